@@ -1,0 +1,301 @@
+package css
+
+import (
+	"strings"
+
+	"compactparcel/core/span"
+
+	lex "github.com/tdewolff/parse/v2/css"
+)
+
+// Space names what sort of name a reference is.
+type Space string
+
+// The name spaces of a stylesheet.
+const (
+	URL       Space = "url"
+	Import    Space = "import"
+	Class     Space = "class"
+	ID        Space = "id"
+	Prop      Space = "property" // custom property
+	Animation Space = "animation"
+	Layer     Space = "layer"
+	Container Space = "container"
+	Font      Space = "font"
+	Element   Space = "component" // a type selector with a dash
+)
+
+// Ref is one name with its place.
+type Ref struct {
+	Space   Space
+	Name    string // unescaped
+	At      span.Span
+	Defines bool
+	// Quoted tells that At stands within quotes; else a new name must be written
+	// as an identifier or a bare address.
+	Quoted bool
+}
+
+// Refs lists all names that a sheet defines and uses.
+func (s *Sheet) Refs() []Ref {
+	c := &collector{s: s}
+	c.decls(s.Decls)
+	s.Walk(func(r *Rule, around []*Rule) {
+		switch r.At {
+		case "":
+			if len(around) == 0 || !strings.HasSuffix(around[len(around)-1].At, "keyframes") {
+				c.selectors(r.Selectors)
+			}
+		case "import":
+			c.imported(r)
+		case "keyframes", "-webkit-keyframes":
+			c.name(Animation, r.Prelude, true)
+		case "layer":
+			c.list(Layer, r.Prelude, true)
+		case "property":
+			c.name(Prop, r.Prelude, true)
+		case "container":
+			for _, t := range c.within(r.Prelude) {
+				if t.Type == lex.IdentToken {
+					if w := string(t.Of(s.Source)); w != "not" && w != "and" && w != "or" && w != "style" {
+						c.add(Container, t.Span, w, false, false)
+					}
+				}
+				break
+			}
+		case "supports", "media", "scope":
+			c.values(r.Prelude)
+		}
+		c.decls(r.Decls)
+	})
+	return c.out
+}
+
+type collector struct {
+	s   *Sheet
+	out []Ref
+}
+
+func (c *collector) add(space Space, at span.Span, raw string, defines, quoted bool) {
+	c.out = append(c.out, Ref{Space: space, Name: unescape(raw), At: at, Defines: defines, Quoted: quoted})
+}
+
+func (c *collector) name(space Space, at span.Span, defines bool) {
+	if at.Len() > 0 {
+		raw := string(at.Of(c.s.Source))
+		if raw[0] == '"' || raw[0] == '\'' {
+			at, raw = span.Span{Start: at.Start + 1, End: at.End - 1}, strings.Trim(raw, `"'`)
+			c.add(space, at, raw, defines, true)
+			return
+		}
+		c.add(space, at, raw, defines, false)
+	}
+}
+
+func (c *collector) list(space Space, at span.Span, defines bool) {
+	for _, part := range splitCommas(c.within(at)) {
+		for len(part) > 0 && skipped(part[0].Type) {
+			part = part[1:]
+		}
+		for len(part) > 0 && skipped(part[len(part)-1].Type) {
+			part = part[:len(part)-1]
+		}
+		if len(part) > 0 {
+			c.name(space, span.Span{Start: part[0].Start, End: part[len(part)-1].End}, defines)
+		}
+	}
+}
+
+// within gives the tokens of a place, by binary search.
+func (c *collector) within(at span.Span) []Token { return c.s.within(at) }
+
+func (s *Sheet) within(at span.Span) []Token {
+	lo, hi := 0, len(s.Tokens)
+	for lo < hi {
+		mid := (lo + hi) / 2
+		if s.Tokens[mid].Start < at.Start {
+			lo = mid + 1
+		} else {
+			hi = mid
+		}
+	}
+	from := lo
+	for lo < len(s.Tokens) && s.Tokens[lo].Start < at.End {
+		lo++
+	}
+	return s.Tokens[from:lo]
+}
+
+func (c *collector) selectors(list []Selector) {
+	for _, s := range list {
+		for _, part := range s.Parts {
+			for _, x := range part.Simple {
+				switch x.Type {
+				case ByClass:
+					c.out = append(c.out, Ref{Space: Class, Name: x.Name, At: x.At, Defines: true})
+				case ByID:
+					c.out = append(c.out, Ref{Space: ID, Name: x.Name, At: x.At})
+				case ByTag:
+					if strings.Contains(x.Name, "-") {
+						c.out = append(c.out, Ref{Space: Element, Name: x.Name, At: x.At})
+					}
+				case ByAttr:
+					if x.Op == "=" && x.Name == "id" {
+						c.out = append(c.out, Ref{Space: ID, Name: x.Value, At: x.At, Quoted: true})
+					}
+				}
+				c.selectors(x.Args)
+			}
+		}
+	}
+}
+
+func (c *collector) imported(r *Rule) {
+	for _, t := range c.within(r.Prelude) {
+		if t.Type == lex.StringToken || t.Type == lex.URLToken {
+			c.url(t, Import)
+			return
+		}
+	}
+}
+
+func (c *collector) url(t Token, space Space) {
+	at := t.Span
+	raw := string(at.Of(c.s.Source))
+	quoted := true
+	if t.Type == lex.URLToken {
+		inner := raw[4:]
+		at.Start += 4
+		lead := len(inner) - len(strings.TrimLeft(inner, " \t\r\n\f"))
+		at.Start += lead
+		inner = strings.TrimSuffix(inner[lead:], ")")
+		inner = strings.TrimRight(inner, " \t\r\n\f")
+		at.End = at.Start + len(inner)
+		raw = inner
+		quoted = false
+	}
+	if len(raw) >= 2 && (raw[0] == '"' || raw[0] == '\'') {
+		at, raw, quoted = span.Span{Start: at.Start + 1, End: at.End - 1}, raw[1:len(raw)-1], true
+	}
+	c.add(space, at, raw, false, quoted)
+}
+
+var fontWords = words("serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace ui-rounded math emoji fangsong inherit initial unset revert revert-layer")
+
+func (c *collector) decls(ds []Decl) {
+	for _, d := range ds {
+		if strings.HasPrefix(d.Name, "--") {
+			c.add(Prop, d.NameAt, d.Name, true, false)
+		}
+		c.values(d.Value)
+		switch d.Name {
+		case "animation", "animation-name", "-webkit-animation", "-webkit-animation-name":
+			for _, t := range c.within(d.Value) {
+				if t.Type == lex.IdentToken {
+					c.add(Animation, t.Span, string(t.Of(c.s.Source)), false, false)
+				}
+			}
+		case "container-name", "container":
+			for _, t := range c.within(d.Value) {
+				if t.Type == lex.IdentToken {
+					c.add(Container, t.Span, string(t.Of(c.s.Source)), true, false)
+				} else if t.Type == lex.DelimToken {
+					break
+				}
+			}
+		case "font-family":
+			for _, part := range splitCommas(c.within(d.Value)) {
+				for len(part) > 0 && skipped(part[0].Type) {
+					part = part[1:]
+				}
+				for len(part) > 0 && skipped(part[len(part)-1].Type) {
+					part = part[:len(part)-1]
+				}
+				if len(part) == 0 || part[0].Type == lex.FunctionToken {
+					continue
+				}
+				at := span.Span{Start: part[0].Start, End: part[len(part)-1].End}
+				if !fontWords[strings.ToLower(string(at.Of(c.s.Source)))] {
+					c.name(Font, at, false)
+				}
+			}
+		}
+	}
+}
+
+// imageFunctions take addresses as plain strings.
+var imageFunctions = words("image-set( -webkit-image-set( image( src( url(")
+
+func (c *collector) values(at span.Span) {
+	toks := c.within(at)
+	var open []string
+	for _, t := range toks {
+		text := string(t.Of(c.s.Source))
+		switch t.Type {
+		case lex.FunctionToken:
+			open = append(open, strings.ToLower(text))
+		case lex.LeftParenthesisToken:
+			open = append(open, "(")
+		case lex.RightParenthesisToken:
+			if len(open) > 0 {
+				open = open[:len(open)-1]
+			}
+		case lex.URLToken:
+			c.url(t, URL)
+		case lex.StringToken:
+			if len(open) > 0 && imageFunctions[open[len(open)-1]] {
+				c.url(t, URL)
+			}
+		case lex.CustomPropertyNameToken, lex.IdentToken:
+			if strings.HasPrefix(text, "--") {
+				c.add(Prop, t.Span, text, false, false)
+			}
+		}
+	}
+}
+
+// Sense gives the sheet with comments and needless white space set aside.
+func Sense(src []byte) []byte {
+	var b strings.Builder
+	space := false
+	last := lex.SemicolonToken
+	tight := func(t lex.TokenType) bool {
+		switch t {
+		case lex.SemicolonToken, lex.LeftBraceToken, lex.RightBraceToken, lex.CommaToken, lex.ColonToken:
+			return true
+		}
+		return false
+	}
+	toks := Lex(src)
+	for i, t := range toks {
+		if skipped(t.Type) {
+			space = true
+			continue
+		}
+		// White space before a colon can be a combinator ("a :hover").
+		if space && !tight(last) && (!tight(t.Type) || t.Type == lex.ColonToken && opensBlock(toks[i:])) {
+			b.WriteByte(' ')
+		}
+		if t.Type == lex.RightBraceToken && last == lex.SemicolonToken {
+			s := strings.TrimSuffix(b.String(), ";")
+			b.Reset()
+			b.WriteString(s)
+		}
+		b.Write(t.Of(src))
+		last, space = t.Type, false
+	}
+	return []byte(strings.TrimSuffix(b.String(), ";"))
+}
+
+// opensBlock tells whether a brace opens before the statement ends.
+func opensBlock(toks []Token) bool {
+	for _, t := range toks {
+		switch t.Type {
+		case lex.LeftBraceToken:
+			return true
+		case lex.SemicolonToken, lex.RightBraceToken:
+			return false
+		}
+	}
+	return false
+}

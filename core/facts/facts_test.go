@@ -1,0 +1,118 @@
+package facts
+
+import (
+	"fmt"
+	"testing"
+
+	"compactparcel/core/item"
+	"compactparcel/core/span"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+const page = `<!doctype html><html><head><title>T &amp; t</title><style>.a{background:url("/media/x y.png")} #top{animation:rise 1s}</style>
+<meta property="og:image" content="/media/og.jpg"></head><body class="a  b">
+<a href="/contact/?q=1#map">c</a><a href='#top'>t</a><a href=https://example.org/>e</a><a href="notes.html">rel</a>
+<img src=/media/r.jpg srcset="/media/r.jpg 1x, /media/r@2.jpg 2x" data-fill="src:hero; alt:hero-alt">
+<label for="n">N</label><input id=n aria-describedby="top n"><p style="background:url(&quot;/media/p.png&quot;);color:var(--ink)">x</p>
+<cp-menu name="main"></cp-menu><cp-section name='hours'></cp-section><cp-title></cp-title><x-weather-strip></x-weather-strip>
+<h1 data-fill="text:hut-name">Sample Hut</h1><script>document.querySelector(".a").id = 'top'</script></body></html>`
+
+func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
+	f := Of(item.Page, "", []byte(page))
+	got := map[string]string{}
+	for _, r := range f.Refs {
+		got[string(r.Space)+" "+r.Name] = string(r.At.Of([]byte(page)))
+	}
+	for want, raw := range map[string]string{
+		"address /media/x y.png": "/media/x y.png", "address /media/og.jpg": "/media/og.jpg", "address /contact/": "/contact/", "id top": "top", "external https://example.org/": "https://example.org/",
+		"loose notes.html": "notes.html", "address /media/r@2.jpg": "/media/r@2.jpg", "address /media/p.png": "/media/p.png", "property --ink": "--ink", "animation rise": "rise",
+		"menu main": "main", "section hours": "hours", "setting title": "", "component x-weather-strip": "x-weather-strip", "fill hut-name": "hut-name", "fill hero-alt": "hero-alt", "class b": "b",
+	} {
+		at, ok := got[want]
+		assert.True(t, ok, want)
+		assert.Equal(t, raw, at, want)
+	}
+	assert.Equal(t, "T & t", f.Title)
+	assert.Equal(t, []string{"an inline script"}, f.Scripts)
+	assert.True(t, f.IsMentioned("top"))
+	assert.Equal(t, 1, f.NoAlt)
+	assert.Equal(t, FillPlace{Name: "hut-name", Target: "text", Sample: "Sample Hut", Line: 7}, f.Fills[2])
+}
+
+func TestJSONPlaces(t *testing.T) {
+	src := []byte(`{"title":"Main","entries":[{"label":"Héllo","to":"/a/"},{"label":"x","to":"/b/#c","entries":[{"to":"/a/"}]}]}`)
+	f := Of(item.Menu, "", src)
+	assert.Len(t, f.Uses(Address), 3)
+	out, err := Rewrite(item.Menu, "", src, Renames{{Address, "/a/"}: "/way/"})
+	require.NoError(t, err)
+	assert.Equal(t, `{"title":"Main","entries":[{"label":"Héllo","to":"/way/"},{"label":"x","to":"/b/#c","entries":[{"to":"/way/"}]}]}`, string(out))
+	assert.NotEmpty(t, Of(item.Form, "", []byte("{")).Broken)
+}
+
+func TestARenameIsTotalOrAnError(t *testing.T) {
+	_, err := Rewrite(item.Page, "", []byte(page), Renames{{Class, "a"}: "z"})
+	assert.ErrorContains(t, err, "a script mentions")
+	_, err = Rewrite(item.Page, "", []byte(page), Renames{{Component, "x-weather-strip"}: "x-other"})
+	assert.ErrorContains(t, err, "cannot be renamed")
+}
+
+// Renaming at random and back gives the same bytes, and in between no old name
+// is left and nothing but the names has moved.
+func TestRenameAndBack(t *testing.T) {
+	sheet := `@layer base; .a-b:not(.c) > #d{background:url(/media/e.png);--f:var(--g)} @keyframes h{to{top:0}} .a-b{animation:h 1s} @font-face{font-family:"I J";src:url("/media/i.woff")}`
+	docs := []struct {
+		kind item.Kind
+		text string
+	}{{item.Stylesheet, sheet}, {item.Section, `<div class='a-b c' id="d" style="--f:1;background:url(/media/e.png)"><cp-menu name=main></cp-menu><a href="/x/#d">y</a><a href="#d">z</a></div>`}}
+	rapid.Check(t, func(t *rapid.T) {
+		doc := docs[rapid.IntRange(0, len(docs)-1).Draw(t, "doc")]
+		forth, back := Renames{}, Renames{}
+		for i, r := range Of(doc.kind, "", []byte(doc.text)).Refs {
+			if r.write == fixed || !rapid.Bool().Draw(t, "rename") {
+				continue
+			}
+			name := rapid.StringMatching(`[a-z][a-z0-9é_-]{0,8}`).Draw(t, "name") + fmt.Sprint(i)
+			if r.Space == Address {
+				name = "/" + name
+			}
+			if r.Space == Property {
+				name = "--" + name
+			}
+			if _, done := forth[Name{r.Space, r.Name}]; !done {
+				forth[Name{r.Space, r.Name}] = name
+				back[Name{r.Space, name}] = r.Name
+			}
+		}
+		mid, err := Rewrite(doc.kind, "", []byte(doc.text), forth)
+		require.NoError(t, err)
+		for _, r := range Of(doc.kind, "", mid).Refs {
+			_, old := forth[Name{r.Space, r.Name}]
+			assert.False(t, old, "%s %s is still there in %s", r.Space, r.Name, mid)
+		}
+		again, err := Rewrite(doc.kind, "", mid, back)
+		require.NoError(t, err)
+		assert.Equal(t, doc.text, string(again))
+	})
+}
+
+func FuzzRewrite(f *testing.F) {
+	f.Add([]byte(page), true)
+	f.Add([]byte(".a{b:url(c)}"), false)
+	f.Fuzz(func(t *testing.T, src []byte, html bool) {
+		kind := item.Stylesheet
+		if html {
+			kind = item.Page
+		}
+		var edits []span.Edit
+		for _, r := range Of(kind, "", src).Refs {
+			edits = append(edits, span.Edit{Span: r.At, New: r.At.Of(src)})
+		}
+		out, err := Rewrite(kind, "", src, nil)
+		if err != nil || string(out) != string(src) {
+			t.Fatal("nothing was to change")
+		}
+	})
+}

@@ -1,0 +1,297 @@
+package facts
+
+import (
+	"bytes"
+	"sort"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+
+	"github.com/tdewolff/parse/v2"
+	"github.com/tdewolff/parse/v2/js"
+)
+
+var addressAttrs = set("href xlink:href src poster action formaction data manifest cite longdesc background")
+var sourceSets = set("srcset imagesrcset")
+var idLists = set("for aria-labelledby aria-describedby aria-controls aria-owns aria-flowto aria-details aria-errormessage aria-activedescendant headers list form popovertarget commandfor itemref")
+var pictureMetas = set("og:image og:url og:video og:audio twitter:image msapplication-tileimage")
+
+func set(s string) map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Fields(s) {
+		m[w] = true
+	}
+	return m
+}
+
+// namesOf says which cp- elements name what in their attribute "name" or "type".
+var namesOf = map[string]struct {
+	attr  string
+	space Space
+}{
+	"cp-section": {"name", Section}, "cp-menu": {"name", Menu}, "cp-form": {"name", Form},
+	"cp-records": {"type", RecordType}, "cp-part": {"role", PartRole},
+}
+
+var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "cp-tagline": "tagline"}
+
+func (c *collector) markup(kind item.Kind, context string) {
+	f := c.facts
+	if kind != item.Media {
+		f.Sense = item.DigestOf(markup.Sense(c.src))
+	}
+	tree := markup.Parse(c.src, context)
+	if tree.Opaque {
+		f.Opaque = true
+		return
+	}
+	words := map[string]bool{}
+	for _, n := range tree.All {
+		if n.Own {
+			c.element(n)
+		}
+		switch n.Tag {
+		case "title":
+			if f.Title == "" && n.Space == "" {
+				f.Title = n.Text()
+			}
+		case "h1", "h2", "h3", "h4", "h5", "h6":
+			f.Headings = append(f.Headings, n.Text())
+		}
+	}
+	if f.Title == "" && len(f.Headings) > 0 {
+		f.Title = f.Headings[0]
+	}
+	for _, n := range tree.Root.Children {
+		termsOf(n, words)
+	}
+	for w := range words {
+		f.Terms = append(f.Terms, w)
+	}
+	sort.Strings(f.Terms)
+	if len(f.Terms) > 4000 {
+		f.Terms = f.Terms[:4000]
+	}
+}
+
+func termsOf(n *markup.Node, words map[string]bool) {
+	if n.Tag == "script" || n.Tag == "style" || n.Tag == "template" {
+		return
+	}
+	if n.Tag == "html" {
+		for _, c := range n.Children {
+			termsOf(c, words)
+		}
+		return
+	}
+	for _, w := range Words(n.Text()) {
+		words[w] = true
+	}
+}
+
+// Words cuts text into lower-case search words of two to forty characters.
+func Words(text string) []string {
+	var out []string
+	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' && r != '\u2019')
+	}) {
+		if len(w) >= 2 && len(w) <= 40 {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+func (c *collector) element(n *markup.Node) {
+	f := c.facts
+	if n.Tag == "img" {
+		if a, ok := n.Attr("alt"); !ok || a.At.Len() == 0 && a.Quote == 0 {
+			f.NoAlt++
+		}
+	}
+	if strings.Contains(n.Tag, "-") && n.Space == "" {
+		if by, ok := namesOf[n.Tag]; ok {
+			if a, ok := n.Attr(by.attr); ok && a.Value != "" {
+				c.add(Ref{Space: by.space, Name: a.Value, Where: "<" + n.Tag + ">", At: a.At, write: asAttr})
+			}
+		} else if s, ok := settingsShown[n.Tag]; ok {
+			c.add(Ref{Space: Setting, Name: s, Where: "<" + n.Tag + ">", At: span.Span{Start: n.Start.Start, End: n.Start.Start}, write: fixed})
+		} else if !strings.HasPrefix(n.Tag, "cp-") {
+			c.add(Ref{Space: Component, Name: n.Tag, Where: "<" + n.Tag + ">", At: span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)}, write: fixed})
+		}
+	}
+	for _, a := range n.Attrs {
+		where := a.Name + " of <" + n.Tag + ">"
+		at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
+		switch {
+		case a.Name == "class":
+			for _, w := range fields(a.Value) {
+				c.add(Ref{Space: Class, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
+			}
+		case a.Name == "id" && a.Value != "":
+			c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
+		case a.Name == "style":
+			sheet := css.ParseDeclarations([]byte(a.Value))
+			c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start, s.End) }, true)
+		case addressAttrs[a.Name] && !(n.Tag == "base"):
+			c.address(a.Value, where, at, asURL)
+		case sourceSets[a.Name]:
+			for _, w := range candidates(a.Value) {
+				from := w.Start
+				c.address(a.Value[w.Start:w.End], where, func(x, y int) span.Span { return at(from+x, from+y) }, asURL)
+			}
+		case a.Name == "content" && n.Tag == "meta" && pictureMetas[strings.ToLower(n.Value("property")+n.Value("name"))]:
+			c.address(a.Value, where, at, asURL)
+		case idLists[a.Name]:
+			for _, w := range fields(a.Value) {
+				c.add(Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
+			}
+		case a.Name == "data-fill" || a.Name == "data-field":
+			space := Fill
+			if a.Name == "data-field" {
+				space = Field
+			}
+			for _, b := range markup.Bindings(c.src, n, a.Name) {
+				c.add(Ref{Space: space, Name: b.Name, Where: where, At: b.At, write: asAttr})
+				if space == Fill {
+					sample := n.Value(b.Target)
+					if b.Target == "text" || b.Target == "html" {
+						sample = n.Text()
+					}
+					line, _ := span.Line(c.src, n.Start.Start)
+					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Sample: sample, Line: line})
+				}
+			}
+		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
+			f.Scripts = append(f.Scripts, where)
+			c.script([]byte(a.Value))
+		}
+	}
+	switch n.Tag {
+	case "style":
+		inner := n.Inner
+		c.stylesheet(css.Parse(inner.Of(c.src)), func(s span.Span) span.Span { return s.Shift(inner.Start) }, false)
+	case "script":
+		typ := strings.ToLower(n.Value("type"))
+		if typ != "" && !strings.Contains(typ, "javascript") && typ != "module" {
+			return
+		}
+		if src := n.Value("src"); src != "" {
+			f.Scripts = append(f.Scripts, "a script from "+src)
+			return
+		}
+		f.Scripts = append(f.Scripts, "an inline script")
+		c.script(n.Inner.Of(c.src))
+	}
+}
+
+// fields gives the places of the words of s.
+func fields(s string) []span.Span {
+	var out []span.Span
+	for i := 0; i < len(s); {
+		for i < len(s) && strings.IndexByte(" \t\r\n\f", s[i]) >= 0 {
+			i++
+		}
+		from := i
+		for i < len(s) && strings.IndexByte(" \t\r\n\f", s[i]) < 0 {
+			i++
+		}
+		if i > from {
+			out = append(out, span.Span{Start: from, End: i})
+		}
+	}
+	return out
+}
+
+// candidates gives the places of the addresses in a srcset value (HTML standard,
+// section 4.8.4.2.2).
+func candidates(s string) []span.Span {
+	var out []span.Span
+	i := 0
+	for i < len(s) {
+		for i < len(s) && strings.IndexByte(" \t\r\n\f,", s[i]) >= 0 {
+			i++
+		}
+		from := i
+		for i < len(s) && strings.IndexByte(" \t\r\n\f", s[i]) < 0 {
+			i++
+		}
+		end := i
+		for end > from && s[end-1] == ',' {
+			end--
+		}
+		if end > from {
+			out = append(out, span.Span{Start: from, End: end})
+		}
+		if end < i {
+			continue
+		}
+		depth := 0
+		for i < len(s) && !(s[i] == ',' && depth == 0) {
+			switch s[i] {
+			case '(':
+				depth++
+			case ')':
+				depth--
+			}
+			i++
+		}
+	}
+	return out
+}
+
+// stylesheet adds a sheet's names; place maps its offsets to the document's.
+func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span, inAttr bool) {
+	spaces := map[css.Space]Space{css.Class: Class, css.ID: ID, css.Prop: Property, css.Animation: Animation, css.Layer: Layer,
+		css.Container: Container, css.Font: Font, css.Element: Component}
+	for _, r := range sheet.Refs() {
+		w := asIdent
+		if r.Quoted {
+			w = asString
+		}
+		if inAttr {
+			w = w.inAttr()
+		}
+		at := place(r.At)
+		switch r.Space {
+		case css.URL, css.Import:
+			base := r.At
+			c.address(r.Name, "css "+string(r.Space), func(from, to int) span.Span {
+				if base.Len() != len(r.Name) { // escapes: the whole value is replaced
+					return place(base)
+				}
+				return place(span.Span{Start: base.Start + from, End: base.Start + to})
+			}, w.asAddress())
+		case css.Element:
+			c.add(Ref{Space: Component, Name: r.Name, Where: "a selector", At: at, write: fixed})
+		default:
+			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: "css", At: at, write: w})
+		}
+	}
+}
+
+// script notes the string literals of a script.
+func (c *collector) script(src []byte) {
+	l := js.NewLexer(parse.NewInputBytes(append(make([]byte, 0, len(src)+1), src...)))
+	seen := map[string]bool{}
+	for {
+		typ, text := l.Next()
+		if typ == js.ErrorToken {
+			return
+		}
+		if typ == js.DivToken || typ == js.DivEqToken {
+			continue
+		}
+		if typ != js.StringToken && typ != js.TemplateToken && typ != js.TemplateStartToken && typ != js.TemplateMiddleToken && typ != js.TemplateEndToken {
+			continue
+		}
+		s := string(bytes.Trim(text, "\"'`${}"))
+		if s != "" && len(s) < 300 && !seen[s] {
+			seen[s] = true
+			c.facts.Mentions = append(c.facts.Mentions, s)
+		}
+	}
+}

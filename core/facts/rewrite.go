@@ -1,0 +1,140 @@
+package facts
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+)
+
+// Name is a name within its space.
+type Name struct {
+	Space Space
+	Name  string
+}
+
+// Renames says which names become which.
+type Renames map[Name]string
+
+// writer says how a name is written at its place.
+type writer byte
+
+const (
+	fixed writer = iota // cannot be renamed here
+	asAttr
+	asURL
+	asIdent
+	asString
+	asJSON
+	asJSONURL
+	asIdentInAttr
+	asStringInAttr
+	asCSSURL
+	asCSSURLInAttr
+)
+
+func (w writer) inAttr() writer {
+	switch w {
+	case asIdent:
+		return asIdentInAttr
+	case asString:
+		return asStringInAttr
+	}
+	return w
+}
+
+func (w writer) asAddress() writer {
+	if w == asIdentInAttr || w == asStringInAttr {
+		return asCSSURLInAttr
+	}
+	return asCSSURL
+}
+
+func (w writer) text(name string) string {
+	switch w {
+	case asAttr:
+		return markup.EscapeAttr(name)
+	case asURL:
+		return markup.EscapeAttr(escapePath(name))
+	case asIdent:
+		return css.EscapeIdent(name)
+	case asString:
+		return escapeString(name)
+	case asIdentInAttr:
+		return markup.EscapeAttr(css.EscapeIdent(name))
+	case asStringInAttr:
+		return markup.EscapeAttr(escapeString(name))
+	case asCSSURL:
+		return escapePath(name)
+	case asCSSURLInAttr:
+		return markup.EscapeAttr(escapePath(name))
+	case asJSONURL:
+		name = escapePath(name)
+		fallthrough
+	case asJSON:
+		b, _ := json.Marshal(name)
+		return string(b[1 : len(b)-1])
+	}
+	return name
+}
+
+// escapePath writes an address so that it can stand bare in HTML, CSS and JSON.
+func escapePath(p string) string {
+	s := (&url.URL{Path: p}).EscapedPath()
+	return strings.NewReplacer("(", "%28", ")", "%29", "'", "%27", ",", "%2C", ";", "%3B").Replace(s)
+}
+
+func escapeString(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `"`, `\"`, `'`, `\'`, "\n", `\a `).Replace(s)
+}
+
+// Rewrite gives the document with all names of the map changed at their places,
+// and nothing else. A name that a script mentions, or that stands where it
+// cannot be changed, is an error: a rename is total or not at all.
+func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byte, error) {
+	if len(renames) == 0 {
+		return src, nil
+	}
+	f := Of(kind, context, src)
+	var edits []span.Edit
+	for _, r := range f.Refs {
+		to, ok := renames[Name{r.Space, r.Name}]
+		if !ok || to == r.Name {
+			continue
+		}
+		if r.write == fixed {
+			return nil, fmt.Errorf("line %d: %s %q cannot be renamed where it stands (%s)", r.Line, r.Space, r.Name, r.Where)
+		}
+		edits = append(edits, span.Edit{Span: r.At, New: []byte(r.write.text(to))})
+	}
+	for n := range renames {
+		if (n.Space == Class || n.Space == ID || n.Space == Address) && f.IsMentioned(n.Name) {
+			return nil, fmt.Errorf("a script mentions the %s %q, so it cannot be renamed", n.Space, n.Name)
+		}
+	}
+	return span.Apply(src, edits)
+}
+
+// RenamesFor gives the renames that follow from items and pages moving.
+func RenamesFor(moved map[item.Address]item.Address, slugs map[string]string) Renames {
+	out := Renames{}
+	spaces := map[item.Kind]Space{item.Menu: Menu, item.Section: Section, item.Form: Form, item.RecordType: RecordType, item.Setting: Setting}
+	for from, to := range moved {
+		if s, ok := spaces[from.Kind]; ok {
+			out[Name{s, from.Key}] = to.Key
+		}
+		out[Name{Item, from.String()}] = to.String()
+		if from.Kind == item.Media || from.Kind == item.Stylesheet || from.Kind == item.Component {
+			out[Name{Address, "/" + from.Path()}] = "/" + to.Path()
+		}
+	}
+	for from, to := range slugs {
+		out[Name{Address, from}] = to
+	}
+	return out
+}

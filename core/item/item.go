@@ -1,0 +1,156 @@
+// Package item holds the one model of Compact Parcel: a collection of items.
+//
+// A library, a site, a kit and a folder on disk are all collections. An item has
+// an address (kind/key), a permanent id, metadata and content. Two digests are
+// kept of each: the exact one, SHA-256 of the bytes, for storage and equality,
+// and the sense digest, in which formatting is set aside, for standings.
+package item
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"sort"
+)
+
+// Digest is a SHA-256 in lower-case hex.
+type Digest string
+
+// DigestOf is the exact digest of content.
+func DigestOf(b []byte) Digest {
+	s := sha256.Sum256(b)
+	return Digest(hex.EncodeToString(s[:]))
+}
+
+// Valid tells whether d has the form of a digest.
+func (d Digest) Valid() bool {
+	if len(d) != 64 {
+		return false
+	}
+	for _, c := range d {
+		if !(c >= '0' && c <= '9' || c >= 'a' && c <= 'f') {
+			return false
+		}
+	}
+	return true
+}
+
+// Short is the first twelve characters, for people and asset names.
+func (d Digest) Short() string {
+	if len(d) < 12 {
+		return string(d)
+	}
+	return string(d[:12])
+}
+
+// Head is an item without its content.
+type Head struct {
+	ID      string  `json:"id,omitempty"` // permanent; empty outside a store
+	Address Address `json:"address"`
+	Meta    Meta    `json:"meta"`
+	Doc     Digest  `json:"sha256"`
+	Sense   Digest  `json:"sense"`
+	Bytes   int64   `json:"bytes"`
+}
+
+// State is the digest over address, content and metadata: two heads with one
+// state are the same item in the same condition, whatever their ids.
+func (h Head) State() Digest {
+	meta, err := json.Marshal(h.Meta)
+	if err != nil {
+		panic(err) // Meta holds only plain values
+	}
+	return DigestOf([]byte(h.Address.String() + "\x00" + string(h.Doc) + "\x00" + string(meta)))
+}
+
+// CollectionDigest is over address, content and metadata of the items, settings
+// included, and nothing else. The order in which they come does not matter.
+func CollectionDigest(heads []Head) Digest {
+	states := make([]string, len(heads))
+	for i, h := range heads {
+		states[i] = h.Address.String() + " " + string(h.State())
+	}
+	sort.Strings(states)
+	sum := sha256.New()
+	for _, s := range states {
+		io.WriteString(sum, s+"\n")
+	}
+	return Digest(hex.EncodeToString(sum.Sum(nil)))
+}
+
+// Collection is what the core knows of any home of items.
+type Collection interface {
+	Heads() []Head // sorted by address
+	Find(Address) (Head, bool)
+	Open(Head) (io.ReadCloser, error)
+}
+
+// Read gives an item's whole content.
+func Read(c Collection, h Head) ([]byte, error) {
+	r, err := c.Open(h)
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", h.Address, err)
+	}
+	defer r.Close()
+	b, err := io.ReadAll(r)
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", h.Address, err)
+	}
+	return b, nil
+}
+
+// Set is a collection in memory.
+type Set struct {
+	heads   map[Address]Head
+	content map[Digest][]byte
+}
+
+// NewSet gives an empty collection.
+func NewSet() *Set {
+	return &Set{heads: map[Address]Head{}, content: map[Digest][]byte{}}
+}
+
+// Put adds or replaces an item. The caller gives the sense digest, since finding
+// it needs to know the content's language.
+func (s *Set) Put(h Head, content []byte) Head {
+	h.Doc, h.Bytes = DigestOf(content), int64(len(content))
+	if h.Sense == "" {
+		h.Sense = h.Doc
+	}
+	s.heads[h.Address] = h
+	s.content[h.Doc] = content
+	return h
+}
+
+// Drop takes an item out.
+func (s *Set) Drop(a Address) { delete(s.heads, a) }
+
+// Heads lists the items, sorted by address.
+func (s *Set) Heads() []Head {
+	out := make([]Head, 0, len(s.heads))
+	for _, h := range s.heads {
+		out = append(out, h)
+	}
+	SortHeads(out)
+	return out
+}
+
+// SortHeads sorts by address.
+func SortHeads(h []Head) {
+	sort.Slice(h, func(i, j int) bool { return h[i].Address.Less(h[j].Address) })
+}
+
+// Find gives the item at an address.
+func (s *Set) Find(a Address) (Head, bool) { h, ok := s.heads[a]; return h, ok }
+
+// Open gives an item's content.
+func (s *Set) Open(h Head) (io.ReadCloser, error) {
+	b, ok := s.content[h.Doc]
+	if !ok {
+		return nil, fmt.Errorf("%s has no content with digest %s", h.Address, h.Doc.Short())
+	}
+	return io.NopCloser(bytes.NewReader(b)), nil
+}

@@ -1,0 +1,41 @@
+package item
+
+// SettingInfo is the one declaration of a setting that the engine knows.
+type SettingInfo struct {
+	Key      string `json:"key"`
+	Says     string `json:"says"`
+	Portable bool   `json:"portable"`
+}
+
+// Settings lists the settings that the engine knows. Any other is site-only
+// until its metadata says otherwise.
+var Settings = []SettingInfo{
+	{"title", "the site's name", false},
+	{"tagline", "a line under the name", false},
+	{"logo", "the site's mark, with a size at each width", true},
+	{"icon", "the small picture in a browser's tab", true},
+	{"language", "the language of the pages (BCP 47)", true},
+	{"home-page", "the page at /", true},
+	{"records-page", "the page that lists records", true},
+	{"search-visibility", "whether search engines may list the site", false},
+	{"style-order", "the order of the stylesheets on every page", false},
+	{"head-scripts", "scripts in the head of every page", false},
+	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
+}
+
+// IsPortable tells whether a setting may enter a kit.
+func (m Meta) IsPortable(key string) bool {
+	if m.Portable != nil {
+		return *m.Portable
+	}
+	for _, s := range Settings {
+		if s.Key == key {
+			return s.Portable
+		}
+	}
+	return false
+}
+
+// StyleOrder is the setting that holds a collection's stylesheet order: a JSON
+// list of addresses.
+var StyleOrder = Address{Setting, "style-order"}

@@ -1,0 +1,93 @@
+package markup
+
+import (
+	"testing"
+
+	"compactparcel/core/span"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestEveryNodeFindsItsSource(t *testing.T) {
+	src := []byte("<!DOCTYPE html>\n<HTML lang=de><head><title>A &amp; B</title></head><body class='x  y'>\n<p>one<p>two <b>bold<i>both</b>it</i>\n<table><tr><td>cell</table><svg viewBox=\"0 0 1 1\"><path d='M0 0'/></svg><img src=/a.png alt></body></html>")
+	tree := Parse(src, "")
+	require.True(t, tree.Document)
+	for _, n := range tree.All {
+		if n.Own {
+			assert.Equal(t, byte('<'), src[n.Start.Start], n.Tag)
+			assert.GreaterOrEqual(t, n.End.Start, n.Start.End, n.Tag)
+		}
+	}
+	tbody := tree.ByTag("tbody")
+	require.Len(t, tbody, 1, "browsers imply a tbody")
+	assert.False(t, tbody[0].Own)
+	ps := tree.ByTag("p")
+	require.Len(t, ps, 2)
+	assert.Equal(t, "one", string(ps[0].Inner.Of(src)))
+	assert.False(t, ps[0].Closed)
+	img := tree.ByTag("img")[0]
+	a, ok := img.Attr("src")
+	require.True(t, ok)
+	assert.Equal(t, "/a.png", string(a.At.Of(src)))
+	assert.Equal(t, "A & B", tree.ByTag("title")[0].Text())
+	assert.Equal(t, []string{"x", "y"}, tree.ByTag("body")[0].Classes())
+}
+
+func TestFragmentKeepsItsContext(t *testing.T) {
+	row := []byte("<tr><td>x</td></tr>")
+	assert.NotEmpty(t, Parse(row, "tbody").ByTag("tr"))
+	assert.Empty(t, Parse(row, "").ByTag("tr"), "a row alone in body is dropped, as browsers do")
+}
+
+func TestTooDeepIsOpaque(t *testing.T) {
+	var src []byte
+	for range MaxDepth + 1 {
+		src = append(src, "<div>"...)
+	}
+	assert.True(t, Parse(src, "").Opaque)
+}
+
+func TestFillKeepsEverythingElse(t *testing.T) {
+	src := []byte(`<section  CLASS=a><h2 data-fill="text:hut-name">Sample Hut</h2><a href="/x" data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; alt:hero-alt" src=/s.png></section>`)
+	tree := Parse(src, "")
+	values := map[string]string{"hut-name": `Larch <"Saddle">`, "room-number": "7", "hero": "/media/h.jpg"}
+	edits, err := FillEdits(tree, "data-fill", func(n string) (string, bool) { v, ok := values[n]; return v, ok })
+	require.NoError(t, err)
+	out, err := span.Apply(src, edits)
+	require.NoError(t, err)
+	assert.Equal(t, `<section  CLASS=a><h2 data-fill="text:hut-name">Larch &lt;"Saddle"&gt;</h2><a href="/book?room=7&amp;h=Larch &lt;&quot;Saddle&quot;&gt;" data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; alt:hero-alt" src="/media/h.jpg"></section>`, string(out))
+}
+
+func TestAttributeOffsetsThroughCharacterReferences(t *testing.T) {
+	src := []byte(`<a style="background:url(&quot;/m/a.png&quot;)">`)
+	a, _ := Parse(src, "").All[0].Attr("style")
+	from := len(`background:url("`)
+	assert.Equal(t, `/m/a.png`, string(a.Offset(src, from, from+8).Of(src)))
+}
+
+func TestSenseSetsFormattingAside(t *testing.T) {
+	a := Sense([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
+	b := Sense([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
+	assert.Equal(t, string(a), string(b))
+	assert.NotEqual(t, string(Sense([]byte("<b>a</b> <b>b</b>"))), string(Sense([]byte("<b>a</b><b>b</b>"))), "a blank between inline elements shows")
+	assert.NotEqual(t, string(Sense([]byte("<pre>a  b</pre>"))), string(Sense([]byte("<pre>a b</pre>"))))
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add([]byte("<p>a<div><table><b></table>&amp;<a href='/x?y=&quot;'>"))
+	f.Add([]byte("<!doctype html><html><svg><title><b></title></svg><script>a</script"))
+	f.Fuzz(func(t *testing.T, src []byte) {
+		tree := Parse(src, "")
+		for _, n := range tree.All {
+			if n.Own {
+				_ = n.Outer().Of(src)
+				_ = n.Inner.Of(src)
+				for _, a := range n.Attrs {
+					_ = a.Offset(src, 0, len(a.Value))
+				}
+			}
+		}
+		Sense(src)
+	})
+}
