@@ -101,20 +101,31 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 		return src, nil
 	}
 	f := Of(kind, context, src)
-	var edits []span.Edit
 	for _, r := range f.Refs {
-		to, ok := renames[Name{r.Space, r.Name}]
-		if !ok || to == r.Name {
-			continue
-		}
-		if r.write == fixed {
+		if to, ok := renames[Name{r.Space, r.Name}]; ok && to != r.Name && r.write == fixed {
 			return nil, fmt.Errorf("line %d: %s %q cannot be renamed where it stands (%s)", r.Line, r.Space, r.Name, r.Where)
 		}
-		edits = append(edits, span.Edit{Span: r.At, New: []byte(r.write.text(to))})
 	}
 	for n := range renames {
 		if (n.Space == Class || n.Space == ID || n.Space == Address) && f.IsMentioned(n.Name) {
 			return nil, fmt.Errorf("a script mentions the %s %q, so it cannot be renamed", n.Space, n.Name)
+		}
+	}
+	return f.replace(src, func(r Ref) (string, bool) { to, ok := renames[Name{r.Space, r.Name}]; return to, ok })
+}
+
+// Replace gives the document with each reference changed that the function names a
+// new name for. Unlike Rewrite it promises nothing about scripts and passes over
+// what cannot be changed: it is for writing out, where the old names go on working.
+func Replace(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) ([]byte, error) {
+	return Of(kind, context, src).replace(src, to)
+}
+
+func (f *Facts) replace(src []byte, to func(Ref) (string, bool)) ([]byte, error) {
+	var edits []span.Edit
+	for _, r := range f.Refs {
+		if name, ok := to(r); ok && name != r.Name && r.write != fixed {
+			edits = append(edits, span.Edit{Span: r.At, New: []byte(r.write.text(name))})
 		}
 	}
 	return span.Apply(src, edits)

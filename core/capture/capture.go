@@ -1,0 +1,300 @@
+// Package capture takes pieces out of a collection with all that they lean on,
+// ready for a kit: the closure, and of each stylesheet only the rules that the
+// pieces use.
+package capture
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/css"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+)
+
+// Order says what is wanted.
+type Order struct {
+	Chosen []item.Address
+	// Leave lists what stays behind by choice and becomes a need.
+	Leave []item.Address
+}
+
+// Weight compares what is carried of a stylesheet with the whole.
+type Weight struct {
+	Address    item.Address `json:"address"`
+	Bytes      int          `json:"bytes"`
+	WholeBytes int          `json:"wholeBytes"`
+	Rules      int          `json:"rules"`
+	WholeRules int          `json:"wholeRules"`
+}
+
+// Taken is what was captured.
+type Taken struct {
+	Items   *item.Set
+	Closure *closure.Result
+	// Uses says for each item what it leans on among the items.
+	Uses       map[item.Address][]item.Address
+	StyleOrder []item.Address
+	Needs      []kit.ItemNeed
+	Fillins    []kit.Fillin
+	LeavesOut  []kit.LeftOut
+	Weights    []Weight
+	Notes      []kit.Finding
+}
+
+// world shows the source with its stylesheets cut down to what is carried.
+type world struct {
+	*closure.Small
+	carried map[item.Address][]byte
+	cut     bool
+}
+
+func (w *world) Facts(h item.Head) (*facts.Facts, error) {
+	if h.Address.Kind != item.Stylesheet || !w.cut {
+		return w.Small.Facts(h)
+	}
+	if b, ok := w.carried[h.Address]; ok {
+		return facts.Of(h.Address.Kind, "", b), nil
+	}
+	// Not cut yet: only its imports count.
+	f, err := w.Small.Facts(h)
+	if err != nil {
+		return nil, err
+	}
+	imports := &facts.Facts{}
+	for _, r := range f.Refs {
+		if r.Space == facts.Address && r.Where == "css import" {
+			imports.Refs = append(imports.Refs, r)
+		}
+	}
+	return imports, nil
+}
+
+// Take captures the chosen items of a collection. Stylesheets that were chosen
+// themselves come whole; all others exact. Nothing site-only is taken: settings
+// come only when chosen, and only portable ones.
+func Take(src item.Collection, o Order) (*Taken, error) {
+	t := &Taken{Items: item.NewSet(), Uses: map[item.Address][]item.Address{}}
+	leave := map[item.Address]bool{}
+	for _, a := range o.Leave {
+		leave[a] = true
+	}
+	whole := map[item.Address]bool{}
+	var chosen []item.Address
+	for _, a := range o.Chosen {
+		whole[a] = true
+		if h, ok := src.Find(a); ok && a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
+			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: a.String(), Why: "site-only"})
+			continue
+		}
+		chosen = append(chosen, a)
+	}
+	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: true}
+	left := func(a item.Address) bool { return leave[a] }
+	first, err := closure.Of(w, chosen, left)
+	if err != nil {
+		return nil, err
+	}
+	if err := t.carry(src, w, first, whole); err != nil {
+		return nil, err
+	}
+	t.Closure, err = closure.Of(w, chosen, left)
+	if err != nil {
+		return nil, err
+	}
+	have := map[item.Address]bool{}
+	for _, e := range t.Closure.Items {
+		have[e.Address] = true
+	}
+	fills := map[string]*kit.Fillin{}
+	for _, e := range t.Closure.Items {
+		h, _ := src.Find(e.Address)
+		b, ok := w.carried[e.Address]
+		if !ok {
+			if b, err = item.Read(src, h); err != nil {
+				return nil, err
+			}
+		}
+		f := facts.Of(h.Address.Kind, h.Meta.Context, b)
+		h.ID, h.Sense = "", f.Sense
+		h.Meta.Styles = keep(h.Meta.Styles, have)
+		t.Items.Put(h, b)
+		seen := map[item.Address]bool{}
+		for _, u := range closure.Uses(w, h, f) {
+			if have[u.To] && !seen[u.To] && u.To != e.Address && !u.To.IsZero() {
+				seen[u.To] = true
+				t.Uses[e.Address] = append(t.Uses[e.Address], u.To)
+			}
+		}
+		for _, p := range f.Fills {
+			if fills[p.Name] == nil {
+				fills[p.Name] = &kit.Fillin{Name: p.Name, Label: label(p.Name), Type: fillType(p.Target), Sample: p.Sample, Required: true}
+			}
+		}
+	}
+	for _, f := range fills {
+		t.Fillins = append(t.Fillins, *f)
+	}
+	sort.Slice(t.Fillins, func(i, j int) bool { return t.Fillins[i].Name < t.Fillins[j].Name })
+	t.needs()
+	t.order(src, have)
+	return t, nil
+}
+
+func keep(in []item.Address, have map[item.Address]bool) []item.Address {
+	var out []item.Address
+	for _, a := range in {
+		if have[a] {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+// carry cuts every stylesheet that was not chosen itself.
+func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool) error {
+	r := render.New(src)
+	pieces := map[item.Address][]css.Piece{}
+	// users lists who is shown with a sheet, directly or through another's @import.
+	var give func(sheet item.Address, p []css.Piece, depth int)
+	give = func(sheet item.Address, p []css.Piece, depth int) {
+		pieces[sheet] = append(pieces[sheet], p...)
+		h, ok := src.Find(sheet)
+		if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
+			return
+		}
+		f, err := w.Small.Facts(h)
+		if err != nil {
+			return
+		}
+		for _, ref := range f.Refs {
+			if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where == "css import" && a != sheet {
+				give(a, p, depth+1)
+			}
+		}
+	}
+	for _, e := range c.Items {
+		if !e.Address.Kind.IsMarkup() {
+			continue
+		}
+		h, _ := src.Find(e.Address)
+		b, err := item.Read(src, h)
+		if err != nil {
+			return err
+		}
+		p := []css.Piece{css.PieceOf(markup.Parse(b, h.Meta.Context))}
+		if shown, err := r.Fragment(e.Address); err == nil {
+			p = append(p, css.PieceOf(markup.Parse(shown, h.Meta.Context)))
+		}
+		for _, s := range h.Meta.Styles {
+			give(s, p, 0)
+		}
+	}
+	var sheets []item.Address
+	for a := range pieces {
+		sheets = append(sheets, a)
+	}
+	sort.Slice(sheets, func(i, j int) bool { return sheets[i].Less(sheets[j]) })
+	for _, a := range sheets {
+		h, ok := src.Find(a)
+		if !ok || a.Kind != item.Stylesheet || whole[a] {
+			continue
+		}
+		b, err := item.Read(src, h)
+		if err != nil {
+			return err
+		}
+		cut := css.Carry(css.Parse(b), pieces[a])
+		w.carried[a] = cut.CSS
+		t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(b), cut.Kept, cut.All})
+		for _, n := range cut.Notes {
+			t.Notes = append(t.Notes, kit.Finding{Address: a, Says: n})
+		}
+	}
+	for a := range whole { // a chosen sheet is carried as it is
+		if h, ok := src.Find(a); ok && a.Kind == item.Stylesheet {
+			b, err := item.Read(src, h)
+			if err != nil {
+				return err
+			}
+			w.carried[a] = b
+		}
+	}
+	return nil
+}
+
+// needs turns what is lacking into the packing list's words: what the source has
+// and links to is a declared need; what it has not is a finding.
+func (t *Taken) needs() {
+	for _, n := range t.Closure.Needs {
+		var why []string
+		for _, r := range n.Reasons {
+			if text := r.From.String() + " " + r.Why; len(why) < 3 && (len(why) == 0 || why[len(why)-1] != text) {
+				why = append(why, text)
+			}
+		}
+		need := kit.ItemNeed{Slug: n.Slug, Optional: n.Optional, Why: strings.Join(why, "; ")}
+		if !n.Address.IsZero() {
+			need.Address = n.Address.String()
+		}
+		if !n.Known && !n.Optional {
+			t.Notes = append(t.Notes, kit.Finding{Address: n.Reasons[0].From, Line: n.Reasons[0].Line, Stops: true,
+				Says: fmt.Sprintf("it %s %s, which is not there", strings.TrimSuffix(n.Reasons[0].Why, " it"), n.Address), WayOut: "put it into the source, or take the reference out"})
+			continue
+		}
+		t.Needs = append(t.Needs, need)
+		if n.Known && !n.Optional {
+			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: n.Address.String(), Why: "left out by choice"})
+		} else if n.Address.Kind == item.Setting {
+			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"})
+		}
+	}
+}
+
+// order takes the source's stylesheet order for what is carried.
+func (t *Taken) order(src item.Collection, have map[item.Address]bool) {
+	place := map[item.Address]int{}
+	for i, a := range render.StyleOrder(src) {
+		place[a] = i + 1
+	}
+	for a := range have {
+		if a.Kind == item.Stylesheet || a.Kind == item.Tokens {
+			t.StyleOrder = append(t.StyleOrder, a)
+		}
+	}
+	sort.Slice(t.StyleOrder, func(i, j int) bool {
+		a, b := t.StyleOrder[i], t.StyleOrder[j]
+		if (place[a] > 0) != (place[b] > 0) {
+			return place[a] > 0
+		}
+		if place[a] != place[b] {
+			return place[a] < place[b]
+		}
+		if (a.Kind == item.Tokens) != (b.Kind == item.Tokens) {
+			return a.Kind == item.Tokens
+		}
+		return a.Less(b)
+	})
+}
+
+func label(name string) string {
+	s := strings.ReplaceAll(strings.ReplaceAll(name, "-", " "), "_", " ")
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+func fillType(target string) string {
+	switch target {
+	case "src", "poster":
+		return "image"
+	case "href":
+		return "url"
+	case "html":
+		return "rich-text"
+	}
+	return "text"
+}

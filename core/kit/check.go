@@ -1,0 +1,127 @@
+package kit
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// Finding is something about a kit that a person should know, with its place.
+type Finding struct {
+	Address item.Address `json:"address,omitzero"`
+	Line    int          `json:"line,omitempty"`
+	// Stops tells that the kit cannot be sealed with it.
+	Stops  bool   `json:"stops"`
+	Says   string `json:"says"`
+	WayOut string `json:"wayOut,omitempty"`
+}
+
+// Check lists all that stops sealing and all that a receiver would trip over.
+func Check(list *PackingList, c item.Collection) ([]Finding, error) {
+	var out []Finding
+	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
+		out = append(out, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
+	}
+	needed := map[string]bool{}
+	for _, n := range list.Needs.Items {
+		needed[n.Address+" "+n.Slug] = true
+	}
+	declared := map[string]bool{}
+	for _, f := range list.Fillins {
+		declared[f.Name] = false
+	}
+	w := closure.NewSmall(c)
+	for _, h := range c.Heads() {
+		a := h.Address
+		if a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
+			add(a, 0, true, "take it out of the kit", "the setting is site-only and may not travel")
+		}
+		f, err := w.Facts(h)
+		if err != nil {
+			return nil, err
+		}
+		if f.Broken != "" {
+			add(a, 0, true, "mend it in its source", "%s", f.Broken)
+		}
+		if f.Opaque {
+			add(a, 0, false, "make it flatter", "it is nested too deeply to be read; what it refers to is not known")
+		}
+		for _, u := range closure.Uses(w, h, f) {
+			to := ""
+			if !u.To.IsZero() {
+				to = u.To.String()
+			}
+			if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component || needed[to+" "+u.Slug] || needed[to+" "] || needed[" "+u.Slug] {
+				continue
+			}
+			name := to
+			if name == "" {
+				name = u.Slug
+			}
+			add(a, u.Line, true, "put it into the kit, or declare it as a need", "it %s (%s), which is neither in the kit nor a declared need", u.Why, name)
+		}
+		for _, r := range f.Refs {
+			switch {
+			case r.Space == facts.Loose:
+				add(a, r.Line, true, "write it from the root, as in /media/"+r.Name, "the relative address %q in %s means nothing in a kit", r.Name, r.Where)
+			case r.Space == facts.ID && !r.Defines && strings.HasPrefix(r.Where, "href") && !defines(f, r.Name):
+				add(a, r.Line, false, "give the target the id, or change the link", "the anchor #%s leads nowhere within the piece", r.Name)
+			}
+		}
+		for _, p := range f.Fills {
+			if _, ok := declared[p.Name]; !ok {
+				add(a, p.Line, true, "declare it, or take the mark out", "the fill-in %q is not declared", p.Name)
+			}
+			declared[p.Name] = true
+		}
+		for _, s := range f.Scripts {
+			add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
+		}
+		if f.NoAlt > 0 {
+			add(a, 0, false, "write an alternative text", "%d of its pictures have no alternative text", f.NoAlt)
+		}
+		if h.Address.Kind == item.Media && h.Bytes > 2<<20 {
+			add(a, 0, false, "make it lighter", "the file weighs %.1f MB", float64(h.Bytes)/(1<<20))
+		}
+	}
+	for _, f := range list.Fillins {
+		if !declared[f.Name] {
+			add(item.Address{}, 0, false, "mark its place, or take it out", "the fill-in %q has no place in any item", f.Name)
+		}
+	}
+	if len(list.Items) == 0 {
+		add(item.Address{}, 0, true, "put something in", "the kit is empty")
+	}
+	if list.Terms.License == "" {
+		add(item.Address{}, 0, false, "name a licence (an SPDX expression)", "nobody will know what the kit may be used for: it has no licence")
+	}
+	SortFindings(out)
+	return out, nil
+}
+
+// SortFindings puts what stops first, then by address and place.
+func SortFindings(out []Finding) {
+	sort.SliceStable(out, func(i, j int) bool {
+		a, b := out[i], out[j]
+		if a.Stops != b.Stops {
+			return a.Stops
+		}
+		if a.Address != b.Address {
+			return a.Address.Less(b.Address)
+		}
+		return a.Line < b.Line
+	})
+}
+
+func defines(f *facts.Facts, id string) bool {
+	for _, n := range f.Defines(facts.ID) {
+		if n == id {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,262 @@
+// Package kit reads and writes kits: .cpkit files, format 1.
+//
+// A kit is a ZIP in the profile of ISO/IEC 21320-1 whose inside is a plain
+// folder. Its table of contents, packing-list.json, names every other file but
+// seal.json with its size and SHA-256. The rules, and why:
+//
+//   - The same items give the same bytes: entries are sorted, times fixed,
+//     methods fixed by the kind of file, the list is canonical JSON (RFC 8785).
+//   - A reader puts every file in exactly one of valid, aside and refused, each
+//     with its reason, before it believes anything: see Open.
+//   - Reading and writing hold one item and fixed buffers, whatever the size.
+//   - A newer format is refused by name; see Format.
+package kit
+
+import (
+	"errors"
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/item"
+
+	"github.com/Masterminds/semver/v3"
+)
+
+// Format is the kit format that this package writes; it reads this and all older ones.
+const Format = 1
+
+// Limits of the format. They are generous for templates and mean to stop bombs.
+const (
+	MaxListBytes  = 32 << 20 // of packing-list.json
+	MaxFiles      = 200_000
+	MaxTotalBytes = 16 << 30 // of all files, unpacked
+	MaxRatio      = 1_100    // of unpacked to packed size, near what deflate can reach
+	MaxNameBytes  = 240
+)
+
+// MediaType is the kit's media type.
+const MediaType = "application/vnd.compact-parcel.kit+zip"
+
+// PackingList is the kit's table of contents.
+type PackingList struct {
+	Format     int            `json:"format"`
+	Kit        string         `json:"kit"`
+	Version    string         `json:"version"`
+	Title      string         `json:"title,omitempty"`
+	Summary    string         `json:"summary,omitempty"`
+	Changes    string         `json:"changes,omitempty"`
+	Terms      Terms          `json:"terms"`
+	Authors    []Author       `json:"authors,omitempty"`
+	Engine     string         `json:"engine"`
+	Needs      Needs          `json:"needs,omitzero"`
+	Items      []Entry        `json:"items"`
+	StyleOrder []item.Address `json:"style-order,omitempty"`
+	Fillins    []Fillin       `json:"fillins,omitempty"`
+	Proposes   map[string]any `json:"proposes,omitempty"`
+	LeavesOut  []LeftOut      `json:"leaves-out,omitempty"`
+	Generated  []File         `json:"generated,omitempty"`
+}
+
+// Terms say what a kit may be used for.
+type Terms struct {
+	License string `json:"license,omitempty"` // an SPDX expression
+	Resale  bool   `json:"resale"`
+	Sites   *int   `json:"sites"` // nil: as many as you like
+	Credit  string `json:"credit,omitempty"`
+}
+
+// Author is who made it.
+type Author struct {
+	Name string `json:"name"`
+}
+
+// Needs are what the items lean on that is not inside.
+type Needs struct {
+	Kits       map[string]string        `json:"kits,omitempty"`
+	Components map[string]ComponentNeed `json:"components,omitempty"`
+	Items      []ItemNeed               `json:"items,omitempty"`
+}
+
+// IsZero tells that nothing is needed.
+func (n Needs) IsZero() bool { return len(n.Kits) == 0 && len(n.Components) == 0 && len(n.Items) == 0 }
+
+// ComponentNeed is a component at a version.
+type ComponentNeed struct {
+	Range    string `json:"range"`
+	Optional bool   `json:"optional,omitempty"`
+}
+
+// ItemNeed is an item or a page that the receiving site has or may lack.
+type ItemNeed struct {
+	Address  string `json:"address,omitempty"`
+	Slug     string `json:"slug,omitempty"`
+	Optional bool   `json:"optional,omitempty"`
+	Why      string `json:"why"`
+}
+
+// Entry is one item of the kit.
+type Entry struct {
+	Kind   item.Kind   `json:"kind"`
+	Key    string      `json:"key"`
+	Path   string      `json:"path"`
+	SHA256 item.Digest `json:"sha256"`
+	Sense  item.Digest `json:"sense"`
+	Bytes  int64       `json:"bytes"`
+	item.Meta
+	Uses []item.Address `json:"uses,omitempty"`
+}
+
+// Address is the entry's kind and key.
+func (e Entry) Address() item.Address { return item.Address{Kind: e.Kind, Key: e.Key} }
+
+// Head gives the entry as an item's head.
+func (e Entry) Head() item.Head {
+	return item.Head{Address: e.Address(), Meta: e.Meta, Doc: e.SHA256, Sense: e.Sense, Bytes: e.Bytes}
+}
+
+// File is a generated file: content that can be made again from the items.
+type File struct {
+	Path   string      `json:"path"`
+	SHA256 item.Digest `json:"sha256"`
+	Bytes  int64       `json:"bytes"`
+}
+
+// Fillin is a named blank.
+type Fillin struct {
+	Name     string   `json:"name"`
+	Label    string   `json:"label"`
+	Type     string   `json:"type"`
+	Sample   string   `json:"sample,omitempty"`
+	Required bool     `json:"required"`
+	Choices  []string `json:"choices,omitempty"`
+}
+
+// FillinTypes lists the types a fill-in can have.
+var FillinTypes = []string{"text", "rich-text", "url", "email", "phone", "image", "video", "colour", "number", "date", "choice", "list", "group", "item"}
+
+// LeftOut says what stayed behind and why.
+type LeftOut struct {
+	Address string `json:"address"`
+	Why     string `json:"why"`
+}
+
+// ErrNewer is a kit in a format that this version does not read.
+var ErrNewer = errors.New("the kit is in a newer format")
+
+// Canonical gives the packing list as canonical JSON. Its SHA-256 is the kit's digest.
+func (l *PackingList) Canonical() ([]byte, error) { return CanonicalJSON(l) }
+
+// Digest is the kit's identity.
+func (l *PackingList) Digest() (item.Digest, error) {
+	b, err := l.Canonical()
+	if err != nil {
+		return "", err
+	}
+	return item.DigestOf(b), nil
+}
+
+// Settle sorts what has no order of its own and fills in the fixed fields, so
+// that the same items give the same list.
+func (l *PackingList) Settle() {
+	l.Format = Format
+	if l.Engine == "" {
+		l.Engine = ">=1.0 <3"
+	}
+	sort.Slice(l.Items, func(i, j int) bool { return l.Items[i].Address().Less(l.Items[j].Address()) })
+	for i := range l.Items {
+		l.Items[i].Path = l.Items[i].Address().Path()
+		u := l.Items[i].Uses
+		sort.Slice(u, func(a, b int) bool { return u[a].Less(u[b]) })
+	}
+	sort.Slice(l.Fillins, func(i, j int) bool { return l.Fillins[i].Name < l.Fillins[j].Name })
+	sort.Slice(l.LeavesOut, func(i, j int) bool { return l.LeavesOut[i].Address < l.LeavesOut[j].Address })
+	sort.Slice(l.Generated, func(i, j int) bool { return l.Generated[i].Path < l.Generated[j].Path })
+	sort.Slice(l.Needs.Items, func(i, j int) bool {
+		a, b := l.Needs.Items[i], l.Needs.Items[j]
+		return a.Address+a.Slug < b.Address+b.Slug
+	})
+	if l.Items == nil {
+		l.Items = []Entry{}
+	}
+}
+
+// CheckName holds a kit's name against the grammar.
+func CheckName(name string) error {
+	if strings.Contains(name, "/") || strings.Contains(name, "..") {
+		return fmt.Errorf("%q cannot be a kit's name: no / or .. in it", name)
+	}
+	if err := item.CheckKey(name); err != nil {
+		return fmt.Errorf("%q cannot be a kit's name: %w", name, err)
+	}
+	return nil
+}
+
+// CheckVersion holds a version against Semantic Versioning 2.0.
+func CheckVersion(v string) error {
+	if _, err := semver.StrictNewVersion(v); err != nil {
+		return fmt.Errorf("%q is not a version: write three numbers, as in 1.0.0 (Semantic Versioning 2.0)", v)
+	}
+	return nil
+}
+
+// Validate holds the list against the format. All that is wrong is in the error.
+func (l *PackingList) Validate() error {
+	var errs []error
+	bad := func(format string, args ...any) { errs = append(errs, fmt.Errorf(format, args...)) }
+	if l.Format > Format {
+		return fmt.Errorf("%w: format %d; this version reads up to %d. Use a newer Compact Parcel", ErrNewer, l.Format, Format)
+	}
+	if l.Format < 1 {
+		bad("format %d is none", l.Format)
+	}
+	if err := CheckName(l.Kit); err != nil {
+		errs = append(errs, err)
+	}
+	if err := CheckVersion(l.Version); err != nil {
+		errs = append(errs, err)
+	}
+	if l.Engine != "" {
+		if _, err := semver.NewConstraint(l.Engine); err != nil {
+			bad("engine range %q is not readable", l.Engine)
+		}
+	}
+	seen := map[item.Address]bool{}
+	for _, e := range l.Items {
+		a := e.Address()
+		if _, err := item.ParseAddress(a.String()); err != nil {
+			errs = append(errs, err)
+			continue
+		}
+		if seen[a] {
+			bad("%s stands twice in the packing list", a)
+		}
+		seen[a] = true
+		if e.Path != a.Path() {
+			bad("%s lies at %q; it belongs at %q", a, e.Path, a.Path())
+		}
+		if !e.SHA256.Valid() || !e.Sense.Valid() || e.Bytes < 0 {
+			bad("%s has no valid digests or size", a)
+		}
+		if e.Role != "" && !item.ValidRole(e.Role) {
+			bad("%s has the role %q, which is none", a, e.Role)
+		}
+		if e.Placement != nil {
+			for _, t := range append(append([]string{}, e.Placement.On...), e.Placement.Except...) {
+				if _, ok := item.ParseTarget(t); !ok {
+					bad("%s is placed on %q, which is no target", a, t)
+				}
+			}
+		}
+	}
+	for _, f := range l.Fillins {
+		known := false
+		for _, t := range FillinTypes {
+			known = known || t == f.Type
+		}
+		if !known {
+			bad("fill-in %q has the type %q, which is none", f.Name, f.Type)
+		}
+	}
+	return errors.Join(errs...)
+}

@@ -1,0 +1,78 @@
+package plan
+
+// Standing says what the two sides of an item look like.
+type Standing string
+
+// Decision says what a delivery does with an item.
+type Decision string
+
+// The standings and decisions, as the glossary names them.
+const (
+	New       Standing = "new"
+	Same      Standing = "same"
+	Newer     Standing = "newer"
+	Edited    Standing = "edited"
+	Diverged  Standing = "diverged"
+	Taken     Standing = "taken"
+	Older     Standing = "older"
+	Withdrawn Standing = "withdrawn"
+	Removed   Standing = "removed"
+
+	Take  Decision = "take"
+	Keep  Decision = "keep"
+	Both  Decision = "both"
+	Blend Decision = "blend"
+	Map   Decision = "map"
+	Again Decision = "again"
+	Skip  Decision = "skip"
+)
+
+// StandingInfo is the one declaration of a standing.
+type StandingInfo struct {
+	Standing Standing `json:"standing"`
+	Says     string   `json:"says"`
+	// Choices are the decisions it allows; the first is the careful default, or
+	// none when it is a question.
+	Choices  []Decision `json:"choices"`
+	Question bool       `json:"question"`
+}
+
+// Standings lists all standings, questions first, as plans are read.
+var Standings = []StandingInfo{
+	{Taken, "the name belongs to something unrelated on the site", []Decision{Both, Keep, Take, Map, Skip}, true},
+	{Diverged, "changed on the site and in the kit", []Decision{Keep, Take, Skip}, true},
+	{New, "not on the site yet", []Decision{Take, Skip}, false},
+	{Newer, "unchanged on the site since it was delivered, changed in the kit", []Decision{Take, Keep, Skip}, false},
+	{Edited, "changed on the site since it was delivered, unchanged in the kit", []Decision{Keep, Take, Skip}, false},
+	{Same, "the same on both sides", []Decision{Keep}, false},
+	{Older, "the kit is behind what the site has", []Decision{Keep, Take, Skip}, false},
+	{Removed, "delivered earlier, deleted on the site since", []Decision{Skip, Take}, false},
+	{Withdrawn, "delivered earlier, no longer in the kit", []Decision{Keep}, false},
+}
+
+// Info gives a standing's declaration.
+func (s Standing) Info() StandingInfo {
+	for _, i := range Standings {
+		if i.Standing == s {
+			return i
+		}
+	}
+	return StandingInfo{}
+}
+
+// DecisionInfo is the one declaration of a decision.
+type DecisionInfo struct {
+	Decision Decision `json:"decision"`
+	Says     string   `json:"says"`
+}
+
+// Decisions lists all decisions.
+var Decisions = []DecisionInfo{
+	{Take, "the kit's takes the place"},
+	{Keep, "the site's stays, and the kit's pieces use it"},
+	{Both, "the kit's comes beside the site's, under another name"},
+	{Blend, "both sides' changes are merged"},
+	{Map, "another item of the site is used instead"},
+	{Again, "another copy, beside an earlier one"},
+	{Skip, "nothing is done"},
+}

@@ -1,0 +1,382 @@
+package render
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+)
+
+// Ask says what a page is rendered for.
+type Ask struct {
+	Slug  string
+	Query string // of the search page
+}
+
+// Page renders what answers a slug: a page, a record, a listing, the search
+// results, or else the not-found part with status 404.
+func (r *Renderer) Page(ask Ask) (*Output, error) {
+	slug := ask.Slug
+	if h, ok := r.pages[slug]; ok {
+		src, _ := r.read(h.Address)
+		return r.document(h, src, Spot{Slug: slug, Home: r.isHome(h)}, 200, ask)
+	}
+	if slug == "/" {
+		for _, h := range r.pages {
+			if r.isHome(h) {
+				src, _ := r.read(h.Address)
+				return r.document(h, src, Spot{Slug: slug, Home: true}, 200, ask)
+			}
+		}
+	}
+	for _, h := range r.records {
+		if recordSlug(h) == slug {
+			spot := Spot{Slug: slug, Record: h.Meta.Type}
+			return r.roleDocument(item.RecordRole, spot, 200, ask, h)
+		}
+	}
+	for _, p := range r.parts {
+		switch p.Meta.Role {
+		case item.Listing:
+			for _, t := range p.Meta.Place().On {
+				if target, ok := item.ParseTarget(t); ok && target.Word == "listing" && slug == "/"+target.Type+"/" {
+					return r.roleDocument(item.Listing, Spot{Slug: slug, Listing: target.Type}, 200, ask, item.Head{})
+				}
+			}
+		case item.Search:
+			if slug == "/search/" {
+				return r.roleDocument(item.Search, Spot{Slug: slug, Search: true}, 200, ask, item.Head{})
+			}
+		}
+	}
+	return r.roleDocument(item.NotFound, Spot{Slug: slug, NotFound: true}, 404, ask, item.Head{})
+}
+
+// roleDocument renders a part that is the page itself.
+func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, record item.Head) (*Output, error) {
+	h, st := Choose(r.parts, role, spot)
+	var src []byte
+	if h.Address.IsZero() {
+		text := "There is no page at this address."
+		if status == 200 {
+			text = "This site has no part that shows this page."
+		}
+		src, status = []byte("<main><h1>Not found</h1><p>"+text+"</p></main>"), 404
+	} else {
+		src, _ = r.read(h.Address)
+	}
+	h.Meta.Without = nil
+	if h.Meta.Title == "" && status == 404 {
+		h.Meta.Title = "Not found"
+	}
+	if !record.Address.IsZero() {
+		h.Meta.Title = record.Meta.Title
+	}
+	out, err := r.compose(h, src, spot, status, ask, record)
+	if out != nil {
+		out.Around = append(out.Around, st)
+	}
+	return out, err
+}
+
+func (r *Renderer) document(h item.Head, src []byte, spot Spot, status int, ask Ask) (*Output, error) {
+	return r.compose(h, src, spot, status, ask, item.Head{})
+}
+
+// Surround says which parts stand around a page and why.
+func (r *Renderer) Surround(slug string) ([]Standing, error) {
+	out, err := r.Page(Ask{Slug: slug})
+	if err != nil {
+		return nil, err
+	}
+	return out.Around, nil
+}
+
+var aroundRoles = []item.Role{item.Header, item.Wrapper, item.Aside, item.Footer}
+
+// shell is the document around a fragment that is shown as a page.
+const shell = "<!doctype html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n</head>\n<body>\n%s\n</body>\n</html>\n"
+
+func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask Ask, record item.Head) (*Output, error) {
+	if !markup.IsDocument(src) {
+		src = fmt.Appendf(nil, shell, src)
+	}
+	s := &stage{r: r, spot: spot, ask: ask, record: record, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}}
+	out := &Output{Status: status, Page: h.Address}
+	if !h.Address.IsZero() {
+		s.reach(h)
+	}
+	without := map[item.Role]bool{}
+	for _, role := range h.Meta.Without {
+		without[role] = true
+	}
+	s.standing = map[item.Role]item.Head{}
+	for _, role := range aroundRoles {
+		if without[role] {
+			out.Around = append(out.Around, Standing{Role: role, Why: "the page leaves it out"})
+			continue
+		}
+		part, st := Choose(r.parts, role, spot)
+		out.Around = append(out.Around, st)
+		if !part.Address.IsZero() {
+			s.standing[role] = part
+			s.variant = h.Meta.Variant
+		}
+	}
+	body, err := s.expand(src, "")
+	if err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
+	if body, err = s.surround(body); err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
+	if body, err = s.head(body, h); err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
+	out.Body, err = facts.Replace(item.Page, "", body, r.toAsset)
+	for a := range s.reached {
+		out.Reached = append(out.Reached, a)
+	}
+	sort.Slice(out.Reached, func(i, j int) bool { return out.Reached[i].Less(out.Reached[j]) })
+	return out, err
+}
+
+// surround puts the parts that have no mark of their own around the content.
+func (s *stage) surround(src []byte) ([]byte, error) {
+	tree := markup.Parse(src, "")
+	inner := bodyInner(tree)
+	var before, after strings.Builder
+	for _, role := range []item.Role{item.Header, item.Wrapper, item.Aside, item.Footer} {
+		part, ok := s.standing[role]
+		if !ok || s.placed[role] {
+			continue
+		}
+		text, err := s.part(part)
+		if err != nil {
+			return nil, err
+		}
+		switch role {
+		case item.Header:
+			before.WriteString("\n" + text)
+		case item.Wrapper:
+			open, shut, ok := strings.Cut(text, contentMark)
+			if !ok {
+				continue
+			}
+			before.WriteString("\n" + open)
+			after.WriteString(shut)
+		default:
+			after.WriteString(text + "\n")
+		}
+	}
+	return span.Apply(src, []span.Edit{
+		{Span: span.Span{Start: inner.Start, End: inner.Start}, New: []byte(before.String())},
+		{Span: span.Span{Start: inner.End, End: inner.End}, New: []byte(after.String())},
+	})
+}
+
+// bodyInner is the place of the body's content, also where its tag is implied.
+func bodyInner(t *markup.Tree) span.Span {
+	at := span.Span{Start: 0, End: len(t.Source)}
+	for _, n := range t.All {
+		switch {
+		case n.Tag == "html" && n.Own:
+			at = n.Inner
+		case n.Tag == "head" && n.Own:
+			at.Start = n.End.End
+		case n.Tag == "body":
+			if n.Own {
+				return n.Inner
+			}
+			if len(n.Children) > 0 && n.Children[0].Own && !n.HasText {
+				at.Start = n.Children[0].Start.Start
+			}
+			return at
+		}
+	}
+	return at
+}
+
+// head adds to the head what the page's pieces ask for.
+func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
+	tree := markup.Parse(src, "")
+	at, hasTitle, hasCharset, hasIcon := len(src), false, false, false
+	linked := map[string]bool{}
+	for _, n := range tree.All {
+		switch n.Tag {
+		case "head":
+			if n.Own {
+				at = n.Inner.End
+			} else if b := bodyInner(tree); b.Start < at {
+				at = b.Start
+			}
+		case "title":
+			hasTitle = hasTitle || n.Space == "" && n.Own
+		case "meta":
+			_, ok := n.Attr("charset")
+			hasCharset = hasCharset || ok || strings.EqualFold(n.Value("http-equiv"), "content-type")
+		case "link":
+			if strings.EqualFold(n.Value("rel"), "stylesheet") {
+				linked[n.Value("href")] = true
+			}
+			hasIcon = hasIcon || strings.Contains(strings.ToLower(n.Value("rel")), "icon")
+		}
+	}
+	for _, n := range tree.All { // an implied head stands before the body
+		if n.Tag == "body" && n.Own && at == len(src) {
+			at = n.Start.Start
+		}
+	}
+	var b strings.Builder
+	if !hasCharset {
+		b.WriteString("<meta charset=\"utf-8\">\n")
+	}
+	if title := s.r.Title(); !hasTitle {
+		t := h.Meta.Title
+		if t == "" {
+			t = title
+		} else if title != "" && t != title {
+			t += " · " + title
+		}
+		b.WriteString("<title>" + markup.EscapeText(t) + "</title>\n")
+		s.reachSetting("title")
+	}
+	var icon string
+	if !hasIcon && s.r.setting("icon", &icon) && icon != "" {
+		b.WriteString("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
+		s.reachSetting("icon")
+	}
+	for _, a := range s.styles() {
+		if linked["/"+a.Path()] {
+			continue
+		}
+		x, err := s.r.asset(a)
+		if err != nil {
+			return nil, err
+		}
+		b.WriteString("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
+	}
+	for _, a := range s.scripts {
+		x, err := s.r.asset(a)
+		if err != nil {
+			return nil, err
+		}
+		b.WriteString("<script type=\"module\" src=\"" + x.Path + "\"></script>\n")
+	}
+	edits := []span.Edit{{Span: span.Span{Start: at, End: at}, New: []byte(b.String())}}
+	var lang string
+	if html := tree.Find(func(n *markup.Node) bool { return n.Tag == "html" }); html != nil && html.Own && s.r.setting("language", &lang) && lang != "" {
+		if _, has := html.Attr("lang"); !has {
+			edits = append(edits, markup.SetAttr(html, "lang", lang))
+			s.reachSetting("language")
+		}
+	}
+	return span.Apply(src, edits)
+}
+
+// styles gives the union of what the page, its parts and its sections list, in
+// the collection's order; what the order does not name comes last, by address.
+func (s *stage) styles() []item.Address {
+	var out []item.Address
+	for a := range s.styled {
+		if _, ok := s.r.c.Find(a); ok {
+			out = append(out, a)
+			s.reached[a] = true
+		}
+	}
+	sort.Slice(out, func(i, j int) bool {
+		x, okX := s.r.order[out[i]]
+		y, okY := s.r.order[out[j]]
+		if okX != okY {
+			return okX
+		}
+		if okX && x != y {
+			return x < y
+		}
+		if (out[i].Kind == item.Tokens) != (out[j].Kind == item.Tokens) {
+			return out[i].Kind == item.Tokens
+		}
+		return out[i].Less(out[j])
+	})
+	return out
+}
+
+// Alone renders one piece in a bare document, with its own styles.
+func (r *Renderer) Alone(a item.Address) (*Output, error) {
+	h, ok := r.c.Find(a)
+	if !ok {
+		return nil, fmt.Errorf("there is no %s", a)
+	}
+	if a.Kind == item.Page {
+		src, _ := r.read(a)
+		return r.document(h, src, Spot{Slug: h.Meta.Slug}, 200, Ask{})
+	}
+	var src []byte
+	switch {
+	case a.Kind.IsMarkup():
+		src, _ = r.read(a)
+	case a.Kind == item.Menu:
+		src = []byte(`<cp-menu name="` + markup.EscapeAttr(a.Key) + `"></cp-menu>`)
+	case a.Kind == item.Form:
+		src = []byte(`<cp-form name="` + markup.EscapeAttr(a.Key) + `"></cp-form>`)
+	case a.Kind == item.Media:
+		src = []byte(`<img alt="" style="max-width:100%" src="/` + markup.EscapeAttr(a.Path()) + `">`)
+	default:
+		return nil, fmt.Errorf("a %s cannot be shown as a page", a.Kind)
+	}
+	spot := Spot{Slug: "/_alone/"}
+	s := &stage{r: r, spot: spot, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
+	s.reach(h)
+	body, err := s.expand(src, h.Meta.Context)
+	if err != nil {
+		return nil, err
+	}
+	out := &Output{Status: 200, Page: a}
+	doc, err := s.head(fmt.Appendf(nil, shell, body), h)
+	if err != nil {
+		return nil, err
+	}
+	out.Body, err = facts.Replace(item.Page, "", doc, r.toAsset)
+	return out, err
+}
+
+// Fragment gives a piece with its cp- elements written out, without a document
+// around it: the elements that its stylesheets meet.
+func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
+	h, ok := r.c.Find(a)
+	if !ok {
+		return nil, fmt.Errorf("there is no %s", a)
+	}
+	src, _ := r.read(a)
+	s := &stage{r: r, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
+	s.reach(h)
+	return s.expand(src, h.Meta.Context)
+}
+
+// Made lists the slugs of documents that no page item stands for: records'
+// pages, listings and the search page.
+func (r *Renderer) Made() []string {
+	var out []string
+	for _, h := range r.records {
+		if part, _ := Choose(r.parts, item.RecordRole, Spot{Record: h.Meta.Type}); !part.Address.IsZero() {
+			out = append(out, recordSlug(h))
+		}
+	}
+	for _, p := range r.parts {
+		for _, t := range p.Meta.Place().On {
+			target, ok := item.ParseTarget(t)
+			switch {
+			case !ok || p.Meta.Off:
+			case target.Word == "listing" && p.Meta.Role == item.Listing && target.Category == "":
+				out = append(out, "/"+target.Type+"/")
+			case target.Word == "search" && p.Meta.Role == item.Search:
+				out = append(out, "/search/")
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,244 @@
+// Package render shows a collection's page as a complete document: its parts
+// around it, its sections in place, menus, forms, records and settings written
+// out, and its stylesheets in the collection's one order.
+//
+// It works by edits of the source text, like everything here: what is not a cp-
+// element passes through untouched. Rendering reads only the collection, so one
+// page and its assets always belong to one state of it.
+package render
+
+import (
+	"encoding/json"
+	"fmt"
+	"path"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/tokens"
+)
+
+// Engine is the version of the page engine: which cp- elements it understands.
+const Engine = "1.0.0"
+
+// AssetRoot is where rendered assets lie: AssetRoot + digest + "/" + name.
+const AssetRoot = "/_cp/"
+
+// Renderer shows the pages of one state of a collection. It is not safe for use
+// by several goroutines at once.
+type Renderer struct {
+	c       item.Collection
+	heads   []item.Head
+	pages   map[string]item.Head // by slug
+	parts   []item.Head
+	records []item.Head
+	order   map[item.Address]int
+	assets  map[item.Address]Asset
+	byPath  map[string]Asset
+	content map[item.Address][]byte
+}
+
+// Asset is a file that a rendered page names.
+type Asset struct {
+	Path      string // root-relative, with the digest in it
+	MediaType string
+	Head      item.Head
+	content   []byte // of rendered ones; nil means the item's own content
+}
+
+// Output is one rendered document.
+type Output struct {
+	Status  int
+	Body    []byte
+	Page    item.Address
+	Around  []Standing
+	Reached []item.Address // all items that had a part in it, each once
+}
+
+// New prepares a collection for rendering.
+func New(c item.Collection) *Renderer {
+	r := &Renderer{c: c, heads: c.Heads(), pages: map[string]item.Head{}, order: map[item.Address]int{}, assets: map[item.Address]Asset{},
+		byPath: map[string]Asset{}, content: map[item.Address][]byte{}}
+	for _, h := range r.heads {
+		switch h.Address.Kind {
+		case item.Page:
+			r.pages[h.Meta.Slug] = h
+		case item.Part:
+			r.parts = append(r.parts, h)
+		case item.Record:
+			r.records = append(r.records, h)
+		}
+	}
+	for i, a := range StyleOrder(c) {
+		r.order[a] = i
+	}
+	return r
+}
+
+// Pages lists the pages' slugs with their heads.
+func (r *Renderer) Pages() map[string]item.Head { return r.pages }
+
+// PageAt gives the page with a slug.
+func (r *Renderer) PageAt(slug string) (item.Address, bool) {
+	h, ok := r.pages[slug]
+	return h.Address, ok
+}
+
+func (r *Renderer) read(a item.Address) ([]byte, bool) {
+	if b, ok := r.content[a]; ok {
+		return b, b != nil
+	}
+	h, ok := r.c.Find(a)
+	if !ok {
+		r.content[a] = nil
+		return nil, false
+	}
+	b, err := item.Read(r.c, h)
+	if err != nil {
+		b = nil
+	}
+	r.content[a] = b
+	return b, b != nil
+}
+
+// setting reads a setting's value into v; v keeps its value when there is none.
+func (r *Renderer) setting(key string, v any) bool {
+	b, ok := r.read(item.Address{Kind: item.Setting, Key: key})
+	return ok && json.Unmarshal(b, v) == nil
+}
+
+// Title gives the site's title, or "".
+func (r *Renderer) Title() string {
+	var s string
+	r.setting("title", &s)
+	return s
+}
+
+func (r *Renderer) isHome(h item.Head) bool {
+	var home string
+	if r.setting("home-page", &home) {
+		return h.Address.String() == home
+	}
+	return h.Meta.Slug == "/"
+}
+
+// asset gives the address under which an item's rendered content is served.
+func (r *Renderer) asset(a item.Address) (Asset, error) {
+	if x, ok := r.assets[a]; ok {
+		return x, nil
+	}
+	h, ok := r.c.Find(a)
+	if !ok {
+		return Asset{}, fmt.Errorf("there is no %s", a)
+	}
+	x := Asset{Head: h, MediaType: h.Meta.MediaType}
+	name, digest := path.Base(a.Path()), h.Doc
+	switch a.Kind {
+	case item.Stylesheet:
+		r.assets[a] = Asset{Path: "/" + a.Path()} // a circle of imports ends at the plain name
+		src, _ := r.read(a)
+		out, err := facts.Replace(item.Stylesheet, "", src, r.toAsset)
+		if err != nil {
+			return x, fmt.Errorf("rendering %s: %w", a, err)
+		}
+		x.content, x.MediaType, digest = out, "text/css; charset=utf-8", item.DigestOf(out)
+	case item.Tokens:
+		src, _ := r.read(a)
+		set, err := tokens.Parse(src)
+		if err != nil {
+			return x, fmt.Errorf("rendering %s: %w", a, err)
+		}
+		x.content = set.Sheet()
+		x.MediaType, digest, name = "text/css; charset=utf-8", item.DigestOf(x.content), path.Base(a.Key)+".css"
+	case item.Component:
+		x.MediaType = "text/javascript; charset=utf-8"
+	case item.Media:
+		if strings.HasSuffix(a.Key, ".svg") {
+			src, _ := r.read(a)
+			if out, err := facts.Replace(item.Media, "", src, r.toAsset); err == nil {
+				x.content, digest = out, item.DigestOf(out)
+			}
+			x.MediaType = "image/svg+xml"
+		}
+	}
+	x.Path = AssetRoot + digest.Short() + "/" + name
+	r.assets[a] = x
+	r.byPath[x.Path] = x
+	return x, nil
+}
+
+// toAsset names the served address of media, stylesheets and components.
+func (r *Renderer) toAsset(ref facts.Ref) (string, bool) {
+	if ref.Space != facts.Address {
+		return "", false
+	}
+	a, ok := item.AddressOfPath(ref.Name)
+	if !ok {
+		return "", false
+	}
+	x, err := r.asset(a)
+	if err != nil {
+		return "", false
+	}
+	return x.Path, true
+}
+
+// AssetAt gives the asset at a path: one with a digest that a page of this
+// state names, or an item by its own root-relative address.
+func (r *Renderer) AssetAt(p string) (Asset, bool) {
+	if x, ok := r.byPath[p]; ok {
+		return x, true
+	}
+	if a, ok := item.AddressOfPath(p); ok && (a.Kind == item.Media || a.Kind == item.Stylesheet || a.Kind == item.Component) {
+		x, err := r.asset(a)
+		return x, err == nil
+	}
+	if !strings.HasPrefix(p, AssetRoot) {
+		return Asset{}, false
+	}
+	for _, h := range r.heads { // asked for before any page of this state was
+		switch h.Address.Kind {
+		case item.Media, item.Stylesheet, item.Tokens, item.Component:
+			if x, err := r.asset(h.Address); err == nil && x.Path == p {
+				return x, true
+			}
+		}
+	}
+	return Asset{}, false
+}
+
+// Assets lists all assets that pages rendered so far name.
+func (r *Renderer) Assets() []Asset {
+	var out []Asset
+	for _, h := range r.heads {
+		if x, ok := r.assets[h.Address]; ok && r.byPath[x.Path].Path != "" {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+// Content gives an asset's bytes.
+func (r *Renderer) Content(x Asset) ([]byte, error) {
+	if x.content != nil {
+		return x.content, nil
+	}
+	return item.Read(r.c, x.Head)
+}
+
+// StyleOrder gives a collection's stylesheet order.
+func StyleOrder(c item.Collection) []item.Address {
+	h, ok := c.Find(item.StyleOrder)
+	if !ok {
+		return nil
+	}
+	b, err := item.Read(c, h)
+	if err != nil {
+		return nil
+	}
+	var order []item.Address
+	if json.Unmarshal(b, &order) != nil {
+		return nil
+	}
+	return order
+}
