@@ -69,14 +69,23 @@ func (h Head) State() Digest {
 // CollectionDigest is over address, content and metadata of the items, settings
 // included, and nothing else. The order in which they come does not matter.
 func CollectionDigest(heads []Head) Digest {
-	states := make([]string, len(heads))
-	for i, h := range heads {
-		states[i] = h.Address.String() + " " + string(h.State())
+	states := make(map[Address]Digest, len(heads))
+	for _, h := range heads {
+		states[h.Address] = h.State()
 	}
-	sort.Strings(states)
+	return DigestOfStates(states)
+}
+
+// DigestOfStates is CollectionDigest for items whose states are known.
+func DigestOfStates(states map[Address]Digest) Digest {
+	lines := make([]string, 0, len(states))
+	for a, s := range states {
+		lines = append(lines, a.String()+" "+string(s))
+	}
+	sort.Strings(lines)
 	sum := sha256.New()
-	for _, s := range states {
-		io.WriteString(sum, s+"\n")
+	for _, l := range lines {
+		io.WriteString(sum, l+"\n")
 	}
 	return Digest(hex.EncodeToString(sum.Sum(nil)))
 }

@@ -1,0 +1,120 @@
+// Package blob keeps large and binary content as files named by their digest.
+//
+// Content is written beside and moved into place, so that a file under its
+// digest is always whole. Who is about to refer to a blob takes a lease first;
+// the sweep passes over what is leased or young, so nothing is ever swept
+// between being written and being recorded.
+package blob
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"compactparcel/core/item"
+)
+
+// Store is a folder of blobs.
+type Store struct{ dir string }
+
+// Open makes the folder when there is none and clears what an interrupted write left.
+func Open(dir string) (*Store, error) {
+	if err := os.MkdirAll(filepath.Join(dir, "incoming"), 0o700); err != nil {
+		return nil, err
+	}
+	s := &Store{dir: dir}
+	old, _ := filepath.Glob(filepath.Join(dir, "incoming", "*"))
+	for _, p := range old {
+		if i, err := os.Stat(p); err == nil && time.Since(i.ModTime()) > time.Hour {
+			os.Remove(p)
+		}
+	}
+	return s, nil
+}
+
+func (s *Store) path(d item.Digest) string {
+	return filepath.Join(s.dir, string(d[:2]), string(d[2:]))
+}
+
+// Put keeps the content of r and gives its digest and size.
+func (s *Store) Put(r io.Reader) (item.Digest, int64, error) {
+	f, err := os.CreateTemp(filepath.Join(s.dir, "incoming"), "in-")
+	if err != nil {
+		return "", 0, fmt.Errorf("keeping content: %w", err)
+	}
+	defer os.Remove(f.Name())
+	sum := sha256.New()
+	n, err := io.Copy(io.MultiWriter(f, sum), r)
+	if err == nil {
+		err = f.Sync()
+	}
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err != nil {
+		return "", 0, fmt.Errorf("keeping content: %w", err)
+	}
+	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
+	p := s.path(d)
+	if _, err := os.Stat(p); err == nil {
+		now := time.Now()
+		os.Chtimes(p, now, now) // young again: the sweep's grace period starts anew
+		return d, n, nil
+	}
+	if err := os.MkdirAll(filepath.Dir(p), 0o700); err != nil {
+		return "", 0, err
+	}
+	if err := os.Rename(f.Name(), p); err != nil {
+		return "", 0, fmt.Errorf("keeping content: %w", err)
+	}
+	if dir, err := os.Open(filepath.Dir(p)); err == nil { // the name, too, must survive a power cut
+		dir.Sync()
+		dir.Close()
+	}
+	return d, n, nil
+}
+
+// ErrMissing is content that is not in the store.
+var ErrMissing = errors.New("the content is missing from the blob store")
+
+// File opens a blob; it can be read at any place.
+func (s *Store) File(d item.Digest) (*os.File, error) {
+	if !d.Valid() {
+		return nil, fmt.Errorf("%q is no digest", d)
+	}
+	f, err := os.Open(s.path(d))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("%w: %s", ErrMissing, d.Short())
+	}
+	return f, err
+}
+
+// Sweep removes the blobs older than grace that wanted says nobody wants. wanted
+// is asked last, just before a file goes.
+func (s *Store) Sweep(grace time.Duration, wanted func(item.Digest) (bool, error)) (removed int, err error) {
+	err = filepath.WalkDir(s.dir, func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		digest := item.Digest(filepath.Base(filepath.Dir(p)) + d.Name())
+		info, err := d.Info()
+		if err != nil || !digest.Valid() || time.Since(info.ModTime()) < grace {
+			return nil
+		}
+		keep, err := wanted(digest)
+		if err != nil || keep {
+			return err
+		}
+		if err := os.Remove(p); err == nil {
+			removed++
+		}
+		return nil
+	})
+	return removed, err
+}

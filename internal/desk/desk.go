@@ -1,0 +1,92 @@
+// Package desk holds the use cases: what a person does, one file each. Each
+// checks the right, reads, calls the core, writes in one transaction, and says
+// what happened.
+package desk
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+// Role says what a person may do; each may do all that those before it may.
+type Role string
+
+// The roles.
+const (
+	Viewer    Role = "viewer"    // look
+	Librarian Role = "librarian" // the library, kits, deliveries up to staging
+	Keeper    Role = "keeper"    // change sites
+	Admin     Role = "admin"     // people
+)
+
+// Roles lists the roles from the least to the most.
+var Roles = []Role{Viewer, Librarian, Keeper, Admin}
+
+func (r Role) rank() int {
+	for i, x := range Roles {
+		if x == r {
+			return i
+		}
+	}
+	return -1
+}
+
+// Person is who acts.
+type Person struct {
+	ID      int64
+	Name    string
+	Role    Role
+	Request string // the request's id, for the audit
+}
+
+// may gives a problem unless the person has at least a role.
+func (p Person) may(needed Role, what string) error {
+	if p.Name == "" {
+		return problem(NotSignedIn, what, "sign in first", "nobody is signed in")
+	}
+	if p.Role.rank() < needed.rank() {
+		return problem(Forbidden, what, "ask somebody who may, or an admin for the right", "%s is a %s; this needs a %s", p.Name, p.Role, needed)
+	}
+	return nil
+}
+
+// Desk is where use cases are done.
+type Desk struct {
+	Store *store.Store
+	Log   *slog.Logger
+	Now   func() time.Time
+
+	limits limiter
+}
+
+// New makes a desk.
+func New(s *store.Store, log *slog.Logger) *Desk {
+	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
+}
+
+// audit writes who did what, in the transaction of what was done.
+func (d *Desk) audit(tx *gorm.DB, p Person, act, subject, says string) error {
+	return tx.Create(&store.AuditEvent{At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request}).Error
+}
+
+// site gives a site by name.
+func (d *Desk) site(ctx context.Context, name string) (*store.Collection, error) {
+	c, err := d.Store.FindCollection(ctx, store.Site, name)
+	if err != nil {
+		return nil, explain("site "+name, err)
+	}
+	return c, nil
+}
+
+// collection gives a site by name, or the library by the name "library".
+func (d *Desk) collection(ctx context.Context, name string) (*store.Collection, error) {
+	if name == LibraryName {
+		return d.library(ctx)
+	}
+	return d.site(ctx, name)
+}

@@ -1,0 +1,134 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"fmt"
+	"time"
+
+	"compactparcel/core/item"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// NewID gives a permanent item id.
+func NewID() string { return uuid.NewString() }
+
+// Draft states.
+const (
+	DraftOpen      = "open"
+	DraftLive      = "live"
+	DraftDiscarded = "discarded"
+)
+
+// NewDraft makes an empty draft of a collection.
+func (s *Store) NewDraft(tx *gorm.DB, c *Collection, name, by string, now time.Time) (*Draft, error) {
+	var raw [10]byte
+	rand.Read(raw[:])
+	d := &Draft{CollectionID: c.ID, Name: name, Token: hex.EncodeToString(raw[:]), State: DraftOpen, BaseRev: c.Revision, Version: 1, ByUser: by, CreatedAt: now}
+	return d, tx.Create(d).Error
+}
+
+// FindDraft gives a draft by its number.
+func (s *Store) FindDraft(ctx context.Context, id int64) (*Draft, error) {
+	var d Draft
+	err := s.DB(ctx).Where("id = ?", id).Take(&d).Error
+	return &d, err
+}
+
+// PutDraftItem lays a change into a draft. base is the live item's state that it
+// was made for, empty when there is none; it is kept from the first change on.
+func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest) error {
+	var had DraftItem
+	if err := tx.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error; err == nil {
+		base = had.BaseState
+	}
+	op := "put"
+	if ch.Delete {
+		op = "delete"
+	}
+	h := ch.Head
+	row := DraftItem{DraftID: d.ID, ItemID: h.ID, Op: op, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), BaseState: base}
+	if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
+		return err
+	}
+	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+}
+
+// DropDraftItem takes a change out of a draft.
+func (s *Store) DropDraftItem(tx *gorm.DB, d *Draft, id string) error {
+	if err := tx.Where("draft_id = ? AND item_id = ?", d.ID, id).Delete(&DraftItem{}).Error; err != nil {
+		return err
+	}
+	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+}
+
+// DraftItems lists a draft's changes.
+func (s *Store) DraftItems(ctx context.Context, d *Draft) ([]DraftItem, error) {
+	var rows []DraftItem
+	err := s.DB(ctx).Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&rows).Error
+	return rows, err
+}
+
+// GoLive writes a draft as a new revision of a locked collection. Every item it
+// changes and every premise must be as the draft was made for; else it gives a
+// StaleError that names them all, and nothing is written.
+func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, error) {
+	var now Draft
+	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", d.ID).Take(&now).Error; err != nil {
+		return 0, err
+	}
+	if now.State != DraftOpen {
+		return 0, fmt.Errorf("draft %d is %s", d.ID, now.State)
+	}
+	states, byID, err := liveStates(tx, c.ID)
+	if err != nil {
+		return 0, err
+	}
+	var items []DraftItem
+	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&items).Error; err != nil {
+		return 0, err
+	}
+	var stale StaleError
+	var changes []Change
+	for _, it := range items {
+		live := byID[it.ItemID].State
+		h := it.Head()
+		switch {
+		case it.BaseState == "" && states[h.Address] != "":
+			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has come into being since"})
+		case it.BaseState != "" && live == "":
+			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been deleted since"})
+		case live != it.BaseState:
+			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been changed since"})
+		}
+		changes = append(changes, Change{Delete: it.Op == "delete", Head: h})
+	}
+	var premises []DraftPremise
+	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&premises).Error; err != nil {
+		return 0, err
+	}
+	for _, p := range premises {
+		a := item.Address{Kind: item.Kind(p.Kind), Key: p.Key}
+		if states[a] != p.State {
+			seen := false
+			for _, x := range stale.Conflicts {
+				seen = seen || x.Address == a
+			}
+			if !seen {
+				stale.Conflicts = append(stale.Conflicts, Conflict{a, "is not as the plan saw it"})
+			}
+		}
+	}
+	if len(stale.Conflicts) > 0 {
+		return 0, &stale
+	}
+	rev, err := s.Write(tx, c, changes, n)
+	if err != nil {
+		return 0, err
+	}
+	return rev, tx.Model(&Draft{}).Where("id = ?", d.ID).Updates(map[string]any{"state": DraftLive, "live_rev": rev}).Error
+}

@@ -1,0 +1,252 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"compactparcel/core/item"
+)
+
+// Forever is the to_rev of a row that is valid now.
+const Forever int64 = 1<<63 - 1
+
+// Collection kinds.
+const (
+	Library = "library"
+	Site    = "site"
+	Kit     = "kit"
+)
+
+// Collection is a library, a site or a sealed kit.
+type Collection struct {
+	ID        int64
+	Kind      string
+	Name      string
+	Title     string
+	Revision  int64
+	Digest    item.Digest
+	CreatedAt time.Time
+}
+
+// Revision is one state of a collection and what made it.
+type Revision struct {
+	CollectionID int64 `gorm:"primaryKey"`
+	Rev          int64 `gorm:"primaryKey;autoIncrement:false"`
+	At           time.Time
+	ByUser       string
+	Act          string
+	Says         string
+	Digest       item.Digest
+	Changed      int
+	DeliveryID   *int64
+}
+
+// Item is a temporal row.
+type Item struct {
+	ID           int64
+	CollectionID int64
+	ItemID       string
+	Kind         string
+	Key          string `gorm:"column:item_key"`
+	Doc          item.Digest
+	Sense        item.Digest
+	Bytes        int64
+	Meta         string
+	State        item.Digest
+	FromRev      int64
+	ToRev        int64
+}
+
+// Address is the row's kind and key.
+func (i Item) Address() item.Address { return item.Address{Kind: item.Kind(i.Kind), Key: i.Key} }
+
+// Head gives the row as the core knows it.
+func (i Item) Head() item.Head {
+	return headOf(i.ItemID, i.Kind, i.Key, i.Doc, i.Sense, i.Bytes, i.Meta)
+}
+
+func headOf(id, kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
+	h := item.Head{ID: id, Address: item.Address{Kind: item.Kind(kind), Key: key}, Doc: doc, Sense: sense, Bytes: bytes}
+	json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
+	return h
+}
+
+func metaText(m item.Meta) string {
+	b, err := json.Marshal(m)
+	if err != nil {
+		panic(err) // Meta holds only plain values
+	}
+	return string(b)
+}
+
+// Draft is a named set of changes over a site's live state.
+type Draft struct {
+	ID           int64
+	CollectionID int64
+	Name         string
+	Token        string
+	State        string
+	BaseRev      int64
+	LiveRev      *int64
+	Version      int
+	ByUser       string
+	CreatedAt    time.Time
+}
+
+// DraftItem is one change of a draft.
+type DraftItem struct {
+	DraftID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	ItemID    string `gorm:"primaryKey"`
+	Op        string
+	Kind      string
+	Key       string `gorm:"column:item_key"`
+	Doc       item.Digest
+	Sense     item.Digest
+	Bytes     int64
+	Meta      string
+	BaseState item.Digest
+}
+
+// Head gives the changed item.
+func (d DraftItem) Head() item.Head {
+	return headOf(d.ItemID, d.Kind, d.Key, d.Doc, d.Sense, d.Bytes, d.Meta)
+}
+
+// DraftPremise is what a draft relies on.
+type DraftPremise struct {
+	DraftID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Kind    string `gorm:"primaryKey"`
+	Key     string `gorm:"column:item_key;primaryKey"`
+	State   item.Digest
+}
+
+// Origin says where an item came from; it outlives the item.
+type Origin struct {
+	ID           int64
+	CollectionID int64
+	Kit          string
+	KitKind      string
+	KitKey       string
+	Copy         int
+	Version      string
+	ItemID       string
+	Sense        item.Digest
+	DeliveryID   int64
+}
+
+// Doc is a text by its digest.
+type Doc struct {
+	Digest    item.Digest `gorm:"primaryKey"`
+	Bytes     int64
+	Coding    string
+	Body      []byte
+	CreatedAt time.Time
+}
+
+// Blob records that a file is in the blob store.
+type Blob struct {
+	Digest    item.Digest `gorm:"primaryKey"`
+	Bytes     int64
+	CreatedAt time.Time
+}
+
+// BlobLease keeps the sweep off a blob that is about to be referred to.
+type BlobLease struct {
+	ID     int64
+	Digest item.Digest
+	Until  time.Time
+}
+
+// KitName is a kit under all its versions.
+type KitName struct {
+	ID        int64
+	Name      string
+	CreatedAt time.Time
+}
+
+// TableName is the table of KitName.
+func (KitName) TableName() string { return "kits" }
+
+// KitVersion is a kit in the making or sealed.
+type KitVersion struct {
+	ID           int64
+	KitID        int64
+	Version      string
+	State        string
+	Making       string
+	CollectionID *int64
+	List         string
+	Digest       item.Digest
+	File         item.Digest
+	FileBytes    int64
+	Etag         int
+	ByUser       string
+	CreatedAt    time.Time
+	SealedAt     *time.Time
+}
+
+// Delivery is one kit going into one site.
+type Delivery struct {
+	ID           int64
+	CollectionID int64
+	KitVersionID int64
+	State        string
+	Ask          string
+	Plan         string
+	PlanDigest   item.Digest
+	DraftID      *int64
+	Receipt      string
+	BaseRev      int64
+	LiveRev      *int64
+	UndoRev      *int64
+	Etag         int
+	ByUser       string
+	CreatedAt    time.Time
+	UpdatedAt    time.Time
+}
+
+// User is somebody who signs in.
+type User struct {
+	ID        int64
+	Name      string
+	Role      string
+	Password  string
+	Disabled  bool
+	CreatedAt time.Time
+}
+
+// Session is a sign-in of the console.
+type Session struct {
+	Hash      string `gorm:"primaryKey"`
+	UserID    int64
+	CreatedAt time.Time
+	RenewedAt time.Time
+	ExpiresAt time.Time
+}
+
+// AccessToken lets a client in.
+type AccessToken struct {
+	ID        int64
+	UserID    int64
+	Name      string
+	Hash      string
+	CreatedAt time.Time
+	UsedAt    *time.Time
+}
+
+// SetupLink is the one-time link that makes the first admin.
+type SetupLink struct {
+	Hash      string `gorm:"primaryKey"`
+	ExpiresAt time.Time
+}
+
+// AuditEvent says who did what.
+type AuditEvent struct {
+	ID        int64
+	At        time.Time
+	ByUser    string
+	Act       string
+	Subject   string
+	Says      string
+	RequestID string
+}

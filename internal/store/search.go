@@ -1,0 +1,34 @@
+package store
+
+import (
+	"context"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// Words gives the search words of an item's name and title.
+func Words(h item.Head) []string {
+	return facts.Words(h.Address.Key + " " + h.Meta.Title + " " + string(h.Meta.Role) + " " + strings.Join(h.Meta.Tags, " "))
+}
+
+// Search gives the ids of a collection's items in which every word, as a prefix, occurs.
+func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[string]bool, error) {
+	var found map[string]bool
+	for _, w := range facts.Words(query) {
+		var ids []string
+		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
+		if err := s.DB(ctx).Table("item_terms").Distinct("item_id").Where("collection_id = ? AND term LIKE ?", c.ID, like).Pluck("item_id", &ids).Error; err != nil {
+			return nil, err
+		}
+		next := map[string]bool{}
+		for _, id := range ids {
+			if found == nil || found[id] {
+				next[id] = true
+			}
+		}
+		found = next
+	}
+	return found, nil
+}

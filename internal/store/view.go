@@ -1,0 +1,228 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"sort"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/core/render"
+)
+
+// View is one state of a collection: a revision, and a draft laid over it if one
+// is named. It is an item.Collection, a closure.World and a plan.Site.
+type View struct {
+	Collection *Collection
+	Rev        int64
+	Draft      *Draft
+
+	ctx    context.Context
+	store  *Store
+	heads  []item.Head
+	byAddr map[item.Address]int
+	slugs  map[string]item.Address
+	ids    map[string]item.Address
+	media  map[item.Digest]item.Address
+}
+
+// Live gives a collection's state now.
+func (s *Store) Live(ctx context.Context, c *Collection) (*View, error) {
+	return s.At(ctx, c, c.Revision)
+}
+
+// At gives a collection's state at a revision.
+func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error) {
+	var rows []Item
+	if err := s.DB(ctx).Where("collection_id = ? AND from_rev <= ? AND to_rev > ?", c.ID, rev, rev).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	heads := make([]item.Head, len(rows))
+	for i, r := range rows {
+		heads[i] = r.Head()
+	}
+	return s.view(ctx, c, rev, heads), nil
+}
+
+// Over gives the live state with a draft laid over it.
+func (s *Store) Over(ctx context.Context, c *Collection, d *Draft) (*View, error) {
+	rows, err := s.DraftItems(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	changes := make([]Change, len(rows))
+	for i, r := range rows {
+		changes[i] = Change{Delete: r.Op == "delete", Head: r.Head()}
+	}
+	v, err := s.OverChanges(ctx, c, changes)
+	if err == nil {
+		v.Draft = d
+	}
+	return v, err
+}
+
+// OverChanges gives the live state with changes laid over it that are in no draft yet.
+func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change) (*View, error) {
+	live, err := s.Live(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	changed := map[string]bool{}
+	taken := map[item.Address]bool{}
+	for _, ch := range changes {
+		changed[ch.Head.ID] = true
+		taken[ch.Head.Address] = true
+	}
+	var heads []item.Head
+	for _, h := range live.heads {
+		if !changed[h.ID] && !taken[h.Address] {
+			heads = append(heads, h)
+		}
+	}
+	for _, ch := range changes {
+		if !ch.Delete {
+			heads = append(heads, ch.Head)
+		}
+	}
+	return s.view(ctx, c, live.Rev, heads), nil
+}
+
+func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
+	item.SortHeads(heads)
+	v := &View{Collection: c, Rev: rev, ctx: ctx, store: s, heads: heads, byAddr: make(map[item.Address]int, len(heads)), slugs: map[string]item.Address{}, ids: make(map[string]item.Address, len(heads)), media: map[item.Digest]item.Address{}}
+	for i, h := range heads {
+		v.byAddr[h.Address] = i
+		v.ids[h.ID] = h.Address
+		switch h.Address.Kind {
+		case item.Page:
+			v.slugs[h.Meta.Slug] = h.Address
+		case item.Media:
+			v.media[h.Doc] = h.Address
+		}
+	}
+	return v
+}
+
+// With gives the same state for another request.
+func (v *View) With(ctx context.Context) *View { c := *v; c.ctx = ctx; return &c }
+
+// Heads lists the items by address.
+func (v *View) Heads() []item.Head { return v.heads }
+
+// Find gives the item at an address.
+func (v *View) Find(a item.Address) (item.Head, bool) {
+	i, ok := v.byAddr[a]
+	if !ok {
+		return item.Head{}, false
+	}
+	return v.heads[i], true
+}
+
+// ByID gives the item with a permanent id.
+func (v *View) ByID(id string) (item.Head, bool) {
+	a, ok := v.ids[id]
+	if !ok {
+		return item.Head{}, false
+	}
+	return v.Find(a)
+}
+
+// Open gives an item's content.
+func (v *View) Open(h item.Head) (io.ReadCloser, error) { return v.store.Content(v.ctx, h) }
+
+// Facts gives an item's facts.
+func (v *View) Facts(h item.Head) (*facts.Facts, error) { return v.store.Facts(v.ctx, h) }
+
+// PageAt gives the page with a slug.
+func (v *View) PageAt(slug string) (item.Address, bool) { a, ok := v.slugs[slug]; return a, ok }
+
+// Digest is the state's digest.
+func (v *View) Digest() item.Digest { return item.CollectionDigest(v.heads) }
+
+// MediaWith finds a media item by its exact digest.
+func (v *View) MediaWith(d item.Digest) (item.Address, bool) { a, ok := v.media[d]; return a, ok }
+
+func (v *View) ofKind(kinds ...item.Kind) []item.Head {
+	var out []item.Head
+	for _, h := range v.heads {
+		for _, k := range kinds {
+			if h.Address.Kind == k {
+				out = append(out, h)
+			}
+		}
+	}
+	return out
+}
+
+// Pages lists the pages.
+func (v *View) Pages() []item.Head { return v.ofKind(item.Page) }
+
+// Parts lists the parts.
+func (v *View) Parts() []item.Head { return v.ofKind(item.Part) }
+
+// Sheets lists the stylesheets and tokens.
+func (v *View) Sheets() []item.Head { return v.ofKind(item.Stylesheet, item.Tokens) }
+
+// StyleOrder gives the stylesheet order.
+func (v *View) StyleOrder() []item.Address { return render.StyleOrder(v) }
+
+// linkPrefix marks links to pages among the names an item uses: they lean on
+// nothing of the page's content.
+const linkPrefix = "~"
+
+// UsedBy gives the items of the live state whose source names an address.
+func (v *View) UsedBy(a item.Address) ([]item.Address, error) {
+	return v.users("to_name = ?", a.String())
+}
+
+// LinkedFrom gives the items of the live state that link to a slug.
+func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
+	return v.users("to_name = ?", linkPrefix+slug)
+}
+
+func (v *View) users(where string, arg string) ([]item.Address, error) {
+	var ids []string
+	err := v.store.DB(v.ctx).Table("item_refs").Where("collection_id = ? AND "+where, v.Collection.ID, arg).Order("item_id").Pluck("item_id", &ids).Error
+	if err != nil {
+		return nil, err
+	}
+	var out []item.Address
+	for _, id := range ids {
+		if h, ok := v.ByID(id); ok {
+			out = append(out, h.Address)
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
+	return out, nil
+}
+
+// Came gives what a kit delivered here before.
+func (v *View) Came(kit string) ([]plan.Origin, error) {
+	var rows []Origin
+	if err := v.store.DB(v.ctx).Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).Order("kit_kind, kit_key, copy").Find(&rows).Error; err != nil {
+		return nil, fmt.Errorf("reading origins: %w", err)
+	}
+	out := make([]plan.Origin, len(rows))
+	for i, r := range rows {
+		out[i] = plan.Origin{KitAddress: item.Address{Kind: item.Kind(r.KitKind), Key: r.KitKey}, Version: r.Version, Sense: r.Sense, Copy: r.Copy}
+		if h, ok := v.ByID(r.ItemID); ok {
+			out[i].Item = h.Address
+		}
+	}
+	return out, nil
+}
+
+// OriginsOf gives where the items of this state came from, by item id.
+func (v *View) OriginsOf() (map[string]Origin, error) {
+	var rows []Origin
+	if err := v.store.DB(v.ctx).Where("collection_id = ?", v.Collection.ID).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[string]Origin{}
+	for _, r := range rows {
+		out[r.ItemID] = r
+	}
+	return out, nil
+}

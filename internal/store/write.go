@@ -1,0 +1,221 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/item"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Change is one item put or deleted.
+type Change struct {
+	Delete bool
+	Head   item.Head // with its permanent id
+}
+
+// Note says what made a revision.
+type Note struct {
+	By       string
+	Act      string
+	Says     string
+	Delivery *int64
+	At       time.Time
+}
+
+// Conflict is an item that is not in the state that a change was made for.
+type Conflict struct {
+	Address item.Address `json:"address"`
+	Says    string       `json:"says"`
+}
+
+// StaleError tells that the site has moved on since a draft was made.
+type StaleError struct{ Conflicts []Conflict }
+
+func (e *StaleError) Error() string {
+	var parts []string
+	for _, c := range e.Conflicts {
+		parts = append(parts, c.Address.String()+" "+c.Says)
+	}
+	return "the site has changed meanwhile: " + strings.Join(parts, "; ")
+}
+
+// Lock takes the collection's row for this transaction and gives it as it is now.
+func Lock(tx *gorm.DB, id int64) (*Collection, error) {
+	var c Collection
+	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&c).Error
+	return &c, err
+}
+
+// liveStates gives address → state and id → row of the open rows.
+func liveStates(tx *gorm.DB, id int64) (map[item.Address]item.Digest, map[string]Item, error) {
+	var rows []Item
+	if err := tx.Select("id, item_id, kind, item_key, state").Where("collection_id = ? AND to_rev = ?", id, Forever).Find(&rows).Error; err != nil {
+		return nil, nil, err
+	}
+	states, byID := make(map[item.Address]item.Digest, len(rows)), make(map[string]Item, len(rows))
+	for _, r := range rows {
+		states[r.Address()] = r.State
+		byID[r.ItemID] = r
+	}
+	return states, byID, nil
+}
+
+// Write makes one new revision of a locked collection from changes. Rows that a
+// change leaves as they are stay; a change that changes nothing makes no row.
+// It gives the revision, which is the old one when nothing changed at all.
+func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int64, error) {
+	states, byID, err := liveStates(tx, c.ID)
+	if err != nil {
+		return 0, err
+	}
+	rev := c.Revision + 1
+	var closing []int64
+	var rows []Item
+	var gone, fresh []item.Head
+	for _, ch := range changes {
+		old, exists := byID[ch.Head.ID]
+		state := ch.Head.State()
+		if ch.Delete && !exists || !ch.Delete && exists && old.State == state {
+			continue
+		}
+		if exists {
+			closing = append(closing, old.ID)
+			delete(states, old.Address())
+			gone = append(gone, ch.Head)
+		}
+		if !ch.Delete {
+			h := ch.Head
+			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), State: state, FromRev: rev, ToRev: Forever})
+			fresh = append(fresh, h)
+		}
+	}
+	if len(closing) == 0 && len(rows) == 0 {
+		return c.Revision, nil
+	}
+	for len(closing) > 0 {
+		n := min(len(closing), 500)
+		if err := tx.Model(&Item{}).Where("id IN ?", closing[:n]).Update("to_rev", rev).Error; err != nil {
+			return 0, err
+		}
+		closing = closing[n:]
+	}
+	for _, r := range rows {
+		if _, taken := states[r.Address()]; taken {
+			return 0, fmt.Errorf("%s is there already", r.Address())
+		}
+		states[r.Address()] = r.State
+	}
+	if len(rows) > 0 {
+		if err := tx.CreateInBatches(rows, 500).Error; err != nil {
+			return 0, err
+		}
+	}
+	c.Revision, c.Digest = rev, item.DigestOfStates(states)
+	if err := tx.Model(&Collection{}).Where("id = ?", c.ID).Updates(map[string]any{"revision": rev, "digest": c.Digest}).Error; err != nil {
+		return 0, err
+	}
+	if len(n.Says) > 500 {
+		n.Says = n.Says[:497] + "…"
+	}
+	r := Revision{CollectionID: c.ID, Rev: rev, At: n.At, ByUser: n.By, Act: n.Act, Says: n.Says, Digest: c.Digest, Changed: len(changes), DeliveryID: n.Delivery}
+	if err := tx.Create(&r).Error; err != nil {
+		return 0, err
+	}
+	return rev, s.index(tx, c, gone, fresh)
+}
+
+// index renews where-used and search for the items that changed.
+func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error {
+	for _, list := range [][]item.Head{gone, fresh} {
+		for len(list) > 0 {
+			n := min(len(list), 500)
+			ids := make([]string, n)
+			for i := range ids {
+				ids[i] = list[i].ID
+			}
+			for _, table := range []string{"item_refs", "item_terms"} {
+				if err := tx.Exec("DELETE FROM "+table+" WHERE collection_id = ? AND item_id IN ?", c.ID, ids).Error; err != nil {
+					return err
+				}
+			}
+			list = list[n:]
+		}
+	}
+	refs := batch{tx: tx, sql: "INSERT IGNORE INTO item_refs (collection_id, item_id, to_name) VALUES "}
+	terms := batch{tx: tx, sql: "INSERT IGNORE INTO item_terms (collection_id, item_id, term) VALUES "}
+	for _, h := range fresh {
+		f, err := s.Facts(tx.Statement.Context, h)
+		if err != nil {
+			return err
+		}
+		seen := map[string]bool{}
+		for _, u := range closure.Uses(nowhere{}, h, f) {
+			name := u.To.String()
+			if u.To.IsZero() {
+				name = linkPrefix + u.Slug
+			}
+			if len(name) <= 200 && !seen[name] {
+				seen[name] = true
+				refs.add(c.ID, h.ID, name)
+			}
+		}
+		words := append(append([]string{}, f.Terms...), Words(h)...)
+		for _, w := range words {
+			terms.add(c.ID, h.ID, w)
+		}
+	}
+	if refs.flush(); refs.err != nil {
+		return refs.err
+	}
+	terms.flush()
+	return terms.err
+}
+
+// Names tells whether an item's source names an address.
+func (s *Store) Names(ctx context.Context, h item.Head, a item.Address) (bool, error) {
+	f, err := s.Facts(ctx, h)
+	if err != nil {
+		return false, err
+	}
+	for _, u := range closure.Uses(nowhere{}, h, f) {
+		if u.To == a {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
+// nowhere is a World without pages, so that links stay links.
+type nowhere struct{ closure.World }
+
+func (nowhere) Find(item.Address) (item.Head, bool) { return item.Head{}, false }
+func (nowhere) PageAt(string) (item.Address, bool)  { return item.Address{}, false }
+
+// batch collects rows of three columns for one statement.
+type batch struct {
+	tx   *gorm.DB
+	sql  string
+	args []any
+	err  error
+}
+
+func (b *batch) add(args ...any) {
+	b.args = append(b.args, args...)
+	if len(b.args) >= 3*1000 {
+		b.flush()
+	}
+}
+
+func (b *batch) flush() {
+	if len(b.args) == 0 || b.err != nil {
+		return
+	}
+	b.err = b.tx.Exec(b.sql+strings.TrimSuffix(strings.Repeat("(?,?,?),", len(b.args)/3), ","), b.args...).Error
+	b.args = b.args[:0]
+}
