@@ -169,6 +169,9 @@ func (d *Desk) History(ctx context.Context, p Person, name string) ([]store.Revi
 	return out, explain("site "+name, err)
 }
 
+// MaxSiteName is the longest name of a site: it is part of its previews' host.
+const MaxSiteName = 32
+
 // MaxAdoptBytes is the most that an adopted zip may unpack to.
 const MaxAdoptBytes = 4 << 30
 
@@ -204,8 +207,8 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS) (*S
 	if err := p.may(Keeper, what); err != nil {
 		return nil, nil, err
 	}
-	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") || len(name) > 50 || name == LibraryName {
-		return nil, nil, problem(BadInput, what, "use up to 50 lower-case letters, digits and single dashes, as in larch-saddle", "this cannot be a site's name")
+	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") || len(name) > MaxSiteName || name == LibraryName {
+		return nil, nil, problem(BadInput, what, "use up to 32 lower-case letters, digits and single dashes, as in larch-saddle", "this cannot be a site's name")
 	}
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
 		return nil, nil, problem(Exists, what, "choose another name with --name", "there is a site of this name already")

@@ -1,0 +1,157 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+)
+
+func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
+	out := api.Delivery{Id: i.ID, Kit: i.Kit, Version: i.Version, Site: i.Site, State: api.DeliveryState(i.State), By: i.ByUser, CreatedAt: i.CreatedAt, UpdatedAt: i.UpdatedAt,
+		Decisions: map[string]string{}, Fills: map[string]string{}, Plan: i.Planned, LivePreview: s.Previews.Site(i.Site), BaseRevision: i.BaseRev, LiveRevision: i.LiveRev, UndoRevision: i.UndoRev}
+	for k, d := range i.Asked.Decisions {
+		out.Decisions[k] = string(d.Decision)
+		if !d.To.IsZero() {
+			out.Decisions[k] += ":" + d.To.String()
+		}
+	}
+	for k, v := range i.Asked.Fills {
+		out.Fills[k] = v
+	}
+	if i.PlanDigest != "" {
+		out.PlanDigest = &i.PlanDigest
+	}
+	if i.DraftToken != "" {
+		p := s.Previews.Draft(i.Site, *i.DraftID, i.DraftToken)
+		out.Draft, out.Preview = i.DraftID, &p
+	}
+	if r := i.Receipted; r != nil {
+		fills := r.Fills
+		if fills == nil {
+			fills = map[string]string{}
+		}
+		out.Receipt = &api.Receipt{Renames: list(r.Renames), Fills: fills, Wrote: list(r.Wrote), Touched: list(r.Touched), Checklist: list(r.Checklist), Before: r.Before, After: r.After, By: r.By, At: r.At, Kept: list(r.Kept)}
+	}
+	return out
+}
+
+func (s *Server) answerDelivery(c *gin.Context, status int, i *desk.DeliveryInfo, err error) {
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	setETag(c, i.Etag)
+	c.JSON(status, s.deliveryOut(i))
+}
+
+// decisions reads "take", "both", "map:menu/top" and the like.
+func decisions(in map[string]string) (map[string]plan.Decided, error) {
+	out := map[string]plan.Decided{}
+	for k, v := range in {
+		word, to, mapped := strings.Cut(v, ":")
+		d := plan.Decided{Decision: plan.Decision(word)}
+		if mapped {
+			a, err := address(to)
+			if err != nil {
+				return nil, err
+			}
+			d.To = a
+		}
+		out[k] = d
+	}
+	return out, nil
+}
+
+// ListDeliveries lists the deliveries.
+func (s *Server) ListDeliveries(c *gin.Context) {
+	rows, err := s.Desk.Deliveries(c.Request.Context(), person(c))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DeliveryList{Deliveries: []api.DeliveryRow{}}
+	for _, r := range rows {
+		out.Deliveries = append(out.Deliveries, api.DeliveryRow{Id: r.ID, Kit: r.Kit, Version: r.Version, Site: r.Site, State: api.DeliveryState(r.State), By: r.ByUser, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// OpenDelivery opens and plans a delivery.
+func (s *Server) OpenDelivery(c *gin.Context) {
+	in, ok := read[api.OpenDelivery](s, c)
+	if !ok {
+		return
+	}
+	d, err := decisions(value(in.Decisions))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	ask := plan.Ask{Policy: value(in.Policy), Decisions: d, Fills: value(in.Fills), PartsMayGiveWay: value(in.PartsMayGiveWay)}
+	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
+	s.answerDelivery(c, http.StatusCreated, i, err)
+}
+
+// GetDelivery gives one delivery.
+func (s *Server) GetDelivery(c *gin.Context, id int64) {
+	i, err := s.Desk.Delivery(c.Request.Context(), person(c), id)
+	s.answerDelivery(c, http.StatusOK, i, err)
+}
+
+// DecideDelivery takes decisions and fill-ins.
+func (s *Server) DecideDelivery(c *gin.Context, id int64, params api.DecideDeliveryParams) {
+	in, ok := read[api.Answers](s, c)
+	if !ok {
+		return
+	}
+	etag, err := etagNumber(params.IfMatch)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	d, err := decisions(value(in.Decisions))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.DeliveryDecide(c.Request.Context(), person(c), id, etag, &desk.Answer{Decisions: d, Fills: value(in.Fills), Policy: value(in.Policy), PartsMayGiveWay: in.PartsMayGiveWay})
+	s.answerDelivery(c, http.StatusOK, i, err)
+}
+
+func (s *Server) act(c *gin.Context, f func(context.Context, desk.Person) (*desk.DeliveryInfo, error)) {
+	i, err := f(c.Request.Context(), person(c))
+	s.answerDelivery(c, http.StatusOK, i, err)
+}
+
+// PlanDelivery plans anew.
+func (s *Server) PlanDelivery(c *gin.Context, id int64) {
+	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) { return s.Desk.Replan(ctx, p, id) })
+}
+
+// StageDelivery writes the draft.
+func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliveryParams) {
+	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
+		return s.Desk.DeliveryStage(ctx, p, id, item.Digest(value(params.Plan)))
+	})
+}
+
+// LiveDelivery goes live.
+func (s *Server) LiveDelivery(c *gin.Context, id int64) {
+	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
+		return s.Desk.DeliveryLive(ctx, p, id)
+	})
+}
+
+// UndoDelivery takes it back.
+func (s *Server) UndoDelivery(c *gin.Context, id int64, params api.UndoDeliveryParams) {
+	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
+		return s.Desk.DeliveryUndo(ctx, p, id, value(params.KeepEdited))
+	})
+}

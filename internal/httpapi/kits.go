@@ -1,0 +1,146 @@
+package httpapi
+
+import (
+	"net/http"
+
+	"compactparcel/core/capture"
+	"compactparcel/core/kit"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+)
+
+func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
+	out := api.Kit{Name: i.Name, Version: i.Version, State: api.KitState(i.State), Title: i.Words.Title, Summary: i.Words.Summary, Changes: i.Words.Changes, Terms: i.Words.Terms, Digest: i.Digest,
+		FileBytes: i.FileBytes, By: i.ByUser, CreatedAt: i.CreatedAt, SealedAt: i.SealedAt, Picks: list(i.Words.Picks), Items: []api.KitItem{}, Fillins: list(i.Packs.Fillins),
+		Needs: list(i.Packs.Needs.Items), LeavesOut: list(i.Packs.LeavesOut), Weights: []capture.Weight{}, Findings: list(i.Check)}
+	if i.State == desk.Sealed {
+		out.Preview = s.Previews.Kit(i.KitVersion.ID)
+	}
+	picked := map[string]bool{}
+	for _, p := range i.Words.Picks {
+		picked[p.Address.String()] = true
+	}
+	for _, e := range i.Packs.Items {
+		row := api.KitItem{Address: e.Address(), Bytes: e.Bytes, Path: e.Path, Sha256: e.SHA256, Picked: picked[e.Address().String()], Reasons: list(i.Reason[e.Address()]), Uses: list(e.Uses)}
+		if e.Title != "" {
+			row.Title = &e.Title
+		}
+		out.Items = append(out.Items, row)
+	}
+	for _, t := range i.Taken {
+		out.Weights = append(out.Weights, t.Weights...)
+	}
+	return out
+}
+
+func (s *Server) answerKit(c *gin.Context, status int, i *desk.KitInfo, err error) {
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	setETag(c, i.Etag)
+	c.JSON(status, s.kitOut(i))
+}
+
+// ListKits lists all versions of all kits.
+func (s *Server) ListKits(c *gin.Context) {
+	rows, err := s.Desk.Kits(c.Request.Context(), person(c))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.KitList{Kits: []api.KitSummary{}}
+	for _, r := range rows {
+		k := api.KitSummary{Name: r.Name, Version: r.Version, State: api.KitState(r.State), Title: r.Words.Title, License: r.Words.Terms.License, Items: len(r.Words.Picks), FileBytes: r.FileBytes, Digest: r.Digest, CreatedAt: r.CreatedAt, SealedAt: r.SealedAt}
+		if r.Packs != nil {
+			k.Items = len(r.Packs.Items)
+		}
+		out.Kits = append(out.Kits, k)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// NewKit begins a kit.
+func (s *Server) NewKit(c *gin.Context) {
+	in, ok := read[api.NewKit](s, c)
+	if !ok {
+		return
+	}
+	words := desk.MakingWords{Title: value(in.Title), Summary: value(in.Summary), Terms: kit.Terms{License: value(in.License), Credit: value(in.Credit)}}
+	i, err := s.Desk.NewKit(c.Request.Context(), person(c), in.Name, in.Version, words)
+	s.answerKit(c, http.StatusCreated, i, err)
+}
+
+// UploadKit takes a kit file in.
+func (s *Server) UploadKit(c *gin.Context) {
+	i, err := s.Desk.KitUpload(c.Request.Context(), person(c), c.Request.Body)
+	s.answerKit(c, http.StatusCreated, i, err)
+}
+
+// GetKit gives one version.
+func (s *Server) GetKit(c *gin.Context, name, version string) {
+	i, err := s.Desk.Kit(c.Request.Context(), person(c), name, version)
+	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// EditKit changes what is said of a kit in the making.
+func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKitParams) {
+	in, ok := read[api.KitWords](s, c)
+	if !ok {
+		return
+	}
+	etag, err := etagNumber(params.IfMatch)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	words := desk.MakingWords{Title: in.Title, Summary: in.Summary, Changes: in.Changes, Terms: in.Terms, Authors: value(in.Authors), Fillins: value(in.Fillins)}
+	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, words)
+	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// PutIntoKit puts items into a kit in the making.
+func (s *Server) PutIntoKit(c *gin.Context, name, version string) {
+	in, ok := read[api.Picks](s, c)
+	if !ok {
+		return
+	}
+	i, err := s.Desk.KitPut(c.Request.Context(), person(c), name, version, in.Picks)
+	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// TakeOutOfKit takes an item out of a kit in the making.
+func (s *Server) TakeOutOfKit(c *gin.Context, name, version string, params api.TakeOutOfKitParams) {
+	a, err := address(params.Address)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.KitLeave(c.Request.Context(), person(c), name, version, a)
+	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// SealKit makes a version final.
+func (s *Server) SealKit(c *gin.Context, name, version string, params api.SealKitParams) {
+	etag, err := etagNumber(params.IfMatch)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.KitSeal(c.Request.Context(), person(c), name, version, etag)
+	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// GetKitFile gives the .cpkit file.
+func (s *Server) GetKitFile(c *gin.Context, name, version string) {
+	f, v, err := s.Desk.KitFile(c.Request.Context(), person(c), name, version)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer f.Close()
+	setETag(c, v.File)
+	s.sendFile(c, f, kit.MediaType, name+"-"+version+".cpkit")
+}

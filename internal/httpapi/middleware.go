@@ -1,0 +1,141 @@
+package httpapi
+
+import (
+	"crypto/rand"
+	"encoding/hex"
+	"fmt"
+	"net/http"
+	"runtime/debug"
+	"strconv"
+	"strings"
+	"time"
+
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+)
+
+// CookieName is the session cookie.
+const CookieName = "cparcel_session"
+
+// requestID gives every request an id, or takes a well-formed one that came with it.
+func (s *Server) requestID(c *gin.Context) {
+	id := c.GetHeader("X-Request-Id")
+	ok := len(id) >= 8 && len(id) <= 40
+	for _, r := range id {
+		ok = ok && (r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '-')
+	}
+	if !ok {
+		var raw [8]byte
+		rand.Read(raw[:])
+		id = hex.EncodeToString(raw[:])
+	}
+	c.Set("request", id)
+	c.Header("X-Request-Id", id)
+}
+
+// observe logs and measures requests.
+func (s *Server) observe(reg *prometheus.Registry) gin.HandlerFunc {
+	seconds := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "cparcel_request_seconds", Help: "Time to answer a request.", Buckets: prometheus.ExponentialBuckets(0.002, 3, 9)}, []string{"route", "method", "code"})
+	open := prometheus.NewGauge(prometheus.GaugeOpts{Name: "cparcel_requests_open", Help: "Requests being answered."})
+	reg.MustRegister(seconds, open)
+	return func(c *gin.Context) {
+		start := time.Now()
+		open.Inc()
+		c.Next()
+		open.Dec()
+		route := c.FullPath()
+		if route == "" {
+			route = "console"
+		}
+		code := c.Writer.Status()
+		seconds.WithLabelValues(route, c.Request.Method, strconv.Itoa(code)).Observe(time.Since(start).Seconds())
+		if route == "/healthz" || route == "/readyz" || route == "/metrics" || route == "console" {
+			return
+		}
+		s.Log.Info("request", "request", c.GetString("request"), "method", c.Request.Method, "path", c.Request.URL.Path, "status", code, "ms", time.Since(start).Milliseconds(), "by", person(c).Name)
+	}
+}
+
+func (s *Server) recover(c *gin.Context) {
+	defer func() {
+		if r := recover(); r != nil {
+			s.Log.Error("a handler failed", "request", c.GetString("request"), "error", fmt.Sprint(r), "stack", string(debug.Stack()))
+			if !c.Writer.Written() {
+				s.fail(c, fmt.Errorf("internal: %v", r))
+			}
+		}
+	}()
+	c.Next()
+}
+
+// openRoutes need no sign-in.
+var openRoutes = map[string]bool{"POST /api/v1/session": true, "POST /api/v1/setup": true, "GET /api/v1/words": true}
+
+// signedIn finds out who asks, by access token or by session cookie.
+func (s *Server) signedIn(c *gin.Context) {
+	if openRoutes[c.Request.Method+" "+c.FullPath()] {
+		return
+	}
+	var p desk.Person
+	var err error
+	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		p, err = s.Desk.ByToken(c.Request.Context(), token)
+	} else if cookie, e := c.Cookie(CookieName); e == nil {
+		var renewed string
+		p, renewed, err = s.Desk.BySession(c.Request.Context(), cookie)
+		if renewed != "" {
+			s.setCookie(c, renewed)
+		}
+	} else {
+		err = &desk.Problem{Type: desk.NotSignedIn, Says: "nobody is signed in", WayOut: "sign in, or send an access token"}
+	}
+	if err != nil {
+		s.fail(c, err)
+		c.Abort()
+		return
+	}
+	p.Request = c.GetString("request")
+	c.Set("person", p)
+}
+
+func person(c *gin.Context) desk.Person {
+	p, _ := c.Get("person")
+	who, _ := p.(desk.Person)
+	return who
+}
+
+func (s *Server) setCookie(c *gin.Context, secret string) {
+	age := int(desk.SessionLife.Seconds())
+	if secret == "" {
+		age = -1
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: CookieName, Value: secret, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.SecureCookies, SameSite: http.SameSiteStrictMode})
+}
+
+// statuses gives the HTTP status of each sort of problem.
+var statuses = map[desk.ProblemType]int{desk.BadInput: 400, desk.NotSignedIn: 401, desk.Forbidden: 403, desk.NotFound: 404, desk.Exists: 409, desk.Waits: 409,
+	desk.BadDecision: 422, desk.Stale: 412, desk.Refused: 409, desk.NotClean: 409, desk.TooMany: 429, desk.TooLarge: 413, desk.Unavailable: 503}
+
+var titles = map[desk.ProblemType]string{desk.BadInput: "This cannot be read", desk.NotSignedIn: "Not signed in", desk.Forbidden: "Not allowed", desk.NotFound: "Not there", desk.Exists: "There already",
+	desk.Waits: "Waits for decisions", desk.BadDecision: "The decision does not fit", desk.Stale: "Changed meanwhile", desk.Refused: "Refused", desk.NotClean: "The check is not clean",
+	desk.TooMany: "Too many attempts", desk.TooLarge: "Too large", desk.Unavailable: "Not available at the moment"}
+
+// fail answers with a problem (RFC 9457).
+func (s *Server) fail(c *gin.Context, err error) {
+	id := c.GetString("request")
+	out := api.Problem{Type: "internal", Title: "Something went wrong here", Status: 500, Detail: "The service could not finish this. It is in its log under the request id.", RequestId: &id}
+	wayOut := "try again; if it stays, tell whoever runs the service the request id"
+	out.WayOut = &wayOut
+	if p, ok := asProblem(err); ok {
+		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type], p.Error()
+		out.WayOut, out.What, out.Details = &p.WayOut, &p.What, p.Details
+	} else {
+		s.Log.Error("request failed", "request", id, "error", err)
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.JSON(out.Status, out)
+	c.Abort()
+}

@@ -1,0 +1,109 @@
+package httpapi
+
+import (
+	"encoding/json"
+	"errors"
+	"io"
+	"net/http"
+	"os"
+	"strconv"
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+)
+
+func asProblem(err error) (*desk.Problem, bool) {
+	var p *desk.Problem
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		return &desk.Problem{Type: desk.TooLarge, Says: "the request is too large", WayOut: "send less at once"}, true
+	}
+	return p, errors.As(err, &p)
+}
+
+// read reads a JSON body; a slip is answered, and ok is false.
+func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
+	dec := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, maxJSON))
+	dec.DisallowUnknownFields()
+	err := dec.Decode(&v)
+	if err == nil && dec.More() {
+		err = errors.New("there is something behind the JSON value")
+	}
+	if err != nil {
+		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "the request's body", Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml", Err: err})
+		return v, false
+	}
+	return v, true
+}
+
+// spool writes a request's body into a scratch file.
+func spool(c *gin.Context, limit int64, use func(f *os.File, size int64) error) error {
+	f, err := os.CreateTemp("", "cparcel-in-")
+	if err != nil {
+		return err
+	}
+	defer func() { f.Close(); os.Remove(f.Name()) }()
+	n, err := io.Copy(f, http.MaxBytesReader(c.Writer, c.Request.Body, limit))
+	if err != nil {
+		var large *http.MaxBytesError
+		if errors.As(err, &large) {
+			return &desk.Problem{Type: desk.TooLarge, What: "the file", Says: "it has more than " + strconv.FormatInt(limit>>20, 10) + " MB", WayOut: "send it in parts, or make it lighter", Err: err}
+		}
+		return &desk.Problem{Type: desk.BadInput, What: "the file", Says: "it broke off", WayOut: "send it again; nothing was kept", Err: err}
+	}
+	return use(f, n)
+}
+
+// etagNumber reads an If-Match of a counted version; 0 when there is none.
+func etagNumber(v *string) (int, error) {
+	if v == nil || *v == "" || *v == "*" {
+		return 0, nil
+	}
+	n, err := strconv.Atoi(strings.Trim(*v, `"`))
+	if err != nil || n < 1 {
+		return 0, &desk.Problem{Type: desk.Stale, Says: "the ETag " + *v + " is not one of ours", WayOut: "read it again and send its ETag"}
+	}
+	return n, nil
+}
+
+func setETag(c *gin.Context, v any) {
+	switch x := v.(type) {
+	case int:
+		c.Header("ETag", `"`+strconv.Itoa(x)+`"`)
+	case item.Digest:
+		c.Header("ETag", `"`+string(x)+`"`)
+	}
+}
+
+func etagDigest(v *string) item.Digest {
+	if v == nil {
+		return ""
+	}
+	return item.Digest(strings.Trim(*v, `"`))
+}
+
+func value[T any](p *T) (v T) {
+	if p != nil {
+		v = *p
+	}
+	return v
+}
+
+// list gives an empty list for nil, so that JSON never says null for one.
+func list[T any](in []T) []T {
+	if in == nil {
+		return []T{}
+	}
+	return in
+}
+
+func address(text string) (item.Address, error) {
+	a, err := item.ParseAddress(text)
+	if err != nil {
+		return a, &desk.Problem{Type: desk.BadInput, What: text, Says: err.Error(), WayOut: "write kind/key, as in part/site-header", Err: err}
+	}
+	return a, nil
+}

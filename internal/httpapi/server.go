@@ -1,0 +1,75 @@
+// Package httpapi is the network interface: Gin handlers that only translate
+// between the interface of api/openapi.yaml and the desk's use cases.
+package httpapi
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/preview"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+)
+
+// Limits of requests.
+const (
+	maxJSON   = 32 << 20
+	maxFolder = 2 << 30
+	maxMedia  = 512 << 20
+)
+
+// Server holds what the handlers need.
+type Server struct {
+	Desk     *desk.Desk
+	Previews *preview.Previews
+	Log      *slog.Logger
+	Console  http.Handler
+	// Ready tells whether the service can do its work now.
+	Ready func(context.Context) error
+	// SecureCookies marks session cookies for encrypted connections only.
+	SecureCookies bool
+}
+
+// Handler gives the whole interface: API, health, metrics and console.
+func (s *Server) Handler() http.Handler {
+	gin.SetMode(gin.ReleaseMode)
+	e := gin.New()
+	e.UseRawPath, e.UnescapePathValues = true, true
+	e.RedirectTrailingSlash = false
+	reg := prometheus.NewRegistry()
+	reg.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	e.Use(s.requestID, s.observe(reg), s.recover)
+	e.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"state": "up"}) })
+	e.GET("/readyz", func(c *gin.Context) {
+		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+		defer cancel()
+		if err := s.Ready(ctx); err != nil {
+			c.JSON(http.StatusServiceUnavailable, gin.H{"state": "not ready", "why": err.Error()})
+			return
+		}
+		c.JSON(http.StatusOK, gin.H{"state": "ready"})
+	})
+	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
+	api.RegisterHandlersWithOptions(e, s, api.GinServerOptions{
+		Middlewares: []api.MiddlewareFunc{s.signedIn},
+		ErrorHandler: func(c *gin.Context, err error, _ int) {
+			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml"})
+		},
+	})
+	e.NoRoute(func(c *gin.Context) {
+		if len(c.Request.URL.Path) >= 5 && c.Request.URL.Path[:5] == "/api/" {
+			s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.URL.Path, Says: "there is nothing at this address", WayOut: "look at the interface's description: api/openapi.yaml"})
+			return
+		}
+		s.Console.ServeHTTP(c.Writer, c.Request)
+	})
+	// Requests that a browser sends from another site are refused before anything else.
+	return http.NewCrossOriginProtection().Handler(e)
+}

@@ -1,0 +1,292 @@
+package httpapi
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+)
+
+func (s *Server) siteOut(i desk.SiteInfo) api.Site {
+	return api.Site{Name: i.Name, Title: i.Title, Revision: i.Revision, Digest: i.Digest, Pages: i.Pages, Items: i.Items, OpenDrafts: i.OpenDrafts, CreatedAt: i.CreatedAt, Preview: s.Previews.Site(i.Name)}
+}
+
+func itemOut(h item.Head) api.Item {
+	return api.Item{Address: h.Address, Meta: h.Meta, Sha256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, State: h.State(), Id: &h.ID}
+}
+
+func itemsOut(heads []item.Head) []api.Item {
+	out := make([]api.Item, len(heads))
+	for i, h := range heads {
+		out[i] = itemOut(h)
+	}
+	return out
+}
+
+// ListSites lists the sites.
+func (s *Server) ListSites(c *gin.Context) {
+	rows, err := s.Desk.Sites(c.Request.Context(), person(c))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.SiteList{Sites: []api.Site{}}
+	for _, r := range rows {
+		out.Sites = append(out.Sites, s.siteOut(r))
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetSite gives one site.
+func (s *Server) GetSite(c *gin.Context, site string) {
+	i, err := s.Desk.Site(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, s.siteOut(*i))
+}
+
+// AdoptSite makes a site from a zipped folder.
+func (s *Server) AdoptSite(c *gin.Context, site string) {
+	err := spool(c, maxFolder, func(f *os.File, size int64) error {
+		folder, err := desk.ZipFolder(f, size)
+		if err != nil {
+			return err
+		}
+		info, report, err := s.Desk.Adopt(c.Request.Context(), person(c), site, folder)
+		if err != nil {
+			return err
+		}
+		c.JSON(http.StatusCreated, api.Adopted{Site: s.siteOut(*info), Report: *report})
+		return nil
+	})
+	if err != nil {
+		s.fail(c, err)
+	}
+}
+
+// ListItems lists a site's items.
+func (s *Server) ListItems(c *gin.Context, site string, params api.ListItemsParams) {
+	v, err := s.Desk.Look(c.Request.Context(), person(c), site, value(params.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.ItemList{Items: itemsOut(v.Heads()), Revision: v.Rev, Digest: v.Digest(), Preview: s.Previews.Site(site)}
+	if site == desk.LibraryName {
+		out.Preview = s.Previews.Library()
+	}
+	if v.Draft != nil {
+		out.Preview = s.Previews.Draft(site, v.Draft.ID, v.Draft.Token)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetItem gives one item.
+func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) {
+	a, err := address(params.Address)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.Item(c.Request.Context(), person(c), site, a)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.ItemDetail{Item: itemOut(i.Head), Uses: list(i.Uses), UsedBy: list(i.UsedBy)}
+	if i.Content != nil {
+		text := string(i.Content)
+		out.Content = &text
+	}
+	if i.Origin != nil {
+		out.Origin = &api.OriginNote{Kit: i.Origin.Kit, Version: i.Origin.Version, Address: i.Origin.KitKind + "/" + i.Origin.KitKey, Delivery: i.Origin.DeliveryID}
+	}
+	setETag(c, i.Head.State())
+	c.JSON(http.StatusOK, out)
+}
+
+func (s *Server) edited(c *gin.Context, e desk.Edit) {
+	d, state, err := s.Desk.EditItem(c.Request.Context(), person(c), e)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	setETag(c, state)
+	c.JSON(http.StatusOK, api.Edited{Draft: d.ID, State: state, Preview: s.Previews.Draft(e.Site, d.ID, d.Token)})
+}
+
+// EditItem lays a change of an item into a draft.
+func (s *Server) EditItem(c *gin.Context, site string, params api.EditItemParams) {
+	in, ok := read[api.EditItem](s, c)
+	if !ok {
+		return
+	}
+	a, err := address(params.Address)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	e := desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Meta: in.Meta, IfMatch: etagDigest(params.IfMatch)}
+	if in.Content != nil {
+		e.Content = []byte(*in.Content)
+	}
+	s.edited(c, e)
+}
+
+// EditMedia lays a file into a draft.
+func (s *Server) EditMedia(c *gin.Context, site string, params api.EditMediaParams) {
+	a, err := address(params.Address)
+	if err == nil && a.Kind != item.Media {
+		err = &desk.Problem{Type: desk.BadInput, What: params.Address, Says: "only media are sent as files", WayOut: "send texts to …/item"}
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	b, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, maxMedia))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Content: b, IfMatch: etagDigest(params.IfMatch)})
+}
+
+// DeleteItem lays the deletion of an item into a draft.
+func (s *Server) DeleteItem(c *gin.Context, site string, params api.DeleteItemParams) {
+	a, err := address(params.Address)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Delete: true, IfMatch: etagDigest(params.IfMatch)})
+}
+
+// GetSurround tells which parts surround a page.
+func (s *Server) GetSurround(c *gin.Context, site string, params api.GetSurroundParams) {
+	parts, err := s.Desk.Surround(c.Request.Context(), person(c), site, params.Path)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.Surround{Path: params.Path, Parts: list(parts)})
+}
+
+// ListRevisions gives a site's history.
+func (s *Server) ListRevisions(c *gin.Context, site string) {
+	rows, err := s.Desk.History(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.RevisionList{Revisions: []api.Revision{}}
+	for _, r := range rows {
+		out.Revisions = append(out.Revisions, api.Revision{Revision: r.Rev, At: r.At, By: r.ByUser, Act: r.Act, Says: r.Says, Digest: r.Digest, Changed: r.Changed, Delivery: r.DeliveryID})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// PublishSite gives the complete static site as a zip.
+func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
+	f, err := os.CreateTemp("", "cparcel-out-")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer func() { f.Close(); os.Remove(f.Name()) }()
+	w := bufio.NewWriterSize(f, 1<<18)
+	if _, err := s.Desk.Publish(c.Request.Context(), person(c), site, value(params.Draft), w); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if err := w.Flush(); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.sendFile(c, f, "application/zip", site+".zip")
+}
+
+func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
+	info, err := f.Stat()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Type", mediaType)
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	http.ServeContent(c.Writer, c.Request, "", info.ModTime(), f)
+}
+
+// ListDrafts lists a site's open drafts.
+func (s *Server) ListDrafts(c *gin.Context, site string) {
+	rows, err := s.Desk.Drafts(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DraftList{Drafts: []api.Draft{}}
+	for _, d := range rows {
+		out.Drafts = append(out.Drafts, api.Draft{Id: d.ID, Name: d.Name, State: api.DraftState(d.State), BaseRevision: d.BaseRev, By: d.ByUser, CreatedAt: d.CreatedAt, Preview: s.Previews.Draft(site, d.ID, d.Token)})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// DiscardDraft throws a draft away.
+func (s *Server) DiscardDraft(c *gin.Context, site string, id int64) {
+	if err := s.Desk.Discard(c.Request.Context(), person(c), site, id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// GoLive puts a draft live.
+func (s *Server) GoLive(c *gin.Context, site string, id int64) {
+	rev, err := s.Desk.GoLive(c.Request.Context(), person(c), site, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.Site(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.WentLive{Revision: rev, Digest: i.Digest})
+}
+
+// ListLibrary lists the library.
+func (s *Server) ListLibrary(c *gin.Context, params api.ListLibraryParams) {
+	heads, v, err := s.Desk.Library(c.Request.Context(), person(c), desk.LibraryQuery{Words: value(params.Q), Kind: value(params.Kind)})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.ItemList{Items: itemsOut(heads), Revision: v.Rev, Digest: v.Collection.Digest, Preview: s.Previews.Library()})
+}
+
+// AddToLibrary saves items into the library.
+func (s *Server) AddToLibrary(c *gin.Context) {
+	in, ok := read[api.AddToLibrary](s, c)
+	if !ok {
+		return
+	}
+	saved, err := s.Desk.LibraryAdd(c.Request.Context(), person(c), in.From, in.Addresses)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.Saved{Added: list(saved.Added), Had: list(saved.Had), Moved: []api.Rename{}}
+	for from, to := range saved.Moved {
+		out.Moved = append(out.Moved, api.Rename{From: from, To: to})
+	}
+	c.JSON(http.StatusOK, out)
+}
