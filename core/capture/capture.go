@@ -15,6 +15,7 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/span"
 )
 
 // Order says what is wanted.
@@ -22,6 +23,12 @@ type Order struct {
 	Chosen []item.Address
 	// Leave lists what stays behind by choice and becomes a need.
 	Leave []item.Address
+}
+
+// Pick is one item put into a kit in the making.
+type Pick struct {
+	From    string       `json:"from"` // a site's name, or "library"
+	Address item.Address `json:"address"`
 }
 
 // Weight compares what is carried of a stylesheet with the whole.
@@ -189,7 +196,18 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 		p := []css.Piece{css.PieceOf(markup.Parse(b, h.Meta.Context))}
 		if shown, err := r.Fragment(e.Address); err == nil {
-			p = append(p, css.PieceOf(markup.Parse(shown, h.Meta.Context)))
+			tree := markup.Parse(shown, h.Meta.Context)
+			p = append(p, css.PieceOf(tree))
+			for _, v := range h.Meta.Variants { // each looks as its own rules say
+				if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
+					continue
+				}
+				as, err := span.Apply(shown, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", v)})
+				if err != nil {
+					return err
+				}
+				p = append(p, css.PieceOf(markup.Parse(as, h.Meta.Context)))
+			}
 		}
 		for _, s := range h.Meta.Styles {
 			give(s, p, 0)

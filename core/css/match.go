@@ -135,7 +135,14 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 	return true
 }
 
+// switched are attributes that scripts, the browser or the page engine set as
+// things change; an element may come to have them.
+var switched = words("open hidden aria-current aria-expanded aria-selected aria-pressed aria-hidden aria-checked data-state data-open")
+
 func attribute(s Simple, n *markup.Node) bool {
+	if switched[s.Name] {
+		return true
+	}
 	a, ok := n.Attr(s.Name)
 	if !ok {
 		return false
@@ -220,7 +227,7 @@ func (s Selector) steady() bool {
 	}
 	for _, c := range s.Parts {
 		for _, x := range c.Simple {
-			if x.Type == ByElement || x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
+			if x.Type == ByElement || x.Type == ByAttr && switched[x.Name] || x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
 				return false
 			}
 			for _, a := range x.Args {

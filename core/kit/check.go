@@ -28,7 +28,11 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 	}
 	needed := map[string]bool{}
 	for _, n := range list.Needs.Items {
-		needed[n.Address+" "+n.Slug] = true
+		if n.Slug != "" {
+			needed[n.Slug] = true
+		} else {
+			needed[n.Address] = true
+		}
 	}
 	declared := map[string]bool{}
 	for _, f := range list.Fillins {
@@ -55,7 +59,10 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 			if !u.To.IsZero() {
 				to = u.To.String()
 			}
-			if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component || needed[to+" "+u.Slug] || needed[to+" "] || needed[" "+u.Slug] {
+			if to == "" && u.Slug == "" {
+				continue
+			}
+			if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component || needed[to] || needed[u.Slug] {
 				continue
 			}
 			name := to

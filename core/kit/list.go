@@ -200,6 +200,18 @@ func CheckVersion(v string) error {
 	return nil
 }
 
+// ParseName reads NAME@VERSION.
+func ParseName(s string) (name, version string, err error) {
+	name, version, ok := strings.Cut(s, "@")
+	if !ok {
+		return "", "", fmt.Errorf("%q names no version", s)
+	}
+	if err := CheckName(name); err != nil {
+		return "", "", err
+	}
+	return name, version, CheckVersion(version)
+}
+
 // Validate holds the list against the format. All that is wrong is in the error.
 func (l *PackingList) Validate() error {
 	var errs []error

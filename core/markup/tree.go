@@ -132,9 +132,10 @@ func IsDocument(src []byte) bool {
 		}
 		rest = rest[end+3:]
 	}
-	low := bytes.ToLower(rest[:min(len(rest), 16)])
+	low := lower(rest[:min(len(rest), 16)])
 	for _, p := range []string{"<!doctype", "<html", "<head", "<body"} {
-		if bytes.HasPrefix(low, []byte(p)) {
+		behind, ok := strings.CutPrefix(low, p)
+		if ok && (behind == "" || isSpace(behind[0]) || behind[0] == '>' || behind[0] == '/') {
 			return true
 		}
 	}

@@ -208,6 +208,12 @@ type Put struct {
 	Copy    int
 }
 
+// Rename is one name of the kit and what it became.
+type Rename struct {
+	From item.Address `json:"from"`
+	To   item.Address `json:"to"`
+}
+
 // Premise is what the plan relied on: an item in a state, or its absence.
 type Premise struct {
 	Address item.Address `json:"address"`

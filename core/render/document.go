@@ -211,8 +211,6 @@ func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 		case "head":
 			if n.Own {
 				at = n.Inner.End
-			} else if b := bodyInner(tree); b.Start < at {
-				at = b.Start
 			}
 		case "title":
 			hasTitle = hasTitle || n.Space == "" && n.Own
@@ -226,9 +224,10 @@ func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 			hasIcon = hasIcon || strings.Contains(strings.ToLower(n.Value("rel")), "icon")
 		}
 	}
-	for _, n := range tree.All { // an implied head stands before the body
-		if n.Tag == "body" && n.Own && at == len(src) {
-			at = n.Start.Start
+	if at == len(src) { // an implied head stands before the body
+		at = bodyInner(tree).Start
+		if body := tree.Find(func(n *markup.Node) bool { return n.Tag == "body" && n.Own }); body != nil {
+			at = body.Start.Start
 		}
 	}
 	var b strings.Builder

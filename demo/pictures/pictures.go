@@ -194,7 +194,7 @@ func ridgeDawn() []byte {
 		x := n.next()
 		c.larch(x, line(x)+.02, .035+n.next()*.04, hex("#241c35"))
 	}
-	c.hut(.245, line(.245)+.012, .055, hex("#2a2038"), hex("#1d1629"), hex("#ffcf7a"))
+	c.hut(.79, line(.79)+.012, .055, hex("#2a2038"), hex("#1d1629"), hex("#ffcf7a"))
 	return c.jpeg()
 }
 

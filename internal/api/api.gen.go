@@ -21,7 +21,6 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
-	"compactparcel/internal/desk"
 
 	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
@@ -486,7 +485,7 @@ type OriginNote struct {
 type PartStanding = render.Standing
 
 // Pick defines model for Pick.
-type Pick = desk.Pick
+type Pick = capture.Pick
 
 // Picks defines model for Picks.
 type Picks struct {
@@ -539,7 +538,7 @@ type Receipt struct {
 }
 
 // Rename defines model for Rename.
-type Rename = desk.Rename
+type Rename = plan.Rename
 
 // Revision defines model for Revision.
 type Revision struct {

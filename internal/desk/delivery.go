@@ -30,7 +30,7 @@ const (
 
 // Receipt is what a delivery did, and how it can be undone.
 type Receipt struct {
-	Renames   []Rename                `json:"renames"`
+	Renames   []plan.Rename           `json:"renames"`
 	Fills     map[string]string       `json:"fills"`
 	Decisions map[string]plan.Decided `json:"decisions"`
 	Wrote     []item.Address          `json:"wrote"`
@@ -44,12 +44,6 @@ type Receipt struct {
 	Prior []store.Origin `json:"prior,omitempty"`
 	// Kept says what an undo left as it was.
 	Kept []item.Address `json:"kept,omitempty"`
-}
-
-// Rename is one name of the kit and what it became.
-type Rename struct {
-	From item.Address `json:"from"`
-	To   item.Address `json:"to"`
 }
 
 // DeliveryInfo is a delivery with its plan.
@@ -529,10 +523,10 @@ func (d *Desk) planAtStaging(ctx context.Context, c *store.Collection, v *store.
 }
 
 func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result, before item.Digest) *Receipt {
-	out := &Receipt{Renames: []Rename{}, Fills: info.Asked.Fills, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, Before: before, By: p.Name, At: d.Now().Format("2006-01-02T15:04:05Z07:00")}
+	out := &Receipt{Renames: []plan.Rename{}, Fills: info.Asked.Fills, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, Before: before, By: p.Name, At: d.Now().Format("2006-01-02T15:04:05Z07:00")}
 	for from, to := range r.Moved {
 		if from != to {
-			out.Renames = append(out.Renames, Rename{from, to})
+			out.Renames = append(out.Renames, plan.Rename{From: from, To: to})
 		}
 	}
 	sort.Slice(out.Renames, func(i, j int) bool { return out.Renames[i].From.Less(out.Renames[j].From) })

@@ -25,12 +25,6 @@ const (
 	Sealed = "sealed"
 )
 
-// Pick is one item put into a kit in the making.
-type Pick struct {
-	From    string       `json:"from"` // a site's name, or "library"
-	Address item.Address `json:"address"`
-}
-
 // MakingWords is what a person says of a kit in the making.
 type MakingWords struct {
 	Title   string                `json:"title"`
@@ -38,7 +32,7 @@ type MakingWords struct {
 	Changes string                `json:"changes"`
 	Terms   kit.Terms             `json:"terms"`
 	Authors []kit.Author          `json:"authors"`
-	Picks   []Pick                `json:"picks"`
+	Picks   []capture.Pick        `json:"picks"`
 	Fillins map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
 }
 
@@ -51,21 +45,6 @@ type KitInfo struct {
 	Taken  []*capture.Taken // of a kit in the making
 	Check  []kit.Finding
 	Reason map[item.Address][]string
-}
-
-// ParseKit reads NAME@VERSION.
-func ParseKit(s string) (name, version string, err error) {
-	name, version, ok := strings.Cut(s, "@")
-	if !ok {
-		return "", "", problem(BadInput, "kit "+s, "write NAME@VERSION, as in hut-basics@0.1.0", "it names no version")
-	}
-	if err := kit.CheckName(name); err != nil {
-		return "", "", &Problem{Type: BadInput, What: "kit " + s, Says: err.Error(), WayOut: "write NAME@VERSION"}
-	}
-	if err := kit.CheckVersion(version); err != nil {
-		return "", "", &Problem{Type: BadInput, What: "kit " + s, Says: err.Error(), WayOut: "write NAME@VERSION"}
-	}
-	return name, version, nil
 }
 
 // kitVersion gives a version's row.
@@ -81,11 +60,11 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
 	}
-	if _, _, err := ParseKit(name + "@" + version); err != nil {
-		return nil, err
+	if _, _, err := kit.ParseName(name + "@" + version); err != nil {
+		return nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
 	}
 	if words.Picks == nil {
-		words.Picks = []Pick{}
+		words.Picks = []capture.Pick{}
 	}
 	text, _ := json.Marshal(words)
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -146,7 +125,7 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 }
 
 // KitPut puts items of a site or the library into a kit in the making.
-func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []Pick) (*KitInfo, error) {
+func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []capture.Pick) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	for _, pick := range picks {
 		v, err := d.Look(ctx, p, pick.From, 0)
@@ -174,7 +153,7 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 // KitLeave takes an item out of a kit in the making.
 func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a item.Address) (*KitInfo, error) {
 	return d.change(ctx, p, name, version, 0, func(w *MakingWords) error {
-		var keep []Pick
+		var keep []capture.Pick
 		for _, x := range w.Picks {
 			if x.Address != a {
 				keep = append(keep, x)
@@ -185,7 +164,7 @@ func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a i
 		}
 		w.Picks = keep
 		if w.Picks == nil {
-			w.Picks = []Pick{}
+			w.Picks = []capture.Pick{}
 		}
 		return nil
 	})
@@ -483,7 +462,7 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 			if err := tx.Where("name = ?", k.List.Kit).Take(&name).Error; err != nil {
 				return err
 			}
-			words, _ := json.Marshal(MakingWords{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []Pick{}})
+			words, _ := json.Marshal(MakingWords{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []capture.Pick{}})
 			v := store.KitVersion{KitID: name.ID, Version: k.List.Version, State: Making, Making: string(words), Etag: 1, ByUser: p.Name, CreatedAt: now}
 			if err := tx.Create(&v).Error; err != nil {
 				return err

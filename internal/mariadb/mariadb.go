@@ -77,6 +77,10 @@ func Start(ctx context.Context, dir string, log *slog.Logger) (*Server, error) {
 		return nil, err
 	}
 	if err := s.launch(ctx); err != nil {
+		if s.cmd != nil {
+			s.cmd.Process.Kill()
+			<-s.exited
+		}
 		return nil, err
 	}
 	go s.mind()
@@ -279,7 +283,7 @@ func (s *Server) mind() {
 
 // DSN is the address for the MySQL driver.
 func (s *Server) DSN() string {
-	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC&collation=utf8mb4_nopad_bin&multiStatements=false", Account, s.password, s.port, Database)
+	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC", Account, s.password, s.port, Database)
 }
 
 // PID is the server's process id, for operations and tests.

@@ -1,0 +1,255 @@
+// Package client is the command line: Cobra commands over the generated client.
+//
+// Exit codes: 0 done, 1 failed, 2 wrong use, 3 waits for decisions, 4 stale (plan
+// again), 5 refused.
+package client
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+)
+
+// Exit codes.
+const (
+	Done    = 0
+	Failed  = 1
+	Usage   = 2
+	Waits   = 3
+	Stale   = 4
+	Refused = 5
+)
+
+// app is one run of the client.
+type app struct {
+	in       io.Reader
+	out, err io.Writer
+	server   string
+	token    string
+	output   string
+	colour   bool
+}
+
+// exitError carries an exit code.
+type exitError struct {
+	code int
+	err  error
+}
+
+func (e *exitError) Error() string { return e.err.Error() }
+func (e *exitError) Unwrap() error { return e.err }
+
+func usage(format string, args ...any) error {
+	return &exitError{Usage, fmt.Errorf(format, args...)}
+}
+
+// Run runs the client and gives its exit code.
+func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
+	a := &app{in: in, out: out, err: errOut}
+	if f, ok := out.(*os.File); ok {
+		a.colour = term.IsTerminal(int(f.Fd())) && os.Getenv("NO_COLOR") == ""
+	}
+	root := a.root()
+	root.SetArgs(args)
+	root.SetIn(in)
+	root.SetOut(out)
+	root.SetErr(errOut)
+	err := root.ExecuteContext(ctx)
+	if err == nil {
+		return Done
+	}
+	var x *exitError
+	var p *problemError
+	switch {
+	case errors.As(err, &p):
+		p.print(a)
+		return p.code()
+	case errors.As(err, &x):
+		fmt.Fprintln(errOut, a.bad("cparcel: ")+x.err.Error())
+		return x.code
+	}
+	fmt.Fprintln(errOut, a.bad("cparcel: ")+err.Error())
+	if strings.Contains(err.Error(), "connection refused") {
+		fmt.Fprintf(errOut, "  Way out: is the service running at %s? Start it with cparceld serve, or name another with --server.\n", a.server)
+	}
+	return Failed
+}
+
+func (a *app) root() *cobra.Command {
+	root := &cobra.Command{
+		Use:   "cparcel",
+		Short: "Pack pieces of websites into kits, and bring kits into sites",
+		Long: `Pack reusable pieces of websites into kits, and bring kits into sites that exist.
+
+Server and access token come from --server and --token, from CPARCEL_SERVER and
+CPARCEL_TOKEN, or from the saved sign-in. Exit codes: 0 done, 1 failed, 2 wrong
+use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
+		SilenceUsage: true, SilenceErrors: true,
+		PersistentPreRunE: func(*cobra.Command, []string) error {
+			if a.output != "table" && a.output != "json" {
+				return usage("--output: %q is neither table nor json", a.output)
+			}
+			return nil
+		},
+	}
+	f := root.PersistentFlags()
+	f.StringVar(&a.server, "server", os.Getenv("CPARCEL_SERVER"), "`address` of the service")
+	f.StringVar(&a.token, "token", "", "access `token`")
+	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
+	root.AddCommand(a.signIn(), a.siteCommands(), a.libraryCommands(), a.kitCommands(), a.deliver(), a.deliveryCommands())
+	strict(root)
+	return root
+}
+
+// strict makes wrong arguments a usage error everywhere.
+func strict(c *cobra.Command) {
+	if check := c.Args; check != nil {
+		c.Args = func(c *cobra.Command, args []string) error {
+			if err := check(c, args); err != nil {
+				return usage("%v\n  Way out: %s", err, c.UseLine())
+			}
+			return nil
+		}
+	}
+	if c.HasSubCommands() && c.HasParent() && c.RunE == nil {
+		c.RunE = func(c *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return usage("there is no command %q\n  Way out: %s --help", c.CommandPath()+" "+args[0], c.CommandPath())
+			}
+			return c.Help()
+		}
+	}
+	for _, s := range c.Commands() {
+		strict(s)
+	}
+}
+
+// saved is the sign-in that is kept for later runs.
+type saved struct {
+	Server string `json:"server"`
+	Token  string `json:"token"`
+	Name   string `json:"name"`
+}
+
+func savedPath() (string, error) {
+	dir, err := os.UserConfigDir()
+	if err != nil {
+		return "", err
+	}
+	return filepath.Join(dir, "compact-parcel", "sign-in.json"), nil
+}
+
+// api gives the client for the server at hand.
+func (a *app) api() (*api.ClientWithResponses, error) {
+	server, token := a.server, a.token
+	if token == "" {
+		token = os.Getenv("CPARCEL_TOKEN")
+	}
+	if server == "" || token == "" {
+		if p, err := savedPath(); err == nil {
+			if b, err := os.ReadFile(p); err == nil {
+				var s saved
+				if json.Unmarshal(b, &s) == nil {
+					if server == "" {
+						server = s.Server
+					}
+					if token == "" && strings.TrimRight(server, "/") == s.Server {
+						token = s.Token
+					}
+				}
+			}
+		}
+	}
+	if server == "" {
+		server = "http://127.0.0.1:8460"
+	}
+	a.server = strings.TrimRight(server, "/")
+	return api.NewClientWithResponses(a.server, api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+		if token != "" {
+			r.Header.Set("Authorization", "Bearer "+token)
+		}
+		return nil
+	}))
+}
+
+// problemError is what the service answered instead of the result.
+type problemError struct{ api.Problem }
+
+func (p *problemError) Error() string { return p.Detail }
+
+func (p *problemError) code() int {
+	switch string(p.Type) {
+	case "waits-for-decisions":
+		return Waits
+	case "stale":
+		return Stale
+	case "refused", "forbidden", "not-signed-in", "check-not-clean":
+		return Refused
+	case "bad-input", "decision-does-not-fit":
+		return Usage
+	}
+	return Failed
+}
+
+func (p *problemError) print(a *app) {
+	if a.output == "json" {
+		enc := json.NewEncoder(a.err)
+		enc.SetIndent("", "  ")
+		enc.Encode(p.Problem)
+		return
+	}
+	fmt.Fprintln(a.err, a.bad("cparcel: ")+p.Detail)
+	if list, ok := p.Details.([]any); ok {
+		for _, d := range list {
+			if m, ok := d.(map[string]any); ok {
+				fmt.Fprintf(a.err, "  %s %s", a.mark("·"), strings.TrimSpace(fmt.Sprint(first(m, "address", "about", "path", "decision"), "  ", first(m, "says", "why", "leads"))))
+				if line, ok := m["line"].(float64); ok && line > 0 {
+					fmt.Fprintf(a.err, " (line %d)", int(line))
+				}
+				fmt.Fprintln(a.err)
+			}
+		}
+	}
+	if p.WayOut != nil && *p.WayOut != "" {
+		fmt.Fprintf(a.err, "  Way out: %s\n", *p.WayOut)
+	}
+	if p.Status >= 500 && p.RequestId != nil {
+		fmt.Fprintf(a.err, "  Request: %s\n", *p.RequestId)
+	}
+}
+
+func first(m map[string]any, names ...string) string {
+	for _, n := range names {
+		if s, ok := m[n].(string); ok && s != "" {
+			return s
+		}
+	}
+	return ""
+}
+
+// answered gives the result, or the problem that the service answered with.
+func answered[T any](got *T, status int, body []byte, err error) (*T, error) {
+	if err != nil {
+		return nil, err
+	}
+	if status >= 200 && status < 300 {
+		return got, nil
+	}
+	var p api.Problem
+	if json.Unmarshal(body, &p) != nil || p.Status == 0 {
+		return nil, fmt.Errorf("the server answered %d, and not as Compact Parcel does: is the address right?", status)
+	}
+	return nil, &problemError{p}
+}

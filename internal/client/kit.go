@@ -1,0 +1,379 @@
+package client
+
+import (
+	"fmt"
+	"os"
+	"strings"
+
+	"compactparcel/core/kit"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) kitCommands() *cobra.Command {
+	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
+	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitShow(), a.kitCheck(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
+	return cmd
+}
+
+func splitKit(s string) (string, string, error) {
+	name, version, err := kit.ParseName(s)
+	if err != nil {
+		return "", "", usage("%v: write NAME@VERSION, as in hut-basics@0.1.0", err)
+	}
+	return name, version, nil
+}
+
+func (a *app) kitNew() *cobra.Command {
+	var title, summary, license, credit string
+	cmd := &cobra.Command{Use: "new NAME@VERSION", Short: "Begin a kit, or a new version of one", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.NewKitWithResponse(cmd.Context(), api.NewKit{Name: name, Version: version, Title: some(title), Summary: some(summary), License: some(license), Credit: some(credit)})
+		if err != nil {
+			return err
+		}
+		k, err := answered(r.JSON201, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() {
+			a.say("%s is being made. Put something in: cparcel kit put %s ADDRESS --from SITE", args[0], args[0])
+		})
+	}}
+	f := cmd.Flags()
+	f.StringVar(&title, "title", "", "the kit's `title`")
+	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
+	f.StringVar(&license, "license", "", "an SPDX licence `expression`, as CC-BY-4.0")
+	f.StringVar(&credit, "credit", "", "`whom` to name")
+	return cmd
+}
+
+func (a *app) kitPut() *cobra.Command {
+	var from string
+	cmd := &cobra.Command{Use: "put NAME@VERSION ADDRESS...", Short: "Put items of a site or the library into a kit in the making", Args: cobra.MinimumNArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		list, err := addresses(args[1:])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		var picks []api.Pick
+		for _, x := range list {
+			picks = append(picks, api.Pick{From: from, Address: x})
+		}
+		r, err := c.PutIntoKitWithResponse(cmd.Context(), name, version, api.Picks{Picks: picks})
+		if err != nil {
+			return err
+		}
+		k, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() { a.kit(k) })
+	}}
+	cmd.Flags().StringVar(&from, "from", "library", "the `site` they come from, or library")
+	return cmd
+}
+
+func (a *app) kitLeave() *cobra.Command {
+	return &cobra.Command{Use: "leave NAME@VERSION ADDRESS", Short: "Take an item out of a kit in the making", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1]})
+		if err != nil {
+			return err
+		}
+		k, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() { a.kit(k) })
+	}}
+}
+
+func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
+	name, version, err := splitKit(arg)
+	if err != nil {
+		return nil, err
+	}
+	c, err := a.api()
+	if err != nil {
+		return nil, err
+	}
+	r, err := c.GetKitWithResponse(cmd.Context(), name, version)
+	if err != nil {
+		return nil, err
+	}
+	return answered(r.JSON200, r.StatusCode(), r.Body, nil)
+}
+
+func (a *app) kitShow() *cobra.Command {
+	return &cobra.Command{Use: "show NAME@VERSION", Short: "Show what a kit holds, what comes along and why, and what it leaves out", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		k, err := a.getKit(cmd, args[0])
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() { a.kit(k) })
+	}}
+}
+
+// kit prints what a kit holds and why.
+func (a *app) kit(k *api.Kit) {
+	a.say("%s@%s “%s”, %s", k.Name, k.Version, k.Title, k.State)
+	terms := "no licence named"
+	if k.Terms.License != "" {
+		terms = k.Terms.License
+	}
+	if k.Terms.Credit != "" {
+		terms += ", credit to " + k.Terms.Credit
+	}
+	a.say("Terms: %s", terms)
+	if k.State == api.Sealed {
+		a.say("Sealed: digest %s, file %s", k.Digest, weight(k.FileBytes))
+	}
+	var rows [][]any
+	for _, i := range k.Items {
+		why := "comes along"
+		switch {
+		case i.Picked:
+			why = "put in by you"
+		case len(i.Reasons) > 0:
+			why = i.Reasons[0]
+			if n := len(i.Reasons) - 1; n > 0 {
+				why += fmt.Sprintf("; and %d more", n)
+			}
+		case k.State == api.Sealed:
+			why = ""
+		}
+		rows = append(rows, []any{i.Address.String(), weight(i.Bytes), why})
+	}
+	heads := []string{"item", "weight", "why"}
+	a.table("It is empty. Put something in: cparcel kit put "+k.Name+"@"+k.Version+" ADDRESS --from SITE", heads, rows)
+	for _, w := range k.Weights {
+		a.say("%s: %d of %d rules carried, %s of %s", w.Address, w.Rules, w.WholeRules, weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
+	}
+	for _, f := range k.Fillins {
+		a.say("Fill-in %s (%s): %s, sample “%s”", f.Name, f.Type, f.Label, f.Sample)
+	}
+	for _, n := range k.Needs {
+		what, how := n.Address, "needed"
+		if what == "" {
+			what = "a page at " + n.Slug
+		}
+		if n.Optional {
+			how = "optional"
+		}
+		a.say("Need, %s: %s (%s)", how, what, n.Why)
+	}
+	for _, l := range k.LeavesOut {
+		a.say("Left out: %s (%s)", l.Address, l.Why)
+	}
+	if k.State == api.Making && len(k.Items) > 0 {
+		stops := 0
+		for _, f := range k.Findings {
+			if f.Stops {
+				stops++
+			}
+		}
+		a.say("Check: %d findings, %d of them stop sealing. See them: cparcel kit check %s@%s", len(k.Findings), stops, k.Name, k.Version)
+	}
+}
+
+func (a *app) kitCheck() *cobra.Command {
+	return &cobra.Command{Use: "check NAME@VERSION", Short: "List what stops sealing and what a receiver would trip over", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		k, err := a.getKit(cmd, args[0])
+		if err != nil {
+			return err
+		}
+		stops := 0
+		for _, f := range k.Findings {
+			if f.Stops {
+				stops++
+			}
+		}
+		if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops}, func() {
+			var rows [][]any
+			for _, f := range k.Findings {
+				kind := "note"
+				if f.Stops {
+					kind = a.mark("stops")
+				}
+				where := "the kit"
+				if !f.Address.IsZero() {
+					where = f.Address.String()
+				}
+				if f.Line > 0 {
+					where += fmt.Sprintf(":%d", f.Line)
+				}
+				says := f.Says
+				if f.WayOut != "" {
+					says += " – " + f.WayOut
+				}
+				rows = append(rows, []any{kind, where, says})
+			}
+			a.table(a.good("Clean")+": nothing stops sealing, and nothing is to be noted.", []string{"kind", "where", "what, and the way out"}, rows)
+		}); err != nil {
+			return err
+		}
+		if stops > 0 {
+			return &exitError{Refused, fmt.Errorf("%d findings stop sealing", stops)}
+		}
+		return nil
+	}}
+}
+
+func (a *app) kitSeal() *cobra.Command {
+	return &cobra.Command{Use: "seal NAME@VERSION", Short: "Make a version final", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{})
+		if err != nil {
+			return err
+		}
+		k, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() {
+			a.say("%s: %s is sealed, %d items, %s, digest %s.", a.good("Done"), args[0], len(k.Items), weight(k.FileBytes), k.Digest)
+		})
+	}}
+}
+
+func (a *app) kitGet() *cobra.Command {
+	var file string
+	cmd := &cobra.Command{Use: "get NAME@VERSION", Short: "Download a sealed kit's .cpkit file", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		if file == "" {
+			file = name + "-" + version + ".cpkit"
+		}
+		r, err := c.GetKitFileWithResponse(cmd.Context(), name, version)
+		if err != nil {
+			return err
+		}
+		if _, err := answered(&r.Body, r.StatusCode(), r.Body, nil); err != nil {
+			return err
+		}
+		half := file + ".part"
+		if err := os.WriteFile(half, r.Body, 0o644); err != nil {
+			return err
+		}
+		if err := checkFile(half); err != nil {
+			os.Remove(half)
+			return fmt.Errorf("what arrived is not the kit: %w", err)
+		}
+		if err := os.Rename(half, file); err != nil {
+			return err
+		}
+		return a.print(map[string]any{"file": file, "bytes": len(r.Body)}, func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(r.Body)))) })
+	}}
+	cmd.Flags().StringVarP(&file, "file", "f", "", "the `file` to write (NAME-VERSION.cpkit when not given)")
+	return cmd
+}
+
+func checkFile(name string) error {
+	f, err := os.Open(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	k, err := kit.Open(f, info.Size())
+	if err != nil {
+		return err
+	}
+	return k.Verify()
+}
+
+func (a *app) kitAdd() *cobra.Command {
+	return &cobra.Command{Use: "add FILE", Short: "Take a .cpkit file in, after checking it whole", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		f, err := os.Open(args[0])
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		info, err := f.Stat()
+		if err != nil {
+			return err
+		}
+		r, err := c.UploadKitWithBodyWithResponse(cmd.Context(), "application/octet-stream", a.progress(f, info.Size(), "sending"))
+		if err != nil {
+			return err
+		}
+		k, err := answered(r.JSON201, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(k, func() {
+			a.say("%s: %s@%s is on the shelf, %d items, digest %s.", a.good("Done"), k.Name, k.Version, len(k.Items), k.Digest)
+		})
+	}}
+}
+
+func (a *app) kitList() *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List all kits and versions", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.ListKitsWithResponse(cmd.Context())
+		if err != nil {
+			return err
+		}
+		list, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(list, func() {
+			var rows [][]any
+			for _, k := range list.Kits {
+				size := "–"
+				if k.FileBytes > 0 {
+					size = weight(k.FileBytes)
+				}
+				rows = append(rows, []any{k.Name, k.Version, string(k.State), k.Items, size, strings.TrimSpace(k.License), k.Title})
+			}
+			a.table("There is no kit yet. Begin one: cparcel kit new NAME@VERSION", []string{"kit", "version", "state", "items", "file", "licence", "title"}, rows)
+		})
+	}}
+}
