@@ -116,7 +116,8 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 		}
 		return string(n.Inner.Of(src)), true, nil
 	case "cp-logo":
-		return s.logo(string(n.Inner.Of(src))), true, nil
+		t, err := s.logo(n.Inner.Of(src))
+		return t, true, err
 	case "cp-content":
 		if !s.record.Address.IsZero() {
 			b, _ := s.r.read(s.record.Address)
@@ -275,7 +276,8 @@ func (s *stage) entries(out *strings.Builder, entries []MenuEntry, class string)
 	out.WriteString("</ul>")
 }
 
-func (s *stage) logo(instead string) string {
+// logo shows the site's mark; a site without one gets what stands in the element.
+func (s *stage) logo(instead []byte) (string, error) {
 	s.reachSetting("logo")
 	s.reachSetting("title")
 	var l struct {
@@ -285,10 +287,8 @@ func (s *stage) logo(instead string) string {
 	}
 	title := s.r.Title()
 	if !s.r.setting("logo", &l) || l.Media == "" {
-		if title != "" {
-			return `<span class="cp-logo">` + markup.EscapeText(title) + `</span>`
-		}
-		return instead
+		out, err := s.expand(instead, "")
+		return string(out), err
 	}
 	if a, ok := item.AddressOfPath(l.Media); ok {
 		s.reached[a] = true
@@ -300,7 +300,7 @@ func (s *stage) logo(instead string) string {
 	if w := l.Width["1280"]; w > 0 {
 		width = fmt.Sprintf(` width="%d"`, w)
 	}
-	return fmt.Sprintf(`<img class="cp-logo" src="%s" alt="%s"%s>`, markup.EscapeAttr(l.Media), markup.EscapeAttr(l.Alt), width)
+	return fmt.Sprintf(`<img class="cp-logo" src="%s" alt="%s"%s>`, markup.EscapeAttr(l.Media), markup.EscapeAttr(l.Alt), width), nil
 }
 
 func (s *stage) form(name string) string {

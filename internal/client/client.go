@@ -95,7 +95,13 @@ func (a *app) root() *cobra.Command {
 Server and access token come from --server and --token, from CPARCEL_SERVER and
 CPARCEL_TOKEN, or from the saved sign-in. Exit codes: 0 done, 1 failed, 2 wrong
 use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
-		SilenceUsage: true, SilenceErrors: true,
+		SilenceUsage: true, SilenceErrors: true, Args: cobra.ArbitraryArgs,
+		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return usage("there is no command %q\n  Way out: cparcel --help", args[0])
+			}
+			return c.Help()
+		},
 		PersistentPreRunE: func(*cobra.Command, []string) error {
 			if a.output != "table" && a.output != "json" {
 				return usage("--output: %q is neither table nor json", a.output)

@@ -1,0 +1,163 @@
+package test
+
+import (
+	"testing"
+	"time"
+
+	"compactparcel/test/harness"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestStoryInTheConsole(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	before := digest(t, s, "larch-saddle")
+	b := harness.NewBrowser(t)
+
+	b.Go(s.Console + "/kits")
+	b.Sees("Sign in to the template library")
+	b.Type("#name", "ida")
+	b.Type("#password", "not the password")
+	b.Press("Sign in")
+	b.Sees("name and password do not fit")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees("There is no kit yet") // back where the visit began
+
+	// The library, filled from a site.
+	b.Go(s.Console + "/library")
+	b.Sees("The library is empty")
+	b.Go(s.Console + "/sites")
+	b.Sees("Larch Saddle")
+	b.Shot("console-sites")
+	b.Go(s.Console + "/sites/kestrel-refuge")
+	b.Sees("Opening hours")
+	b.Shot("console-site")
+	b.Go(s.Console + "/sites/kestrel-refuge/page/home")
+	b.Sees("header: part/site-header")
+	b.Shot("console-page")
+	for _, a := range []string{"section/opening-hours", "part/site-header"} {
+		b.Go(s.Console + "/sites/kestrel-refuge/" + a)
+		b.Press("Save into the library")
+		b.Sees("saved into the library")
+	}
+	b.Go(s.Console + "/library")
+	b.Sees("Site header")
+	b.Shot("console-library")
+	b.Type(`input[type=search]`, "opening")
+	b.Sees("section/opening-hours")
+
+	// The kit.
+	b.Go(s.Console + "/kits")
+	b.Press("Begin a kit")
+	b.Type("#kit-name", "hut-basics")
+	b.Type("#kit-title", "Hut basics")
+	b.Press("Begin this kit")
+	b.Choose(`select[aria-label="From"]`, "kestrel-refuge")
+	b.Click(`[data-pick="section/opening-hours"]`)
+	b.Sees("media/hut-door.jpg")
+	b.Click(`[data-pick="part/site-header"]`)
+	b.Sees("part/site-header shows the menu")
+	b.Sees("Clean: nothing stops sealing")
+	b.Shot("console-kit")
+	b.Press("Seal it")
+	b.Confirm()
+	b.Sees("Download the .cpkit file")
+
+	// The delivery, in five steps.
+	b.Press("Use on a site")
+	b.Choose("#site", "larch-saddle")
+	b.Press("Make the plan")
+	b.Sees("1 question needs you")
+	b.Sees("menu/main: the site has another menu of this name")
+	b.Shot("console-plan")
+	b.Click(`[data-question="menu/main"] [data-decide="menu/main=both"]`)
+	b.Sees("menu/main → menu/main-2")
+	b.Press("On to the fill-ins")
+	b.Type("#fill-hut-name", "Larch Saddle")
+	b.Shot("console-fill-ins")
+	b.Press("Fill in")
+	b.Press("On to the preview")
+	b.Press("Stage the draft")
+	b.Sees("The draft")
+	draft := harness.Eval[string](b, `document.querySelector("iframe").src`)
+	assert.Contains(t, string(s.Visit(draft).Body), "Larch Saddle</span> is open")
+	assert.Equal(t, before, digest(t, s, "larch-saddle"), "staging changes nothing live")
+	b.Shot("console-preview")
+
+	// A reload keeps the place, and the back button works.
+	b.Do(chromedp.Reload())
+	b.Sees("The draft")
+	b.Do(chromedp.NavigateBack())
+	b.Sees("Hut name")
+	b.Do(chromedp.NavigateForward())
+	b.Sees("The draft")
+
+	b.Press("Go live")
+	b.Confirm()
+	b.Sees("What is left for a person")
+	b.Shot("console-receipt")
+	b.Go(s.Live("larch-saddle") + "/")
+	b.Sees("When Larch Saddle is open")
+	assert.Equal(t, "Main menu", harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`))
+	b.Shot("visitor-after")
+	require.NotEqual(t, before, digest(t, s, "larch-saddle"))
+
+	b.Go(s.Console + "/deliveries/1")
+	b.Press("Take it back")
+	b.Confirm()
+	b.Sees("Taken back, as revision 3")
+	assert.Equal(t, before, digest(t, s, "larch-saddle"), "the site is as it was, digest for digest")
+	b.Go(s.Console + "/deliveries")
+	b.Sees("undone")
+	b.Go(s.Console + "/account")
+	b.Sees("Access tokens")
+
+	// Narrow: nothing runs over the edge.
+	b.Size(390, 800)
+	for _, p := range []string{"/library", "/kits", "/sites", "/sites/larch-saddle", "/deliveries/1/plan", "/kits/hut-basics/0.1.0"} {
+		b.Go(s.Console + p)
+		time.Sleep(700 * time.Millisecond)
+		assert.LessOrEqual(t, harness.Eval[int](b, `document.documentElement.scrollWidth`), 390, p)
+	}
+	b.Go(s.Console + "/deliveries/1/plan")
+	b.Sees("Item by item")
+	b.Shot("console-narrow")
+}
+
+// Pages that the plan does not name look the same; the one it names does not.
+func TestPicturesOfTouchedPagesOnly(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	sealed(t, s, "0.1.0")
+	b := harness.NewBrowser(t)
+	d := staged(t, s, "0.1.0")
+	for _, width := range []int64{390, 1280} {
+		rules := b.Whole(s.Live("larch-saddle")+"/house-rules/", width)
+		assert.Zero(t, harness.Compare(t, "house-rules", rules, b.Whole(*d.Preview+"/house-rules/", width)))
+		home := b.Whole(s.Live("larch-saddle")+"/", width)
+		assert.NotZero(t, harness.Compare(t, "home", home, b.Whole(*d.Preview+"/", width)))
+		assert.LessOrEqual(t, harness.Eval[int64](b, `document.documentElement.scrollWidth`), width, "nothing runs over the edge")
+	}
+}
+
+// The delivered section with its carried rules looks as it does at home.
+func TestACarriedSectionLooksAsAtHome(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	sealed(t, s, "0.1.0")
+	d := staged(t, s, "0.1.0")
+	b := harness.NewBrowser(t)
+	const hours = `(() => { const q = (s) => document.querySelector(s); const c = (e, ...p) => p.map((x) => getComputedStyle(e)[x]).join("|");
+		return [c(q(".hours"), "backgroundColor", "fontFamily", "fontSize", "lineHeight", "color", "width", "height"), c(q(".hours h2"), "fontFamily", "fontSize", "fontWeight", "marginBottom"),
+		c(q(".hours-picture"), "width", "height", "objectFit", "borderRadius"), c(q(".hours-table"), "gridTemplateColumns", "rowGap"), c(q(".hours-note"), "borderLeftColor", "color", "paddingLeft")].join("\n") })()`
+	for _, width := range []int64{390, 1280} {
+		b.Size(width, 900)
+		// Of the same name, so that the lines break alike.
+		b.Go(s.Live("kestrel-refuge") + "/getting-here/")
+		harness.Eval[bool](b, `(document.querySelector(".hours h2 span").textContent = "Larch Saddle", true)`)
+		home := harness.Eval[string](b, hours)
+		b.Go(*d.Preview + "/")
+		assert.Equal(t, home, harness.Eval[string](b, hours), "at %d px", width)
+	}
+}

@@ -1,0 +1,105 @@
+package test
+
+import (
+	"fmt"
+	"net/http"
+	"syscall"
+	"testing"
+	"time"
+
+	"compactparcel/internal/api"
+	"compactparcel/test/harness"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// send posts without waiting for a sound answer: the service may die under it.
+func send(s *harness.Service, path string) {
+	req, err := http.NewRequest(http.MethodPost, s.Console+path, nil)
+	if err != nil {
+		return
+	}
+	req.Header.Set("Authorization", "Bearer "+s.Token)
+	if r, err := http.DefaultClient.Do(req); err == nil {
+		r.Body.Close()
+	}
+}
+
+func TestKilledBetweenStagingAndGoingLive(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	sealed(t, s, "0.1.0")
+	before := digest(t, s, "larch-saddle")
+	d := staged(t, s, "0.1.0")
+	orphan := s.MariaDB()
+	s.Kill()
+	require.NoError(t, syscall.Kill(orphan, 0), "the killed service leaves its database server behind")
+	s.Up()
+	assert.NotEqual(t, orphan, s.MariaDB(), "the orphan was stopped, and a new server started")
+	assert.Equal(t, before, digest(t, s, "larch-saddle"))
+	assert.Equal(t, 200, s.Visit(*d.Preview+"/").Status, "the draft is still there")
+	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status)
+	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil).Status)
+	assert.Equal(t, before, digest(t, s, "larch-saddle"))
+}
+
+// Whenever the service is killed while it goes live, the site is wholly before or
+// wholly after, and the delivery can go on. Half of the kills take MariaDB along.
+func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	sealed(t, s, "0.1.0")
+	before := digest(t, s, "larch-saddle")
+	seen := map[api.DeliveryState]int{}
+	for i := range 6 {
+		d := staged(t, s, "0.1.0")
+		go send(s, fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id))
+		time.Sleep(time.Duration(i*6) * time.Millisecond)
+		if pid := s.MariaDB(); i%2 == 1 && pid > 0 {
+			syscall.Kill(pid, syscall.SIGKILL)
+		}
+		s.Kill()
+		s.Up()
+		s.Call("GET", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), nil).Into(t, &d)
+		seen[d.State]++
+		now := digest(t, s, "larch-saddle")
+		switch d.State {
+		case api.DeliveryStateStaged:
+			require.Equal(t, before, now, "wholly before")
+			require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status, "it can go on")
+		case api.DeliveryStateLive:
+			require.Equal(t, string(d.Receipt.After), now, "wholly after")
+		default:
+			t.Fatalf("the delivery is %s", d.State)
+		}
+		require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil).Status)
+		require.Equal(t, before, digest(t, s, "larch-saddle"))
+	}
+	t.Logf("found after the kills: %v", seen)
+}
+
+func TestMariaDBIsStartedAgainWhenItDies(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	before := digest(t, s, "larch-saddle")
+	old := s.MariaDB()
+	require.NoError(t, syscall.Kill(old, syscall.SIGKILL))
+	require.Eventually(t, func() bool {
+		r, err := http.Get(s.Console + "/readyz")
+		if err != nil {
+			return false
+		}
+		r.Body.Close()
+		return r.StatusCode == 200 && s.MariaDB() != old && s.MariaDB() > 0
+	}, 30*time.Second, 100*time.Millisecond)
+	assert.Equal(t, before, digest(t, s, "larch-saddle"))
+	pid := s.MariaDB()
+	s.Stop()
+	assert.Error(t, syscall.Kill(pid, 0), "the service takes its database server down with itself")
+}
+
+func TestOneServiceInADataFolder(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	r := harness.Second(t, s)
+	assert.NotEqual(t, 0, r.Code)
+	assert.Contains(t, r.Err, "another service works in the data folder")
+	assert.Equal(t, 200, s.Call("GET", "/api/v1/sites", nil).Status)
+}

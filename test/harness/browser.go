@@ -1,0 +1,194 @@
+package harness
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/color"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// Browser is a headless Chromium with one tab.
+type Browser struct {
+	ctx context.Context
+	t   testing.TB
+}
+
+// NewBrowser starts a browser; it ends with the test.
+func NewBrowser(t testing.TB) *Browser {
+	t.Helper()
+	path, err := exec.LookPath("chromium")
+	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
+		chromedp.Flag("hide-scrollbars", true), chromedp.Flag("force-device-scale-factor", "1"), chromedp.UserDataDir(t.TempDir()))
+	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, cancel := chromedp.NewContext(alloc)
+	require.NoError(t, chromedp.Do(ctx))
+	t.Cleanup(func() { cancel(); cancelAlloc() })
+	b := &Browser{ctx: ctx, t: t}
+	b.Size(1280, 800)
+	return b
+}
+
+// Do runs steps one after the other, each within half a minute; a failure tells
+// what the page shows.
+func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	for _, a := range steps {
+		ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+		err := chromedp.Do(ctx, a)
+		cancel()
+		if err != nil {
+			see, done := context.WithTimeout(b.ctx, 5*time.Second)
+			text, _ := chromedp.Run(see, chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText`))
+			done()
+			require.NoError(b.t, err, "the page shows:\n%s", text)
+		}
+	}
+}
+
+// Eval gives the value of a script's expression; a promise is waited for.
+func Eval[T any](b *Browser, expression string) T {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
+	require.NoError(b.t, err, expression)
+	return v
+}
+
+// Go opens an address.
+func (b *Browser) Go(url string) { b.t.Helper(); b.Do(chromedp.Navigate(url)) }
+
+// Size sets the window's size in CSS pixels.
+func (b *Browser) Size(w, h int64) { b.t.Helper(); b.Do(chromedp.EmulateViewport(w, h)) }
+
+// Button finds an enabled button or link by its words, as an XPath.
+func Button(words string) string {
+	return `//*[self::button or self::a][normalize-space(.)="` + words + `" and not(@disabled)]`
+}
+
+// Press clicks the button or link with these words.
+func (b *Browser) Press(words string) {
+	b.t.Helper()
+	b.Do(chromedp.WaitVisible(Button(words)), chromedp.Click(Button(words)))
+}
+
+// Click clicks what a CSS selector names.
+func (b *Browser) Click(selector string) {
+	b.t.Helper()
+	b.Do(chromedp.WaitVisible(selector), chromedp.Click(selector))
+}
+
+// Type writes into the field that a CSS selector names, in place of what it holds.
+func (b *Browser) Type(selector, text string) {
+	b.t.Helper()
+	b.Do(chromedp.WaitVisible(selector), chromedp.Click(selector))
+	Eval[bool](b, `(e => { e.value = ""; e.dispatchEvent(new Event("input", {bubbles: true})); return true })(document.querySelector(`+"`"+selector+"`"+`))`)
+	b.Do(chromedp.SendKeys(selector, text))
+}
+
+// Choose picks an option of a select element by its value.
+func (b *Browser) Choose(selector, value string) {
+	b.t.Helper()
+	b.Do(chromedp.WaitVisible(selector))
+	require.Eventually(b.t, func() bool {
+		return Eval[bool](b, `(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`)
+	}, 15*time.Second, 100*time.Millisecond, "no option %q", value)
+}
+
+// Confirm clicks the confirming button of an open dialog.
+func (b *Browser) Confirm() { b.t.Helper(); b.Click(`[data-confirm]`) }
+
+// Sees waits until the page shows a text.
+func (b *Browser) Sees(text string) {
+	b.t.Helper()
+	ok := false
+	for i := 0; i < 300 && !ok; i++ {
+		ok = Eval[bool](b, "document.body.innerText.replace(/\\s+/g, ' ').includes(`"+text+"`)")
+		if !ok {
+			time.Sleep(50 * time.Millisecond)
+		}
+	}
+	require.True(b.t, ok, "the page does not show %q but:\n%s", text, Eval[string](b, `location.href + "\n" + document.body.innerText`))
+}
+
+// Picture takes a PNG of what the window shows.
+func (b *Browser) Picture() []byte {
+	b.t.Helper()
+	time.Sleep(300 * time.Millisecond)
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	out, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	require.NoError(b.t, err)
+	return out
+}
+
+// Whole takes a PNG of a page at a width, from top to bottom.
+func (b *Browser) Whole(url string, width int64) []byte {
+	b.t.Helper()
+	b.Size(width, 800)
+	b.Go(url)
+	height := Eval[int64](b, `document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`)
+	b.Size(width, max(height, 1))
+	return b.Picture()
+}
+
+// Shot keeps a picture for the documentation, when CPARCEL_SHOTS names a folder.
+func (b *Browser) Shot(name string) {
+	b.t.Helper()
+	dir := os.Getenv("CPARCEL_SHOTS")
+	if dir == "" {
+		return
+	}
+	time.Sleep(1200 * time.Millisecond) // frames within the page load after it
+	require.NoError(b.t, os.WriteFile(filepath.Join(dir, name+".png"), b.Picture(), 0o644))
+}
+
+// Compare gives the number of pixels in which two pictures differ. When there are
+// any, a picture of the differences is kept under name and told of.
+func Compare(t testing.TB, name string, a, b []byte) int {
+	t.Helper()
+	x, err := png.Decode(bytes.NewReader(a))
+	require.NoError(t, err)
+	y, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	all := x.Bounds().Union(y.Bounds())
+	diff := image.NewRGBA(all)
+	n := 0
+	for py := all.Min.Y; py < all.Max.Y; py++ {
+		for px := all.Min.X; px < all.Max.X; px++ {
+			p := image.Pt(px, py)
+			r1, g1, b1, _ := x.At(px, py).RGBA()
+			r2, g2, b2, _ := y.At(px, py).RGBA()
+			if !p.In(x.Bounds()) || !p.In(y.Bounds()) || r1 != r2 || g1 != g2 || b1 != b2 {
+				n++
+				diff.Set(px, py, color.RGBA{194, 58, 32, 255})
+				continue
+			}
+			grey := uint8(200 + (r1+g1+b1)/3>>8*55/255)
+			diff.Set(px, py, color.RGBA{grey, grey, grey, 255})
+		}
+	}
+	if n > 0 {
+		dir := filepath.Join(Root(t), "test", "out")
+		if os.MkdirAll(dir, 0o755) == nil {
+			var out bytes.Buffer
+			if png.Encode(&out, diff) == nil {
+				p := filepath.Join(dir, name+".png")
+				os.WriteFile(p, out.Bytes(), 0o644)
+				t.Logf("%s: %d pixels differ; see %s", name, n, p)
+			}
+		}
+	}
+	return n
+}

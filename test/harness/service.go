@@ -1,0 +1,297 @@
+// Package harness runs the real thing for the end-to-end tests: the service as a
+// process with a MariaDB of its own, the client as a process, and a browser.
+package harness
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+var (
+	buildOnce sync.Once
+	binDir    string
+	buildErr  error
+)
+
+// Binaries builds the service and the client once, and gives their folder.
+func Binaries(t testing.TB) string {
+	t.Helper()
+	buildOnce.Do(func() {
+		binDir, buildErr = os.MkdirTemp("", "cparcel-bin-")
+		if buildErr != nil {
+			return
+		}
+		out, err := exec.Command("go", "build", "-o", binDir+"/", "compactparcel/cmd/cparceld", "compactparcel/cmd/cparcel").CombinedOutput()
+		if err != nil {
+			buildErr = fmt.Errorf("building: %w\n%s", err, out)
+		}
+	})
+	require.NoError(t, buildErr)
+	return binDir
+}
+
+// Service is a running service.
+type Service struct {
+	Data    string
+	Console string // http://127.0.0.1:PORT
+	Preview string // port of the previews
+	Token   string
+	Said    string
+
+	t    testing.TB
+	cmd  *exec.Cmd
+	args []string
+	log  *bytes.Buffer
+	done chan struct{}
+}
+
+func free(t testing.TB) string {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	return l.Addr().String()
+}
+
+// Start starts a service with the demo world in a folder of its own; it is
+// stopped when the test ends. args are further flags.
+func Start(t testing.TB, args ...string) *Service {
+	t.Helper()
+	data, err := os.MkdirTemp("", "cparcel-data-")
+	require.NoError(t, err)
+	listen, previews := free(t), free(t)
+	s := &Service{Data: data, t: t, args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews}, args...)}
+	_, s.Preview, _ = net.SplitHostPort(previews)
+	s.Console = "http://" + listen
+	t.Cleanup(func() {
+		s.Stop()
+		if t.Failed() {
+			t.Logf("the service's log:\n%s", s.log.String())
+		}
+		os.RemoveAll(data)
+	})
+	s.Up()
+	return s
+}
+
+// Up starts the process, also again after a Kill, and waits until it is ready.
+func (s *Service) Up() {
+	s.t.Helper()
+	s.cmd = exec.Command(filepath.Join(Binaries(s.t), "cparceld"), s.args...)
+	out, err := s.cmd.StdoutPipe()
+	require.NoError(s.t, err)
+	s.log = &bytes.Buffer{}
+	s.cmd.Stderr = s.log
+	require.NoError(s.t, s.cmd.Start())
+	s.done = make(chan struct{})
+	var said strings.Builder
+	var mu sync.Mutex
+	go func() {
+		in := bufio.NewScanner(out)
+		for in.Scan() {
+			mu.Lock()
+			said.WriteString(in.Text() + "\n")
+			mu.Unlock()
+		}
+		s.cmd.Wait()
+		close(s.done)
+	}()
+	require.Eventually(s.t, func() bool {
+		select {
+		case <-s.done:
+			return true
+		default:
+		}
+		r, err := http.Get(s.Console + "/readyz")
+		if err != nil {
+			return false
+		}
+		r.Body.Close()
+		return r.StatusCode == http.StatusOK
+	}, 90*time.Second, 50*time.Millisecond)
+	time.Sleep(100 * time.Millisecond)
+	mu.Lock()
+	s.Said = said.String()
+	mu.Unlock()
+	for _, line := range strings.Split(s.Said, "\n") {
+		if t, ok := strings.CutPrefix(line, "Token:"); ok {
+			s.Token = strings.TrimSpace(t)
+		}
+	}
+	select {
+	case <-s.done:
+		s.t.Fatalf("the service ended at once: %s", s.log.String())
+	default:
+	}
+}
+
+// Kill ends the process with kill -9; its MariaDB is left an orphan.
+func (s *Service) Kill() {
+	s.cmd.Process.Signal(syscall.SIGKILL)
+	<-s.done
+}
+
+// Stop ends the service in order.
+func (s *Service) Stop() {
+	if s.cmd == nil {
+		return
+	}
+	select {
+	case <-s.done:
+	default:
+		s.cmd.Process.Signal(syscall.SIGTERM)
+		select {
+		case <-s.done:
+		case <-time.After(40 * time.Second):
+			s.cmd.Process.Kill()
+			<-s.done
+		}
+	}
+	if pid := s.MariaDB(); pid > 0 { // an orphan of a killed service
+		syscall.Kill(pid, syscall.SIGKILL)
+	}
+}
+
+// MariaDB gives the process id of the service's database server, or 0.
+func (s *Service) MariaDB() int {
+	b, err := os.ReadFile(filepath.Join(s.Data, "mariadb", "mariadb.pid"))
+	if err != nil {
+		return 0
+	}
+	pid, _ := strconv.Atoi(strings.TrimSpace(string(b)))
+	if syscall.Kill(pid, 0) != nil {
+		return 0
+	}
+	return pid
+}
+
+// Ran is what a run of the client gave.
+type Ran struct {
+	Code     int
+	Out, Err string
+}
+
+// Client runs the client as a process against the service.
+func (s *Service) Client(args ...string) Ran { return s.ClientIn("", args...) }
+
+// ClientIn is Client with a standard input.
+func (s *Service) ClientIn(in string, args ...string) Ran {
+	cmd := exec.Command(filepath.Join(Binaries(s.t), "cparcel"), args...)
+	cmd.Env = append(os.Environ(), "CPARCEL_SERVER="+s.Console, "CPARCEL_TOKEN="+s.Token, "XDG_CONFIG_HOME="+s.Data)
+	cmd.Stdin = strings.NewReader(in)
+	var out, errOut bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errOut
+	err := cmd.Run()
+	r := Ran{Out: out.String(), Err: errOut.String(), Code: cmd.ProcessState.ExitCode()}
+	if _, exited := err.(*exec.ExitError); err != nil && !exited {
+		s.t.Fatalf("running the client: %v", err)
+	}
+	return r
+}
+
+// Must runs the client, which must end with 0, and gives its output.
+func (s *Service) Must(args ...string) string {
+	s.t.Helper()
+	r := s.Client(args...)
+	require.Equal(s.t, 0, r.Code, "cparcel %s\n%s%s", strings.Join(args, " "), r.Out, r.Err)
+	return r.Out
+}
+
+// JSON runs the client with -o json and reads its output into v.
+func (s *Service) JSON(v any, args ...string) {
+	s.t.Helper()
+	require.NoError(s.t, json.Unmarshal([]byte(s.Must(append(args, "-o", "json")...)), v))
+}
+
+// Reply is what a request was answered with.
+type Reply struct {
+	Status int
+	Header http.Header
+	Body   []byte
+}
+
+// Into reads the body as JSON.
+func (r Reply) Into(t testing.TB, v any) {
+	t.Helper()
+	require.NoError(t, json.Unmarshal(r.Body, v), string(r.Body))
+}
+
+// Call sends a request to the interface; every answer is held against openapi.yaml.
+func (s *Service) Call(method, path string, body any, headers ...string) Reply {
+	s.t.Helper()
+	var in io.Reader
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		in = bytes.NewReader(b)
+	default:
+		text, err := json.Marshal(b)
+		require.NoError(s.t, err)
+		in = bytes.NewReader(text)
+		headers = append([]string{"Content-Type", "application/json"}, headers...)
+	}
+	req, err := http.NewRequestWithContext(context.Background(), method, s.Console+path, in)
+	require.NoError(s.t, err)
+	req.Header.Set("Authorization", "Bearer "+s.Token)
+	for i := 0; i+1 < len(headers); i += 2 {
+		if headers[i+1] == "" {
+			req.Header.Del(headers[i])
+			continue
+		}
+		req.Header.Set(headers[i], headers[i+1])
+	}
+	r, err := http.DefaultClient.Do(req)
+	require.NoError(s.t, err)
+	defer r.Body.Close()
+	out, err := io.ReadAll(r.Body)
+	require.NoError(s.t, err)
+	hold(s.t, req, r, out)
+	return Reply{r.StatusCode, r.Header, out}
+}
+
+// Visit fetches a page of a preview as a browser would, by its Host header: Go
+// does not resolve *.localhost. at is a preview's address, with a path behind it.
+func (s *Service) Visit(at string) Reply {
+	s.t.Helper()
+	rest, ok := strings.CutPrefix(at, "http://")
+	require.True(s.t, ok, at)
+	host, path, _ := strings.Cut(rest, "/")
+	req, err := http.NewRequest(http.MethodGet, "http://127.0.0.1:"+s.Preview+"/"+path, nil)
+	require.NoError(s.t, err)
+	req.Host = host
+	r, err := http.DefaultTransport.RoundTrip(req)
+	require.NoError(s.t, err)
+	defer r.Body.Close()
+	out, err := io.ReadAll(r.Body)
+	require.NoError(s.t, err)
+	return Reply{r.StatusCode, r.Header, out}
+}
+
+// Live is the address of a site's live preview.
+func (s *Service) Live(site string) string { return "http://" + site + ".localhost:" + s.Preview }
+
+// Second tries to start another service in the same data folder.
+func Second(t testing.TB, s *Service) Ran {
+	t.Helper()
+	var out, errOut bytes.Buffer
+	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", free(t), "--previews", free(t))
+	cmd.Stdout, cmd.Stderr = &out, &errOut
+	cmd.Run() // its exit code is what is asked for
+	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}
+}

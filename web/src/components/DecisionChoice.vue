@@ -1,0 +1,29 @@
+<script setup lang="ts">
+import { computed, ref } from "vue"
+import { RadioGroup, RadioGroupOption } from "@headlessui/vue"
+import { useItems } from "../composables/useItems"
+import type { Schemas } from "../api/client"
+
+const props = defineProps<{ choices: Schemas["Choice"][]; about: string; site: string; chosen?: string; disabled: boolean }>()
+const emit = defineEmits<{ decide: [word: string] }>()
+const mapping = ref(false)
+const items = useItems(computed(() => (mapping.value ? props.site : "")))
+const alike = computed(() => (items.data.value?.items ?? []).filter((i) => i.address.split("/")[0] === props.about.split("/")[0]))
+const now = computed(() => (mapping.value ? "map" : (props.chosen ?? "").split(":")[0]))
+function choose(word: string) {
+  mapping.value = word === "map"
+  if (word !== "map") emit("decide", word)
+}
+</script>
+
+<template>
+  <RadioGroup :model-value="now" :disabled="disabled" class="grid gap-2" :aria-label="`Decision about ${about}`" @update:model-value="choose">
+    <RadioGroupOption v-for="c in choices" :key="c.decision" v-slot="{ checked }" :value="c.decision" as="template">
+      <div class="flex cursor-pointer items-baseline gap-3 rounded-md border px-4 py-2.5" :class="checked ? 'border-ink bg-paper' : 'border-hair hover:border-ink/50'" :data-decide="`${about}=${c.decision}`">
+        <span class="grid size-4 shrink-0 translate-y-0.5 place-items-center rounded-full border border-ink"><span v-if="checked" class="size-2 rounded-full bg-ink" /></span>
+        <span><b>{{ c.decision }}</b> <span class="text-faded">{{ c.leads }}</span></span>
+      </div>
+    </RadioGroupOption>
+  </RadioGroup>
+  <div v-if="mapping" class="mt-3 flex flex-wrap gap-2"><button v-for="i in alike" :key="i.address" class="btn-quiet addr" @click="emit('decide', `map:${i.address}`)">{{ i.address }}</button></div>
+</template>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { ref, watchEffect } from "vue"
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
+import ProblemNote from "./ProblemNote.vue"
+import { useSites } from "../composables/useSites"
+import { useOpenDelivery } from "../composables/useDeliveries"
+
+const props = defineProps<{ name: string; version: string }>()
+const emit = defineEmits<{ opened: [id: number] }>()
+const open = ref(false)
+const site = ref("")
+const giveWay = ref(false)
+const sites = useSites()
+const begin = useOpenDelivery()
+watchEffect(() => { if (!site.value && sites.data.value?.sites.length) site.value = sites.data.value.sites[0].name })
+async function go() {
+  const d = await begin.mutateAsync({ kit: props.name, version: props.version, site: site.value, partsMayGiveWay: giveWay.value })
+  open.value = false
+  emit("opened", d.id)
+}
+</script>
+
+<template>
+  <button class="btn" @click="open = true">Use on a site</button>
+  <Dialog :open="open" class="relative z-50" @close="open = false">
+    <div class="fixed inset-0 bg-ink/30" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-4">
+      <DialogPanel class="sheet w-full max-w-md p-6 shadow-xl">
+        <DialogTitle class="text-xl font-semibold">Deliver {{ name }} {{ version }}</DialogTitle>
+        <label class="label mt-4" for="site">To the site</label>
+        <select id="site" v-model="site" class="field"><option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option></select>
+        <label class="mt-4 flex items-start gap-2"><input v-model="giveWay" type="checkbox" class="mt-1 size-4"><span>The site’s header, footer and the like may give way where both want the same place</span></label>
+        <p class="mt-4 text-faded">A plan is made first. Nothing on the site changes before you say so.</p>
+        <ProblemNote :error="begin.error.value" />
+        <div class="mt-6 flex justify-end gap-2"><button class="btn-quiet" @click="open = false">Leave it</button><button class="btn" :disabled="!site || begin.isPending.value" @click="go().catch(() => {})">Make the plan</button></div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

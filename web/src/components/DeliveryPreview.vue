@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import { computed, ref, watchEffect } from "vue"
+import ConfirmAct from "./ConfirmAct.vue"
+import PreviewFrame from "./PreviewFrame.vue"
+import type { Schemas } from "../api/client"
+
+const props = defineProps<{ delivery: Schemas["Delivery"]; open: Schemas["Question"][]; keeper: boolean; librarian: boolean; busy: boolean }>()
+defineEmits<{ stage: []; live: []; go: [step: string] }>()
+const slugs = computed(() => props.delivery.plan?.touched.map((t) => t.slug) ?? [])
+const slug = ref("/")
+watchEffect(() => { if (slugs.value.length && !slugs.value.includes(slug.value)) slug.value = slugs.value[0] })
+</script>
+
+<template>
+  <div v-if="delivery.state === 'planned' || delivery.state === 'opened'" class="sheet max-w-2xl p-6">
+    <template v-if="open.length"><h2 class="mb-2">Not yet</h2><p class="mb-4">{{ open.length }} {{ open.length === 1 ? "question is" : "questions are" }} open: a draft can be staged when all are answered.</p>
+      <button class="btn-call" @click="$emit('go', open.some((q) => q.kind !== 'fill') ? 'plan' : 'fill-ins')">Answer them</button></template>
+    <template v-else><h2 class="mb-2">Ready to stage</h2><p class="mb-4">Staging writes a draft of {{ delivery.site }} that you can look at. Visitors notice nothing.</p>
+      <button v-if="librarian" class="btn" :disabled="busy" @click="$emit('stage')">{{ busy ? "Staging…" : "Stage the draft" }}</button></template>
+  </div>
+  <template v-else>
+    <div class="mb-5 flex flex-wrap items-center justify-between gap-3">
+      <label v-if="slugs.length" class="flex items-center gap-2">Page <select v-model="slug" class="field"><option v-for="s in slugs" :key="s">{{ s }}</option></select></label>
+      <ConfirmAct v-if="delivery.state === 'staged' && keeper" act="Go live" :title="`Put this live on ${delivery.site}?`" :busy="busy" @act="$emit('live')">
+        <p>Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }} {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.join(", ") }}. You can take it back with one click afterwards.</p>
+      </ConfirmAct>
+      <p v-else-if="delivery.state === 'staged'" class="text-faded">A keeper of the site can put it live.</p>
+    </div>
+    <div class="grid gap-6" :class="delivery.preview && 'lg:grid-cols-2'">
+      <PreviewFrame v-if="delivery.preview" :src="delivery.preview + slug" title="The draft" tall />
+      <PreviewFrame :src="delivery.livePreview + slug" title="Live now" tall />
+    </div>
+  </template>
+</template>

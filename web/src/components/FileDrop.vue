@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import { ref } from "vue"
+import { ArrowUpTrayIcon } from "@heroicons/vue/24/outline"
+
+const props = defineProps<{ says: string; accept: string; share: number | null }>()
+const emit = defineEmits<{ file: [file: File] }>()
+const over = ref(false)
+function take(files: FileList | null | undefined) {
+  over.value = false
+  if (files?.[0] && props.share === null) emit("file", files[0])
+}
+</script>
+
+<template>
+  <label class="flex cursor-pointer items-center gap-3 rounded-lg border border-dashed px-5 py-4 text-faded focus-within:outline-2" :class="over ? 'border-ink bg-sheet' : 'border-hair'"
+    @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files)">
+    <ArrowUpTrayIcon class="size-5 shrink-0" aria-hidden="true" />
+    <span v-if="share === null">{{ says }}</span>
+    <span v-else class="flex-1">Sending, {{ Math.round(share * 100) }} %<progress class="mt-1 block w-full" :value="share" max="1" /></span>
+    <input type="file" class="sr-only" :accept="accept" @change="take(($event.target as HTMLInputElement).files)">
+  </label>
+</template>

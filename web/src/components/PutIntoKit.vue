@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import { computed, ref } from "vue"
+import { useRouter } from "vue-router"
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
+import ProblemNote from "./ProblemNote.vue"
+import { useKit, useKits } from "../composables/useKits"
+
+const props = defineProps<{ site: string; address: string }>()
+const router = useRouter()
+const open = ref(false)
+const kits = useKits()
+const making = computed(() => kits.data.value?.kits.filter((k) => k.state === "making") ?? [])
+const chosen = ref("")
+const name = computed(() => chosen.value.split("@")[0])
+const version = computed(() => chosen.value.split("@")[1])
+const { put } = useKit(name, version)
+function show() { chosen.value = making.value[0] ? `${making.value[0].name}@${making.value[0].version}` : ""; open.value = true }
+async function go() {
+  await put.mutateAsync([{ from: props.site, address: props.address }])
+  router.push(`/kits/${name.value}/${version.value}`)
+}
+</script>
+
+<template>
+  <button class="btn" @click="show">Add to a kit</button>
+  <Dialog :open="open" class="relative z-50" @close="open = false">
+    <div class="fixed inset-0 bg-ink/30" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-4">
+      <DialogPanel class="sheet w-full max-w-md p-6 shadow-xl">
+        <DialogTitle class="text-xl font-semibold">Add {{ address }} to a kit</DialogTitle>
+        <p v-if="!making.length" class="my-4">No kit is being made. <router-link class="link" to="/kits">Begin one</router-link> first.</p>
+        <template v-else>
+          <label class="label mt-4" for="kit">Kit in the making</label>
+          <select id="kit" v-model="chosen" class="field"><option v-for="k in making" :key="k.name + k.version">{{ k.name }}@{{ k.version }}</option></select>
+          <p class="mt-3 text-faded">All that it needs comes along; the kit shows what and why.</p>
+        </template>
+        <ProblemNote :error="put.error.value" />
+        <div class="mt-6 flex justify-end gap-2">
+          <button class="btn-quiet" @click="open = false">Leave it</button>
+          <button v-if="making.length" class="btn" :disabled="put.isPending.value" @click="go().catch(() => {})">Add it</button>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

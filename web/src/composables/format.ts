@@ -1,0 +1,19 @@
+/** A weight in bytes for people. */
+export function weight(n: number): string {
+  if (n >= 1 << 20) return `${(n / (1 << 20)).toFixed(1)} MB`
+  if (n >= 1 << 10) return `${(n / (1 << 10)).toFixed(1)} KB`
+  return `${n} B`
+}
+
+/** A moment, in the reader's own zone. */
+export function moment(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })
+}
+
+export const short = (digest: string) => digest.slice(0, 12)
+
+/** Where one piece stands alone, below the origin of its previews. */
+export const alone = (preview: string, address: string) => `${preview}/_cp/alone/${address}`
+
+/** Kinds that can be shown as a page. */
+export const showable = (address: string) => ["page", "section", "block", "part", "menu", "form", "media", "record"].includes(address.split("/")[0])

@@ -1,0 +1,57 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
+import { computed, type Ref } from "vue"
+import { api, result, tagged, type Schemas } from "../api/client"
+
+/** The items of a site or of the library. */
+export function useItems(site: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["items", site.value]),
+    queryFn: () => result(api.GET("/api/v1/sites/{site}/items", { params: { path: { site: site.value } } })),
+    enabled: computed(() => site.value !== ""),
+  })
+}
+
+/** One item with what leans on what, and its ETag. */
+export function useItem(site: Ref<string>, address: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["item", site.value, address.value]),
+    queryFn: () => tagged(api.GET("/api/v1/sites/{site}/item", { params: { path: { site: site.value }, query: { address: address.value } } })),
+  })
+}
+
+/** Which parts surround a page, and why. */
+export function useSurround(site: Ref<string>, path: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["surround", site.value, path.value]),
+    queryFn: () => result(api.GET("/api/v1/sites/{site}/surround", { params: { path: { site: site.value }, query: { path: path.value } } })),
+    enabled: computed(() => path.value !== "" && site.value !== "library"),
+  })
+}
+
+/** The library as a search narrows it down. */
+export function useLibrary(words: Ref<string>, kind: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["library", words.value, kind.value]),
+    queryFn: () => result(api.GET("/api/v1/library", { params: { query: { q: words.value || undefined, kind: kind.value || undefined } } })),
+    placeholderData: (old) => old,
+    refetchOnWindowFocus: "always",
+  })
+}
+
+export function useSaveToLibrary() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (body: Schemas["AddToLibrary"]) => result(api.POST("/api/v1/library", { body })),
+    onSuccess: () => { client.invalidateQueries({ queryKey: ["library"] }); client.invalidateQueries({ queryKey: ["items", "library"] }) },
+  })
+}
+
+/** Lays an edit of one item into a draft. */
+export function useEditItem() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (e: { site: string; address: string; content: string; etag: string; draft?: number }) =>
+      result(api.PUT("/api/v1/sites/{site}/item", { params: { path: { site: e.site }, query: { address: e.address, draft: e.draft }, header: { "If-Match": e.etag } }, body: { content: e.content } })),
+    onSuccess: (_d, e) => { client.invalidateQueries({ queryKey: ["drafts", e.site] }); client.invalidateQueries({ queryKey: ["sites"] }) },
+  })
+}

@@ -1,0 +1,38 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
+import { computed, type Ref } from "vue"
+import { api, result, tagged, type Schemas } from "../api/client"
+import { send } from "./useSites"
+
+export function useKits() {
+  return useQuery({ queryKey: ["kits"], queryFn: () => result(api.GET("/api/v1/kits")) })
+}
+
+/** One version of a kit with its ETag, and all that can be done with it. */
+export function useKit(name: Ref<string>, version: Ref<string>) {
+  const client = useQueryClient()
+  const key = computed(() => ["kit", name.value, version.value])
+  const path = () => ({ kit: name.value, version: version.value })
+  const kit = useQuery({ queryKey: key, queryFn: () => tagged(api.GET("/api/v1/kits/{kit}/{version}", { params: { path: path() } })) })
+  const keep = (v: { value: Schemas["Kit"]; etag: string }) => { client.setQueryData(key.value, v); client.invalidateQueries({ queryKey: ["kits"] }) }
+  const put = useMutation({ mutationFn: (picks: Schemas["Pick"][]) => tagged(api.POST("/api/v1/kits/{kit}/{version}/picks", { params: { path: path() }, body: { picks } })), onSuccess: keep })
+  const leave = useMutation({ mutationFn: (address: string) => tagged(api.DELETE("/api/v1/kits/{kit}/{version}/picks", { params: { path: path(), query: { address } } })), onSuccess: keep })
+  const words = useMutation({
+    mutationFn: (e: { body: Schemas["KitWords"]; etag: string }) => tagged(api.PATCH("/api/v1/kits/{kit}/{version}", { params: { path: path(), header: { "If-Match": e.etag } }, body: e.body })),
+    onSuccess: keep,
+  })
+  const seal = useMutation({ mutationFn: (etag: string) => tagged(api.POST("/api/v1/kits/{kit}/{version}/seal", { params: { path: path(), header: { "If-Match": etag } } })), onSuccess: keep })
+  return { kit, put, leave, words, seal }
+}
+
+export function useNewKit() {
+  const client = useQueryClient()
+  return useMutation({ mutationFn: (body: Schemas["NewKit"]) => result(api.POST("/api/v1/kits", { body })), onSuccess: () => client.invalidateQueries({ queryKey: ["kits"] }) })
+}
+
+export function useUploadKit() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (a: { file: File; progress: (share: number) => void }) => send<Schemas["Kit"]>("POST", "/api/v1/kit-files", "application/octet-stream", a.file, a.progress),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["kits"] }),
+  })
+}

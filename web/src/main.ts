@@ -1,0 +1,20 @@
+import { createApp } from "vue"
+import { QueryCache, QueryClient, VueQueryPlugin } from "@tanstack/vue-query"
+import App from "./App.vue"
+import { router } from "./router"
+import { Problem } from "./api/client"
+import "./style.css"
+
+const queries = new QueryClient({
+  queryCache: new QueryCache({
+    onError: (e) => {
+      const at = router.currentRoute.value
+      if (e instanceof Problem && e.type === "not-signed-in" && at.name !== "sign-in") {
+        router.replace({ name: "sign-in", query: { to: at.fullPath } })
+      }
+    },
+  }),
+  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status < 500), staleTime: 5_000 } },
+})
+
+createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount("#app")

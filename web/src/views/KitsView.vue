@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { ref } from "vue"
+import { useRouter } from "vue-router"
+import PageHead from "../components/PageHead.vue"
+import ProblemNote from "../components/ProblemNote.vue"
+import EmptyNote from "../components/EmptyNote.vue"
+import StateBadge from "../components/StateBadge.vue"
+import FileDrop from "../components/FileDrop.vue"
+import { useKits, useNewKit, useUploadKit } from "../composables/useKits"
+import { useSession } from "../composables/useSession"
+import { weight } from "../composables/format"
+
+const router = useRouter()
+const kits = useKits()
+const librarian = useSession().may("librarian")
+const begin = useNewKit()
+const upload = useUploadKit()
+const form = ref(false)
+const name = ref("")
+const version = ref("0.1.0")
+const title = ref("")
+const license = ref("CC-BY-4.0")
+const share = ref<number | null>(null)
+async function start() {
+  const k = await begin.mutateAsync({ name: name.value.trim(), version: version.value.trim(), title: title.value.trim(), license: license.value.trim() })
+  router.push(`/kits/${k.name}/${k.version}`)
+}
+async function take(file: File) {
+  share.value = 0
+  try {
+    const k = await upload.mutateAsync({ file, progress: (s) => { share.value = s } })
+    router.push(`/kits/${k.name}/${k.version}`)
+  } finally { share.value = null }
+}
+</script>
+
+<template>
+  <PageHead title="Kits"><template #about>Named, versioned, sealed sets of items. A sealed version never changes.</template>
+    <button v-if="librarian" class="btn" @click="form = !form">Begin a kit</button>
+  </PageHead>
+  <form v-if="form" class="sheet mb-6 grid gap-4 p-5 sm:grid-cols-2" @submit.prevent="start().catch(() => {})">
+    <div><label class="label" for="kit-name">Name</label><input id="kit-name" v-model="name" class="field" placeholder="hut-basics" required></div>
+    <div><label class="label" for="kit-version">Version</label><input id="kit-version" v-model="version" class="field" required></div>
+    <div><label class="label" for="kit-title">Title</label><input id="kit-title" v-model="title" class="field" placeholder="Hut basics"></div>
+    <div><label class="label" for="kit-license">Licence (SPDX)</label><input id="kit-license" v-model="license" class="field"></div>
+    <div class="sm:col-span-2"><ProblemNote :error="begin.error.value" /><button class="btn" :disabled="begin.isPending.value">Begin this kit</button></div>
+  </form>
+  <FileDrop v-if="librarian" class="mb-6" says="Drop a .cpkit file here, or choose one. It is checked whole before anything of it is kept." accept=".cpkit,.zip,application/zip" :share="share" @file="(f) => take(f).catch(() => {})" />
+  <ProblemNote :error="upload.error.value" />
+  <ProblemNote :error="kits.error.value" />
+  <template v-if="kits.data.value">
+    <EmptyNote v-if="!kits.data.value.kits.length">There is no kit yet. Begin one, then put sections and parts into it.</EmptyNote>
+    <div v-else class="sheet overflow-x-auto"><table>
+      <thead><tr><th>Kit</th><th>Version</th><th>State</th><th>Items</th><th>File</th><th>Licence</th></tr></thead>
+      <tbody><tr v-for="k in kits.data.value.kits" :key="k.name + k.version">
+        <td><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{ k.name }}</router-link><br><span class="text-faded">{{ k.title }}</span></td>
+        <td>{{ k.version }}</td><td><StateBadge :state="k.state" /></td><td>{{ k.items }}</td><td>{{ k.fileBytes ? weight(k.fileBytes) : "–" }}</td><td>{{ k.license || "–" }}</td>
+      </tr></tbody>
+    </table></div>
+  </template>
+</template>
