@@ -50,10 +50,10 @@ func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	before := digest(t, s, "larch-saddle")
 	seen := map[api.DeliveryState]int{}
-	for i := range 6 {
+	for i := range 8 {
 		d := staged(t, s, "0.1.0")
 		go send(s, fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id))
-		time.Sleep(time.Duration(i*6) * time.Millisecond)
+		time.Sleep(time.Duration(i*14) * time.Millisecond)
 		if pid := s.MariaDB(); i%2 == 1 && pid > 0 {
 			syscall.Kill(pid, syscall.SIGKILL)
 		}

@@ -726,6 +726,12 @@ type EditKitParams struct {
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
+// GetKitItemParams defines parameters for GetKitItem.
+type GetKitItemParams struct {
+	// Address kind/key, as in part/site-header
+	Address string `form:"address" json:"address"`
+}
+
 // TakeOutOfKitParams defines parameters for TakeOutOfKit.
 type TakeOutOfKitParams struct {
 	// Address kind/key, as in part/site-header
@@ -1045,6 +1051,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
 	GetKitFile(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetKitItem One item of a sealed kit.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
+	GetKitItem(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// TakeOutOfKit Take an item out of a kit in the making.
 	//
@@ -1577,6 +1588,21 @@ func (c *Client) EditKit(ctx context.Context, kit string, version string, params
 // Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
 func (c *Client) GetKitFile(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetKitFileRequest(c.Server, kit, version)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetKitItem One item of a sealed kit.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
+func (c *Client) GetKitItem(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetKitItemRequest(c.Server, kit, version, params)
 	if err != nil {
 		return nil, err
 	}
@@ -2786,6 +2812,70 @@ func NewGetKitFileRequest(server string, kit string, version string) (*http.Requ
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetKitItemRequest constructs an http.Request for the GetKitItem method
+func NewGetKitItemRequest(server string, kit string, version string, params *GetKitItemParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/item", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "address", params.Address, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -4252,6 +4342,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
 	GetKitFileWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFileResponse, error)
 
+	// GetKitItemWithResponse One item of a sealed kit.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
+	GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemResponse, error)
+
 	// TakeOutOfKitWithResponse Take an item out of a kit in the making.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -5357,6 +5454,54 @@ func (r GetKitFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetKitFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetKitItemResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ItemDetail
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetKitItemResponse) GetJSON200() *ItemDetail {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetKitItemResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetKitItemResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetKitItemResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetKitItemResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetKitItemResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -6904,6 +7049,19 @@ func (c *ClientWithResponses) GetKitFileWithResponse(ctx context.Context, kit st
 	return ParseGetKitFileResponse(rsp)
 }
 
+// GetKitItemWithResponse One item of a sealed kit.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
+func (c *ClientWithResponses) GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemResponse, error) {
+	rsp, err := c.GetKitItem(ctx, kit, version, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetKitItemResponse(rsp)
+}
+
 // TakeOutOfKitWithResponse Take an item out of a kit in the making.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -8026,6 +8184,39 @@ func ParseGetKitFileResponse(rsp *http.Response) (*GetKitFileResponse, error) {
 	return response, nil
 }
 
+// ParseGetKitItemResponse parses an HTTP response from a GetKitItemWithResponse call
+func ParseGetKitItemResponse(rsp *http.Response) (*GetKitItemResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetKitItemResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ItemDetail
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseTakeOutOfKitResponse parses an HTTP response from a TakeOutOfKitWithResponse call
 func ParseTakeOutOfKitResponse(rsp *http.Response) (*TakeOutOfKitResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -8992,6 +9183,9 @@ type ServerInterface interface {
 	// GetKitFile The .cpkit file.
 	// (GET /api/v1/kits/{kit}/{version}/file)
 	GetKitFile(c *gin.Context, kit string, version string)
+	// GetKitItem One item of a sealed kit.
+	// (GET /api/v1/kits/{kit}/{version}/item)
+	GetKitItem(c *gin.Context, kit string, version string, params GetKitItemParams)
 	// TakeOutOfKit Take an item out of a kit in the making.
 	// (DELETE /api/v1/kits/{kit}/{version}/picks)
 	TakeOutOfKit(c *gin.Context, kit string, version string, params TakeOutOfKitParams)
@@ -9517,6 +9711,51 @@ func (siw *ServerInterfaceWrapper) GetKitFile(c *gin.Context) {
 	}
 
 	siw.Handler.GetKitFile(c, kit, version)
+}
+
+// GetKitItem operation middleware
+func (siw *ServerInterfaceWrapper) GetKitItem(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetKitItemParams
+
+	// ------------- Required query parameter "address" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetKitItem(c, kit, version, params)
 }
 
 // TakeOutOfKit operation middleware
@@ -10373,6 +10612,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/kit-files", wrapper.UploadKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.GetKit)
 	router.PATCH(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.EditKit)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/item", wrapper.GetKitItem)
 	router.DELETE(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.TakeOutOfKit)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.PutIntoKit)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/seal", wrapper.SealKit)

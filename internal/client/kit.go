@@ -128,7 +128,26 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 }
 
 func (a *app) kitShow() *cobra.Command {
-	return &cobra.Command{Use: "show NAME@VERSION", Short: "Show what a kit holds, what comes along and why, and what it leaves out", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	return &cobra.Command{Use: "show NAME@VERSION [ADDRESS]", Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
+		if len(args) == 2 {
+			name, version, err := splitKit(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			r, err := c.GetKitItemWithResponse(cmd.Context(), name, version, &api.GetKitItemParams{Address: args[1]})
+			if err != nil {
+				return err
+			}
+			d, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+			if err != nil {
+				return err
+			}
+			return a.printItem(args[0], d)
+		}
 		k, err := a.getKit(cmd, args[0])
 		if err != nil {
 			return err

@@ -113,6 +113,10 @@ func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, ad
 	if err != nil {
 		return err
 	}
+	return a.printItem(site, d)
+}
+
+func (a *app) printItem(site string, d *api.ItemDetail) error {
 	return a.print(d, func() {
 		a.say("%s “%s” in %s, %s, state %s", d.Item.Address, d.Item.Meta.Title, site, weight(d.Item.Bytes), short(string(d.Item.State)))
 		if d.Origin != nil {

@@ -545,6 +545,26 @@ func (d *Desk) KitFile(ctx context.Context, p Person, name, version string) (*os
 	return f, v, explain(what, err)
 }
 
+// KitItem gives one item of a sealed kit.
+func (d *Desk) KitItem(ctx context.Context, p Person, name, version string, a item.Address) (*ItemInfo, error) {
+	what := "kit " + name + "@" + version
+	if err := p.may(Viewer, what); err != nil {
+		return nil, err
+	}
+	v, err := d.kitVersion(ctx, name, version)
+	if err != nil {
+		return nil, err
+	}
+	if v.State != Sealed {
+		return nil, problem(Refused, what, "look at its source", "it is not sealed yet")
+	}
+	_, view, err := d.parcelView(ctx, v)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return itemOf(view, what, a)
+}
+
 // parcelView gives a sealed kit as planning wants it.
 func (d *Desk) parcelView(ctx context.Context, v *store.KitVersion) (*kit.PackingList, *store.View, error) {
 	list := &kit.PackingList{}

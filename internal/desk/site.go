@@ -107,9 +107,14 @@ func (d *Desk) Item(ctx context.Context, p Person, name string, a item.Address) 
 	if err != nil {
 		return nil, err
 	}
+	return itemOf(v, name, a)
+}
+
+// itemOf gives one item of a state, with its surroundings.
+func itemOf(v *store.View, name string, a item.Address) (*ItemInfo, error) {
 	h, ok := v.Find(a)
 	if !ok {
-		return nil, problem(NotFound, a.String(), "look at the site's items: cparcel site show "+name, "%s has no such item", name)
+		return nil, problem(NotFound, a.String(), "look at the list of its items", "%s has no such item", name)
 	}
 	out := &ItemInfo{Head: h}
 	f, err := v.Facts(h)

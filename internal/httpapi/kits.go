@@ -144,3 +144,18 @@ func (s *Server) GetKitFile(c *gin.Context, name, version string) {
 	setETag(c, v.File)
 	s.sendFile(c, f, kit.MediaType, name+"-"+version+".cpkit")
 }
+
+// GetKitItem gives one item of a sealed kit.
+func (s *Server) GetKitItem(c *gin.Context, name, version string, params api.GetKitItemParams) {
+	a, err := address(params.Address)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.KitItem(c.Request.Context(), person(c), name, version, a)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, detailOut(i))
+}

@@ -22,6 +22,18 @@ func itemOut(h item.Head) api.Item {
 	return api.Item{Address: h.Address, Meta: h.Meta, Sha256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, State: h.State(), Id: &h.ID}
 }
 
+func detailOut(i *desk.ItemInfo) api.ItemDetail {
+	out := api.ItemDetail{Item: itemOut(i.Head), Uses: list(i.Uses), UsedBy: list(i.UsedBy)}
+	if i.Content != nil {
+		text := string(i.Content)
+		out.Content = &text
+	}
+	if i.Origin != nil {
+		out.Origin = &api.OriginNote{Kit: i.Origin.Kit, Version: i.Origin.Version, Address: i.Origin.KitKind + "/" + i.Origin.KitKey, Delivery: i.Origin.DeliveryID}
+	}
+	return out
+}
+
 func itemsOut(heads []item.Head) []api.Item {
 	out := make([]api.Item, len(heads))
 	for i, h := range heads {
@@ -102,16 +114,8 @@ func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) 
 		s.fail(c, err)
 		return
 	}
-	out := api.ItemDetail{Item: itemOut(i.Head), Uses: list(i.Uses), UsedBy: list(i.UsedBy)}
-	if i.Content != nil {
-		text := string(i.Content)
-		out.Content = &text
-	}
-	if i.Origin != nil {
-		out.Origin = &api.OriginNote{Kit: i.Origin.Kit, Version: i.Origin.Version, Address: i.Origin.KitKind + "/" + i.Origin.KitKey, Delivery: i.Origin.DeliveryID}
-	}
 	setETag(c, i.Head.State())
-	c.JSON(http.StatusOK, out)
+	c.JSON(http.StatusOK, detailOut(i))
 }
 
 func (s *Server) edited(c *gin.Context, e desk.Edit) {

@@ -8,9 +8,10 @@ import "./style.css"
 const queries = new QueryClient({
   queryCache: new QueryCache({
     onError: (e) => {
-      const at = router.currentRoute.value
-      if (e instanceof Problem && e.type === "not-signed-in" && at.name !== "sign-in") {
-        router.replace({ name: "sign-in", query: { to: at.fullPath } })
+      // The address bar and not the route: the first answer can come before the first view.
+      const at = location.pathname
+      if (e instanceof Problem && e.type === "not-signed-in" && at !== "/sign-in" && at !== "/set-up") {
+        router.replace({ name: "sign-in", query: { to: at + location.search } })
       }
     },
   }),

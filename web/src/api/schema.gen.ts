@@ -398,6 +398,26 @@ export interface paths {
         patch: operations["editKit"];
         trace?: never;
     };
+    "/api/v1/kits/{kit}/{version}/item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        /** One item of a sealed kit. */
+        get: operations["getKitItem"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/kits/{kit}/{version}/picks": {
         parameters: {
             query?: never;
@@ -1959,6 +1979,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getKitItem: {
+        parameters: {
+            query: {
+                /** @description kind/key, as in part/site-header */
+                address: string;
+            };
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemDetail"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -4,7 +4,7 @@ import { useItems } from "../composables/useItems"
 import { useSites } from "../composables/useSites"
 import type { Schemas } from "../api/client"
 
-const props = defineProps<{ picks: Schemas["Pick"][]; busy: boolean }>()
+const props = defineProps<{ picks: Schemas["Pick"][] }>()
 const emit = defineEmits<{ put: [pick: Schemas["Pick"]]; leave: [address: string] }>()
 const sites = useSites()
 const from = ref("library")
@@ -28,7 +28,7 @@ function toggle(address: string) {
     <p v-if="items.data.value && !shown.length" class="p-4 text-faded">Nothing here{{ find ? " fits" : "" }}.</p>
     <ul class="max-h-[30rem] divide-y divide-hair overflow-y-auto">
       <li v-for="i in shown" :key="i.address">
-        <label class="flex cursor-pointer items-center gap-3 px-4 py-2 hover:bg-paper"><input type="checkbox" class="size-4" :checked="picked(i.address)" :disabled="busy" :data-pick="i.address" @change="toggle(i.address)"><span class="min-w-0"><span class="block truncate">{{ i.meta.title || i.address }}</span><span class="addr text-faded">{{ i.address }}</span></span></label>
+        <label class="flex cursor-pointer items-center gap-3 px-4 py-2 hover:bg-paper"><input type="checkbox" class="size-4" :checked="picked(i.address)" :data-pick="i.address" @change="toggle(i.address)"><span class="min-w-0"><span class="block truncate">{{ i.meta.title || i.address }}</span><span class="addr text-faded">{{ i.address }}</span></span></label>
       </li>
     </ul>
   </div>

@@ -24,7 +24,7 @@ function choose(px: number) { width.value = px; requestAnimationFrame(fit) }
   <figure>
     <figcaption class="mb-2 flex flex-wrap items-center justify-between gap-2">
       <span class="font-semibold">{{ title }}</span>
-      <span class="flex items-center gap-1">
+      <span class="flex flex-wrap items-center gap-1">
         <button v-for="w in widths" :key="w.px" type="button" class="flex items-center gap-1 rounded-md border px-2 py-1 text-sm" :class="width === w.px ? 'border-ink bg-sheet font-semibold' : 'border-transparent text-faded hover:border-hair'" :aria-pressed="width === w.px" @click="choose(w.px)">
           <component :is="w.icon" class="size-4" aria-hidden="true" />{{ w.label }} <span class="tabular-nums">{{ w.px }}</span>
         </button>

@@ -16,6 +16,7 @@ export function useItem(site: Ref<string>, address: Ref<string>) {
   return useQuery({
     queryKey: computed(() => ["item", site.value, address.value]),
     queryFn: () => tagged(api.GET("/api/v1/sites/{site}/item", { params: { path: { site: site.value }, query: { address: address.value } } })),
+    enabled: computed(() => address.value !== ""),
   })
 }
 

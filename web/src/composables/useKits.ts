@@ -14,14 +14,25 @@ export function useKit(name: Ref<string>, version: Ref<string>) {
   const path = () => ({ kit: name.value, version: version.value })
   const kit = useQuery({ queryKey: key, queryFn: () => tagged(api.GET("/api/v1/kits/{kit}/{version}", { params: { path: path() } })) })
   const keep = (v: { value: Schemas["Kit"]; etag: string }) => { client.setQueryData(key.value, v); client.invalidateQueries({ queryKey: ["kits"] }) }
-  const put = useMutation({ mutationFn: (picks: Schemas["Pick"][]) => tagged(api.POST("/api/v1/kits/{kit}/{version}/picks", { params: { path: path() }, body: { picks } })), onSuccess: keep })
-  const leave = useMutation({ mutationFn: (address: string) => tagged(api.DELETE("/api/v1/kits/{kit}/{version}/picks", { params: { path: path(), query: { address } } })), onSuccess: keep })
+  const scope = { id: "picks" } // one after the other, however fast they are ticked
+  const put = useMutation({ scope, mutationFn: (picks: Schemas["Pick"][]) => tagged(api.POST("/api/v1/kits/{kit}/{version}/picks", { params: { path: path() }, body: { picks } })), onSuccess: keep })
+  const leave = useMutation({ scope, mutationFn: (address: string) => tagged(api.DELETE("/api/v1/kits/{kit}/{version}/picks", { params: { path: path(), query: { address } } })), onSuccess: keep })
   const words = useMutation({
     mutationFn: (e: { body: Schemas["KitWords"]; etag: string }) => tagged(api.PATCH("/api/v1/kits/{kit}/{version}", { params: { path: path(), header: { "If-Match": e.etag } }, body: e.body })),
     onSuccess: keep,
   })
   const seal = useMutation({ mutationFn: (etag: string) => tagged(api.POST("/api/v1/kits/{kit}/{version}/seal", { params: { path: path(), header: { "If-Match": etag } } })), onSuccess: keep })
   return { kit, put, leave, words, seal }
+}
+
+/** One item of a sealed kit; NAME@VERSION. */
+export function useKitItem(kit: Ref<string>, address: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["kit-item", kit.value, address.value]),
+    queryFn: () => result(api.GET("/api/v1/kits/{kit}/{version}/item", { params: { path: { kit: kit.value.split("@")[0], version: kit.value.split("@")[1] }, query: { address: address.value } } })),
+    staleTime: Infinity,
+    enabled: computed(() => address.value !== ""),
+  })
 }
 
 export function useNewKit() {

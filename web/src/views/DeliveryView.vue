@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, toRef } from "vue"
+import { computed, toRef, watch } from "vue"
 import { useRouter } from "vue-router"
 import { CheckIcon } from "@heroicons/vue/16/solid"
 import PageHead from "../components/PageHead.vue"
@@ -29,11 +29,14 @@ const done = computed<Record<string, boolean>>(() => {
   const settled = ["staged", "live", "undone"].includes(s)
   return { contents: true, plan: settled || !open.value.some((q) => q.kind !== "fill"), "fill-ins": settled || !open.value.some((q) => q.kind === "fill"), preview: ["live", "undone"].includes(s), receipt: ["live", "undone"].includes(s) }
 })
-const at = computed(() => {
-  if (steps.includes(props.step as (typeof steps)[number])) return props.step
-  if (done.value.receipt) return "receipt"
-  return !done.value.plan ? "plan" : !done.value["fill-ins"] ? "fill-ins" : "preview"
-})
+const known = computed(() => steps.includes(props.step as (typeof steps)[number]))
+const at = computed(() => (known.value ? props.step : ""))
+// Who comes without a step is led to the one that needs them; later answers move nobody on.
+watch([d, known], () => {
+  if (!d.value || known.value) return
+  const next = done.value.receipt ? "receipt" : !done.value.plan ? "plan" : !done.value["fill-ins"] ? "fill-ins" : "preview"
+  router.replace(`/deliveries/${props.id}/${next}`)
+}, { immediate: true })
 const editable = computed(() => librarian.value && ["opened", "planned"].includes(d.value?.state ?? ""))
 const errors = computed(() => decide.error.value ?? replan.error.value ?? stage.error.value ?? live.error.value ?? undo.error.value)
 const go = (step: string) => router.push(`/deliveries/${props.id}/${step}`)
@@ -63,6 +66,6 @@ async function liveIt() { await live.mutateAsync().then(() => go("receipt")).cat
     <DeliveryPlan v-else-if="at === 'plan' && d.plan" :plan="d.plan" :site="d.site" :decisions="d.decisions" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('fill-ins')" />
     <DeliveryFills v-else-if="at === 'fill-ins' && d.plan" :plan="d.plan" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('preview')" />
     <DeliveryPreview v-else-if="at === 'preview'" :delivery="d" :open="open" :keeper="keeper" :librarian="librarian" :busy="stage.isPending.value || live.isPending.value" @stage="stageIt" @live="liveIt" @go="go" />
-    <DeliveryReceipt v-else :delivery="d" :keeper="keeper" :busy="undo.isPending.value" :error="undo.error.value" @undo="(keep) => undo.mutate(keep)" />
+    <DeliveryReceipt v-else-if="at === 'receipt'" :delivery="d" :keeper="keeper" :busy="undo.isPending.value" :error="undo.error.value" @undo="(keep) => undo.mutate(keep)" />
   </template>
 </template>

@@ -44,7 +44,7 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
     </PageHead>
     <ProblemNote :error="save.error.value" />
     <p v-if="save.data.value" role="status" class="mb-4 rounded-md bg-calm-soft px-4 py-2 text-calm">{{ save.data.value.added.length }} items saved into the library with all they need, {{ save.data.value.had.length }} were there already.</p>
-    <TabGroup>
+    <TabGroup v-if="all.data.value">
       <TabList class="mb-5 flex gap-1 border-b border-hair">
         <Tab v-for="t in [...(preview ? ['As it looks'] : []), 'What leans on what', ...(detail.content !== undefined ? ['Source'] : [])]" :key="t" v-slot="{ selected }" as="template">
           <button class="-mb-px border-b-2 px-3 py-2" :class="selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink'">{{ t }}</button>
@@ -53,7 +53,7 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
       <TabPanels>
         <TabPanel v-if="preview">
           <div v-if="surround.data.value" class="mb-3 flex flex-wrap gap-2 text-sm">
-            <template v-for="p in surround.data.value.parts" :key="p.role">
+            <template v-for="p in surround.data.value.parts.filter((p) => p.part || p.why !== 'no part is placed here')" :key="p.role">
               <router-link v-if="p.part" :to="to(p.part)" class="rounded-md border border-hair bg-sheet px-2.5 py-1 hover:border-ink"><b>{{ p.role }}</b>: {{ p.part }}, {{ p.why }}</router-link>
               <span v-else class="rounded-md border border-dashed border-hair px-2.5 py-1 text-faded"><b>{{ p.role }}</b>: {{ p.why }}</span>
             </template>
@@ -65,7 +65,7 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
             <p v-if="!detail.uses.length" class="text-faded">Nothing.</p>
             <ul class="sheet divide-y divide-hair" v-else><li v-for="(u, n) in detail.uses" :key="n" class="px-4 py-2.5">
               <router-link v-if="u.found && u.to" class="link addr" :to="to(u.to)">{{ u.to }}</router-link><span v-else class="addr">{{ u.to || u.slug }}</span>
-              <span class="text-faded"> {{ u.why }}<template v-if="u.line">, line {{ u.line }}</template></span>
+              <span class="ml-2 text-faded">{{ u.why }}<template v-if="u.line">, line {{ u.line }}</template></span>
               <span v-if="!u.found" class="ml-2 font-semibold text-amber">not there</span></li></ul>
           </section>
           <section><h2 class="mb-2">Used by</h2>

@@ -42,7 +42,7 @@ const all = ref(false)
     <div class="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]" :class="!making && 'lg:!grid-cols-1'">
       <section v-if="making && librarian">
         <h2 class="mb-3">Put in</h2>
-        <ItemPicker :picks="kit.picks" :busy="put.isPending.value || leave.isPending.value" @put="(p) => put.mutate([p])" @leave="(a) => leave.mutate(a)" />
+        <ItemPicker :picks="kit.picks" @put="(p) => put.mutate([p])" @leave="(a) => leave.mutate(a)" />
       </section>
       <div class="min-w-0 space-y-8">
         <section>

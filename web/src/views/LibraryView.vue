@@ -20,8 +20,10 @@ watch(typed, (v) => { clearTimeout(wait); wait = window.setTimeout(() => { words
 watch([words, kind], ([q, k]) => router.replace({ query: { ...(q && { q }), ...(k && { kind: k }) } }))
 const library = useLibrary(words, kind)
 const items = computed(() => library.data.value?.items ?? [])
-const shown = computed(() => items.value.filter((i) => showable(i.address)))
-const rest = computed(() => items.value.filter((i) => !showable(i.address)))
+// What has a face of its own is a card; the rest is listed.
+const isCard = (address: string) => showable(address) && !/^(menu|media)\//.test(address)
+const shown = computed(() => items.value.filter((i) => isCard(i.address)))
+const rest = computed(() => items.value.filter((i) => !isCard(i.address)))
 const narrowed = computed(() => words.value !== "" || kind.value !== "")
 </script>
 

@@ -55,7 +55,7 @@ const place = (i: Schemas["Item"]) => (i.meta.off ? "switched off" : i.meta.plac
         <section v-if="parts.length"><h2 class="mb-2">Parts</h2>
           <ul class="sheet divide-y divide-hair"><li v-for="p in parts" :key="p.address" class="px-4 py-2.5"><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{ p.meta.title || p.address }}</router-link> <span class="text-faded">{{ p.meta.role }}, {{ place(p) }}</span></li></ul></section>
         <section v-for="g in groups" :key="g.kind"><h2 class="mb-2 first-letter:uppercase">{{ g.kind }}</h2>
-          <ul class="sheet divide-y divide-hair"><li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2"><router-link class="link addr truncate" :to="`/sites/${site}/${i.address}`">{{ i.address.slice(g.kind.length + 1) }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{ weight(i.bytes) }}</span></li></ul></section>
+          <ul class="sheet divide-y divide-hair"><li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2"><router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{ i.meta.title || i.address.slice(g.kind.length + 1) }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{ weight(i.bytes) }}</span></li></ul></section>
       </div>
     </div>
   </template>
