@@ -19,7 +19,7 @@ func (a *app) paint(c text.Colors, s string) string {
 }
 
 func (a *app) bad(s string) string   { return a.paint(text.Colors{text.FgRed, text.Bold}, s) }
-func (a *app) mark(s string) string  { return a.paint(text.Colors{text.FgYellow, text.Bold}, s) }
+func (a *app) mark(s string) string  { return a.paint(text.Colors{text.FgMagenta, text.Bold}, s) }
 func (a *app) good(s string) string  { return a.paint(text.Colors{text.FgGreen}, s) }
 func (a *app) quiet(s string) string { return a.paint(text.Colors{text.Faint}, s) }
 
