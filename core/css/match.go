@@ -191,7 +191,7 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 	case "scope":
 		return n.Parent == nil || n.Parent.Parent == nil
 	case "empty":
-		return len(n.Children) == 0 && !n.HasText
+		return n.Empty()
 	case "first-child":
 		return n.Index == 0
 	case "last-child":

@@ -96,6 +96,16 @@ func (n *Node) text(b *strings.Builder) {
 	}
 }
 
+// Empty tells that nothing is within, as browsers understand :empty: white space counts.
+func (n *Node) Empty() bool {
+	for _, t := range n.texts {
+		if t != "" {
+			return false
+		}
+	}
+	return len(n.Children) == 0
+}
+
 // Find gives the first element that fits, or nil.
 func (t *Tree) Find(fits func(*Node) bool) *Node {
 	for _, n := range t.All {

@@ -54,6 +54,9 @@ func (m *maker) match() error {
 	// Names that the last delivery gave are known first: T compares under them.
 	for _, h := range heads {
 		inKit[h.Address] = true
+		for _, was := range h.Meta.Was {
+			inKit[was] = true
+		}
 		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
 			m.moved[h.Address] = o.Item
 		} else if h.Address.Kind == item.Media {

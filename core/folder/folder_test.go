@@ -1,0 +1,170 @@
+package folder
+
+import (
+	"fmt"
+	"io/fs"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"compactparcel/core/item"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func files(in map[string]string) fstest.MapFS {
+	out := fstest.MapFS{}
+	for p, text := range in {
+		out[p] = &fstest.MapFile{Data: []byte(text)}
+	}
+	return out
+}
+
+func content(t *testing.T, s *item.Set, address string) string {
+	t.Helper()
+	h, ok := s.Find(item.MustAddress(address))
+	require.True(t, ok, "there is no %s in %v", address, s.Heads())
+	b, err := item.Read(s, h)
+	require.NoError(t, err)
+	return string(b)
+}
+
+func TestOurOwnLayout(t *testing.T) {
+	set, report, err := Read(files(map[string]string{
+		"site.json":             `{"format":1,"site":"x","style-order":["stylesheet/base"],"items":[{"kind":"page","key":"home","slug":"/","title":"Home","styles":["stylesheet/base"]},{"kind":"part","key":"top","role":"header"}]}`,
+		"settings.json":         `{"title":"Hut","logo":{"value":{"media":"/media/a.png"},"portable":true},"counter":{"value":"x","portable":false}}`,
+		"pages/home.html":       "<!doctype html><html><body>é</body></html>",
+		"pages/deep/inner.html": "<p>in</p>",
+		"site-parts/top.html":   "<header></header>",
+		"stylesheets/base.css":  "p{}",
+		"media/A.png":           "not a key",
+		"media/a.png":           "png",
+		"notes.txt":             "what is this",
+		".git/config":           "hidden",
+	}))
+	require.NoError(t, err)
+	assert.Equal(t, "ours", report.Layout)
+	h, _ := set.Find(item.MustAddress("page/home"))
+	assert.Equal(t, "/", h.Meta.Slug)
+	h, _ = set.Find(item.MustAddress("page/deep/inner"))
+	assert.Equal(t, "/deep/inner/", h.Meta.Slug)
+	h, _ = set.Find(item.MustAddress("setting/logo"))
+	assert.True(t, h.Meta.IsPortable("logo"))
+	assert.Equal(t, `["stylesheet/base"]`, content(t, set, "setting/style-order"))
+	assert.Equal(t, `"Hut"`, content(t, set, "setting/title"))
+	h, _ = set.Find(item.MustAddress("media/a.png"))
+	assert.Equal(t, "image/png", h.Meta.MediaType)
+	var left []string
+	for _, l := range report.Left {
+		left = append(left, l.Path)
+		assert.NotEmpty(t, l.Why)
+	}
+	assert.ElementsMatch(t, []string{".git/", "media/A.png", "notes.txt"}, left)
+}
+
+func TestASiteAsSomebodyLeftIt(t *testing.T) {
+	set, report, err := Read(files(map[string]string{
+		"index.html":              `<!doctype html><link rel="stylesheet" href="css/Main.css"><a href="about.html#team">a</a><a href="./docs/">d</a><img srcset="img/A%20b.JPG 1x, img/c.png 2x" src='img/c.png'><a href="missing.html">m</a><a href="https://example.org/">e</a>`,
+		"about.html":              `<!doctype html><a href="/index.html">home</a><a href="docs/intro.html?x=1">i</a>`,
+		"docs/index.html":         `<!doctype html><a href="../about.html">up</a><img src="../img/c.png">`,
+		"docs/intro.html":         `<!doctype html><base href="/docs/sub/"><a href="../../about.html">a</a>`,
+		"404.html":                `<!doctype html><p>lost</p>`,
+		"css/Main.css":            `@import "more.css"; body{background:url(../img/c.png)}`,
+		"css/more.css":            `p{}`,
+		"img/A b.JPG":             "jpg",
+		"img/c.png":               "png",
+		"img/C.png":               "another one, but for capitals",
+		"Über uns/Seite eins.htm": `<!doctype html><p>umlauts</p>`,
+	}))
+	require.NoError(t, err)
+	assert.Equal(t, "static site", report.Layout)
+	home := content(t, set, "page/home")
+	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about/#team"`, `href="/docs/"`, `/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
+		assert.Contains(t, home, want)
+	}
+	assert.Contains(t, content(t, set, "page/about"), `href="/"`)
+	assert.Contains(t, content(t, set, "page/about"), `href="/docs/intro/?x=1"`)
+	assert.Contains(t, content(t, set, "page/docs"), `href="/about/"`)
+	assert.Contains(t, content(t, set, "page/docs/intro"), `href="/about/"`, "a <base> is followed")
+	assert.Contains(t, content(t, set, "stylesheet/css/main"), `@import "/stylesheets/css/more.css"`)
+	h, ok := set.Find(item.MustAddress("part/not-found"))
+	require.True(t, ok)
+	assert.Equal(t, item.NotFound, h.Meta.Role)
+	h, _ = set.Find(item.MustAddress("page/uber-uns/seite-eins"))
+	assert.Equal(t, "/Über uns/Seite eins/", h.Meta.Slug, "the address stays what it was")
+	notes := fmt.Sprint(report.Notes)
+	assert.Contains(t, notes, "missing.html")
+}
+
+// linked is a folder with a symbolic link in it.
+type linked struct{ fstest.MapFS }
+
+func TestFoldersThatCannotBeTaken(t *testing.T) {
+	for name, c := range map[string]struct {
+		in   map[string]string
+		says string
+	}{
+		"empty":          {map[string]string{}, "no files"},
+		"no page":        {map[string]string{"a.png": "x"}, "no HTML page"},
+		"broken list":    {map[string]string{"site.json": "{"}, "site.json is not in order"},
+		"unknown word":   {map[string]string{"site.json": `{"format":1,"colour":"red"}`}, "unknown field"},
+		"newer":          {map[string]string{"site.json": `{"format":7}`}, "format 7"},
+		"missing file":   {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"x"}]}`}, "page/x, and pages/x.html is missing"},
+		"bad key":        {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"X"}]}`}, "not an address"},
+		"two of a place": {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"a","slug":"/x/"},{"kind":"page","key":"b","slug":"/x/"}]}`, "pages/a.html": "a", "pages/b.html": "b"}, "both claim the address /x/"},
+		"bad settings":   {map[string]string{"site.json": `{"format":1}`, "settings.json": `[]`}, "settings.json is not in order"},
+	} {
+		_, _, err := Read(files(c.in))
+		if assert.Error(t, err, name) {
+			assert.Contains(t, err.Error(), c.says, name)
+		}
+	}
+	m := files(map[string]string{"index.html": "<!doctype html>"})
+	m["secret.html"] = &fstest.MapFile{Data: []byte("/etc/passwd"), Mode: fs.ModeSymlink}
+	_, report, err := Read(linked{m})
+	require.NoError(t, err)
+	require.Len(t, report.Left, 1)
+	assert.Contains(t, report.Left[0].Why, "not followed")
+}
+
+func TestBrokenContentIsTakenAndTold(t *testing.T) {
+	set, report, err := Read(files(map[string]string{"site.json": `{"format":1}`, "menus/main.json": "{", "pages/home.html": strings.Repeat("<div>", 600)}))
+	require.NoError(t, err)
+	assert.Len(t, set.Heads(), 2)
+	assert.Len(t, report.Notes, 2)
+}
+
+func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
+	set, _, err := Read(files(map[string]string{
+		"site.json":               `{"format":1,"items":[{"kind":"page","key":"home","slug":"/","styles":["stylesheet/base"]},{"kind":"part","key":"lost","role":"not-found"},{"kind":"part","key":"room","role":"record","placement":{"on":["records:room"]}},{"kind":"record","key":"room/attic","type":"room"}]}`,
+		"pages/home.html":         `<!doctype html><html><body><img src="/media/a.png"></body></html>`,
+		"pages/about/us.html":     `<p>us</p>`,
+		"site-parts/lost.html":    `<p>lost</p>`,
+		"site-parts/room.html":    `<cp-content></cp-content>`,
+		"records/room/attic.html": `<p>attic</p>`,
+		"stylesheets/base.css":    `p{background:url("/media/b.png")}`,
+		"media/a.png":             "a",
+		"media/b.png":             "b",
+		"media/unused.png":        "c",
+	}))
+	require.NoError(t, err)
+	out := map[string]string{}
+	var order []string
+	n, err := Publish(set, func(p string, b []byte) error { out[p] = string(b); order = append(order, p); return nil })
+	require.NoError(t, err)
+	assert.Equal(t, len(out), n)
+	for _, want := range []string{"index.html", "about/us/index.html", "room/attic/index.html", "404.html"} {
+		assert.Contains(t, out, want)
+	}
+	assets := 0
+	for p := range out {
+		if strings.HasPrefix(p, "_cp/") {
+			assets++
+		}
+	}
+	assert.Equal(t, 3, assets, "the sheet and the two pictures in use")
+	assert.True(t, strings.HasPrefix(order[0], "_cp/"), "assets come before the pages that name them")
+	_, err = Publish(set, func(string, []byte) error { return fmt.Errorf("the disk is full") })
+	assert.ErrorContains(t, err, "the disk is full")
+}
