@@ -23,6 +23,9 @@ type Order struct {
 	Chosen []item.Address
 	// Leave lists what stays behind by choice and becomes a need.
 	Leave []item.Address
+	// WholeSheets takes stylesheets whole: for a home where other pieces will lean
+	// on them, too. A kit made from there is exact again.
+	WholeSheets bool
 }
 
 // Pick is one item put into a kit in the making.
@@ -101,14 +104,16 @@ func Take(src item.Collection, o Order) (*Taken, error) {
 		}
 		chosen = append(chosen, a)
 	}
-	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: true}
+	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
 	left := func(a item.Address) bool { return leave[a] }
 	first, err := closure.Of(w, chosen, left)
 	if err != nil {
 		return nil, err
 	}
-	if err := t.carry(src, w, first, whole); err != nil {
-		return nil, err
+	if !o.WholeSheets {
+		if err := t.carry(src, w, first, whole); err != nil {
+			return nil, err
+		}
 	}
 	t.Closure, err = closure.Of(w, chosen, left)
 	if err != nil {

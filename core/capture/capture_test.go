@@ -89,6 +89,14 @@ func TestAChosenSheetTravelsWhole(t *testing.T) {
 	assert.Empty(t, got.Weights)
 }
 
+func TestSheetsComeWholeWhereOthersWillLeanOnThem(t *testing.T) {
+	o := chosen("section/hours")
+	o.WholeSheets = true
+	got := take(t, o)
+	assert.Contains(t, sheet(t, got), ".other")
+	assert.Contains(t, addresses(got.Items), "media/unused.png")
+}
+
 func TestNothingSiteOnlyTravels(t *testing.T) {
 	got := take(t, chosen("section/hours", "setting/visit-counter", "setting/logo"))
 	assert.NotContains(t, addresses(got.Items), "setting/visit-counter")

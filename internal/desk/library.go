@@ -11,6 +11,7 @@ import (
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // LibraryName is the library's name wherever a site's name can stand.
@@ -80,7 +81,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	if err != nil {
 		return nil, err
 	}
-	taken, err := capture.Take(src, capture.Order{Chosen: addresses})
+	taken, err := capture.Take(src, capture.Order{Chosen: addresses, WholeSheets: true})
 	if err != nil {
 		return nil, &Problem{Type: NotFound, What: what, Says: err.Error(), WayOut: "look at the site's items: cparcel site show " + from, Err: err}
 	}
@@ -88,7 +89,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	if err != nil {
 		return nil, err
 	}
-	out := &Saved{Moved: map[item.Address]item.Address{}}
+	out := &Saved{}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		*out = Saved{Moved: map[item.Address]item.Address{}}
 		locked, err := store.Lock(tx, lib.ID)
@@ -99,15 +100,27 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 		if err != nil {
 			return err
 		}
+		origins, err := d.libraryOrigins(tx, lib.ID, from)
+		if err != nil {
+			return err
+		}
 		heads := taken.Items.Heads()
+		shared := map[item.Address]bool{}
 		for _, h := range heads {
-			if old, ok := have.Find(h.Address); ok && !same(old, h) {
-				out.Moved[h.Address] = item.Address{Kind: h.Address.Kind, Key: from + "-" + strings.ReplaceAll(h.Address.Key, "/", "-")}
+			to, share := libraryPlace(have, origins, from, h, len(taken.Uses[h.Address]) == 0)
+			shared[h.Address] = share
+			if to != h.Address {
+				out.Moved[h.Address] = to
 			}
 		}
 		renames := facts.RenamesFor(out.Moved, nil)
 		var changes []store.Change
 		for _, h := range heads {
+			source := h.Address
+			if shared[source] {
+				out.Had = append(out.Had, moved(out.Moved, source))
+				continue
+			}
 			b, err := item.Read(taken.Items, h)
 			if err != nil {
 				return err
@@ -115,9 +128,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			if b, err = facts.Rewrite(h.Address.Kind, h.Meta.Context, b, renames); err != nil {
 				return err
 			}
-			if to, ok := out.Moved[h.Address]; ok {
-				h.Address = to
-			}
+			h.Address = moved(out.Moved, source)
 			h.Meta = h.Meta.Renamed(out.Moved)
 			h.Meta.Tags = append([]string{from}, h.Meta.Tags...)
 			if h.Doc, err = d.Store.PutContent(ctx, h.Address.Kind, b, d.Now()); err != nil {
@@ -129,14 +140,18 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 				return err
 			}
 			h.Sense = f.Sense
+			h.ID = store.NewID()
 			if old, ok := have.Find(h.Address); ok {
-				if old.Sense == h.Sense {
+				h.ID = old.ID // the same piece, saved again
+				if old.State() == h.State() {
 					out.Had = append(out.Had, h.Address)
 					continue
 				}
-				h.ID = old.ID // the same piece, saved again after an edit
-			} else {
-				h.ID = store.NewID()
+			}
+			origin := store.Origin{CollectionID: lib.ID, Kit: "site:" + from, KitKind: string(source.Kind), KitKey: source.Key, Copy: 1, ItemID: h.ID, Sense: h.Sense}
+			up := clause.OnConflict{Columns: []clause.Column{{Name: "collection_id"}, {Name: "kit"}, {Name: "kit_kind"}, {Name: "kit_key"}, {Name: "copy"}}, DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"})}
+			if err := tx.Clauses(up).Create(&origin).Error; err != nil {
+				return err
 			}
 			out.Added = append(out.Added, h.Address)
 			changes = append(changes, store.Change{Head: h})
@@ -150,8 +165,53 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	return out, explain(what, err)
 }
 
-// same tells whether a library item and a captured one are one piece: the same
-// content, or the same source.
-func same(lib, captured item.Head) bool {
-	return lib.Sense == captured.Sense
+func moved(m map[item.Address]item.Address, a item.Address) item.Address {
+	if to, ok := m[a]; ok {
+		return to
+	}
+	return a
+}
+
+// libraryOrigins gives which library items came from a site, by their address there.
+func (d *Desk) libraryOrigins(tx *gorm.DB, library int64, from string) (map[item.Address]string, error) {
+	var rows []store.Origin
+	if err := tx.Where("collection_id = ? AND kit = ?", library, "site:"+from).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[item.Address]string{}
+	for _, r := range rows {
+		out[item.Address{Kind: item.Kind(r.KitKind), Key: r.KitKey}] = r.ItemID
+	}
+	return out, nil
+}
+
+// libraryPlace says where a captured item goes: where it went the last time; under
+// its own name when that is free; beside, named after its site, when the name
+// belongs to another site's. share tells that another site's item is the very same
+// and leans on nothing, so that one serves both.
+func libraryPlace(have *store.View, origins map[item.Address]string, from string, h item.Head, leansOnNothing bool) (to item.Address, share bool) {
+	if id, ok := origins[h.Address]; ok {
+		if old, ok := have.ByID(id); ok {
+			return old.Address, false
+		}
+	}
+	if h.Address.Kind == item.Media {
+		if a, ok := have.MediaWith(h.Doc); ok {
+			return a, true
+		}
+	}
+	old, taken := have.Find(h.Address)
+	if !taken {
+		return h.Address, false
+	}
+	if leansOnNothing && old.Sense == h.Sense {
+		return h.Address, true
+	}
+	to = item.Address{Kind: h.Address.Kind, Key: from + "-" + strings.ReplaceAll(h.Address.Key, "/", "-")}
+	for n := 2; ; n++ {
+		if _, taken := have.Find(to); !taken {
+			return to, false
+		}
+		to.Key = fmt.Sprintf("%s-%d", to.Key, n)
+	}
 }
