@@ -119,3 +119,100 @@ func FuzzCSS(f *testing.F) {
 		Sense(src)
 	})
 }
+
+func TestBrokenSheetsEndWhereTheStandardSays(t *testing.T) {
+	for src, want := range map[string]int{
+		"a{color:red":                      1,
+		"a{color:red}}b{top:0}":            2,
+		"a{b{c{d{e{f{g{}}}}}}":             1,
+		"a{color:red;{}b:c}":               1,
+		"@media{a{}}":                      1,
+		"@unheard-of x{a{}b{}}":            1,
+		"/* open":                          0,
+		"a":                                0,
+		"a[b=\"c{}":                        0,
+		"<!-- a{} -->":                     1,
+		"a{background:url(unclosed}b{}":    1,
+		"@import \"x\";@charset \"y\";a{}": 3,
+	} {
+		assert.Len(t, Parse([]byte(src)).Rules, want, src)
+	}
+}
+
+func TestDeclarationsAndNestedRulesAreToldApart(t *testing.T) {
+	s := Parse([]byte(`.a{color:red;&:hover{top:0}a:hover{left:0}--x:{y:z};background:image-set("a" 1x)!important;@media (width>1px){right:0}> b{bottom:0}}`))
+	require.Len(t, s.Rules, 1)
+	r := s.Rules[0]
+	var names []string
+	for _, d := range r.Decls {
+		names = append(names, d.Name)
+	}
+	assert.Equal(t, []string{"color", "--x", "background"}, names)
+	assert.True(t, r.Decls[2].Important)
+	require.Len(t, r.Rules, 4)
+	assert.Equal(t, "media", r.Rules[2].At)
+	assert.Equal(t, "right", r.Rules[2].Decls[0].Name)
+}
+
+func TestNestedRulesAreMatchedWithTheirParents(t *testing.T) {
+	tree := markup.Parse([]byte(`<div class="card"><p class="big">x</p></div><p class="big">y</p>`), "")
+	s := Parse([]byte(`.card{& > .big{top:0} .none &{top:0}}`))
+	inner := s.Rules[0].Rules
+	fits := func(r *Rule) (n int) {
+		for _, node := range tree.All {
+			if r.Selectors[0].Fits(node, s.Rules[0].Selectors) {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Equal(t, 1, fits(inner[0]), "only the one within a card")
+	assert.Equal(t, 0, fits(inner[1]))
+}
+
+func TestCarryKeepsWhatRulesLeanOn(t *testing.T) {
+	piece := []Piece{PieceOf(markup.Parse([]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`), ""))}
+	out := string(Carry(Parse([]byte(`@charset "utf-8"; @layer reset, site;
+@layer site { @container (width > 20em) { .hall h2 { font-family: "Hut Sans" } .none { top: 0 } } }
+@supports (display: grid) { .hall { display: grid } }
+@keyframes glow { to { opacity: 0 } } @keyframes "idle" { to { top: 0 } }
+@property --late { syntax: "<color>"; inherits: true; initial-value: red }
+@font-face { font-family: Hut Sans; src: url(/media/hut.woff2) } @font-face { font-family: Other; src: url(/media/other.woff2) }
+html { --late: var(--later); --later: #123 } :root { --never: 1 }
+section:unheard-of(x) { left: 0 }`)), piece).CSS)
+	for _, want := range []string{"@layer reset, site;", "@layer site", "@container (width > 20em)", "@supports", "@keyframes glow", "@property --late", "hut.woff2", "--later: #123", "section:unheard-of(x)"} {
+		assert.Contains(t, out, want)
+	}
+	for _, not := range []string{".none", "idle", "other.woff2", "--never"} {
+		assert.NotContains(t, out, not)
+	}
+	assert.Len(t, Parse([]byte(out)).Rules[0].Decls, 0)
+}
+
+func TestAPieceWithoutAHandleIsTold(t *testing.T) {
+	c := Carry(Parse([]byte("p{color:red}")), []Piece{PieceOf(markup.Parse([]byte("<p>bare</p>"), ""))})
+	assert.Equal(t, "p {color:red}\n", string(c.CSS), "kept as it is")
+	require.Len(t, c.Notes, 1)
+	assert.Contains(t, c.Notes[0], "neither an id nor a class")
+}
+
+func TestASelectorThatExplodesIsBounded(t *testing.T) {
+	doc := strings.Repeat("<div>", 300) + strings.Repeat("</div>", 300)
+	selector := strings.Repeat("div ", 60) + ".never"
+	tree := markup.Parse([]byte(doc), "")
+	s := Parse([]byte(selector + "{}")).Rules[0].Selectors[0]
+	for _, n := range tree.All {
+		assert.False(t, s.Fits(n, nil))
+	}
+	has := Parse([]byte(strings.Repeat("div:has(", 12) + ".x" + strings.Repeat(")", 12) + "{}")).Rules[0].Selectors[0]
+	has.Fits(tree.All[0], nil) // it ends: that is all that is asked
+}
+
+func TestIdentifiersComeBackFromTheirEscapes(t *testing.T) {
+	for _, name := range []string{"card", "-x", "1st", "sm:w-1/2", "größe", "a.b#c", "--x", "_", "a b"} {
+		src := []byte("." + EscapeIdent(name) + "{}")
+		sel := Parse(src).Rules[0].Selectors[0]
+		require.False(t, sel.Unknown, name)
+		assert.Equal(t, name, sel.Parts[0].Simple[0].Name)
+	}
+}

@@ -91,3 +91,65 @@ func FuzzParse(f *testing.F) {
 		Sense(src)
 	})
 }
+
+func TestBindingsAndTheirGrammar(t *testing.T) {
+	src := []byte(`<a data-fill=" text : name ; href:/x?{a}&amp;{b}; broken; alt:; title:{open">x</a>`)
+	n := Parse(src, "").All[0]
+	var got []string
+	for _, b := range Bindings(src, n, "data-fill") {
+		got = append(got, b.Target+"="+b.Name+"@"+string(b.At.Of(src)))
+	}
+	assert.Equal(t, []string{"text=name@name", "href=a@a", "href=b@b"}, got)
+	assert.Empty(t, Bindings(src, n, "data-field"))
+}
+
+func TestFillsThatCannotBe(t *testing.T) {
+	tree := Parse([]byte(`<img data-fill="text:x">`), "")
+	_, err := FillEdits(tree, "data-fill", func(string) (string, bool) { return "v", true })
+	assert.ErrorContains(t, err, "<img> cannot hold the text")
+	// A blank within a blank: the outer text takes the place of all within.
+	src := []byte(`<p data-fill="text:a">x <b data-fill="text:b">y</b></p>`)
+	tree = Parse(src, "")
+	edits, err := FillEdits(tree, "data-fill", func(n string) (string, bool) { return "new " + n, true })
+	require.NoError(t, err)
+	out, err := span.Apply(src, edits)
+	require.NoError(t, err)
+	assert.Equal(t, `<p data-fill="text:a">new a</p>`, string(out))
+	// Part of a pattern without its value: the sample stays.
+	src = []byte(`<a data-fill="href:/{a}/{b}" href="/s">x</a>`)
+	edits, err = FillEdits(Parse(src, ""), "data-fill", func(n string) (string, bool) { return "v", n == "a" })
+	require.NoError(t, err)
+	assert.Empty(t, edits)
+}
+
+func TestAttributesAreSetWithoutDisturbingOthers(t *testing.T) {
+	for src, want := range map[string]string{
+		`<p>x</p>`:              `<p title="a &quot;b&quot;">x</p>`,
+		`<p  title='old' id=i>`: `<p  title='a &quot;b&quot;' id=i>`,
+		`<p title=old>`:         `<p title="a &quot;b&quot;">`,
+		`<p title>`:             `<p title="a &quot;b&quot;">`,
+		`<br/>`:                 `<br title="a &quot;b&quot;"/>`,
+	} {
+		n := Parse([]byte(src), "").All[0]
+		out, err := span.Apply([]byte(src), []span.Edit{SetAttr(n, "title", `a "b"`)})
+		require.NoError(t, err)
+		assert.Equal(t, want, string(out))
+	}
+}
+
+func TestWhatIsADocument(t *testing.T) {
+	for src, want := range map[string]bool{"<!DOCTYPE html>": true, "\xef\xbb\xbf <!-- x --> <html>": true, "<head>": true, "<body class=x>": true, "<header>": false, "<bodyguard>": false, "": false, "text": false, "<!-- open": false, "<p><html>": false} {
+		assert.Equal(t, want, IsDocument([]byte(src)), src)
+	}
+}
+
+func TestTheMarkIsNoSecretDoor(t *testing.T) {
+	src := []byte(`<p data-cp-source-number="0">a</p><b data-cp-source-number=99999>b</b>`)
+	for _, n := range Parse(src, "").All {
+		if n.Own {
+			assert.Equal(t, byte('<'), src[n.Start.Start])
+			_, has := n.Attr("data-cp-source-number")
+			assert.True(t, has, "the source's own attribute is seen as it is")
+		}
+	}
+}

@@ -126,3 +126,79 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 	assert.Contains(t, string(found.Body), "nothing", "records are not pages")
 	assert.ElementsMatch(t, []string{"/room/attic/", "/room/east/", "/search/"}, New(s).Made())
 }
+
+func TestFormsFromTheirSchema(t *testing.T) {
+	s := site(map[string]string{
+		"page/home": `<cp-form name="book"></cp-form><cp-form name="none"></cp-form>`,
+		"form/book": `{"submit":"Ask <now>","order":["who","mail","n","say","pick","yes","ghost"],"schema":{"required":["who"],"properties":{"who":{"type":"string","title":"Who & where"},"mail":{"type":"string","format":"email","title":"Mail"},"n":{"type":"integer","minimum":1,"maximum":9,"title":"N"},"say":{"type":"string","maxLength":999,"title":"Say"},"pick":{"enum":["a","b<"],"title":"Pick"},"yes":{"type":"boolean","title":"Yes"}}}}`,
+	}, map[string]item.Meta{"page/home": {Slug: "/"}})
+	out, _ := shown(t, s, "/")
+	for _, want := range []string{`<span>Who &amp; where</span><input type="text" name="who" required>`, `<input type="email" name="mail">`, `<input type="number" name="n" min="1" max="9">`, `<textarea rows="4" name="say">`, `<option>b&lt;</option>`, `<input type="checkbox" name="yes">`, `<button>Ask &lt;now&gt;</button>`, `action="/_cp/form/book"`} {
+		assert.Contains(t, out, want)
+	}
+	assert.NotContains(t, out, "ghost")
+}
+
+func TestTheLogoAndWhatStandsInsteadOfIt(t *testing.T) {
+	page := map[string]item.Meta{"page/home": {Slug: "/"}}
+	files := map[string]string{"page/home": `<a><cp-logo><cp-title>Sample</cp-title></cp-logo></a>`, "setting/title": `"Hut"`}
+	out, _ := shown(t, site(files, page), "/")
+	assert.Contains(t, out, "<a>Hut</a>")
+	files["setting/logo"] = `{"media":"/media/m.svg","alt":"The \"mark\"","width":{"1280":44}}`
+	files["media/m.svg"] = `<svg xmlns="http://www.w3.org/2000/svg"></svg>`
+	out, _ = shown(t, site(files, page), "/")
+	assert.Regexp(t, `<img class="cp-logo" src="/_cp/[0-9a-f]{12}/m.svg" alt="The &quot;mark&quot;" width="44">`, out)
+}
+
+func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
+	part := func(key string, on ...string) item.Head {
+		return item.Head{Address: item.Address{Kind: item.Part, Key: key}, Meta: item.Meta{Role: item.Header, Placement: &item.Placement{On: on, Except: []string{"page:/not/"}}}}
+	}
+	parts := []item.Head{part("all", "everywhere"), part("b-under", "under:/docs/"), part("a-under", "under:/docs/"), part("deep", "under:/docs/deep/"), part("one", "page:/docs/deep/one/"), part("rooms", "records:room?category=attic")}
+	off := part("off", "page:/docs/x/")
+	off.Meta.Off = true
+	parts = append(parts, off)
+	for slug, want := range map[string]string{"/": "part/all", "/docs/": "part/all", "/docs/x/": "part/a-under", "/docs/deep/y/": "part/deep", "/docs/deep/one/": "part/one", "/not/": "/"} {
+		h, st := Choose(parts, item.Header, Spot{Slug: slug})
+		assert.Equal(t, want, h.Address.String(), slug)
+		if slug == "/docs/x/" {
+			assert.Equal(t, []item.Address{item.MustAddress("part/b-under")}, st.Ties)
+		}
+	}
+	h, _ := Choose(parts, item.Header, Spot{Slug: "/room/x/", Record: "room", Category: "attic"})
+	assert.Equal(t, "part/rooms", h.Address.String())
+	_, st := Choose(parts, item.Footer, Spot{Slug: "/"})
+	assert.Equal(t, "no part is placed here", st.Why)
+}
+
+func TestOnePieceAlone(t *testing.T) {
+	s := site(map[string]string{"section/a": `<section class="a">x</section>`, "stylesheet/base": ".a{top:0}", "menu/m": `{"title":"M","entries":[]}`, "media/a.png": "x", "tokens/t": `{"ink":{"$value":"#000"}}`},
+		map[string]item.Meta{"section/a": {Styles: []item.Address{item.MustAddress("tokens/t"), item.MustAddress("stylesheet/base")}}})
+	r := New(s)
+	out, err := r.Alone(item.MustAddress("section/a"))
+	require.NoError(t, err)
+	assert.Contains(t, string(out.Body), `<section class="a">x</section>`)
+	assert.Less(t, strings.Index(string(out.Body), "t.css"), strings.Index(string(out.Body), "base.css"), "tokens come first when the order says nothing")
+	for address, ok := range map[string]bool{"menu/m": true, "media/a.png": true, "tokens/t": false, "section/none": false} {
+		_, err := r.Alone(item.MustAddress(address))
+		assert.Equal(t, ok, err == nil, address)
+	}
+	x, found := New(s).AssetAt("/media/a.png")
+	assert.True(t, found, "also by its own name")
+	assert.NotEmpty(t, x.Path)
+	for _, p := range []string{"/_cp/000000000000/a.png", "/media/none.png", "/pages/home.html"} {
+		_, found := New(s).AssetAt(p)
+		assert.False(t, found, p)
+	}
+}
+
+func TestImpliedTagsAreNoObstacle(t *testing.T) {
+	for _, src := range []string{"<!doctype html><title>T</title><p>x", "<!doctype html><html><p>x</p></html>", "<!doctype html><body><p>x", "<p>x"} {
+		s := site(map[string]string{"page/home": src, "part/top": "<header>top</header>", "part/foot": "<footer>foot</footer>"}, map[string]item.Meta{"page/home": {Slug: "/", Title: "T"}, "part/top": {Role: item.Header}, "part/foot": {Role: item.Footer}})
+		out, _ := shown(t, s, "/")
+		top, x, foot := strings.Index(out, "<header>top"), strings.Index(out, "<p>x"), strings.Index(out, "<footer>foot")
+		assert.True(t, 0 < top && top < x && x < foot, "%s gives %s", src, out)
+		assert.Contains(t, out, "<title>T</title>")
+		assert.Contains(t, out, `<meta charset="utf-8">`)
+	}
+}

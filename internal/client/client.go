@@ -79,6 +79,10 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 		fmt.Fprintln(errOut, a.bad("cparcel: ")+x.err.Error())
 		return x.code
 	}
+	var garbled *json.SyntaxError
+	if errors.As(err, &garbled) {
+		err = fmt.Errorf("the answer of %s cannot be read (%w): is the address right?", a.server, err)
+	}
 	fmt.Fprintln(errOut, a.bad("cparcel: ")+err.Error())
 	if strings.Contains(err.Error(), "connection refused") {
 		fmt.Fprintf(errOut, "  Way out: is the service running at %s? Start it with cparceld serve, or name another with --server.\n", a.server)
