@@ -148,7 +148,7 @@ func TestRightsAndSignIn(t *testing.T) {
 	fails(t, s.Call("POST", "/api/v1/deliveries/1/live", nil, as...), 403, "forbidden", "needs a keeper")
 	fails(t, s.Call("GET", "/api/v1/users", nil, as...), 403, "forbidden", "needs a admin")
 	cross := s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, append(as, "Origin", "http://elsewhere.example", "Sec-Fetch-Site", "cross-site")...)
-	assert.Equal(t, 403, cross.Status, "a request from another site is refused")
+	fails(t, cross, 403, "forbidden", "from another site")
 	assert.Equal(t, 204, s.Call("DELETE", "/api/v1/session", nil, as...).Status)
 	assert.Equal(t, 401, s.Call("GET", "/api/v1/sites", nil, as...).Status, "the session has ended")
 
@@ -280,6 +280,57 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	assert.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}), 409, "exists", "there already")
 	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}), 400, "bad-input", "JSON")
+}
+
+// atOnce sends the same request several times at the same moment.
+func atOnce(s *harness.Service, n int, method, path string, body any) map[int]int {
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	got := map[int]int{}
+	for range n {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			r := s.Call(method, path, body)
+			mu.Lock()
+			got[r.Status]++
+			mu.Unlock()
+		}()
+	}
+	wg.Wait()
+	return got
+}
+
+func TestManyAtOnceDoItOnce(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	before := digest(t, s, "larch-saddle")
+	got := atOnce(s, 5, "POST", "/api/v1/kits", m{"name": "hut-basics", "version": "0.1.0", "license": "CC-BY-4.0"})
+	assert.Equal(t, map[int]int{201: 1, 409: 4}, got, "one begins the kit")
+	got = atOnce(s, 5, "POST", "/api/v1/kits/hut-basics/0.1.0/picks", m{"picks": []m{{"from": "kestrel-refuge", "address": "section/opening-hours"}, {"from": "kestrel-refuge", "address": "part/site-header"}}})
+	assert.Equal(t, map[int]int{200: 5}, got)
+	got = atOnce(s, 5, "POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil)
+	assert.Equal(t, map[int]int{200: 1, 409: 4}, got, "one seals it")
+	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil).Body
+	assert.Equal(t, map[int]int{201: 5}, atOnce(s, 5, "POST", "/api/v1/kit-files", file), "the very same file may come in as often as one likes")
+
+	var d api.Delivery
+	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "0.1.0", "site": "larch-saddle", "decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch"}}).Into(t, &d)
+	path := fmt.Sprintf("/api/v1/deliveries/%d", d.Id)
+	got = atOnce(s, 5, "POST", path+"/stage", nil)
+	assert.NotZero(t, got[200])
+	assert.Equal(t, 5, got[200]+got[412], "one stages it; the others find it staged, or are told to look again")
+	var drafts api.DraftList
+	s.Call("GET", "/api/v1/sites/larch-saddle/drafts", nil).Into(t, &drafts)
+	assert.Len(t, drafts.Drafts, 1, "one draft, and no scraps")
+	got = atOnce(s, 5, "POST", path+"/live", nil)
+	assert.Equal(t, 1, got[200], "one goes live: %v", got)
+	got = atOnce(s, 5, "POST", path+"/undo", nil)
+	assert.Equal(t, 1, got[200], "one takes it back: %v", got)
+	assert.Equal(t, before, digest(t, s, "larch-saddle"))
+	var history api.RevisionList
+	s.Call("GET", "/api/v1/sites/larch-saddle/revisions", nil).Into(t, &history)
+	assert.Len(t, history.Revisions, 3)
+	fails(t, s.Call("PATCH", "/api/v1/sites", nil), 404, "not-found", "cannot be done at this address")
 }
 
 func TestAStaleDeliveryPlansAgain(t *testing.T) {

@@ -4,6 +4,7 @@ package httpapi
 
 import (
 	"context"
+	"encoding/json"
 	"log/slog"
 	"net/http"
 	"time"
@@ -70,6 +71,17 @@ func (s *Server) Handler() http.Handler {
 		}
 		s.Console.ServeHTTP(c.Writer, c.Request)
 	})
+	e.HandleMethodNotAllowed = true
+	e.NoMethod(func(c *gin.Context) {
+		s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.Method + " " + c.Request.URL.Path, Says: "this cannot be done at this address", WayOut: "look at the interface's description: api/openapi.yaml"})
+	})
 	// Requests that a browser sends from another site are refused before anything else.
-	return http.NewCrossOriginProtection().Handler(e)
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		wayOut := "open the console itself; programs send an access token and no Origin"
+		w.Header().Set("Content-Type", "application/problem+json")
+		w.WriteHeader(http.StatusForbidden)
+		json.NewEncoder(w).Encode(api.Problem{Type: api.ProblemType(desk.Forbidden), Title: titles[desk.Forbidden], Status: http.StatusForbidden, Detail: "the request came from another site", WayOut: &wayOut})
+	}))
+	return guard.Handler(e)
 }
