@@ -102,6 +102,8 @@ func TestStoryInTheClient(t *testing.T) {
 	assert.Contains(t, s.Must("delivery", "list"), "undone")
 	assert.Contains(t, s.Must("site", "surround", "larch-saddle", "/house-rules/"), "the page leaves it out")
 
+	assert.Contains(t, s.Must("site", "history", "larch-saddle"), "hut-basics@0.1.0 taken back")
+
 	// The same delivery again comes in as new, since nothing of it was left.
 	out = s.Must("deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=both", "--fill", "hut-name=Larch", "--live")
 	assert.Contains(t, out, "is live as revision 4")
@@ -173,4 +175,56 @@ func TestWrongUseOfTheClient(t *testing.T) {
 	}
 	assert.Equal(t, before, digest(t, s, "larch-saddle"), "nothing was changed")
 	assert.Contains(t, s.Must("completion", "bash"), "cparcel")
+}
+
+func TestWhatElseTheClientDoes(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	s.Must("kit", "new", "hut-basics@0.1.0")
+	s.Must("kit", "put", "hut-basics@0.1.0", "section/opening-hours", "menu/main", "--from", "kestrel-refuge")
+	assert.NotContains(t, s.Must("kit", "leave", "hut-basics@0.1.0", "menu/main"), "menu/main")
+	out := s.Must("kit", "fill-in", "hut-basics@0.1.0", "hut-name", "--label", "Name of the hut", "--type", "choice", "--choices", "Larch,Birch", "--optional")
+	assert.Contains(t, out, "Fill-in hut-name (choice): Name of the hut")
+	assert.Equal(t, 2, s.Client("kit", "fill-in", "hut-basics@0.1.0", "none").Code)
+	assert.Equal(t, 2, s.Client("kit", "fill-in", "hut-basics@0.1.0", "hut-name", "--type", "smell").Code)
+	s.Must("kit", "seal", "hut-basics@0.1.0")
+	assert.Contains(t, s.Must("kit", "show", "hut-basics@0.1.0", "section/opening-hours"), "data-fill")
+	r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "hut-name=Oak")
+	assert.Equal(t, 2, r.Code)
+	assert.Contains(t, r.Err, "none of Larch, Birch")
+	assert.Contains(t, s.Must("deliver", "hut-basics@0.1.0", "larch-saddle"), "is staged", "an optional blank may stay open")
+	assert.Contains(t, s.Must("site", "show", "larch-saddle"), "Draft 1")
+	s.Must("site", "discard", "larch-saddle", "1")
+	assert.Contains(t, s.Must("delivery", "list"), "planned", "its delivery can be staged again")
+	assert.Equal(t, 5, s.Client("site", "discard", "larch-saddle", "1").Code)
+
+	// An edit from a file goes into a draft, and live.
+	file := filepath.Join(t.TempDir(), "note.html")
+	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><html><body>A new page</body></html>"), 0o644))
+	assert.Contains(t, s.Must("site", "put", "larch-saddle", "page/note", file, "--path", "/note/"), "draft 2")
+	assert.Equal(t, 404, s.Visit(s.Live("larch-saddle")+"/note/").Status)
+	s.Must("site", "go-live", "larch-saddle", "2")
+	assert.Equal(t, 200, s.Visit(s.Live("larch-saddle")+"/note/").Status)
+
+	r = s.Client("people", "list")
+	assert.Equal(t, 5, r.Code, "ida is no admin")
+	r = s.ClientIn("highmoor-demo\n", "sign-in", "--user", "warden", "--password-stdin", "--server", s.Console)
+	require.Equal(t, 0, r.Code, r.Err)
+	s.Token = ""
+	r = s.ClientIn("a long password\n", "people", "add", "berta", "--role", "librarian")
+	assert.Equal(t, 0, r.Code, r.Err)
+	assert.Contains(t, s.Must("people", "list"), "berta")
+}
+
+func TestConfigurationByFileAndEnvironment(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "parcel.yaml")
+	require.NoError(t, os.WriteFile(file, []byte("demo: true\npreview-pattern: http://{host}.huts.example\n"), 0o644))
+	t.Setenv("CPARCEL_CONFIG", file)
+	t.Setenv("CPARCEL_LOG", "error")
+	s := harness.Start(t)
+	assert.Contains(t, s.Said, "Previews: http://SITE.huts.example")
+	assert.NotEmpty(t, s.Token, "the demo world was asked for in the file")
+	var list api.SiteList
+	s.JSON(&list, "site", "list")
+	assert.Equal(t, "http://kestrel-refuge.huts.example", list.Sites[0].Preview)
+	assert.Equal(t, 200, s.Visit("http://kestrel-refuge.huts.example/").Status)
 }

@@ -1,6 +1,7 @@
 package test
 
 import (
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -133,12 +134,23 @@ func TestPicturesOfTouchedPagesOnly(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	b := harness.NewBrowser(t)
 	d := staged(t, s, "0.1.0")
-	for _, width := range []int64{390, 1280} {
-		rules := b.Whole(s.Live("larch-saddle")+"/house-rules/", width)
-		assert.Zero(t, harness.Compare(t, "house-rules", rules, b.Whole(*d.Preview+"/house-rules/", width)))
-		home := b.Whole(s.Live("larch-saddle")+"/", width)
-		assert.NotZero(t, harness.Compare(t, "home", home, b.Whole(*d.Preview+"/", width)))
+	live := s.Live("larch-saddle")
+	for width, n := range b.Differ("house-rules", live+"/house-rules/", *d.Preview+"/house-rules/", 390, 1280) {
+		assert.Zero(t, n, "at %d px", width)
+	}
+	for width, n := range b.Differ("home", live+"/", *d.Preview+"/", 390, 1280) {
+		assert.NotZero(t, n, "at %d px", width)
+		b.Size(width, 800)
 		assert.LessOrEqual(t, harness.Eval[int64](b, `document.documentElement.scrollWidth`), width, "nothing runs over the edge")
+	}
+
+	// The published folder looks like the live site.
+	dir := filepath.Join(t.TempDir(), "out")
+	s.Must("site", "publish", "kestrel-refuge", dir)
+	for _, page := range []string{"/getting-here/", "/bunks-and-prices/"} {
+		for width, n := range b.Differ("published", s.Live("kestrel-refuge")+page, dir+"#"+page, 390, 1280) {
+			assert.Zero(t, n, "%s at %d px", page, width)
+		}
 	}
 }
 

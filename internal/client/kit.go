@@ -13,7 +13,7 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitShow(), a.kitCheck(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
+	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitShow(), a.kitCheck(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
 	return cmd
 }
 
@@ -109,6 +109,64 @@ func (a *app) kitLeave() *cobra.Command {
 		}
 		return a.print(k, func() { a.kit(k) })
 	}}
+}
+
+func (a *app) kitFillin() *cobra.Command {
+	var label, typ string
+	var optional bool
+	var choices []string
+	cmd := &cobra.Command{Use: "fill-in NAME@VERSION FILL-IN", Short: "Say what a blank of a kit in the making is called and takes", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		old, err := c.GetKitWithResponse(cmd.Context(), name, version)
+		if err != nil {
+			return err
+		}
+		k, err := answered(old.JSON200, old.StatusCode(), old.Body, nil)
+		if err != nil {
+			return err
+		}
+		fills := map[string]api.Fillin{}
+		for _, f := range k.Fillins {
+			fills[f.Name] = f
+		}
+		f, ok := fills[args[1]]
+		if !ok {
+			return usage("%s has no blank %q: mark its place in the source with data-fill first", args[0], args[1])
+		}
+		if label != "" {
+			f.Label = label
+		}
+		if typ != "" {
+			f.Type = typ
+		}
+		if choices != nil {
+			f.Choices = choices
+		}
+		f.Required = !optional
+		fills[f.Name] = f
+		etag := old.HTTPResponse.Header.Get("ETag")
+		r, err := c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, api.KitWords{Title: k.Title, Summary: k.Summary, Changes: k.Changes, Terms: k.Terms, Fillins: &fills})
+		if err != nil {
+			return err
+		}
+		if k, err = answered(r.JSON200, r.StatusCode(), r.Body, nil); err != nil {
+			return err
+		}
+		return a.print(k, func() { a.kit(k) })
+	}}
+	f := cmd.Flags()
+	f.StringVar(&label, "label", "", "what people `read` beside it")
+	f.StringVar(&typ, "type", "", "its `type`: "+strings.Join(kit.FillinTypes, ", "))
+	f.StringSliceVar(&choices, "choices", nil, "the `values` of a choice")
+	f.BoolVar(&optional, "optional", false, "it may stay open")
+	return cmd
 }
 
 func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {

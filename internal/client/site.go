@@ -22,7 +22,7 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.sitePublish(), a.siteGoLive())
+	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.sitePublish(), a.siteGoLive(), a.siteDiscard(), a.siteHistory())
 	return cmd
 }
 
@@ -436,6 +436,51 @@ func (a *app) siteGoLive() *cobra.Command {
 		}
 		return a.print(got, func() {
 			a.say("%s: draft %d of %s is live as revision %d, digest %s.", a.good("Done"), id, args[0], got.Revision, short(string(got.Digest)))
+		})
+	}}
+}
+
+func (a *app) siteDiscard() *cobra.Command {
+	return &cobra.Command{Use: "discard SITE DRAFT", Short: "Throw an open draft away; the live site stays as it is", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		id, err := strconv.ParseInt(args[1], 10, 64)
+		if err != nil {
+			return usage("%q is not the number of a draft", args[1])
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.DiscardDraftWithResponse(cmd.Context(), args[0], id)
+		if err != nil {
+			return err
+		}
+		if _, err := answered(&r.Body, r.StatusCode(), r.Body, nil); err != nil {
+			return err
+		}
+		return a.print(map[string]any{"site": args[0], "discarded": id}, func() { a.say("%s: draft %d of %s is discarded.", a.good("Done"), id, args[0]) })
+	}}
+}
+
+func (a *app) siteHistory() *cobra.Command {
+	return &cobra.Command{Use: "history SITE", Short: "List what changed a site, the newest first", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		r, err := c.ListRevisionsWithResponse(cmd.Context(), args[0])
+		if err != nil {
+			return err
+		}
+		list, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		if err != nil {
+			return err
+		}
+		return a.print(list, func() {
+			var rows [][]any
+			for _, x := range list.Revisions {
+				rows = append(rows, []any{x.Revision, x.At.Local().Format("2006-01-02 15:04"), x.By, x.Changed, short(string(x.Digest)), x.Says})
+			}
+			a.table("Nothing has changed it yet.", []string{"revision", "when", "by", "items", "digest", "what"}, rows)
 		})
 	}}
 }

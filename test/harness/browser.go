@@ -1,11 +1,7 @@
 package harness
 
 import (
-	"bytes"
 	"context"
-	"image"
-	"image/color"
-	"image/png"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -152,43 +148,4 @@ func (b *Browser) Shot(name string) {
 	}
 	time.Sleep(1200 * time.Millisecond) // frames within the page load after it
 	require.NoError(b.t, os.WriteFile(filepath.Join(dir, name+".png"), b.Picture(), 0o644))
-}
-
-// Compare gives the number of pixels in which two pictures differ. When there are
-// any, a picture of the differences is kept under name and told of.
-func Compare(t testing.TB, name string, a, b []byte) int {
-	t.Helper()
-	x, err := png.Decode(bytes.NewReader(a))
-	require.NoError(t, err)
-	y, err := png.Decode(bytes.NewReader(b))
-	require.NoError(t, err)
-	all := x.Bounds().Union(y.Bounds())
-	diff := image.NewRGBA(all)
-	n := 0
-	for py := all.Min.Y; py < all.Max.Y; py++ {
-		for px := all.Min.X; px < all.Max.X; px++ {
-			p := image.Pt(px, py)
-			r1, g1, b1, _ := x.At(px, py).RGBA()
-			r2, g2, b2, _ := y.At(px, py).RGBA()
-			if !p.In(x.Bounds()) || !p.In(y.Bounds()) || r1 != r2 || g1 != g2 || b1 != b2 {
-				n++
-				diff.Set(px, py, color.RGBA{194, 58, 32, 255})
-				continue
-			}
-			grey := uint8(200 + (r1+g1+b1)/3>>8*55/255)
-			diff.Set(px, py, color.RGBA{grey, grey, grey, 255})
-		}
-	}
-	if n > 0 {
-		dir := filepath.Join(Root(t), "test", "out")
-		if os.MkdirAll(dir, 0o755) == nil {
-			var out bytes.Buffer
-			if png.Encode(&out, diff) == nil {
-				p := filepath.Join(dir, name+".png")
-				os.WriteFile(p, out.Bytes(), 0o644)
-				t.Logf("%s: %d pixels differ; see %s", name, n, p)
-			}
-		}
-	}
-	return n
 }

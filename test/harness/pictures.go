@@ -1,0 +1,79 @@
+package harness
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Differ shows two pages at each width, from top to bottom, and gives for each
+// width the number of pixels in which they differ. Each page is named by an
+// address, or by a folder and a path in it, as "/tmp/out#/contact/": folders are
+// served for the while. Where there are differences, a picture of them is kept.
+func (b *Browser) Differ(name, one, other string, widths ...int64) map[int64]int {
+	b.t.Helper()
+	one, other = b.address(one), b.address(other)
+	out := map[int64]int{}
+	for _, w := range widths {
+		out[w] = Compare(b.t, fmt.Sprintf("%s-%d", name, w), b.Whole(one, w), b.Whole(other, w))
+	}
+	return out
+}
+
+// address gives where a page can be visited; a folder gets a server of its own.
+func (b *Browser) address(page string) string {
+	if strings.Contains(page, "://") {
+		return page
+	}
+	dir, path, _ := strings.Cut(page, "#")
+	s := httptest.NewServer(http.FileServer(http.Dir(dir)))
+	b.t.Cleanup(s.Close)
+	return s.URL + "/" + strings.TrimPrefix(path, "/")
+}
+
+// Compare gives the number of pixels in which two PNGs differ. When there are any,
+// a picture of the differences is kept in test/out and told of.
+func Compare(t testing.TB, name string, a, b []byte) int {
+	t.Helper()
+	x, err := png.Decode(bytes.NewReader(a))
+	require.NoError(t, err)
+	y, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	all := x.Bounds().Union(y.Bounds())
+	diff := image.NewRGBA(all)
+	n := 0
+	for py := all.Min.Y; py < all.Max.Y; py++ {
+		for px := all.Min.X; px < all.Max.X; px++ {
+			p := image.Pt(px, py)
+			r1, g1, b1, _ := x.At(px, py).RGBA()
+			r2, g2, b2, _ := y.At(px, py).RGBA()
+			if !p.In(x.Bounds()) || !p.In(y.Bounds()) || r1 != r2 || g1 != g2 || b1 != b2 {
+				n++
+				diff.Set(px, py, color.RGBA{194, 58, 32, 255})
+				continue
+			}
+			grey := uint8(200 + (r1+g1+b1)/3>>8*55/255)
+			diff.Set(px, py, color.RGBA{grey, grey, grey, 255})
+		}
+	}
+	if n == 0 {
+		return 0
+	}
+	p := filepath.Join(Root(t), "test", "out", name+".png")
+	require.NoError(t, os.MkdirAll(filepath.Dir(p), 0o755))
+	var out bytes.Buffer
+	require.NoError(t, png.Encode(&out, diff))
+	require.NoError(t, os.WriteFile(p, out.Bytes(), 0o644))
+	t.Logf("%s: %d pixels differ; see %s", name, n, p)
+	return n
+}
