@@ -250,10 +250,7 @@ func first(m map[string]any, names ...string) string {
 }
 
 // answered gives the result, or the problem that the service answered with.
-func answered[T any](got *T, status int, body []byte, err error) (*T, error) {
-	if err != nil {
-		return nil, err
-	}
+func answered[T any](got *T, status int, body []byte) (*T, error) {
 	if status >= 200 && status < 300 {
 		return got, nil
 	}

@@ -39,7 +39,7 @@ func (a *app) libraryAdd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		got, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		got, err := answered(r.JSON200, r.StatusCode(), r.Body)
 		if err != nil {
 			return err
 		}
@@ -69,7 +69,7 @@ func (a *app) libraryList() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
 		if err != nil {
 			return err
 		}

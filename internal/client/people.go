@@ -20,7 +20,7 @@ func (a *app) peopleCommands() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		got, err := answered(r.JSON200, r.StatusCode(), r.Body, nil)
+		got, err := answered(r.JSON200, r.StatusCode(), r.Body)
 		if err != nil {
 			return err
 		}
@@ -46,7 +46,7 @@ func (a *app) peopleCommands() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if _, err := answered(&r.Body, r.StatusCode(), r.Body, nil); err != nil {
+		if _, err := answered(&r.Body, r.StatusCode(), r.Body); err != nil {
 			return err
 		}
 		return a.print(map[string]string{"name": args[0], "role": role}, func() { a.say("%s: %s can sign in as a %s.", a.good("Done"), args[0], role) })

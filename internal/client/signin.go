@@ -77,7 +77,7 @@ func (a *app) keepSignIn(ctx context.Context, user, password string) error {
 	if err != nil {
 		return err
 	}
-	if _, err := answered(r.JSON200, r.StatusCode(), r.Body, nil); err != nil {
+	if _, err := answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
 		return err
 	}
 	var cookie string
@@ -92,7 +92,7 @@ func (a *app) keepSignIn(ctx context.Context, user, password string) error {
 	if err != nil {
 		return err
 	}
-	token, err := answered(t.JSON201, t.StatusCode(), t.Body, nil)
+	token, err := answered(t.JSON201, t.StatusCode(), t.Body)
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,110 @@
+package plan
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+)
+
+// clashes finds classes that both sides define in different ways.
+func (m *maker) clashes() error {
+	ours, err := m.rulesOf(m.parcel.Collection.Heads(), func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) }, func(h item.Head) bool {
+		row := m.rows[h.Address]
+		return row != nil && (comesIn(row) || row.Decision == "") && row.Standing != Newer && row.Standing != Older
+	})
+	if err != nil || len(ours) == 0 {
+		return err
+	}
+	replaced := map[item.Address]bool{}
+	for _, row := range m.list {
+		if row.Site != nil && row.Decision == Take {
+			replaced[row.Site.Address] = true
+		}
+	}
+	theirs, err := m.rulesOf(m.site.Sheets(), func(h item.Head) ([]byte, error) { return readSite(m.site, h) }, func(h item.Head) bool { return !replaced[h.Address] })
+	if err != nil {
+		return err
+	}
+	names := make([]string, 0, len(ours))
+	for n := range ours {
+		names = append(names, n)
+	}
+	sort.Strings(names)
+	for _, n := range names {
+		if theirs[n] == "" || theirs[n] == ours[n] {
+			continue
+		}
+		c := Clash{Class: n, Kit: ours[n], Site: theirs[n]}
+		key := "class:" + n
+		free := m.plan.Kit + "-" + n
+		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"}}
+		if d, ok := m.decided(key, ""); ok {
+			if d.Decision != "rename" && d.Decision != "share" {
+				return &DecisionError{key, "choose rename or share", choices}
+			}
+			c.Decision = string(d.Decision)
+		} else if m.ask.Policy == "unattended" {
+			c.Decision = "rename"
+		} else {
+			m.question(key, "class", fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n), choices)
+		}
+		if c.Decision == "rename" {
+			c.Becomes = free
+			m.classes[n] = free
+		}
+		m.plan.Clashes = append(m.plan.Clashes, c)
+	}
+	return nil
+}
+
+func readSite(s Site, h item.Head) ([]byte, error) {
+	return item.Read(opener{s}, h)
+}
+
+// opener lets item.Read read from a Site.
+type opener struct{ Site }
+
+func (o opener) Heads() []item.Head { return nil }
+
+// rulesOf gives, for every class that the sheets define, its rules in sense form.
+func (m *maker) rulesOf(heads []item.Head, read func(item.Head) ([]byte, error), counts func(item.Head) bool) (map[string]string, error) {
+	out := map[string][]string{}
+	for _, h := range heads {
+		if h.Address.Kind != item.Stylesheet || !counts(h) {
+			continue
+		}
+		b, err := read(h)
+		if err != nil {
+			return nil, err
+		}
+		css.Parse(b).Walk(func(r *css.Rule, around []*css.Rule) {
+			if r.At != "" {
+				return
+			}
+			seen := map[string]bool{}
+			for _, s := range r.Selectors {
+				for _, p := range s.Parts {
+					for _, x := range p.Simple {
+						if x.Type == css.ByClass && !strings.HasPrefix(x.Name, "cp-") && !seen[x.Name] {
+							seen[x.Name] = true
+							ctx := ""
+							for _, a := range around {
+								ctx += "@" + a.At + " " + string(a.Prelude.Of(b)) + " "
+							}
+							out[x.Name] = append(out[x.Name], ctx+string(css.Sense(r.Of(b))))
+						}
+					}
+				}
+			}
+		})
+	}
+	joined := map[string]string{}
+	for n, rules := range out {
+		sort.Strings(rules)
+		joined[n] = strings.Join(rules, "\n")
+	}
+	return joined, nil
+}

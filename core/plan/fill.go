@@ -1,0 +1,83 @@
+package plan
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/kit"
+)
+
+// fills lists the fill-ins that what comes in uses.
+func (m *maker) fills() error {
+	used := map[string]bool{}
+	for _, row := range m.list {
+		h, ok := m.parcel.Find(row.Address)
+		if !ok || !comesIn(row) && row.Decision != "" {
+			continue
+		}
+		f, err := m.facts(h)
+		if err != nil {
+			return err
+		}
+		for _, p := range f.Fills {
+			used[p.Name] = true
+		}
+	}
+	declared := map[string]bool{}
+	for _, f := range m.parcel.List.Fillins {
+		declared[f.Name] = true
+		v, given := m.ask.Fills[f.Name]
+		given = given && v != ""
+		if !used[f.Name] && !given {
+			continue
+		}
+		if given {
+			if why := checkFill(f, v); why != "" {
+				return &DecisionError{About: "fill:" + f.Name, Says: why}
+			}
+		}
+		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given})
+		if !given && f.Required {
+			m.question("fill:"+f.Name, "fill", fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample), []Choice{})
+		}
+	}
+	for name := range m.ask.Fills {
+		if !declared[name] {
+			var names []string
+			for n := range declared {
+				names = append(names, n)
+			}
+			sort.Strings(names)
+			return &DecisionError{About: "fill:" + name, Says: fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", "))}
+		}
+	}
+	return nil
+}
+
+// checkFill gives the reason for which a value does not fit its type, or "".
+func checkFill(f kit.Fillin, v string) string {
+	switch f.Type {
+	case "url":
+		low := strings.ToLower(strings.TrimSpace(v))
+		if !strings.HasPrefix(low, "/") && !strings.HasPrefix(low, "#") && !strings.HasPrefix(low, "https:") && !strings.HasPrefix(low, "http:") && !strings.HasPrefix(low, "mailto:") && !strings.HasPrefix(low, "tel:") {
+			return fmt.Sprintf("%q is no address: begin with /, #, https:, mailto: or tel:", v)
+		}
+	case "email":
+		if at := strings.IndexByte(v, '@'); at < 1 || at == len(v)-1 || strings.ContainsAny(v, " <>") {
+			return fmt.Sprintf("%q is no mail address", v)
+		}
+	case "image", "video":
+		if strings.HasPrefix(strings.ToLower(strings.TrimSpace(v)), "javascript:") {
+			return fmt.Sprintf("%q is no picture", v)
+		}
+	case "choice":
+		for _, c := range f.Choices {
+			if c == v {
+				return ""
+			}
+		}
+		return fmt.Sprintf("%q is none of %s", v, strings.Join(f.Choices, ", "))
+	}
+	return ""
+}

@@ -1,0 +1,94 @@
+package plan
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// links lists the links of what comes in that will lead nowhere.
+func (m *maker) links() error {
+	slugs := map[string]bool{}
+	after := map[item.Address]item.Head{}
+	for _, p := range m.puts {
+		after[p.Head.Address] = p.Head
+		if p.Head.Address.Kind == item.Page {
+			slugs[p.Head.Meta.Slug] = true
+		}
+	}
+	for _, p := range m.puts {
+		if p.Content == nil {
+			continue
+		}
+		f := facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content)
+		for _, u := range closure.Uses(m.site, p.Head, f) {
+			_, comes := after[u.To]
+			if u.Slug == "" || u.Found || comes || slugs[u.Slug] {
+				continue
+			}
+			m.plan.Links = append(m.plan.Links, LinkRow{p.Head.Address, u.Slug, u.Line})
+		}
+		for _, s := range f.Scripts {
+			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": "+s)
+		}
+	}
+	for _, p := range m.puts {
+		if p.Head.Address.Kind == item.Component {
+			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": the component's script")
+		}
+	}
+	return nil
+}
+
+// say puts the rows into the plan, questions first, by standing.
+func (m *maker) say() error {
+	rank := map[Standing]int{}
+	for i, s := range Standings {
+		rank[s.Standing] = i
+	}
+	sort.SliceStable(m.list, func(i, j int) bool {
+		a, b := m.list[i], m.list[j]
+		if (a.Decision == "") != (b.Decision == "") {
+			return a.Decision == ""
+		}
+		if rank[a.Standing] != rank[b.Standing] {
+			return rank[a.Standing] < rank[b.Standing]
+		}
+		return a.Address.Less(b.Address)
+	})
+	for _, row := range m.list {
+		m.plan.Rows = append(m.plan.Rows, *row)
+	}
+	for k := range m.parcel.List.Proposes {
+		m.plan.Settings = append(m.plan.Settings, k)
+	}
+	sort.Strings(m.plan.Settings)
+	return nil
+}
+
+// stray refuses decisions that no question and no row answers to.
+func (m *maker) stray() error {
+	var keys []string
+	for k := range m.ask.Decisions {
+		if !m.used[k] {
+			keys = append(keys, k)
+		}
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		if m.ask.Decisions[k].About != "" {
+			continue // decided once; what it was about is gone
+		}
+		var have []string
+		for _, r := range m.plan.Rows {
+			have = append(have, r.Address.String())
+		}
+		sort.Strings(have)
+		return &DecisionError{About: k, Says: fmt.Sprintf("there is nothing of this name to decide in the plan (it holds: %s)", strings.Join(have, ", "))}
+	}
+	return nil
+}

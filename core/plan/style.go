@@ -1,0 +1,104 @@
+package plan
+
+import (
+	"sort"
+
+	"compactparcel/core/item"
+	"compactparcel/core/tokens"
+)
+
+// tokens compares the tokens that both sides have.
+func (m *maker) tokens() error {
+	theirs := map[string]string{}
+	for _, h := range m.site.Sheets() {
+		if h.Address.Kind != item.Tokens {
+			continue
+		}
+		b, err := readSite(m.site, h)
+		if err != nil {
+			return err
+		}
+		if set, err := tokens.Parse(b); err == nil {
+			for _, t := range set.List {
+				theirs[t.Property()] = set.CSS(t)
+			}
+		}
+	}
+	for _, p := range m.puts {
+		if p.Head.Address.Kind != item.Tokens {
+			continue
+		}
+		set, err := tokens.Parse(p.Content)
+		if err != nil {
+			return err
+		}
+		for _, t := range set.List {
+			v := set.CSS(t)
+			if s, ok := theirs[t.Property()]; ok && s != v {
+				row := TokenRow{Property: t.Property(), Site: s, Kit: v}
+				a, okA := tokens.ParseColour(s)
+				b, okB := tokens.ParseColour(v)
+				if okA && okB {
+					row.Distance = float64(int(tokens.Distance(a, b)*1000+0.5)) / 1000
+				}
+				m.plan.Tokens = append(m.plan.Tokens, row)
+			}
+		}
+	}
+	return nil
+}
+
+// order gives new stylesheets their place: tokens before all of the site's, so
+// that the site's values win where both are on a page; stylesheets behind.
+func (m *maker) order() error {
+	before := m.site.StyleOrder()
+	known := map[item.Address]bool{}
+	for _, a := range before {
+		known[a] = true
+	}
+	for _, h := range m.site.Sheets() { // sheets that the order does not name yet
+		if !known[h.Address] {
+			known[h.Address] = true
+			before = append(before, h.Address)
+		}
+	}
+	incoming := map[item.Address]bool{}
+	for _, p := range m.puts {
+		if k := p.Head.Address.Kind; (k == item.Stylesheet || k == item.Tokens) && !known[p.Head.Address] {
+			incoming[p.Head.Address] = true
+		}
+	}
+	if len(incoming) == 0 {
+		return nil
+	}
+	var first, last []item.Address
+	for _, a := range m.parcel.List.StyleOrder {
+		to, ok := m.moved[a]
+		if !ok {
+			to = a
+		}
+		if !incoming[to] {
+			continue
+		}
+		delete(incoming, to)
+		says := "behind the site's stylesheets"
+		if a.Kind == item.Tokens {
+			first = append(first, to)
+			says = "before the site's stylesheets, so that the site's own values win"
+		} else {
+			last = append(last, to)
+		}
+		if row := m.rows[a]; row != nil {
+			row.Order = says
+		}
+	}
+	m.plan.StyleOrder = append(append(first, before...), last...)
+	var rest []item.Address
+	for a := range incoming {
+		rest = append(rest, a)
+	}
+	sort.Slice(rest, func(i, j int) bool { return rest[i].Less(rest[j]) })
+	m.plan.StyleOrder = append(m.plan.StyleOrder, rest...)
+	m.rely(item.StyleOrder)
+	return nil
+}

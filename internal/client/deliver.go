@@ -1,0 +1,106 @@
+package client
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"compactparcel/core/plan"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) deliver() *cobra.Command {
+	var decide, fill []string
+	var policy string
+	var live, giveWay bool
+	cmd := &cobra.Command{
+		Use:   "deliver NAME@VERSION SITE",
+		Short: "Deliver a kit to a site: plan it, and stage it when nothing is open",
+		Long: `Deliver a sealed kit to a site. The plan is printed, questions first. When no
+question is open the delivery is staged into a draft of its own, and with --live
+it goes live at once. With open questions the command ends with exit code 3.`,
+		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch Saddle"`,
+		Args:    cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			name, version, err := splitKit(args[0])
+			if err != nil {
+				return err
+			}
+			decisions, err := pairs("--decide", decide)
+			if err != nil {
+				return err
+			}
+			fills, err := pairs("--fill", fill)
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			r, err := c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: &decisions, Fills: &fills, Policy: some(policy), PartsMayGiveWay: some(giveWay)})
+			if err != nil {
+				return err
+			}
+			d, err := answered(r.JSON201, r.StatusCode(), r.Body)
+			if err != nil {
+				return err
+			}
+			return a.goOn(cmd.Context(), c, d, live)
+		},
+	}
+	f := cmd.Flags()
+	f.StringArrayVar(&decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, map:ADDRESS, skip); may be repeated")
+	f.StringArrayVar(&fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
+	f.StringVar(&policy, "policy", "", "`policy`: "+strings.Join(plan.Policies, " or "))
+	f.BoolVar(&giveWay, "parts-may-give-way", false, "the site's parts may lose their seats to the kit's")
+	f.BoolVar(&live, "live", false, "go live at once when nothing is open")
+	return cmd
+}
+
+func pairs(flag string, list []string) (map[string]string, error) {
+	out := map[string]string{}
+	for _, s := range list {
+		k, v, ok := strings.Cut(s, "=")
+		if !ok || k == "" {
+			return nil, usage("%s %q: write NAME=VALUE", flag, s)
+		}
+		out[k] = v
+	}
+	return out, nil
+}
+
+// goOn prints the plan and goes as far as the open questions let it.
+func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Delivery, live bool) error {
+	if a.output == "table" {
+		a.plan(d)
+	}
+	if n := len(d.Plan.Questions); n > 0 {
+		if a.output == "json" {
+			a.print(d, nil)
+		}
+		return &exitError{Waits, fmt.Errorf("delivery %d waits for %d decisions\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, n, d.Id)}
+	}
+	if d.State == api.DeliveryStatePlanned {
+		digest := string(*d.PlanDigest)
+		r, err := c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest})
+		if err != nil {
+			return err
+		}
+		if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			return err
+		}
+	}
+	if live && d.State == api.DeliveryStateStaged {
+		r, err := c.LiveDeliveryWithResponse(ctx, d.Id)
+		if err != nil {
+			return err
+		}
+		if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			return err
+		}
+	}
+	return a.print(d, func() { a.state(d) })
+}

@@ -1,0 +1,162 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"compactparcel/core/plan"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+// DeliveryOpen opens a delivery of a sealed kit into a site, and plans it.
+func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, site string, ask plan.Ask) (*DeliveryInfo, error) {
+	what := fmt.Sprintf("delivery of %s@%s to %s", kitName, version, site)
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
+	v, err := d.kitVersion(ctx, kitName, version)
+	if err != nil {
+		return nil, err
+	}
+	if v.State != Sealed {
+		return nil, problem(Refused, what, "seal it first: cparcel kit seal "+kitName+"@"+version, "the kit is not sealed")
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	// Plan before anything is written: an ask that does not fit leaves no trace.
+	if _, err := d.plan(ctx, c, v, ask); err != nil {
+		return nil, explain(what, err)
+	}
+	text, _ := json.Marshal(ask)
+	row := store.Delivery{CollectionID: c.ID, KitVersionID: v.ID, State: Opened, Ask: string(text), BaseRev: c.Revision, Etag: 1, ByUser: p.Name, CreatedAt: d.Now(), UpdatedAt: d.Now()}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(&row).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "open-delivery", fmt.Sprint(row.ID), what)
+	})
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return d.Replan(ctx, p, row.ID)
+}
+
+func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersion, ask plan.Ask) (*plan.Result, error) {
+	live, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	list, parcel, err := d.parcelView(ctx, v)
+	if err != nil {
+		return nil, err
+	}
+	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel}, ask)
+}
+
+// Replan plans a delivery anew from the site as it is now.
+func (d *Desk) Replan(ctx context.Context, p Person, id int64) (*DeliveryInfo, error) {
+	return d.DeliveryDecide(ctx, p, id, 0, nil)
+}
+
+// Answer is what a person adds to a delivery. A nil map changes nothing; a
+// decision without a word takes back what was decided, an empty fill the value.
+type Answer struct {
+	Decisions       map[string]plan.Decided
+	Fills           map[string]string
+	Policy          string
+	PartsMayGiveWay *bool
+}
+
+// DeliveryDecide takes decisions and fill-ins, and plans anew. etag is the one the
+// person saw, or 0. What does not fit is refused as a whole.
+func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int, a *Answer) (*DeliveryInfo, error) {
+	what := fmt.Sprintf("delivery %d", id)
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
+	info, c, v, err := d.load(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if etag != 0 && etag != info.Etag {
+		return nil, problem(Stale, what, "look at it again", "somebody has changed it since you read it")
+	}
+	if info.State != Opened && info.State != Planned {
+		return nil, problem(Refused, what, wayOn(info.State), "it is %s; its plan is settled", info.State)
+	}
+	ask := info.Asked
+	if a != nil {
+		ask = merge(ask, *a)
+	}
+	result, err := d.plan(ctx, c, v, ask)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	// A decision is bound to what it decided about, so that it outlives a new plan
+	// only as long as it means the same.
+	for _, row := range result.Plan.Rows {
+		key := row.Address.String()
+		if dec, ok := ask.Decisions[key]; ok && dec.About == "" {
+			dec.About = row.About
+			ask.Decisions[key] = dec
+		}
+	}
+	askText, _ := json.Marshal(ask)
+	planText, _ := json.Marshal(result.Plan)
+	r := d.Store.DB(ctx).Model(&store.Delivery{}).Where("id = ? AND etag = ?", id, info.Etag).Updates(map[string]any{"state": Planned, "ask": string(askText), "plan": string(planText),
+		"plan_digest": result.Plan.Digest(), "base_rev": c.Revision, "etag": info.Etag + 1, "updated_at": d.Now()})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return nil, problem(Stale, what, "look at it again", "somebody changed it at the same time")
+	}
+	if r.Error != nil {
+		return nil, explain(what, r.Error)
+	}
+	return d.Delivery(ctx, p, id)
+}
+
+func wayOn(state string) string {
+	switch state {
+	case Staged:
+		return "discard its draft to plan again, or go live"
+	case Live:
+		return "undo it, or open a new delivery"
+	}
+	return "open a new delivery"
+}
+
+func merge(ask plan.Ask, a Answer) plan.Ask {
+	decisions, fills := map[string]plan.Decided{}, map[string]string{}
+	for k, v := range ask.Decisions {
+		decisions[k] = v
+	}
+	for k, v := range a.Decisions {
+		if v.Decision == "" {
+			delete(decisions, k)
+			continue
+		}
+		decisions[k] = v
+	}
+	for k, v := range ask.Fills {
+		fills[k] = v
+	}
+	for k, v := range a.Fills {
+		if v == "" {
+			delete(fills, k)
+			continue
+		}
+		fills[k] = v
+	}
+	ask.Decisions, ask.Fills = decisions, fills
+	if a.Policy != "" {
+		ask.Policy = a.Policy
+	}
+	if a.PartsMayGiveWay != nil {
+		ask.PartsMayGiveWay = *a.PartsMayGiveWay
+	}
+	return ask
+}

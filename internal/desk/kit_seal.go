@@ -1,0 +1,169 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"os"
+
+	"compactparcel/core/capture"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// KitSeal makes a version final. etag is the one the person checked, or 0.
+func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag int) (*KitInfo, error) {
+	what := "kit " + name + "@" + version
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
+	info, err := d.Kit(ctx, p, name, version)
+	if err != nil {
+		return nil, err
+	}
+	if info.State == Sealed {
+		return nil, problem(Refused, what, "begin the next version", "it is sealed already")
+	}
+	if etag != 0 && etag != info.Etag {
+		return nil, problem(Stale, what, "check it again", "somebody has changed it since you checked it")
+	}
+	var stops []kit.Finding
+	for _, f := range info.Check {
+		if f.Stops {
+			stops = append(stops, f)
+		}
+	}
+	if len(stops) > 0 {
+		pr := problem(NotClean, what, "mend what the check names, then seal", "%d findings stop it: %s", len(stops), stops[0].Says)
+		pr.Details = stops
+		return nil, pr
+	}
+	scratch := *info
+	scratch.Check = nil
+	set, err := d.assemble(ctx, p, &scratch)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	list := scratch.Packs
+	if a, b := digestOf(list), digestOf(info.Packs); a != b {
+		return nil, problem(Stale, what, "check it again", "its sources changed while it was checked")
+	}
+	err = d.inFile(func(f *os.File) error {
+		byDoc := map[item.Digest]item.Head{}
+		for _, h := range set.Heads() {
+			byDoc[h.Doc] = h
+		}
+		if _, err := kit.Write(f, list, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) }); err != nil {
+			return err
+		}
+		return d.shelve(ctx, p, f, "seal", info.KitVersion.ID)
+	})
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return d.Kit(ctx, p, name, version)
+}
+
+func digestOf(l *kit.PackingList) item.Digest {
+	d, err := l.Digest()
+	if err != nil {
+		return ""
+	}
+	return d
+}
+
+// inFile runs f with a scratch file that is gone afterwards.
+func (d *Desk) inFile(f func(*os.File) error) error {
+	t, err := os.CreateTemp("", "cparcel-")
+	if err != nil {
+		return err
+	}
+	defer func() { t.Close(); os.Remove(t.Name()) }()
+	return f(t)
+}
+
+// shelve checks a kit file whole and puts it on the shelf: its file, its items as
+// a collection, its version as sealed. making is the version it seals, or 0 when
+// the file came from elsewhere.
+func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, making int64) error {
+	size, err := f.Seek(0, io.SeekEnd)
+	if err != nil {
+		return err
+	}
+	k, err := kit.Open(f, size)
+	if err != nil {
+		return err
+	}
+	if err := k.Verify(); err != nil {
+		return err
+	}
+	what := k.List.Kit + "@" + k.List.Version
+	if making == 0 {
+		if v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version); err == nil {
+			if v.State == Sealed && v.Digest == k.Digest {
+				return nil // the very same kit is on the shelf
+			}
+			if v.State == Sealed {
+				return problem(Refused, "kit "+what, "ask who made it for a new version number", "it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)", v.Digest.Short(), k.Digest.Short())
+			}
+			return problem(Exists, "kit "+what, "seal or finish that one first", "this version is being made here")
+		}
+	}
+	changes, err := d.keep(ctx, k)
+	if err != nil {
+		return err
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	file, n, err := d.Store.PutBlob(ctx, f, d.Now())
+	if err != nil {
+		return err
+	}
+	text, err := k.List.Canonical()
+	if err != nil {
+		return err
+	}
+	now := d.Now()
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		if making == 0 {
+			name := store.KitName{Name: k.List.Kit, CreatedAt: now}
+			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&name).Error; err != nil {
+				return err
+			}
+			if err := tx.Where("name = ?", k.List.Kit).Take(&name).Error; err != nil {
+				return err
+			}
+			words, _ := json.Marshal(MakingWords{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []capture.Pick{}})
+			v := store.KitVersion{KitID: name.ID, Version: k.List.Version, State: Making, Making: string(words), Etag: 1, ByUser: p.Name, CreatedAt: now}
+			if err := tx.Create(&v).Error; err != nil {
+				return err
+			}
+			making = v.ID
+		}
+		c, err := d.Store.NewCollection(tx, store.Kit, what, k.List.Title, now)
+		if err != nil {
+			return err
+		}
+		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
+			return err
+		}
+		r := tx.Model(&store.KitVersion{}).Where("id = ? AND state = ?", making, Making).Updates(map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text),
+			"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
+		if r.Error == nil && r.RowsAffected == 0 {
+			return problem(Refused, "kit "+what, "look at it again", "somebody sealed it meanwhile")
+		}
+		if r.Error != nil {
+			return r.Error
+		}
+		return d.audit(tx, p, act, what, string(k.Digest))
+	})
+	if store.IsDuplicate(err) {
+		return problem(Exists, "kit "+what, "look at the list of kits", "it came in twice at the same time; one of them is there")
+	}
+	return err
+}

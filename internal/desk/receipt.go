@@ -1,0 +1,70 @@
+package desk
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/internal/store"
+)
+
+// Receipt is what a delivery did, and how it can be undone.
+type Receipt struct {
+	Renames   []plan.Rename           `json:"renames"`
+	Fills     map[string]string       `json:"fills"`
+	Decisions map[string]plan.Decided `json:"decisions"`
+	Wrote     []item.Address          `json:"wrote"`
+	Touched   []plan.Touch            `json:"touched"`
+	Checklist []string                `json:"checklist"`
+	Before    item.Digest             `json:"before"`
+	After     item.Digest             `json:"after,omitempty"`
+	By        string                  `json:"by"`
+	At        string                  `json:"at"`
+	// Prior are the origins that the delivery replaced, for its undo.
+	Prior []store.Origin `json:"prior,omitempty"`
+	// Kept says what an undo left as it was.
+	Kept []item.Address `json:"kept,omitempty"`
+}
+
+func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result, before item.Digest) *Receipt {
+	out := &Receipt{Renames: []plan.Rename{}, Fills: info.Asked.Fills, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, Before: before, By: p.Name, At: d.Now().Format("2006-01-02T15:04:05Z07:00")}
+	for from, to := range r.Moved {
+		if from != to {
+			out.Renames = append(out.Renames, plan.Rename{From: from, To: to})
+		}
+	}
+	sort.Slice(out.Renames, func(i, j int) bool { return out.Renames[i].From.Less(out.Renames[j].From) })
+	for _, x := range r.Puts {
+		out.Wrote = append(out.Wrote, x.Head.Address)
+		if x.Content == nil {
+			continue
+		}
+		f := facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content)
+		if f.NoAlt > 0 {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt))
+		}
+		if x.Head.Address.Kind == item.Menu && len(f.Uses(facts.Address)) == 0 {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: the menu is empty", x.Head.Address))
+		}
+	}
+	for _, l := range r.Plan.Links {
+		out.Checklist = append(out.Checklist, fmt.Sprintf("%s, line %d: the link to %s leads nowhere yet", l.From, l.Line, l.Slug))
+	}
+	for _, f := range r.Plan.Fills {
+		if !f.Given {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s still shows its sample (%q)", f.Label, f.Sample))
+		}
+	}
+	for _, s := range r.Plan.Settings {
+		out.Checklist = append(out.Checklist, "the kit proposes "+s+"; it was not taken")
+	}
+	for _, n := range r.Plan.Needs {
+		if n.State != "met" && !strings.HasPrefix(n.What, "/") {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Says))
+		}
+	}
+	return out
+}
