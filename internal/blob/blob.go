@@ -15,6 +15,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"compactparcel/core/item"
@@ -31,6 +32,13 @@ func Open(dir string) (*Store, error) {
 	s := &Store{dir: dir}
 	old, _ := filepath.Glob(filepath.Join(dir, "incoming", "*"))
 	for _, p := range old {
+		// A sweep that was interrupted: what lay aside goes back, to be judged anew.
+		if d := item.Digest(strings.TrimPrefix(filepath.Base(p), "swept-")); d.Valid() {
+			if err := os.Rename(p, s.path(d)); err != nil {
+				return nil, err
+			}
+			continue
+		}
 		if i, err := os.Stat(p); err == nil && time.Since(i.ModTime()) > time.Hour {
 			os.Remove(p)
 		}
@@ -62,9 +70,9 @@ func (s *Store) Put(r io.Reader) (item.Digest, int64, error) {
 	}
 	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
 	p := s.path(d)
-	if _, err := os.Stat(p); err == nil {
-		now := time.Now()
-		os.Chtimes(p, now, now) // young again: the sweep's grace period starts anew
+	// One that is there becomes young again: the sweep's grace period starts anew.
+	// It cannot, if the sweep has just taken it away; then it is written again.
+	if now := time.Now(); os.Chtimes(p, now, now) == nil {
 		return d, n, nil
 	}
 	if err := os.MkdirAll(filepath.Dir(p), 0o700); err != nil {
@@ -95,25 +103,37 @@ func (s *Store) File(d item.Digest) (*os.File, error) {
 	return f, err
 }
 
-// Sweep removes the blobs older than grace that wanted says nobody wants. wanted
-// is asked last, just before a file goes.
+// Sweep removes the blobs older than grace that wanted says nobody wants. A blob
+// is moved aside before the last look: whoever puts it again from then on writes it
+// anew, and one that became young or wanted meanwhile goes back to its place.
 func (s *Store) Sweep(grace time.Duration, wanted func(item.Digest) (bool, error)) (removed int, err error) {
+	old := func(p string) bool {
+		info, err := os.Stat(p)
+		return err == nil && time.Since(info.ModTime()) >= grace
+	}
 	err = filepath.WalkDir(s.dir, func(p string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
 		digest := item.Digest(filepath.Base(filepath.Dir(p)) + d.Name())
-		info, err := d.Info()
-		if err != nil || !digest.Valid() || time.Since(info.ModTime()) < grace {
+		if !digest.Valid() || !old(p) {
 			return nil
 		}
-		keep, err := wanted(digest)
-		if err != nil || keep {
+		if keep, err := wanted(digest); err != nil || keep {
 			return err
 		}
-		if err := os.Remove(p); err == nil {
-			removed++
+		aside := filepath.Join(s.dir, "incoming", "swept-"+string(digest))
+		if err := os.Rename(p, aside); err != nil {
+			return err
 		}
+		keep, err := wanted(digest)
+		if err != nil || keep || !old(aside) {
+			return errors.Join(err, os.Rename(aside, p))
+		}
+		if err := os.Remove(aside); err != nil {
+			return err
+		}
+		removed++
 		return nil
 	})
 	return removed, err

@@ -74,3 +74,29 @@ func TestTheSweepTakesOnlyWhatIsOldAndUnwanted(t *testing.T) {
 	_, err = os.Stat(s.path(wanted))
 	assert.NoError(t, err)
 }
+
+func TestWhatIsWantedAtTheLastMomentGoesBack(t *testing.T) {
+	s, err := Open(t.TempDir())
+	require.NoError(t, err)
+	d, _, err := s.Put(strings.NewReader("a picture"))
+	require.NoError(t, err)
+	asked := 0
+	n, err := s.Sweep(0, func(item.Digest) (bool, error) { asked++; return asked > 1, nil })
+	require.NoError(t, err)
+	assert.Equal(t, 0, n)
+	assert.Equal(t, 2, asked, "asked again when it lies aside")
+	f, err := s.File(d)
+	require.NoError(t, err)
+	f.Close()
+
+	// Put again while the sweep looks: it is written anew, whatever the sweep does.
+	n, err = s.Sweep(0, func(item.Digest) (bool, error) {
+		_, _, err := s.Put(strings.NewReader("a picture"))
+		return false, err
+	})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, n, 1)
+	f, err = s.File(d)
+	require.NoError(t, err)
+	f.Close()
+}
