@@ -171,6 +171,7 @@ func keep(in []item.Address, have map[item.Address]bool) []item.Address {
 // carry cuts every stylesheet that was not chosen itself.
 func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool) error {
 	r := render.New(src)
+	homes := &homes{r: r, shown: map[string]home{}}
 	pieces := map[item.Address][]css.Piece{}
 	// users lists who is shown with a sheet, directly or through another's @import.
 	var give func(sheet item.Address, p []css.Piece, depth int)
@@ -200,6 +201,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			return err
 		}
 		p := []css.Piece{css.PieceOf(markup.Parse(b, h.Meta.Context))}
+		p = append(p, homes.of(h, p[0].Root)...)
 		if shown, err := r.Fragment(e.Address); err == nil {
 			tree := markup.Parse(shown, h.Meta.Context)
 			p = append(p, css.PieceOf(tree))

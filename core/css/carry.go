@@ -14,6 +14,15 @@ type Piece struct {
 	// Root says in a selector what the piece's top elements are; empty when they
 	// carry neither an id nor a class.
 	Root string
+	// Home is a page in which the piece stands, as it is shown, and In is the
+	// piece's place in it. Without a home it stands in html and body alone.
+	Home *markup.Tree
+	In   span.Span
+}
+
+// inside tells whether an element of the home belongs to the piece.
+func (p Piece) inside(n *markup.Node) bool {
+	return n.Own && n.Start.Start >= p.In.Start && n.End.End <= p.In.End
 }
 
 // PieceOf prepares a piece for Carry. The piece stands in html and body.
@@ -69,8 +78,10 @@ var inherited = words("color font font-family font-size font-style font-weight f
 // piece looks elsewhere as it did at home and hits nothing there:
 //
 //   - a selector of a list that matches nothing in the pieces is left out;
-//   - a rule on html, body or :root becomes the host frame: its inherited
-//     properties stand on the pieces' roots, at no specificity;
+//   - a rule on what stands around a piece becomes the host frame: its inherited
+//     properties stand on the piece's roots, in a layer that all else outweighs;
+//   - an ancestor outside the piece is resolved away from a selector, and its
+//     specificity is made up for by :not() of what is never there;
 //   - a selector whose subject is only a type or "*" is bound to the pieces by
 //     :where(), which leaves its specificity as it was.
 func Carry(sheet *Sheet, pieces []Piece) Carried {
@@ -108,10 +119,11 @@ func Carry(sheet *Sheet, pieces []Piece) Carried {
 		}
 	}
 	c.choose(sheet.Rules, nil)
+	c.frameRules()
 	c.lean()
-	out := Carried{Notes: c.notes}
+	out := Carried{Notes: unique(c.notes)}
 	var b strings.Builder
-	c.write(&b, sheet.Rules, 0)
+	c.writeSheet(&b)
 	out.CSS = []byte(b.String())
 	sheet.Walk(func(r *Rule, _ []*Rule) {
 		if r.At == "" && r.HasBody {
@@ -128,12 +140,24 @@ type carrier struct {
 	roots      string
 	body       *markup.Node
 	kept       map[*Rule]string // style rule → its selector list, rewritten
-	frames     map[*Rule][]Decl // rules of the host frame → the declarations that stay
+	freed      map[*Rule]string // nested rule → its selectors without a parent outside the pieces
+	framing    []frameRule
 	rootProps  map[*Rule][]Decl
 	props      map[string]bool
 	fonts      map[string]bool
 	animations map[string]bool
 	notes      []string
+}
+
+// frameRule is a rule on what stands around a piece.
+type frameRule struct {
+	root   string // of the piece
+	depth  int    // of the element it is about, html being 0
+	weight [3]int // its selector's specificity
+	order  int
+	rule   *Rule
+	around []*Rule
+	decls  []Decl
 }
 
 func (c *carrier) note(r Ref) {
@@ -152,7 +176,7 @@ func (c *carrier) note(r Ref) {
 // choose marks the style rules to keep.
 func (c *carrier) choose(rules []*Rule, parents []Selector) {
 	if c.kept == nil {
-		c.kept, c.frames, c.rootProps = map[*Rule]string{}, map[*Rule][]Decl{}, map[*Rule][]Decl{}
+		c.kept, c.freed, c.rootProps = map[*Rule]string{}, map[*Rule]string{}, map[*Rule][]Decl{}
 	}
 	for _, r := range rules {
 		switch {
@@ -163,27 +187,37 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 			continue
 		}
 		var list []string
-		frame := false
 		for _, s := range r.Selectors {
 			if len(parents) == 0 && isFrame(s) {
-				frame = true
+				for _, d := range r.Decls {
+					if strings.HasPrefix(d.Name, "--") {
+						c.rootProps[r] = append(c.rootProps[r], d)
+					}
+				}
 				continue
 			}
 			if c.reaches(s, parents) {
 				list = append(list, c.bind(s, parents))
 			}
+			if len(parents) == 0 {
+				list = append(list, c.resolved(s, 1)...)
+			}
 		}
-		if frame {
-			c.frame(r)
+		if len(parents) == 0 {
+			c.free(r.Rules, r.Selectors)
 		}
-		if len(list) == 0 {
+		if list = unique(list); len(list) == 0 {
 			continue
 		}
 		c.kept[r] = strings.Join(list, ", ")
-		for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: r.Decls}).Refs() {
-			c.note(ref)
-		}
+		c.noteAll(r.Decls)
 		c.choose(r.Rules, r.Selectors)
+	}
+}
+
+func (c *carrier) noteAll(ds []Decl) {
+	for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: ds}).Refs() {
+		c.note(ref)
 	}
 }
 
@@ -202,18 +236,193 @@ func isFrame(s Selector) bool {
 	return true
 }
 
-func (c *carrier) frame(r *Rule) {
-	for _, d := range r.Decls {
-		switch {
-		case strings.HasPrefix(d.Name, "--"):
-			c.rootProps[r] = append(c.rootProps[r], d)
-		case inherited[d.Name]:
-			c.frames[r] = append(c.frames[r], d)
-			for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: []Decl{d}}).Refs() {
-				c.note(ref)
+// free finds nested rules whose parents stand outside the pieces: they are carried
+// as rules of their own.
+func (c *carrier) free(rules []*Rule, parents []Selector) {
+	for _, r := range rules {
+		if r.At != "" {
+			c.free(r.Rules, parents)
+			continue
+		}
+		var list []string
+		for _, s := range r.Selectors {
+			inner := s.Parts
+			if len(inner) > 1 && len(inner[0].Simple) == 1 && inner[0].Simple[0].Type == ByParent {
+				inner = inner[1:]
+			}
+			if s.Unknown || len(inner) == 0 || mentionsParent(inner) {
+				continue
+			}
+			for _, p := range parents {
+				if p.Unknown {
+					continue
+				}
+				joined := append(append([]Compound{}, p.Parts...), inner...)
+				if joined[len(p.Parts)].Combinator == 0 {
+					joined[len(p.Parts)].Combinator = ' '
+				}
+				list = append(list, c.resolved(Selector{Span: s.Span, Parts: joined}, len(p.Parts))...)
+			}
+		}
+		if list = unique(list); len(list) > 0 {
+			c.freed[r] = strings.Join(list, ", ")
+			c.noteAll(r.Decls)
+		}
+	}
+}
+
+func mentionsParent(parts []Compound) bool {
+	for _, p := range parts {
+		for _, x := range p.Simple {
+			if x.Type == ByParent {
+				return true
+			}
+			for _, a := range x.Args {
+				if mentionsParent(a.Parts) {
+					return true
+				}
 			}
 		}
 	}
+	return false
+}
+
+// resolved gives a selector's texts for the ways in which it matches a piece only
+// with the help of what stands around it: of at least so many compounds.
+func (c *carrier) resolved(s Selector, least int) []string {
+	if s.Unknown {
+		return nil
+	}
+	var out []string
+	for _, p := range c.pieces {
+		if p.Home == nil || p.Root == "" {
+			continue
+		}
+		ways := map[int]bool{}
+		for _, n := range p.Home.All {
+			if p.inside(n) {
+				m := &matcher{}
+				m.splits(s.Parts, len(s.Parts)-1, n, p.inside, len(s.Parts), func(outside int) { ways[outside] = true })
+			}
+		}
+		for k := max(least, 1); k < len(s.Parts); k++ {
+			if !ways[k] {
+				continue
+			}
+			dropped := Selector{Parts: s.Parts[:k]}
+			if !dropped.steady() {
+				c.notes = append(c.notes, "the selector \""+string(s.Of(c.sheet.Source))+"\" waits for a state of something outside the piece; its rule stays behind")
+				continue
+			}
+			out = append(out, c.without(s, k, p.Root))
+		}
+	}
+	return out
+}
+
+// without writes a selector without its first k compounds: bound to the roots, and
+// as specific as it was.
+func (c *carrier) without(s Selector, k int, roots string) string {
+	bound := ":where(" + roots + ")"
+	if s.Parts[k].Combinator == ' ' {
+		bound = ":where(" + within(roots) + ")"
+	}
+	ids, classes, types := Selector{Parts: s.Parts[:k]}.Specificity()
+	bound += strings.Repeat(":not(#cp-never)", ids) + strings.Repeat(":not(.cp-never)", classes) + strings.Repeat(":not(cp-never)", types)
+	first := s.Parts[k]
+	at := endOfCompound(c.sheet.Source, first)
+	return string(c.sheet.Source[first.Start:at]) + bound + string(c.sheet.Source[at:s.End])
+}
+
+// endOfCompound is where something can be added to a compound: before a pseudo-element.
+func endOfCompound(src []byte, p Compound) int {
+	for _, x := range p.Simple {
+		if x.Type == ByElement {
+			at := x.At.Start
+			for at > p.Start && src[at-1] == ':' {
+				at--
+			}
+			return at
+		}
+	}
+	return p.End
+}
+
+// within gives the roots and all that is in them.
+func within(roots string) string {
+	var out []string
+	for _, r := range strings.Split(roots, ", ") {
+		out = append(out, r, r+" *")
+	}
+	return strings.Join(out, ", ")
+}
+
+// frameRules collects what the pieces inherit: for each the rules on the elements
+// around it, the outer before the inner, the weaker before the stronger.
+func (c *carrier) frameRules() {
+	for _, p := range c.pieces {
+		if p.Root == "" || p.Tree.Document {
+			continue
+		}
+		around := []*markup.Node{c.body.Parent, c.body}
+		if p.Home != nil {
+			around = ancestors(p)
+		}
+		order := 0
+		c.sheet.Walk(func(r *Rule, groups []*Rule) {
+			order++
+			if r.At != "" || len(r.Selectors) == 0 || len(groups) > 0 && groups[len(groups)-1].At == "" {
+				return
+			}
+			var ds []Decl
+			for _, d := range r.Decls {
+				if inherited[d.Name] || strings.HasPrefix(d.Name, "--") && c.rootProps[r] == nil {
+					ds = append(ds, d)
+				}
+			}
+			for depth, n := range around {
+				for _, s := range r.Selectors {
+					if len(ds) == 0 || s.Unknown || !s.steady() || !s.Fits(n, nil) {
+						continue
+					}
+					i, cl, t := s.Specificity()
+					c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, order, r, groups, ds})
+				}
+			}
+		})
+	}
+	sort.SliceStable(c.framing, func(i, j int) bool {
+		a, b := c.framing[i], c.framing[j]
+		if a.depth != b.depth {
+			return a.depth < b.depth
+		}
+		if a.weight != b.weight {
+			return a.weight[0] < b.weight[0] || a.weight[0] == b.weight[0] && (a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
+		}
+		return a.order < b.order
+	})
+	for _, f := range c.framing {
+		for _, d := range f.decls {
+			if !strings.HasPrefix(d.Name, "--") {
+				c.noteAll([]Decl{d})
+			}
+		}
+	}
+}
+
+// ancestors gives the elements around a piece at its home, html first.
+func ancestors(p Piece) []*markup.Node {
+	var out []*markup.Node
+	for _, n := range p.Home.All {
+		if !p.inside(n) {
+			continue
+		}
+		for up := n.Parent; up != nil && up.Tag != ""; up = up.Parent {
+			out = append([]*markup.Node{up}, out...)
+		}
+		return out
+	}
+	return nil
 }
 
 func (c *carrier) reaches(s Selector, parents []Selector) bool {
@@ -245,34 +454,24 @@ func (c *carrier) bind(s Selector, parents []Selector) string {
 			}
 		}
 	}
-	// A pseudo-element must stay last: the binding goes before it.
-	subject := s.Parts[len(s.Parts)-1]
-	at := s.End
-	for _, x := range subject.Simple {
-		if x.Type == ByElement {
-			at = x.At.Start
-			for at > s.Start && c.sheet.Source[at-1] == ':' {
-				at--
-			}
-			break
-		}
-	}
-	roots := strings.Split(c.roots, ", ")
-	var within []string
-	for _, r := range roots {
-		within = append(within, r, r+" *")
-	}
-	bound := ":where(" + strings.Join(within, ", ") + ")"
-	return string(c.sheet.Source[s.Start:at]) + bound + string(c.sheet.Source[at:s.End])
+	at := endOfCompound(c.sheet.Source, s.Parts[len(s.Parts)-1])
+	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(c.roots) + ")" + string(c.sheet.Source[at:s.End])
 }
 
 // lean follows custom properties through the definitions that will be kept.
 func (c *carrier) lean() {
 	for changed := true; changed; {
 		changed = false
+		defined := make([][]Decl, 0, len(c.rootProps)+len(c.framing))
 		for _, ds := range c.rootProps {
+			defined = append(defined, ds)
+		}
+		for _, f := range c.framing {
+			defined = append(defined, f.decls)
+		}
+		for _, ds := range defined {
 			for _, d := range ds {
-				if !c.props[d.Name] {
+				if !c.props[d.Name] || !strings.HasPrefix(d.Name, "--") {
 					continue
 				}
 				for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: []Decl{d}}).Refs() {
@@ -286,6 +485,26 @@ func (c *carrier) lean() {
 			}
 		}
 	}
+}
+
+// writeSheet writes what must come first, the host frame, and then the rules.
+func (c *carrier) writeSheet(b *strings.Builder) {
+	first := 0
+	for first < len(c.sheet.Rules) {
+		r := c.sheet.Rules[first]
+		if r.HasBody || r.At != "charset" && r.At != "import" && r.At != "namespace" && r.At != "layer" {
+			break
+		}
+		first++
+	}
+	var frame strings.Builder
+	c.writeFrame(&frame)
+	if frame.Len() > 0 && first > 0 { // before the sheet's own layers, so that they outweigh it
+		b.WriteString("@layer cp-frame;\n")
+	}
+	c.write(b, c.sheet.Rules[:first], 0)
+	b.WriteString(frame.String())
+	c.write(b, c.sheet.Rules[first:], 0)
 }
 
 func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
@@ -307,6 +526,7 @@ func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
 			if c.props[string(r.Prelude.Of(src))] {
 				b.WriteString(pad + string(r.Of(src)) + "\n")
 			}
+		case r.At == "charset": // the carried text is UTF-8
 		case r.At != "" && !r.HasBody: // @import, @layer a, b; @charset, @namespace
 			b.WriteString(pad + string(r.Of(src)) + "\n")
 		case r.At != "":
@@ -317,6 +537,51 @@ func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
 			}
 		default:
 			c.writeStyle(b, r, depth)
+		}
+	}
+}
+
+// writeFrame writes the host frame: in a layer of its own, declared first, so that
+// every rule of the pieces themselves outweighs it.
+func (c *carrier) writeFrame(b *strings.Builder) {
+	var lines []string
+	for _, f := range c.framing {
+		var text []string
+		for _, d := range f.decls {
+			if !strings.HasPrefix(d.Name, "--") || c.props[d.Name] {
+				text = append(text, string(d.Of(c.sheet.Source)))
+			}
+		}
+		if len(text) == 0 {
+			continue
+		}
+		line := ":where(" + f.root + ") { " + strings.Join(text, "; ") + "; }"
+		for i := len(f.around) - 1; i >= 0; i-- {
+			if g := f.around[i]; g.At != "layer" { // the frame has its own
+				line = string(c.sheet.Source[g.Start:g.Body.Start]) + " " + line + " }"
+			}
+		}
+		lines = append(lines, line)
+	}
+	if lines = unique(lines); len(lines) > 0 {
+		b.WriteString("@layer cp-frame {\n  " + strings.Join(lines, "\n  ") + "\n}\n")
+	}
+}
+
+// writeFreed writes the nested rules that are carried without their parent.
+func (c *carrier) writeFreed(b *strings.Builder, rules []*Rule, depth int) {
+	pad, src := strings.Repeat("  ", depth), c.sheet.Source
+	for _, r := range rules {
+		if r.At != "" {
+			var inner strings.Builder
+			c.writeFreed(&inner, r.Rules, depth+1)
+			if inner.Len() > 0 {
+				b.WriteString(pad + string(src[r.Start:r.Body.Start]) + "\n" + inner.String() + pad + "}\n")
+			}
+			continue
+		}
+		if list, ok := c.freed[r]; ok {
+			b.WriteString(pad + list + " " + string(src[r.Body.Start-1:r.End]) + "\n")
 		}
 	}
 }
@@ -332,13 +597,7 @@ func (c *carrier) writeStyle(b *strings.Builder, r *Rule, depth int) {
 	if len(props) > 0 {
 		b.WriteString(pad + ":root { " + strings.Join(props, "; ") + "; }\n")
 	}
-	if ds := c.frames[r]; len(ds) > 0 && c.roots != "" {
-		var text []string
-		for _, d := range ds {
-			text = append(text, string(d.Of(src)))
-		}
-		b.WriteString(pad + ":where(" + c.roots + ") { " + strings.Join(text, "; ") + "; }\n")
-	}
+	defer c.writeFreed(b, r.Rules, depth)
 	list, ok := c.kept[r]
 	if !ok {
 		return

@@ -90,6 +90,38 @@ func (m *matcher) from(parts []Compound, i int, n *markup.Node) bool {
 	return false
 }
 
+// splits finds in how many ways a selector matches an element of a piece: found is
+// told, for each way, how many leading compounds were matched outside the piece.
+// inside says what belongs to the piece; kept is the leftmost part matched inside.
+func (m *matcher) splits(parts []Compound, i int, n *markup.Node, inside func(*markup.Node) bool, kept int, found func(outside int)) {
+	if m.steps++; m.steps > maxSteps || n == nil || n.Tag == "" || !m.compound(parts[i], n) {
+		return
+	}
+	if inside(n) {
+		kept = i
+	}
+	if i == 0 {
+		found(kept)
+		return
+	}
+	switch parts[i].Combinator {
+	case '>':
+		m.splits(parts, i-1, n.Parent, inside, kept, found)
+	case '+':
+		if n.Index > 0 {
+			m.splits(parts, i-1, n.Parent.Children[n.Index-1], inside, kept, found)
+		}
+	case '~':
+		for k := n.Index - 1; k >= 0; k-- {
+			m.splits(parts, i-1, n.Parent.Children[k], inside, kept, found)
+		}
+	default:
+		for up := n.Parent; up != nil; up = up.Parent {
+			m.splits(parts, i-1, up, inside, kept, found)
+		}
+	}
+}
+
 func (m *matcher) compound(c Compound, n *markup.Node) bool {
 	for _, s := range c.Simple {
 		if !m.simple(s, n) {

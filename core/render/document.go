@@ -1,6 +1,7 @@
 package render
 
 import (
+	"bytes"
 	"fmt"
 	"sort"
 	"strings"
@@ -15,6 +16,9 @@ import (
 type Ask struct {
 	Slug  string
 	Query string // of the search page
+	// Marked puts a comment before and behind every section and part, by which its
+	// place in the document is found: see PlaceOf.
+	Marked bool
 }
 
 // Page renders what answers a slug: a page, a record, a listing, the search
@@ -85,6 +89,23 @@ func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, 
 
 func (r *Renderer) document(h item.Head, src []byte, spot Spot, status int, ask Ask) (*Output, error) {
 	return r.compose(h, src, spot, status, ask, item.Head{})
+}
+
+// marks gives the comments around a piece of a marked document.
+func marks(a item.Address) (before, behind string) {
+	return "<!--cp-from " + a.String() + "-->", "<!--cp-to " + a.String() + "-->"
+}
+
+// PlaceOf finds a section or part in a marked document; ok is false when it is not
+// in it.
+func PlaceOf(body []byte, a item.Address) (at span.Span, ok bool) {
+	before, behind := marks(a)
+	from := bytes.Index(body, []byte(before))
+	if from < 0 {
+		return at, false
+	}
+	to := bytes.Index(body[from:], []byte(behind))
+	return span.Span{Start: from + len(before), End: from + max(to, 0)}, to >= 0
 }
 
 // Surround says which parts stand around a page and why.
@@ -335,7 +356,8 @@ func (r *Renderer) Alone(a item.Address) (*Output, error) {
 		return nil, err
 	}
 	out := &Output{Status: 200, Page: a}
-	doc, err := s.head(fmt.Appendf(nil, shell, body), h)
+	bare := strings.Replace(shell, "<body>", `<body style="margin:0">`, 1)
+	doc, err := s.head(fmt.Appendf(nil, bare, body), h)
 	if err != nil {
 		return nil, err
 	}

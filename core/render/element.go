@@ -182,7 +182,7 @@ func (s *stage) section(src []byte, n *markup.Node) (string, error) {
 		}
 	}
 	out, err := s.expand(body, h.Meta.Context)
-	return strings.TrimRight(string(out), "\n"), err
+	return s.marked(a, strings.TrimRight(string(out), "\n")), err
 }
 
 // valueEdits fills own values in: markup in text places, plain text in attributes.
@@ -208,6 +208,15 @@ func valueEdits(tree *markup.Tree, values map[string]string) ([]span.Edit, error
 	return edits, nil
 }
 
+// marked puts the marks around a piece when they are asked for.
+func (s *stage) marked(a item.Address, text string) string {
+	if !s.ask.Marked {
+		return text
+	}
+	before, behind := marks(a)
+	return before + text + behind
+}
+
 func (s *stage) part(h item.Head) (string, error) {
 	if err := s.enter(h.Address); err != nil {
 		return "", err
@@ -225,7 +234,7 @@ func (s *stage) part(h item.Head) (string, error) {
 		}
 	}
 	out, err := s.expand(src, h.Meta.Context)
-	return strings.TrimRight(string(out), "\n"), err
+	return s.marked(h.Address, strings.TrimRight(string(out), "\n")), err
 }
 
 // logo shows the site's mark; a site without one gets what stands in the element.

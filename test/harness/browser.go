@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
@@ -100,6 +101,12 @@ func (b *Browser) Choose(selector, value string) {
 	require.Eventually(b.t, func() bool {
 		return Eval[bool](b, `(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`)
 	}, 15*time.Second, 100*time.Millisecond, "no option %q", value)
+}
+
+// Hover moves the mouse to a place, in CSS pixels of the window.
+func (b *Browser) Hover(x, y float64) {
+	b.t.Helper()
+	b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y))
 }
 
 // Confirm clicks the confirming button of an open dialog.

@@ -1,0 +1,60 @@
+package capture
+
+import (
+	"sort"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+)
+
+// home is one page as it is shown, with its pieces marked.
+type home struct {
+	body []byte
+	tree *markup.Tree
+}
+
+// homes finds the pages in which pieces stand, so that their rules are matched
+// where they were meant to match. Each page is shown once.
+type homes struct {
+	r     *render.Renderer
+	slugs []string
+	shown map[string]home
+}
+
+// maxHomes bounds in how many pages a piece is looked at: pieces stand alike nearly
+// everywhere, and the cost must not grow with the site.
+const maxHomes = 4
+
+// of gives a section or part in the pages in which it stands.
+func (s *homes) of(h item.Head, root string) []css.Piece {
+	if h.Address.Kind != item.Section && h.Address.Kind != item.Part || root == "" {
+		return nil
+	}
+	if s.slugs == nil {
+		for slug := range s.r.Pages() {
+			s.slugs = append(s.slugs, slug)
+		}
+		s.slugs = append(s.slugs, s.r.Made()...)
+		s.slugs = append(s.slugs, "/404.html")
+		sort.Strings(s.slugs)
+	}
+	var out []css.Piece
+	for _, slug := range s.slugs {
+		if len(out) == maxHomes {
+			break
+		}
+		at, ok := s.shown[slug]
+		if !ok {
+			if o, err := s.r.Page(render.Ask{Slug: slug, Marked: true}); err == nil {
+				at = home{o.Body, markup.Parse(o.Body, "")}
+			}
+			s.shown[slug] = at
+		}
+		if place, found := render.PlaceOf(at.body, h.Address); found {
+			out = append(out, css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
+		}
+	}
+	return out
+}
