@@ -65,16 +65,18 @@ func TestSpecificity(t *testing.T) {
 func TestRefsHaveTheirPlaces(t *testing.T) {
 	src := []byte(`@import "/stylesheets/base.css"; @font-face{font-family:"Hut Sans";src:url( /media/hut.woff2 )}
 @layer reset, site; .card:not(.flat){background:url("/media/a b.png"), image-set("/media/c.png" 1x); --tone: var(--ink); animation: rise 1s; color:var(--tone)}
-@keyframes rise{from{opacity:0}} @media (min-width:40em){ @container hall (width>1px){ #top{font-family:Hut Sans, serif} } }`)
+@keyframes rise{from{opacity:0}} @media (min-width:40em){ @container hall (width>1px){ #top{font-family:Hut Sans, serif} } } li{counter-increment:step 2;content:counters( step, ".", upper-roman) counter(page)}`)
 	got := map[string]int{}
 	for _, r := range Parse(src).Refs() {
 		got[string(r.Space)+" "+r.Name]++
 		assert.Equal(t, r.Name, string(r.At.Of(src)))
 	}
 	for _, want := range []string{"import /stylesheets/base.css", "url /media/hut.woff2", "url /media/a b.png", "url /media/c.png", "class card", "class flat", "property --tone", "property --ink",
-		"animation rise", "layer reset", "layer site", "container hall", "id top", "font Hut Sans"} {
+		"animation rise", "layer reset", "layer site", "container hall", "id top", "font Hut Sans", "counter step", "counter page"} {
 		assert.Contains(t, got, want)
 	}
+	assert.Equal(t, 2, got["counter step"])
+	assert.NotContains(t, got, "counter upper-roman")
 }
 
 func TestCarryIsExactAndHitsNothingElse(t *testing.T) {

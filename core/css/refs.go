@@ -22,6 +22,7 @@ const (
 	Layer     Space = "layer"
 	Container Space = "container"
 	Font      Space = "font"
+	Counter   Space = "counter"
 	Element   Space = "component" // a type selector with a dash
 )
 
@@ -195,6 +196,12 @@ func (c *collector) decls(ds []Decl) {
 					c.add(Animation, t.Span, string(t.Of(c.s.Source)), false, false)
 				}
 			}
+		case "counter-reset", "counter-increment", "counter-set":
+			for _, t := range c.within(d.Value) {
+				if text := string(t.Of(c.s.Source)); t.Type == lex.IdentToken && text != "none" {
+					c.add(Counter, t.Span, text, d.Name == "counter-reset", false)
+				}
+			}
 		case "container-name", "container":
 			for _, t := range c.within(d.Value) {
 				if t.Type == lex.IdentToken {
@@ -229,8 +236,10 @@ var imageFunctions = words("image-set( -webkit-image-set( image( src( url(")
 func (c *collector) values(at span.Span) {
 	toks := c.within(at)
 	var open []string
-	for _, t := range toks {
+	opens := false // the token is the first within its function
+	for i, t := range toks {
 		text := string(t.Of(c.s.Source))
+		opens = i > 0 && (toks[i-1].Type == lex.FunctionToken || opens && skipped(toks[i-1].Type))
 		switch t.Type {
 		case lex.FunctionToken:
 			open = append(open, strings.ToLower(text))
@@ -249,6 +258,8 @@ func (c *collector) values(at span.Span) {
 		case lex.CustomPropertyNameToken, lex.IdentToken:
 			if strings.HasPrefix(text, "--") {
 				c.add(Prop, t.Span, text, false, false)
+			} else if n := len(open); n > 0 && (open[n-1] == "counter(" || open[n-1] == "counters(") && opens {
+				c.add(Counter, t.Span, text, false, false)
 			}
 		}
 	}

@@ -31,6 +31,7 @@ const (
 	Layer      Space = "layer"
 	Container  Space = "container"
 	Font       Space = "font"
+	Counter    Space = "counter"
 	Component  Space = "component"
 	Menu       Space = "menu"
 	Section    Space = "section"

@@ -246,7 +246,7 @@ func candidates(s string) []span.Span {
 // stylesheet adds a sheet's names; place maps its offsets to the document's.
 func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span, inAttr bool) {
 	spaces := map[css.Space]Space{css.Class: Class, css.ID: ID, css.Prop: Property, css.Animation: Animation, css.Layer: Layer,
-		css.Container: Container, css.Font: Font, css.Element: Component}
+		css.Container: Container, css.Counter: Counter, css.Font: Font, css.Element: Component}
 	for _, r := range sheet.Refs() {
 		w := asIdent
 		if r.Quoted {

@@ -168,3 +168,20 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	_, err = Publish(set, func(string, []byte) error { return fmt.Errorf("the disk is full") })
 	assert.ErrorContains(t, err, "the disk is full")
 }
+
+func TestPagesInOtherEncodingsBecomeUTF8(t *testing.T) {
+	set, report, err := Read(files(map[string]string{
+		"index.html":  "<!doctype html><meta charset=iso-8859-1><p>H\xfctte \x80 3</p>",
+		"cp.html":     "<!doctype html><meta http-equiv=Content-Type content='text/html; charset=windows-1251'><p>\xc4\xee\xec</p>",
+		"silent.html": "<!doctype html><p>caf\xe9</p>",
+		"utf.html":    "<!doctype html><p>größe</p>",
+		"bom.html":    "\xef\xbb\xbf<!doctype html><p>größe</p>",
+	}))
+	require.NoError(t, err)
+	assert.Equal(t, "<!doctype html><meta charset=utf-8><p>Hütte € 3</p>", content(t, set, "page/home"), "iso-8859-1 is read as windows-1252, as browsers do")
+	assert.Equal(t, "<!doctype html><meta http-equiv=Content-Type content='text/html; charset=utf-8'><p>Дом</p>", content(t, set, "page/cp"))
+	assert.Contains(t, content(t, set, "page/silent"), "café")
+	assert.Contains(t, content(t, set, "page/utf"), "größe")
+	assert.Contains(t, content(t, set, "page/bom"), "größe")
+	assert.Len(t, report.Notes, 3, "%v", report.Notes)
+}

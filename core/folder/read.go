@@ -351,6 +351,12 @@ func (r *reader) static(files []string) error {
 		if !ok {
 			continue
 		}
+		if a.Kind.IsMarkup() {
+			var was string
+			if b, was = toUTF8(b); was != "" {
+				r.report.Notes = append(r.report.Notes, Left{p, "written in " + was + "; kept as UTF-8"})
+			}
+		}
 		meta := item.Meta{Slug: slugs[p]}
 		if a.Kind == item.Part {
 			meta = item.Meta{Role: item.NotFound}
