@@ -541,33 +541,6 @@ func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
 	}
 }
 
-// writeFrame writes the host frame: in a layer of its own, declared first, so that
-// every rule of the pieces themselves outweighs it.
-func (c *carrier) writeFrame(b *strings.Builder) {
-	var lines []string
-	for _, f := range c.framing {
-		var text []string
-		for _, d := range f.decls {
-			if !strings.HasPrefix(d.Name, "--") || c.props[d.Name] {
-				text = append(text, string(d.Of(c.sheet.Source)))
-			}
-		}
-		if len(text) == 0 {
-			continue
-		}
-		line := ":where(" + f.root + ") { " + strings.Join(text, "; ") + "; }"
-		for i := len(f.around) - 1; i >= 0; i-- {
-			if g := f.around[i]; g.At != "layer" { // the frame has its own
-				line = string(c.sheet.Source[g.Start:g.Body.Start]) + " " + line + " }"
-			}
-		}
-		lines = append(lines, line)
-	}
-	if lines = unique(lines); len(lines) > 0 {
-		b.WriteString("@layer cp-frame {\n  " + strings.Join(lines, "\n  ") + "\n}\n")
-	}
-}
-
 // writeFreed writes the nested rules that are carried without their parent.
 func (c *carrier) writeFreed(b *strings.Builder, rules []*Rule, depth int) {
 	pad, src := strings.Repeat("  ", depth), c.sheet.Source

@@ -218,3 +218,47 @@ func TestIdentifiersComeBackFromTheirEscapes(t *testing.T) {
 		assert.Equal(t, name, sel.Parts[0].Simple[0].Name)
 	}
 }
+
+// at gives a piece at home in a page, whose place is that of the element with a class.
+func at(page, class string) []Piece {
+	home := markup.Parse([]byte(page), "")
+	n := home.Find(func(n *markup.Node) bool { return len(n.Classes()) > 0 && n.Classes()[0] == class })
+	alone := markup.Parse(n.Outer().Of(home.Source), "")
+	p := PieceOf(alone)
+	return []Piece{p, {Tree: &markup.Tree{Root: &markup.Node{}}, Root: p.Root, Home: home, In: n.Outer()}}
+}
+
+const homePage = `<!doctype html><html class=w><body id=b><div class=wrap><p class=lead>l</p><section class=hours><h2>H</h2><p>x</p></section></div></body></html>`
+
+func TestWhatStandsAroundAPieceIsResolvedAway(t *testing.T) {
+	for src, want := range map[string]string{
+		".wrap .hours h2{top:0}":             ".hours:where(.hours, .hours *):not(.cp-never) h2 {top:0}",
+		".wrap > .hours > h2{top:0}":         ".hours:where(.hours):not(.cp-never) > h2 {top:0}",
+		"#b div.wrap h2::before{top:0}":      "h2:where(.hours, .hours *):not(#cp-never):not(.cp-never):not(cp-never)::before {top:0}",
+		".lead + .hours p{top:0}":            ".hours:where(.hours):not(.cp-never) p {top:0}",
+		".wrap{ .hours{top:0} }":             ".hours:where(.hours, .hours *):not(.cp-never) {top:0}",
+		".wrap{ & > .hours{top:0} }":         ".hours:where(.hours):not(.cp-never) {top:0}",
+		"@media print{.w .hours{top:0}}":     "@media print{\n  .hours:where(.hours, .hours *):not(.cp-never) {top:0}\n}",
+		".hours p{top:0}":                    ".hours p {top:0}",
+		".elsewhere .hours{top:0}":           "",
+		".wrap:hover .hours{top:0}":          "",
+		".wrap > h2{top:0}":                  "",
+		".hours ~ p{top:0} .wrap + p{top:0}": "",
+	} {
+		assert.Equal(t, want, strings.TrimSpace(string(Carry(Parse([]byte(src)), at(homePage, "hours")).CSS)), src)
+	}
+	c := Carry(Parse([]byte(".wrap:hover .hours{top:0}")), at(homePage, "hours"))
+	assert.Contains(t, c.Notes[len(c.Notes)-1], "stays behind")
+}
+
+func TestTheHostFrameKeepsSizesOfWhereTheyWereSet(t *testing.T) {
+	out := string(Carry(Parse([]byte(`html{font-size:20px} #b{letter-spacing:.1em;margin:9px} .wrap{font-size:150%;line-height:1.5} @media print{.wrap{color:red}} .none{color:blue}`)), at(homePage, "hours")).CSS)
+	assert.Equal(t, `@layer cp-frame {
+  :where(.hours) { --cp-size-0: 16px; --cp-size-2: var(--cp-size-0); }
+  :where(.hours) { --cp-size-0: 20px; font-size: var(--cp-size-0); }
+  :where(.hours) { letter-spacing: calc(.1 * var(--cp-size-0)); }
+  :where(.hours) { --cp-size-2: calc(1.5 * var(--cp-size-0)); font-size: var(--cp-size-2); line-height:1.5; }
+  @media print{ :where(.hours) { color:red; } }
+}
+`, out)
+}
