@@ -3,6 +3,7 @@ package css
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"compactparcel/core/markup"
 
@@ -112,6 +113,12 @@ func TestSenseOfCSS(t *testing.T) {
 func FuzzCSS(f *testing.F) {
 	f.Add([]byte("@media x{.a{b:c;&:d{e:f}}}#g:not(h,i:nth-child(2n of j)){--k:{l}}"), []byte("<p class=a><b id=g>"))
 	f.Fuzz(func(t *testing.T, src, doc []byte) {
+		start := time.Now()
+		defer func() {
+			if took := time.Since(start); took > 10*time.Second {
+				t.Fatalf("%d bytes took %s", len(src), took)
+			}
+		}()
 		s := Parse(src)
 		for _, r := range s.Refs() {
 			_ = r.At.Of(src)

@@ -1,7 +1,9 @@
 package css
 
 import (
+	"compactparcel/core/markup"
 	"fmt"
+	"sort"
 	"strconv"
 	"strings"
 
@@ -100,4 +102,83 @@ func (c *carrier) framed(d Decl, depth int, sized []int) string {
 		return own + ": " + value.String() + "; font-size: var(" + own + ")"
 	}
 	return d.Name + ": " + value.String()
+}
+
+// frameRule is a rule on what stands around a piece.
+type frameRule struct {
+	root   string // of the piece
+	depth  int    // of the element it is about, html being 0
+	weight [3]int // its selector's specificity
+	order  int
+	rule   *Rule
+	around []*Rule
+	decls  []Decl
+}
+
+// isFrame tells whether the subject is html, body or :root without further demands.
+func isFrame(s Selector) bool {
+	if s.Unknown {
+		return false
+	}
+	for _, p := range s.Parts {
+		for _, x := range p.Simple {
+			if !(x.Type == ByTag && (x.Name == "html" || x.Name == "body") || x.Type == ByPseudo && x.Name == "root") {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// frameRules collects what the pieces inherit: for each the rules on the elements
+// around it, the outer before the inner, the weaker before the stronger.
+func (c *carrier) frameRules() {
+	for _, p := range c.pieces {
+		if p.Root == "" || p.Tree.Document {
+			continue
+		}
+		around := []*markup.Node{c.body.Parent, c.body}
+		if p.Home != nil {
+			around = ancestors(p)
+		}
+		order := 0
+		c.sheet.Walk(func(r *Rule, groups []*Rule) {
+			order++
+			if r.At != "" || len(r.Selectors) == 0 || len(groups) > 0 && groups[len(groups)-1].At == "" {
+				return
+			}
+			var ds []Decl
+			for _, d := range r.Decls {
+				if inherited[d.Name] || strings.HasPrefix(d.Name, "--") && c.rootProps[r] == nil {
+					ds = append(ds, d)
+				}
+			}
+			for depth, n := range around {
+				for _, s := range r.Selectors {
+					if len(ds) == 0 || s.Unknown || !s.steady() || !s.Fits(n, nil) {
+						continue
+					}
+					i, cl, t := s.Specificity()
+					c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, order, r, groups, ds})
+				}
+			}
+		})
+	}
+	sort.SliceStable(c.framing, func(i, j int) bool {
+		a, b := c.framing[i], c.framing[j]
+		if a.depth != b.depth {
+			return a.depth < b.depth
+		}
+		if a.weight != b.weight {
+			return a.weight[0] < b.weight[0] || a.weight[0] == b.weight[0] && (a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
+		}
+		return a.order < b.order
+	})
+	for _, f := range c.framing {
+		for _, d := range f.decls {
+			if !strings.HasPrefix(d.Name, "--") {
+				c.noteAll([]Decl{d})
+			}
+		}
+	}
 }

@@ -3,6 +3,7 @@ package facts
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/core/span"
@@ -102,6 +103,12 @@ func FuzzRewrite(f *testing.F) {
 	f.Add([]byte(page), true)
 	f.Add([]byte(".a{b:url(c)}"), false)
 	f.Fuzz(func(t *testing.T, src []byte, html bool) {
+		start := time.Now()
+		defer func() {
+			if took := time.Since(start); took > 10*time.Second {
+				t.Fatalf("%d bytes took %s", len(src), took)
+			}
+		}()
 		kind := item.Stylesheet
 		if html {
 			kind = item.Page

@@ -2,6 +2,7 @@ package markup
 
 import (
 	"testing"
+	"time"
 
 	"compactparcel/core/span"
 
@@ -78,6 +79,12 @@ func FuzzParse(f *testing.F) {
 	f.Add([]byte("<p>a<div><table><b></table>&amp;<a href='/x?y=&quot;'>"))
 	f.Add([]byte("<!doctype html><html><svg><title><b></title></svg><script>a</script"))
 	f.Fuzz(func(t *testing.T, src []byte) {
+		start := time.Now()
+		defer func() {
+			if took := time.Since(start); took > 10*time.Second {
+				t.Fatalf("%d bytes took %s", len(src), took)
+			}
+		}()
 		tree := Parse(src, "")
 		for _, n := range tree.All {
 			if n.Own {

@@ -1,0 +1,165 @@
+package css
+
+import (
+	"strings"
+
+	"compactparcel/core/markup"
+)
+
+// free finds nested rules whose parents stand outside the pieces: they are carried
+// as rules of their own.
+func (c *carrier) free(rules []*Rule, parents []Selector) {
+	for _, r := range rules {
+		if r.At != "" {
+			c.free(r.Rules, parents)
+			continue
+		}
+		var list []string
+		for _, s := range r.Selectors {
+			inner := s.Parts
+			if len(inner) > 1 && len(inner[0].Simple) == 1 && inner[0].Simple[0].Type == ByParent {
+				inner = inner[1:]
+			}
+			if s.Unknown || len(inner) == 0 || mentionsParent(inner) {
+				continue
+			}
+			for _, p := range parents {
+				if p.Unknown {
+					continue
+				}
+				joined := append(append([]Compound{}, p.Parts...), inner...)
+				if joined[len(p.Parts)].Combinator == 0 {
+					joined[len(p.Parts)].Combinator = ' '
+				}
+				list = append(list, c.resolved(Selector{Span: s.Span, Parts: joined}, len(p.Parts))...)
+			}
+		}
+		if list = unique(list); len(list) > 0 {
+			c.freed[r] = strings.Join(list, ", ")
+			c.noteAll(r.Decls)
+		}
+	}
+}
+
+func mentionsParent(parts []Compound) bool {
+	for _, p := range parts {
+		for _, x := range p.Simple {
+			if x.Type == ByParent {
+				return true
+			}
+			for _, a := range x.Args {
+				if mentionsParent(a.Parts) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// resolved gives a selector's texts for the ways in which it matches a piece only
+// with the help of what stands around it: of at least so many compounds.
+func (c *carrier) resolved(s Selector, least int) []string {
+	if s.Unknown {
+		return nil
+	}
+	var out []string
+	for _, p := range c.pieces {
+		if p.Home == nil || p.Root == "" {
+			continue
+		}
+		ways := map[int]bool{}
+		for _, n := range p.Home.All {
+			if p.inside(n) {
+				m := &matcher{}
+				m.splits(s.Parts, len(s.Parts)-1, n, p.inside, len(s.Parts), func(outside int) { ways[outside] = true })
+			}
+		}
+		for k := max(least, 1); k < len(s.Parts); k++ {
+			if !ways[k] {
+				continue
+			}
+			dropped := Selector{Parts: s.Parts[:k]}
+			if !dropped.steady() {
+				c.notes = append(c.notes, "the selector \""+string(s.Of(c.sheet.Source))+"\" waits for a state of something outside the piece; its rule stays behind")
+				continue
+			}
+			out = append(out, c.without(s, k, p.Root))
+		}
+	}
+	return out
+}
+
+// without writes a selector without its first k compounds: bound to the roots, and
+// as specific as it was.
+func (c *carrier) without(s Selector, k int, roots string) string {
+	bound := ":where(" + roots + ")"
+	if s.Parts[k].Combinator == ' ' {
+		bound = ":where(" + within(roots) + ")"
+	}
+	ids, classes, types := Selector{Parts: s.Parts[:k]}.Specificity()
+	bound += strings.Repeat(":not(#cp-never)", ids) + strings.Repeat(":not(.cp-never)", classes) + strings.Repeat(":not(cp-never)", types)
+	first := s.Parts[k]
+	at := endOfCompound(c.sheet.Source, first)
+	return string(c.sheet.Source[first.Start:at]) + bound + string(c.sheet.Source[at:s.End])
+}
+
+// endOfCompound is where something can be added to a compound: before a pseudo-element.
+func endOfCompound(src []byte, p Compound) int {
+	for _, x := range p.Simple {
+		if x.Type == ByElement {
+			at := x.At.Start
+			for at > p.Start && src[at-1] == ':' {
+				at--
+			}
+			return at
+		}
+	}
+	return p.End
+}
+
+// within gives the roots and all that is in them.
+func within(roots string) string {
+	var out []string
+	for _, r := range strings.Split(roots, ", ") {
+		out = append(out, r, r+" *")
+	}
+	return strings.Join(out, ", ")
+}
+
+// ancestors gives the elements around a piece at its home, html first.
+func ancestors(p Piece) []*markup.Node {
+	var out []*markup.Node
+	for _, n := range p.Home.All {
+		if !p.inside(n) {
+			continue
+		}
+		for up := n.Parent; up != nil && up.Tag != ""; up = up.Parent {
+			out = append([]*markup.Node{up}, out...)
+		}
+		return out
+	}
+	return nil
+}
+
+// bind gives the selector's text, its subject bound to the pieces where it could
+// hit strangers.
+func (c *carrier) bind(s Selector, parents []Selector) string {
+	text := string(s.Of(c.sheet.Source))
+	if s.Unknown {
+		c.notes = append(c.notes, "the selector \""+text+"\" is not understood; its rule is carried as it is")
+		return text
+	}
+	if c.roots == "" || len(parents) > 0 {
+		return text
+	}
+	for _, p := range s.Parts {
+		for _, x := range p.Simple {
+			if x.Type == ByClass || x.Type == ByID || x.Type == ByAttr || x.Type == ByTag && strings.Contains(x.Name, "-") {
+				return text
+			}
+		}
+	}
+	at := endOfCompound(c.sheet.Source, s.Parts[len(s.Parts)-1])
+	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(c.roots) + ")" + string(c.sheet.Source[at:s.End])
+}
