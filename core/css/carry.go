@@ -85,21 +85,6 @@ var inherited = words("color font font-family font-size font-style font-weight f
 //     :where(), which leaves its specificity as it was.
 func Carry(sheet *Sheet, pieces []Piece) Carried {
 	c := &carrier{sheet: sheet, pieces: pieces, props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
-	bound := true
-	var roots []string
-	for _, p := range pieces {
-		if p.Root == "" && len(p.Tree.Root.Children) > 0 {
-			bound = false
-		}
-		if p.Root != "" {
-			roots = append(roots, p.Root)
-		}
-	}
-	if bound && len(roots) > 0 {
-		c.roots = strings.Join(unique(roots), ", ")
-	} else {
-		c.notes = append(c.notes, "a piece's outermost element has neither an id nor a class, so rules for bare tags are carried as they are and will reach the receiving pages")
-	}
 	c.body = &markup.Node{Tag: "body", Parent: &markup.Node{Tag: "html", Parent: &markup.Node{}}}
 	c.body.Parent.Parent.Children = []*markup.Node{c.body.Parent}
 	c.body.Parent.Children = []*markup.Node{c.body}
@@ -136,7 +121,6 @@ func Carry(sheet *Sheet, pieces []Piece) Carried {
 type carrier struct {
 	sheet      *Sheet
 	pieces     []Piece
-	roots      string
 	body       *markup.Node
 	kept       map[*Rule]string // style rule → its selector list, rewritten
 	freed      map[*Rule]string // nested rule → its selectors without a parent outside the pieces
@@ -184,8 +168,8 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 				}
 				continue
 			}
-			if c.reaches(s, parents) {
-				list = append(list, c.bind(s, parents))
+			if roots, reached := c.reaches(s, parents); reached {
+				list = append(list, c.bind(s, parents, roots))
 			}
 			if len(parents) == 0 {
 				list = append(list, c.resolved(s, 1)...)
@@ -209,15 +193,23 @@ func (c *carrier) noteAll(ds []Decl) {
 	}
 }
 
-func (c *carrier) reaches(s Selector, parents []Selector) bool {
+// reaches gives the roots of the pieces in which a selector can match; no roots
+// although it does match mean a piece without a handle.
+func (c *carrier) reaches(s Selector, parents []Selector) (roots []string, reached bool) {
+	bare := false
 	for _, p := range c.pieces {
 		for _, n := range p.Tree.All {
 			if s.Fits(n, parents) {
-				return true
+				reached, bare = true, bare || p.Root == ""
+				roots = append(roots, p.Root)
+				break
 			}
 		}
 	}
-	return false
+	if bare {
+		return nil, reached
+	}
+	return unique(roots), reached
 }
 
 // lean follows custom properties through the definitions that will be kept.

@@ -205,6 +205,12 @@ func TestAPieceWithoutAHandleIsTold(t *testing.T) {
 	assert.Contains(t, c.Notes[0], "neither an id nor a class")
 }
 
+func TestBareTagsAreBoundToThePiecesTheyMatch(t *testing.T) {
+	pieces := []Piece{PieceOf(markup.Parse([]byte(`<section class="a"><p>x</p></section>`), "")), PieceOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), ""))}
+	out := string(Carry(Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")), append(pieces, PieceOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), "")))).CSS)
+	assert.Equal(t, "p:where(.a, .a *) {top:0}\nb:where(.b, .b *) {top:0}\n*:where(.a, .a *, .b, .b *, .c, .c *) {left:0}\n.cp-form:where(.c, .c *) {right:0}\n", out)
+}
+
 func TestASelectorThatExplodesIsBounded(t *testing.T) {
 	doc := strings.Repeat("<div>", 300) + strings.Repeat("</div>", 300)
 	selector := strings.Repeat("div ", 60) + ".never"

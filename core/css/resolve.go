@@ -144,22 +144,27 @@ func ancestors(p Piece) []*markup.Node {
 
 // bind gives the selector's text, its subject bound to the pieces where it could
 // hit strangers.
-func (c *carrier) bind(s Selector, parents []Selector) string {
+func (c *carrier) bind(s Selector, parents []Selector, roots []string) string {
 	text := string(s.Of(c.sheet.Source))
 	if s.Unknown {
 		c.notes = append(c.notes, "the selector \""+text+"\" is not understood; its rule is carried as it is")
 		return text
 	}
-	if c.roots == "" || len(parents) > 0 {
+	if len(parents) > 0 {
 		return text
 	}
 	for _, p := range s.Parts {
 		for _, x := range p.Simple {
-			if x.Type == ByClass || x.Type == ByID || x.Type == ByAttr || x.Type == ByTag && strings.Contains(x.Name, "-") {
+			// The engine's own classes stand on every site.
+			if x.Type == ByClass && !strings.HasPrefix(x.Name, "cp-") || x.Type == ByID || x.Type == ByAttr || x.Type == ByTag && strings.Contains(x.Name, "-") {
 				return text
 			}
 		}
 	}
+	if len(roots) == 0 {
+		c.notes = append(c.notes, "a whole page, or a piece whose outermost element has neither an id nor a class, is among the pieces: rules for bare tags are carried as they are and will reach the pages that list the stylesheet")
+		return text
+	}
 	at := endOfCompound(c.sheet.Source, s.Parts[len(s.Parts)-1])
-	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(c.roots) + ")" + string(c.sheet.Source[at:s.End])
+	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(strings.Join(roots, ", ")) + ")" + string(c.sheet.Source[at:s.End])
 }
