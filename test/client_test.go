@@ -87,8 +87,9 @@ func TestStoryInTheClient(t *testing.T) {
 	assert.Contains(t, live, `aria-label="Main menu"`, "the kit's menu, in its header")
 	assert.Contains(t, live, `aria-label="Pages"`, "the site's own menu, where it was")
 	assert.Equal(t, string(rules), string(s.Visit(s.Live("larch-saddle")+"/house-rules/").Body), "a page that the plan does not name is the same to the byte")
-	require.Len(t, d.Plan.Touched, 1)
+	require.Len(t, d.Plan.Touched, 2)
 	assert.Equal(t, "/", d.Plan.Touched[0].Slug)
+	assert.Equal(t, "/404.html", d.Plan.Touched[1].Slug, "the header also stands on the answer to unknown addresses")
 	assert.NotEqual(t, before, digest(t, s, "larch-saddle"))
 
 	s.Must("site", "publish", "larch-saddle", filepath.Join(dir, "out"))

@@ -36,8 +36,9 @@ func (s *homes) of(h item.Head, root string) []css.Piece {
 		for slug := range s.r.Pages() {
 			s.slugs = append(s.slugs, slug)
 		}
-		s.slugs = append(s.slugs, s.r.Made()...)
-		s.slugs = append(s.slugs, "/404.html")
+		for _, m := range s.r.Made() {
+			s.slugs = append(s.slugs, m.Slug)
+		}
 		sort.Strings(s.slugs)
 	}
 	var out []css.Piece

@@ -26,7 +26,11 @@ func Publish(c item.Collection, out Out) (int, error) {
 	for s := range r.Pages() {
 		slugs = append(slugs, s)
 	}
-	slugs = append(slugs, r.Made()...)
+	for _, m := range r.Made() {
+		if m.Slug != render.NotFoundSlug {
+			slugs = append(slugs, m.Slug)
+		}
+	}
 	sort.Strings(slugs)
 	type file struct {
 		path string
@@ -40,11 +44,11 @@ func Publish(c item.Collection, out Out) (int, error) {
 		}
 		pages = append(pages, file{strings.TrimPrefix(s, "/") + "index.html", o.Body})
 	}
-	o, err := r.Page(render.Ask{Slug: "/404.html"})
+	o, err := r.Page(render.Ask{Slug: render.NotFoundSlug})
 	if err != nil {
 		return n, err
 	}
-	pages = append(pages, file{"404.html", o.Body})
+	pages = append(pages, file{strings.TrimPrefix(render.NotFoundSlug, "/"), o.Body})
 	// Assets first, so that no page is ever there before what it names.
 	for _, a := range r.Assets() {
 		b, err := r.Content(a)

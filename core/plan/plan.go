@@ -16,6 +16,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/render"
 )
 
 // Site is all that planning knows of the receiving site.
@@ -25,6 +26,9 @@ type Site interface {
 	// UsedBy gives the items whose source names an address, whether or not it is there.
 	UsedBy(item.Address) ([]item.Address, error)
 	Pages() []item.Head
+	// Made lists what no page item stands for: records' pages, the answer to unknown
+	// addresses and the like.
+	Made() []render.Made
 	Parts() []item.Head
 	Sheets() []item.Head // stylesheets and tokens
 	StyleOrder() []item.Address
@@ -111,7 +115,8 @@ type Question struct {
 	Choices []Choice `json:"choices"`
 }
 
-// Touch is a page that the delivery reaches, and the ways.
+// Touch is a page that the delivery reaches, and the ways. What no page item stands
+// for has only its slug.
 type Touch struct {
 	Page item.Address `json:"page"`
 	Slug string       `json:"slug"`

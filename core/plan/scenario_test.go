@@ -76,6 +76,7 @@ func (w *world) of(kinds ...item.Kind) []item.Head {
 	return out
 }
 
+func (w *world) Made() []render.Made           { return render.New(w.set).Made() }
 func (w *world) Pages() []item.Head            { return w.of(item.Page) }
 func (w *world) Parts() []item.Head            { return w.of(item.Part) }
 func (w *world) Sheets() []item.Head           { return w.of(item.Stylesheet, item.Tokens) }

@@ -10,13 +10,19 @@ import (
 
 // touch finds every page that the delivery reaches, and the ways.
 func (m *maker) touch() error {
-	ways := map[item.Address]map[string]bool{}
-	reach := func(page item.Address, way string) {
-		if ways[page] == nil {
-			ways[page] = map[string]bool{}
-		}
-		ways[page][way] = true
+	type place struct {
+		page item.Address
+		slug string // of what no page item stands for
 	}
+	ways := map[place]map[string]bool{}
+	reachPlace := func(at place, way string) {
+		if ways[at] == nil {
+			ways[at] = map[string]bool{}
+		}
+		ways[at][way] = true
+	}
+	reach := func(page item.Address, way string) { reachPlace(place{page: page}, way) }
+	made := m.site.Made()
 	parts := map[item.Address]item.Head{}
 	for _, h := range m.site.Parts() {
 		parts[h.Address] = h
@@ -32,8 +38,13 @@ func (m *maker) touch() error {
 			for _, role := range page.Meta.Without {
 				left = left || role == h.Meta.Role
 			}
-			if !left && m.claims(h, page) {
+			if !left && m.claims(h, render.Spot{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
 				reach(page.Address, why)
+			}
+		}
+		for _, x := range made {
+			if m.claims(h, x.Spot) {
+				reachPlace(place{slug: x.Slug}, why)
 			}
 		}
 	}
@@ -65,6 +76,9 @@ func (m *maker) touch() error {
 				for _, page := range m.site.Pages() { // listings may stand anywhere
 					reach(page.Address, way)
 				}
+				for _, x := range made {
+					reachPlace(place{slug: x.Slug}, way)
+				}
 			}
 			users, err := m.site.UsedBy(x.a)
 			if err != nil {
@@ -82,11 +96,11 @@ func (m *maker) touch() error {
 			}
 		}
 	}
-	for a, w := range ways {
-		t := Touch{Page: a}
-		if h, ok := m.site.Find(a); ok {
+	for at, w := range ways {
+		t := Touch{Page: at.page, Slug: at.slug}
+		if h, ok := m.site.Find(at.page); ok {
 			t.Slug = h.Meta.Slug
-		} else if h, ok := changed[a]; ok {
+		} else if h, ok := changed[at.page]; ok {
 			t.Slug = h.Meta.Slug
 		}
 		for way := range w {
@@ -95,20 +109,28 @@ func (m *maker) touch() error {
 		sort.Strings(t.Ways)
 		m.plan.Touched = append(m.plan.Touched, t)
 	}
-	sort.Slice(m.plan.Touched, func(i, j int) bool { return m.plan.Touched[i].Page.Less(m.plan.Touched[j].Page) })
+	sort.Slice(m.plan.Touched, func(i, j int) bool {
+		a, b := m.plan.Touched[i], m.plan.Touched[j]
+		if a.Page.IsZero() != b.Page.IsZero() {
+			return b.Page.IsZero()
+		}
+		if a.Page != b.Page {
+			return a.Page.Less(b.Page)
+		}
+		return a.Slug < b.Slug
+	})
 	return nil
 }
 
-// claims tells whether one of a part's targets names a page.
-func (m *maker) claims(h item.Head, page item.Head) bool {
-	spot := render.Spot{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}
+// claims tells whether one of a part's targets names a spot.
+func (m *maker) claims(h item.Head, spot render.Spot) bool {
 	for _, t := range h.Meta.Place().Except {
 		if spot.Fits(t) {
 			return false
 		}
 	}
 	for _, t := range h.Meta.Place().On {
-		if spot.Fits(t) || t == "home" {
+		if spot.Fits(t) || t == "home" && spot.Record == "" && !spot.NotFound { // any page can be the home page
 			return true
 		}
 	}

@@ -378,13 +378,24 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 	return s.expand(src, h.Meta.Context)
 }
 
-// Made lists the slugs of documents that no page item stands for: records'
-// pages, listings and the search page.
-func (r *Renderer) Made() []string {
-	var out []string
+// Made is a document that no page item stands for.
+type Made struct {
+	Slug string
+	Spot Spot
+}
+
+// NotFoundSlug is where the answer to unknown addresses is published, and stands
+// for all of them.
+const NotFoundSlug = "/404.html"
+
+// Made lists the documents that no page item stands for: records' pages, listings,
+// the search page and, last, the answer to unknown addresses.
+func (r *Renderer) Made() []Made {
+	var out []Made
 	for _, h := range r.records {
-		if part, _ := Choose(r.parts, item.RecordRole, Spot{Record: h.Meta.Type}); !part.Address.IsZero() {
-			out = append(out, recordSlug(h))
+		spot := Spot{Slug: recordSlug(h), Record: h.Meta.Type}
+		if part, _ := Choose(r.parts, item.RecordRole, spot); !part.Address.IsZero() {
+			out = append(out, Made{spot.Slug, spot})
 		}
 	}
 	for _, p := range r.parts {
@@ -393,11 +404,11 @@ func (r *Renderer) Made() []string {
 			switch {
 			case !ok || p.Meta.Off:
 			case target.Word == "listing" && p.Meta.Role == item.Listing && target.Category == "":
-				out = append(out, "/"+target.Type+"/")
+				out = append(out, Made{"/" + target.Type + "/", Spot{Slug: "/" + target.Type + "/", Listing: target.Type}})
 			case target.Word == "search" && p.Meta.Role == item.Search:
-				out = append(out, "/search/")
+				out = append(out, Made{"/search/", Spot{Slug: "/search/", Search: true}})
 			}
 		}
 	}
-	return out
+	return append(out, Made{NotFoundSlug, Spot{Slug: NotFoundSlug, NotFound: true}})
 }

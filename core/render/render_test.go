@@ -124,7 +124,11 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 	found, err := New(s).Page(Ask{Slug: "/search/", Query: "attic"})
 	require.NoError(t, err)
 	assert.Contains(t, string(found.Body), "nothing", "records are not pages")
-	assert.ElementsMatch(t, []string{"/room/attic/", "/room/east/", "/search/"}, New(s).Made())
+	var made []string
+	for _, m := range New(s).Made() {
+		made = append(made, m.Slug)
+	}
+	assert.Equal(t, []string{"/room/attic/", "/room/east/", "/search/", "/404.html"}, made)
 }
 
 func TestFormsFromTheirSchema(t *testing.T) {

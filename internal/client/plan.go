@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"compactparcel/core/plan"
+	"compactparcel/core/render"
 	"compactparcel/internal/api"
 )
 
@@ -52,7 +53,11 @@ func (a *app) plan(d *api.Delivery) {
 		if n := len(t.Ways) - 1; n > 0 {
 			way += fmt.Sprintf(" and %d more", n)
 		}
-		a.say("Touches %s, through %s", t.Slug, way)
+		where := t.Slug
+		if where == render.NotFoundSlug {
+			where = "the answer to unknown addresses"
+		}
+		a.say("Touches %s, through %s", where, way)
 	}
 	if len(p.Touched) == 0 {
 		a.say("It touches no page.")

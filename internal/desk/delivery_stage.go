@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"sort"
 
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
@@ -146,16 +147,24 @@ func (d *Desk) changesOf(ctx context.Context, live, parcel *store.View, r *plan.
 	return changes, nil
 }
 
-// checkUntouched renders every page that the plan does not name before and after:
-// the bytes must be the same.
+// checkUntouched renders every page that the plan does not name before and after,
+// also those that no page item stands for: the bytes must be the same.
 func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) error {
-	named := map[item.Address]bool{}
+	named := map[string]bool{}
 	for _, t := range touched {
-		named[t.Page] = true
+		named[t.Slug] = true
 	}
 	was, will := render.New(before), render.New(after)
-	for slug, h := range was.Pages() {
-		if named[h.Address] {
+	var slugs []string
+	for slug := range was.Pages() {
+		slugs = append(slugs, slug)
+	}
+	for _, m := range was.Made() {
+		slugs = append(slugs, m.Slug)
+	}
+	sort.Strings(slugs)
+	for _, slug := range slugs {
+		if named[slug] {
 			continue
 		}
 		a, err := was.Page(render.Ask{Slug: slug})

@@ -159,6 +159,9 @@ func (v *View) ofKind(kinds ...item.Kind) []item.Head {
 // Pages lists the pages.
 func (v *View) Pages() []item.Head { return v.ofKind(item.Page) }
 
+// Made lists what no page item stands for.
+func (v *View) Made() []render.Made { return render.New(v).Made() }
+
 // Parts lists the parts.
 func (v *View) Parts() []item.Head { return v.ofKind(item.Part) }
 

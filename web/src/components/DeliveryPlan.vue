@@ -5,6 +5,7 @@ import { ChevronRightIcon, QuestionMarkCircleIcon } from "@heroicons/vue/24/outl
 import StateBadge from "./StateBadge.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import SideBySide from "./SideBySide.vue"
+import { pageName } from "../composables/format"
 import { useWords } from "../composables/useWords"
 import type { Schemas } from "../api/client"
 
@@ -53,7 +54,7 @@ const groups = computed(() => {
   <section class="mb-8 grid gap-6 lg:grid-cols-2">
     <div><h2 class="mb-3">Pages it touches</h2>
       <p v-if="!plan.touched.length" class="text-faded">None.</p>
-      <ul v-else class="sheet divide-y divide-hair"><li v-for="t in plan.touched" :key="t.page" class="px-4 py-2.5"><b>{{ t.slug }}</b> <span class="text-faded">through {{ t.ways.join("; ") }}</span></li></ul>
+      <ul v-else class="sheet divide-y divide-hair"><li v-for="t in plan.touched" :key="t.slug" class="px-4 py-2.5"><b>{{ pageName(t.slug) }}</b> <span class="text-faded">through {{ t.ways.join("; ") }}</span></li></ul>
       <p class="mt-2 text-sm text-faded">All other pages stay the same to the byte. That is checked when staging.</p></div>
     <div><h2 class="mb-3">To know</h2>
       <ul class="sheet divide-y divide-hair">

@@ -3,6 +3,7 @@ import { computed, ref, watchEffect } from "vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import PreviewFrame from "./PreviewFrame.vue"
 import type { Schemas } from "../api/client"
+import { pageName } from "../composables/format"
 
 const props = defineProps<{ delivery: Schemas["Delivery"]; open: Schemas["Question"][]; keeper: boolean; librarian: boolean; busy: boolean }>()
 defineEmits<{ stage: []; live: []; go: [step: string] }>()
@@ -20,9 +21,9 @@ watchEffect(() => { if (slugs.value.length && !slugs.value.includes(slug.value))
   </div>
   <template v-else>
     <div class="mb-5 flex flex-wrap items-center justify-between gap-3">
-      <label v-if="slugs.length" class="flex items-center gap-2">Page <select v-model="slug" class="field"><option v-for="s in slugs" :key="s">{{ s }}</option></select></label>
+      <label v-if="slugs.length" class="flex items-center gap-2">Page <select v-model="slug" class="field"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select></label>
       <ConfirmAct v-if="delivery.state === 'staged' && keeper" act="Go live" :title="`Put this live on ${delivery.site}?`" :busy="busy" @act="$emit('live')">
-        <p>Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }} {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.join(", ") }}. You can take it back with one click afterwards.</p>
+        <p>Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }} {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.map(pageName).join(", ") }}. You can take it back with one click afterwards.</p>
       </ConfirmAct>
       <p v-else-if="delivery.state === 'staged'" class="text-faded">A keeper of the site can put it live.</p>
     </div>

@@ -17,3 +17,6 @@ export const alone = (preview: string, address: string) => `${preview}/_cp/alone
 
 /** Kinds that can be shown as a page. */
 export const showable = (address: string) => ["page", "section", "block", "part", "menu", "form", "media", "record"].includes(address.split("/")[0])
+
+/** A page's address for people; what answers unknown addresses has a name of its own. */
+export const pageName = (slug: string) => (slug === "/404.html" ? "unknown addresses" : slug)
