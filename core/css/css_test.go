@@ -33,24 +33,21 @@ func fits(t *testing.T, selector, doc string) []string {
 
 func TestSelectorsNameTheElements(t *testing.T) {
 	for selector, want := range map[string]string{
-		".hours li":                         "li li",
-		".hours > li":                       "",
-		"section > ul > .day:first-child":   "li",
-		"li:not(.open)":                     "li",
-		"li:not(:hover)":                    "li li",
-		"section:has(> h2 + ul)":            "section",
-		"section:has(table)":                "",
-		":is(h2, ul) ~ x-clock":             "x-clock",
-		"li:nth-child(2n+1 of .day)":        "li",
-		"li:nth-last-child(1)":              "li",
-		"[class~=open i]":                   "li",
-		"#opening::before, p::after":        "section",
-		`section[id^="open"][class$=ours]`:  "section",
-		".hours\\ x, .h\\6fur s, .day.open": "li",
+		".hours li":                        "li li",
+		".hours > li":                      "",
+		"section > ul > .day:first-child":  "li",
+		"li:not(.open)":                    "li",
+		"li:not(:hover)":                   "li li",
+		"section:has(> h2 + ul)":           "section",
+		"section:has(table)":               "",
+		":is(h2, ul) ~ x-clock":            "x-clock",
+		"li:nth-child(2n+1 of .day)":       "li",
+		"li:nth-last-child(1)":             "li",
+		"[class~=open i]":                  "li",
+		"#opening::before, p::after":       "section",
+		`section[id^="open"][class$=ours]`: "section",
+		`.\64 ay.open, .none`:              "li",
 	} {
-		if strings.Contains(selector, `\6f`) {
-			selector = ".day.open"
-		}
 		assert.Equal(t, want, strings.Join(fits(t, selector, hours), " "), selector)
 	}
 	assert.True(t, Parse([]byte("a:unheard-of(1) {}")).Rules[0].Selectors[0].Unknown)

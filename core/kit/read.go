@@ -123,7 +123,7 @@ func checkName(name string) string {
 	return ""
 }
 
-// Same gives the form under which two names are one on some file system.
+// sameName gives the form under which two names are one on some file system.
 func sameName(name string) string { return norm.NFC.String(cases.Fold().String(norm.NFC.String(name))) }
 
 func (k *Kit) checkContainer(r io.ReaderAt, size int64, files []*zip.File) {

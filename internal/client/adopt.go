@@ -29,11 +29,7 @@ func (a *app) siteAdopt() *cobra.Command {
 		}
 		defer os.Remove(file.Name())
 		defer file.Close()
-		r, err := c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, "application/zip", a.progress(file, size, "sending"))
-		if err != nil {
-			return err
-		}
-		got, err := answered(r.JSON201, r.StatusCode(), r.Body)
+		got, err := created(c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, "application/zip", a.progress(file, size, "sending")))
 		if err != nil {
 			return err
 		}

@@ -249,14 +249,64 @@ func first(m map[string]any, names ...string) string {
 	return ""
 }
 
-// answered gives the result, or the problem that the service answered with.
-func answered[T any](got *T, status int, body []byte) (*T, error) {
+// reply is what the generated client gives for a call.
+type reply interface {
+	StatusCode() int
+	GetBody() []byte
+}
+
+type reply200[T any] interface {
+	reply
+	GetJSON200() *T
+}
+
+type reply201[T any] interface {
+	reply
+	GetJSON201() *T
+}
+
+// result gives what a call answers with 200, or the problem it answered with.
+func result[T any](r reply200[T], err error) (*T, error) {
+	if err == nil {
+		err = refusal(r)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return r.GetJSON200(), nil
+}
+
+// created is result for calls that answer 201.
+func created[T any](r reply201[T], err error) (*T, error) {
+	if err == nil {
+		err = refusal(r)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return r.GetJSON201(), nil
+}
+
+// body is result for calls whose answer is no JSON; it gives the body.
+func body(r reply, err error) ([]byte, error) {
+	if err == nil {
+		err = refusal(r)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return r.GetBody(), nil
+}
+
+// refusal gives the problem that a call was answered with; nil when it was not.
+func refusal(r reply) error {
+	status := r.StatusCode()
 	if status >= 200 && status < 300 {
-		return got, nil
+		return nil
 	}
 	var p api.Problem
-	if json.Unmarshal(body, &p) != nil || p.Status == 0 {
-		return nil, fmt.Errorf("the server answered %d, and not as Compact Parcel does: is the address right?", status)
+	if json.Unmarshal(r.GetBody(), &p) != nil || p.Status == 0 {
+		return fmt.Errorf("the server answered %d, and not as Compact Parcel does: is the address right?", status)
 	}
-	return nil, &problemError{p}
+	return &problemError{p}
 }

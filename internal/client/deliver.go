@@ -40,11 +40,7 @@ it goes live at once. With open questions the command ends with exit code 3.`,
 			if err != nil {
 				return err
 			}
-			r, err := c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: &decisions, Fills: &fills, Policy: some(policy), PartsMayGiveWay: some(giveWay)})
-			if err != nil {
-				return err
-			}
-			d, err := answered(r.JSON201, r.StatusCode(), r.Body)
+			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: &decisions, Fills: &fills, Policy: some(policy), PartsMayGiveWay: some(giveWay)}))
 			if err != nil {
 				return err
 			}
@@ -83,22 +79,15 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		}
 		return &exitError{Waits, fmt.Errorf("delivery %d waits for %d decisions\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, n, d.Id)}
 	}
+	var err error
 	if d.State == api.DeliveryStatePlanned {
 		digest := string(*d.PlanDigest)
-		r, err := c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest})
-		if err != nil {
-			return err
-		}
-		if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+		if d, err = result(c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest})); err != nil {
 			return err
 		}
 	}
 	if live && d.State == api.DeliveryStateStaged {
-		r, err := c.LiveDeliveryWithResponse(ctx, d.Id)
-		if err != nil {
-			return err
-		}
-		if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+		if d, err = result(c.LiveDeliveryWithResponse(ctx, d.Id)); err != nil {
 			return err
 		}
 	}

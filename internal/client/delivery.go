@@ -55,11 +55,7 @@ func (a *app) deliveryList() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListDeliveriesWithResponse(cmd.Context())
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListDeliveriesWithResponse(cmd.Context()))
 		if err != nil {
 			return err
 		}
@@ -86,19 +82,11 @@ func (a *app) deliveryShow() *cobra.Command {
 		}
 		var d *api.Delivery
 		if replan || cmd.CalledAs() == "plan" {
-			r, err := c.PlanDeliveryWithResponse(cmd.Context(), id)
-			if err != nil {
-				return err
-			}
-			if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			if d, err = result(c.PlanDeliveryWithResponse(cmd.Context(), id)); err != nil {
 				return err
 			}
 		} else {
-			r, err := c.GetDeliveryWithResponse(cmd.Context(), id)
-			if err != nil {
-				return err
-			}
-			if d, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			if d, err = result(c.GetDeliveryWithResponse(cmd.Context(), id)); err != nil {
 				return err
 			}
 		}
@@ -133,11 +121,7 @@ func (a *app) deliveryDecide() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, api.Answers{Decisions: &decisions, Fills: &fills})
-		if err != nil {
-			return err
-		}
-		d, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		d, err := result(c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, api.Answers{Decisions: &decisions, Fills: &fills}))
 		if err != nil {
 			return err
 		}
@@ -160,11 +144,7 @@ func (a *app) deliveryLive() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.LiveDeliveryWithResponse(cmd.Context(), id)
-		if err != nil {
-			return err
-		}
-		d, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id))
 		if err != nil {
 			return err
 		}
@@ -183,11 +163,7 @@ func (a *app) deliveryUndo() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.UndoDeliveryWithResponse(cmd.Context(), id, &api.UndoDeliveryParams{KeepEdited: some(keep)})
-		if err != nil {
-			return err
-		}
-		d, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		d, err := result(c.UndoDeliveryWithResponse(cmd.Context(), id, &api.UndoDeliveryParams{KeepEdited: some(keep)}))
 		if err != nil {
 			return err
 		}

@@ -46,20 +46,12 @@ func (a *app) sitePut() *cobra.Command {
 		}
 		var got *api.Edited
 		if addr.Kind == item.Media {
-			r, err := c.EditMediaWithBodyWithResponse(cmd.Context(), args[0], &api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match}, "application/octet-stream", bytes.NewReader(b))
-			if err != nil {
-				return err
-			}
-			if got, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			if got, err = result(c.EditMediaWithBodyWithResponse(cmd.Context(), args[0], &api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match}, "application/octet-stream", bytes.NewReader(b))); err != nil {
 				return err
 			}
 		} else {
 			text := string(b)
-			r, err := c.EditItemWithResponse(cmd.Context(), args[0], &api.EditItemParams{Address: args[1], Draft: some(draft), IfMatch: match}, api.EditItem{Content: &text, Meta: meta})
-			if err != nil {
-				return err
-			}
-			if got, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+			if got, err = result(c.EditItemWithResponse(cmd.Context(), args[0], &api.EditItemParams{Address: args[1], Draft: some(draft), IfMatch: match}, api.EditItem{Content: &text, Meta: meta})); err != nil {
 				return err
 			}
 		}
@@ -82,11 +74,7 @@ func (a *app) siteGoLive() *cobra.Command {
 		if err != nil {
 			return usage("%q is not the number of a draft", args[1])
 		}
-		r, err := c.GoLiveWithResponse(cmd.Context(), args[0], id)
-		if err != nil {
-			return err
-		}
-		got, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
 		if err != nil {
 			return err
 		}
@@ -106,11 +94,7 @@ func (a *app) siteDiscard() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.DiscardDraftWithResponse(cmd.Context(), args[0], id)
-		if err != nil {
-			return err
-		}
-		if _, err := answered(&r.Body, r.StatusCode(), r.Body); err != nil {
+		if _, err := body(c.DiscardDraftWithResponse(cmd.Context(), args[0], id)); err != nil {
 			return err
 		}
 		return a.print(map[string]any{"site": args[0], "discarded": id}, func() { a.say("%s: draft %d of %s is discarded.", a.good("Done"), id, args[0]) })

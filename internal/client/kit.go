@@ -33,11 +33,7 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 	if err != nil {
 		return nil, err
 	}
-	r, err := c.GetKitWithResponse(cmd.Context(), name, version)
-	if err != nil {
-		return nil, err
-	}
-	return answered(r.JSON200, r.StatusCode(), r.Body)
+	return result(c.GetKitWithResponse(cmd.Context(), name, version))
 }
 
 func (a *app) kitShow() *cobra.Command {
@@ -51,11 +47,7 @@ func (a *app) kitShow() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := c.GetKitItemWithResponse(cmd.Context(), name, version, &api.GetKitItemParams{Address: args[1]})
-			if err != nil {
-				return err
-			}
-			d, err := answered(r.JSON200, r.StatusCode(), r.Body)
+			d, err := result(c.GetKitItemWithResponse(cmd.Context(), name, version, &api.GetKitItemParams{Address: args[1]}))
 			if err != nil {
 				return err
 			}
@@ -180,11 +172,7 @@ func (a *app) kitList() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListKitsWithResponse(cmd.Context())
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListKitsWithResponse(cmd.Context()))
 		if err != nil {
 			return err
 		}

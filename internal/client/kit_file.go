@@ -23,15 +23,12 @@ func (a *app) kitGet() *cobra.Command {
 		if file == "" {
 			file = name + "-" + version + ".cpkit"
 		}
-		r, err := c.GetKitFileWithResponse(cmd.Context(), name, version)
+		b, err := body(c.GetKitFileWithResponse(cmd.Context(), name, version))
 		if err != nil {
 			return err
 		}
-		if _, err := answered(&r.Body, r.StatusCode(), r.Body); err != nil {
-			return err
-		}
 		half := file + ".part"
-		if err := os.WriteFile(half, r.Body, 0o644); err != nil {
+		if err := os.WriteFile(half, b, 0o644); err != nil {
 			return err
 		}
 		if err := checkFile(half); err != nil {
@@ -41,7 +38,7 @@ func (a *app) kitGet() *cobra.Command {
 		if err := os.Rename(half, file); err != nil {
 			return err
 		}
-		return a.print(map[string]any{"file": file, "bytes": len(r.Body)}, func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(r.Body)))) })
+		return a.print(map[string]any{"file": file, "bytes": len(b)}, func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(b)))) })
 	}}
 	cmd.Flags().StringVarP(&file, "file", "f", "", "the `file` to write (NAME-VERSION.cpkit when not given)")
 	return cmd
@@ -79,11 +76,7 @@ func (a *app) kitAdd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.UploadKitWithBodyWithResponse(cmd.Context(), "application/octet-stream", a.progress(f, info.Size(), "sending"))
-		if err != nil {
-			return err
-		}
-		k, err := answered(r.JSON201, r.StatusCode(), r.Body)
+		k, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), "application/octet-stream", a.progress(f, info.Size(), "sending")))
 		if err != nil {
 			return err
 		}

@@ -20,11 +20,7 @@ func (a *app) kitNew() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.NewKitWithResponse(cmd.Context(), api.NewKit{Name: name, Version: version, Title: some(title), Summary: some(summary), License: some(license), Credit: some(credit)})
-		if err != nil {
-			return err
-		}
-		k, err := answered(r.JSON201, r.StatusCode(), r.Body)
+		k, err := created(c.NewKitWithResponse(cmd.Context(), api.NewKit{Name: name, Version: version, Title: some(title), Summary: some(summary), License: some(license), Credit: some(credit)}))
 		if err != nil {
 			return err
 		}
@@ -59,11 +55,7 @@ func (a *app) kitPut() *cobra.Command {
 		for _, x := range list {
 			picks = append(picks, api.Pick{From: from, Address: x})
 		}
-		r, err := c.PutIntoKitWithResponse(cmd.Context(), name, version, api.Picks{Picks: picks})
-		if err != nil {
-			return err
-		}
-		k, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		k, err := result(c.PutIntoKitWithResponse(cmd.Context(), name, version, api.Picks{Picks: picks}))
 		if err != nil {
 			return err
 		}
@@ -83,11 +75,7 @@ func (a *app) kitLeave() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1]})
-		if err != nil {
-			return err
-		}
-		k, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		k, err := result(c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1]}))
 		if err != nil {
 			return err
 		}
@@ -112,7 +100,7 @@ func (a *app) kitFillin() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		k, err := answered(old.JSON200, old.StatusCode(), old.Body)
+		k, err := result(old, nil)
 		if err != nil {
 			return err
 		}
@@ -136,11 +124,7 @@ func (a *app) kitFillin() *cobra.Command {
 		f.Required = !optional
 		fills[f.Name] = f
 		etag := old.HTTPResponse.Header.Get("ETag")
-		r, err := c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, api.KitWords{Title: k.Title, Summary: k.Summary, Changes: k.Changes, Terms: k.Terms, Fillins: &fills})
-		if err != nil {
-			return err
-		}
-		if k, err = answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+		if k, err = result(c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, api.KitWords{Title: k.Title, Summary: k.Summary, Changes: k.Changes, Terms: k.Terms, Fillins: &fills})); err != nil {
 			return err
 		}
 		return a.print(k, func() { a.kit(k) })
@@ -163,11 +147,7 @@ func (a *app) kitSeal() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{})
-		if err != nil {
-			return err
-		}
-		k, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		k, err := result(c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{}))
 		if err != nil {
 			return err
 		}

@@ -35,11 +35,7 @@ func (a *app) libraryAdd() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.AddToLibraryWithResponse(cmd.Context(), api.AddToLibrary{From: args[0], Addresses: list})
-		if err != nil {
-			return err
-		}
-		got, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		got, err := result(c.AddToLibraryWithResponse(cmd.Context(), api.AddToLibrary{From: args[0], Addresses: list}))
 		if err != nil {
 			return err
 		}
@@ -65,11 +61,7 @@ func (a *app) libraryList() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListLibraryWithResponse(cmd.Context(), &api.ListLibraryParams{Q: some(words), Kind: some(kind)})
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListLibraryWithResponse(cmd.Context(), &api.ListLibraryParams{Q: some(words), Kind: some(kind)}))
 		if err != nil {
 			return err
 		}

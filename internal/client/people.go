@@ -16,11 +16,7 @@ func (a *app) peopleCommands() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListUsersWithResponse(cmd.Context())
-		if err != nil {
-			return err
-		}
-		got, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		got, err := result(c.ListUsersWithResponse(cmd.Context()))
 		if err != nil {
 			return err
 		}
@@ -42,11 +38,7 @@ func (a *app) peopleCommands() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.MakeUserWithResponse(cmd.Context(), api.NewUser{Name: args[0], Password: strings.TrimRight(line, "\r\n"), Role: api.Role(role)})
-		if err != nil {
-			return err
-		}
-		if _, err := answered(&r.Body, r.StatusCode(), r.Body); err != nil {
+		if _, err := body(c.MakeUserWithResponse(cmd.Context(), api.NewUser{Name: args[0], Password: strings.TrimRight(line, "\r\n"), Role: api.Role(role)})); err != nil {
 			return err
 		}
 		return a.print(map[string]string{"name": args[0], "role": role}, func() { a.say("%s: %s can sign in as a %s.", a.good("Done"), args[0], role) })

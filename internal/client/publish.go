@@ -23,14 +23,11 @@ func (a *app) sitePublish() *cobra.Command {
 		if entries, err := os.ReadDir(args[1]); err == nil && len(entries) > 0 {
 			return &exitError{Refused, fmt.Errorf("%s is not empty, and nothing in it is overwritten\n  Way out: name a folder that is empty or not there", args[1])}
 		}
-		r, err := c.PublishSiteWithResponse(cmd.Context(), args[0], &api.PublishSiteParams{Draft: some(draft)})
+		b, err := body(c.PublishSiteWithResponse(cmd.Context(), args[0], &api.PublishSiteParams{Draft: some(draft)}))
 		if err != nil {
 			return err
 		}
-		if _, err := answered(&r.Body, r.StatusCode(), r.Body); err != nil {
-			return err
-		}
-		n, err := unpack(r.Body, args[1])
+		n, err := unpack(b, args[1])
 		if err != nil {
 			return err
 		}

@@ -77,7 +77,8 @@ func (a *app) keepSignIn(ctx context.Context, user, password string) error {
 	if err != nil {
 		return err
 	}
-	if _, err := answered(r.JSON200, r.StatusCode(), r.Body); err != nil {
+	session, err := result(r, nil)
+	if err != nil {
 		return err
 	}
 	var cookie string
@@ -88,11 +89,7 @@ func (a *app) keepSignIn(ctx context.Context, user, password string) error {
 	}
 	withCookie := func(_ context.Context, q *http.Request) error { q.Header.Set("Cookie", cookie); return nil }
 	host, _ := os.Hostname()
-	t, err := c.MakeTokenWithResponse(ctx, api.TokenName{Name: "cparcel on " + host}, withCookie)
-	if err != nil {
-		return err
-	}
-	token, err := answered(t.JSON201, t.StatusCode(), t.Body)
+	token, err := created(c.MakeTokenWithResponse(ctx, api.TokenName{Name: "cparcel on " + host}, withCookie))
 	if err != nil {
 		return err
 	}
@@ -110,7 +107,7 @@ func (a *app) keepSignIn(ctx context.Context, user, password string) error {
 	if err := os.WriteFile(p, b, 0o600); err != nil {
 		return err
 	}
-	return a.print(map[string]string{"name": user, "role": string(r.JSON200.Role), "server": a.server}, func() {
-		a.say("Signed in to %s as %s (%s). The access token is kept in %s.", a.server, user, r.JSON200.Role, p)
+	return a.print(map[string]string{"name": user, "role": string(session.Role), "server": a.server}, func() {
+		a.say("Signed in to %s as %s (%s). The access token is kept in %s.", a.server, user, session.Role, p)
 	})
 }

@@ -22,11 +22,7 @@ func (a *app) siteList() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListSitesWithResponse(cmd.Context())
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListSitesWithResponse(cmd.Context()))
 		if err != nil {
 			return err
 		}
@@ -50,11 +46,7 @@ func (a *app) siteShow() *cobra.Command {
 		if len(args) == 2 {
 			return a.showItem(cmd.Context(), c, args[0], args[1])
 		}
-		r, err := c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)})
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)}))
 		if err != nil {
 			return err
 		}
@@ -95,11 +87,7 @@ func (a *app) items(items []api.Item) {
 }
 
 func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, address string) error {
-	r, err := c.GetItemWithResponse(ctx, site, &api.GetItemParams{Address: address})
-	if err != nil {
-		return err
-	}
-	d, err := answered(r.JSON200, r.StatusCode(), r.Body)
+	d, err := result(c.GetItemWithResponse(ctx, site, &api.GetItemParams{Address: address}))
 	if err != nil {
 		return err
 	}
@@ -143,11 +131,7 @@ func (a *app) siteSurround() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.GetSurroundWithResponse(cmd.Context(), args[0], &api.GetSurroundParams{Path: args[1]})
-		if err != nil {
-			return err
-		}
-		s, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		s, err := result(c.GetSurroundWithResponse(cmd.Context(), args[0], &api.GetSurroundParams{Path: args[1]}))
 		if err != nil {
 			return err
 		}
@@ -171,11 +155,7 @@ func (a *app) siteHistory() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		r, err := c.ListRevisionsWithResponse(cmd.Context(), args[0])
-		if err != nil {
-			return err
-		}
-		list, err := answered(r.JSON200, r.StatusCode(), r.Body)
+		list, err := result(c.ListRevisionsWithResponse(cmd.Context(), args[0]))
 		if err != nil {
 			return err
 		}

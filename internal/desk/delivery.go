@@ -52,11 +52,8 @@ func (d *Desk) load(ctx context.Context, id int64) (*DeliveryInfo, *store.Collec
 	if err := d.Store.DB(ctx).Where("id = ?", info.CollectionID).Take(&c).Error; err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
-	var v struct {
-		store.KitVersion
-		Name string
-	}
-	if err := d.Store.DB(ctx).Table("kit_versions").Select("kit_versions.*, kits.name AS name").Joins("JOIN kits ON kits.id = kit_versions.kit_id").Where("kit_versions.id = ?", info.KitVersionID).Take(&v).Error; err != nil {
+	v, err := d.Store.KitByID(ctx, info.KitVersionID)
+	if err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
 	info.Site, info.Kit, info.Version = c.Name, v.Name, v.Version
@@ -97,13 +94,7 @@ func (d *Desk) Deliveries(ctx context.Context, p Person) ([]DeliveryInfo, error)
 	if err := p.may(Viewer, "deliveries"); err != nil {
 		return nil, err
 	}
-	var rows []struct {
-		store.Delivery
-		Site, Kit, Version string
-	}
-	err := d.Store.DB(ctx).Raw(`SELECT deliveries.*, collections.name AS site, kits.name AS kit, kit_versions.version AS version FROM deliveries
-		JOIN collections ON collections.id = deliveries.collection_id JOIN kit_versions ON kit_versions.id = deliveries.kit_version_id
-		JOIN kits ON kits.id = kit_versions.kit_id ORDER BY deliveries.id DESC LIMIT 500`).Scan(&rows).Error
+	rows, err := d.Store.Deliveries(ctx)
 	out := make([]DeliveryInfo, len(rows))
 	for i, r := range rows {
 		out[i] = DeliveryInfo{Delivery: r.Delivery, Site: r.Site, Kit: r.Kit, Version: r.Version}

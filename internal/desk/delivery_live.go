@@ -33,7 +33,7 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryI
 	}
 	result, err := d.planAtStaging(ctx, c, v, info)
 	if err != nil {
-		return nil, err
+		return nil, explain(what, err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		locked, err := store.Lock(tx, c.ID)

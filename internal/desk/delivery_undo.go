@@ -137,8 +137,8 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, keepEdited 
 // revision and that stay as they are. An item that named it before the delivery
 // came is no obstacle: the name led nowhere then, too.
 func (d *Desk) usersOutside(tx *gorm.DB, collection, rev int64, a item.Address, now map[string]store.Item, changes []store.Change) ([]item.Address, error) {
-	var ids []string
-	if err := tx.Table("item_refs").Where("collection_id = ? AND to_name = ?", collection, a.String()).Order("item_id").Pluck("item_id", &ids).Error; err != nil {
+	ids, err := store.UsersOf(tx, collection, a.String())
+	if err != nil {
 		return nil, err
 	}
 	changing := map[string]bool{}

@@ -50,7 +50,7 @@ func (p Person) may(needed Role, what string) error {
 		return problem(NotSignedIn, what, "sign in first", "nobody is signed in")
 	}
 	if p.Role.rank() < needed.rank() {
-		return problem(Forbidden, what, "ask somebody who may, or an admin for the right", "%s is a %s; this needs a %s", p.Name, p.Role, needed)
+		return problem(Forbidden, what, "ask somebody who may, or an admin for the right", "%s has the role %s; this needs the role %s", p.Name, p.Role, needed)
 	}
 	return nil
 }

@@ -43,9 +43,8 @@ type KitInfo struct {
 
 // kitVersion gives a version's row.
 func (d *Desk) kitVersion(ctx context.Context, name, version string) (*store.KitVersion, error) {
-	var v store.KitVersion
-	err := d.Store.DB(ctx).Joins("JOIN kits ON kits.id = kit_versions.kit_id").Where("kits.name = ? AND kit_versions.version = ?", name, version).Take(&v).Error
-	return &v, explain("kit "+name+"@"+version, err)
+	k, err := d.Store.FindKit(d.Store.DB(ctx), name, version)
+	return &k.KitVersion, explain("kit "+name+"@"+version, err)
 }
 
 // Kit gives one version of a kit: a sealed one as it is, one in the making as it
@@ -168,11 +167,8 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	if err := p.may(Viewer, "kits"); err != nil {
 		return nil, err
 	}
-	var rows []struct {
-		store.KitVersion
-		Name string
-	}
-	if err := d.Store.DB(ctx).Table("kit_versions").Select("kit_versions.*, kits.name AS name").Joins("JOIN kits ON kits.id = kit_versions.kit_id").Order("kits.name").Find(&rows).Error; err != nil {
+	rows, err := d.Store.Kits(ctx)
+	if err != nil {
 		return nil, explain("kits", err)
 	}
 	out := make([]KitInfo, len(rows))

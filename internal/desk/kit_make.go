@@ -57,8 +57,7 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 		return nil, err
 	}
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		var v store.KitVersion
-		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Joins("JOIN kits ON kits.id = kit_versions.kit_id").Where("kits.name = ? AND kit_versions.version = ?", name, version).Take(&v).Error
+		v, err := d.Store.FindKit(tx.Clauses(clause.Locking{Strength: "UPDATE"}), name, version)
 		if err != nil {
 			return err
 		}

@@ -40,10 +40,7 @@ func (d *Desk) Sites(ctx context.Context, p Person) ([]SiteInfo, error) {
 
 func (d *Desk) siteInfo(ctx context.Context, c *store.Collection) (*SiteInfo, error) {
 	info := &SiteInfo{Collection: *c}
-	var counts struct{ Pages, Items, Drafts int }
-	err := d.Store.DB(ctx).Raw(`SELECT (SELECT COUNT(*) FROM items WHERE collection_id = ? AND to_rev = ? AND kind = 'page') pages,
-		(SELECT COUNT(*) FROM items WHERE collection_id = ? AND to_rev = ?) items,
-		(SELECT COUNT(*) FROM drafts WHERE collection_id = ? AND state = 'open') drafts`, c.ID, store.Forever, c.ID, store.Forever, c.ID).Scan(&counts).Error
+	counts, err := d.Store.Count(ctx, c.ID)
 	info.Pages, info.Items, info.OpenDrafts = counts.Pages, counts.Items, counts.Drafts
 	return info, explain("site "+c.Name, err)
 }

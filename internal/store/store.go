@@ -1,5 +1,6 @@
 // Package store keeps the records in MariaDB, through GORM, by versioned SQL
-// migrations. Nothing above it writes SQL; nothing in it knows what a person may do.
+// migrations. What joins tables or is SQL stands here; the use cases above read and
+// write single records through GORM. Nothing in it knows what a person may do.
 package store
 
 import (

@@ -177,17 +177,16 @@ const linkPrefix = "~"
 
 // UsedBy gives the items of the live state whose source names an address.
 func (v *View) UsedBy(a item.Address) ([]item.Address, error) {
-	return v.users("to_name = ?", a.String())
+	return v.users(a.String())
 }
 
 // LinkedFrom gives the items of the live state that link to a slug.
 func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
-	return v.users("to_name = ?", linkPrefix+slug)
+	return v.users(linkPrefix + slug)
 }
 
-func (v *View) users(where string, arg string) ([]item.Address, error) {
-	var ids []string
-	err := v.store.DB(v.ctx).Table("item_refs").Where("collection_id = ? AND "+where, v.Collection.ID, arg).Order("item_id").Pluck("item_id", &ids).Error
+func (v *View) users(name string) ([]item.Address, error) {
+	ids, err := UsersOf(v.store.DB(v.ctx), v.Collection.ID, name)
 	if err != nil {
 		return nil, err
 	}
