@@ -41,7 +41,8 @@ const (
 	Setting    Space = "setting"
 	Fill       Space = "fill"
 	Field      Space = "field"
-	Item       Space = "item" // an item's address in JSON
+	Item       Space = "item"    // an item's address in JSON
+	Mention    Space = "mention" // a string literal of a script, which may name anything
 )
 
 // Ref is one name that a document defines or uses, with its place.
@@ -98,12 +99,18 @@ func Of(kind item.Kind, context string, src []byte) *Facts {
 		f.Sense = item.DigestOf(css.Sense(src))
 		c.stylesheet(css.Parse(src), func(s span.Span) span.Span { return s }, false)
 	case kind == item.Media:
-		if looksLikeSVG(src) {
+		switch {
+		case context == scriptType:
+			c.script(src, func(from, to int) span.Span { return span.Span{Start: from, End: to} })
+			f.Scripts = []string{"a script"}
+		case context == manifestType:
+			c.manifest()
+		case looksLikeSVG(src):
 			c.markup(kind, "body")
 			f.Sense = item.DigestOf(src)
 		}
 	case kind == item.Component:
-		c.script(src)
+		c.script(src, func(from, to int) span.Span { return span.Span{Start: from, End: to} })
 		f.Scripts = []string{"the component's script"}
 	default:
 		c.json(kind)
@@ -225,6 +232,9 @@ func (f *Facts) names(s Space, defined bool) []string {
 // IsMentioned tells whether a script holds the name in one of its literals.
 func (f *Facts) IsMentioned(name string) bool {
 	for _, m := range f.Mentions {
+		if m == name || strings.HasPrefix(name, "/") && len(name) > 1 && strings.Contains(m, name) {
+			return true
+		}
 		for _, w := range strings.FieldsFunc(m, func(r rune) bool { return strings.ContainsRune(" .#,>+~[]\"'=:()*^$|", r) }) {
 			if w == name {
 				return true

@@ -43,6 +43,44 @@ func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
 	assert.Equal(t, FillPlace{Name: "hut-name", Target: "text", Sample: "Sample Hut", Line: 7}, f.Fills[2])
 }
 
+func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
+	src := []byte(`<meta http-equiv="Refresh" content="5; URL='/new/#here'"><a name="old" ping="/a /b" href="#old">x</a>
+<img usemap="#plan" src="/media/p.png"><map name=plan><area href="/bunks/"></map><button popovertarget=tip form=f list=l>b</button>
+<svg><rect fill="url(#dawn)" clip-path="url('#cut')"/><use href="/media/icons.svg#bed"/></svg><video poster=/media/v.jpg><source src="/media/v.mp4"></video>
+<div style="background-image:image-set('/media/s.png' 1x, url(/media/l.png) 2x);cursor:url(/media/c.cur),auto"></div>
+<script>const r = a / 2 / "/media/not-a-regex.js".length, q = /["']/.test(x); load("/media/late.jpg", ` + "`#${id} .open`" + `)</script>`)
+	f := Of(item.Section, "", src)
+	got := map[string]bool{}
+	for _, r := range f.Refs {
+		got[string(r.Space)+" "+r.Name] = true
+		if r.Space != Setting {
+			assert.NotEmpty(t, r.At.Of(src), r.Name)
+		}
+	}
+	for _, want := range []string{"address /new/", "id old", "address /a", "address /b", "id plan", "address /bunks/", "id tip", "id f", "id l", "id dawn", "id cut", "address /media/icons.svg",
+		"address /media/v.jpg", "address /media/v.mp4", "address /media/s.png", "address /media/l.png", "address /media/c.cur", "mention /media/late.jpg", "mention /media/not-a-regex.js"} {
+		assert.True(t, got[want], want)
+	}
+	out, err := Rewrite(item.Section, "", src, Renames{{ID, "dawn"}: "dusk", {ID, "plan"}: "floor", {Address, "/new/"}: "/newer/"})
+	require.NoError(t, err)
+	assert.Contains(t, string(out), `fill="url(#dusk)"`)
+	assert.Contains(t, string(out), `usemap="#floor" src="/media/p.png"><map name=floor>`)
+	assert.Contains(t, string(out), `URL='/newer/#here'`)
+	_, err = Rewrite(item.Section, "", src, Renames{{Address, "/media/late.jpg"}: "/media/other.jpg"})
+	assert.ErrorContains(t, err, "a script mentions")
+}
+
+func TestFilesWhoseReferencesAreRead(t *testing.T) {
+	src := []byte(`{"name":"Hut","start_url":"../","icons":[{"src":"i/a.png","sizes":"1x1"}],"shortcuts":[{"name":"B","url":"/bunks/","icons":[{"src":"/media/b.png"}]}]}`)
+	f := Of(item.Media, ReadsAs("application/manifest+json"), src)
+	assert.Equal(t, []string{"../", "i/a.png"}, f.Names(Loose))
+	assert.Equal(t, []string{"/bunks/", "/media/b.png"}, f.Names(Address))
+	assert.NotEmpty(t, Of(item.Media, ReadsAs("application/manifest+json"), []byte("{")).Broken)
+	js := Of(item.Media, ReadsAs("text/javascript"), []byte(`document.body.classList.toggle("menu-open")`))
+	assert.True(t, js.IsMentioned("menu-open"))
+	assert.Empty(t, Of(item.Media, ReadsAs("image/png"), []byte(`"menu-open"`)).Mentions)
+}
+
 func TestJSONPlaces(t *testing.T) {
 	src := []byte(`{"title":"Main","entries":[{"label":"Héllo","to":"/a/"},{"label":"x","to":"/b/#c","entries":[{"to":"/a/"}]}]}`)
 	f := Of(item.Menu, "", src)

@@ -1,7 +1,6 @@
 package facts
 
 import (
-	"bytes"
 	"sort"
 	"strings"
 
@@ -9,15 +8,15 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
-
-	"github.com/tdewolff/parse/v2"
-	"github.com/tdewolff/parse/v2/js"
 )
 
 var addressAttrs = set("href xlink:href src poster action formaction data manifest cite longdesc background")
 var sourceSets = set("srcset imagesrcset")
 var idLists = set("for aria-labelledby aria-describedby aria-controls aria-owns aria-flowto aria-details aria-errormessage aria-activedescendant headers list form popovertarget commandfor itemref")
 var pictureMetas = set("og:image og:url og:video og:audio twitter:image msapplication-tileimage")
+
+// paints are the attributes of SVG that can hold url(): presentation attributes.
+var paints = set("fill stroke clip-path mask filter marker marker-start marker-mid marker-end cursor")
 
 func set(s string) map[string]bool {
 	m := map[string]bool{}
@@ -131,7 +130,7 @@ func (c *collector) element(n *markup.Node) {
 			for _, w := range fields(a.Value) {
 				c.add(Ref{Space: Class, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
 			}
-		case a.Name == "id" && a.Value != "":
+		case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
 			c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
 		case a.Name == "style":
 			sheet := css.ParseDeclarations([]byte(a.Value))
@@ -145,6 +144,20 @@ func (c *collector) element(n *markup.Node) {
 			}
 		case a.Name == "content" && n.Tag == "meta" && pictureMetas[strings.ToLower(n.Value("property")+n.Value("name"))]:
 			c.address(a.Value, where, at, asURL)
+		case a.Name == "content" && n.Tag == "meta" && strings.EqualFold(n.Value("http-equiv"), "refresh"):
+			if from, to := refreshAddress(a.Value); to > from {
+				c.address(a.Value[from:to], where, func(x, y int) span.Span { return at(from+x, from+y) }, asURL)
+			}
+		case a.Name == "ping":
+			for _, w := range fields(a.Value) {
+				c.address(a.Value[w.Start:w.End], where, func(x, y int) span.Span { return at(w.Start+x, w.Start+y) }, asURL)
+			}
+		case a.Name == "usemap":
+			c.address(a.Value, where, at, asURL)
+		case n.Space == "svg" && paints[a.Name]:
+			sheet := css.ParseDeclarations([]byte(a.Name + ":" + a.Value))
+			ahead := len(a.Name) + 1
+			c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start-ahead, s.End-ahead) }, true)
 		case idLists[a.Name]:
 			for _, w := range fields(a.Value) {
 				c.add(Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
@@ -167,7 +180,7 @@ func (c *collector) element(n *markup.Node) {
 			}
 		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
 			f.Scripts = append(f.Scripts, where)
-			c.script([]byte(a.Value))
+			c.script([]byte(a.Value), func(from, to int) span.Span { return at(from, to) })
 		}
 	}
 	switch n.Tag {
@@ -184,8 +197,35 @@ func (c *collector) element(n *markup.Node) {
 			return
 		}
 		f.Scripts = append(f.Scripts, "an inline script")
-		c.script(n.Inner.Of(c.src))
+		c.script(n.Inner.Of(c.src), func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} })
 	}
+}
+
+// refreshAddress finds the address in a refresh's "5; url=/there/" (HTML standard,
+// section 4.2.5.3).
+func refreshAddress(s string) (from, to int) {
+	i := strings.IndexAny(s, ";,")
+	if i < 0 {
+		return 0, 0
+	}
+	from = i + 1 + len(s[i+1:]) - len(strings.TrimLeft(s[i+1:], " \t\r\n\f"))
+	if low := strings.ToLower(s[from:]); strings.HasPrefix(low, "url") {
+		rest := strings.TrimLeft(s[from+3:], " \t\r\n\f")
+		if !strings.HasPrefix(rest, "=") {
+			return 0, 0
+		}
+		rest = strings.TrimLeft(rest[1:], " \t\r\n\f")
+		from = len(s) - len(rest)
+	}
+	to = len(strings.TrimRight(s, " \t\r\n\f"))
+	if from < to && (s[from] == '\'' || s[from] == '"') {
+		quote := s[from]
+		from++
+		if end := strings.IndexByte(s[from:], quote); end >= 0 {
+			to = from + end
+		}
+	}
+	return from, to
 }
 
 // fields gives the places of the words of s.
@@ -269,29 +309,6 @@ func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span
 			c.add(Ref{Space: Component, Name: r.Name, Where: "a selector", At: at, write: fixed})
 		default:
 			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: "css", At: at, write: w})
-		}
-	}
-}
-
-// script notes the string literals of a script.
-func (c *collector) script(src []byte) {
-	l := js.NewLexer(parse.NewInputBytes(append(make([]byte, 0, len(src)+1), src...)))
-	seen := map[string]bool{}
-	for {
-		typ, text := l.Next()
-		if typ == js.ErrorToken {
-			return
-		}
-		if typ == js.DivToken || typ == js.DivEqToken {
-			continue
-		}
-		if typ != js.StringToken && typ != js.TemplateToken && typ != js.TemplateStartToken && typ != js.TemplateMiddleToken && typ != js.TemplateEndToken {
-			continue
-		}
-		s := string(bytes.Trim(text, "\"'`${}"))
-		if s != "" && len(s) < 300 && !seen[s] {
-			seen[s] = true
-			c.facts.Mentions = append(c.facts.Mentions, s)
 		}
 	}
 }

@@ -80,7 +80,7 @@ func (s *Store) Content(ctx context.Context, h item.Head) (io.ReadCloser, error)
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.
-const factsEngine = 2
+const factsEngine = 3
 
 type factsKey struct {
 	doc     item.Digest
