@@ -124,6 +124,7 @@ type carrier struct {
 	body       *markup.Node
 	kept       map[*Rule]string // style rule → its selector list, rewritten
 	freed      map[*Rule]string // nested rule → its selectors without a parent outside the pieces
+	unscoped   map[*Rule]bool   // @scope rules that start outside the pieces
 	framing    []frameRule
 	rootProps  map[*Rule][]Decl
 	props      map[string]bool
@@ -153,6 +154,9 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 	for _, r := range rules {
 		switch {
 		case r.At == "font-face" || strings.HasSuffix(r.At, "keyframes") || r.At == "property":
+			continue
+		case r.At == "scope" && len(parents) == 0:
+			c.chooseScoped(r)
 			continue
 		case r.At != "":
 			c.choose(r.Rules, parents)

@@ -49,6 +49,8 @@ func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
 		case r.At == "charset": // the carried text is UTF-8
 		case r.At != "" && !r.HasBody: // @import, @layer a, b; @charset, @namespace
 			b.WriteString(pad + string(r.Of(src)) + "\n")
+		case c.unscoped[r]:
+			c.write(b, r.Rules, depth)
 		case r.At != "":
 			var inner strings.Builder
 			c.write(&inner, r.Rules, depth+1)

@@ -47,6 +47,8 @@ func TestSelectorsNameTheElements(t *testing.T) {
 		"#opening::before, p::after":       "section",
 		`section[id^="open"][class$=ours]`: "section",
 		`.\64 ay.open, .none`:              "li",
+		`*|li.open`:                        "li",
+		`[*|id=opening]`:                   "section",
 	} {
 		assert.Equal(t, want, strings.Join(fits(t, selector, hours), " "), selector)
 	}
@@ -271,4 +273,30 @@ func TestTheHostFrameKeepsSizesOfWhereTheyWereSet(t *testing.T) {
   @media print{ :where(.hours) { color:red; } }
 }
 `, out)
+}
+
+// A scope within the piece stays one; one that starts outside it is resolved away.
+func TestScopes(t *testing.T) {
+	home := `<html><body><main class="wide">` + hours + `</main></body></html>`
+	sheet := Parse([]byte(`@scope (.hours) to (.day) { h2 { color: red } :scope { margin: 0 } b { color: blue } }
+@scope (.wide) { .day { color: green } .other { color: red } }
+@scope (.nowhere) { .day { color: gray } }`))
+	var names []string
+	for _, r := range sheet.Refs() {
+		names = append(names, r.Name)
+	}
+	assert.Subset(t, names, []string{"hours", "wide", "nowhere"})
+	p := PieceOf(markup.Parse([]byte(hours), ""))
+	p.Home = markup.Parse([]byte(home), "")
+	for _, n := range p.Home.ByTag("section") {
+		p.In = n.Outer()
+	}
+	got := string(Carry(sheet, []Piece{p}).CSS)
+	for _, want := range []string{"@scope (.hours) to (.day)", "h2 { color: red }", ":scope { margin: 0 }", "\n.day { color: green }"} {
+		assert.Contains(t, got, want)
+	}
+	for _, no := range []string{"blue", ".wide", ".other", "gray"} {
+		assert.NotContains(t, got, no)
+	}
+	assert.True(t, Parse([]byte("svg|a {}")).Rules[0].Selectors[0].Unknown, "a named namespace keeps its rule")
 }

@@ -221,7 +221,7 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 	case "root":
 		return n.Tag == "html"
 	case "scope":
-		return n.Parent == nil || n.Parent.Parent == nil
+		return n.Parent == nil || n.Parent.Parent == nil || m.parents != nil && (&matcher{steps: m.steps}).any(m.parents, n)
 	case "empty":
 		return n.Empty()
 	case "first-child":

@@ -64,7 +64,11 @@ func (s *Sheet) Refs() []Ref {
 				}
 				break
 			}
-		case "supports", "media", "scope":
+		case "scope":
+			start, limit := s.Scope(r)
+			c.selectors(start)
+			c.selectors(limit)
+		case "supports", "media":
 			c.values(r.Prelude)
 		}
 		c.decls(r.Decls)

@@ -170,7 +170,7 @@ func (p *selectorParser) compound() Compound {
 		text := p.text(t)
 		switch {
 		case t.Type == lex.IdentToken || t.Type == lex.CustomPropertyNameToken:
-			if len(c.Simple) > 0 {
+			if len(c.Simple) > 0 || p.bar(p.i+1) { // of a namespace that is not looked into
 				p.bad = true
 				return c
 			}
@@ -183,6 +183,8 @@ func (p *selectorParser) compound() Compound {
 			c.Simple = append(c.Simple, p.attribute())
 		case t.Type == lex.ColonToken:
 			c.Simple = append(c.Simple, p.pseudo())
+		case t.Type == lex.DelimToken && text == "*" && p.bar(p.i+1): // *|name: of any namespace
+			p.i += 2
 		case t.Type == lex.DelimToken && text == "*":
 			c.Simple = append(c.Simple, Simple{Type: ByAny, At: t.Span})
 			p.i++
@@ -210,8 +212,16 @@ func (p *selectorParser) compound() Compound {
 	return c
 }
 
+// bar tells whether the token at i is the | of a namespace.
+func (p *selectorParser) bar(i int) bool {
+	return i < len(p.toks) && p.toks[i].Type == lex.DelimToken && p.text(p.toks[i]) == "|"
+}
+
 func (p *selectorParser) attribute() Simple {
 	p.i++
+	if t, ok := p.peek(); ok && p.text(t) == "*" && p.bar(p.i+1) {
+		p.i += 2
+	}
 	s := Simple{Type: ByAttr}
 	var parts []Token
 	for p.i < len(p.toks) && p.toks[p.i].Type != lex.RightBracketToken {
