@@ -135,8 +135,9 @@ func looksLikeSVG(src []byte) bool {
 }
 
 type collector struct {
-	src   []byte
-	facts *Facts
+	src       []byte
+	facts     *Facts
+	mentioned map[string]bool
 }
 
 func (c *collector) add(r Ref) { c.facts.Refs = append(c.facts.Refs, r) }

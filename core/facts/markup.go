@@ -178,6 +178,9 @@ func (c *collector) element(n *markup.Node) {
 					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Sample: sample, Line: line})
 				}
 			}
+		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention && (strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):
+			// Scripts read it: an address, or a selector of what they work on.
+			c.mention(a.Value, where, at(0, len(a.Value)))
 		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
 			f.Scripts = append(f.Scripts, where)
 			c.script([]byte(a.Value), func(from, to int) span.Span { return at(from, to) })

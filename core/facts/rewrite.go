@@ -111,17 +111,19 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 			return nil, fmt.Errorf("a script mentions the %s %q, so it cannot be renamed", n.Space, n.Name)
 		}
 	}
-	return f.replace(src, func(r Ref) (string, bool) { to, ok := renames[Name{r.Space, r.Name}]; return to, ok })
+	return f.Replace(src, func(r Ref) (string, bool) { to, ok := renames[Name{r.Space, r.Name}]; return to, ok })
 }
 
 // Replace gives the document with each reference changed that the function names a
 // new name for. Unlike Rewrite it promises nothing about scripts and passes over
 // what cannot be changed: it is for writing out, where the old names go on working.
 func Replace(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) ([]byte, error) {
-	return Of(kind, context, src).replace(src, to)
+	return Of(kind, context, src).Replace(src, to)
 }
 
-func (f *Facts) replace(src []byte, to func(Ref) (string, bool)) ([]byte, error) {
+// Replace is the function of that name for a document whose facts are at hand.
+// Facts that were stored and read again do not know how names are written.
+func (f *Facts) Replace(src []byte, to func(Ref) (string, bool)) ([]byte, error) {
 	var edits []span.Edit
 	for _, r := range f.Refs {
 		if name, ok := to(r); ok && name != r.Name && r.write != fixed {

@@ -17,7 +17,6 @@ const maxMention = 300
 func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 	in := parse.NewInputBytes(append(make([]byte, 0, len(source)+1), source...))
 	l := js.NewLexer(in)
-	seen := map[string]bool{}
 	at, last := 0, js.SemicolonToken
 	for {
 		typ, text := l.Next()
@@ -43,11 +42,19 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 		}
 		s := string(inner)
 		lead := bytes.Index(text, inner)
-		c.add(Ref{Space: Mention, Name: s, Where: "a script", At: place(from+lead, from+lead+len(inner)), write: fixed})
-		if !seen[s] {
-			seen[s] = true
-			c.facts.Mentions = append(c.facts.Mentions, s)
-		}
+		c.mention(s, "a script", place(from+lead, from+lead+len(inner)))
+	}
+}
+
+// mention notes a text that may name a class, an id or an address.
+func (c *collector) mention(s, where string, at span.Span) {
+	c.add(Ref{Space: Mention, Name: s, Where: where, At: at, write: fixed})
+	if c.mentioned == nil {
+		c.mentioned = map[string]bool{}
+	}
+	if !c.mentioned[s] {
+		c.mentioned[s] = true
+		c.facts.Mentions = append(c.facts.Mentions, s)
 	}
 }
 

@@ -80,21 +80,61 @@ func TestASiteAsSomebodyLeftIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "static site", report.Layout)
 	home := content(t, set, "page/home")
-	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about/#team"`, `href="/docs/"`, `/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
+	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about.html#team"`, `href="/docs/"`, `/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
 		assert.Contains(t, home, want)
 	}
 	assert.Contains(t, content(t, set, "page/about"), `href="/"`)
-	assert.Contains(t, content(t, set, "page/about"), `href="/docs/intro/?x=1"`)
-	assert.Contains(t, content(t, set, "page/docs"), `href="/about/"`)
-	assert.Contains(t, content(t, set, "page/docs/intro"), `href="/about/"`, "a <base> is followed")
+	assert.Contains(t, content(t, set, "page/about"), `href="/docs/intro.html?x=1"`)
+	assert.Contains(t, content(t, set, "page/docs"), `href="/about.html"`)
+	assert.Contains(t, content(t, set, "page/docs/intro"), `href="/about.html"`, "a <base> is followed")
 	assert.Contains(t, content(t, set, "stylesheet/css/main"), `@import "/stylesheets/css/more.css"`)
 	h, ok := set.Find(item.MustAddress("part/not-found"))
 	require.True(t, ok)
 	assert.Equal(t, item.NotFound, h.Meta.Role)
 	h, _ = set.Find(item.MustAddress("page/uber-uns/seite-eins"))
-	assert.Equal(t, "/Über uns/Seite eins/", h.Meta.Slug, "the address stays what it was")
+	assert.Equal(t, "/Über uns/Seite eins.htm", h.Meta.Slug, "the address stays what it was")
 	notes := fmt.Sprint(report.Notes)
 	assert.Contains(t, notes, "missing.html")
+}
+
+// What somebody may know by its address keeps it; what only pages show does not.
+func TestAddressesThatAreKept(t *testing.T) {
+	set, report, err := Read(files(map[string]string{
+		"index.html":       `<!doctype html><head><script src="js/site.js?v=2"></script><script>track()</script><link rel="manifest" href="site.webmanifest"></head><img src="img/shown.png"><a href="files/Prices 2027.pdf">p</a><div data-slides="img/late.png"></div>`,
+		"index.htm":        `<!doctype html><p>an older front page</p>`,
+		"about.html":       `<!doctype html><HEAD><SCRIPT SRC=/js/site.js></SCRIPT></HEAD><p>a</p>`,
+		"about/index.html": `<!doctype html><p>another</p>`,
+		"img/shown.png":    "p", "img/late.png": "p", "img/named.png": "p", "img/unnamed.png": "p",
+		"files/Prices 2027.pdf": "pdf",
+		"js/site.js":            `show("../img/named.png")`,
+		"site.webmanifest":      `{"icons":[{"src":"img/shown.png"}],"start_url":"about/"}`,
+		"robots.txt":            "User-agent: *",
+		"broken.css":            "GIF\x00\x00",
+	}))
+	require.NoError(t, err)
+	kept := map[string][]string{}
+	for _, h := range set.Heads() {
+		if h.Address.Kind == item.Media {
+			kept[h.Address.Key] = h.Meta.Kept
+		}
+	}
+	assert.Equal(t, map[string][]string{"img/shown.png": nil, "img/late.png": {"/img/late.png"}, "img/named.png": {"/img/named.png"}, "img/unnamed.png": {"/img/unnamed.png"},
+		"files/prices-2027.pdf": {"/files/Prices 2027.pdf"}, "js/site.js": nil, "site.webmanifest": nil, "robots.txt": {"/robots.txt"}, "broken.css": {"/broken.css"}}, kept)
+	assert.Equal(t, `{"icons":[{"src":"/media/img/shown.png"}],"start_url":"/about/"}`, content(t, set, "media/site.webmanifest"))
+	slugs := map[string]string{}
+	for _, h := range set.Heads() {
+		if h.Address.Kind == item.Page {
+			slugs[h.Meta.Slug] = h.Address.String()
+		}
+	}
+	assert.Len(t, slugs, 4)
+	assert.Contains(t, slugs, "/index.htm", "a second front page keeps its file's address")
+	assert.Contains(t, slugs, "/about/")
+	assert.Contains(t, slugs, "/about.html")
+	require.Len(t, report.HeadScripts, 2)
+	assert.Equal(t, HeadScript{Script: "/media/js/site.js", Pages: 2}, report.HeadScripts[0])
+	assert.Contains(t, content(t, set, "setting/head-scripts"), "inline:")
+	assert.Contains(t, fmt.Sprint(report.Notes), "broken.css")
 }
 
 func TestFoldersThatCannotBeTaken(t *testing.T) {

@@ -4,7 +4,8 @@
 package folder
 
 import (
-	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -16,7 +17,6 @@ import (
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
-	"compactparcel/core/markup"
 )
 
 // Limits of what is adopted from one folder.
@@ -57,13 +57,24 @@ type Report struct {
 	Left   []Left         `json:"left"`
 	// Notes are findings about what was taken, for people.
 	Notes []Left `json:"notes"`
+	// HeadScripts are what runs from the heads of pages: site-only until somebody
+	// says otherwise.
+	HeadScripts []HeadScript `json:"headScripts"`
+	// Files are the folder's files that became items, by path.
+	Files map[string]File `json:"-"`
+}
+
+// File is one file of a folder and the item that it became.
+type File struct {
+	Digest item.Digest
+	Item   item.Address
 }
 
 // Read reads a folder. A folder with a site.json is in our own layout; any other
 // is taken as a static site. Links out of the folder and links of the file
 // system are left, never followed.
 func Read(fsys fs.FS) (*item.Set, *Report, error) {
-	r := &reader{fsys: fsys, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}}}
+	r := &reader{fsys: fsys, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []HeadScript{}, Files: map[string]File{}}}
 	files, err := r.walk()
 	if err != nil {
 		return nil, nil, err
@@ -143,9 +154,43 @@ func (r *reader) load(p string, limit int64) ([]byte, bool) {
 	return b, true
 }
 
+// large puts a file of which nothing is read: it stays where it is, and only its
+// digest is worked out. ok is false when it was left.
+func (r *reader) large(p string, a item.Address, m item.Meta) (ok bool) {
+	f, err := r.fsys.Open(p)
+	if err != nil {
+		r.left(p, "it cannot be opened: "+err.Error())
+		return false
+	}
+	defer f.Close()
+	if info, err := f.Stat(); err == nil && info.Size() > MaxFileBytes {
+		r.left(p, fmt.Sprintf("it is larger than %d MB", MaxFileBytes>>20))
+		return false
+	}
+	sum := sha256.New()
+	n, err := io.Copy(sum, io.LimitReader(f, MaxFileBytes+1))
+	switch {
+	case err != nil:
+		r.left(p, "it cannot be read: "+err.Error())
+		return false
+	case n > MaxFileBytes:
+		r.left(p, fmt.Sprintf("it is larger than %d MB", MaxFileBytes>>20))
+		return false
+	}
+	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
+	m.MediaType = MediaTypeOf(a.Key)
+	r.set.PutFile(item.Head{Address: a, Meta: m, Doc: d, Sense: d, Bytes: n}, func() (io.ReadCloser, error) { return r.fsys.Open(p) })
+	r.report.Taken = append(r.report.Taken, a)
+	r.report.Files[p] = File{d, a}
+	return true
+}
+
 func (r *reader) put(a item.Address, m item.Meta, b []byte) {
 	if a.Kind == item.Media && m.MediaType == "" {
 		m.MediaType = MediaTypeOf(a.Key)
+	}
+	if a.Kind == item.Media && m.Context == "" {
+		m.Context = facts.ReadsAs(m.MediaType)
 	}
 	f := facts.Of(a.Kind, m.Context, b)
 	if f.Broken != "" {
@@ -159,6 +204,20 @@ func (r *reader) put(a item.Address, m item.Meta, b []byte) {
 	}
 	r.set.Put(item.Head{Address: a, Meta: m, Sense: f.Sense}, b)
 	r.report.Taken = append(r.report.Taken, a)
+}
+
+func jsonText(v any) []byte {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic(err) // only plain values are given
+	}
+	return b
+}
+
+// isRead tells whether references are read in a file of the media.
+func isRead(name string) bool {
+	t := MediaTypeOf(name)
+	return t == "image/svg+xml" || facts.ReadsAs(t) != ""
 }
 
 var mediaTypes = map[string]string{".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".png": "image/png", ".webp": "image/webp", ".svg": "image/svg+xml",
@@ -176,236 +235,4 @@ func MediaTypeOf(name string) string {
 		return t
 	}
 	return "application/octet-stream"
-}
-
-// ours reads our own layout.
-func (r *reader) ours(files []string) error {
-	b, ok := r.load(ManifestName, MaxTextBytes)
-	if !ok {
-		return fmt.Errorf("%s cannot be read", ManifestName)
-	}
-	var m Manifest
-	dec := json.NewDecoder(bytes.NewReader(b))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&m); err != nil {
-		return fmt.Errorf("%s is not in order: %w", ManifestName, err)
-	}
-	if m.Format > 1 {
-		return fmt.Errorf("%s is in format %d; this version reads format 1", ManifestName, m.Format)
-	}
-	metas := map[item.Address]item.Meta{}
-	for _, e := range m.Items {
-		a, err := item.ParseAddress(string(e.Kind) + "/" + e.Key)
-		if err != nil {
-			return fmt.Errorf("%s: %w", ManifestName, err)
-		}
-		metas[a] = e.Meta
-	}
-	have := map[item.Address]bool{}
-	for _, p := range files {
-		switch p {
-		case ManifestName:
-			continue
-		case SettingsName:
-			if err := r.settings(); err != nil {
-				return err
-			}
-			continue
-		}
-		a, ok := item.AddressOfPath(p)
-		if !ok {
-			r.left(p, "it lies in no folder of the layout, or its name is no key")
-			continue
-		}
-		limit := int64(MaxTextBytes)
-		if a.Kind == item.Media {
-			limit = MaxFileBytes
-		}
-		b, ok := r.load(p, limit)
-		if !ok {
-			continue
-		}
-		meta := metas[a]
-		if a.Kind == item.Page && meta.Slug == "" {
-			meta.Slug = "/" + a.Key + "/"
-			if a.Key == "home" || a.Key == "index" {
-				meta.Slug = "/"
-			}
-		}
-		have[a] = true
-		r.put(a, meta, b)
-	}
-	for a := range metas {
-		if !have[a] {
-			return fmt.Errorf("%s names %s, and %s is missing", ManifestName, a, a.Path())
-		}
-	}
-	if len(m.StyleOrder) > 0 {
-		b, _ := json.Marshal(m.StyleOrder)
-		r.put(item.StyleOrder, item.Meta{}, b)
-	}
-	return r.oneSlug()
-}
-
-// oneSlug makes sure that no two pages claim one address.
-func (r *reader) oneSlug() error {
-	seen := map[string]item.Address{}
-	for _, h := range r.set.Heads() {
-		if h.Address.Kind != item.Page {
-			continue
-		}
-		if other, dup := seen[h.Meta.Slug]; dup {
-			return fmt.Errorf("%s and %s both claim the address %s", other, h.Address, h.Meta.Slug)
-		}
-		seen[h.Meta.Slug] = h.Address
-	}
-	return nil
-}
-
-// settings reads settings.json: each member a setting, its value as it stands or
-// as {"value": …, "portable": true}.
-func (r *reader) settings() error {
-	b, ok := r.load(SettingsName, MaxTextBytes)
-	if !ok {
-		return nil
-	}
-	var m map[string]json.RawMessage
-	if err := json.Unmarshal(b, &m); err != nil {
-		return fmt.Errorf("%s is not in order: %w", SettingsName, err)
-	}
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	for _, k := range keys {
-		if err := item.CheckKey(k); err != nil {
-			return fmt.Errorf("%s: %w", SettingsName, err)
-		}
-		var full struct {
-			Value    json.RawMessage `json:"value"`
-			Portable *bool           `json:"portable"`
-		}
-		value := m[k]
-		if json.Unmarshal(value, &full) == nil && full.Value != nil {
-			value = full.Value
-		}
-		r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable}, value)
-	}
-	return nil
-}
-
-// static takes a folder of HTML, CSS and other files as somebody left it.
-func (r *reader) static(files []string) error {
-	moved := map[string]item.Address{} // file → item
-	taken := map[item.Address]string{}
-	slugs := map[string]string{} // page file → slug
-	claim := func(p string, a item.Address) item.Address {
-		base := a
-		for n := 2; taken[a] != ""; n++ {
-			ext := path.Ext(base.Key)
-			if base.Kind != item.Media {
-				ext = ""
-			}
-			a.Key = fmt.Sprintf("%s-%d%s", strings.TrimSuffix(base.Key, ext), n, ext)
-		}
-		taken[a], moved[p] = p, a
-		return a
-	}
-	pages := 0
-	for _, p := range files {
-		key := item.MakeKey(strings.TrimSuffix(p, path.Ext(p)))
-		switch strings.ToLower(path.Ext(p)) {
-		case ".html", ".htm", ".xhtml":
-			pages++
-			if strings.EqualFold(p, "404.html") {
-				claim(p, item.Address{Kind: item.Part, Key: "not-found"})
-				continue
-			}
-			slug := "/" + strings.TrimSuffix(p, path.Ext(p)) + "/"
-			if b := strings.TrimSuffix(path.Base(p), path.Ext(p)); strings.EqualFold(b, "index") {
-				slug = "/" + path.Dir(p) + "/"
-				key = item.MakeKey(path.Dir(p))
-				if path.Dir(p) == "." {
-					slug, key = "/", "home"
-				}
-			}
-			claim(p, item.Address{Kind: item.Page, Key: key})
-			slugs[p] = slug
-		case ".css":
-			claim(p, item.Address{Kind: item.Stylesheet, Key: key})
-		default:
-			claim(p, item.Address{Kind: item.Media, Key: item.MakeKey(p)})
-		}
-	}
-	if pages == 0 {
-		return fmt.Errorf("there is no HTML page in this folder, and no %s", ManifestName)
-	}
-	for _, p := range files {
-		a := moved[p]
-		limit := int64(MaxTextBytes)
-		if a.Kind == item.Media {
-			limit = MaxFileBytes
-		}
-		b, ok := r.load(p, limit)
-		if !ok {
-			continue
-		}
-		if a.Kind.IsMarkup() {
-			var was string
-			if b, was = toUTF8(b); was != "" {
-				r.report.Notes = append(r.report.Notes, Left{p, "written in " + was + "; kept as UTF-8"})
-			}
-		}
-		meta := item.Meta{Slug: slugs[p]}
-		if a.Kind == item.Part {
-			meta = item.Meta{Role: item.NotFound}
-		}
-		base := "/" + p
-		if a.Kind.IsMarkup() {
-			base = baseOf(b, base)
-		}
-		out, err := facts.Replace(a.Kind, "", b, func(ref facts.Ref) (string, bool) {
-			if ref.Space != facts.Address && ref.Space != facts.Loose {
-				return "", false
-			}
-			target := ref.Name
-			if ref.Space == facts.Loose {
-				target = path.Join(path.Dir(base), ref.Name)
-				if strings.HasSuffix(ref.Name, "/") {
-					target += "/"
-				}
-			}
-			for _, try := range []string{target, strings.TrimSuffix(target, "/") + "/index.html", strings.TrimSuffix(target, "/") + ".html"} {
-				file := strings.TrimPrefix(path.Clean(try), "/")
-				if to, ok := moved[file]; ok {
-					if s, isPage := slugs[file]; isPage {
-						return s, true
-					}
-					return "/" + to.Path(), true
-				}
-			}
-			r.report.Notes = append(r.report.Notes, Left{p, fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target)})
-			return target, true
-		})
-		if err != nil {
-			return fmt.Errorf("reading %s: %w", p, err)
-		}
-		r.put(a, meta, out)
-	}
-	return r.oneSlug()
-}
-
-// baseOf gives the address against which a page's relative links are read: its
-// own, or that of its <base>.
-func baseOf(src []byte, own string) string {
-	for _, n := range markup.Parse(src, "").ByTag("base") {
-		if h := n.Value("href"); h != "" && !strings.Contains(h, ":") && !strings.HasPrefix(h, "//") {
-			if strings.HasPrefix(h, "/") {
-				return path.Clean(h + "x")
-			}
-			return path.Join(path.Dir(own), h, "x")
-		}
-	}
-	return own
 }

@@ -42,7 +42,7 @@ func Publish(c item.Collection, out Out) (int, error) {
 		if err != nil {
 			return n, err
 		}
-		pages = append(pages, file{strings.TrimPrefix(s, "/") + "index.html", o.Body})
+		pages = append(pages, file{item.SlugFile(s), o.Body})
 	}
 	o, err := r.Page(render.Ask{Slug: render.NotFoundSlug})
 	if err != nil {

@@ -115,11 +115,12 @@ func Read(c Collection, h Head) ([]byte, error) {
 type Set struct {
 	heads   map[Address]Head
 	content map[Digest][]byte
+	files   map[Digest]func() (io.ReadCloser, error)
 }
 
 // NewSet gives an empty collection.
 func NewSet() *Set {
-	return &Set{heads: map[Address]Head{}, content: map[Digest][]byte{}}
+	return &Set{heads: map[Address]Head{}, content: map[Digest][]byte{}, files: map[Digest]func() (io.ReadCloser, error){}}
 }
 
 // Put adds or replaces an item. The caller gives the sense digest, since finding
@@ -133,6 +134,16 @@ func (s *Set) Put(h Head, content []byte) Head {
 	s.content[h.Doc] = content
 	return h
 }
+
+// PutFile adds or replaces an item whose content stays outside memory. The head
+// must hold its digests and its size.
+func (s *Set) PutFile(h Head, open func() (io.ReadCloser, error)) {
+	s.heads[h.Address] = h
+	s.files[h.Doc] = open
+}
+
+// Retitle replaces the metadata of an item that is there.
+func (s *Set) Retitle(h Head) { s.heads[h.Address] = h }
 
 // Drop takes an item out.
 func (s *Set) Drop(a Address) { delete(s.heads, a) }
@@ -158,6 +169,9 @@ func (s *Set) Find(a Address) (Head, bool) { h, ok := s.heads[a]; return h, ok }
 // Open gives an item's content.
 func (s *Set) Open(h Head) (io.ReadCloser, error) {
 	b, ok := s.content[h.Doc]
+	if open, large := s.files[h.Doc]; !ok && large {
+		return open()
+	}
 	if !ok {
 		return nil, fmt.Errorf("%s has no content with digest %s", h.Address, h.Doc.Short())
 	}

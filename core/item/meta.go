@@ -6,7 +6,7 @@ import "strings"
 // collection's digest covers. The JSON names are those of the packing list.
 type Meta struct {
 	Title string `json:"title,omitempty"`
-	// Slug is a page's address on the site, with a slash at both ends.
+	// Slug is a page's address on the site: see CheckSlug.
 	Slug string `json:"slug,omitempty"`
 	// Without lists the part roles that a page leaves out.
 	Without []Role `json:"without,omitempty"`
@@ -22,7 +22,9 @@ type Meta struct {
 	Placement *Placement `json:"placement,omitempty"`
 	// Off switches a part off without forgetting where it was placed.
 	Off bool `json:"off,omitempty"`
-	// Context is the element in which a fragment is parsed; empty means body.
+	// Context is the element in which a fragment is parsed; empty means body. Of a
+	// script or a web manifest among the media it is the media type, by which its
+	// references are read.
 	Context string `json:"context,omitempty"`
 	// Was lists addresses the item had in earlier versions of its kit.
 	Was []Address `json:"was,omitempty"`
@@ -32,6 +34,9 @@ type Meta struct {
 	Version string `json:"component-version,omitempty"`
 	// MediaType is the media type of a media item.
 	MediaType string `json:"media-type,omitempty"`
+	// Kept lists root-relative addresses at which a media item is served, too: those
+	// it had before it was adopted, when something may name it out of our sight.
+	Kept []string `json:"kept,omitempty"`
 	// Portable overrides whether a setting may enter a kit.
 	Portable *bool    `json:"portable,omitempty"`
 	Tags     []string `json:"tags,omitempty"`
@@ -81,7 +86,7 @@ func ParseTarget(s string) (Target, bool) {
 		return t, !has
 	case "page", "under":
 		t.Path = arg
-		return t, strings.HasPrefix(arg, "/") && strings.HasSuffix(arg, "/")
+		return t, CheckSlug(arg) == nil && (word == "page" || strings.HasSuffix(arg, "/"))
 	case "records", "listing":
 		typ, query, hasQuery := strings.Cut(arg, "?")
 		t.Type = typ

@@ -17,9 +17,10 @@ var Settings = []SettingInfo{
 	{"language", "the language of the pages (BCP 47)", true},
 	{"home-page", "the page at /", true},
 	{"records-page", "the page that lists records", true},
+	{"address", "where the live site stands, as https://hut.example/: for its site map", false},
 	{"search-visibility", "whether search engines may list the site", false},
 	{"style-order", "the order of the stylesheets on every page", false},
-	{"head-scripts", "scripts in the head of every page", false},
+	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
 }
 

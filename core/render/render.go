@@ -35,6 +35,7 @@ type Renderer struct {
 	order   map[item.Address]int
 	assets  map[item.Address]Asset
 	byPath  map[string]Asset
+	kept    map[string]item.Address // addresses that media had before they were adopted
 	content map[item.Address][]byte
 }
 
@@ -58,7 +59,7 @@ type Output struct {
 // New prepares a collection for rendering.
 func New(c item.Collection) *Renderer {
 	r := &Renderer{c: c, heads: c.Heads(), pages: map[string]item.Head{}, order: map[item.Address]int{}, assets: map[item.Address]Asset{},
-		byPath: map[string]Asset{}, content: map[item.Address][]byte{}}
+		byPath: map[string]Asset{}, kept: map[string]item.Address{}, content: map[item.Address][]byte{}}
 	for _, h := range r.heads {
 		switch h.Address.Kind {
 		case item.Page:
@@ -67,6 +68,10 @@ func New(c item.Collection) *Renderer {
 			r.parts = append(r.parts, h)
 		case item.Record:
 			r.records = append(r.records, h)
+		case item.Media:
+			for _, p := range h.Meta.Kept {
+				r.kept[p] = h.Address
+			}
 		}
 	}
 	for i, a := range StyleOrder(c) {
@@ -189,6 +194,10 @@ func (r *Renderer) AssetAt(p string) (Asset, bool) {
 	if x, ok := r.byPath[p]; ok {
 		return x, true
 	}
+	if a, ok := r.kept[p]; ok {
+		x, err := r.asset(a)
+		return x, err == nil
+	}
 	if a, ok := item.AddressOfPath(p); ok && (a.Kind == item.Media || a.Kind == item.Stylesheet || a.Kind == item.Component) {
 		x, err := r.asset(a)
 		return x, err == nil
@@ -217,6 +226,9 @@ func (r *Renderer) Assets() []Asset {
 	}
 	return out
 }
+
+// Kept gives the media that are served at addresses of their own, too.
+func (r *Renderer) Kept() map[string]item.Address { return r.kept }
 
 // Content gives an asset's bytes.
 func (r *Renderer) Content(x Asset) ([]byte, error) {

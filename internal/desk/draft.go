@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
@@ -68,8 +67,8 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 		h.Meta = *e.Meta
 	}
 	if h.Address.Kind == item.Page {
-		if !strings.HasPrefix(h.Meta.Slug, "/") || !strings.HasSuffix(h.Meta.Slug, "/") {
-			return nil, "", problem(BadInput, what, "write it as /path/", "a page needs an address with a slash at both ends")
+		if err := item.CheckSlug(h.Meta.Slug); err != nil {
+			return nil, "", problem(BadInput, what, "write it as /path/", "%s", err)
 		}
 		if other, ok := view.PageAt(h.Meta.Slug); ok && other != e.Address {
 			return nil, "", problem(Exists, what, "choose another address", "%s is already at %s", other, h.Meta.Slug)

@@ -1,0 +1,128 @@
+package folder
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"sort"
+
+	"compactparcel/core/item"
+)
+
+// ours reads our own layout.
+func (r *reader) ours(files []string) error {
+	b, ok := r.load(ManifestName, MaxTextBytes)
+	if !ok {
+		return fmt.Errorf("%s cannot be read", ManifestName)
+	}
+	var m Manifest
+	dec := json.NewDecoder(bytes.NewReader(b))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&m); err != nil {
+		return fmt.Errorf("%s is not in order: %w", ManifestName, err)
+	}
+	if m.Format > 1 {
+		return fmt.Errorf("%s is in format %d; this version reads format 1", ManifestName, m.Format)
+	}
+	metas := map[item.Address]item.Meta{}
+	for _, e := range m.Items {
+		a, err := item.ParseAddress(string(e.Kind) + "/" + e.Key)
+		if err != nil {
+			return fmt.Errorf("%s: %w", ManifestName, err)
+		}
+		metas[a] = e.Meta
+	}
+	have := map[item.Address]bool{}
+	for _, p := range files {
+		switch p {
+		case ManifestName:
+			continue
+		case SettingsName:
+			if err := r.settings(); err != nil {
+				return err
+			}
+			continue
+		}
+		a, ok := item.AddressOfPath(p)
+		if !ok {
+			r.left(p, "it lies in no folder of the layout, or its name is no key")
+			continue
+		}
+		meta := metas[a]
+		if a.Kind == item.Media && !isRead(a.Key) {
+			have[a] = r.large(p, a, meta)
+			continue
+		}
+		b, ok := r.load(p, MaxTextBytes)
+		if !ok {
+			continue
+		}
+		r.report.Files[p] = File{item.DigestOf(b), a}
+		if a.Kind == item.Page && meta.Slug == "" {
+			meta.Slug = "/" + a.Key + "/"
+			if a.Key == "home" || a.Key == "index" {
+				meta.Slug = "/"
+			}
+		}
+		have[a] = true
+		r.put(a, meta, b)
+	}
+	for a := range metas {
+		if !have[a] {
+			return fmt.Errorf("%s names %s, and %s is missing", ManifestName, a, a.Path())
+		}
+	}
+	if len(m.StyleOrder) > 0 {
+		b, _ := json.Marshal(m.StyleOrder)
+		r.put(item.StyleOrder, item.Meta{}, b)
+	}
+	return r.oneSlug()
+}
+
+// oneSlug makes sure that no two pages claim one address.
+func (r *reader) oneSlug() error {
+	seen := map[string]item.Address{}
+	for _, h := range r.set.Heads() {
+		if h.Address.Kind != item.Page {
+			continue
+		}
+		if other, dup := seen[h.Meta.Slug]; dup {
+			return fmt.Errorf("%s and %s both claim the address %s", other, h.Address, h.Meta.Slug)
+		}
+		seen[h.Meta.Slug] = h.Address
+	}
+	return nil
+}
+
+// settings reads settings.json: each member a setting, its value as it stands or
+// as {"value": …, "portable": true}.
+func (r *reader) settings() error {
+	b, ok := r.load(SettingsName, MaxTextBytes)
+	if !ok {
+		return nil
+	}
+	var m map[string]json.RawMessage
+	if err := json.Unmarshal(b, &m); err != nil {
+		return fmt.Errorf("%s is not in order: %w", SettingsName, err)
+	}
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		if err := item.CheckKey(k); err != nil {
+			return fmt.Errorf("%s: %w", SettingsName, err)
+		}
+		var full struct {
+			Value    json.RawMessage `json:"value"`
+			Portable *bool           `json:"portable"`
+		}
+		value := m[k]
+		if json.Unmarshal(value, &full) == nil && full.Value != nil {
+			value = full.Value
+		}
+		r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable}, value)
+	}
+	return nil
+}

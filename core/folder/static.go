@@ -1,0 +1,332 @@
+package folder
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"sort"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+)
+
+// static is the reading of a folder as somebody left it: HTML, CSS and other files
+// that know nothing of items.
+type static struct {
+	*reader
+	moved  map[string]item.Address // file → item
+	taken  map[item.Address]bool
+	slugs  map[string]string   // page file → slug
+	byName map[string][]string // a file's last name → files
+	// shown are the files that pages and stylesheets take in themselves; linked are
+	// those that somebody outside may know by address.
+	shown, linked map[string]bool
+}
+
+// static takes a folder of HTML, CSS and other files as somebody left it. Pages
+// keep their addresses: about.html is the page at /about.html.
+func (r *reader) static(files []string) error {
+	s := &static{reader: r, moved: map[string]item.Address{}, taken: map[item.Address]bool{}, slugs: map[string]string{}, byName: map[string][]string{}, shown: map[string]bool{}, linked: map[string]bool{}}
+	if err := s.name(files); err != nil {
+		return err
+	}
+	var media []string
+	for _, p := range files {
+		if s.moved[p].Kind == item.Media && !isRead(p) {
+			media = append(media, p)
+		} else if err := s.take(p); err != nil {
+			return err
+		}
+	}
+	for _, p := range media {
+		r.large(p, s.moved[p], item.Meta{Kept: s.kept(p)})
+	}
+	s.keepRead(files)
+	s.settleScripts()
+	return r.oneSlug()
+}
+
+// name gives every file its item and every page its slug.
+func (s *static) name(files []string) error {
+	pages, claimed, present := 0, map[string]bool{}, map[string]bool{}
+	for _, p := range files {
+		present[p] = true
+	}
+	for _, p := range files {
+		s.byName[strings.ToLower(path.Base(p))] = append(s.byName[strings.ToLower(path.Base(p))], p)
+		key := item.MakeKey(strings.TrimSuffix(p, path.Ext(p)))
+		switch strings.ToLower(path.Ext(p)) {
+		case ".html", ".htm", ".xhtml":
+			pages++
+			if strings.EqualFold(p, "404.html") {
+				s.claim(p, item.Address{Kind: item.Part, Key: "not-found"})
+				continue
+			}
+			slug := "/" + p
+			if b := strings.TrimSuffix(path.Base(p), path.Ext(p)); strings.EqualFold(b, "index") {
+				at := strings.TrimSuffix("/"+path.Dir(p), "/.") + "/"
+				if !claimed[at] && (path.Ext(p) == ".html" || !present[path.Join(path.Dir(p), "index.html")]) {
+					slug, key = at, item.MakeKey(path.Dir(p))
+				}
+				if at == "/" && slug == at {
+					key = "home"
+				}
+			}
+			claimed[slug] = true
+			s.claim(p, item.Address{Kind: item.Page, Key: key})
+			s.slugs[p] = slug
+		case ".css":
+			s.claim(p, item.Address{Kind: item.Stylesheet, Key: key})
+		default:
+			s.claim(p, item.Address{Kind: item.Media, Key: item.MakeKey(p)})
+		}
+	}
+	if pages == 0 {
+		return fmt.Errorf("there is no HTML page in this folder, and no %s", ManifestName)
+	}
+	return nil
+}
+
+// claim gives a file the address, or the next free one like it.
+func (s *static) claim(p string, a item.Address) {
+	base := a
+	for n := 2; s.taken[a]; n++ {
+		ext := path.Ext(base.Key)
+		if base.Kind != item.Media {
+			ext = ""
+		}
+		a.Key = fmt.Sprintf("%s-%d%s", strings.TrimSuffix(base.Key, ext), n, ext)
+	}
+	s.taken[a], s.moved[p] = true, a
+}
+
+// take reads one file of text and puts it with its references made root-relative.
+func (s *static) take(p string) error {
+	a := s.moved[p]
+	b, ok := s.load(p, MaxTextBytes)
+	if !ok {
+		return nil
+	}
+	s.report.Files[p] = File{item.DigestOf(b), a}
+	if a.Kind.IsMarkup() || a.Kind == item.Stylesheet {
+		var was string
+		if b, was = toUTF8(b); was != "" {
+			s.note(p, "written in "+was+"; kept as UTF-8")
+		}
+	}
+	if !textual(b) {
+		s.note(p, "it is named as text and holds other bytes; kept as it is")
+		s.put(item.Address{Kind: item.Media, Key: s.asMedia(p)}, item.Meta{Kept: []string{"/" + p}}, b)
+		return nil
+	}
+	meta := item.Meta{Slug: s.slugs[p]}
+	if a.Kind == item.Part {
+		meta = item.Meta{Role: item.NotFound}
+	}
+	if a.Kind == item.Media {
+		meta.Context = facts.ReadsAs(MediaTypeOf(p))
+	}
+	base := "/" + p
+	if a.Kind.IsMarkup() {
+		base = baseOf(b, base)
+		s.headScripts(p, b, base)
+	}
+	f := facts.Of(a.Kind, meta.Context, b)
+	s.mentions(f)
+	out, err := f.Replace(b, func(ref facts.Ref) (string, bool) { return s.resolve(p, base, ref) })
+	if err != nil {
+		return fmt.Errorf("reading %s: %w", p, err)
+	}
+	s.put(a, meta, out)
+	return nil
+}
+
+// asMedia gives a key among the media to a file that was named as something else.
+func (s *static) asMedia(p string) string {
+	s.claim(p, item.Address{Kind: item.Media, Key: item.MakeKey(p)})
+	delete(s.slugs, p)
+	return s.moved[p].Key
+}
+
+func (s *static) note(p, says string) { s.report.Notes = append(s.report.Notes, Left{p, says}) }
+
+// resolve gives the address within the site for a reference of a file.
+func (s *static) resolve(p, base string, ref facts.Ref) (string, bool) {
+	if ref.Space != facts.Address && ref.Space != facts.Loose {
+		return "", false
+	}
+	target := ref.Name
+	if ref.Space == facts.Loose {
+		target = path.Join(path.Dir(base), ref.Name)
+		if strings.HasSuffix(ref.Name, "/") || ref.Name == "." || ref.Name == ".." {
+			target = strings.TrimSuffix(target, "/") + "/"
+		}
+	}
+	file, ok := s.find(target)
+	if !ok {
+		s.note(p, fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target))
+		return target, true
+	}
+	if slug, isPage := s.slugs[file]; isPage {
+		return slug, true
+	}
+	if strings.HasPrefix(ref.Where, "href of <a>") || strings.HasPrefix(ref.Where, "href of <area>") || strings.HasPrefix(ref.Where, "content of <meta>") {
+		s.linked[file] = true
+	} else {
+		s.shown[file] = true
+	}
+	if s.moved[file].Kind == item.Part {
+		return "/404.html", true
+	}
+	return "/" + s.moved[file].Path(), true
+}
+
+// find gives the file that answers an address, as servers of folders do.
+func (s *static) find(target string) (string, bool) {
+	bare := strings.TrimSuffix(target, "/")
+	for _, try := range []string{target, bare + "/index.html", bare + "/index.htm", bare + ".html", bare + ".htm"} {
+		file := strings.TrimPrefix(path.Clean("/"+try), "/")
+		if _, ok := s.moved[file]; ok {
+			return file, true
+		}
+	}
+	return "", false
+}
+
+// mentions notes the files that scripts and data attributes speak of.
+func (s *static) mentions(f *facts.Facts) {
+	for _, m := range f.Mentions {
+		for _, w := range strings.FieldsFunc(m, func(r rune) bool { return strings.ContainsRune(" ,;?#\"'()", r) }) {
+			for _, p := range s.byName[strings.ToLower(path.Base(w))] {
+				if strings.HasSuffix("/"+strings.ToLower(p), "/"+strings.ToLower(strings.TrimLeft(w, "./"))) {
+					s.linked[p] = true
+				}
+			}
+		}
+	}
+}
+
+// kept gives the addresses at which a file goes on being served: its own, unless
+// only pages and stylesheets that were rewritten know it.
+func (s *static) kept(p string) []string {
+	if s.shown[p] && !s.linked[p] {
+		return nil
+	}
+	return []string{"/" + p}
+}
+
+// keepRead gives the scripts, manifests and drawings, which were put before all
+// mentions were known, the addresses that they keep.
+func (s *static) keepRead(files []string) {
+	for _, p := range files {
+		h, ok := s.set.Find(s.moved[p])
+		if ok && h.Address.Kind == item.Media && isRead(p) {
+			h.Meta.Kept = s.kept(p)
+			s.set.Retitle(h)
+		}
+	}
+}
+
+// holds tells whether a document holds a tag's beginning, in any case.
+func holds(src []byte, tag string) bool {
+	for at := 0; ; at++ {
+		i := bytes.IndexByte(src[at:], '<')
+		if i < 0 || at+i+len(tag) > len(src) {
+			return false
+		}
+		if at += i; bytes.EqualFold(src[at:at+len(tag)], []byte(tag)) {
+			return true
+		}
+	}
+}
+
+// textual tells whether bytes can be a text: they hold no NUL.
+func textual(b []byte) bool {
+	for _, c := range b[:min(len(b), 4096)] {
+		if c == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// baseOf gives the address against which a page's relative links are read: its
+// own, or that of its <base>.
+func baseOf(src []byte, own string) string {
+	if !holds(src, "<base") {
+		return own
+	}
+	for _, n := range markup.Parse(src, "").ByTag("base") {
+		if h := n.Value("href"); h != "" && !strings.Contains(h, ":") && !strings.HasPrefix(h, "//") {
+			if strings.HasPrefix(h, "/") {
+				return path.Clean(h + "x")
+			}
+			return path.Join(path.Dir(own), h, "x")
+		}
+	}
+	return own
+}
+
+// HeadScript is a script in the heads of pages.
+type HeadScript struct {
+	// Script is the address it is loaded from, or "inline:" with its digest.
+	Script string `json:"script"`
+	Pages  int    `json:"pages"`
+	// Portable tells that somebody allowed it to enter kits.
+	Portable bool `json:"portable"`
+}
+
+// HeadScriptName names a script element of a head: by the address it is loaded
+// from, or by the digest of its text.
+func HeadScriptName(n *markup.Node, src []byte) string {
+	if from := n.Value("src"); from != "" {
+		return from
+	}
+	return "inline:" + item.DigestOf(n.Inner.Of(src)).Short()
+}
+
+// headScripts counts what runs from a page's head.
+func (s *static) headScripts(p string, src []byte, base string) {
+	if !holds(src, "<script") {
+		return
+	}
+	for _, n := range markup.Parse(src, "").ByTag("script") {
+		if n.Parent == nil || n.Parent.Tag != "head" {
+			continue
+		}
+		name := HeadScriptName(n, src)
+		if from := n.Value("src"); from != "" && !strings.Contains(from, "//") {
+			if !strings.HasPrefix(from, "/") {
+				from = path.Join(path.Dir(base), from)
+			}
+			from, _, _ = strings.Cut(from, "?")
+			name = from
+			if file, ok := s.find(from); ok {
+				name = "/" + s.moved[file].Path()
+			}
+		}
+		s.countScript(name)
+	}
+}
+
+func (s *static) countScript(name string) {
+	for i := range s.report.HeadScripts {
+		if s.report.HeadScripts[i].Script == name {
+			s.report.HeadScripts[i].Pages++
+			return
+		}
+	}
+	s.report.HeadScripts = append(s.report.HeadScripts, HeadScript{Script: name, Pages: 1})
+}
+
+// settleScripts lists the head scripts in the site's own setting.
+func (s *static) settleScripts() {
+	list := s.report.HeadScripts
+	if len(list) == 0 {
+		return
+	}
+	sort.Slice(list, func(i, j int) bool { return list[i].Script < list[j].Script })
+	s.put(item.Address{Kind: item.Setting, Key: "head-scripts"}, item.Meta{}, jsonText(list))
+}
