@@ -187,6 +187,11 @@ func (c *collector) element(n *markup.Node) {
 		}
 	}
 	switch n.Tag {
+	case "cp-value": // a value of an attribute that holds an address
+		text := string(n.Inner.Of(c.src))
+		if len(n.Children) == 0 && strings.HasPrefix(text, "/") && !strings.ContainsAny(text, " \t\r\n&<") {
+			c.address(text, "a value of its own", func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} }, asURL)
+		}
 	case "style":
 		inner := n.Inner
 		c.stylesheet(css.Parse(inner.Of(c.src)), func(s span.Span) span.Span { return s.Shift(inner.Start) }, false)

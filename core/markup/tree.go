@@ -96,6 +96,9 @@ func (n *Node) text(b *strings.Builder) {
 	}
 }
 
+// Texts are the element's own texts: one before each child, and one behind all.
+func (n *Node) Texts() []string { return n.texts }
+
 // Empty tells that nothing is within, as browsers understand :empty: white space counts.
 func (n *Node) Empty() bool {
 	for _, t := range n.texts {

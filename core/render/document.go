@@ -73,7 +73,6 @@ func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, 
 	} else {
 		src, _ = r.read(h.Address)
 	}
-	h.Meta.Without = nil
 	if h.Meta.Title == "" && status == 404 {
 		h.Meta.Title = "Not found"
 	}
@@ -176,7 +175,7 @@ func (s *stage) surround(src []byte) ([]byte, error) {
 		if !ok || s.placed[role] {
 			continue
 		}
-		text, err := s.part(part)
+		text, err := s.part(part, nil)
 		if err != nil {
 			return nil, err
 		}

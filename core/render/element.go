@@ -2,7 +2,6 @@ package render
 
 import (
 	"fmt"
-	"html"
 	"strings"
 
 	"compactparcel/core/item"
@@ -97,7 +96,7 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 		if !ok {
 			return "", true, nil
 		}
-		t, err := s.part(part)
+		t, err := s.part(part, ownValues(src, n))
 		return t, true, err
 	case "cp-menu":
 		return s.menu(n.Value("name"), n.Value("label")), true, nil
@@ -164,48 +163,13 @@ func (s *stage) section(src []byte, n *markup.Node) (string, error) {
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
-	values := map[string]string{}
-	for _, c := range n.Children {
-		if c.Tag == "cp-value" && c.Own {
-			values[c.Value("for")] = strings.TrimSpace(string(c.Inner.Of(src)))
-		}
-	}
 	body, _ := s.r.read(a)
-	if len(values) > 0 {
-		tree := markup.Parse(body, h.Meta.Context)
-		edits, err := valueEdits(tree, values)
-		if err != nil {
-			return "", fmt.Errorf("own values of %s: %w", a, err)
-		}
-		if body, err = span.Apply(body, edits); err != nil {
-			return "", err
-		}
+	body, err := s.valued(h, body, ownValues(src, n))
+	if err != nil {
+		return "", err
 	}
 	out, err := s.expand(body, h.Meta.Context)
 	return s.marked(a, strings.TrimRight(string(out), "\n")), err
-}
-
-// valueEdits fills own values in: markup in text places, plain text in attributes.
-func valueEdits(tree *markup.Tree, values map[string]string) ([]span.Edit, error) {
-	edits, err := markup.FillEdits(tree, "data-fill", func(name string) (string, bool) {
-		v, ok := values[name]
-		return html.UnescapeString(v), ok
-	})
-	if err != nil {
-		return nil, err
-	}
-	for i, e := range edits {
-		for _, n := range tree.All {
-			if n.Own && n.Inner == e.Span && n.Inner.Len() > 0 {
-				for _, b := range markup.Bindings(tree.Source, n, "data-fill") {
-					if v, ok := values[b.Name]; ok && b.Target == "text" && b.Pattern == "" {
-						edits[i].New = []byte(v)
-					}
-				}
-			}
-		}
-	}
-	return edits, nil
 }
 
 // marked puts the marks around a piece when they are asked for.
@@ -217,17 +181,20 @@ func (s *stage) marked(a item.Address, text string) string {
 	return before + text + behind
 }
 
-func (s *stage) part(h item.Head) (string, error) {
+func (s *stage) part(h item.Head, values map[string]string) (string, error) {
 	if err := s.enter(h.Address); err != nil {
 		return "", err
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
 	src, _ := s.r.read(h.Address)
+	src, err := s.valued(h, src, values)
+	if err != nil {
+		return "", err
+	}
 	if v := s.variant[h.Meta.Role]; v != "" {
 		tree := markup.Parse(src, h.Meta.Context)
 		if len(tree.Root.Children) > 0 && tree.Root.Children[0].Own {
-			var err error
 			if src, err = span.Apply(src, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", v)}); err != nil {
 				return "", err
 			}

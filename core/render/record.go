@@ -92,7 +92,10 @@ func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (s
 	if len(items) == 0 {
 		return empty, nil
 	}
-	inner = strings.TrimSpace(inner)
+	between := ""
+	if trimmed := strings.TrimSpace(inner); trimmed != inner { // blocks without space between them stay so
+		inner, between = trimmed, "\n"
+	}
 	tree := markup.Parse([]byte(inner), "")
 	var out strings.Builder
 	for _, values := range items {
@@ -108,7 +111,7 @@ func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (s
 			return "", err
 		}
 		out.Write(text)
-		out.WriteByte('\n')
+		out.WriteString(between)
 	}
 	return out.String(), nil
 }

@@ -1,0 +1,322 @@
+package repeat
+
+import (
+	"fmt"
+	"io"
+	"sort"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/render"
+	"compactparcel/core/span"
+)
+
+// Item is an item to put, with its content.
+type Item struct {
+	Head    item.Head
+	Content []byte
+}
+
+// Accepted is what accepting proposals changes.
+type Accepted struct {
+	Items []Item
+	// Took names the proposals that were taken.
+	Took []item.Address
+	// Notes say what stays as it is, and why.
+	Notes []Note
+}
+
+// Note is a finding about one item or proposal.
+type Note struct {
+	Address item.Address `json:"address"`
+	Says    string       `json:"says"`
+}
+
+// Accept turns proposals into items that the pages use: those that are wanted by
+// name, or all sure ones. Every page that is touched is shown before and after; one
+// that would come out otherwise stays as it is.
+func Accept(c item.Collection, wanted []item.Address, sure bool) (*Accepted, error) {
+	f, err := find(c)
+	if err != nil {
+		return nil, err
+	}
+	a := &acceptor{f: f, out: &Accepted{}, wanted: map[item.Address]bool{}, edits: map[int][]span.Edit{}, uses: map[int]map[item.Role]bool{}, items: map[item.Address]Item{}}
+	for _, w := range wanted {
+		a.wanted[w] = true
+	}
+	known := map[item.Address]bool{}
+	var roles []item.Role
+	first := map[item.Role]bool{}
+	for _, g := range f.groups {
+		known[g.address] = true
+		if !a.wanted[g.address] && !(sure && g.like >= Sure) {
+			continue
+		}
+		ok, err := a.group(g, first)
+		if err != nil {
+			return nil, err
+		}
+		if ok && g.role != "" && !first[g.role] {
+			first[g.role] = true
+			roles = append(roles, g.role)
+		}
+	}
+	for _, r := range f.runs {
+		known[r.address] = true
+		if a.wanted[r.address] {
+			if err := a.run(r); err != nil {
+				return nil, err
+			}
+		}
+	}
+	t, err := findTokens(c)
+	if err != nil {
+		return nil, err
+	}
+	if t != nil && a.wanted[siteTokens] {
+		known[siteTokens] = true
+		if err := a.tokens(t); err != nil {
+			return nil, err
+		}
+	}
+	for _, w := range wanted {
+		if !known[w] {
+			return nil, fmt.Errorf("%s is not among the proposals", w)
+		}
+	}
+	if err := a.settle(roles); err != nil {
+		return nil, err
+	}
+	return a.out, nil
+}
+
+type acceptor struct {
+	f      *finder
+	out    *Accepted
+	wanted map[item.Address]bool
+	edits  map[int][]span.Edit        // of documents
+	uses   map[int]map[item.Role]bool // the roles that a document places itself
+	items  map[item.Address]Item
+}
+
+func (a *acceptor) note(at item.Address, format string, args ...any) {
+	a.out.Notes = append(a.out.Notes, Note{at, fmt.Sprintf(format, args...)})
+}
+
+func (a *acceptor) put(h item.Head, content []byte) {
+	h.Sense = facts.Of(h.Address.Kind, h.Meta.Context, content).Sense
+	h.Doc, h.Bytes = item.DigestOf(content), int64(len(content))
+	a.items[h.Address] = Item{h, content}
+}
+
+// edit lays an edit into a document unless it meets one that is there.
+func (a *acceptor) edit(doc int, e span.Edit) bool {
+	for _, o := range a.edits[doc] {
+		if e.Start < o.End && o.Start < e.End {
+			return false
+		}
+	}
+	a.edits[doc] = append(a.edits[doc], e)
+	return true
+}
+
+// group makes a part or a section and lets the pages use it.
+func (a *acceptor) group(g *group, first map[item.Role]bool) (bool, error) {
+	m, err := a.f.make(g)
+	if err == errTooDifferent {
+		a.note(g.address, "is not taken: %v", err)
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	h := item.Head{Address: g.address, Meta: item.Meta{Title: label(g.address.Key), Role: g.role}}
+	open, shut := `<cp-section name="`+g.address.Key+`">`, "</cp-section>"
+	if g.role != "" {
+		open, shut = `<cp-part role="`+string(g.role)+`">`, "</cp-part>"
+	}
+	var on []string
+	for i, o := range g.occ {
+		head := a.f.heads[o.doc]
+		if why := m.own[i]; why != "" {
+			a.note(head.Address, "keeps its own copy of %s: %s", g.address, why)
+			continue
+		}
+		if !a.edit(o.doc, span.Edit{Span: o.at, New: []byte(open + m.values[i] + shut)}) {
+			continue
+		}
+		if g.role != "" {
+			if a.uses[o.doc] == nil {
+				a.uses[o.doc] = map[item.Role]bool{}
+			}
+			a.uses[o.doc][g.role] = true
+			if head.Address.Kind == item.Page {
+				on = append(on, "page:"+head.Meta.Slug)
+			} else {
+				on = append(on, "not-found")
+			}
+		}
+	}
+	if g.role != "" && first[g.role] { // another part of the role: on its own pages
+		h.Meta.Placement = &item.Placement{On: on}
+	}
+	a.put(h, m.content)
+	a.out.Took = append(a.out.Took, g.address)
+	return true, nil
+}
+
+func (a *acceptor) run(r *run) error {
+	d, err := open(a.f.c, a.f.heads[r.doc])
+	if err != nil {
+		return err
+	}
+	items, list, err := r.records(d, a.f.taken)
+	if err == errTooDifferent {
+		a.note(r.address, "is not taken: %v", err)
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	if !a.edit(r.doc, span.Edit{Span: r.at, New: []byte(list)}) {
+		a.note(r.address, "is not taken: it stands within something that is; accept it afterwards")
+		return nil
+	}
+	for _, x := range items {
+		a.put(x.Head, x.Content)
+	}
+	a.out.Took = append(a.out.Took, r.address)
+	return nil
+}
+
+func (a *acceptor) tokens(t *tokenFind) error {
+	items, err := t.items(a.f.c)
+	if err != nil {
+		return err
+	}
+	for _, x := range items {
+		a.put(x.Head, x.Content)
+	}
+	for i, h := range a.f.heads {
+		d, err := open(a.f.c, h)
+		if err != nil {
+			return err
+		}
+		if e, ok := t.link(d); ok {
+			a.edit(i, e)
+		}
+	}
+	a.out.Took = append(a.out.Took, siteTokens)
+	return nil
+}
+
+// settle puts the changed documents, shows each before and after, and takes back
+// what would change for a visitor.
+func (a *acceptor) settle(roles []item.Role) error {
+	without := func(i int, h item.Head) item.Head {
+		for _, role := range roles {
+			if !a.uses[i][role] && !has(h.Meta.Without, role) {
+				h.Meta.Without = append(append([]item.Role{}, h.Meta.Without...), role)
+			}
+		}
+		return h
+	}
+	for i, h := range a.f.heads {
+		if len(a.edits[i]) == 0 && len(roles) == 0 {
+			continue
+		}
+		b, err := item.Read(a.f.c, h)
+		if err != nil {
+			return err
+		}
+		if b, err = span.Apply(b, a.edits[i]); err != nil {
+			return fmt.Errorf("rewriting %s: %w", h.Address, err)
+		}
+		a.put(without(i, h), b)
+	}
+	before, after := render.New(a.f.c), render.New(&overlay{a.f.c, a.items})
+	for i, h := range a.f.heads {
+		if _, changed := a.items[h.Address]; !changed {
+			continue
+		}
+		same, err := sameShown(before, after, h)
+		if err != nil {
+			return err
+		}
+		if same {
+			continue
+		}
+		b, err := item.Read(a.f.c, h)
+		if err != nil {
+			return err
+		}
+		a.note(h.Address, "stays as it is: it would look otherwise with what was accepted")
+		a.uses[i] = nil
+		a.put(without(i, h), b)
+	}
+	for _, x := range a.items {
+		a.out.Items = append(a.out.Items, x)
+	}
+	sort.Slice(a.out.Items, func(i, j int) bool { return a.out.Items[i].Head.Address.Less(a.out.Items[j].Head.Address) })
+	return nil
+}
+
+func has(list []item.Role, r item.Role) bool {
+	for _, x := range list {
+		if x == r {
+			return true
+		}
+	}
+	return false
+}
+
+func sameShown(before, after *render.Renderer, h item.Head) (bool, error) {
+	slug := h.Meta.Slug
+	if h.Address.Kind != item.Page {
+		slug = render.NotFoundSlug
+	}
+	x, err := before.Page(render.Ask{Slug: slug})
+	if err != nil {
+		return false, err
+	}
+	y, err := after.Page(render.Ask{Slug: slug})
+	if err != nil {
+		return false, err
+	}
+	return canon(x.Body) == canon(y.Body), nil
+}
+
+// overlay is a collection with items laid over it.
+type overlay struct {
+	item.Collection
+	over map[item.Address]Item
+}
+
+func (o *overlay) Heads() []item.Head {
+	var out []item.Head
+	for _, h := range o.Collection.Heads() {
+		if _, ok := o.over[h.Address]; !ok {
+			out = append(out, h)
+		}
+	}
+	for _, x := range o.over {
+		out = append(out, x.Head)
+	}
+	item.SortHeads(out)
+	return out
+}
+
+func (o *overlay) Find(a item.Address) (item.Head, bool) {
+	if x, ok := o.over[a]; ok {
+		return x.Head, true
+	}
+	return o.Collection.Find(a)
+}
+
+func (o *overlay) Open(h item.Head) (io.ReadCloser, error) {
+	if x, ok := o.over[h.Address]; ok && x.Head.Doc == h.Doc {
+		return io.NopCloser(strings.NewReader(string(x.Content))), nil
+	}
+	return o.Collection.Open(h)
+}
