@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"os"
 	"testing/fstest"
 
 	"compactparcel/demo/pictures"
@@ -32,6 +33,24 @@ var Sites = map[string][]string{
 	"larch-saddle":   {},
 }
 
+// Loose is the static site as somebody's designer left it: no site of the demo yet,
+// but a folder to adopt.
+const Loose = "cairn-edge"
+
+var loosePictures = map[string]string{"pictures/Ridge Dawn.jpg": "ridge-dawn.jpg", "pictures/hut evening.jpg": "hut-evening.jpg", "pictures/path.jpg": "valley-path.jpg", "pictures/stove.jpg": "stove-smoke.jpg"}
+
+// WriteLoose puts the folder to adopt into dir, unless it is there already.
+func WriteLoose(dir string) error {
+	if _, err := os.Stat(dir); err == nil {
+		return nil
+	}
+	f, err := Folder(Loose)
+	if err != nil {
+		return err
+	}
+	return os.CopyFS(dir, f)
+}
+
 // Folder gives a demo site as a folder, its pictures drawn.
 func Folder(name string) (fs.FS, error) {
 	root, err := fs.Sub(sites, "sites/"+name)
@@ -47,10 +66,16 @@ func Folder(name string) (fs.FS, error) {
 		out[p] = &fstest.MapFile{Data: b, Mode: 0o644}
 		return err
 	})
-	if len(Sites[name]) > 0 {
-		drawn := pictures.All()
-		for _, p := range Sites[name] {
-			out["media/"+p] = &fstest.MapFile{Data: drawn[p], Mode: 0o644}
+	drawn := map[string][]byte{}
+	if len(Sites[name]) > 0 || name == Loose {
+		drawn = pictures.All()
+	}
+	for _, p := range Sites[name] {
+		out["media/"+p] = &fstest.MapFile{Data: drawn[p], Mode: 0o644}
+	}
+	if name == Loose {
+		for p, from := range loosePictures {
+			out[p] = &fstest.MapFile{Data: drawn[from], Mode: 0o644}
 		}
 	}
 	return out, err
@@ -74,7 +99,7 @@ func Load(ctx context.Context, d *desk.Desk) (token string, err error) {
 		if err != nil {
 			return "", err
 		}
-		if _, _, err := d.Adopt(ctx, ida, name, folder); err != nil && !is(err, desk.Exists) {
+		if _, err := d.Adopt(ctx, ida, name, folder, desk.PartsNone); err != nil && !is(err, desk.Exists) {
 			return "", fmt.Errorf("demo: adopting %s: %w", name, err)
 		}
 	}

@@ -53,6 +53,7 @@ on) or in a YAML file named by --config.`,
 	f.String("previews", "127.0.0.1:8461", "`address` of the previews")
 	f.String("preview-pattern", "", "a preview's `address` as browsers see it, with {host} for site or draft (default http://{host}.localhost:PORT)")
 	f.String("database", "", "`DSN` of a MariaDB, as user:password@tcp(host:3306)/name")
+	f.String("outlets", "", "the `folder` below which sites are published by going live (default DATA/outlets)")
 	f.Bool("demo", false, "bring the demo world in")
 	f.Bool("secure-cookies", false, "session cookies for encrypted connections only")
 	f.StringSlice("console-origin", nil, "further `origins` at which browsers reach the console")

@@ -86,8 +86,32 @@ func termsOf(n *markup.Node, words map[string]bool) {
 		}
 		return
 	}
-	for _, w := range Words(n.Text()) {
+	var text strings.Builder
+	textOf(n, &text)
+	for _, w := range Words(text.String()) {
 		words[w] = true
+	}
+}
+
+// inline are elements that stand within a word; all others part words.
+var inline = set("a abbr b bdi bdo cite code data dfn em font i kbd mark q s samp small span strong sub sup time u var wbr")
+
+func textOf(n *markup.Node, b *strings.Builder) {
+	if n.Tag == "script" || n.Tag == "style" || n.Tag == "template" {
+		return
+	}
+	for i, t := range n.Texts() {
+		b.WriteString(t)
+		if i < len(n.Children) {
+			c := n.Children[i]
+			if !inline[c.Tag] {
+				b.WriteByte(' ')
+			}
+			textOf(c, b)
+			if !inline[c.Tag] {
+				b.WriteByte(' ')
+			}
+		}
 	}
 }
 

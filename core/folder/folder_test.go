@@ -2,6 +2,7 @@ package folder
 
 import (
 	"fmt"
+	"io"
 	"io/fs"
 	"strings"
 	"testing"
@@ -186,24 +187,85 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 		"media/unused.png":        "c",
 	}))
 	require.NoError(t, err)
-	out := map[string]string{}
-	var order []string
-	n, err := Publish(set, func(p string, b []byte) error { out[p] = string(b); order = append(order, p); return nil })
-	require.NoError(t, err)
-	assert.Equal(t, len(out), n)
-	for _, want := range []string{"index.html", "about/us/index.html", "room/attic/index.html", "404.html"} {
+	out, rel, notes := published(t, set, Options{Site: "x"})
+	assert.Equal(t, len(out), len(rel.Files)+1)
+	for _, want := range []string{"index.html", "about/us/index.html", "room/attic/index.html", "404.html", "robots.txt", ReleaseFile} {
 		assert.Contains(t, out, want)
 	}
 	assets := 0
 	for p := range out {
-		if strings.HasPrefix(p, "_cp/") {
+		if strings.HasPrefix(p, "_cp/") && p != ReleaseFile {
 			assets++
 		}
 	}
 	assert.Equal(t, 3, assets, "the sheet and the two pictures in use")
-	assert.True(t, strings.HasPrefix(order[0], "_cp/"), "assets come before the pages that name them")
-	_, err = Publish(set, func(string, []byte) error { return fmt.Errorf("the disk is full") })
+	require.Len(t, notes, 1)
+	assert.Contains(t, notes[0].Why, "address", "a site map needs to know where the site stands")
+	assert.Equal(t, "page/home", rel.Files["index.html"].Item.String())
+	_, _, err = Publish(set, Options{}, func(string, Published, func() (io.ReadCloser, error)) error { return fmt.Errorf("the disk is full") })
 	assert.ErrorContains(t, err, "the disk is full")
+	_, _, err = Publish(set, Options{Base: "huts"}, nil)
+	assert.ErrorContains(t, err, "slash at both ends")
+	_, _, err = Publish(set, Options{Links: "absolute"}, nil)
+	assert.ErrorContains(t, err, "rooted or relative")
+}
+
+// published gives the files of a publication; assets come before what names them.
+func published(t *testing.T, c item.Collection, o Options) (map[string]string, *Release, []Left) {
+	t.Helper()
+	out := map[string]string{}
+	page := false
+	rel, notes, err := Publish(c, o, func(p string, f Published, open func() (io.ReadCloser, error)) error {
+		r, err := open()
+		require.NoError(t, err)
+		b, err := io.ReadAll(r)
+		require.NoError(t, err)
+		assert.Equal(t, item.DigestOf(b), f.Digest, p)
+		if strings.HasSuffix(p, ".html") {
+			page = true
+		}
+		assert.False(t, page && strings.HasPrefix(p, "_cp/") && strings.Count(p, "/") == 2 && !strings.Contains(p, "engine"), "%s comes after a page", p)
+		out[p] = string(b)
+		return nil
+	})
+	require.NoError(t, err)
+	return out, rel, notes
+}
+
+func TestLinksOfAPublishedSite(t *testing.T) {
+	set, _, err := Read(files(map[string]string{
+		"site.json":            `{"format":1,"items":[{"kind":"page","key":"home","slug":"/","styles":["stylesheet/base"]},{"kind":"page","key":"a/b","slug":"/a/b.html"},{"kind":"part","key":"find","role":"search"},{"kind":"part","key":"lost","role":"not-found"}]}`,
+		"settings.json":        `{"address":"https://hut.example","search-visibility":true}`,
+		"pages/home.html":      `<!doctype html><html><head><title>Ridge home</title></head><body><a href="/a/b.html?x#y">b</a><img src="/media/a.png" srcset="/media/a.png 2x"><cp-search></cp-search></body></html>`,
+		"pages/a/b.html":       `<!doctype html><html><body><a href="/">home</a><img src="/media/a.png"><p>larch</p></body></html>`,
+		"site-parts/find.html": `<ul><cp-results><li><a data-field="href:url; text:title">x</a></li><cp-empty><li>none</li></cp-empty></cp-results></ul>`,
+		"site-parts/lost.html": `<a href="/">home</a>`,
+		"stylesheets/base.css": `p{background:url("/media/a.png")}`,
+		"media/a.png":          "a",
+	}))
+	require.NoError(t, err)
+	rooted, _, _ := published(t, set, Options{Base: "/huts/"})
+	assert.Contains(t, rooted["index.html"], `<a href="/huts/a/b.html?x#y">`)
+	assert.Regexp(t, `<img src="/huts/_cp/[0-9a-f]{12}/a.png" srcset="/huts/_cp/[0-9a-f]{12}/a.png 2x">`, rooted["index.html"])
+	assert.Contains(t, rooted["sitemap.xml"], "<loc>https://hut.example/huts/a/b.html</loc>")
+	assert.Contains(t, rooted["robots.txt"], "Sitemap: https://hut.example/huts/sitemap.xml")
+	relative, _, _ := published(t, set, Options{Links: RelativeLinks})
+	assert.Contains(t, relative["index.html"], `<a href="a/b.html?x#y">`)
+	assert.Contains(t, relative["a/b.html"], `<a href="../">home</a>`)
+	assert.Contains(t, relative["404.html"], `<a href="/">home</a>`, "the answer to unknown addresses is shown at any depth")
+	for p, text := range relative {
+		if strings.HasSuffix(p, "base.css") {
+			assert.Regexp(t, `url\("\.\./[0-9a-f]{12}/a\.png"\)`, text)
+		}
+	}
+	assert.Contains(t, relative["search/index.html"], `data-cp-root="../"`)
+	assert.Contains(t, relative["_cp/search.json"], `["Ridge home","/"]`)
+	assert.Contains(t, relative["_cp/search.json"], `"larch":[1]`)
+	set.Put(item.Head{Address: item.MustAddress("setting/search-visibility")}, []byte("false"))
+	hidden, _, _ := published(t, set, Options{})
+	assert.Contains(t, hidden["robots.txt"], "Disallow: /\n")
+	assert.Contains(t, hidden["index.html"], `<meta name="robots" content="noindex">`)
+	assert.NotContains(t, hidden, "sitemap.xml")
 }
 
 func TestPagesInOtherEncodingsBecomeUTF8(t *testing.T) {

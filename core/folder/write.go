@@ -1,68 +1,312 @@
 package folder
 
 import (
+	"bytes"
+	"encoding/json"
+	"encoding/xml"
 	"fmt"
+	"io"
+	"net/url"
+	"path"
 	"sort"
 	"strings"
 
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 )
 
-// Out takes the files of a published site, each once, paths relative with "/".
-type Out func(path string, content []byte) error
+// ReleaseFile lies in every published folder and says what was published: by it
+// edits made in the folder since are found.
+const ReleaseFile = "_cp/release.json"
 
-// Publish writes a collection as a complete static site: each page at
-// SLUG/index.html, its assets under their digests, 404.html for the not-found
-// part. It gives the number of files written.
-func Publish(c item.Collection, out Out) (int, error) {
-	r := render.New(c)
-	n := 0
-	write := func(p string, b []byte) error {
-		n++
-		return out(p, b)
+// Release is what one publication of a site holds.
+type Release struct {
+	Format int    `json:"format"`
+	Site   string `json:"site"`
+	// Revision and Digest name the state of the site; the revision of a draft is that
+	// which it was laid over.
+	Revision int64       `json:"revision"`
+	Digest   item.Digest `json:"digest"`
+	Engine   string      `json:"engine"`
+	Base     string      `json:"base"`
+	Links    string      `json:"links"`
+	// Files are all files but this one, by path.
+	Files map[string]Published `json:"files"`
+}
+
+// Published is one file of a release.
+type Published struct {
+	Digest item.Digest `json:"sha256"`
+	Bytes  int64       `json:"bytes"`
+	// Item is the item that the file shows.
+	Item item.Address `json:"item,omitzero"`
+}
+
+// The two ways of writing links.
+const (
+	RootedLinks   = "rooted"
+	RelativeLinks = "relative"
+)
+
+// Options say how a site is published.
+type Options struct {
+	Site     string
+	Revision int64
+	Digest   item.Digest
+	// Base is the path below which the site will stand, with a slash at both ends.
+	Base  string
+	Links string
+	// Facts gives the facts of an item, from where they are kept; nil works them out.
+	Facts func(item.Head) (*facts.Facts, error)
+}
+
+// Check holds the options against the rules and fills in what is not given.
+func (o *Options) Check() error {
+	if o.Base == "" {
+		o.Base = "/"
 	}
-	slugs := make([]string, 0, len(r.Pages()))
-	for s := range r.Pages() {
+	if o.Links == "" {
+		o.Links = RootedLinks
+	}
+	if o.Links != RootedLinks && o.Links != RelativeLinks {
+		return fmt.Errorf("links are %s or %s, not %q", RootedLinks, RelativeLinks, o.Links)
+	}
+	if o.Base != "/" && (item.CheckSlug(o.Base) != nil || !strings.HasSuffix(o.Base, "/")) {
+		return fmt.Errorf("the base %q is no path with a slash at both ends, as /huts/", o.Base)
+	}
+	return nil
+}
+
+// Out takes the files of a published site, each once, paths relative with "/". The
+// digest is known before open is called, so that a file that is there is not read.
+type Out func(path string, f Published, open func() (io.ReadCloser, error)) error
+
+// Publish writes a collection as a complete static site: its assets under their
+// digests, then the files that kept their own addresses, each page in its file,
+// 404.html for the not-found part, site map, robots and search index, and last the
+// list of all these. Notes say what a visitor may miss.
+func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
+	if err := o.Check(); err != nil {
+		return nil, nil, err
+	}
+	p := &publisher{c: c, o: o, out: out, r: render.New(c), release: &Release{Format: 1, Site: o.Site, Revision: o.Revision, Digest: o.Digest, Engine: render.Engine, Base: o.Base, Links: o.Links, Files: map[string]Published{}}}
+	p.r.Static = true
+	p.r.SetLinks(render.Links{Base: o.Base, Relative: o.Links == RelativeLinks})
+	for _, step := range []func() error{p.pages, p.assets, p.kept, p.writePages, p.search, p.engines} {
+		if err := step(); err != nil {
+			return nil, nil, err
+		}
+	}
+	list, err := json.MarshalIndent(p.release, "", " ")
+	if err != nil {
+		return nil, nil, err
+	}
+	return p.release, p.notes, out(ReleaseFile, Published{Digest: item.DigestOf(list), Bytes: int64(len(list))}, held(list))
+}
+
+type publisher struct {
+	c       item.Collection
+	o       Options
+	out     Out
+	r       *render.Renderer
+	release *Release
+	shown   []shownPage
+	notes   []Left
+}
+
+type shownPage struct {
+	path string
+	slug string // empty for the answer to unknown addresses
+	item item.Address
+	body []byte
+}
+
+// held opens content that is in memory.
+func held(b []byte) func() (io.ReadCloser, error) {
+	return func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(b)), nil }
+}
+
+func (p *publisher) write(path string, f Published, open func() (io.ReadCloser, error)) error {
+	if had, twice := p.release.Files[path]; twice {
+		if had.Digest != f.Digest {
+			p.notes = append(p.notes, Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)})
+		}
+		return nil
+	}
+	p.release.Files[path] = f
+	if err := p.out(path, f, open); err != nil {
+		return fmt.Errorf("writing %s: %w", path, err)
+	}
+	return nil
+}
+
+func (p *publisher) text(path string, a item.Address, b []byte) error {
+	return p.write(path, Published{item.DigestOf(b), int64(len(b)), a}, held(b))
+}
+
+// pages renders all documents; by that the assets that they name become known.
+func (p *publisher) pages() error {
+	var slugs []string
+	for s := range p.r.Pages() {
 		slugs = append(slugs, s)
 	}
-	for _, m := range r.Made() {
-		if m.Slug != render.NotFoundSlug {
-			slugs = append(slugs, m.Slug)
-		}
+	for _, m := range p.r.Made() {
+		slugs = append(slugs, m.Slug)
 	}
 	sort.Strings(slugs)
-	type file struct {
-		path string
-		body []byte
-	}
-	var pages []file
+	last := ""
 	for _, s := range slugs {
-		o, err := r.Page(render.Ask{Slug: s})
-		if err != nil {
-			return n, err
+		if s == last {
+			continue
 		}
-		pages = append(pages, file{item.SlugFile(s), o.Body})
+		last = s
+		o, err := p.r.Page(render.Ask{Slug: s})
+		if err != nil {
+			return err
+		}
+		file := item.SlugFile(s)
+		if s == render.NotFoundSlug {
+			file, s = strings.TrimPrefix(s, "/"), ""
+		}
+		p.shown = append(p.shown, shownPage{file, s, o.Page, o.Body})
 	}
-	o, err := r.Page(render.Ask{Slug: render.NotFoundSlug})
+	return nil
+}
+
+// assets come first, so that no page is ever there before what it names.
+func (p *publisher) assets() error {
+	for _, a := range p.r.Assets() {
+		if err := p.asset(strings.TrimPrefix(a.Path, "/"), a); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (p *publisher) asset(path string, a render.Asset) error {
+	if b, own := a.Rendered(); own {
+		return p.text(path, a.Head.Address, b)
+	}
+	return p.write(path, Published{a.Head.Doc, a.Head.Bytes, a.Head.Address}, func() (io.ReadCloser, error) { return p.c.Open(a.Head) })
+}
+
+// kept writes the files that are served at addresses of their own, too.
+func (p *publisher) kept() error {
+	var paths []string
+	for at := range p.r.Kept() {
+		paths = append(paths, at)
+	}
+	sort.Strings(paths)
+	for _, at := range paths {
+		file := strings.TrimPrefix(path.Clean(at), "/")
+		if file == "robots.txt" && p.r.Hidden() {
+			continue
+		}
+		h, ok := p.c.Find(p.r.Kept()[at])
+		if !ok {
+			continue
+		}
+		b, err := p.r.KeptContent(at)
+		switch {
+		case err != nil:
+			return err
+		case b != nil:
+			err = p.text(file, h.Address, b)
+		default:
+			err = p.write(file, Published{h.Doc, h.Bytes, h.Address}, func() (io.ReadCloser, error) { return p.c.Open(h) })
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (p *publisher) writePages() error {
+	for _, s := range p.shown {
+		if bytes.Contains(s.body, []byte(`action="`+render.AssetRoot+`form/`)) {
+			p.notes = append(p.notes, Left{s.path, "its form is sent to " + render.AssetRoot + "form/, where a published folder answers nothing; let your server take it there"})
+		}
+		if err := p.text(s.path, s.item, s.body); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// search writes the index that the engine's script answers from.
+func (p *publisher) search() error {
+	if !p.r.Searchable() {
+		return nil
+	}
+	of := p.o.Facts
+	if of == nil {
+		of = func(h item.Head) (*facts.Facts, error) {
+			b, err := item.Read(p.c, h)
+			if err != nil {
+				return nil, err
+			}
+			return facts.Of(h.Address.Kind, h.Meta.Context, b), nil
+		}
+	}
+	x, err := p.r.SearchIndex(of)
 	if err != nil {
-		return n, err
+		return err
 	}
-	pages = append(pages, file{strings.TrimPrefix(render.NotFoundSlug, "/"), o.Body})
-	// Assets first, so that no page is ever there before what it names.
-	for _, a := range r.Assets() {
-		b, err := r.Content(a)
+	return p.text("_cp/search.json", item.Address{}, jsonText(x))
+}
+
+// urls is a site map (sitemaps.org, protocol 0.9).
+type urls struct {
+	XMLName xml.Name `xml:"http://www.sitemaps.org/schemas/sitemap/0.9 urlset"`
+	Locs    []urlLoc `xml:"url"`
+}
+
+type urlLoc struct {
+	Loc string `xml:"loc"`
+}
+
+// engines writes what search engines read, unless the site brings its own.
+func (p *publisher) engines() error {
+	var address string
+	if h, ok := p.c.Find(item.Address{Kind: item.Setting, Key: "address"}); ok {
+		b, err := item.Read(p.c, h)
 		if err != nil {
-			return n, err
+			return err
 		}
-		if err := write(strings.TrimPrefix(a.Path, "/"), b); err != nil {
-			return n, fmt.Errorf("writing %s: %w", a.Path, err)
-		}
-	}
-	for _, p := range pages {
-		if err := write(p.path, p.body); err != nil {
-			return n, fmt.Errorf("writing %s: %w", p.path, err)
+		if json.Unmarshal(b, &address) != nil {
+			address = ""
 		}
 	}
-	return n, nil
+	robots := "User-agent: *\nDisallow: /\n"
+	if !p.r.Hidden() {
+		robots = "User-agent: *\nAllow: /\n"
+		_, own := p.release.Files["sitemap.xml"]
+		switch {
+		case own:
+		case address == "":
+			p.notes = append(p.notes, Left{"sitemap.xml", "it is not written: set the site's setting “address” to where it stands, as https://hut.example"})
+		default:
+			root := strings.TrimSuffix(address, "/")
+			var m urls
+			for _, s := range p.shown {
+				if s.slug != "" && s.slug != "/search/" {
+					m.Locs = append(m.Locs, urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s.slug, "/")}).EscapedPath()})
+				}
+			}
+			b, err := xml.MarshalIndent(m, "", " ")
+			if err != nil {
+				return err
+			}
+			if err := p.text("sitemap.xml", item.Address{}, append([]byte(xml.Header), append(b, '\n')...)); err != nil {
+				return err
+			}
+			robots += "Sitemap: " + root + p.o.Base + "sitemap.xml\n"
+		}
+	}
+	if _, own := p.release.Files["robots.txt"]; own {
+		return nil
+	}
+	return p.text("robots.txt", item.Address{}, []byte(robots))
 }

@@ -22,6 +22,11 @@ type Meta struct {
 	Placement *Placement `json:"placement,omitempty"`
 	// Off switches a part off without forgetting where it was placed.
 	Off bool `json:"off,omitempty"`
+	// Trigger says what makes an overlay appear.
+	Trigger *Trigger `json:"trigger,omitempty"`
+	// TitleShown writes a page's title above its content when the page has no heading
+	// of its own.
+	TitleShown bool `json:"title-shown,omitempty"`
 	// Context is the element in which a fragment is parsed; empty means body. Of a
 	// script or a web manifest among the media it is the media type, by which its
 	// references are read.

@@ -39,17 +39,15 @@ func (r *Renderer) Page(ask Ask) (*Output, error) {
 	}
 	for _, h := range r.records {
 		if recordSlug(h) == slug {
-			spot := Spot{Slug: slug, Record: h.Meta.Type}
+			spot := Spot{Slug: slug, Record: h.Meta.Type, Category: r.fieldsOf(h)["category"]}
 			return r.roleDocument(item.RecordRole, spot, 200, ask, h)
 		}
 	}
 	for _, p := range r.parts {
 		switch p.Meta.Role {
 		case item.Listing:
-			for _, t := range p.Meta.Place().On {
-				if target, ok := item.ParseTarget(t); ok && target.Word == "listing" && slug == "/"+target.Type+"/" {
-					return r.roleDocument(item.Listing, Spot{Slug: slug, Listing: target.Type}, 200, ask, item.Head{})
-				}
+			if spot, ok := r.listingSpot(p, slug); ok {
+				return r.roleDocument(item.Listing, spot, 200, ask, item.Head{})
 			}
 		case item.Search:
 			if slug == "/search/" {
@@ -147,17 +145,22 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 			s.variant = h.Meta.Variant
 		}
 	}
+	if !without[item.Overlay] {
+		var over []Standing
+		s.overlays, over = overlays(r.parts, spot)
+		out.Around = append(out.Around, over...)
+	}
 	body, err := s.expand(src, "")
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	if body, err = s.surround(body); err != nil {
+	if body, err = s.surround(body, h); err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
 	if body, err = s.head(body, h); err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	out.Body, err = facts.Replace(item.Page, "", body, r.toAsset)
+	out.Body, err = facts.Replace(item.Page, "", body, r.outLink(spot.Slug))
 	for a := range s.reached {
 		out.Reached = append(out.Reached, a)
 	}
@@ -166,10 +169,11 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 }
 
 // surround puts the parts that have no mark of their own around the content.
-func (s *stage) surround(src []byte) ([]byte, error) {
+func (s *stage) surround(src []byte, page item.Head) ([]byte, error) {
 	tree := markup.Parse(src, "")
 	inner := bodyInner(tree)
 	var before, after strings.Builder
+	edits := bodyMarks(tree, page)
 	for _, role := range []item.Role{item.Header, item.Wrapper, item.Aside, item.Footer} {
 		part, ok := s.standing[role]
 		if !ok || s.placed[role] {
@@ -193,10 +197,32 @@ func (s *stage) surround(src []byte) ([]byte, error) {
 			after.WriteString(text + "\n")
 		}
 	}
-	return span.Apply(src, []span.Edit{
-		{Span: span.Span{Start: inner.Start, End: inner.Start}, New: []byte(before.String())},
-		{Span: span.Span{Start: inner.End, End: inner.End}, New: []byte(after.String())},
-	})
+	for _, h := range s.overlays {
+		text, err := s.overlay(h)
+		if err != nil {
+			return nil, err
+		}
+		after.WriteString(text + "\n")
+	}
+	if page.Meta.TitleShown && page.Meta.Title != "" && tree.Find(func(n *markup.Node) bool { return n.Tag == "h1" }) == nil {
+		before.WriteString("\n<h1 class=\"cp-page-title\">" + markup.EscapeText(page.Meta.Title) + "</h1>")
+	}
+	return span.Apply(src, append(edits,
+		span.Edit{Span: span.Span{Start: inner.Start, End: inner.Start}, New: []byte(before.String())},
+		span.Edit{Span: span.Span{Start: inner.End, End: inner.End}, New: []byte(after.String())},
+	))
+}
+
+// bodyMarks tells the site's styles in the body's tag how wide the page is.
+func bodyMarks(t *markup.Tree, page item.Head) []span.Edit {
+	body := t.Find(func(n *markup.Node) bool { return n.Tag == "body" && n.Own })
+	if body == nil || page.Meta.Width == "" {
+		return nil
+	}
+	if _, has := body.Attr("data-width"); has {
+		return nil
+	}
+	return []span.Edit{markup.SetAttr(body, "data-width", page.Meta.Width)}
 }
 
 // bodyInner is the place of the body's content, also where its tag is implied.
@@ -225,7 +251,7 @@ func bodyInner(t *markup.Tree) span.Span {
 func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 	tree := markup.Parse(src, "")
 	at, hasTitle, hasCharset, hasIcon := len(src), false, false, false
-	linked := map[string]bool{}
+	hasRobots, linked := false, map[string]bool{}
 	for _, n := range tree.All {
 		switch n.Tag {
 		case "head":
@@ -236,6 +262,7 @@ func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 			hasTitle = hasTitle || n.Space == "" && n.Own
 		case "meta":
 			_, ok := n.Attr("charset")
+			hasRobots = hasRobots || strings.EqualFold(n.Value("name"), "robots")
 			hasCharset = hasCharset || ok || strings.EqualFold(n.Value("http-equiv"), "content-type")
 		case "link":
 			if strings.EqualFold(n.Value("rel"), "stylesheet") {
@@ -279,12 +306,25 @@ func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 		}
 		b.WriteString("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
 	}
+	if len(s.css) > 0 {
+		b.WriteString("<style>" + strings.Join(s.css, "") + "</style>\n")
+	}
 	for _, a := range s.scripts {
 		x, err := s.r.asset(a)
 		if err != nil {
 			return nil, err
 		}
 		b.WriteString("<script type=\"module\" src=\"" + x.Path + "\"></script>\n")
+	}
+	if len(s.overlays) > 0 {
+		b.WriteString("<script type=\"module\" src=\"" + s.r.script("overlay.js", overlayScript).Path + "\"></script>\n")
+	}
+	if s.searches && s.r.Static {
+		b.WriteString("<script type=\"module\" src=\"" + s.r.script("search.js", searchScript).Path + "\"></script>\n")
+	}
+	if s.r.Hidden() && !hasRobots {
+		b.WriteString("<meta name=\"robots\" content=\"noindex\">\n")
+		s.reachSetting("search-visibility")
 	}
 	edits := []span.Edit{{Span: span.Span{Start: at, End: at}, New: []byte(b.String())}}
 	var lang string
@@ -360,7 +400,7 @@ func (r *Renderer) Alone(a item.Address) (*Output, error) {
 	if err != nil {
 		return nil, err
 	}
-	out.Body, err = facts.Replace(item.Page, "", doc, r.toAsset)
+	out.Body, err = facts.Replace(item.Page, "", doc, r.outLink(spot.Slug))
 	return out, err
 }
 
@@ -392,7 +432,7 @@ const NotFoundSlug = "/404.html"
 func (r *Renderer) Made() []Made {
 	var out []Made
 	for _, h := range r.records {
-		spot := Spot{Slug: recordSlug(h), Record: h.Meta.Type}
+		spot := Spot{Slug: recordSlug(h), Record: h.Meta.Type, Category: r.fieldsOf(h)["category"]}
 		if part, _ := Choose(r.parts, item.RecordRole, spot); !part.Address.IsZero() {
 			out = append(out, Made{spot.Slug, spot})
 		}
@@ -403,7 +443,7 @@ func (r *Renderer) Made() []Made {
 			switch {
 			case !ok || p.Meta.Off:
 			case target.Word == "listing" && p.Meta.Role == item.Listing && target.Category == "":
-				out = append(out, Made{"/" + target.Type + "/", Spot{Slug: "/" + target.Type + "/", Listing: target.Type}})
+				out = append(out, r.listings(p, target.Type)...)
 			case target.Word == "search" && p.Meta.Role == item.Search:
 				out = append(out, Made{"/search/", Spot{Slug: "/search/", Search: true}})
 			}

@@ -22,6 +22,11 @@ type stage struct {
 	standing map[item.Role]item.Head
 	variant  map[item.Role]string
 	stack    []item.Address // sections and parts being written out
+	overlays []item.Head
+	searches bool     // a search's results are shown
+	css      []string // rules of the engine's own
+	page     int      // of a listing with several, from 1
+	pages    int      // how many it has
 }
 
 // contentMark stands in a wrapper's text where the page's content goes.
@@ -99,7 +104,7 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 		t, err := s.part(part, ownValues(src, n))
 		return t, true, err
 	case "cp-menu":
-		return s.menu(n.Value("name"), n.Value("label")), true, nil
+		return s.menu(n), true, nil
 	case "cp-form":
 		return s.form(n.Value("name")), true, nil
 	case "cp-title", "cp-tagline":
@@ -123,6 +128,8 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 	case "cp-records":
 		t, err := s.records(src, n)
 		return t, true, err
+	case "cp-pages":
+		return s.listingPages(n.Value("label")), true, nil
 	case "cp-search":
 		return s.search(n.Value("label")), true, nil
 	case "cp-results":
@@ -202,31 +209,4 @@ func (s *stage) part(h item.Head, values map[string]string) (string, error) {
 	}
 	out, err := s.expand(src, h.Meta.Context)
 	return s.marked(h.Address, strings.TrimRight(string(out), "\n")), err
-}
-
-// logo shows the site's mark; a site without one gets what stands in the element.
-func (s *stage) logo(instead []byte) (string, error) {
-	s.reachSetting("logo")
-	s.reachSetting("title")
-	var l struct {
-		Media string         `json:"media"`
-		Alt   string         `json:"alt"`
-		Width map[string]int `json:"width"`
-	}
-	title := s.r.Title()
-	if !s.r.setting("logo", &l) || l.Media == "" {
-		out, err := s.expand(instead, "")
-		return string(out), err
-	}
-	if a, ok := item.AddressOfPath(l.Media); ok {
-		s.reached[a] = true
-	}
-	if l.Alt == "" {
-		l.Alt = title
-	}
-	width := ""
-	if w := l.Width["1280"]; w > 0 {
-		width = fmt.Sprintf(` width="%d"`, w)
-	}
-	return fmt.Sprintf(`<img class="cp-logo" src="%s" alt="%s"%s>`, markup.EscapeAttr(l.Media), markup.EscapeAttr(l.Alt), width), nil
 }

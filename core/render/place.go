@@ -16,6 +16,8 @@ type Spot struct {
 	Record   string // record type of a record's page
 	Listing  string // record type of a listing
 	Category string
+	// Page is the page of a listing that has several, from 1; 0 stands for the first.
+	Page int
 }
 
 // Fits tells whether a target names the spot.

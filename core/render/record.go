@@ -38,12 +38,13 @@ func (r *Renderer) fieldsOf(h item.Head) map[string]string {
 }
 
 func (s *stage) records(src []byte, n *markup.Node) (string, error) {
-	typ, limit := n.Value("type"), -1
+	typ, limit, category := n.Value("type"), -1, n.Value("category")
 	if x, err := strconv.Atoi(n.Value("limit")); err == nil {
 		limit = x
 	}
-	if typ == "" {
-		typ = s.spot.Listing
+	listed := typ == "" && s.spot.Listing != "" // the page's own list, which can have pages
+	if listed {
+		typ, category = s.spot.Listing, s.spot.Category
 	}
 	if h, ok := s.r.c.Find(item.Address{Kind: item.RecordType, Key: typ}); ok {
 		s.reached[h.Address] = true
@@ -55,7 +56,9 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 	var rows []row
 	for _, h := range s.r.records {
 		if h.Meta.Type == typ {
-			rows = append(rows, row{h, s.r.fieldsOf(h)})
+			if v := s.r.fieldsOf(h); category == "" || v["category"] == category {
+				rows = append(rows, row{h, v})
+			}
 		}
 	}
 	by := n.Value("sort")
@@ -68,6 +71,10 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 		}
 		return rows[i].values[by] > rows[j].values[by]
 	})
+	if listed && limit > 0 {
+		s.page, s.pages = max(s.spot.Page, 1), (len(rows)+limit-1)/limit
+		rows = rows[min((s.page-1)*limit, len(rows)):]
+	}
 	var items []map[string]string
 	for _, r := range rows {
 		if len(items) == limit {
@@ -99,10 +106,12 @@ func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (s
 	tree := markup.Parse([]byte(inner), "")
 	var out strings.Builder
 	for _, values := range items {
-		edits, err := markup.FillEdits(tree, "data-field", func(name string) (string, bool) { v, ok := values[name]; return v, ok })
+		// A field that a record does not have is empty, and no sample of the template's.
+		edits, err := markup.FillEdits(tree, "data-field", func(name string) (string, bool) { return values[name], true })
 		if err != nil {
 			return "", err
 		}
+		edits = withoutPictures(tree, values, edits)
 		text, err := span.Apply([]byte(inner), edits)
 		if err != nil {
 			return "", err
@@ -114,4 +123,27 @@ func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (s
 		out.WriteString(between)
 	}
 	return out.String(), nil
+}
+
+// withoutPictures takes out the pictures for which a record has none.
+func withoutPictures(tree *markup.Tree, values map[string]string, edits []span.Edit) []span.Edit {
+	for _, n := range tree.All {
+		if n.Tag != "img" && n.Tag != "source" && n.Tag != "video" {
+			continue
+		}
+		for _, b := range markup.Bindings(tree.Source, n, "data-field") {
+			if (b.Target != "src" && b.Target != "srcset") || values[b.Name] != "" {
+				continue
+			}
+			kept := edits[:0]
+			for _, e := range edits {
+				if e.Start < n.Start.Start || e.End > n.End.End {
+					kept = append(kept, e)
+				}
+			}
+			edits = append(kept, span.Edit{Span: n.Outer()})
+			break
+		}
+	}
+	return edits
 }

@@ -19,7 +19,7 @@ import (
 )
 
 // Engine is the version of the page engine: which cp- elements it understands.
-const Engine = "1.0.0"
+const Engine = "1.1.0"
 
 // AssetRoot is where rendered assets lie: AssetRoot + digest + "/" + name.
 const AssetRoot = "/_cp/"
@@ -35,6 +35,11 @@ type Renderer struct {
 	order   map[item.Address]int
 	assets  map[item.Address]Asset
 	byPath  map[string]Asset
+	links   Links
+	engine  []Asset
+	// Static tells that the pages are published: what a service would answer is left to
+	// the engine's scripts.
+	Static  bool
 	kept    map[string]item.Address // addresses that media had before they were adopted
 	content map[item.Address][]byte
 }
@@ -46,6 +51,10 @@ type Asset struct {
 	Head      item.Head
 	content   []byte // of rendered ones; nil means the item's own content
 }
+
+// Rendered gives the bytes of an asset that are not its item's own; ok is false where
+// they are.
+func (x Asset) Rendered() (b []byte, ok bool) { return x.content, x.content != nil }
 
 // Output is one rendered document.
 type Output struct {
@@ -142,7 +151,7 @@ func (r *Renderer) asset(a item.Address) (Asset, error) {
 	case item.Stylesheet:
 		r.assets[a] = Asset{Path: "/" + a.Path()} // a circle of imports ends at the plain name
 		src, _ := r.read(a)
-		out, err := facts.Replace(item.Stylesheet, "", src, r.toAsset)
+		out, err := facts.Replace(item.Stylesheet, "", src, r.inAsset(assetDepth))
 		if err != nil {
 			return x, fmt.Errorf("rendering %s: %w", a, err)
 		}
@@ -158,12 +167,15 @@ func (r *Renderer) asset(a item.Address) (Asset, error) {
 	case item.Component:
 		x.MediaType = "text/javascript; charset=utf-8"
 	case item.Media:
-		if strings.HasSuffix(a.Key, ".svg") {
+		if readsMedia(h) {
+			r.assets[a] = Asset{Path: "/" + a.Path()}
 			src, _ := r.read(a)
-			if out, err := facts.Replace(item.Media, "", src, r.toAsset); err == nil {
+			if out, err := facts.Replace(item.Media, h.Meta.Context, src, r.inAsset(assetDepth)); err == nil {
 				x.content, digest = out, item.DigestOf(out)
 			}
-			x.MediaType = "image/svg+xml"
+			if strings.HasSuffix(a.Key, ".svg") {
+				x.MediaType = "image/svg+xml"
+			}
 		}
 	}
 	x.Path = AssetRoot + digest.Short() + "/" + name
@@ -172,20 +184,12 @@ func (r *Renderer) asset(a item.Address) (Asset, error) {
 	return x, nil
 }
 
-// toAsset names the served address of media, stylesheets and components.
-func (r *Renderer) toAsset(ref facts.Ref) (string, bool) {
-	if ref.Space != facts.Address {
-		return "", false
-	}
-	a, ok := item.AddressOfPath(ref.Name)
-	if !ok {
-		return "", false
-	}
-	x, err := r.asset(a)
-	if err != nil {
-		return "", false
-	}
-	return x.Path, true
+// assetDepth is a place as deep as every asset's: from there their references lead.
+const assetDepth = AssetRoot + "digest/name"
+
+// readsMedia tells whether references are written anew in a file of the media.
+func readsMedia(h item.Head) bool {
+	return strings.HasSuffix(h.Address.Key, ".svg") || h.Meta.Context == "application/manifest+json"
 }
 
 // AssetAt gives the asset at a path: one with a digest that a page of this
@@ -204,6 +208,9 @@ func (r *Renderer) AssetAt(p string) (Asset, bool) {
 	}
 	if !strings.HasPrefix(p, AssetRoot) {
 		return Asset{}, false
+	}
+	if strings.HasPrefix(p, EngineRoot) {
+		return r.engineAsset(p)
 	}
 	for _, h := range r.heads { // asked for before any page of this state was
 		switch h.Address.Kind {
@@ -224,11 +231,22 @@ func (r *Renderer) Assets() []Asset {
 			out = append(out, x)
 		}
 	}
-	return out
+	return append(out, r.engine...)
 }
 
 // Kept gives the media that are served at addresses of their own, too.
 func (r *Renderer) Kept() map[string]item.Address { return r.kept }
+
+// KeptContent gives the bytes of a file at an address that it kept, where they are
+// other than its own; nil otherwise.
+func (r *Renderer) KeptContent(at string) ([]byte, error) {
+	h, ok := r.c.Find(r.kept[at])
+	if !ok || !readsMedia(h) {
+		return nil, nil
+	}
+	src, _ := r.read(h.Address)
+	return facts.Replace(item.Media, h.Meta.Context, src, r.inAsset(at))
+}
 
 // Content gives an asset's bytes.
 func (r *Renderer) Content(x Asset) ([]byte, error) {

@@ -18,7 +18,13 @@ func (s *stage) search(label string) string {
 		markup.EscapeText(label), markup.EscapeAttr(s.ask.Query))
 }
 
+// results writes what a search found; on a published site it leaves the answer to
+// the engine's script.
 func (s *stage) results(src []byte, n *markup.Node) (string, error) {
+	s.searches = true
+	if s.r.Static {
+		return s.staticResults(src, n), nil
+	}
 	words := facts.Words(s.ask.Query)
 	var items []map[string]string
 	slugs := make([]string, 0, len(s.r.pages))
@@ -44,4 +50,64 @@ func (s *stage) results(src []byte, n *markup.Node) (string, error) {
 		}
 	}
 	return s.repeat(src, n, items)
+}
+
+func (s *stage) staticResults(src []byte, n *markup.Node) string {
+	inner, empty := string(n.Inner.Of(src)), ""
+	for _, c := range n.Children {
+		if c.Tag == "cp-empty" && c.Own {
+			empty = string(c.Inner.Of(src))
+			inner = strings.Replace(inner, string(c.Outer().Of(src)), "", 1)
+		}
+	}
+	return fmt.Sprintf(`<div data-cp-results data-cp-root="%s"><template>%s</template><template>%s</template></div>`,
+		markup.EscapeAttr(s.r.href(s.spot.Slug, "/")), strings.TrimSpace(inner), strings.TrimSpace(empty))
+}
+
+// Index is the search index of a published site: pages as title and slug, and for
+// each term the numbers of the pages that hold it.
+type Index struct {
+	Pages [][2]string      `json:"pages"`
+	Terms map[string][]int `json:"terms"`
+}
+
+// Searchable tells whether the site has a page of search results.
+func (r *Renderer) Searchable() bool {
+	part, _ := Choose(r.parts, item.Search, Spot{Slug: "/search/", Search: true})
+	return !part.Address.IsZero()
+}
+
+// SearchIndex makes the index of all pages. facts gives those of an item.
+func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index, error) {
+	x := &Index{Pages: [][2]string{}, Terms: map[string][]int{}}
+	slugs := make([]string, 0, len(r.pages))
+	for slug := range r.pages {
+		slugs = append(slugs, slug)
+	}
+	sort.Strings(slugs)
+	for i, slug := range slugs {
+		h := r.pages[slug]
+		f, err := of(h)
+		if err != nil {
+			return nil, err
+		}
+		title := h.Meta.Title
+		if title == "" {
+			title = f.Title
+		}
+		x.Pages = append(x.Pages, [2]string{title, slug})
+		for _, t := range f.Terms {
+			x.Terms[t] = append(x.Terms[t], i)
+		}
+	}
+	return x, nil
+}
+
+// Hidden tells whether the site asks search engines to stay away.
+func (r *Renderer) Hidden() bool {
+	var v any
+	if !r.setting("search-visibility", &v) {
+		return false
+	}
+	return v == false || v == "hidden" || v == "none"
 }

@@ -28,10 +28,7 @@ func canon(src []byte) string {
 		b.WriteString("<" + n.Tag)
 		for _, a := range attrNames(n) {
 			v := n.Value(a)
-			switch {
-			case bindings[a]:
-				continue
-			case a == "class":
+			if a == "class" {
 				c := n.Classes()
 				sort.Strings(c)
 				v = strings.Join(c, " ")

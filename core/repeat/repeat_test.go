@@ -114,6 +114,20 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	o, err := now.Page(render.Ask{Slug: "/huts/upper.html"})
 	require.NoError(t, err)
 	assert.Contains(t, string(o.Body), `class="now" data-current-within="class:now"><a href="/huts/">`, "a page below marks its place, too")
+	pieces, err := Pieces(after)
+	require.NoError(t, err)
+	for _, h := range set.Heads() { // a page as it was is told again for what was made of it
+		if h.Address.Kind == item.Page && h.Address.Key != "home" {
+			b, err := item.Read(set, h)
+			require.NoError(t, err)
+			again, err := Recognise(b, "", pieces, true)
+			require.NoError(t, err)
+			assert.Equal(t, text[h.Address.String()], string(again), h.Address)
+		}
+	}
+	b, err := Recognise([]byte(`<header class="top"><a href="/"><img src="/media/mark.png" alt="Somebody else"></a><ul></ul></header>`), "", pieces, false)
+	require.NoError(t, err)
+	assert.NotContains(t, string(b), "cp-part", "what differs elsewhere is left alone")
 	rest := proposed(t, after)
 	assert.Empty(t, rest, "nothing is proposed twice")
 }

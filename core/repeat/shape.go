@@ -82,11 +82,14 @@ func shapes(t *markup.Tree) map[*markup.Node]sized {
 	return out
 }
 
-// attrNames gives the names of an element's attributes, sorted, each once.
+// attrNames gives the names of an element's attributes, sorted, each once; the
+// engine's own are not looked at.
 func attrNames(n *markup.Node) []string {
 	out := make([]string, 0, len(n.Attrs))
 	for _, a := range n.Attrs {
-		out = append(out, a.Name)
+		if !bindings[a.Name] {
+			out = append(out, a.Name)
+		}
 	}
 	sort.Strings(out)
 	k := 0

@@ -21,6 +21,8 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/core/repeat"
+	"compactparcel/internal/desk"
 
 	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
@@ -92,6 +94,42 @@ func (e KitState) Valid() bool {
 	}
 }
 
+// Defines values for NewOutletLinks.
+const (
+	NewOutletLinksRelative NewOutletLinks = "relative"
+	NewOutletLinksRooted   NewOutletLinks = "rooted"
+)
+
+// Valid indicates whether the value is a known member of the NewOutletLinks enum.
+func (e NewOutletLinks) Valid() bool {
+	switch e {
+	case NewOutletLinksRelative:
+		return true
+	case NewOutletLinksRooted:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for OutletLinks.
+const (
+	OutletLinksRelative OutletLinks = "relative"
+	OutletLinksRooted   OutletLinks = "rooted"
+)
+
+// Valid indicates whether the value is a known member of the OutletLinks enum.
+func (e OutletLinks) Valid() bool {
+	switch e {
+	case OutletLinksRelative:
+		return true
+	case OutletLinksRooted:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ProblemType.
 const (
 	BadInput           ProblemType = "bad-input"
@@ -146,6 +184,24 @@ func (e ProblemType) Valid() bool {
 	}
 }
 
+// Defines values for PublishChangesLinks.
+const (
+	PublishChangesLinksRelative PublishChangesLinks = "relative"
+	PublishChangesLinksRooted   PublishChangesLinks = "rooted"
+)
+
+// Valid indicates whether the value is a known member of the PublishChangesLinks enum.
+func (e PublishChangesLinks) Valid() bool {
+	switch e {
+	case PublishChangesLinksRelative:
+		return true
+	case PublishChangesLinksRooted:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	Admin     Role = "admin"
@@ -170,6 +226,56 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for AdoptSiteParamsParts.
+const (
+	Ask  AdoptSiteParamsParts = "ask"
+	Auto AdoptSiteParamsParts = "auto"
+	None AdoptSiteParamsParts = "none"
+)
+
+// Valid indicates whether the value is a known member of the AdoptSiteParamsParts enum.
+func (e AdoptSiteParamsParts) Valid() bool {
+	switch e {
+	case Ask:
+		return true
+	case Auto:
+		return true
+	case None:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PublishSiteParamsLinks.
+const (
+	PublishSiteParamsLinksRelative PublishSiteParamsLinks = "relative"
+	PublishSiteParamsLinksRooted   PublishSiteParamsLinks = "rooted"
+)
+
+// Valid indicates whether the value is a known member of the PublishSiteParamsLinks enum.
+func (e PublishSiteParamsLinks) Valid() bool {
+	switch e {
+	case PublishSiteParamsLinksRelative:
+		return true
+	case PublishSiteParamsLinksRooted:
+		return true
+	default:
+		return false
+	}
+}
+
+// AcceptProposals defines model for AcceptProposals.
+type AcceptProposals struct {
+	Accept *[]Address `json:"accept,omitempty"`
+
+	// Draft an open draft to lay them into
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Sure all sure ones
+	Sure *bool `json:"sure,omitempty"`
+}
+
 // AddToLibrary defines model for AddToLibrary.
 type AddToLibrary struct {
 	Addresses []Address `json:"addresses"`
@@ -184,8 +290,18 @@ type AdoptReport = folder.Report
 
 // Adopted defines model for Adopted.
 type Adopted struct {
-	Report AdoptReport `json:"report"`
-	Site   Site        `json:"site"`
+	Notes     []ItemNote  `json:"notes"`
+	Proposals []Proposal  `json:"proposals"`
+	Report    AdoptReport `json:"report"`
+	Site      Site        `json:"site"`
+	Took      []Address   `json:"took"`
+}
+
+// AdoptedAgain defines model for AdoptedAgain.
+type AdoptedAgain struct {
+	Changes []FolderChange `json:"changes"`
+	Draft   *int64         `json:"draft,omitempty"`
+	Preview *string        `json:"preview,omitempty"`
 }
 
 // Answers defines model for Answers.
@@ -299,6 +415,12 @@ type Fillin = kit.Fillin
 // Finding defines model for Finding.
 type Finding = kit.Finding
 
+// FolderChange defines model for FolderChange.
+type FolderChange = desk.FolderChange
+
+// HeadScript defines model for HeadScript.
+type HeadScript = folder.HeadScript
+
 // Item defines model for Item.
 type Item struct {
 	// Address kind/key
@@ -339,6 +461,9 @@ type ItemList struct {
 
 // ItemNeed defines model for ItemNeed.
 type ItemNeed = kit.ItemNeed
+
+// ItemNote defines model for ItemNote.
+type ItemNote = repeat.Note
 
 // Kind defines model for Kind.
 type Kind = item.Kind
@@ -448,6 +573,18 @@ type NewKit struct {
 	Version string  `json:"version"`
 }
 
+// NewOutlet defines model for NewOutlet.
+type NewOutlet struct {
+	Base *string `json:"base,omitempty"`
+
+	// Folder below the service's folder of outlets; SITE/NAME when it is not given
+	Folder *string         `json:"folder,omitempty"`
+	Links  *NewOutletLinks `json:"links,omitempty"`
+}
+
+// NewOutletLinks defines model for NewOutlet.Links.
+type NewOutletLinks string
+
 // NewToken defines model for NewToken.
 type NewToken struct {
 	Id    int64  `json:"id"`
@@ -479,6 +616,40 @@ type OriginNote struct {
 	Delivery int64  `json:"delivery"`
 	Kit      string `json:"kit"`
 	Version  string `json:"version"`
+}
+
+// Outlet defines model for Outlet.
+type Outlet struct {
+	Base string `json:"base"`
+
+	// Behind the live site is newer than what was published
+	Behind      bool        `json:"behind"`
+	Folder      string      `json:"folder"`
+	Links       OutletLinks `json:"links"`
+	Name        string      `json:"name"`
+	PublishedAt *time.Time  `json:"publishedAt,omitempty"`
+	Release     int         `json:"release"`
+
+	// Says why the last publication did not happen; empty when it did
+	Says string `json:"says"`
+}
+
+// OutletLinks defines model for Outlet.Links.
+type OutletLinks string
+
+// OutletList defines model for OutletList.
+type OutletList struct {
+	Outlets []Outlet `json:"outlets"`
+}
+
+// OutletPublished defines model for OutletPublished.
+type OutletPublished struct {
+	Files   int    `json:"files"`
+	Number  int    `json:"number"`
+	Outlet  Outlet `json:"outlet"`
+	Removed int    `json:"removed"`
+	Same    bool   `json:"same"`
+	Written int    `json:"written"`
 }
 
 // PartStanding defines model for PartStanding.
@@ -516,6 +687,34 @@ type Problem struct {
 
 // ProblemType defines model for ProblemType.
 type ProblemType string
+
+// Proposal defines model for Proposal.
+type Proposal = repeat.Proposal
+
+// ProposalList defines model for ProposalList.
+type ProposalList struct {
+	Proposals []Proposal `json:"proposals"`
+}
+
+// PublishChanges defines model for PublishChanges.
+type PublishChanges struct {
+	Base  *string              `json:"base,omitempty"`
+	Draft *int64               `json:"draft,omitempty"`
+	Have  []Digest             `json:"have"`
+	Links *PublishChangesLinks `json:"links,omitempty"`
+}
+
+// PublishChangesLinks defines model for PublishChanges.Links.
+type PublishChangesLinks string
+
+// PublishOutlet defines model for PublishOutlet.
+type PublishOutlet struct {
+	// Back show this older release again
+	Back *int `json:"back,omitempty"`
+
+	// Over write over what somebody changed there
+	Over *bool `json:"over,omitempty"`
+}
 
 // Question defines model for Question.
 type Question = plan.Question
@@ -662,8 +861,20 @@ type TokenName struct {
 // TokenRow defines model for TokenRow.
 type TokenRow = plan.TokenRow
 
+// TookProposals defines model for TookProposals.
+type TookProposals struct {
+	Draft   *int64     `json:"draft,omitempty"`
+	Items   int        `json:"items"`
+	Notes   []ItemNote `json:"notes"`
+	Preview *string    `json:"preview,omitempty"`
+	Took    []Address  `json:"took"`
+}
+
 // Touch defines model for Touch.
 type Touch = plan.Touch
+
+// Trigger defines model for Trigger.
+type Trigger = item.Trigger
 
 // Use defines model for Use.
 type Use = closure.Use
@@ -753,6 +964,15 @@ type ListLibraryParams struct {
 	Kind *string `form:"kind,omitempty" json:"kind,omitempty"`
 }
 
+// AdoptSiteParams defines parameters for AdoptSite.
+type AdoptSiteParams struct {
+	// Parts what is done with what repeats in its pages: nothing is looked for, it is proposed, or what is sure is taken
+	Parts *AdoptSiteParamsParts `form:"parts,omitempty" json:"parts,omitempty"`
+}
+
+// AdoptSiteParamsParts defines parameters for AdoptSite.
+type AdoptSiteParamsParts string
+
 // DeleteItemParams defines parameters for DeleteItem.
 type DeleteItemParams struct {
 	// Address kind/key, as in part/site-header
@@ -801,11 +1021,26 @@ type EditMediaParams struct {
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
+// ListProposalsParams defines parameters for ListProposals.
+type ListProposalsParams struct {
+	// Draft the number of a draft to lay over the live state
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // PublishSiteParams defines parameters for PublishSite.
 type PublishSiteParams struct {
 	// Draft the number of a draft to lay over the live state
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+
+	// Base the path below which the site will stand, as /huts/
+	Base *string `form:"base,omitempty" json:"base,omitempty"`
+
+	// Links how links are written
+	Links *PublishSiteParamsLinks `form:"links,omitempty" json:"links,omitempty"`
 }
+
+// PublishSiteParamsLinks defines parameters for PublishSite.
+type PublishSiteParamsLinks string
 
 // GetSurroundParams defines parameters for GetSurround.
 type GetSurroundParams struct {
@@ -842,6 +1077,18 @@ type SetUpJSONRequestBody = SetUp
 
 // EditItemJSONRequestBody defines body for EditItem for application/json ContentType.
 type EditItemJSONRequestBody = EditItem
+
+// PublishOutletJSONRequestBody defines body for PublishOutlet for application/json ContentType.
+type PublishOutletJSONRequestBody = PublishOutlet
+
+// AddOutletJSONRequestBody defines body for AddOutlet for application/json ContentType.
+type AddOutletJSONRequestBody = NewOutlet
+
+// AcceptProposalsJSONRequestBody defines body for AcceptProposals for application/json ContentType.
+type AcceptProposalsJSONRequestBody = AcceptProposals
+
+// PublishChangesJSONRequestBody defines body for PublishChanges for application/json ContentType.
+type PublishChangesJSONRequestBody = PublishChanges
 
 // MakeUserJSONRequestBody defines body for MakeUser for application/json ContentType.
 type MakeUserJSONRequestBody = NewUser
@@ -1153,7 +1400,7 @@ type ClientInterface interface {
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-	AdoptSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDrafts The site’s open drafts.
 	//
@@ -1169,6 +1416,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AdoptAgainWithBody Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
+	AdoptAgainWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DeleteItem Lay the deletion of one item into a draft.
 	//
@@ -1206,10 +1460,81 @@ type ClientInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site}/media (the `EditMedia` operationId).
 	EditMediaWithBody(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListOutlets Where the live site is published by itself.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
+	ListOutlets(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
+	RemoveOutlet(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PublishOutletWithBody Publish the live site there now, or show an older release again.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+	PublishOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PublishOutlet Publish the live site there now, or show an older release again.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+	PublishOutlet(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutletWithBody Add an outlet and publish the live site there.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+	AddOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutlet Add an outlet and publish the live site there.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+	AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListProposals What repeats on the site and could be held once.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
+	ListProposals(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptProposalsWithBody Put accepted proposals into a draft; no page of it looks other than it did.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+	AcceptProposalsWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+	AcceptProposals(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PublishSite The complete static site as a zip.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 	PublishSite(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PublishChangesWithBody The same zip without the contents that the receiver has; its list names them all.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+	PublishChangesWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+	PublishChanges(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListRevisions The site’s history, the newest first.
 	//
@@ -1859,8 +2184,8 @@ func (c *Client) GetSite(ctx context.Context, site string, reqEditors ...Request
 // Takes any type of body and a specified content type.
 //
 // Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAdoptSiteRequestWithBody(c.Server, site, contentType, body)
+func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdoptSiteRequestWithBody(c.Server, site, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1906,6 +2231,23 @@ func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEdi
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGoLiveRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AdoptAgainWithBody Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
+func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdoptAgainRequestWithBody(c.Server, site, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2012,11 +2354,192 @@ func (c *Client) EditMediaWithBody(ctx context.Context, site string, params *Edi
 	return c.Client.Do(req)
 }
 
+// ListOutlets Where the live site is published by itself.
+//
+// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
+func (c *Client) ListOutlets(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListOutletsRequest(c.Server, site)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+//
+// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
+func (c *Client) RemoveOutlet(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveOutletRequest(c.Server, site, outlet)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PublishOutletWithBody Publish the live site there now, or show an older release again.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+func (c *Client) PublishOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPublishOutletRequestWithBody(c.Server, site, outlet, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PublishOutlet Publish the live site there now, or show an older release again.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+func (c *Client) PublishOutlet(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPublishOutletRequest(c.Server, site, outlet, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutletWithBody Add an outlet and publish the live site there.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+func (c *Client) AddOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutletRequestWithBody(c.Server, site, outlet, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutlet Add an outlet and publish the live site there.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+func (c *Client) AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutletRequest(c.Server, site, outlet, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListProposals What repeats on the site and could be held once.
+//
+// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
+func (c *Client) ListProposals(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListProposalsRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptProposalsWithBody Put accepted proposals into a draft; no page of it looks other than it did.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+func (c *Client) AcceptProposalsWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptProposalsRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+func (c *Client) AcceptProposals(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptProposalsRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PublishSite The complete static site as a zip.
 //
 // Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 func (c *Client) PublishSite(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPublishSiteRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PublishChangesWithBody The same zip without the contents that the receiver has; its list names them all.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+func (c *Client) PublishChangesWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPublishChangesRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+func (c *Client) PublishChanges(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPublishChangesRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3362,7 +3885,7 @@ func NewGetSiteRequest(server string, site string) (*http.Request, error) {
 }
 
 // NewAdoptSiteRequestWithBody constructs an http.Request for the AdoptSite method, with any body, and a specified content type
-func NewAdoptSiteRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+func NewAdoptSiteRequestWithBody(server string, site string, params *AdoptSiteParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -3385,6 +3908,33 @@ func NewAdoptSiteRequestWithBody(server string, site string, contentType string,
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Parts != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "parts", *params.Parts, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
@@ -3509,6 +4059,42 @@ func NewGoLiveRequest(server string, site string, id int64) (*http.Request, erro
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewAdoptAgainRequestWithBody constructs an http.Request for the AdoptAgain method, with any body, and a specified content type
+func NewAdoptAgainRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/folder", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -3898,6 +4484,297 @@ func NewEditMediaRequestWithBody(server string, site string, params *EditMediaPa
 	return req, nil
 }
 
+// NewListOutletsRequest constructs an http.Request for the ListOutlets method
+func NewListOutletsRequest(server string, site string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/outlets", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRemoveOutletRequest constructs an http.Request for the RemoveOutlet method
+func NewRemoveOutletRequest(server string, site string, outlet string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "outlet", outlet, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/outlets/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPublishOutletRequest calls the generic PublishOutlet builder with application/json body
+func NewPublishOutletRequest(server string, site string, outlet string, body PublishOutletJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPublishOutletRequestWithBody(server, site, outlet, "application/json", bodyReader)
+}
+
+// NewPublishOutletRequestWithBody constructs an http.Request for the PublishOutlet method, with any body, and a specified content type
+func NewPublishOutletRequestWithBody(server string, site string, outlet string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "outlet", outlet, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/outlets/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAddOutletRequest calls the generic AddOutlet builder with application/json body
+func NewAddOutletRequest(server string, site string, outlet string, body AddOutletJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddOutletRequestWithBody(server, site, outlet, "application/json", bodyReader)
+}
+
+// NewAddOutletRequestWithBody constructs an http.Request for the AddOutlet method, with any body, and a specified content type
+func NewAddOutletRequestWithBody(server string, site string, outlet string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "outlet", outlet, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/outlets/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListProposalsRequest constructs an http.Request for the ListProposals method
+func NewListProposalsRequest(server string, site string, params *ListProposalsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/proposals", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAcceptProposalsRequest calls the generic AcceptProposals builder with application/json body
+func NewAcceptProposalsRequest(server string, site string, body AcceptProposalsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAcceptProposalsRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewAcceptProposalsRequestWithBody constructs an http.Request for the AcceptProposals method, with any body, and a specified content type
+func NewAcceptProposalsRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/proposals", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewPublishSiteRequest constructs an http.Request for the PublishSite method
 func NewPublishSiteRequest(server string, site string, params *PublishSiteParams) (*http.Request, error) {
 	var err error
@@ -3945,6 +4822,30 @@ func NewPublishSiteRequest(server string, site string, params *PublishSiteParams
 
 		}
 
+		if params.Base != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", *params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Links != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "links", *params.Links, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -3955,6 +4856,53 @@ func NewPublishSiteRequest(server string, site string, params *PublishSiteParams
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewPublishChangesRequest calls the generic PublishChanges builder with application/json body
+func NewPublishChangesRequest(server string, site string, body PublishChangesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPublishChangesRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewPublishChangesRequestWithBody constructs an http.Request for the PublishChanges method, with any body, and a specified content type
+func NewPublishChangesRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/published", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -4459,7 +5407,7 @@ type ClientWithResponsesInterface interface {
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error)
+	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error)
 
 	// ListDraftsWithResponse The site’s open drafts.
 	//
@@ -4481,6 +5429,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveResponse, error)
+
+	// AdoptAgainWithBodyWithResponse Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
+	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainResponse, error)
 
 	// DeleteItemWithResponse Lay the deletion of one item into a draft.
 	//
@@ -4524,12 +5479,89 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site}/media (the `EditMedia` operationId).
 	EditMediaWithBodyWithResponse(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditMediaResponse, error)
 
+	// ListOutletsWithResponse Where the live site is published by itself.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
+	ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsResponse, error)
+
+	// RemoveOutletWithResponse Forget an outlet. The folder and what is in it stay.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
+	RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletResponse, error)
+
+	// PublishOutletWithBodyWithResponse Publish the live site there now, or show an older release again.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+	PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error)
+
+	// PublishOutletWithResponse Publish the live site there now, or show an older release again.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+	PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error)
+
+	// AddOutletWithBodyWithResponse Add an outlet and publish the live site there.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+	AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+
+	// AddOutletWithResponse Add an outlet and publish the live site there.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+	AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+
+	// ListProposalsWithResponse What repeats on the site and could be held once.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
+	ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error)
+
+	// AcceptProposalsWithBodyWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+	AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error)
+
+	// AcceptProposalsWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+	AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error)
+
 	// PublishSiteWithResponse The complete static site as a zip.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 	PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteResponse, error)
+
+	// PublishChangesWithBodyWithResponse The same zip without the contents that the receiver has; its list names them all.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+	PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error)
+
+	// PublishChangesWithResponse The same zip without the contents that the receiver has; its list names them all.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+	PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error)
 
 	// ListRevisionsWithResponse The site’s history, the newest first.
 	//
@@ -6228,6 +7260,54 @@ func (r GoLiveResponse) ContentType() string {
 	return ""
 }
 
+type AdoptAgainResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AdoptedAgain
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AdoptAgainResponse) GetJSON200() *AdoptedAgain {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AdoptAgainResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AdoptAgainResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AdoptAgainResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AdoptAgainResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AdoptAgainResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DeleteItemResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6489,6 +7569,287 @@ func (r EditMediaResponse) ContentType() string {
 	return ""
 }
 
+type ListOutletsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OutletList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListOutletsResponse) GetJSON200() *OutletList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListOutletsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListOutletsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListOutletsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListOutletsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListOutletsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveOutletResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveOutletResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveOutletResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveOutletResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveOutletResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PublishOutletResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OutletPublished
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PublishOutletResponse) GetJSON200() *OutletPublished {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PublishOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PublishOutletResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PublishOutletResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PublishOutletResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PublishOutletResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddOutletResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Outlet
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddOutletResponse) GetJSON201() *Outlet {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddOutletResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddOutletResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddOutletResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddOutletResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListProposalsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProposalList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListProposalsResponse) GetJSON200() *ProposalList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListProposalsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListProposalsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListProposalsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListProposalsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AcceptProposalsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TookProposals
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AcceptProposalsResponse) GetJSON200() *TookProposals {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AcceptProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AcceptProposalsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AcceptProposalsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AcceptProposalsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AcceptProposalsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type PublishSiteResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -6524,6 +7885,47 @@ func (r PublishSiteResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PublishSiteResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PublishChangesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PublishChangesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PublishChangesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PublishChangesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PublishChangesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PublishChangesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -7262,8 +8664,8 @@ func (c *ClientWithResponses) GetSiteWithResponse(ctx context.Context, site stri
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error) {
-	rsp, err := c.AdoptSiteWithBody(ctx, site, contentType, body, reqEditors...)
+func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error) {
+	rsp, err := c.AdoptSiteWithBody(ctx, site, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -7307,6 +8709,19 @@ func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site strin
 		return nil, err
 	}
 	return ParseGoLiveResponse(rsp)
+}
+
+// AdoptAgainWithBodyWithResponse Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
+func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainResponse, error) {
+	rsp, err := c.AdoptAgainWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAdoptAgainResponse(rsp)
 }
 
 // DeleteItemWithResponse Lay the deletion of one item into a draft.
@@ -7387,6 +8802,123 @@ func (c *ClientWithResponses) EditMediaWithBodyWithResponse(ctx context.Context,
 	return ParseEditMediaResponse(rsp)
 }
 
+// ListOutletsWithResponse Where the live site is published by itself.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
+func (c *ClientWithResponses) ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsResponse, error) {
+	rsp, err := c.ListOutlets(ctx, site, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListOutletsResponse(rsp)
+}
+
+// RemoveOutletWithResponse Forget an outlet. The folder and what is in it stay.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
+func (c *ClientWithResponses) RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletResponse, error) {
+	rsp, err := c.RemoveOutlet(ctx, site, outlet, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveOutletResponse(rsp)
+}
+
+// PublishOutletWithBodyWithResponse Publish the live site there now, or show an older release again.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+func (c *ClientWithResponses) PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error) {
+	rsp, err := c.PublishOutletWithBody(ctx, site, outlet, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePublishOutletResponse(rsp)
+}
+
+// PublishOutletWithResponse Publish the live site there now, or show an older release again.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
+func (c *ClientWithResponses) PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error) {
+	rsp, err := c.PublishOutlet(ctx, site, outlet, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePublishOutletResponse(rsp)
+}
+
+// AddOutletWithBodyWithResponse Add an outlet and publish the live site there.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+func (c *ClientWithResponses) AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+	rsp, err := c.AddOutletWithBody(ctx, site, outlet, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutletResponse(rsp)
+}
+
+// AddOutletWithResponse Add an outlet and publish the live site there.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
+func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+	rsp, err := c.AddOutlet(ctx, site, outlet, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutletResponse(rsp)
+}
+
+// ListProposalsWithResponse What repeats on the site and could be held once.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
+func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error) {
+	rsp, err := c.ListProposals(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListProposalsResponse(rsp)
+}
+
+// AcceptProposalsWithBodyWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+func (c *ClientWithResponses) AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error) {
+	rsp, err := c.AcceptProposalsWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptProposalsResponse(rsp)
+}
+
+// AcceptProposalsWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
+func (c *ClientWithResponses) AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error) {
+	rsp, err := c.AcceptProposals(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptProposalsResponse(rsp)
+}
+
 // PublishSiteWithResponse The complete static site as a zip.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7398,6 +8930,32 @@ func (c *ClientWithResponses) PublishSiteWithResponse(ctx context.Context, site 
 		return nil, err
 	}
 	return ParsePublishSiteResponse(rsp)
+}
+
+// PublishChangesWithBodyWithResponse The same zip without the contents that the receiver has; its list names them all.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+func (c *ClientWithResponses) PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error) {
+	rsp, err := c.PublishChangesWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePublishChangesResponse(rsp)
+}
+
+// PublishChangesWithResponse The same zip without the contents that the receiver has; its list names them all.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
+func (c *ClientWithResponses) PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error) {
+	rsp, err := c.PublishChanges(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePublishChangesResponse(rsp)
 }
 
 // ListRevisionsWithResponse The site’s history, the newest first.
@@ -8739,6 +10297,39 @@ func ParseGoLiveResponse(rsp *http.Response) (*GoLiveResponse, error) {
 	return response, nil
 }
 
+// ParseAdoptAgainResponse parses an HTTP response from a AdoptAgainWithResponse call
+func ParseAdoptAgainResponse(rsp *http.Response) (*AdoptAgainResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AdoptAgainResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AdoptedAgain
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseDeleteItemResponse parses an HTTP response from a DeleteItemWithResponse call
 func ParseDeleteItemResponse(rsp *http.Response) (*DeleteItemResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -8943,6 +10534,200 @@ func ParseEditMediaResponse(rsp *http.Response) (*EditMediaResponse, error) {
 	return response, nil
 }
 
+// ParseListOutletsResponse parses an HTTP response from a ListOutletsWithResponse call
+func ParseListOutletsResponse(rsp *http.Response) (*ListOutletsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListOutletsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OutletList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveOutletResponse parses an HTTP response from a RemoveOutletWithResponse call
+func ParseRemoveOutletResponse(rsp *http.Response) (*RemoveOutletResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveOutletResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePublishOutletResponse parses an HTTP response from a PublishOutletWithResponse call
+func ParsePublishOutletResponse(rsp *http.Response) (*PublishOutletResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PublishOutletResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OutletPublished
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddOutletResponse parses an HTTP response from a AddOutletWithResponse call
+func ParseAddOutletResponse(rsp *http.Response) (*AddOutletResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddOutletResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Outlet
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListProposalsResponse parses an HTTP response from a ListProposalsWithResponse call
+func ParseListProposalsResponse(rsp *http.Response) (*ListProposalsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListProposalsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProposalList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAcceptProposalsResponse parses an HTTP response from a AcceptProposalsWithResponse call
+func ParseAcceptProposalsResponse(rsp *http.Response) (*AcceptProposalsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AcceptProposalsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TookProposals
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParsePublishSiteResponse parses an HTTP response from a PublishSiteWithResponse call
 func ParsePublishSiteResponse(rsp *http.Response) (*PublishSiteResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -8952,6 +10737,32 @@ func ParsePublishSiteResponse(rsp *http.Response) (*PublishSiteResponse, error) 
 	}
 
 	response := &PublishSiteResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePublishChangesResponse parses an HTTP response from a PublishChangesWithResponse call
+func ParsePublishChangesResponse(rsp *http.Response) (*PublishChangesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PublishChangesResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -9221,7 +11032,7 @@ type ServerInterface interface {
 	GetSite(c *gin.Context, site string)
 	// AdoptSite Make a new site from a zipped folder.
 	// (PUT /api/v1/sites/{site})
-	AdoptSite(c *gin.Context, site string)
+	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
 	// ListDrafts The site’s open drafts.
 	// (GET /api/v1/sites/{site}/drafts)
 	ListDrafts(c *gin.Context, site string)
@@ -9231,6 +11042,9 @@ type ServerInterface interface {
 	// GoLive Put a draft live.
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
+	// AdoptAgain Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	// (POST /api/v1/sites/{site}/folder)
+	AdoptAgain(c *gin.Context, site string)
 	// DeleteItem Lay the deletion of one item into a draft.
 	// (DELETE /api/v1/sites/{site}/item)
 	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
@@ -9246,9 +11060,30 @@ type ServerInterface interface {
 	// EditMedia Lay a new or changed file into a draft.
 	// (PUT /api/v1/sites/{site}/media)
 	EditMedia(c *gin.Context, site string, params EditMediaParams)
+	// ListOutlets Where the live site is published by itself.
+	// (GET /api/v1/sites/{site}/outlets)
+	ListOutlets(c *gin.Context, site string)
+	// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+	// (DELETE /api/v1/sites/{site}/outlets/{outlet})
+	RemoveOutlet(c *gin.Context, site string, outlet string)
+	// PublishOutlet Publish the live site there now, or show an older release again.
+	// (POST /api/v1/sites/{site}/outlets/{outlet})
+	PublishOutlet(c *gin.Context, site string, outlet string)
+	// AddOutlet Add an outlet and publish the live site there.
+	// (PUT /api/v1/sites/{site}/outlets/{outlet})
+	AddOutlet(c *gin.Context, site string, outlet string)
+	// ListProposals What repeats on the site and could be held once.
+	// (GET /api/v1/sites/{site}/proposals)
+	ListProposals(c *gin.Context, site string, params ListProposalsParams)
+	// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+	// (POST /api/v1/sites/{site}/proposals)
+	AcceptProposals(c *gin.Context, site string)
 	// PublishSite The complete static site as a zip.
 	// (GET /api/v1/sites/{site}/published)
 	PublishSite(c *gin.Context, site string, params PublishSiteParams)
+	// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+	// (POST /api/v1/sites/{site}/published)
+	PublishChanges(c *gin.Context, site string)
 	// ListRevisions The site’s history, the newest first.
 	// (GET /api/v1/sites/{site}/revisions)
 	ListRevisions(c *gin.Context, site string)
@@ -10048,6 +11883,17 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AdoptSiteParams
+
+	// ------------- Optional query parameter "parts" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "parts", c.Request.URL.Query(), &params.Parts, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter parts: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -10055,7 +11901,7 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AdoptSite(c, site)
+	siw.Handler.AdoptSite(c, site, params)
 }
 
 // ListDrafts operation middleware
@@ -10149,6 +11995,31 @@ func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
 	}
 
 	siw.Handler.GoLive(c, site, id)
+}
+
+// AdoptAgain operation middleware
+func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AdoptAgain(c, site)
 }
 
 // DeleteItem operation middleware
@@ -10418,6 +12289,194 @@ func (siw *ServerInterfaceWrapper) EditMedia(c *gin.Context) {
 	siw.Handler.EditMedia(c, site, params)
 }
 
+// ListOutlets operation middleware
+func (siw *ServerInterfaceWrapper) ListOutlets(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListOutlets(c, site)
+}
+
+// RemoveOutlet operation middleware
+func (siw *ServerInterfaceWrapper) RemoveOutlet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "outlet" -------------
+	var outlet string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveOutlet(c, site, outlet)
+}
+
+// PublishOutlet operation middleware
+func (siw *ServerInterfaceWrapper) PublishOutlet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "outlet" -------------
+	var outlet string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PublishOutlet(c, site, outlet)
+}
+
+// AddOutlet operation middleware
+func (siw *ServerInterfaceWrapper) AddOutlet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "outlet" -------------
+	var outlet string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddOutlet(c, site, outlet)
+}
+
+// ListProposals operation middleware
+func (siw *ServerInterfaceWrapper) ListProposals(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListProposalsParams
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListProposals(c, site, params)
+}
+
+// AcceptProposals operation middleware
+func (siw *ServerInterfaceWrapper) AcceptProposals(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AcceptProposals(c, site)
+}
+
 // PublishSite operation middleware
 func (siw *ServerInterfaceWrapper) PublishSite(c *gin.Context) {
 
@@ -10444,6 +12503,22 @@ func (siw *ServerInterfaceWrapper) PublishSite(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "base" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "links" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "links", c.Request.URL.Query(), &params.Links, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter links: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -10452,6 +12527,31 @@ func (siw *ServerInterfaceWrapper) PublishSite(c *gin.Context) {
 	}
 
 	siw.Handler.PublishSite(c, site, params)
+}
+
+// PublishChanges operation middleware
+func (siw *ServerInterfaceWrapper) PublishChanges(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PublishChanges(c, site)
 }
 
 // ListRevisions operation middleware
@@ -10596,6 +12696,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites", wrapper.ListSites)
 	router.GET(options.BaseURL+"/api/v1/sites/:site", wrapper.GetSite)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site", wrapper.AdoptSite)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/folder", wrapper.AdoptAgain)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/proposals", wrapper.ListProposals)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/proposals", wrapper.AcceptProposals)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/outlets", wrapper.ListOutlets)
+	router.DELETE(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.RemoveOutlet)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.PublishOutlet)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.AddOutlet)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/items", wrapper.ListItems)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/item", wrapper.DeleteItem)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/item", wrapper.GetItem)
@@ -10604,6 +12711,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.ListDrafts)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.DiscardDraft)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/live", wrapper.GoLive)

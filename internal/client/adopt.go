@@ -7,6 +7,12 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
+
+	"compactparcel/core/folder"
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
@@ -14,38 +20,133 @@ import (
 )
 
 func (a *app) siteAdopt() *cobra.Command {
-	var name string
-	cmd := &cobra.Command{Use: "adopt DIR --name SITE", Short: "Make a new site from a folder", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		if name == "" {
-			return usage("name the new site with --name")
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		file, size, err := a.zipDir(args[0])
-		if err != nil {
-			return err
-		}
-		defer os.Remove(file.Name())
-		defer file.Close()
-		got, err := created(c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, "application/zip", a.progress(file, size, "sending")))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			a.say("%s adopted as %s: %d items, %d pages (%s).", args[0], name, got.Site.Items, got.Site.Pages, got.Report.Layout)
-			for _, l := range got.Report.Left {
-				a.say("  left     %s: %s", l.Path, l.Why)
+	var name, parts string
+	var again bool
+	cmd := &cobra.Command{Use: "adopt DIR --name SITE", Short: "Make a new site from a folder, or bring in what was changed in it since", Args: cobra.ExactArgs(1),
+		Long: `Makes a new site from a folder: one in our own layout (with a site.json), or any
+static site as somebody left it. Nothing outside the folder is read, and nothing
+is fetched. Pages keep their addresses.
+
+What repeats in the pages can become parts and sections that they use:
+  --parts auto   takes what is sure, lists the rest
+  --parts ask    asks for each; without a terminal it lists them and ends with code 3
+  --parts none   looks for nothing (cparcel site proposals looks later)
+
+With --again the folder is compared with what was adopted from it, or published
+into it, last. What somebody changed there comes into a draft.`,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if name == "" {
+				return usage("name the site with --name")
 			}
-			for _, l := range got.Report.Notes {
-				a.say("  %s    %s: %s", a.mark("note"), l.Path, l.Why)
+			if parts != "auto" && parts != "ask" && parts != "none" {
+				return usage("--parts is auto, ask or none, not %q", parts)
 			}
-			a.say("Look at it: %s", got.Site.Preview)
-		})
-	}}
-	cmd.Flags().StringVar(&name, "name", "", "the new `site`'s name")
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			file, size, err := a.zipDir(args[0])
+			if err != nil {
+				return err
+			}
+			defer os.Remove(file.Name())
+			defer file.Close()
+			if again {
+				return a.adoptAgain(cmd, c, name, args[0], a.progress(file, size, "sending"))
+			}
+			how := api.AdoptSiteParamsParts(parts)
+			got, err := created(c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, &api.AdoptSiteParams{Parts: &how}, "application/zip", a.progress(file, size, "sending")))
+			if err != nil {
+				return err
+			}
+			if err := a.print(got, func() { a.adopted(args[0], got) }); err != nil || parts != "ask" || len(got.Proposals) == 0 {
+				return err
+			}
+			return a.askProposals(cmd, c, name, got.Proposals)
+		}}
+	cmd.Flags().StringVar(&name, "name", "", "the `site`'s name")
+	cmd.Flags().StringVar(&parts, "parts", "none", "what is done with what repeats: auto, ask or none")
+	cmd.Flags().BoolVar(&again, "again", false, "compare with the site that was made from it, and put what changed into a draft")
 	return cmd
+}
+
+// adopted prints what adopting took, left and found.
+func (a *app) adopted(dir string, got *api.Adopted) {
+	name := got.Site.Name
+	a.say("%s adopted as %s: %d items, %d pages (%s).", dir, name, got.Site.Items, got.Site.Pages, got.Report.Layout)
+	kinds := map[item.Kind]int{}
+	for _, t := range got.Report.Taken {
+		kinds[t.Kind]++
+	}
+	var counts []string
+	for _, k := range item.Kinds {
+		if n := kinds[k.Kind]; n > 0 {
+			counts = append(counts, fmt.Sprintf("%d × %s", n, k.Kind))
+		}
+	}
+	a.say("  took     %s", strings.Join(counts, ", "))
+	for _, t := range got.Took {
+		a.say("  %s     %s", a.good("made"), t)
+	}
+	for _, n := range got.Notes {
+		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Says)
+	}
+	a.some("left", got.Report.Left)
+	a.some(a.mark("note"), got.Report.Notes)
+	for _, h := range got.Report.HeadScripts {
+		a.say("  script   %s in the head of %d pages: site-only until setting/head-scripts says otherwise", h.Script, h.Pages)
+	}
+	if len(got.Proposals) > 0 {
+		a.say("")
+		a.proposals(got.Proposals)
+		a.say("Take them: cparcel site accept %s ITEM…", name)
+	}
+	a.say("Look at it: %s", got.Site.Preview)
+}
+
+// maxListed is how many files of one sort are listed for people; JSON has them all.
+const maxListed = 12
+
+func (a *app) some(word string, files []folder.Left) {
+	for i, l := range files {
+		if i == maxListed {
+			a.say("  %s     and %d more (-o json lists all)", word, len(files)-maxListed)
+			return
+		}
+		a.say("  %s     %s: %s", word, l.Path, l.Why)
+	}
+}
+
+func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, dir string, zip io.Reader) error {
+	got, err := result(c.AdoptAgainWithBodyWithResponse(cmd.Context(), name, "application/zip", zip))
+	if err != nil {
+		return err
+	}
+	return a.print(got, func() {
+		if len(got.Changes) == 0 {
+			a.say("Nothing was changed in %s since: %s is level with it.", dir, name)
+			return
+		}
+		var rows [][]any
+		for _, x := range got.Changes {
+			what := string(x.What)
+			if x.What == desk.FileConflict {
+				what = a.mark(what)
+			}
+			about := x.Says
+			if !x.Address.IsZero() {
+				about = strings.TrimSpace(x.Address.String() + "  " + about)
+			}
+			rows = append(rows, []any{x.Path, what, about})
+		}
+		a.table("", []string{"file", "outside", "item"}, rows)
+		if got.Draft == nil {
+			a.say("Nothing came into a draft.")
+			return
+		}
+		a.say("The edits are in draft %d: %s", *got.Draft, *got.Preview)
+		a.say("Put it live: cparcel site go-live %s %d", name, *got.Draft)
+	})
 }
 
 // zipDir packs a folder into a scratch file; links of the file system are not followed.

@@ -12,7 +12,7 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.sitePublish(), a.siteGoLive(), a.siteDiscard(), a.siteHistory())
+	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(), a.siteDiscard(), a.siteHistory())
 	return cmd
 }
 
@@ -142,7 +142,14 @@ func (a *app) siteSurround() *cobra.Command {
 				if !p.Part.IsZero() {
 					part = p.Part.String()
 				}
-				rows = append(rows, []any{string(p.Role), part, p.Why})
+				why := p.Why
+				if len(p.Ties) > 0 {
+					why += "; " + a.mark("a tie") + " with"
+					for _, t := range p.Ties {
+						why += " " + t.String()
+					}
+				}
+				rows = append(rows, []any{string(p.Role), part, why})
 			}
 			a.table("Nothing surrounds it.", []string{"role", "part", "why"}, rows)
 		})

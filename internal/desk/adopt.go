@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"sort"
 	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/repeat"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -47,25 +49,56 @@ func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 	return z, nil
 }
 
+// Parts says what is done with what repeats in an adopted folder.
+type Parts string
+
+// What can be done with what repeats.
+const (
+	PartsNone Parts = "none" // nothing is looked for
+	PartsAsk  Parts = "ask"  // it is proposed, and nothing is taken
+	PartsAuto Parts = "auto" // what is sure is taken, the rest proposed
+)
+
+// Adopted is what adopting made and found.
+type Adopted struct {
+	Site      *SiteInfo
+	Report    *folder.Report
+	Took      []item.Address    // proposals that were taken
+	Proposals []repeat.Proposal // what is left to decide
+	Notes     []repeat.Note
+}
+
 // Adopt makes a new site from a folder.
-func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS) (*SiteInfo, *folder.Report, error) {
+func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, parts Parts) (*Adopted, error) {
 	what := "site " + name
 	if err := p.may(Keeper, what); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") || len(name) > MaxSiteName || name == LibraryName {
-		return nil, nil, problem(BadInput, what, "use up to 32 lower-case letters, digits and single dashes, as in larch-saddle", "this cannot be a site's name")
+		return nil, problem(BadInput, what, "use up to 32 lower-case letters, digits and single dashes, as in larch-saddle", "this cannot be a site's name")
 	}
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
-		return nil, nil, problem(Exists, what, "choose another name with --name", "there is a site of this name already")
+		return nil, problem(Exists, what, "choose another name with --name, or adopt into it again", "there is a site of this name already")
 	}
 	set, report, err := folder.Read(fsys)
 	if err != nil {
-		return nil, nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "mend the folder and adopt again; nothing was changed", Err: err}
+		return nil, badFolder(what, err)
 	}
-	changes, err := d.keep(ctx, set)
+	out := &Adopted{Report: report}
+	bases, err := d.keep(ctx, set)
 	if err != nil {
-		return nil, nil, explain(what, err)
+		return nil, explain(what, err)
+	}
+	changes := bases
+	if parts == PartsAuto {
+		if changes, err = d.takeSure(ctx, set, bases, out); err != nil {
+			return nil, explain(what, err)
+		}
+	}
+	if parts == PartsAuto || parts == PartsAsk {
+		if out.Proposals, err = repeat.Find(set); err != nil {
+			return nil, explain(what, err)
+		}
 	}
 	title := name
 	if h, ok := set.Find(item.Address{Kind: item.Setting, Key: "title"}); ok {
@@ -83,37 +116,117 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS) (*S
 		if _, err := d.Store.Write(tx, c, changes, note); err != nil {
 			return err
 		}
+		if err := store.SetFolderFiles(tx, c.ID, folderFiles(c.ID, report, bases)); err != nil {
+			return err
+		}
 		return d.audit(tx, p, "adopt", name, note.Says)
 	})
 	if store.IsDuplicate(err) {
-		return nil, nil, problem(Exists, what, "choose another name", "there is a site of this name already")
+		return nil, problem(Exists, what, "choose another name", "there is a site of this name already")
 	}
 	if err != nil {
-		return nil, nil, explain(what, err)
+		return nil, explain(what, err)
 	}
-	info, err := d.siteInfo(ctx, c)
-	return info, report, err
+	out.Site, err = d.siteInfo(ctx, c)
+	return out, err
 }
 
-// keep stores the contents of a set and gives the changes that put its items anew.
-func (d *Desk) keep(ctx context.Context, c item.Collection) ([]store.Change, error) {
-	var changes []store.Change
-	for _, h := range c.Heads() {
-		b, err := item.Read(c, h)
+func badFolder(what string, err error) error {
+	return &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "mend the folder and adopt again; nothing was changed", Err: err}
+}
+
+// takeSure accepts the sure proposals of a set that is not a site yet: the set and
+// the changes that make the site of it.
+func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Change, out *Adopted) ([]store.Change, error) {
+	took, err := repeat.Accept(set, nil, true)
+	if err != nil {
+		return nil, err
+	}
+	out.Took, out.Notes = took.Took, took.Notes
+	at := map[item.Address]int{}
+	changes = append([]store.Change{}, changes...)
+	for i, c := range changes {
+		at[c.Head.Address] = i
+	}
+	for _, x := range took.Items {
+		set.Put(x.Head, x.Content)
+		h, err := d.keepOne(ctx, x.Head, x.Content)
 		if err != nil {
 			return nil, err
 		}
-		doc, err := d.Store.PutContent(ctx, h.Address.Kind, b, d.Now())
-		if err != nil {
-			return nil, err
+		if i, there := at[h.Address]; there {
+			h.ID = changes[i].Head.ID
+			changes[i].Head = h
+			continue
 		}
-		h.ID, h.Doc, h.Bytes = store.NewID(), doc, int64(len(b))
-		f, err := d.Store.KeepFacts(ctx, h, b)
-		if err != nil {
-			return nil, err
-		}
-		h.Sense = f.Sense
+		h.ID = store.NewID()
 		changes = append(changes, store.Change{Head: h})
 	}
 	return changes, nil
+}
+
+// folderFiles notes which file each item was read from, and as what.
+func folderFiles(collection int64, r *folder.Report, changes []store.Change) []store.FolderFile {
+	heads := map[item.Address]item.Head{}
+	for _, c := range changes {
+		heads[c.Head.Address] = c.Head
+	}
+	var out []store.FolderFile
+	for p, f := range r.Files {
+		if h, ok := heads[f.Item]; ok && len(p) <= 500 {
+			out = append(out, store.FolderFile{CollectionID: collection, Path: p, Digest: f.Digest, ItemID: h.ID, Doc: h.Doc})
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })
+	return out
+}
+
+// keepOne stores one content and gives the head with its digests.
+func (d *Desk) keepOne(ctx context.Context, h item.Head, b []byte) (item.Head, error) {
+	doc, err := d.Store.PutContent(ctx, h.Address.Kind, b, d.Now())
+	if err != nil {
+		return h, err
+	}
+	h.Doc, h.Bytes = doc, int64(len(b))
+	f, err := d.Store.KeepFacts(ctx, h, b)
+	if err != nil {
+		return h, err
+	}
+	h.Sense = f.Sense
+	return h, nil
+}
+
+// keep stores the contents of a set and gives the changes that put its items anew.
+// What is not read as text goes from where it lies into the blob store.
+func (d *Desk) keep(ctx context.Context, c item.Collection) ([]store.Change, error) {
+	var changes []store.Change
+	for _, h := range c.Heads() {
+		var err error
+		if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "image/svg+xml" {
+			h, err = d.keepFile(ctx, c, h)
+		} else {
+			var b []byte
+			if b, err = item.Read(c, h); err == nil {
+				h, err = d.keepOne(ctx, h, b)
+			}
+		}
+		if err != nil {
+			return nil, err
+		}
+		h.ID = store.NewID()
+		changes = append(changes, store.Change{Head: h})
+	}
+	return changes, nil
+}
+
+// keepFile stores a file as it streams; there are no facts in it.
+func (d *Desk) keepFile(ctx context.Context, c item.Collection, h item.Head) (item.Head, error) {
+	r, err := c.Open(h)
+	if err != nil {
+		return h, err
+	}
+	defer r.Close()
+	doc, n, err := d.Store.PutBlob(ctx, r, d.Now())
+	h.Doc, h.Sense, h.Bytes = doc, doc, n
+	return h, err
 }

@@ -65,6 +65,7 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryI
 	if err != nil {
 		return nil, explain(what, err)
 	}
+	d.publishOutlets(ctx, c.ID)
 	return d.Delivery(ctx, p, id)
 }
 

@@ -130,6 +130,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, keepEdited 
 	if err != nil {
 		return nil, explain(what, err)
 	}
+	d.publishOutlets(ctx, c.ID)
 	return d.Delivery(ctx, p, id)
 }
 

@@ -6,6 +6,7 @@ package desk
 import (
 	"context"
 	"log/slog"
+	"sync"
 	"time"
 
 	"compactparcel/internal/store"
@@ -60,8 +61,12 @@ type Desk struct {
 	Store *store.Store
 	Log   *slog.Logger
 	Now   func() time.Time
+	// OutletRoot is the folder below which sites are published by going live; empty
+	// means that there are no outlets.
+	OutletRoot string
 
-	limits limiter
+	limits     limiter
+	publishing sync.Mutex // one publication to outlets at a time
 }
 
 // New makes a desk.

@@ -58,8 +58,8 @@ const header = `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"k
 func newDesk(t *testing.T) *desk.Desk {
 	d := desk.New(harness.Records(t), slog.New(slog.DiscardHandler))
 	for name, words := range map[string]string{"one": "One", "two": "Two"} {
-		_, _, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"site.json": header, "settings.json": `{"title":"` + words + `"}`, "pages/home.html": "<!doctype html><html><body>" + words + "</body></html>",
-			"site-parts/top.html": `<header class="top"><cp-menu name="main"></cp-menu></header>`, "menus/main.json": `{"title":"` + words + `","entries":[]}`, "stylesheets/base.css": ".top{color:red}.rest{top:0}"}))
+		_, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"site.json": header, "settings.json": `{"title":"` + words + `"}`, "pages/home.html": "<!doctype html><html><body>" + words + "</body></html>",
+			"site-parts/top.html": `<header class="top"><cp-menu name="main"></cp-menu></header>`, "menus/main.json": `{"title":"` + words + `","entries":[]}`, "stylesheets/base.css": ".top{color:red}.rest{top:0}"}), desk.PartsNone)
 		require.NoError(t, err)
 	}
 	return d
@@ -86,7 +86,7 @@ func TestTheDesk(t *testing.T) {
 				return err
 			}},
 			{"uploading", librarian, func(p desk.Person) error { _, err := d.KitUpload(ctx, p, strings.NewReader("x")); return err }},
-			{"adopting", keeper, func(p desk.Person) error { _, _, err := d.Adopt(ctx, p, "UPPER", folder(nil)); return err }},
+			{"adopting", keeper, func(p desk.Person) error { _, err := d.Adopt(ctx, p, "UPPER", folder(nil), desk.PartsNone); return err }},
 			{"editing", keeper, func(p desk.Person) error {
 				_, _, err := d.EditItem(ctx, p, desk.Edit{Site: "one", Address: address("block/none"), Delete: true})
 				return err
@@ -239,12 +239,12 @@ func TestTheDesk(t *testing.T) {
 
 	t.Run("folders and zips of strangers", func(t *testing.T) {
 		for _, name := range []string{"UPPER", "a/b", "a--b", "library", "a.b", strings.Repeat("x", 40), ""} {
-			_, _, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"index.html": "x"}))
+			_, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"index.html": "x"}), desk.PartsNone)
 			problem(t, err, desk.BadInput, "name")
 		}
-		_, _, err := d.Adopt(ctx, keeper, "one", folder(map[string]string{"index.html": "x"}))
+		_, err := d.Adopt(ctx, keeper, "one", folder(map[string]string{"index.html": "x"}), desk.PartsNone)
 		problem(t, err, desk.Exists, "already")
-		_, _, err = d.Adopt(ctx, keeper, "three", folder(map[string]string{"site.json": "{"}))
+		_, err = d.Adopt(ctx, keeper, "three", folder(map[string]string{"site.json": "{"}), desk.PartsNone)
 		problem(t, err, desk.BadInput, "site.json")
 		_, err = d.Site(ctx, viewer, "three")
 		problem(t, err, desk.NotFound, "not there")
@@ -262,21 +262,21 @@ func TestTheDesk(t *testing.T) {
 		r, n := zipped("my-site/index.html", "my-site/a/b.html")
 		inner, err := desk.ZipFolder(r, n)
 		require.NoError(t, err)
-		info, report, err := d.Adopt(ctx, keeper, "zipped", inner)
+		got, err := d.Adopt(ctx, keeper, "zipped", inner, desk.PartsNone)
 		require.NoError(t, err)
-		assert.Equal(t, 2, info.Pages, "a single outer folder is looked into")
-		assert.Equal(t, "static site", report.Layout)
+		assert.Equal(t, 2, got.Site.Pages, "a single outer folder is looked into")
+		assert.Equal(t, "static site", got.Report.Layout)
 		r, n = zipped("../out.html")
 		_, err = desk.ZipFolder(r, n)
 		problem(t, err, desk.Refused, "../out.html")
 		_, err = desk.ZipFolder(strings.NewReader("no zip"), 6)
 		problem(t, err, desk.Refused, "cannot be read as a zip")
 		var out bytes.Buffer
-		files, err := d.Publish(ctx, viewer, "zipped", 0, &out)
+		rel, _, err := d.Publish(ctx, viewer, desk.Publication{Site: "zipped"}, &out)
 		require.NoError(t, err)
 		z, err := zip.NewReader(bytes.NewReader(out.Bytes()), int64(out.Len()))
 		require.NoError(t, err)
-		assert.Len(t, z.File, files)
+		assert.Len(t, z.File, len(rel.Files)+1, "and their list")
 	})
 
 	t.Run("sessions and tokens", func(t *testing.T) {

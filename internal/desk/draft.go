@@ -140,6 +140,9 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		}
 		return d.audit(tx, p, "go-live", what, "")
 	})
+	if err == nil {
+		d.publishOutlets(ctx, c.ID)
+	}
 	return rev, explain(what, err)
 }
 

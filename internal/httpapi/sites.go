@@ -1,8 +1,6 @@
 package httpapi
 
 import (
-	"bufio"
-	"fmt"
 	"io"
 	"net/http"
 	"os"
@@ -67,17 +65,17 @@ func (s *Server) GetSite(c *gin.Context, site string) {
 }
 
 // AdoptSite makes a site from a zipped folder.
-func (s *Server) AdoptSite(c *gin.Context, site string) {
+func (s *Server) AdoptSite(c *gin.Context, site string, params api.AdoptSiteParams) {
 	err := spool(c, maxFolder, func(f *os.File, size int64) error {
 		folder, err := desk.ZipFolder(f, size)
 		if err != nil {
 			return err
 		}
-		info, report, err := s.Desk.Adopt(c.Request.Context(), person(c), site, folder)
+		got, err := s.Desk.Adopt(c.Request.Context(), person(c), site, folder, desk.Parts(value(params.Parts)))
 		if err != nil {
 			return err
 		}
-		c.JSON(http.StatusCreated, api.Adopted{Site: s.siteOut(*info), Report: *report})
+		c.JSON(http.StatusCreated, api.Adopted{Site: s.siteOut(*got.Site), Report: *got.Report, Took: list(got.Took), Proposals: list(got.Proposals), Notes: list(got.Notes)})
 		return nil
 	})
 	if err != nil {
@@ -196,37 +194,6 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 		out.Revisions = append(out.Revisions, api.Revision{Revision: r.Rev, At: r.At, By: r.ByUser, Act: r.Act, Says: r.Says, Digest: r.Digest, Changed: r.Changed, Delivery: r.DeliveryID})
 	}
 	c.JSON(http.StatusOK, out)
-}
-
-// PublishSite gives the complete static site as a zip.
-func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
-	f, err := os.CreateTemp("", "cparcel-out-")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	defer func() { f.Close(); os.Remove(f.Name()) }()
-	w := bufio.NewWriterSize(f, 1<<18)
-	if _, err := s.Desk.Publish(c.Request.Context(), person(c), site, value(params.Draft), w); err != nil {
-		s.fail(c, err)
-		return
-	}
-	if err := w.Flush(); err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.sendFile(c, f, "application/zip", site+".zip")
-}
-
-func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
-	info, err := f.Stat()
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Header("Content-Type", mediaType)
-	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
-	http.ServeContent(c.Writer, c.Request, "", info.ModTime(), f)
 }
 
 // ListDrafts lists a site's open drafts.

@@ -36,6 +36,7 @@ type Config struct {
 	Previews       string
 	PreviewPattern string // empty: http://{host}.localhost:PORT of Previews
 	Database       string // empty: a MariaDB of its own in the data folder
+	Outlets        string // the folder below which sites are published by going live
 	Demo           bool
 	SecureCookies  bool
 	ConsoleOrigins []string // besides the address it listens on
@@ -130,9 +131,16 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	d := desk.New(s.store, log)
+	d.OutletRoot = cfg.Outlets
+	if d.OutletRoot == "" {
+		d.OutletRoot = filepath.Join(cfg.Data, "outlets")
+	}
 	token := ""
 	if cfg.Demo {
 		if token, err = demo.Load(ctx, d); err != nil {
+			return s, err
+		}
+		if err = demo.WriteLoose(filepath.Join(cfg.Data, demo.Loose)); err != nil {
 			return s, err
 		}
 	}
@@ -152,6 +160,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
 	if cfg.Demo {
 		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password, token)
+		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(cfg.Data, demo.Loose))
 	}
 	link, err := d.SetupLink(ctx)
 	if err != nil {
@@ -189,6 +198,18 @@ func (s *Service) work(d *desk.Desk) {
 				case <-ctx.Done():
 					return
 				case <-time.After(6 * time.Hour):
+				}
+			}
+		}()
+		go func() {
+			for {
+				if err := d.CatchUpOutlets(ctx); err != nil && ctx.Err() == nil {
+					s.log.Warn("outlets", "error", err)
+				}
+				select {
+				case <-ctx.Done():
+					return
+				case <-time.After(desk.CatchUpEvery):
 				}
 			}
 		}()

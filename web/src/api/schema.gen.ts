@@ -167,6 +167,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft. */
+        post: operations["adoptAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        /** What repeats on the site and could be held once. */
+        get: operations["listProposals"];
+        put?: never;
+        /** Put accepted proposals into a draft; no page of it looks other than it did. */
+        post: operations["acceptProposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outlets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        /** Where the live site is published by itself. */
+        get: operations["listOutlets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/outlets/{outlet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                outlet: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Add an outlet and publish the live site there. */
+        put: operations["addOutlet"];
+        /** Publish the live site there now, or show an older release again. */
+        post: operations["publishOutlet"];
+        /** Forget an outlet. The folder and what is in it stay. */
+        delete: operations["removeOutlet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/items": {
         parameters: {
             query?: never;
@@ -276,7 +356,8 @@ export interface paths {
         /** The complete static site as a zip. */
         get: operations["publishSite"];
         put?: never;
-        post?: never;
+        /** The same zip without the contents that the receiver has; its list names them all. */
+        post: operations["publishChanges"];
         delete?: never;
         options?: never;
         head?: never;
@@ -741,8 +822,17 @@ export interface components {
             type?: string;
             "component-version"?: string;
             "media-type"?: string;
+            kept?: string[];
+            trigger?: components["schemas"]["Trigger"];
+            "title-shown"?: boolean;
             portable?: boolean;
             tags?: string[];
+        };
+        Trigger: {
+            /** @enum {string} */
+            on: "button" | "after" | "depth" | "leave";
+            value?: number;
+            once?: boolean;
         };
         Item: {
             address: components["schemas"]["Address"];
@@ -826,14 +916,124 @@ export interface components {
             why: string;
         };
         AdoptReport: {
+            headScripts: components["schemas"]["HeadScript"][];
             layout: string;
             taken: components["schemas"]["Address"][];
             left: components["schemas"]["LeftFile"][];
             notes: components["schemas"]["LeftFile"][];
         };
+        HeadScript: {
+            script: string;
+            pages: number;
+            portable: boolean;
+        };
+        ItemNote: {
+            address: components["schemas"]["Address"];
+            says: string;
+        };
+        Proposal: {
+            address: components["schemas"]["Address"];
+            role?: string;
+            says: string;
+            /** Format: double */
+            likeness: number;
+            stands: {
+                address: components["schemas"]["Address"];
+                slug?: string;
+                line: number;
+            }[];
+            differs: {
+                what: string;
+                values: number;
+            }[];
+            sure: boolean;
+        };
+        ProposalList: {
+            proposals: components["schemas"]["Proposal"][];
+        };
+        AcceptProposals: {
+            accept?: components["schemas"]["Address"][];
+            /** @description all sure ones */
+            sure?: boolean;
+            /**
+             * Format: int64
+             * @description an open draft to lay them into
+             */
+            draft?: number;
+        };
+        TookProposals: {
+            /** Format: int64 */
+            draft?: number;
+            preview?: string;
+            took: components["schemas"]["Address"][];
+            notes: components["schemas"]["ItemNote"][];
+            items: number;
+        };
         Adopted: {
             site: components["schemas"]["Site"];
             report: components["schemas"]["AdoptReport"];
+            took: components["schemas"]["Address"][];
+            proposals: components["schemas"]["Proposal"][];
+            notes: components["schemas"]["ItemNote"][];
+        };
+        FolderChange: {
+            path: string;
+            address?: components["schemas"]["Address"];
+            /** @enum {string} */
+            what: "changed" | "added" | "removed" | "conflict";
+            says?: string;
+        };
+        AdoptedAgain: {
+            /** Format: int64 */
+            draft?: number;
+            preview?: string;
+            changes: components["schemas"]["FolderChange"][];
+        };
+        Outlet: {
+            name: string;
+            folder: string;
+            base: string;
+            /** @enum {string} */
+            links: "rooted" | "relative";
+            release: number;
+            /** Format: date-time */
+            publishedAt?: string;
+            /** @description why the last publication did not happen; empty when it did */
+            says: string;
+            /** @description the live site is newer than what was published */
+            behind: boolean;
+        };
+        OutletList: {
+            outlets: components["schemas"]["Outlet"][];
+        };
+        NewOutlet: {
+            /** @description below the service's folder of outlets; SITE/NAME when it is not given */
+            folder?: string;
+            base?: string;
+            /** @enum {string} */
+            links?: "rooted" | "relative";
+        };
+        PublishOutlet: {
+            /** @description write over what somebody changed there */
+            over?: boolean;
+            /** @description show this older release again */
+            back?: number;
+        };
+        OutletPublished: {
+            outlet: components["schemas"]["Outlet"];
+            number: number;
+            files: number;
+            written: number;
+            removed: number;
+            same: boolean;
+        };
+        PublishChanges: {
+            /** Format: int64 */
+            draft?: number;
+            base?: string;
+            /** @enum {string} */
+            links?: "rooted" | "relative";
+            have: components["schemas"]["Digest"][];
         };
         PartStanding: {
             role: string;
@@ -1529,7 +1729,10 @@ export interface operations {
     };
     adoptSite: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description what is done with what repeats in its pages: nothing is looked for, it is proposed, or what is sure is taken */
+                parts?: "none" | "ask" | "auto";
+            };
             header?: never;
             path: {
                 site: string;
@@ -1550,6 +1753,187 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Adopted"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    adoptAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdoptedAgain"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProposals: {
+        parameters: {
+            query?: {
+                /** @description the number of a draft to lay over the live state */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    acceptProposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptProposals"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TookProposals"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOutlets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutletList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addOutlet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                outlet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOutlet"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    publishOutlet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                outlet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PublishOutlet"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutletPublished"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeOutlet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                outlet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -1764,6 +2148,10 @@ export interface operations {
             query?: {
                 /** @description the number of a draft to lay over the live state */
                 draft?: number;
+                /** @description the path below which the site will stand, as /huts/ */
+                base?: string;
+                /** @description how links are written */
+                links?: "rooted" | "relative";
             };
             header?: never;
             path: {
@@ -1772,6 +2160,33 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    publishChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PublishChanges"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {

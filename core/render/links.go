@@ -1,0 +1,92 @@
+package render
+
+import (
+	"path"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// Links says how a published site's links are written.
+type Links struct {
+	// Base is the path below which the site stands: "/" or "/huts/".
+	Base string
+	// Relative writes links from page to page and to assets relative to the page, so
+	// that the site can be moved to any path. The answer to unknown addresses, which
+	// is shown at any depth, keeps rooted ones.
+	Relative bool
+}
+
+// SetLinks lets pages be rendered for a place other than the root of an origin.
+func (r *Renderer) SetLinks(l Links) { r.links = l }
+
+// href writes a root-relative address as a page at a slug links to it.
+func (r *Renderer) href(from, to string) string {
+	if r.links.Relative && from != NotFoundSlug {
+		return relative("/"+item.SlugFile(from), to)
+	}
+	if r.links.Base != "" && r.links.Base != "/" {
+		return r.links.Base + strings.TrimPrefix(to, "/")
+	}
+	return to
+}
+
+// relative gives the way from a file to an address; both are root-relative.
+func relative(file, to string) string {
+	dir := strings.Split(strings.Trim(path.Dir(file), "/"), "/")
+	if dir[0] == "" {
+		dir = nil
+	}
+	parts := strings.Split(strings.TrimPrefix(to, "/"), "/")
+	last := len(parts) - 1
+	n := 0
+	for n < len(dir) && n < last && dir[n] == parts[n] {
+		n++
+	}
+	out := strings.Repeat("../", len(dir)-n) + strings.Join(parts[n:], "/")
+	first, _, _ := strings.Cut(out, "/")
+	if out == "" || strings.Contains(first, ":") {
+		out = "./" + out
+	}
+	return out
+}
+
+// outLink gives the function that writes the references of a page for visitors: its
+// media, stylesheets and components under their digests, links as Links says.
+func (r *Renderer) outLink(from string) func(facts.Ref) (string, bool) {
+	return func(ref facts.Ref) (string, bool) {
+		if ref.Space != facts.Address {
+			return "", false
+		}
+		to := ref.Name
+		if a, ok := item.AddressOfPath(to); ok {
+			if x, err := r.asset(a); err == nil {
+				to = x.Path
+			}
+		}
+		to = r.href(from, to)
+		return to, to != ref.Name
+	}
+}
+
+// inAsset gives the function that writes the references of a file served at an
+// address: relative where the site's links are, so that all can be moved together.
+func (r *Renderer) inAsset(at string) func(facts.Ref) (string, bool) {
+	return func(ref facts.Ref) (string, bool) {
+		if ref.Space != facts.Address {
+			return "", false
+		}
+		to := ref.Name
+		if a, ok := item.AddressOfPath(to); ok {
+			if x, err := r.asset(a); err == nil {
+				to = x.Path
+			}
+		}
+		if r.links.Relative {
+			return relative(at, to), true
+		}
+		to = r.href("", to)
+		return to, to != ref.Name
+	}
+}

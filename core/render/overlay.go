@@ -1,0 +1,44 @@
+package render
+
+import (
+	"fmt"
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+)
+
+// overlays gives the parts of role overlay that are placed on a spot, by address: a
+// page can have several.
+func overlays(parts []item.Head, spot Spot) (heads []item.Head, standings []Standing) {
+	for _, h := range parts {
+		if h.Meta.Role != item.Overlay {
+			continue
+		}
+		if part, st := Choose([]item.Head{h}, item.Overlay, spot); !part.Address.IsZero() {
+			t := h.Meta.TriggerOrDefault()
+			st.Why += "; appears " + t.Says()
+			heads, standings = append(heads, h), append(standings, st)
+		}
+	}
+	return heads, standings
+}
+
+// overlay writes one as a dialog that the engine's script opens.
+func (s *stage) overlay(h item.Head) (string, error) {
+	text, err := s.part(h, nil)
+	if err != nil {
+		return "", err
+	}
+	t := h.Meta.TriggerOrDefault()
+	attrs := fmt.Sprintf(` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%d"`, markup.EscapeAttr(h.Address.Key), t.On, t.Value)
+	if t.Once {
+		attrs += " data-cp-once"
+	}
+	label := h.Meta.Title
+	if label == "" {
+		label = strings.ReplaceAll(h.Address.Key, "-", " ")
+	}
+	return fmt.Sprintf(`<dialog class="cp-overlay" aria-label="%s"%s><form method="dialog"><button class="cp-overlay-close" aria-label="Close">×</button></form>%s</dialog>`,
+		markup.EscapeAttr(label), attrs, text), nil
+}

@@ -1,0 +1,295 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"sort"
+
+	"compactparcel/core/blend"
+	"compactparcel/core/folder"
+	"compactparcel/core/item"
+	"compactparcel/core/repeat"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+// What happened to a file of a folder outside.
+const (
+	FileChanged  = "changed"
+	FileAdded    = "added"
+	FileRemoved  = "removed"
+	FileConflict = "conflict" // it was edited here, too, at the same place
+)
+
+// FolderChange is one file that is not as it was when the folder was adopted or
+// published last.
+type FolderChange struct {
+	Path    string       `json:"path"`
+	Address item.Address `json:"address,omitzero"`
+	What    string       `json:"what"`
+	Says    string       `json:"says,omitempty"`
+}
+
+// AdoptedAgain is what comparing a folder with its site found.
+type AdoptedAgain struct {
+	// Draft holds the outside edits; nil when there are none to make.
+	Draft   *store.Draft
+	Changes []FolderChange
+	Report  *folder.Report
+}
+
+// AdoptAgain compares a folder with what was adopted from it, or published into it,
+// last, and puts what somebody changed there since into a draft. What was edited on
+// both sides at one place stays as the site has it, and is told.
+func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS) (*AdoptedAgain, error) {
+	what := "site " + name
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
+	c, err := d.site(ctx, name)
+	if err != nil {
+		return nil, err
+	}
+	live, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	g := &again{d: d, ctx: ctx, live: live, out: &AdoptedAgain{Changes: []FolderChange{}}, taken: map[item.Address]bool{}}
+	if _, err := fs.Stat(fsys, folder.ReleaseFile); err == nil {
+		err = g.published(c, fsys)
+		if err != nil {
+			return nil, explain(what, err)
+		}
+	} else if err := g.adopted(c, fsys); err != nil {
+		return nil, err
+	}
+	if len(g.changes) > 0 {
+		if g.out.Draft, err = d.intoDraft(ctx, p, name, nil, "edits made outside", g.changes); err != nil {
+			return nil, explain(what, err)
+		}
+	}
+	if len(g.settled) > 0 {
+		err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+			for _, row := range g.settled {
+				if err := tx.Save(&row).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}
+	return g.out, explain(what, err)
+}
+
+// again compares one folder with a site.
+type again struct {
+	d       *Desk
+	ctx     context.Context
+	live    *store.View
+	pieces  []repeat.Piece
+	tokens  bool
+	changes []store.Change
+	settled []store.FolderFile // files that the site is level with
+	taken   map[item.Address]bool
+	out     *AdoptedAgain
+}
+
+func (g *again) say(path string, a item.Address, what, format string, args ...any) {
+	g.out.Changes = append(g.out.Changes, FolderChange{path, a, what, fmt.Sprintf(format, args...)})
+}
+
+// adopted compares with the folder that the site was adopted from.
+func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
+	known, err := g.d.Store.FolderFiles(g.ctx, c.ID)
+	if err != nil {
+		return explain("site "+c.Name, err)
+	}
+	if len(known) == 0 {
+		return problem(Refused, "site "+c.Name, "adopt the folder as a new site", "it was not made from a folder, so there is nothing to compare with")
+	}
+	set, report, err := folder.Read(fsys)
+	if err != nil {
+		return badFolder("site "+c.Name, err)
+	}
+	g.out.Report = report
+	if g.pieces, err = repeat.Pieces(g.live); err != nil {
+		return explain("site "+c.Name, err)
+	}
+	_, g.tokens = g.live.Find(item.Address{Kind: item.Tokens, Key: "site"})
+	paths := map[string]bool{}
+	for p := range known {
+		paths[p] = true
+	}
+	for p := range report.Files {
+		paths[p] = true
+	}
+	list := make([]string, 0, len(paths))
+	for p := range paths {
+		list = append(list, p)
+	}
+	sort.Strings(list)
+	for _, path := range list {
+		k, had := known[path]
+		f, has := report.Files[path]
+		switch {
+		case had && has && k.Digest == f.Digest:
+			continue
+		case had && has:
+			err = g.changed(path, k, f, set)
+		case has:
+			err = g.added(c, path, f, set)
+		default:
+			err = g.removed(path, k)
+		}
+		if err != nil {
+			return explain("site "+c.Name+" "+path, err)
+		}
+	}
+	return nil
+}
+
+// text tells whether an item's edits can be carried over word by word.
+func text(a item.Address) bool { return a.Kind != item.Media }
+
+// asUsed gives a page's source with the site's pieces in the place of their copies.
+func (g *again) asUsed(h item.Head, b []byte) ([]byte, error) {
+	if h.Address.Kind != item.Page && h.Meta.Role != item.NotFound {
+		return b, nil
+	}
+	return repeat.Recognise(b, "", g.pieces, g.tokens)
+}
+
+func (g *again) changed(path string, k store.FolderFile, f folder.File, set *item.Set) error {
+	h, ok := g.live.ByID(k.ItemID)
+	if !ok {
+		g.say(path, item.Address{}, FileConflict, "it was changed, and its item was deleted here; it stays deleted")
+		return nil
+	}
+	fresh, _ := set.Find(f.Item)
+	level := k
+	level.Digest, level.Doc = f.Digest, fresh.Doc
+	if !text(h.Address) {
+		switch h.Doc {
+		case fresh.Doc:
+			g.settled = append(g.settled, level)
+		case k.Doc:
+			return g.put(path, h, fresh, set)
+		default:
+			g.say(path, h.Address, FileConflict, "another file was put here meanwhile; it stays")
+		}
+		return nil
+	}
+	theirs, err := item.Read(set, fresh)
+	if err != nil {
+		return err
+	}
+	base, err := item.Read(g.live, item.Head{Address: h.Address, Doc: k.Doc, Bytes: h.Bytes})
+	if err != nil {
+		return err
+	}
+	ours, err := item.Read(g.live, h)
+	if err != nil {
+		return err
+	}
+	if base, err = g.asUsed(h, base); err != nil {
+		return err
+	}
+	if theirs, err = g.asUsed(h, theirs); err != nil {
+		return err
+	}
+	out, conflicts := blend.Text(base, theirs, ours)
+	for _, x := range conflicts {
+		g.say(path, h.Address, FileConflict, "line %d: %s; it was edited here, too, and stays", x.Line, x.Says)
+	}
+	if string(out) == string(ours) {
+		if len(conflicts) == 0 {
+			g.settled = append(g.settled, level)
+		}
+		return nil
+	}
+	return g.replace(path, h, out)
+}
+
+// replace lays a text into the draft.
+func (g *again) replace(path string, h item.Head, content []byte) error {
+	h, err := g.d.keepOne(g.ctx, h, content)
+	if err != nil {
+		return err
+	}
+	g.changes = append(g.changes, store.Change{Head: h})
+	g.say(path, h.Address, FileChanged, "")
+	return nil
+}
+
+// put lays a file into the draft.
+func (g *again) put(path string, h, fresh item.Head, set item.Collection) error {
+	kept, err := g.d.keepFile(g.ctx, set, fresh)
+	if err != nil {
+		return err
+	}
+	h.Doc, h.Sense, h.Bytes = kept.Doc, kept.Sense, kept.Bytes
+	g.changes = append(g.changes, store.Change{Head: h})
+	g.say(path, h.Address, FileChanged, "")
+	return nil
+}
+
+func (g *again) added(c *store.Collection, path string, f folder.File, set *item.Set) error {
+	h, _ := set.Find(f.Item)
+	b, err := item.Read(set, h)
+	if err != nil {
+		return err
+	}
+	if b, err = g.asUsed(h, b); err != nil {
+		return err
+	}
+	for n := 2; ; n++ { // a free address, unless the very same is there
+		there, ok := g.live.Find(h.Address)
+		if !ok && !g.taken[h.Address] {
+			break
+		}
+		if ok && there.Doc == item.DigestOf(b) {
+			g.settled = append(g.settled, store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest})
+			return nil
+		}
+		h.Address.Key = fmt.Sprintf("%s-%d", f.Item.Key, n)
+	}
+	if other, ok := g.live.PageAt(h.Meta.Slug); ok && h.Address.Kind == item.Page {
+		g.say(path, other, FileConflict, "%s is at %s already; the file was not taken", other, h.Meta.Slug)
+		return nil
+	}
+	g.taken[h.Address] = true
+	if h, err = g.d.keepOne(g.ctx, h, b); err != nil {
+		return err
+	}
+	h.ID = store.NewID()
+	g.changes = append(g.changes, store.Change{Head: h})
+	g.say(path, h.Address, FileAdded, "")
+	return nil
+}
+
+func (g *again) removed(path string, k store.FolderFile) error {
+	h, ok := g.live.ByID(k.ItemID)
+	if !ok {
+		return nil
+	}
+	same := h.Doc == k.Doc
+	if !same && text(h.Address) {
+		base, err := item.Read(g.live, item.Head{Address: h.Address, Doc: k.Doc, Bytes: h.Bytes})
+		if err != nil {
+			return err
+		}
+		if base, err = g.asUsed(h, base); err != nil {
+			return err
+		}
+		same = item.DigestOf(base) == h.Doc
+	}
+	if !same {
+		g.say(path, h.Address, FileConflict, "it was deleted outside and edited here; it stays")
+		return nil
+	}
+	g.changes = append(g.changes, store.Change{Delete: true, Head: h})
+	g.say(path, h.Address, FileRemoved, "")
+	return nil
+}

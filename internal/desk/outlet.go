@@ -1,0 +1,244 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"time"
+
+	"compactparcel/core/folder"
+	"compactparcel/core/item"
+	"compactparcel/core/render"
+	"compactparcel/internal/outlet"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+func digestOfFile(r io.Reader) (item.Digest, error) {
+	sum := sha256.New()
+	_, err := io.Copy(sum, r)
+	return item.Digest(hex.EncodeToString(sum.Sum(nil))), err
+}
+
+// Outlets lists where a site is published by itself.
+func (d *Desk) Outlets(ctx context.Context, p Person, site string) ([]store.Outlet, error) {
+	if err := p.may(Viewer, "site "+site); err != nil {
+		return nil, err
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := d.outlets(ctx, c.ID)
+	return rows, explain("site "+site, err)
+}
+
+func (d *Desk) outlets(ctx context.Context, collection int64) ([]store.Outlet, error) {
+	var rows []store.Outlet
+	err := d.Store.DB(ctx).Where("collection_id = ?", collection).Order("name").Find(&rows).Error
+	return rows, err
+}
+
+// NewOutlet says where a site shall be published by itself.
+type NewOutlet struct {
+	Name string
+	// Folder is relative to the service's folder of outlets; empty means SITE/NAME.
+	Folder string
+	Base   string
+	Links  string
+}
+
+// AddOutlet adds an outlet and publishes the live site there.
+func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutlet) (*store.Outlet, error) {
+	what := "outlet " + in.Name + " of " + site
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
+	if d.OutletRoot == "" {
+		return nil, problem(Refused, what, "start the service with --outlets FOLDER", "this service has no folder for outlets")
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if item.CheckKey(in.Name) != nil || len(in.Name) > 60 {
+		return nil, problem(BadInput, what, "use lower-case letters, digits and dashes, as in main", "this cannot be an outlet's name")
+	}
+	if in.Folder == "" {
+		in.Folder = site + "/" + in.Name
+	}
+	if !filepath.IsLocal(filepath.FromSlash(in.Folder)) || len(in.Folder) > 400 {
+		return nil, problem(BadInput, what, "name a folder below the service's folder of outlets, without ..", "%q lies outside of it", in.Folder)
+	}
+	o := folder.Options{Base: in.Base, Links: in.Links}
+	if err := o.Check(); err != nil {
+		return nil, problem(BadInput, what, "see cparcel site outlet add --help", "%s", err)
+	}
+	row := &store.Outlet{CollectionID: c.ID, Name: in.Name, Folder: filepath.ToSlash(filepath.Clean(in.Folder)), Base: o.Base, Links: o.Links, ByUser: p.Name, CreatedAt: d.Now()}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		var same int64
+		if err := tx.Model(&store.Outlet{}).Where("folder = ?", row.Folder).Count(&same).Error; err != nil {
+			return err
+		}
+		if same > 0 {
+			return problem(Exists, what, "name another folder", "another outlet publishes into %s", row.Folder)
+		}
+		if err := tx.Create(row).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "outlet", what, row.Folder)
+	})
+	if store.IsDuplicate(err) {
+		return nil, problem(Exists, what, "choose another name", "there is an outlet of this name already")
+	}
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	d.publishTo(ctx, c, row, false)
+	return row, nil
+}
+
+// RemoveOutlet forgets an outlet. The folder and what is in it stay.
+func (d *Desk) RemoveOutlet(ctx context.Context, p Person, site, name string) error {
+	what := "outlet " + name + " of " + site
+	if err := p.may(Keeper, what); err != nil {
+		return err
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return err
+	}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		r := tx.Where("collection_id = ? AND name = ?", c.ID, name).Delete(&store.Outlet{})
+		if r.Error == nil && r.RowsAffected == 0 {
+			return problem(NotFound, what, "look at the site's outlets", "there is no such outlet")
+		}
+		if r.Error != nil {
+			return r.Error
+		}
+		return d.audit(tx, p, "outlet-removed", what, "")
+	})
+	return explain(what, err)
+}
+
+// PublishOutlet publishes the live site into one outlet now; over allows what somebody
+// changed there to be written over. back, when it is not 0, shows an older release
+// again instead.
+func (d *Desk) PublishOutlet(ctx context.Context, p Person, site, name string, over bool, back int) (*store.Outlet, *outlet.Result, error) {
+	what := "outlet " + name + " of " + site
+	if err := p.may(Keeper, what); err != nil {
+		return nil, nil, err
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, nil, err
+	}
+	var row store.Outlet
+	if err := d.Store.DB(ctx).Where("collection_id = ? AND name = ?", c.ID, name).Take(&row).Error; err != nil {
+		return nil, nil, explain(what, err)
+	}
+	if back != 0 {
+		f, err := outlet.Open(d.outletDir(&row))
+		if err == nil {
+			err = f.Back(back)
+		}
+		if err != nil {
+			return nil, nil, problem(NotFound, what, "name one that is kept", "%s", err)
+		}
+		row.ReleaseNumber = back
+		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back, p.Name)
+		row.SiteDigest = c.Digest
+		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.Store.DB(ctx).Save(&row).Error)
+	}
+	r := d.publishTo(ctx, c, &row, over)
+	if row.Says != "" {
+		return nil, nil, problem(Refused, what, "bring the edits in by adopting the folder again, or publish with --over", "%s", row.Says)
+	}
+	return &row, r, nil
+}
+
+func (d *Desk) outletDir(row *store.Outlet) string {
+	return filepath.Join(d.OutletRoot, filepath.FromSlash(row.Folder))
+}
+
+// publishTo writes a site's live state into an outlet and notes how it went.
+func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) *outlet.Result {
+	result, err := d.writeOutlet(ctx, c, row, over)
+	row.Says = ""
+	if err != nil {
+		row.Says = err.Error()
+		if len(row.Says) > 990 {
+			row.Says = row.Says[:990]
+		}
+		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "error", err)
+	} else {
+		now := d.Now()
+		row.ReleaseNumber, row.PublishedAt = result.Number, &now
+	}
+	row.SiteDigest = c.Digest // also after a refusal: it is not tried again by itself
+	if err := d.Store.DB(ctx).Save(row).Error; err != nil {
+		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "error", err)
+	}
+	return result
+}
+
+func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
+	f, err := outlet.Open(d.outletDir(row))
+	if err != nil {
+		return nil, err
+	}
+	v, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	o := folder.Options{Site: c.Name, Revision: v.Rev, Digest: v.Digest(), Base: row.Base, Links: row.Links, Facts: v.Facts}
+	if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
+		return same, err
+	}
+	return f.Publish(over, func(out folder.Out) (*folder.Release, error) {
+		rel, _, err := folder.Publish(v, o, out)
+		return rel, err
+	})
+}
+
+// publishOutlets publishes a site into all its outlets: the last act of going live.
+// What cannot be published is noted at the outlet; the site is live all the same.
+func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
+	rows, err := d.outlets(ctx, collection)
+	if err != nil || len(rows) == 0 || d.OutletRoot == "" {
+		return
+	}
+	d.publishing.Lock()
+	defer d.publishing.Unlock()
+	var c store.Collection
+	if err := d.Store.DB(ctx).Where("id = ?", collection).Take(&c).Error; err != nil {
+		d.Log.Warn("publishing to outlets", "error", err)
+		return
+	}
+	for i := range rows {
+		if rows[i].SiteDigest != c.Digest {
+			d.publishTo(ctx, &c, &rows[i], false)
+		}
+	}
+}
+
+// CatchUpOutlets publishes what went live while nobody could publish it.
+func (d *Desk) CatchUpOutlets(ctx context.Context) error {
+	var ids []int64
+	err := d.Store.DB(ctx).Table("outlets").Joins("JOIN collections ON collections.id = outlets.collection_id").Where("collections.digest <> outlets.site_digest").Distinct().Pluck("outlets.collection_id", &ids).Error
+	for _, id := range ids {
+		d.publishOutlets(ctx, id)
+	}
+	if err != nil && !errors.Is(err, context.Canceled) {
+		return fmt.Errorf("looking for outlets that lag behind: %w", err)
+	}
+	return nil
+}
+
+// CatchUpEvery is how often outlets are looked after.
+const CatchUpEvery = 30 * time.Second

@@ -1,0 +1,202 @@
+package httpapi
+
+import (
+	"bufio"
+	"fmt"
+	"net/http"
+	"os"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
+
+	"github.com/gin-gonic/gin"
+)
+
+// PublishSite gives the complete static site as a zip.
+func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
+	s.publish(c, desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))})
+}
+
+// PublishChanges gives the zip without what the receiver has.
+func (s *Server) PublishChanges(c *gin.Context, site string) {
+	in, ok := read[api.PublishChanges](s, c)
+	if !ok {
+		return
+	}
+	p := desk.Publication{Site: site, Draft: value(in.Draft), Base: value(in.Base), Links: string(value(in.Links)), Have: map[item.Digest]bool{}}
+	for _, d := range in.Have {
+		p.Have[d] = true
+	}
+	s.publish(c, p)
+}
+
+func (s *Server) publish(c *gin.Context, p desk.Publication) {
+	f, err := os.CreateTemp("", "cparcel-out-")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer func() { f.Close(); os.Remove(f.Name()) }()
+	w := bufio.NewWriterSize(f, 1<<18)
+	_, notes, err := s.Desk.Publish(c.Request.Context(), person(c), p, w)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if err := w.Flush(); err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, n := range notes[:min(len(notes), maxWarnings)] {
+		c.Writer.Header().Add("Warning", fmt.Sprintf("299 - %q", n.Path+": "+n.Why))
+	}
+	s.sendFile(c, f, "application/zip", p.Site+".zip")
+}
+
+// maxWarnings bounds how many notes travel beside a zip, as warnings (RFC 7234, 5.5).
+const maxWarnings = 20
+
+func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
+	info, err := f.Stat()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Type", mediaType)
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	http.ServeContent(c.Writer, c.Request, "", info.ModTime(), f)
+}
+
+func outletOut(o store.Outlet, live item.Digest) api.Outlet {
+	return api.Outlet{Name: o.Name, Folder: o.Folder, Base: o.Base, Links: api.OutletLinks(o.Links), Release: o.ReleaseNumber, PublishedAt: o.PublishedAt, Says: o.Says, Behind: o.Says != "" || o.SiteDigest != live}
+}
+
+// outlets gives a function that shows outlets of a site as it is now.
+func (s *Server) outlets(c *gin.Context, site string) (func(store.Outlet) api.Outlet, error) {
+	i, err := s.Desk.Site(c.Request.Context(), person(c), site)
+	if err != nil {
+		return nil, err
+	}
+	return func(o store.Outlet) api.Outlet { return outletOut(o, i.Digest) }, nil
+}
+
+// ListOutlets lists where a site is published by itself.
+func (s *Server) ListOutlets(c *gin.Context, site string) {
+	rows, err := s.Desk.Outlets(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	show, err := s.outlets(c, site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.OutletList{Outlets: []api.Outlet{}}
+	for _, r := range rows {
+		out.Outlets = append(out.Outlets, show(r))
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// AddOutlet adds an outlet.
+func (s *Server) AddOutlet(c *gin.Context, site, outlet string) {
+	in, ok := read[api.NewOutlet](s, c)
+	if !ok {
+		return
+	}
+	o, err := s.Desk.AddOutlet(c.Request.Context(), person(c), site, desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	show, err := s.outlets(c, site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, show(*o))
+}
+
+// PublishOutlet publishes into an outlet now.
+func (s *Server) PublishOutlet(c *gin.Context, site, outlet string) {
+	in, ok := read[api.PublishOutlet](s, c)
+	if !ok {
+		return
+	}
+	o, r, err := s.Desk.PublishOutlet(c.Request.Context(), person(c), site, outlet, value(in.Over), value(in.Back))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	show, err := s.outlets(c, site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.OutletPublished{Outlet: show(*o), Number: r.Number, Files: r.Files, Written: r.Written, Removed: r.Removed, Same: r.Same})
+}
+
+// RemoveOutlet forgets an outlet.
+func (s *Server) RemoveOutlet(c *gin.Context, site, outlet string) {
+	if err := s.Desk.RemoveOutlet(c.Request.Context(), person(c), site, outlet); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// AdoptAgain compares a folder with its site.
+func (s *Server) AdoptAgain(c *gin.Context, site string) {
+	err := spool(c, maxFolder, func(f *os.File, size int64) error {
+		fsys, err := desk.ZipFolder(f, size)
+		if err != nil {
+			return err
+		}
+		got, err := s.Desk.AdoptAgain(c.Request.Context(), person(c), site, fsys)
+		if err != nil {
+			return err
+		}
+		out := api.AdoptedAgain{Changes: list(got.Changes)}
+		if got.Draft != nil {
+			preview := s.Previews.Draft(site, got.Draft.ID, got.Draft.Token)
+			out.Draft, out.Preview = &got.Draft.ID, &preview
+		}
+		c.JSON(http.StatusOK, out)
+		return nil
+	})
+	if err != nil {
+		s.fail(c, err)
+	}
+}
+
+// ListProposals says what repeats on a site.
+func (s *Server) ListProposals(c *gin.Context, site string, params api.ListProposalsParams) {
+	found, err := s.Desk.Proposals(c.Request.Context(), person(c), site, value(params.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.ProposalList{Proposals: list(found)})
+}
+
+// AcceptProposals puts accepted proposals into a draft.
+func (s *Server) AcceptProposals(c *gin.Context, site string) {
+	in, ok := read[api.AcceptProposals](s, c)
+	if !ok {
+		return
+	}
+	took, err := s.Desk.AcceptProposals(c.Request.Context(), person(c), site, value(in.Draft), value(in.Accept), value(in.Sure))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.TookProposals{Took: list(took.Took), Notes: list(took.Notes), Items: took.Items}
+	if took.Draft != nil {
+		preview := s.Previews.Draft(site, took.Draft.ID, took.Draft.Token)
+		out.Draft, out.Preview = &took.Draft.ID, &preview
+	}
+	c.JSON(http.StatusOK, out)
+}
