@@ -143,13 +143,27 @@ func (f *finder) proposal(g *group) Proposal {
 			seen[o.values[k]] = true
 		}
 		if len(seen) > 1 {
-			p.Differs = append(p.Differs, Difference{s.says(), len(seen)})
+			p.Differs = addDifference(p.Differs, Difference{s.says(), len(seen)})
 		}
 	}
 	return p
 }
 
+// addDifference lists each sort of place once, with the most values that one has.
+func addDifference(list []Difference, d Difference) []Difference {
+	for i := range list {
+		if list[i].What == d.What {
+			list[i].Values = max(list[i].Values, d.Values)
+			return list
+		}
+	}
+	return append(list, d)
+}
+
 func (s slot) says() string {
+	if isMark(s.node, s.attr) {
+		return "mark of the current page"
+	}
 	if s.attr == "" {
 		return "the text of <" + s.node.Tag + ">"
 	}

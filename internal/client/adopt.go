@@ -151,6 +151,10 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 
 // zipDir packs a folder into a scratch file; links of the file system are not followed.
 func (a *app) zipDir(dir string) (*os.File, int64, error) {
+	dir, err := filepath.EvalSymlinks(dir) // a published folder is a link to its release
+	if err != nil {
+		return nil, 0, fmt.Errorf("the folder cannot be read: %w", err)
+	}
 	info, err := os.Stat(dir)
 	if err != nil {
 		return nil, 0, fmt.Errorf("the folder cannot be read: %w", err)

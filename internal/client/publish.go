@@ -10,6 +10,8 @@ import (
 	"net/http"
 	"os"
 	"slices"
+	"strconv"
+	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
@@ -137,7 +139,13 @@ func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *out
 		return nil, nil, fmt.Errorf("what the service sent cannot be read: %w", err)
 	}
 	r, err := f.Publish(over, func(out folder.Out) (*folder.Release, error) { return fromZip(z, out) })
-	return r, resp.Header.Values("Warning"), folderProblem(err)
+	var notes []string
+	for _, w := range resp.Header.Values("Warning") {
+		if text, err := strconv.Unquote(strings.TrimPrefix(w, "299 - ")); err == nil {
+			notes = append(notes, text)
+		}
+	}
+	return r, notes, folderProblem(err)
 }
 
 // folderProblem lets errors about the folder end with the code for refusals.

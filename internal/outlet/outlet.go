@@ -411,7 +411,9 @@ func (w *writer) put(path string, f folder.Published, open func() (io.ReadCloser
 	if err != nil {
 		return err
 	}
-	w.written++
+	if path != folder.ReleaseFile {
+		w.written++
+	}
 	w.stamps[path] = stamp{n, info.ModTime()}
 	return nil
 }
