@@ -185,6 +185,10 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 	if err != nil {
 		return err
 	}
+	// What was read is kept: the next comparison may start from it.
+	if _, err := g.d.Store.PutContent(g.ctx, h.Address.Kind, theirs, g.d.Now()); err != nil {
+		return err
+	}
 	base, err := item.Read(g.live, item.Head{Address: h.Address, Doc: k.Doc, Bytes: h.Bytes})
 	if err != nil {
 		return err

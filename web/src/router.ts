@@ -14,6 +14,8 @@ export const router = createRouter({
     { path: "/kits/:name/:version", component: () => import("./views/KitView.vue"), props: true, meta: { place: "kits" } },
     { path: "/sites", component: () => import("./views/SitesView.vue"), meta: { place: "sites" } },
     { path: "/sites/:site", component: () => import("./views/SiteView.vue"), props: true, meta: { place: "sites" } },
+    { path: "/sites/:site/proposals", component: () => import("./views/ProposalsView.vue"), props: true, meta: { place: "sites" } },
+    { path: "/sites/:site/publishing", component: () => import("./views/PublishingView.vue"), props: true, meta: { place: "sites" } },
     { path: "/sites/:site/:kind/:key(.+)", component: () => import("./views/ItemView.vue"), props: (r) => ({ site: r.params.site, address: `${r.params.kind}/${r.params.key}` }), meta: { place: "sites" } },
     { path: "/deliveries", component: () => import("./views/DeliveriesView.vue"), meta: { place: "deliveries" } },
     { path: "/deliveries/:id(\\d+)/:step?", component: () => import("./views/DeliveryView.vue"), props: (r) => ({ id: Number(r.params.id), step: r.params.step || "" }), meta: { place: "deliveries" } },

@@ -7,6 +7,7 @@ const props = defineProps<{ state: string }>()
 const looks: Record<string, [FunctionalComponent, string]> = {
   live: [CheckCircleIcon, "bg-calm-soft text-calm"], sealed: [LockClosedIcon, "bg-calm-soft text-calm"], met: [CheckCircleIcon, "bg-calm-soft text-calm"],
   staged: [EyeIcon, "bg-amber-soft text-amber"], planned: [ClockIcon, "bg-amber-soft text-amber"], opened: [ClockIcon, "bg-amber-soft text-amber"], making: [PencilIcon, "bg-amber-soft text-amber"],
+  level: [EqualsIcon, "bg-calm-soft text-calm"], behind: [ClockIcon, "bg-amber-soft text-amber"],
   undone: [ArrowUturnLeftIcon, "bg-slate-soft text-slate"], new: [PlusCircleIcon, "bg-calm-soft text-calm"], same: [EqualsIcon, "bg-slate-soft text-slate"],
   taken: [QuestionMarkCircleIcon, "bg-call-soft text-call"], diverged: [QuestionMarkCircleIcon, "bg-call-soft text-call"], missing: [QuestionMarkCircleIcon, "bg-amber-soft text-amber"],
 }

@@ -26,8 +26,8 @@ export function useDraftActs(site: Ref<string>) {
 export function useAdopt() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (a: { name: string; file: File; progress: (share: number) => void }) => send<Schemas["Adopted"]>("PUT", `/api/v1/sites/${encodeURIComponent(a.name)}`, "application/zip", a.file, a.progress),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["sites"] }),
+    mutationFn: (a: { name: string; parts: string; file: File; progress: (share: number) => void }) => send<Schemas["Adopted"]>("PUT", `/api/v1/sites/${encodeURIComponent(a.name)}?parts=${a.parts}`, "application/zip", a.file, a.progress),
+    onSuccess: (got) => { client.setQueryData(["adopted", got.site.name], got); return client.invalidateQueries({ queryKey: ["sites"] }) },
   })
 }
 

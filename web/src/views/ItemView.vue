@@ -53,8 +53,8 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
       <TabPanels>
         <TabPanel v-if="preview">
           <div v-if="surround.data.value" class="mb-3 flex flex-wrap gap-2 text-sm">
-            <template v-for="p in surround.data.value.parts.filter((p) => p.part || p.why !== 'no part is placed here')" :key="p.role">
-              <router-link v-if="p.part" :to="to(p.part)" class="rounded-md border border-hair bg-sheet px-2.5 py-1 hover:border-ink"><b>{{ p.role }}</b>: {{ p.part }}, {{ p.why }}</router-link>
+            <template v-for="p in surround.data.value.parts.filter((p) => p.part || p.why !== 'no part is placed here')" :key="p.role + (p.part ?? '')">
+              <router-link v-if="p.part" :to="to(p.part)" class="rounded-md border border-hair bg-sheet px-2.5 py-1 hover:border-ink"><b>{{ p.role }}</b>: {{ p.part }}, {{ p.why }}<span v-if="p.ties?.length" class="font-semibold text-amber">; a tie with {{ p.ties.join(", ") }}</span></router-link>
               <span v-else class="rounded-md border border-dashed border-hair px-2.5 py-1 text-faded"><b>{{ p.role }}</b>: {{ p.why }}</span>
             </template>
           </div>

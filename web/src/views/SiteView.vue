@@ -30,7 +30,8 @@ const place = (i: Schemas["Item"]) => (i.meta.off ? "switched off" : i.meta.plac
   <template v-if="items.data.value">
     <PageHead :title="site" :back="{ to: '/sites', label: 'Sites' }">
       <template #about>Revision {{ items.data.value.revision }}, digest <span class="addr">{{ short(items.data.value.digest) }}</span></template>
-      <a class="btn-quiet" :href="`/api/v1/sites/${site}/published`" download>Download the published site</a>
+      <router-link class="btn-quiet" :to="`/sites/${site}/proposals`">What repeats</router-link>
+      <router-link class="btn-quiet" :to="`/sites/${site}/publishing`">Publishing</router-link>
     </PageHead>
     <ProblemNote :error="live.error.value ?? discard.error.value" />
     <section v-for="d in drafts.data.value?.drafts ?? []" :key="d.id" class="mb-6 rounded-lg border border-amber/40 bg-amber-soft px-5 py-4">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from "vue"
+import { useRouter } from "vue-router"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
@@ -11,11 +12,16 @@ import { useSession } from "../composables/useSession"
 const sites = useSites()
 const keeper = useSession().may("keeper")
 const adopt = useAdopt()
+const router = useRouter()
 const name = ref("")
+const parts = ref<"ask" | "auto" | "none">("ask")
 const share = ref<number | null>(null)
 async function take(file: File) {
   share.value = 0
-  try { await adopt.mutateAsync({ name: name.value.trim() || file.name.replace(/\.zip$/i, "").toLowerCase(), file, progress: (s) => { share.value = s } }) } finally { share.value = null }
+  try {
+    const got = await adopt.mutateAsync({ name: name.value.trim() || file.name.replace(/\.zip$/i, "").toLowerCase(), parts: parts.value, file, progress: (s) => { share.value = s } })
+    router.push(`/sites/${got.site.name}/proposals`)
+  } finally { share.value = null }
 }
 </script>
 
@@ -36,13 +42,11 @@ async function take(file: File) {
   </ul>
   <section v-if="keeper" class="mt-10 max-w-2xl">
     <h2 class="mb-3">Adopt a site</h2>
-    <label class="label" for="new-site">Its name here</label>
-    <input id="new-site" v-model="name" class="field mb-3 max-w-xs" placeholder="larch-saddle">
+    <div class="mb-3 grid gap-4 sm:grid-cols-2">
+      <div><label class="label" for="new-site">Its name here</label><input id="new-site" v-model="name" class="field" placeholder="larch-saddle"></div>
+      <div><label class="label" for="parts">What repeats in its pages</label><select id="parts" v-model="parts" class="field"><option value="ask">propose it, take nothing yet</option><option value="auto">take what is sure as parts and sections</option><option value="none">leave it in the pages</option></select></div>
+    </div>
     <FileDrop says="Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures as somebody left them." accept=".zip,application/zip" :share="share" @file="(f) => take(f).catch(() => {})" />
     <ProblemNote :error="adopt.error.value" />
-    <div v-if="adopt.data.value" role="status" class="mt-4 rounded-md bg-calm-soft px-4 py-3 text-calm">
-      {{ adopt.data.value.site.name }} is adopted: {{ adopt.data.value.report.taken.length }} items taken, {{ adopt.data.value.report.left.length }} files left.
-      <ul class="mt-1 list-disc pl-5 text-ink"><li v-for="l in [...adopt.data.value.report.left, ...adopt.data.value.report.notes]" :key="l.path + l.why"><span class="addr">{{ l.path }}</span>: {{ l.why }}</li></ul>
-    </div>
   </section>
 </template>
