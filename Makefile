@@ -5,7 +5,7 @@ WEB_SOURCES := $(shell git ls-files 'web/*' 2>/dev/null)
 CONSOLE := internal/console/dist/index.html
 FLAGS ?=
 
-.PHONY: demo test tour shots build generate setup lint clean
+.PHONY: demo test tour shots bench soak build generate setup lint clean
 demo: ## install what is missing, build, and run the service with the demo world
 	@scripts/setup.sh serve
 	@$(MAKE) --no-print-directory build
@@ -27,6 +27,16 @@ shots: ## renew docs/screenshots
 	@$(MAKE) --no-print-directory build
 	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run TestStoryInTheConsole
 	@demo/terminal-shots.sh
+
+bench: ## figures beside their peers, in one run
+	@scripts/setup.sh serve
+	@$(MAKE) --no-print-directory build
+	@go run ./bench
+
+soak: ## the long ones: all pictures, more kills, fuzzing
+	@scripts/setup.sh serve test
+	@$(MAKE) --no-print-directory build
+	@scripts/soak.sh
 
 build: bin/cparceld bin/cparcel ## the binaries, into bin/
 

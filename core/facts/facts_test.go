@@ -2,6 +2,9 @@ package facts
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -160,4 +163,27 @@ func FuzzRewrite(f *testing.F) {
 			t.Fatal("nothing was to change")
 		}
 	})
+}
+
+// Rewriting addresses gives the facts that reading the new document would give.
+func TestRewrittenFactsAreThoseOfTheNewText(t *testing.T) {
+	files, err := filepath.Glob("../../test/fixtures/sites/*/*.html")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	more, err := filepath.Glob("../../test/fixtures/sites/*/*/*.css")
+	require.NoError(t, err)
+	for _, p := range append(files, more...) {
+		src, err := os.ReadFile(p)
+		require.NoError(t, err)
+		kind := item.Page
+		if strings.HasSuffix(p, ".css") {
+			kind = item.Stylesheet
+		}
+		f := Of(kind, "", src)
+		out, g, err := f.Rewritten(kind, "", src, func(r Ref) (string, bool) {
+			return "/some where/(new)/" + strings.Trim(r.Name, "./"), r.Space == Loose || r.Space == Address
+		})
+		require.NoError(t, err)
+		assert.Equal(t, Of(kind, "", out), g, p)
+	}
 }

@@ -39,10 +39,10 @@ var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "c
 
 func (c *collector) markup(kind item.Kind, context string) {
 	f := c.facts
-	if kind != item.Media {
-		f.Sense = item.DigestOf(markup.Sense(c.src))
-	}
 	tree := markup.Parse(c.src, context)
+	if kind != item.Media {
+		f.Sense = item.DigestOf(tree.Sense())
+	}
 	if tree.Opaque {
 		f.Opaque = true
 		return

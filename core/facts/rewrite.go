@@ -151,3 +151,42 @@ func RenamesFor(moved map[item.Address]item.Address, slugs map[string]string) Re
 	}
 	return out
 }
+
+// Rewritten is Replace that gives the new document's facts, too: the same as Of would,
+// without reading the document again where only addresses changed.
+func (f *Facts) Rewritten(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) (out []byte, g *Facts, err error) {
+	var edits []span.Edit
+	moved := *f
+	moved.Refs = make([]Ref, len(f.Refs))
+	delta := 0
+	simple := (kind.IsMarkup() || kind == item.Stylesheet) && !f.Opaque && len(f.Scripts) == 0 && len(f.Fills) == 0
+	for i, r := range f.Refs { // in the order of their places
+		name, ok := to(r)
+		old := r.At
+		r.At = r.At.Shift(delta)
+		if ok && name != r.Name && r.write != fixed {
+			text := r.write.text(name)
+			edits = append(edits, span.Edit{Span: old, New: []byte(text)})
+			delta += len(text) - old.Len()
+			r.Name, r.At.End = name, r.At.Start+len(text)
+			simple = simple && (r.Space == Address || r.Space == Loose) && strings.HasPrefix(name, "/")
+			r.Space = Address
+		}
+		moved.Refs[i] = r
+	}
+	if len(edits) == 0 {
+		return src, f, nil
+	}
+	if out, err = span.Apply(src, edits); err != nil {
+		return nil, nil, err
+	}
+	if !simple {
+		return out, Of(kind, context, out), nil
+	}
+	if kind == item.Stylesheet {
+		moved.Sense = item.DigestOf(css.Sense(out))
+	} else {
+		moved.Sense = item.DigestOf(markup.Sense(out))
+	}
+	return out, &moved, nil
+}

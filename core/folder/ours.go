@@ -65,7 +65,9 @@ func (r *reader) ours(files []string) error {
 			}
 		}
 		have[a] = true
-		r.put(a, meta, b)
+		if err := r.put(a, meta, b); err != nil {
+			return err
+		}
 	}
 	for a := range metas {
 		if !have[a] {
@@ -74,7 +76,9 @@ func (r *reader) ours(files []string) error {
 	}
 	if len(m.StyleOrder) > 0 {
 		b, _ := json.Marshal(m.StyleOrder)
-		r.put(item.StyleOrder, item.Meta{}, b)
+		if err := r.put(item.StyleOrder, item.Meta{}, b); err != nil {
+			return err
+		}
 	}
 	return r.oneSlug()
 }
@@ -122,7 +126,9 @@ func (r *reader) settings() error {
 		if json.Unmarshal(value, &full) == nil && full.Value != nil {
 			value = full.Value
 		}
-		r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable}, value)
+		if err := r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable}, value); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -4,6 +4,7 @@
 package folder
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -73,8 +74,16 @@ type File struct {
 // Read reads a folder. A folder with a site.json is in our own layout; any other
 // is taken as a static site. Links out of the folder and links of the file
 // system are left, never followed.
-func Read(fsys fs.FS) (*item.Set, *Report, error) {
-	r := &reader{fsys: fsys, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []HeadScript{}, Files: map[string]File{}}}
+func Read(fsys fs.FS) (*item.Set, *Report, error) { return ReadInto(fsys, nil) }
+
+// Keeper keeps a text that was read, with its facts, and says how it is opened again.
+// It may be called by several goroutines.
+type Keeper func(h item.Head, content []byte, f *facts.Facts) (open func() (io.ReadCloser, error), err error)
+
+// ReadInto is Read for a home of items: each text is given to keep as soon as it is
+// read, and only its head stays in the set.
+func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
+	r := &reader{fsys: fsys, keep: keep, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []HeadScript{}, Files: map[string]File{}}}
 	files, err := r.walk()
 	if err != nil {
 		return nil, nil, err
@@ -96,6 +105,7 @@ func Read(fsys fs.FS) (*item.Set, *Report, error) {
 
 type reader struct {
 	fsys   fs.FS
+	keep   Keeper
 	set    *item.Set
 	report *Report
 }
@@ -136,22 +146,31 @@ func (r *reader) walk() ([]string, error) {
 
 // load reads one file within its limit; ok is false when it was left.
 func (r *reader) load(p string, limit int64) ([]byte, bool) {
+	b, why := r.bytes(p, limit)
+	if why != "" {
+		r.left(p, why)
+	}
+	return b, why == ""
+}
+
+// bytes reads one file within its limit, or says why it cannot be taken.
+func (r *reader) bytes(p string, limit int64) (b []byte, why string) {
 	f, err := r.fsys.Open(p)
 	if err != nil {
-		r.left(p, "it cannot be opened: "+err.Error())
-		return nil, false
+		return nil, "it cannot be opened: " + err.Error()
 	}
 	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, limit+1))
-	if err != nil {
-		r.left(p, "it cannot be read: "+err.Error())
-		return nil, false
+	if info, err := f.Stat(); err == nil && info.Size() <= limit {
+		b = make([]byte, 0, info.Size()+1)
 	}
-	if int64(len(b)) > limit {
-		r.left(p, fmt.Sprintf("it is larger than %d MB", limit>>20))
-		return nil, false
+	buf := bytes.NewBuffer(b)
+	if _, err := buf.ReadFrom(io.LimitReader(f, limit+1)); err != nil {
+		return nil, "it cannot be read: " + err.Error()
 	}
-	return b, true
+	if int64(buf.Len()) > limit {
+		return nil, fmt.Sprintf("it is larger than %d MB", limit>>20)
+	}
+	return buf.Bytes(), ""
 }
 
 // large puts a file of which nothing is read: it stays where it is, and only its
@@ -185,25 +204,64 @@ func (r *reader) large(p string, a item.Address, m item.Meta) (ok bool) {
 	return true
 }
 
-func (r *reader) put(a item.Address, m item.Meta, b []byte) {
+// put keeps one text.
+func (r *reader) put(a item.Address, m item.Meta, b []byte) error {
+	t, err := r.text(a, m, b, nil)
+	if err == nil {
+		r.add(t)
+	}
+	return err
+}
+
+// kept is one text that was read.
+type kept struct {
+	head    item.Head
+	content []byte
+	open    func() (io.ReadCloser, error)
+	notes   []Left
+}
+
+// text reads one text and gives it to the keeper; facts may be known already. It
+// changes nothing of the reader, so that several can run at once.
+func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (kept, error) {
 	if a.Kind == item.Media && m.MediaType == "" {
 		m.MediaType = MediaTypeOf(a.Key)
 	}
 	if a.Kind == item.Media && m.Context == "" {
 		m.Context = facts.ReadsAs(m.MediaType)
 	}
-	f := facts.Of(a.Kind, m.Context, b)
+	if f == nil {
+		f = facts.Of(a.Kind, m.Context, b)
+	}
+	var t kept
 	if f.Broken != "" {
-		r.report.Notes = append(r.report.Notes, Left{a.String(), f.Broken})
+		t.notes = append(t.notes, Left{a.String(), f.Broken})
 	}
 	if f.Opaque {
-		r.report.Notes = append(r.report.Notes, Left{a.String(), "nested too deeply to be read; kept whole"})
+		t.notes = append(t.notes, Left{a.String(), "nested too deeply to be read; kept whole"})
 	}
 	if a.Kind == item.Page && m.Title == "" {
 		m.Title = f.Title
 	}
-	r.set.Put(item.Head{Address: a, Meta: m, Sense: f.Sense}, b)
-	r.report.Taken = append(r.report.Taken, a)
+	t.head = item.Head{Address: a, Meta: m, Sense: f.Sense, Doc: item.DigestOf(b), Bytes: int64(len(b))}
+	if r.keep == nil {
+		t.content = b
+		return t, nil
+	}
+	var err error
+	t.open, err = r.keep(t.head, b, f)
+	return t, err
+}
+
+// add puts what text has read into the set.
+func (r *reader) add(t kept) {
+	if t.open != nil {
+		r.set.PutFile(t.head, t.open)
+	} else {
+		r.set.Put(t.head, t.content)
+	}
+	r.report.Notes = append(r.report.Notes, t.notes...)
+	r.report.Taken = append(r.report.Taken, t.head.Address)
 }
 
 func jsonText(v any) []byte {

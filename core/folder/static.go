@@ -4,8 +4,11 @@ import (
 	"bytes"
 	"fmt"
 	"path"
+	"runtime"
 	"sort"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -32,20 +35,100 @@ func (r *reader) static(files []string) error {
 	if err := s.name(files); err != nil {
 		return err
 	}
-	var media []string
+	var media, texts []string
 	for _, p := range files {
 		if s.moved[p].Kind == item.Media && !isRead(p) {
 			media = append(media, p)
-		} else if err := s.take(p); err != nil {
-			return err
+		} else {
+			texts = append(texts, p)
 		}
+	}
+	if err := s.takeAll(texts); err != nil {
+		return err
 	}
 	for _, p := range media {
 		r.large(p, s.moved[p], item.Meta{Kept: s.kept(p)})
 	}
 	s.keepRead(files)
-	s.settleScripts()
+	if err := s.settleScripts(); err != nil {
+		return err
+	}
 	return r.oneSlug()
+}
+
+// atOnce is how many texts are read before what they found is put down, so that
+// memory stays bounded and the order is that of the names.
+const atOnce = 64
+
+// takeAll reads the texts, several at once.
+func (s *static) takeAll(files []string) error {
+	for len(files) > 0 {
+		n := min(len(files), atOnce)
+		found := make([]taking, n)
+		errs := make([]error, n)
+		var next atomic.Int64
+		var done sync.WaitGroup
+		for range min(runtime.GOMAXPROCS(0), n) {
+			done.Add(1)
+			go func() {
+				defer done.Done()
+				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
+					found[i], errs[i] = s.take(files[i])
+				}
+			}()
+		}
+		done.Wait()
+		for i, t := range found {
+			if errs[i] != nil {
+				return fmt.Errorf("reading %s: %w", files[i], errs[i])
+			}
+			if err := s.putDown(files[i], t); err != nil {
+				return err
+			}
+		}
+		files = files[n:]
+	}
+	return nil
+}
+
+// taking is what reading one text found.
+type taking struct {
+	text          *kept
+	digest        item.Digest // of the file
+	left, notes   []string
+	shown, linked []string
+	scripts       []string
+	binary        []byte // of a file that is named as a text and is none
+}
+
+// putDown puts down what reading one text found.
+func (s *static) putDown(p string, t taking) error {
+	for _, why := range t.left {
+		s.left(p, why)
+	}
+	for _, n := range t.notes {
+		s.note(p, n)
+	}
+	for _, x := range t.shown {
+		s.shown[x] = true
+	}
+	for _, x := range t.linked {
+		s.linked[x] = true
+	}
+	for _, x := range t.scripts {
+		s.countScript(x)
+	}
+	if t.binary != nil {
+		s.note(p, "it is named as text and holds other bytes; kept as it is")
+		key := s.asMedia(p)
+		s.report.Files[p] = File{t.digest, s.moved[p]}
+		return s.put(item.Address{Kind: item.Media, Key: key}, item.Meta{Kept: []string{"/" + p}}, t.binary)
+	}
+	if t.text != nil {
+		s.report.Files[p] = File{t.digest, s.moved[p]}
+		s.add(*t.text)
+	}
+	return nil
 }
 
 // name gives every file its item and every page its slug.
@@ -102,24 +185,25 @@ func (s *static) claim(p string, a item.Address) {
 	s.taken[a], s.moved[p] = true, a
 }
 
-// take reads one file of text and puts it with its references made root-relative.
-func (s *static) take(p string) error {
+// take reads one text and makes its references root-relative. It changes nothing of
+// the reading as a whole.
+func (s *static) take(p string) (t taking, err error) {
 	a := s.moved[p]
-	b, ok := s.load(p, MaxTextBytes)
-	if !ok {
-		return nil
+	b, why := s.bytes(p, MaxTextBytes)
+	if why != "" {
+		t.left = []string{why}
+		return t, nil
 	}
-	s.report.Files[p] = File{item.DigestOf(b), a}
+	t.digest = item.DigestOf(b)
 	if a.Kind.IsMarkup() || a.Kind == item.Stylesheet {
 		var was string
 		if b, was = toUTF8(b); was != "" {
-			s.note(p, "written in "+was+"; kept as UTF-8")
+			t.notes = append(t.notes, "written in "+was+"; kept as UTF-8")
 		}
 	}
 	if !textual(b) {
-		s.note(p, "it is named as text and holds other bytes; kept as it is")
-		s.put(item.Address{Kind: item.Media, Key: s.asMedia(p)}, item.Meta{Kept: []string{"/" + p}}, b)
-		return nil
+		t.binary = b
+		return t, nil
 	}
 	meta := item.Meta{Slug: s.slugs[p]}
 	if a.Kind == item.Part {
@@ -131,16 +215,17 @@ func (s *static) take(p string) error {
 	base := "/" + p
 	if a.Kind.IsMarkup() {
 		base = baseOf(b, base)
-		s.headScripts(p, b, base)
+		s.headScripts(&t, b, base)
 	}
 	f := facts.Of(a.Kind, meta.Context, b)
-	s.mentions(f)
-	out, err := f.Replace(b, func(ref facts.Ref) (string, bool) { return s.resolve(p, base, ref) })
+	s.mentions(&t, f)
+	out, f, err := f.Rewritten(a.Kind, meta.Context, b, func(ref facts.Ref) (string, bool) { return s.resolve(&t, base, ref) })
 	if err != nil {
-		return fmt.Errorf("reading %s: %w", p, err)
+		return t, err
 	}
-	s.put(a, meta, out)
-	return nil
+	text, err := s.text(a, meta, out, f)
+	t.text = &text
+	return t, err
 }
 
 // asMedia gives a key among the media to a file that was named as something else.
@@ -153,7 +238,7 @@ func (s *static) asMedia(p string) string {
 func (s *static) note(p, says string) { s.report.Notes = append(s.report.Notes, Left{p, says}) }
 
 // resolve gives the address within the site for a reference of a file.
-func (s *static) resolve(p, base string, ref facts.Ref) (string, bool) {
+func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	if ref.Space != facts.Address && ref.Space != facts.Loose {
 		return "", false
 	}
@@ -166,16 +251,16 @@ func (s *static) resolve(p, base string, ref facts.Ref) (string, bool) {
 	}
 	file, ok := s.find(target)
 	if !ok {
-		s.note(p, fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target))
+		t.notes = append(t.notes, fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target))
 		return target, true
 	}
 	if slug, isPage := s.slugs[file]; isPage {
 		return slug, true
 	}
 	if strings.HasPrefix(ref.Where, "href of <a>") || strings.HasPrefix(ref.Where, "href of <area>") || strings.HasPrefix(ref.Where, "content of <meta>") {
-		s.linked[file] = true
+		t.linked = append(t.linked, file)
 	} else {
-		s.shown[file] = true
+		t.shown = append(t.shown, file)
 	}
 	if s.moved[file].Kind == item.Part {
 		return "/404.html", true
@@ -196,12 +281,12 @@ func (s *static) find(target string) (string, bool) {
 }
 
 // mentions notes the files that scripts and data attributes speak of.
-func (s *static) mentions(f *facts.Facts) {
+func (s *static) mentions(t *taking, f *facts.Facts) {
 	for _, m := range f.Mentions {
 		for _, w := range strings.FieldsFunc(m, func(r rune) bool { return strings.ContainsRune(" ,;?#\"'()", r) }) {
 			for _, p := range s.byName[strings.ToLower(path.Base(w))] {
 				if strings.HasSuffix("/"+strings.ToLower(p), "/"+strings.ToLower(strings.TrimLeft(w, "./"))) {
-					s.linked[p] = true
+					t.linked = append(t.linked, p)
 				}
 			}
 		}
@@ -288,7 +373,7 @@ func HeadScriptName(n *markup.Node, src []byte) string {
 }
 
 // headScripts counts what runs from a page's head.
-func (s *static) headScripts(p string, src []byte, base string) {
+func (s *static) headScripts(t *taking, src []byte, base string) {
 	if !holds(src, "<script") {
 		return
 	}
@@ -307,7 +392,7 @@ func (s *static) headScripts(p string, src []byte, base string) {
 				name = "/" + s.moved[file].Path()
 			}
 		}
-		s.countScript(name)
+		t.scripts = append(t.scripts, name)
 	}
 }
 
@@ -322,11 +407,11 @@ func (s *static) countScript(name string) {
 }
 
 // settleScripts lists the head scripts in the site's own setting.
-func (s *static) settleScripts() {
+func (s *static) settleScripts() error {
 	list := s.report.HeadScripts
 	if len(list) == 0 {
-		return
+		return nil
 	}
 	sort.Slice(list, func(i, j int) bool { return list[i].Script < list[j].Script })
-	s.put(item.Address{Kind: item.Setting, Key: "head-scripts"}, item.Meta{}, jsonText(list))
+	return s.put(item.Address{Kind: item.Setting, Key: "head-scripts"}, item.Meta{}, jsonText(list))
 }

@@ -12,11 +12,22 @@ import (
 // and quoting, the case of names, runs of white space outside pre, textarea,
 // script and style, comments. Equal texts mean equal items; the reverse does not
 // hold for every pair.
-func Sense(src []byte) []byte {
+func Sense(src []byte) []byte { return senseOf(src, tokenize(src, "")) }
+
+// Sense is the function of that name for a text that was read already.
+func (t *Tree) Sense() []byte {
+	if t.tokens == nil {
+		return Sense(t.Source)
+	}
+	return senseOf(t.Source, t.tokens)
+}
+
+func senseOf(src []byte, tokens []token) []byte {
 	var b strings.Builder
+	b.Grow(len(src))
 	keep := 0
 	space := false
-	for _, t := range tokenize(src, "") {
+	for _, t := range tokens {
 		raw := string(t.span.Of(src))
 		switch t.kind {
 		case xhtml.TextToken:
@@ -74,6 +85,6 @@ func keepsSpace(tag string) bool {
 	return tag == "pre" || tag == "textarea" || tag == "script" || tag == "style"
 }
 
-func isBlock(tag string) bool {
-	return strings.Contains(endsParagraph, " "+tag+" ") || strings.Contains(" html head body title meta link li dt dd tr td th tbody thead tfoot option source script style template ", " "+tag+" ")
-}
+var blocks = words(endsParagraph + " html head body title meta link li dt dd tr td th tbody thead tfoot option source script style template")
+
+func isBlock(tag string) bool { return blocks[tag] }

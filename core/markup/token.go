@@ -136,7 +136,6 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 	}
 	tag := lower(src[start:i])
 	var attrs []Attr
-	seen := map[string]bool{}
 	for {
 		for i < end && (isSpace(src[i]) || src[i] == '/') {
 			i++
@@ -190,9 +189,47 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 		} else {
 			a.Value = html.UnescapeString(string(raw))
 		}
-		if !seen[a.Name] { // a repeated attribute is ignored, as browsers do
-			seen[a.Name] = true
+		if !named(attrs, a.Name) { // a repeated attribute is ignored, as browsers do
 			attrs = append(attrs, a)
 		}
 	}
+}
+
+func named(attrs []Attr, name string) bool {
+	for i := range attrs {
+		if attrs[i].Name == name {
+			return true
+		}
+	}
+	return false
+}
+
+// Tags gives the start tags of src as elements without a tree around them: enough for
+// what only looks at attributes, and much quicker than Parse. Inner is that of style
+// and script elements.
+func Tags(src []byte) []Node {
+	tokens := tokenize(src, "")
+	var out []Node
+	foreign := 0
+	for i, t := range tokens {
+		switch t.kind {
+		case xhtml.StartTagToken, xhtml.SelfClosingTagToken:
+			n := Node{Tag: t.tag, Attrs: t.attrs, Own: true, Start: t.span}
+			if t.tag == "svg" && t.kind == xhtml.StartTagToken {
+				foreign++
+			}
+			if foreign > 0 {
+				n.Space = "svg"
+			}
+			if (t.tag == "style" || t.tag == "script") && i+1 < len(tokens) && tokens[i+1].kind == xhtml.TextToken {
+				n.Inner = tokens[i+1].span
+			}
+			out = append(out, n)
+		case xhtml.EndTagToken:
+			if t.tag == "svg" && foreign > 0 {
+				foreign--
+			}
+		}
+	}
+	return out
 }

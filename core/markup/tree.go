@@ -9,7 +9,6 @@ package markup
 
 import (
 	"bytes"
-	"fmt"
 	"strconv"
 	"strings"
 
@@ -58,6 +57,8 @@ type Tree struct {
 	All []*Node
 	// Opaque tells that the source was too deep to be read as a tree.
 	Opaque bool
+
+	tokens []token
 }
 
 // Attr gives an attribute by its lower-case name.
@@ -173,13 +174,17 @@ func Parse(src []byte, context string) *Tree {
 		t.Root = &Node{}
 		return t
 	}
+	t.tokens = tokens
 	var marked bytes.Buffer
+	marked.Grow(len(src) + 40*len(tokens))
 	for i, tok := range tokens {
 		raw := tok.span.Of(src)
 		if tok.kind == xhtml.StartTagToken || tok.kind == xhtml.SelfClosingTagToken {
 			n := 1 + len(tok.tag)
 			marked.Write(raw[:n])
-			fmt.Fprintf(&marked, " %s=%d ", mark, i)
+			marked.WriteString(" " + mark + "=")
+			marked.WriteString(strconv.Itoa(i))
+			marked.WriteByte(' ')
 			marked.Write(raw[n:])
 			continue
 		}
@@ -255,10 +260,20 @@ var void = map[string]bool{"area": true, "base": true, "br": true, "col": true, 
 	"link": true, "meta": true, "param": true, "source": true, "track": true, "wbr": true}
 
 // closes lists, by start tag, the open elements that it ends without an end tag.
-var closes = map[string]string{"li": "li", "dt": "dt dd", "dd": "dt dd", "tr": "tr td th", "td": "td th", "th": "td th", "option": "option",
-	"optgroup": "option optgroup", "tbody": "tbody thead tr td th", "tfoot": "tbody thead tr td th"}
+var closes = map[string]map[string]bool{"li": words("li"), "dt": words("dt dd"), "dd": words("dt dd"), "tr": words("tr td th"), "td": words("td th"), "th": words("td th"),
+	"option": words("option"), "optgroup": words("option optgroup"), "tbody": words("tbody thead tr td th"), "tfoot": words("tbody thead tr td th")}
 
-const endsParagraph = " address article aside blockquote details div dl fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hr main nav ol p pre section table ul "
+const endsParagraph = "address article aside blockquote details div dl fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hr main nav ol p pre section table ul"
+
+var paragraphEnds = words(endsParagraph)
+
+func words(s string) map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Fields(s) {
+		m[w] = true
+	}
+	return m
+}
 
 // matchEnds finds for each start tag where its element ends in the source; nil
 // when the nesting goes beyond MaxDepth.
@@ -279,7 +294,7 @@ func matchEnds(tokens []token, size int) []end {
 			at := span.Span{Start: t.span.Start, End: t.span.Start}
 			for len(open) > 0 {
 				top := tokens[open[len(open)-1]].tag
-				if top == "p" && strings.Contains(endsParagraph, " "+t.tag+" ") || strings.Contains(" "+closes[t.tag]+" ", " "+top+" ") {
+				if top == "p" && paragraphEnds[t.tag] || closes[t.tag][top] {
 					closeTop(at, false)
 					continue
 				}

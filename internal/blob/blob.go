@@ -19,6 +19,8 @@ import (
 	"time"
 
 	"compactparcel/core/item"
+
+	"golang.org/x/sys/unix"
 )
 
 // Store is a folder of blobs.
@@ -51,7 +53,25 @@ func (s *Store) path(d item.Digest) string {
 }
 
 // Put keeps the content of r and gives its digest and size.
-func (s *Store) Put(r io.Reader) (item.Digest, int64, error) {
+func (s *Store) Put(r io.Reader) (item.Digest, int64, error) { return s.put(r, true) }
+
+// PutSoon is Put for many: the disk may lose the content until Sync has been called.
+func (s *Store) PutSoon(r io.Reader) (item.Digest, int64, error) { return s.put(r, false) }
+
+// Sync asks the disk to be sure of all that PutSoon has kept.
+func (s *Store) Sync() error {
+	dir, err := os.Open(s.dir)
+	if err != nil {
+		return err
+	}
+	defer dir.Close()
+	if err := unix.Syncfs(int(dir.Fd())); err != nil {
+		return fmt.Errorf("keeping content: %w", err)
+	}
+	return nil
+}
+
+func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 	f, err := os.CreateTemp(filepath.Join(s.dir, "incoming"), "in-")
 	if err != nil {
 		return "", 0, fmt.Errorf("keeping content: %w", err)
@@ -59,7 +79,7 @@ func (s *Store) Put(r io.Reader) (item.Digest, int64, error) {
 	defer os.Remove(f.Name())
 	sum := sha256.New()
 	n, err := io.Copy(io.MultiWriter(f, sum), r)
-	if err == nil {
+	if err == nil && sure {
 		err = f.Sync()
 	}
 	if e := f.Close(); err == nil {
@@ -81,9 +101,11 @@ func (s *Store) Put(r io.Reader) (item.Digest, int64, error) {
 	if err := os.Rename(f.Name(), p); err != nil {
 		return "", 0, fmt.Errorf("keeping content: %w", err)
 	}
-	if dir, err := os.Open(filepath.Dir(p)); err == nil { // the name, too, must survive a power cut
-		dir.Sync()
-		dir.Close()
+	if sure {
+		if dir, err := os.Open(filepath.Dir(p)); err == nil { // the name, too, must survive a power cut
+			dir.Sync()
+			dir.Close()
+		}
 	}
 	return d, n, nil
 }

@@ -9,6 +9,7 @@ import (
 	"sort"
 	"strings"
 
+	"compactparcel/core/facts"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
@@ -80,12 +81,13 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
 		return nil, problem(Exists, what, "choose another name with --name, or adopt into it again", "there is a site of this name already")
 	}
-	set, report, err := folder.Read(fsys)
+	batch := d.Store.NewBatch(ctx, d.Now())
+	set, report, err := folder.ReadInto(fsys, d.keeper(ctx, batch))
 	if err != nil {
 		return nil, badFolder(what, err)
 	}
 	out := &Adopted{Report: report}
-	bases, err := d.keep(ctx, set)
+	bases, err := d.keepFiles(batch, set)
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -148,9 +150,10 @@ func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Chan
 	for i, c := range changes {
 		at[c.Head.Address] = i
 	}
+	batch := d.Store.NewBatch(ctx, d.Now())
 	for _, x := range took.Items {
 		set.Put(x.Head, x.Content)
-		h, err := d.keepOne(ctx, x.Head, x.Content)
+		h, err := batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
 		if err != nil {
 			return nil, err
 		}
@@ -162,7 +165,7 @@ func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Chan
 		h.ID = store.NewID()
 		changes = append(changes, store.Change{Head: h})
 	}
-	return changes, nil
+	return changes, batch.Flush()
 }
 
 // folderFiles notes which file each item was read from, and as what.
@@ -196,27 +199,67 @@ func (d *Desk) keepOne(ctx context.Context, h item.Head, b []byte) (item.Head, e
 	return h, nil
 }
 
+// keeper keeps texts in a batch as they are read.
+func (d *Desk) keeper(ctx context.Context, batch *store.Batch) folder.Keeper {
+	return func(h item.Head, content []byte, f *facts.Facts) (func() (io.ReadCloser, error), error) {
+		h, err := batch.Text(h, content, f)
+		return func() (io.ReadCloser, error) { return d.Store.Content(ctx, h) }, err
+	}
+}
+
+// keepFiles stores the files of a set whose texts are kept already, and gives the
+// changes that put its items anew.
+func (d *Desk) keepFiles(batch *store.Batch, set *item.Set) ([]store.Change, error) {
+	var changes []store.Change
+	for _, h := range set.Heads() {
+		if isFile(h) {
+			r, err := set.Open(h)
+			if err != nil {
+				return nil, err
+			}
+			h, err = batch.File(h, r)
+			r.Close()
+			if err != nil {
+				return nil, err
+			}
+		}
+		h.ID = store.NewID()
+		changes = append(changes, store.Change{Head: h})
+	}
+	return changes, batch.Flush()
+}
+
+// isFile tells whether an item is a file in which nothing is read.
+func isFile(h item.Head) bool {
+	return h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "image/svg+xml"
+}
+
 // keep stores the contents of a set and gives the changes that put its items anew.
 // What is not read as text goes from where it lies into the blob store.
 func (d *Desk) keep(ctx context.Context, c item.Collection) ([]store.Change, error) {
+	batch := d.Store.NewBatch(ctx, d.Now())
 	var changes []store.Change
 	for _, h := range c.Heads() {
-		var err error
-		if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "image/svg+xml" {
-			h, err = d.keepFile(ctx, c, h)
+		r, err := c.Open(h)
+		if err != nil {
+			return nil, err
+		}
+		if isFile(h) {
+			h, err = batch.File(h, r)
 		} else {
 			var b []byte
-			if b, err = item.Read(c, h); err == nil {
-				h, err = d.keepOne(ctx, h, b)
+			if b, err = io.ReadAll(r); err == nil {
+				h, err = batch.Text(h, b, facts.Of(h.Address.Kind, h.Meta.Context, b))
 			}
 		}
+		r.Close()
 		if err != nil {
 			return nil, err
 		}
 		h.ID = store.NewID()
 		changes = append(changes, store.Change{Head: h})
 	}
-	return changes, nil
+	return changes, batch.Flush()
 }
 
 // keepFile stores a file as it streams; there are no facts in it.

@@ -34,14 +34,18 @@ func (s *Store) PutContent(ctx context.Context, kind item.Kind, b []byte, now ti
 		return d, err
 	}
 	d := item.DigestOf(b)
-	doc := Doc{Digest: d, Bytes: int64(len(b)), Coding: "plain", Body: b, CreatedAt: now}
+	return d, s.DB(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(newDoc(d, b, now)).Error
+}
+
+func newDoc(d item.Digest, b []byte, now time.Time) *Doc {
+	doc := &Doc{Digest: d, Bytes: int64(len(b)), Coding: "plain", Body: b, CreatedAt: now}
 	if z := encoder.EncodeAll(b, nil); len(z) < len(b) {
 		doc.Coding, doc.Body = "zstd", z
 	}
 	if doc.Body == nil {
 		doc.Body = []byte{}
 	}
-	return d, s.DB(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&doc).Error
+	return doc
 }
 
 // Lease is how long a blob is kept for somebody who is about to refer to it.
@@ -133,14 +137,16 @@ func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*fa
 	return f, err
 }
 
-// maxFactsInMemory bounds the memory that facts take.
-const maxFactsInMemory = 4000
+// maxFactsInMemory bounds, in bytes and about, the memory that facts take.
+const maxFactsInMemory = 32 << 20
 
 func (s *Store) remember(key factsKey, f *facts.Facts) {
+	weight := 600 + 160*len(f.Refs) + 24*len(f.Terms) + 40*len(f.Mentions)
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if len(s.facts) >= maxFactsInMemory {
+	if s.factsWeight += weight; s.factsWeight > maxFactsInMemory {
 		clear(s.facts)
+		s.factsWeight = weight
 	}
 	s.facts[key] = f
 }

@@ -31,8 +31,9 @@ type Store struct {
 	db    *gorm.DB
 	Blobs *blob.Store
 
-	mu    sync.Mutex
-	facts map[factsKey]*facts.Facts
+	mu          sync.Mutex
+	facts       map[factsKey]*facts.Facts
+	factsWeight int
 }
 
 // Open connects and brings the tables up to date.
@@ -41,7 +42,7 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the database's address is not readable: %w", err)
 	}
-	cfg.ParseTime, cfg.Loc = true, time.UTC
+	cfg.ParseTime, cfg.Loc, cfg.InterpolateParams = true, time.UTC, true
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
 	}

@@ -34,10 +34,14 @@ func head(t *testing.T, s *store.Store, address, text string, m item.Meta) item.
 }
 
 func collection(t *testing.T, s *store.Store, name string) *store.Collection {
+	return collectionOf(t, s, store.Site, name)
+}
+
+func collectionOf(t *testing.T, s *store.Store, kind, name string) *store.Collection {
 	t.Helper()
 	var c *store.Collection
 	require.NoError(t, s.Tx(ctx, func(tx *gorm.DB) (err error) {
-		c, err = s.NewCollection(tx, store.Site, name, name, now())
+		c, err = s.NewCollection(tx, kind, name, name, now())
 		return err
 	}))
 	return c
@@ -132,6 +136,9 @@ func TestRecords(t *testing.T) {
 		linked, err := v.LinkedFrom("/contact/")
 		require.NoError(t, err)
 		assert.Equal(t, []item.Address{page.Address}, linked)
+		c = collectionOf(t, s, store.Library, "shelf")
+		page.ID = store.NewID()
+		write(t, s, c, store.Change{Head: page})
 		found, err := s.Search(ctx, c, "LARCH home")
 		require.NoError(t, err)
 		assert.True(t, found[page.ID])

@@ -165,6 +165,9 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 				refs.add(c.ID, h.ID, name)
 			}
 		}
+		if c.Kind != Library {
+			continue // only the library is searched by words
+		}
 		words := append(append([]string{}, f.Terms...), Words(h)...)
 		for _, w := range words {
 			terms.add(c.ID, h.ID, w)

@@ -1,0 +1,157 @@
+// Bench measures Compact Parcel beside plain tools, in one run, and prints a table.
+// It needs bin/cparceld and bin/cparcel; make bench builds them first.
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+func main() {
+	if err := run(); err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+func run() error {
+	dir, err := os.MkdirTemp("", "cparcel-bench-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	site := filepath.Join(dir, "site")
+	big := size{pages: 2000, sheets: 40, pictures: 3000, pictureBytes: 20_000}
+	if err := makeSite(site, big); err != nil {
+		return err
+	}
+	fmt.Printf("%d pages, %d stylesheets, %d pictures; %s; %d cores\n\n", big.pages, big.sheets, big.pictures, runtime.Version(), runtime.NumCPU())
+	fmt.Println("| what | time | beside | ratio |\n|---|---|---|---|")
+	row := func(what string, d, peer time.Duration, aim string) {
+		fmt.Printf("| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n", what, d.Seconds(), peer.Seconds(), d.Seconds()/peer.Seconds(), aim)
+	}
+	copied := func(n int) (time.Duration, error) {
+		to := filepath.Join(dir, fmt.Sprintf("copy%d", n))
+		return timed("sh", "-c", fmt.Sprintf("cp -r %s %s && find %s -type f -print0 | xargs -0 sha256sum > /dev/null", site, to, to))
+	}
+	if _, err := copied(0); err != nil { // once for nothing: the files are in memory for all
+		return err
+	}
+	s, err := serve(dir)
+	if err != nil {
+		return err
+	}
+	defer s.stop()
+	for n, parts := range []string{"none", "auto"} {
+		peer, err := copied(n + 1)
+		if err != nil {
+			return err
+		}
+		d, err := s.client("site", "adopt", site, "--name", "ridge-"+parts, "--parts", parts)
+		if err != nil {
+			return err
+		}
+		row("adopt, --parts "+parts, d, peer, "4×")
+	}
+	peer, err := copied(3)
+	if err != nil {
+		return err
+	}
+	out := filepath.Join(dir, "out")
+	for _, step := range []struct{ what, aim string }{{"publish", "3×"}, {"publish again, unchanged", "1×"}} {
+		d, err := s.client("site", "publish", "ridge-auto", out)
+		if err != nil {
+			return err
+		}
+		row(step.what, d, peer, step.aim)
+	}
+	peak, err := s.peak()
+	if err != nil {
+		return err
+	}
+	fmt.Printf("| peak memory of the service | %d MB | | aim 256 MB |\n", peak>>20)
+	return cores()
+}
+
+func timed(name string, args ...string) (time.Duration, error) {
+	c := exec.Command(name, args...)
+	var errOut bytes.Buffer
+	c.Stderr = &errOut
+	start := time.Now()
+	if err := c.Run(); err != nil {
+		return 0, fmt.Errorf("%s %s: %w\n%s", name, strings.Join(args, " "), err, errOut.String())
+	}
+	return time.Since(start), nil
+}
+
+// service is a running cparceld.
+type service struct {
+	cmd *exec.Cmd
+	env []string
+	bin string
+}
+
+func serve(dir string) (*service, error) {
+	s := &service{cmd: exec.Command("bin/cparceld", "serve", "--demo", "--data", filepath.Join(dir, "data"), "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"), bin: "bin/cparcel"}
+	s.cmd.Stderr = os.Stderr
+	said, err := s.cmd.StdoutPipe()
+	if err != nil {
+		return nil, err
+	}
+	if err := s.cmd.Start(); err != nil {
+		return nil, err
+	}
+	lines := bufio.NewScanner(said)
+	for lines.Scan() {
+		key, value, _ := strings.Cut(lines.Text(), ":")
+		switch key {
+		case "Console":
+			s.env = append(s.env, "CPARCEL_SERVER="+strings.TrimSpace(value))
+		case "Token":
+			s.env = append(s.env, "CPARCEL_TOKEN="+strings.TrimSpace(value))
+			return s, nil
+		}
+	}
+	return nil, fmt.Errorf("the service ended before it was ready")
+}
+
+func (s *service) client(args ...string) (time.Duration, error) {
+	c := exec.Command(s.bin, args...)
+	c.Env = append(os.Environ(), s.env...)
+	var errOut bytes.Buffer
+	c.Stderr = &errOut
+	start := time.Now()
+	if err := c.Run(); err != nil {
+		return 0, fmt.Errorf("cparcel %s: %w\n%s", strings.Join(args, " "), err, errOut.String())
+	}
+	return time.Since(start), nil
+}
+
+// peak is the most memory, in bytes, that the service has had (VmHWM).
+func (s *service) peak() (int64, error) {
+	b, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", s.cmd.Process.Pid))
+	if err != nil {
+		return 0, err
+	}
+	for _, line := range strings.Split(string(b), "\n") {
+		if v, ok := strings.CutPrefix(line, "VmHWM:"); ok {
+			n, err := strconv.ParseInt(strings.Fields(v)[0], 10, 64)
+			return n << 10, err
+		}
+	}
+	return 0, fmt.Errorf("the system does not tell the peak")
+}
+
+func (s *service) stop() {
+	s.cmd.Process.Signal(syscall.SIGTERM)
+	s.cmd.Wait()
+}

@@ -1,0 +1,148 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"strings"
+	"sync"
+	"time"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Batch keeps many contents with few statements. Its methods may be called by several
+// goroutines. Nothing refers to the contents yet: Flush before something does.
+type Batch struct {
+	s   *Store
+	ctx context.Context
+	now time.Time
+
+	mu    sync.Mutex
+	docs  []Doc
+	facts []factsRow
+	blobs []Blob
+	held  int
+}
+
+type factsRow struct {
+	Digest  item.Digest
+	Kind    string
+	Context string
+	Engine  int
+	Body    []byte
+}
+
+// What a batch holds before it writes.
+const (
+	batchRows  = 400
+	batchBytes = 4 << 20
+)
+
+// NewBatch begins a batch.
+func (s *Store) NewBatch(ctx context.Context, now time.Time) *Batch {
+	return &Batch{s: s, ctx: ctx, now: now}
+}
+
+// Text keeps a text whose facts are known, and gives its head with the digests.
+func (b *Batch) Text(h item.Head, content []byte, f *facts.Facts) (item.Head, error) {
+	h.Doc, h.Bytes, h.Sense = item.DigestOf(content), int64(len(content)), f.Sense
+	if inBlobs(h.Address.Kind, h.Bytes) {
+		var err error
+		if h, err = b.File(h, strings.NewReader(string(content))); err != nil {
+			return h, err
+		}
+		h.Sense = f.Sense
+	}
+	body, err := json.Marshal(f)
+	if err != nil {
+		return h, err
+	}
+	row := factsRow{h.Doc, string(h.Address.Kind), h.Meta.Context, factsEngine, encoder.EncodeAll(body, nil)}
+	var doc *Doc
+	if !inBlobs(h.Address.Kind, h.Bytes) {
+		doc = newDoc(h.Doc, content, b.now)
+	}
+	b.s.remember(factsKey{h.Doc, h.Address.Kind, h.Meta.Context}, f)
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.facts = append(b.facts, row)
+	b.held += len(row.Body)
+	if doc != nil {
+		b.docs = append(b.docs, *doc)
+		b.held += len(doc.Body)
+	}
+	if len(b.facts) >= batchRows || b.held >= batchBytes {
+		return h, b.flush()
+	}
+	return h, nil
+}
+
+// File keeps a file as it streams, and gives the head with its digest. The disk is
+// asked to be sure of it when the batch is flushed.
+func (b *Batch) File(h item.Head, r io.Reader) (item.Head, error) {
+	d, n, err := b.s.Blobs.PutSoon(r)
+	if err != nil {
+		return h, err
+	}
+	h.Doc, h.Sense, h.Bytes = d, d, n
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.blobs = append(b.blobs, Blob{Digest: d, Bytes: n, CreatedAt: b.now})
+	if len(b.blobs) >= batchRows {
+		return h, b.flush()
+	}
+	return h, nil
+}
+
+// Flush writes what is held.
+func (b *Batch) Flush() error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.flush()
+}
+
+func (b *Batch) flush() error {
+	if len(b.facts)+len(b.docs)+len(b.blobs) == 0 {
+		return nil
+	}
+	if len(b.blobs) > 0 {
+		if err := b.s.Blobs.Sync(); err != nil {
+			return err
+		}
+	}
+	err := b.s.Tx(b.ctx, func(tx *gorm.DB) error {
+		ignore := tx.Clauses(clause.OnConflict{DoNothing: true})
+		if len(b.docs) > 0 {
+			if err := ignore.Create(&b.docs).Error; err != nil {
+				return err
+			}
+		}
+		if len(b.facts) > 0 {
+			args := make([]any, 0, 5*len(b.facts))
+			for _, f := range b.facts {
+				args = append(args, f.Digest, f.Kind, f.Context, f.Engine, f.Body)
+			}
+			if err := tx.Exec("INSERT IGNORE INTO facts (digest, kind, context, engine, body) VALUES "+strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(b.facts)), ","), args...).Error; err != nil {
+				return err
+			}
+		}
+		if len(b.blobs) > 0 {
+			leases := make([]BlobLease, len(b.blobs))
+			for i, x := range b.blobs {
+				leases[i] = BlobLease{Digest: x.Digest, Until: b.now.Add(Lease)}
+			}
+			if err := tx.Create(&leases).Error; err != nil {
+				return err
+			}
+			return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&b.blobs).Error
+		}
+		return nil
+	})
+	b.docs, b.facts, b.blobs, b.held = nil, nil, nil, 0
+	return err
+}
