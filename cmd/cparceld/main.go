@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"strings"
 	"syscall"
 
@@ -16,7 +17,21 @@ import (
 	"github.com/spf13/viper"
 )
 
+// The collector runs less often than Go's default, since much is made and thrown away
+// while sites are read and shown, and earlier when memory comes near what the service
+// is meant to need. GOGC and GOMEMLIMIT set otherwise.
+const (
+	collectAt   = 300
+	memoryAimed = 200 << 20
+)
+
 func main() {
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(collectAt)
+	}
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryAimed)
+	}
 	root := &cobra.Command{Use: "cparceld", Short: "The service of Compact Parcel", SilenceUsage: true, SilenceErrors: true}
 	root.AddCommand(serve())
 	if err := root.Execute(); err != nil {

@@ -185,5 +185,10 @@ func TestRewrittenFactsAreThoseOfTheNewText(t *testing.T) {
 		})
 		require.NoError(t, err)
 		assert.Equal(t, Of(kind, "", out), g, p)
+		quick, err := Relink(kind, "", src, func(r Ref) (string, bool) {
+			return "/some where/(new)/" + strings.Trim(r.Name, "./"), r.Space == Loose || r.Space == Address
+		})
+		require.NoError(t, err)
+		assert.Equal(t, string(out), string(quick), p)
 	}
 }

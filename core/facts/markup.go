@@ -149,6 +149,9 @@ func (c *collector) element(n *markup.Node) {
 	for _, a := range n.Attrs {
 		where := a.Name + " of <" + n.Tag + ">"
 		at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
+		if c.addressAttr(n, a) {
+			continue
+		}
 		switch {
 		case a.Name == "class":
 			for _, w := range fields(a.Value) {
@@ -156,32 +159,6 @@ func (c *collector) element(n *markup.Node) {
 			}
 		case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
 			c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
-		case a.Name == "style":
-			sheet := css.ParseDeclarations([]byte(a.Value))
-			c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start, s.End) }, true)
-		case addressAttrs[a.Name] && !(n.Tag == "base"):
-			c.address(a.Value, where, at, asURL)
-		case sourceSets[a.Name]:
-			for _, w := range candidates(a.Value) {
-				from := w.Start
-				c.address(a.Value[w.Start:w.End], where, func(x, y int) span.Span { return at(from+x, from+y) }, asURL)
-			}
-		case a.Name == "content" && n.Tag == "meta" && pictureMetas[strings.ToLower(n.Value("property")+n.Value("name"))]:
-			c.address(a.Value, where, at, asURL)
-		case a.Name == "content" && n.Tag == "meta" && strings.EqualFold(n.Value("http-equiv"), "refresh"):
-			if from, to := refreshAddress(a.Value); to > from {
-				c.address(a.Value[from:to], where, func(x, y int) span.Span { return at(from+x, from+y) }, asURL)
-			}
-		case a.Name == "ping":
-			for _, w := range fields(a.Value) {
-				c.address(a.Value[w.Start:w.End], where, func(x, y int) span.Span { return at(w.Start+x, w.Start+y) }, asURL)
-			}
-		case a.Name == "usemap":
-			c.address(a.Value, where, at, asURL)
-		case n.Space == "svg" && paints[a.Name]:
-			sheet := css.ParseDeclarations([]byte(a.Name + ":" + a.Value))
-			ahead := len(a.Name) + 1
-			c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start-ahead, s.End-ahead) }, true)
 		case idLists[a.Name]:
 			for _, w := range fields(a.Value) {
 				c.add(Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
@@ -231,6 +208,60 @@ func (c *collector) element(n *markup.Node) {
 		f.Scripts = append(f.Scripts, "an inline script")
 		c.script(n.Inner.Of(c.src), func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} })
 	}
+}
+
+// addresses adds only what the attributes and the styles of an element name by address.
+func (c *collector) addresses(n *markup.Node) {
+	for _, a := range n.Attrs {
+		c.addressAttr(n, a)
+	}
+	if n.Tag == "style" && n.Inner.Len() > 0 {
+		inner := n.Inner
+		c.stylesheet(css.Parse(inner.Of(c.src)), func(s span.Span) span.Span { return s.Shift(inner.Start) }, false)
+	}
+}
+
+// addressAttr adds what an attribute names by address; false means that it is none
+// that can.
+func (c *collector) addressAttr(n *markup.Node, a markup.Attr) bool {
+	at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
+	where := a.Name + " of <" + n.Tag + ">"
+	part := func(from int) func(x, y int) span.Span {
+		return func(x, y int) span.Span { return at(from+x, from+y) }
+	}
+	switch {
+	case a.Name == "style":
+		if a.Value == "" {
+			return true
+		}
+		sheet := css.ParseDeclarations([]byte(a.Value))
+		c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start, s.End) }, true)
+	case addressAttrs[a.Name] && n.Tag != "base":
+		c.address(a.Value, where, at, asURL)
+	case sourceSets[a.Name]:
+		for _, w := range candidates(a.Value) {
+			c.address(a.Value[w.Start:w.End], where, part(w.Start), asURL)
+		}
+	case a.Name == "content" && n.Tag == "meta" && pictureMetas[strings.ToLower(n.Value("property")+n.Value("name"))]:
+		c.address(a.Value, where, at, asURL)
+	case a.Name == "content" && n.Tag == "meta" && strings.EqualFold(n.Value("http-equiv"), "refresh"):
+		if from, to := refreshAddress(a.Value); to > from {
+			c.address(a.Value[from:to], where, part(from), asURL)
+		}
+	case a.Name == "ping":
+		for _, w := range fields(a.Value) {
+			c.address(a.Value[w.Start:w.End], where, part(w.Start), asURL)
+		}
+	case a.Name == "usemap":
+		c.address(a.Value, where, at, asURL)
+	case n.Space == "svg" && paints[a.Name]:
+		sheet := css.ParseDeclarations([]byte(a.Name + ":" + a.Value))
+		ahead := len(a.Name) + 1
+		c.stylesheet(sheet, func(s span.Span) span.Span { return at(s.Start-ahead, s.End-ahead) }, true)
+	default:
+		return false
+	}
+	return true
 }
 
 // refreshAddress finds the address in a refresh's "5; url=/there/" (HTML standard,

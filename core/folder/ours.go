@@ -33,6 +33,7 @@ func (r *reader) ours(files []string) error {
 		metas[a] = e.Meta
 	}
 	have := map[item.Address]bool{}
+	var media []string
 	for _, p := range files {
 		switch p {
 		case ManifestName:
@@ -50,7 +51,7 @@ func (r *reader) ours(files []string) error {
 		}
 		meta := metas[a]
 		if a.Kind == item.Media && !isRead(a.Key) {
-			have[a] = r.large(p, a, meta)
+			media, have[a] = append(media, p), true
 			continue
 		}
 		b, ok := r.load(p, MaxTextBytes)
@@ -68,6 +69,9 @@ func (r *reader) ours(files []string) error {
 		if err := r.put(a, meta, b); err != nil {
 			return err
 		}
+	}
+	if err := r.files(media, func(p string) (item.Address, item.Meta) { a, _ := item.AddressOfPath(p); return a, metas[a] }); err != nil {
+		return err
 	}
 	for a := range metas {
 		if !have[a] {

@@ -13,8 +13,11 @@ import (
 	"io/fs"
 	"mime"
 	"path"
+	"runtime"
 	"sort"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -76,9 +79,14 @@ type File struct {
 // system are left, never followed.
 func Read(fsys fs.FS) (*item.Set, *Report, error) { return ReadInto(fsys, nil) }
 
-// Keeper keeps a text that was read, with its facts, and says how it is opened again.
-// It may be called by several goroutines.
-type Keeper func(h item.Head, content []byte, f *facts.Facts) (open func() (io.ReadCloser, error), err error)
+// Keeper keeps what is read and says how it is opened again. It may be called by
+// several goroutines at once.
+type Keeper interface {
+	// Text keeps a text whose facts are known.
+	Text(h item.Head, content []byte, f *facts.Facts) (open func() (io.ReadCloser, error), err error)
+	// File keeps a file as it streams, and gives the head with its digests and size.
+	File(h item.Head, r io.Reader) (kept item.Head, open func() (io.ReadCloser, error), err error)
+}
 
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
 // read, and only its head stays in the set.
@@ -173,35 +181,114 @@ func (r *reader) bytes(p string, limit int64) (b []byte, why string) {
 	return buf.Bytes(), ""
 }
 
-// large puts a file of which nothing is read: it stays where it is, and only its
-// digest is worked out. ok is false when it was left.
-func (r *reader) large(p string, a item.Address, m item.Meta) (ok bool) {
+// file reads a file of which only the digest is worked out: it stays where it is, or
+// is given to the keeper as it streams. It changes nothing of the reader.
+func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string, err error) {
 	f, err := r.fsys.Open(p)
 	if err != nil {
-		r.left(p, "it cannot be opened: "+err.Error())
-		return false
+		return t, "it cannot be opened: " + err.Error(), nil
 	}
 	defer f.Close()
+	tooLarge := fmt.Sprintf("it is larger than %d MB", MaxFileBytes>>20)
 	if info, err := f.Stat(); err == nil && info.Size() > MaxFileBytes {
-		r.left(p, fmt.Sprintf("it is larger than %d MB", MaxFileBytes>>20))
-		return false
+		return t, tooLarge, nil
 	}
-	sum := sha256.New()
-	n, err := io.Copy(sum, io.LimitReader(f, MaxFileBytes+1))
-	switch {
-	case err != nil:
-		r.left(p, "it cannot be read: "+err.Error())
-		return false
-	case n > MaxFileBytes:
-		r.left(p, fmt.Sprintf("it is larger than %d MB", MaxFileBytes>>20))
-		return false
-	}
-	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
 	m.MediaType = MediaTypeOf(a.Key)
-	r.set.PutFile(item.Head{Address: a, Meta: m, Doc: d, Sense: d, Bytes: n}, func() (io.ReadCloser, error) { return r.fsys.Open(p) })
-	r.report.Taken = append(r.report.Taken, a)
-	r.report.Files[p] = File{d, a}
-	return true
+	h := item.Head{Address: a, Meta: m}
+	from := &limited{r: f, left: MaxFileBytes}
+	if r.keep != nil {
+		h, t.open, err = r.keep.File(h, from)
+	} else {
+		sum := sha256.New()
+		if h.Bytes, err = io.Copy(sum, from); err == nil {
+			h.Doc = item.Digest(hex.EncodeToString(sum.Sum(nil)))
+			h.Sense = h.Doc
+		}
+		t.open = func() (io.ReadCloser, error) { return r.fsys.Open(p) }
+	}
+	switch {
+	case from.left < 0:
+		return t, tooLarge, nil
+	case from.err != nil:
+		return t, "it cannot be read: " + from.err.Error(), nil
+	}
+	t.head = h
+	return t, "", err
+}
+
+// limited reads up to a limit and remembers why reading ended.
+type limited struct {
+	r    io.Reader
+	left int64
+	err  error
+}
+
+func (l *limited) Read(b []byte) (int, error) {
+	n, err := l.r.Read(b)
+	if l.left -= int64(n); l.left < 0 {
+		return 0, fmt.Errorf("too large")
+	}
+	if err != nil && err != io.EOF {
+		l.err = err
+	}
+	return n, err
+}
+
+// files reads files, several at once, and puts them in the order of their names.
+func (r *reader) files(paths []string, as func(p string) (item.Address, item.Meta)) error {
+	return inOrder(paths, func(p string) (fileTaken, error) {
+		a, m := as(p)
+		t, why, err := r.file(p, a, m)
+		return fileTaken{t, why}, err
+	}, func(p string, t fileTaken) error {
+		if t.why != "" {
+			r.left(p, t.why)
+			return nil
+		}
+		r.add(t.kept)
+		r.report.Files[p] = File{t.head.Doc, t.head.Address}
+		return nil
+	})
+}
+
+type fileTaken struct {
+	kept
+	why string
+}
+
+// atOnce is how many files are read before what they found is put down, so that
+// memory stays bounded and the order is that of the names.
+const atOnce = 64
+
+// inOrder works on paths, several at once, and puts the results down in order.
+func inOrder[T any](paths []string, work func(string) (T, error), put func(string, T) error) error {
+	for len(paths) > 0 {
+		n := min(len(paths), atOnce)
+		found := make([]T, n)
+		errs := make([]error, n)
+		var next atomic.Int64
+		var done sync.WaitGroup
+		for range min(runtime.GOMAXPROCS(0), n) {
+			done.Add(1)
+			go func() {
+				defer done.Done()
+				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
+					found[i], errs[i] = work(paths[i])
+				}
+			}()
+		}
+		done.Wait()
+		for i, t := range found {
+			if errs[i] != nil {
+				return fmt.Errorf("reading %s: %w", paths[i], errs[i])
+			}
+			if err := put(paths[i], t); err != nil {
+				return err
+			}
+		}
+		paths = paths[n:]
+	}
+	return nil
 }
 
 // put keeps one text.
@@ -249,7 +336,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 		return t, nil
 	}
 	var err error
-	t.open, err = r.keep(t.head, b, f)
+	t.open, err = r.keep.Text(t.head, b, f)
 	return t, err
 }
 

@@ -4,11 +4,8 @@ import (
 	"bytes"
 	"fmt"
 	"path"
-	"runtime"
 	"sort"
 	"strings"
-	"sync"
-	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -43,52 +40,17 @@ func (r *reader) static(files []string) error {
 			texts = append(texts, p)
 		}
 	}
-	if err := s.takeAll(texts); err != nil {
+	if err := inOrder(texts, s.take, s.putDown); err != nil {
 		return err
 	}
-	for _, p := range media {
-		r.large(p, s.moved[p], item.Meta{Kept: s.kept(p)})
+	if err := r.files(media, func(p string) (item.Address, item.Meta) { return s.moved[p], item.Meta{Kept: s.kept(p)} }); err != nil {
+		return err
 	}
 	s.keepRead(files)
 	if err := s.settleScripts(); err != nil {
 		return err
 	}
 	return r.oneSlug()
-}
-
-// atOnce is how many texts are read before what they found is put down, so that
-// memory stays bounded and the order is that of the names.
-const atOnce = 64
-
-// takeAll reads the texts, several at once.
-func (s *static) takeAll(files []string) error {
-	for len(files) > 0 {
-		n := min(len(files), atOnce)
-		found := make([]taking, n)
-		errs := make([]error, n)
-		var next atomic.Int64
-		var done sync.WaitGroup
-		for range min(runtime.GOMAXPROCS(0), n) {
-			done.Add(1)
-			go func() {
-				defer done.Done()
-				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
-					found[i], errs[i] = s.take(files[i])
-				}
-			}()
-		}
-		done.Wait()
-		for i, t := range found {
-			if errs[i] != nil {
-				return fmt.Errorf("reading %s: %w", files[i], errs[i])
-			}
-			if err := s.putDown(files[i], t); err != nil {
-				return err
-			}
-		}
-		files = files[n:]
-	}
-	return nil
 }
 
 // taking is what reading one text found.

@@ -8,8 +8,12 @@ import (
 	"io"
 	"net/url"
 	"path"
+	"runtime"
+	"slices"
 	"sort"
 	"strings"
+	"sync"
+	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -82,18 +86,24 @@ func (o *Options) Check() error {
 // digest is known before open is called, so that a file that is there is not read.
 type Out func(path string, f Published, open func() (io.ReadCloser, error)) error
 
-// Publish writes a collection as a complete static site: its assets under their
-// digests, then the files that kept their own addresses, each page in its file,
-// 404.html for the not-found part, site map, robots and search index, and last the
-// list of all these. Notes say what a visitor may miss.
+// Publish writes a collection as a complete static site: each page in its file,
+// 404.html for the not-found part, assets under their digests, the files that kept
+// their own addresses, site map, robots and search index, and last the list of all
+// these. Who takes them shows them to visitors when the list has come, in one act.
+// Notes say what a visitor may miss.
 func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 	if err := o.Check(); err != nil {
 		return nil, nil, err
 	}
-	p := &publisher{c: c, o: o, out: out, r: render.New(c), release: &Release{Format: 1, Site: o.Site, Revision: o.Revision, Digest: o.Digest, Engine: render.Engine, Base: o.Base, Links: o.Links, Files: map[string]Published{}}}
-	p.r.Static = true
-	p.r.SetLinks(render.Links{Base: o.Base, Relative: o.Links == RelativeLinks})
-	for _, step := range []func() error{p.pages, p.assets, p.kept, p.writePages, p.search, p.engines} {
+	p := &publisher{c: c, o: o, out: out, release: &Release{Format: 1, Site: o.Site, Revision: o.Revision, Digest: o.Digest, Engine: render.Engine, Base: o.Base, Links: o.Links, Files: map[string]Published{}}}
+	for range runtime.GOMAXPROCS(0) {
+		r := render.New(c)
+		r.Static = true
+		r.SetLinks(render.Links{Base: o.Base, Relative: o.Links == RelativeLinks})
+		p.rs = append(p.rs, r)
+	}
+	p.r = p.rs[0]
+	for _, step := range []func() error{p.pages, p.assets, p.kept, p.search, p.engines} {
 		if err := step(); err != nil {
 			return nil, nil, err
 		}
@@ -109,17 +119,11 @@ type publisher struct {
 	c       item.Collection
 	o       Options
 	out     Out
-	r       *render.Renderer
+	rs      []*render.Renderer // one for each core
+	r       *render.Renderer   // the first of them
 	release *Release
-	shown   []shownPage
+	slugs   []string // of what a site map lists
 	notes   []Left
-}
-
-type shownPage struct {
-	path string
-	slug string // empty for the answer to unknown addresses
-	item item.Address
-	body []byte
 }
 
 // held opens content that is in memory.
@@ -145,7 +149,13 @@ func (p *publisher) text(path string, a item.Address, b []byte) error {
 	return p.write(path, Published{item.DigestOf(b), int64(len(b)), a}, held(b))
 }
 
-// pages renders all documents; by that the assets that they name become known.
+// Bulk is a collection that can give many texts at once, quicker than one by one.
+type Bulk interface {
+	ReadMany(heads []item.Head) (map[item.Digest][]byte, error)
+}
+
+// pages renders all documents, several at once, and writes them as they come; by that
+// the assets that they name become known.
 func (p *publisher) pages() error {
 	var slugs []string
 	for s := range p.r.Pages() {
@@ -155,30 +165,80 @@ func (p *publisher) pages() error {
 		slugs = append(slugs, m.Slug)
 	}
 	sort.Strings(slugs)
-	last := ""
-	for _, s := range slugs {
-		if s == last {
-			continue
-		}
-		last = s
-		o, err := p.r.Page(render.Ask{Slug: s})
-		if err != nil {
+	slugs = slices.Compact(slugs)
+	for len(slugs) > 0 {
+		n := min(len(slugs), atOnce)
+		if err := p.prime(slugs[:n]); err != nil {
 			return err
 		}
-		file := item.SlugFile(s)
-		if s == render.NotFoundSlug {
-			file, s = strings.TrimPrefix(s, "/"), ""
+		outs, errs := make([]*render.Output, n), make([]error, n)
+		var next atomic.Int64
+		var done sync.WaitGroup
+		for _, r := range p.rs {
+			done.Add(1)
+			go func() {
+				defer done.Done()
+				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
+					outs[i], errs[i] = r.Page(render.Ask{Slug: slugs[i]})
+				}
+			}()
 		}
-		p.shown = append(p.shown, shownPage{file, s, o.Page, o.Body})
+		done.Wait()
+		for i, o := range outs {
+			if errs[i] != nil {
+				return errs[i]
+			}
+			if err := p.page(slugs[i], o); err != nil {
+				return err
+			}
+		}
+		slugs = slugs[n:]
 	}
 	return nil
 }
 
-// assets come first, so that no page is ever there before what it names.
+// prime gives the renderers the sources of the next pages, where that is quicker.
+func (p *publisher) prime(slugs []string) error {
+	bulk, ok := p.c.(Bulk)
+	if !ok {
+		return nil
+	}
+	var heads []item.Head
+	for _, s := range slugs {
+		if h, ok := p.r.Pages()[s]; ok {
+			heads = append(heads, h)
+		}
+	}
+	texts, err := bulk.ReadMany(heads)
+	if err != nil {
+		return err
+	}
+	for _, r := range p.rs {
+		r.Prime(heads, texts)
+	}
+	return nil
+}
+
+func (p *publisher) page(slug string, o *render.Output) error {
+	file := item.SlugFile(slug)
+	if slug == render.NotFoundSlug {
+		file = strings.TrimPrefix(slug, "/")
+	} else if slug != "/search/" {
+		p.slugs = append(p.slugs, slug)
+	}
+	if bytes.Contains(o.Body, []byte(`action="`+render.AssetRoot+`form/`)) {
+		p.notes = append(p.notes, Left{file, "its form is sent to " + render.AssetRoot + "form/, where a published folder answers nothing; let your server take it there"})
+	}
+	return p.text(file, o.Page, o.Body)
+}
+
+// assets writes what the pages name, under digests.
 func (p *publisher) assets() error {
-	for _, a := range p.r.Assets() {
-		if err := p.asset(strings.TrimPrefix(a.Path, "/"), a); err != nil {
-			return err
+	for _, r := range p.rs {
+		for _, a := range r.Assets() {
+			if err := p.asset(strings.TrimPrefix(a.Path, "/"), a); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
@@ -217,18 +277,6 @@ func (p *publisher) kept() error {
 			err = p.write(file, Published{h.Doc, h.Bytes, h.Address}, func() (io.ReadCloser, error) { return p.c.Open(h) })
 		}
 		if err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (p *publisher) writePages() error {
-	for _, s := range p.shown {
-		if bytes.Contains(s.body, []byte(`action="`+render.AssetRoot+`form/`)) {
-			p.notes = append(p.notes, Left{s.path, "its form is sent to " + render.AssetRoot + "form/, where a published folder answers nothing; let your server take it there"})
-		}
-		if err := p.text(s.path, s.item, s.body); err != nil {
 			return err
 		}
 	}
@@ -290,10 +338,8 @@ func (p *publisher) engines() error {
 		default:
 			root := strings.TrimSuffix(address, "/")
 			var m urls
-			for _, s := range p.shown {
-				if s.slug != "" && s.slug != "/search/" {
-					m.Locs = append(m.Locs, urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s.slug, "/")}).EscapedPath()})
-				}
+			for _, s := range p.slugs {
+				m.Locs = append(m.Locs, urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s, "/")}).EscapedPath()})
 			}
 			b, err := xml.MarshalIndent(m, "", " ")
 			if err != nil {

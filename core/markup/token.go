@@ -233,3 +233,26 @@ func Tags(src []byte) []Node {
 	}
 	return out
 }
+
+// HasCustomTags tells whether src may hold elements with a dash in their name. It is
+// quick, and may say yes for what stands in a comment or a text.
+func HasCustomTags(src []byte) bool {
+	for {
+		i := bytes.IndexByte(src, '<')
+		if i < 0 {
+			return false
+		}
+		src = src[i+1:]
+		if len(src) == 0 || !isAlnum(src[0]) {
+			continue
+		}
+		for _, c := range src {
+			if c == '-' {
+				return true
+			}
+			if isSpace(c) || c == '>' || c == '/' {
+				break
+			}
+		}
+	}
+}

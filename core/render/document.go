@@ -154,13 +154,19 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	if body, err = s.surround(body, h); err != nil {
+	tree := markup.Parse(body, "")
+	around, err := s.surround(tree, h)
+	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	if body, err = s.head(body, h); err != nil {
+	head, err := s.head(tree, h) // after the parts, whose styles it names
+	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	out.Body, err = facts.Replace(item.Page, "", body, r.outLink(spot.Slug))
+	if body, err = span.Apply(body, append(head, around...)); err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
+	out.Body, err = facts.Relink(item.Page, "", body, r.outLink(spot.Slug))
 	for a := range s.reached {
 		out.Reached = append(out.Reached, a)
 	}
@@ -169,8 +175,7 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 }
 
 // surround puts the parts that have no mark of their own around the content.
-func (s *stage) surround(src []byte, page item.Head) ([]byte, error) {
-	tree := markup.Parse(src, "")
+func (s *stage) surround(tree *markup.Tree, page item.Head) ([]span.Edit, error) {
 	inner := bodyInner(tree)
 	var before, after strings.Builder
 	edits := bodyMarks(tree, page)
@@ -207,10 +212,10 @@ func (s *stage) surround(src []byte, page item.Head) ([]byte, error) {
 	if page.Meta.TitleShown && page.Meta.Title != "" && tree.Find(func(n *markup.Node) bool { return n.Tag == "h1" }) == nil {
 		before.WriteString("\n<h1 class=\"cp-page-title\">" + markup.EscapeText(page.Meta.Title) + "</h1>")
 	}
-	return span.Apply(src, append(edits,
+	return append(edits,
 		span.Edit{Span: span.Span{Start: inner.Start, End: inner.Start}, New: []byte(before.String())},
 		span.Edit{Span: span.Span{Start: inner.End, End: inner.End}, New: []byte(after.String())},
-	))
+	), nil
 }
 
 // bodyMarks tells the site's styles in the body's tag how wide the page is.
@@ -248,8 +253,8 @@ func bodyInner(t *markup.Tree) span.Span {
 }
 
 // head adds to the head what the page's pieces ask for.
-func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
-	tree := markup.Parse(src, "")
+func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
+	src := tree.Source
 	at, hasTitle, hasCharset, hasIcon := len(src), false, false, false
 	hasRobots, linked := false, map[string]bool{}
 	for _, n := range tree.All {
@@ -334,7 +339,7 @@ func (s *stage) head(src []byte, h item.Head) ([]byte, error) {
 			s.reachSetting("language")
 		}
 	}
-	return span.Apply(src, edits)
+	return edits, nil
 }
 
 // styles gives the union of what the page, its parts and its sections list, in
@@ -396,11 +401,15 @@ func (r *Renderer) Alone(a item.Address) (*Output, error) {
 	}
 	out := &Output{Status: 200, Page: a}
 	bare := strings.Replace(shell, "<body>", `<body style="margin:0">`, 1)
-	doc, err := s.head(fmt.Appendf(nil, bare, body), h)
+	doc := fmt.Appendf(nil, bare, body)
+	edits, err := s.head(markup.Parse(doc, ""), h)
 	if err != nil {
 		return nil, err
 	}
-	out.Body, err = facts.Replace(item.Page, "", doc, r.outLink(spot.Slug))
+	if doc, err = span.Apply(doc, edits); err != nil {
+		return nil, err
+	}
+	out.Body, err = facts.Relink(item.Page, "", doc, r.outLink(spot.Slug))
 	return out, err
 }
 

@@ -51,6 +51,9 @@ func (s *stage) reachSetting(key string) {
 
 // expand writes the cp- elements of a source text out.
 func (s *stage) expand(src []byte, context string) ([]byte, error) {
+	if !markup.HasCustomTags(src) {
+		return src, nil
+	}
 	tree := markup.Parse(src, context)
 	if tree.Opaque {
 		return src, nil

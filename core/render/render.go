@@ -42,6 +42,7 @@ type Renderer struct {
 	Static  bool
 	kept    map[string]item.Address // addresses that media had before they were adopted
 	content map[item.Address][]byte
+	primed  []item.Address
 }
 
 // Asset is a file that a rendered page names.
@@ -91,6 +92,20 @@ func New(c item.Collection) *Renderer {
 
 // Pages lists the pages' slugs with their heads.
 func (r *Renderer) Pages() map[string]item.Head { return r.pages }
+
+// Prime gives texts that are about to be needed; those of earlier calls are forgotten.
+func (r *Renderer) Prime(heads []item.Head, texts map[item.Digest][]byte) {
+	for _, a := range r.primed {
+		delete(r.content, a)
+	}
+	r.primed = r.primed[:0]
+	for _, h := range heads {
+		if b, ok := texts[h.Doc]; ok {
+			r.content[h.Address] = b
+			r.primed = append(r.primed, h.Address)
+		}
+	}
+}
 
 // PageAt gives the page with a slug.
 func (r *Renderer) PageAt(slug string) (item.Address, bool) {

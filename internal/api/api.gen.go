@@ -1522,14 +1522,14 @@ type ClientInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 	PublishSite(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishChangesWithBody The same zip without the contents that the receiver has; its list names them all.
+	// PublishChangesWithBody The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
 	PublishChangesWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+	// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -2516,7 +2516,7 @@ func (c *Client) PublishSite(ctx context.Context, site string, params *PublishSi
 	return c.Client.Do(req)
 }
 
-// PublishChangesWithBody The same zip without the contents that the receiver has; its list names them all.
+// PublishChangesWithBody The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2533,7 +2533,7 @@ func (c *Client) PublishChangesWithBody(ctx context.Context, site string, conten
 	return c.Client.Do(req)
 }
 
-// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -5549,14 +5549,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 	PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteResponse, error)
 
-	// PublishChangesWithBodyWithResponse The same zip without the contents that the receiver has; its list names them all.
+	// PublishChangesWithBodyWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
 	PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error)
 
-	// PublishChangesWithResponse The same zip without the contents that the receiver has; its list names them all.
+	// PublishChangesWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -8932,7 +8932,7 @@ func (c *ClientWithResponses) PublishSiteWithResponse(ctx context.Context, site 
 	return ParsePublishSiteResponse(rsp)
 }
 
-// PublishChangesWithBodyWithResponse The same zip without the contents that the receiver has; its list names them all.
+// PublishChangesWithBodyWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -8945,7 +8945,7 @@ func (c *ClientWithResponses) PublishChangesWithBodyWithResponse(ctx context.Con
 	return ParsePublishChangesResponse(rsp)
 }
 
-// PublishChangesWithResponse The same zip without the contents that the receiver has; its list names them all.
+// PublishChangesWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -11081,7 +11081,7 @@ type ServerInterface interface {
 	// PublishSite The complete static site as a zip.
 	// (GET /api/v1/sites/{site}/published)
 	PublishSite(c *gin.Context, site string, params PublishSiteParams)
-	// PublishChanges The same zip without the contents that the receiver has; its list names them all.
+	// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
 	// (POST /api/v1/sites/{site}/published)
 	PublishChanges(c *gin.Context, site string)
 	// ListRevisions The site’s history, the newest first.

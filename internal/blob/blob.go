@@ -76,7 +76,12 @@ func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 	if err != nil {
 		return "", 0, fmt.Errorf("keeping content: %w", err)
 	}
-	defer os.Remove(f.Name())
+	moved := false
+	defer func() {
+		if !moved {
+			os.Remove(f.Name())
+		}
+	}()
 	sum := sha256.New()
 	n, err := io.Copy(io.MultiWriter(f, sum), r)
 	if err == nil && sure {
@@ -95,12 +100,16 @@ func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 	if now := time.Now(); os.Chtimes(p, now, now) == nil {
 		return d, n, nil
 	}
-	if err := os.MkdirAll(filepath.Dir(p), 0o700); err != nil {
-		return "", 0, err
+	err = os.Rename(f.Name(), p)
+	if errors.Is(err, fs.ErrNotExist) { // the first with these two digits
+		if err = os.MkdirAll(filepath.Dir(p), 0o700); err == nil {
+			err = os.Rename(f.Name(), p)
+		}
 	}
-	if err := os.Rename(f.Name(), p); err != nil {
+	if err != nil {
 		return "", 0, fmt.Errorf("keeping content: %w", err)
 	}
+	moved = true
 	if sure {
 		if dir, err := os.Open(filepath.Dir(p)); err == nil { // the name, too, must survive a power cut
 			dir.Sync()

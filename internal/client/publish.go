@@ -1,22 +1,21 @@
 package client
 
 import (
-	"archive/zip"
+	"archive/tar"
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"maps"
 	"net/http"
-	"os"
 	"slices"
-	"strconv"
-	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
 	"compactparcel/internal/outlet"
 
 	"github.com/spf13/cobra"
@@ -125,27 +124,15 @@ func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *out
 		b, _ := io.ReadAll(io.LimitReader(resp.Body, 1<<20))
 		return nil, nil, refusal(rawReply{resp.StatusCode, b})
 	}
-	spool, err := os.CreateTemp("", "cparcel-publish-")
-	if err != nil {
-		return nil, nil, err
-	}
-	defer func() { spool.Close(); os.Remove(spool.Name()) }()
-	size, err := io.Copy(spool, a.progress(resp.Body, resp.ContentLength, "receiving"))
-	if err != nil {
-		return nil, nil, fmt.Errorf("receiving the site: %w", err)
-	}
-	z, err := zip.NewReader(spool, size)
-	if err != nil {
-		return nil, nil, fmt.Errorf("what the service sent cannot be read: %w", err)
-	}
-	r, err := f.Publish(over, func(out folder.Out) (*folder.Release, error) { return fromZip(z, out) })
 	var notes []string
-	for _, w := range resp.Header.Values("Warning") {
-		if text, err := strconv.Unquote(strings.TrimPrefix(w, "299 - ")); err == nil {
-			notes = append(notes, text)
+	r, err := f.Publish(over, func(out folder.Out) (*folder.Release, error) {
+		rel, said, err := fromStream(a.progress(resp.Body, -1, "receiving"), out)
+		for _, n := range said {
+			notes = append(notes, n.Path+": "+n.Why)
 		}
-	}
-	return r, notes, folderProblem(err)
+		return rel, err
+	})
+	return r, notes, err
 }
 
 // folderProblem lets errors about the folder end with the code for refusals.
@@ -166,41 +153,47 @@ type rawReply struct {
 func (r rawReply) StatusCode() int { return r.status }
 func (r rawReply) GetBody() []byte { return r.body }
 
-// fromZip puts all files of a release; those that the zip leaves out are there already.
-func fromZip(z *zip.Reader, out folder.Out) (*folder.Release, error) {
-	b, err := readZip(z, folder.ReleaseFile)
-	if err != nil {
-		return nil, err
+// fromStream puts down the files of a release as they come; those that the service
+// left out are there already. It gives nothing without the list at the stream's end.
+func fromStream(r io.Reader, out folder.Out) (*folder.Release, []folder.Left, error) {
+	t := tar.NewReader(r)
+	var rel *folder.Release
+	var list []byte
+	var notes []folder.Left
+	came := map[string]bool{}
+	for {
+		h, err := t.Next()
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, nil, fmt.Errorf("receiving the site: %w", err)
+		}
+		switch h.Name {
+		case folder.ReleaseFile:
+			if list, err = io.ReadAll(t); err == nil {
+				err = json.Unmarshal(list, &rel)
+			}
+		case desk.NotesEntry:
+			err = json.NewDecoder(t).Decode(&notes)
+		default:
+			came[h.Name] = true
+			err = out(h.Name, folder.Published{}, func() (io.ReadCloser, error) { return io.NopCloser(t), nil })
+		}
+		if err != nil {
+			return nil, nil, fmt.Errorf("receiving the site: %w", err)
+		}
 	}
-	rel := &folder.Release{}
-	if err := json.Unmarshal(b, rel); err != nil {
-		return nil, fmt.Errorf("the list of what was sent cannot be read: %w", err)
-	}
-	files := map[string]*zip.File{}
-	for _, f := range z.File {
-		files[f.Name] = f
+	if rel == nil {
+		return nil, nil, fmt.Errorf("receiving the site: the connection broke off before all had come")
 	}
 	for _, p := range slices.Sorted(maps.Keys(rel.Files)) {
-		x := rel.Files[p]
-		open := func() (io.ReadCloser, error) {
-			f, ok := files[p]
-			if !ok {
-				return nil, fmt.Errorf("the service did not send %s", p)
-			}
-			return f.Open()
+		if came[p] {
+			continue
 		}
-		if err := out(p, x, open); err != nil {
-			return nil, err
+		if err := out(p, rel.Files[p], func() (io.ReadCloser, error) { return nil, fmt.Errorf("the service did not send %s", p) }); err != nil {
+			return nil, nil, err
 		}
 	}
-	return rel, out(folder.ReleaseFile, folder.Published{Digest: item.DigestOf(b), Bytes: int64(len(b))}, files[folder.ReleaseFile].Open)
-}
-
-func readZip(z *zip.Reader, name string) ([]byte, error) {
-	f, err := z.Open(name)
-	if err != nil {
-		return nil, fmt.Errorf("the service sent no list of the files: %w", err)
-	}
-	defer f.Close()
-	return io.ReadAll(f)
+	return rel, notes, out(folder.ReleaseFile, folder.Published{Digest: item.DigestOf(list), Bytes: int64(len(list))}, func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(list)), nil })
 }

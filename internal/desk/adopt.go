@@ -82,15 +82,15 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		return nil, problem(Exists, what, "choose another name with --name, or adopt into it again", "there is a site of this name already")
 	}
 	batch := d.Store.NewBatch(ctx, d.Now())
-	set, report, err := folder.ReadInto(fsys, d.keeper(ctx, batch))
+	set, report, err := folder.ReadInto(fsys, &keeper{d, ctx, batch})
 	if err != nil {
 		return nil, badFolder(what, err)
 	}
 	out := &Adopted{Report: report}
-	bases, err := d.keepFiles(batch, set)
-	if err != nil {
+	if err := batch.Flush(); err != nil {
 		return nil, explain(what, err)
 	}
+	bases := fresh(set)
 	changes := bases
 	if parts == PartsAuto {
 		if changes, err = d.takeSure(ctx, set, bases, out); err != nil {
@@ -199,34 +199,37 @@ func (d *Desk) keepOne(ctx context.Context, h item.Head, b []byte) (item.Head, e
 	return h, nil
 }
 
-// keeper keeps texts in a batch as they are read.
-func (d *Desk) keeper(ctx context.Context, batch *store.Batch) folder.Keeper {
-	return func(h item.Head, content []byte, f *facts.Facts) (func() (io.ReadCloser, error), error) {
-		h, err := batch.Text(h, content, f)
-		return func() (io.ReadCloser, error) { return d.Store.Content(ctx, h) }, err
-	}
+// keeper keeps what is read from a folder in a batch.
+type keeper struct {
+	d     *Desk
+	ctx   context.Context
+	batch *store.Batch
 }
 
-// keepFiles stores the files of a set whose texts are kept already, and gives the
-// changes that put its items anew.
-func (d *Desk) keepFiles(batch *store.Batch, set *item.Set) ([]store.Change, error) {
+func (k *keeper) opener(h item.Head) func() (io.ReadCloser, error) {
+	return func() (io.ReadCloser, error) { return k.d.Store.Content(k.ctx, h) }
+}
+
+// Text keeps a text with its facts.
+func (k *keeper) Text(h item.Head, content []byte, f *facts.Facts) (func() (io.ReadCloser, error), error) {
+	h, err := k.batch.Text(h, content, f)
+	return k.opener(h), err
+}
+
+// File keeps a file.
+func (k *keeper) File(h item.Head, r io.Reader) (item.Head, func() (io.ReadCloser, error), error) {
+	h, err := k.batch.File(h, r)
+	return h, k.opener(h), err
+}
+
+// fresh gives the changes that put the items of a set anew.
+func fresh(set *item.Set) []store.Change {
 	var changes []store.Change
 	for _, h := range set.Heads() {
-		if isFile(h) {
-			r, err := set.Open(h)
-			if err != nil {
-				return nil, err
-			}
-			h, err = batch.File(h, r)
-			r.Close()
-			if err != nil {
-				return nil, err
-			}
-		}
 		h.ID = store.NewID()
 		changes = append(changes, store.Change{Head: h})
 	}
-	return changes, batch.Flush()
+	return changes
 }
 
 // isFile tells whether an item is a file in which nothing is read.

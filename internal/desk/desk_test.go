@@ -272,7 +272,7 @@ func TestTheDesk(t *testing.T) {
 		_, err = desk.ZipFolder(strings.NewReader("no zip"), 6)
 		problem(t, err, desk.Refused, "cannot be read as a zip")
 		var out bytes.Buffer
-		rel, _, err := d.Publish(ctx, viewer, desk.Publication{Site: "zipped"}, &out)
+		rel, _, err := d.PublishZip(ctx, viewer, desk.Publication{Site: "zipped"}, &out)
 		require.NoError(t, err)
 		z, err := zip.NewReader(bytes.NewReader(out.Bytes()), int64(out.Len()))
 		require.NoError(t, err)

@@ -16,10 +16,27 @@ import (
 
 // PublishSite gives the complete static site as a zip.
 func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
-	s.publish(c, desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))})
+	f, err := os.CreateTemp("", "cparcel-out-")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer func() { f.Close(); os.Remove(f.Name()) }()
+	w := bufio.NewWriterSize(f, 1<<18)
+	in := desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))}
+	if _, _, err := s.Desk.PublishZip(c.Request.Context(), person(c), in, w); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if err := w.Flush(); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.sendFile(c, f, "application/zip", site+".zip")
 }
 
-// PublishChanges gives the zip without what the receiver has.
+// PublishChanges streams the site without what the receiver has. When something fails
+// behind the first bytes, the stream breaks off, and the receiver misses its list.
 func (s *Server) PublishChanges(c *gin.Context, site string) {
 	in, ok := read[api.PublishChanges](s, c)
 	if !ok {
@@ -29,34 +46,22 @@ func (s *Server) PublishChanges(c *gin.Context, site string) {
 	for _, d := range in.Have {
 		p.Have[d] = true
 	}
-	s.publish(c, p)
+	c.Header("Content-Type", "application/x-tar")
+	w := bufio.NewWriterSize(c.Writer, 1<<18)
+	err := s.Desk.PublishStream(c.Request.Context(), person(c), p, w)
+	if err == nil {
+		err = w.Flush()
+	}
+	switch {
+	case err == nil:
+	case c.Writer.Written():
+		s.Log.Error("publishing broke off", "site", site, "error", err)
+		panic(http.ErrAbortHandler)
+	default:
+		c.Writer.Header().Del("Content-Type")
+		s.fail(c, err)
+	}
 }
-
-func (s *Server) publish(c *gin.Context, p desk.Publication) {
-	f, err := os.CreateTemp("", "cparcel-out-")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	defer func() { f.Close(); os.Remove(f.Name()) }()
-	w := bufio.NewWriterSize(f, 1<<18)
-	_, notes, err := s.Desk.Publish(c.Request.Context(), person(c), p, w)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	if err := w.Flush(); err != nil {
-		s.fail(c, err)
-		return
-	}
-	for _, n := range notes[:min(len(notes), maxWarnings)] {
-		c.Writer.Header().Add("Warning", fmt.Sprintf("299 - %q", n.Path+": "+n.Why))
-	}
-	s.sendFile(c, f, "application/zip", p.Site+".zip")
-}
-
-// maxWarnings bounds how many notes travel beside a zip, as warnings (RFC 7234, 5.5).
-const maxWarnings = 20
 
 func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
 	info, err := f.Stat()

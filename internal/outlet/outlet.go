@@ -256,13 +256,21 @@ func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, erro
 		return nil, err
 	}
 	defer os.RemoveAll(half)
-	w := &writer{root: half, stamps: map[string]stamp{}}
+	w := &writer{root: half, stamps: map[string]stamp{}, digests: map[string]item.Digest{}}
 	if n > 0 {
 		w.before, w.old, w.edited = f.tree(n), old, edited
 	}
 	rel, err := fill(w.put)
 	if err != nil {
 		return nil, err
+	}
+	for p, x := range rel.Files { // every byte is what the list says
+		if got, fresh := w.digests[p]; fresh && got != x.Digest {
+			return nil, fmt.Errorf("%s arrived with other bytes than its list says", p)
+		}
+		if _, there := w.stamps[p]; !there {
+			return nil, fmt.Errorf("%s is in the list and did not come", p)
+		}
 	}
 	out.Files, out.Written = len(rel.Files), w.written
 	if n > 0 {
@@ -365,6 +373,7 @@ type writer struct {
 	old     *record
 	edited  map[string]bool
 	stamps  map[string]stamp
+	digests map[string]item.Digest // of what was written
 	written int
 	made    map[string]bool
 }
@@ -400,17 +409,19 @@ func (w *writer) put(path string, f folder.Published, open func() (io.ReadCloser
 	if err != nil {
 		return err
 	}
-	n, err := io.Copy(out, r)
+	sum := sha256.New()
+	n, err := io.Copy(io.MultiWriter(out, sum), r)
+	var info os.FileInfo
+	if err == nil {
+		info, err = out.Stat()
+	}
 	if e := out.Close(); err == nil {
 		err = e
 	}
 	if err != nil {
 		return err
 	}
-	info, err := os.Stat(p)
-	if err != nil {
-		return err
-	}
+	w.digests[path] = item.Digest(hex.EncodeToString(sum.Sum(nil)))
 	if path != folder.ReleaseFile {
 		w.written++
 	}

@@ -73,14 +73,23 @@ func (s *Store) Content(ctx context.Context, h item.Head) (io.ReadCloser, error)
 	if err := s.DB(ctx).Where("digest = ?", h.Doc).Take(&doc).Error; err != nil {
 		return nil, fmt.Errorf("the content of %s (%s): %w", h.Address, h.Doc.Short(), err)
 	}
-	if doc.Coding == "zstd" {
-		b, err := decoder.DecodeAll(doc.Body, make([]byte, 0, doc.Bytes))
-		if err != nil {
-			return nil, fmt.Errorf("the content of %s is damaged: %w", h.Address, err)
-		}
-		doc.Body = b
+	b, err := doc.text()
+	if err != nil {
+		return nil, fmt.Errorf("the content of %s: %w", h.Address, err)
 	}
-	return io.NopCloser(bytes.NewReader(doc.Body)), nil
+	return io.NopCloser(bytes.NewReader(b)), nil
+}
+
+// text gives the text itself.
+func (d *Doc) text() ([]byte, error) {
+	if d.Coding != "zstd" {
+		return d.Body, nil
+	}
+	b, err := decoder.DecodeAll(d.Body, make([]byte, 0, d.Bytes))
+	if err != nil {
+		return nil, fmt.Errorf("%s is damaged: %w", d.Digest.Short(), err)
+	}
+	return b, nil
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.

@@ -14,8 +14,9 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// NewID gives a permanent item id.
-func NewID() string { return uuid.NewString() }
+// NewID gives a permanent item id: a UUID of version 7, so that what comes into being
+// together lies together in the tables.
+func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 
 // Draft states.
 const (

@@ -356,7 +356,7 @@ export interface paths {
         /** The complete static site as a zip. */
         get: operations["publishSite"];
         put?: never;
-        /** The same zip without the contents that the receiver has; its list names them all. */
+        /** The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”. */
         post: operations["publishChanges"];
         delete?: never;
         options?: never;
@@ -2194,7 +2194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": string;
+                    "application/x-tar": string;
                 };
             };
             default: components["responses"]["Problem"];
