@@ -19,6 +19,8 @@ type Ask struct {
 	// Marked puts a comment before and behind every section and part, by which its
 	// place in the document is found: see PlaceOf.
 	Marked bool
+	// Bare leaves head and addresses as they are: the document is only for comparing.
+	Bare bool
 }
 
 // Page renders what answers a slug: a page, a record, a listing, the search
@@ -154,6 +156,10 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
+	if ask.Bare && s.allPlaced() {
+		out.Body = body
+		return out, nil
+	}
 	tree := markup.Parse(body, "")
 	around, err := s.surround(tree, h)
 	if err != nil {
@@ -172,6 +178,16 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 	}
 	sort.Slice(out.Reached, func(i, j int) bool { return out.Reached[i].Less(out.Reached[j]) })
 	return out, err
+}
+
+// allPlaced tells that no part is left to stand around the content.
+func (s *stage) allPlaced() bool {
+	for role := range s.standing {
+		if !s.placed[role] {
+			return false
+		}
+	}
+	return len(s.overlays) == 0
 }
 
 // surround puts the parts that have no mark of their own around the content.

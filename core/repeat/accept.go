@@ -3,10 +3,10 @@ package repeat
 import (
 	"fmt"
 	"io"
+	"slices"
 	"sort"
 	"strings"
 
-	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 	"compactparcel/core/span"
@@ -25,6 +25,8 @@ type Accepted struct {
 	Took []item.Address
 	// Notes say what stays as it is, and why.
 	Notes []Note
+	// Left are the proposals that were not taken.
+	Left []Proposal
 }
 
 // Note is a finding about one item or proposal.
@@ -88,6 +90,16 @@ func Accept(c item.Collection, wanted []item.Address, sure bool) (*Accepted, err
 	if err := a.settle(roles); err != nil {
 		return nil, err
 	}
+	all, err := f.proposals()
+	if err != nil {
+		return nil, err
+	}
+	a.out.Left = []Proposal{}
+	for _, p := range all {
+		if !slices.Contains(a.out.Took, p.Address) {
+			a.out.Left = append(a.out.Left, p)
+		}
+	}
 	return a.out, nil
 }
 
@@ -104,8 +116,9 @@ func (a *acceptor) note(at item.Address, format string, args ...any) {
 	a.out.Notes = append(a.out.Notes, Note{at, fmt.Sprintf(format, args...)})
 }
 
+// put lays an item in; its sense digest is left to who keeps it.
 func (a *acceptor) put(h item.Head, content []byte) {
-	h.Sense = facts.Of(h.Address.Kind, h.Meta.Context, content).Sense
+	h.Sense = ""
 	h.Doc, h.Bytes = item.DigestOf(content), int64(len(content))
 	a.items[h.Address] = Item{h, content}
 }
@@ -222,29 +235,61 @@ func (a *acceptor) settle(roles []item.Role) error {
 		}
 		return h
 	}
-	for i, h := range a.f.heads {
+	texts := make([][]byte, len(a.f.heads))
+	err := each(len(a.f.heads), func(_, i int) error {
 		if len(a.edits[i]) == 0 && len(roles) == 0 {
-			continue
+			return nil
 		}
-		b, err := item.Read(a.f.c, h)
+		b, err := item.Read(a.f.c, a.f.heads[i])
 		if err != nil {
 			return err
 		}
-		if b, err = span.Apply(b, a.edits[i]); err != nil {
-			return fmt.Errorf("rewriting %s: %w", h.Address, err)
+		if texts[i], err = span.Apply(b, a.edits[i]); err != nil {
+			return fmt.Errorf("rewriting %s: %w", a.f.heads[i].Address, err)
 		}
-		a.put(without(i, h), b)
+		return nil
+	})
+	if err != nil {
+		return err
 	}
-	before, after := render.New(a.f.c), render.New(&overlay{a.f.c, a.items})
-	for i, h := range a.f.heads {
+	for i, b := range texts {
+		if b != nil {
+			a.put(without(i, a.f.heads[i]), b)
+		}
+	}
+	if err := a.verify(without); err != nil {
+		return err
+	}
+	for _, x := range a.items {
+		a.out.Items = append(a.out.Items, x)
+	}
+	sort.Slice(a.out.Items, func(i, j int) bool { return a.out.Items[i].Head.Address.Less(a.out.Items[j].Head.Address) })
+	return nil
+}
+
+// verify shows every changed document before and after, and takes back what would
+// change for a visitor.
+func (a *acceptor) verify(without func(int, item.Head) item.Head) error {
+	over := &overlay{a.f.c, a.items}
+	before, after := make([]*render.Renderer, workers()), make([]*render.Renderer, workers())
+	for w := range before {
+		before[w], after[w] = render.New(a.f.c), render.New(over)
+	}
+	other := make([]bool, len(a.f.heads))
+	err := each(len(a.f.heads), func(w, i int) error {
+		h := a.f.heads[i]
 		if _, changed := a.items[h.Address]; !changed {
-			continue
+			return nil
 		}
-		same, err := sameShown(before, after, h)
-		if err != nil {
-			return err
-		}
-		if same {
+		same, err := sameShown(before[w], after[w], h)
+		other[i] = !same
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	for i, h := range a.f.heads {
+		if !other[i] {
 			continue
 		}
 		b, err := item.Read(a.f.c, h)
@@ -255,10 +300,6 @@ func (a *acceptor) settle(roles []item.Role) error {
 		a.uses[i] = nil
 		a.put(without(i, h), b)
 	}
-	for _, x := range a.items {
-		a.out.Items = append(a.out.Items, x)
-	}
-	sort.Slice(a.out.Items, func(i, j int) bool { return a.out.Items[i].Head.Address.Less(a.out.Items[j].Head.Address) })
 	return nil
 }
 
@@ -276,11 +317,11 @@ func sameShown(before, after *render.Renderer, h item.Head) (bool, error) {
 	if h.Address.Kind != item.Page {
 		slug = render.NotFoundSlug
 	}
-	x, err := before.Page(render.Ask{Slug: slug})
+	x, err := before.Page(render.Ask{Slug: slug, Bare: true})
 	if err != nil {
 		return false, err
 	}
-	y, err := after.Page(render.Ask{Slug: slug})
+	y, err := after.Page(render.Ask{Slug: slug, Bare: true})
 	if err != nil {
 		return false, err
 	}

@@ -14,6 +14,12 @@ var bindings = map[string]bool{"data-fill": true, "data-field": true, "data-curr
 // assetDigest is what changes in an asset's address with its content.
 var assetDigest = regexp.MustCompile(`/_cp/[0-9a-f]+/`)
 
+// bringsTokens tells whether an address is that of the tokens' stylesheet, by its item
+// or as the engine serves it.
+func bringsTokens(href string) bool {
+	return href == "/"+siteTokens.Path() || strings.HasSuffix(href, "/"+tokenSheet)
+}
+
 // canon writes a document as its tree: elements, attributes in order of name, classes
 // as a set, texts with white space folded. Two documents of one canon are the same to
 // a visitor, but for the links to the stylesheets that tokens bring.
@@ -22,7 +28,7 @@ func canon(src []byte) string {
 	var b strings.Builder
 	var walk func(n *markup.Node)
 	walk = func(n *markup.Node) {
-		if n.Tag == "link" && strings.HasSuffix(n.Value("href"), "/"+tokenSheet) {
+		if n.Tag == "link" && bringsTokens(n.Value("href")) {
 			return
 		}
 		b.WriteString("<" + n.Tag)

@@ -3,6 +3,7 @@ package repeat
 import (
 	"sort"
 	"strings"
+	"sync"
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
@@ -30,34 +31,71 @@ func find(c item.Collection) (*finder, error) {
 		f.taken[h.Address] = true
 	}
 	counts := &sketch{}
-	for _, h := range f.heads { // first reading: how often each shape stands
-		d, err := open(c, h)
+	var mu sync.Mutex
+	err := each(len(f.heads), func(_, i int) error { // first reading: how often each shape stands
+		d, err := open(c, f.heads[i])
 		if err != nil {
-			return nil, err
+			return err
 		}
 		seen := map[shape]bool{}
 		for n, s := range shapes(d.tree) {
 			if !seen[s.shape] && candidate(n, s.size) {
 				seen[s.shape] = true
-				counts.add(s.shape)
 			}
 		}
+		mu.Lock()
+		defer mu.Unlock()
+		for s := range seen {
+			counts.add(s)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	all := map[shape]*group{}
 	values := 0
-	for i, h := range f.heads { // second reading: the largest that repeat
-		d, err := open(c, h)
+	runs := make([][]*run, len(f.heads))
+	err = each(len(f.heads), func(_, i int) error { // second reading: the largest that repeat
+		d, err := open(c, f.heads[i])
 		if err != nil {
-			return nil, err
+			return err
 		}
-		p := &picker{doc: d, index: i, counts: counts, sizes: shapes(d.tree), groups: all, values: &values}
+		p := &picker{doc: d, index: i, counts: counts, sizes: shapes(d.tree)}
 		p.measure()
 		for _, top := range d.tree.Root.Children {
 			p.pick(top)
 		}
-		f.runs = append(f.runs, findRuns(d, i, p.sizes)...)
+		runs[i] = findRuns(d, i, p.sizes)
+		mu.Lock()
+		defer mu.Unlock()
+		for _, x := range p.found {
+			if values += len(x.occ[0].values); values > maxValues {
+				return nil
+			}
+			if g := all[x.shape]; g != nil {
+				g.occ = append(g.occ, x.occ...)
+				if g.occ[len(g.occ)-1].doc < g.occ[0].doc { // the first page names it
+					last := len(g.occ) - 1
+					g.occ[0], g.occ[last] = g.occ[last], g.occ[0]
+					g.order, g.name, g.role = x.order, x.name, x.role
+				}
+			} else if len(all) < maxGroups {
+				all[x.shape] = x
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range runs {
+		f.runs = append(f.runs, r...)
 	}
 	for _, g := range all {
+		sort.Slice(g.occ, func(i, j int) bool {
+			return g.occ[i].doc < g.occ[j].doc || g.occ[i].doc == g.occ[j].doc && g.occ[i].at.Start < g.occ[j].at.Start
+		})
 		if g.settle() {
 			f.groups = append(f.groups, g)
 		}
@@ -106,8 +144,7 @@ type picker struct {
 	sizes  map[*markup.Node]sized
 	best   map[*markup.Node]int  // the highest count below an element
 	own    map[*markup.Node]bool // holds the page's own content
-	groups map[shape]*group
-	values *int
+	found  []*group              // each with one occurrence
 	order  int
 }
 
@@ -166,32 +203,22 @@ func (p *picker) stands(n *markup.Node, s sized) bool {
 }
 
 func (p *picker) take(n *markup.Node, s sized) {
-	g := p.groups[s.shape]
-	if g == nil {
-		if len(p.groups) >= maxGroups {
-			return
-		}
-		g = &group{shape: s.shape, tag: n.Tag, order: p.order, role: roleOf(n)}
-		g.name = n.Value("id")
-		if g.name == "" && len(n.Classes()) > 0 {
-			g.name = n.Classes()[0]
-		}
-		p.groups[s.shape] = g
-	}
-	list := slots(p.doc.src, n)
-	if *p.values += len(list); *p.values > maxValues {
-		return
+	g := &group{shape: s.shape, tag: n.Tag, order: p.order, role: roleOf(n)}
+	g.name = n.Value("id")
+	if g.name == "" && len(n.Classes()) > 0 {
+		g.name = n.Classes()[0]
 	}
 	line, _ := span.Line(p.doc.src, n.Start.Start)
 	o := occurrence{doc: p.index, at: n.Outer(), line: line}
-	for _, x := range list {
+	for _, x := range slots(p.doc.src, n) {
 		v := shape(fnvOffset).add(x.value)
 		if !x.has && x.attr != "" {
 			v = 0
 		}
 		o.values = append(o.values, v)
 	}
-	g.occ = append(g.occ, o)
+	g.occ = []occurrence{o}
+	p.found = append(p.found, g)
 }
 
 // settle works out how alike a group is; false means that it is none.

@@ -72,7 +72,8 @@ type maker struct {
 	list   []slot
 	differ []int // slots that are not the same everywhere
 	places []place
-	seen   []view // of each occurrence
+	links  map[int]bool // elements whose link tells whether a page is the current one
+	seen   []view       // of each occurrence
 	rules  map[int][]rule
 }
 
@@ -179,37 +180,55 @@ func (m *maker) bind() error {
 		m.places = append(m.places, p)
 	}
 	m.differ = kept
-	for i, o := range m.g.occ {
-		d, err := open(m.f.c, m.f.heads[o.doc])
-		if err != nil {
-			return err
-		}
-		n := nodeAt(d.tree, o.at)
-		if n == nil {
-			m.out.own[i] = "it is not found again"
-			m.seen = append(m.seen, view{})
-			continue
-		}
-		elems, list := elements(n), slots(d.src, n)
-		v := view{slug: m.f.heads[o.doc].Meta.Slug, slots: map[int]slot{}, inner: map[int]string{}, hrefs: map[int]string{}, attrOf: map[place]string{}}
-		for _, k := range m.differ {
-			v.slots[k] = slot{attr: list[k].attr, value: list[k].value, has: list[k].has}
-		}
-		for _, p := range m.places {
-			if p.target == "text" {
-				v.inner[p.element] = string(elems[p.element].Inner.Of(d.src))
-			} else {
-				v.attrOf[p] = elems[p.element].Value(p.target)
+	m.links = map[int]bool{}
+	for _, k := range m.differ {
+		if s := m.list[k]; isMark(s.node, s.attr) {
+			if e := m.linkOf(m.number(s.node)); e >= 0 {
+				m.links[e] = true
 			}
 		}
-		for e, x := range elems {
-			if x.Tag == "a" {
-				v.hrefs[e] = x.Value("href")
-			}
-		}
-		m.seen = append(m.seen, v)
 	}
-	return nil
+	m.seen = make([]view, len(m.g.occ))
+	lost := make([]bool, len(m.g.occ))
+	err := each(len(m.g.occ), func(_, i int) error {
+		var err error
+		m.seen[i], lost[i], err = m.look(m.g.occ[i])
+		return err
+	})
+	for i := range lost {
+		if lost[i] {
+			m.out.own[i] = "it is not found again"
+		}
+	}
+	return err
+}
+
+// look reads what an occurrence says at the differing places.
+func (m *maker) look(o occurrence) (v view, lost bool, err error) {
+	d, err := open(m.f.c, m.f.heads[o.doc])
+	if err != nil {
+		return v, false, err
+	}
+	n := nodeAt(d.tree, o.at)
+	if n == nil {
+		return v, true, nil
+	}
+	elems, list := elements(n), slots(d.src, n)
+	v = view{slug: m.f.heads[o.doc].Meta.Slug, slots: map[int]slot{}, inner: map[int]string{}, hrefs: map[int]string{}, attrOf: map[place]string{}}
+	for _, k := range m.differ {
+		v.slots[k] = slot{attr: list[k].attr, value: list[k].value, has: list[k].has}
+	}
+	for _, p := range m.places {
+		if p.target == "text" {
+			v.inner[p.element] = string(elems[p.element].Inner.Of(d.src))
+		} else {
+			v.attrOf[p] = elems[p.element].Value(p.target)
+		}
+	}
+	for e := range m.links {
+		v.hrefs[e] = elems[e].Value("href")
+	}
+	return v, false, nil
 }
 
 // valueName names a place for people.

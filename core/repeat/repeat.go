@@ -98,6 +98,10 @@ func Find(c item.Collection) ([]Proposal, error) {
 	if err != nil {
 		return nil, err
 	}
+	return f.proposals()
+}
+
+func (f *finder) proposals() ([]Proposal, error) {
 	out := []Proposal{}
 	for _, g := range f.groups {
 		out = append(out, f.proposal(g))
@@ -105,7 +109,7 @@ func Find(c item.Collection) ([]Proposal, error) {
 	for _, r := range f.runs {
 		out = append(out, r.proposal(f))
 	}
-	t, err := findTokens(c)
+	t, err := findTokens(f.c)
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"runtime"
 	"sort"
 	"strings"
 
@@ -15,6 +16,7 @@ import (
 	"compactparcel/core/repeat"
 	"compactparcel/internal/store"
 
+	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 )
 
@@ -97,7 +99,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			return nil, explain(what, err)
 		}
 	}
-	if parts == PartsAuto || parts == PartsAsk {
+	if parts == PartsAsk {
 		if out.Proposals, err = repeat.Find(set); err != nil {
 			return nil, explain(what, err)
 		}
@@ -144,19 +146,17 @@ func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Chan
 	if err != nil {
 		return nil, err
 	}
-	out.Took, out.Notes = took.Took, took.Notes
+	out.Took, out.Notes, out.Proposals = took.Took, took.Notes, took.Left
 	at := map[item.Address]int{}
 	changes = append([]store.Change{}, changes...)
 	for i, c := range changes {
 		at[c.Head.Address] = i
 	}
-	batch := d.Store.NewBatch(ctx, d.Now())
-	for _, x := range took.Items {
-		set.Put(x.Head, x.Content)
-		h, err := batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
-		if err != nil {
-			return nil, err
-		}
+	heads, err := d.keepAll(ctx, took.Items)
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range heads {
 		if i, there := at[h.Address]; there {
 			h.ID = changes[i].Head.ID
 			changes[i].Head = h
@@ -165,7 +165,25 @@ func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Chan
 		h.ID = store.NewID()
 		changes = append(changes, store.Change{Head: h})
 	}
-	return changes, batch.Flush()
+	return changes, nil
+}
+
+// keepAll stores the texts of accepted items, on all cores, and gives their heads.
+func (d *Desk) keepAll(ctx context.Context, items []repeat.Item) ([]item.Head, error) {
+	batch := d.Store.NewBatch(ctx, d.Now())
+	heads := make([]item.Head, len(items))
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i, x := range items {
+		g.Go(func() (err error) {
+			heads[i], err = batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	return heads, batch.Flush()
 }
 
 // folderFiles notes which file each item was read from, and as what.

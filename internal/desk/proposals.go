@@ -52,11 +52,11 @@ func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft
 		return out, nil
 	}
 	var changes []store.Change
-	for _, x := range done.Items {
-		h, err := d.keepOne(ctx, x.Head, x.Content)
-		if err != nil {
-			return nil, explain(what, err)
-		}
+	heads, err := d.keepAll(ctx, done.Items)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	for _, h := range heads {
 		if h.ID == "" {
 			h.ID = store.NewID()
 		}
