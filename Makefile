@@ -1,6 +1,7 @@
 # Compact Parcel. `make demo` and `make test` do all the set-up they need.
 SHELL := /bin/bash
-GO_SOURCES := $(shell git ls-files '*.go' 'internal/store/migrations/*' 'demo/sites/*' go.mod go.sum 2>/dev/null)
+# Names with spaces or accents, of which a demo site has some, are no names to make.
+GO_SOURCES := $(shell git ls-files '*.go' 'internal/store/migrations/*' 'demo/sites/*' go.mod go.sum 2>/dev/null | grep -v '[ "]')
 WEB_SOURCES := $(shell git ls-files 'web/*' 2>/dev/null)
 CONSOLE := internal/console/dist/index.html
 FLAGS ?=
