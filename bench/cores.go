@@ -37,7 +37,7 @@ func cores() error {
 		piece.Home, piece.In = tree, tree.ByTag("section")[0].Outer()
 		carried += len(css.Carry(parsed, []css.Piece{piece}).CSS)
 	}
-	fmt.Printf("| exact CSS of %d sections of 200 pages on a sheet of %d KB | %.2f s | | aim 5 s; %d KB carried on average |\n", len(sections), len(sheet)>>10, time.Since(start).Seconds(), carried/len(sections)>>10)
+	fmt.Printf("| exact CSS of %d sections of 200 pages on a sheet of %d KB | %.2f s | | aim 5 s; %d bytes carried on average |\n", len(sections), len(sheet)>>10, time.Since(start).Seconds(), carried/len(sections))
 	return nil
 }
 

@@ -26,6 +26,9 @@ type Order struct {
 	// WholeSheets takes stylesheets whole: for a home where other pieces will lean
 	// on them, too. A kit made from there is exact again.
 	WholeSheets bool
+	// KeepHeads takes pages with all scripts of their heads: for a source that is no
+	// site, where none is a site's own.
+	KeepHeads bool
 }
 
 // Pick is one item put into a kit in the making.
@@ -61,10 +64,18 @@ type Taken struct {
 type world struct {
 	*closure.Small
 	carried map[item.Address][]byte
+	heads   *heads
 	cut     bool
 }
 
 func (w *world) Facts(h item.Head) (*facts.Facts, error) {
+	if h.Address.Kind == item.Page && w.heads != nil {
+		b, without, err := w.heads.without(h)
+		if err != nil || len(without) == 0 {
+			return w.Small.Facts(h)
+		}
+		return facts.Of(h.Address.Kind, h.Meta.Context, b), nil
+	}
 	if h.Address.Kind != item.Stylesheet || !w.cut {
 		return w.Small.Facts(h)
 	}
@@ -88,7 +99,7 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 // Take captures the chosen items of a collection. Stylesheets that were chosen
 // themselves come whole; all others exact. Nothing site-only is taken: settings
 // come only when chosen, and only portable ones.
-func Take(src item.Collection, o Order) (*Taken, error) {
+func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	t := &Taken{Items: item.NewSet(), Uses: map[item.Address][]item.Address{}}
 	leave := map[item.Address]bool{}
 	for _, a := range o.Leave {
@@ -105,6 +116,11 @@ func Take(src item.Collection, o Order) (*Taken, error) {
 		chosen = append(chosen, a)
 	}
 	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
+	if !o.KeepHeads {
+		if w.heads, err = newHeads(src); err != nil {
+			return nil, err
+		}
+	}
 	left := func(a item.Address) bool { return leave[a] }
 	first, err := closure.Of(w, chosen, left)
 	if err != nil {
@@ -128,7 +144,7 @@ func Take(src item.Collection, o Order) (*Taken, error) {
 		h, _ := src.Find(e.Address)
 		b, ok := w.carried[e.Address]
 		if !ok {
-			if b, err = item.Read(src, h); err != nil {
+			if b, err = t.read(src, w, h); err != nil {
 				return nil, err
 			}
 		}
@@ -156,6 +172,18 @@ func Take(src item.Collection, o Order) (*Taken, error) {
 	t.needs()
 	t.order(src, have)
 	return t, nil
+}
+
+// read gives an item's content as it travels: a page without its site's own scripts.
+func (t *Taken) read(src item.Collection, w *world, h item.Head) ([]byte, error) {
+	if h.Address.Kind != item.Page || w.heads == nil {
+		return item.Read(src, h)
+	}
+	b, without, err := w.heads.without(h)
+	for _, name := range without {
+		t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: h.Address.String(), Why: "the script " + name + " of its head is site-only, until " + facts.HeadScripts.String() + " of the source calls it portable"})
+	}
+	return b, err
 }
 
 func keep(in []item.Address, have map[item.Address]bool) []item.Address {
@@ -191,6 +219,10 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			}
 		}
 	}
+	switched, err := switchedBy(w, src, c)
+	if err != nil {
+		return err
+	}
 	for _, e := range c.Items {
 		if !e.Address.Kind.IsMarkup() {
 			continue
@@ -215,6 +247,9 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 				}
 				p = append(p, css.PieceOf(markup.Parse(as, h.Meta.Context)))
 			}
+		}
+		for i := range p {
+			p[i].Switched = switched
 		}
 		for _, s := range h.Meta.Styles {
 			give(s, p, 0)

@@ -122,3 +122,57 @@ func TestWhatDanglesIsTold(t *testing.T) {
 	_, err = Take(s, chosen("part/none"))
 	assert.Error(t, err)
 }
+
+func TestRulesForClassesThatScriptsPutOnTravel(t *testing.T) {
+	s := source()
+	s.Put(item.Head{Address: item.MustAddress("media/fold.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`document.querySelector(".hours").classList.toggle("is-folded", "x y".length > 2); document.querySelector('.other')`))
+	s.Put(item.Head{Address: item.MustAddress("section/fold"), Meta: item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/fold")}}},
+		[]byte(`<section class="fold"><p>Snow</p><script src="/media/fold.js"></script></section>`))
+	s.Put(item.Head{Address: item.MustAddress("stylesheet/fold")}, []byte(`.fold.is-folded p { display: none } .fold:not(.is-folded) p { color: red } .other { top: 0 } .is-open { left: 0 } .fold p + .y { margin: 0 }`))
+	got, err := Take(s, chosen("section/fold"))
+	require.NoError(t, err)
+	h, ok := got.Items.Find(item.MustAddress("stylesheet/fold"))
+	require.True(t, ok)
+	b, err := item.Read(got.Items, h)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), ".is-folded p")
+	assert.Contains(t, string(b), ":not(.is-folded)", "it is not always folded")
+	assert.NotContains(t, string(b), ".other", "only looked up, not put on")
+	assert.NotContains(t, string(b), ".is-open")
+}
+
+func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
+	s := source()
+	s.Put(item.Head{Address: item.MustAddress("media/count.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`count("visit")`))
+	s.Put(item.Head{Address: item.MustAddress("media/map.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`map()`))
+	s.Put(item.Head{Address: item.MustAddress("page/way"), Meta: item.Meta{Slug: "/way/"}},
+		[]byte("<!doctype html><html><head><title>Way</title>\n<script src=\"/media/count.js\"></script>\n<script>var hut = 1</script><script type=\"application/ld+json\">{}</script><script src=\"/media/map.js\"></script></head><body><main>x</main></body></html>"))
+	page := func() (string, *Taken) {
+		got, err := Take(s, chosen("page/way"))
+		require.NoError(t, err)
+		h, _ := got.Items.Find(item.MustAddress("page/way"))
+		b, err := item.Read(got.Items, h)
+		require.NoError(t, err)
+		return string(b), got
+	}
+	text, got := page()
+	assert.NotContains(t, text, "count.js")
+	assert.NotContains(t, text, "hut = 1")
+	assert.Contains(t, text, "ld+json", "data for search engines is no script")
+	assert.Len(t, got.LeavesOut, 3)
+	assert.NotContains(t, addresses(got.Items), "media/count.js")
+
+	s.Put(item.Head{Address: item.MustAddress("setting/head-scripts")}, []byte(`[{"script":"/media/map.js","pages":1,"portable":true},{"script":"/media/count.js","pages":1,"portable":false}]`))
+	text, got = page()
+	assert.Contains(t, text, "/media/map.js")
+	assert.NotContains(t, text, "count.js")
+	assert.Len(t, got.LeavesOut, 2)
+	assert.Contains(t, addresses(got.Items), "media/map.js")
+
+	whole, err := Take(s, Order{Chosen: chosen("page/way").Chosen, KeepHeads: true})
+	require.NoError(t, err)
+	h, _ := whole.Items.Find(item.MustAddress("page/way"))
+	b, err := item.Read(whole.Items, h)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), "count.js", "the library keeps a page as it came")
+}

@@ -17,6 +17,8 @@ type Piece struct {
 	// piece's place in it. Without a home it stands in html and body alone.
 	Home *markup.Tree
 	In   span.Span
+	// Switched are the classes that scripts which come along can put on elements.
+	Switched map[string]bool
 }
 
 // inside tells whether an element of the home belongs to the piece.
@@ -85,13 +87,11 @@ var inherited = words("color font font-family font-size font-style font-weight f
 //     :where(), which leaves its specificity as it was.
 func Carry(sheet *Sheet, pieces []Piece) Carried {
 	c := &carrier{sheet: sheet, pieces: pieces, props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
-	c.body = &markup.Node{Tag: "body", Parent: &markup.Node{Tag: "html", Parent: &markup.Node{}}}
-	c.body.Parent.Parent.Children = []*markup.Node{c.body.Parent}
-	c.body.Parent.Children = []*markup.Node{c.body}
 	for _, p := range pieces {
-		for _, n := range p.Tree.Root.Children {
-			if !p.Tree.Document {
-				n.Parent = c.body
+		if !p.Tree.Document {
+			body := bodyAround(p.Tree.Root.Children)
+			for _, n := range p.Tree.Root.Children {
+				n.Parent = body
 			}
 		}
 		for _, n := range p.Tree.All {
@@ -109,19 +109,23 @@ func Carry(sheet *Sheet, pieces []Piece) Carried {
 	var b strings.Builder
 	c.writeSheet(&b)
 	out.CSS = []byte(b.String())
-	sheet.Walk(func(r *Rule, _ []*Rule) {
-		if r.At == "" && r.HasBody {
-			out.All++
-		}
-	})
+	out.All = sheet.styleRules()
 	out.Kept = len(c.kept)
 	return out
+}
+
+// bodyAround gives a body in an html element, with some elements in it.
+func bodyAround(children []*markup.Node) *markup.Node {
+	top := &markup.Node{}
+	html := &markup.Node{Tag: "html", Parent: top}
+	body := &markup.Node{Tag: "body", Parent: html, Children: children}
+	top.Children, html.Children = []*markup.Node{html}, []*markup.Node{body}
+	return body
 }
 
 type carrier struct {
 	sheet      *Sheet
 	pieces     []Piece
-	body       *markup.Node
 	kept       map[*Rule]string // style rule → its selector list, rewritten
 	freed      map[*Rule]string // nested rule → its selectors without a parent outside the pieces
 	unscoped   map[*Rule]bool   // @scope rules that start outside the pieces
@@ -202,8 +206,8 @@ func (c *carrier) noteAll(ds []Decl) {
 func (c *carrier) reaches(s Selector, parents []Selector) (roots []string, reached bool) {
 	bare := false
 	for _, p := range c.pieces {
-		for _, n := range p.Tree.All {
-			if s.Fits(n, parents) {
+		for _, n := range subjects(p.Tree, s, p.Switched) {
+			if s.mayFit(n, parents, p.Switched) {
 				reached, bare = true, bare || p.Root == ""
 				roots = append(roots, p.Root)
 				break

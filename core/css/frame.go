@@ -137,32 +137,32 @@ func (c *carrier) frameRules() {
 		if p.Root == "" || p.Tree.Document {
 			continue
 		}
-		around := []*markup.Node{c.body.Parent, c.body}
+		body := bodyAround(nil)
+		around := []*markup.Node{body.Parent, body}
 		if p.Home != nil {
 			around = ancestors(p)
 		}
-		order := 0
-		c.sheet.Walk(func(r *Rule, groups []*Rule) {
-			order++
-			if r.At != "" || len(r.Selectors) == 0 || len(groups) > 0 && groups[len(groups)-1].At == "" {
-				return
+		names := namesOf(around)
+		for _, f := range c.sheet.framers() {
+			ds := f.decls
+			if c.rootProps[f.rule] != nil {
+				ds = f.plain
 			}
-			var ds []Decl
-			for _, d := range r.Decls {
-				if inherited[d.Name] || strings.HasPrefix(d.Name, "--") && c.rootProps[r] == nil {
-					ds = append(ds, d)
+			if len(ds) == 0 {
+				continue
+			}
+			for _, s := range f.rule.Selectors {
+				if s.Unknown || !names.hold(s.Parts[len(s.Parts)-1]) || !s.steady(p.Switched) {
+					continue
 				}
-			}
-			for depth, n := range around {
-				for _, s := range r.Selectors {
-					if len(ds) == 0 || s.Unknown || !s.steady() || !s.Fits(n, nil) {
-						continue
+				for depth, n := range around {
+					if s.Fits(n, nil) {
+						i, cl, t := s.Specificity()
+						c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, f.order, f.rule, f.around, ds})
 					}
-					i, cl, t := s.Specificity()
-					c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, order, r, groups, ds})
 				}
 			}
-		})
+		}
 	}
 	sort.SliceStable(c.framing, func(i, j int) bool {
 		a, b := c.framing[i], c.framing[j]
@@ -181,4 +181,66 @@ func (c *carrier) frameRules() {
 			}
 		}
 	}
+}
+
+// framer is a style rule that may be inherited from, with the declarations that are:
+// decls with custom properties, plain without.
+type framer struct {
+	rule         *Rule
+	around       []*Rule
+	order        int
+	decls, plain []Decl
+}
+
+// framers lists the sheet's framers, in its order; it is made once.
+func (s *Sheet) framers() []framer {
+	s.framing.Do(func() {
+		order := 0
+		s.Walk(func(r *Rule, groups []*Rule) {
+			order++
+			if r.At != "" || len(r.Selectors) == 0 || len(groups) > 0 && groups[len(groups)-1].At == "" {
+				return
+			}
+			f := framer{rule: r, around: groups, order: order}
+			for _, d := range r.Decls {
+				custom := strings.HasPrefix(d.Name, "--")
+				if inherited[d.Name] || custom {
+					f.decls = append(f.decls, d)
+				}
+				if inherited[d.Name] && !custom {
+					f.plain = append(f.plain, d)
+				}
+			}
+			if len(f.decls) > 0 {
+				s.framed = append(s.framed, f)
+			}
+		})
+	})
+	return s.framed
+}
+
+// names are the tags, ids and classes of some elements.
+type names map[string]bool
+
+func namesOf(nodes []*markup.Node) names {
+	out := names{}
+	for _, n := range nodes {
+		out[strings.ToLower(n.Tag)] = true
+		out["#"+n.Value("id")] = true
+		for _, c := range n.Classes() {
+			out["."+c] = true
+		}
+	}
+	return out
+}
+
+// hold tells whether a compound may fit one of the elements.
+func (x names) hold(c Compound) bool {
+	for _, one := range c.Simple {
+		switch {
+		case one.Type == ByTag && !x[strings.ToLower(one.Name)], one.Type == ByID && !x["#"+one.Name], one.Type == ByClass && !x["."+one.Name]:
+			return false
+		}
+	}
+	return true
 }

@@ -12,10 +12,15 @@ var structural = words("root scope empty first-child last-child only-child first
 // count as possible and pseudo-elements as present. parents are the selectors of
 // the rule around a nested rule; a selector that is not understood always fits.
 func (s Selector) Fits(n *markup.Node, parents []Selector) bool {
+	return s.mayFit(n, parents, nil)
+}
+
+// mayFit is Fits where some classes can come to stand on any element.
+func (s Selector) mayFit(n *markup.Node, parents []Selector, may map[string]bool) bool {
 	if s.Unknown {
 		return true
 	}
-	m := &matcher{parents: parents}
+	m := &matcher{parents: parents, may: may}
 	return m.from(s.Parts, len(s.Parts)-1, n)
 }
 
@@ -53,6 +58,7 @@ func (s Selector) Specificity() (ids, classes, types int) {
 
 type matcher struct {
 	parents []Selector
+	may     map[string]bool // classes that any element can come to have
 	steps   int
 }
 
@@ -147,6 +153,9 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 	case ByID:
 		return n.Value("id") == s.Name
 	case ByClass:
+		if m.may[s.Name] {
+			return true
+		}
 		for _, c := range n.Classes() {
 			if c == s.Name {
 				return true
@@ -159,7 +168,7 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 		if m.parents == nil {
 			return n.Tag == "html"
 		}
-		up := &matcher{steps: m.steps}
+		up := &matcher{may: m.may, steps: m.steps}
 		return up.any(m.parents, n)
 	case ByPseudo:
 		return m.pseudo(s, n)
@@ -211,7 +220,7 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 		return m.any(s.Args, n)
 	case "not":
 		for _, a := range s.Args {
-			if a.steady() && m.from(a.Parts, len(a.Parts)-1, n) {
+			if a.steady(m.may) && m.from(a.Parts, len(a.Parts)-1, n) {
 				return false
 			}
 		}
@@ -221,7 +230,7 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 	case "root":
 		return n.Tag == "html"
 	case "scope":
-		return n.Parent == nil || n.Parent.Parent == nil || m.parents != nil && (&matcher{steps: m.steps}).any(m.parents, n)
+		return n.Parent == nil || n.Parent.Parent == nil || m.parents != nil && (&matcher{may: m.may, steps: m.steps}).any(m.parents, n)
 	case "empty":
 		return n.Empty()
 	case "first-child":
@@ -252,18 +261,18 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 }
 
 // steady tells that a selector's answer cannot change with the moment, so that
-// its negation can be trusted.
-func (s Selector) steady() bool {
+// its negation can be trusted. Classes in may come and go.
+func (s Selector) steady(may map[string]bool) bool {
 	if s.Unknown {
 		return false
 	}
 	for _, c := range s.Parts {
 		for _, x := range c.Simple {
-			if x.Type == ByElement || x.Type == ByAttr && switched[x.Name] || x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
+			if x.Type == ByElement || x.Type == ByClass && may[x.Name] || x.Type == ByAttr && switched[x.Name] || x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
 				return false
 			}
 			for _, a := range x.Args {
-				if !a.steady() {
+				if !a.steady(may) {
 					return false
 				}
 			}

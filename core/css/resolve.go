@@ -69,9 +69,9 @@ func (c *carrier) resolved(s Selector, least int) []string {
 			continue
 		}
 		ways := map[int]bool{}
-		for _, n := range p.Home.All {
+		for _, n := range subjects(p.Home, s, p.Switched) {
 			if p.inside(n) {
-				m := &matcher{}
+				m := &matcher{may: p.Switched}
 				m.splits(s.Parts, len(s.Parts)-1, n, p.inside, len(s.Parts), func(outside int) { ways[outside] = true })
 			}
 		}
@@ -80,7 +80,7 @@ func (c *carrier) resolved(s Selector, least int) []string {
 				continue
 			}
 			dropped := Selector{Parts: s.Parts[:k]}
-			if !dropped.steady() {
+			if !dropped.steady(p.Switched) {
 				c.notes = append(c.notes, "the selector \""+string(s.Of(c.sheet.Source))+"\" waits for a state of something outside the piece; its rule stays behind")
 				continue
 			}

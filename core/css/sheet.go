@@ -10,6 +10,7 @@ package css
 import (
 	"bytes"
 	"strings"
+	"sync"
 
 	"compactparcel/core/span"
 
@@ -73,6 +74,23 @@ type Sheet struct {
 	Tokens []Token
 	Rules  []*Rule
 	Decls  []Decl // of a style attribute
+
+	framing sync.Once
+	framed  []framer
+	counted sync.Once
+	styles  int
+}
+
+// styleRules counts the style rules.
+func (s *Sheet) styleRules() int {
+	s.counted.Do(func() {
+		s.Walk(func(r *Rule, _ []*Rule) {
+			if r.At == "" && r.HasBody {
+				s.styles++
+			}
+		})
+	})
+	return s.styles
 }
 
 // Parse reads a stylesheet. It never fails: a broken rule ends where the

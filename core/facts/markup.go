@@ -197,8 +197,7 @@ func (c *collector) element(n *markup.Node) {
 		inner := n.Inner
 		c.stylesheet(css.Parse(inner.Of(c.src)), func(s span.Span) span.Span { return s.Shift(inner.Start) }, false)
 	case "script":
-		typ := strings.ToLower(n.Value("type"))
-		if typ != "" && !strings.Contains(typ, "javascript") && typ != "module" {
+		if !Runs(n) {
 			return
 		}
 		if src := n.Value("src"); src != "" {

@@ -8,6 +8,7 @@ import (
 	"testing"
 	"testing/fstest"
 
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 
 	"github.com/stretchr/testify/assert"
@@ -133,7 +134,7 @@ func TestAddressesThatAreKept(t *testing.T) {
 	assert.Contains(t, slugs, "/about/")
 	assert.Contains(t, slugs, "/about.html")
 	require.Len(t, report.HeadScripts, 2)
-	assert.Equal(t, HeadScript{Script: "/media/js/site.js", Pages: 2}, report.HeadScripts[0])
+	assert.Equal(t, facts.HeadScript{Script: "/media/js/site.js", Pages: 2}, report.HeadScripts[0])
 	assert.Contains(t, content(t, set, "setting/head-scripts"), "inline:")
 	assert.Contains(t, fmt.Sprint(report.Notes), "broken.css")
 }

@@ -63,7 +63,7 @@ type Report struct {
 	Notes []Left `json:"notes"`
 	// HeadScripts are what runs from the heads of pages: site-only until somebody
 	// says otherwise.
-	HeadScripts []HeadScript `json:"headScripts"`
+	HeadScripts []facts.HeadScript `json:"headScripts"`
 	// Files are the folder's files that became items, by path.
 	Files map[string]File `json:"-"`
 }
@@ -91,7 +91,7 @@ type Keeper interface {
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
 // read, and only its head stays in the set.
 func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
-	r := &reader{fsys: fsys, keep: keep, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []HeadScript{}, Files: map[string]File{}}}
+	r := &reader{fsys: fsys, keep: keep, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
 	files, err := r.walk()
 	if err != nil {
 		return nil, nil, err

@@ -316,24 +316,6 @@ func baseOf(src []byte, own string) string {
 	return own
 }
 
-// HeadScript is a script in the heads of pages.
-type HeadScript struct {
-	// Script is the address it is loaded from, or "inline:" with its digest.
-	Script string `json:"script"`
-	Pages  int    `json:"pages"`
-	// Portable tells that somebody allowed it to enter kits.
-	Portable bool `json:"portable"`
-}
-
-// HeadScriptName names a script element of a head: by the address it is loaded
-// from, or by the digest of its text.
-func HeadScriptName(n *markup.Node, src []byte) string {
-	if from := n.Value("src"); from != "" {
-		return from
-	}
-	return "inline:" + item.DigestOf(n.Inner.Of(src)).Short()
-}
-
 // headScripts counts what runs from a page's head.
 func (s *static) headScripts(t *taking, src []byte, base string) {
 	if !holds(src, "<script") {
@@ -343,7 +325,7 @@ func (s *static) headScripts(t *taking, src []byte, base string) {
 		if n.Parent == nil || n.Parent.Tag != "head" {
 			continue
 		}
-		name := HeadScriptName(n, src)
+		name := facts.HeadScriptName(n, src)
 		if from := n.Value("src"); from != "" && !strings.Contains(from, "//") {
 			if !strings.HasPrefix(from, "/") {
 				from = path.Join(path.Dir(base), from)
@@ -365,7 +347,7 @@ func (s *static) countScript(name string) {
 			return
 		}
 	}
-	s.report.HeadScripts = append(s.report.HeadScripts, HeadScript{Script: name, Pages: 1})
+	s.report.HeadScripts = append(s.report.HeadScripts, facts.HeadScript{Script: name, Pages: 1})
 }
 
 // settleScripts lists the head scripts in the site's own setting.
@@ -375,5 +357,5 @@ func (s *static) settleScripts() error {
 		return nil
 	}
 	sort.Slice(list, func(i, j int) bool { return list[i].Script < list[j].Script })
-	return s.put(item.Address{Kind: item.Setting, Key: "head-scripts"}, item.Meta{}, jsonText(list))
+	return s.put(facts.HeadScripts, item.Meta{}, jsonText(list))
 }

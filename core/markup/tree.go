@@ -59,6 +59,7 @@ type Tree struct {
 	Opaque bool
 
 	tokens []token
+	index  lazyIndex
 }
 
 // Attr gives an attribute by its lower-case name.

@@ -16,6 +16,7 @@ import (
 
 	"compactparcel/core/capture"
 	"compactparcel/core/closure"
+	"compactparcel/core/facts"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -419,7 +420,7 @@ type Finding = kit.Finding
 type FolderChange = desk.FolderChange
 
 // HeadScript defines model for HeadScript.
-type HeadScript = folder.HeadScript
+type HeadScript = facts.HeadScript
 
 // Item defines model for Item.
 type Item struct {

@@ -101,7 +101,7 @@ func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) (*item.Set
 		if err != nil {
 			return nil, err
 		}
-		t, err := capture.Take(v, capture.Order{Chosen: from[s]})
+		t, err := capture.Take(v, capture.Order{Chosen: from[s], KeepHeads: s == LibraryName})
 		if err != nil {
 			info.Check = append(info.Check, kit.Finding{Stops: true, Says: s + ": " + err.Error(), WayOut: "take it out of the kit: it is gone from its source"})
 			continue

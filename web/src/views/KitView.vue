@@ -74,7 +74,7 @@ const all = ref(false)
           <h2 class="mb-3">Needs, and what is left out</h2>
           <ul class="sheet divide-y divide-hair">
             <li v-for="(n, k) in all ? kit.needs : kit.needs.slice(0, 4)" :key="k" class="px-4 py-2.5"><b>{{ n.optional ? "Optional" : "Needed" }}</b> <span class="addr">{{ n.slug || n.address }}</span> <span class="text-faded">{{ n.why }}</span></li>
-            <li v-for="l in all ? kit.leavesOut : []" :key="l.address" class="px-4 py-2.5"><b>Left out</b> <span class="addr">{{ l.address }}</span> <span class="text-faded">{{ l.why }}</span></li>
+            <li v-for="l in all ? kit.leavesOut : []" :key="l.address + l.why" class="px-4 py-2.5"><b>Left out</b> <span class="addr">{{ l.address }}</span> <span class="text-faded">{{ l.why }}</span></li>
           </ul>
           <button v-if="!all" class="mt-2 link" @click="all = true">Show all {{ kit.needs.length + kit.leavesOut.length }}</button>
         </section>
