@@ -166,7 +166,7 @@ func TestWrongUseOfTheClient(t *testing.T) {
 		{[]string{"delivery", "live", "99"}, 1, "not there"},
 		{[]string{"delivery", "live", "x"}, 2, "not the number"},
 		{[]string{"nonsense"}, 2, "there is no command"},
-		{[]string{"site", "publish", "larch-saddle", dir}, 5, "not empty"},
+		{[]string{"site", "publish", "larch-saddle", dir}, 5, "not published here"},
 		{[]string{"site", "list", "--server", "http://127.0.0.1:9"}, 1, "is the service running"},
 		{[]string{"site", "list", "--token", "wrong"}, 5, "not known here"},
 	} {
