@@ -67,7 +67,9 @@ func (b *Batch) Text(h item.Head, content []byte, f *facts.Facts) (item.Head, er
 	if !inBlobs(h.Address.Kind, h.Bytes) {
 		doc = newDoc(h.Doc, content, b.now)
 	}
-	b.s.remember(factsKey{h.Doc, h.Address.Kind, h.Meta.Context}, f)
+	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
+	b.s.remember(key, f)
+	b.s.rememberNamed(key, unique(namedBy(item.Head{Address: h.Address}, f)))
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.facts = append(b.facts, row)

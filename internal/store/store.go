@@ -34,6 +34,9 @@ type Store struct {
 	mu          sync.Mutex
 	facts       map[factsKey]*facts.Facts
 	factsWeight int
+	// named is what contents name, between reading and writing an item.
+	named      map[factsKey][]string
+	namedCount int
 }
 
 // Open connects and brings the tables up to date.
@@ -66,7 +69,7 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	if err := goose.UpContext(ctx, sqlDB, "migrations"); err != nil {
 		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
 	}
-	return &Store{db: db, Blobs: blobs, facts: map[factsKey]*facts.Facts{}}, nil
+	return &Store{db: db, Blobs: blobs, facts: map[factsKey]*facts.Facts{}, named: map[factsKey][]string{}}, nil
 }
 
 // Ping tells whether the database answers.

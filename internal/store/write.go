@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"compactparcel/core/closure"
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 
 	"gorm.io/gorm"
@@ -150,23 +151,19 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 	refs := batch{tx: tx, sql: "INSERT IGNORE INTO item_refs (collection_id, item_id, to_name) VALUES "}
 	terms := batch{tx: tx, sql: "INSERT IGNORE INTO item_terms (collection_id, item_id, term) VALUES "}
 	for _, h := range fresh {
-		f, err := s.Facts(tx.Statement.Context, h)
+		named, err := s.namedIn(tx.Statement.Context, h)
 		if err != nil {
 			return err
 		}
-		seen := map[string]bool{}
-		for _, u := range closure.Uses(nowhere{}, h, f) {
-			name := u.To.String()
-			if u.To.IsZero() {
-				name = linkPrefix + u.Slug
-			}
-			if len(name) <= 200 && !seen[name] {
-				seen[name] = true
-				refs.add(c.ID, h.ID, name)
-			}
+		for _, name := range unique(append(namedBy(h, &facts.Facts{}), named...)) {
+			refs.add(c.ID, h.ID, name)
 		}
 		if c.Kind != Library {
 			continue // only the library is searched by words
+		}
+		f, err := s.Facts(tx.Statement.Context, h)
+		if err != nil {
+			return err
 		}
 		words := append(append([]string{}, f.Terms...), Words(h)...)
 		for _, w := range words {
@@ -178,6 +175,62 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 	}
 	terms.flush()
 	return terms.err
+}
+
+// namedBy gives the names of what an item leans on, by its metadata and by facts.
+func namedBy(h item.Head, f *facts.Facts) []string {
+	var out []string
+	for _, u := range closure.Uses(nowhere{}, h, f) {
+		name := u.To.String()
+		if u.To.IsZero() {
+			name = linkPrefix + u.Slug
+		}
+		if len(name) <= 200 {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
+// namedIn gives the names of what an item's content leans on.
+func (s *Store) namedIn(ctx context.Context, h item.Head) ([]string, error) {
+	s.mu.Lock()
+	named, ok := s.named[factsKey{h.Doc, h.Address.Kind, h.Meta.Context}]
+	s.mu.Unlock()
+	if ok {
+		return named, nil
+	}
+	f, err := s.Facts(ctx, h)
+	if err != nil {
+		return nil, err
+	}
+	return namedBy(item.Head{Address: h.Address}, f), nil
+}
+
+// maxNamed bounds how many names are remembered between reading and writing.
+const maxNamed = 100_000
+
+// rememberNamed keeps what a new content names until its item is written.
+func (s *Store) rememberNamed(key factsKey, names []string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.namedCount += len(names); s.namedCount > maxNamed {
+		clear(s.named)
+		s.namedCount = len(names)
+	}
+	s.named[key] = names
+}
+
+func unique(in []string) []string {
+	seen := make(map[string]bool, len(in))
+	out := in[:0]
+	for _, s := range in {
+		if !seen[s] {
+			seen[s] = true
+			out = append(out, s)
+		}
+	}
+	return out
 }
 
 // Names tells whether an item's source names an address.
