@@ -1,6 +1,7 @@
 package css
 
 import (
+	"fmt"
 	"strings"
 
 	"compactparcel/core/markup"
@@ -85,7 +86,12 @@ var inherited = words("color font font-family font-size font-style font-weight f
 //     specificity is made up for by :not() of what is never there;
 //   - a selector whose subject is only a type or "*" is bound to the pieces by
 //     :where(), which leaves its specificity as it was.
+//
+// A sheet that is not read rule by rule is carried whole.
 func Carry(sheet *Sheet, pieces []Piece) Carried {
+	if sheet.Opaque {
+		return Carried{CSS: sheet.Source, Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)}}
+	}
 	c := &carrier{sheet: sheet, pieces: pieces, props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
 	for _, p := range pieces {
 		if !p.Tree.Document {
@@ -201,13 +207,30 @@ func (c *carrier) noteAll(ds []Decl) {
 	}
 }
 
+// maxSelectorSteps bounds the work for one selector; one that needs more is kept.
+const maxSelectorSteps = 1_000_000
+
+// short gives a selector's text for people.
+func short(text []byte) string {
+	if len(text) > 80 {
+		return string(text[:77]) + "…"
+	}
+	return string(text)
+}
+
 // reaches gives the roots of the pieces in which a selector can match; no roots
 // although it does match mean a piece without a handle.
 func (c *carrier) reaches(s Selector, parents []Selector) (roots []string, reached bool) {
-	bare := false
+	bare, steps := false, 0
 	for _, p := range c.pieces {
 		for _, n := range subjects(p.Tree, s, p.Switched) {
-			if s.mayFit(n, parents, p.Switched) {
+			m := &matcher{parents: parents, may: p.Switched}
+			fits := s.Unknown || m.from(s.Parts, len(s.Parts)-1, n)
+			if steps += m.steps; steps > maxSelectorSteps && !fits {
+				c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match; its rule is carried as it is")
+				fits = true
+			}
+			if fits {
 				reached, bare = true, bare || p.Root == ""
 				roots = append(roots, p.Root)
 				break

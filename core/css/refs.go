@@ -1,6 +1,7 @@
 package css
 
 import (
+	"bytes"
 	"strings"
 
 	"compactparcel/core/span"
@@ -40,6 +41,10 @@ type Ref struct {
 // Refs lists all names that a sheet defines and uses.
 func (s *Sheet) Refs() []Ref {
 	c := &collector{s: s}
+	if s.Opaque {
+		c.addresses()
+		return c.out
+	}
 	c.decls(s.Decls)
 	s.Walk(func(r *Rule, around []*Rule) {
 		switch r.At {
@@ -79,6 +84,32 @@ func (s *Sheet) Refs() []Ref {
 type collector struct {
 	s   *Sheet
 	out []Ref
+}
+
+// addresses finds the addresses alone, token by token, keeping none.
+func (c *collector) addresses() {
+	importing := false
+	var images []bool // for each open parenthesis: whether it is an image function's
+	stream(c.s.Source, func(t Token) {
+		switch t.Type {
+		case lex.URLToken, lex.StringToken:
+			switch {
+			case importing:
+				c.url(t, Import)
+			case t.Type == lex.URLToken, len(images) > 0 && images[len(images)-1]:
+				c.url(t, URL)
+			}
+			importing = false
+		case lex.AtKeywordToken:
+			importing = strings.EqualFold(string(t.Of(c.s.Source)), "@import")
+		case lex.FunctionToken, lex.LeftParenthesisToken:
+			images = append(images, imageFunctions[strings.ToLower(string(t.Of(c.s.Source)))])
+		case lex.RightParenthesisToken:
+			images = images[:max(len(images)-1, 0)]
+		case lex.LeftBraceToken, lex.RightBraceToken, lex.SemicolonToken:
+			importing, images = false, images[:0]
+		}
+	})
 }
 
 func (c *collector) add(space Space, at span.Span, raw string, defines, quoted bool) {
@@ -269,9 +300,13 @@ func (c *collector) values(at span.Span) {
 	}
 }
 
-// Sense gives the sheet with comments and needless white space set aside.
+// Sense gives the sheet with comments and needless white space set aside; a sheet that
+// is too large to be read rule by rule as it is.
 func Sense(src []byte) []byte {
-	var b strings.Builder
+	if bytes.Count(src, []byte("{")) > MaxRules {
+		return src
+	}
+	out := make([]byte, 0, len(src))
 	space := false
 	last := lex.SemicolonToken
 	tight := func(t lex.TokenType) bool {
@@ -289,17 +324,15 @@ func Sense(src []byte) []byte {
 		}
 		// White space before a colon can be a combinator ("a :hover").
 		if space && !tight(last) && (!tight(t.Type) || t.Type == lex.ColonToken && opensBlock(toks[i:])) {
-			b.WriteByte(' ')
+			out = append(out, ' ')
 		}
 		if t.Type == lex.RightBraceToken && last == lex.SemicolonToken {
-			s := strings.TrimSuffix(b.String(), ";")
-			b.Reset()
-			b.WriteString(s)
+			out = bytes.TrimSuffix(out, []byte(";"))
 		}
-		b.Write(t.Of(src))
+		out = append(out, t.Of(src)...)
 		last, space = t.Type, false
 	}
-	return []byte(strings.TrimSuffix(b.String(), ";"))
+	return bytes.TrimSuffix(out, []byte(";"))
 }
 
 // opensBlock tells whether a brace opens before the statement ends.

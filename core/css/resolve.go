@@ -68,11 +68,15 @@ func (c *carrier) resolved(s Selector, least int) []string {
 		if p.Home == nil || p.Root == "" {
 			continue
 		}
-		ways := map[int]bool{}
+		ways, steps := map[int]bool{}, 0
 		for _, n := range subjects(p.Home, s, p.Switched) {
 			if p.inside(n) {
 				m := &matcher{may: p.Switched}
 				m.splits(s.Parts, len(s.Parts)-1, n, p.inside, len(s.Parts), func(outside int) { ways[outside] = true })
+				if steps += m.steps; steps > maxSelectorSteps {
+					c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match around the piece; what it says from there stays behind")
+					break
+				}
 			}
 		}
 		for k := max(least, 1); k < len(s.Parts); k++ {

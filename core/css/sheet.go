@@ -27,18 +27,24 @@ type Token struct {
 // Lex cuts src into tokens whose spans cover it without gaps. Text that the
 // lexer cannot go on with is one last token of type ErrorToken.
 func Lex(src []byte) []Token {
+	out := make([]Token, 0, len(src)/4)
+	stream(src, func(t Token) { out = append(out, t) })
+	return out
+}
+
+// stream gives the tokens one by one.
+func stream(src []byte, each func(Token)) {
 	l := lex.NewLexer(parse.NewInputBytes(append(make([]byte, 0, len(src)+1), src...)))
-	var out []Token
 	at := 0
 	for {
 		typ, text := l.Next()
 		if typ == lex.ErrorToken {
 			if at < len(src) {
-				out = append(out, Token{lex.ErrorToken, span.Span{Start: at, End: len(src)}})
+				each(Token{lex.ErrorToken, span.Span{Start: at, End: len(src)}})
 			}
-			return out
+			return
 		}
-		out = append(out, Token{typ, span.Span{Start: at, End: at + len(text)}})
+		each(Token{typ, span.Span{Start: at, End: at + len(text)}})
 		at += len(text)
 	}
 }
@@ -74,6 +80,9 @@ type Sheet struct {
 	Tokens []Token
 	Rules  []*Rule
 	Decls  []Decl // of a style attribute
+	// Opaque tells that there are more than MaxRules rules: none is read, and only
+	// the addresses are found.
+	Opaque bool
 
 	framing sync.Once
 	framed  []framer
@@ -93,9 +102,15 @@ func (s *Sheet) styleRules() int {
 	return s.styles
 }
 
+// MaxRules is how many rules a stylesheet may have to be read rule by rule.
+const MaxRules = 100_000
+
 // Parse reads a stylesheet. It never fails: a broken rule ends where the
 // standard's error handling says.
 func Parse(src []byte) *Sheet {
+	if bytes.Count(src, []byte("{")) > MaxRules {
+		return &Sheet{Source: src, Opaque: true}
+	}
 	s := &Sheet{Source: src, Tokens: Lex(src)}
 	p := &parser{sheet: s, toks: s.Tokens}
 	s.Rules, _ = p.body(false, "")

@@ -81,7 +81,9 @@ type Facts struct {
 	// Mentions are the string literals of scripts: names that must not be renamed.
 	Mentions []string `json:"mentions,omitempty"`
 	// NoAlt counts pictures without an alternative text.
-	NoAlt  int  `json:"noAlt,omitempty"`
+	NoAlt int `json:"noAlt,omitempty"`
+	// Opaque tells that it is nested too deeply, or has too many rules, to be read:
+	// only its addresses are known.
 	Opaque bool `json:"opaque,omitempty"`
 	// Broken says why the document could not be read in its own language.
 	Broken string `json:"broken,omitempty"`
@@ -97,7 +99,9 @@ func Of(kind item.Kind, context string, src []byte) *Facts {
 		c.markup(kind, context)
 	case kind == item.Stylesheet:
 		f.Sense = item.DigestOf(css.Sense(src))
-		c.stylesheet(css.Parse(src), func(s span.Span) span.Span { return s }, false)
+		sheet := css.Parse(src)
+		f.Opaque = sheet.Opaque
+		c.stylesheet(sheet, func(s span.Span) span.Span { return s }, false)
 	case kind == item.Media:
 		switch {
 		case context == scriptType:

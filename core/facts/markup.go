@@ -45,6 +45,10 @@ func (c *collector) markup(kind item.Kind, context string) {
 	}
 	if tree.Opaque {
 		f.Opaque = true
+		tags := markup.Tags(c.src)
+		for i := range tags { // what it names by address is known all the same
+			c.addresses(&tags[i])
+		}
 		return
 	}
 	words := map[string]bool{}

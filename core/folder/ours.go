@@ -73,6 +73,7 @@ func (r *reader) ours(files []string) error {
 	if err := r.files(media, func(p string) (item.Address, item.Meta) { a, _ := item.AddressOfPath(p); return a, metas[a] }); err != nil {
 		return err
 	}
+	r.circles()
 	for a := range metas {
 		if !have[a] {
 			return fmt.Errorf("%s names %s, and %s is missing", ManifestName, a, a.Path())

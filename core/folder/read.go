@@ -4,6 +4,7 @@
 package folder
 
 import (
+	"bufio"
 	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
@@ -19,8 +20,10 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"compactparcel/core/css"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/markup"
 )
 
 // Limits of what is adopted from one folder.
@@ -91,7 +94,7 @@ type Keeper interface {
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
 // read, and only its head stays in the set.
 func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
-	r := &reader{fsys: fsys, keep: keep, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
+	r := &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
 	files, err := r.walk()
 	if err != nil {
 		return nil, nil, err
@@ -112,10 +115,13 @@ func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
 }
 
 type reader struct {
-	fsys   fs.FS
-	keep   Keeper
-	set    *item.Set
-	report *Report
+	fsys  fs.FS
+	sizes map[string]int64 // of files too large to be read as texts
+	// takesIn says which items an item takes into itself.
+	takesIn map[item.Address][]item.Address
+	keep    Keeper
+	set     *item.Set
+	report  *Report
 }
 
 func (r *reader) left(p, why string) { r.report.Left = append(r.report.Left, Left{p, why}) }
@@ -142,6 +148,9 @@ func (r *reader) walk() ([]string, error) {
 			r.left(p, "a hidden file")
 		default:
 			files = append(files, p)
+			if info, err := d.Info(); err == nil && info.Size() > MaxTextBytes {
+				r.sizes[p] = info.Size()
+			}
 		}
 		if len(files) > MaxFiles {
 			return fmt.Errorf("the folder holds more than %d files; adopt it in parts", MaxFiles)
@@ -195,7 +204,13 @@ func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string
 	}
 	m.MediaType = MediaTypeOf(a.Key)
 	h := item.Head{Address: a, Meta: m}
-	from := &limited{r: f, left: MaxFileBytes}
+	begins := bufio.NewReaderSize(f, 4096)
+	first, err := begins.Peek(512)
+	if err != nil && err != io.EOF {
+		return t, "it cannot be read: " + err.Error(), nil
+	}
+	t.lie = lieOf(m.MediaType, first)
+	from := &limited{r: begins, left: MaxFileBytes}
 	if r.keep != nil {
 		h, t.open, err = r.keep.File(h, from)
 	} else {
@@ -246,6 +261,9 @@ func (r *reader) files(paths []string, as func(p string) (item.Address, item.Met
 			return nil
 		}
 		r.add(t.kept)
+		if t.lie != "" {
+			r.report.Notes = append(r.report.Notes, Left{p, t.lie})
+		}
 		r.report.Files[p] = File{t.head.Doc, t.head.Address}
 		return nil
 	})
@@ -306,6 +324,8 @@ type kept struct {
 	content []byte
 	open    func() (io.ReadCloser, error)
 	notes   []Left
+	takesIn []item.Address
+	lie     string // what is wrong about the file's name, in words
 }
 
 // text reads one text and gives it to the keeper; facts may be known already. It
@@ -320,12 +340,16 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	if f == nil {
 		f = facts.Of(a.Kind, m.Context, b)
 	}
-	var t kept
+	t := kept{takesIn: takesIn(f)}
 	if f.Broken != "" {
 		t.notes = append(t.notes, Left{a.String(), f.Broken})
 	}
 	if f.Opaque {
-		t.notes = append(t.notes, Left{a.String(), "nested too deeply to be read; kept whole"})
+		why := fmt.Sprintf("nested more than %d deep", markup.MaxDepth)
+		if a.Kind == item.Stylesheet {
+			why = fmt.Sprintf("it has more than %d rules", css.MaxRules)
+		}
+		t.notes = append(t.notes, Left{a.String(), why + ": kept whole, only its addresses are read"})
 	}
 	if a.Kind == item.Page && m.Title == "" {
 		m.Title = f.Title
@@ -348,6 +372,9 @@ func (r *reader) add(t kept) {
 		r.set.Put(t.head, t.content)
 	}
 	r.report.Notes = append(r.report.Notes, t.notes...)
+	if len(t.takesIn) > 0 {
+		r.takesIn[t.head.Address] = t.takesIn
+	}
 	r.report.Taken = append(r.report.Taken, t.head.Address)
 }
 

@@ -3,6 +3,7 @@ package folder
 import (
 	"bytes"
 	"fmt"
+	"net/http"
 	"path"
 	"sort"
 	"strings"
@@ -34,7 +35,7 @@ func (r *reader) static(files []string) error {
 	}
 	var media, texts []string
 	for _, p := range files {
-		if s.moved[p].Kind == item.Media && !isRead(p) {
+		if s.moved[p].Kind == item.Media && (!isRead(p) || s.sizes[p] > 0) {
 			media = append(media, p)
 		} else {
 			texts = append(texts, p)
@@ -47,6 +48,7 @@ func (r *reader) static(files []string) error {
 		return err
 	}
 	s.keepRead(files)
+	s.circles()
 	if err := s.settleScripts(); err != nil {
 		return err
 	}
@@ -123,8 +125,16 @@ func (s *static) name(files []string) error {
 			s.claim(p, item.Address{Kind: item.Page, Key: key})
 			s.slugs[p] = slug
 		case ".css":
+			if s.sizes[p] > 0 {
+				s.note(p, tooLargeToRead)
+				s.claim(p, item.Address{Kind: item.Media, Key: item.MakeKey(p)})
+				continue
+			}
 			s.claim(p, item.Address{Kind: item.Stylesheet, Key: key})
 		default:
+			if s.sizes[p] > 0 && isRead(p) {
+				s.note(p, tooLargeToRead)
+			}
 			s.claim(p, item.Address{Kind: item.Media, Key: item.MakeKey(p)})
 		}
 	}
@@ -157,15 +167,21 @@ func (s *static) take(p string) (t taking, err error) {
 		return t, nil
 	}
 	t.digest = item.DigestOf(b)
+	as, was := b, ""
 	if a.Kind.IsMarkup() || a.Kind == item.Stylesheet {
-		var was string
-		if b, was = toUTF8(b); was != "" {
-			t.notes = append(t.notes, "written in "+was+"; kept as UTF-8")
-		}
+		as, was = toUTF8(b)
 	}
-	if !textual(b) {
+	if packed(b) || !textual(as) {
 		t.binary = b
 		return t, nil
+	}
+	if b = as; was != "" {
+		t.notes = append(t.notes, "written in "+was+"; kept as UTF-8")
+	}
+	if lie := lieOf(MediaTypeOf(p), b[:min(len(b), 2048)]); lie != "" && !a.Kind.IsMarkup() {
+		t.notes = append(t.notes, lie)
+	} else if len(b) == 0 {
+		t.notes = append(t.notes, "it is empty")
 	}
 	meta := item.Meta{Slug: s.slugs[p]}
 	if a.Kind == item.Part {
@@ -204,7 +220,10 @@ func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	if ref.Space != facts.Address && ref.Space != facts.Loose {
 		return "", false
 	}
-	target := ref.Name
+	target := path.Clean(ref.Name)
+	if strings.HasSuffix(ref.Name, "/") && target != "/" {
+		target += "/"
+	}
 	if ref.Space == facts.Loose {
 		target = path.Join(path.Dir(base), ref.Name)
 		if strings.HasSuffix(ref.Name, "/") || ref.Name == "." || ref.Name == ".." {
@@ -255,10 +274,12 @@ func (s *static) mentions(t *taking, f *facts.Facts) {
 	}
 }
 
+var tooLargeToRead = fmt.Sprintf("it is larger than %d MB: kept as it is at its address, and nothing is read in it", MaxTextBytes>>20)
+
 // kept gives the addresses at which a file goes on being served: its own, unless
 // only pages and stylesheets that were rewritten know it.
 func (s *static) kept(p string) []string {
-	if s.shown[p] && !s.linked[p] {
+	if s.shown[p] && !s.linked[p] && !(s.sizes[p] > 0 && (isRead(p) || strings.EqualFold(path.Ext(p), ".css"))) {
 		return nil
 	}
 	return []string{"/" + p}
@@ -269,7 +290,7 @@ func (s *static) kept(p string) []string {
 func (s *static) keepRead(files []string) {
 	for _, p := range files {
 		h, ok := s.set.Find(s.moved[p])
-		if ok && h.Address.Kind == item.Media && isRead(p) {
+		if ok && h.Address.Kind == item.Media && isRead(p) && s.sizes[p] == 0 {
 			h.Meta.Kept = s.kept(p)
 			s.set.Retitle(h)
 		}
@@ -287,6 +308,12 @@ func holds(src []byte, tag string) bool {
 			return true
 		}
 	}
+}
+
+// packed tells whether bytes begin as a picture or a packed file does.
+func packed(b []byte) bool {
+	is := http.DetectContentType(b)
+	return sniffed[is] || is == "application/zip" || is == "application/x-gzip"
 }
 
 // textual tells whether bytes can be a text: they hold no NUL.
@@ -322,7 +349,7 @@ func (s *static) headScripts(t *taking, src []byte, base string) {
 		return
 	}
 	for _, n := range markup.Parse(src, "").ByTag("script") {
-		if n.Parent == nil || n.Parent.Tag != "head" {
+		if n.Parent == nil || n.Parent.Tag != "head" || !facts.Runs(n) {
 			continue
 		}
 		name := facts.HeadScriptName(n, src)

@@ -1,7 +1,6 @@
 package render
 
 import (
-	"fmt"
 	"strings"
 
 	"compactparcel/core/item"
@@ -142,14 +141,21 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 	return "", false, nil
 }
 
+// CircleError tells of pieces that stand within each other, so that none can be shown.
+type CircleError struct{ Chain []item.Address }
+
+func (e *CircleError) Error() string {
+	var chain []string
+	for _, a := range e.Chain {
+		chain = append(chain, a.String())
+	}
+	return "pieces stand within each other in a circle: " + strings.Join(chain, " → ")
+}
+
 func (s *stage) enter(a item.Address) error {
 	for _, x := range s.stack {
 		if x == a {
-			var chain []string
-			for _, y := range append(s.stack, a) {
-				chain = append(chain, y.String())
-			}
-			return fmt.Errorf("pieces stand within each other in a circle: %s", strings.Join(chain, " → "))
+			return &CircleError{append(s.stack[:len(s.stack):len(s.stack)], a)}
 		}
 	}
 	s.stack = append(s.stack, a)

@@ -177,6 +177,10 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 			}
 			return nil
 		}
+		if info, err := d.Info(); err == nil && info.Size() > folder.MaxFileBytes {
+			fmt.Fprintf(a.err, "  left     %s: it is larger than %d MB\n", p, folder.MaxFileBytes>>20)
+			return nil
+		}
 		rel, err := filepath.Rel(dir, p)
 		if err != nil {
 			return err

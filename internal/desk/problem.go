@@ -6,6 +6,7 @@ import (
 
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
+	"compactparcel/core/render"
 	"compactparcel/internal/store"
 )
 
@@ -63,6 +64,7 @@ func explain(what string, err error) error {
 	}
 	var p *Problem
 	var stale *store.StaleError
+	var circle *render.CircleError
 	var refused *kit.RefusedError
 	var decision *plan.DecisionError
 	switch {
@@ -70,6 +72,8 @@ func explain(what string, err error) error {
 		return err
 	case errors.Is(err, store.ErrNotFound):
 		return &Problem{Type: NotFound, What: what, Says: "it is not there", WayOut: "look at the list for the right name", Err: err}
+	case errors.As(err, &circle):
+		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "take one of these uses out of its source", Err: err}
 	case errors.As(err, &stale):
 		return &Problem{Type: Stale, What: what, Says: stale.Error(), WayOut: "plan again, look at what changed, and stage anew", Details: stale.Conflicts, Err: err}
 	case errors.As(err, &refused):

@@ -17,11 +17,14 @@ import (
 
 func asProblem(err error) (*desk.Problem, bool) {
 	var p *desk.Problem
+	if errors.As(err, &p) {
+		return p, true
+	}
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return &desk.Problem{Type: desk.TooLarge, Says: "the request is too large", WayOut: "send less at once"}, true
+		return &desk.Problem{Type: desk.TooLarge, Says: "the request has more than " + strconv.FormatInt(large.Limit>>20, 10) + " MB", WayOut: "leave out what is large, or send it in parts"}, true
 	}
-	return p, errors.As(err, &p)
+	return nil, false
 }
 
 // read reads a JSON body; a slip is answered, and ok is false.
