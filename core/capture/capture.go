@@ -255,37 +255,69 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			give(s, p, 0)
 		}
 	}
-	var sheets []item.Address
-	for a := range pieces {
-		sheets = append(sheets, a)
+	for a := range whole {
+		if a.Kind == item.Stylesheet && pieces[a] == nil {
+			pieces[a] = []css.Piece{}
+		}
 	}
-	sort.Slice(sheets, func(i, j int) bool { return sheets[i].Less(sheets[j]) })
-	for _, a := range sheets {
+	var used []css.Used
+	var heads []item.Head
+	for _, a := range inCascade(src, w, pieces) {
 		h, ok := src.Find(a)
-		if !ok || a.Kind != item.Stylesheet || whole[a] {
+		if !ok || a.Kind != item.Stylesheet {
 			continue
 		}
 		b, err := item.Read(src, h)
 		if err != nil {
 			return err
 		}
-		cut := css.Carry(css.Parse(b), pieces[a])
+		used, heads = append(used, css.Used{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}), append(heads, h)
+	}
+	for i, cut := range css.CarryAll(used) {
+		a := heads[i].Address
 		w.carried[a] = cut.CSS
-		t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(b), cut.Kept, cut.All})
+		if whole[a] {
+			continue
+		}
+		t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(used[i].Sheet.Source), cut.Kept, cut.All})
 		for _, n := range cut.Notes {
 			t.Notes = append(t.Notes, kit.Finding{Address: a, Says: n})
 		}
 	}
-	for a := range whole { // a chosen sheet is carried as it is
-		if h, ok := src.Find(a); ok && a.Kind == item.Stylesheet {
-			b, err := item.Read(src, h)
-			if err != nil {
-				return err
-			}
-			w.carried[a] = b
-		}
-	}
 	return nil
+}
+
+// inCascade gives stylesheets in the source's order, each behind those that it imports.
+func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Piece) []item.Address {
+	order := render.StyleOrder(src)
+	var rest []item.Address
+	for a := range sheets {
+		rest = append(rest, a)
+	}
+	sort.Slice(rest, func(i, j int) bool { return rest[i].Less(rest[j]) })
+	var out []item.Address
+	seen := map[item.Address]bool{}
+	var visit func(a item.Address)
+	visit = func(a item.Address) {
+		if seen[a] || sheets[a] == nil {
+			return
+		}
+		seen[a] = true
+		if h, ok := src.Find(a); ok {
+			if f, err := w.Small.Facts(h); err == nil {
+				for _, r := range f.Refs {
+					if to, ok := item.AddressOfPath(r.Name); ok && r.Where == "css import" {
+						visit(to)
+					}
+				}
+			}
+		}
+		out = append(out, a)
+	}
+	for _, a := range append(order, rest...) {
+		visit(a)
+	}
+	return out
 }
 
 // needs turns what is lacking into the packing list's words: what the source has

@@ -89,34 +89,78 @@ var inherited = words("color font font-family font-size font-style font-weight f
 //
 // A sheet that is not read rule by rule is carried whole.
 func Carry(sheet *Sheet, pieces []Piece) Carried {
-	if sheet.Opaque {
-		return Carried{CSS: sheet.Source, Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)}}
-	}
-	c := &carrier{sheet: sheet, pieces: pieces, props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
-	for _, p := range pieces {
-		if !p.Tree.Document {
-			body := bodyAround(p.Tree.Root.Children)
-			for _, n := range p.Tree.Root.Children {
-				n.Parent = body
+	return CarryAll([]Used{{Sheet: sheet, Pieces: pieces}})[0]
+}
+
+// Used is a stylesheet with the pieces that are shown with it.
+type Used struct {
+	Sheet  *Sheet
+	Pieces []Piece
+	// Whole takes the sheet as it is; what it names comes along.
+	Whole bool
+}
+
+// CarryAll is Carry for stylesheets that work together, in their order: what one
+// defines and another uses comes along, and the host frame weighs the rules of all.
+func CarryAll(sheets []Used) []Carried {
+	out := make([]Carried, len(sheets))
+	shared := &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
+	var all []*carrier
+	around := map[*markup.Tree]bool{}
+	for i, u := range sheets {
+		c := &carrier{sheet: u.Sheet, pieces: u.Pieces, needs: shared, order: i, kept: map[*Rule]string{}, freed: map[*Rule]string{}, rootProps: map[*Rule][]Decl{}}
+		all = append(all, c)
+		for _, p := range u.Pieces {
+			if around[p.Tree] {
+				continue
 			}
-		}
-		for _, n := range p.Tree.All {
-			if a, ok := n.Attr("style"); ok {
-				for _, r := range ParseDeclarations([]byte(a.Value)).Refs() {
-					c.note(r)
+			around[p.Tree] = true
+			if !p.Tree.Document {
+				body := bodyAround(p.Tree.Root.Children)
+				for _, n := range p.Tree.Root.Children {
+					n.Parent = body
+				}
+			}
+			for _, n := range p.Tree.All {
+				if a, ok := n.Attr("style"); ok {
+					for _, r := range ParseDeclarations([]byte(a.Value)).Refs() {
+						c.note(r)
+					}
 				}
 			}
 		}
 	}
-	c.choose(sheet.Rules, nil)
-	c.frameRules()
-	c.lean()
-	out := Carried{Notes: unique(c.notes)}
-	var b strings.Builder
-	c.writeSheet(&b)
-	out.CSS = []byte(b.String())
-	out.All = sheet.styleRules()
-	out.Kept = len(c.kept)
+	for i, c := range all {
+		if sheets[i].Whole && !c.sheet.Opaque {
+			for _, r := range c.sheet.Refs() {
+				c.needs.note(r)
+			}
+		} else if !c.sheet.Opaque {
+			c.choose(c.sheet.Rules, nil)
+			c.frameRules()
+		}
+	}
+	gatherFrames(all)
+	for changed := true; changed; {
+		changed = false
+		for _, c := range all {
+			changed = c.lean() || changed
+		}
+	}
+	for i, c := range all {
+		if sheets[i].Whole {
+			n := c.sheet.styleRules()
+			out[i] = Carried{CSS: c.sheet.Source, Kept: n, All: n}
+			continue
+		}
+		if c.sheet.Opaque {
+			out[i] = Carried{CSS: c.sheet.Source, Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)}}
+			continue
+		}
+		var b strings.Builder
+		c.writeSheet(&b)
+		out[i] = Carried{CSS: []byte(b.String()), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
+	}
 	return out
 }
 
@@ -130,20 +174,24 @@ func bodyAround(children []*markup.Node) *markup.Node {
 }
 
 type carrier struct {
-	sheet      *Sheet
-	pieces     []Piece
-	kept       map[*Rule]string // style rule → its selector list, rewritten
-	freed      map[*Rule]string // nested rule → its selectors without a parent outside the pieces
-	unscoped   map[*Rule]bool   // @scope rules that start outside the pieces
-	framing    []frameRule
-	rootProps  map[*Rule][]Decl
-	props      map[string]bool
-	fonts      map[string]bool
-	animations map[string]bool
-	notes      []string
+	sheet     *Sheet
+	pieces    []Piece
+	kept      map[*Rule]string // style rule → its selector list, rewritten
+	freed     map[*Rule]string // nested rule → its selectors without a parent outside the pieces
+	unscoped  map[*Rule]bool   // @scope rules that start outside the pieces
+	framing   []frameRule
+	rootProps map[*Rule][]Decl
+	order     int // among the sheets
+	*needs
+	notes []string
 }
 
-func (c *carrier) note(r Ref) {
+// needs are what the rules and the pieces name, over all sheets.
+type needs struct {
+	props, fonts, animations map[string]bool
+}
+
+func (c *needs) note(r Ref) {
 	switch r.Space {
 	case Prop:
 		if !r.Defines {
@@ -158,9 +206,6 @@ func (c *carrier) note(r Ref) {
 
 // choose marks the style rules to keep.
 func (c *carrier) choose(rules []*Rule, parents []Selector) {
-	if c.kept == nil {
-		c.kept, c.freed, c.rootProps = map[*Rule]string{}, map[*Rule]string{}, map[*Rule][]Decl{}
-	}
 	for _, r := range rules {
 		switch {
 		case r.At == "font-face" || strings.HasSuffix(r.At, "keyframes") || r.At == "property":
@@ -182,7 +227,7 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 				}
 				continue
 			}
-			if roots, reached := c.reaches(s, parents); reached {
+			if roots, reached := c.reaches(s, parents, len(parents) == 0); reached {
 				list = append(list, c.bind(s, parents, roots))
 			}
 			if len(parents) == 0 {
@@ -219,12 +264,20 @@ func short(text []byte) string {
 }
 
 // reaches gives the roots of the pieces in which a selector can match; no roots
-// although it does match mean a piece without a handle.
-func (c *carrier) reaches(s Selector, parents []Selector) (roots []string, reached bool) {
+// although it does match mean a piece without a handle. Where settle is set, what the
+// selector says of the place of a top element does not count if the homes settle it.
+func (c *carrier) reaches(s Selector, parents []Selector, settle bool) (roots []string, reached bool) {
 	bare, steps := false, 0
 	for _, p := range c.pieces {
+		var unplaced map[*markup.Node]bool
+		if settle && s.placed() && c.settles(s, p.Root) {
+			unplaced = map[*markup.Node]bool{}
+			for _, n := range p.Tree.Root.Children {
+				unplaced[n] = true
+			}
+		}
 		for _, n := range subjects(p.Tree, s, p.Switched) {
-			m := &matcher{parents: parents, may: p.Switched}
+			m := &matcher{parents: parents, may: p.Switched, unplaced: unplaced}
 			fits := s.Unknown || m.from(s.Parts, len(s.Parts)-1, n)
 			if steps += m.steps; steps > maxSelectorSteps && !fits {
 				c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match; its rule is carried as it is")
@@ -243,25 +296,30 @@ func (c *carrier) reaches(s Selector, parents []Selector) (roots []string, reach
 	return unique(roots), reached
 }
 
-// lean follows custom properties through the definitions that will be kept.
-func (c *carrier) lean() {
+// lean follows custom properties through the definitions that will be kept, and tells
+// whether that found more of them.
+func (c *carrier) lean() (more bool) {
+	type defined struct {
+		sheet *Sheet
+		decls []Decl
+	}
+	var all []defined
+	for _, ds := range c.rootProps {
+		all = append(all, defined{c.sheet, ds})
+	}
+	for _, f := range c.framing {
+		all = append(all, defined{f.sheet, f.decls})
+	}
 	for changed := true; changed; {
 		changed = false
-		defined := make([][]Decl, 0, len(c.rootProps)+len(c.framing))
-		for _, ds := range c.rootProps {
-			defined = append(defined, ds)
-		}
-		for _, f := range c.framing {
-			defined = append(defined, f.decls)
-		}
-		for _, ds := range defined {
-			for _, d := range ds {
+		for _, def := range all {
+			for _, d := range def.decls {
 				if !c.props[d.Name] || !strings.HasPrefix(d.Name, "--") {
 					continue
 				}
-				for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: []Decl{d}}).Refs() {
+				for _, ref := range (&Sheet{Source: def.sheet.Source, Tokens: def.sheet.Tokens, Decls: []Decl{d}}).Refs() {
 					if ref.Space == Prop && !ref.Defines && !c.props[ref.Name] {
-						c.props[ref.Name], changed = true, true
+						c.props[ref.Name], changed, more = true, true, true
 					}
 					if ref.Space == Font {
 						c.fonts[strings.ToLower(ref.Name)] = true
@@ -270,4 +328,5 @@ func (c *carrier) lean() {
 			}
 		}
 	}
+	return more
 }

@@ -41,10 +41,10 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 			switch {
 			case strings.HasPrefix(d.Name, "--"):
 				if c.props[d.Name] {
-					text = append(text, string(d.Of(c.sheet.Source)))
+					text = append(text, string(d.Of(f.sheet.Source)))
 				}
 			default:
-				text = append(text, c.framed(d, f.depth, sized[f.root]))
+				text = append(text, f.framed(d, sized[f.root]))
 			}
 		}
 		if len(text) == 0 {
@@ -53,7 +53,7 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 		line := ":where(" + f.root + ") { " + strings.Join(text, "; ") + "; }"
 		for i := len(f.around) - 1; i >= 0; i-- {
 			if g := f.around[i]; g.At != "layer" { // the frame has its own
-				line = string(c.sheet.Source[g.Start:g.Body.Start]) + " " + line + " }"
+				line = string(f.sheet.Source[g.Start:g.Body.Start]) + " " + line + " }"
 			}
 		}
 		lines = append(lines, line)
@@ -65,8 +65,9 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 
 // framed writes an inherited declaration of an element around a piece as it must
 // stand on the piece's root.
-func (c *carrier) framed(d Decl, depth int, sized []int) string {
-	text := string(d.Of(c.sheet.Source))
+func (f frameRule) framed(d Decl, sized []int) string {
+	depth := f.depth
+	text := string(d.Of(f.sheet.Source))
 	if len(sized) < 2 && d.Name == "font-size" || len(sized) == 0 || d.Name == "font" {
 		return text // nothing deeper changes what it is relative to
 	}
@@ -84,8 +85,8 @@ func (c *carrier) framed(d Decl, depth int, sized []int) string {
 		size = fmt.Sprintf("var(--cp-size-%d)", at)
 	}
 	var value strings.Builder
-	for _, t := range c.sheet.within(d.Value) {
-		v := string(t.Of(c.sheet.Source))
+	for _, t := range f.sheet.within(d.Value) {
+		v := string(t.Of(f.sheet.Source))
 		percent := t.Type == lex.PercentageToken && (d.Name == "font-size" || d.Name == "line-height")
 		switch {
 		case t.Type == lex.DimensionToken && strings.HasSuffix(strings.ToLower(v), "em") && !strings.HasSuffix(strings.ToLower(v), "rem"):
@@ -109,7 +110,9 @@ type frameRule struct {
 	root   string // of the piece
 	depth  int    // of the element it is about, html being 0
 	weight [3]int // its selector's specificity
+	from   int    // the sheet's place among the sheets
 	order  int
+	sheet  *Sheet
 	rule   *Rule
 	around []*Rule
 	decls  []Decl
@@ -158,26 +161,56 @@ func (c *carrier) frameRules() {
 				for depth, n := range around {
 					if s.Fits(n, nil) {
 						i, cl, t := s.Specificity()
-						c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, f.order, f.rule, f.around, ds})
+						c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, c.order, f.order, c.sheet, f.rule, f.around, ds})
 					}
 				}
 			}
 		}
 	}
-	sort.SliceStable(c.framing, func(i, j int) bool {
-		a, b := c.framing[i], c.framing[j]
-		if a.depth != b.depth {
-			return a.depth < b.depth
+}
+
+// gatherFrames puts all that frames a piece into the last sheet that has any of it, so
+// that it is in one order: the outer before the inner, the weaker before the stronger.
+func gatherFrames(all []*carrier) {
+	byRoot := map[string][]frameRule{}
+	var roots []string
+	for _, c := range all {
+		for _, f := range c.framing {
+			if byRoot[f.root] == nil {
+				roots = append(roots, f.root)
+			}
+			byRoot[f.root] = append(byRoot[f.root], f)
 		}
-		if a.weight != b.weight {
-			return a.weight[0] < b.weight[0] || a.weight[0] == b.weight[0] && (a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
+		c.framing = nil
+	}
+	for _, root := range roots {
+		last := 0
+		for _, f := range byRoot[root] {
+			last = max(last, f.from)
 		}
-		return a.order < b.order
-	})
-	for _, f := range c.framing {
-		for _, d := range f.decls {
-			if !strings.HasPrefix(d.Name, "--") {
-				c.noteAll([]Decl{d})
+		all[last].framing = append(all[last].framing, byRoot[root]...)
+	}
+	for _, c := range all {
+		sort.SliceStable(c.framing, func(i, j int) bool {
+			a, b := c.framing[i], c.framing[j]
+			if a.depth != b.depth {
+				return a.depth < b.depth
+			}
+			if a.weight != b.weight {
+				return a.weight[0] < b.weight[0] || a.weight[0] == b.weight[0] && (a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
+			}
+			if a.from != b.from {
+				return a.from < b.from
+			}
+			return a.order < b.order
+		})
+		for _, f := range c.framing {
+			for _, d := range f.decls {
+				if !strings.HasPrefix(d.Name, "--") {
+					for _, ref := range (&Sheet{Source: f.sheet.Source, Tokens: f.sheet.Tokens, Decls: []Decl{d}}).Refs() {
+						c.note(ref)
+					}
+				}
 			}
 		}
 	}

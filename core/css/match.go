@@ -59,7 +59,9 @@ func (s Selector) Specificity() (ids, classes, types int) {
 type matcher struct {
 	parents []Selector
 	may     map[string]bool // classes that any element can come to have
-	steps   int
+	// unplaced are elements of which nobody knows where they will stand.
+	unplaced map[*markup.Node]bool
+	steps    int
 }
 
 // maxSteps bounds the work for one element; a selector that needs more fits.
@@ -96,34 +98,35 @@ func (m *matcher) from(parts []Compound, i int, n *markup.Node) bool {
 	return false
 }
 
-// splits finds in how many ways a selector matches an element of a piece: found is
-// told, for each way, how many leading compounds were matched outside the piece.
-// inside says what belongs to the piece; kept is the leftmost part matched inside.
-func (m *matcher) splits(parts []Compound, i int, n *markup.Node, inside func(*markup.Node) bool, kept int, found func(outside int)) {
+// splits finds the ways in which a selector matches an element of a piece.
+func (m *matcher) splits(parts []Compound, i int, n *markup.Node, p Piece, w way, found func(way)) {
 	if m.steps++; m.steps > maxSteps || n == nil || n.Tag == "" || !m.compound(parts[i], n) {
 		return
 	}
-	if inside(n) {
-		kept = i
+	if p.inside(n) {
+		w.outside = i
+		if parts[i].placed() && p.top(n) {
+			w.place = i
+		}
 	}
 	if i == 0 {
-		found(kept)
+		found(w)
 		return
 	}
 	switch parts[i].Combinator {
 	case '>':
-		m.splits(parts, i-1, n.Parent, inside, kept, found)
+		m.splits(parts, i-1, n.Parent, p, w, found)
 	case '+':
 		if n.Index > 0 {
-			m.splits(parts, i-1, n.Parent.Children[n.Index-1], inside, kept, found)
+			m.splits(parts, i-1, n.Parent.Children[n.Index-1], p, w, found)
 		}
 	case '~':
 		for k := n.Index - 1; k >= 0; k-- {
-			m.splits(parts, i-1, n.Parent.Children[k], inside, kept, found)
+			m.splits(parts, i-1, n.Parent.Children[k], p, w, found)
 		}
 	default:
 		for up := n.Parent; up != nil; up = up.Parent {
-			m.splits(parts, i-1, up, inside, kept, found)
+			m.splits(parts, i-1, up, p, w, found)
 		}
 	}
 }
@@ -171,6 +174,9 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 		up := &matcher{may: m.may, steps: m.steps}
 		return up.any(m.parents, n)
 	case ByPseudo:
+		if m.unplaced[n] && s.placed() {
+			return false
+		}
 		return m.pseudo(s, n)
 	}
 	return true

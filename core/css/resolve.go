@@ -1,6 +1,7 @@
 package css
 
 import (
+	"sort"
 	"strings"
 
 	"compactparcel/core/markup"
@@ -58,7 +59,8 @@ func mentionsParent(parts []Compound) bool {
 }
 
 // resolved gives a selector's texts for the ways in which it matches a piece only
-// with the help of what stands around it: of at least so many compounds.
+// with the help of what stands around it: of at least so many compounds, or by the
+// place in which a top element of the piece stands.
 func (c *carrier) resolved(s Selector, least int) []string {
 	if s.Unknown {
 		return nil
@@ -68,44 +70,68 @@ func (c *carrier) resolved(s Selector, least int) []string {
 		if p.Home == nil || p.Root == "" {
 			continue
 		}
-		ways, steps := map[int]bool{}, 0
-		for _, n := range subjects(p.Home, s, p.Switched) {
-			if p.inside(n) {
-				m := &matcher{may: p.Switched}
-				m.splits(s.Parts, len(s.Parts)-1, n, p.inside, len(s.Parts), func(outside int) { ways[outside] = true })
-				if steps += m.steps; steps > maxSelectorSteps {
-					c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match around the piece; what it says from there stays behind")
-					break
-				}
-			}
+		ways, cut := p.ways(s)
+		if cut {
+			c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match around the piece; some of what it says there stays behind")
 		}
-		for k := max(least, 1); k < len(s.Parts); k++ {
-			if !ways[k] {
+		settles := c.settles(s, p.Root)
+		for _, w := range sorted(ways) {
+			if !settles {
+				w.place = -1
+			}
+			if w.outside >= len(s.Parts) || w.outside < least && (w.place < 0 || least > 1) {
 				continue
 			}
-			dropped := Selector{Parts: s.Parts[:k]}
-			if !dropped.steady(p.Switched) {
+			if dropped := (Selector{Parts: s.Parts[:w.outside]}); !dropped.steady(p.Switched) {
 				c.notes = append(c.notes, "the selector \""+string(s.Of(c.sheet.Source))+"\" waits for a state of something outside the piece; its rule stays behind")
 				continue
 			}
-			out = append(out, c.without(s, k, p.Root))
+			out = append(out, c.without(s, w, p.Root))
 		}
 	}
 	return out
 }
 
-// without writes a selector without its first k compounds: bound to the roots, and
-// as specific as it was.
-func (c *carrier) without(s Selector, k int, roots string) string {
-	bound := ":where(" + roots + ")"
-	if s.Parts[k].Combinator == ' ' {
-		bound = ":where(" + within(roots) + ")"
+func sorted(ways map[way]bool) []way {
+	var out []way
+	for w := range ways {
+		out = append(out, w)
 	}
-	ids, classes, types := Selector{Parts: s.Parts[:k]}.Specificity()
-	bound += strings.Repeat(":not(#cp-never)", ids) + strings.Repeat(":not(.cp-never)", classes) + strings.Repeat(":not(cp-never)", types)
-	first := s.Parts[k]
-	at := endOfCompound(c.sheet.Source, first)
-	return string(c.sheet.Source[first.Start:at]) + bound + string(c.sheet.Source[at:s.End])
+	sort.Slice(out, func(i, j int) bool {
+		return out[i].outside < out[j].outside || out[i].outside == out[j].outside && out[i].place < out[j].place
+	})
+	return out
+}
+
+// without writes a selector without its compounds outside the piece, and without what
+// it says of the place of a top element: bound to the roots, and as specific as it was.
+func (c *carrier) without(s Selector, w way, roots string) string {
+	var b strings.Builder
+	for i := w.outside; i < len(s.Parts); i++ {
+		p := s.Parts[i]
+		if i > w.outside {
+			b.Write(c.sheet.Source[s.Parts[i-1].End:p.Start])
+		}
+		text := string(p.Of(c.sheet.Source))
+		at := endOfCompound(c.sheet.Source, p) - p.Start
+		if i == w.place {
+			text = c.settled(p, roots)
+			at = strings.Index(text, ":where("+roots+")")
+		}
+		if i == w.outside && i > 0 {
+			bound := ""
+			if p.Combinator == ' ' {
+				bound = ":where(" + within(roots) + ")"
+			}
+			if p.Combinator != ' ' && i != w.place {
+				bound = ":where(" + roots + ")"
+			}
+			bound += never(Selector{Parts: s.Parts[:i]}.Specificity())
+			text = text[:at] + bound + text[at:]
+		}
+		b.WriteString(text)
+	}
+	return b.String()
 }
 
 // endOfCompound is where something can be added to a compound: before a pseudo-element.

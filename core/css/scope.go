@@ -39,7 +39,7 @@ func (s *Sheet) Scope(r *Rule) (start, limit []Selector) {
 func (c *carrier) chooseScoped(r *Rule) {
 	start, _ := c.sheet.Scope(r)
 	for _, s := range start {
-		if _, inside := c.reaches(s, nil); inside {
+		if _, inside := c.reaches(s, nil, false); inside {
 			c.choose(r.Rules, start)
 			return
 		}

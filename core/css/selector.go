@@ -38,6 +38,8 @@ type Simple struct {
 	A, B int
 	// At is the place of the name, for renaming.
 	At span.Span
+	// Whole is the place of a pseudo-class or pseudo-element with its colons and arguments.
+	Whole span.Span
 }
 
 // SimpleType tells simple selectors apart.
@@ -182,7 +184,9 @@ func (p *selectorParser) compound() Compound {
 		case t.Type == lex.LeftBracketToken:
 			c.Simple = append(c.Simple, p.attribute())
 		case t.Type == lex.ColonToken:
-			c.Simple = append(c.Simple, p.pseudo())
+			x := p.pseudo()
+			x.Whole = span.Span{Start: t.Start, End: p.toks[p.i-1].End}
+			c.Simple = append(c.Simple, x)
 		case t.Type == lex.DelimToken && text == "*" && p.bar(p.i+1): // *|name: of any namespace
 			p.i += 2
 		case t.Type == lex.DelimToken && text == "*":

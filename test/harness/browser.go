@@ -2,6 +2,7 @@ package harness
 
 import (
 	"context"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -9,6 +10,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
@@ -155,4 +157,16 @@ func (b *Browser) Shot(name string) {
 	}
 	time.Sleep(1200 * time.Millisecond) // frames within the page load after it
 	require.NoError(b.t, os.WriteFile(filepath.Join(dir, name+".png"), b.Picture(), 0o644))
+}
+
+// Clip takes a PNG of a box of the page, in CSS pixels.
+func (b *Browser) Clip(left, top, right, bottom float64) []byte {
+	b.t.Helper()
+	time.Sleep(30 * time.Millisecond)
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	x, y := math.Floor(left), math.Floor(top)
+	got, err := chromedp.Call(ctx, page.CaptureScreenshot, page.CaptureScreenshotParams{Clip: &page.Viewport{X: x, Y: y, Width: math.Ceil(right) - x, Height: math.Ceil(bottom) - y, Scale: 1}})
+	require.NoError(b.t, err)
+	return got.Data
 }
