@@ -80,6 +80,10 @@ type exactSite struct {
 	whole, carried, blocks int
 }
 
+// edge is how many pixels may differ: the browser draws a page in tiles, and a rounded
+// corner otherwise where two meet.
+const edge = 4
+
 // still makes a page that stands still, on a white ground.
 const still = `<style>*, ::before, ::after { transition: none !important; animation: none !important; caret-color: transparent !important }</style>`
 
@@ -174,7 +178,14 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 	e.n++
 	e.blocks++
 	var alone bytes.Buffer
-	fmt.Fprintf(&alone, "<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\">%s", still)
+	doctype, old := "<!doctype html>", ""
+	if !home.Standards() { // compared with one in quirks mode, too: there tables take their colour from the body alone
+		doctype = ""
+		if body := home.ByTag("body"); len(body) > 0 && body[0].Value("text") != "" {
+			old = ` text="` + markup.EscapeAttr(body[0].Value("text")) + `"`
+		}
+	}
+	fmt.Fprintf(&alone, "%s<html lang=\"en\"><head><meta charset=\"utf-8\">%s", doctype, still)
 	e.sheets, e.seen = nil, map[string]int{}
 	type linked struct {
 		at    int
@@ -206,7 +217,7 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 			fmt.Fprintf(&alone, `<link rel="stylesheet" href="%s" media="%s">`, e.address(e.carriedName(l.file)), markup.EscapeAttr(l.media))
 		}
 	}
-	fmt.Fprintf(&alone, "</head><body><div id=\"place\">%s</div></body></html>", n.Outer().Of(src))
+	fmt.Fprintf(&alone, "</head><body%s><div id=\"place\">%s</div></body></html>", old, n.Outer().Of(src))
 	dir := filepath.Dir(filepath.Join(e.dir, p))
 	homeName, aloneName := fmt.Sprintf("home-%d.html", e.n), fmt.Sprintf("alone-%d.html", e.n)
 	require.NoError(e.t, os.WriteFile(filepath.Join(dir, homeName), bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1), 0o644))
@@ -220,11 +231,12 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 		there := e.shots(at+homeName, width, nil, &rect, switched)
 		here := e.shots(at+aloneName, width, rect, &other, switched)
 		label := fmt.Sprintf("%s %s, block %d <%s %s> at %d px", e.name, p, i, n.Tag, n.Value("class")+n.Value("id"), width)
-		if !assert.Equal(e.t, rect[:4], other[:4], label) {
+		if !assert.InDeltaSlice(e.t, rect[:4], other[:4], 0.05, label) { // layout counts in 64ths of a pixel
 			continue
 		}
 		for k := range there {
-			assert.Zero(e.t, harness.Compare(e.t, fmt.Sprintf("exact-%s-%d-%d-%d", e.name, e.n, width, k), there[k], here[k]), "%s, state %d", label, k)
+			differ := harness.Compare(e.t, fmt.Sprintf("exact-%s-%d-%d-%d", e.name, e.n, width, k), there[k], here[k])
+			assert.LessOrEqual(e.t, differ, edge, "%s, state %d", label, k)
 		}
 	}
 }
@@ -310,6 +322,9 @@ func (e *exactSite) shots(address string, width int64, place []float64, rect *[]
 	  }
 	  document.documentElement.style.setProperty("background", "white", "important"); scrollTo(0, 0); return true })()`)
 	harness.Eval[bool](e.b, `Promise.all([document.fonts.ready, ...[...document.images].map((e) => { e.loading = "eager"; return e.decode().catch(() => {}) })]).then(() => true)`)
+	if place == nil { // on whole pixels: glyphs are drawn otherwise between them
+		harness.Eval[bool](e.b, `(() => { const h = document.documentElement, r = document.querySelector("[data-block]").getBoundingClientRect(); h.style.position = "relative"; h.style.top = (Math.ceil(r.top) - r.top) + "px"; h.style.left = (Math.ceil(r.left) - r.left) + "px"; return true })()`)
+	}
 	*rect = harness.Eval[[]float64](e.b, `(() => { const e = document.querySelector("[data-block]"), r = e.getBoundingClientRect(), p = e.parentElement, q = p.getBoundingClientRect(), c = getComputedStyle(p), d = getComputedStyle(e), f = (x) => parseFloat(x) || 0;
 	  const fixed = /flex|grid|table/.test(c.display) || /fixed|absolute|sticky/.test(d.position) || d.float !== "none" ? 1 : 0;
 	  return [r.left, r.top, r.right, r.bottom, q.left + f(c.borderLeftWidth) + f(c.paddingLeft), r.top, p.clientWidth - f(c.paddingLeft) - f(c.paddingRight), fixed, r.width, r.height] })()`)

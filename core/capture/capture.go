@@ -150,6 +150,9 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		}
 		f := facts.Of(h.Address.Kind, h.Meta.Context, b)
 		h.ID, h.Sense = "", f.Sense
+		if !o.WholeSheets {
+			h.Meta.Kept = nil // the addresses that a file kept are its site's own
+		}
 		h.Meta.Styles = keep(h.Meta.Styles, have)
 		t.Items.Put(h, b)
 		seen := map[item.Address]bool{}
@@ -199,7 +202,7 @@ func keep(in []item.Address, have map[item.Address]bool) []item.Address {
 // carry cuts every stylesheet that was not chosen itself.
 func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool) error {
 	r := render.New(src)
-	homes := &homes{r: r, shown: map[string]home{}}
+	homes := &homes{r: r, shown: map[string]home{}, quirks: map[item.Address]string{}}
 	pieces := map[item.Address][]css.Piece{}
 	// users lists who is shown with a sheet, directly or through another's @import.
 	var give func(sheet item.Address, p []css.Piece, depth int)
@@ -247,6 +250,9 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 				}
 				p = append(p, css.PieceOf(markup.Parse(as, h.Meta.Context)))
 			}
+		}
+		if slug, ok := homes.quirks[h.Address]; ok {
+			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Says: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by old rules, and the piece by today's"})
 		}
 		for i := range p {
 			p[i].Switched = switched

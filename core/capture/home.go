@@ -21,6 +21,8 @@ type homes struct {
 	r     *render.Renderer
 	slugs []string
 	shown map[string]home
+	// quirks names a page that a piece stands in and that browsers show in quirks mode.
+	quirks map[item.Address]string
 }
 
 // maxHomes bounds in how many pages a piece is looked at: pieces stand alike nearly
@@ -54,6 +56,9 @@ func (s *homes) of(h item.Head, root string) []css.Piece {
 			s.shown[slug] = at
 		}
 		if place, found := render.PlaceOf(at.body, h.Address); found {
+			if !at.tree.Standards() {
+				s.quirks[h.Address] = slug
+			}
 			out = append(out, css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
 		}
 	}

@@ -141,6 +141,10 @@ func CarryAll(sheets []Used) []Carried {
 		}
 	}
 	gatherFrames(all)
+	framed := framedFor(all)
+	for _, c := range all {
+		c.framed = framed
+	}
 	for changed := true; changed; {
 		changed = false
 		for _, c := range all {
@@ -181,7 +185,8 @@ type carrier struct {
 	unscoped  map[*Rule]bool   // @scope rules that start outside the pieces
 	framing   []frameRule
 	rootProps map[*Rule][]Decl
-	order     int // among the sheets
+	order     int                        // among the sheets
+	framed    map[string]map[string]bool // root → properties that the host frame sets
 	*needs
 	notes []string
 }

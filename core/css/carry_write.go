@@ -97,6 +97,9 @@ func (c *carrier) writeStyle(b *strings.Builder, r *Rule, depth int) {
 	if !ok {
 		return
 	}
+	if depth == 0 || len(r.Rules) == 0 {
+		defer c.writeInherited(b, r, pad)
+	}
 	if len(r.Rules) == 0 {
 		b.WriteString(pad + list + " " + string(src[r.Body.Start-1:r.End]) + "\n")
 		return

@@ -1,11 +1,13 @@
 package css
 
 import (
-	"compactparcel/core/markup"
 	"fmt"
 	"sort"
 	"strconv"
 	"strings"
+
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
 
 	lex "github.com/tdewolff/parse/v2/css"
 )
@@ -39,6 +41,8 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 		var text []string
 		for _, d := range f.decls {
 			switch {
+			case d.Name == "display": // the box around it lays out its children, and their margins stay in
+				text = append(text, "display: "+f.inLayout(d))
 			case strings.HasPrefix(d.Name, "--"):
 				if c.props[d.Name] {
 					text = append(text, string(d.Of(f.sheet.Source)))
@@ -50,7 +54,11 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 		if len(text) == 0 {
 			continue
 		}
-		line := ":where(" + f.root + ") { " + strings.Join(text, "; ") + "; }"
+		reach := f.root
+		if f.inner != "" {
+			reach = innerOf(f.root, f.inner)
+		}
+		line := ":where(" + reach + ") { " + strings.Join(text, "; ") + "; }"
 		for i := len(f.around) - 1; i >= 0; i-- {
 			if g := f.around[i]; g.At != "layer" { // the frame has its own
 				line = string(f.sheet.Source[g.Start:g.Body.Start]) + " " + line + " }"
@@ -108,6 +116,7 @@ func (f frameRule) framed(d Decl, sized []int) string {
 // frameRule is a rule on what stands around a piece.
 type frameRule struct {
 	root   string // of the piece
+	inner  string // of what in the piece, as ":any-link"; empty for the roots
 	depth  int    // of the element it is about, html being 0
 	weight [3]int // its selector's specificity
 	from   int    // the sheet's place among the sheets
@@ -116,6 +125,26 @@ type frameRule struct {
 	rule   *Rule
 	around []*Rule
 	decls  []Decl
+}
+
+// inLayout says as a display what it means for a piece that the box around it is laid
+// out as a declaration says: children of a flex or grid box keep their margins to
+// themselves (CSS Display Module Level 3, section 2.7).
+func (f frameRule) inLayout(d Decl) string {
+	v := strings.ToLower(string(d.Value.Of(f.sheet.Source)))
+	if strings.Contains(v, "flex") || strings.Contains(v, "grid") {
+		return "flow-root"
+	}
+	return "revert-layer"
+}
+
+// innerOf gives a selector for what stands in the roots.
+func innerOf(roots, inner string) string {
+	var out []string
+	for _, r := range strings.Split(roots, ", ") {
+		out = append(out, r+inner, r+" "+inner)
+	}
+	return strings.Join(out, ", ")
 }
 
 // isFrame tells whether the subject is html, body or :root without further demands.
@@ -151,7 +180,7 @@ func (c *carrier) frameRules() {
 			if c.rootProps[f.rule] != nil {
 				ds = f.plain
 			}
-			if len(ds) == 0 {
+			if len(ds) == 0 && len(f.layout) == 0 {
 				continue
 			}
 			for _, s := range f.rule.Selectors {
@@ -161,7 +190,13 @@ func (c *carrier) frameRules() {
 				for depth, n := range around {
 					if s.Fits(n, nil) {
 						i, cl, t := s.Specificity()
-						c.framing = append(c.framing, frameRule{p.Root, depth, [3]int{i, cl, t}, c.order, f.order, c.sheet, f.rule, f.around, ds})
+						decls := ds
+						if depth == len(around)-1 && p.Home != nil {
+							decls = append(ds[:len(ds):len(ds)], f.layout...)
+						}
+						if len(decls) > 0 {
+							c.framing = append(c.framing, frameRule{root: p.Root, depth: depth, weight: [3]int{i, cl, t}, from: c.order, order: f.order, sheet: c.sheet, rule: f.rule, around: f.around, decls: decls})
+						}
 					}
 				}
 			}
@@ -174,6 +209,19 @@ func (c *carrier) frameRules() {
 func gatherFrames(all []*carrier) {
 	byRoot := map[string][]frameRule{}
 	var roots []string
+	type place struct {
+		home *markup.Tree
+		in   span.Span
+	}
+	said := map[place]bool{}
+	for i, c := range all {
+		for _, p := range c.pieces {
+			if at := (place{p.Home, p.In}); !said[at] {
+				said[at] = true
+				c.framing = append(c.framing, markupFrames(p, i)...)
+			}
+		}
+	}
 	for _, c := range all {
 		for _, f := range c.framing {
 			if byRoot[f.root] == nil {
@@ -223,6 +271,7 @@ type framer struct {
 	around       []*Rule
 	order        int
 	decls, plain []Decl
+	layout       []Decl // display
 }
 
 // framers lists the sheet's framers, in its order; it is made once.
@@ -240,11 +289,14 @@ func (s *Sheet) framers() []framer {
 				if inherited[d.Name] || custom {
 					f.decls = append(f.decls, d)
 				}
+				if d.Name == "display" {
+					f.layout = append(f.layout, d)
+				}
 				if inherited[d.Name] && !custom {
 					f.plain = append(f.plain, d)
 				}
 			}
-			if len(f.decls) > 0 {
+			if len(f.decls)+len(f.layout) > 0 {
 				s.framed = append(s.framed, f)
 			}
 		})

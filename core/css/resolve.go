@@ -77,6 +77,9 @@ func (c *carrier) resolved(s Selector, least int) []string {
 		settles := c.settles(s, p.Root)
 		for _, w := range sorted(ways) {
 			if !settles {
+				if w.place >= 0 && w.outside == 0 && least == 1 { // it goes on depending on the place
+					out = append(out, c.bind(s, nil, []string{p.Root}))
+				}
 				w.place = -1
 			}
 			if w.outside >= len(s.Parts) || w.outside < least && (w.place < 0 || least > 1) {

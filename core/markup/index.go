@@ -1,6 +1,10 @@
 package markup
 
-import "sync"
+import (
+	"bytes"
+	"strings"
+	"sync"
+)
 
 // Index finds a tree's elements by tag, id and class.
 type Index struct {
@@ -29,4 +33,27 @@ func (t *Tree) Index() *Index {
 		}
 	})
 	return &t.index.Index
+}
+
+// Standards tells whether browsers show a document by the standards, and not in quirks
+// mode: it begins with the doctype of HTML (HTML, section 13.2.6.4.1).
+func (t *Tree) Standards() bool {
+	rest := t.Source
+	for {
+		rest = bytes.TrimLeft(bytes.TrimPrefix(rest, []byte("\xef\xbb\xbf")), " \t\r\n\f")
+		if !bytes.HasPrefix(rest, []byte("<!--")) {
+			break
+		}
+		end := bytes.Index(rest, []byte("-->"))
+		if end < 0 {
+			return false
+		}
+		rest = rest[end+3:]
+	}
+	head := strings.ToLower(string(rest[:min(len(rest), 200)]))
+	if !strings.HasPrefix(head, "<!doctype") {
+		return false
+	}
+	name := strings.TrimLeft(head[len("<!doctype"):], " \t\r\n\f")
+	return strings.HasPrefix(name, "html") && !strings.Contains(head, "transitional") && !strings.Contains(head, "//dtd html 3") && !strings.Contains(head, "//ietf")
 }

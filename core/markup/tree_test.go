@@ -160,3 +160,23 @@ func TestTheMarkIsNoSecretDoor(t *testing.T) {
 		}
 	}
 }
+
+func TestWhichDocumentsAreShownByTheStandards(t *testing.T) {
+	for src, want := range map[string]bool{
+		"<!doctype html><p>": true, "<!-- a --> <!-- b -->\n<!DOCTYPE HTML>": true, "\xef\xbb\xbf<!doctype html>": true,
+		"<html><body>": false, "": false, "<!-- open": false, "<p>x": false, "<!doctype svg>": false,
+		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01 Transitional//EN">`: false, `<!DOCTYPE html PUBLIC "-//W3C//DTD HTML 3.2 Final//EN">`: false,
+		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01//EN" "http://www.w3.org/TR/html4/strict.dtd">`: true,
+	} {
+		assert.Equal(t, want, Parse([]byte(src), "").Standards(), src)
+	}
+}
+
+func TestTheIndexFindsElements(t *testing.T) {
+	x := Parse([]byte(`<p class="a b" id="x">1</p><svg><linearGradient class="b"/></svg>`), "").Index()
+	assert.Len(t, x.Classes["b"], 2)
+	assert.Len(t, x.Classes["a"], 1)
+	assert.Equal(t, "p", x.IDs["x"][0].Tag)
+	assert.Len(t, x.Tags["linearGradient"], 1)
+	assert.Empty(t, x.Classes["c"])
+}

@@ -69,7 +69,7 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 		if n.Value("order") == "rising" {
 			i, j = j, i
 		}
-		return rows[i].values[by] > rows[j].values[by]
+		return larger(rows[i].values[by], rows[j].values[by])
 	})
 	if listed && limit > 0 {
 		s.page, s.pages = max(s.spot.Page, 1), (len(rows)+limit-1)/limit
@@ -84,6 +84,16 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 		items = append(items, r.values)
 	}
 	return s.repeat(src, n, items)
+}
+
+// larger compares two values of a field: as numbers where both are, else as texts.
+func larger(a, b string) bool {
+	x, errX := strconv.ParseFloat(strings.TrimSpace(a), 64)
+	y, errY := strconv.ParseFloat(strings.TrimSpace(b), 64)
+	if errX == nil && errY == nil {
+		return x > y
+	}
+	return a > b
 }
 
 // repeat writes an element's content once per set of values, or its cp-empty.

@@ -80,7 +80,9 @@ func New(c item.Collection) *Renderer {
 			r.records = append(r.records, h)
 		case item.Media:
 			for _, p := range h.Meta.Kept {
-				r.kept[p] = h.Address
+				if !strings.HasPrefix(p, AssetRoot) { // the engine's own place
+					r.kept[p] = h.Address
+				}
 			}
 		}
 	}

@@ -137,7 +137,7 @@ func TestFormsFromTheirSchema(t *testing.T) {
 		"form/book": `{"submit":"Ask <now>","order":["who","mail","n","say","pick","yes","ghost"],"schema":{"required":["who"],"properties":{"who":{"type":"string","title":"Who & where"},"mail":{"type":"string","format":"email","title":"Mail"},"n":{"type":"integer","minimum":1,"maximum":9,"title":"N"},"say":{"type":"string","maxLength":999,"title":"Say"},"pick":{"enum":["a","b<"],"title":"Pick"},"yes":{"type":"boolean","title":"Yes"}}}}`,
 	}, map[string]item.Meta{"page/home": {Slug: "/"}})
 	out, _ := shown(t, s, "/")
-	for _, want := range []string{`<span>Who &amp; where</span><input type="text" name="who" required>`, `<input type="email" name="mail">`, `<input type="number" name="n" min="1" max="9">`, `<textarea rows="4" name="say">`, `<option>b&lt;</option>`, `<input type="checkbox" name="yes">`, `<button>Ask &lt;now&gt;</button>`, `action="/_cp/form/book"`} {
+	for _, want := range []string{`<span>Who &amp; where</span><input type="text" name="who" required>`, `<input type="email" name="mail">`, `<input type="number" name="n" min="1" max="9">`, `<textarea rows="4" name="say" maxlength="999">`, `<option>b&lt;</option>`, `<input type="checkbox" name="yes">`, `<button>Ask &lt;now&gt;</button>`, `action="/_cp/form/book"`} {
 		assert.Contains(t, out, want)
 	}
 	assert.NotContains(t, out, "ghost")

@@ -1,0 +1,96 @@
+package css
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+const rowPage = `<!doctype html><html><body><main class=row><section class=one>1</section><section class=two><p>2</p></section><section class=three>3</section></main></body></html>`
+
+// carriedAt gives what is carried of a stylesheet for the element with a class.
+func carriedAt(page, class, sheet string) string {
+	return strings.TrimSpace(string(Carry(Parse([]byte(sheet)), at(page, class)).CSS))
+}
+
+func TestThePlaceAmongSiblingsIsSettledAtHome(t *testing.T) {
+	for src, want := range map[string]string{
+		"section:nth-of-type(even){top:0}":            "section:where(.two):not(.cp-never) {top:0}",
+		"section:nth-of-type(odd){top:0}":             "",
+		"section:first-child{top:0}":                  "",
+		"section:not(:first-child) p{top:0}":          "section:where(.two):not(.cp-never) p {top:0}",
+		".row > section:nth-child(2){top:0}":          "section:not(.cp-never):where(.two):not(.cp-never) {top:0}",
+		".one + .two:not(:last-child)::before{top:0}": ".two:not(.cp-never):where(.two):not(.cp-never)::before {top:0}",
+		".two p:first-child{top:0}":                   ".two p:first-child {top:0}",
+		".two:has(+ .three){top:0}":                   ".two:where(.two):not(.cp-never) {top:0}",
+		".two:nth-child(2 of section){top:0}":         ".two:where(.two):not(.cp-never):not(cp-never) {top:0}",
+		"p:only-child{top:0}":                         "p:only-child:where(.two, .two *) {top:0}",
+	} {
+		assert.Equal(t, want, carriedAt(rowPage, "two", src), src)
+	}
+}
+
+func TestAPieceThatStandsInTwoPlacesKeepsWhatDependsOnThem(t *testing.T) {
+	pieces := append(at(rowPage, "two"), at(strings.Replace(rowPage, "<section class=one>1</section>", "", 1), "two")...)
+	out := string(Carry(Parse([]byte("section:nth-of-type(even){top:0} section.two:last-child{left:0}")), pieces).CSS)
+	assert.Contains(t, out, "section:nth-of-type(even)", "here even, there odd: it goes on depending")
+	assert.NotContains(t, out, "left", "it is last in neither")
+}
+
+func TestStylesheetsAreCutTogether(t *testing.T) {
+	piece := at(rowPage, "two")
+	used := func(sheets ...string) []Used {
+		var out []Used
+		for _, s := range sheets {
+			out = append(out, Used{Sheet: Parse([]byte(s)), Pieces: piece})
+		}
+		return out
+	}
+	cut := CarryAll(used(
+		":root{--ink:var(--dark);--dark:#222;--idle:red} @font-face{font-family:Hut;src:url(h.woff2)} @font-face{font-family:Idle;src:url(i.woff2)} @keyframes glow{from{top:0}} body{color:red;font-size:20px}",
+		".two{color:var(--ink);font-family:Hut;animation:glow 1s} html body{color:green} @property --dark{syntax:'*';inherits:true}",
+	))
+	assert.Contains(t, string(cut[0].CSS), "--ink:var(--dark)")
+	assert.Contains(t, string(cut[0].CSS), "--dark:#222", "through another")
+	assert.NotContains(t, string(cut[0].CSS), "--idle")
+	assert.Contains(t, string(cut[0].CSS), "h.woff2")
+	assert.NotContains(t, string(cut[0].CSS), "i.woff2")
+	assert.Contains(t, string(cut[0].CSS), "@keyframes glow")
+	assert.Contains(t, string(cut[1].CSS), "@property --dark")
+	assert.NotContains(t, string(cut[0].CSS), "cp-frame", "what frames the piece is in one sheet, in one order")
+	assert.Regexp(t, `(?s)color:red.*color:green`, string(cut[1].CSS), "the stronger rule has the last word")
+
+	whole := used(":root{--ink:#222}", ".far{color:var(--ink)}")
+	whole[1].Whole = true
+	cut = CarryAll(whole)
+	assert.Contains(t, string(cut[0].CSS), "--ink", "what a whole sheet names comes along")
+	assert.Equal(t, ".far{color:var(--ink)}", string(cut[1].CSS))
+}
+
+func TestWhatMarkupAroundAPieceSaysOfItsStyle(t *testing.T) {
+	page := `<body text="#123456" link="#654321" alink=red bgcolor=white dir=rtl><center style="font-style:italic; --gap:3px; width:9px"><font color=navy face="DejaVu Sans" size=5><div class=two><a href=x>x</a></div></font></center>`
+	out := carriedAt(page, "two", ".two{margin:var(--gap)}")
+	for _, want := range []string{"color: #123456", ".two:any-link, .two :any-link", "color: #654321", ":active", "direction: rtl", "text-align: -webkit-center", "font-style: italic", "--gap:3px", "color: navy", "font-family: DejaVu Sans", "font-size: x-large"} {
+		assert.Contains(t, out, want)
+	}
+	assert.NotContains(t, out, "width", "only what is inherited")
+	assert.NotContains(t, out, "background")
+	assert.Less(t, strings.Index(out, "#123456"), strings.Index(out, "navy"), "the inner has the last word")
+}
+
+func TestMarginsStayInWhereTheBoxAroundIsAGrid(t *testing.T) {
+	out := carriedAt(rowPage, "two", ".row{display:grid} @media (max-width:600px){.row{display:block}} body{display:flex}")
+	assert.Contains(t, out, ":where(.two) { display: flow-root; }")
+	assert.Contains(t, out, "@media (max-width:600px){ :where(.two) { display: revert-layer; } }")
+	assert.Equal(t, 1, strings.Count(out, "flow-root"), "only the box right around it counts")
+}
+
+func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
+	page := `<!doctype html><html><body><div class=two><button>x</button></div></body></html>`
+	out := carriedAt(page, "two", "body{font-size:20px;color:red} div, button{font:inherit;margin:inherit} .two::before{color:inherit} .two{letter-spacing:inherit}")
+	assert.Contains(t, out, "div:where(.two) { font-size: revert-layer; }", "and the button in it goes on inheriting")
+	assert.NotContains(t, out, "letter-spacing: revert-layer", "nothing around it says so")
+	assert.NotContains(t, out, "color: revert-layer")
+	assert.NotContains(t, carriedAt(page, "two", ".two{font:inherit}"), "revert-layer", "without a frame there is nothing to go back to")
+}
