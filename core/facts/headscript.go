@@ -17,6 +17,8 @@ type HeadScript struct {
 	// Script is the address it is loaded from, or "inline:" with its digest.
 	Script string `json:"script"`
 	Pages  int    `json:"pages"`
+	// Begins is how the text of an inline script begins.
+	Begins string `json:"begins,omitempty"`
 	// Portable tells that somebody allowed it to enter kits.
 	Portable bool `json:"portable"`
 }

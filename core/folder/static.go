@@ -61,7 +61,7 @@ type taking struct {
 	digest        item.Digest // of the file
 	left, notes   []string
 	shown, linked []string
-	scripts       []string
+	scripts       []facts.HeadScript
 	binary        []byte // of a file that is named as a text and is none
 }
 
@@ -363,18 +363,25 @@ func (s *static) headScripts(t *taking, src []byte, base string) {
 				name = "/" + s.moved[file].Path()
 			}
 		}
-		t.scripts = append(t.scripts, name)
+		begins := ""
+		if n.Value("src") == "" {
+			begins = strings.Join(strings.Fields(string(n.Inner.Of(src))), " ")
+			if len(begins) > 60 {
+				begins = strings.ToValidUTF8(begins[:57], "") + "…"
+			}
+		}
+		t.scripts = append(t.scripts, facts.HeadScript{Script: name, Begins: begins})
 	}
 }
 
-func (s *static) countScript(name string) {
+func (s *static) countScript(h facts.HeadScript) {
 	for i := range s.report.HeadScripts {
-		if s.report.HeadScripts[i].Script == name {
+		if s.report.HeadScripts[i].Script == h.Script {
 			s.report.HeadScripts[i].Pages++
 			return
 		}
 	}
-	s.report.HeadScripts = append(s.report.HeadScripts, facts.HeadScript{Script: name, Pages: 1})
+	s.report.HeadScripts = append(s.report.HeadScripts, facts.HeadScript{Script: h.Script, Begins: h.Begins, Pages: 1})
 }
 
 // settleScripts lists the head scripts in the site's own setting.

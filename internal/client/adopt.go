@@ -94,7 +94,7 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 	a.some("left", got.Report.Left)
 	a.some(a.mark("note"), got.Report.Notes)
 	for _, h := range got.Report.HeadScripts {
-		a.say("  script   %s in the head of %d pages: site-only until setting/head-scripts says otherwise", h.Script, h.Pages)
+		a.say("  script   %s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)", h.Script, h.Pages)
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")

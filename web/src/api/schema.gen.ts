@@ -924,6 +924,7 @@ export interface components {
         };
         HeadScript: {
             script: string;
+            begins?: string;
             pages: number;
             portable: boolean;
         };

@@ -5,6 +5,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
+import HeadScripts from "../components/HeadScripts.vue"
 import PutIntoKit from "../components/PutIntoKit.vue"
 import { useEditItem, useItem, useItems, useSaveToLibrary, useSurround } from "../composables/useItems"
 import { useSession } from "../composables/useSession"
@@ -26,6 +27,7 @@ const librarian = may("librarian")
 const keeper = may("keeper")
 const save = useSaveToLibrary()
 const edit = useEditItem()
+const scripts = computed(() => props.address === "setting/head-scripts")
 const text = ref("")
 watch(detail, (d) => { text.value = d?.content ?? "" }, { immediate: true })
 const unsaved = computed(() => detail.value?.content !== undefined && text.value !== detail.value.content && !edit.isSuccess.value)
@@ -39,14 +41,14 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
   <template v-if="detail">
     <PageHead :title="detail.item.meta.title || address" :back="back">
       <template #about><span class="addr">{{ address }}</span> · {{ weight(detail.item.bytes) }} · state {{ short(detail.item.state) }}<template v-if="detail.origin"> · from {{ detail.origin.kit }}@{{ detail.origin.version }}</template></template>
-      <button v-if="site !== 'library' && librarian" class="btn-quiet" :disabled="save.isPending.value" @click="save.mutate({ from: site, addresses: [address] })">Save into the library</button>
-      <PutIntoKit v-if="librarian" :site="site" :address="address" />
+      <button v-if="site !== 'library' && librarian && !scripts" class="btn-quiet" :disabled="save.isPending.value" @click="save.mutate({ from: site, addresses: [address] })">Save into the library</button>
+      <PutIntoKit v-if="librarian && !scripts" :site="site" :address="address" />
     </PageHead>
     <ProblemNote :error="save.error.value" />
     <p v-if="save.data.value" role="status" class="mb-4 rounded-md bg-calm-soft px-4 py-2 text-calm">{{ save.data.value.added.length }} items saved into the library with all they need, {{ save.data.value.had.length }} were there already.</p>
     <TabGroup v-if="all.data.value">
       <TabList class="mb-5 flex gap-1 border-b border-hair">
-        <Tab v-for="t in [...(preview ? ['As it looks'] : []), 'What leans on what', ...(detail.content !== undefined ? ['Source'] : [])]" :key="t" v-slot="{ selected }" as="template">
+        <Tab v-for="t in [...(preview ? ['As it looks'] : []), 'What leans on what', ...(detail.content !== undefined ? [scripts ? 'What may travel' : 'Source'] : [])]" :key="t" v-slot="{ selected }" as="template">
           <button class="-mb-px border-b-2 px-3 py-2" :class="selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink'">{{ t }}</button>
         </Tab>
       </TabList>
@@ -74,7 +76,8 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
           </section>
         </TabPanel>
         <TabPanel v-if="detail.content !== undefined">
-          <textarea v-model="text" class="field addr h-[28rem] whitespace-pre" spellcheck="false" aria-label="Source" :readonly="site === 'library' || !keeper" />
+          <HeadScripts v-if="scripts" v-model="text" :locked="!keeper" />
+          <textarea v-else v-model="text" class="field addr h-[28rem] whitespace-pre" spellcheck="false" aria-label="Source" :readonly="site === 'library' || !keeper" />
           <ProblemNote :error="edit.error.value" />
           <p v-if="edit.data.value" role="status" class="my-3 rounded-md bg-calm-soft px-4 py-2 text-calm">It is in draft {{ edit.data.value.draft }}; the live site is as it was. <a class="link" :href="edit.data.value.preview" target="_blank" rel="noopener">Look at the draft</a>, or put it live from <router-link class="link" :to="`/sites/${site}`">the site</router-link>.</p>
           <button v-if="site !== 'library' && keeper" class="btn mt-3" :disabled="!unsaved || edit.isPending.value" @click="edit.mutate({ site, address, content: text, etag: item.data.value!.etag })">Put the edit into a draft</button>
