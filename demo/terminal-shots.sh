@@ -30,4 +30,5 @@ shot client-kit 'cparcel kit put hut-basics@0.1.0 section/opening-hours part/sit
 cparcel kit seal hut-basics@0.1.0 >/dev/null
 shot client-plan 'cparcel deliver hut-basics@0.1.0 larch-saddle'
 shot client-live 'cparcel delivery decide 1 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
+cp -r "$work/data/cairn-edge" "$work/cairn-edge"; cd "$work"; shot client-adopt "cparcel site adopt cairn-edge --name cairn-edge --parts ask </dev/null"
 shot client-undo 'cparcel delivery undo 1; cparcel delivery list; cparcel site list'

@@ -22,6 +22,7 @@ if [ -t 1 ]; then bold=$'\033[1m' faint=$'\033[2m' plain=$'\033[0m'; fi
 say() { printf '\n%s%s%s\n' "$bold" "$*" "$plain"; }
 run() { printf '%s$ cparcel %s%s\n' "$faint" "$*" "$plain"; bin/cparcel "$@"; }
 state() { bin/cparcel site list -o json | tr -d ' \n' | sed 's/.*"digest":"\([0-9a-f]*\)","items":[0-9]*,"name":"larch-saddle".*/\1/'; }
+draft() { sed -n 's/.*draft \([0-9]*\).*/\1/p' "$1" | head -1; } # the draft that a command told of
 visit() { # visit PATH: the live page, as a browser would ask for it
   node -e 'require("http").get({ host: "127.0.0.1", port: process.argv[1], path: process.argv[2], headers: { Host: "larch-saddle.localhost:" + process.argv[1] } }, (r) => { if (r.statusCode !== 200) process.exit(1); r.pipe(process.stdout) })' "$previews" "$1"
 }
@@ -62,4 +63,26 @@ after=$(state)
 echo "before $before"
 echo "after  $after"
 [ "$before" = "$after" ] || { echo "the undo left a difference" >&2; exit 1; }
+say "Cairn Edge is a folder of HTML that its designer left behind. It becomes a site, and what repeats is found:"
+run site adopt "$work/data/cairn-edge" --name cairn-edge --parts ask || code=$?
+[ "$code" = 3 ] || { echo "the proposals should wait (exit code 3), adopting ended with $code" >&2; exit 1; }
+
+say "The header, the footer and the block for questions become parts and a section that all pages use."
+run site accept cairn-edge part/site-header part/site-footer section/ask | tee "$work/accepted"
+run site go-live cairn-edge "$(draft "$work/accepted")"
+run site surround cairn-edge /walks/tarn.html
+run site scripts cairn-edge
+
+say "It is published back to a folder, page for page as it was, and somebody edits a page there."
+run site publish cairn-edge "$work/published"
+sed -i 's/Your words/Your question/' "$work/published/contact.html"
+code=0
+run site publish cairn-edge "$work/published" || code=$?
+[ "$code" = 5 ] || { echo "what was changed outside should not be written over (exit code 5), publishing ended with $code" >&2; exit 1; }
+
+say "The edit comes home, into a draft of its own."
+run site adopt "$work/published" --name cairn-edge --again | tee "$work/again"
+run site go-live cairn-edge "$(draft "$work/again")"
+run site publish cairn-edge "$work/published"
+grep -q 'Your question' "$work/published/contact.html" || { echo "the edit was lost" >&2; exit 1; }
 say "That is the tour."

@@ -221,7 +221,8 @@ func (f *Folder) Unchanged(o folder.Options, engine string) (*Result, error) {
 }
 
 // Publish writes a release. fill is given where to put each file and gives the list
-// of them. over allows edits that were made in the folder to be written over.
+// of them. over allows edits that were made in the folder, and that the release does
+// not hold, to be written over.
 func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, error)) (*Result, error) {
 	if err := os.MkdirAll(f.releases(), 0o755); err != nil {
 		return nil, err
@@ -240,9 +241,6 @@ func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, erro
 	if n > 0 {
 		if out.Edits, err = f.edited(n, old); err != nil {
 			return nil, err
-		}
-		if len(out.Edits) > 0 && !over {
-			return nil, &EditedError{f.dir, out.Edits}
 		}
 		for _, e := range out.Edits {
 			edited[e.Path] = true
@@ -272,6 +270,11 @@ func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, erro
 			return nil, fmt.Errorf("%s is in the list and did not come", p)
 		}
 	}
+	if n > 0 {
+		if out.Edits = f.unsettled(n, out.Edits, rel); len(out.Edits) > 0 && !over {
+			return nil, &EditedError{f.dir, out.Edits}
+		}
+	}
 	out.Files, out.Written = len(rel.Files), w.written
 	if n > 0 {
 		for p := range old.Release.Files {
@@ -295,6 +298,23 @@ func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, erro
 	}
 	f.prune(out.Number)
 	return out, nil
+}
+
+// unsettled gives the edits that a new release does not hold as well: an edit that was
+// brought home is no loss when it is published.
+func (f *Folder) unsettled(n int, edits []Edit, rel *folder.Release) []Edit {
+	out := []Edit{}
+	for _, e := range edits {
+		want, there := rel.Files[e.Path]
+		if e.What == "removed" && !there {
+			continue
+		}
+		if got, err := digestOf(filepath.Join(f.tree(n), filepath.FromSlash(e.Path))); err == nil && there && got == want.Digest {
+			continue
+		}
+		out = append(out, e)
+	}
+	return out
 }
 
 // Back lets visitors see an older release again.

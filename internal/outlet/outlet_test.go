@@ -80,7 +80,7 @@ func TestWhatSomebodyChangedIsNotWrittenOver(t *testing.T) {
 	require.NoError(t, os.Remove(filepath.Join(dir, "b.html")))
 	require.NoError(t, os.Remove(filepath.Join(dir, "c.html")))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "c.html"), []byte("C"), 0o644))
-	_, err = release(t, dir, false, map[string]string{"index.html": "two"})
+	_, err = release(t, dir, false, map[string]string{"index.html": "two", "b.html": "b"})
 	var edited *EditedError
 	require.ErrorAs(t, err, &edited)
 	assert.Equal(t, []Edit{{"b.html", "removed"}, {"c.html", "changed"}, {"new.html", "added"}}, edited.Edits)
@@ -94,6 +94,21 @@ func TestWhatSomebodyChangedIsNotWrittenOver(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "c", read(t, dir, "c.html"), "an edited file is written anew, not linked")
 	assert.Equal(t, "C", read(t, dir+".releases", "1", "c.html"), "what was written over stays in the old release")
+}
+
+func TestAnEditThatWasBroughtHomeIsNoLoss(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "www")
+	_, err := release(t, dir, false, map[string]string{"index.html": "one", "b.html": "b", "c.html": "c"})
+	require.NoError(t, err)
+	require.NoError(t, os.Remove(filepath.Join(dir, "b.html")))
+	require.NoError(t, os.Remove(filepath.Join(dir, "c.html")))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "c.html"), []byte("C"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "new.html"), []byte("new"), 0o644))
+	r, err := release(t, dir, false, map[string]string{"index.html": "one", "c.html": "C", "new.html": "new"})
+	require.NoError(t, err)
+	assert.Empty(t, r.Edits)
+	assert.Equal(t, "C", read(t, dir, "c.html"))
+	assert.NoFileExists(t, filepath.Join(dir, "b.html"))
 }
 
 func TestFoldersThatAreNotOurs(t *testing.T) {

@@ -1,0 +1,19 @@
+#!/usr/bin/env bash
+# The long tests: every picture of every page, fuzzing, and more kills. Ends with the
+# first that fails. SOAK_FUZZ says how long each target is fuzzed (default 2m).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+echo "Every page and every block of every fixture and demo site, by picture"
+CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePublishedAsTheyWere|TestEveryBlockAloneLooksAsInItsPage|TestSelectorsNameWhatChromiumNames'
+
+echo "Kills between and within steps, ten times"
+go test -count=10 -timeout 60m ./test -run 'TestKilled|TestMariaDBIsStartedAgain|TestManyAtOnce'
+
+echo "Laws on random worlds, with more of them"
+go test -count=1 -timeout 60m ./core/facts ./core/plan ./core/blend ./core/item ./core/span -rapid.checks=5000
+
+for target in core/markup:FuzzParse core/css:FuzzCSS core/css:FuzzCarry core/facts:FuzzRewrite core/kit:FuzzOpen; do
+  echo "Fuzzing $target for ${SOAK_FUZZ:-2m}"
+  go test "./${target%%:*}" -run xxx -fuzz "^${target##*:}\$" -fuzztime "${SOAK_FUZZ:-2m}"
+done
