@@ -27,9 +27,14 @@ func (p Piece) inside(n *markup.Node) bool {
 	return n.Own && n.Start.Start >= p.In.Start && n.End.End <= p.In.End
 }
 
-// PieceOf prepares a piece for Carry. The piece stands in html and body.
+// PieceOf prepares a piece for Carry. The piece stands in html and body; a document
+// is known by its body.
 func PieceOf(tree *markup.Tree) Piece {
 	p := Piece{Tree: tree}
+	if tree.Document {
+		p.Root = bodyHandle(tree)
+		return p
+	}
 	var roots []string
 	for _, n := range tree.Root.Children {
 		switch {
@@ -141,9 +146,21 @@ func CarryAll(sheets []Used) []Carried {
 		}
 	}
 	gatherFrames(all)
-	framed := framedFor(all)
+	rems := false
 	for _, c := range all {
-		c.framed = framed
+		rems = rems || c.setsRem()
+	}
+	if rems = rems && usesRems(sheets); rems { // what :root says in rems, the frame says again
+		for i, c := range all {
+			if c.framing, c.rems = nil, true; !sheets[i].Whole && !c.sheet.Opaque {
+				c.frameRules()
+			}
+		}
+		gatherFrames(all)
+	}
+	framed, own := framedFor(all), ownStyles(sheets)
+	for _, c := range all {
+		c.framed, c.own = framed, own
 	}
 	for changed := true; changed; {
 		changed = false
@@ -163,7 +180,11 @@ func CarryAll(sheets []Used) []Carried {
 		}
 		var b strings.Builder
 		c.writeSheet(&b)
-		out[i] = Carried{CSS: []byte(b.String()), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
+		text := b.String()
+		if rems {
+			text = inRems(text)
+		}
+		out[i] = Carried{CSS: []byte(text), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
 	}
 	return out
 }
@@ -187,6 +208,8 @@ type carrier struct {
 	rootProps map[*Rule][]Decl
 	order     int                        // among the sheets
 	framed    map[string]map[string]bool // root → properties that the host frame sets
+	rems      bool                       // a rem at home is not the initial one, and some are used
+	own       map[string]ownStyle        // root → what its elements are by themselves
 	*needs
 	notes []string
 }
@@ -225,11 +248,14 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 		var list []string
 		for _, s := range r.Selectors {
 			if len(parents) == 0 && isFrame(s) {
-				for _, d := range r.Decls {
-					if strings.HasPrefix(d.Name, "--") {
-						c.rootProps[r] = append(c.rootProps[r], d)
+				if c.rootProps[r] == nil {
+					for _, d := range r.Decls {
+						if strings.HasPrefix(d.Name, "--") {
+							c.rootProps[r] = append(c.rootProps[r], d)
+						}
 					}
 				}
+				list = append(list, c.ofDocuments(s)...)
 				continue
 			}
 			if roots, reached := c.reaches(s, parents, len(parents) == 0); reached {

@@ -100,6 +100,18 @@ func (c *carrier) writeStyle(b *strings.Builder, r *Rule, depth int) {
 	if depth == 0 || len(r.Rules) == 0 {
 		defer c.writeInherited(b, r, pad)
 	}
+	if len(r.Rules) == 0 && len(c.rootProps[r]) > 0 { // its custom properties stand above
+		var rest []string
+		for _, d := range r.Decls {
+			if !strings.HasPrefix(d.Name, "--") {
+				rest = append(rest, string(d.Of(src)))
+			}
+		}
+		if len(rest) > 0 {
+			b.WriteString(pad + list + " { " + strings.Join(rest, "; ") + "; }\n")
+		}
+		return
+	}
 	if len(r.Rules) == 0 {
 		b.WriteString(pad + list + " " + string(src[r.Body.Start-1:r.End]) + "\n")
 		return

@@ -20,7 +20,7 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 	sized := map[string][]int{} // root → depths that set the type size, ascending
 	for _, f := range c.framing {
 		for _, d := range f.decls {
-			if list := sized[f.root]; d.Name == "font-size" && (len(list) == 0 || list[len(list)-1] != f.depth) {
+			if list := sized[f.root]; f.inner == "" && f.sizeIn(d) != nil && (len(list) == 0 || list[len(list)-1] != f.depth) {
 				sized[f.root] = append(list, f.depth)
 			}
 		}
@@ -48,7 +48,10 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 					text = append(text, string(d.Of(f.sheet.Source)))
 				}
 			default:
-				text = append(text, f.framed(d, sized[f.root]))
+				if rem := f.rem(d); c.rems && rem != "" {
+					text = append(text, "--cp-rem: "+rem)
+				}
+				text = append(text, f.framed(d, sized[f.root], c.own[f.root].scale))
 			}
 		}
 		if len(text) == 0 {
@@ -66,51 +69,104 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 		}
 		lines = append(lines, line)
 	}
+	for _, root := range sortedKeys(c.own) {
+		if back := c.own[root].back(c.framed[root]); len(back) > 0 && c.frames(root) {
+			lines = append(lines, ":where("+root+") { "+strings.Join(back, "; ")+"; }")
+		}
+	}
 	if lines = unique(lines); len(lines) > 0 {
 		b.WriteString("@layer cp-frame {\n  " + strings.Join(lines, "\n  ") + "\n}\n")
 	}
 }
 
 // framed writes an inherited declaration of an element around a piece as it must
-// stand on the piece's root.
-func (f frameRule) framed(d Decl, sized []int) string {
-	depth := f.depth
+// stand on the piece's root. scale is how much larger the browser makes the root's type
+// by itself, as that of a heading; 0 when it does not.
+func (f frameRule) framed(d Decl, sized []int, scale float64) string {
 	text := string(d.Of(f.sheet.Source))
-	if len(sized) < 2 && d.Name == "font-size" || len(sized) == 0 || d.Name == "font" {
+	size := f.sizeIn(d)
+	if size == nil && d.Name == "font" || len(sized) == 0 || size != nil && len(sized) < 2 && scale == 0 {
 		return text // nothing deeper changes what it is relative to
 	}
 	at := -1 // the nearest depth whose type size the value is relative to
 	for _, s := range sized {
-		if s < depth || s == depth && d.Name != "font-size" {
+		if s < f.depth || s == f.depth && size == nil {
 			at = s
 		}
 	}
-	if d.Name != "font-size" && at == sized[len(sized)-1] {
+	if size == nil && scale == 0 && at == sized[len(sized)-1] {
 		return text
 	}
-	size := "16px" // the initial size
+	base := "16px" // the initial size
 	if at >= 0 {
-		size = fmt.Sprintf("var(--cp-size-%d)", at)
+		base = fmt.Sprintf("var(--cp-size-%d)", at)
 	}
+	if size == nil {
+		return d.Name + ": " + f.relative(f.sheet.within(d.Value), base, d.Name == "line-height")
+	}
+	own := fmt.Sprintf("--cp-size-%d", f.depth)
+	out := own + ": " + f.relative(size, base, true) + "; font-size: var(" + own + ")"
+	if scale != 0 {
+		out = own + ": " + f.relative(size, base, true) + "; font-size: calc(" + strconv.FormatFloat(scale, 'f', -1, 64) + " * var(" + own + "))"
+	}
+	if d.Name == "font" {
+		return text + "; " + out
+	}
+	return out
+}
+
+// relative writes a value whose lengths in em, and percentages, are those of a base.
+func (f frameRule) relative(tokens []Token, base string, percent bool) string {
 	var value strings.Builder
-	for _, t := range f.sheet.within(d.Value) {
+	for _, t := range tokens {
 		v := string(t.Of(f.sheet.Source))
-		percent := t.Type == lex.PercentageToken && (d.Name == "font-size" || d.Name == "line-height")
+		low := strings.ToLower(v)
 		switch {
-		case t.Type == lex.DimensionToken && strings.HasSuffix(strings.ToLower(v), "em") && !strings.HasSuffix(strings.ToLower(v), "rem"):
-			fmt.Fprintf(&value, "calc(%s * %s)", v[:len(v)-2], size)
-		case percent:
+		case t.Type == lex.DimensionToken && strings.HasSuffix(low, "em") && !strings.HasSuffix(low, "rem"):
+			fmt.Fprintf(&value, "calc(%s * %s)", v[:len(v)-2], base)
+		case percent && t.Type == lex.PercentageToken:
 			share, _ := strconv.ParseFloat(strings.TrimSuffix(v, "%"), 64) // the lexer found a number
-			fmt.Fprintf(&value, "calc(%s * %s)", strconv.FormatFloat(share/100, 'f', -1, 64), size)
+			fmt.Fprintf(&value, "calc(%s * %s)", strconv.FormatFloat(share/100, 'f', -1, 64), base)
 		default:
 			value.WriteString(v)
 		}
 	}
-	if d.Name == "font-size" {
-		own := fmt.Sprintf("--cp-size-%d", depth)
-		return own + ": " + value.String() + "; font-size: var(" + own + ")"
+	return value.String()
+}
+
+var sizeWords = words("xx-small x-small small medium large x-large xx-large xxx-large smaller larger")
+
+// sizeIn gives the tokens of the type size in a declaration of font-size or font; nil
+// when there is none.
+func (f frameRule) sizeIn(d Decl) []Token {
+	toks := f.sheet.within(d.Value)
+	switch d.Name {
+	case "font-size":
+		return toks
+	case "font":
+		depth := 0
+		for i, t := range toks {
+			switch {
+			case t.Type == lex.FunctionToken:
+				depth++
+				if depth == 1 { // clamp(), calc() and the like
+					for k := i; k < len(toks); k++ {
+						if toks[k].Type == lex.RightParenthesisToken {
+							if depth--; depth == 0 {
+								return toks[i : k+1]
+							}
+						} else if k > i && (toks[k].Type == lex.FunctionToken || toks[k].Type == lex.LeftParenthesisToken) {
+							depth++
+						}
+					}
+					return nil
+				}
+			case t.Type == lex.DimensionToken, t.Type == lex.PercentageToken, t.Type == lex.IdentToken && sizeWords[strings.ToLower(string(t.Of(f.sheet.Source)))]:
+				return toks[i : i+1]
+			}
+		}
 	}
-	return d.Name + ": " + value.String()
+	return nil
 }
 
 // frameRule is a rule on what stands around a piece.
@@ -177,7 +233,7 @@ func (c *carrier) frameRules() {
 		names := namesOf(around)
 		for _, f := range c.sheet.framers() {
 			ds := f.decls
-			if c.rootProps[f.rule] != nil {
+			if c.rootProps[f.rule] != nil && !c.rems {
 				ds = f.plain
 			}
 			if len(ds) == 0 && len(f.layout) == 0 {

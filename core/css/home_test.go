@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/markup"
+
 	"github.com/stretchr/testify/assert"
 )
 
@@ -93,4 +95,59 @@ func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
 	assert.NotContains(t, out, "letter-spacing: revert-layer", "nothing around it says so")
 	assert.NotContains(t, out, "color: revert-layer")
 	assert.NotContains(t, carriedAt(page, "two", ".two{font:inherit}"), "revert-layer", "without a frame there is nothing to go back to")
+}
+
+func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
+	sheet := "html{font-size:62.5%} body{margin:0;--gap:1px;--idle:2px} html body{color:red} :root{--a:1px} p{top:var(--a);left:var(--gap)} body.x main{top:0} .never{top:0}"
+	carried := func(page string) string {
+		return string(Carry(Parse([]byte(sheet)), []Piece{PieceOf(markup.Parse([]byte(page), ""))}).CSS)
+	}
+	byClass := carried(`<!doctype html><html><body class="x y"><main><p>x</p></main></body></html>`)
+	for _, want := range []string{"html:where(:has(body.x)) {font-size:62.5%}", "body:where(body.x) { margin:0; }", "html body:where(body.x) {color:red}", "p:where(body.x, body.x *)", "--gap:1px", "body.x main {top:0}"} {
+		assert.Contains(t, byClass, want)
+	}
+	assert.NotContains(t, byClass, "--idle")
+	assert.NotContains(t, byClass, ".never")
+	assert.NotContains(t, byClass, "--cp-rem", "its html has the size itself")
+	byContent := carried(`<!doctype html><html><body><header class="top">t</header><main><div class="rooms"><p>x</p></div></main></body></html>`)
+	assert.Contains(t, byContent, "html:where(:has(.rooms)) {font-size:62.5%}")
+	assert.Contains(t, byContent, "body:where(body:has(.rooms)) { margin:0; }")
+	bare := Carry(Parse([]byte(sheet)), []Piece{PieceOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))})
+	assert.Contains(t, string(bare.CSS), "html {font-size:62.5%}")
+	assert.Contains(t, strings.Join(bare.Notes, "\n"), "without an id or a class anywhere")
+}
+
+func TestRemsStayThoseOfHome(t *testing.T) {
+	sheet := "html{font-size:62.5%} @media (min-width:40rem){html{font-size:1.2em} .two{padding:1.5rem -2REM 3em}} @property --w{syntax:'<length>';inherits:true;initial-value:1rem} .two{margin:clamp(1rem, 2vw, 3rem);width:var(--w)}"
+	out := carriedAt(rowPage, "two", sheet)
+	for _, want := range []string{"--cp-rem: calc(0.625 * 16px)", "--cp-rem: calc(1.2 * 16px)", "padding:calc(1.5 * var(--cp-rem, 1rem)) calc(-2 * var(--cp-rem, 1rem)) 3em", "clamp(calc(1 * var(--cp-rem, 1rem)), 2vw, calc(3 * var(--cp-rem, 1rem)))", "@media (min-width:40rem)", "initial-value:1rem"} {
+		assert.Contains(t, out, want)
+	}
+	root := carriedAt(rowPage, "two", ":root{--gap:1.5rem;--pad:calc(2 * var(--gap))} @media print{:root{--gap:1rem}} html{font-size:20px} .two{margin:var(--pad)}")
+	assert.Contains(t, root, ":root { --gap:1.5rem; --pad:calc(2 * var(--gap)); }")
+	assert.Contains(t, root, ":where(.two) { --gap:calc(1.5 * var(--cp-rem, 1rem)); --pad:calc(2 * var(--gap)); }", "said again where --cp-rem is known")
+	assert.Contains(t, root, "@media print{ :where(.two) { --gap:calc(1 * var(--cp-rem, 1rem)); } }")
+	assert.NotContains(t, carriedAt(rowPage, "two", "html{font-size:100%} .two{margin:1rem}"), "--cp-rem", "that is the initial size")
+}
+
+func TestARootKeepsWhatItIsByItself(t *testing.T) {
+	sheet := "body{font:20px/1.5 Georgia;color:red} .around{font-size:.9em;letter-spacing:.1em}"
+	page := func(tag string) string {
+		return "<!doctype html><html><body><div class=around><" + tag + ` class=two href=x>x</` + tag + "></div></body></html>"
+	}
+	button := carriedAt(page("button"), "two", sheet)
+	for _, want := range []string{"color: revert-layer", "font-size: revert-layer", "letter-spacing: revert-layer"} {
+		assert.Contains(t, button, want, "a button takes nothing of this from around it")
+	}
+	heading := carriedAt(page("h2"), "two", sheet)
+	assert.Contains(t, heading, "--cp-size-1: 20px; font-size: calc(1.5 * var(--cp-size-1))", "the shorthand sets a size, too")
+	assert.Contains(t, heading, "--cp-size-2: calc(.9 * var(--cp-size-1)); font-size: calc(1.5 * var(--cp-size-2))")
+	assert.Contains(t, heading, "letter-spacing: calc(.1 * var(--cp-size-2))")
+	assert.Contains(t, heading, "font-weight: revert-layer")
+	assert.NotContains(t, heading, "color: revert-layer")
+	assert.Contains(t, carriedAt(page("a"), "two", sheet), "color: revert-layer")
+	assert.NotContains(t, carriedAt(page("div"), "two", sheet), "revert-layer")
+	small := carriedAt(page("small"), "two", "body{font-size:clamp(1px,2vw,calc(3px + 1em))}")
+	assert.Contains(t, small, "--cp-size-1: clamp(1px,2vw,calc(3px + calc(1 * 16px)))")
+	assert.Contains(t, carriedAt(page("div"), "two", "body{font:italic clamp(1px,(2px),3px)/2 serif} .around{font-size:2em}"), "--cp-size-1: clamp(1px,(2px),3px)")
 }
