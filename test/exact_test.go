@@ -119,6 +119,7 @@ func (e *exactSite) page(p string) {
 	}
 	src, err = span.Apply(src, edits)
 	require.NoError(e.t, err)
+	e.wholePage(p, src, switched)
 	count := len(blocksOf(markup.Parse(src, "")))
 	for i := range count {
 		e.block(p, src, i, switched)
@@ -186,46 +187,15 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 		}
 	}
 	fmt.Fprintf(&alone, "%s<html lang=\"en\"><head><meta charset=\"utf-8\">%s", doctype, still)
-	e.sheets, e.seen = nil, map[string]int{}
-	type linked struct {
-		at    int
-		media string
-		file  string // "" for a style element
-	}
-	var links []linked
-	for _, x := range home.All {
-		switch {
-		case x.Tag == "link" && strings.Contains(" "+strings.ToLower(x.Value("rel"))+" ", " stylesheet ") && !strings.Contains(x.Value("rel"), "alternate"):
-			file := e.file(p, x.Value("href"))
-			links = append(links, linked{e.gather(file, piece, 0), x.Value("media"), file})
-		case x.Tag == "style" && x.Space == "":
-			e.sheets = append(e.sheets, css.Used{Sheet: css.Parse(x.Inner.Of(src)), Pieces: []css.Piece{piece}})
-			links = append(links, linked{len(e.sheets) - 1, x.Value("media"), ""})
-		}
-	}
-	cut := css.CarryAll(e.sheets)
-	for i, c := range cut {
-		e.whole, e.carried = e.whole+len(e.sheets[i].Sheet.Source), e.carried+len(c.CSS)
-	}
-	for file, i := range e.seen {
-		e.write(file, cut[i].CSS)
-	}
-	for _, l := range links {
-		if l.file == "" {
-			fmt.Fprintf(&alone, `<style media="%s">%s</style>`, markup.EscapeAttr(l.media), cut[l.at].CSS)
-		} else {
-			fmt.Fprintf(&alone, `<link rel="stylesheet" href="%s" media="%s">`, e.address(e.carriedName(l.file)), markup.EscapeAttr(l.media))
-		}
+	for _, l := range e.carryFor(p, home, piece) {
+		alone.WriteString(l.markup)
 	}
 	fmt.Fprintf(&alone, "</head><body%s><div id=\"place\">%s</div></body></html>", old, n.Outer().Of(src))
 	dir := filepath.Dir(filepath.Join(e.dir, p))
 	homeName, aloneName := fmt.Sprintf("home-%d.html", e.n), fmt.Sprintf("alone-%d.html", e.n)
 	require.NoError(e.t, os.WriteFile(filepath.Join(dir, homeName), bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1), 0o644))
 	require.NoError(e.t, os.WriteFile(filepath.Join(dir, aloneName), alone.Bytes(), 0o644))
-	at := e.root + "/" + strings.TrimPrefix(path.Dir("/"+p)+"/", "//")
-	if path.Dir(p) == "." {
-		at = e.root + "/"
-	}
+	at := e.at(p)
 	for _, width := range []int64{390, 1280} {
 		var rect, other []float64
 		there := e.shots(at+homeName, width, nil, &rect, switched)
@@ -239,6 +209,80 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 			assert.LessOrEqual(e.t, differ, edge, "%s, state %d", label, k)
 		}
 	}
+}
+
+// link is an element of a page that brings styles, and one that brings what is carried.
+type link struct {
+	at     span.Span
+	markup string
+}
+
+// carryFor writes what a piece carries of the stylesheets of a page.
+func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Piece) []link {
+	e.sheets, e.seen = nil, map[string]int{}
+	type linked struct {
+		n    *markup.Node
+		at   int
+		file string // "" for a style element
+	}
+	var list []linked
+	for _, x := range home.All {
+		switch {
+		case x.Tag == "link" && strings.Contains(" "+strings.ToLower(x.Value("rel"))+" ", " stylesheet ") && !strings.Contains(x.Value("rel"), "alternate"):
+			file := e.file(p, x.Value("href"))
+			list = append(list, linked{x, e.gather(file, piece, 0), file})
+		case x.Tag == "style" && x.Space == "":
+			e.sheets = append(e.sheets, css.Used{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Piece{piece}})
+			list = append(list, linked{x, len(e.sheets) - 1, ""})
+		}
+	}
+	cut := css.CarryAll(e.sheets)
+	for i, c := range cut {
+		e.whole, e.carried = e.whole+len(e.sheets[i].Sheet.Source), e.carried+len(c.CSS)
+	}
+	for file, i := range e.seen {
+		e.write(file, cut[i].CSS)
+	}
+	var out []link
+	for _, l := range list {
+		media := markup.EscapeAttr(l.n.Value("media"))
+		text := fmt.Sprintf(`<style media="%s">%s</style>`, media, cut[l.at].CSS)
+		if l.file != "" {
+			text = fmt.Sprintf(`<link rel="stylesheet" href="%s" media="%s">`, e.address(e.carriedName(l.file)), media)
+		}
+		out = append(out, link{l.n.Outer(), text})
+	}
+	return out
+}
+
+// wholePage compares a page with itself, its stylesheets cut down to what it uses.
+func (e *exactSite) wholePage(p string, src []byte, switched map[string]bool) {
+	tree := markup.Parse(src, "")
+	piece := css.PieceOf(tree)
+	piece.Switched = switched
+	e.n++
+	var edits []span.Edit
+	for _, l := range e.carryFor(p, tree, piece) {
+		edits = append(edits, span.Edit{Span: l.at, New: []byte(l.markup)})
+	}
+	cut, err := span.Apply(src, edits)
+	require.NoError(e.t, err)
+	dir := filepath.Dir(filepath.Join(e.dir, p))
+	for name, text := range map[string][]byte{"home": src, "cut": cut} {
+		require.NoError(e.t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%s-%d.html", name, e.n)), bytes.Replace(text, []byte("</head>"), []byte(still+"</head>"), 1), 0o644))
+	}
+	at := e.at(p)
+	for width, n := range e.b.Differ(fmt.Sprintf("exact-%s-%d", e.name, e.n), fmt.Sprintf("%shome-%d.html", at, e.n), fmt.Sprintf("%scut-%d.html", at, e.n), 390, 1280) {
+		assert.LessOrEqual(e.t, n, edge, "%s %s, the whole page at %d px", e.name, p, width)
+	}
+}
+
+// at gives the address of a page's folder.
+func (e *exactSite) at(p string) string {
+	if path.Dir(p) == "." {
+		return e.root + "/"
+	}
+	return e.root + "/" + path.Dir(p) + "/"
 }
 
 // file gives the published file behind an address in a page or a stylesheet.
