@@ -25,7 +25,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	from := filepath.Join(s.Data, demo.Loose)
 	r := s.Client("site", "adopt", from, "--name", "cairn-edge", "--parts", "ask")
 	assert.Equal(t, 3, r.Code, "proposals wait for a decision")
-	for _, want := range []string{"7 × page", "the header that stands on 8 of 8 pages", "mark of the current page", "record-type/card", "tokens/site", "site-only until setting/head-scripts says otherwise"} {
+	for _, want := range []string{"7 × page", "the header that stands on 8 of 8 pages", "mark of the current page", "record-type/card", "tokens/site", "site-only until you say otherwise"} {
 		assert.Contains(t, strings.Join(strings.Fields(r.Out), " "), want)
 	}
 	plain := filepath.Join(t.TempDir(), "plain")

@@ -52,7 +52,7 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 			add(a, 0, true, "mend it in its source", "%s", f.Broken)
 		}
 		if f.Opaque {
-			add(a, 0, false, "make it flatter", "it is nested too deeply to be read; what it refers to is not known")
+			add(a, 0, false, "make it smaller or flatter", "it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
 		}
 		for _, u := range closure.Uses(w, h, f) {
 			to := ""
