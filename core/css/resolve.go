@@ -67,7 +67,7 @@ func (c *carrier) resolved(s Selector, least int) []string {
 	}
 	var out []string
 	for _, p := range c.pieces {
-		if p.Home == nil || p.Root == "" {
+		if p.Home == nil || p.Root == "" || len(subjects(p.Home, s, p.Switched)) == 0 {
 			continue
 		}
 		ways, cut := p.ways(s)

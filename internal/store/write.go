@@ -194,6 +194,9 @@ func namedBy(h item.Head, f *facts.Facts) []string {
 
 // namedIn gives the names of what an item's content leans on.
 func (s *Store) namedIn(ctx context.Context, h item.Head) ([]string, error) {
+	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" && h.Meta.MediaType != "image/svg+xml" {
+		return nil, nil // a picture names nothing
+	}
 	s.mu.Lock()
 	named, ok := s.named[factsKey{h.Doc, h.Address.Kind, h.Meta.Context}]
 	s.mu.Unlock()
