@@ -2,6 +2,7 @@
 # Renews the terminal pictures in docs/screenshots: the client in an xterm under Xvfb.
 set -euo pipefail
 cd "$(dirname "$0")/.."
+root=$PWD
 work=$(mktemp -d)
 bin/cparceld serve --demo --data "$work/data" --listen 127.0.0.1:18460 --previews 127.0.0.1:18461 >"$work/said" 2>"$work/log" &
 service=$!
@@ -21,7 +22,7 @@ shot() { # shot NAME COMMAND: a picture of what the command leaves on the screen
   local window=$!
   for _ in $(seq 80); do [ -e "$work/done" ] && break; sleep 0.1; done
   sleep 0.6
-  import -window root -crop 1280x800+0+0 "docs/screenshots/$1.png"
+  import -window root -crop 1280x800+0+0 "$root/docs/screenshots/$1.png"
   kill "$window" 2>/dev/null || true
   wait "$window" 2>/dev/null || true
 }
@@ -30,5 +31,7 @@ shot client-kit 'cparcel kit put hut-basics@0.1.0 section/opening-hours part/sit
 cparcel kit seal hut-basics@0.1.0 >/dev/null
 shot client-plan 'cparcel deliver hut-basics@0.1.0 larch-saddle'
 shot client-live 'cparcel delivery decide 1 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
-cp -r "$work/data/cairn-edge" "$work/cairn-edge"; cd "$work"; shot client-adopt "cparcel site adopt cairn-edge --name cairn-edge --parts ask </dev/null"
+cp -r "$work/data/cairn-edge" "$work/"
+cd "$work"
+shot client-adopt "cparcel site adopt cairn-edge --name cairn-edge --parts ask </dev/null"
 shot client-undo 'cparcel delivery undo 1; cparcel delivery list; cparcel site list'

@@ -35,7 +35,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Shot("console-sites")
 	b.Go(s.Console + "/sites/kestrel-refuge")
 	b.Sees("Opening hours")
-	b.Shot("console-site")
 	b.Go(s.Console + "/sites/kestrel-refuge/page/home")
 	b.Sees("header: part/site-header")
 	b.Shot("console-page")

@@ -94,7 +94,11 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 	a.some("left", got.Report.Left)
 	a.some(a.mark("note"), got.Report.Notes)
 	for _, h := range got.Report.HeadScripts {
-		a.say("  script   %s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)", h.Script, h.Pages)
+		begins := ""
+		if h.Begins != "" {
+			begins = " (" + h.Begins + ")"
+		}
+		a.say("  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)", h.Script, begins, h.Pages)
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")

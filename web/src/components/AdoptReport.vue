@@ -11,7 +11,7 @@ const counts = computed(() => {
 const groups = computed(() => [
   { title: "Left where they were", rows: props.adopted.report.left.map((l) => ({ at: l.path, says: l.why })) },
   { title: "Worth a look", rows: [...props.adopted.report.notes.map((l) => ({ at: l.path, says: l.why })), ...props.adopted.notes.map((n) => ({ at: n.address, says: n.says }))] },
-  { title: "Scripts in heads: site-only until you say otherwise in setting/head-scripts", rows: props.adopted.report.headScripts.map((h) => ({ at: h.script, says: `in ${h.pages} pages` })) },
+  { title: "Scripts in heads: site-only until you say otherwise in setting/head-scripts", rows: props.adopted.report.headScripts.map((h) => ({ at: h.script, says: `in ${h.pages} pages${h.begins ? `: ${h.begins}` : ""}` })) },
 ].filter((g) => g.rows.length))
 </script>
 
