@@ -171,6 +171,9 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 		return nil, 0, err
 	}
 	z := zip.NewWriter(f)
+	if err := z.SetComment(desk.ZipAsItIs); err != nil {
+		return nil, 0, err
+	}
 	err = filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return fmt.Errorf("the folder cannot be read: %w", err)

@@ -26,8 +26,12 @@ const MaxSiteName = 32
 // MaxAdoptBytes is the most that an adopted zip may unpack to.
 const MaxAdoptBytes = 4 << 30
 
+// ZipAsItIs is the comment of a zip whose top is the site's root, whatever it holds.
+const ZipAsItIs = "the site's root"
+
 // ZipFolder opens an uploaded zip as a folder, checked for what an adopted folder
-// may hold. A single outer folder is looked into.
+// may hold. A single outer folder is looked into,
+// unless the zip says that it is its root.
 func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
@@ -46,8 +50,14 @@ func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 	if err != nil {
 		return nil, problem(Refused, "the file", "pack the site's folder as a zip", "%v", err)
 	}
-	if len(entries) == 1 && entries[0].IsDir() {
-		return fs.Sub(z, entries[0].Name())
+	var tops []fs.DirEntry
+	for _, e := range entries { // without what some machines put beside it
+		if !strings.HasPrefix(e.Name(), ".") && e.Name() != "__MACOSX" {
+			tops = append(tops, e)
+		}
+	}
+	if len(tops) == 1 && tops[0].IsDir() && z.Comment != ZipAsItIs {
+		return fs.Sub(z, tops[0].Name())
 	}
 	return z, nil
 }

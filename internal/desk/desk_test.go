@@ -7,7 +7,10 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"io/fs"
 	"log/slog"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -266,6 +269,17 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, 2, got.Site.Pages, "a single outer folder is looked into")
 		assert.Equal(t, "static site", got.Report.Layout)
+		r, n = zipped("my-site/index.html", "__MACOSX/my-site/._index.html", ".note")
+		inner, err = desk.ZipFolder(r, n)
+		require.NoError(t, err)
+		assert.FileExists(t, writeOut(t, inner, "index.html"), "what machines put beside it does not count")
+		r, n = zipped("en/index.html")
+		whole := append([]byte{}, readAll(t, r)...)
+		whole = append(whole[:len(whole)-2], byte(len(desk.ZipAsItIs)), 0)
+		whole = append(whole, desk.ZipAsItIs...)
+		outer, err := desk.ZipFolder(bytes.NewReader(whole), n+int64(len(desk.ZipAsItIs)))
+		require.NoError(t, err)
+		assert.FileExists(t, writeOut(t, outer, "en/index.html"), "the client's zip is the root as it is")
 		r, n = zipped("../out.html")
 		_, err = desk.ZipFolder(r, n)
 		problem(t, err, desk.Refused, "../out.html")
@@ -331,4 +345,21 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "0 files removed", says, "nothing is old enough")
 	})
+}
+
+func readAll(t *testing.T, r io.Reader) []byte {
+	t.Helper()
+	b, err := io.ReadAll(r)
+	require.NoError(t, err)
+	return b
+}
+
+// writeOut copies one file of a folder to the disk.
+func writeOut(t *testing.T, fsys fs.FS, name string) string {
+	t.Helper()
+	b, err := fs.ReadFile(fsys, name)
+	require.NoError(t, err)
+	p := filepath.Join(t.TempDir(), filepath.Base(name))
+	require.NoError(t, os.WriteFile(p, b, 0o644))
+	return p
 }
