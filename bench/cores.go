@@ -15,7 +15,7 @@ import (
 
 // cores measures the core alone, on one core of the machine.
 func cores() error {
-	runtime.GOMAXPROCS(1)
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(1))
 	set, sections := library(200)
 	r := render.New(set)
 	start, n := time.Now(), 0

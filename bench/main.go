@@ -92,7 +92,10 @@ func run() error {
 		return err
 	}
 	fmt.Printf("| peak memory of the service | %d MB | | aim 256 MB |\n", peak>>20)
-	return cores()
+	if err := cores(); err != nil {
+		return err
+	}
+	return solver(dir)
 }
 
 func timed(name string, args ...string) (time.Duration, error) {
