@@ -3,16 +3,15 @@ package kit
 import (
 	"archive/zip"
 	"bytes"
-	"crypto/sha256"
 	"encoding/binary"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"hash"
 	"io"
+	"runtime"
 	"sort"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"compactparcel/core/item"
@@ -59,6 +58,7 @@ type Kit struct {
 	List   PackingList
 	Digest item.Digest
 	Report Report
+	Seal   *Seal // nil when it is unsigned
 	files  map[string]*zip.File
 	heads  map[item.Address]Entry
 }
@@ -90,6 +90,9 @@ func Open(r io.ReaderAt, size int64) (*Kit, error) {
 		return nil, &RefusedError{k.Report}
 	}
 	if err := k.readList(listFile); err != nil {
+		return nil, err
+	}
+	if err := k.readSeal(r, size, z); err != nil {
 		return nil, err
 	}
 	k.checkFiles()
@@ -231,7 +234,7 @@ func (k *Kit) readList(f *zip.File) error {
 	if f.UncompressedSize64 > MaxListBytes {
 		return fmt.Errorf("the packing list has %d bytes; at most %d are read", f.UncompressedSize64, MaxListBytes)
 	}
-	rc, err := f.Open()
+	rc, err := unpack(f)
 	if err != nil {
 		return fmt.Errorf("opening the packing list: %w", err)
 	}
@@ -259,6 +262,40 @@ func (k *Kit) readList(f *zip.File) error {
 	}
 	k.Digest, err = k.List.Digest()
 	return err
+}
+
+// maxSealBytes bounds the seal: its payload is the packing list again.
+const maxSealBytes = 2 * MaxListBytes
+
+// readSeal reads the signatures. A signed kit is refused when its container is not in
+// canonical form: then its bytes say what its signature does not.
+func (k *Kit) readSeal(r io.ReaderAt, size int64, z *zip.Reader) error {
+	f := k.files[SealName]
+	if f == nil {
+		return nil
+	}
+	if f.UncompressedSize64 > maxSealBytes {
+		return fmt.Errorf("the seal has %d bytes; at most %d are read", f.UncompressedSize64, maxSealBytes)
+	}
+	rc, err := unpack(f)
+	if err != nil {
+		return fmt.Errorf("opening the seal: %w", err)
+	}
+	defer rc.Close()
+	b, err := io.ReadAll(io.LimitReader(rc, maxSealBytes+1))
+	if err != nil {
+		return fmt.Errorf("reading the seal: %w", err)
+	}
+	dec := json.NewDecoder(bytes.NewReader(b))
+	dec.DisallowUnknownFields()
+	k.Seal = &Seal{}
+	if err := dec.Decode(k.Seal); err != nil {
+		return fmt.Errorf("the seal is not readable: %w", err)
+	}
+	if _, err := k.Signers(&TrustList{}); err != nil {
+		return err
+	}
+	return k.checkCanonical(r, size, z)
 }
 
 func (k *Kit) checkFiles() {
@@ -297,19 +334,36 @@ func (k *Kit) checkFiles() {
 	sort.Slice(k.Report.Refused, func(i, j int) bool { return k.Report.Refused[i].Path < k.Report.Refused[j].Path })
 }
 
-// Verify reads every file and holds its bytes against the packing list.
+// Verify reads every file, on all cores, and holds its bytes against the packing list.
 func (k *Kit) Verify() error {
-	buf := make([]byte, 64<<10)
-	for p, want := range k.List.files() {
-		r, err := k.openFile(want)
-		if err == nil {
-			_, err = io.CopyBuffer(io.Discard, struct{ io.Reader }{r}, buf)
-			r.Close()
-		}
-		if err != nil {
-			k.refuse(p, "%v", err)
-		}
+	files := k.List.files()
+	paths := make(chan string, len(files))
+	for p := range files {
+		paths <- p
 	}
+	close(paths)
+	var lock sync.Mutex
+	var done sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		done.Add(1)
+		go func() {
+			defer done.Done()
+			buf := make([]byte, 64<<10)
+			for p := range paths {
+				r, err := k.openFile(files[p])
+				if err == nil {
+					_, err = io.CopyBuffer(io.Discard, struct{ io.Reader }{r}, buf)
+					r.Close()
+				}
+				if err != nil {
+					lock.Lock()
+					k.refuse(p, "%v", err)
+					lock.Unlock()
+				}
+			}
+		}()
+	}
+	done.Wait()
 	if len(k.Report.Refused) > 0 {
 		sort.Slice(k.Report.Refused, func(i, j int) bool { return k.Report.Refused[i].Path < k.Report.Refused[j].Path })
 		return &RefusedError{k.Report}
@@ -339,37 +393,3 @@ func (k *Kit) Open(h item.Head) (io.ReadCloser, error) {
 	}
 	return k.openFile(File{e.Path, e.SHA256, e.Bytes})
 }
-
-func (k *Kit) openFile(want File) (io.ReadCloser, error) {
-	rc, err := k.files[want.Path].Open()
-	if err != nil {
-		return nil, err
-	}
-	return &checked{r: rc, sum: sha256.New(), want: want}, nil
-}
-
-// checked passes content on and fails at its end when it is not what was promised.
-type checked struct {
-	r    io.ReadCloser
-	sum  hash.Hash
-	n    int64
-	want File
-}
-
-func (c *checked) Read(p []byte) (int, error) {
-	n, err := c.r.Read(p)
-	c.sum.Write(p[:n])
-	if c.n += int64(n); c.n > c.want.Bytes {
-		return 0, fmt.Errorf("%s is longer than its %d bytes", c.want.Path, c.want.Bytes)
-	}
-	if errors.Is(err, io.EOF) {
-		if got := item.Digest(hex.EncodeToString(c.sum.Sum(nil))); got != c.want.SHA256 {
-			return n, fmt.Errorf("its content has the digest %s; the packing list says %s", got.Short(), c.want.SHA256.Short())
-		}
-	} else if err != nil {
-		return n, fmt.Errorf("its content is damaged: %w", err)
-	}
-	return n, err
-}
-
-func (c *checked) Close() error { return c.r.Close() }

@@ -1,0 +1,203 @@
+package kit
+
+import (
+	"archive/zip"
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"hash/crc32"
+	"io"
+	"runtime"
+	"sync"
+
+	"compactparcel/core/item"
+
+	"github.com/klauspost/compress/flate"
+)
+
+// wholeBytes is the largest content that is packed in memory; larger ones stream.
+const wholeBytes = 1 << 20
+
+// packed is one entry, ready to be written.
+type packed struct {
+	header *zip.FileHeader
+	body   []byte
+}
+
+// squeezers are reused: one takes a megabyte of tables.
+var squeezers = sync.Pool{New: func() any {
+	w, err := flate.NewWriter(io.Discard, 6)
+	if err != nil {
+		panic(err) // the level is one
+	}
+	return w
+}}
+
+// pack makes an entry of a content.
+func pack(name string, b []byte) packed {
+	h := header(name)
+	h.CRC32, h.UncompressedSize64 = crc32.ChecksumIEEE(b), uint64(len(b))
+	body := b
+	if h.Method == zip.Deflate {
+		var out bytes.Buffer
+		w := squeezers.Get().(*flate.Writer)
+		w.Reset(&out)
+		w.Write(b) // into memory
+		w.Close()
+		squeezers.Put(w)
+		body = out.Bytes()
+	}
+	h.CompressedSize64 = uint64(len(body))
+	return packed{h, body}
+}
+
+func writeRaw(z *zip.Writer, p packed) error {
+	f, err := z.CreateRaw(p.header)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(p.body)
+	return err
+}
+
+// writeFiles packs small contents ahead on all cores and writes all in order.
+func writeFiles(z *zip.Writer, paths []string, files map[string]File, open Opener) error {
+	type result struct {
+		packed
+		err error
+	}
+	ready := make([]chan result, len(paths))
+	ahead := make(chan struct{}, 4*runtime.GOMAXPROCS(0))
+	stop := make(chan struct{})
+	defer close(stop)
+	var next sync.Mutex
+	at := 0
+	for i := range ready {
+		ready[i] = make(chan result, 1)
+	}
+	for range runtime.GOMAXPROCS(0) {
+		go func() {
+			for {
+				select {
+				case ahead <- struct{}{}:
+				case <-stop:
+					return
+				}
+				next.Lock()
+				i := at
+				at++
+				next.Unlock()
+				if i >= len(paths) {
+					return
+				}
+				var r result
+				if want := files[paths[i]]; want.Bytes <= wholeBytes {
+					var b []byte
+					if b, r.err = readWhole(want, open); r.err == nil {
+						r.packed = pack(want.Path, b)
+					}
+				}
+				ready[i] <- r
+			}
+		}()
+	}
+	for i, p := range paths {
+		r := <-ready[i]
+		<-ahead
+		if r.err == nil && r.header == nil {
+			r.err = stream(z, files[p], open)
+		} else if r.err == nil {
+			r.err = writeRaw(z, r.packed)
+		}
+		if r.err != nil {
+			return r.err
+		}
+	}
+	return nil
+}
+
+func readWhole(want File, open Opener) ([]byte, error) {
+	r, err := open(want.Path, want.SHA256)
+	if err != nil {
+		return nil, fmt.Errorf("packing %s: %w", want.Path, err)
+	}
+	defer r.Close()
+	b := make([]byte, 0, want.Bytes+1)
+	buf := bytes.NewBuffer(b)
+	if _, err := buf.ReadFrom(io.LimitReader(r, wholeBytes+1)); err != nil {
+		return nil, fmt.Errorf("packing %s: %w", want.Path, err)
+	}
+	sum := sha256.Sum256(buf.Bytes())
+	return buf.Bytes(), want.hold(int64(buf.Len()), sum[:])
+}
+
+// hold tells whether what was packed is what the list promises.
+func (f File) hold(n int64, sum []byte) error {
+	if got := item.Digest(hex.EncodeToString(sum)); got != f.SHA256 || n != f.Bytes {
+		return fmt.Errorf("packing %s: its content changed while it was packed (%d bytes, digest %s; expected %d, %s)", f.Path, n, got.Short(), f.Bytes, f.SHA256.Short())
+	}
+	return nil
+}
+
+// stream packs one large content; its digest is worked out beside the writing.
+func stream(z *zip.Writer, want File, open Opener) error {
+	r, err := open(want.Path, want.SHA256)
+	if err != nil {
+		return fmt.Errorf("packing %s: %w", want.Path, err)
+	}
+	defer r.Close()
+	f, err := z.CreateHeader(header(want.Path))
+	if err != nil {
+		return err
+	}
+	const blocks = 4
+	free, full := make(chan []byte, blocks), make(chan []byte, blocks)
+	for range blocks {
+		free <- make([]byte, 256<<10)
+	}
+	sum := sha256.New()
+	done := make(chan struct{})
+	hashed := make(chan []byte, blocks)
+	go func() {
+		defer close(done)
+		for b := range hashed {
+			sum.Write(b)
+			free <- b[:cap(b)]
+		}
+	}()
+	var n int64
+	var failed error
+	go func() {
+		defer close(full)
+		for {
+			b := <-free
+			k, err := io.ReadFull(r, b)
+			if k > 0 {
+				full <- b[:k]
+			}
+			if err != nil {
+				if err != io.EOF && err != io.ErrUnexpectedEOF {
+					failed = err
+				}
+				return
+			}
+		}
+	}()
+	for b := range full {
+		n += int64(len(b))
+		if err == nil {
+			_, err = f.Write(b)
+		}
+		hashed <- b
+	}
+	close(hashed)
+	<-done
+	if err == nil {
+		err = failed
+	}
+	if err != nil {
+		return fmt.Errorf("packing %s: %w", want.Path, err)
+	}
+	return want.hold(n, sum.Sum(nil))
+}
