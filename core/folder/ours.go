@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io/fs"
 	"sort"
+	"strings"
 
 	"compactparcel/core/item"
 )
@@ -24,6 +26,33 @@ func (r *reader) ours(files []string) error {
 	if m.Format > 1 {
 		return fmt.Errorf("%s is in format %d; this version reads format 1", ManifestName, m.Format)
 	}
+	return r.items(m, files)
+}
+
+// ReadItems reads a folder in our own layout whose manifest is at hand: for what is
+// kept beside another table of contents. Files under the prefixes are passed over.
+func ReadItems(fsys fs.FS, m Manifest, beside ...string) (*item.Set, *Report, error) {
+	r := newReader(fsys, nil)
+	r.report.Layout = "ours"
+	all, err := r.walk()
+	if err != nil {
+		return nil, nil, err
+	}
+	var files []string
+	for _, p := range all {
+		other := false
+		for _, b := range beside {
+			other = other || p == b || strings.HasPrefix(p, b+"/")
+		}
+		if !other {
+			files = append(files, p)
+		}
+	}
+	return r.set, r.report, r.items(m, files)
+}
+
+// items reads the items of our own layout.
+func (r *reader) items(m Manifest, files []string) error {
 	metas := map[item.Address]item.Meta{}
 	for _, e := range m.Items {
 		a, err := item.ParseAddress(string(e.Kind) + "/" + e.Key)

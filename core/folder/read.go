@@ -41,14 +41,17 @@ const (
 
 // Manifest is site.json: what a site kept as a folder says of itself.
 type Manifest struct {
-	Format int    `json:"format"`
-	Site   string `json:"site"`
-	Items  []struct {
-		Kind item.Kind `json:"kind"`
-		Key  string    `json:"key"`
-		item.Meta
-	} `json:"items"`
+	Format     int            `json:"format"`
+	Site       string         `json:"site"`
+	Items      []ManifestItem `json:"items"`
 	StyleOrder []item.Address `json:"style-order"`
+}
+
+// ManifestItem is what is said of one item beside its file.
+type ManifestItem struct {
+	Kind item.Kind `json:"kind"`
+	Key  string    `json:"key"`
+	item.Meta
 }
 
 // Left is a file that was not taken, and why.
@@ -91,10 +94,14 @@ type Keeper interface {
 	File(h item.Head, r io.Reader) (kept item.Head, open func() (io.ReadCloser, error), err error)
 }
 
+func newReader(fsys fs.FS, keep Keeper) *reader {
+	return &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
+}
+
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
 // read, and only its head stays in the set.
 func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
-	r := &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
+	r := newReader(fsys, keep)
 	files, err := r.walk()
 	if err != nil {
 		return nil, nil, err

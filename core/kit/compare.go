@@ -118,6 +118,14 @@ func compareWords(a, b *PackingList) []string {
 			byName[f.Name] = asJSON(f)
 		}
 		delete(m, "fillins")
+		left := map[string]any{}
+		for _, x := range l.LeavesOut {
+			left[x.Address+" ("+x.Why+")"] = "left out"
+		}
+		delete(m, "leaves-out")
+		if len(left) > 0 {
+			m["leaves-out"] = left
+		}
 		if len(byName) > 0 {
 			m["fill-in"] = byName
 		}

@@ -60,6 +60,7 @@ type Kit struct {
 	Report Report
 	Seal   *Seal // nil when it is unsigned
 	files  map[string]*zip.File
+	want   map[string]File
 	heads  map[item.Address]Entry
 }
 
@@ -300,6 +301,7 @@ func (k *Kit) readSeal(r io.ReaderAt, size int64, z *zip.Reader) error {
 
 func (k *Kit) checkFiles() {
 	want := k.List.files()
+	k.want = want
 	for _, e := range k.List.Items {
 		k.heads[e.Address()] = e
 	}
@@ -383,6 +385,15 @@ func (k *Kit) Heads() []item.Head {
 
 // Find gives the item at an address.
 func (k *Kit) Find(a item.Address) (item.Head, bool) { e, ok := k.heads[a]; return e.Head(), ok }
+
+// OpenPath gives the content of a file that the packing list names.
+func (k *Kit) OpenPath(path string, _ item.Digest) (io.ReadCloser, error) {
+	want, ok := k.want[path]
+	if !ok {
+		return nil, fmt.Errorf("the packing list names no %s", path)
+	}
+	return k.openFile(want)
+}
 
 // Open gives an item's content; reading to its end fails unless the bytes are
 // those that the packing list promised.

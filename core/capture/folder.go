@@ -1,0 +1,98 @@
+package capture
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"compactparcel/core/folder"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+)
+
+// FromFolder makes a kit of a folder: one that was unpacked from a kit (with its
+// packing list, whose words stay) or one in our own layout. All portable items are
+// taken, stylesheets whole; what they lean on and is not there becomes a need.
+func FromFolder(fsys fs.FS) (*kit.PackingList, *item.Set, []kit.Finding, error) {
+	list := &kit.PackingList{}
+	var set *item.Set
+	var report *folder.Report
+	b, err := fs.ReadFile(fsys, kit.ListName)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		if set, report, err = folder.Read(fsys); err == nil && report.Layout != "ours" {
+			err = fmt.Errorf("the folder is in no layout that can be packed: it has neither %s nor %s", kit.ListName, folder.ManifestName)
+		}
+	case err == nil:
+		dec := json.NewDecoder(bytes.NewReader(b))
+		dec.DisallowUnknownFields()
+		if err = dec.Decode(list); err != nil {
+			err = fmt.Errorf("%s is not in order: %w", kit.ListName, err)
+			break
+		}
+		m := folder.Manifest{Format: 1, StyleOrder: list.StyleOrder}
+		for _, e := range list.Items {
+			m.Items = append(m.Items, folder.ManifestItem{Kind: e.Kind, Key: e.Key, Meta: e.Meta})
+		}
+		set, report, err = folder.ReadItems(fsys, m, kit.ListName, kit.SealName, "views", "pictures")
+	}
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	order := Order{KeepHeads: true}
+	for _, h := range set.Heads() {
+		if h.Address != item.StyleOrder {
+			order.Chosen = append(order.Chosen, h.Address)
+		}
+	}
+	t, err := Take(set, order)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	declared := map[string]kit.Fillin{}
+	for _, f := range list.Fillins {
+		declared[f.Name] = f
+	}
+	left := map[kit.LeftOut]bool{}
+	for _, l := range list.LeavesOut {
+		left[l] = true
+	}
+	for _, l := range t.LeavesOut { // what was left out when it was packed first stays so
+		if !left[l] {
+			left[l] = true
+			list.LeavesOut = append(list.LeavesOut, l)
+		}
+	}
+	list.Items, list.Fillins, list.StyleOrder, list.Generated = nil, nil, t.StyleOrder, nil
+	for _, f := range t.Fillins {
+		if own, ok := declared[f.Name]; ok {
+			f = own
+		}
+		list.Fillins = append(list.Fillins, f)
+	}
+	needs := map[string]bool{}
+	for _, n := range list.Needs.Items {
+		needs[n.Address], needs[n.Slug] = true, true
+	}
+	for _, n := range t.Needs { // a page that is declared may be known by its slug alone now
+		if !(n.Address != "" && needs[n.Address]) && !(n.Slug != "" && needs[n.Slug]) {
+			list.Needs.Items = append(list.Needs.Items, n)
+		}
+	}
+	for _, h := range t.Items.Heads() {
+		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
+	}
+	list.Settle()
+	var notes []kit.Finding
+	for _, n := range t.Notes {
+		if !n.Stops { // what is missing the check says, too
+			notes = append(notes, n)
+		}
+	}
+	for _, l := range append(report.Left, report.Notes...) {
+		notes = append(notes, kit.Finding{Says: l.Path + ": " + l.Why})
+	}
+	return list, t.Items, notes, nil
+}
