@@ -80,9 +80,10 @@ type exactSite struct {
 	whole, carried, blocks int
 }
 
-// edge is how many pixels may differ: the browser draws a page in tiles, and a rounded
-// corner otherwise where two meet.
-const edge = 4
+// edge is how many pixels may differ: the browser draws a page in tiles, and the few
+// pixels of a rounded corner otherwise where two meet. What a rule changes is more: a
+// letter has over a hundred.
+const edge = 40
 
 // still makes a page that stands still, on a white ground.
 const still = `<style>*, ::before, ::after { transition: none !important; animation: none !important; caret-color: transparent !important }</style>`
