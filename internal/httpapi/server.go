@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"time"
 
+	"compactparcel/api/schema"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/preview"
@@ -58,6 +59,14 @@ func (s *Server) Handler() http.Handler {
 		c.JSON(http.StatusOK, gin.H{"state": "ready"})
 	})
 	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
+	e.GET("/schema/:name", func(c *gin.Context) {
+		b, err := schema.Files.ReadFile(c.Param("name"))
+		if err != nil {
+			s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.URL.Path, Says: "there is no schema of this name", WayOut: "packing-list.schema.json, seal.schema.json or trust-list.schema.json", Err: err})
+			return
+		}
+		c.Data(http.StatusOK, "application/schema+json", b)
+	})
 	api.RegisterHandlersWithOptions(e, s, api.GinServerOptions{
 		Middlewares: []api.MiddlewareFunc{s.signedIn},
 		ErrorHandler: func(c *gin.Context, err error, _ int) {
