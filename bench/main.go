@@ -95,6 +95,9 @@ func run() error {
 	if err := cores(); err != nil {
 		return err
 	}
+	if err := kits(dir); err != nil {
+		return err
+	}
 	return solver(dir)
 }
 

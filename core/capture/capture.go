@@ -5,6 +5,7 @@ package capture
 
 import (
 	"fmt"
+	"io"
 	"sort"
 	"strings"
 
@@ -58,6 +59,8 @@ type Taken struct {
 	LeavesOut  []kit.LeftOut
 	Weights    []Weight
 	Notes      []kit.Finding
+	// World knows the facts of the items.
+	World *closure.Small
 }
 
 // world shows the source with its stylesheets cut down to what is carried.
@@ -116,6 +119,9 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		chosen = append(chosen, a)
 	}
 	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
+	if len(o.Chosen) > len(src.Heads())/2 { // most of it is looked at anyway: on all cores
+		w.Small.Prime()
+	}
 	if !o.KeepHeads {
 		if w.heads, err = newHeads(src); err != nil {
 			return nil, err
@@ -143,18 +149,36 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	for _, e := range t.Closure.Items {
 		h, _ := src.Find(e.Address)
 		b, ok := w.carried[e.Address]
-		if !ok {
+		file := !ok && h.Address.Kind == item.Media
+		if !ok && !file {
 			if b, err = t.read(src, w, h); err != nil {
 				return nil, err
 			}
 		}
-		f := facts.Of(h.Address.Kind, h.Meta.Context, b)
+		var f *facts.Facts
+		if ok || h.Address.Kind == item.Page {
+			if h.Address.Kind == item.Page && item.DigestOf(b) == h.Doc {
+				f, err = w.Small.Facts(h)
+			} else {
+				f = facts.Of(h.Address.Kind, h.Meta.Context, b)
+			}
+		} else {
+			f, err = w.Small.Facts(h)
+		}
+		if err != nil {
+			return nil, err
+		}
 		h.ID, h.Sense = "", f.Sense
 		if !o.WholeSheets {
 			h.Meta.Kept = nil // the addresses that a file kept are its site's own
 		}
 		h.Meta.Styles = keep(h.Meta.Styles, have)
-		t.Items.Put(h, b)
+		if from := h; file { // a file stays where it is until it is packed
+			h.Sense = from.Sense
+			t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
+		} else {
+			t.Items.Put(h, b)
+		}
 		seen := map[item.Address]bool{}
 		for _, u := range closure.Uses(w, h, f) {
 			if have[u.To] && !seen[u.To] && u.To != e.Address && !u.To.IsZero() {
@@ -174,6 +198,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	sort.Slice(t.Fillins, func(i, j int) bool { return t.Fillins[i].Name < t.Fillins[j].Name })
 	t.needs()
 	t.order(src, have)
+	t.World = w.Small.Over(t.Items)
 	return t, nil
 }
 

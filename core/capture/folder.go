@@ -15,7 +15,7 @@ import (
 // FromFolder makes a kit of a folder: one that was unpacked from a kit (with its
 // packing list, whose words stay) or one in our own layout. All portable items are
 // taken, stylesheets whole; what they lean on and is not there becomes a need.
-func FromFolder(fsys fs.FS) (*kit.PackingList, *item.Set, []kit.Finding, error) {
+func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	list := &kit.PackingList{}
 	var set *item.Set
 	var report *folder.Report
@@ -94,5 +94,5 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *item.Set, []kit.Finding, error) 
 	for _, l := range append(report.Left, report.Notes...) {
 		notes = append(notes, kit.Finding{Says: l.Path + ": " + l.Why})
 	}
-	return list, t.Items, notes, nil
+	return list, t, notes, nil
 }

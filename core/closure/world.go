@@ -1,6 +1,9 @@
 package closure
 
 import (
+	"runtime"
+	"sync"
+
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 )
@@ -10,7 +13,39 @@ import (
 type Small struct {
 	item.Collection
 	slugs map[string]item.Address
+	mu    sync.Mutex
 	known map[item.Digest]*facts.Facts
+}
+
+// Prime works out the facts of all items on all cores.
+func (s *Small) Prime() {
+	heads := make(chan item.Head)
+	var done sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		done.Add(1)
+		go func() {
+			defer done.Done()
+			for h := range heads {
+				s.Facts(h) // who needs them is told of an error
+			}
+		}()
+	}
+	for _, h := range s.Heads() {
+		heads <- h
+	}
+	close(heads)
+	done.Wait()
+}
+
+// Over gives the world of another collection that shares what is known of contents.
+func (s *Small) Over(c item.Collection) *Small {
+	other := NewSmall(c)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for k, f := range s.known {
+		other.known[k] = f
+	}
+	return other
 }
 
 // NewSmall makes a World of a collection.
@@ -30,14 +65,22 @@ func (s *Small) PageAt(slug string) (item.Address, bool) { a, ok := s.slugs[slug
 // Facts gives an item's facts.
 func (s *Small) Facts(h item.Head) (*facts.Facts, error) {
 	key := h.Doc + item.Digest(h.Address.Kind) + item.Digest(h.Meta.Context)
-	if f, ok := s.known[key]; ok {
+	s.mu.Lock()
+	f, ok := s.known[key]
+	s.mu.Unlock()
+	if ok {
 		return f, nil
+	}
+	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" && h.Meta.MediaType != "image/svg+xml" {
+		return &facts.Facts{Sense: h.Doc}, nil // a picture is not read
 	}
 	b, err := item.Read(s, h)
 	if err != nil {
 		return nil, err
 	}
-	f := facts.Of(h.Address.Kind, h.Meta.Context, b)
+	f = facts.Of(h.Address.Kind, h.Meta.Context, b)
+	s.mu.Lock()
 	s.known[key] = f
+	s.mu.Unlock()
 	return f, nil
 }

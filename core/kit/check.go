@@ -22,6 +22,11 @@ type Finding struct {
 
 // Check lists all that stops sealing and all that a receiver would trip over.
 func Check(list *PackingList, c item.Collection) ([]Finding, error) {
+	return CheckIn(list, closure.NewSmall(c))
+}
+
+// CheckIn is Check where some facts are known already.
+func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
 	var out []Finding
 	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
 		out = append(out, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
@@ -38,8 +43,8 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 	for _, f := range list.Fillins {
 		declared[f.Name] = false
 	}
-	w := closure.NewSmall(c)
-	for _, h := range c.Heads() {
+	w.Prime()
+	for _, h := range w.Heads() {
 		a := h.Address
 		if a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
 			add(a, 0, true, "take it out of the kit", "the setting is site-only and may not travel")

@@ -83,10 +83,11 @@ the same file, byte for byte.`,
 			if file == "" {
 				return usage("name the file to write with -f")
 			}
-			list, set, notes, err := capture.FromFolder(os.DirFS(args[0]))
+			list, taken, notes, err := capture.FromFolder(os.DirFS(args[0]))
 			if err != nil {
 				return err
 			}
+			set := taken.Items
 			if name != "" {
 				if list.Kit, list.Version, err = splitKit(name); err != nil {
 					return err
@@ -103,7 +104,7 @@ the same file, byte for byte.`,
 					*w.to = w.from
 				}
 			}
-			found, err := kit.Check(list, set)
+			found, err := kit.CheckIn(list, taken.World)
 			if err != nil {
 				return err
 			}

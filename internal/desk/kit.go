@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"sort"
 	"strings"
 
@@ -115,11 +116,15 @@ func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) (*item.Set
 				}
 				continue
 			}
-			b, err := item.Read(t.Items, h)
-			if err != nil {
-				return nil, err
+			if h.Address.Kind == item.Media {
+				set.PutFile(h, func() (io.ReadCloser, error) { return t.Items.Open(h) })
+			} else {
+				b, err := item.Read(t.Items, h)
+				if err != nil {
+					return nil, err
+				}
+				set.Put(h, b)
 			}
-			set.Put(h, b)
 			list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
 		}
 		for _, e := range t.Closure.Items {
