@@ -70,7 +70,25 @@ func Offers(list *PackingList, c item.Collection) (map[string]bool, error) {
 	return out, nil
 }
 
-// Advise compares with the last sealed version. changed tells whether anything at all
+// AdviseOn compares a version with the last sealed one, and says which number it asks for.
+func AdviseOn(last, next Side) (*Advice, *Comparison, error) {
+	c, err := Compare(last, next)
+	if err != nil {
+		return nil, nil, err
+	}
+	had, err := Offers(last.List, last.Items)
+	if err != nil {
+		return nil, nil, err
+	}
+	has, err := Offers(next.List, next.Items)
+	if err != nil {
+		return nil, nil, err
+	}
+	a, err := Advise(last.List, had, has, len(c.Changes)+len(c.Words) > 0)
+	return a, c, err
+}
+
+// Advise compares what was offered with what is. changed tells whether anything at all
 // is other.
 func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice, error) {
 	v, err := semver.StrictNewVersion(last.Version)
@@ -92,7 +110,12 @@ func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice,
 	sort.Strings(gone)
 	sort.Strings(come)
 	a.Reasons = append(gone, come...)
+	early := v.Major() == 0 // SemVer, item 4: nothing is promised yet
 	switch {
+	case len(gone) > 0 && early:
+		a.Step, a.Next = "minor", v.IncMinor().String()
+	case len(come) > 0 && early:
+		a.Step, a.Next = "patch", v.IncPatch().String()
 	case len(gone) > 0:
 		a.Step, a.Next = "major", v.IncMajor().String()
 	case len(come) > 0:

@@ -27,18 +27,32 @@ type Change struct {
 
 // Comparison is all that is other between two versions of a kit.
 type Comparison struct {
-	From, To string   // NAME@VERSION
-	Words    []string // of titles, terms, needs and fill-ins
-	Changes  []Change
-	Same     int // items that are the same
+	From string `json:"from"` // NAME@VERSION
+	To   string `json:"to"`
+	// Words are those of titles, terms, needs and fill-ins.
+	Words   []string `json:"words"`
+	Changes []Change `json:"changes"`
+	Same    int      `json:"same"` // items that are the same
 }
 
 // maxDetails bounds what is told of one item.
 const maxDetails = 40
 
-// Compare says what changed between two kits, item by item.
-func Compare(a, b *Kit) (*Comparison, error) {
-	c := &Comparison{From: a.List.Kit + "@" + a.List.Version, To: b.List.Kit + "@" + b.List.Version, Changes: []Change{}, Words: compareWords(&a.List, &b.List)}
+// Side is one of two versions that are compared: a kit, or one in the making.
+type Side struct {
+	List  *PackingList
+	Items item.Collection
+}
+
+// Side gives the kit for comparing.
+func (k *Kit) Side() Side { return Side{&k.List, k} }
+
+// Compare says what changed between two versions, item by item.
+func Compare(a, b Side) (*Comparison, error) {
+	c := &Comparison{From: a.List.Kit + "@" + a.List.Version, To: b.List.Kit + "@" + b.List.Version, Changes: []Change{}, Words: compareWords(a.List, b.List)}
+	if c.Words == nil {
+		c.Words = []string{}
+	}
 	old, gone := map[item.Address]Entry{}, map[item.Address]bool{}
 	for _, e := range a.List.Items {
 		old[e.Address()], gone[e.Address()] = e, true
@@ -72,11 +86,11 @@ func Compare(a, b *Kit) (*Comparison, error) {
 				ch.What = "reformatted"
 			}
 		default:
-			x, err := item.Read(a, was.Head())
+			x, err := item.Read(a.Items, was.Head())
 			if err != nil {
 				return nil, err
 			}
-			y, err := item.Read(b, e.Head())
+			y, err := item.Read(b.Items, e.Head())
 			if err != nil {
 				return nil, err
 			}
@@ -123,12 +137,8 @@ func compareWords(a, b *PackingList) []string {
 			left[x.Address+" ("+x.Why+")"] = "left out"
 		}
 		delete(m, "leaves-out")
-		if len(left) > 0 {
-			m["leaves-out"] = left
-		}
-		if len(byName) > 0 {
-			m["fill-in"] = byName
-		}
+		m["leaves-out"] = left
+		m["fill-in"] = byName
 		return m
 	}
 	return compareJSON("", words(a), words(b))

@@ -12,7 +12,7 @@ import (
 
 func told(t *testing.T, a, b map[string]string) map[string]Change {
 	t.Helper()
-	c, err := Compare(opened(t, made(t, "1.0.0", a)), opened(t, made(t, "1.1.0", b)))
+	c, err := Compare(opened(t, made(t, "1.0.0", a)).Side(), opened(t, made(t, "1.1.0", b)).Side())
 	require.NoError(t, err)
 	out := map[string]Change{}
 	for _, x := range c.Changes {
@@ -62,14 +62,14 @@ func TestRenamesReformatsAndWords(t *testing.T) {
 	}
 	b.List.Terms.License = "CC0-1.0"
 	b.List.Fillins = []Fillin{{Name: "hut-name", Label: "Name", Type: "text"}}
-	c, err := Compare(a, b)
+	c, err := Compare(a.Side(), b.Side())
 	require.NoError(t, err)
 	require.Len(t, c.Changes, 2)
 	assert.Equal(t, "reformatted", c.Changes[0].What)
 	assert.Equal(t, "renamed", c.Changes[1].What)
 	assert.Equal(t, "part/top", c.Changes[1].Was.String())
 	assert.Contains(t, strings.Join(c.Words, "\n"), `terms.license: "CC-BY-4.0" → "CC0-1.0"`)
-	assert.Contains(t, strings.Join(c.Words, "\n"), "fill-in: ")
+	assert.Contains(t, strings.Join(c.Words, "\n"), "fill-in.hut-name: ")
 }
 
 func TestWhichVersionComesNext(t *testing.T) {
@@ -112,6 +112,9 @@ func TestWhichVersionComesNext(t *testing.T) {
 		assert.True(t, a.Enough(c.next), name)
 		assert.False(t, a.Enough("1.2.2"), name)
 	}
-	_, err := Advise(&PackingList{Version: "one"}, nil, nil, true)
+	early, err := Advise(&PackingList{Version: "0.3.1"}, offers(base), offers(with(nil, "section/a")), true)
+	require.NoError(t, err)
+	assert.Equal(t, "0.4.0", early.Next, "before 1.0.0 nothing is promised")
+	_, err = Advise(&PackingList{Version: "one"}, nil, nil, true)
 	assert.Error(t, err)
 }

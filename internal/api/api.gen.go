@@ -500,6 +500,12 @@ type Kit struct {
 	Weights  []Weight   `json:"weights"`
 }
 
+// KitAdvice defines model for KitAdvice.
+type KitAdvice = desk.KitAdvice
+
+// KitChange defines model for KitChange.
+type KitChange = kit.Change
+
 // KitItem defines model for KitItem.
 type KitItem struct {
 	// Address kind/key
@@ -952,6 +958,9 @@ type TakeOutOfKitParams struct {
 
 // SealKitParams defines parameters for SealKit.
 type SealKitParams struct {
+	// Because why a version number smaller than its changes ask for is right; it is recorded
+	Because *string `form:"because,omitempty" json:"because,omitempty"`
+
 	// IfMatch the ETag that was read
 	IfMatch *string `json:"If-Match,omitempty"`
 }
@@ -1294,6 +1303,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKit(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AdviseKit What changed since the sealed version before, and which version number that asks for.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
+	AdviseKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetKitFile The .cpkit file.
 	//
@@ -1899,6 +1913,21 @@ func (c *Client) EditKitWithBody(ctx context.Context, kit string, version string
 // Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 func (c *Client) EditKit(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewEditKitRequest(c.Server, kit, version, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AdviseKit What changed since the sealed version before, and which version number that asks for.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
+func (c *Client) AdviseKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdviseKitRequest(c.Server, kit, version)
 	if err != nil {
 		return nil, err
 	}
@@ -3305,6 +3334,47 @@ func NewEditKitRequestWithBody(server string, kit string, version string, params
 	return req, nil
 }
 
+// NewAdviseKitRequest constructs an http.Request for the AdviseKit method
+func NewAdviseKitRequest(server string, kit string, version string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/advice", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetKitFileRequest constructs an http.Request for the GetKitFile method
 func NewGetKitFileRequest(server string, kit string, version string) (*http.Request, error) {
 	var err error
@@ -3559,6 +3629,33 @@ func NewSealKitRequest(server string, kit string, version string, params *SealKi
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Because != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "because", *params.Because, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
@@ -5284,6 +5381,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitResponse, error)
 
+	// AdviseKitWithResponse What changed since the sealed version before, and which version number that asks for.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
+	AdviseKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*AdviseKitResponse, error)
+
 	// GetKitFileWithResponse The .cpkit file.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -6439,6 +6543,54 @@ func (r EditKitResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r EditKitResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AdviseKitResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *KitAdvice
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AdviseKitResponse) GetJSON200() *KitAdvice {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AdviseKitResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AdviseKitResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AdviseKitResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AdviseKitResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AdviseKitResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8439,6 +8591,19 @@ func (c *ClientWithResponses) EditKitWithResponse(ctx context.Context, kit strin
 	return ParseEditKitResponse(rsp)
 }
 
+// AdviseKitWithResponse What changed since the sealed version before, and which version number that asks for.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
+func (c *ClientWithResponses) AdviseKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*AdviseKitResponse, error) {
+	rsp, err := c.AdviseKit(ctx, kit, version, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAdviseKitResponse(rsp)
+}
+
 // GetKitFileWithResponse The .cpkit file.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -9699,6 +9864,39 @@ func ParseEditKitResponse(rsp *http.Response) (*EditKitResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseAdviseKitResponse parses an HTTP response from a AdviseKitWithResponse call
+func ParseAdviseKitResponse(rsp *http.Response) (*AdviseKitResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AdviseKitResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest KitAdvice
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -10992,6 +11190,9 @@ type ServerInterface interface {
 	// EditKit Change what is said of a kit in the making.
 	// (PATCH /api/v1/kits/{kit}/{version})
 	EditKit(c *gin.Context, kit string, version string, params EditKitParams)
+	// AdviseKit What changed since the sealed version before, and which version number that asks for.
+	// (GET /api/v1/kits/{kit}/{version}/advice)
+	AdviseKit(c *gin.Context, kit string, version string)
 	// GetKitFile The .cpkit file.
 	// (GET /api/v1/kits/{kit}/{version}/file)
 	GetKitFile(c *gin.Context, kit string, version string)
@@ -11515,6 +11716,40 @@ func (siw *ServerInterfaceWrapper) EditKit(c *gin.Context) {
 	siw.Handler.EditKit(c, kit, version, params)
 }
 
+// AdviseKit operation middleware
+func (siw *ServerInterfaceWrapper) AdviseKit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AdviseKit(c, kit, version)
+}
+
 // GetKitFile operation middleware
 func (siw *ServerInterfaceWrapper) GetKitFile(c *gin.Context) {
 
@@ -11699,6 +11934,14 @@ func (siw *ServerInterfaceWrapper) SealKit(c *gin.Context) {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params SealKitParams
+
+	// ------------- Optional query parameter "because" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "because", c.Request.URL.Query(), &params.Because, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter because: %w", err), http.StatusBadRequest)
+		return
+	}
 
 	headers := c.Request.Header
 
@@ -12724,6 +12967,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/item", wrapper.GetKitItem)
 	router.DELETE(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.TakeOutOfKit)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.PutIntoKit)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/advice", wrapper.AdviseKit)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/seal", wrapper.SealKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/file", wrapper.GetKitFile)
 	router.GET(options.BaseURL+"/api/v1/deliveries", wrapper.ListDeliveries)

@@ -354,21 +354,9 @@ func (a *app) fileCompare() *cobra.Command {
 			return err
 		}
 		defer g.Close()
-		c, err := kit.Compare(x, y)
+		advice, c, err := kit.AdviseOn(x.Side(), y.Side())
 		if err != nil {
 			return refused(err)
-		}
-		had, err := kit.Offers(&x.List, x)
-		if err != nil {
-			return refused(err)
-		}
-		has, err := kit.Offers(&y.List, y)
-		if err != nil {
-			return refused(err)
-		}
-		advice, err := kit.Advise(&x.List, had, has, len(c.Changes)+len(c.Words) > 0)
-		if err != nil {
-			return err
 		}
 		return a.print(map[string]any{"from": c.From, "to": c.To, "words": c.Words, "changes": c.Changes, "same": c.Same, "advice": advice}, func() { a.comparison(c, advice) })
 	}}

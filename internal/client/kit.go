@@ -12,7 +12,7 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitShow(), a.kitCheck(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
+	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitShow(), a.kitCheck(), a.kitAdvise(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
 	return cmd
 }
 

@@ -138,7 +138,8 @@ func (a *app) kitFillin() *cobra.Command {
 }
 
 func (a *app) kitSeal() *cobra.Command {
-	return &cobra.Command{Use: "seal NAME@VERSION", Short: "Make a version final", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	var because string
+	cmd := &cobra.Command{Use: "seal NAME@VERSION", Short: "Make a version final", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		name, version, err := splitKit(args[0])
 		if err != nil {
 			return err
@@ -147,12 +148,42 @@ func (a *app) kitSeal() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		k, err := result(c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{}))
+		k, err := result(c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{Because: some(because)}))
 		if err != nil {
 			return err
 		}
 		return a.print(k, func() {
 			a.say("%s: %s is sealed, %d items, %s, digest %s.", a.good("Done"), args[0], len(k.Items), weight(k.FileBytes), k.Digest)
+		})
+	}}
+	cmd.Flags().StringVar(&because, "force", "", "seal it with a number smaller than its changes ask for; the `reason` is recorded")
+	return cmd
+}
+
+// kitAdvise says which version number a kit's changes ask for.
+func (a *app) kitAdvise() *cobra.Command {
+	return &cobra.Command{Use: "advise NAME@VERSION", Short: "Tell what changed since the sealed version before, and which number that asks for", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		name, version, err := splitKit(args[0])
+		if err != nil {
+			return err
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		got, err := result(c.AdviseKitWithResponse(cmd.Context(), name, version))
+		if err != nil {
+			return err
+		}
+		return a.print(got, func() {
+			if got.Last == "" {
+				a.say("%s: %s.", args[0], got.Reasons[0])
+				return
+			}
+			a.comparison(&got.Comparison, &got.Advice)
+			if !got.Enough {
+				a.say("%s is too small a number: make it %s, or seal it with --force REASON.", a.bad(version), got.Next)
+			}
 		})
 	}}
 }

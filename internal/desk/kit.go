@@ -55,15 +55,11 @@ func (d *Desk) Kit(ctx context.Context, p Person, name, version string) (*KitInf
 	if err := p.may(Viewer, what); err != nil {
 		return nil, err
 	}
-	v, err := d.kitVersion(ctx, name, version)
+	info, err := d.making(ctx, p, name, version)
 	if err != nil {
 		return nil, err
 	}
-	info := &KitInfo{KitVersion: *v, Name: name, Check: []kit.Finding{}}
-	if err := json.Unmarshal([]byte(v.Making), &info.Words); err != nil {
-		return nil, explain(what, err)
-	}
-	if v.State == Sealed {
+	if v := info.KitVersion; v.State == Sealed {
 		info.Packs = &kit.PackingList{}
 		return info, explain(what, json.Unmarshal([]byte(v.List), info.Packs))
 	}
@@ -78,6 +74,16 @@ func (d *Desk) Kit(ctx context.Context, p Person, name, version string) (*KitInf
 	info.Check = append(info.Check, found...)
 	kit.SortFindings(info.Check)
 	return info, nil
+}
+
+// making gives a version with what a person says of it.
+func (d *Desk) making(ctx context.Context, p Person, name, version string) (*KitInfo, error) {
+	v, err := d.kitVersion(ctx, name, version)
+	if err != nil {
+		return nil, err
+	}
+	info := &KitInfo{KitVersion: *v, Name: name, Check: []kit.Finding{}}
+	return info, explain("kit "+name+"@"+version, json.Unmarshal([]byte(v.Making), &info.Words))
 }
 
 // assemble captures what was put in and makes the packing list as it would be.

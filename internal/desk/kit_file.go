@@ -36,7 +36,7 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader) (*KitInfo, 
 			return err
 		}
 		list = k.List
-		return d.shelve(ctx, p, f, "upload", 0)
+		return d.shelve(ctx, p, f, "upload", 0, "")
 	})
 	if err != nil {
 		return nil, explain(what, err)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"io"
 	"os"
+	"strings"
 
 	"compactparcel/core/capture"
 	"compactparcel/core/item"
@@ -15,8 +16,9 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// KitSeal makes a version final. etag is the one the person checked, or 0.
-func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag int) (*KitInfo, error) {
+// KitSeal makes a version final. etag is the one the person checked, or 0. because is
+// why a number smaller than the changes ask for is right; it is recorded.
+func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag int, because string) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -42,6 +44,15 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		pr.Details = stops
 		return nil, pr
 	}
+	advice, err := d.KitAdvise(ctx, p, name, version)
+	if err != nil {
+		return nil, err
+	}
+	if !advice.Enough && strings.TrimSpace(because) == "" {
+		pr := problem(NotClean, what, "make it "+advice.Next+", or say why this number is right", "its changes since %s ask for %s: %s", advice.Last, advice.Next, advice.Reasons[0])
+		pr.Details = advice.Reasons
+		return nil, pr
+	}
 	scratch := *info
 	scratch.Check = nil
 	set, err := d.assemble(ctx, p, &scratch)
@@ -60,7 +71,7 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		if _, err := kit.Write(f, list, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) }); err != nil {
 			return err
 		}
-		return d.shelve(ctx, p, f, "seal", info.KitVersion.ID)
+		return d.shelve(ctx, p, f, "seal", info.KitVersion.ID, because)
 	})
 	if err != nil {
 		return nil, explain(what, err)
@@ -89,7 +100,7 @@ func (d *Desk) inFile(f func(*os.File) error) error {
 // shelve checks a kit file whole and puts it on the shelf: its file, its items as
 // a collection, its version as sealed. making is the version it seals, or 0 when
 // the file came from elsewhere.
-func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, making int64) error {
+func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, making int64, because string) error {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
 		return err
@@ -160,7 +171,11 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 		if r.Error != nil {
 			return r.Error
 		}
-		return d.audit(tx, p, act, what, string(k.Digest))
+		says := string(k.Digest)
+		if because != "" {
+			says += ", its number although: " + because
+		}
+		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
 		return problem(Exists, "kit "+what, "look at the list of kits", "it came in twice at the same time; one of them is there")

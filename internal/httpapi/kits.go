@@ -129,8 +129,18 @@ func (s *Server) SealKit(c *gin.Context, name, version string, params api.SealKi
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.KitSeal(c.Request.Context(), person(c), name, version, etag)
+	i, err := s.Desk.KitSeal(c.Request.Context(), person(c), name, version, etag, value(params.Because))
 	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// AdviseKit says which version number a kit's changes ask for.
+func (s *Server) AdviseKit(c *gin.Context, name, version string) {
+	a, err := s.Desk.KitAdvise(c.Request.Context(), person(c), name, version)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, a)
 }
 
 // GetKitFile gives the .cpkit file.

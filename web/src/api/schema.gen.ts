@@ -520,6 +520,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/kits/{kit}/{version}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        /** What changed since the sealed version before, and which version number that asks for. */
+        get: operations["adviseKit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/kits/{kit}/{version}/seal": {
         parameters: {
             query?: never;
@@ -921,6 +941,26 @@ export interface components {
             taken: components["schemas"]["Address"][];
             left: components["schemas"]["LeftFile"][];
             notes: components["schemas"]["LeftFile"][];
+        };
+        KitAdvice: {
+            last: string;
+            next: string;
+            /** @enum {string} */
+            step: "first" | "major" | "minor" | "patch" | "none";
+            reasons: string[];
+            from: string;
+            to: string;
+            words: string[];
+            changes: components["schemas"]["KitChange"][];
+            same: number;
+            enough: boolean;
+        };
+        KitChange: {
+            address: components["schemas"]["Address"];
+            /** @enum {string} */
+            what: "added" | "removed" | "renamed" | "changed" | "reformatted";
+            was?: components["schemas"]["Address"];
+            details?: string[];
         };
         HeadScript: {
             script: string;
@@ -2484,9 +2524,36 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    sealKit: {
+    adviseKit: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitAdvice"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sealKit: {
+        parameters: {
+            query?: {
+                /** @description why a version number smaller than its changes ask for is right; it is recorded */
+                because?: string;
+            };
             header?: {
                 /** @description the ETag that was read */
                 "If-Match"?: string;

@@ -21,8 +21,14 @@ export function useKit(name: Ref<string>, version: Ref<string>) {
     mutationFn: (e: { body: Schemas["KitWords"]; etag: string }) => tagged(api.PATCH("/api/v1/kits/{kit}/{version}", { params: { path: path(), header: { "If-Match": e.etag } }, body: e.body })),
     onSuccess: keep,
   })
-  const seal = useMutation({ mutationFn: (etag: string) => tagged(api.POST("/api/v1/kits/{kit}/{version}/seal", { params: { path: path(), header: { "If-Match": etag } } })), onSuccess: keep })
-  return { kit, put, leave, words, seal }
+  // Asked anew whenever what is in the kit changes.
+  const advice = useQuery({
+    queryKey: computed(() => ["kit-advice", name.value, version.value, kit.data.value?.etag]),
+    queryFn: () => result(api.GET("/api/v1/kits/{kit}/{version}/advice", { params: { path: path() } })),
+    enabled: computed(() => (kit.data.value?.value.items.length ?? 0) > 0),
+  })
+  const seal = useMutation({ mutationFn: (e: { etag: string; because?: string }) => tagged(api.POST("/api/v1/kits/{kit}/{version}/seal", { params: { path: path(), query: { because: e.because || undefined }, header: { "If-Match": e.etag } } })), onSuccess: keep })
+  return { kit, put, leave, words, seal, advice }
 }
 
 /** One item of a sealed kit; NAME@VERSION. */

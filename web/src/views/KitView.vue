@@ -8,6 +8,7 @@ import StateBadge from "../components/StateBadge.vue"
 import ConfirmAct from "../components/ConfirmAct.vue"
 import ItemPicker from "../components/ItemPicker.vue"
 import FillinEditor from "../components/FillinEditor.vue"
+import VersionAdvice from "../components/VersionAdvice.vue"
 import DeliverKit from "../components/DeliverKit.vue"
 import { useKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
@@ -15,7 +16,7 @@ import { moment, weight } from "../composables/format"
 
 const props = defineProps<{ name: string; version: string }>()
 const router = useRouter()
-const { kit: query, put, leave, words, seal } = useKit(toRef(props, "name"), toRef(props, "version"))
+const { kit: query, put, leave, words, seal, advice } = useKit(toRef(props, "name"), toRef(props, "version"))
 const kit = computed(() => query.data.value?.value)
 const etag = computed(() => query.data.value?.etag ?? "")
 const librarian = useSession().may("librarian")
@@ -23,6 +24,8 @@ const making = computed(() => kit.value?.state === "making")
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
 const notes = computed(() => kit.value?.findings.filter((f) => !f.stops) ?? [])
 const all = ref(false)
+const because = ref("")
+const tooSmall = computed(() => advice.data.value?.enough === false && !because.value.trim())
 </script>
 
 <template>
@@ -34,7 +37,7 @@ const all = ref(false)
         <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/file`" download><ArrowDownTrayIcon class="size-5" aria-hidden="true" />Download the .cpkit file</a>
         <DeliverKit v-if="librarian" :name="kit.name" :version="kit.version" @opened="(id) => router.push(`/deliveries/${id}`)" />
       </template>
-      <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length" :busy="seal.isPending.value" @act="seal.mutate(etag)">
+      <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length || tooSmall" :busy="seal.isPending.value" @act="seal.mutate({ etag, because })">
         <p>The version becomes final: {{ kit.items.length }} items, packed into one file. It cannot be changed afterwards; the next change needs a new version number.</p>
       </ConfirmAct>
     </PageHead>
@@ -45,6 +48,7 @@ const all = ref(false)
         <ItemPicker :picks="kit.picks" @put="(p) => put.mutate([p])" @leave="(a) => leave.mutate(a)" />
       </section>
       <div class="min-w-0 space-y-8">
+        <VersionAdvice v-if="advice.data.value?.last" v-model:because="because" :advice="advice.data.value" :version="kit.version" :making="making" />
         <section>
           <h2 class="mb-3">{{ making ? "What comes with it, and why" : "What is in it" }}</h2>
           <p v-if="!kit.items.length" class="text-faded">Nothing yet. Choose a site or the library, and put a section or a part in.</p>

@@ -1,0 +1,83 @@
+package desk
+
+import (
+	"context"
+
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/internal/store"
+
+	"github.com/Masterminds/semver/v3"
+)
+
+// KitAdvice says what changed since the last sealed version, which number that asks
+// for, and whether this version's is enough.
+type KitAdvice struct {
+	kit.Advice
+	kit.Comparison
+	Enough bool `json:"enough"`
+}
+
+// KitAdvise compares a version with the sealed one before it. The first version of a
+// kit has none, and any number is enough.
+func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*KitAdvice, error) {
+	what := "kit " + name + "@" + version
+	if err := p.may(Viewer, what); err != nil {
+		return nil, err
+	}
+	v, err := d.kitVersion(ctx, name, version)
+	if err != nil {
+		return nil, err
+	}
+	out := &KitAdvice{Advice: kit.Advice{Next: version, Step: "first", Reasons: []string{"it is the first version that is sealed"}}, Comparison: kit.Comparison{To: name + "@" + version, Words: []string{}, Changes: []kit.Change{}}, Enough: true}
+	last, err := d.sealedBefore(ctx, v.KitID, version)
+	if err != nil || last == nil {
+		return out, explain(what, err)
+	}
+	oldList, oldItems, err := d.parcelView(ctx, last)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	next := kit.Side{}
+	if v.State == Sealed {
+		var items *store.View
+		next.List, items, err = d.parcelView(ctx, v)
+		next.Items = items
+	} else {
+		var info *KitInfo
+		var set *item.Set
+		if info, err = d.making(ctx, p, name, version); err == nil {
+			set, err = d.assemble(ctx, p, info)
+			next.List, next.Items = info.Packs, set
+		}
+	}
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	advice, changes, err := kit.AdviseOn(kit.Side{List: oldList, Items: oldItems}, next)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return &KitAdvice{*advice, *changes, advice.Enough(version)}, nil
+}
+
+// sealedBefore gives the highest sealed version of a kit below another; nil when there
+// is none.
+func (d *Desk) sealedBefore(ctx context.Context, kitID int64, version string) (*store.KitVersion, error) {
+	var rows []store.KitVersion
+	if err := d.Store.DB(ctx).Where("kit_id = ? AND state = ?", kitID, Sealed).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	at, err := semver.StrictNewVersion(version)
+	if err != nil {
+		return nil, err
+	}
+	var best *store.KitVersion
+	for i := range rows {
+		v, err := semver.StrictNewVersion(rows[i].Version)
+		if err == nil && v.LessThan(at) && (best == nil || newer(rows[i].Version, best.Version)) {
+			best = &rows[i]
+		}
+	}
+	return best, nil
+}
