@@ -46,7 +46,7 @@ const to = (address: string) => (props.site === "library" ? `/library/${address}
     </PageHead>
     <ProblemNote :error="save.error.value" />
     <p v-if="save.data.value" role="status" class="mb-4 rounded-md bg-calm-soft px-4 py-2 text-calm">{{ save.data.value.added.length }} items saved into the library with all they need, {{ save.data.value.had.length }} were there already.</p>
-    <TabGroup v-if="all.data.value">
+    <TabGroup v-if="all.data.value" :default-index="scripts ? 1 : 0">
       <TabList class="mb-5 flex gap-1 border-b border-hair">
         <Tab v-for="t in [...(preview ? ['As it looks'] : []), 'What leans on what', ...(detail.content !== undefined ? [scripts ? 'What may travel' : 'Source'] : [])]" :key="t" v-slot="{ selected }" as="template">
           <button class="-mb-px border-b-2 px-3 py-2" :class="selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink'">{{ t }}</button>
