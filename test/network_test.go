@@ -3,7 +3,9 @@ package test
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 	"sync"
@@ -394,4 +396,30 @@ func TestEnumerationsAreTheCores(t *testing.T) {
 	assert.Equal(t, kinds, enum("Kind"))
 	assert.Equal(t, standings, enum("Standing"))
 	assert.Equal(t, roles, enum("Role"))
+}
+
+// The open formats' schemas are served.
+func TestSchemasAreServed(t *testing.T) {
+	s := harness.Start(t)
+	get := func(name string) (*http.Response, []byte) {
+		t.Helper()
+		r, err := http.Get(s.Console + "/schema/" + name)
+		require.NoError(t, err)
+		defer r.Body.Close()
+		b, err := io.ReadAll(r.Body)
+		require.NoError(t, err)
+		return r, b
+	}
+	for _, name := range []string{"packing-list", "seal", "trust-list"} {
+		r, b := get(name + ".schema.json")
+		assert.Equal(t, 200, r.StatusCode, name)
+		assert.Equal(t, "application/schema+json", r.Header.Get("Content-Type"))
+		var doc map[string]any
+		require.NoError(t, json.Unmarshal(b, &doc))
+		assert.Equal(t, "https://json-schema.org/draft/2020-12/schema", doc["$schema"])
+	}
+	for _, name := range []string{"none.schema.json", "schema.go", "..%2fopenapi.yaml"} {
+		r, _ := get(name)
+		assert.Equal(t, 404, r.StatusCode, name)
+	}
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"compactparcel/core/item"
+	"compactparcel/core/markup"
 	"compactparcel/core/span"
 
 	"github.com/stretchr/testify/assert"
@@ -191,4 +192,20 @@ func TestRewrittenFactsAreThoseOfTheNewText(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, string(out), string(quick), p)
 	}
+}
+
+func TestHeadScriptsByName(t *testing.T) {
+	src := []byte(`<!doctype html><html><head><script src="/media/a.js"></script><script>x = 1</script><script type=module>y()</script><script type="application/ld+json">{}</script></head></html>`)
+	var names []string
+	for _, n := range markup.Parse(src, "").ByTag("script") {
+		if Runs(n) {
+			names = append(names, HeadScriptName(n, src))
+		}
+	}
+	require.Len(t, names, 3, "data is no script")
+	assert.Equal(t, "/media/a.js", names[0])
+	assert.Regexp(t, `^inline:[0-9a-f]{12}$`, names[1])
+	assert.NotEqual(t, names[1], names[2])
+	assert.Equal(t, map[string]bool{"/media/a.js": true}, PortableHeadScripts([]byte(`[{"script":"/media/a.js","portable":true},{"script":"/media/b.js","portable":false}]`)))
+	assert.Empty(t, PortableHeadScripts([]byte(`{"not":"a list"}`)), "what is no list allows nothing")
 }

@@ -43,6 +43,16 @@ func openKit(name string) (*kit.Kit, *os.File, error) {
 	return k, f, nil
 }
 
+// withKit opens a kit file for the while.
+func withKit(name string, use func(k *kit.Kit) error) error {
+	k, f, err := openKit(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return use(k)
+}
+
 // refused gives a file that is not believed the exit code for it.
 func refused(err error) error {
 	var r *kit.RefusedError
@@ -176,12 +186,7 @@ func (a *app) findings(list []kit.Finding, all bool) (stops int) {
 
 func (a *app) fileInspect() *cobra.Command {
 	return &cobra.Command{Use: "inspect FILE", Short: "Tell what is in a kit file: contents, needs, fill-ins, terms, weights", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		k, f, err := openKit(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		return a.print(k.List, func() { a.inspect(k) })
+		return withKit(args[0], func(k *kit.Kit) error { return a.print(k.List, func() { a.inspect(k) }) })
 	}}
 }
 
@@ -330,36 +335,29 @@ func (a *app) fileVerify() *cobra.Command {
 
 func (a *app) fileUnpack() *cobra.Command {
 	return &cobra.Command{Use: "unpack FILE DIR", Short: "Write a kit's files into a new folder", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		k, f, err := openKit(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		if err := k.UnpackTo(filepath.Clean(args[1])); err != nil {
-			return refused(err)
-		}
-		return a.print(map[string]any{"dir": args[1], "files": len(k.Report.Valid)}, func() { a.say("%d files are in %s.", len(k.Report.Valid), args[1]) })
+		return withKit(args[0], func(k *kit.Kit) error {
+			if err := k.UnpackTo(filepath.Clean(args[1])); err != nil {
+				return refused(err)
+			}
+			return a.print(map[string]any{"dir": args[1], "files": len(k.Report.Valid)}, func() { a.say("%d files are in %s.", len(k.Report.Valid), args[1]) })
+		})
 	}}
 }
 
 func (a *app) fileCompare() *cobra.Command {
 	return &cobra.Command{Use: "compare OLD NEW", Short: "Tell what changed between two kit files, item by item", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		x, f, err := openKit(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		y, g, err := openKit(args[1])
-		if err != nil {
-			return err
-		}
-		defer g.Close()
-		advice, c, err := kit.AdviseOn(x.Side(), y.Side())
-		if err != nil {
-			return refused(err)
-		}
-		return a.print(map[string]any{"from": c.From, "to": c.To, "words": c.Words, "changes": c.Changes, "same": c.Same, "advice": advice}, func() { a.comparison(c, advice) })
+		return withKit(args[0], func(x *kit.Kit) error {
+			return withKit(args[1], func(y *kit.Kit) error { return a.compare(x, y) })
+		})
 	}}
+}
+
+func (a *app) compare(x, y *kit.Kit) error {
+	advice, c, err := kit.AdviseOn(x.Side(), y.Side())
+	if err != nil {
+		return refused(err)
+	}
+	return a.print(map[string]any{"from": c.From, "to": c.To, "words": c.Words, "changes": c.Changes, "same": c.Same, "advice": advice}, func() { a.comparison(c, advice) })
 }
 
 func (a *app) comparison(c *kit.Comparison, advice *kit.Advice) {
