@@ -6,8 +6,10 @@ import (
 	"strings"
 
 	"compactparcel/core/closure"
+	"compactparcel/core/css"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/markup"
 )
 
 // Finding is something about a kit that a person should know, with its place.
@@ -43,6 +45,7 @@ func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
 	for _, f := range list.Fillins {
 		declared[f.Name] = false
 	}
+	tokens := hasTokens(list)
 	w.Prime()
 	for _, h := range w.Heads() {
 		a := h.Address
@@ -92,6 +95,18 @@ func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
 		}
 		for _, s := range f.Scripts {
 			add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
+		}
+		if a.Kind.IsMarkup() || a.Kind == item.Stylesheet && tokens {
+			b, err := item.Read(w, h)
+			if err != nil {
+				return nil, err
+			}
+			note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
+			if a.Kind.IsMarkup() {
+				checkText(markup.Parse(b, h.Meta.Context), list.Fillins, note)
+			} else {
+				checkColours(css.Parse(b), note)
+			}
 		}
 		if f.NoAlt > 0 {
 			add(a, 0, false, "write an alternative text", "%d of its pictures have no alternative text", f.NoAlt)

@@ -1,0 +1,108 @@
+package kit
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+
+	lex "github.com/tdewolff/parse/v2/css"
+)
+
+var (
+	filler = regexp.MustCompile(`(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(sample|placeholder|dummy) text\b|\byour (name|text|title|headline) here\b|\bTODO\b`)
+	mail   = regexp.MustCompile(`[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+`)
+	phone  = regexp.MustCompile(`\+\d[\d ()/.-]{6,}\d`)
+)
+
+// checkText finds what belongs to somebody, or was never meant to stay, in a piece of
+// markup: filler, samples of fill-ins outside their places, mail addresses and phones.
+func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, format string, args ...any)) {
+	for _, n := range tree.All {
+		if !n.Own || n.Tag == "script" || n.Tag == "style" || blank(n) {
+			continue
+		}
+		line, _ := span.Line(tree.Source, n.Start.Start)
+		own := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")
+		if m := filler.FindString(own); m != "" {
+			add(line, "write what is meant, or mark a blank", "it holds filler: %q", m)
+		}
+		for _, f := range fillins {
+			if s := strings.TrimSpace(f.Sample); len(s) > 3 && strings.Contains(own, s) {
+				add(line, "mark it as the fill-in "+f.Name+", or reword it", "the sample %q of the fill-in %s stands here as text", s, f.Name)
+			}
+		}
+		href := n.Value("href")
+		for _, who := range append(mail.FindAllString(own, 1), phone.FindAllString(own, 1)...) {
+			add(line, "mark a blank for it", "it names %s, which is somebody's", who)
+		}
+		if rest, ok := strings.CutPrefix(href, "mailto:"); ok && !strings.Contains(own, rest) {
+			add(line, "mark a blank for the link", "it writes to %s, which is somebody's", rest)
+		}
+		if rest, ok := strings.CutPrefix(href, "tel:"); ok && !strings.Contains(own, rest) {
+			add(line, "mark a blank for the link", "it calls %s, which is somebody's", rest)
+		}
+	}
+}
+
+// blank tells whether an element, or one around it, is a place of a fill-in.
+func blank(n *markup.Node) bool {
+	for up := n; up != nil; up = up.Parent {
+		if _, ok := up.Attr("data-fill"); ok {
+			return true
+		}
+		if _, ok := up.Attr("data-field"); ok {
+			return true
+		}
+	}
+	return false
+}
+
+var colourFunctions = map[string]bool{"rgb(": true, "rgba(": true, "hsl(": true, "hsla(": true, "hwb(": true, "lab(": true, "lch(": true, "oklab(": true, "oklch(": true}
+
+// checkColours counts the colours that a stylesheet writes out although there are
+// tokens for them; the host frame's own do not count.
+func checkColours(sheet *css.Sheet, add func(line int, wayOut, format string, args ...any)) {
+	count, first := 0, 0
+	sheet.Walk(func(r *css.Rule, around []*css.Rule) {
+		for _, g := range append(around, r) {
+			if g.At == "layer" && strings.TrimSpace(string(g.Prelude.Of(sheet.Source))) == "cp-frame" {
+				return
+			}
+		}
+		for _, d := range r.Decls {
+			if strings.HasPrefix(d.Name, "--") {
+				continue
+			}
+			for _, t := range css.Lex(d.Value.Of(sheet.Source)) {
+				text := string(t.Of(d.Value.Of(sheet.Source)))
+				if t.Type == lex.HashToken || t.Type == lex.FunctionToken && colourFunctions[strings.ToLower(text)] {
+					if count++; count == 1 {
+						first, _ = span.Line(sheet.Source, d.Start)
+					}
+				}
+			}
+		}
+	})
+	if count > 0 {
+		are := fmt.Sprintf("%d colours are", count)
+		if count == 1 {
+			are = "one colour is"
+		}
+		add(first, "name them by tokens, so that they follow the receiving site's", "%s written out and pass the tokens by", are)
+	}
+}
+
+// hasTokens tells whether the kit brings tokens.
+func hasTokens(list *PackingList) bool {
+	for _, e := range list.Items {
+		if e.Kind == item.Tokens {
+			return true
+		}
+	}
+	return false
+}
