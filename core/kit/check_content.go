@@ -20,10 +20,10 @@ var (
 )
 
 // checkText finds what belongs to somebody, or was never meant to stay, in a piece of
-// markup: filler, samples of fill-ins outside their places, mail addresses and phones.
+// markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their places, mail addresses and phones.
 func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, format string, args ...any)) {
 	for _, n := range tree.All {
-		if !n.Own || n.Tag == "script" || n.Tag == "style" || blank(n) {
+		if !n.Own || n.Tag == "script" || n.Tag == "style" || strings.HasPrefix(n.Tag, "cp-") || blank(n) {
 			continue
 		}
 		line, _ := span.Line(tree.Source, n.Start.Start)

@@ -37,11 +37,12 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 <a href="mailto:post@highmoor.example">us</a><a href="tel:+441234567890">phone</a>
 <h2 data-fill="text:hut">Sample Hut</h2><p data-fill="html:words">Lorem ipsum <b>x@y.example</b></p>
 <script>var m = "a@b.example"</script><p>Prices from 18 a night, room 12-14</p>
-</section>`}, Fillin{Name: "hut", Type: "text", Label: "Hut", Sample: "Sample Hut"}, Fillin{Name: "words", Type: "rich-text", Label: "Words", Sample: "abc"})
+<cp-title>Sample Hut</cp-title></section>`}, Fillin{Name: "hut", Type: "text", Label: "Hut", Sample: "Sample Hut"}, Fillin{Name: "words", Type: "rich-text", Label: "Words", Sample: "abc"})
 	for _, want := range []string{`line 2: it holds filler: "Lorem ipsum"`, `line 3: the sample "Sample Hut" of the fill-in hut stands here as text`, "line 4: it names ida@highmoor.example", "line 4: it names +44 1234 567890", "line 5: it writes to post@highmoor.example", "line 5: it calls +441234567890"} {
 		assert.Contains(t, said, want)
 	}
 	assert.NotContains(t, said, "line 6", "what stands in a blank is replaced")
+	assert.NotContains(t, said, "line 8: the sample", "what an element of the engine shows meanwhile is no text")
 	assert.NotContains(t, said, "line 7", "prices and rooms are no phones, and a script is no text")
 }
 
