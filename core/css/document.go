@@ -25,7 +25,7 @@ func bodyHandle(tree *markup.Tree) string {
 	}
 	in := func(top string) string {
 		for _, n := range tree.All {
-			if h := handle(n); h != "" && n.Own && (top == "" || within1(n, top)) && n.Space == "" && !within1(n, "head") && n.Tag != "html" {
+			if h := handle(n); h != "" && n.Own && (top == "" || standsIn(n, top)) && n.Space == "" && !standsIn(n, "head") && n.Tag != "html" {
 				return "body:has(" + h + ")"
 			}
 		}
@@ -37,7 +37,8 @@ func bodyHandle(tree *markup.Tree) string {
 	return in("")
 }
 
-func within1(n *markup.Node, tag string) bool {
+// standsIn tells whether an element is one of a tag, or stands in one.
+func standsIn(n *markup.Node, tag string) bool {
 	for up := n; up != nil; up = up.Parent {
 		if up.Tag == tag {
 			return true
@@ -71,7 +72,7 @@ func (c *carrier) ofDocuments(s Selector) []string {
 			continue
 		}
 		bound := ":where(" + p.Root + ")"
-		if !names(map[string]bool{"body": true}).names(subject) {
+		if !namesTag(subject, "body") {
 			bound = ":where(:has(" + hasOf(p.Root) + "))"
 		}
 		at := endOfCompound(src, subject)
@@ -80,10 +81,10 @@ func (c *carrier) ofDocuments(s Selector) []string {
 	return unique(out)
 }
 
-// names tells whether a compound names a tag among them.
-func (x names) names(c Compound) bool {
+// namesTag tells whether a compound names a tag.
+func namesTag(c Compound, tag string) bool {
 	for _, one := range c.Simple {
-		if one.Type == ByTag && x[strings.ToLower(one.Name)] {
+		if one.Type == ByTag && strings.EqualFold(one.Name, tag) {
 			return true
 		}
 	}

@@ -19,7 +19,8 @@ import (
 const PayloadType = "application/vnd.compact-parcel.packing-list+json"
 
 // Seal is a DSSE envelope (Dead Simple Signing Envelope, protocol version 1) over the
-// packing list. Its payload is not repeated: it is the list that stands in the kit.
+// packing list, which is its payload: a seal is only believed when that is the list of
+// the kit that it stands in.
 type Seal struct {
 	PayloadType string      `json:"payloadType"`
 	Payload     string      `json:"payload"` // base64

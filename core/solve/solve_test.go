@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"sort"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/Masterminds/semver/v3"
@@ -251,6 +252,27 @@ func TestAnInstalledVersionThatFitsStays(t *testing.T) {
 	got, err = w.Solve(Question{Want: map[string]string{"b": ">=2.0.0-0 <2.0.0"}})
 	require.NoError(t, err)
 	assert.Equal(t, "2.0.0-beta.1", got.Kits["b"])
+}
+
+func TestAWorldIsAskedBySeveralAtOnce(t *testing.T) {
+	list, _, err := ParseWorld("kit a@1.0.0\n  needs b ^1\nkit a@1.1.0\n  needs b ^2\nkit b@1.0.0\nkit b@2.0.0")
+	require.NoError(t, err)
+	w, err := NewWorld(list)
+	require.NoError(t, err)
+	got := make([]string, 40)
+	var done sync.WaitGroup
+	for i := range got {
+		done.Add(1)
+		go func() {
+			defer done.Done()
+			a, err := w.Solve(Question{Want: map[string]string{"a": fmt.Sprintf("<=1.%d.0", i%2)}})
+			got[i] = say(a, err)
+		}()
+	}
+	done.Wait()
+	for i, s := range got {
+		assert.Equal(t, fmt.Sprintf("a@1.%d.0\nb@%d.0.0", i%2, i%2+1), s)
+	}
 }
 
 // A long way back: the reason for a failure lies before many choices that have nothing

@@ -12,6 +12,7 @@ package solve
 import (
 	"fmt"
 	"sort"
+	"sync"
 
 	"github.com/Masterminds/semver/v3"
 )
@@ -38,6 +39,8 @@ type World struct {
 	// brought says which releases bring a component.
 	brought map[string]map[string][]*release // component → version → releases
 	ranges  map[string]*semver.Constraints
+	// A world can be asked by several goroutines: these guard what it remembers.
+	rangesMu, withinMu sync.Mutex
 }
 
 // choices are a kit's or a component's versions, rising.
@@ -171,6 +174,8 @@ func (w *World) link(k *choices) {
 
 // within gives the versions in a range; absent is none of them.
 func (k *choices) within(w *World, text string) set {
+	w.withinMu.Lock()
+	defer w.withinMu.Unlock()
 	if out, ok := k.ranges[text]; ok {
 		return out
 	}
@@ -212,6 +217,8 @@ func (k *choices) who(in set) string {
 }
 
 func (w *World) rangeOf(text string) (*semver.Constraints, error) {
+	w.rangesMu.Lock()
+	defer w.rangesMu.Unlock()
 	if c, ok := w.ranges[text]; ok {
 		return c, nil
 	}

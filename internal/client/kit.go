@@ -24,12 +24,16 @@ func splitKit(s string) (string, string, error) {
 	return name, version, nil
 }
 
-func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
-	name, version, err := splitKit(arg)
-	if err != nil {
-		return nil, err
+// kitAt reads NAME@VERSION and gives the interface to ask about it.
+func (a *app) kitAt(arg string) (c *api.ClientWithResponses, name, version string, err error) {
+	if name, version, err = splitKit(arg); err == nil {
+		c, err = a.api()
 	}
-	c, err := a.api()
+	return c, name, version, err
+}
+
+func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
+	c, name, version, err := a.kitAt(arg)
 	if err != nil {
 		return nil, err
 	}
@@ -39,11 +43,7 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 func (a *app) kitShow() *cobra.Command {
 	return &cobra.Command{Use: "show NAME@VERSION [ADDRESS]", Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
 		if len(args) == 2 {
-			name, version, err := splitKit(args[0])
-			if err != nil {
-				return err
-			}
-			c, err := a.api()
+			c, name, version, err := a.kitAt(args[0])
 			if err != nil {
 				return err
 			}

@@ -12,11 +12,7 @@ import (
 func (a *app) kitGet() *cobra.Command {
 	var file string
 	cmd := &cobra.Command{Use: "get NAME@VERSION", Short: "Download a sealed kit's .cpkit file", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}

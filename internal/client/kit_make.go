@@ -12,11 +12,7 @@ import (
 func (a *app) kitNew() *cobra.Command {
 	var title, summary, license, credit string
 	cmd := &cobra.Command{Use: "new NAME@VERSION", Short: "Begin a kit, or a new version of one", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}
@@ -67,11 +63,7 @@ func (a *app) kitPut() *cobra.Command {
 
 func (a *app) kitLeave() *cobra.Command {
 	return &cobra.Command{Use: "leave NAME@VERSION ADDRESS", Short: "Take an item out of a kit in the making", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}
@@ -88,11 +80,7 @@ func (a *app) kitFillin() *cobra.Command {
 	var optional bool
 	var choices []string
 	cmd := &cobra.Command{Use: "fill-in NAME@VERSION FILL-IN", Short: "Say what a blank of a kit in the making is called and takes", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}
@@ -140,11 +128,7 @@ func (a *app) kitFillin() *cobra.Command {
 func (a *app) kitSeal() *cobra.Command {
 	var because string
 	cmd := &cobra.Command{Use: "seal NAME@VERSION", Short: "Make a version final", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}
@@ -163,11 +147,7 @@ func (a *app) kitSeal() *cobra.Command {
 // kitAdvise says which version number a kit's changes ask for.
 func (a *app) kitAdvise() *cobra.Command {
 	return &cobra.Command{Use: "advise NAME@VERSION", Short: "Tell what changed since the sealed version before, and which number that asks for", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
+		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
 		}
