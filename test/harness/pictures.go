@@ -77,3 +77,44 @@ func Compare(t testing.TB, name string, a, b []byte) int {
 	t.Logf("%s: %d pixels differ; see %s", name, n, p)
 	return n
 }
+
+// Patch gives the number of pixels of the largest connected patch in which two PNGs of
+// one size differ, neighbours at the corners included; differing sizes are one patch.
+func Patch(t testing.TB, a, b []byte) int {
+	t.Helper()
+	x, err := png.Decode(bytes.NewReader(a))
+	require.NoError(t, err)
+	y, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	if x.Bounds() != y.Bounds() {
+		return x.Bounds().Dx() * x.Bounds().Dy()
+	}
+	differ := map[image.Point]bool{}
+	for py := x.Bounds().Min.Y; py < x.Bounds().Max.Y; py++ {
+		for px := x.Bounds().Min.X; px < x.Bounds().Max.X; px++ {
+			if color.RGBAModel.Convert(x.At(px, py)) != color.RGBAModel.Convert(y.At(px, py)) {
+				differ[image.Pt(px, py)] = true
+			}
+		}
+	}
+	largest := 0
+	for p := range differ {
+		size, stack := 0, []image.Point{p}
+		delete(differ, p)
+		for len(stack) > 0 {
+			at := stack[len(stack)-1]
+			stack = stack[:len(stack)-1]
+			size++
+			for dy := -1; dy <= 1; dy++ {
+				for dx := -1; dx <= 1; dx++ {
+					if n := at.Add(image.Pt(dx, dy)); differ[n] {
+						delete(differ, n)
+						stack = append(stack, n)
+					}
+				}
+			}
+		}
+		largest = max(largest, size)
+	}
+	return largest
+}
