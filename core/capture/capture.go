@@ -30,12 +30,10 @@ type Order struct {
 	// KeepHeads takes pages with all scripts of their heads: for a source that is no
 	// site, where none is a site's own.
 	KeepHeads bool
-}
-
-// Pick is one item put into a kit in the making.
-type Pick struct {
-	From    string       `json:"from"` // a site's name, or "library"
-	Address item.Address `json:"address"`
+	// Homes shows the pages in which pieces stand; nil: the source does.
+	Homes item.Collection
+	// At says in which page, by its slug, a piece stands, where that is known.
+	At map[item.Address]string
 }
 
 // Weight compares what is carried of a stylesheet with the whole.
@@ -133,7 +131,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		return nil, err
 	}
 	if !o.WholeSheets {
-		if err := t.carry(src, w, first, whole); err != nil {
+		if err := t.carry(src, w, first, whole, o); err != nil {
 			return nil, err
 		}
 	}
@@ -225,9 +223,12 @@ func keep(in []item.Address, have map[item.Address]bool) []item.Address {
 }
 
 // carry cuts every stylesheet that was not chosen itself.
-func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool) error {
+func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool, o Order) error {
+	if o.Homes == nil {
+		o.Homes = src
+	}
 	r := render.New(src)
-	homes := &homes{r: r, shown: map[string]home{}, quirks: map[item.Address]string{}}
+	homes := &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}}
 	pieces := map[item.Address][]css.Piece{}
 	// users lists who is shown with a sheet, directly or through another's @import.
 	var give func(sheet item.Address, p []css.Piece, depth int)

@@ -19,6 +19,7 @@ type home struct {
 // where they were meant to match. Each page is shown once.
 type homes struct {
 	r     *render.Renderer
+	at    map[item.Address]string
 	slugs []string
 	shown map[string]home
 	// quirks names a page that a piece stands in and that browsers show in quirks mode.
@@ -29,9 +30,10 @@ type homes struct {
 // everywhere, and the cost must not grow with the site.
 const maxHomes = 4
 
-// of gives a section or part in the pages in which it stands.
+// of gives a section, a part or a cut element in the pages in which it stands.
 func (s *homes) of(h item.Head, root string) []css.Piece {
-	if h.Address.Kind != item.Section && h.Address.Kind != item.Part || root == "" {
+	known, isKnown := s.at[h.Address]
+	if h.Address.Kind != item.Section && h.Address.Kind != item.Part && !isKnown || root == "" {
 		return nil
 	}
 	if s.slugs == nil {
@@ -44,7 +46,11 @@ func (s *homes) of(h item.Head, root string) []css.Piece {
 		sort.Strings(s.slugs)
 	}
 	var out []css.Piece
-	for _, slug := range s.slugs {
+	slugs := s.slugs
+	if known != "" {
+		slugs = []string{known}
+	}
+	for _, slug := range slugs {
 		if len(out) == maxHomes {
 			break
 		}

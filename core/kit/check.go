@@ -27,8 +27,9 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 	return CheckIn(list, closure.NewSmall(c))
 }
 
-// CheckIn is Check where some facts are known already.
-func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
+// CheckIn is Check where some facts are known already, and what the sources say of
+// themselves.
+func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding, error) {
 	var out []Finding
 	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
 		out = append(out, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
@@ -96,18 +97,21 @@ func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
 		for _, s := range f.Scripts {
 			add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
 		}
-		if a.Kind.IsMarkup() || a.Kind == item.Stylesheet && tokens {
+		note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
+		if a.Kind != item.Media {
 			b, err := item.Read(w, h)
 			if err != nil {
 				return nil, err
 			}
-			note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
-			if a.Kind.IsMarkup() {
+			checkOrigin(h, b, origins, note)
+			switch {
+			case a.Kind.IsMarkup():
 				checkText(markup.Parse(b, h.Meta.Context), list.Fillins, note)
-			} else {
+			case a.Kind == item.Stylesheet && tokens:
 				checkColours(css.Parse(b), note)
 			}
 		}
+		checkAnchors(w, h, f, note)
 		if f.NoAlt > 0 {
 			add(a, 0, false, "write an alternative text", "%d of its pictures have no alternative text", f.NoAlt)
 		}
@@ -123,9 +127,7 @@ func CheckIn(list *PackingList, w *closure.Small) ([]Finding, error) {
 	if len(list.Items) == 0 {
 		add(item.Address{}, 0, true, "put something in", "the kit is empty")
 	}
-	if list.Terms.License == "" {
-		add(item.Address{}, 0, false, "name a licence (an SPDX expression)", "nobody will know what the kit may be used for: it has no licence")
-	}
+	out = append(out, checkTerms(list)...)
 	SortFindings(out)
 	return out, nil
 }

@@ -144,12 +144,16 @@ type LeftOut struct {
 // ErrNewer is a kit in a format that this version does not read.
 var ErrNewer = errors.New("the kit is in a newer format")
 
-// Canonical gives the packing list as canonical JSON. Its SHA-256 is the kit's digest.
+// Canonical gives the packing list as canonical JSON, as it is written and signed.
 func (l *PackingList) Canonical() ([]byte, error) { return CanonicalJSON(l) }
 
-// Digest is the kit's identity.
+// Digest is the kit's identity: the SHA-256 of the canonical packing list without what
+// was generated. Views and pictures can be made anew, by a newer engine otherwise, and
+// the kit stays the same.
 func (l *PackingList) Digest() (item.Digest, error) {
-	b, err := l.Canonical()
+	own := *l
+	own.Generated = nil
+	b, err := own.Canonical()
 	if err != nil {
 		return "", err
 	}

@@ -131,6 +131,15 @@ func ParseTrust(text []byte) (*TrustList, error) {
 	return t, nil
 }
 
+// ID is the key's id, or "" when it cannot be read.
+func (k TrustedKey) ID() string {
+	pub, err := k.public()
+	if err != nil {
+		return ""
+	}
+	return KeyID(pub)
+}
+
 func (k TrustedKey) public() (ed25519.PublicKey, error) {
 	b, err := base64.StdEncoding.DecodeString(k.Key)
 	if err != nil || len(b) != ed25519.PublicKeySize {
@@ -161,6 +170,27 @@ func (l *PackingList) Sign(old *Seal, key ed25519.PrivateKey) (*Seal, error) {
 	}
 	s.Signatures = append(s.Signatures, Signature{KeyID: id, Sig: base64.StdEncoding.EncodeToString(ed25519.Sign(key, encoded(canon)))})
 	return s, nil
+}
+
+// Add gives a seal with the signatures of another over the same list as well.
+func (s *Seal) Add(other *Seal) (*Seal, error) {
+	if other.Payload != s.Payload || other.PayloadType != s.PayloadType {
+		return nil, fmt.Errorf("%w: the two seals are over different packing lists", ErrBadSeal)
+	}
+	out := &Seal{PayloadType: s.PayloadType, Payload: s.Payload, Signatures: append([]Signature{}, s.Signatures...)}
+	for _, x := range other.Signatures {
+		known := false
+		for i, y := range out.Signatures {
+			if known = y.KeyID == x.KeyID; known {
+				out.Signatures[i] = x
+				break
+			}
+		}
+		if !known {
+			out.Signatures = append(out.Signatures, x)
+		}
+	}
+	return out, nil
 }
 
 // Signer is somebody trusted who signed a kit.

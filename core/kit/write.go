@@ -76,7 +76,10 @@ func WriteSealed(w io.Writer, list *PackingList, seal *Seal, open Opener) (item.
 	if err := z.Close(); err != nil {
 		return "", err
 	}
-	return item.DigestOf(canon), buffered.Flush()
+	if err := buffered.Flush(); err != nil {
+		return "", err
+	}
+	return list.Digest()
 }
 
 func header(name string) *zip.FileHeader {

@@ -90,15 +90,15 @@ func (r *Renderer) document(h item.Head, src []byte, spot Spot, status int, ask 
 	return r.compose(h, src, spot, status, ask, item.Head{})
 }
 
-// marks gives the comments around a piece of a marked document.
-func marks(a item.Address) (before, behind string) {
+// Marks gives the comments around a piece of a marked document.
+func Marks(a item.Address) (before, behind string) {
 	return "<!--cp-from " + a.String() + "-->", "<!--cp-to " + a.String() + "-->"
 }
 
 // PlaceOf finds a section or part in a marked document; ok is false when it is not
 // in it.
 func PlaceOf(body []byte, a item.Address) (at span.Span, ok bool) {
-	before, behind := marks(a)
+	before, behind := Marks(a)
 	from := bytes.Index(body, []byte(before))
 	if from < 0 {
 		return at, false

@@ -193,7 +193,7 @@ func (s *stage) marked(a item.Address, text string) string {
 	if !s.ask.Marked {
 		return text
 	}
-	before, behind := marks(a)
+	before, behind := Marks(a)
 	return before + text + behind
 }
 

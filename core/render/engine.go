@@ -14,6 +14,8 @@ var (
 	overlayScript []byte
 	//go:embed engine/search.js
 	searchScript []byte
+	//go:embed engine/pick.js
+	pickScript []byte
 )
 
 // EngineRoot is where the engine's own scripts lie.
@@ -31,7 +33,7 @@ func (r *Renderer) script(name string, text []byte) Asset {
 
 // engineAsset finds a script of the engine by its address.
 func (r *Renderer) engineAsset(p string) (Asset, bool) {
-	for name, text := range map[string][]byte{"overlay.js": overlayScript, "search.js": searchScript} {
+	for name, text := range map[string][]byte{"overlay.js": overlayScript, "search.js": searchScript, "pick.js": pickScript} {
 		if path.Base(p) == name {
 			x := r.script(name, text)
 			return x, x.Path == p

@@ -20,6 +20,7 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
@@ -319,8 +320,14 @@ type Author = kit.Author
 // Choice defines model for Choice.
 type Choice = plan.Choice
 
+// ChosenKit defines model for ChosenKit.
+type ChosenKit = desk.ChosenKit
+
 // Clash defines model for Clash.
 type Clash = plan.Clash
+
+// ComponentNeed defines model for ComponentNeed.
+type ComponentNeed = kit.ComponentNeed
 
 // DecisionWord defines model for DecisionWord.
 type DecisionWord = plan.DecisionInfo
@@ -479,25 +486,33 @@ type Kit struct {
 	CreatedAt time.Time `json:"createdAt"`
 
 	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest    Digest     `json:"digest"`
-	FileBytes int64      `json:"fileBytes"`
-	Fillins   []Fillin   `json:"fillins"`
-	Findings  []Finding  `json:"findings"`
-	Items     []KitItem  `json:"items"`
-	LeavesOut []LeftOut  `json:"leavesOut"`
-	Name      string     `json:"name"`
-	Needs     []ItemNeed `json:"needs"`
-	Picks     []Pick     `json:"picks"`
+	Digest          Digest                   `json:"digest"`
+	FileBytes       int64                    `json:"fileBytes"`
+	Fillins         []Fillin                 `json:"fillins"`
+	Findings        []Finding                `json:"findings"`
+	Items           []KitItem                `json:"items"`
+	Leaves          []Leave                  `json:"leaves"`
+	LeavesOut       []LeftOut                `json:"leavesOut"`
+	Marks           []Mark                   `json:"marks"`
+	Media           map[string]Treatment     `json:"media"`
+	Name            string                   `json:"name"`
+	Needs           []ItemNeed               `json:"needs"`
+	NeedsComponents map[string]ComponentNeed `json:"needsComponents"`
+	NeedsKits       map[string]string        `json:"needsKits"`
+	Picks           []Pick                   `json:"picks"`
+	Pictures        []Picture                `json:"pictures"`
 
 	// Preview origin of a sealed kit’s previews; empty while it is being made
-	Preview  string     `json:"preview"`
-	SealedAt *time.Time `json:"sealedAt,omitempty"`
-	State    KitState   `json:"state"`
-	Summary  string     `json:"summary"`
-	Terms    Terms      `json:"terms"`
-	Title    string     `json:"title"`
-	Version  string     `json:"version"`
-	Weights  []Weight   `json:"weights"`
+	Preview  string                 `json:"preview"`
+	Proposes map[string]interface{} `json:"proposes"`
+	SealedAt *time.Time             `json:"sealedAt,omitempty"`
+	Signers  []Signer               `json:"signers"`
+	State    KitState               `json:"state"`
+	Summary  string                 `json:"summary"`
+	Terms    Terms                  `json:"terms"`
+	Title    string                 `json:"title"`
+	Version  string                 `json:"version"`
+	Weights  []Weight               `json:"weights"`
 }
 
 // KitAdvice defines model for KitAdvice.
@@ -506,6 +521,9 @@ type KitAdvice = desk.KitAdvice
 // KitChange defines model for KitChange.
 type KitChange = kit.Change
 
+// KitChoice defines model for KitChoice.
+type KitChoice = desk.KitChoice
+
 // KitItem defines model for KitItem.
 type KitItem struct {
 	// Address kind/key
@@ -513,7 +531,7 @@ type KitItem struct {
 	Bytes   int64    `json:"bytes"`
 	Path    string   `json:"path"`
 	Picked  bool     `json:"picked"`
-	Reasons []string `json:"reasons"`
+	Reasons []Reason `json:"reasons"`
 
 	// Sha256 SHA-256, lower-case hex; empty where there is none
 	Sha256 Digest    `json:"sha256"`
@@ -545,15 +563,30 @@ type KitSummary struct {
 	Version   string     `json:"version"`
 }
 
-// KitWords defines model for KitWords.
+// KitWords What is not given stays as it is.
 type KitWords struct {
 	Authors *[]Author          `json:"authors,omitempty"`
-	Changes string             `json:"changes"`
+	Changes *string            `json:"changes,omitempty"`
 	Fillins *map[string]Fillin `json:"fillins,omitempty"`
-	Summary string             `json:"summary"`
-	Terms   Terms              `json:"terms"`
-	Title   string             `json:"title"`
+	Leaves  *[]Leave           `json:"leaves,omitempty"`
+	Marks   *[]Mark            `json:"marks,omitempty"`
+
+	// Media how pictures travel, by address; * stands for all others
+	Media           *map[string]Treatment     `json:"media,omitempty"`
+	NeedsComponents *map[string]ComponentNeed `json:"needsComponents,omitempty"`
+
+	// NeedsKits ranges of versions, by kit
+	NeedsKits *map[string]string `json:"needsKits,omitempty"`
+
+	// Proposes settings offered to the receiving site, by address
+	Proposes *map[string]interface{} `json:"proposes,omitempty"`
+	Summary  *string                 `json:"summary,omitempty"`
+	Terms    *Terms                  `json:"terms,omitempty"`
+	Title    *string                 `json:"title,omitempty"`
 }
+
+// Leave defines model for Leave.
+type Leave = making.Leave
 
 // LeftFile defines model for LeftFile.
 type LeftFile = folder.Left
@@ -563,6 +596,9 @@ type LeftOut = kit.LeftOut
 
 // LinkRow defines model for LinkRow.
 type LinkRow = plan.LinkRow
+
+// Mark defines model for Mark.
+type Mark = making.Mark
 
 // Meta defines model for Meta.
 type Meta = item.Meta
@@ -597,6 +633,14 @@ type NewToken struct {
 	Id    int64  `json:"id"`
 	Name  string `json:"name"`
 	Token string `json:"token"`
+}
+
+// NewTrustKey defines model for NewTrustKey.
+type NewTrustKey struct {
+	// Key a public key in PEM
+	Key  string  `json:"key"`
+	Name *string `json:"name,omitempty"`
+	Team string  `json:"team"`
 }
 
 // NewUser defines model for NewUser.
@@ -663,12 +707,18 @@ type OutletPublished struct {
 type PartStanding = render.Standing
 
 // Pick defines model for Pick.
-type Pick = capture.Pick
+type Pick = making.Pick
 
 // Picks defines model for Picks.
 type Picks struct {
-	Picks []Pick `json:"picks"`
+	Picks *[]Pick `json:"picks,omitempty"`
+
+	// PlacedParts in place of picks: the site all of whose placed parts are put in
+	PlacedParts *string `json:"placedParts,omitempty"`
 }
+
+// Picture defines model for Picture.
+type Picture = making.Picture
 
 // Placement defines model for Placement.
 type Placement = item.Placement
@@ -725,6 +775,9 @@ type PublishOutlet struct {
 
 // Question defines model for Question.
 type Question = plan.Question
+
+// Reason defines model for Reason.
+type Reason = closure.Reason
 
 // Receipt defines model for Receipt.
 type Receipt struct {
@@ -809,6 +862,9 @@ type SignIn struct {
 	Password string `json:"password"`
 }
 
+// Signer defines model for Signer.
+type Signer = desk.Signer
+
 // Site defines model for Site.
 type Site struct {
 	CreatedAt time.Time `json:"createdAt"`
@@ -828,6 +884,9 @@ type Site struct {
 type SiteList struct {
 	Sites []Site `json:"sites"`
 }
+
+// SiteTrust defines model for SiteTrust.
+type SiteTrust = desk.SiteTrust
 
 // Standing defines model for Standing.
 type Standing = plan.Standing
@@ -880,8 +939,28 @@ type TookProposals struct {
 // Touch defines model for Touch.
 type Touch = plan.Touch
 
+// Treatment defines model for Treatment.
+type Treatment = making.Treatment
+
 // Trigger defines model for Trigger.
 type Trigger = item.Trigger
+
+// TrustKey defines model for TrustKey.
+type TrustKey struct {
+	CreatedAt time.Time `json:"createdAt"`
+	Id        int64     `json:"id"`
+
+	// Key the 32 bytes of an Ed25519 public key in base64
+	Key   string `json:"key"`
+	KeyId string `json:"keyId"`
+	Name  string `json:"name"`
+	Team  string `json:"team"`
+}
+
+// TrustKeyList defines model for TrustKeyList.
+type TrustKeyList struct {
+	Keys []TrustKey `json:"keys"`
+}
 
 // Use defines model for Use.
 type Use = closure.Use
@@ -944,6 +1023,11 @@ type EditKitParams struct {
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
+// ChooseKitsParams defines parameters for ChooseKits.
+type ChooseKitsParams struct {
+	Site string `form:"site" json:"site"`
+}
+
 // GetKitItemParams defines parameters for GetKitItem.
 type GetKitItemParams struct {
 	// Address kind/key, as in part/site-header
@@ -954,6 +1038,9 @@ type GetKitItemParams struct {
 type TakeOutOfKitParams struct {
 	// Address kind/key, as in part/site-header
 	Address string `form:"address" json:"address"`
+
+	// Optional for what comes along: the kit's pieces stand without it
+	Optional *bool `form:"optional,omitempty" json:"optional,omitempty"`
 }
 
 // SealKitParams defines parameters for SealKit.
@@ -1099,6 +1186,12 @@ type AcceptProposalsJSONRequestBody = AcceptProposals
 
 // PublishChangesJSONRequestBody defines body for PublishChanges for application/json ContentType.
 type PublishChangesJSONRequestBody = PublishChanges
+
+// SetSiteTrustJSONRequestBody defines body for SetSiteTrust for application/json ContentType.
+type SetSiteTrustJSONRequestBody = SiteTrust
+
+// TrustKeyJSONRequestBody defines body for TrustKey for application/json ContentType.
+type TrustKeyJSONRequestBody = NewTrustKey
 
 // MakeUserJSONRequestBody defines body for MakeUser for application/json ContentType.
 type MakeUserJSONRequestBody = NewUser
@@ -1309,6 +1402,11 @@ type ClientInterface interface {
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
 	AdviseKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
+	ChooseKits(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetKitFile The .cpkit file.
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
@@ -1319,7 +1417,7 @@ type ClientInterface interface {
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
 	GetKitItem(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TakeOutOfKit Take an item out of a kit in the making.
+	// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
 	//
 	// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
 	TakeOutOfKit(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -1337,6 +1435,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
 	PutIntoKit(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
+	GetKitPieces(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SealKit Make the version final.
 	//
@@ -1560,6 +1663,49 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 	GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
+	GetSiteTrust(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetSiteTrustWithBody Say whether kits for a site must be signed, and by whose keys.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+	SetSiteTrustWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+	SetSiteTrust(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListTrustKeys The keys that teams trust.
+	//
+	// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
+	ListTrustKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TrustKeyWithBody Trust a key.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+	TrustKeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TrustKey Trust a key.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+	TrustKey(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DistrustKey Trust a key no more.
+	//
+	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
+	DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListUsers All accounts.
 	//
@@ -1938,6 +2084,21 @@ func (c *Client) AdviseKit(ctx context.Context, kit string, version string, reqE
 	return c.Client.Do(req)
 }
 
+// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
+func (c *Client) ChooseKits(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChooseKitsRequest(c.Server, kit, version, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetKitFile The .cpkit file.
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
@@ -1968,7 +2129,7 @@ func (c *Client) GetKitItem(ctx context.Context, kit string, version string, par
 	return c.Client.Do(req)
 }
 
-// TakeOutOfKit Take an item out of a kit in the making.
+// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
 //
 // Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
 func (c *Client) TakeOutOfKit(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2007,6 +2168,21 @@ func (c *Client) PutIntoKitWithBody(ctx context.Context, kit string, version str
 // Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
 func (c *Client) PutIntoKit(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutIntoKitRequest(c.Server, kit, version, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
+func (c *Client) GetKitPieces(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetKitPiecesRequest(c.Server, kit, version)
 	if err != nil {
 		return nil, err
 	}
@@ -2600,6 +2776,119 @@ func (c *Client) ListRevisions(ctx context.Context, site string, reqEditors ...R
 // Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 func (c *Client) GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetSurroundRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+//
+// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
+func (c *Client) GetSiteTrust(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSiteTrustRequest(c.Server, site)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetSiteTrustWithBody Say whether kits for a site must be signed, and by whose keys.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+func (c *Client) SetSiteTrustWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetSiteTrustRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+func (c *Client) SetSiteTrust(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetSiteTrustRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListTrustKeys The keys that teams trust.
+//
+// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
+func (c *Client) ListTrustKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTrustKeysRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TrustKeyWithBody Trust a key.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+func (c *Client) TrustKeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTrustKeyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TrustKey Trust a key.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+func (c *Client) TrustKey(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTrustKeyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DistrustKey Trust a key no more.
+//
+// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
+func (c *Client) DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDistrustKeyRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -3375,6 +3664,70 @@ func NewAdviseKitRequest(server string, kit string, version string) (*http.Reque
 	return req, nil
 }
 
+// NewChooseKitsRequest constructs an http.Request for the ChooseKits method
+func NewChooseKitsRequest(server string, kit string, version string, params *ChooseKitsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/choice", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetKitFileRequest constructs an http.Request for the GetKitFile method
 func NewGetKitFileRequest(server string, kit string, version string) (*http.Request, error) {
 	var err error
@@ -3530,6 +3883,18 @@ func NewTakeOutOfKitRequest(server string, kit string, version string, params *T
 			}
 		}
 
+		if params.Optional != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "optional", *params.Optional, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -3594,6 +3959,47 @@ func NewPutIntoKitRequestWithBody(server string, kit string, version string, con
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetKitPiecesRequest constructs an http.Request for the GetKitPieces method
+func NewGetKitPiecesRequest(server string, kit string, version string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/pieces", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -5096,6 +5502,188 @@ func NewGetSurroundRequest(server string, site string, params *GetSurroundParams
 	return req, nil
 }
 
+// NewGetSiteTrustRequest constructs an http.Request for the GetSiteTrust method
+func NewGetSiteTrustRequest(server string, site string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/trust", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetSiteTrustRequest calls the generic SetSiteTrust builder with application/json body
+func NewSetSiteTrustRequest(server string, site string, body SetSiteTrustJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetSiteTrustRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewSetSiteTrustRequestWithBody constructs an http.Request for the SetSiteTrust method, with any body, and a specified content type
+func NewSetSiteTrustRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/trust", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListTrustKeysRequest constructs an http.Request for the ListTrustKeys method
+func NewListTrustKeysRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/trust/keys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTrustKeyRequest calls the generic TrustKey builder with application/json body
+func NewTrustKeyRequest(server string, body TrustKeyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTrustKeyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewTrustKeyRequestWithBody constructs an http.Request for the TrustKey method, with any body, and a specified content type
+func NewTrustKeyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/trust/keys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDistrustKeyRequest constructs an http.Request for the DistrustKey method
+func NewDistrustKeyRequest(server string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/trust/keys/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListUsersRequest constructs an http.Request for the ListUsers method
 func NewListUsersRequest(server string) (*http.Request, error) {
 	var err error
@@ -5388,6 +5976,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
 	AdviseKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*AdviseKitResponse, error)
 
+	// ChooseKitsWithResponse Which other kits must be there with it on a site, at which versions; or why there is no choice.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
+	ChooseKitsWithResponse(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*ChooseKitsResponse, error)
+
 	// GetKitFileWithResponse The .cpkit file.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -5402,7 +5997,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
 	GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemResponse, error)
 
-	// TakeOutOfKitWithResponse Take an item out of a kit in the making.
+	// TakeOutOfKitWithResponse Take an item out of a kit in the making; what only comes along stays out and becomes a need.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -5422,6 +6017,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
 	PutIntoKitWithResponse(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*PutIntoKitResponse, error)
+
+	// GetKitPiecesWithResponse A ZIP with one kit for each piece of a sealed kit.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
+	GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesResponse, error)
 
 	// SealKitWithResponse Make the version final.
 	//
@@ -5681,6 +6283,55 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 	GetSurroundWithResponse(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*GetSurroundResponse, error)
+
+	// GetSiteTrustWithResponse Whether kits for a site must be signed, and by whose keys.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
+	GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustResponse, error)
+
+	// SetSiteTrustWithBodyWithResponse Say whether kits for a site must be signed, and by whose keys.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+	SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error)
+
+	// SetSiteTrustWithResponse Say whether kits for a site must be signed, and by whose keys.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+	SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error)
+
+	// ListTrustKeysWithResponse The keys that teams trust.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
+	ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysResponse, error)
+
+	// TrustKeyWithBodyWithResponse Trust a key.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+	TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error)
+
+	// TrustKeyWithResponse Trust a key.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+	TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error)
+
+	// DistrustKeyWithResponse Trust a key no more.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
+	DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyResponse, error)
 
 	// ListUsersWithResponse All accounts.
 	//
@@ -6597,6 +7248,54 @@ func (r AdviseKitResponse) ContentType() string {
 	return ""
 }
 
+type ChooseKitsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *KitChoice
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChooseKitsResponse) GetJSON200() *KitChoice {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChooseKitsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChooseKitsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChooseKitsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChooseKitsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChooseKitsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetKitFileResponse200Headers the declared response headers of an HTTP 200 response for GetKitFile
 type GetKitFileResponse200Headers struct {
 	ETag *string
@@ -6797,6 +7496,47 @@ func (r PutIntoKitResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutIntoKitResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetKitPiecesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetKitPiecesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetKitPiecesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetKitPiecesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetKitPiecesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetKitPiecesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8181,6 +8921,239 @@ func (r GetSurroundResponse) ContentType() string {
 	return ""
 }
 
+type GetSiteTrustResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteTrust
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSiteTrustResponse) GetJSON200() *SiteTrust {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSiteTrustResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSiteTrustResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSiteTrustResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSiteTrustResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSiteTrustResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetSiteTrustResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteTrust
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetSiteTrustResponse) GetJSON200() *SiteTrust {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetSiteTrustResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetSiteTrustResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetSiteTrustResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetSiteTrustResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetSiteTrustResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListTrustKeysResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TrustKeyList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTrustKeysResponse) GetJSON200() *TrustKeyList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTrustKeysResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTrustKeysResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTrustKeysResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTrustKeysResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTrustKeysResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TrustKeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *TrustKey
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r TrustKeyResponse) GetJSON201() *TrustKey {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TrustKeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TrustKeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TrustKeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TrustKeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TrustKeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DistrustKeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DistrustKeyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DistrustKeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DistrustKeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DistrustKeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DistrustKeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListUsersResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -8604,6 +9577,19 @@ func (c *ClientWithResponses) AdviseKitWithResponse(ctx context.Context, kit str
 	return ParseAdviseKitResponse(rsp)
 }
 
+// ChooseKitsWithResponse Which other kits must be there with it on a site, at which versions; or why there is no choice.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
+func (c *ClientWithResponses) ChooseKitsWithResponse(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*ChooseKitsResponse, error) {
+	rsp, err := c.ChooseKits(ctx, kit, version, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChooseKitsResponse(rsp)
+}
+
 // GetKitFileWithResponse The .cpkit file.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -8630,7 +9616,7 @@ func (c *ClientWithResponses) GetKitItemWithResponse(ctx context.Context, kit st
 	return ParseGetKitItemResponse(rsp)
 }
 
-// TakeOutOfKitWithResponse Take an item out of a kit in the making.
+// TakeOutOfKitWithResponse Take an item out of a kit in the making; what only comes along stays out and becomes a need.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -8667,6 +9653,19 @@ func (c *ClientWithResponses) PutIntoKitWithResponse(ctx context.Context, kit st
 		return nil, err
 	}
 	return ParsePutIntoKitResponse(rsp)
+}
+
+// GetKitPiecesWithResponse A ZIP with one kit for each piece of a sealed kit.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
+func (c *ClientWithResponses) GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesResponse, error) {
+	rsp, err := c.GetKitPieces(ctx, kit, version, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetKitPiecesResponse(rsp)
 }
 
 // SealKitWithResponse Make the version final.
@@ -9148,6 +10147,97 @@ func (c *ClientWithResponses) GetSurroundWithResponse(ctx context.Context, site 
 		return nil, err
 	}
 	return ParseGetSurroundResponse(rsp)
+}
+
+// GetSiteTrustWithResponse Whether kits for a site must be signed, and by whose keys.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
+func (c *ClientWithResponses) GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustResponse, error) {
+	rsp, err := c.GetSiteTrust(ctx, site, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSiteTrustResponse(rsp)
+}
+
+// SetSiteTrustWithBodyWithResponse Say whether kits for a site must be signed, and by whose keys.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+func (c *ClientWithResponses) SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error) {
+	rsp, err := c.SetSiteTrustWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetSiteTrustResponse(rsp)
+}
+
+// SetSiteTrustWithResponse Say whether kits for a site must be signed, and by whose keys.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
+func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error) {
+	rsp, err := c.SetSiteTrust(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetSiteTrustResponse(rsp)
+}
+
+// ListTrustKeysWithResponse The keys that teams trust.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
+func (c *ClientWithResponses) ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysResponse, error) {
+	rsp, err := c.ListTrustKeys(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTrustKeysResponse(rsp)
+}
+
+// TrustKeyWithBodyWithResponse Trust a key.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+func (c *ClientWithResponses) TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error) {
+	rsp, err := c.TrustKeyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTrustKeyResponse(rsp)
+}
+
+// TrustKeyWithResponse Trust a key.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
+func (c *ClientWithResponses) TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error) {
+	rsp, err := c.TrustKey(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTrustKeyResponse(rsp)
+}
+
+// DistrustKeyWithResponse Trust a key no more.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
+func (c *ClientWithResponses) DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyResponse, error) {
+	rsp, err := c.DistrustKey(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDistrustKeyResponse(rsp)
 }
 
 // ListUsersWithResponse All accounts.
@@ -9902,6 +10992,39 @@ func ParseAdviseKitResponse(rsp *http.Response) (*AdviseKitResponse, error) {
 	return response, nil
 }
 
+// ParseChooseKitsResponse parses an HTTP response from a ChooseKitsWithResponse call
+func ParseChooseKitsResponse(rsp *http.Response) (*ChooseKitsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChooseKitsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest KitChoice
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetKitFileResponse parses an HTTP response from a GetKitFileWithResponse call
 func ParseGetKitFileResponse(rsp *http.Response) (*GetKitFileResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -10061,6 +11184,32 @@ func ParsePutIntoKitResponse(rsp *http.Response) (*PutIntoKitResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetKitPiecesResponse parses an HTTP response from a GetKitPiecesWithResponse call
+func ParseGetKitPiecesResponse(rsp *http.Response) (*GetKitPiecesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetKitPiecesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -11045,6 +12194,167 @@ func ParseGetSurroundResponse(rsp *http.Response) (*GetSurroundResponse, error) 
 	return response, nil
 }
 
+// ParseGetSiteTrustResponse parses an HTTP response from a GetSiteTrustWithResponse call
+func ParseGetSiteTrustResponse(rsp *http.Response) (*GetSiteTrustResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSiteTrustResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteTrust
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetSiteTrustResponse parses an HTTP response from a SetSiteTrustWithResponse call
+func ParseSetSiteTrustResponse(rsp *http.Response) (*SetSiteTrustResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetSiteTrustResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteTrust
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListTrustKeysResponse parses an HTTP response from a ListTrustKeysWithResponse call
+func ParseListTrustKeysResponse(rsp *http.Response) (*ListTrustKeysResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTrustKeysResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TrustKeyList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTrustKeyResponse parses an HTTP response from a TrustKeyWithResponse call
+func ParseTrustKeyResponse(rsp *http.Response) (*TrustKeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TrustKeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest TrustKey
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDistrustKeyResponse parses an HTTP response from a DistrustKeyWithResponse call
+func ParseDistrustKeyResponse(rsp *http.Response) (*DistrustKeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DistrustKeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListUsersResponse parses an HTTP response from a ListUsersWithResponse call
 func ParseListUsersResponse(rsp *http.Response) (*ListUsersResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -11193,18 +12503,24 @@ type ServerInterface interface {
 	// AdviseKit What changed since the sealed version before, and which version number that asks for.
 	// (GET /api/v1/kits/{kit}/{version}/advice)
 	AdviseKit(c *gin.Context, kit string, version string)
+	// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
+	// (GET /api/v1/kits/{kit}/{version}/choice)
+	ChooseKits(c *gin.Context, kit string, version string, params ChooseKitsParams)
 	// GetKitFile The .cpkit file.
 	// (GET /api/v1/kits/{kit}/{version}/file)
 	GetKitFile(c *gin.Context, kit string, version string)
 	// GetKitItem One item of a sealed kit.
 	// (GET /api/v1/kits/{kit}/{version}/item)
 	GetKitItem(c *gin.Context, kit string, version string, params GetKitItemParams)
-	// TakeOutOfKit Take an item out of a kit in the making.
+	// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
 	// (DELETE /api/v1/kits/{kit}/{version}/picks)
 	TakeOutOfKit(c *gin.Context, kit string, version string, params TakeOutOfKitParams)
 	// PutIntoKit Put items into a kit in the making.
 	// (POST /api/v1/kits/{kit}/{version}/picks)
 	PutIntoKit(c *gin.Context, kit string, version string)
+	// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+	// (GET /api/v1/kits/{kit}/{version}/pieces)
+	GetKitPieces(c *gin.Context, kit string, version string)
 	// SealKit Make the version final.
 	// (POST /api/v1/kits/{kit}/{version}/seal)
 	SealKit(c *gin.Context, kit string, version string, params SealKitParams)
@@ -11292,6 +12608,21 @@ type ServerInterface interface {
 	// GetSurround Which parts surround a page, and why.
 	// (GET /api/v1/sites/{site}/surround)
 	GetSurround(c *gin.Context, site string, params GetSurroundParams)
+	// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+	// (GET /api/v1/sites/{site}/trust)
+	GetSiteTrust(c *gin.Context, site string)
+	// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+	// (PUT /api/v1/sites/{site}/trust)
+	SetSiteTrust(c *gin.Context, site string)
+	// ListTrustKeys The keys that teams trust.
+	// (GET /api/v1/trust/keys)
+	ListTrustKeys(c *gin.Context)
+	// TrustKey Trust a key.
+	// (POST /api/v1/trust/keys)
+	TrustKey(c *gin.Context)
+	// DistrustKey Trust a key no more.
+	// (DELETE /api/v1/trust/keys/{id})
+	DistrustKey(c *gin.Context, id int64)
 	// ListUsers All accounts.
 	// (GET /api/v1/users)
 	ListUsers(c *gin.Context)
@@ -11750,6 +13081,51 @@ func (siw *ServerInterfaceWrapper) AdviseKit(c *gin.Context) {
 	siw.Handler.AdviseKit(c, kit, version)
 }
 
+// ChooseKits operation middleware
+func (siw *ServerInterfaceWrapper) ChooseKits(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChooseKitsParams
+
+	// ------------- Required query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChooseKits(c, kit, version, params)
+}
+
 // GetKitFile operation middleware
 func (siw *ServerInterfaceWrapper) GetKitFile(c *gin.Context) {
 
@@ -11864,6 +13240,14 @@ func (siw *ServerInterfaceWrapper) TakeOutOfKit(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "optional" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "optional", c.Request.URL.Query(), &params.Optional, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter optional: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -11906,6 +13290,40 @@ func (siw *ServerInterfaceWrapper) PutIntoKit(c *gin.Context) {
 	}
 
 	siw.Handler.PutIntoKit(c, kit, version)
+}
+
+// GetKitPieces operation middleware
+func (siw *ServerInterfaceWrapper) GetKitPieces(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetKitPieces(c, kit, version)
 }
 
 // SealKit operation middleware
@@ -12859,6 +14277,107 @@ func (siw *ServerInterfaceWrapper) GetSurround(c *gin.Context) {
 	siw.Handler.GetSurround(c, site, params)
 }
 
+// GetSiteTrust operation middleware
+func (siw *ServerInterfaceWrapper) GetSiteTrust(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSiteTrust(c, site)
+}
+
+// SetSiteTrust operation middleware
+func (siw *ServerInterfaceWrapper) SetSiteTrust(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetSiteTrust(c, site)
+}
+
+// ListTrustKeys operation middleware
+func (siw *ServerInterfaceWrapper) ListTrustKeys(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListTrustKeys(c)
+}
+
+// TrustKey operation middleware
+func (siw *ServerInterfaceWrapper) TrustKey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TrustKey(c)
+}
+
+// DistrustKey operation middleware
+func (siw *ServerInterfaceWrapper) DistrustKey(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DistrustKey(c, id)
+}
+
 // ListUsers operation middleware
 func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
 
@@ -12970,6 +14489,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/advice", wrapper.AdviseKit)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/seal", wrapper.SealKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/file", wrapper.GetKitFile)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/choice", wrapper.ChooseKits)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/pieces", wrapper.GetKitPieces)
+	router.GET(options.BaseURL+"/api/v1/trust/keys", wrapper.ListTrustKeys)
+	router.POST(options.BaseURL+"/api/v1/trust/keys", wrapper.TrustKey)
+	router.DELETE(options.BaseURL+"/api/v1/trust/keys/:id", wrapper.DistrustKey)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/trust", wrapper.GetSiteTrust)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/trust", wrapper.SetSiteTrust)
 	router.GET(options.BaseURL+"/api/v1/deliveries", wrapper.ListDeliveries)
 	router.POST(options.BaseURL+"/api/v1/deliveries", wrapper.OpenDelivery)
 	router.GET(options.BaseURL+"/api/v1/deliveries/:id", wrapper.GetDelivery)

@@ -11,6 +11,8 @@ import (
 	"compactparcel/core/capture"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/pieces"
+	"compactparcel/core/views"
 
 	"github.com/spf13/cobra"
 )
@@ -20,7 +22,7 @@ func (a *app) fileCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "file", Short: "Pack, look into, check, sign and unpack kit files, without a service"}
 	keys := &cobra.Command{Use: "keys", Short: "Make keys to sign with"}
 	keys.AddCommand(a.fileKeysNew())
-	cmd.AddCommand(a.filePack(), a.fileInspect(), a.fileCheck(), a.fileVerify(), a.fileUnpack(), a.fileCompare(), a.fileSign(), keys)
+	cmd.AddCommand(a.filePack(), a.fileInspect(), a.fileCheck(), a.fileVerify(), a.fileUnpack(), a.fileCompare(), a.fileSplit(), a.fileSign(), keys)
 	return cmd
 }
 
@@ -122,19 +124,23 @@ the same file, byte for byte.`,
 			if stops > 0 && !force {
 				return &exitError{Refused, fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force", stops)}
 			}
+			docs := map[item.Digest]item.Head{}
+			for _, h := range set.Heads() {
+				docs[h.Doc] = h
+			}
+			open, err := views.Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
+			if err != nil {
+				return err
+			}
 			var seal *kit.Seal
 			if key != "" {
 				if seal, err = a.signed(list, nil, key); err != nil {
 					return err
 				}
 			}
-			docs := map[item.Digest]item.Head{}
-			for _, h := range set.Heads() {
-				docs[h.Doc] = h
-			}
 			var digest item.Digest
 			err = replace(file, func(w io.Writer) error {
-				digest, err = kit.WriteSealed(w, list, seal, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
+				digest, err = kit.WriteSealed(w, list, seal, open)
 				return err
 			})
 			if err != nil {
@@ -344,6 +350,39 @@ func (a *app) fileUnpack() *cobra.Command {
 	}}
 }
 
+func (a *app) fileSplit() *cobra.Command {
+	return &cobra.Command{Use: "split FILE DIR", Short: "Take a kit file apart: one kit file for each piece, with all that it needs", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		return withKit(args[0], func(k *kit.Kit) error {
+			if err := k.Verify(); err != nil {
+				return refused(err)
+			}
+			parts, err := pieces.Split(&k.List, k)
+			if err != nil {
+				return err
+			}
+			if err := os.MkdirAll(args[1], 0o755); err != nil {
+				return err
+			}
+			var rows [][]any
+			var files []string
+			for _, p := range parts {
+				name := filepath.Join(args[1], p.FileName())
+				if _, err := os.Stat(name); err == nil {
+					return fmt.Errorf("%s is there already; nothing is written over", name)
+				}
+				if err := replace(name, p.Write); err != nil {
+					return err
+				}
+				files = append(files, name)
+				rows = append(rows, []any{p.FileName(), p.Address.String(), len(p.List.Items)})
+			}
+			return a.print(map[string]any{"files": files}, func() {
+				a.table("The kit is empty.", []string{"file", "piece", "items"}, rows)
+			})
+		})
+	}}
+}
+
 func (a *app) fileCompare() *cobra.Command {
 	return &cobra.Command{Use: "compare OLD NEW", Short: "Tell what changed between two kit files, item by item", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
 		return withKit(args[0], func(x *kit.Kit) error {
@@ -405,34 +444,38 @@ func (a *app) signed(list *kit.PackingList, old *kit.Seal, keyFile string) (*kit
 	return list.Sign(old, key)
 }
 
+// signFile checks a kit file whole and writes it with one more signature.
+func (a *app) signFile(from, to, keyFile string) (seal *kit.Seal, digest item.Digest, err error) {
+	err = withKit(from, func(k *kit.Kit) error {
+		if err := k.Verify(); err != nil {
+			return refused(err)
+		}
+		list := k.List
+		if seal, err = a.signed(&list, k.Seal, keyFile); err != nil {
+			return err
+		}
+		digest = k.Digest
+		return replace(to, func(w io.Writer) error {
+			_, err := kit.WriteSealed(w, &list, seal, k.OpenPath)
+			return err
+		})
+	})
+	return seal, digest, err
+}
+
 func (a *app) fileSign() *cobra.Command {
 	var key string
 	cmd := &cobra.Command{Use: "sign FILE --key KEY", Short: "Sign a kit file", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		if key == "" {
 			return usage("name the private key with --key; make one with cparcel file keys new")
 		}
-		k, f, err := openKit(args[0])
+		seal, digest, err := a.signFile(args[0], args[0], key)
 		if err != nil {
-			return err
-		}
-		defer f.Close()
-		if err := k.Verify(); err != nil {
-			return refused(err)
-		}
-		list := k.List
-		seal, err := a.signed(&list, k.Seal, key)
-		if err != nil {
-			return err
-		}
-		if err := replace(args[0], func(w io.Writer) error {
-			_, err := kit.WriteSealed(w, &list, seal, k.OpenPath)
-			return err
-		}); err != nil {
 			return err
 		}
 		last := seal.Signatures[len(seal.Signatures)-1]
 		return a.print(last, func() {
-			a.say("%s is signed by the key %s; its digest stays %s.", args[0], last.KeyID, k.Digest.Short())
+			a.say("%s is signed by the key %s; its digest stays %s.", args[0], last.KeyID, digest.Short())
 		})
 	}}
 	cmd.Flags().StringVar(&key, "key", "", "the private key, in this `file`")

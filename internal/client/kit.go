@@ -2,6 +2,8 @@ package client
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"compactparcel/core/kit"
@@ -12,7 +14,7 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitShow(), a.kitCheck(), a.kitAdvise(), a.kitSeal(), a.kitGet(), a.kitAdd(), a.kitList())
+	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitMedia(), a.kitPropose(), a.kitNeed(), a.kitSay(), a.kitShow(), a.kitGraph(), a.kitCheck(), a.kitAdvise(), a.kitSeal(), a.kitSign(), a.kitChoose(), a.kitGet(), a.kitAdd(), a.kitList())
 	return cmd
 }
 
@@ -74,6 +76,7 @@ func (a *app) kit(k *api.Kit) {
 	a.say("Terms: %s", terms)
 	if k.State == api.Sealed {
 		a.say("Sealed: digest %s, file %s", k.Digest, weight(k.FileBytes))
+		a.signers(k)
 	}
 	var rows [][]any
 	for _, i := range k.Items {
@@ -82,7 +85,7 @@ func (a *app) kit(k *api.Kit) {
 		case i.Picked:
 			why = "put in by you"
 		case len(i.Reasons) > 0:
-			why = i.Reasons[0]
+			why = i.Reasons[0].From.String() + " " + i.Reasons[0].Why
 			if n := len(i.Reasons) - 1; n > 0 {
 				why += fmt.Sprintf("; and %d more", n)
 			}
@@ -96,8 +99,24 @@ func (a *app) kit(k *api.Kit) {
 	for _, w := range k.Weights {
 		a.say("%s: %d of %d rules carried, %s of %s", w.Address, w.Rules, w.WholeRules, weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
 	}
+	for _, p := range k.Pictures {
+		a.say("%s: %s, %s of %s, %s in place of %s", p.Address, p.How, weight(p.After), weight(p.Before), p.Is, p.Was)
+	}
 	for _, f := range k.Fillins {
 		a.say("Fill-in %s (%s): %s, sample “%s”", f.Name, f.Type, f.Label, f.Sample)
+	}
+	for _, name := range sortedNames(k.NeedsKits) {
+		a.say("Need: the kit %s %s", name, k.NeedsKits[name])
+	}
+	for _, name := range sortedNames(k.NeedsComponents) {
+		how := "Need"
+		if k.NeedsComponents[name].Optional {
+			how = "Need, optional"
+		}
+		a.say("%s: the component %s %s", how, name, k.NeedsComponents[name].Range)
+	}
+	for _, name := range sortedNames(k.Proposes) {
+		a.say("Proposes %s: %v", name, k.Proposes[name])
 	}
 	for _, n := range k.Needs {
 		what, how := n.Address, "needed"
@@ -189,3 +208,5 @@ func (a *app) kitList() *cobra.Command {
 		})
 	}}
 }
+
+func sortedNames[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }

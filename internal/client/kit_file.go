@@ -11,10 +11,24 @@ import (
 
 func (a *app) kitGet() *cobra.Command {
 	var file string
-	cmd := &cobra.Command{Use: "get NAME@VERSION", Short: "Download a sealed kit's .cpkit file", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	var pieces bool
+	cmd := &cobra.Command{Use: "get NAME@VERSION", Short: "Download a sealed kit's .cpkit file, or one for each piece", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		c, name, version, err := a.kitAt(args[0])
 		if err != nil {
 			return err
+		}
+		if pieces {
+			if file == "" {
+				file = name + "-" + version + "-pieces.zip"
+			}
+			b, err := body(c.GetKitPiecesWithResponse(cmd.Context(), name, version))
+			if err == nil {
+				err = os.WriteFile(file, b, 0o644)
+			}
+			if err != nil {
+				return err
+			}
+			return a.print(map[string]any{"file": file, "bytes": len(b)}, func() { a.say("The pieces of %s are in %s (%s), a kit each.", args[0], file, weight(int64(len(b)))) })
 		}
 		if file == "" {
 			file = name + "-" + version + ".cpkit"
@@ -37,6 +51,7 @@ func (a *app) kitGet() *cobra.Command {
 		return a.print(map[string]any{"file": file, "bytes": len(b)}, func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(b)))) })
 	}}
 	cmd.Flags().StringVarP(&file, "file", "f", "", "the `file` to write (NAME-VERSION.cpkit when not given)")
+	cmd.Flags().BoolVar(&pieces, "pieces", false, "a ZIP with one kit for each piece")
 	return cmd
 }
 

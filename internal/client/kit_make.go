@@ -1,9 +1,6 @@
 package client
 
 import (
-	"strings"
-
-	"compactparcel/core/kit"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -33,95 +30,79 @@ func (a *app) kitNew() *cobra.Command {
 }
 
 func (a *app) kitPut() *cobra.Command {
-	var from string
-	cmd := &cobra.Command{Use: "put NAME@VERSION ADDRESS...", Short: "Put items of a site or the library into a kit in the making", Args: cobra.MinimumNArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		name, version, err := splitKit(args[0])
-		if err != nil {
-			return err
-		}
-		list, err := addresses(args[1:])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		var picks []api.Pick
-		for _, x := range list {
-			picks = append(picks, api.Pick{From: from, Address: x})
-		}
-		k, err := result(c.PutIntoKitWithResponse(cmd.Context(), name, version, api.Picks{Picks: picks}))
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() { a.kit(k) })
-	}}
-	cmd.Flags().StringVar(&from, "from", "library", "the `site` they come from, or library")
+	var from, element, as string
+	var placed bool
+	cmd := &cobra.Command{Use: "put NAME@VERSION ADDRESS...", Short: "Put items of a site, the library or a kit into a kit in the making", Args: cobra.MinimumNArgs(1),
+		Long: `Puts items into a kit in the making; all that they need comes along.
+
+With --element, only the one element of the item that a CSS selector names is taken, as a
+block or section of its own (--as block/NAME). With --placed-parts, all parts that are
+placed somewhere on the site are put in. "--from 'kit NAME@VERSION'" takes from a kit.`,
+		Example: `  cparcel kit put hut-basics@1.0.0 page/home part/site-header --from kestrel-refuge
+  cparcel kit put hut-basics@1.0.0 page/home --from kestrel-refuge --element 'ul.cards' --as block/reasons`,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			list, err := addresses(args[1:])
+			if err != nil {
+				return err
+			}
+			if placed != (len(list) == 0) {
+				return usage("name the items, or take all with --placed-parts")
+			}
+			if (element == "") != (as == "") || element != "" && len(list) != 1 {
+				return usage("with --element name one item, and with --as what the element becomes: --as block/NAME")
+			}
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			body := api.Picks{}
+			if placed {
+				body.PlacedParts = &from
+			} else {
+				picks := []api.Pick{}
+				for _, x := range list {
+					p := api.Pick{From: from, Address: x, Element: element}
+					if as != "" {
+						if p.As, err = address(as); err != nil {
+							return err
+						}
+					}
+					picks = append(picks, p)
+				}
+				body.Picks = &picks
+			}
+			k, err := result(c.PutIntoKitWithResponse(cmd.Context(), name, version, body))
+			if err != nil {
+				return err
+			}
+			return a.print(k, func() { a.kit(k) })
+		}}
+	f := cmd.Flags()
+	f.StringVar(&from, "from", "library", "the `site` they come from, library, or 'kit NAME@VERSION'")
+	f.StringVar(&element, "element", "", "take only the element that this CSS `selector` names")
+	f.StringVar(&as, "as", "", "the `address` of the taken element: block/NAME or section/NAME")
+	f.BoolVar(&placed, "placed-parts", false, "all parts that are placed on the site")
 	return cmd
 }
 
 func (a *app) kitLeave() *cobra.Command {
-	return &cobra.Command{Use: "leave NAME@VERSION ADDRESS", Short: "Take an item out of a kit in the making", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		k, err := result(c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1]}))
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() { a.kit(k) })
-	}}
-}
-
-func (a *app) kitFillin() *cobra.Command {
-	var label, typ string
 	var optional bool
-	var choices []string
-	cmd := &cobra.Command{Use: "fill-in NAME@VERSION FILL-IN", Short: "Say what a blank of a kit in the making is called and takes", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		old, err := c.GetKitWithResponse(cmd.Context(), name, version)
-		if err != nil {
-			return err
-		}
-		k, err := result(old, nil)
-		if err != nil {
-			return err
-		}
-		fills := map[string]api.Fillin{}
-		for _, f := range k.Fillins {
-			fills[f.Name] = f
-		}
-		f, ok := fills[args[1]]
-		if !ok {
-			return usage("%s has no blank %q: mark its place in the source with data-fill first", args[0], args[1])
-		}
-		if label != "" {
-			f.Label = label
-		}
-		if typ != "" {
-			f.Type = typ
-		}
-		if choices != nil {
-			f.Choices = choices
-		}
-		f.Required = !optional
-		fills[f.Name] = f
-		etag := old.HTTPResponse.Header.Get("ETag")
-		if k, err = result(c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, api.KitWords{Title: k.Title, Summary: k.Summary, Changes: k.Changes, Terms: k.Terms, Fillins: &fills})); err != nil {
-			return err
-		}
-		return a.print(k, func() { a.kit(k) })
-	}}
-	f := cmd.Flags()
-	f.StringVar(&label, "label", "", "what people `read` beside it")
-	f.StringVar(&typ, "type", "", "its `type`: "+strings.Join(kit.FillinTypes, ", "))
-	f.StringSliceVar(&choices, "choices", nil, "the `values` of a choice")
-	f.BoolVar(&optional, "optional", false, "it may stay open")
+	cmd := &cobra.Command{Use: "leave NAME@VERSION ADDRESS", Short: "Take an item out of a kit in the making; what only comes along becomes a need", Args: cobra.ExactArgs(2),
+		Long: `Takes an item out. One that was put in is put in no more. One that only comes along stays
+out and becomes a need of the kit, an optional one with --optional; put it in to have it
+back.`,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			k, err := result(c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1], Optional: &optional}))
+			if err != nil {
+				return err
+			}
+			return a.print(k, func() { a.kit(k) })
+		}}
+	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces stand without it")
 	return cmd
 }
 

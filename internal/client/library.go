@@ -13,6 +13,14 @@ func (a *app) libraryCommands() *cobra.Command {
 	return cmd
 }
 
+func address(arg string) (item.Address, error) {
+	list, err := addresses([]string{arg})
+	if err != nil {
+		return item.Address{}, err
+	}
+	return list[0], nil
+}
+
 func addresses(args []string) ([]item.Address, error) {
 	var out []item.Address
 	for _, s := range args {

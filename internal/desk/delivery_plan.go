@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/internal/store"
 
@@ -29,6 +30,9 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 		return nil, err
 	}
 	// Plan before anything is written: an ask that does not fit leaves no trace.
+	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
+		return nil, err
+	}
 	if _, err := d.plan(ctx, c, v, ask); err != nil {
 		return nil, explain(what, err)
 	}
@@ -55,7 +59,38 @@ func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersio
 	if err != nil {
 		return nil, err
 	}
-	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel}, ask)
+	r, err := plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel}, ask)
+	if err != nil {
+		return nil, err
+	}
+	return r, d.planNotes(ctx, c, v, list, &r.Plan)
+}
+
+// planNotes adds to a plan what the shelf and the site's trust say of the kit.
+func (d *Desk) planNotes(ctx context.Context, c *store.Collection, v *store.KitVersion, list *kit.PackingList, p *plan.Plan) error {
+	note, err := d.checkTrust(ctx, c, v, "kit "+list.Kit+"@"+list.Version)
+	if err != nil {
+		return err
+	}
+	if note != "" {
+		p.Notes = append(p.Notes, note)
+	}
+	if len(list.Needs.Kits) == 0 && len(list.Needs.Components) == 0 {
+		return nil
+	}
+	choice, err := d.choose(ctx, c, list.Kit, list.Version)
+	if err != nil {
+		return err
+	}
+	for _, k := range choice.Kits {
+		if !k.Here {
+			p.Notes = append(p.Notes, fmt.Sprintf("It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).", k.Kit, k.Version, k.Kit, k.Version, c.Name))
+		}
+	}
+	for _, says := range choice.Chain {
+		p.Notes = append(p.Notes, "Cannot hold together: "+says+".")
+	}
+	return nil
 }
 
 // Replan plans a delivery anew from the site as it is now.

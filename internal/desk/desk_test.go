@@ -16,7 +16,7 @@ import (
 	"testing/fstest"
 	"time"
 
-	"compactparcel/core/capture"
+	"compactparcel/core/making"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
@@ -85,7 +85,7 @@ func TestTheDesk(t *testing.T) {
 				return err
 			}},
 			{"beginning a kit", librarian, func(p desk.Person) error {
-				_, err := d.NewKit(ctx, p, "rights", "1.0.0", desk.MakingWords{})
+				_, err := d.NewKit(ctx, p, "rights", "1.0.0", making.Making{})
 				return err
 			}},
 			{"uploading", librarian, func(p desk.Person) error { _, err := d.KitUpload(ctx, p, strings.NewReader("x")); return err }},
@@ -134,26 +134,26 @@ func TestTheDesk(t *testing.T) {
 	})
 
 	t.Run("a kit in the making", func(t *testing.T) {
-		_, err := d.NewKit(ctx, librarian, "Bad Name", "1.0.0", desk.MakingWords{})
+		_, err := d.NewKit(ctx, librarian, "Bad Name", "1.0.0", making.Making{})
 		problem(t, err, desk.BadInput, "Bad Name")
-		k, err := d.NewKit(ctx, librarian, "tops", "1.0.0", desk.MakingWords{Title: "Tops"})
+		k, err := d.NewKit(ctx, librarian, "tops", "1.0.0", making.Making{Title: "Tops"})
 		require.NoError(t, err)
-		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", desk.MakingWords{})
+		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", making.Making{})
 		problem(t, err, desk.Exists, "this version")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "the kit is empty")
-		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []capture.Pick{{From: "one", Address: address("part/none")}})
+		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
 		problem(t, err, desk.NotFound, "one has no part/none")
-		k, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []capture.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
+		k, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		assert.Contains(t, k.Check[0].Says, "two sources bring different items")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "two sources")
-		k, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/main"))
+		k, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/main"), false)
 		require.NoError(t, err)
-		_, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/main"))
+		_, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/none"), false)
 		problem(t, err, desk.NotFound, "was not put in")
-		_, err = d.KitWords(ctx, librarian, "tops", "1.0.0", 0, desk.MakingWords{Fillins: map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}}})
+		_, err = d.KitWords(ctx, librarian, "tops", "1.0.0", 0, func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}} })
 		problem(t, err, desk.BadInput, "known type")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", k.Etag-1, "")
 		problem(t, err, desk.Stale, "since you checked it")
@@ -174,9 +174,9 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "first", first.Step)
 		assert.True(t, first.Enough)
-		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", desk.MakingWords{Title: "Tops"})
+		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Making{Title: "Tops"})
 		require.NoError(t, err)
-		next, err := d.KitPut(ctx, librarian, "tops", "1.0.1", []capture.Pick{{From: "two", Address: address("menu/main")}})
+		next, err := d.KitPut(ctx, librarian, "tops", "1.0.1", []making.Pick{{From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		advice, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)

@@ -4,13 +4,13 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"io"
 	"sort"
 	"strings"
 
-	"compactparcel/core/capture"
+	"compactparcel/core/closure"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
 	"compactparcel/internal/store"
 )
 
@@ -20,26 +20,17 @@ const (
 	Sealed = "sealed"
 )
 
-// MakingWords is what a person says of a kit in the making.
-type MakingWords struct {
-	Title   string                `json:"title"`
-	Summary string                `json:"summary"`
-	Changes string                `json:"changes"`
-	Terms   kit.Terms             `json:"terms"`
-	Authors []kit.Author          `json:"authors"`
-	Picks   []capture.Pick        `json:"picks"`
-	Fillins map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
-}
-
 // KitInfo is one version of a kit.
 type KitInfo struct {
 	store.KitVersion
-	Name   string
-	Words  MakingWords
-	Packs  *kit.PackingList // sealed: as sealed; making: as it would be
-	Taken  []*capture.Taken // of a kit in the making
-	Check  []kit.Finding
-	Reason map[item.Address][]string
+	Name  string
+	Words making.Making
+	Packs *kit.PackingList // sealed: as sealed; making: as it would be
+	Check []kit.Finding
+	// Signers are those who signed a sealed kit.
+	Signers []Signer
+	// Made is how a kit in the making was put together.
+	Made *making.Assembled
 }
 
 // kitVersion gives a version's row.
@@ -61,13 +52,16 @@ func (d *Desk) Kit(ctx context.Context, p Person, name, version string) (*KitInf
 	}
 	if v := info.KitVersion; v.State == Sealed {
 		info.Packs = &kit.PackingList{}
-		return info, explain(what, json.Unmarshal([]byte(v.List), info.Packs))
+		if err := json.Unmarshal([]byte(v.List), info.Packs); err != nil {
+			return nil, explain(what, err)
+		}
+		info.Signers, err = d.signers(ctx, &info.KitVersion, "")
+		return info, explain(what, err)
 	}
-	set, err := d.assemble(ctx, p, info)
-	if err != nil {
+	if err := d.assemble(ctx, p, info); err != nil {
 		return nil, explain(what, err)
 	}
-	found, err := kit.Check(info.Packs, set)
+	found, err := kit.CheckIn(info.Packs, closure.NewSmall(info.Made.Items), info.Made.Origins...)
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -86,91 +80,15 @@ func (d *Desk) making(ctx context.Context, p Person, name, version string) (*Kit
 	return info, explain("kit "+name+"@"+version, json.Unmarshal([]byte(v.Making), &info.Words))
 }
 
-// assemble captures what was put in and makes the packing list as it would be.
-func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) (*item.Set, error) {
-	w := info.Words
-	list := &kit.PackingList{Kit: info.Name, Version: info.Version, Title: w.Title, Summary: w.Summary, Changes: w.Changes, Terms: w.Terms, Authors: w.Authors}
-	set := item.NewSet()
-	info.Reason = map[item.Address][]string{}
-	from := map[string][]item.Address{}
-	var sources []string
-	for _, pick := range w.Picks {
-		if from[pick.From] == nil {
-			sources = append(sources, pick.From)
-		}
-		from[pick.From] = append(from[pick.From], pick.Address)
+// assemble puts the packing list and the items together as they would be sealed.
+func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) error {
+	made, err := making.Assemble(info.Name, info.Version, info.Words, func(name string) (*making.Source, error) { return d.source(ctx, p, name) })
+	if err != nil {
+		return err
 	}
-	sort.Strings(sources)
-	fills := map[string]bool{}
-	needs := map[string]bool{}
-	for _, s := range sources {
-		v, err := d.Look(ctx, p, s, 0)
-		if err != nil {
-			return nil, err
-		}
-		t, err := capture.Take(v, capture.Order{Chosen: from[s], KeepHeads: s == LibraryName})
-		if err != nil {
-			info.Check = append(info.Check, kit.Finding{Stops: true, Says: s + ": " + err.Error(), WayOut: "take it out of the kit: it is gone from its source"})
-			continue
-		}
-		info.Taken = append(info.Taken, t)
-		info.Check = append(info.Check, t.Notes...)
-		for _, h := range t.Items.Heads() {
-			if old, ok := set.Find(h.Address); ok {
-				if old.State() != h.State() {
-					info.Check = append(info.Check, kit.Finding{Address: h.Address, Stops: true, Says: "two sources bring different items of this name", WayOut: "leave one of them, or rename it in its source"})
-				}
-				continue
-			}
-			if h.Address.Kind == item.Media {
-				set.PutFile(h, func() (io.ReadCloser, error) { return t.Items.Open(h) })
-			} else {
-				b, err := item.Read(t.Items, h)
-				if err != nil {
-					return nil, err
-				}
-				set.Put(h, b)
-			}
-			list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
-		}
-		for _, e := range t.Closure.Items {
-			for _, r := range e.Reasons {
-				info.Reason[e.Address] = append(info.Reason[e.Address], r.From.String()+" "+r.Why)
-			}
-		}
-		for _, a := range t.StyleOrder {
-			have := false
-			for _, x := range list.StyleOrder {
-				have = have || x == a
-			}
-			if !have {
-				list.StyleOrder = append(list.StyleOrder, a)
-			}
-		}
-		for _, n := range t.Needs {
-			if !needs[n.Address+" "+n.Slug] {
-				needs[n.Address+" "+n.Slug] = true
-				list.Needs.Items = append(list.Needs.Items, n)
-			}
-		}
-		for _, f := range t.Fillins {
-			if !fills[f.Name] {
-				fills[f.Name] = true
-				if own, ok := w.Fillins[f.Name]; ok {
-					own.Name = f.Name
-					if own.Sample == "" {
-						own.Sample = f.Sample
-					}
-					f = own
-				}
-				list.Fillins = append(list.Fillins, f)
-			}
-		}
-		list.LeavesOut = append(list.LeavesOut, t.LeavesOut...)
-	}
-	list.Settle()
-	info.Packs = list
-	return set, nil
+	info.Made, info.Packs = made, made.List
+	info.Check = append(info.Check, made.Found...)
+	return nil
 }
 
 // Kits lists all versions of all kits, by name, the newest version first.

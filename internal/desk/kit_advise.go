@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 
-	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/internal/store"
 
@@ -45,10 +44,10 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 		next.Items = items
 	} else {
 		var info *KitInfo
-		var set *item.Set
 		if info, err = d.making(ctx, p, name, version); err == nil {
-			set, err = d.assemble(ctx, p, info)
-			next.List, next.Items = info.Packs, set
+			if err = d.assemble(ctx, p, info); err == nil {
+				next.List, next.Items = info.Packs, info.Made.Items
+			}
 		}
 	}
 	if err != nil {

@@ -3,11 +3,14 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"slices"
 	"strings"
 
-	"compactparcel/core/capture"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
+	"compactparcel/core/solve"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -15,7 +18,7 @@ import (
 )
 
 // NewKit begins a kit, or a new version of one.
-func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words MakingWords) (*KitInfo, error) {
+func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words making.Making) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -24,7 +27,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		return nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
 	}
 	if words.Picks == nil {
-		words.Picks = []capture.Pick{}
+		words.Picks = []making.Pick{}
 	}
 	text, _ := json.Marshal(words)
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -51,7 +54,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 }
 
 // change edits a kit in the making under its ETag; 0 asks for no match.
-func (d *Desk) change(ctx context.Context, p Person, name, version string, etag int, edit func(*MakingWords) error) (*KitInfo, error) {
+func (d *Desk) change(ctx context.Context, p Person, name, version string, etag int, edit func(*making.Making) error) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -67,7 +70,7 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 		if etag != 0 && etag != v.Etag {
 			return problem(Stale, what, "look at it again, and make the change anew", "somebody has changed it since you read it")
 		}
-		var words MakingWords
+		var words making.Making
 		if err := json.Unmarshal([]byte(v.Making), &words); err != nil {
 			return err
 		}
@@ -83,68 +86,137 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 	return d.Kit(ctx, p, name, version)
 }
 
-// KitPut puts items of a site or the library into a kit in the making.
-func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []capture.Pick) (*KitInfo, error) {
+// KitPut puts items of a site, the library or a sealed kit into a kit in the making, or
+// single elements of them. What had been left comes back.
+func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []making.Pick) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
-	for _, pick := range picks {
-		v, err := d.Look(ctx, p, pick.From, 0)
+	for i, pick := range picks {
+		src, err := d.source(ctx, p, pick.From)
 		if err != nil {
 			return nil, err
 		}
-		if _, ok := v.Find(pick.Address); !ok {
+		if _, ok := src.Items.Find(pick.Address); !ok {
 			return nil, problem(NotFound, what, "look at what there is: cparcel site show "+pick.From, "%s has no %s", pick.From, pick.Address)
 		}
+		if pick.Element == "" {
+			picks[i].As = item.Address{}
+			continue
+		}
+		if err := making.CheckElement(src.Items, pick); err != nil {
+			return nil, problem(BadInput, what, "name one element by a selector, and what it becomes: block/NAME", "%v", err)
+		}
 	}
-	return d.change(ctx, p, name, version, 0, func(w *MakingWords) error {
+	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {
 		for _, pick := range picks {
 			have := false
 			for _, x := range w.Picks {
+				if x.Named() == pick.Named() && x != pick && x.Element+pick.Element != "" {
+					return problem(Exists, what, "name it otherwise", "there is a %s in it already", pick.Named())
+				}
 				have = have || x == pick
 			}
 			if !have {
 				w.Picks = append(w.Picks, pick)
 			}
+			w.Leaves = slices.DeleteFunc(w.Leaves, func(l making.Leave) bool { return l.Address == pick.Named() })
 		}
 		return nil
 	})
 }
 
-// KitLeave takes an item out of a kit in the making.
-func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a item.Address) (*KitInfo, error) {
-	return d.change(ctx, p, name, version, 0, func(w *MakingWords) error {
-		var keep []capture.Pick
-		for _, x := range w.Picks {
-			if x.Address != a {
-				keep = append(keep, x)
+// KitPutPlaced puts all parts that are placed somewhere on a site into a kit in the making.
+func (d *Desk) KitPutPlaced(ctx context.Context, p Person, name, version, site string) (*KitInfo, error) {
+	v, err := d.Look(ctx, p, site, 0)
+	if err != nil {
+		return nil, err
+	}
+	var picks []making.Pick
+	for _, h := range v.Heads() {
+		if h.Address.Kind == item.Part && !h.Meta.Off && len(h.Meta.Place().On) > 0 {
+			picks = append(picks, making.Pick{From: site, Address: h.Address})
+		}
+	}
+	if len(picks) == 0 {
+		return nil, problem(NotFound, "site "+site, "place a part first, or put items in by name", "no part is placed on it")
+	}
+	return d.KitPut(ctx, p, name, version, picks)
+}
+
+// KitLeave takes an item out of a kit in the making: one that was put in is put in no
+// more, one that comes along stays out and becomes a need, an optional one when the
+// kit's pieces stand without it.
+func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a item.Address, optional bool) (*KitInfo, error) {
+	what := "kit " + name + "@" + version
+	info, err := d.Kit(ctx, p, name, version)
+	if err != nil {
+		return nil, err
+	}
+	comes := false
+	for _, e := range info.Packs.Items {
+		comes = comes || e.Address() == a
+	}
+	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {
+		n := len(w.Picks)
+		w.Picks = slices.DeleteFunc(w.Picks, func(x making.Pick) bool { return x.Named() == a })
+		if n > len(w.Picks) {
+			return nil
+		}
+		for i, l := range w.Leaves {
+			if l.Address == a {
+				w.Leaves[i].Optional = optional
+				return nil
 			}
 		}
-		if len(keep) == len(w.Picks) {
-			return problem(NotFound, "kit "+name+"@"+version, "look at what was put in: cparcel kit show", "%s was not put in", a)
+		if !comes {
+			return problem(NotFound, what, "look at what is in it: cparcel kit show "+name+"@"+version, "%s was not put in, and does not come along", a)
 		}
-		w.Picks = keep
-		if w.Picks == nil {
-			w.Picks = []capture.Pick{}
-		}
+		w.Leaves = append(w.Leaves, making.Leave{Address: a, Optional: optional})
 		return nil
 	})
 }
 
 // KitWords changes what is said of a kit in the making. etag is the one the
 // person saw. Picks are left as they are.
-func (d *Desk) KitWords(ctx context.Context, p Person, name, version string, etag int, words MakingWords) (*KitInfo, error) {
-	for n, f := range words.Fillins {
-		known := false
-		for _, t := range kit.FillinTypes {
-			known = known || t == f.Type
-		}
-		if !known || strings.TrimSpace(f.Label) == "" {
-			return nil, problem(BadInput, "fill-in "+n, "types: "+strings.Join(kit.FillinTypes, ", "), "it needs a label and a known type")
+func (d *Desk) KitWords(ctx context.Context, p Person, name, version string, etag int, edit func(*making.Making)) (*KitInfo, error) {
+	return d.change(ctx, p, name, version, etag, func(w *making.Making) error {
+		picks := w.Picks
+		edit(w)
+		w.Picks = picks
+		return checkWords(w)
+	})
+}
+
+// checkWords holds what a person says of a kit against what can be said.
+func checkWords(w *making.Making) error {
+	for n, f := range w.Fillins {
+		if !slices.Contains(kit.FillinTypes, f.Type) || strings.TrimSpace(f.Label) == "" {
+			return problem(BadInput, "fill-in "+n, "types: "+strings.Join(kit.FillinTypes, ", "), "it needs a label and a known type")
 		}
 	}
-	return d.change(ctx, p, name, version, etag, func(w *MakingWords) error {
-		picks := w.Picks
-		*w = words
-		w.Picks = picks
-		return nil
-	})
+	for _, m := range w.Marks {
+		if _, err := m.Check(); err != nil {
+			return problem(BadInput, "the mark in "+m.In.String(), "write it as in text:hut-name or href:tel:{phone}", "%v", err)
+		}
+	}
+	for a, t := range w.Media {
+		if err := t.Check(); err != nil {
+			return problem(BadInput, "how "+a+" travels", "say carried, lighter or placeholder", "%v", err)
+		}
+	}
+	for n, r := range w.Kits {
+		if err := errors.Join(kit.CheckName(n), solve.CheckRange(r)); err != nil {
+			return problem(BadInput, "the needed kit "+n, "write a range, as in ^1.2 or >=1.0 <3", "%v", err)
+		}
+	}
+	for n, c := range w.Components {
+		if err := errors.Join(item.CheckKey(n), solve.CheckRange(c.Range)); err != nil {
+			return problem(BadInput, "the needed component "+n, "write a range, as in ^1.2 or >=1.0 <3", "%v", err)
+		}
+	}
+	for a := range w.Proposes {
+		if at, err := item.ParseAddress(a); err != nil || at.Kind != item.Setting {
+			return problem(BadInput, "the proposed setting", "name a setting, as in setting/home-page", "%q is no setting", a)
+		}
+	}
+	return nil
 }

@@ -7,9 +7,10 @@ import (
 	"os"
 	"strings"
 
-	"compactparcel/core/capture"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
+	"compactparcel/core/views"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -55,11 +56,10 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 	}
 	scratch := *info
 	scratch.Check = nil
-	set, err := d.assemble(ctx, p, &scratch)
-	if err != nil {
+	if err := d.assemble(ctx, p, &scratch); err != nil {
 		return nil, explain(what, err)
 	}
-	list := scratch.Packs
+	list, set := scratch.Packs, scratch.Made.Items
 	if a, b := digestOf(list), digestOf(info.Packs); a != b {
 		return nil, problem(Stale, what, "check it again", "its sources changed while it was checked")
 	}
@@ -68,7 +68,11 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		for _, h := range set.Heads() {
 			byDoc[h.Doc] = h
 		}
-		if _, err := kit.Write(f, list, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) }); err != nil {
+		open, err := views.Add(list, set, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) })
+		if err != nil {
+			return err
+		}
+		if _, err := kit.Write(f, list, open); err != nil {
 			return err
 		}
 		return d.shelve(ctx, p, f, "seal", info.KitVersion.ID, because)
@@ -98,9 +102,9 @@ func (d *Desk) inFile(f func(*os.File) error) error {
 }
 
 // shelve checks a kit file whole and puts it on the shelf: its file, its items as
-// a collection, its version as sealed. making is the version it seals, or 0 when
+// a collection, its version as sealed. row is the version it seals, or 0 when
 // the file came from elsewhere.
-func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, making int64, because string) error {
+func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row int64, because string) error {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
 		return err
@@ -113,10 +117,10 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 		return err
 	}
 	what := k.List.Kit + "@" + k.List.Version
-	if making == 0 {
+	if row == 0 {
 		if v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version); err == nil {
-			if v.State == Sealed && v.Digest == k.Digest {
-				return nil // the very same kit is on the shelf
+			if v.State == Sealed && v.Digest == k.Digest { // the very same kit is on the shelf
+				return d.addSignatures(ctx, p, k, v)
 			}
 			if v.State == Sealed {
 				return problem(Refused, "kit "+what, "ask who made it for a new version number", "it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)", v.Digest.Short(), k.Digest.Short())
@@ -139,9 +143,13 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 	if err != nil {
 		return err
 	}
+	seal, err := sealText(k.Seal)
+	if err != nil {
+		return err
+	}
 	now := d.Now()
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if making == 0 {
+		if row == 0 {
 			name := store.KitName{Name: k.List.Kit, CreatedAt: now}
 			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&name).Error; err != nil {
 				return err
@@ -149,12 +157,12 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 			if err := tx.Where("name = ?", k.List.Kit).Take(&name).Error; err != nil {
 				return err
 			}
-			words, _ := json.Marshal(MakingWords{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []capture.Pick{}})
+			words, _ := json.Marshal(making.Making{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []making.Pick{}})
 			v := store.KitVersion{KitID: name.ID, Version: k.List.Version, State: Making, Making: string(words), Etag: 1, ByUser: p.Name, CreatedAt: now}
 			if err := tx.Create(&v).Error; err != nil {
 				return err
 			}
-			making = v.ID
+			row = v.ID
 		}
 		c, err := d.Store.NewCollection(tx, store.Kit, what, k.List.Title, now)
 		if err != nil {
@@ -163,7 +171,7 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mak
 		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
 			return err
 		}
-		r := tx.Model(&store.KitVersion{}).Where("id = ? AND state = ?", making, Making).Updates(map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text),
+		r := tx.Model(&store.KitVersion{}).Where("id = ? AND state = ?", row, Making).Updates(map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
 			"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
 		if r.Error == nil && r.RowsAffected == 0 {
 			return problem(Refused, "kit "+what, "look at it again", "somebody sealed it meanwhile")

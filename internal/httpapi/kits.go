@@ -2,9 +2,13 @@ package httpapi
 
 import (
 	"net/http"
+	"os"
 
 	"compactparcel/core/capture"
+	"compactparcel/core/closure"
+	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 
@@ -12,27 +16,42 @@ import (
 )
 
 func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
-	out := api.Kit{Name: i.Name, Version: i.Version, State: api.KitState(i.State), Title: i.Words.Title, Summary: i.Words.Summary, Changes: i.Words.Changes, Terms: i.Words.Terms, Digest: i.Digest,
-		FileBytes: i.FileBytes, By: i.ByUser, CreatedAt: i.CreatedAt, SealedAt: i.SealedAt, Picks: list(i.Words.Picks), Items: []api.KitItem{}, Fillins: list(i.Packs.Fillins),
-		Needs: list(i.Packs.Needs.Items), LeavesOut: list(i.Packs.LeavesOut), Weights: []capture.Weight{}, Findings: list(i.Check)}
+	w := i.Words
+	out := api.Kit{Name: i.Name, Version: i.Version, State: api.KitState(i.State), Title: w.Title, Summary: w.Summary, Changes: w.Changes, Terms: w.Terms, Digest: i.Digest,
+		FileBytes: i.FileBytes, By: i.ByUser, CreatedAt: i.CreatedAt, SealedAt: i.SealedAt, Picks: list(w.Picks), Items: []api.KitItem{}, Fillins: list(i.Packs.Fillins),
+		Needs: list(i.Packs.Needs.Items), LeavesOut: list(i.Packs.LeavesOut), Weights: []capture.Weight{}, Findings: list(i.Check),
+		Leaves: list(w.Leaves), Marks: list(w.Marks), Media: filled(w.Media), Pictures: []making.Picture{}, Proposes: filled(i.Packs.Proposes), NeedsKits: filled(i.Packs.Needs.Kits),
+		NeedsComponents: filled(i.Packs.Needs.Components), Signers: list(i.Signers)}
 	if i.State == desk.Sealed {
 		out.Preview = s.Previews.Kit(i.KitVersion.ID)
+	} else {
+		out.Preview = s.Previews.Making(i.KitVersion.ID)
 	}
 	picked := map[string]bool{}
-	for _, p := range i.Words.Picks {
-		picked[p.Address.String()] = true
+	for _, p := range w.Picks {
+		picked[p.Named().String()] = true
+	}
+	var reasons map[item.Address][]closure.Reason
+	if i.Made != nil {
+		reasons = i.Made.Reasons
+		out.Weights, out.Pictures = list(i.Made.Weights), list(i.Made.Pictures)
 	}
 	for _, e := range i.Packs.Items {
-		row := api.KitItem{Address: e.Address(), Bytes: e.Bytes, Path: e.Path, Sha256: e.SHA256, Picked: picked[e.Address().String()], Reasons: list(i.Reason[e.Address()]), Uses: list(e.Uses)}
+		row := api.KitItem{Address: e.Address(), Bytes: e.Bytes, Path: e.Path, Sha256: e.SHA256, Picked: picked[e.Address().String()], Reasons: list(reasons[e.Address()]), Uses: list(e.Uses)}
 		if e.Title != "" {
 			row.Title = &e.Title
 		}
 		out.Items = append(out.Items, row)
 	}
-	for _, t := range i.Taken {
-		out.Weights = append(out.Weights, t.Weights...)
-	}
 	return out
+}
+
+// filled gives a map that is written as {} when it holds nothing.
+func filled[K comparable, V any](m map[K]V) map[K]V {
+	if m == nil {
+		return map[K]V{}
+	}
+	return m
 }
 
 func (s *Server) answerKit(c *gin.Context, status int, i *desk.KitInfo, err error) {
@@ -68,7 +87,7 @@ func (s *Server) NewKit(c *gin.Context) {
 	if !ok {
 		return
 	}
-	words := desk.MakingWords{Title: value(in.Title), Summary: value(in.Summary), Terms: kit.Terms{License: value(in.License), Credit: value(in.Credit)}}
+	words := making.Making{Title: value(in.Title), Summary: value(in.Summary), Terms: kit.Terms{License: value(in.License), Credit: value(in.Credit)}}
 	i, err := s.Desk.NewKit(c.Request.Context(), person(c), in.Name, in.Version, words)
 	s.answerKit(c, http.StatusCreated, i, err)
 }
@@ -96,9 +115,28 @@ func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKi
 		s.fail(c, err)
 		return
 	}
-	words := desk.MakingWords{Title: in.Title, Summary: in.Summary, Changes: in.Changes, Terms: in.Terms, Authors: value(in.Authors), Fillins: value(in.Fillins)}
-	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, words)
+	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, func(w *making.Making) {
+		give(&w.Title, in.Title)
+		give(&w.Summary, in.Summary)
+		give(&w.Changes, in.Changes)
+		give(&w.Terms, in.Terms)
+		give(&w.Authors, in.Authors)
+		give(&w.Fillins, in.Fillins)
+		give(&w.Leaves, in.Leaves)
+		give(&w.Marks, in.Marks)
+		give(&w.Media, in.Media)
+		give(&w.Proposes, in.Proposes)
+		give(&w.Kits, in.NeedsKits)
+		give(&w.Components, in.NeedsComponents)
+	})
 	s.answerKit(c, http.StatusOK, i, err)
+}
+
+// give puts a value in its place when there is one.
+func give[T any](to *T, from *T) {
+	if from != nil {
+		*to = *from
+	}
 }
 
 // PutIntoKit puts items into a kit in the making.
@@ -107,7 +145,13 @@ func (s *Server) PutIntoKit(c *gin.Context, name, version string) {
 	if !ok {
 		return
 	}
-	i, err := s.Desk.KitPut(c.Request.Context(), person(c), name, version, in.Picks)
+	var i *desk.KitInfo
+	var err error
+	if site := value(in.PlacedParts); site != "" {
+		i, err = s.Desk.KitPutPlaced(c.Request.Context(), person(c), name, version, site)
+	} else {
+		i, err = s.Desk.KitPut(c.Request.Context(), person(c), name, version, value(in.Picks))
+	}
 	s.answerKit(c, http.StatusOK, i, err)
 }
 
@@ -118,7 +162,7 @@ func (s *Server) TakeOutOfKit(c *gin.Context, name, version string, params api.T
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.KitLeave(c.Request.Context(), person(c), name, version, a)
+	i, err := s.Desk.KitLeave(c.Request.Context(), person(c), name, version, a, value(params.Optional))
 	s.answerKit(c, http.StatusOK, i, err)
 }
 
@@ -141,6 +185,27 @@ func (s *Server) AdviseKit(c *gin.Context, name, version string) {
 		return
 	}
 	c.JSON(http.StatusOK, a)
+}
+
+// ChooseKits says which other kits must be there with a kit on a site.
+func (s *Server) ChooseKits(c *gin.Context, name, version string, params api.ChooseKitsParams) {
+	choice, err := s.Desk.KitChoose(c.Request.Context(), person(c), name, version, params.Site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, choice)
+}
+
+// GetKitPieces gives a ZIP with one kit for each piece.
+func (s *Server) GetKitPieces(c *gin.Context, name, version string) {
+	err := s.Desk.KitPieces(c.Request.Context(), person(c), name, version, func(f *os.File) error {
+		s.sendFile(c, f, "application/zip", name+"-"+version+"-pieces.zip")
+		return nil
+	})
+	if err != nil {
+		s.fail(c, err)
+	}
 }
 
 // GetKitFile gives the .cpkit file.

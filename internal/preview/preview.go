@@ -24,6 +24,7 @@ import (
 	"time"
 
 	"compactparcel/core/item"
+	"compactparcel/core/kit"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/internal/store"
@@ -37,6 +38,8 @@ type Previews struct {
 	Pattern string
 	// Framers are the origins that may show previews in a frame: the console's.
 	Framers []string
+	// InMaking gives a kit in the making as it would be sealed now.
+	InMaking func(ctx context.Context, version int64) (item.Collection, error)
 	// Secret makes the hosts of the library and of kits unguessable.
 	Secret []byte
 
@@ -47,7 +50,7 @@ type Previews struct {
 // shown is one state ready for rendering; one request at a time uses it.
 type shown struct {
 	mu   sync.Mutex
-	view *store.View
+	view item.Collection
 	r    *render.Renderer
 	used time.Time
 }
@@ -75,6 +78,14 @@ func (p *Previews) Library() string { return p.address("library-" + p.token("lib
 func (p *Previews) Kit(version int64) string {
 	return p.address(fmt.Sprintf("k%d-%s--kits", version, p.token(fmt.Sprintf("kit %d", version))))
 }
+
+// Making is the address of a kit in the making.
+func (p *Previews) Making(version int64) string {
+	return p.address(fmt.Sprintf("m%d-%s--kits", version, p.token(fmt.Sprintf("making %d", version))))
+}
+
+// Pick is the place below any of these where the elements of one piece can be picked.
+func Pick(a item.Address) string { return render.AssetRoot + "pick/" + a.String() }
 
 // Alone is the place below any of these where one piece stands by itself.
 func Alone(a item.Address) string { return render.AssetRoot + "alone/" + a.String() }
@@ -104,7 +115,10 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	var c *store.Collection
 	var draft *store.Draft
 	var err error
+	var list *kit.PackingList
 	switch {
+	case strings.HasPrefix(host, "m") && strings.HasSuffix(host, "--kits"):
+		return p.making(ctx, host)
 	case strings.HasSuffix(host, "--kits"):
 		id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "k"), "-")
 		n, e := strconv.ParseInt(id, 10, 64)
@@ -115,8 +129,10 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		if err := p.Store.DB(ctx).Where("id = ? AND collection_id IS NOT NULL", n).Take(&v).Error; err != nil {
 			return nil, err
 		}
-		c = &store.Collection{}
-		err = p.Store.DB(ctx).Where("id = ?", *v.CollectionID).Take(c).Error
+		c, list = &store.Collection{}, &kit.PackingList{}
+		if err = json.Unmarshal([]byte(v.List), list); err == nil {
+			err = p.Store.DB(ctx).Where("id = ?", *v.CollectionID).Take(c).Error
+		}
 	case strings.HasPrefix(host, "library-"):
 		if !hmac.Equal([]byte(strings.TrimPrefix(host, "library-")), []byte(p.token("library"))) {
 			return nil, errNoPreview
@@ -166,6 +182,42 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		}
 		v = v.With(context.WithoutCancel(ctx)) // it outlives the request
 		s = &shown{view: v, r: render.New(v)}
+		if list != nil {
+			s = showKit(list, v)
+		}
+		p.keep(key, s)
+	}
+	s.used = time.Now()
+	return s, nil
+}
+
+func showKit(list *kit.PackingList, items item.Collection) *shown {
+	site := list.AsSite(items)
+	return &shown{view: site, r: render.New(site)}
+}
+
+// making shows a kit in the making. It is put together anew when it was changed, and
+// otherwise after a while, since its sources may change.
+func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
+	id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "m"), "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil || p.InMaking == nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("making %d", n)))) {
+		return nil, errNoPreview
+	}
+	var v store.KitVersion
+	if err := p.Store.DB(ctx).Where("id = ? AND state = ?", n, "making").Take(&v).Error; err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("making %d %d %d", n, v.Etag, time.Now().Unix()/20)
+	p.mu.Lock()
+	s := p.cache[key]
+	p.mu.Unlock()
+	if s == nil {
+		site, err := p.InMaking(context.WithoutCancel(ctx), n)
+		if err != nil {
+			return nil, err
+		}
+		s = &shown{view: site, r: render.New(site)}
 		p.keep(key, s)
 	}
 	s.used = time.Now()
@@ -229,6 +281,16 @@ func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		out, err := s.r.Alone(addr)
+		p.page(w, r, out, err)
+		return
+	}
+	if a, ok := strings.CutPrefix(path, render.AssetRoot+"pick/"); ok {
+		addr, err := item.ParseAddress(a)
+		if err != nil {
+			plain(w, http.StatusNotFound, err.Error())
+			return
+		}
+		out, err := s.r.Pick(addr)
 		p.page(w, r, out, err)
 		return
 	}

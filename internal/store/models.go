@@ -15,9 +15,11 @@ const (
 	Library = "library"
 	Site    = "site"
 	Kit     = "kit"
+	// Loose is what was read from a file that is no kit, for a kit in the making.
+	Loose = "loose"
 )
 
-// Collection is a library, a site or a sealed kit.
+// Collection is a library, a site, a sealed kit or what was read from a file.
 type Collection struct {
 	ID        int64
 	Kind      string
@@ -176,6 +178,7 @@ type KitVersion struct {
 	Making       string
 	CollectionID *int64
 	List         string
+	Seal         string // its seal.json, or empty
 	Digest       item.Digest
 	File         item.Digest
 	FileBytes    int64
@@ -239,6 +242,25 @@ type SetupLink struct {
 	Hash      string `gorm:"primaryKey"`
 	ExpiresAt time.Time
 }
+
+// TrustKey is a public key that a team trusts.
+type TrustKey struct {
+	ID        int64
+	Team      string
+	Name      string
+	PublicKey string // Ed25519, 32 bytes in base64
+	CreatedAt time.Time
+}
+
+// SiteTrust says whether kits for a site must be signed, and by whose keys.
+type SiteTrust struct {
+	CollectionID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Policy       string
+	Team         string
+}
+
+// TableName is the table of SiteTrust.
+func (SiteTrust) TableName() string { return "site_trust" }
 
 // AuditEvent says who did what.
 type AuditEvent struct {

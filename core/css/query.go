@@ -1,0 +1,113 @@
+package css
+
+import (
+	"fmt"
+	"strings"
+
+	"compactparcel/core/markup"
+)
+
+// Query gives the elements of a tree that a selector names, in document order
+// (Selectors Level 4, section 3). States count as possible. ":scope > …" begins at the
+// top of a document or fragment, as in the paths that PathTo writes.
+func Query(t *markup.Tree, selector string) ([]*markup.Node, error) {
+	if rest, ok := strings.CutPrefix(strings.TrimSpace(selector), ":scope"); ok {
+		return scoped(t, selector, rest)
+	}
+	list, err := selectors(selector)
+	if err != nil {
+		return nil, err
+	}
+	var out []*markup.Node
+	for _, n := range t.All {
+		for _, s := range list {
+			if n.Own && s.Fits(n, nil) {
+				out = append(out, n)
+				break
+			}
+		}
+	}
+	return out, nil
+}
+
+// QueryOne gives the one element that a selector names; that it names none or several
+// is an error.
+func QueryOne(t *markup.Tree, selector string) (*markup.Node, error) {
+	found, err := Query(t, selector)
+	if err != nil {
+		return nil, err
+	}
+	switch len(found) {
+	case 0:
+		return nil, fmt.Errorf("%q names no element of it", selector)
+	case 1:
+		return found[0], nil
+	}
+	return nil, fmt.Errorf("%q names %d elements of it; the first are %s and %s", selector, len(found), PathTo(found[0]), PathTo(found[1]))
+}
+
+func selectors(text string) ([]Selector, error) {
+	src := []byte(text)
+	list := parseSelectors(src, Lex(src))
+	if len(list) == 0 {
+		return nil, fmt.Errorf("%q is no selector", text)
+	}
+	for _, s := range list {
+		if s.Unknown || len(s.Parts) == 0 {
+			return nil, fmt.Errorf("%q is no selector that is understood here", text)
+		}
+	}
+	return list, nil
+}
+
+// scoped follows steps from the top, each to children.
+func scoped(t *markup.Tree, whole, rest string) ([]*markup.Node, error) {
+	at := []*markup.Node{t.Root}
+	steps := strings.Split(rest, ">")
+	if strings.TrimSpace(steps[0]) != "" || len(steps) < 2 {
+		return nil, fmt.Errorf("%q is no path: write :scope > main > h2", whole)
+	}
+	for _, step := range steps[1:] {
+		list, err := selectors(strings.TrimSpace(step))
+		if err != nil {
+			return nil, err
+		}
+		if len(list) != 1 || len(list[0].Parts) != 1 {
+			return nil, fmt.Errorf("%q is no path: after :scope each step is one element", whole)
+		}
+		var next []*markup.Node
+		for _, n := range at {
+			for _, c := range n.Children {
+				if list[0].Fits(c, nil) {
+					next = append(next, c)
+				}
+			}
+		}
+		at = next
+	}
+	return at, nil
+}
+
+// PathTo writes the path to an element from the top of its document or fragment:
+// ":scope > main > section:nth-of-type(2)".
+func PathTo(n *markup.Node) string {
+	var steps []string
+	for ; n != nil && n.Tag != ""; n = n.Parent {
+		step, same, before := EscapeIdent(n.Tag), 0, 0
+		if n.Parent != nil {
+			for _, c := range n.Parent.Children {
+				if c.Tag == n.Tag {
+					same++
+					if c.Index < n.Index {
+						before++
+					}
+				}
+			}
+		}
+		if same > 1 {
+			step += fmt.Sprintf(":nth-of-type(%d)", before+1)
+		}
+		steps = append([]string{step}, steps...)
+	}
+	return ":scope > " + strings.Join(steps, " > ")
+}

@@ -1,0 +1,59 @@
+package item
+
+import (
+	"bytes"
+	"io"
+)
+
+// Over is a collection with some items changed or added; the collection below it stays.
+type Over struct {
+	Collection
+	put     map[Address]Head
+	content map[Digest][]byte
+}
+
+// NewOver begins with nothing changed.
+func NewOver(c Collection) *Over {
+	return &Over{c, map[Address]Head{}, map[Digest][]byte{}}
+}
+
+// Set lays an item over the collection's. Its sense digest is left to who reads it.
+func (o *Over) Set(h Head, b []byte) {
+	h.Doc, h.Bytes = DigestOf(b), int64(len(b))
+	h.Sense = h.Doc
+	o.put[h.Address], o.content[h.Doc] = h, b
+}
+
+// Heads lists the items, sorted by address.
+func (o *Over) Heads() []Head {
+	var out []Head
+	for _, h := range o.Collection.Heads() {
+		if _, ok := o.put[h.Address]; !ok {
+			out = append(out, h)
+		}
+	}
+	for _, h := range o.put {
+		out = append(out, h)
+	}
+	SortHeads(out)
+	return out
+}
+
+// Find gives the item at an address.
+func (o *Over) Find(a Address) (Head, bool) {
+	if h, ok := o.put[a]; ok {
+		return h, true
+	}
+	return o.Collection.Find(a)
+}
+
+// Open gives an item's content.
+func (o *Over) Open(h Head) (io.ReadCloser, error) {
+	if b, ok := o.content[h.Doc]; ok {
+		return io.NopCloser(bytes.NewReader(b)), nil
+	}
+	return o.Collection.Open(h)
+}
+
+// Changed gives what was laid over at an address.
+func (o *Over) Changed(a Address) (Head, bool) { h, ok := o.put[a]; return h, ok }

@@ -1,0 +1,280 @@
+// Package making turns what a person says of a kit in the making — which items of which
+// sources, which of those that come along are left, where blanks are, how pictures
+// travel — into the packing list and the items as they would be sealed.
+package making
+
+import (
+	"fmt"
+	"io"
+	"sort"
+
+	"compactparcel/core/capture"
+	"compactparcel/core/closure"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+)
+
+// Pick is one item put into a kit in the making, or one element of it.
+type Pick struct {
+	From    string       `json:"from"` // a site's name, "library", "kit NAME@VERSION" or "file NAME@VERSION"
+	Address item.Address `json:"address"`
+	// Element is a selector that names one element of the item: only that is taken.
+	Element string `json:"element,omitempty"`
+	// As is the address in the kit of a taken element: a block or a section.
+	As item.Address `json:"as,omitzero"`
+}
+
+// Named is the address that the pick has in the kit.
+func (p Pick) Named() item.Address {
+	if p.Element != "" {
+		return p.As
+	}
+	return p.Address
+}
+
+// Leave is an item that would come along and stays out: it becomes a need.
+type Leave struct {
+	Address item.Address `json:"address"`
+	// Optional tells that the kit's pieces stand without it.
+	Optional bool `json:"optional,omitempty"`
+}
+
+// Making is what a person says of a kit in the making.
+type Making struct {
+	Title   string                `json:"title"`
+	Summary string                `json:"summary"`
+	Changes string                `json:"changes"`
+	Terms   kit.Terms             `json:"terms"`
+	Authors []kit.Author          `json:"authors"`
+	Picks   []Pick                `json:"picks"`
+	Leaves  []Leave               `json:"leaves,omitempty"`
+	Marks   []Mark                `json:"marks,omitempty"`
+	Fillins map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
+	// Media says how pictures travel, by address; "*" stands for all others.
+	Media map[string]Treatment `json:"media,omitempty"`
+	// Proposes are settings that the receiving site is offered, by address.
+	Proposes map[string]any `json:"proposes,omitempty"`
+	// Kits and Components are needs with versions.
+	Kits       map[string]string            `json:"kits,omitempty"`
+	Components map[string]kit.ComponentNeed `json:"components,omitempty"`
+}
+
+// Source is where picks come from.
+type Source struct {
+	Items item.Collection
+	// Site tells that it is a site, whose head scripts and facts are its own.
+	Site bool
+	// Came says of items that a kit brought which one that was, and its terms.
+	Came map[item.Address]string
+}
+
+// Assembled is a kit in the making as it would be sealed.
+type Assembled struct {
+	List  *kit.PackingList
+	Items *item.Set
+	// Found are findings of the assembly itself; the check comes on top.
+	Found    []kit.Finding
+	Reasons  map[item.Address][]closure.Reason
+	Weights  []capture.Weight
+	Pictures []Picture
+	Origins  []kit.Origin
+}
+
+// Assemble captures what was picked from its sources.
+func Assemble(name, version string, m Making, open func(source string) (*Source, error)) (*Assembled, error) {
+	a := &assembly{m: m, out: &Assembled{Items: item.NewSet(), Reasons: map[item.Address][]closure.Reason{}, Found: []kit.Finding{}}, fills: map[string]bool{}, needs: map[string]bool{}, marked: map[int]bool{}}
+	a.out.List = &kit.PackingList{Kit: name, Version: version, Title: m.Title, Summary: m.Summary, Changes: m.Changes, Terms: m.Terms, Authors: m.Authors,
+		Proposes: m.Proposes, Needs: kit.Needs{Kits: m.Kits, Components: map[string]kit.ComponentNeed{}}}
+	for n, c := range m.Components {
+		a.out.List.Needs.Components[n] = c
+	}
+	from := map[string][]Pick{}
+	var sources []string
+	for _, p := range m.Picks {
+		if from[p.From] == nil {
+			sources = append(sources, p.From)
+		}
+		from[p.From] = append(from[p.From], p)
+	}
+	sort.Strings(sources)
+	for _, s := range sources {
+		src, err := open(s)
+		if err != nil {
+			a.find(kit.Finding{Stops: true, Says: s + ": " + err.Error(), WayOut: "take out what came from there"})
+			continue
+		}
+		if err := a.take(s, src, from[s]); err != nil {
+			return nil, err
+		}
+	}
+	a.stray()
+	list := a.out.List
+	if len(list.Needs.Components) == 0 {
+		list.Needs.Components = nil
+	}
+	list.Settle()
+	return a.out, nil
+}
+
+type assembly struct {
+	m      Making
+	out    *Assembled
+	fills  map[string]bool
+	needs  map[string]bool
+	marked map[int]bool
+}
+
+func (a *assembly) find(f kit.Finding) { a.out.Found = append(a.out.Found, f) }
+
+// take captures from one source.
+func (a *assembly) take(name string, src *Source, picks []Pick) error {
+	over := item.NewOver(src.Items)
+	homes := item.NewOver(over)
+	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]string{}, Homes: homes}
+	a.mark(over)
+	for _, p := range picks {
+		if _, ok := over.Find(p.Address); !ok {
+			a.find(kit.Finding{Address: p.Address, Stops: true, Says: name + " has it no more", WayOut: "take it out of the kit, or put it back there"})
+			continue
+		}
+		if p.Element != "" {
+			slug, err := cut(over, homes, p)
+			if err != nil {
+				a.find(kit.Finding{Address: p.As, Stops: true, Says: fmt.Sprintf("it is an element of %s, and %v", p.Address, err), WayOut: "pick the element again"})
+				continue
+			}
+			order.At[p.As] = slug
+		}
+		order.Chosen = append(order.Chosen, p.Named())
+	}
+	a.mark(over)
+	versions := map[item.Address]Leave{}
+	for _, l := range a.m.Leaves {
+		order.Leave = append(order.Leave, l.Address)
+		versions[l.Address] = l
+	}
+	t, err := capture.Take(over, order)
+	if err != nil {
+		return err
+	}
+	if err := a.treat(t); err != nil {
+		return err
+	}
+	a.out.Found = append(a.out.Found, t.Notes...)
+	a.out.Weights = append(a.out.Weights, t.Weights...)
+	a.items(t, src)
+	for _, n := range t.Needs {
+		a.need(n, versions, over)
+	}
+	for _, f := range t.Fillins {
+		a.fillin(f)
+	}
+	a.out.List.LeavesOut = append(a.out.List.LeavesOut, t.LeavesOut...)
+	if src.Site {
+		a.out.Origins = append(a.out.Origins, originOf(name, src))
+	}
+	return nil
+}
+
+func (a *assembly) items(t *capture.Taken, src *Source) {
+	list := a.out.List
+	for _, h := range t.Items.Heads() {
+		if old, ok := a.out.Items.Find(h.Address); ok {
+			if old.State() != h.State() {
+				a.find(kit.Finding{Address: h.Address, Stops: true, Says: "two sources bring different items of this name", WayOut: "leave one of them, or rename it in its source"})
+			}
+			continue
+		}
+		a.out.Items.PutFile(h, func() (io.ReadCloser, error) { return t.Items.Open(h) })
+		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
+		if came, ok := src.Came[h.Address]; ok {
+			a.find(kit.Finding{Address: h.Address, Says: "it came with " + came + ", whose terms hold for it here as well", WayOut: "ask its authors, leave it and need their kit, or name them in the credit"})
+		}
+	}
+	for _, e := range t.Closure.Items {
+		a.out.Reasons[e.Address] = append(a.out.Reasons[e.Address], e.Reasons...)
+	}
+	have := map[item.Address]bool{}
+	for _, x := range list.StyleOrder {
+		have[x] = true
+	}
+	for _, x := range t.StyleOrder {
+		if !have[x] {
+			list.StyleOrder = append(list.StyleOrder, x)
+		}
+	}
+}
+
+// need declares what is lacking: a component by a range of versions, all else by name.
+func (a *assembly) need(n kit.ItemNeed, left map[item.Address]Leave, src item.Collection) {
+	at, _ := item.ParseAddress(n.Address)
+	l, byHand := left[at]
+	n.Optional = n.Optional || byHand && l.Optional
+	if at.Kind == item.Component {
+		if _, declared := a.out.List.Needs.Components[at.Key]; !declared {
+			c := kit.ComponentNeed{Range: ">=0.0.0", Optional: n.Optional}
+			if h, ok := src.Find(at); ok && kit.CheckVersion(h.Meta.Version) == nil {
+				c.Range = "^" + h.Meta.Version
+			}
+			a.out.List.Needs.Components[at.Key] = c
+		}
+		return
+	}
+	if key := n.Address + " " + n.Slug; !a.needs[key] {
+		a.needs[key] = true
+		a.out.List.Needs.Items = append(a.out.List.Needs.Items, n)
+	}
+}
+
+// fillin declares a blank as it was proposed or as the person says.
+func (a *assembly) fillin(f kit.Fillin) {
+	if a.fills[f.Name] {
+		return
+	}
+	a.fills[f.Name] = true
+	if own, ok := a.m.Fillins[f.Name]; ok {
+		own.Name = f.Name
+		if own.Sample == "" {
+			own.Sample = f.Sample
+		}
+		f = own
+	}
+	a.out.List.Fillins = append(a.out.List.Fillins, f)
+}
+
+// stray finds what a person said of items that are not there.
+func (a *assembly) stray() {
+	for i, m := range a.m.Marks {
+		if _, ok := a.out.Items.Find(m.In); !ok {
+			a.find(kit.Finding{Address: m.In, Says: fmt.Sprintf("the blank %s is marked in it, and it is not in the kit", m.Bind), WayOut: "put it in, or take the mark back"})
+		} else if !a.marked[i] {
+			a.find(kit.Finding{Address: m.In, Stops: true, Says: fmt.Sprintf("the blank %s could not be marked", m.Bind), WayOut: "mark its place again"})
+		}
+	}
+	for _, key := range sorted(a.m.Proposes) {
+		at, err := item.ParseAddress(key)
+		if err != nil || at.Kind != item.Setting {
+			a.find(kit.Finding{Stops: true, Says: fmt.Sprintf("it proposes %q, which is no setting", key), WayOut: "name a setting, as in setting/home-page"})
+			continue
+		}
+		if !(item.Meta{}).IsPortable(at.Key) && at.Key != "home-page" {
+			a.find(kit.Finding{Address: at, Stops: true, Says: "it is proposed, and it is site-only", WayOut: "propose settings that may travel"})
+		}
+		if text, ok := a.m.Proposes[key].(string); ok {
+			if to, err := item.ParseAddress(text); err == nil {
+				if _, in := a.out.Items.Find(to); !in {
+					a.find(kit.Finding{Address: at, Stops: true, Says: fmt.Sprintf("it is proposed as %s, which is not in the kit", to), WayOut: "put that in, or propose another"})
+				}
+			}
+		}
+	}
+}
+
+func sorted[V any](m map[string]V) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}

@@ -1,0 +1,54 @@
+package views
+
+import (
+	"path"
+	"regexp"
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+)
+
+var joined = regexp.MustCompile(`(?m)^\s*(import|export)\b|\bimport\s*\(|\bimport\.meta\b`)
+
+// classic turns module scripts that use nothing of modules into deferred ones: browsers
+// load no modules from a folder on disk (HTML, 8.1.3.2: their origin is opaque).
+func (w *writer) classic(b []byte, from string) ([]byte, error) {
+	var edits []span.Edit
+	tags := markup.Tags(b)
+	for i := range tags {
+		n := &tags[i]
+		src, has := n.Attr("src")
+		kind, isModule := n.Attr("type")
+		if n.Tag != "script" || !has || !isModule || !strings.EqualFold(kind.Value, "module") {
+			continue
+		}
+		text, err := w.text(path.Join(path.Dir(from), src.Value))
+		if err != nil {
+			return nil, err
+		}
+		if text != nil && !joined.Match(text) {
+			edits = append(edits, span.Edit{Span: kind.All, New: []byte("defer")})
+		}
+	}
+	return span.Apply(b, edits)
+}
+
+// text gives a file of the kit; nil when there is none.
+func (w *writer) text(p string) ([]byte, error) {
+	for _, v := range w.out {
+		if v.Path == p {
+			return v.Content, nil
+		}
+	}
+	a, ok := item.AddressOfPath(p)
+	if !ok {
+		return nil, nil
+	}
+	h, ok := w.c.Find(a)
+	if !ok {
+		return nil, nil
+	}
+	return item.Read(w.c, h)
+}

@@ -1,0 +1,177 @@
+// Package views writes the views of a kit: documents that open alone in a browser, from
+// an unpacked folder or a mounted archive, and show each page, section, part and block
+// as on its site. They are made from the items by the same engine that shows sites, and
+// the packing list names them as generated.
+package views
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"path"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/render"
+)
+
+// Folder is where the views of a kit lie.
+const Folder = "views/"
+
+// Of gives the path of an item's view, as in views/page--home.html.
+func Of(a item.Address) string {
+	return Folder + string(a.Kind) + "--" + strings.ReplaceAll(a.Key, "/", "--") + ".html"
+}
+
+// Shown tells whether items of a kind have views.
+func Shown(k item.Kind) bool {
+	return k == item.Page || k == item.Section || k == item.Part || k == item.Block
+}
+
+// View is one generated file.
+type View struct {
+	kit.File
+	Content []byte
+}
+
+// Make writes the views of a kit's items: of every page, section, part and block, and the
+// files that only views have — stylesheets as they are shown, tokens as CSS, the
+// engine's scripts. Media and components are those of the kit itself. All links are
+// relative; a link to a page of the kit leads to its view.
+func Make(list *kit.PackingList, items item.Collection) ([]View, error) {
+	c := list.AsSite(items)
+	r := render.New(c)
+	r.Static = true
+	w := &writer{c: c, r: r, taken: map[string]bool{}, files: map[string]string{}}
+	for _, h := range c.Heads() {
+		if !Shown(h.Address.Kind) {
+			continue
+		}
+		if err := w.view(h); err != nil {
+			return nil, fmt.Errorf("writing the view of %s: %w", h.Address, err)
+		}
+	}
+	return w.out, nil
+}
+
+type writer struct {
+	c     item.Collection
+	r     *render.Renderer
+	out   []View
+	taken map[string]bool
+	files map[string]string // rendered address → path in the kit
+}
+
+func (w *writer) put(p string, b []byte) {
+	if !w.taken[p] {
+		w.taken[p] = true
+		w.out = append(w.out, View{kit.File{Path: p, SHA256: item.DigestOf(b), Bytes: int64(len(b))}, b})
+	}
+}
+
+func (w *writer) view(h item.Head) error {
+	o, err := w.r.Alone(h.Address)
+	if err != nil {
+		return err
+	}
+	at := Of(h.Address)
+	body, err := w.relink(item.Page, "", o.Body, at)
+	if err == nil {
+		body, err = w.classic(body, at)
+	}
+	if err == nil {
+		w.put(at, body)
+	}
+	return err
+}
+
+// relink writes rendered addresses as they lie in the kit, seen from a file of it.
+func (w *writer) relink(kind item.Kind, context string, b []byte, from string) ([]byte, error) {
+	var failed error
+	out, err := facts.Relink(kind, context, b, func(ref facts.Ref) (string, bool) {
+		to, err := w.target(ref.Name)
+		if err != nil {
+			failed = err
+		}
+		return relative(from, to), to != ""
+	})
+	if failed != nil {
+		return nil, failed
+	}
+	return out, err
+}
+
+// target gives the path in the kit of what a rendered address names, and sees to it that
+// it lies there; "" for what is not in the kit.
+func (w *writer) target(address string) (string, error) {
+	if p, ok := w.files[address]; ok {
+		return p, nil
+	}
+	if a, ok := w.r.PageAt(address); ok {
+		return Of(a), nil
+	}
+	if address == "/" {
+		if o, err := w.r.Page(render.Ask{Slug: "/"}); err == nil && o.Page.Kind == item.Page {
+			return Of(o.Page), nil
+		}
+	}
+	x, ok := w.r.AssetAt(address)
+	if !ok {
+		return "", nil
+	}
+	content, made := x.Rendered()
+	if !x.Head.Address.IsZero() && (!made || item.DigestOf(content) == x.Head.Doc) {
+		w.files[address] = x.Head.Address.Path()
+		return x.Head.Address.Path(), nil
+	}
+	p := Folder + "shown/" + path.Base(path.Dir(address)) + "-" + path.Base(address)
+	w.files[address] = p // before its own references: they may go round
+	kind, context := item.Stylesheet, ""
+	switch {
+	case strings.HasPrefix(x.MediaType, "text/css"):
+	case x.Head.Address.Kind == item.Media:
+		kind, context = item.Media, x.Head.Meta.Context
+	default:
+		w.put(p, content)
+		return p, nil
+	}
+	content, err := w.relink(kind, context, content, p)
+	if err == nil {
+		w.put(p, content)
+	}
+	return p, err
+}
+
+// Add puts views into a packing list and gives them to whoever opens contents by path.
+func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (kit.Opener, error) {
+	made, err := Make(list, c)
+	if err != nil {
+		return nil, err
+	}
+	list.Generated = nil
+	content := map[string][]byte{}
+	for _, v := range made {
+		list.Generated = append(list.Generated, v.File)
+		content[v.Path] = v.Content
+	}
+	list.Settle()
+	return func(p string, d item.Digest) (io.ReadCloser, error) {
+		if b, ok := content[p]; ok {
+			return io.NopCloser(bytes.NewReader(b)), nil
+		}
+		return open(p, d)
+	}, nil
+}
+
+// relative gives the way from a file to another; both lie in the kit.
+func relative(from, to string) string {
+	up := strings.Count(path.Dir(from)+"/", "/")
+	dir, rest := strings.Split(path.Dir(from), "/"), strings.Split(to, "/")
+	n := 0
+	for n < len(dir) && n < len(rest)-1 && dir[n] == rest[n] {
+		n++
+	}
+	return strings.Repeat("../", up-n) + strings.Join(rest[n:], "/")
+}

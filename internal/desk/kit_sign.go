@@ -1,0 +1,72 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"os"
+
+	"compactparcel/core/kit"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+func sealText(s *kit.Seal) (string, error) {
+	if s == nil {
+		return "", nil
+	}
+	b, err := kit.CanonicalJSON(s)
+	return string(b), err
+}
+
+// addSignatures puts the signatures of an uploaded kit on the same kit of the shelf.
+// Private keys never come here: a kit is signed where its key is, and sent again.
+func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store.KitVersion) error {
+	if k.Seal == nil {
+		return nil
+	}
+	what := "kit " + k.List.Kit + "@" + k.List.Version
+	seal := k.Seal
+	if v.Seal != "" {
+		old := &kit.Seal{}
+		err := json.Unmarshal([]byte(v.Seal), old)
+		if err == nil {
+			seal, err = old.Add(k.Seal)
+		}
+		if err != nil {
+			return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "sign the file of the shelf: cparcel kit sign", Err: err}
+		}
+	}
+	text, err := sealText(seal)
+	if err != nil || text == v.Seal {
+		return err
+	}
+	return d.inFile(func(f *os.File) error {
+		list := k.List
+		if _, err := kit.WriteSealed(f, &list, seal, k.OpenPath); err != nil {
+			return err
+		}
+		if _, err := f.Seek(0, io.SeekStart); err != nil {
+			return err
+		}
+		file, n, err := d.Store.PutBlob(ctx, f, d.Now())
+		if err != nil {
+			return err
+		}
+		canon, err := list.Canonical()
+		if err != nil {
+			return err
+		}
+		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
+			r := tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal).Updates(map[string]any{"seal": text, "list": string(canon), "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
+			if r.Error == nil && r.RowsAffected == 0 {
+				return problem(Stale, what, "send it again", "somebody signed it at the same time")
+			}
+			if r.Error != nil {
+				return r.Error
+			}
+			return d.audit(tx, p, "sign", k.List.Kit+"@"+k.List.Version, seal.Signatures[len(seal.Signatures)-1].KeyID)
+		})
+	})
+}

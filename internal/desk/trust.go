@@ -1,0 +1,216 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+
+	"compactparcel/core/kit"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Trust policies of a site.
+const (
+	TrustIgnore  = "ignore"
+	TrustWarn    = "warn"
+	TrustRequire = "require"
+)
+
+// SiteTrust says whether kits for a site must be signed, and by whose keys.
+type SiteTrust struct {
+	Policy string `json:"policy"`
+	Team   string `json:"team"` // empty: the keys of all teams count
+}
+
+// Signer is who signed a kit.
+type Signer struct {
+	KeyID   string `json:"keyid"`
+	Name    string `json:"name,omitempty"` // under which a team trusts the key
+	Team    string `json:"team,omitempty"`
+	Trusted bool   `json:"trusted"`
+}
+
+// TrustKeys lists the keys that teams trust.
+func (d *Desk) TrustKeys(ctx context.Context, p Person) ([]store.TrustKey, error) {
+	if err := p.may(Viewer, "trusted keys"); err != nil {
+		return nil, err
+	}
+	var rows []store.TrustKey
+	err := d.Store.DB(ctx).Order("team, name, id").Find(&rows).Error
+	return rows, explain("trusted keys", err)
+}
+
+// TrustAdd trusts a key: a public key in PEM, or its 32 bytes in base64.
+func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (*store.TrustKey, error) {
+	if err := p.may(Keeper, "trusted keys"); err != nil {
+		return nil, err
+	}
+	team, name, key = strings.TrimSpace(team), strings.TrimSpace(name), strings.TrimSpace(key)
+	if team == "" || len(team) > 80 || len(name) > 80 {
+		return nil, problem(BadInput, "the trusted key", "name the team that trusts it", "a team's and a key's name have 1 to 80 characters")
+	}
+	if strings.Contains(key, "PRIVATE KEY") {
+		return nil, problem(BadInput, "the trusted key", "give the public key, and make a new pair: the private one has been shown", "this is a private key")
+	}
+	if !strings.HasPrefix(key, "-----") {
+		text, _ := json.Marshal(kit.TrustList{Keys: []kit.TrustedKey{{Name: name, Key: key}}})
+		key = string(text)
+	} else {
+		key = key[strings.Index(key, "-----"):]
+	}
+	list, err := kit.ParseTrust([]byte(key))
+	if err != nil || len(list.Keys) != 1 {
+		return nil, &Problem{Type: BadInput, What: "the trusted key", Says: "it is not one Ed25519 public key", WayOut: "give the .pub file that cparcel file keys new wrote", Err: err}
+	}
+	if name == "" {
+		name = list.Keys[0].ID()
+	}
+	row := store.TrustKey{Team: team, Name: name, PublicKey: list.Keys[0].Key, CreatedAt: d.Now()}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		if err := tx.Create(&row).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "trust-key", team, name+" "+list.Keys[0].ID())
+	})
+	if store.IsDuplicate(err) {
+		return nil, problem(Exists, "the trusted key", "look at the list: cparcel trust list", "%s trusts this key already", team)
+	}
+	return &row, explain("the trusted key", err)
+}
+
+// TrustDrop trusts a key no more.
+func (d *Desk) TrustDrop(ctx context.Context, p Person, id int64) error {
+	if err := p.may(Keeper, "trusted keys"); err != nil {
+		return err
+	}
+	return explain("the trusted key", d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		var row store.TrustKey
+		if err := tx.Where("id = ?", id).Take(&row).Error; err != nil {
+			return err
+		}
+		if err := tx.Delete(&row).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "distrust-key", row.Team, row.Name)
+	}))
+}
+
+// Trust gives a site's policy; one that nobody set is to warn of nothing.
+func (d *Desk) Trust(ctx context.Context, p Person, site string) (*SiteTrust, error) {
+	if err := p.may(Viewer, "site "+site); err != nil {
+		return nil, err
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	return d.trustOf(ctx, c.ID)
+}
+
+func (d *Desk) trustOf(ctx context.Context, collection int64) (*SiteTrust, error) {
+	var rows []store.SiteTrust
+	if err := d.Store.DB(ctx).Where("collection_id = ?", collection).Limit(1).Find(&rows).Error; err != nil {
+		return nil, explain("the trust policy", err)
+	}
+	if len(rows) == 0 {
+		return &SiteTrust{Policy: TrustIgnore}, nil
+	}
+	return &SiteTrust{rows[0].Policy, rows[0].Team}, nil
+}
+
+// SetTrust sets a site's policy.
+func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust) (*SiteTrust, error) {
+	if err := p.may(Keeper, "site "+site); err != nil {
+		return nil, err
+	}
+	if t.Policy != TrustIgnore && t.Policy != TrustWarn && t.Policy != TrustRequire {
+		return nil, problem(BadInput, "the trust policy", "say ignore, warn or require", "%q is no policy", t.Policy)
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if t.Team != "" {
+		var n int64
+		if err := d.Store.DB(ctx).Model(&store.TrustKey{}).Where("team = ?", t.Team).Count(&n).Error; err != nil {
+			return nil, explain("the trust policy", err)
+		}
+		if n == 0 {
+			return nil, problem(NotFound, "team "+t.Team, "trust a key first: cparcel trust add KEYFILE --team "+t.Team, "no key is trusted by it")
+		}
+	}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		row := store.SiteTrust{CollectionID: c.ID, Policy: t.Policy, Team: t.Team}
+		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "trust-policy", site, t.Policy+" "+t.Team)
+	})
+	return &t, explain("the trust policy", err)
+}
+
+// signers says who signed a sealed version. Only the keys of team count as trusted; those
+// of all teams when it is empty.
+func (d *Desk) signers(ctx context.Context, v *store.KitVersion, team string) ([]Signer, error) {
+	out := []Signer{}
+	if v.Seal == "" {
+		return out, nil
+	}
+	k := kit.Kit{Seal: &kit.Seal{}}
+	if err := json.Unmarshal([]byte(v.Seal), k.Seal); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal([]byte(v.List), &k.List); err != nil {
+		return nil, err
+	}
+	var rows []store.TrustKey
+	if err := d.Store.DB(ctx).Order("id").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	for _, s := range k.Seal.Signatures {
+		one := Signer{KeyID: s.KeyID}
+		for _, r := range rows {
+			key := kit.TrustedKey{Name: r.Name, Key: r.PublicKey}
+			if key.ID() != s.KeyID || one.Trusted {
+				continue
+			}
+			if _, err := k.Signers(&kit.TrustList{Keys: []kit.TrustedKey{key}}); err == nil {
+				one.Name, one.Team, one.Trusted = r.Name, r.Team, team == "" || r.Team == team
+			}
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+// checkTrust holds a kit against a site's policy: a note to show, or a refusal.
+func (d *Desk) checkTrust(ctx context.Context, c *store.Collection, v *store.KitVersion, what string) (note string, err error) {
+	t, err := d.trustOf(ctx, c.ID)
+	if err != nil || t.Policy == TrustIgnore {
+		return "", err
+	}
+	signers, err := d.signers(ctx, v, t.Team)
+	if err != nil {
+		return "", explain(what, err)
+	}
+	whose := "anybody's"
+	if t.Team != "" {
+		whose = t.Team + "’s"
+	}
+	for _, s := range signers {
+		if s.Trusted {
+			return "signed by " + s.Name + " of " + s.Team, nil
+		}
+	}
+	says := "the kit is not signed"
+	if len(signers) > 0 {
+		says = "the kit is signed by " + signers[0].KeyID + ", which is none of " + whose + " trusted keys"
+	}
+	if t.Policy == TrustRequire {
+		return "", problem(Refused, what, "have it signed: cparcel kit sign NAME@VERSION --key FILE; or trust the key: cparcel trust add", "%s asks for a kit that is signed by a trusted key, and %s", c.Name, says)
+	}
+	return "Be careful: " + says + ".", nil
+}
