@@ -13,8 +13,9 @@ import (
 )
 
 // FromFolder makes a kit of a folder: one that was unpacked from a kit (with its
-// packing list, whose words stay) or one in our own layout. All portable items are
-// taken, stylesheets whole; what they lean on and is not there becomes a need.
+// packing list, whose words stay), one in our own layout, or one of loose HTML, CSS and
+// pictures. All portable items are taken, stylesheets whole; what they lean on and is
+// not there becomes a need.
 func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	list := &kit.PackingList{}
 	var set *item.Set
@@ -22,9 +23,7 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	b, err := fs.ReadFile(fsys, kit.ListName)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		if set, report, err = folder.Read(fsys); err == nil && report.Layout != "ours" {
-			err = fmt.Errorf("the folder is in no layout that can be packed: it has neither %s nor %s", kit.ListName, folder.ManifestName)
-		}
+		set, report, err = folder.Read(fsys)
 	case err == nil:
 		dec := json.NewDecoder(bytes.NewReader(b))
 		dec.DisallowUnknownFields()

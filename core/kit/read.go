@@ -103,6 +103,24 @@ func Open(r io.ReaderAt, size int64) (*Kit, error) {
 	return k, nil
 }
 
+// CheckZip holds any ZIP against the rules of a kit's container: names, sizes, structure
+// and bombs. What it refuses is in a RefusedError; folder entries are aside.
+func CheckZip(r io.ReaderAt, size int64) (*zip.Reader, Report, error) {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return nil, Report{}, fmt.Errorf("it cannot be read as a ZIP (%w)", err)
+	}
+	if len(z.File) > MaxFiles {
+		return nil, Report{}, fmt.Errorf("the file holds %d entries; at most %d are read", len(z.File), MaxFiles)
+	}
+	k := &Kit{files: map[string]*zip.File{}}
+	k.checkContainer(r, size, z.File)
+	if len(k.Report.Refused) > 0 {
+		return nil, k.Report, &RefusedError{k.Report}
+	}
+	return z, k.Report, nil
+}
+
 func (k *Kit) refuse(path, format string, args ...any) {
 	k.Report.Refused = append(k.Report.Refused, Verdict{path, fmt.Sprintf(format, args...)})
 }

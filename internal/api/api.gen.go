@@ -78,6 +78,36 @@ func (e DraftState) Valid() bool {
 	}
 }
 
+// Defines values for IntakeWhat.
+const (
+	IntakeWhatKit      IntakeWhat = "kit"
+	IntakeWhatKits     IntakeWhat = "kits"
+	IntakeWhatLoose    IntakeWhat = "loose"
+	IntakeWhatPiece    IntakeWhat = "piece"
+	IntakeWhatSite     IntakeWhat = "site"
+	IntakeWhatUnpacked IntakeWhat = "unpacked"
+)
+
+// Valid indicates whether the value is a known member of the IntakeWhat enum.
+func (e IntakeWhat) Valid() bool {
+	switch e {
+	case IntakeWhatKit:
+		return true
+	case IntakeWhatKits:
+		return true
+	case IntakeWhatLoose:
+		return true
+	case IntakeWhatPiece:
+		return true
+	case IntakeWhatSite:
+		return true
+	case IntakeWhatUnpacked:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for KitState.
 const (
 	Making KitState = "making"
@@ -428,6 +458,19 @@ type FolderChange = desk.FolderChange
 
 // HeadScript defines model for HeadScript.
 type HeadScript = facts.HeadScript
+
+// Intake defines model for Intake.
+type Intake struct {
+	Kits []Kit `json:"kits"`
+
+	// Report what was not taken, and what was found in what was
+	Report []Verdict  `json:"report"`
+	Says   string     `json:"says"`
+	What   IntakeWhat `json:"what"`
+}
+
+// IntakeWhat defines model for Intake.What.
+type IntakeWhat string
 
 // Item defines model for Item.
 type Item struct {
@@ -978,6 +1021,9 @@ type UserList struct {
 	Users []User `json:"users"`
 }
 
+// Verdict defines model for Verdict.
+type Verdict = kit.Verdict
+
 // Weight defines model for Weight.
 type Weight = capture.Weight
 
@@ -1015,6 +1061,15 @@ type StageDeliveryParams struct {
 type UndoDeliveryParams struct {
 	// KeepEdited leave what was edited since as it is
 	KeepEdited *bool `form:"keepEdited,omitempty" json:"keepEdited,omitempty"`
+}
+
+// UploadKitParams defines parameters for UploadKit.
+type UploadKitParams struct {
+	// Name what the file is called
+	Name *string `form:"name,omitempty" json:"name,omitempty"`
+
+	// As NAME@VERSION of the kit in the making that is made of what is no kit
+	As *string `form:"as,omitempty" json:"as,omitempty"`
 }
 
 // EditKitParams defines parameters for EditKit.
@@ -1352,12 +1407,12 @@ type ClientInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDelivery(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UploadKitWithBody Take a .cpkit file in, after checking it whole.
+	// UploadKitWithBody Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-	UploadKitWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	UploadKitWithBody(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListKits All versions of all kits.
 	//
@@ -1954,13 +2009,13 @@ func (c *Client) UndoDelivery(ctx context.Context, id int64, params *UndoDeliver
 	return c.Client.Do(req)
 }
 
-// UploadKitWithBody Take a .cpkit file in, after checking it whole.
+// UploadKitWithBody Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 //
 // Takes any type of body and a specified content type.
 //
 // Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-func (c *Client) UploadKitWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUploadKitRequestWithBody(c.Server, contentType, body)
+func (c *Client) UploadKitWithBody(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUploadKitRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3418,7 +3473,7 @@ func NewUndoDeliveryRequest(server string, id int64, params *UndoDeliveryParams)
 }
 
 // NewUploadKitRequestWithBody constructs an http.Request for the UploadKit method, with any body, and a specified content type
-func NewUploadKitRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+func NewUploadKitRequestWithBody(server string, params *UploadKitParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -3434,6 +3489,45 @@ func NewUploadKitRequestWithBody(server string, contentType string, body io.Read
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Name != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "name", *params.Name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.As != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "as", *params.As, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
@@ -5920,12 +6014,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDeliveryWithResponse(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
 
-	// UploadKitWithBodyWithResponse Take a .cpkit file in, after checking it whole.
+	// UploadKitWithBodyWithResponse Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-	UploadKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error)
+	UploadKitWithBodyWithResponse(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error)
 
 	// ListKitsWithResponse All versions of all kits.
 	//
@@ -6932,24 +7026,17 @@ func (r UndoDeliveryResponse) ContentType() string {
 	return ""
 }
 
-// UploadKitResponse201Headers the declared response headers of an HTTP 201 response for UploadKit
-type UploadKitResponse201Headers struct {
-	ETag *string
-}
-
 type UploadKitResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
-	JSON201 *Kit
+	JSON201 *Intake
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
-	// Headers201 the parsed response headers for an HTTP 201 response
-	Headers201 *UploadKitResponse201Headers
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r UploadKitResponse) GetJSON201() *Kit {
+func (r UploadKitResponse) GetJSON201() *Intake {
 	return r.JSON201
 }
 
@@ -9473,13 +9560,13 @@ func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id i
 	return ParseUndoDeliveryResponse(rsp)
 }
 
-// UploadKitWithBodyWithResponse Take a .cpkit file in, after checking it whole.
+// UploadKitWithBodyWithResponse Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-func (c *ClientWithResponses) UploadKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error) {
-	rsp, err := c.UploadKitWithBody(ctx, contentType, body, reqEditors...)
+func (c *ClientWithResponses) UploadKitWithBodyWithResponse(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error) {
+	rsp, err := c.UploadKitWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -10757,7 +10844,7 @@ func ParseUploadKitResponse(rsp *http.Response) (*UploadKitResponse, error) {
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
-		var dest Kit
+		var dest Intake
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -10770,19 +10857,6 @@ func ParseUploadKitResponse(rsp *http.Response) (*UploadKitResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
-	}
-
-	switch {
-	case rsp.StatusCode == 201:
-		var headers UploadKitResponse201Headers
-		if values := rsp.Header.Values("ETag"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.ETag = &value
-		}
-		response.Headers201 = &headers
 	}
 
 	return response, nil
@@ -12485,9 +12559,9 @@ type ServerInterface interface {
 	// UndoDelivery Take it back.
 	// (POST /api/v1/deliveries/{id}/undo)
 	UndoDelivery(c *gin.Context, id int64, params UndoDeliveryParams)
-	// UploadKit Take a .cpkit file in, after checking it whole.
+	// UploadKit Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	// (POST /api/v1/kit-files)
-	UploadKit(c *gin.Context)
+	UploadKit(c *gin.Context, params UploadKitParams)
 	// ListKits All versions of all kits.
 	// (GET /api/v1/kits)
 	ListKits(c *gin.Context)
@@ -12919,6 +12993,28 @@ func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
 // UploadKit operation middleware
 func (siw *ServerInterfaceWrapper) UploadKit(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UploadKitParams
+
+	// ------------- Optional query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "as" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "as", c.Request.URL.Query(), &params.As, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter as: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -12926,7 +13022,7 @@ func (siw *ServerInterfaceWrapper) UploadKit(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UploadKit(c)
+	siw.Handler.UploadKit(c, params)
 }
 
 // ListKits operation middleware

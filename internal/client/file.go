@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"compactparcel/core/capture"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/loose"
 	"compactparcel/core/pieces"
 	"compactparcel/core/views"
 
@@ -87,15 +89,21 @@ func replace(name string, write func(w io.Writer) error) error {
 func (a *app) filePack() *cobra.Command {
 	var file, name, title, license, credit, key string
 	var force bool
-	cmd := &cobra.Command{Use: "pack DIR -f FILE", Short: "Make a kit file of a folder", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{Use: "pack DIR -f FILE", Short: "Make a kit file of a folder, or of what was zipped", Args: cobra.ExactArgs(1),
 		Long: `Makes a kit file of a folder: one that was unpacked from a kit, whose packing list
-keeps its words, or one in our own layout (with a site.json). The same folder gives
+keeps its words, one in our own layout (with a site.json), or one of loose HTML, CSS and
+pictures. A ZIP of these, and one single piece, are taken as well. The same folder gives
 the same file, byte for byte.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if file == "" {
 				return usage("name the file to write with -f")
 			}
-			list, taken, notes, err := capture.FromFolder(os.DirFS(args[0]))
+			files, done, err := folderOf(args[0])
+			if err != nil {
+				return err
+			}
+			defer done()
+			list, taken, notes, err := capture.FromFolder(files)
 			if err != nil {
 				return err
 			}
@@ -158,6 +166,30 @@ the same file, byte for byte.`,
 	cmd.Flags().StringVar(&key, "key", "", "sign it with the private key in this `file`")
 	cmd.Flags().BoolVar(&force, "force", false, "pack although findings would stop it")
 	return cmd
+}
+
+// folderOf opens a folder, or what a file holds that is no kit.
+func folderOf(name string) (files fs.FS, done func(), err error) {
+	info, err := os.Stat(name)
+	if err != nil {
+		return nil, nil, err
+	}
+	if info.IsDir() {
+		return os.DirFS(name), func() {}, nil
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, nil, err
+	}
+	found, err := loose.Recognise(f, info.Size(), filepath.Base(name))
+	if err == nil && found.Files == nil {
+		err = usage("%s is %s already; look into it with cparcel file inspect", name, loose.Words[found.What])
+	}
+	if err != nil {
+		f.Close()
+		return nil, nil, refused(err)
+	}
+	return found.Files, func() { f.Close() }, nil
 }
 
 // findings prints what a check found and counts what stops.

@@ -138,7 +138,7 @@ func (a *app) kit(k *api.Kit) {
 				stops++
 			}
 		}
-		a.say("Check: %d findings, %d of them stop sealing. See them: cparcel kit check %s@%s", len(k.Findings), stops, k.Name, k.Version)
+		a.say("Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s", count(len(k.Findings), "finding"), stops, k.Name, k.Version)
 	}
 }
 
@@ -179,7 +179,7 @@ func (a *app) kitCheck() *cobra.Command {
 			return err
 		}
 		if stops > 0 {
-			return &exitError{Refused, fmt.Errorf("%d findings stop sealing", stops)}
+			return &exitError{Refused, fmt.Errorf("%s stop sealing", count(stops, "finding"))}
 		}
 		return nil
 	}}

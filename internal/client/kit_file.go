@@ -3,8 +3,10 @@ package client
 import (
 	"fmt"
 	"os"
+	"path/filepath"
 
 	"compactparcel/core/kit"
+	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
 )
@@ -73,26 +75,53 @@ func checkFile(name string) error {
 }
 
 func (a *app) kitAdd() *cobra.Command {
-	return &cobra.Command{Use: "add FILE", Short: "Take a .cpkit file in, after checking it whole", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
+	var as string
+	cmd := &cobra.Command{Use: "add FILE", Short: "Take a kit file in after checking it whole, or make a kit of what is none", Args: cobra.ExactArgs(1),
+		Long: `Takes a file in. What it is is told by its content, whatever its ending: kit files, also
+several in one ZIP, go on the shelf. A ZIP of loose HTML, CSS and pictures, a kit or a site
+that was unpacked and zipped again, and one single piece become a kit in the making, with a
+report of what was taken.`,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			f, err := os.Open(args[0])
+			if err != nil {
+				return err
+			}
+			defer f.Close()
+			info, err := f.Stat()
+			if err != nil {
+				return err
+			}
+			if info.IsDir() {
+				return usage("%s is a folder: make a kit file of it with cparcel file pack, or zip it", args[0])
+			}
+			name := filepath.Base(args[0])
+			got, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{Name: &name, As: some(as)}, "application/octet-stream", a.progress(f, info.Size(), "sending")))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() { a.intake(args[0], got) })
+		}}
+	cmd.Flags().StringVar(&as, "as", "", "the `NAME@VERSION` of the kit that is made of what is none")
+	return cmd
+}
+
+func (a *app) intake(file string, got *api.Intake) {
+	if got.What != "kit" {
+		a.say("%s: %s.", file, got.Says)
+	}
+	for _, r := range got.Report {
+		a.say("  %s: %s", r.Path, r.Why)
+	}
+	for _, k := range got.Kits {
+		if k.State == api.Sealed {
+			a.say("%s: %s@%s is on the shelf, %s, digest %s.", a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"), k.Digest)
+			a.signers(&k)
+			continue
 		}
-		f, err := os.Open(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		info, err := f.Stat()
-		if err != nil {
-			return err
-		}
-		k, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), "application/octet-stream", a.progress(f, info.Size(), "sending")))
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() {
-			a.say("%s: %s@%s is on the shelf, %d items, digest %s.", a.good("Done"), k.Name, k.Version, len(k.Items), k.Digest)
-		})
-	}}
+		a.say("%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.", a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"))
+	}
 }

@@ -104,3 +104,11 @@ func wrapWords(s string, width int) string {
 	}
 	return text.WrapSoft(s, width)
 }
+
+// count writes a number with its noun.
+func count(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
+}

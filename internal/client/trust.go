@@ -161,13 +161,13 @@ func (a *app) kitSign() *cobra.Command {
 			return err
 		}
 		defer f.Close()
-		k, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), "application/octet-stream", f))
+		got, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{}, "application/octet-stream", f))
 		if err != nil {
 			return err
 		}
-		return a.print(k, func() {
+		return a.print(got, func() {
 			a.say("%s: %s is signed.", a.good("Done"), args[0])
-			a.signers(k)
+			a.signers(&got.Kits[0])
 		})
 	}}
 	cmd.Flags().StringVar(&key, "key", "", "the `file` of the private key")

@@ -92,10 +92,18 @@ func (s *Server) NewKit(c *gin.Context) {
 	s.answerKit(c, http.StatusCreated, i, err)
 }
 
-// UploadKit takes a kit file in.
-func (s *Server) UploadKit(c *gin.Context) {
-	i, err := s.Desk.KitUpload(c.Request.Context(), person(c), c.Request.Body)
-	s.answerKit(c, http.StatusCreated, i, err)
+// UploadKit takes a file in.
+func (s *Server) UploadKit(c *gin.Context, params api.UploadKitParams) {
+	in, err := s.Desk.KitUpload(c.Request.Context(), person(c), c.Request.Body, value(params.Name), value(params.As))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.Intake{What: api.IntakeWhat(in.What), Says: in.Says, Report: in.Report, Kits: []api.Kit{}}
+	for _, k := range in.Kits {
+		out.Kits = append(out.Kits, s.kitOut(k))
+	}
+	c.JSON(http.StatusCreated, out)
 }
 
 // GetKit gives one version.

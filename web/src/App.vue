@@ -46,6 +46,7 @@ async function leave() {
         </MenuButton>
         <MenuItems class="sheet absolute right-0 z-40 w-52 py-1 shadow-lg max-md:top-full md:bottom-full md:left-0">
           <MenuItem v-slot="{ active }"><router-link to="/account" class="block px-4 py-2" :class="active && 'bg-slate-soft'">Account and access tokens</router-link></MenuItem>
+          <MenuItem v-slot="{ active }"><router-link to="/trust" class="block px-4 py-2" :class="active && 'bg-slate-soft'">Trusted keys</router-link></MenuItem>
           <MenuItem v-slot="{ active }"><button class="block w-full px-4 py-2 text-left" :class="active && 'bg-slate-soft'" @click="leave">Sign out</button></MenuItem>
         </MenuItems>
       </Menu>

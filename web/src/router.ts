@@ -19,6 +19,7 @@ export const router = createRouter({
     { path: "/sites/:site/:kind/:key(.+)", component: () => import("./views/ItemView.vue"), props: (r) => ({ site: r.params.site, address: `${r.params.kind}/${r.params.key}` }), meta: { place: "sites" } },
     { path: "/deliveries", component: () => import("./views/DeliveriesView.vue"), meta: { place: "deliveries" } },
     { path: "/deliveries/:id(\\d+)/:step?", component: () => import("./views/DeliveryView.vue"), props: (r) => ({ id: Number(r.params.id), step: r.params.step || "" }), meta: { place: "deliveries" } },
+    { path: "/trust", component: () => import("./views/TrustView.vue") },
     { path: "/account", component: () => import("./views/AccountView.vue") },
     { path: "/:rest(.*)", component: () => import("./views/NowhereView.vue") },
   ],

@@ -450,7 +450,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a .cpkit file in, after checking it whole. */
+        /** Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making. */
         post: operations["uploadKit"];
         delete?: never;
         options?: never;
@@ -513,7 +513,7 @@ export interface paths {
         put?: never;
         /** Put items into a kit in the making. */
         post: operations["putIntoKit"];
-        /** Take an item out of a kit in the making. */
+        /** Take an item out of a kit in the making; what only comes along stays out and becomes a need. */
         delete: operations["takeOutOfKit"];
         options?: never;
         head?: never;
@@ -573,6 +573,103 @@ export interface paths {
         /** The .cpkit file. */
         get: operations["getKitFile"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit}/{version}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        /** Which other kits must be there with it on a site, at which versions; or why there is no choice. */
+        get: operations["chooseKits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit}/{version}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        /** A ZIP with one kit for each piece of a sealed kit. */
+        get: operations["getKitPieces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trust/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The keys that teams trust. */
+        get: operations["listTrustKeys"];
+        put?: never;
+        /** Trust a key. */
+        post: operations["trustKey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trust/keys/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Trust a key no more. */
+        delete: operations["distrustKey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/trust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        /** Whether kits for a site must be signed, and by whose keys. */
+        get: operations["getSiteTrust"];
+        /** Say whether kits for a site must be signed, and by whose keys. */
+        put: operations["setSiteTrust"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1149,20 +1246,89 @@ export interface components {
             credit?: string;
         };
         Pick: {
+            /** @description a site's name, library, or kit NAME@VERSION */
             from: string;
             address: components["schemas"]["Address"];
+            /** @description a selector that names the one element that is taken in place of the whole item */
+            element?: string;
+            as?: components["schemas"]["Address"];
+        };
+        Leave: {
+            address: components["schemas"]["Address"];
+            optional?: boolean;
+        };
+        Mark: {
+            in: components["schemas"]["Address"];
+            /** @description a selector that names one element of the item */
+            element: string;
+            /** @description what of it takes which fill-in: text:hut-name, src:hero or href:tel:{phone} */
+            bind: string;
+        };
+        Treatment: {
+            /** @enum {string} */
+            how: "carried" | "lighter" | "placeholder";
+            /** @description the most pixels that a lighter picture is wide */
+            width?: number;
+            /** @description of a JPEG */
+            quality?: number;
+        };
+        Picture: {
+            address: components["schemas"]["Address"];
+            how: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            before: number;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            after: number;
+            /** @description its size in pixels */
+            was: string;
+            is: string;
+        };
+        ComponentNeed: {
+            range: string;
+            optional?: boolean;
+        };
+        Reason: {
+            from: components["schemas"]["Address"];
+            why: string;
+            line?: number;
         };
         Picks: {
-            picks: components["schemas"]["Pick"][];
+            picks?: components["schemas"]["Pick"][];
+            /** @description in place of picks: the site all of whose placed parts are put in */
+            placedParts?: string;
         };
+        /** @description What is not given stays as it is. */
         KitWords: {
-            title: string;
-            summary: string;
-            changes: string;
-            terms: components["schemas"]["Terms"];
+            title?: string;
+            summary?: string;
+            changes?: string;
+            terms?: components["schemas"]["Terms"];
             authors?: components["schemas"]["Author"][];
             fillins?: {
                 [key: string]: components["schemas"]["Fillin"];
+            };
+            leaves?: components["schemas"]["Leave"][];
+            marks?: components["schemas"]["Mark"][];
+            /** @description how pictures travel, by address; * stands for all others */
+            media?: {
+                [key: string]: components["schemas"]["Treatment"];
+            };
+            /** @description settings offered to the receiving site, by address */
+            proposes?: {
+                [key: string]: unknown;
+            };
+            /** @description ranges of versions, by kit */
+            needsKits?: {
+                [key: string]: string;
+            };
+            needsComponents?: {
+                [key: string]: components["schemas"]["ComponentNeed"];
             };
         };
         Finding: {
@@ -1187,7 +1353,7 @@ export interface components {
             path: string;
             sha256: components["schemas"]["Digest"];
             picked: boolean;
-            reasons: string[];
+            reasons: components["schemas"]["Reason"][];
             uses: components["schemas"]["Address"][];
         };
         ItemNeed: {
@@ -1225,6 +1391,81 @@ export interface components {
             leavesOut: components["schemas"]["LeftOut"][];
             weights: components["schemas"]["Weight"][];
             findings: components["schemas"]["Finding"][];
+            leaves: components["schemas"]["Leave"][];
+            marks: components["schemas"]["Mark"][];
+            media: {
+                [key: string]: components["schemas"]["Treatment"];
+            };
+            pictures: components["schemas"]["Picture"][];
+            proposes: {
+                [key: string]: unknown;
+            };
+            needsKits: {
+                [key: string]: string;
+            };
+            needsComponents: {
+                [key: string]: components["schemas"]["ComponentNeed"];
+            };
+            signers: components["schemas"]["Signer"][];
+        };
+        Signer: {
+            keyid: string;
+            /** @description under which a team trusts the key */
+            name?: string;
+            team?: string;
+            trusted: boolean;
+        };
+        Intake: {
+            /** @enum {string} */
+            what: "kit" | "kits" | "unpacked" | "site" | "loose" | "piece";
+            says: string;
+            kits: components["schemas"]["Kit"][];
+            /** @description what was not taken, and what was found in what was */
+            report: components["schemas"]["Verdict"][];
+        };
+        Verdict: {
+            path: string;
+            why?: string;
+        };
+        TrustKey: {
+            /** Format: int64 */
+            id: number;
+            team: string;
+            name: string;
+            keyId: string;
+            /** @description the 32 bytes of an Ed25519 public key in base64 */
+            key: string;
+            /** Format: date-time */
+            createdAt: string;
+        };
+        TrustKeyList: {
+            keys: components["schemas"]["TrustKey"][];
+        };
+        NewTrustKey: {
+            team: string;
+            name?: string;
+            /** @description a public key in PEM */
+            key: string;
+        };
+        SiteTrust: {
+            /** @enum {string} */
+            policy: "ignore" | "warn" | "require";
+            /** @description whose keys count; empty for those of all teams */
+            team: string;
+        };
+        KitChoice: {
+            fits: boolean;
+            kits: components["schemas"]["ChosenKit"][];
+            /** @description optional needs that go unmet */
+            unmet: string[];
+            /** @description when nothing fits: the demands that cannot hold together */
+            chain: string[];
+        };
+        ChosenKit: {
+            kit: string;
+            version: string;
+            /** @description the site has this version already */
+            here: boolean;
         };
         KitSummary: {
             name: string;
@@ -2359,7 +2600,12 @@ export interface operations {
     };
     uploadKit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description what the file is called */
+                name?: string;
+                /** @description NAME@VERSION of the kit in the making that is made of what is no kit */
+                as?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2373,11 +2619,10 @@ export interface operations {
             /** @description Done. */
             201: {
                 headers: {
-                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Kit"];
+                    "application/json": components["schemas"]["Intake"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2501,6 +2746,8 @@ export interface operations {
             query: {
                 /** @description kind/key, as in part/site-header */
                 address: string;
+                /** @description for what comes along: the kit's pieces stand without it */
+                optional?: boolean;
             };
             header?: never;
             path: {
@@ -2599,6 +2846,173 @@ export interface operations {
                 };
                 content: {
                     "application/vnd.compact-parcel.kit+zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    chooseKits: {
+        parameters: {
+            query: {
+                site: string;
+            };
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitChoice"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getKitPieces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTrustKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrustKeyList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    trustKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTrustKey"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrustKey"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    distrustKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSiteTrust: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteTrust"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSiteTrust: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteTrust"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteTrust"];
                 };
             };
             default: components["responses"]["Problem"];

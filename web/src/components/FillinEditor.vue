@@ -3,15 +3,12 @@ import { ref, watch } from "vue"
 import type { Schemas } from "../api/client"
 import { useWords } from "../composables/useWords"
 
-const props = defineProps<{ kit: Schemas["Kit"]; etag: string; readonly: boolean; busy: boolean }>()
+const props = defineProps<{ kit: Schemas["Kit"]; readonly: boolean; busy: boolean }>()
 const emit = defineEmits<{ save: [body: Schemas["KitWords"]] }>()
 const { words } = useWords()
 const rows = ref<Schemas["Fillin"][]>([])
 watch(() => props.kit, (k) => { rows.value = k.fillins.map((f) => ({ ...f })) }, { immediate: true })
-function save() {
-  const k = props.kit
-  emit("save", { title: k.title, summary: k.summary, changes: k.changes, terms: k.terms, fillins: Object.fromEntries(rows.value.map((f) => [f.name, f])) })
-}
+const save = () => emit("save", { fillins: Object.fromEntries(rows.value.map((f) => [f.name, f])) })
 </script>
 
 <template>

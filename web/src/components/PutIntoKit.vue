@@ -16,7 +16,7 @@ const version = computed(() => chosen.value.split("@")[1])
 const { put } = useKit(name, version)
 function show() { chosen.value = making.value[0] ? `${making.value[0].name}@${making.value[0].version}` : ""; open.value = true }
 async function go() {
-  await put.mutateAsync([{ from: props.site, address: props.address }])
+  await put.mutateAsync({ picks: [{ from: props.site, address: props.address }] })
   router.push(`/kits/${name.value}/${version.value}`)
 }
 </script>

@@ -15,8 +15,8 @@ export function useKit(name: Ref<string>, version: Ref<string>) {
   const kit = useQuery({ queryKey: key, queryFn: () => tagged(api.GET("/api/v1/kits/{kit}/{version}", { params: { path: path() } })) })
   const keep = (v: { value: Schemas["Kit"]; etag: string }) => { client.setQueryData(key.value, v); client.invalidateQueries({ queryKey: ["kits"] }) }
   const scope = { id: "picks" } // one after the other, however fast they are ticked
-  const put = useMutation({ scope, mutationFn: (picks: Schemas["Pick"][]) => tagged(api.POST("/api/v1/kits/{kit}/{version}/picks", { params: { path: path() }, body: { picks } })), onSuccess: keep })
-  const leave = useMutation({ scope, mutationFn: (address: string) => tagged(api.DELETE("/api/v1/kits/{kit}/{version}/picks", { params: { path: path(), query: { address } } })), onSuccess: keep })
+  const put = useMutation({ scope, mutationFn: (body: Schemas["Picks"]) => tagged(api.POST("/api/v1/kits/{kit}/{version}/picks", { params: { path: path() }, body })), onSuccess: keep })
+  const leave = useMutation({ scope, mutationFn: (query: { address: string; optional?: boolean }) => tagged(api.DELETE("/api/v1/kits/{kit}/{version}/picks", { params: { path: path(), query } })), onSuccess: keep })
   const words = useMutation({
     mutationFn: (e: { body: Schemas["KitWords"]; etag: string }) => tagged(api.PATCH("/api/v1/kits/{kit}/{version}", { params: { path: path(), header: { "If-Match": e.etag } }, body: e.body })),
     onSuccess: keep,
@@ -49,7 +49,7 @@ export function useNewKit() {
 export function useUploadKit() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (a: { file: File; progress: (share: number) => void }) => send<Schemas["Kit"]>("POST", "/api/v1/kit-files", "application/octet-stream", a.file, a.progress),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["kits"] }),
+    mutationFn: (a: { file: File; progress: (share: number) => void }) => send<Schemas["Intake"]>("POST", `/api/v1/kit-files?name=${encodeURIComponent(a.file.name)}`, "application/octet-stream", a.file, a.progress),
+    onSuccess: (got) => { client.invalidateQueries({ queryKey: ["kits"] }); for (const k of got.kits) client.invalidateQueries({ queryKey: ["kit", k.name, k.version] }) },
   })
 }

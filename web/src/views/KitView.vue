@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from "vue"
-import { useRouter } from "vue-router"
-import { ArrowDownTrayIcon, CheckCircleIcon, XMarkIcon } from "@heroicons/vue/24/outline"
+import { useRoute, useRouter } from "vue-router"
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/vue"
+import { ArrowDownTrayIcon } from "@heroicons/vue/24/outline"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import StateBadge from "../components/StateBadge.vue"
@@ -10,22 +11,46 @@ import ItemPicker from "../components/ItemPicker.vue"
 import FillinEditor from "../components/FillinEditor.vue"
 import VersionAdvice from "../components/VersionAdvice.vue"
 import DeliverKit from "../components/DeliverKit.vue"
+import KitContents from "../components/KitContents.vue"
+import NeedGraph from "../components/NeedGraph.vue"
+import BlankMarks from "../components/BlankMarks.vue"
+import PictureWays from "../components/PictureWays.vue"
+import KitNeeds from "../components/KitNeeds.vue"
+import KitChoice from "../components/KitChoice.vue"
+import KitCheck from "../components/KitCheck.vue"
+import KitTerms from "../components/KitTerms.vue"
+import KitSigners from "../components/KitSigners.vue"
+import KitPieces from "../components/KitPieces.vue"
 import { useKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
 import { moment, weight } from "../composables/format"
+import type { Schemas } from "../api/client"
 
 const props = defineProps<{ name: string; version: string }>()
+const route = useRoute()
 const router = useRouter()
 const { kit: query, put, leave, words, seal, advice } = useKit(toRef(props, "name"), toRef(props, "version"))
 const kit = computed(() => query.data.value?.value)
 const etag = computed(() => query.data.value?.etag ?? "")
 const librarian = useSession().may("librarian")
 const making = computed(() => kit.value?.state === "making")
+const editable = computed(() => making.value && librarian.value)
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
-const notes = computed(() => kit.value?.findings.filter((f) => !f.stops) ?? [])
-const all = ref(false)
 const because = ref("")
 const tooSmall = computed(() => advice.data.value?.enough === false && !because.value.trim())
+const tabs = computed(() => {
+  const n = kit.value?.findings.length ?? 0
+  return [
+    { id: "contents", says: making.value ? "What comes along" : "What is in it" }, { id: "graph", says: "Graph" }, { id: "look", says: "As it looks" }, { id: "blanks", says: `Blanks (${kit.value?.fillins.length ?? 0})` },
+    ...(making.value ? [{ id: "pictures", says: "Pictures" }] : []), { id: "needs", says: "Needs" },
+    ...(making.value ? [{ id: "check", says: stops.value.length ? `Check: ${stops.value.length} stop${stops.value.length > 1 ? "" : "s"} it` : `Check (${n})` }] : [{ id: "signatures", says: `Signatures (${kit.value?.signers.length ?? 0})` }]),
+    { id: "version", says: "Version and terms" },
+  ]
+})
+const tab = computed(() => Math.max(0, tabs.value.findIndex((t) => t.id === route.query.tab)))
+const show = (n: number) => router.replace({ query: { ...route.query, tab: tabs.value[n].id } })
+const save = (body: Schemas["KitWords"]) => words.mutate({ body, etag: etag.value })
+const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) => l.address !== address) ?? [] })
 </script>
 
 <template>
@@ -34,7 +59,8 @@ const tooSmall = computed(() => advice.data.value?.enough === false && !because.
     <PageHead :title="`${kit.name} ${kit.version}`" :back="{ to: '/kits', label: 'Kits' }">
       <template #about>{{ kit.title }} <StateBadge :state="kit.state" class="ml-1" /> <template v-if="kit.sealedAt"> sealed {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}, digest <span class="addr break-all">{{ kit.digest }}</span></template></template>
       <template v-if="!making">
-        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/file`" download><ArrowDownTrayIcon class="size-5" aria-hidden="true" />Download the .cpkit file</a>
+        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/file`" download><ArrowDownTrayIcon class="size-5" aria-hidden="true" />Download the kit</a>
+        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/pieces`" download>One per piece</a>
         <DeliverKit v-if="librarian" :name="kit.name" :version="kit.version" @opened="(id) => router.push(`/deliveries/${id}`)" />
       </template>
       <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length || tooSmall" :busy="seal.isPending.value" @act="seal.mutate({ etag, because })">
@@ -42,48 +68,33 @@ const tooSmall = computed(() => advice.data.value?.enough === false && !because.
       </ConfirmAct>
     </PageHead>
     <ProblemNote :error="seal.error.value ?? put.error.value ?? leave.error.value ?? words.error.value" />
-    <div class="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]" :class="!making && 'lg:!grid-cols-1'">
-      <section v-if="making && librarian">
+    <div class="grid gap-8" :class="editable && 'lg:grid-cols-[minmax(0,2fr)_minmax(0,5fr)]'">
+      <section v-if="editable">
         <h2 class="mb-3">Put in</h2>
-        <ItemPicker :picks="kit.picks" @put="(p) => put.mutate([p])" @leave="(a) => leave.mutate(a)" />
+        <ItemPicker :picks="kit.picks" @put="(p) => put.mutate({ picks: [p] })" @placed="(site) => put.mutate({ placedParts: site })" @leave="(a) => leave.mutate({ address: a })" />
       </section>
-      <div class="min-w-0 space-y-8">
-        <VersionAdvice v-if="advice.data.value?.last" v-model:because="because" :advice="advice.data.value" :version="kit.version" :making="making" />
-        <section>
-          <h2 class="mb-3">{{ making ? "What comes with it, and why" : "What is in it" }}</h2>
-          <p v-if="!kit.items.length" class="text-faded">Nothing yet. Choose a site or the library, and put a section or a part in.</p>
-          <ul v-else class="sheet divide-y divide-hair">
-            <li v-for="i in kit.items" :key="i.address" class="flex items-baseline gap-3 px-4 py-2.5">
-              <div class="min-w-0 flex-1"><span class="addr font-semibold">{{ i.address }}</span>
-                <p v-if="i.picked" class="text-faded">put in by you</p>
-                <p v-else-if="i.reasons.length" class="text-faded">{{ i.reasons[0] }}<template v-if="i.reasons.length > 1">; and {{ i.reasons.length - 1 }} more</template></p></div>
-              <span class="whitespace-nowrap text-sm text-faded tabular-nums">{{ weight(i.bytes) }}</span>
-              <button v-if="i.picked && making && librarian" class="text-faded hover:text-call" :aria-label="`Take ${i.address} out`" @click="leave.mutate(i.address)"><XMarkIcon class="size-5" /></button>
-            </li>
-          </ul>
-          <p v-for="w in kit.weights" :key="w.address" class="mt-2 text-sm text-faded"><span class="addr">{{ w.address }}</span>: {{ w.rules }} of {{ w.wholeRules }} rules are carried, {{ weight(w.bytes) }} of {{ weight(w.wholeBytes) }}</p>
-        </section>
-        <section v-if="kit.items.length && making">
-          <h2 class="mb-3">Check</h2>
-          <p v-if="!kit.findings.length" class="flex items-center gap-2 rounded-md bg-calm-soft px-4 py-2.5 text-calm"><CheckCircleIcon class="size-5" aria-hidden="true" />Clean: nothing stops sealing.</p>
-          <ul v-else class="sheet divide-y divide-hair">
-            <li v-for="(f, n) in [...stops, ...notes]" :key="n" class="px-4 py-2.5"><b :class="f.stops ? 'text-call' : 'text-amber'">{{ f.stops ? "Stops sealing" : "Note" }}</b> <span v-if="f.address" class="addr">{{ f.address }}<template v-if="f.line">:{{ f.line }}</template></span> {{ f.says }}<span v-if="f.wayOut" class="text-faded"> Way out: {{ f.wayOut }}.</span></li>
-          </ul>
-        </section>
-        <section v-if="kit.fillins.length">
-          <h2 class="mb-3">Fill-ins</h2>
-          <FillinEditor :kit="kit" :etag="etag" :readonly="!making || !librarian" :busy="words.isPending.value" @save="(body) => words.mutate({ body, etag })" />
-        </section>
-        <section v-if="kit.needs.length || kit.leavesOut.length">
-          <h2 class="mb-3">Needs, and what is left out</h2>
-          <ul class="sheet divide-y divide-hair">
-            <li v-for="(n, k) in all ? kit.needs : kit.needs.slice(0, 4)" :key="k" class="px-4 py-2.5"><b>{{ n.optional ? "Optional" : "Needed" }}</b> <span class="addr">{{ n.slug || n.address }}</span> <span class="text-faded">{{ n.why }}</span></li>
-            <li v-for="l in all ? kit.leavesOut : []" :key="l.address + l.why" class="px-4 py-2.5"><b>Left out</b> <span class="addr">{{ l.address }}</span> <span class="text-faded">{{ l.why }}</span></li>
-          </ul>
-          <button v-if="!all" class="mt-2 link" @click="all = true">Show all {{ kit.needs.length + kit.leavesOut.length }}</button>
-        </section>
-        <section><h2 class="mb-2">Terms</h2><p>{{ kit.terms.license || "No licence is named." }}<template v-if="kit.terms.credit">, credit to {{ kit.terms.credit }}</template></p></section>
-      </div>
+      <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
+        <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
+          <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"><button class="-mb-px border-b-2 px-3 py-2" :class="[selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink', t.id === 'check' && stops.length && '!text-call']">{{ t.says }}</button></Tab>
+        </TabList>
+        <TabPanels>
+          <TabPanel><KitContents :kit="kit" :editable="editable" :busy="leave.isPending.value" @leave="(address, optional) => leave.mutate({ address, optional })" @back="back" /></TabPanel>
+          <TabPanel><NeedGraph :kit="kit" /></TabPanel>
+          <TabPanel><KitPieces :kit="kit" :stamp="etag" /></TabPanel>
+          <TabPanel class="space-y-6">
+            <FillinEditor v-if="kit.fillins.length" :kit="kit" :readonly="!editable" :busy="words.isPending.value" @save="save" />
+            <p v-else class="text-faded">Nothing in it is left to be filled in.</p>
+            <BlankMarks v-if="editable" :kit="kit" :busy="words.isPending.value" :stamp="etag" @save="save" />
+          </TabPanel>
+          <TabPanel v-if="making"><PictureWays :kit="kit" :busy="words.isPending.value || !librarian" @save="save" /></TabPanel>
+          <TabPanel><KitNeeds :kit="kit" :editable="editable" :busy="words.isPending.value" @save="save" /><KitChoice v-if="!making" :name="kit.name" :version="kit.version" /></TabPanel>
+          <TabPanel v-if="making"><KitCheck :findings="kit.findings" /></TabPanel>
+          <TabPanel v-else><KitSigners :kit="kit" :editable="librarian" /></TabPanel>
+          <TabPanel class="space-y-8"><KitTerms :kit="kit" :editable="editable" :busy="words.isPending.value" @save="save" />
+            <VersionAdvice v-if="advice.data.value?.last" v-model:because="because" :advice="advice.data.value" :version="kit.version" :making="making" />
+            <p v-else class="text-faded">It is the first version of this kit that is sealed: any number is right.</p></TabPanel>
+        </TabPanels>
+      </TabGroup>
     </div>
   </template>
 </template>

@@ -28,8 +28,8 @@ async function start() {
 async function take(file: File) {
   share.value = 0
   try {
-    const k = await upload.mutateAsync({ file, progress: (s) => { share.value = s } })
-    router.push(`/kits/${k.name}/${k.version}`)
+    const got = await upload.mutateAsync({ file, progress: (s) => { share.value = s } })
+    if (got.kits.length === 1 && got.what === "kit") router.push(`/kits/${got.kits[0].name}/${got.kits[0].version}`)
   } finally { share.value = null }
 }
 </script>
@@ -45,8 +45,12 @@ async function take(file: File) {
     <div><label class="label" for="kit-license">Licence (SPDX)</label><input id="kit-license" v-model="license" class="field"></div>
     <div class="sm:col-span-2"><ProblemNote :error="begin.error.value" /><button class="btn" :disabled="begin.isPending.value">Begin this kit</button></div>
   </form>
-  <FileDrop v-if="librarian" class="mb-6" says="Drop a .cpkit file here, or choose one. It is checked whole before anything of it is kept." accept=".cpkit,.zip,application/zip" :share="share" @file="(f) => take(f).catch(() => {})" />
+  <FileDrop v-if="librarian" class="mb-6" says="Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. It is checked whole before anything of it is kept." accept="" :share="share" @file="(f) => take(f).catch(() => {})" />
   <ProblemNote :error="upload.error.value" />
+  <section v-if="upload.data.value && upload.data.value.what !== 'kit'" role="status" class="mb-6 rounded-lg border border-hair bg-sheet px-5 py-4">
+    <p class="first-letter:uppercase">{{ upload.data.value.says }}. <template v-for="k in upload.data.value.kits" :key="k.name + k.version"><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{ k.name }} {{ k.version }}</router-link> is {{ k.state === "making" ? "in the making now" : "on the shelf" }}, {{ k.items.length }} items. </template></p>
+    <ul v-if="upload.data.value.report.length" class="mt-2 list-disc pl-5 text-faded"><li v-for="(r, n) in upload.data.value.report" :key="n"><span class="addr">{{ r.path }}</span>: {{ r.why }}</li></ul>
+  </section>
   <ProblemNote :error="kits.error.value" />
   <template v-if="kits.data.value">
     <EmptyNote v-if="!kits.data.value.kits.length">There is no kit yet. Begin one, then put sections and parts into it.</EmptyNote>

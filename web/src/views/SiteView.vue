@@ -4,6 +4,7 @@ import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import ConfirmAct from "../components/ConfirmAct.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
+import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
 import { useDraftActs, useDrafts, useHistory } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
@@ -55,6 +56,7 @@ const place = (i: Schemas["Item"]) => (i.meta.off ? "switched off" : i.meta.plac
           <ul class="sheet divide-y divide-hair"><li v-for="p in pages" :key="p.address" class="px-4 py-2.5" :style="{ paddingLeft: `${1 + depth(p) * 1.25}rem` }"><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{ p.meta.title || p.address }}</router-link> <span class="text-faded">{{ p.meta.slug }}</span></li></ul></section>
         <section v-if="parts.length"><h2 class="mb-2">Parts</h2>
           <ul class="sheet divide-y divide-hair"><li v-for="p in parts" :key="p.address" class="px-4 py-2.5"><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{ p.meta.title || p.address }}</router-link> <span class="text-faded">{{ p.meta.role }}, {{ place(p) }}</span></li></ul></section>
+        <SiteTrust :site="site" :editable="keeper" />
         <section v-for="g in groups" :key="g.kind"><h2 class="mb-2 first-letter:uppercase">{{ g.kind }}</h2>
           <ul class="sheet divide-y divide-hair"><li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2"><router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{ i.meta.title || i.address.slice(g.kind.length + 1) }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{ weight(i.bytes) }}</span></li></ul></section>
       </div>

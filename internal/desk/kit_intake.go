@@ -1,0 +1,223 @@
+package desk
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"strings"
+
+	"compactparcel/core/capture"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/loose"
+	"compactparcel/core/making"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Intake is what came of a file that somebody gave.
+type Intake struct {
+	// What the file turned out to be: see core/loose.
+	What string
+	Says string
+	// Kits are those that are on the shelf or in the making now.
+	Kits []*KitInfo
+	// Report says what was not taken, and what was found in what was.
+	Report []kit.Verdict
+}
+
+// KitUpload takes a file in, after checking it whole: kits go on the shelf, all else that
+// is known becomes a kit in the making with a report. name is what the file is called;
+// as is NAME@VERSION for a kit in the making, or empty.
+func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as string) (*Intake, error) {
+	what := "the uploaded file"
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
+	out := &Intake{Kits: []*KitInfo{}, Report: []kit.Verdict{}}
+	err := d.inFile(func(f *os.File) error {
+		n, err := io.Copy(f, io.LimitReader(r, MaxKitFile+1))
+		if err != nil {
+			return problem(BadInput, what, "send it again; nothing was kept", "it broke off after %d bytes", n)
+		}
+		if n > MaxKitFile {
+			return problem(TooLarge, what, "make it lighter", "a kit file has at most %d GB", MaxKitFile>>30)
+		}
+		found, err := loose.Recognise(f, n, name)
+		if err != nil {
+			return d.notBelieved(what, err)
+		}
+		out.What, out.Says = found.What, "it is "+loose.Words[found.What]
+		for _, v := range found.Aside {
+			if !strings.HasSuffix(v.Path, "/") { // a folder holds nothing by itself
+				out.Report = append(out.Report, v)
+			}
+		}
+		switch found.What {
+		case loose.Kit:
+			return d.intakeKit(ctx, p, f, n, out)
+		case loose.Kits:
+			return d.intakeKits(ctx, p, found.Kits, out)
+		}
+		return d.intakeDraft(ctx, p, found.Files, name, as, out)
+	})
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return out, nil
+}
+
+// notBelieved says why a file was refused.
+func (d *Desk) notBelieved(what string, err error) error {
+	if errors.Is(err, loose.ErrNothing) {
+		return &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept", Err: err}
+	}
+	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
+		return err
+	}
+	return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "get the file again from who made it; nothing of it was kept", Err: err}
+}
+
+func isRefused(err error) bool { var r *kit.RefusedError; return errors.As(err, &r) }
+
+func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, out *Intake) error {
+	k, err := kit.Open(f, size)
+	if err != nil {
+		return d.notBelieved("the uploaded kit", err)
+	}
+	if err := d.shelve(ctx, p, f, "upload", 0, ""); err != nil {
+		return err
+	}
+	info, err := d.Kit(ctx, p, k.List.Kit, k.List.Version)
+	out.Kits = append(out.Kits, info)
+	return err
+}
+
+// intakeKits takes the kits of one ZIP one by one; one that is refused does not stop the
+// others.
+func (d *Desk) intakeKits(ctx context.Context, p Person, entries []*zip.File, out *Intake) error {
+	var last error
+	for _, e := range entries {
+		err := d.inFile(func(f *os.File) error {
+			r, err := e.Open()
+			if err != nil {
+				return err
+			}
+			defer r.Close()
+			n, err := io.Copy(f, io.LimitReader(r, MaxKitFile+1))
+			if err != nil {
+				return err
+			}
+			return d.intakeKit(ctx, p, f, n, out)
+		})
+		if err != nil {
+			last = explain(e.Name, err)
+			says := last.Error()
+			var pr *Problem
+			if errors.As(last, &pr) {
+				says = pr.Says
+			}
+			out.Report = append(out.Report, kit.Verdict{Path: e.Name, Why: says})
+		}
+	}
+	if len(out.Kits) == 0 {
+		return last
+	}
+	return nil
+}
+
+// intakeDraft makes a kit in the making of a folder.
+func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName, as string, out *Intake) error {
+	list, taken, notes, err := capture.FromFolder(files)
+	if err != nil {
+		return badFolder("the uploaded file", err)
+	}
+	if as != "" {
+		if list.Kit, list.Version, err = kit.ParseName(as); err != nil {
+			return &Problem{Type: BadInput, What: as, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
+		}
+	}
+	if list.Kit == "" {
+		base := path.Base(strings.ReplaceAll(fileName, `\`, "/"))
+		list.Kit = item.MakeKey(strings.TrimSuffix(base, path.Ext(base)))
+		if fileName == "" || kit.CheckName(list.Kit) != nil {
+			list.Kit = "brought-in"
+		}
+	}
+	if list.Version == "" {
+		list.Version = "0.1.0"
+	}
+	what := "kit " + list.Kit + "@" + list.Version
+	set := item.NewOver(taken.Items)
+	if len(taken.StyleOrder) > 0 {
+		text, _ := json.Marshal(taken.StyleOrder)
+		set.Set(item.Head{Address: item.StyleOrder}, text)
+	}
+	changes, err := d.keep(ctx, set)
+	if err != nil {
+		return explain(what, err)
+	}
+	words := making.Making{Title: list.Title, Summary: list.Summary, Changes: list.Changes, Terms: list.Terms, Authors: list.Authors, Picks: []making.Pick{},
+		Fillins: map[string]kit.Fillin{}, Proposes: list.Proposes, Kits: list.Needs.Kits, Components: list.Needs.Components}
+	for _, f := range list.Fillins {
+		words.Fillins[f.Name] = f
+	}
+	for _, e := range list.Items {
+		words.Picks = append(words.Picks, making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()})
+	}
+	if err := d.beginDraft(ctx, p, list, words, changes, out.Says); err != nil {
+		return err
+	}
+	for _, n := range notes {
+		at, says := n.Address.String(), n.Says
+		if n.Address.IsZero() {
+			at, says, _ = strings.Cut(n.Says, ": ")
+		}
+		out.Report = append(out.Report, kit.Verdict{Path: at, Why: says})
+	}
+	info, err := d.Kit(ctx, p, list.Kit, list.Version)
+	out.Kits = append(out.Kits, info)
+	return err
+}
+
+// beginDraft keeps what was read and begins the kit in the making over it.
+func (d *Desk) beginDraft(ctx context.Context, p Person, list *kit.PackingList, words making.Making, changes []store.Change, says string) error {
+	of := list.Kit + "@" + list.Version
+	text, err := json.Marshal(words)
+	if err != nil {
+		return err
+	}
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		k := store.KitName{Name: list.Kit, CreatedAt: d.Now()}
+		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error; err != nil {
+			return err
+		}
+		if err := tx.Where("name = ?", list.Kit).Take(&k).Error; err != nil {
+			return err
+		}
+		v := store.KitVersion{KitID: k.ID, Version: list.Version, State: Making, Making: string(text), Etag: 1, ByUser: p.Name, CreatedAt: d.Now()}
+		if err := tx.Create(&v).Error; err != nil {
+			return err
+		}
+		c, err := d.Store.NewCollection(tx, store.Loose, of, list.Title, d.Now())
+		if err != nil {
+			return err
+		}
+		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()}); err != nil {
+			return err
+		}
+		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
+	})
+	if store.IsDuplicate(err) {
+		return problem(Exists, "kit "+of, "give it another name: --as NAME@VERSION", "there is this version already")
+	}
+	return explain("kit "+of, err)
+}

@@ -1,0 +1,18 @@
+import { onBeforeUnmount, onMounted, ref } from "vue"
+
+/** What a page for picking tells of the element that somebody pointed at. */
+export interface Picked { cpPick: string; tag: string; text: string; bare: boolean; href: string; src: boolean; fill: string }
+
+/** Hears what is picked in frames of one origin. */
+export function usePicked(origin: () => string) {
+  const picked = ref<Picked | null>(null)
+  function hear(e: MessageEvent) {
+    if (origin().startsWith(e.origin) && typeof e.data?.cpPick === "string") picked.value = e.data as Picked
+  }
+  onMounted(() => window.addEventListener("message", hear))
+  onBeforeUnmount(() => window.removeEventListener("message", hear))
+  return picked
+}
+
+/** A path to an element in fewer words, for people. */
+export const briefly = (path: string) => path.replace(/^:scope > (html > body > )?/, "").split(" > ").slice(-3).join(" > ")
