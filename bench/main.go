@@ -120,7 +120,7 @@ type service struct {
 }
 
 func serve(dir string) (*service, error) {
-	s := &service{cmd: exec.Command("bin/cparceld", "serve", "--demo", "--data", filepath.Join(dir, "data"), "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"), bin: "bin/cparcel"}
+	s := &service{cmd: exec.Command("bin/cparceld", "serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"), bin: "bin/cparcel"}
 	s.cmd.Stderr = os.Stderr
 	said, err := s.cmd.StdoutPipe()
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package demo brings the Highmoor Huts world in: two sites and three people, all
+// Package demo brings the Highmoor Huts world in: its sites, kits and people, all
 // made up, loaded through the same use cases that a person would use.
 package demo
 
@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"sync"
 	"testing/fstest"
 
 	"compactparcel/demo/pictures"
@@ -29,8 +30,9 @@ var People = []struct {
 
 // Sites of the demo, with the pictures each needs.
 var Sites = map[string][]string{
-	"kestrel-refuge": {"ridge-dawn.jpg", "hut-evening.jpg", "valley-path.jpg", "stove-smoke.jpg", "hut-door.jpg", "kestrel-mark.svg", "bunk-plan.svg", "valley-map.svg"},
-	"larch-saddle":   {},
+	"kestrel-refuge":   {"ridge-dawn.jpg", "hut-evening.jpg", "valley-path.jpg", "stove-smoke.jpg", "hut-door.jpg", "kestrel-mark.svg", "bunk-plan.svg", "valley-map.svg"},
+	"larch-saddle":     {},
+	"blackwater-bothy": {},
 }
 
 // Loose is the static site as somebody's designer left it: no site of the demo yet,
@@ -38,6 +40,9 @@ var Sites = map[string][]string{
 const Loose = "cairn-edge"
 
 var loosePictures = map[string]string{"pictures/Ridge Dawn.jpg": "ridge-dawn.jpg", "pictures/hut evening.jpg": "hut-evening.jpg", "pictures/path.jpg": "valley-path.jpg", "pictures/stove.jpg": "stove-smoke.jpg"}
+
+// draw gives all pictures, drawn once.
+var draw = sync.OnceValue(pictures.All)
 
 // WriteLoose puts the folder to adopt into dir, unless it is there already.
 func WriteLoose(dir string) error {
@@ -68,7 +73,7 @@ func Folder(name string) (fs.FS, error) {
 	})
 	drawn := map[string][]byte{}
 	if len(Sites[name]) > 0 || name == Loose {
-		drawn = pictures.All()
+		drawn = draw()
 	}
 	for _, p := range Sites[name] {
 		out["media/"+p] = &fstest.MapFile{Data: drawn[p], Mode: 0o644}
@@ -81,9 +86,18 @@ func Folder(name string) (fs.FS, error) {
 	return out, err
 }
 
-// Load brings people and sites in; what is there already stays as it is. It gives
-// a fresh access token for ida.
-func Load(ctx context.Context, d *desk.Desk) (token string, err error) {
+// How much of the demo is brought in.
+const (
+	All       = "all"   // sites, the kits of the shelf, and what was delivered of them
+	OnlySites = "sites" // people and sites
+)
+
+// Load brings the demo in; what is there already stays as it is. It gives a fresh access
+// token for ida.
+func Load(ctx context.Context, d *desk.Desk, how string) (token string, err error) {
+	if how != All && how != OnlySites {
+		return "", fmt.Errorf("demo: %q is neither %s nor %s", how, All, OnlySites)
+	}
 	loader := desk.Person{Name: "demo", Role: desk.Admin}
 	for _, p := range People {
 		if err := d.NewUser(ctx, loader, p.Name, Password, p.Role); err != nil && !is(err, desk.Exists) {
@@ -94,13 +108,21 @@ func Load(ctx context.Context, d *desk.Desk) (token string, err error) {
 	if err != nil {
 		return "", fmt.Errorf("demo: signing in: %w", err)
 	}
-	for _, name := range []string{"kestrel-refuge", "larch-saddle"} {
+	for _, name := range []string{"kestrel-refuge", "larch-saddle", "blackwater-bothy"} {
 		folder, err := Folder(name)
 		if err != nil {
 			return "", err
 		}
 		if _, err := d.Adopt(ctx, ida, name, folder, desk.PartsNone); err != nil && !is(err, desk.Exists) {
 			return "", fmt.Errorf("demo: adopting %s: %w", name, err)
+		}
+	}
+	if how == All {
+		if err := LoadKits(ctx, d, ida); err != nil {
+			return "", err
+		}
+		if err := DeliverLastSpring(ctx, d, ida); err != nil {
+			return "", err
 		}
 	}
 	tokens, err := d.Tokens(ctx, ida)

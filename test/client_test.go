@@ -37,7 +37,7 @@ func digest(t *testing.T, s *harness.Service, site string) string {
 }
 
 func TestStoryInTheClient(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 
 	// Sign in as a person would, without a terminal; the token is kept.
@@ -115,13 +115,13 @@ func TestStoryInTheClient(t *testing.T) {
 }
 
 func TestTheSameItemsGiveTheSameFile(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	sealed(t, s, "0.1.0")
 	a, b := filepath.Join(dir, "a.cpkit"), filepath.Join(dir, "b.cpkit")
 	s.Must("kit", "get", "hut-basics@0.1.0", "-f", a)
 
-	other := harness.Start(t, "--demo") // another machine, another day
+	other := harness.Start(t, "--demo=sites") // another machine, another day
 	sealed(t, other, "0.1.0")
 	other.Must("kit", "get", "hut-basics@0.1.0", "-f", b)
 	x, err := os.ReadFile(a)
@@ -135,7 +135,7 @@ func TestTheSameItemsGiveTheSameFile(t *testing.T) {
 }
 
 func TestWrongUseOfTheClient(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	dir := t.TempDir()
 	before := digest(t, s, "larch-saddle")
@@ -179,7 +179,7 @@ func TestWrongUseOfTheClient(t *testing.T) {
 }
 
 func TestWhatElseTheClientDoes(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "hut-basics@0.1.0")
 	s.Must("kit", "put", "hut-basics@0.1.0", "section/opening-hours", "menu/main", "--from", "kestrel-refuge")
 	assert.NotContains(t, s.Must("kit", "leave", "hut-basics@0.1.0", "menu/main"), "menu/main")

@@ -13,7 +13,7 @@ import (
 )
 
 func TestStoryInTheConsole(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "larch-saddle")
 	b := harness.NewBrowser(t)
 
@@ -129,7 +129,7 @@ func TestStoryInTheConsole(t *testing.T) {
 
 // Pages that the plan does not name look the same; the one it names does not.
 func TestPicturesOfTouchedPagesOnly(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	b := harness.NewBrowser(t)
 	d := staged(t, s, "0.1.0")
@@ -155,7 +155,7 @@ func TestPicturesOfTouchedPagesOnly(t *testing.T) {
 
 // The delivered section with its carried rules looks as it does at home.
 func TestACarriedSectionLooksAsAtHome(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	d := staged(t, s, "0.1.0")
 	b := harness.NewBrowser(t)

@@ -27,7 +27,7 @@ func send(s *harness.Service, path string) {
 }
 
 func TestKilledBetweenStagingAndGoingLive(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	before := digest(t, s, "larch-saddle")
 	d := staged(t, s, "0.1.0")
@@ -46,7 +46,7 @@ func TestKilledBetweenStagingAndGoingLive(t *testing.T) {
 // Whenever the service is killed while it goes live, the site is wholly before or
 // wholly after, and the delivery can go on. Half of the kills take MariaDB along.
 func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	before := digest(t, s, "larch-saddle")
 	seen := map[api.DeliveryState]int{}
@@ -78,7 +78,7 @@ func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
 }
 
 func TestMariaDBIsStartedAgainWhenItDies(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "larch-saddle")
 	old := s.MariaDB()
 	require.NoError(t, syscall.Kill(old, syscall.SIGKILL))
@@ -97,7 +97,7 @@ func TestMariaDBIsStartedAgainWhenItDies(t *testing.T) {
 }
 
 func TestOneServiceInADataFolder(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	r := harness.Second(t, s)
 	assert.NotEqual(t, 0, r.Code)
 	assert.Contains(t, r.Err, "another service works in the data folder")

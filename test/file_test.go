@@ -16,7 +16,7 @@ import (
 // Kit files alone, without any service: packed from a folder, looked into, signed,
 // verified, unpacked, edited, packed again and compared.
 func TestKitFilesWithoutAService(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	at := func(name string) string { return filepath.Join(dir, name) }
 	s.Must("kit", "new", "hut-basics@1.0.0", "--title", "Hut basics", "--license", "CC-BY-4.0")

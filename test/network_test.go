@@ -50,7 +50,7 @@ func fails(t *testing.T, r harness.Reply, status int, typ, says string) {
 }
 
 func TestStoryOverTheNetwork(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	var was api.Site
 	s.Call("GET", "/api/v1/sites/larch-saddle", nil).Into(t, &was)
 
@@ -110,7 +110,7 @@ func TestStoryOverTheNetwork(t *testing.T) {
 }
 
 func TestPreviewsAreVisitorsViews(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	r := s.Visit(s.Live("kestrel-refuge") + "/")
 	assert.Equal(t, 200, r.Status)
 	assert.Contains(t, r.Header.Get("Content-Security-Policy"), "script-src 'self'", "scripts are approved for this site")
@@ -132,7 +132,7 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 }
 
 func TestRightsAndSignIn(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	fails(t, s.Call("GET", "/api/v1/sites", nil, "Authorization", ""), 401, "not-signed-in", "nobody is signed in")
 	fails(t, s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}), 401, "not-signed-in", "do not fit")
 
@@ -176,7 +176,7 @@ func TestFirstStartMakesTheFirstAdmin(t *testing.T) {
 }
 
 func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	good := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil).Body
 	repack := func(change func(name string, body []byte) (string, []byte), extra ...string) []byte {
@@ -245,7 +245,7 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 }
 
 func TestTwoGoLivesOfOneItem(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	edit := func(text string) int64 {
 		var it api.ItemDetail
 		r := s.Call("GET", "/api/v1/sites/larch-saddle/item?address=page/home", nil)
@@ -301,7 +301,7 @@ func atOnce(s *harness.Service, n int, method, path string, body any) map[int]in
 }
 
 func TestManyAtOnceDoItOnce(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "larch-saddle")
 	got := atOnce(s, 5, "POST", "/api/v1/kits", m{"name": "hut-basics", "version": "0.1.0", "license": "CC-BY-4.0"})
 	assert.Equal(t, map[int]int{201: 1, 409: 4}, got, "one begins the kit")
@@ -333,7 +333,7 @@ func TestManyAtOnceDoItOnce(t *testing.T) {
 }
 
 func TestAStaleDeliveryPlansAgain(t *testing.T) {
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	d := staged(t, s, "0.1.0")
 	// Meanwhile somebody makes a header of their own.

@@ -35,7 +35,7 @@ func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 		require.NoError(t, os.MkdirAll(filepath.Dir(p), 0o755))
 		require.NoError(t, os.WriteFile(p, []byte(text), 0o644))
 	}
-	s := harness.Start(t, "--demo")
+	s := harness.Start(t, "--demo=sites")
 	s.Must("site", "adopt", dir, "--name", "over")
 	out := filepath.Join(t.TempDir(), "out")
 	s.Must("site", "publish", "over", out)

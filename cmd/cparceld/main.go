@@ -11,6 +11,7 @@ import (
 	"strings"
 	"syscall"
 
+	"compactparcel/demo"
 	"compactparcel/internal/service"
 
 	"github.com/spf13/cobra"
@@ -69,7 +70,8 @@ on) or in a YAML file named by --config.`,
 	f.String("preview-pattern", "", "a preview's `address` as browsers see it, with {host} for site or draft (default http://{host}.localhost:PORT)")
 	f.String("database", "", "`DSN` of a MariaDB, as user:password@tcp(host:3306)/name")
 	f.String("outlets", "", "the `folder` below which sites are published by going live (default DATA/outlets)")
-	f.Bool("demo", false, "bring the demo world in")
+	f.String("demo", "", "bring the demo world in: `all|sites`")
+	f.Lookup("demo").NoOptDefVal = demo.All
 	f.Bool("secure-cookies", false, "session cookies for encrypted connections only")
 	f.StringSlice("console-origin", nil, "further `origins` at which browsers reach the console")
 	f.String("log", "info", "debug, info, warn or error")
@@ -90,7 +92,7 @@ func run(ctx context.Context, v *viper.Viper) error {
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	cfg := service.Config{Data: v.GetString("data"), Listen: v.GetString("listen"), Previews: v.GetString("previews"), PreviewPattern: v.GetString("preview-pattern"), Database: v.GetString("database"),
-		Demo: v.GetBool("demo"), SecureCookies: v.GetBool("secure-cookies"), ConsoleOrigins: v.GetStringSlice("console-origin")}
+		Demo: v.GetString("demo"), SecureCookies: v.GetBool("secure-cookies"), ConsoleOrigins: v.GetStringSlice("console-origin")}
 	s, err := service.Start(ctx, cfg, log, os.Stdout)
 	if err != nil {
 		return err

@@ -37,7 +37,7 @@ type Config struct {
 	PreviewPattern string // empty: http://{host}.localhost:PORT of Previews
 	Database       string // empty: a MariaDB of its own in the data folder
 	Outlets        string // the folder below which sites are published by going live
-	Demo           bool
+	Demo           string // how much of the demo is brought in: see package demo; empty: nothing
 	SecureCookies  bool
 	ConsoleOrigins []string // besides the address it listens on
 }
@@ -136,8 +136,8 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		d.OutletRoot = filepath.Join(cfg.Data, "outlets")
 	}
 	token := ""
-	if cfg.Demo {
-		if token, err = demo.Load(ctx, d); err != nil {
+	if cfg.Demo != "" {
+		if token, err = demo.Load(ctx, d, cfg.Demo); err != nil {
 			return s, err
 		}
 		if err = demo.WriteLoose(filepath.Join(cfg.Data, demo.Loose)); err != nil {
@@ -158,7 +158,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	s.serve(previews, shown)
 	s.work(d)
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
-	if cfg.Demo {
+	if cfg.Demo != "" {
 		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password, token)
 		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(cfg.Data, demo.Loose))
 	}
