@@ -49,6 +49,11 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 	if h.Meta.Type != "" {
 		add(item.Address{Kind: item.RecordType, Key: h.Meta.Type}, facts.Ref{}, false, "is a record of this type")
 	}
+	if up := parentSlug(h); up != "" {
+		if a, ok := w.PageAt(up); ok && a != h.Address {
+			out = append(out, Use{From: h.Address, To: a, Slug: up, Found: true, Soft: true, Why: "stands below it"})
+		}
+	}
 	for _, r := range f.Refs {
 		if r.Defines {
 			continue
@@ -89,6 +94,16 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 		}
 	}
 	return out
+}
+
+// parentSlug is the address of the page above a page; "" at the top.
+func parentSlug(h item.Head) string {
+	slug := strings.TrimSuffix(h.Meta.Slug, "/")
+	at := strings.LastIndexByte(slug, '/')
+	if h.Address.Kind != item.Page || at <= 0 {
+		return ""
+	}
+	return slug[:at+1]
 }
 
 // Reason says why an item comes along.

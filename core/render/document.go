@@ -386,7 +386,18 @@ func (s *stage) styles() []item.Address {
 }
 
 // Alone renders one piece in a bare document, with its own styles.
-func (r *Renderer) Alone(a item.Address) (*Output, error) {
+func (r *Renderer) Alone(a item.Address) (*Output, error) { return r.AloneAs(a, As{}) }
+
+// As says how a piece is shown alone.
+type As struct {
+	// Variant is one of those that a part offers.
+	Variant string
+	// Record is shown by a part that shows records.
+	Record item.Address
+}
+
+// AloneAs is Alone for one variant of a part, and with a record in it.
+func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 	h, ok := r.c.Find(a)
 	if !ok {
 		return nil, fmt.Errorf("there is no %s", a)
@@ -410,7 +421,18 @@ func (r *Renderer) Alone(a item.Address) (*Output, error) {
 	}
 	spot := Spot{Slug: "/_alone/"}
 	s := &stage{r: r, spot: spot, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
+	if !as.Record.IsZero() {
+		if s.record, ok = r.c.Find(as.Record); !ok {
+			return nil, fmt.Errorf("there is no %s", as.Record)
+		}
+	}
 	s.reach(h)
+	if as.Variant != "" {
+		var err error
+		if src, err = varied(src, h.Meta.Context, as.Variant); err != nil {
+			return nil, err
+		}
+	}
 	body, err := s.expand(src, h.Meta.Context)
 	if err != nil {
 		return nil, err

@@ -209,13 +209,19 @@ func (s *stage) part(h item.Head, values map[string]string) (string, error) {
 		return "", err
 	}
 	if v := s.variant[h.Meta.Role]; v != "" {
-		tree := markup.Parse(src, h.Meta.Context)
-		if len(tree.Root.Children) > 0 && tree.Root.Children[0].Own {
-			if src, err = span.Apply(src, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", v)}); err != nil {
-				return "", err
-			}
+		if src, err = varied(src, h.Meta.Context, v); err != nil {
+			return "", err
 		}
 	}
 	out, err := s.expand(src, h.Meta.Context)
 	return s.marked(h.Address, strings.TrimRight(string(out), "\n")), err
+}
+
+// varied marks a piece's first element with a variant.
+func varied(src []byte, context, variant string) ([]byte, error) {
+	tree := markup.Parse(src, context)
+	if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
+		return src, nil
+	}
+	return span.Apply(src, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", variant)})
 }

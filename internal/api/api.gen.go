@@ -576,10 +576,14 @@ type KitItem struct {
 	Picked  bool     `json:"picked"`
 	Reasons []Reason `json:"reasons"`
 
+	// Records the type of the records that the piece shows
+	Records *string `json:"records,omitempty"`
+
 	// Sha256 SHA-256, lower-case hex; empty where there is none
-	Sha256 Digest    `json:"sha256"`
-	Title  *string   `json:"title,omitempty"`
-	Uses   []Address `json:"uses"`
+	Sha256   Digest    `json:"sha256"`
+	Title    *string   `json:"title,omitempty"`
+	Uses     []Address `json:"uses"`
+	Variants *[]string `json:"variants,omitempty"`
 }
 
 // KitList defines model for KitList.
@@ -758,6 +762,9 @@ type Picks struct {
 
 	// PlacedParts in place of picks: the site all of whose placed parts are put in
 	PlacedParts *string `json:"placedParts,omitempty"`
+
+	// Styles in place of picks: the site or library all of whose tokens and stylesheets are put in
+	Styles *string `json:"styles,omitempty"`
 }
 
 // Picture defines model for Picture.

@@ -3,6 +3,7 @@ package client
 import (
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strings"
 
@@ -43,7 +44,8 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 }
 
 func (a *app) kitShow() *cobra.Command {
-	return &cobra.Command{Use: "show NAME@VERSION [ADDRESS]", Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
+	var variant, site, record string
+	cmd := &cobra.Command{Use: "show NAME@VERSION [ADDRESS]", Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
 		if len(args) == 2 {
 			c, name, version, err := a.kitAt(args[0])
 			if err != nil {
@@ -53,6 +55,9 @@ func (a *app) kitShow() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if variant != "" || site != "" {
+				return a.kitLook(cmd, args[0], args[1], variant, site, record)
+			}
 			return a.printItem(args[0], d)
 		}
 		k, err := a.getKit(cmd, args[0])
@@ -61,6 +66,40 @@ func (a *app) kitShow() *cobra.Command {
 		}
 		return a.print(k, func() { a.kit(k) })
 	}}
+	cmd.Flags().StringVar(&variant, "variant", "", "tell where this `variant` of the piece can be looked at")
+	cmd.Flags().StringVar(&site, "with", "", "tell where the piece can be looked at with a record of this `site`")
+	cmd.Flags().StringVar(&record, "record", "longest", "which one: its `key`, longest or no-picture")
+	return cmd
+}
+
+// kitLook tells where a piece of a kit can be looked at, as a variant or with a record.
+func (a *app) kitLook(cmd *cobra.Command, kitName, piece, variant, site, record string) error {
+	k, err := a.getKit(cmd, kitName)
+	if err != nil {
+		return err
+	}
+	q := url.Values{}
+	for _, i := range k.Items {
+		if i.Address.String() != piece {
+			continue
+		}
+		if variant != "" {
+			if i.Variants == nil || !slices.Contains(*i.Variants, variant) {
+				return usage("%s has no variant %q", piece, variant)
+			}
+			q.Set("variant", variant)
+		}
+		if site != "" {
+			if i.Records == nil {
+				return usage("%s shows no records", piece)
+			}
+			q.Set("site", site)
+			q.Set("type", *i.Records)
+			q.Set("record", record)
+		}
+	}
+	at := k.Preview + "/_cp/alone/" + piece + "?" + q.Encode()
+	return a.print(map[string]string{"address": at}, func() { a.say("Look at it here: %s", at) })
 }
 
 // kit prints what a kit holds and why.

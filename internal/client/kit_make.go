@@ -31,13 +31,13 @@ func (a *app) kitNew() *cobra.Command {
 
 func (a *app) kitPut() *cobra.Command {
 	var from, element, as string
-	var placed bool
+	var placed, styles bool
 	cmd := &cobra.Command{Use: "put NAME@VERSION ADDRESS...", Short: "Put items of a site, the library or a kit into a kit in the making", Args: cobra.MinimumNArgs(1),
 		Long: `Puts items into a kit in the making; all that they need comes along.
 
 With --element, only the one element of the item that a CSS selector names is taken, as a
 block or section of its own (--as block/NAME). With --placed-parts, all parts that are
-placed somewhere on the site are put in. "--from 'kit NAME@VERSION'" takes from a kit.`,
+placed somewhere on the site are put in; with --styles, all its looks alone. "--from 'kit NAME@VERSION'" takes from a kit.`,
 		Example: `  cparcel kit put hut-basics@1.0.0 page/home part/site-header --from kestrel-refuge
   cparcel kit put hut-basics@1.0.0 page/home --from kestrel-refuge --element 'ul.cards' --as block/reasons`,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -45,8 +45,8 @@ placed somewhere on the site are put in. "--from 'kit NAME@VERSION'" takes from 
 			if err != nil {
 				return err
 			}
-			if placed != (len(list) == 0) {
-				return usage("name the items, or take all with --placed-parts")
+			if (placed || styles) != (len(list) == 0) || placed && styles {
+				return usage("name the items, or take all with --placed-parts or --styles")
 			}
 			if (element == "") != (as == "") || element != "" && len(list) != 1 {
 				return usage("with --element name one item, and with --as what the element becomes: --as block/NAME")
@@ -58,6 +58,8 @@ placed somewhere on the site are put in. "--from 'kit NAME@VERSION'" takes from 
 			body := api.Picks{}
 			if placed {
 				body.PlacedParts = &from
+			} else if styles {
+				body.Styles = &from
 			} else {
 				picks := []api.Pick{}
 				for _, x := range list {
@@ -81,6 +83,7 @@ placed somewhere on the site are put in. "--from 'kit NAME@VERSION'" takes from 
 	f.StringVar(&from, "from", "library", "the `site` they come from, library, or 'kit NAME@VERSION'")
 	f.StringVar(&element, "element", "", "take only the element that this CSS `selector` names")
 	f.StringVar(&as, "as", "", "the `address` of the taken element: block/NAME or section/NAME")
+	f.BoolVar(&styles, "styles", false, "all tokens and stylesheets: a kit of looks alone")
 	f.BoolVar(&placed, "placed-parts", false, "all parts that are placed on the site")
 	return cmd
 }

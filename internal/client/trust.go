@@ -7,7 +7,7 @@ import (
 	"strconv"
 	"strings"
 
-		"compactparcel/internal/api"
+	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
 )

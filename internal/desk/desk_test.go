@@ -16,9 +16,9 @@ import (
 	"testing/fstest"
 	"time"
 
-	"compactparcel/core/making"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/making"
 	"compactparcel/core/plan"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/store"

@@ -126,18 +126,32 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 
 // KitPutPlaced puts all parts that are placed somewhere on a site into a kit in the making.
 func (d *Desk) KitPutPlaced(ctx context.Context, p Person, name, version, site string) (*KitInfo, error) {
-	v, err := d.Look(ctx, p, site, 0)
+	return d.kitPutAll(ctx, p, name, version, site, "no part is placed on it", func(h item.Head) bool {
+		return h.Address.Kind == item.Part && !h.Meta.Off && len(h.Meta.Place().On) > 0
+	})
+}
+
+// KitPutStyles puts all tokens and stylesheets of a site into a kit in the making: palette,
+// type, backgrounds and layout, and nothing that they are the looks of.
+func (d *Desk) KitPutStyles(ctx context.Context, p Person, name, version, site string) (*KitInfo, error) {
+	return d.kitPutAll(ctx, p, name, version, site, "there are no stylesheets", func(h item.Head) bool {
+		return h.Address.Kind == item.Tokens || h.Address.Kind == item.Stylesheet
+	})
+}
+
+func (d *Desk) kitPutAll(ctx context.Context, p Person, name, version, from, none string, fits func(item.Head) bool) (*KitInfo, error) {
+	src, err := d.source(ctx, p, from)
 	if err != nil {
 		return nil, err
 	}
 	var picks []making.Pick
-	for _, h := range v.Heads() {
-		if h.Address.Kind == item.Part && !h.Meta.Off && len(h.Meta.Place().On) > 0 {
-			picks = append(picks, making.Pick{From: site, Address: h.Address})
+	for _, h := range src.Items.Heads() {
+		if fits(h) {
+			picks = append(picks, making.Pick{From: from, Address: h.Address})
 		}
 	}
 	if len(picks) == 0 {
-		return nil, problem(NotFound, "site "+site, "place a part first, or put items in by name", "no part is placed on it")
+		return nil, problem(NotFound, from, "put items in by name", "%s", none)
 	}
 	return d.KitPut(ctx, p, name, version, picks)
 }

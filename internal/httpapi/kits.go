@@ -41,6 +41,14 @@ func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 		if e.Title != "" {
 			row.Title = &e.Title
 		}
+		if len(e.Variants) > 0 {
+			row.Variants = &e.Variants
+		}
+		for _, t := range e.Place().On {
+			if target, ok := item.ParseTarget(t); ok && target.Word == "records" {
+				row.Records = &target.Type
+			}
+		}
 		out.Items = append(out.Items, row)
 	}
 	return out
@@ -157,6 +165,8 @@ func (s *Server) PutIntoKit(c *gin.Context, name, version string) {
 	var err error
 	if site := value(in.PlacedParts); site != "" {
 		i, err = s.Desk.KitPutPlaced(c.Request.Context(), person(c), name, version, site)
+	} else if from := value(in.Styles); from != "" {
+		i, err = s.Desk.KitPutStyles(c.Request.Context(), person(c), name, version, from)
 	} else {
 		i, err = s.Desk.KitPut(c.Request.Context(), person(c), name, version, value(in.Picks))
 	}

@@ -52,6 +52,7 @@ type shown struct {
 	mu   sync.Mutex
 	view item.Collection
 	r    *render.Renderer
+	both *render.Renderer // of a kit beside a site whose record it shows
 	used time.Time
 }
 
@@ -280,7 +281,7 @@ func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			plain(w, http.StatusNotFound, err.Error())
 			return
 		}
-		out, err := s.r.Alone(addr)
+		out, err := p.alone(r, s, addr)
 		p.page(w, r, out, err)
 		return
 	}
@@ -295,8 +296,14 @@ func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if x, ok := s.r.AssetAt(path); ok {
-		p.asset(w, r, s, x)
+		p.asset(w, r, s.r, x)
 		return
+	}
+	if s.both != nil {
+		if x, ok := s.both.AssetAt(path); ok {
+			p.asset(w, r, s.both, x)
+			return
+		}
 	}
 	if !strings.HasSuffix(path, "/") {
 		if _, ok := s.r.PageAt(path + "/"); ok {
@@ -343,7 +350,7 @@ func (p *Previews) page(w http.ResponseWriter, r *http.Request, out *render.Outp
 	}
 }
 
-func (p *Previews) asset(w http.ResponseWriter, r *http.Request, s *shown, x render.Asset) {
+func (p *Previews) asset(w http.ResponseWriter, r *http.Request, from *render.Renderer, x render.Asset) {
 	h := w.Header()
 	h.Set("Content-Type", x.MediaType)
 	if x.MediaType == "" {
@@ -354,7 +361,7 @@ func (p *Previews) asset(w http.ResponseWriter, r *http.Request, s *shown, x ren
 	} else {
 		h.Set("Cache-Control", "no-cache")
 	}
-	b, err := s.r.Content(x)
+	b, err := from.Content(x)
 	if err != nil {
 		p.Log.Error("preview asset", "path", r.URL.Path, "error", err)
 		plain(w, http.StatusInternalServerError, "This file cannot be read at the moment.")

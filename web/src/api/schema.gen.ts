@@ -1302,6 +1302,8 @@ export interface components {
             picks?: components["schemas"]["Pick"][];
             /** @description in place of picks: the site all of whose placed parts are put in */
             placedParts?: string;
+            /** @description in place of picks: the site or library all of whose tokens and stylesheets are put in */
+            styles?: string;
         };
         /** @description What is not given stays as it is. */
         KitWords: {
@@ -1354,6 +1356,9 @@ export interface components {
             sha256: components["schemas"]["Digest"];
             picked: boolean;
             reasons: components["schemas"]["Reason"][];
+            variants?: string[];
+            /** @description the type of the records that the piece shows */
+            records?: string;
             uses: components["schemas"]["Address"][];
         };
         ItemNeed: {

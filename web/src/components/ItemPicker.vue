@@ -5,10 +5,11 @@ import ElementPick from "./ElementPick.vue"
 import { useSites } from "../composables/useSites"
 import type { Schemas } from "../api/client"
 
+/** Items of one source, to be put into a kit one by one, all of a sort, or an element of one. */
 const props = defineProps<{ picks: Schemas["Pick"][] }>()
-const emit = defineEmits<{ put: [pick: Schemas["Pick"]]; leave: [address: string]; placed: [site: string] }>()
+const emit = defineEmits<{ put: [pick: Schemas["Pick"]]; leave: [address: string]; placed: [site: string]; styles: [from: string] }>()
 const sites = useSites()
-const from = ref("library")
+const from = ref(props.picks.at(-1)?.from ?? "library")
 const find = ref("")
 const items = useItems(from)
 const whole = ["page", "section", "block", "part", "stylesheet", "tokens", "menu", "form", "record-type", "component", "media"]
@@ -27,6 +28,7 @@ function toggle(address: string) {
       <select v-model="from" class="field max-w-56" aria-label="From"><option value="library">the library</option><option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">{{ s.name }}</option></select>
       <input v-model="find" type="search" class="field max-w-56" placeholder="Find" aria-label="Find an item">
       <button v-if="from !== 'library'" class="link text-sm" @click="emit('placed', from)">All placed parts</button>
+      <button class="link text-sm" @click="emit('styles', from)">All styles</button>
     </div>
     <p v-if="items.data.value && !shown.length" class="p-4 text-faded">Nothing here{{ find ? " fits" : "" }}.</p>
     <ul class="max-h-[30rem] divide-y divide-hair overflow-y-auto">

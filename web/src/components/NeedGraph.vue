@@ -31,7 +31,7 @@ function way(e: Edge) {
   const bend = Math.max(26, Math.abs(x2 - x1) / 2) * (forth ? 1 : -1)
   return `M ${x1} ${y1} C ${x1 + bend} ${y1}, ${x2 - bend} ${y2}, ${x2} ${y2}`
 }
-const short = (n: Node) => (n.id.length > 25 ? n.id.slice(0, 11) + "…" + n.id.slice(-13) : n.id)
+const short = (n: Node) => (n.id.length > 22 ? n.id.slice(0, 10) + "…" + n.id.slice(-11) : n.id)
 const tone = (n: Node) => (n.need ? "fill-amber-soft stroke-amber" : n.picked ? "fill-ink stroke-ink" : "fill-sheet stroke-hair")
 </script>
 
@@ -44,7 +44,7 @@ const tone = (n: Node) => (n.need ? "fill-amber-soft stroke-amber" : n.picked ? 
         @mouseenter="at = n.id" @mouseleave="at = ''" @focus="at = n.id" @blur="at = ''">
         <title>{{ n.id }}{{ n.bytes ? `, ${weight(n.bytes)}` : "" }}</title>
         <rect :x="n.x" :y="n.y" :width="box.width" :height="box.height" rx="5" :class="[tone(n), at === n.id && '!stroke-call']" :stroke-width="at === n.id ? 2.5 : 1" :stroke-dasharray="n.need === 'optional' ? '4 3' : undefined" />
-        <text :x="n.x + 9" :y="n.y + 20" class="font-mono text-[12px]" :class="n.picked ? 'fill-sheet' : 'fill-ink'">{{ short(n) }}</text>
+        <text :x="n.x + 8" :y="n.y + 18.5" class="font-mono text-[12px]" :class="n.picked ? 'fill-sheet' : 'fill-ink'">{{ short(n) }}</text>
       </g>
     </svg>
     <p class="mt-4 flex flex-wrap gap-x-6 gap-y-1 text-sm text-faded">

@@ -12,7 +12,7 @@ const kinds: [string, string[]][] = [
   ["Media", ["media"]],
   ["Needs of the site", []],
 ]
-export const box = { width: 196, height: 30, gapX: 46, gapY: 12, top: 34 }
+export const box = { width: 172, height: 28, gapX: 34, gapY: 11, top: 34 }
 
 /** Lays what comes along out in columns by kind; what a column's items lean on is brought
  *  near them by ordering each column by the middle of its neighbours, to and fro

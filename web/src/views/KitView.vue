@@ -41,7 +41,7 @@ const tooSmall = computed(() => advice.data.value?.enough === false && !because.
 const tabs = computed(() => {
   const n = kit.value?.findings.length ?? 0
   return [
-    { id: "contents", says: making.value ? "What comes along" : "What is in it" }, { id: "graph", says: "Graph" }, { id: "look", says: "As it looks" }, { id: "blanks", says: `Blanks (${kit.value?.fillins.length ?? 0})` },
+    { id: "contents", says: "Contents" }, { id: "graph", says: "Graph" }, { id: "look", says: "As it looks" }, { id: "blanks", says: `Blanks (${kit.value?.fillins.length ?? 0})` },
     ...(making.value ? [{ id: "pictures", says: "Pictures" }] : []), { id: "needs", says: "Needs" },
     ...(making.value ? [{ id: "check", says: stops.value.length ? `Check: ${stops.value.length} stop${stops.value.length > 1 ? "" : "s"} it` : `Check (${n})` }] : [{ id: "signatures", says: `Signatures (${kit.value?.signers.length ?? 0})` }]),
     { id: "version", says: "Version and terms" },
@@ -68,17 +68,17 @@ const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) =>
       </ConfirmAct>
     </PageHead>
     <ProblemNote :error="seal.error.value ?? put.error.value ?? leave.error.value ?? words.error.value" />
-    <div class="grid gap-8" :class="editable && 'lg:grid-cols-[minmax(0,2fr)_minmax(0,5fr)]'">
-      <section v-if="editable">
-        <h2 class="mb-3">Put in</h2>
-        <ItemPicker :picks="kit.picks" @put="(p) => put.mutate({ picks: [p] })" @placed="(site) => put.mutate({ placedParts: site })" @leave="(a) => leave.mutate({ address: a })" />
-      </section>
-      <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
+    <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
         <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
           <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"><button class="-mb-px border-b-2 px-3 py-2" :class="[selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink', t.id === 'check' && stops.length && '!text-call']">{{ t.says }}</button></Tab>
         </TabList>
         <TabPanels>
-          <TabPanel><KitContents :kit="kit" :editable="editable" :busy="leave.isPending.value" @leave="(address, optional) => leave.mutate({ address, optional })" @back="back" /></TabPanel>
+          <TabPanel class="grid gap-8" :class="editable && 'lg:grid-cols-[minmax(0,4fr)_minmax(0,6fr)]'">
+            <section v-if="editable"><h2 class="mb-3">Put in</h2>
+              <ItemPicker :picks="kit.picks" @put="(p) => put.mutate({ picks: [p] })" @placed="(site) => put.mutate({ placedParts: site })" @styles="(from) => put.mutate({ styles: from })" @leave="(a) => leave.mutate({ address: a })" /></section>
+            <section class="min-w-0"><h2 v-if="editable" class="mb-3">What comes with it, and why</h2>
+              <KitContents :kit="kit" :editable="editable" :busy="leave.isPending.value" @leave="(address, optional) => leave.mutate({ address, optional })" @back="back" /></section>
+          </TabPanel>
           <TabPanel><NeedGraph :kit="kit" /></TabPanel>
           <TabPanel><KitPieces :kit="kit" :stamp="etag" /></TabPanel>
           <TabPanel class="space-y-6">
@@ -95,6 +95,5 @@ const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) =>
             <p v-else class="text-faded">It is the first version of this kit that is sealed: any number is right.</p></TabPanel>
         </TabPanels>
       </TabGroup>
-    </div>
   </template>
 </template>
