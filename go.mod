@@ -34,8 +34,6 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
-require github.com/HugoSmits86/nativewebp v0.9.3 // indirect
-
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect
 	github.com/apapsch/go-jsonmerge/v2 v2.0.0 // indirect

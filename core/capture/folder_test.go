@@ -50,8 +50,11 @@ func TestAKitOfAFolder(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, string(text), string(same))
 
+	loose, _, _, err := FromFolder(folderOf(map[string]string{"index.html": `<link rel="stylesheet" href="a.css"><p class="x">a static site`, "a.css": ".x { color: red } .y { color: blue }"}))
+	require.NoError(t, err, "loose HTML and CSS are a kit, too")
+	assert.Len(t, loose.Items, 2)
+
 	for says, in := range map[string]map[string]string{
-		"neither":          {"index.html": "<p>a static site"},
 		"not in order":     {kit.ListName: "{"},
 		"unknown field":    {kit.ListName: `{"colour":"red"}`},
 		"is missing":       {kit.ListName: `{"format":1,"items":[{"kind":"page","key":"x","path":"pages/x.html"}]}`},

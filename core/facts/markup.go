@@ -179,6 +179,7 @@ func (c *collector) element(n *markup.Node) {
 					if b.Target == "text" || b.Target == "html" {
 						sample = n.Text()
 					}
+					sample = b.Within(sample)
 					line, _ := span.Line(c.src, n.Start.Start)
 					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Sample: sample, Line: line})
 				}

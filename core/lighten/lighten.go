@@ -1,6 +1,7 @@
 // Package lighten makes pictures lighter for their way in a kit, or puts a labelled
 // placeholder of the same size in their place. The same picture and wish give the same
-// bytes. JPEG, PNG, GIF and WebP are understood; SVG only for placeholders.
+// bytes. JPEG and PNG are made lighter; placeholders are also made of GIF and SVG. WebP and
+// AVIF are not written here: they are carried as they are.
 package lighten
 
 import (
@@ -14,7 +15,6 @@ import (
 	"image/png"
 	"strings"
 
-	"github.com/HugoSmits86/nativewebp"
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // so that WebP is read
 )
@@ -109,8 +109,6 @@ func Placeholder(b []byte, label string) ([]byte, Size, error) {
 		err = (&png.Encoder{CompressionLevel: png.BestCompression}).Encode(&out, img)
 	case "gif":
 		err = gif.Encode(&out, img, nil)
-	case "webp":
-		err = nativewebp.Encode(&out, img, nil)
 	default:
 		err = fmt.Errorf("%w: a %s is not written here", ErrCannot, strings.ToUpper(format))
 	}

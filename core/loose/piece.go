@@ -79,7 +79,7 @@ func kindOf(b, head []byte, stem string) (a item.Address, says string) {
 	text := bytes.TrimSpace(bytes.TrimPrefix(b, []byte("\xef\xbb\xbf")))
 	switch {
 	case bytes.HasPrefix(text, []byte("{")):
-		if set, err := tokens.Parse(text); err == nil && len(set.Sheet()) > 0 {
+		if set, err := tokens.Parse(text); err == nil && len(set.List) > 0 {
 			return item.Address{Kind: item.Tokens, Key: stem}, ""
 		}
 		return a, "it is JSON, and no token set"

@@ -71,6 +71,17 @@ func Bindings(src []byte, n *Node, attr string) []Binding {
 	return out
 }
 
+// Within gives the part of a whole value that the binding's name stands for in its
+// pattern: "12" of "tel:12" for "tel:{phone}". What the pattern does not fit, or one with
+// several names, is given as it is.
+func (b Binding) Within(whole string) string {
+	before, rest, ok := strings.Cut(b.Pattern, "{"+b.Name+"}")
+	if !ok || strings.Contains(before+rest, "{") || len(whole) < len(before)+len(rest) || !strings.HasPrefix(whole, before) || !strings.HasSuffix(whole, rest) {
+		return whole
+	}
+	return whole[len(before) : len(whole)-len(rest)]
+}
+
 // FillEdits gives the edits that put values in the places bound to them by attr.
 // Places whose values are not given keep their samples. An "html" value must be
 // clean already. An element without an end tag cannot take a text.

@@ -1,0 +1,119 @@
+package lighten
+
+import (
+	"bytes"
+	"encoding/base64"
+	"image"
+	"image/color"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// noisy is a picture that does not compress away.
+func noisy(w, h int) image.Image {
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	n := uint32(7)
+	for i := range img.Pix {
+		n = n*1664525 + 1013904223
+		img.Pix[i] = byte(n >> 24)
+		if i%4 == 3 {
+			img.Pix[i] = 255
+		}
+	}
+	return img
+}
+
+func formats(t *testing.T, w, h int) map[string][]byte {
+	t.Helper()
+	out := map[string][]byte{}
+	for name, encode := range map[string]func(*bytes.Buffer, image.Image) error{
+		"jpeg": func(b *bytes.Buffer, m image.Image) error { return jpeg.Encode(b, m, &jpeg.Options{Quality: 95}) },
+		"png":  func(b *bytes.Buffer, m image.Image) error { return png.Encode(b, m) },
+		"gif":  func(b *bytes.Buffer, m image.Image) error { return gif.Encode(b, m, nil) },
+	} {
+		var b bytes.Buffer
+		require.NoError(t, encode(&b, noisy(w, h)))
+		out[name] = b.Bytes()
+	}
+	return out
+}
+
+func TestAPictureIsScaledAndStaysWhatItIs(t *testing.T) {
+	for name, b := range formats(t, 400, 300) {
+		small, size, err := Scale(b, 200, 70)
+		if name == "gif" {
+			assert.ErrorIs(t, err, ErrCannot, name)
+			continue
+		}
+		require.NoError(t, err, name)
+		assert.Equal(t, Size{200, 150}, size)
+		assert.Less(t, len(small), len(b))
+		got, format, err := SizeOf(small)
+		require.NoError(t, err)
+		assert.Equal(t, name, format)
+		assert.Equal(t, size, got)
+		again, _, err := Scale(b, 200, 70)
+		require.NoError(t, err)
+		assert.Equal(t, small, again, "the same wish gives the same bytes")
+		_, _, err = Scale(small, 200, 100)
+		assert.ErrorIs(t, err, ErrCannot, "what would get heavier stays as it is")
+	}
+}
+
+func TestAPlaceholderHasTheSizeAndFormatOfItsPicture(t *testing.T) {
+	all := formats(t, 300, 200)
+	all["svg"] = []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 300 200"><path d="M0 0"/></svg>`)
+	for name, b := range all {
+		p, size, err := Placeholder(b, "hut <door>.jpg")
+		require.NoError(t, err, name)
+		assert.Equal(t, Size{300, 200}, size, name)
+		got, format, err := SizeOf(p)
+		require.NoError(t, err, name)
+		assert.Equal(t, name, format)
+		assert.Equal(t, size, got, name)
+		if name == "svg" {
+			assert.Contains(t, string(p), "hut &lt;door>.jpg")
+			continue
+		}
+		assert.Less(t, len(p), len(b), name)
+		img, _, err := image.Decode(bytes.NewReader(p))
+		require.NoError(t, err)
+		dark := 0
+		for x := range 300 {
+			for y := range 200 {
+				if g := color.GrayModel.Convert(img.At(x, y)).(color.Gray); g.Y < 120 {
+					dark++
+				}
+			}
+		}
+		assert.Greater(t, dark, 60, "%s: the label is on it", name)
+	}
+	tiny, size, err := Placeholder(formats(t, 6, 4)["png"], "a long label that has no room")
+	require.NoError(t, err)
+	assert.Equal(t, Size{6, 4}, size)
+	assert.NotEmpty(t, tiny)
+}
+
+func TestWhatIsNoPictureIsCarried(t *testing.T) {
+	for name, b := range map[string][]byte{"text": []byte("hello"), "empty": nil, "cut off": formats(t, 50, 50)["png"][:60], "a lie about its size": []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x7f\xff\xff\xff\x7f\xff\xff\xff\x08\x02\x00\x00\x00")} {
+		_, _, err := Scale(b, 10, 80)
+		assert.ErrorIs(t, err, ErrCannot, name)
+	}
+	webp, err := base64.StdEncoding.DecodeString("UklGRiQAAABXRUJQVlA4IBgAAAAwAQCdASoBAAEAAwA0JaQAA3AA/vuUAAA=")
+	require.NoError(t, err)
+	s, format, err := SizeOf(webp)
+	require.NoError(t, err)
+	assert.Equal(t, "webp 1×1", format+" "+s.String())
+	_, _, err = Placeholder(webp, "x")
+	assert.ErrorIs(t, err, ErrCannot, "WebP is read and not written")
+	for svg, want := range map[string]Size{`<svg width="20px" height="10">`: {20, 10}, `<svg viewBox="0,0,30,40">`: {30, 40}, `<svg>`: {300, 150}} {
+		s, _, err := SizeOf([]byte(svg))
+		require.NoError(t, err)
+		assert.Equal(t, want, s)
+	}
+}

@@ -1,0 +1,126 @@
+package views
+
+import (
+	"io"
+	"path"
+	"strings"
+	"testing"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func kitOf(texts map[string]string, metas map[string]item.Meta) (*kit.PackingList, *item.Set) {
+	set, list := item.NewSet(), &kit.PackingList{Kit: "test", Version: "1.0.0"}
+	for a, text := range texts {
+		h := set.Put(item.Head{Address: item.MustAddress(a), Meta: metas[a]}, []byte(text))
+		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+	}
+	list.StyleOrder = []item.Address{item.MustAddress("tokens/brand"), item.MustAddress("stylesheet/base"), item.MustAddress("stylesheet/sub/more")}
+	return list, set
+}
+
+func example() (*kit.PackingList, *item.Set) {
+	styles := []item.Address{item.MustAddress("stylesheet/sub/more"), item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")}
+	return kitOf(map[string]string{
+		"page/home":           `<!doctype html><html><head><title>x</title><link rel="icon" href="/media/mark.svg"></head><body><main><cp-section name="hours"></cp-section><a href="/deep/page/#x">deep</a><a href="/nowhere/">out</a><a href="https://else.example/">else</a><x-strip></x-strip><y-join></y-join></main></body></html>`,
+		"page/deep/page":      `<!doctype html><html><body><a href="/">home</a><video poster="/media/a.jpg" src="/media/v.mp4"></video></body></html>`,
+		"section/hours":       `<section><img src="/media/a.jpg" srcset="/media/a.jpg 1x, /media/b.jpg 2x" alt=""></section>`,
+		"part/top":            `<header><a href="/">home</a><cp-menu name="main"></cp-menu></header>`,
+		"menu/main":           `{"title":"M","entries":[{"label":"Deep","to":"/deep/page/"}]}`,
+		"stylesheet/base":     `@import "/stylesheets/sub/more.css"; section { background: url("/media/b.jpg") }`,
+		"stylesheet/sub/more": `@font-face { font-family: H; src: url(/media/h.woff2) } p { background: url(/media/mark.svg) }`,
+		"tokens/brand":        `{"ink":{"$type":"color","$value":"#123456"}}`,
+		"component/x-strip":   `customElements.define("x-strip", class extends HTMLElement {})`,
+		"component/y-join":    `import "/components/x-strip/x-strip.js"`,
+		"media/a.jpg":         "a", "media/b.jpg": "b", "media/v.mp4": "v", "media/h.woff2": "h",
+		"media/mark.svg": `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/a.jpg"/></svg>`,
+	}, map[string]item.Meta{"page/home": {Slug: "/", Styles: styles}, "page/deep/page": {Slug: "/deep/page/"}, "section/hours": {Styles: styles}, "part/top": {Role: item.Header}, "stylesheet/base": {}, "media/mark.svg": {MediaType: "image/svg+xml"}})
+}
+
+// Every address in every generated file that is not on the web leads to a file of the kit.
+func TestEveryAddressInAViewLeadsToAFileOfTheKit(t *testing.T) {
+	list, set := example()
+	made, err := Make(list, set)
+	require.NoError(t, err)
+	there := map[string]bool{}
+	for _, e := range list.Items {
+		there[item.Address{Kind: e.Kind, Key: e.Key}.Path()] = true
+	}
+	for _, v := range made {
+		there[v.Path] = true
+		assert.Equal(t, item.DigestOf(v.Content), v.SHA256)
+	}
+	seen := 0
+	for _, v := range made {
+		kind := map[string]item.Kind{".html": item.Page, ".css": item.Stylesheet, ".svg": item.Media}[path.Ext(v.Path)]
+		if kind == "" {
+			continue
+		}
+		for _, r := range facts.Of(kind, "", v.Content).Refs {
+			if r.Defines || r.Space != facts.Loose && r.Space != facts.Address {
+				continue
+			}
+			if r.Name == "/nowhere/" {
+				continue // not in the kit
+			}
+			seen++
+			assert.Equal(t, facts.Loose, r.Space, "%s: %s is rooted", v.Path, r.Name)
+			assert.True(t, there[path.Join(path.Dir(v.Path), r.Name)], "%s: %s leads nowhere", v.Path, r.Name)
+		}
+	}
+	assert.Greater(t, seen, 20)
+	for _, p := range []string{"views/page--home.html", "views/page--deep--page.html", "views/section--hours.html", "views/part--top.html"} {
+		assert.True(t, there[p], p)
+	}
+	again, err := Make(list, set)
+	require.NoError(t, err)
+	assert.Equal(t, made, again)
+}
+
+func TestAPageShowsItsPiecesInPlace(t *testing.T) {
+	list, set := example()
+	made, err := Make(list, set)
+	require.NoError(t, err)
+	var home string
+	for _, v := range made {
+		if v.Path == "views/page--home.html" {
+			home = string(v.Content)
+		}
+	}
+	for _, want := range []string{"<header>", `<a href="page--deep--page.html">Deep</a>`, `<img src="../media/a.jpg"`, `href="page--deep--page.html#x"`, `<script defer src="../components/x-strip/x-strip.js">`, `<script type="module" src="../components/y-join/y-join.js">`, `href="https://else.example/"`} {
+		assert.Contains(t, home, want)
+	}
+	brand, base := strings.Index(home, "brand.css"), strings.Index(home, "base.css")
+	assert.True(t, 0 < brand && brand < base, "the kit's order of stylesheets holds")
+}
+
+func TestViewsAreGeneratedFilesOfTheKit(t *testing.T) {
+	list, set := example()
+	own, err := list.Digest()
+	require.NoError(t, err)
+	byDoc := map[item.Digest]item.Head{}
+	for _, h := range set.Heads() {
+		byDoc[h.Doc] = h
+	}
+	open, err := Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[d]) })
+	require.NoError(t, err)
+	var file strings.Builder
+	digest, err := kit.Write(&file, list, open)
+	require.NoError(t, err)
+	k, err := kit.Open(strings.NewReader(file.String()), int64(file.Len()))
+	require.NoError(t, err)
+	require.NoError(t, k.Verify())
+	assert.NotEmpty(t, k.List.Generated)
+	assert.Equal(t, k.Digest, digest)
+	list.Generated = nil
+	list.Settle()
+	plain, err := list.Digest()
+	require.NoError(t, err)
+	assert.Equal(t, plain, digest, "what was generated is not part of the kit's identity")
+	assert.NotEqual(t, own, "", "and there is one")
+}
