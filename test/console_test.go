@@ -60,11 +60,16 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Sees("media/hut-door.jpg")
 	b.Click(`[data-pick="part/site-header"]`)
 	b.Sees("part/site-header shows the menu")
+	b.Press("Check (1)")
+	b.Sees("CC-BY-4.0 asks for credit, and the kit does not say to whom")
+	b.Press("Version and terms")
+	b.Type("#w-credit", "Highmoor web room")
+	b.Press("Keep these words")
+	b.Press("Check (0)")
 	b.Sees("Clean: nothing stops sealing")
-	b.Shot("console-kit")
 	b.Press("Seal it")
 	b.Confirm()
-	b.Sees("Download the .cpkit file")
+	b.Sees("Download the kit")
 
 	// The delivery, in five steps.
 	b.Press("Use on a site")

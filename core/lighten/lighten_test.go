@@ -77,7 +77,7 @@ func TestAPlaceholderHasTheSizeAndFormatOfItsPicture(t *testing.T) {
 		assert.Equal(t, name, format)
 		assert.Equal(t, size, got, name)
 		if name == "svg" {
-			assert.Contains(t, string(p), "hut &lt;door>.jpg")
+			assert.Contains(t, string(p), "hut &lt;door&gt;.jpg")
 			continue
 		}
 		assert.Less(t, len(p), len(b), name)

@@ -37,6 +37,7 @@ const making = computed(() => kit.value?.state === "making")
 const editable = computed(() => making.value && librarian.value)
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
 const because = ref("")
+const pending = computed(() => words.isPending.value || put.isPending.value || leave.isPending.value)
 const tooSmall = computed(() => advice.data.value?.enough === false && !because.value.trim())
 const tabs = computed(() => {
   const n = kit.value?.findings.length ?? 0
@@ -63,7 +64,7 @@ const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) =>
         <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/pieces`" download>One per piece</a>
         <DeliverKit v-if="librarian" :name="kit.name" :version="kit.version" @opened="(id) => router.push(`/deliveries/${id}`)" />
       </template>
-      <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length || tooSmall" :busy="seal.isPending.value" @act="seal.mutate({ etag, because })">
+      <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length || tooSmall || pending" :busy="seal.isPending.value" @act="seal.mutate({ etag, because })">
         <p>The version becomes final: {{ kit.items.length }} items, packed into one file. It cannot be changed afterwards; the next change needs a new version number.</p>
       </ConfirmAct>
     </PageHead>

@@ -1,0 +1,126 @@
+package test
+
+import (
+	"testing"
+
+	"compactparcel/test/harness"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+)
+
+// pointAt clicks into the frame for picking, at a place of what it shows.
+func pointAt(b *harness.Browser, selector string, x, y float64) {
+	b.Do(chromedp.WaitVisible(selector))
+	harness.Eval[bool](b, `(async () => { document.querySelector("`+selector+`").scrollIntoView({block: "center"}); await new Promise((r) => setTimeout(r, 1500)); return true })()`)
+	left := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().left`)
+	top := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().top`)
+	b.Do(chromedp.MouseClickXY(left+x, top+y))
+}
+
+func TestAKitIsMadeInTheConsole(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	b := harness.NewBrowser(t)
+	b.Go(s.Console + "/kits")
+	b.Type("#name", "ida")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees("winter-notices")
+	b.Press("Begin a kit")
+	b.Type("#kit-name", "story")
+	b.Press("Begin this kit")
+	b.Choose(`select[aria-label="From"]`, "kestrel-refuge")
+	b.Press("All placed parts")
+	b.Sees("part/search-results")
+	b.Click(`[data-pick="page/home"]`)
+	b.Sees("page/home holds the section, line 29")
+	b.Shot("console-kit")
+
+	// One element of a page, pointed at.
+	harness.Eval[bool](b, `([...document.querySelectorAll("li")].find((l) => l.innerText.includes("page/contact") && l.querySelector("button"))?.querySelector("button").click(), true)`)
+	b.Sees("Take one element of page/contact")
+	pointAt(b, "iframe", 120, 130)
+	b.Sees("main > section")
+	b.Type("#el-name", "contact-words")
+	b.Press("Put it into the kit")
+	b.Sees("an element of page/contact, kestrel-refuge")
+	b.Sees("block/contact-words put in by you")
+
+	// Left out by hand, and back again.
+	b.Click(`[aria-label="Leave media/stove-smoke.jpg out: it becomes a need"]`)
+	b.Sees("Left by hand")
+	b.Press("Needs")
+	b.Sees("Needed media/stove-smoke.jpg")
+	b.Press("Contents")
+	b.Press("Let it come along")
+	b.Press("Graph")
+	b.Sees("Parts, sections, blocks")
+	b.Do(chromedp.Focus(`g[aria-label^="section/opening-hours"]`))
+	b.Sees("page/home holds the section")
+	b.Sees("section/opening-hours names it in src of <img>: media/hut-door.jpg")
+	b.Shot("console-graph")
+
+	// A blank, pointed at.
+	b.Press("Blanks (1)")
+	b.Choose("#blank-piece", "section/opening-hours")
+	pointAt(b, "iframe", 160, 300)
+	b.Do(chromedp.WaitVisible("#blank-name"))
+	b.Type("#blank-name", "picture-of-the-door")
+	b.Press("Mark this blank")
+	b.Press("Blanks (2)")
+	b.Sees("src:picture-of-the-door in section/opening-hours")
+	b.Press("Pictures")
+	b.Choose("#media-all", "lighter")
+	b.Do(chromedp.WaitVisible("#media-width"))
+	b.Sees("1280×720 of 1600×900")
+	b.Press("Needs")
+	b.Choose("#need-kind", "setting")
+	b.Type("#need-name", "home-page")
+	b.Type("#need-range", "page/home")
+	b.Press("Add it")
+	b.Sees("Proposed setting/home-page page/home")
+	b.Press("Version and terms")
+	b.Type("#w-license", "CC-BY-4.0")
+	b.Type("#w-credit", "Highmoor web room")
+	b.Press("Keep these words")
+	b.Do(chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`), chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`))
+	b.Sees("Nothing stops sealing. A receiver should know this:")
+	b.Sees("“Kestrel Refuge” is what kestrel-refuge calls itself")
+	b.Shot("console-check")
+	b.Press("Seal it")
+	b.Confirm()
+	b.Press("Signatures (0)")
+	b.Sees("Nobody has signed it.")
+	assert.Contains(t, s.Must("kit", "show", "story@0.1.0"), "Fill-in picture-of-the-door (image)")
+
+	s.Must("kit", "new", "narrow@1.0.0", "--license", "CC0-1.0")
+	s.Must("kit", "put", "narrow@1.0.0", "menu/main", "--from", "kestrel-refuge")
+	s.Must("kit", "need", "narrow@1.0.0", "kit", "hut-basics", "^3")
+	s.Must("kit", "seal", "narrow@1.0.0")
+	// Which kit brings what another needs; why nothing fits; what a version asks for; a room
+	// before the eyes.
+	b.Go(s.Console + "/kits/hut-basics/2.0.0?tab=needs")
+	b.Choose(`select[aria-label="The site"]`, "blackwater-bothy")
+	b.Sees("story 0.1.0 is to be delivered first") // it brings the weather strip
+	b.Go(s.Console + "/kits/narrow/1.0.0?tab=needs")
+	b.Choose(`select[aria-label="The site"]`, "larch-saddle")
+	b.Sees("Nothing fits: these demands cannot hold together.")
+	b.Sees("narrow@1.0.0 needs hut-basics ^3 (there is 1.0.0, 1.1.0, 2.0.0)")
+	b.Go(s.Console + "/kits/hut-basics/2.0.0?tab=version")
+	b.Sees("renamed part/top-bar, was part/site-header")
+	b.Shot("console-advice")
+	b.Go(s.Console + "/kits/room-pages/1.0.0?tab=look")
+	b.Choose("#look-variant", "picture-first")
+	b.Choose("#look-site", "kestrel-refuge")
+	b.Do(chromedp.WaitVisible(`iframe[src*="record=longest"]`))
+	assert.Contains(t, harness.Eval[string](b, `document.querySelector("iframe").src`), "variant=picture-first")
+
+	// Trusted keys.
+	b.Go(s.Console + "/trust")
+	b.Sees("No key is trusted yet")
+	b.Go(s.Console + "/sites/larch-saddle")
+	b.Choose(`select[aria-label="Whether kits must be signed"]`, "require")
+	b.Sees("by any trusted key")
+	b.Go(s.Console + "/sites/larch-saddle")
+	b.Sees("by any trusted key")
+}
