@@ -226,6 +226,6 @@ func TestConfigurationByFileAndEnvironment(t *testing.T) {
 	assert.NotEmpty(t, s.Token, "the demo world was asked for in the file")
 	var list api.SiteList
 	s.JSON(&list, "site", "list")
-	assert.Equal(t, "http://kestrel-refuge.huts.example", list.Sites[0].Preview)
+	assert.Equal(t, "http://kestrel-refuge.huts.example", list.Sites[1].Preview)
 	assert.Equal(t, 200, s.Visit("http://kestrel-refuge.huts.example/").Status)
 }

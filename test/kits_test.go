@@ -113,8 +113,8 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 	nothing := filepath.Join(dir, "nothing.zip")
 	require.NoError(t, os.WriteFile(nothing, []byte("hello"), 0o600))
 	r = s.Client("kit", "add", nothing)
-	assert.Equal(t, 2, r.Code, r.Err)
-	assert.Contains(t, r.Err, "nothing in it is known here")
+	assert.Equal(t, 5, r.Code, r.Err)
+	assert.Contains(t, r.Err, "this is not a kit, nor anything else that is known here")
 	assert.Contains(t, s.Must("file", "pack", loose, "--kit", "packed@1.0.0", "-f", filepath.Join(dir, "p.cpkit")), "packed@1.0.0 is in")
 }
 

@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/signal"
 	"runtime/debug"
+	"strconv"
 	"strings"
 	"syscall"
 
@@ -92,7 +93,7 @@ func run(ctx context.Context, v *viper.Viper) error {
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	cfg := service.Config{Data: v.GetString("data"), Listen: v.GetString("listen"), Previews: v.GetString("previews"), PreviewPattern: v.GetString("preview-pattern"), Database: v.GetString("database"),
-		Demo: v.GetString("demo"), SecureCookies: v.GetBool("secure-cookies"), ConsoleOrigins: v.GetStringSlice("console-origin")}
+		Demo: demoOf(v.GetString("demo")), SecureCookies: v.GetBool("secure-cookies"), ConsoleOrigins: v.GetStringSlice("console-origin")}
 	s, err := service.Start(ctx, cfg, log, os.Stdout)
 	if err != nil {
 		return err
@@ -104,4 +105,15 @@ func run(ctx context.Context, v *viper.Viper) error {
 	}
 	s.Stop()
 	return err
+}
+
+// demoOf reads how much of the demo is wanted; yes means all, no nothing.
+func demoOf(text string) string {
+	switch on, err := strconv.ParseBool(text); {
+	case err != nil:
+		return text
+	case on:
+		return demo.All
+	}
+	return ""
 }

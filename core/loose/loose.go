@@ -42,7 +42,7 @@ type Found struct {
 }
 
 // ErrNothing is a file in which nothing was recognised.
-var ErrNothing = errors.New("nothing in it is known here")
+var ErrNothing = errors.New("this is not a kit, nor anything else that is known here")
 
 // maxPiece is the largest single piece that is read, in bytes.
 const maxPiece = 64 << 20

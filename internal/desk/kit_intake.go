@@ -78,7 +78,7 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 // notBelieved says why a file was refused.
 func (d *Desk) notBelieved(what string, err error) error {
 	if errors.Is(err, loose.ErrNothing) {
-		return &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept", Err: err}
+		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept", Err: err}
 	}
 	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
 		return err

@@ -1269,7 +1269,7 @@ export interface components {
             how: "carried" | "lighter" | "placeholder";
             /** @description the most pixels that a lighter picture is wide */
             width?: number;
-            /** @description of a JPEG */
+            /** @description of a JPEG, 1 to 100 */
             quality?: number;
         };
         Picture: {
