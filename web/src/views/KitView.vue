@@ -69,6 +69,7 @@ const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) =>
       </ConfirmAct>
     </PageHead>
     <ProblemNote :error="seal.error.value ?? put.error.value ?? leave.error.value ?? words.error.value" />
+    <p v-if="making && advice.data.value?.enough === false && tabs[tab]?.id !== 'version'" class="mb-4 rounded-md bg-amber-soft px-4 py-2.5 text-amber">{{ kit.version }} is too small a number: its changes since {{ advice.data.value.last }} ask for {{ advice.data.value.next }}. <router-link class="link" :to="{ query: { tab: 'version' } }">See why, or say why it is right</router-link></p>
     <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
         <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
           <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"><button class="-mb-px border-b-2 px-3 py-2" :class="[selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink', t.id === 'check' && stops.length && '!text-call']">{{ t.says }}</button></Tab>
