@@ -24,19 +24,38 @@ func main() {
 	}
 }
 
+// groups of measurements; make bench runs them all, go run ./bench NAME... some.
+var groups = []struct {
+	name string
+	run  func(dir string) error
+}{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large}, {"solver", solver}}
+
 func run() error {
 	dir, err := os.MkdirTemp("", "cparcel-bench-")
 	if err != nil {
 		return err
 	}
 	defer os.RemoveAll(dir)
+	fmt.Printf("%s; %d cores\n\n", runtime.Version(), runtime.NumCPU())
+	fmt.Println("| what | time | beside | ratio |\n|---|---|---|---|")
+	for _, g := range groups {
+		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], g.name) {
+			continue
+		}
+		if err := g.run(dir); err != nil {
+			return fmt.Errorf("%s: %w", g.name, err)
+		}
+	}
+	return nil
+}
+
+// sites measures adopting and publishing beside copying and hashing the same files.
+func sites(dir string) error {
 	site := filepath.Join(dir, "site")
 	big := size{pages: 2000, sheets: 40, pictures: 3000, pictureBytes: 20_000}
 	if err := makeSite(site, big); err != nil {
 		return err
 	}
-	fmt.Printf("%d pages, %d stylesheets, %d pictures; %s; %d cores\n\n", big.pages, big.sheets, big.pictures, runtime.Version(), runtime.NumCPU())
-	fmt.Println("| what | time | beside | ratio |\n|---|---|---|---|")
 	row := func(what string, d, peer time.Duration, aim string) {
 		fmt.Printf("| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n", what, d.Seconds(), peer.Seconds(), d.Seconds()/peer.Seconds(), aim)
 	}
@@ -92,13 +111,7 @@ func run() error {
 		return err
 	}
 	fmt.Printf("| peak memory of the service | %d MB | | aim 256 MB |\n", peak>>20)
-	if err := cores(); err != nil {
-		return err
-	}
-	if err := kits(dir); err != nil {
-		return err
-	}
-	return solver(dir)
+	return nil
 }
 
 func timed(name string, args ...string) (time.Duration, error) {

@@ -32,6 +32,8 @@ type Order struct {
 	KeepHeads bool
 	// Homes shows the pages in which pieces stand; nil: the source does.
 	Homes item.Collection
+	// Known are facts of items that were worked out already.
+	Known map[item.Address]*facts.Facts
 	// At says in which page, by its slug, a piece stands, where that is known.
 	At map[item.Address]string
 }
@@ -117,6 +119,11 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		chosen = append(chosen, a)
 	}
 	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
+	for a, f := range o.Known {
+		if h, ok := src.Find(a); ok {
+			w.Small.Know(h, f)
+		}
+	}
 	if len(o.Chosen) > len(src.Heads())/2 { // most of it is looked at anyway: on all cores
 		w.Small.Prime()
 	}
@@ -130,7 +137,14 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	if err != nil {
 		return nil, err
 	}
-	if !o.WholeSheets {
+	if w.cut && allWhole(first, whole) {
+		w.cut = false // there is nothing to cut
+		if first, err = closure.Of(w, chosen, left); err != nil {
+			return nil, err
+		}
+		w.cut = !allWhole(first, whole)
+	}
+	if w.cut {
 		if err := t.carry(src, w, first, whole, o); err != nil {
 			return nil, err
 		}
@@ -198,6 +212,16 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	t.order(src, have)
 	t.World = w.Small.Over(t.Items)
 	return t, nil
+}
+
+// allWhole tells that every stylesheet of a closure comes whole.
+func allWhole(c *closure.Result, whole map[item.Address]bool) bool {
+	for _, e := range c.Items {
+		if e.Address.Kind == item.Stylesheet && !whole[e.Address] {
+			return false
+		}
+	}
+	return true
 }
 
 // read gives an item's content as it travels: a page without its site's own scripts.

@@ -37,6 +37,17 @@ func (s *Small) Prime() {
 	done.Wait()
 }
 
+// Know takes facts that were worked out elsewhere.
+func (s *Small) Know(h item.Head, f *facts.Facts) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.known[keyOf(h)] = f
+}
+
+func keyOf(h item.Head) item.Digest {
+	return h.Doc + item.Digest(h.Address.Kind) + item.Digest(h.Meta.Context)
+}
+
 // Over gives the world of another collection that shares what is known of contents.
 func (s *Small) Over(c item.Collection) *Small {
 	other := NewSmall(c)
@@ -64,7 +75,7 @@ func (s *Small) PageAt(slug string) (item.Address, bool) { a, ok := s.slugs[slug
 
 // Facts gives an item's facts.
 func (s *Small) Facts(h item.Head) (*facts.Facts, error) {
-	key := h.Doc + item.Digest(h.Address.Kind) + item.Digest(h.Meta.Context)
+	key := keyOf(h)
 	s.mu.Lock()
 	f, ok := s.known[key]
 	s.mu.Unlock()

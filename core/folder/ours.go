@@ -62,7 +62,7 @@ func (r *reader) items(m Manifest, files []string) error {
 		metas[a] = e.Meta
 	}
 	have := map[item.Address]bool{}
-	var media []string
+	var media, texts []string
 	for _, p := range files {
 		switch p {
 		case ManifestName:
@@ -83,28 +83,24 @@ func (r *reader) items(m Manifest, files []string) error {
 			media, have[a] = append(media, p), true
 			continue
 		}
-		b, ok := r.load(p, MaxTextBytes)
-		if !ok {
-			continue
-		}
-		r.report.Files[p] = File{item.DigestOf(b), a}
 		if a.Kind == item.Page && meta.Slug == "" {
 			meta.Slug = "/" + a.Key + "/"
 			if a.Key == "home" || a.Key == "index" {
 				meta.Slug = "/"
 			}
+			metas[a], have[a] = meta, false
 		}
-		have[a] = true
-		if err := r.put(a, meta, b); err != nil {
-			return err
-		}
+		texts = append(texts, p)
+	}
+	if err := r.texts(texts, metas, have); err != nil {
+		return err
 	}
 	if err := r.files(media, func(p string) (item.Address, item.Meta) { a, _ := item.AddressOfPath(p); return a, metas[a] }); err != nil {
 		return err
 	}
 	r.circles()
-	for a := range metas {
-		if !have[a] {
+	for _, e := range m.Items {
+		if a := (item.Address{Kind: e.Kind, Key: e.Key}); !have[a] {
 			return fmt.Errorf("%s names %s, and %s is missing", ManifestName, a, a.Path())
 		}
 	}
@@ -115,6 +111,28 @@ func (r *reader) items(m Manifest, files []string) error {
 		}
 	}
 	return r.oneSlug()
+}
+
+// texts reads the texts of our own layout, several at once.
+func (r *reader) texts(paths []string, metas map[item.Address]item.Meta, have map[item.Address]bool) error {
+	return inOrder(paths, func(p string) (fileTaken, error) {
+		b, why := r.bytes(p, MaxTextBytes)
+		if why != "" {
+			return fileTaken{why: why}, nil
+		}
+		a, _ := item.AddressOfPath(p)
+		t, err := r.text(a, metas[a], b, nil)
+		return fileTaken{t, ""}, err
+	}, func(p string, t fileTaken) error {
+		if t.why != "" {
+			r.left(p, t.why)
+			return nil
+		}
+		r.add(t.kept)
+		r.report.Files[p] = File{t.head.Doc, t.head.Address}
+		have[t.head.Address] = true
+		return nil
+	})
 }
 
 // oneSlug makes sure that no two pages claim one address.

@@ -70,6 +70,8 @@ type Report struct {
 	// HeadScripts are what runs from the heads of pages: site-only until somebody
 	// says otherwise.
 	HeadScripts []facts.HeadScript `json:"headScripts"`
+	// Facts are those of the texts, where they were read into memory.
+	Facts map[item.Address]*facts.Facts `json:"-"`
 	// Files are the folder's files that became items, by path.
 	Files map[string]File `json:"-"`
 }
@@ -95,7 +97,7 @@ type Keeper interface {
 }
 
 func newReader(fsys fs.FS, keep Keeper) *reader {
-	return &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}}}
+	return &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}, Facts: map[item.Address]*facts.Facts{}}}
 }
 
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
@@ -222,11 +224,17 @@ func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string
 		h, t.open, err = r.keep.File(h, from)
 	} else {
 		sum := sha256.New()
-		if h.Bytes, err = io.Copy(sum, from); err == nil {
+		buf := copying.Get().(*[256 << 10]byte)
+		h.Bytes, err = io.CopyBuffer(struct{ io.Writer }{sum}, from, buf[:])
+		copying.Put(buf)
+		if err == nil {
 			h.Doc = item.Digest(hex.EncodeToString(sum.Sum(nil)))
 			h.Sense = h.Doc
 		}
 		t.open = func() (io.ReadCloser, error) { return r.fsys.Open(p) }
+		if info, err := f.Stat(); err == nil {
+			t.open = r.again(p, info)
+		}
 	}
 	switch {
 	case from.left < 0:
@@ -236,6 +244,24 @@ func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string
 	}
 	t.head = h
 	return t, "", err
+}
+
+var copying = sync.Pool{New: func() any { return new([256 << 10]byte) }}
+
+// again opens a file that was read before. One that was written to since is an error:
+// what was worked out of it is no longer true.
+func (r *reader) again(p string, was fs.FileInfo) func() (io.ReadCloser, error) {
+	return func() (io.ReadCloser, error) {
+		f, err := r.fsys.Open(p)
+		if err != nil {
+			return nil, err
+		}
+		if is, err := f.Stat(); err != nil || is.Size() != was.Size() || !is.ModTime().Equal(was.ModTime()) {
+			f.Close()
+			return nil, fmt.Errorf("%s was written to since it was read", p)
+		}
+		return item.Sure{ReadCloser: f}, nil
+	}
 }
 
 // limited reads up to a limit and remembers why reading ended.
@@ -329,6 +355,7 @@ func (r *reader) put(a item.Address, m item.Meta, b []byte) error {
 type kept struct {
 	head    item.Head
 	content []byte
+	facts   *facts.Facts // where the content stays in memory
 	open    func() (io.ReadCloser, error)
 	notes   []Left
 	takesIn []item.Address
@@ -363,7 +390,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	}
 	t.head = item.Head{Address: a, Meta: m, Sense: f.Sense, Doc: item.DigestOf(b), Bytes: int64(len(b))}
 	if r.keep == nil {
-		t.content = b
+		t.content, t.facts = b, f
 		return t, nil
 	}
 	var err error
@@ -377,6 +404,7 @@ func (r *reader) add(t kept) {
 		r.set.PutFile(t.head, t.open)
 	} else {
 		r.set.Put(t.head, t.content)
+		r.report.Facts[t.head.Address] = t.facts
 	}
 	r.report.Notes = append(r.report.Notes, t.notes...)
 	if len(t.takesIn) > 0 {

@@ -2,14 +2,14 @@ package kit
 
 import (
 	"fmt"
+	"runtime"
 	"sort"
-	"strings"
+	"sync/atomic"
 
 	"compactparcel/core/closure"
-	"compactparcel/core/css"
-	"compactparcel/core/facts"
 	"compactparcel/core/item"
-	"compactparcel/core/markup"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // Finding is something about a kit that a person should know, with its place.
@@ -42,85 +42,35 @@ func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding,
 			needed[n.Address] = true
 		}
 	}
-	declared := map[string]bool{}
+	c := &checker{list: list, w: w, origins: origins, needed: needed, tokens: hasTokens(list), declared: map[string]bool{}}
 	for _, f := range list.Fillins {
-		declared[f.Name] = false
+		c.declared[f.Name] = true
 	}
-	tokens := hasTokens(list)
 	w.Prime()
-	for _, h := range w.Heads() {
-		a := h.Address
-		if a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
-			add(a, 0, true, "take it out of the kit", "the setting is site-only and may not travel")
-		}
-		f, err := w.Facts(h)
-		if err != nil {
-			return nil, err
-		}
-		if f.Broken != "" {
-			add(a, 0, true, "mend it in its source", "%s", f.Broken)
-		}
-		if f.Opaque {
-			add(a, 0, false, "make it smaller or flatter", "it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
-		}
-		for _, u := range closure.Uses(w, h, f) {
-			to := ""
-			if !u.To.IsZero() {
-				to = u.To.String()
+	heads := w.Heads()
+	found := make([]inspected, len(heads))
+	var next atomic.Int64
+	var g errgroup.Group
+	for range runtime.GOMAXPROCS(0) {
+		g.Go(func() (err error) {
+			for i := next.Add(1) - 1; i < int64(len(heads)) && err == nil; i = next.Add(1) - 1 {
+				found[i], err = c.item(heads[i])
 			}
-			if to == "" && u.Slug == "" {
-				continue
-			}
-			if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component || needed[to] || needed[u.Slug] {
-				continue
-			}
-			name := to
-			if name == "" {
-				name = u.Slug
-			}
-			add(a, u.Line, true, "put it into the kit, or declare it as a need", "it %s (%s), which is neither in the kit nor a declared need", u.Why, name)
-		}
-		for _, r := range f.Refs {
-			switch {
-			case r.Space == facts.Loose:
-				add(a, r.Line, true, "write it from the root, as in /media/"+r.Name, "the relative address %q in %s means nothing in a kit", r.Name, r.Where)
-			case r.Space == facts.ID && !r.Defines && strings.HasPrefix(r.Where, "href") && !defines(f, r.Name):
-				add(a, r.Line, false, "give the target the id, or change the link", "the anchor #%s leads nowhere within the piece", r.Name)
-			}
-		}
-		for _, p := range f.Fills {
-			if _, ok := declared[p.Name]; !ok {
-				add(a, p.Line, true, "declare it, or take the mark out", "the fill-in %q is not declared", p.Name)
-			}
-			declared[p.Name] = true
-		}
-		for _, s := range f.Scripts {
-			add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
-		}
-		note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
-		if a.Kind != item.Media {
-			b, err := item.Read(w, h)
-			if err != nil {
-				return nil, err
-			}
-			checkOrigin(h, b, origins, note)
-			switch {
-			case a.Kind.IsMarkup():
-				checkText(markup.Parse(b, h.Meta.Context), list.Fillins, note)
-			case a.Kind == item.Stylesheet && tokens:
-				checkColours(css.Parse(b), note)
-			}
-		}
-		checkAnchors(w, h, f, note)
-		if f.NoAlt > 0 {
-			add(a, 0, false, "write an alternative text", "%d of its pictures have no alternative text", f.NoAlt)
-		}
-		if h.Address.Kind == item.Media && h.Bytes > 2<<20 {
-			add(a, 0, false, "make it lighter", "the file weighs %.1f MB", float64(h.Bytes)/(1<<20))
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	marked := map[string]bool{}
+	for _, f := range found {
+		out = append(out, f.findings...)
+		for _, name := range f.fills {
+			marked[name] = true
 		}
 	}
 	for _, f := range list.Fillins {
-		if !declared[f.Name] {
+		if !marked[f.Name] {
 			add(item.Address{}, 0, false, "mark its place, or take it out", "the fill-in %q has no place in any item", f.Name)
 		}
 	}
@@ -144,13 +94,4 @@ func SortFindings(out []Finding) {
 		}
 		return a.Line < b.Line
 	})
-}
-
-func defines(f *facts.Facts, id string) bool {
-	for _, n := range f.Defines(facts.ID) {
-		if n == id {
-			return true
-		}
-	}
-	return false
 }

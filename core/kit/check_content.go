@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"bytes"
 	"fmt"
 	"regexp"
 	"strings"
@@ -22,13 +23,14 @@ var (
 // checkText finds what belongs to somebody, or was never meant to stay, in a piece of
 // markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their places, mail addresses and phones.
 func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, format string, args ...any)) {
+	lines := &lines{src: tree.Source, line: 1}
 	for _, n := range tree.All {
 		if !n.Own || n.Tag == "script" || n.Tag == "style" || strings.HasPrefix(n.Tag, "cp-") || blank(n) {
 			continue
 		}
-		line, _ := span.Line(tree.Source, n.Start.Start)
 		own := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")
-		if m := filler.FindString(own); m != "" {
+		line := lines.of(n.Start.Start)
+		if m := find(filler, own, mayBeFiller); m != "" {
 			add(line, "write what is meant, or mark a blank", "it holds filler: %q", m)
 		}
 		for _, f := range fillins {
@@ -37,8 +39,10 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 			}
 		}
 		href := n.Value("href")
-		for _, who := range append(mail.FindAllString(own, 1), phone.FindAllString(own, 1)...) {
-			add(line, "mark a blank for it", "it names %s, which is somebody's", who)
+		for _, who := range []string{find(mail, own, mayBeMail), find(phone, own, mayBePhone)} {
+			if who != "" {
+				add(line, "mark a blank for it", "it names %s, which is somebody's", who)
+			}
 		}
 		if rest, ok := strings.CutPrefix(href, "mailto:"); ok && !strings.Contains(own, rest) {
 			add(line, "mark a blank for the link", "it writes to %s, which is somebody's", rest)
@@ -47,6 +51,28 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 			add(line, "mark a blank for the link", "it calls %s, which is somebody's", rest)
 		}
 	}
+}
+
+// find gives the first match in a text that may hold one at all: most hold none, and to
+// tell that quickly is most of the work.
+func find(pattern *regexp.Regexp, text string, may func(string) bool) string {
+	if !may(text) {
+		return ""
+	}
+	return pattern.FindString(text)
+}
+
+func mayBeMail(text string) bool  { return strings.IndexByte(text, '@') > 0 }
+func mayBePhone(text string) bool { return strings.IndexByte(text, '+') >= 0 }
+
+func mayBeFiller(text string) bool {
+	low := strings.ToLower(text)
+	for _, word := range []string{"lorem", "dolor", " text", " here", "todo"} {
+		if strings.Contains(low, word) {
+			return true
+		}
+	}
+	return false
 }
 
 // blank tells whether an element, or one around it, is a place of a fill-in.
@@ -60,6 +86,21 @@ func blank(n *markup.Node) bool {
 		}
 	}
 	return false
+}
+
+// lines counts lines up to places that mostly rise.
+type lines struct {
+	src      []byte
+	at, line int
+}
+
+func (l *lines) of(at int) int {
+	if at < l.at {
+		l.at, l.line = 0, 1
+	}
+	l.line += bytes.Count(l.src[l.at:at], []byte("\n"))
+	l.at = at
+	return l.line
 }
 
 var colourFunctions = map[string]bool{"rgb(": true, "rgba(": true, "hsl(": true, "hsla(": true, "hwb(": true, "lab(": true, "lch(": true, "oklab(": true, "oklch(": true}

@@ -29,8 +29,9 @@ var (
 	rendered = regexp.MustCompile(`/_cp/[0-9a-f]{12}/`)
 )
 
-// checkOrigin finds in an item's text what belongs to the site that it came from.
-func checkOrigin(h item.Head, b []byte, origins []Origin, note func(line int, wayOut, format string, args ...any)) {
+// checkOrigin finds in an item's text what belongs to the site that it came from. tree is
+// that of markup.
+func checkOrigin(h item.Head, b []byte, tree *markup.Tree, origins []Origin, note func(line int, wayOut, format string, args ...any)) {
 	line := func(at int) int { n, _ := span.Line(b, at); return n }
 	if at := rendered.FindIndex(b); at != nil {
 		note(line(at[0]), "name the item itself, as in /media/NAME", "the address %s… is one that only a shown page has", b[at[0]:at[1]])
@@ -59,8 +60,8 @@ func checkOrigin(h item.Head, b []byte, origins []Origin, note func(line int, wa
 		}
 	}
 	switch {
-	case h.Address.Kind.IsMarkup():
-		tree := markup.Parse(b, h.Meta.Context)
+	case len(origins) == 0:
+	case tree != nil:
 		for _, n := range tree.All {
 			if n.Own && n.Tag != "script" && n.Tag != "style" && !strings.HasPrefix(n.Tag, "cp-") && !blank(n) {
 				text := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")

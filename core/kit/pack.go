@@ -23,6 +23,25 @@ const wholeBytes = 1 << 20
 type packed struct {
 	header *zip.FileHeader
 	body   []byte
+	used   []*bytes.Buffer // to be given back when it is written
+}
+
+// buffers are reused: to have new memory cleared for each content takes longer than to
+// copy it.
+var buffers = sync.Pool{New: func() any { return &bytes.Buffer{} }}
+
+func buffer() *bytes.Buffer {
+	b := buffers.Get().(*bytes.Buffer)
+	b.Reset()
+	return b
+}
+
+func (p packed) done() {
+	for _, b := range p.used {
+		if b.Cap() <= 2*wholeBytes {
+			buffers.Put(b)
+		}
+	}
 }
 
 // squeezers are reused: one takes a megabyte of tables.
@@ -39,17 +58,19 @@ func pack(name string, b []byte) packed {
 	h := header(name)
 	h.CRC32, h.UncompressedSize64 = crc32.ChecksumIEEE(b), uint64(len(b))
 	body := b
+	var used []*bytes.Buffer
 	if h.Method == zip.Deflate {
-		var out bytes.Buffer
+		out := buffer()
+		used = append(used, out)
 		w := squeezers.Get().(*flate.Writer)
-		w.Reset(&out)
+		w.Reset(out)
 		w.Write(b) // into memory
 		w.Close()
 		squeezers.Put(w)
 		body = out.Bytes()
 	}
 	h.CompressedSize64 = uint64(len(body))
-	return packed{h, body}
+	return packed{h, body, used}
 }
 
 func writeRaw(z *zip.Writer, p packed) error {
@@ -93,9 +114,10 @@ func writeFiles(z *zip.Writer, paths []string, files map[string]File, open Opene
 				}
 				var r result
 				if want := files[paths[i]]; want.Bytes <= wholeBytes {
-					var b []byte
+					var b *bytes.Buffer
 					if b, r.err = readWhole(want, open); r.err == nil {
-						r.packed = pack(want.Path, b)
+						r.packed = pack(want.Path, b.Bytes())
+						r.used = append(r.used, b)
 					}
 				}
 				ready[i] <- r
@@ -109,6 +131,7 @@ func writeFiles(z *zip.Writer, paths []string, files map[string]File, open Opene
 			r.err = stream(z, files[p], open)
 		} else if r.err == nil {
 			r.err = writeRaw(z, r.packed)
+			r.done()
 		}
 		if r.err != nil {
 			return r.err
@@ -117,19 +140,30 @@ func writeFiles(z *zip.Writer, paths []string, files map[string]File, open Opene
 	return nil
 }
 
-func readWhole(want File, open Opener) ([]byte, error) {
+func readWhole(want File, open Opener) (*bytes.Buffer, error) {
 	r, err := open(want.Path, want.SHA256)
 	if err != nil {
 		return nil, fmt.Errorf("packing %s: %w", want.Path, err)
 	}
 	defer r.Close()
-	b := make([]byte, 0, want.Bytes+1)
-	buf := bytes.NewBuffer(b)
+	buf := buffer()
+	buf.Grow(int(want.Bytes) + bytes.MinRead) // so that it does not grow at its end
 	if _, err := buf.ReadFrom(io.LimitReader(r, wholeBytes+1)); err != nil {
 		return nil, fmt.Errorf("packing %s: %w", want.Path, err)
 	}
+	if _, sure := r.(item.Sure); sure {
+		return buf, want.holdSize(int64(buf.Len()))
+	}
 	sum := sha256.Sum256(buf.Bytes())
-	return buf.Bytes(), want.hold(int64(buf.Len()), sum[:])
+	return buf, want.hold(int64(buf.Len()), sum[:])
+}
+
+// holdSize is hold for a content whose digest is known to be right.
+func (f File) holdSize(n int64) error {
+	if n != f.Bytes {
+		return fmt.Errorf("packing %s: its content changed while it was packed (%d bytes; expected %d)", f.Path, n, f.Bytes)
+	}
+	return nil
 }
 
 // hold tells whether what was packed is what the list promises.
@@ -157,12 +191,15 @@ func stream(z *zip.Writer, want File, open Opener) error {
 		free <- make([]byte, 256<<10)
 	}
 	sum := sha256.New()
+	_, sure := r.(item.Sure)
 	done := make(chan struct{})
 	hashed := make(chan []byte, blocks)
 	go func() {
 		defer close(done)
 		for b := range hashed {
-			sum.Write(b)
+			if !sure {
+				sum.Write(b)
+			}
 			free <- b[:cap(b)]
 		}
 	}()
@@ -198,6 +235,9 @@ func stream(z *zip.Writer, want File, open Opener) error {
 	}
 	if err != nil {
 		return fmt.Errorf("packing %s: %w", want.Path, err)
+	}
+	if sure {
+		return want.holdSize(n)
 	}
 	return want.hold(n, sum.Sum(nil))
 }

@@ -3,6 +3,7 @@ package making
 import (
 	"encoding/json"
 	"net/url"
+	"sync"
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -27,15 +28,13 @@ func originOf(name string, src *Source) kit.Origin {
 	if u, err := url.Parse(setting("address")); err == nil && u.Hostname() != "" {
 		o.Hosts = append(o.Hosts, u.Hostname())
 	}
-	var ids map[string]bool
-	o.HasItem = func(id string) bool {
-		if ids == nil {
-			ids = map[string]bool{}
-			for _, h := range src.Items.Heads() {
-				ids[h.ID] = true
-			}
+	ids := sync.OnceValue(func() map[string]bool {
+		out := map[string]bool{}
+		for _, h := range src.Items.Heads() {
+			out[h.ID] = true
 		}
-		return ids[id]
-	}
+		return out
+	})
+	o.HasItem = func(id string) bool { return ids()[id] }
 	return o
 }

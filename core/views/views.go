@@ -9,12 +9,17 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"runtime"
+	"sort"
 	"strings"
+	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/render"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // Folder is where the views of a kit lie.
@@ -42,18 +47,46 @@ type View struct {
 // relative; a link to a page of the kit leads to its view.
 func Make(list *kit.PackingList, items item.Collection) ([]View, error) {
 	c := list.AsSite(items)
-	r := render.New(c)
-	r.Static = true
-	w := &writer{c: c, r: r, taken: map[string]bool{}, files: map[string]string{}}
+	var shown []item.Head
 	for _, h := range c.Heads() {
-		if !Shown(h.Address.Kind) {
-			continue
-		}
-		if err := w.view(h); err != nil {
-			return nil, fmt.Errorf("writing the view of %s: %w", h.Address, err)
+		if Shown(h.Address.Kind) {
+			shown = append(shown, h)
 		}
 	}
-	return w.out, nil
+	// Several write at once, each with a renderer of its own; what they write is the same
+	// whoever writes it.
+	writers := make([]*writer, max(1, min(runtime.GOMAXPROCS(0), len(shown)/16)))
+	var next atomic.Int64
+	var g errgroup.Group
+	for i := range writers {
+		r := render.New(c)
+		r.Static = true
+		w := &writer{c: c, r: r, taken: map[string]bool{}, files: map[string]string{}}
+		writers[i] = w
+		g.Go(func() error {
+			for n := next.Add(1) - 1; n < int64(len(shown)); n = next.Add(1) - 1 {
+				if err := w.view(shown[n]); err != nil {
+					return fmt.Errorf("writing the view of %s: %w", shown[n].Address, err)
+				}
+			}
+			return nil
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	var out []View
+	taken := map[string]bool{}
+	for _, w := range writers {
+		for _, v := range w.out {
+			if !taken[v.Path] {
+				taken[v.Path] = true
+				out = append(out, v)
+			}
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })
+	return out, nil
 }
 
 type writer struct {
@@ -159,7 +192,7 @@ func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (kit.Opener,
 	list.Settle()
 	return func(p string, d item.Digest) (io.ReadCloser, error) {
 		if b, ok := content[p]; ok {
-			return io.NopCloser(bytes.NewReader(b)), nil
+			return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
 		}
 		return open(p, d)
 	}, nil

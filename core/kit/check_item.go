@@ -1,0 +1,115 @@
+package kit
+
+import (
+	"fmt"
+	"strings"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/css"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+)
+
+// checker checks items of one kit; several at once.
+type checker struct {
+	list     *PackingList
+	w        *closure.Small
+	origins  []Origin
+	needed   map[string]bool
+	tokens   bool
+	declared map[string]bool
+}
+
+// inspected is what was found in one item, and which blanks it marks.
+type inspected struct {
+	findings []Finding
+	fills    []string
+}
+
+func (c *checker) item(h item.Head) (out inspected, err error) {
+	w, list, a := c.w, c.list, h.Address
+	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
+		out.findings = append(out.findings, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
+	}
+	if a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
+		add(a, 0, true, "take it out of the kit", "the setting is site-only and may not travel")
+	}
+	f, err := w.Facts(h)
+	if err != nil {
+		return out, err
+	}
+	if f.Broken != "" {
+		add(a, 0, true, "mend it in its source", "%s", f.Broken)
+	}
+	if f.Opaque {
+		add(a, 0, false, "make it smaller or flatter", "it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
+	}
+	for _, u := range closure.Uses(w, h, f) {
+		to := ""
+		if !u.To.IsZero() {
+			to = u.To.String()
+		}
+		if to == "" && u.Slug == "" {
+			continue
+		}
+		if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component || c.needed[to] || c.needed[u.Slug] {
+			continue
+		}
+		name := to
+		if name == "" {
+			name = u.Slug
+		}
+		add(a, u.Line, true, "put it into the kit, or declare it as a need", "it %s (%s), which is neither in the kit nor a declared need", u.Why, name)
+	}
+	for _, r := range f.Refs {
+		switch {
+		case r.Space == facts.Loose:
+			add(a, r.Line, true, "write it from the root, as in /media/"+r.Name, "the relative address %q in %s means nothing in a kit", r.Name, r.Where)
+		case r.Space == facts.ID && !r.Defines && strings.HasPrefix(r.Where, "href") && !defines(f, r.Name):
+			add(a, r.Line, false, "give the target the id, or change the link", "the anchor #%s leads nowhere within the piece", r.Name)
+		}
+	}
+	for _, p := range f.Fills {
+		if !c.declared[p.Name] {
+			add(a, p.Line, true, "declare it, or take the mark out", "the fill-in %q is not declared", p.Name)
+		}
+		out.fills = append(out.fills, p.Name)
+	}
+	for _, s := range f.Scripts {
+		add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
+	}
+	note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
+	if a.Kind != item.Media {
+		b, err := item.Read(w, h)
+		if err != nil {
+			return out, err
+		}
+		var tree *markup.Tree
+		switch {
+		case a.Kind.IsMarkup():
+			tree = markup.Parse(b, h.Meta.Context)
+			checkText(tree, list.Fillins, note)
+		case a.Kind == item.Stylesheet && c.tokens:
+			checkColours(css.Parse(b), note)
+		}
+		checkOrigin(h, b, tree, c.origins, note)
+	}
+	checkAnchors(w, h, f, note)
+	if f.NoAlt > 0 {
+		add(a, 0, false, "write an alternative text", "%d of its pictures have no alternative text", f.NoAlt)
+	}
+	if h.Address.Kind == item.Media && h.Bytes > 2<<20 {
+		add(a, 0, false, "make it lighter", "the file weighs %.1f MB", float64(h.Bytes)/(1<<20))
+	}
+	return out, nil
+}
+
+func defines(f *facts.Facts, id string) bool {
+	for _, n := range f.Defines(facts.ID) {
+		if n == id {
+			return true
+		}
+	}
+	return false
+}
