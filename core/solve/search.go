@@ -235,10 +235,20 @@ func (s *solver) propagate() *nogood {
 		x := s.vars[v]
 		if x.required() {
 			s.reveal(x)
+			for i := range x.needsFew {
+				if c := s.lookPair(&x.needsFew[i]); c != nil {
+					return c
+				}
+			}
 			for _, g := range x.needs {
 				if c := s.look(g); c != nil {
 					return c
 				}
+			}
+		}
+		for i := range x.askedFew {
+			if c := s.lookPair(&x.askedFew[i]); c != nil {
+				return c
 			}
 		}
 		for _, g := range x.asked {
@@ -280,6 +290,31 @@ func (s *solver) look(g *nogood) *nogood {
 	}
 	t := g.terms[left]
 	s.set(t.v, s.vars[t.v].domain.without(t.in), g)
+	return nil
+}
+
+// lookPair is look for a pair; one whose asker may be absent says nothing yet.
+func (s *solver) lookPair(p *pair) *nogood {
+	asker, other := s.vars[p.asker], s.vars[p.other]
+	a, b := asker.domain[0], other.domain[0]
+	if a>>uint(asker.absent())&1 == 1 {
+		return nil
+	}
+	switch always, wrong := a&^p.when == 0, b&^p.wrong == 0; {
+	case always && wrong:
+		if s.counts(p.g.key) {
+			s.queue = s.queue[:0]
+			return p.g
+		}
+	case always && b&p.wrong != 0:
+		if s.counts(p.g.key) {
+			s.set(p.other, set{b &^ p.wrong}, p.g)
+		}
+	case wrong && a&p.when != 0:
+		if s.counts(p.g.key) {
+			s.set(p.asker, set{a &^ p.when}, p.g)
+		}
+	}
 	return nil
 }
 

@@ -52,8 +52,11 @@ type choices struct {
 	all      set
 	needs    []*nogood // of other kits
 	asked    []*nogood // by other kits
-	other    []other   // needs of components, and of the engine
-	ranges   map[string]set
+	// The same where both have less than 64 versions, laid out so that they are looked at
+	// quickly: nearly all are.
+	needsFew, askedFew []pair
+	other              []other // needs of components, and of the engine
+	ranges             map[string]set
 }
 
 // other is a need that depends on the site.
@@ -168,8 +171,21 @@ func (w *World) link(k *choices) {
 		}
 		d := &Demand{By: k.who(groups[n]), What: n.name, Range: n.text, Kind: "kit"}
 		g := &nogood{terms: []term{{k.id, groups[n]}, {to.id, wrong}}, demand: d, key: d.key()}
+		if len(k.all) == 1 && len(to.all) == 1 {
+			few := pair{k.id, to.id, groups[n][0], wrong[0], g}
+			k.needsFew, to.askedFew = append(k.needsFew, few), append(to.askedFew, few)
+			continue
+		}
 		k.needs, to.asked = append(k.needs, g), append(to.asked, g)
 	}
+}
+
+// pair is a nogood of two terms whose sets are one word each: the asker has one of some
+// choices while the other has a wrong one.
+type pair struct {
+	asker, other int
+	when, wrong  uint64
+	g            *nogood
 }
 
 // within gives the versions in a range; absent is none of them.
