@@ -92,10 +92,11 @@ func PackKit(of string, w io.Writer) error {
 	for _, h := range taken.Items.Heads() {
 		byDoc[h.Doc] = h
 	}
-	open, err := views.Add(list, taken.Items, func(_ string, d item.Digest) (io.ReadCloser, error) { return taken.Items.Open(byDoc[d]) })
+	open, done, err := views.Add(list, taken.Items, func(_ string, d item.Digest) (io.ReadCloser, error) { return taken.Items.Open(byDoc[d]) })
 	if err != nil {
 		return err
 	}
+	defer done()
 	_, err = kit.Write(w, list, open)
 	return err
 }

@@ -30,6 +30,9 @@ type Order struct {
 	// KeepHeads takes pages with all scripts of their heads: for a source that is no
 	// site, where none is a site's own.
 	KeepHeads bool
+	// InPlace leaves texts that do not change where they are until they are read: for a
+	// source on disk.
+	InPlace bool
 	// Homes shows the pages in which pieces stand; nil: the source does.
 	Homes item.Collection
 	// Known are facts of items that were worked out already.
@@ -161,14 +164,14 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	for _, e := range t.Closure.Items {
 		h, _ := src.Find(e.Address)
 		b, ok := w.carried[e.Address]
-		file := !ok && h.Address.Kind == item.Media
+		file := !ok && (h.Address.Kind == item.Media || o.InPlace && (h.Address.Kind != item.Page || w.heads == nil))
 		if !ok && !file {
 			if b, err = t.read(src, w, h); err != nil {
 				return nil, err
 			}
 		}
 		var f *facts.Facts
-		if ok || h.Address.Kind == item.Page {
+		if ok || h.Address.Kind == item.Page && !file {
 			if h.Address.Kind == item.Page && item.DigestOf(b) == h.Doc {
 				f, err = w.Small.Facts(h)
 			} else {
@@ -186,7 +189,9 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		}
 		h.Meta.Styles = keep(h.Meta.Styles, have)
 		if from := h; file { // a file stays where it is until it is packed
-			h.Sense = from.Sense
+			if h.Address.Kind == item.Media {
+				h.Sense = from.Sense
+			}
 			t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
 		} else {
 			t.Items.Put(h, b)

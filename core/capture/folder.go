@@ -40,7 +40,7 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	order := Order{KeepHeads: true, Known: report.Facts}
+	order := Order{KeepHeads: true, Known: report.Facts, InPlace: true}
 	for _, h := range set.Heads() {
 		if h.Address != item.StyleOrder {
 			order.Chosen = append(order.Chosen, h.Address)

@@ -122,6 +122,9 @@ func (r *reader) texts(paths []string, metas map[item.Address]item.Meta, have ma
 		}
 		a, _ := item.AddressOfPath(p)
 		t, err := r.text(a, metas[a], b, nil)
+		if info, stat := fs.Stat(r.fsys, p); stat == nil && t.open == nil { // it stays where it is
+			t.open, t.content = r.again(p, info), nil
+		}
 		return fileTaken{t, ""}, err
 	}, func(p string, t fileTaken) error {
 		if t.why != "" {

@@ -70,7 +70,7 @@ type Report struct {
 	// HeadScripts are what runs from the heads of pages: site-only until somebody
 	// says otherwise.
 	HeadScripts []facts.HeadScript `json:"headScripts"`
-	// Facts are those of the texts, where they were read into memory.
+	// Facts are those of the texts, where no keeper has them.
 	Facts map[item.Address]*facts.Facts `json:"-"`
 	// Files are the folder's files that became items, by path.
 	Files map[string]File `json:"-"`
@@ -355,7 +355,7 @@ func (r *reader) put(a item.Address, m item.Meta, b []byte) error {
 type kept struct {
 	head    item.Head
 	content []byte
-	facts   *facts.Facts // where the content stays in memory
+	facts   *facts.Facts // where nobody else keeps them
 	open    func() (io.ReadCloser, error)
 	notes   []Left
 	takesIn []item.Address
@@ -404,7 +404,11 @@ func (r *reader) add(t kept) {
 		r.set.PutFile(t.head, t.open)
 	} else {
 		r.set.Put(t.head, t.content)
-		r.report.Facts[t.head.Address] = t.facts
+	}
+	if t.facts != nil {
+		lean := *t.facts
+		lean.Terms, lean.Headings = nil, nil // of what is only packed nobody searches
+		r.report.Facts[t.head.Address] = &lean
 	}
 	r.report.Notes = append(r.report.Notes, t.notes...)
 	if len(t.takesIn) > 0 {

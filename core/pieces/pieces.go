@@ -157,10 +157,11 @@ func (p Piece) Write(w io.Writer) error {
 	for _, e := range p.List.Items {
 		byDoc[e.SHA256] = e.Head()
 	}
-	open, err := views.Add(p.List, only{p.Items, p.List}, func(_ string, d item.Digest) (io.ReadCloser, error) { return p.Items.Open(byDoc[d]) })
+	open, done, err := views.Add(p.List, only{p.Items, p.List}, func(_ string, d item.Digest) (io.ReadCloser, error) { return p.Items.Open(byDoc[d]) })
 	if err != nil {
 		return err
 	}
+	defer done()
 	_, err = kit.Write(w, p.List, open)
 	return err
 }

@@ -115,6 +115,9 @@ func (r *Renderer) PageAt(slug string) (item.Address, bool) {
 	return h.Address, ok
 }
 
+// Forget lets go of an item's text that is not needed again.
+func (r *Renderer) Forget(a item.Address) { delete(r.content, a) }
+
 func (r *Renderer) read(a item.Address) ([]byte, bool) {
 	if b, ok := r.content[a]; ok {
 		return b, b != nil

@@ -37,10 +37,8 @@ func (w *writer) classic(b []byte, from string) ([]byte, error) {
 
 // text gives a file of the kit; nil when there is none.
 func (w *writer) text(p string) ([]byte, error) {
-	for _, v := range w.out {
-		if v.Path == p {
-			return v.Content, nil
-		}
+	if b, ok := w.texts[p]; ok {
+		return b, nil
 	}
 	a, ok := item.AddressOfPath(p)
 	if !ok {

@@ -5,13 +5,13 @@
 package views
 
 import (
-	"bytes"
 	"fmt"
 	"io"
+	"os"
 	"path"
 	"runtime"
-	"sort"
 	"strings"
+	"sync"
 	"sync/atomic"
 
 	"compactparcel/core/facts"
@@ -44,8 +44,9 @@ type View struct {
 // Make writes the views of a kit's items: of every page, section, part and block, and the
 // files that only views have — stylesheets as they are shown, tokens as CSS, the
 // engine's scripts. Media and components are those of the kit itself. All links are
-// relative; a link to a page of the kit leads to its view.
-func Make(list *kit.PackingList, items item.Collection) ([]View, error) {
+// relative; a link to a page of the kit leads to its view. Each file is given to put as
+// soon as it is made, one at a time and in no order.
+func Make(list *kit.PackingList, items item.Collection, put func(View) error) error {
 	c := list.AsSite(items)
 	var shown []item.Head
 	for _, h := range c.Heads() {
@@ -55,53 +56,56 @@ func Make(list *kit.PackingList, items item.Collection) ([]View, error) {
 	}
 	// Several write at once, each with a renderer of its own; what they write is the same
 	// whoever writes it.
-	writers := make([]*writer, max(1, min(runtime.GOMAXPROCS(0), len(shown)/16)))
 	var next atomic.Int64
 	var g errgroup.Group
-	for i := range writers {
+	out := &once{put: put, taken: map[string]bool{}}
+	for range max(1, min(runtime.GOMAXPROCS(0), len(shown)/16)) {
 		r := render.New(c)
 		r.Static = true
-		w := &writer{c: c, r: r, taken: map[string]bool{}, files: map[string]string{}}
-		writers[i] = w
+		w := &writer{c: c, r: r, out: out, files: map[string]string{}, texts: map[string][]byte{}}
 		g.Go(func() error {
 			for n := next.Add(1) - 1; n < int64(len(shown)); n = next.Add(1) - 1 {
 				if err := w.view(shown[n]); err != nil {
 					return fmt.Errorf("writing the view of %s: %w", shown[n].Address, err)
 				}
+				r.Forget(shown[n].Address)
 			}
 			return nil
 		})
 	}
-	if err := g.Wait(); err != nil {
-		return nil, err
+	return g.Wait()
+}
+
+// once passes each file on once.
+type once struct {
+	mu    sync.Mutex
+	put   func(View) error
+	taken map[string]bool
+}
+
+func (o *once) give(p string, b []byte) error {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.taken[p] {
+		return nil
 	}
-	var out []View
-	taken := map[string]bool{}
-	for _, w := range writers {
-		for _, v := range w.out {
-			if !taken[v.Path] {
-				taken[v.Path] = true
-				out = append(out, v)
-			}
-		}
-	}
-	sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })
-	return out, nil
+	o.taken[p] = true
+	return o.put(View{kit.File{Path: p, SHA256: item.DigestOf(b), Bytes: int64(len(b))}, b})
 }
 
 type writer struct {
 	c     item.Collection
 	r     *render.Renderer
-	out   []View
-	taken map[string]bool
+	out   *once
 	files map[string]string // rendered address → path in the kit
+	texts map[string][]byte // scripts that only views have
 }
 
-func (w *writer) put(p string, b []byte) {
-	if !w.taken[p] {
-		w.taken[p] = true
-		w.out = append(w.out, View{kit.File{Path: p, SHA256: item.DigestOf(b), Bytes: int64(len(b))}, b})
+func (w *writer) put(p string, b []byte) error {
+	if path.Ext(p) == ".js" {
+		w.texts[p] = b
 	}
+	return w.out.give(p, b)
 }
 
 func (w *writer) view(h item.Head) error {
@@ -115,7 +119,7 @@ func (w *writer) view(h item.Head) error {
 		body, err = w.classic(body, at)
 	}
 	if err == nil {
-		w.put(at, body)
+		err = w.put(at, body)
 	}
 	return err
 }
@@ -167,35 +171,48 @@ func (w *writer) target(address string) (string, error) {
 	case x.Head.Address.Kind == item.Media:
 		kind, context = item.Media, x.Head.Meta.Context
 	default:
-		w.put(p, content)
-		return p, nil
+		return p, w.put(p, content)
 	}
 	content, err := w.relink(kind, context, content, p)
 	if err == nil {
-		w.put(p, content)
+		err = w.put(p, content)
 	}
 	return p, err
 }
 
-// Add puts views into a packing list and gives them to whoever opens contents by path.
-func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (kit.Opener, error) {
-	made, err := Make(list, c)
+// Add puts views into a packing list and gives them, beside the items, to whoever opens
+// contents by path. They lie in a scratch file meanwhile; done takes it away.
+func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Opener, done func(), err error) {
+	scratch, err := os.CreateTemp("", "cparcel-views-")
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
+	done = func() { scratch.Close(); os.Remove(scratch.Name()) }
+	at := map[string]int64{}
+	end := int64(0)
 	list.Generated = nil
-	content := map[string][]byte{}
-	for _, v := range made {
+	err = Make(list, c, func(v View) error {
 		list.Generated = append(list.Generated, v.File)
-		content[v.Path] = v.Content
+		at[v.Path] = end
+		end += v.Bytes
+		_, err := scratch.Write(v.Content)
+		return err
+	})
+	if err != nil {
+		done()
+		return nil, nil, err
 	}
 	list.Settle()
+	sizes := map[string]int64{}
+	for _, g := range list.Generated {
+		sizes[g.Path] = g.Bytes
+	}
 	return func(p string, d item.Digest) (io.ReadCloser, error) {
-		if b, ok := content[p]; ok {
-			return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
+		if from, ok := at[p]; ok {
+			return item.Sure{ReadCloser: io.NopCloser(io.NewSectionReader(scratch, from, sizes[p]))}, nil
 		}
 		return open(p, d)
-	}, nil
+	}, done, nil
 }
 
 // relative gives the way from a file to another; both lie in the kit.

@@ -136,10 +136,11 @@ the same file, byte for byte.`,
 			for _, h := range set.Heads() {
 				docs[h.Doc] = h
 			}
-			open, err := views.Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
+			open, cleared, err := views.Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
 			if err != nil {
 				return err
 			}
+			defer cleared()
 			var seal *kit.Seal
 			if key != "" {
 				if seal, err = a.signed(list, nil, key); err != nil {

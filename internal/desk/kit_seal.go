@@ -68,10 +68,11 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		for _, h := range set.Heads() {
 			byDoc[h.Doc] = h
 		}
-		open, err := views.Add(list, set, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) })
+		open, done, err := views.Add(list, set, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) })
 		if err != nil {
 			return err
 		}
+		defer done()
 		if _, err := kit.Write(f, list, open); err != nil {
 			return err
 		}
