@@ -30,8 +30,10 @@ cparcel kit new hut-basics@0.1.0 --title "Hut basics" --license CC-BY-4.0 --cred
 shot client-kit 'cparcel kit put hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge'
 cparcel kit seal hut-basics@0.1.0 >/dev/null
 shot client-plan 'cparcel deliver hut-basics@0.1.0 larch-saddle'
-shot client-live 'cparcel delivery decide 1 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
+shot client-live 'cparcel delivery decide 2 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
 cp -r "$work/data/cairn-edge" "$work/"
 cd "$work"
+for version in 0.3.0 0.4.0; do cparcel kit get "winter-notices@$version" -f "winter-$version.cpkit" >/dev/null; done
+shot client-inspect 'cparcel file inspect winter-0.4.0.cpkit'
+shot client-compare 'cparcel file compare winter-0.3.0.cpkit winter-0.4.0.cpkit'
 shot client-adopt "cparcel site adopt cairn-edge --name cairn-edge --parts ask </dev/null"
-shot client-undo 'cparcel delivery undo 1; cparcel delivery list; cparcel site list'

@@ -49,16 +49,17 @@ run deliver hut-basics@0.1.0 larch-saddle || code=$?
 [ "$code" = 3 ] || { echo "the delivery should wait for decisions (exit code 3), it ended with $code" >&2; exit 1; }
 
 say "The one clash is decided, the hut's name filled in; the draft is staged."
-run delivery decide 1 --decide menu/main=both --fill "hut-name=Larch Saddle"
+delivery=$(bin/cparcel delivery list -o json | tr -d ' \n' | sed 's/.*"deliveries":\[{[^}]*"id":\([0-9]*\).*/\1/')
+run delivery decide "$delivery" --decide menu/main=both --fill "hut-name=Larch Saddle"
 [ "$(state)" = "$before" ] || { echo "staging changed the live site" >&2; exit 1; }
 
 say "It goes live. What a visitor reads now:"
-run delivery live 1
+run delivery live "$delivery"
 visit / | sed -n 's/<[^>]*>//g; /is open/p'
 visit /house-rules/ | cmp - "$work/rules.before" && echo "The house rules, which the plan did not name, are the same to the byte."
 
 say "And it is taken back: the site is as it was, digest for digest."
-run delivery undo 1
+run delivery undo "$delivery"
 after=$(state)
 echo "before $before"
 echo "after  $after"
@@ -85,4 +86,49 @@ run site adopt "$work/published" --name cairn-edge --again | tee "$work/again"
 run site go-live cairn-edge "$(draft "$work/again")"
 run site publish cairn-edge "$work/published"
 grep -q 'Your question' "$work/published/contact.html" || { echo "the edit was lost" >&2; exit 1; }
+say "A kit is made piece by piece: all placed parts, a page, one element of it; blanks, lighter pictures, a need."
+run kit new story@1.0.0 --license CC-BY-4.0 --credit "Highmoor web room" --title "The story"
+run kit put story@1.0.0 --placed-parts --from kestrel-refuge >/dev/null
+run kit put story@1.0.0 page/home --from kestrel-refuge >/dev/null
+run kit put story@1.0.0 page/home --from kestrel-refuge --element ul.cards --as block/reasons >/dev/null
+run kit fill-in story@1.0.0 ask --in page/home --at a.button --bind href --label "Where one asks for a bunk" >/dev/null
+run kit media story@1.0.0 all lighter --width 800 >/dev/null
+run kit leave story@1.0.0 component/x-weather-strip --optional
+run kit graph story@1.0.0
+run kit check story@1.0.0
+run kit seal story@1.0.0
+
+say "It opens without us: unzip, and a browser."
+run kit get story@1.0.0 -f "$work/story.cpkit"
+run file inspect "$work/story.cpkit"
+run file split "$work/story.cpkit" "$work/pieces"
+mkdir "$work/opened" && (cd "$work/opened" && node -e '
+  const { execFileSync } = require("child_process")
+  try { execFileSync("unzip", ["-q", process.argv[1]]) } catch { execFileSync(process.argv[2], ["file", "unpack", process.argv[1], "kit"]) }' "$work/story.cpkit" "$OLDPWD/bin/cparcel" && find . -name 'page--home.html' | sed 's/^/a browser opens /')
+
+say "Somebody else's loose files, under any name, become a kit in the making with a report."
+run file pack "$work/data/cairn-edge" --kit cairn@0.1.0 --title "Cairn" --license CC0-1.0 -f "$work/cairn.bin"
+run kit add "$work/cairn.bin"
+printf '<section class="band"><h2>Hello from the ridge</h2></section>\n' >"$work/band.txt"
+run kit add "$work/band.txt"
+
+say "What a new version changed, and which number that asks for:"
+run kit advise hut-basics@2.0.0
+say "Kits need kits. Winter notices need hut-basics; the bothy's weather strip is too old for hut-basics 2."
+run kit choose winter-notices@0.4.0 larch-saddle
+code=0
+run kit choose hut-basics@2.0.0 blackwater-bothy || code=$?
+[ "$code" = 5 ] || { echo "nothing should fit (exit code 5), it ended with $code" >&2; exit 1; }
+
+say "The web room signs; Larch Saddle takes nothing else from now on."
+run file keys new "$work/ida"
+run site trust larch-saddle --policy require
+code=0
+run deliver ridge-walk@1.0.0 larch-saddle || code=$?
+[ "$code" = 5 ] || { echo "an unsigned kit should be refused (exit code 5), it ended with $code" >&2; exit 1; }
+run trust add "$work/ida.pub" --team "web room"
+run kit sign ridge-walk@1.0.0 --key "$work/ida"
+code=0
+run deliver ridge-walk@1.0.0 larch-saddle || code=$?
+[ "$code" = 0 ] || [ "$code" = 3 ] || { echo "the signed kit should be planned, it ended with $code" >&2; exit 1; }
 say "That is the tour."

@@ -152,7 +152,6 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Shot("console-site-adopted")
 	b.Go(s.Console + "/sites/cairn-edge/page/hut")
 	b.Sees("header: part/site-header, placed on everywhere")
-	b.Shot("console-page-adopted")
 	b.Go(s.Console + "/sites/cairn-edge/publishing")
 	b.Sees("No outlet yet")
 	b.Type("#outlet-name", "main")

@@ -32,7 +32,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Sees("The library is empty")
 	b.Go(s.Console + "/sites")
 	b.Sees("Larch Saddle")
-	b.Shot("console-sites")
 	b.Go(s.Console + "/sites/kestrel-refuge")
 	b.Sees("Opening hours")
 	b.Go(s.Console + "/sites/kestrel-refuge/page/home")
@@ -82,7 +81,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Sees("menu/main → menu/main-2")
 	b.Press("On to the fill-ins")
 	b.Type("#fill-hut-name", "Larch Saddle")
-	b.Shot("console-fill-ins")
 	b.Press("Fill in")
 	b.Press("On to the preview")
 	b.Press("Stage the draft")
@@ -107,7 +105,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Go(s.Live("larch-saddle") + "/")
 	b.Sees("When Larch Saddle is open")
 	assert.Equal(t, "Main menu", harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`))
-	b.Shot("visitor-after")
 	require.NotEqual(t, before, digest(t, s, "larch-saddle"))
 
 	b.Go(s.Console + "/deliveries/1")

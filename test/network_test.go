@@ -220,10 +220,7 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 		"unnamed":   {repack(same, "extra.html"), "extra.html: the packing list does not name it"},
 		"traversal": {repack(same, "../out.html"), "leaves its folder"},
 		"twice":     {repack(same, "Menus/Main.json"), "same as"},
-		"no list": {repack(func(n string, b []byte) (string, []byte) {
-			return map[bool]string{true: "x", false: n}[n == "packing-list.json"], b
-		}), "no packing-list.json"},
-		"no zip":  {[]byte("PK nonsense"), "cannot be read as a ZIP"},
+		"no zip":  {[]byte("PK nonsense"), "this is not a kit"},
 		"cut off": {good[:len(good)/2], "cannot be read as a ZIP"},
 		"newer": {repack(func(n string, b []byte) (string, []byte) {
 			return n, bytes.Replace(b, []byte(`"format":1`), []byte(`"format":9`), 1)
@@ -242,6 +239,19 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 		return n, bytes.Replace(b, []byte(`"kit":"hut-basics"`), []byte(`"kit":"other"`), 1)
 	})
 	assert.Equal(t, 201, s.Call("POST", "/api/v1/kit-files", renamed).Status, "an honest kit of another name comes in")
+	listless := repack(func(n string, b []byte) (string, []byte) {
+		return map[bool]string{true: "", false: n}[n == "packing-list.json"], b
+	})
+	var in api.Intake
+	r := s.Call("POST", "/api/v1/kit-files?as=again@1.0.0", listless)
+	assert.Equal(t, 201, r.Status)
+	r.Into(t, &in)
+	assert.Equal(t, "making", string(in.Kits[0].State), "without its list it is no kit; its pieces are known all the same")
+	var held []string
+	for _, i := range in.Kits[0].Items {
+		held = append(held, i.Address.String())
+	}
+	assert.Contains(t, held, "section/opening-hours")
 }
 
 func TestTwoGoLivesOfOneItem(t *testing.T) {

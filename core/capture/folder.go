@@ -13,8 +13,8 @@ import (
 )
 
 // FromFolder makes a kit of a folder: one that was unpacked from a kit (with its
-// packing list, whose words stay), one in our own layout, or one of loose HTML, CSS and
-// pictures. All portable items are taken, stylesheets whole; what they lean on and is
+// packing list, whose words stay), one in our own layout, also without a table of
+// contents, or one of loose HTML, CSS and pictures. All portable items are taken, stylesheets whole; what they lean on and is
 // not there becomes a need.
 func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	list := &kit.PackingList{}
@@ -23,7 +23,11 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	b, err := fs.ReadFile(fsys, kit.ListName)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		set, report, err = folder.Read(fsys)
+		if folder.InOurLayout(fsys) { // its table of contents got lost
+			set, report, err = folder.ReadItems(fsys, folder.Manifest{Format: 1}, kit.SealName, "views", "pictures")
+		} else {
+			set, report, err = folder.Read(fsys)
+		}
 	case err == nil:
 		dec := json.NewDecoder(bytes.NewReader(b))
 		dec.DisallowUnknownFields()

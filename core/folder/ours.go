@@ -29,6 +29,22 @@ func (r *reader) ours(files []string) error {
 	return r.items(m, files)
 }
 
+// InOurLayout tells whether a folder without a manifest lies in our own layout all the
+// same: it has one of the folders that nobody else names so.
+func InOurLayout(fsys fs.FS) bool {
+	if _, err := fs.Stat(fsys, ManifestName); err == nil {
+		return false // then that says so
+	}
+	for _, k := range []item.Kind{item.Part, item.Section, item.RecordType} {
+		i, _ := k.Info()
+		files, err := fs.Glob(fsys, i.Folder+"/*"+i.Ext)
+		if err == nil && len(files) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // ReadItems reads a folder in our own layout whose manifest is at hand: for what is
 // kept beside another table of contents. Files under the prefixes are passed over.
 func ReadItems(fsys fs.FS, m Manifest, beside ...string) (*item.Set, *Report, error) {

@@ -193,11 +193,13 @@ func compareJSON(at string, a, b any) []string {
 }
 
 func brief(v any) string {
-	b, err := json.Marshal(v)
-	if err != nil {
+	var b strings.Builder
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	if enc.Encode(v) != nil {
 		return "?"
 	}
-	return cut(string(b))
+	return cut(b.String())
 }
 
 func cut(s string) string {

@@ -204,6 +204,22 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 		"another file":           {[]byte("%PDF-1.7 " + strings.Repeat("x", 500)), "cannot be read as a ZIP"},
 		"65,536 entries":         {many(65_536), "does not name it"},
 		"too many entries":       {many(MaxFiles), "entries; at most"},
+		"something before it":    {append([]byte("GIF89a<html>"), good...), "before its first entry"},
+		"something behind it":    {append(bytes.Clone(good), "<script>alert(1)</script>"...), "behind its end"},
+		"a comment": {func() []byte {
+			b := append(bytes.Clone(good), "hello"...)
+			le.PutUint16(b[len(good)-2:], 5)
+			return b
+		}(), "behind its end"},
+		"zip64: 5 GB out of nothing":     {raw("media/big.bin", []byte{3, 0}, 5<<30, 0), "are said to unpack to"},
+		"zip64: sizes without the field": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[20:], 1<<32-1); le.PutUint32(b[24:], 1<<32-1) }), "cannot be read as a ZIP"},
+		"zip64: an offset without it":    {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 1<<32-1) }), "cannot be read as a ZIP"},
+		"zip64: a count without a directory": {func() []byte {
+			b := bytes.Clone(good)
+			le.PutUint16(b[len(b)-22+8:], 1<<16-1)
+			le.PutUint16(b[len(b)-22+10:], 1<<16-1)
+			return b
+		}(), "cannot be read as a ZIP"},
 		"a seal that is none":    {h.with(nil, entry{name: SealName, body: []byte("{}x")}), "seal"},
 		"a seal of another list": {h.with(nil, entry{name: SealName, body: []byte(`{"payloadType":"` + PayloadType + `","payload":"e30=","signatures":[]}`)}), "another packing list"},
 	} {

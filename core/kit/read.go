@@ -87,6 +87,7 @@ func Open(r io.ReaderAt, size int64) (*Kit, error) {
 		return nil, fmt.Errorf("%w: there is no %s in it", ErrNotKit, ListName)
 	}
 	k.checkContainer(r, size, z.File)
+	k.checkEnds(r, size, z.File)
 	if len(k.Report.Refused) > 0 {
 		return nil, &RefusedError{k.Report}
 	}
@@ -216,6 +217,26 @@ func (k *Kit) checkContainer(r io.ReaderAt, size int64, files []*zip.File) {
 		if i > 0 && e.from < extents[i-1].to {
 			k.refuse(e.name, "it overlaps %s", extents[i-1].name)
 		}
+	}
+}
+
+// checkEnds refuses what stands before the first entry and behind the end of the
+// directory: with it the file could be something else to another program.
+func (k *Kit) checkEnds(r io.ReaderAt, size int64, files []*zip.File) {
+	first := size
+	for _, f := range files {
+		if at, err := f.DataOffset(); err == nil {
+			first = min(first, at)
+		}
+	}
+	var head [30]byte
+	_, err := r.ReadAt(head[:], 0)
+	if err != nil || string(head[:4]) != "PK\x03\x04" || first != 30+int64(binary.LittleEndian.Uint16(head[26:]))+int64(binary.LittleEndian.Uint16(head[28:])) {
+		k.refuse("the container", "something stands before its first entry")
+	}
+	var end [22]byte
+	if _, err := r.ReadAt(end[:], size-int64(len(end))); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 || end[21] != 0 {
+		k.refuse("the container", "something stands behind its end")
 	}
 }
 

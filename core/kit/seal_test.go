@@ -154,7 +154,7 @@ func TestAContainerOfASignedKitIsInCanonicalForm(t *testing.T) {
 		}
 	}
 	require.NoError(t, repacked(copyAll))
-	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) { copyAll(w, files); w.SetComment("x") }), "comment")
+	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) { copyAll(w, files); w.SetComment("x") }), "behind its end")
 	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) {
 		files[2], files[3] = files[3], files[2]
 		copyAll(w, files)

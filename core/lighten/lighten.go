@@ -20,7 +20,7 @@ import (
 )
 
 // MaxPixels is the largest picture that is decoded, in pixels: a bound on memory.
-const MaxPixels = 64 << 20
+const MaxPixels = 24 << 20
 
 // Size is a picture's width and height in pixels.
 type Size struct{ Width, Height int }

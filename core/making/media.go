@@ -1,6 +1,7 @@
 package making
 
 import (
+	"errors"
 	"fmt"
 	"path"
 	"strings"
@@ -68,11 +69,10 @@ func (a *assembly) treat(t *capture.Taken) error {
 			a.find(kit.Finding{Address: h.Address, Says: "it is too heavy to be made lighter here; it is carried as it is"})
 			continue
 		}
-		b, err := item.Read(t.Items, h)
-		if err != nil {
+		made, was, is, err := how.apply(t.Items, h)
+		if err != nil && !errors.Is(err, lighten.ErrCannot) {
 			return err
 		}
-		made, was, is, err := how.apply(h, b)
 		if err != nil {
 			if own || how.How == Placeholder {
 				a.find(kit.Finding{Address: h.Address, Says: err.Error()})
@@ -97,10 +97,16 @@ func isPicture(h item.Head) bool {
 	return false
 }
 
-func (t Treatment) apply(h item.Head, b []byte) (made []byte, was, is lighten.Size, err error) {
-	key := memoKey{item.DigestOf(b), t, h.Address.Key}
+// apply makes a picture as it travels. What was made of the same picture before is
+// remembered for a while.
+func (t Treatment) apply(c item.Collection, h item.Head) (made []byte, was, is lighten.Size, err error) {
+	key := memoKey{h.Doc, t, h.Address.Key}
 	if m, ok := memo.get(key); ok {
 		return m.made, m.was, m.is, m.err
+	}
+	b, err := item.Read(c, h)
+	if err != nil {
+		return nil, was, is, err
 	}
 	if was, _, err = lighten.SizeOf(b); err == nil {
 		if t.How == Placeholder {

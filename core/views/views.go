@@ -215,6 +215,31 @@ func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Op
 	}, done, nil
 }
 
+// Own tells whether the views that a kit brings are those that its items give here. Others
+// may show what the items do not, and run what nobody checked.
+func Own(list *kit.PackingList, items item.Collection) (bool, error) {
+	brought := map[string]item.Digest{}
+	for _, g := range list.Generated {
+		if strings.HasPrefix(g.Path, Folder) {
+			brought[g.Path] = g.SHA256
+		}
+	}
+	if len(brought) == 0 {
+		return true, nil
+	}
+	made := 0
+	err := Make(list, items, func(v View) error {
+		if brought[v.Path] == v.SHA256 {
+			made++
+		}
+		return nil
+	})
+	return made == len(brought), err
+}
+
+// Strange is what is said of a kit whose views are not its own.
+const Strange = "its views are not those that its items give here: they come from another version, or were changed; open them only if you trust who made them"
+
 // relative gives the way from a file to another; both lie in the kit.
 func relative(from, to string) string {
 	up := strings.Count(path.Dir(from)+"/", "/")

@@ -298,8 +298,14 @@ func (a *app) inspect(k *kit.Kit) {
 		}
 		a.say("%s%s (%s)", how, what, n.Why)
 	}
+	for _, name := range sortedNames(l.Proposes) {
+		a.say("Proposes %s: %v", name, l.Proposes[name])
+	}
 	for _, x := range l.LeavesOut {
 		a.say("Left out %s (%s)", x.Address, x.Why)
+	}
+	if n := len(l.Generated); n > 0 {
+		a.say("Views    %d files beside the items; a browser opens views/*.html once it is unpacked", n)
 	}
 }
 
@@ -313,6 +319,9 @@ func (a *app) fileCheck() *cobra.Command {
 		found, err := kit.Check(&k.List, k)
 		if err != nil {
 			return refused(err)
+		}
+		if own, err := views.Own(&k.List, k); err != nil || !own {
+			found = append(found, kit.Finding{Says: views.Strange})
 		}
 		stops := 0
 		if err := a.print(found, func() {

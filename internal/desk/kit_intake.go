@@ -17,6 +17,7 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/loose"
 	"compactparcel/core/making"
+	"compactparcel/core/views"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -95,6 +96,9 @@ func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, 
 	}
 	if err := d.shelve(ctx, p, f, "upload", 0, ""); err != nil {
 		return err
+	}
+	if own, err := views.Own(&k.List, k); err != nil || !own {
+		out.Report = append(out.Report, kit.Verdict{Path: views.Folder, Why: views.Strange})
 	}
 	info, err := d.Kit(ctx, p, k.List.Kit, k.List.Version)
 	out.Kits = append(out.Kits, info)

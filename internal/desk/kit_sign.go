@@ -28,6 +28,13 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 	}
 	what := "kit " + k.List.Kit + "@" + k.List.Version
 	seal := k.Seal
+	canon, err := k.List.Canonical()
+	if err != nil {
+		return err
+	}
+	if string(canon) != v.List {
+		return problem(Refused, what, "sign the file of the shelf: cparcel kit sign", "its views are other than those of the same kit on the shelf")
+	}
 	if v.Seal != "" {
 		old := &kit.Seal{}
 		err := json.Unmarshal([]byte(v.Seal), old)
@@ -54,12 +61,8 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 		if err != nil {
 			return err
 		}
-		canon, err := list.Canonical()
-		if err != nil {
-			return err
-		}
 		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
-			r := tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal).Updates(map[string]any{"seal": text, "list": string(canon), "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
+			r := tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal).Updates(map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
 			if r.Error == nil && r.RowsAffected == 0 {
 				return problem(Stale, what, "send it again", "somebody signed it at the same time")
 			}

@@ -1449,7 +1449,7 @@ export interface components {
         NewTrustKey: {
             team: string;
             name?: string;
-            /** @description a public key in PEM */
+            /** @description a public key in PEM, or its 32 bytes in base64 */
             key: string;
         };
         SiteTrust: {

@@ -7,7 +7,7 @@ export interface Picked { cpPick: string; tag: string; text: string; bare: boole
 export function usePicked(origin: () => string) {
   const picked = ref<Picked | null>(null)
   function hear(e: MessageEvent) {
-    if (origin().startsWith(e.origin) && typeof e.data?.cpPick === "string") picked.value = e.data as Picked
+    if (origin() && new URL(origin()).origin === e.origin && typeof e.data?.cpPick === "string") picked.value = e.data as Picked
   }
   onMounted(() => window.addEventListener("message", hear))
   onBeforeUnmount(() => window.removeEventListener("message", hear))

@@ -29,7 +29,7 @@ async function take(file: File) {
   share.value = 0
   try {
     const got = await upload.mutateAsync({ file, progress: (s) => { share.value = s } })
-    if (got.kits.length === 1 && got.what === "kit") router.push(`/kits/${got.kits[0].name}/${got.kits[0].version}`)
+    if (got.kits.length === 1 && got.what === "kit" && !got.report.length) router.push(`/kits/${got.kits[0].name}/${got.kits[0].version}`)
   } finally { share.value = null }
 }
 </script>
@@ -47,7 +47,7 @@ async function take(file: File) {
   </form>
   <FileDrop v-if="librarian" class="mb-6" says="Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. It is checked whole before anything of it is kept." accept="" :share="share" @file="(f) => take(f).catch(() => {})" />
   <ProblemNote :error="upload.error.value" />
-  <section v-if="upload.data.value && upload.data.value.what !== 'kit'" role="status" class="mb-6 rounded-lg border border-hair bg-sheet px-5 py-4">
+  <section v-if="upload.data.value && (upload.data.value.what !== 'kit' || upload.data.value.report.length)" role="status" class="mb-6 rounded-lg border border-hair bg-sheet px-5 py-4">
     <p class="first-letter:uppercase">{{ upload.data.value.says }}. <template v-for="k in upload.data.value.kits" :key="k.name + k.version"><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{ k.name }} {{ k.version }}</router-link> is {{ k.state === "making" ? "in the making now" : "on the shelf" }}, {{ k.items.length }} items. </template></p>
     <ul v-if="upload.data.value.report.length" class="mt-2 list-disc pl-5 text-faded"><li v-for="(r, n) in upload.data.value.report" :key="n"><span class="addr">{{ r.path }}</span>: {{ r.why }}</li></ul>
   </section>
