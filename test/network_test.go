@@ -220,8 +220,8 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 		"unnamed":   {repack(same, "extra.html"), "extra.html: the packing list does not name it"},
 		"traversal": {repack(same, "../out.html"), "leaves its folder"},
 		"twice":     {repack(same, "Menus/Main.json"), "same as"},
-		"no zip":  {[]byte("PK nonsense"), "this is not a kit"},
-		"cut off": {good[:len(good)/2], "cannot be read as a ZIP"},
+		"no zip":    {[]byte("PK nonsense"), "this is not a kit"},
+		"cut off":   {good[:len(good)/2], "cannot be read as a ZIP"},
 		"newer": {repack(func(n string, b []byte) (string, []byte) {
 			return n, bytes.Replace(b, []byte(`"format":1`), []byte(`"format":9`), 1)
 		}), "newer format"},

@@ -684,7 +684,7 @@ type NewToken struct {
 
 // NewTrustKey defines model for NewTrustKey.
 type NewTrustKey struct {
-	// Key a public key in PEM
+	// Key a public key in PEM, or its 32 bytes in base64
 	Key  string  `json:"key"`
 	Name *string `json:"name,omitempty"`
 	Team string  `json:"team"`
