@@ -26,7 +26,7 @@ tour: ## the main job end to end through the client, with what a librarian reads
 shots: ## renew docs/screenshots
 	@scripts/setup.sh serve test shots
 	@$(MAKE) --no-print-directory build
-	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run 'TestStoryInTheConsole|TestAdoptingInTheConsole'
+	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run 'TestStoryInTheConsole|TestAdoptingInTheConsole|TestAKitIsMadeInTheConsole'
 	@demo/terminal-shots.sh
 
 bench: ## figures beside their peers, in one run

@@ -33,7 +33,8 @@ shot client-plan 'cparcel deliver hut-basics@0.1.0 larch-saddle'
 shot client-live 'cparcel delivery decide 2 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
 cp -r "$work/data/cairn-edge" "$work/"
 cd "$work"
-for version in 0.3.0 0.4.0; do cparcel kit get "winter-notices@$version" -f "winter-$version.cpkit" >/dev/null; done
-shot client-inspect 'cparcel file inspect winter-0.4.0.cpkit'
-shot client-compare 'cparcel file compare winter-0.3.0.cpkit winter-0.4.0.cpkit'
+for version in 1.1.0 2.0.0; do cparcel kit get "hut-basics@$version" -f "hut-basics-$version.cpkit" >/dev/null; done
+cparcel kit get winter-notices@0.4.0 -f winter-notices.cpkit >/dev/null
+shot client-inspect 'cparcel file inspect winter-notices.cpkit'
+shot client-compare 'cparcel file compare hut-basics-1.1.0.cpkit hut-basics-2.0.0.cpkit'
 shot client-adopt "cparcel site adopt cairn-edge --name cairn-edge --parts ask </dev/null"

@@ -74,8 +74,8 @@ func Scale(b []byte, width, quality int) ([]byte, Size, error) {
 	if err != nil {
 		return nil, size, err
 	}
-	if out.Len() >= len(b) {
-		return nil, size, fmt.Errorf("%w: it would not get lighter", ErrCannot)
+	if out.Len() > len(b)*3/4 { // for less no picture is written anew: each time costs some of it
+		return nil, size, fmt.Errorf("%w: it would not get lighter by a quarter", ErrCannot)
 	}
 	return out.Bytes(), size, nil
 }

@@ -77,7 +77,7 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		if a.output == "json" {
 			a.print(d, nil)
 		}
-		return &exitError{Waits, fmt.Errorf("delivery %d waits for %d decisions\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, n, d.Id)}
+		return &exitError{Waits, fmt.Errorf("delivery %d waits for %s\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, count(n, "decision"), d.Id)}
 	}
 	var err error
 	if d.State == api.DeliveryStatePlanned {
