@@ -91,9 +91,14 @@ type Facts struct {
 
 // Of works out the facts of a document. It never fails: what cannot be read is
 // told in Broken or Opaque.
-func Of(kind item.Kind, context string, src []byte) *Facts {
+func Of(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
+
+// Brief is Of without the words for search: for what is only packed.
+func Brief(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, true) }
+
+func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
 	f := &Facts{Sense: item.DigestOf(src)}
-	c := &collector{src: src, facts: f}
+	c := &collector{src: src, facts: f, brief: brief}
 	switch {
 	case kind.IsMarkup():
 		c.markup(kind, context)
@@ -142,6 +147,7 @@ type collector struct {
 	src       []byte
 	facts     *Facts
 	mentioned map[string]bool
+	brief     bool
 }
 
 func (c *collector) add(r Ref) { c.facts.Refs = append(c.facts.Refs, r) }

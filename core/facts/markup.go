@@ -68,6 +68,10 @@ func (c *collector) markup(kind item.Kind, context string) {
 	if f.Title == "" && len(f.Headings) > 0 {
 		f.Title = f.Headings[0]
 	}
+	if c.brief {
+		f.Headings = nil
+		return
+	}
 	for _, n := range tree.Root.Children {
 		termsOf(n, words)
 	}

@@ -371,7 +371,9 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	if a.Kind == item.Media && m.Context == "" {
 		m.Context = facts.ReadsAs(m.MediaType)
 	}
-	if f == nil {
+	if f == nil && r.keep == nil {
+		f = facts.Brief(a.Kind, m.Context, b)
+	} else if f == nil {
 		f = facts.Of(a.Kind, m.Context, b)
 	}
 	t := kept{takesIn: takesIn(f)}
@@ -406,9 +408,7 @@ func (r *reader) add(t kept) {
 		r.set.Put(t.head, t.content)
 	}
 	if t.facts != nil {
-		lean := *t.facts
-		lean.Terms, lean.Headings = nil, nil // of what is only packed nobody searches
-		r.report.Facts[t.head.Address] = &lean
+		r.report.Facts[t.head.Address] = t.facts
 	}
 	r.report.Notes = append(r.report.Notes, t.notes...)
 	if len(t.takesIn) > 0 {
