@@ -63,8 +63,10 @@ type Ref struct {
 type FillPlace struct {
 	Name   string `json:"name"`
 	Target string `json:"target"`
-	Sample string `json:"sample,omitempty"`
-	Line   int    `json:"line"`
+	// Pattern is the whole value with the name in braces; empty when it stands alone.
+	Pattern string `json:"pattern,omitempty"`
+	Sample  string `json:"sample,omitempty"`
+	Line    int    `json:"line"`
 }
 
 // Facts of one document.

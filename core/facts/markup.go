@@ -185,7 +185,7 @@ func (c *collector) element(n *markup.Node) {
 					}
 					sample = b.Within(sample)
 					line, _ := span.Line(c.src, n.Start.Start)
-					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Sample: sample, Line: line})
+					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line})
 				}
 			}
 		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention && (strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):

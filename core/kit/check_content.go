@@ -53,6 +53,14 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 	}
 }
 
+// RunsWhatIsFilled tells of a blank's target and pattern whether browsers would run what
+// is filled in: handlers, documents in attributes, addresses of scripts.
+func RunsWhatIsFilled(target, pattern string) bool {
+	scheme, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(pattern)), "{")
+	scheme = strings.TrimSpace(scheme)
+	return strings.HasPrefix(target, "on") || target == "srcdoc" || strings.HasPrefix(scheme, "javascript:") || strings.HasPrefix(scheme, "vbscript:") || strings.HasPrefix(scheme, "data:")
+}
+
 // find gives the first match in a text that may hold one at all: most hold none, and to
 // tell that quickly is most of the work.
 func find(pattern *regexp.Regexp, text string, may func(string) bool) string {

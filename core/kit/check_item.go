@@ -74,6 +74,9 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		if !c.declared[p.Name] {
 			add(a, p.Line, true, "declare it, or take the mark out", "the fill-in %q is not declared", p.Name)
 		}
+		if RunsWhatIsFilled(p.Target, p.Pattern) {
+			add(a, p.Line, true, "mark another place", "browsers would run what is filled in as %q (%s)", p.Name, p.Target)
+		}
 		out.fills = append(out.fills, p.Name)
 	}
 	for _, s := range f.Scripts {

@@ -46,6 +46,11 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 	assert.NotContains(t, said, "line 7", "prices and rooms are no phones, and a script is no text")
 }
 
+func TestABlankThatBrowsersWouldRunStopsSealing(t *testing.T) {
+	said := checkedTexts(t, map[string]string{"section/a": `<p data-fill="onclick:x">a</p><a data-fill="href:javascript:{x}" href="#">b</a><a data-fill="href:tel:{x}" href="#">c</a>`}, Fillin{Name: "x", Type: "text", Label: "X"})
+	assert.Equal(t, 2, strings.Count(said, "browsers would run what is filled in"), said)
+}
+
 func TestTheCheckFindsColoursThatPassTheTokensBy(t *testing.T) {
 	sheet := "@layer cp-frame { :where(.a) { color: #111 } }\n:root { --ink: #222 }\n.a { color: var(--ink); border: 1px solid #ccc }\n.b { background: rgb(1 2 3) url(#x) }"
 	tokens := map[string]string{"stylesheet/base": sheet, "tokens/brand": `{"ink":{"$type":"color","$value":"#222222"}}`}

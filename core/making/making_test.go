@@ -128,10 +128,12 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 		bad.Marks = append(append([]Mark{}, m.Marks...), mark)
 		assert.Contains(t, said(assemble(t, bad)), says)
 	}
-	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B"} {
-		_, err := Mark{In: at("page/home"), Bind: bind}.Check()
+	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B", "onclick:a", "href:javascript:{a}", "href: JavaScript:{a}", "srcdoc:a"} {
+		_, err := Mark{In: at("page/home"), Element: "p", Bind: bind}.Check()
 		assert.Error(t, err, bind)
 	}
+	_, err := Mark{In: at("page/home"), Bind: "text:a"}.Check()
+	assert.ErrorContains(t, err, "names no element")
 	assert.Contains(t, said(assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})), "it is not in the kit")
 }
 

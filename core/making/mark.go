@@ -25,6 +25,9 @@ func (m Mark) Check() ([]string, error) {
 	if !m.In.Kind.IsMarkup() {
 		return nil, fmt.Errorf("a blank is marked in markup; %s is none", m.In)
 	}
+	if strings.TrimSpace(m.Element) == "" {
+		return nil, fmt.Errorf("it names no element: give a selector")
+	}
 	tree := markup.Parse([]byte(`<p data-fill="`+markup.EscapeAttr(m.Bind)+`">`), "")
 	found := markup.Bindings(tree.Source, tree.All[0], "data-fill")
 	if len(found) == 0 || strings.Contains(m.Bind, ";") {
@@ -32,6 +35,9 @@ func (m Mark) Check() ([]string, error) {
 	}
 	var names []string
 	for _, b := range found {
+		if kit.RunsWhatIsFilled(b.Target, b.Pattern) {
+			return nil, fmt.Errorf("%q would run what somebody fills in", m.Bind)
+		}
 		if err := item.CheckKey(b.Name); err != nil || strings.Contains(b.Name, "/") {
 			return nil, fmt.Errorf("%q cannot be a fill-in's name: lower-case letters, digits, - and _", b.Name)
 		}

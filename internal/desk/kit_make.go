@@ -90,6 +90,9 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 // single elements of them. What had been left comes back.
 func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []making.Pick) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
+	if len(picks) == 0 {
+		return nil, problem(BadInput, what, "name the items", "nothing was named to be put in")
+	}
 	for i, pick := range picks {
 		src, err := d.source(ctx, p, pick.From)
 		if err != nil {
@@ -212,7 +215,13 @@ func checkWords(w *making.Making) error {
 			return problem(BadInput, "the mark in "+m.In.String(), "write it as in text:hut-name or href:tel:{phone}", "%v", err)
 		}
 	}
+	if w.Terms.Sites != nil && *w.Terms.Sites < 1 {
+		return problem(BadInput, "the terms", "say a number from 1, or none for as many as one likes", "a kit cannot be for %d sites", *w.Terms.Sites)
+	}
 	for a, t := range w.Media {
+		if at, err := item.ParseAddress(a); a != "*" && (err != nil || at.Kind != item.Media) {
+			return problem(BadInput, "how pictures travel", "name a file, as in media/ridge.jpg, or * for all others", "%q is no picture", a)
+		}
 		if err := t.Check(); err != nil {
 			return problem(BadInput, "how "+a+" travels", "say carried, lighter or placeholder", "%v", err)
 		}

@@ -93,7 +93,7 @@ func (d *Doc) text() ([]byte, error) {
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.
-const factsEngine = 5
+const factsEngine = 6
 
 type factsKey struct {
 	doc     item.Digest
