@@ -7,10 +7,12 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/plan"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
 )
 
 func compiled(t *testing.T, name string) *jsonschema.Schema {
@@ -69,4 +71,21 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 	trust, err := kit.ParseTrust(pub)
 	require.NoError(t, err)
 	assert.NoError(t, holds(t, compiled(t, "trust-list"), trust))
+}
+
+// Answers to fill in hold against their schema, and so do those that are read.
+func TestTheSchemaOfAnswers(t *testing.T) {
+	s := compiled(t, "answers")
+	p := &plan.Plan{Kit: "hut-basics", Version: "1.0.0", Policy: "careful", Fills: []plan.FillRow{{Fillin: kit.Fillin{Name: "a", Label: "A", Type: "text"}, Value: "b", Given: true}}}
+	for text, good := range map[string]bool{
+		string(p.Template("larch-saddle", plan.Ask{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map, To: item.MustAddress("menu/top")}}})): true,
+		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false, "format: 1\ndecisions:\n  a/b: map:x\n": false, "policy: careful\n": false,
+	} {
+		var doc any
+		require.NoError(t, yaml.Unmarshal([]byte(text), &doc))
+		err := holds(t, s, doc)
+		_, readErr := plan.ParseAnswers([]byte(text))
+		assert.Equal(t, good, err == nil, "%s: %v", text, err)
+		assert.Equal(t, good, readErr == nil, "what the schema says is what is read: %s: %v", text, readErr)
+	}
 }

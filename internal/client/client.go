@@ -5,6 +5,7 @@
 package client
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -34,6 +35,7 @@ const (
 // app is one run of the client.
 type app struct {
 	in       io.Reader
+	lines    *bufio.Reader // of in, once somebody was asked
 	out, err io.Writer
 	server   string
 	token    string

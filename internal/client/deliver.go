@@ -5,34 +5,31 @@ import (
 	"fmt"
 	"strings"
 
-	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
 )
 
 func (a *app) deliver() *cobra.Command {
-	var decide, fill []string
-	var policy string
-	var live, giveWay bool
+	var says answers
+	var live bool
 	cmd := &cobra.Command{
 		Use:   "deliver NAME@VERSION SITE",
 		Short: "Deliver a kit to a site: plan it, and stage it when nothing is open",
-		Long: `Deliver a sealed kit to a site. The plan is printed, questions first. When no
-question is open the delivery is staged into a draft of its own, and with --live
-it goes live at once. With open questions the command ends with exit code 3.`,
-		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch Saddle"`,
-		Args:    cobra.ExactArgs(2),
+		Long: `Deliver a sealed kit to a site. The plan is printed, questions first; on a terminal they
+are asked one by one. When no question is open the delivery is staged into a draft of its
+own, and with --live it goes live at once. With open questions the command ends with exit
+code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
+		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch Saddle"
+  cparcel deliver hut-basics@0.1.0 larch-saddle --answers-template answers.yaml
+  cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml`,
+		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			name, version, err := splitKit(args[0])
 			if err != nil {
 				return err
 			}
-			decisions, err := pairs("--decide", decide)
-			if err != nil {
-				return err
-			}
-			fills, err := pairs("--fill", fill)
+			in, err := says.read(cmd, name)
 			if err != nil {
 				return err
 			}
@@ -40,19 +37,18 @@ it goes live at once. With open questions the command ends with exit code 3.`,
 			if err != nil {
 				return err
 			}
-			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: &decisions, Fills: &fills, Policy: some(policy), PartsMayGiveWay: some(giveWay)}))
+			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: in.Decisions, Fills: in.Fills, Policy: in.Policy, PartsMayGiveWay: in.PartsMayGiveWay}))
 			if err != nil {
+				return err
+			}
+			if done, err := a.wrote(&says, d); done {
 				return err
 			}
 			return a.goOn(cmd.Context(), c, d, live)
 		},
 	}
-	f := cmd.Flags()
-	f.StringArrayVar(&decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, map:ADDRESS, skip); may be repeated")
-	f.StringArrayVar(&fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
-	f.StringVar(&policy, "policy", "", "`policy`: "+strings.Join(plan.Policies, " or "))
-	f.BoolVar(&giveWay, "parts-may-give-way", false, "the site's parts may lose their seats to the kit's")
-	f.BoolVar(&live, "live", false, "go live at once when nothing is open")
+	says.flags(cmd)
+	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
 	return cmd
 }
 
@@ -73,13 +69,16 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 	if a.output == "table" {
 		a.plan(d)
 	}
+	d, err := a.ask(ctx, c, d)
+	if err != nil {
+		return err
+	}
 	if n := len(d.Plan.Questions); n > 0 {
 		if a.output == "json" {
 			a.print(d, nil)
 		}
 		return &exitError{Waits, fmt.Errorf("delivery %d waits for %s\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, count(n, "decision"), d.Id)}
 	}
-	var err error
 	if d.State == api.DeliveryStatePlanned {
 		digest := string(*d.PlanDigest)
 		if d, err = result(c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest})); err != nil {

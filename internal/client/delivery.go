@@ -71,6 +71,7 @@ func (a *app) deliveryList() *cobra.Command {
 
 func (a *app) deliveryShow() *cobra.Command {
 	var replan bool
+	var says answers
 	cmd := &cobra.Command{Use: "show ID", Aliases: []string{"plan"}, Short: "Show a delivery with its plan or receipt", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		id, err := number(args[0])
 		if err != nil {
@@ -90,6 +91,9 @@ func (a *app) deliveryShow() *cobra.Command {
 				return err
 			}
 		}
+		if done, err := a.wrote(&says, d); done {
+			return err
+		}
 		return a.print(d, func() {
 			if d.Plan != nil {
 				a.plan(d)
@@ -97,23 +101,16 @@ func (a *app) deliveryShow() *cobra.Command {
 			a.state(d)
 		})
 	}}
+	cmd.Flags().StringVar(&says.template, "answers-template", "", "write answers to fill in to this `file` (- for the standard output), and end")
 	cmd.Flags().BoolVar(&replan, "again", false, "plan again from the site as it is now")
 	return cmd
 }
 
 func (a *app) deliveryDecide() *cobra.Command {
-	var decide, fill []string
+	var says answers
 	var live bool
 	cmd := &cobra.Command{Use: "decide ID", Short: "Decide and fill in; stages when nothing is open", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		decisions, err := pairs("--decide", decide)
-		if err != nil {
-			return err
-		}
-		fills, err := pairs("--fill", fill)
 		if err != nil {
 			return err
 		}
@@ -121,16 +118,25 @@ func (a *app) deliveryDecide() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d, err := result(c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, api.Answers{Decisions: &decisions, Fills: &fills}))
+		old, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
 		if err != nil {
+			return err
+		}
+		in, err := says.read(cmd, old.Kit)
+		if err != nil {
+			return err
+		}
+		d, err := result(c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, in))
+		if err != nil {
+			return err
+		}
+		if done, err := a.wrote(&says, d); done {
 			return err
 		}
 		return a.goOn(cmd.Context(), c, d, live)
 	}}
-	f := cmd.Flags()
-	f.StringArrayVar(&decide, "decide", nil, "a decision, as `ADDRESS=DECISION`; without a decision it is taken back")
-	f.StringArrayVar(&fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
-	f.BoolVar(&live, "live", false, "go live at once when nothing is open")
+	says.flags(cmd)
+	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
 	return cmd
 }
 

@@ -1,9 +1,7 @@
 package client
 
 import (
-	"bufio"
 	"fmt"
-	"os"
 	"strings"
 
 	"compactparcel/core/item"
@@ -11,7 +9,6 @@ import (
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 )
 
 func (a *app) siteProposals() *cobra.Command {
@@ -122,15 +119,13 @@ func (a *app) took(site string, t *api.TookProposals) {
 // askProposals asks for each proposal on a terminal, and puts the accepted ones live:
 // the site has just come into being. Without a terminal it ends waiting.
 func (a *app) askProposals(cmd *cobra.Command, c *api.ClientWithResponses, site string, list []repeat.Proposal) error {
-	tty, ok := cmd.InOrStdin().(*os.File)
-	if !ok || !term.IsTerminal(int(tty.Fd())) || a.output == "json" {
+	if !a.someoneThere() || a.output == "json" {
 		return &exitError{Waits, fmt.Errorf("%d proposals wait for a decision\n  Way out: cparcel site accept %s ITEM…, or leave the pages as they are", len(list), site)}
 	}
-	in := bufio.NewReader(tty)
 	accept := []item.Address{}
 	for _, p := range list {
 		fmt.Fprintf(a.err, "%s %s, %.0f%% alike: make it %s? [y/N] ", a.mark("?"), p.Says, p.Likeness*100, p.Address)
-		answer, err := in.ReadString('\n')
+		answer, err := a.readLine()
 		if err != nil {
 			return fmt.Errorf("reading the answer: %w", err)
 		}

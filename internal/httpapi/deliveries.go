@@ -3,7 +3,6 @@ package httpapi
 import (
 	"context"
 	"net/http"
-	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
@@ -55,14 +54,9 @@ func (s *Server) answerDelivery(c *gin.Context, status int, i *desk.DeliveryInfo
 func decisions(in map[string]string) (map[string]plan.Decided, error) {
 	out := map[string]plan.Decided{}
 	for k, v := range in {
-		word, to, mapped := strings.Cut(v, ":")
-		d := plan.Decided{Decision: plan.Decision(word)}
-		if mapped {
-			a, err := address(to)
-			if err != nil {
-				return nil, err
-			}
-			d.To = a
+		d, err := plan.ParseDecided(v)
+		if err != nil {
+			return nil, &desk.Problem{Type: desk.BadInput, What: k, Says: err.Error(), WayOut: "write a decision, as take, both or map:menu/main", Err: err}
 		}
 		out[k] = d
 	}

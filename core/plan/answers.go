@@ -1,0 +1,190 @@
+package plan
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"sort"
+	"strings"
+
+	"compactparcel/core/item"
+
+	"go.yaml.in/yaml/v3"
+)
+
+// AnswersFormat is the format of answers that this version writes and reads.
+const AnswersFormat = 1
+
+// maxAnswers is the largest file of answers that is read, in bytes.
+const maxAnswers = 1 << 20
+
+// Answers are all decisions, fill-ins and permissions of a delivery in one file, so that
+// it is repeated on other sites and reviewed like any text. api/schema/answers.schema.json
+// describes it.
+type Answers struct {
+	Format int `yaml:"format"`
+	// Kit is the kit that they are for: NAME or NAME@VERSION; empty: any.
+	Kit             string            `yaml:"kit,omitempty"`
+	Policy          string            `yaml:"policy,omitempty"`
+	PartsMayGiveWay *bool             `yaml:"parts-may-give-way,omitempty"`
+	Decisions       map[string]string `yaml:"decisions,omitempty"` // question → decision, or map:kind/key
+	Fills           map[string]string `yaml:"fills,omitempty"`     // fill-in → value
+}
+
+// ParseAnswers reads answers in YAML 1.2 or JSON. A member that is not known, a key that
+// stands twice and another format are errors that name the line.
+func ParseAnswers(text []byte) (*Answers, error) {
+	if len(text) > maxAnswers {
+		return nil, fmt.Errorf("the answers have %d bytes; at most %d are read", len(text), maxAnswers)
+	}
+	dec := yaml.NewDecoder(bytes.NewReader(text))
+	dec.KnownFields(true)
+	var a Answers
+	if err := dec.Decode(&a); err != nil {
+		if errors.Is(err, io.EOF) {
+			return nil, fmt.Errorf("the answers are empty: write at least format: %d", AnswersFormat)
+		}
+		return nil, fmt.Errorf("the answers cannot be read: %w", err)
+	}
+	if dec.Decode(&struct{}{}) != io.EOF {
+		return nil, fmt.Errorf("the answers hold more than one document")
+	}
+	switch {
+	case a.Format == 0:
+		return nil, fmt.Errorf("the answers name no format: write format: %d", AnswersFormat)
+	case a.Format > AnswersFormat:
+		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
+	}
+	if a.Policy != "" && !contains(Policies, a.Policy) {
+		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy, strings.Join(Policies, " and "))
+	}
+	for about, d := range a.Decisions {
+		if _, err := ParseDecided(d); err != nil {
+			return nil, fmt.Errorf("the answer for %s: %w", about, err)
+		}
+	}
+	return &a, nil
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+// For tells whether answers are meant for a kit.
+func (a *Answers) For(kit string) error {
+	name, _, _ := strings.Cut(a.Kit, "@")
+	if a.Kit != "" && name != kit {
+		return fmt.Errorf("the answers are for the kit %s, and this is %s", name, kit)
+	}
+	return nil
+}
+
+// ParseDecided reads a decision as people write it: take, both, map:menu/main.
+func ParseDecided(s string) (Decided, error) {
+	word, to, ok := strings.Cut(s, ":")
+	d := Decided{Decision: Decision(word)}
+	if ok {
+		if d.Decision != Map {
+			return d, fmt.Errorf("%q: only map names an item, as in map:menu/main", s)
+		}
+		a, err := item.ParseAddress(to)
+		if err != nil {
+			return d, err
+		}
+		d.To = a
+	}
+	return d, nil
+}
+
+// Template writes answers to fill in for a plan: what was answered stands there, what is
+// open is a comment with its choices and what each leads to.
+func (p *Plan) Template(site string, ask Ask) []byte {
+	var b strings.Builder
+	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
+	line("# Answers for %s@%s, as planned for %s. Give them with --answers FILE,", p.Kit, p.Version, site)
+	line("# also for other sites. Lines that begin with # are not read.")
+	line("format: %d", AnswersFormat)
+	line("kit: %s", scalar(p.Kit+"@"+p.Version))
+	line("policy: %s", scalar(p.Policy))
+	line("parts-may-give-way: %v", ask.PartsMayGiveWay)
+	line("decisions:")
+	for _, about := range sortedKeys(ask.Decisions) {
+		d := ask.Decisions[about]
+		text := string(d.Decision)
+		if !d.To.IsZero() {
+			text += ":" + d.To.String()
+		}
+		line("  %s: %s", scalar(about), scalar(text))
+	}
+	for _, q := range p.Questions {
+		if q.Kind == "fill" {
+			continue
+		}
+		comment(line, q.Says)
+		first := ""
+		for _, c := range q.Choices {
+			word := string(c.Decision)
+			if c.Decision == Map {
+				kind, _, _ := strings.Cut(q.About, "/")
+				word += ":" + kind + "/NAME"
+			}
+			if first == "" {
+				first = word
+			}
+			comment(line, "  "+word+": "+c.Leads)
+		}
+		line("  # %s: %s", scalar(q.About), scalar(first))
+	}
+	line("fills:")
+	for _, f := range p.Fills {
+		if f.Given {
+			line("  %s: %s", scalar(f.Name), scalar(f.Value))
+			continue
+		}
+		must := "may stay open"
+		if f.Required {
+			must = "must be given"
+		}
+		comment(line, fmt.Sprintf("%s (%s, %s)", f.Label, f.Type, must))
+		if len(f.Choices) > 0 {
+			comment(line, "  one of: "+strings.Join(f.Choices, ", "))
+		}
+		line("  # %s: %s", scalar(f.Name), scalar(f.Sample))
+	}
+	return []byte(b.String())
+}
+
+// comment writes a text as comments, one line after the other.
+func comment(line func(string, ...any), text string) {
+	for _, l := range strings.Split(text, "\n") {
+		line("  # %s", l)
+	}
+}
+
+// scalar writes a text as one YAML scalar on one line.
+func scalar(s string) string {
+	n := yaml.Node{Kind: yaml.ScalarNode, Tag: "!!str", Value: s}
+	if strings.ContainsAny(s, "\n\r\t\x85\u2028\u2029") || strings.TrimSpace(s) != s {
+		n.Style = yaml.DoubleQuotedStyle
+	}
+	out, err := yaml.Marshal(&n)
+	if err != nil || strings.Count(string(out), "\n") > 1 {
+		return fmt.Sprintf("%q", s)
+	}
+	return strings.TrimSuffix(string(out), "\n")
+}
+
+func sortedKeys(m map[string]Decided) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}

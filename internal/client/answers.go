@@ -1,0 +1,199 @@
+package client
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+
+	"compactparcel/core/plan"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+// answers are what a person says of a delivery: in a file, and by flags that go first.
+type answers struct {
+	decide, fill   []string
+	file, template string
+	policy         string
+	giveWay        bool
+}
+
+func (w *answers) flags(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.StringArrayVar(&w.decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, map:ADDRESS, skip; without one it is taken back); may be repeated")
+	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
+	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, permissions and policy from this YAML `file`")
+	f.StringVar(&w.template, "answers-template", "", "write answers to fill in to this `file` (- for the standard output), and end")
+	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.Policies, " or "))
+	f.BoolVar(&w.giveWay, "parts-may-give-way", false, "the site's parts may lose their seats to the kit's")
+}
+
+// read gives the answers for a kit; kit is empty where it is not known yet.
+func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
+	decisions, fills := map[string]string{}, map[string]string{}
+	out := api.Answers{Decisions: &decisions, Fills: &fills}
+	if w.file != "" {
+		text, err := os.ReadFile(w.file)
+		if err != nil {
+			return out, fmt.Errorf("the answers cannot be read: %w", err)
+		}
+		a, err := plan.ParseAnswers(text)
+		if err == nil && kit != "" {
+			err = a.For(kit)
+		}
+		if err != nil {
+			return out, usage("%s: %v", w.file, err)
+		}
+		for k, v := range a.Decisions {
+			decisions[k] = v
+		}
+		for k, v := range a.Fills {
+			fills[k] = v
+		}
+		out.Policy, out.PartsMayGiveWay = some(a.Policy), a.PartsMayGiveWay
+	}
+	for _, from := range []struct {
+		flag string
+		list []string
+		into map[string]string
+	}{{"--decide", w.decide, decisions}, {"--fill", w.fill, fills}} {
+		given, err := pairs(from.flag, from.list)
+		if err != nil {
+			return out, err
+		}
+		for k, v := range given {
+			from.into[k] = v
+		}
+	}
+	if w.policy != "" {
+		out.Policy = &w.policy
+	}
+	if cmd.Flags().Changed("parts-may-give-way") {
+		out.PartsMayGiveWay = &w.giveWay
+	}
+	return out, nil
+}
+
+// wrote writes the template when one is wanted; then nothing else is done.
+func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
+	if w.template == "" || d.Plan == nil {
+		return false, nil
+	}
+	ask := plan.Ask{Decisions: map[string]plan.Decided{}}
+	for k, v := range d.Decisions {
+		decided, err := plan.ParseDecided(v)
+		if err != nil {
+			return true, err
+		}
+		ask.Decisions[k] = decided
+	}
+	text := d.Plan.Template(d.Site, ask)
+	if w.template == "-" {
+		_, err := a.out.Write(text)
+		return true, err
+	}
+	if _, err := os.Stat(w.template); err == nil {
+		return true, fmt.Errorf("%s is there already; nothing is written over", w.template)
+	}
+	if err := os.WriteFile(w.template, text, 0o644); err != nil {
+		return true, err
+	}
+	a.say("The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s", w.template, d.Id, w.template)
+	return true, nil
+}
+
+// ask asks the open questions one by one, where there is somebody to answer. It gives the
+// delivery as it is planned with what was answered.
+func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delivery) (*api.Delivery, error) {
+	if a.output != "table" || !a.someoneThere() {
+		return d, nil
+	}
+	passed := map[string]bool{}
+	for {
+		q, ok := nextQuestion(d, passed)
+		if !ok {
+			return d, nil
+		}
+		decisions, fills := map[string]string{}, map[string]string{}
+		answer, quit, err := a.put(d, q)
+		if quit || err != nil {
+			return d, err
+		}
+		switch {
+		case answer == "":
+			passed[q.About] = true
+			continue
+		case q.Kind == "fill":
+			fills[strings.TrimPrefix(q.About, "fill:")] = answer
+		default:
+			decisions[q.About] = answer
+		}
+		next, err := result(c.DecideDeliveryWithResponse(ctx, d.Id, &api.DecideDeliveryParams{}, api.Answers{Decisions: &decisions, Fills: &fills}))
+		if err != nil {
+			a.say("%s %v", a.bad("That does not fit:"), err)
+			continue
+		}
+		d = next
+	}
+}
+
+func nextQuestion(d *api.Delivery, passed map[string]bool) (plan.Question, bool) {
+	for _, q := range d.Plan.Questions {
+		if !passed[q.About] {
+			return q, true
+		}
+	}
+	return plan.Question{}, false
+}
+
+// put shows one question with its choices and reads the answer; an empty one leaves it
+// open, "q" ends the asking.
+func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, err error) {
+	a.say("\n%s %s", a.mark("?"), q.Says)
+	for _, r := range d.Plan.Rows {
+		if r.Address.String() == q.About {
+			a.say("    the kit's: %s", side(r.Kit))
+			a.say("    the site's: %s", side(r.Site))
+		}
+	}
+	for i, ch := range q.Choices {
+		a.say("    %d  %s: %s", i+1, ch.Decision, a.quiet(ch.Leads))
+	}
+	what := "Which (a number or its word; Enter leaves it open, q ends)? "
+	if q.Kind == "fill" {
+		what = "The value (Enter leaves it open, q ends)? "
+	}
+	fmt.Fprint(a.out, what)
+	line, err := a.readLine()
+	if err != nil && line == "" {
+		return "", true, nil
+	}
+	line = strings.TrimSpace(line)
+	if line == "q" {
+		return "", true, nil
+	}
+	for i, ch := range q.Choices {
+		if line == fmt.Sprint(i+1) {
+			line = string(ch.Decision)
+		}
+	}
+	if line == string(plan.Map) {
+		fmt.Fprint(a.out, "Which item of the site, as kind/key? ")
+		to, _ := a.readLine()
+		line += ":" + strings.TrimSpace(to)
+	}
+	return line, false, nil
+}
+
+func side(s *plan.Side) string {
+	if s == nil {
+		return "there is none"
+	}
+	text := s.Address.String()
+	if s.Title != "" {
+		text += " “" + s.Title + "”"
+	}
+	return text + ", " + weight(s.Bytes)
+}
