@@ -153,3 +153,30 @@ func (m Meta) Renamed(moved map[Address]Address) Meta {
 	}
 	return m
 }
+
+// Moved gives the metadata with every page's address in it moved as the map of slugs says:
+// the page's own, and those that a placement names.
+func (m Meta) Moved(slugs map[string]string) Meta {
+	if to, ok := slugs[m.Slug]; ok && m.Slug != "" {
+		m.Slug = to
+	}
+	if m.Placement != nil && len(slugs) > 0 {
+		move := func(list []string) []string {
+			out := append([]string(nil), list...)
+			for i, s := range out {
+				if t, ok := ParseTarget(s); ok && t.Path != "" {
+					if to, moved := slugs[t.Path]; moved {
+						out[i] = t.Word + ":" + to
+					}
+				}
+			}
+			return out
+		}
+		p := Placement{On: move(m.Placement.On), Except: move(m.Placement.Except)}
+		if m.Placement.On != nil && p.On == nil {
+			p.On = []string{}
+		}
+		m.Placement = &p
+	}
+	return m
+}

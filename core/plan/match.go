@@ -55,6 +55,9 @@ func (m *maker) match() error {
 		}
 		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
 			m.moved[h.Address] = o.Item
+			if there, ok := m.site.Find(o.Item); ok && h.Address.Kind == item.Page && there.Meta.Slug != h.Meta.Slug {
+				m.slugs[h.Meta.Slug] = there.Meta.Slug
+			}
 		} else if h.Address.Kind == item.Media {
 			if a, ok := m.site.MediaWith(h.Doc); ok {
 				m.moved[h.Address] = a
@@ -85,6 +88,7 @@ func (m *maker) match() error {
 			return err
 		}
 	}
+	m.settleSlugs()
 	return nil
 }
 

@@ -188,7 +188,7 @@ type Plan struct {
 	Fills      []FillRow      `json:"fills"`
 	Tokens     []TokenRow     `json:"tokens"`
 	Links      []LinkRow      `json:"links"`
-	Settings   []string       `json:"settings"`
+	Settings   []SettingRow   `json:"settings"`
 	Scripts    []string       `json:"scripts"`
 	Notes      []string       `json:"notes"`
 	StyleOrder []item.Address `json:"styleOrder"`
@@ -248,7 +248,7 @@ func (e *DecisionError) Error() string {
 // Make plans a delivery.
 func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 	m := &maker{site: site, parcel: parcel, ask: ask, kit: closure.NewSmall(parcel.Collection), moved: map[item.Address]item.Address{},
-		classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, premises: map[item.Address]item.Digest{}}
+		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, premises: map[item.Address]item.Digest{}}
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
 	}
@@ -261,8 +261,8 @@ func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 	}
 	m.plan = Plan{Kit: parcel.List.Kit, Version: parcel.List.Version, KitDigest: parcel.Digest, Policy: m.ask.Policy, Terms: parcel.List.Terms,
 		Rows: []Row{}, Questions: []Question{}, Touched: []Touch{}, Clashes: []Clash{}, Seats: []Seat{}, Needs: []NeedRow{}, Fills: []FillRow{},
-		Tokens: []TokenRow{}, Links: []LinkRow{}, Settings: []string{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
-	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.write, m.seats, m.needs, m.tokens, m.order, m.touch, m.links, m.say, m.stray} {
+		Tokens: []TokenRow{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
+	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.write, m.seats, m.proposals, m.needs, m.tokens, m.order, m.touch, m.links, m.say, m.stray} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -285,6 +285,7 @@ type maker struct {
 	rows     map[item.Address]*Row
 	list     []*Row
 	moved    map[item.Address]item.Address // kit address → site address, where it differs or is kept
+	slugs    map[string]string             // a kit's page's slug → that on the site, where it differs
 	classes  map[string]string             // class → new class
 	used     map[string]bool               // decisions that found their question
 	puts     []Put

@@ -63,10 +63,6 @@ func (m *maker) say() error {
 	for _, row := range m.list {
 		m.plan.Rows = append(m.plan.Rows, *row)
 	}
-	for k := range m.parcel.List.Proposes {
-		m.plan.Settings = append(m.plan.Settings, k)
-	}
-	sort.Strings(m.plan.Settings)
 	return nil
 }
 

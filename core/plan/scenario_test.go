@@ -233,6 +233,9 @@ func short(r *Result) string {
 	for _, n := range p.Notes {
 		line("note %s", n)
 	}
+	for _, x := range p.Settings {
+		line("setting %s %s %s", x.Setting, x.Decision, x.Proposed)
+	}
 	if len(p.StyleOrder) > 0 {
 		var order []string
 		for _, a := range p.StyleOrder {
@@ -243,7 +246,9 @@ func short(r *Result) string {
 	var puts []string
 	for _, x := range r.Puts {
 		text := x.Head.Address.String()
-		if x.KitAddress.IsZero() {
+		if x.Head.Address.Kind == item.Setting {
+			text += " " + string(x.Content)
+		} else if x.KitAddress.IsZero() {
 			text += " (the site's own, placed on " + strings.Join(x.Head.Meta.Place().On, ",") + ")"
 		} else if x.Head.Meta.Placement != nil {
 			text += " placed on " + strings.Join(x.Head.Meta.Placement.On, ",")

@@ -72,7 +72,10 @@ func (m *maker) touch() error {
 				if h, ok := parts[x.a]; ok {
 					partPages(h, way)
 				}
-			case item.Record, item.RecordType:
+			case item.Record, item.RecordType, item.Setting:
+				if x.a == item.StyleOrder {
+					break
+				}
 				for _, page := range m.site.Pages() { // listings may stand anywhere
 					reach(page.Address, way)
 				}

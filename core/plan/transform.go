@@ -20,7 +20,7 @@ func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([
 	if err != nil {
 		return nil, err
 	}
-	renames := facts.RenamesFor(moved, nil)
+	renames := facts.RenamesFor(moved, m.slugs)
 	for from, to := range m.classes {
 		renames[facts.Name{Space: facts.Class, Name: from}] = to
 	}
@@ -66,7 +66,7 @@ func (m *maker) write() error {
 		}
 		out := h
 		out.Address, out.ID = row.Becomes, ""
-		out.Meta = h.Meta.Renamed(m.moved)
+		out.Meta = h.Meta.Renamed(m.moved).Moved(m.slugs)
 		out.Meta.Was = nil
 		if content != nil {
 			out.Doc, out.Bytes = item.DigestOf(content), int64(len(content))

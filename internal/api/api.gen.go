@@ -900,6 +900,9 @@ type SetUp struct {
 	Password string `json:"password"`
 }
 
+// SettingRow defines model for SettingRow.
+type SettingRow = plan.SettingRow
+
 // SettingWord defines model for SettingWord.
 type SettingWord = item.SettingInfo
 

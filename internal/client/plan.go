@@ -82,6 +82,14 @@ func (a *app) plan(d *api.Delivery) {
 			a.say("Fill-in %s: %s", f.Name, f.Value)
 		}
 	}
+	for _, s := range p.Settings {
+		a.say("%s proposed as %s: %s, %s", s.Setting, s.Proposed, s.Decision, s.Why)
+		for _, c := range s.Choices {
+			if c.Decision != s.Decision {
+				a.say("    --decide propose:%s=%s   %s", s.Setting, c.Decision, a.quiet(c.Leads))
+			}
+		}
+	}
 	for _, t := range p.Tokens {
 		a.say("Token %s: the site has %s, the kit %s (distance %.3f)", t.Property, t.Site, t.Kit, t.Distance)
 	}

@@ -59,7 +59,9 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result, before item
 		}
 	}
 	for _, s := range r.Plan.Settings {
-		out.Checklist = append(out.Checklist, "the kit proposes "+s+"; it was not taken")
+		if s.Decision != plan.Take && s.Site != s.Proposed {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("the kit proposes %s for %s; it was not taken (%s)", s.Proposed, s.Setting, s.Why))
+		}
 	}
 	for _, n := range r.Plan.Needs {
 		if n.State != "met" && !strings.HasPrefix(n.What, "/") {

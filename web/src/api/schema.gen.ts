@@ -1591,6 +1591,17 @@ export interface components {
             slug: string;
             line: number;
         };
+        SettingRow: {
+            setting: components["schemas"]["Address"];
+            /** @description the value in JSON */
+            proposed: string;
+            /** @description the site's value in JSON */
+            site?: string;
+            decision: string;
+            decidedBy: string;
+            why: string;
+            choices: components["schemas"]["Choice"][];
+        };
         Plan: {
             kit: string;
             version: string;
@@ -1607,7 +1618,7 @@ export interface components {
             fills: components["schemas"]["FillRow"][];
             tokens: components["schemas"]["TokenRow"][];
             links: components["schemas"]["LinkRow"][];
-            settings: string[];
+            settings: components["schemas"]["SettingRow"][];
             scripts: string[];
             notes: string[];
             styleOrder: components["schemas"]["Address"][];

@@ -60,12 +60,14 @@ const groups = computed(() => {
       <ul class="sheet divide-y divide-hair">
         <li v-for="c in plan.clashes" :key="'c' + c.class" class="px-4 py-2.5"><b>Class {{ c.class }}</b> is defined on both sides: {{ c.decision || "open" }}<template v-if="c.becomes">, becomes {{ c.becomes }}</template></li>
         <li v-for="s in plan.seats" :key="'s' + s.target" class="px-4 py-2.5"><b>{{ s.role }} on {{ s.target }}</b>: {{ s.site }} has it, {{ s.kit }} wants it: {{ s.decision || "open" }}</li>
+        <li v-for="s in plan.settings" :key="'p' + s.setting" class="px-4 py-2.5"><p class="mb-2"><b>Proposed: <span class="addr">{{ s.setting }}</span></b> as <span class="addr">{{ s.proposed }}</span> <span class="text-faded">({{ s.why }})</span></p>
+          <DecisionChoice v-if="s.choices.length" :choices="s.choices" :about="`propose:${s.setting}`" :site="site" :chosen="s.decision" :disabled="!editable || busy" @decide="(w) => decide(`propose:${s.setting}`, w)" /></li>
         <li v-for="n in plan.needs.filter((n) => n.state !== 'met')" :key="'n' + n.what" class="px-4 py-2.5"><b>{{ n.optional ? "Optional" : "Needed" }}: {{ n.what }}</b> is {{ n.state }}. <span class="text-faded">{{ n.says }}</span></li>
         <li v-for="t in plan.tokens" :key="'t' + t.property" class="flex flex-wrap items-center gap-2 px-4 py-2.5"><b class="addr">{{ t.property }}</b><span class="inline-block size-4 rounded border border-hair" :style="{ background: t.site }" />{{ t.site }} here, <span class="inline-block size-4 rounded border border-hair" :style="{ background: t.kit }" />{{ t.kit }} in the kit</li>
         <li v-for="(l, k) in plan.links" :key="'l' + k" class="px-4 py-2.5"><b>Link</b> in <span class="addr">{{ l.from }}</span>, line {{ l.line }}: {{ l.slug }} leads nowhere here yet</li>
         <li v-for="s in plan.scripts" :key="s" class="px-4 py-2.5"><b class="text-amber">Code</b> {{ s }}</li>
         <li v-for="s in plan.notes" :key="s" class="px-4 py-2.5">{{ s }}</li>
-        <li v-if="!plan.clashes.length && !plan.seats.length && !plan.links.length && plan.needs.every((n) => n.state === 'met')" class="px-4 py-2.5 text-faded">Nothing else.</li>
+        <li v-if="!plan.clashes.length && !plan.seats.length && !plan.links.length && !plan.settings.length && plan.needs.every((n) => n.state === 'met')" class="px-4 py-2.5 text-faded">Nothing else.</li>
       </ul></div>
   </section>
   <button class="btn" :disabled="questions.length > 0" @click="$emit('next')">On to the fill-ins</button>

@@ -1,0 +1,133 @@
+package plan
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"sort"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// SettingRow is a setting that the kit proposes. On a site that has a value it is only
+// taken when somebody says so.
+type SettingRow struct {
+	Setting item.Address `json:"setting"`
+	// Proposed and Site are values in JSON; Site is empty when the site has none.
+	Proposed  string   `json:"proposed"`
+	Site      string   `json:"site,omitempty"`
+	Decision  Decision `json:"decision"`
+	DecidedBy string   `json:"decidedBy"`
+	Why       string   `json:"why"`
+	Choices   []Choice `json:"choices"`
+}
+
+// proposalKey is what a decision about a proposed setting is called.
+func proposalKey(a item.Address) string { return "propose:" + a.String() }
+
+// proposals decides about the settings that the kit proposes, and writes those that are
+// taken. A value that names an item of the kit follows its new name.
+func (m *maker) proposals() error {
+	keys := make([]string, 0, len(m.parcel.List.Proposes))
+	for k := range m.parcel.List.Proposes {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		a, err := item.ParseAddress(k)
+		if err != nil || a.Kind != item.Setting {
+			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("the kit proposes %q, which is no setting", k))
+			continue
+		}
+		if err := m.proposal(a, m.parcel.List.Proposes[k]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (m *maker) proposal(a item.Address, value any) error {
+	row := SettingRow{Setting: a, Choices: []Choice{}}
+	value, out := m.follow(value)
+	text, err := json.Marshal(value)
+	if err != nil {
+		return err
+	}
+	row.Proposed = string(text)
+	head, has := m.site.Find(a)
+	same := false
+	if has {
+		b, err := readSite(m.site, head)
+		if err != nil {
+			return err
+		}
+		var own any
+		same = json.Unmarshal(b, &own) == nil && reflect.DeepEqual(own, normal(text))
+		row.Site = string(b)
+	}
+	m.rely(a)
+	d, decided := m.decided(proposalKey(a), "")
+	switch {
+	case out != "":
+		row.Decision, row.DecidedBy, row.Why = Skip, "policy", out
+	case same:
+		row.Decision, row.DecidedBy, row.Why = Keep, "policy", "the site has this value already"
+	default:
+		leads := "the site's value stays"
+		if !has {
+			leads = "the site goes without it"
+		}
+		row.Choices = []Choice{{Take, "the site's " + a.Key + " becomes " + row.Proposed}, {Keep, leads}}
+		row.Decision, row.DecidedBy, row.Why = Keep, "policy", "the site has a value of its own, which is never replaced unasked"
+		if !has {
+			row.Decision, row.Why = Take, "the site has none"
+		}
+		if decided {
+			if d.Decision != Take && d.Decision != Keep {
+				return &DecisionError{proposalKey(a), "a proposed setting is taken or not", row.Choices}
+			}
+			row.Decision, row.DecidedBy = d.Decision, "you"
+		}
+	}
+	if row.Decision == Take {
+		meta := item.Meta{}
+		if has {
+			meta = head.Meta
+		}
+		f := facts.Of(item.Setting, "", text)
+		m.puts = append(m.puts, Put{Head: item.Head{Address: a, Meta: meta, Doc: item.DigestOf(text), Sense: f.Sense, Bytes: int64(len(text))}, Content: text})
+	}
+	m.plan.Settings = append(m.plan.Settings, row)
+	return nil
+}
+
+// follow gives a value as the site would have it: an address of the kit's as it is called
+// there. why says what stands in the way.
+func (m *maker) follow(value any) (out any, why string) {
+	text, ok := value.(string)
+	if !ok {
+		return value, ""
+	}
+	a, err := item.ParseAddress(text)
+	if err != nil {
+		return value, ""
+	}
+	if _, ours := m.parcel.Find(a); !ours {
+		return value, ""
+	}
+	row := m.rows[a]
+	to, moved := m.moved[a]
+	if row == nil || row.Decision == Skip || row.Decision == "" || !moved && row.Site == nil && row.Decision != Take {
+		return value, fmt.Sprintf("%s does not come in", a)
+	}
+	if moved {
+		return to.String(), ""
+	}
+	return value, ""
+}
+
+func normal(text []byte) (v any) {
+	json.Unmarshal(text, &v) // it was just written
+	return v
+}
