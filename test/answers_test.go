@@ -41,6 +41,9 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 		s.JSON(&d, "delivery", "show", strings.Fields(strings.Split(list, "\n")[2])[0])
 		assert.Equal(t, map[string]string{"hut-name": "A hut of ours"}, d.Fills)
 	}
+	kit := filepath.Join(dir, "kit.bin")
+	s.Must("kit", "get", "hut-basics@0.1.0", "-f", kit)
+	assert.Equal(t, 0, s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code, "a file is delivered as well")
 	bad := filepath.Join(dir, "bad.yaml")
 	for text, says := range map[string]string{"format: 1\nkit: dusk\n": "the answers are for the kit dusk", "format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name"} {
 		require.NoError(t, os.WriteFile(bad, []byte(text), 0o600))

@@ -3,6 +3,8 @@ package client
 import (
 	"context"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 
 	"compactparcel/internal/api"
@@ -14,9 +16,9 @@ func (a *app) deliver() *cobra.Command {
 	var says answers
 	var live bool
 	cmd := &cobra.Command{
-		Use:   "deliver NAME@VERSION SITE",
+		Use:   "deliver NAME@VERSION|FILE SITE",
 		Short: "Deliver a kit to a site: plan it, and stage it when nothing is open",
-		Long: `Deliver a sealed kit to a site. The plan is printed, questions first; on a terminal they
+		Long: `Deliver a sealed kit, or a kit file, to a site. The plan is printed, questions first; on a terminal they
 are asked one by one. When no question is open the delivery is staged into a draft of its
 own, and with --live it goes live at once. With open questions the command ends with exit
 code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
@@ -25,15 +27,15 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			name, version, err := splitKit(args[0])
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			name, version, err := a.kitOrFile(cmd, c, args[0])
 			if err != nil {
 				return err
 			}
 			in, err := says.read(cmd, name)
-			if err != nil {
-				return err
-			}
-			c, err := a.api()
 			if err != nil {
 				return err
 			}
@@ -50,6 +52,29 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 	says.flags(cmd)
 	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
 	return cmd
+}
+
+// kitOrFile reads NAME@VERSION, or takes a kit file in and gives what it is called.
+func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg string) (name, version string, err error) {
+	info, err := os.Stat(arg)
+	if err != nil || info.IsDir() {
+		return splitKit(arg)
+	}
+	f, err := os.Open(arg)
+	if err != nil {
+		return "", "", err
+	}
+	defer f.Close()
+	base := filepath.Base(arg)
+	got, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{Name: &base}, "application/octet-stream", a.progress(f, info.Size(), "sending")))
+	if err != nil {
+		return "", "", err
+	}
+	if len(got.Kits) != 1 || got.Kits[0].State != api.Sealed {
+		a.intake(arg, got)
+		return "", "", &exitError{Refused, fmt.Errorf("%s holds no one sealed kit that could be delivered; seal what it became, and deliver that", arg)}
+	}
+	return got.Kits[0].Name, got.Kits[0].Version, nil
 }
 
 func pairs(flag string, list []string) (map[string]string, error) {
