@@ -236,3 +236,75 @@ func TestAViewLooksAsOnItsSite(t *testing.T) {
 		}
 	}
 }
+
+// The previews of a kit in the making, and of a piece whose elements can be picked.
+func TestPreviewsOfAKitInTheMaking(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	s.Must("kit", "new", "look@1.0.0", "--license", "CC0-1.0")
+	s.Must("kit", "put", "look@1.0.0", "section/opening-hours", "--from", "kestrel-refuge")
+	var k api.Kit
+	s.JSON(&k, "kit", "show", "look@1.0.0")
+	page := s.Visit(k.Preview + "/_cp/alone/section/opening-hours")
+	assert.Equal(t, 200, page.Status)
+	assert.Contains(t, string(page.Body), "When <span")
+	picking := s.Visit(k.Preview + "/_cp/pick/section/opening-hours")
+	assert.Equal(t, 200, picking.Status)
+	assert.Contains(t, string(picking.Body), `data-cp-at=":scope &gt; section &gt; div &gt; img"`)
+	assert.Contains(t, picking.Header.Get("Content-Security-Policy"), "/_cp/engine/", "the engine's own script may run there")
+	assert.Equal(t, 200, s.Visit(s.Live("kestrel-refuge")+"/_cp/pick/page/home").Status, "elements of a site's page can be picked as well")
+	for _, at := range []string{"/_cp/pick/section/none", "/_cp/pick/media/hut-door.jpg", "/_cp/pick/nonsense"} {
+		assert.NotEqual(t, 200, s.Visit(k.Preview+at).Status, at)
+	}
+	wrong := strings.Replace(k.Preview, "--kits", "0--kits", 1)
+	assert.Equal(t, 404, s.Visit(wrong+"/_cp/alone/section/opening-hours").Status, "its address cannot be guessed")
+	s.Must("kit", "fill-in", "look@1.0.0", "door", "--in", "section/opening-hours", "--at", "img", "--bind", "src")
+	assert.Contains(t, string(s.Visit(k.Preview+"/_cp/pick/section/opening-hours").Body), `data-fill="src:door"`, "a change is seen at once")
+	s.Must("kit", "seal", "look@1.0.0")
+	assert.Equal(t, 404, s.Visit(k.Preview+"/_cp/alone/section/opening-hours").Status, "what is sealed has another address")
+}
+
+// The interface, as programs use it: wrong input is answered with a way out, and nothing
+// of it is kept.
+func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	s.Must("kit", "new", "net@1.0.0")
+	at := "/api/v1/kits/net/1.0.0"
+	picks := at + "/picks"
+	for _, c := range []struct {
+		method, path string
+		body         any
+		status       int
+		says         string
+	}{
+		{"POST", picks, map[string]any{"picks": []any{}}, 400, "nothing was named"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit none@1.0.0", "address": "page/home"}}}, 404, "not there"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit net@1.0.0", "address": "page/home"}}}, 409, "not sealed yet"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kestrel-refuge", "address": "page/home", "element": "h1["}}}, 400, "block or a section"},
+		{"POST", picks, map[string]any{"placedParts": "nowhere"}, 404, "not there"},
+		{"PATCH", at, map[string]any{"media": map[string]any{"*": map[string]any{"how": "lighter", "width": -1}}}, 400, "1 to 20000"},
+		{"PATCH", at, map[string]any{"marks": []any{map[string]any{"in": "media/a.jpg", "element": "p", "bind": "text:x"}}}, 400, "marked in markup"},
+		{"PATCH", at, map[string]any{"needsKits": map[string]any{"../x": "^1"}}, 400, "needed kit"},
+		{"PATCH", at, map[string]any{"terms": map[string]any{"sites": 0, "resale": false}}, 400, "0 sites"},
+		{"DELETE", picks + "?address=page/none", nil, 404, "was not put in"},
+		{"GET", at + "/choice?site=larch-saddle", nil, 409, "not sealed yet"},
+		{"GET", at + "/pieces", nil, 409, "not sealed yet"},
+		{"PUT", "/api/v1/sites/larch-saddle/trust", map[string]any{"policy": "warn", "team": "none"}, 404, "no key is trusted"},
+		{"POST", "/api/v1/trust/keys", map[string]any{"team": "room", "key": "nonsense"}, 400, "Ed25519"},
+		{"DELETE", "/api/v1/trust/keys/99", nil, 404, "not there"},
+	} {
+		r := s.Call(c.method, c.path, c.body)
+		assert.Equal(t, c.status, r.Status, "%s %s: %s", c.method, c.path, r.Body)
+		assert.Contains(t, string(r.Body), c.says, c.path)
+		assert.Contains(t, string(r.Body), `"wayOut"`, c.path)
+	}
+	old := s.Call("GET", at, nil)
+	etag := old.Header.Get("ETag")
+	require.NotEmpty(t, etag)
+	assert.Equal(t, 200, s.Call("PATCH", at, map[string]any{"title": "Net"}, "If-Match", etag).Status)
+	assert.Equal(t, 412, s.Call("PATCH", at, map[string]any{"title": "Other"}, "If-Match", etag).Status, "somebody else changed it meanwhile")
+	var k api.Kit
+	s.Call("GET", at, nil).Into(t, &k)
+	assert.Equal(t, "Net", k.Title)
+	assert.Empty(t, k.Picks)
+	assert.Empty(t, k.Media)
+}

@@ -205,7 +205,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		}
 		for _, p := range f.Fills {
 			if fills[p.Name] == nil {
-				fills[p.Name] = &kit.Fillin{Name: p.Name, Label: label(p.Name), Type: fillType(p.Target), Sample: p.Sample, Required: true}
+				fills[p.Name] = &kit.Fillin{Name: p.Name, Label: Label(p.Name), Type: FillType(p.Target), Sample: p.Sample, Required: true}
 			}
 		}
 	}
@@ -435,12 +435,14 @@ func (t *Taken) order(src item.Collection, have map[item.Address]bool) {
 	})
 }
 
-func label(name string) string {
+// Label proposes what people read beside a fill-in, by its name.
+func Label(name string) string {
 	s := strings.ReplaceAll(strings.ReplaceAll(name, "-", " "), "_", " ")
 	return strings.ToUpper(s[:1]) + s[1:]
 }
 
-func fillType(target string) string {
+// FillType proposes a fill-in's type, by what of an element takes the value.
+func FillType(target string) string {
 	switch target {
 	case "src", "poster":
 		return "image"

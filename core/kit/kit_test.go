@@ -314,3 +314,25 @@ func FuzzOpen(f *testing.F) {
 		}
 	})
 }
+
+// A content that is known to be that of its digest is not hashed again; its size is held
+// against the list all the same.
+func TestASureContentIsHeldBySize(t *testing.T) {
+	for _, size := range []int{10, wholeBytes + 10} {
+		content := bytes.Repeat([]byte("x"), size)
+		list := &PackingList{Kit: "x", Version: "1.0.0", Items: []Entry{{Kind: item.Media, Key: "a.png", SHA256: item.DigestOf(content), Sense: item.DigestOf(content), Bytes: int64(size)}}}
+		sure := func(b []byte) Opener {
+			return func(string, item.Digest) (io.ReadCloser, error) {
+				return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
+			}
+		}
+		var out bytes.Buffer
+		_, err := Write(&out, list, sure(content))
+		require.NoError(t, err)
+		k, err := Open(bytes.NewReader(out.Bytes()), int64(out.Len()))
+		require.NoError(t, err)
+		require.NoError(t, k.Verify())
+		_, err = Write(io.Discard, list, sure(content[1:]))
+		assert.ErrorContains(t, err, "changed while it was packed")
+	}
+}

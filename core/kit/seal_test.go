@@ -186,3 +186,29 @@ func TestLargeContentsStreamAndAreHeldToo(t *testing.T) {
 	_, err = Write(io.Discard, &list, func(p string, _ item.Digest) (io.ReadCloser, error) { return nil, io.ErrUnexpectedEOF })
 	assert.ErrorIs(t, err, io.ErrUnexpectedEOF)
 }
+
+func TestSignaturesOverOneListAreAdded(t *testing.T) {
+	list := &PackingList{Kit: "x", Version: "1.0.0"}
+	list.Settle()
+	seal := func(l *PackingList) *Seal {
+		private, _, err := NewKey()
+		require.NoError(t, err)
+		key, err := ParsePrivateKey(private)
+		require.NoError(t, err)
+		s, err := l.Sign(nil, key)
+		require.NoError(t, err)
+		return s
+	}
+	one, two := seal(list), seal(list)
+	both, err := one.Add(two)
+	require.NoError(t, err)
+	assert.Len(t, both.Signatures, 2)
+	again, err := both.Add(one)
+	require.NoError(t, err)
+	assert.Len(t, again.Signatures, 2, "nobody signs twice")
+	assert.Len(t, one.Signatures, 1)
+	other := *list
+	other.Title = "Another"
+	_, err = one.Add(seal(&other))
+	assert.ErrorIs(t, err, ErrBadSeal)
+}

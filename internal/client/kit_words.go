@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"compactparcel/core/capture"
 	"compactparcel/core/kit"
 	"compactparcel/internal/api"
 
@@ -126,8 +127,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 					marks = append(marks, api.Mark{In: where, Element: at, Bind: target + ":" + pattern})
 					w.Marks = &marks
 					if !known {
-						words := strings.NewReplacer("-", " ", "_", " ").Replace(args[1])
-						f = api.Fillin{Name: args[1], Label: strings.ToUpper(words[:1]) + words[1:], Type: fillinType(target), Required: true}
+						f = api.Fillin{Name: args[1], Label: capture.Label(args[1]), Type: capture.FillType(target), Required: true}
 					}
 				case !known:
 					return usage("%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR", args[0], args[1])
@@ -159,19 +159,6 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 	f.StringVar(&bind, "bind", "text", "`what` of the element takes the value")
 	f.BoolVar(&unmark, "unmark", false, "take back the places that were marked on the kit")
 	return cmd
-}
-
-// fillinType proposes a type by what of an element takes the value.
-func fillinType(target string) string {
-	switch target {
-	case "src", "poster":
-		return "image"
-	case "href":
-		return "url"
-	case "html":
-		return "rich-text"
-	}
-	return "text"
 }
 
 func (a *app) kitMedia() *cobra.Command {

@@ -39,6 +39,19 @@ func (d *Desk) kitVersion(ctx context.Context, name, version string) (*store.Kit
 	return &k.KitVersion, explain("kit "+name+"@"+version, err)
 }
 
+// sealed gives a sealed version's row to somebody who may look.
+func (d *Desk) sealed(ctx context.Context, p Person, name, version string) (*store.KitVersion, error) {
+	what := "kit " + name + "@" + version
+	if err := p.may(Viewer, what); err != nil {
+		return nil, err
+	}
+	v, err := d.kitVersion(ctx, name, version)
+	if err == nil && v.State != Sealed {
+		return nil, problem(Refused, what, "seal it first: cparcel kit seal "+name+"@"+version, "it is not sealed yet")
+	}
+	return v, err
+}
+
 // Kit gives one version of a kit: a sealed one as it is, one in the making as it
 // would be sealed now, with its check.
 func (d *Desk) Kit(ctx context.Context, p Person, name, version string) (*KitInfo, error) {
@@ -125,15 +138,9 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 // KitItem gives one item of a sealed kit.
 func (d *Desk) KitItem(ctx context.Context, p Person, name, version string, a item.Address) (*ItemInfo, error) {
 	what := "kit " + name + "@" + version
-	if err := p.may(Viewer, what); err != nil {
-		return nil, err
-	}
-	v, err := d.kitVersion(ctx, name, version)
+	v, err := d.sealed(ctx, p, name, version)
 	if err != nil {
 		return nil, err
-	}
-	if v.State != Sealed {
-		return nil, problem(Refused, what, "look at its source", "it is not sealed yet")
 	}
 	_, view, err := d.parcelView(ctx, v)
 	if err != nil {

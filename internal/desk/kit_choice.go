@@ -36,15 +36,8 @@ type ChosenKit struct {
 // that were delivered there and fit, else the highest of the shelf.
 func (d *Desk) KitChoose(ctx context.Context, p Person, name, version, site string) (*KitChoice, error) {
 	what := "kit " + name + "@" + version
-	if err := p.may(Viewer, what); err != nil {
+	if _, err := d.sealed(ctx, p, name, version); err != nil {
 		return nil, err
-	}
-	v, err := d.kitVersion(ctx, name, version)
-	if err != nil {
-		return nil, err
-	}
-	if v.State != Sealed {
-		return nil, problem(Refused, what, "seal it first", "it is not sealed yet")
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {

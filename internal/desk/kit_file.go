@@ -13,15 +13,9 @@ const MaxKitFile = 4 << 30
 // KitFile opens a sealed kit's file.
 func (d *Desk) KitFile(ctx context.Context, p Person, name, version string) (*os.File, *store.KitVersion, error) {
 	what := "kit " + name + "@" + version
-	if err := p.may(Viewer, what); err != nil {
-		return nil, nil, err
-	}
-	v, err := d.kitVersion(ctx, name, version)
+	v, err := d.sealed(ctx, p, name, version)
 	if err != nil {
 		return nil, nil, err
-	}
-	if v.State != Sealed {
-		return nil, nil, problem(Refused, what, "seal it first: cparcel kit seal "+name+"@"+version, "it is not sealed yet")
 	}
 	f, err := d.Store.Blobs.File(v.File)
 	return f, v, explain(what, err)

@@ -11,15 +11,9 @@ import (
 // KitPieces writes one kit for each piece of a sealed kit into a ZIP and lends it to use.
 func (d *Desk) KitPieces(ctx context.Context, p Person, name, version string, use func(*os.File) error) error {
 	what := "kit " + name + "@" + version
-	if err := p.may(Viewer, what); err != nil {
-		return err
-	}
-	v, err := d.kitVersion(ctx, name, version)
+	v, err := d.sealed(ctx, p, name, version)
 	if err != nil {
 		return err
-	}
-	if v.State != Sealed {
-		return problem(Refused, what, "seal it first: cparcel kit seal "+name+"@"+version, "it is not sealed yet")
 	}
 	list, view, err := d.parcelView(ctx, v)
 	if err != nil {

@@ -1,0 +1,59 @@
+package item
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func held(t *testing.T, c Collection, address string) string {
+	t.Helper()
+	h, ok := c.Find(MustAddress(address))
+	if !ok {
+		return ""
+	}
+	b, err := Read(c, h)
+	require.NoError(t, err)
+	return string(b)
+}
+
+func TestWhatIsLaidOverACollectionLeavesItAsItIs(t *testing.T) {
+	s := NewSet()
+	s.Put(Head{Address: MustAddress("page/a")}, []byte("a"))
+	s.Put(Head{Address: MustAddress("page/c")}, []byte("c"))
+	o := NewOver(s)
+	o.Set(Head{Address: MustAddress("page/a")}, []byte("other"))
+	o.Set(Head{Address: MustAddress("page/b")}, []byte("new"))
+	assert.Equal(t, []string{"other", "new", "c"}, []string{held(t, o, "page/a"), held(t, o, "page/b"), held(t, o, "page/c")})
+	assert.Equal(t, "a", held(t, s, "page/a"))
+	var names []string
+	for _, h := range o.Heads() {
+		names = append(names, h.Address.Key)
+	}
+	assert.Equal(t, []string{"a", "b", "c"}, names, "sorted by address, each once")
+	_, changed := o.Changed(MustAddress("page/c"))
+	assert.False(t, changed)
+}
+
+func TestOfTwoCollectionsTheFirstOnesItemIsShown(t *testing.T) {
+	one, two := NewSet(), NewSet()
+	one.Put(Head{Address: MustAddress("page/a")}, []byte("one"))
+	two.Put(Head{Address: MustAddress("page/a")}, []byte("two"))
+	two.Put(Head{Address: MustAddress("page/b")}, []byte("b"))
+	u := NewUnion(one, two)
+	assert.Equal(t, []string{"one", "b", ""}, []string{held(t, u, "page/a"), held(t, u, "page/b"), held(t, u, "page/c")})
+	assert.Len(t, u.Heads(), 2)
+	assert.Len(t, one.Heads(), 1)
+}
+
+func TestMetadataFollowsPagesThatMove(t *testing.T) {
+	slugs := map[string]string{"/contact/": "/contact-2/", "/a/": "/b/"}
+	assert.Equal(t, "/contact-2/", Meta{Slug: "/contact/"}.Moved(slugs).Slug)
+	m := Meta{Placement: &Placement{On: []string{"page:/contact/", "under:/a/", "home", "records:room"}, Except: []string{"page:/x/"}}}
+	got := m.Moved(slugs)
+	assert.Equal(t, []string{"page:/contact-2/", "under:/b/", "home", "records:room"}, got.Placement.On)
+	assert.Equal(t, []string{"page:/x/"}, got.Placement.Except)
+	assert.Equal(t, "page:/contact/", m.Placement.On[0], "what it was made of stays")
+	assert.NotNil(t, Meta{Placement: &Placement{On: []string{}}}.Moved(slugs).Placement.On, "placed nowhere is a decision")
+}
