@@ -73,8 +73,8 @@ func (m *maker) touch() error {
 					partPages(h, way)
 				}
 			case item.Record, item.RecordType, item.Setting:
-				if x.a == item.StyleOrder {
-					break
+				if x.a.Kind == item.Setting && x.a != p.Head.Address {
+					break // it only names what changes
 				}
 				for _, page := range m.site.Pages() { // listings may stand anywhere
 					reach(page.Address, way)
