@@ -46,6 +46,11 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Sees("an element of page/contact, kestrel-refuge")
 	b.Sees("block/contact-words put in by you")
 
+	// A piece of somebody else's kit.
+	b.Choose(`select[aria-label="From"]`, "kit winter-notices@0.4.0")
+	b.Click(`[data-pick="block/avalanche-scale"]`)
+	b.Sees("block/avalanche-scale is shown with it")
+
 	// Left out by hand, and back again.
 	b.Click(`[aria-label="Leave media/stove-smoke.jpg out: it becomes a need"]`)
 	b.Sees("Left by hand")
