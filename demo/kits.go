@@ -88,11 +88,7 @@ func PackKit(of string, w io.Writer) error {
 			return fmt.Errorf("the demo kit %s: %s: %s", of, f.Address, f.Says)
 		}
 	}
-	byDoc := map[item.Digest]item.Head{}
-	for _, h := range taken.Items.Heads() {
-		byDoc[h.Doc] = h
-	}
-	open, done, err := views.Add(list, taken.Items, func(_ string, d item.Digest) (io.ReadCloser, error) { return taken.Items.Open(byDoc[d]) })
+	open, done, err := views.Add(list, taken.Items)
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,8 @@ package making
 import (
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"sort"
 
 	"compactparcel/core/capture"
@@ -251,7 +253,7 @@ func (a *assembly) stray() {
 			a.find(kit.Finding{Address: m.In, Stops: true, Says: fmt.Sprintf("the blank %s could not be marked", m.Bind), WayOut: "mark its place again"})
 		}
 	}
-	for _, key := range sorted(a.m.Proposes) {
+	for _, key := range slices.Sorted(maps.Keys(a.m.Proposes)) {
 		at, err := item.ParseAddress(key)
 		if err != nil || at.Kind != item.Setting {
 			a.find(kit.Finding{Stops: true, Says: fmt.Sprintf("it proposes %q, which is no setting", key), WayOut: "name a setting, as in setting/home-page"})
@@ -268,13 +270,4 @@ func (a *assembly) stray() {
 			}
 		}
 	}
-}
-
-func sorted[V any](m map[string]V) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	sort.Strings(out)
-	return out
 }

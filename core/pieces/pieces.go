@@ -153,11 +153,7 @@ func (s *splitter) own() []kit.Entry {
 
 // Write writes a piece as a kit file with its views.
 func (p Piece) Write(w io.Writer) error {
-	byDoc := map[item.Digest]item.Head{}
-	for _, e := range p.List.Items {
-		byDoc[e.SHA256] = e.Head()
-	}
-	open, done, err := views.Add(p.List, only{p.Items, p.List}, func(_ string, d item.Digest) (io.ReadCloser, error) { return p.Items.Open(byDoc[d]) })
+	open, done, err := views.Add(p.List, only{p.Items, p.List})
 	if err != nil {
 		return err
 	}

@@ -5,7 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -56,7 +57,7 @@ func ParseAnswers(text []byte) (*Answers, error) {
 	case a.Format > AnswersFormat:
 		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
 	}
-	if a.Policy != "" && !contains(Policies, a.Policy) {
+	if a.Policy != "" && !slices.Contains(Policies, a.Policy) {
 		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy, strings.Join(Policies, " and "))
 	}
 	for about, d := range a.Decisions {
@@ -65,15 +66,6 @@ func ParseAnswers(text []byte) (*Answers, error) {
 		}
 	}
 	return &a, nil
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }
 
 // For tells whether answers are meant for a kit.
@@ -114,7 +106,7 @@ func (p *Plan) Template(site string, ask Ask) []byte {
 	line("policy: %s", scalar(p.Policy))
 	line("parts-may-give-way: %v", ask.PartsMayGiveWay)
 	line("decisions:")
-	for _, about := range sortedKeys(ask.Decisions) {
+	for _, about := range slices.Sorted(maps.Keys(ask.Decisions)) {
 		d := ask.Decisions[about]
 		text := string(d.Decision)
 		if !d.To.IsZero() {
@@ -178,13 +170,4 @@ func scalar(s string) string {
 		return fmt.Sprintf("%q", s)
 	}
 	return strings.TrimSuffix(string(out), "\n")
-}
-
-func sortedKeys(m map[string]Decided) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	sort.Strings(out)
-	return out
 }

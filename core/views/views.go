@@ -180,9 +180,9 @@ func (w *writer) target(address string) (string, error) {
 	return p, err
 }
 
-// Add puts views into a packing list and gives them, beside the items, to whoever opens
-// contents by path. They lie in a scratch file meanwhile; done takes it away.
-func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Opener, done func(), err error) {
+// Add puts the views of items into their packing list, and gives items and views to whoever
+// writes the kit. Views lie in a scratch file meanwhile; done takes it away.
+func Add(list *kit.PackingList, items item.Collection) (open kit.Opener, done func(), err error) {
 	scratch, err := os.CreateTemp("", "cparcel-views-")
 	if err != nil {
 		return nil, nil, err
@@ -191,7 +191,7 @@ func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Op
 	at := map[string]int64{}
 	end := int64(0)
 	list.Generated = nil
-	err = Make(list, c, func(v View) error {
+	err = Make(list, items, func(v View) error {
 		list.Generated = append(list.Generated, v.File)
 		at[v.Path] = end
 		end += v.Bytes
@@ -203,6 +203,10 @@ func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Op
 		return nil, nil, err
 	}
 	list.Settle()
+	byDoc := map[item.Digest]item.Head{}
+	for _, h := range items.Heads() {
+		byDoc[h.Doc] = h
+	}
 	sizes := map[string]int64{}
 	for _, g := range list.Generated {
 		sizes[g.Path] = g.Bytes
@@ -211,7 +215,7 @@ func Add(list *kit.PackingList, c item.Collection, open kit.Opener) (with kit.Op
 		if from, ok := at[p]; ok {
 			return item.Sure{ReadCloser: io.NopCloser(io.NewSectionReader(scratch, from, sizes[p]))}, nil
 		}
-		return open(p, d)
+		return items.Open(byDoc[d])
 	}, done, nil
 }
 

@@ -1,7 +1,6 @@
 package views
 
 import (
-	"io"
 	"path"
 	"sort"
 	"strings"
@@ -106,11 +105,7 @@ func TestAPageShowsItsPiecesInPlace(t *testing.T) {
 
 func TestViewsAreGeneratedFilesOfTheKit(t *testing.T) {
 	list, set := example()
-	byDoc := map[item.Digest]item.Head{}
-	for _, h := range set.Heads() {
-		byDoc[h.Doc] = h
-	}
-	open, done, err := Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[d]) })
+	open, done, err := Add(list, set)
 	require.NoError(t, err)
 	defer done()
 	var file strings.Builder

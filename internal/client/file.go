@@ -107,7 +107,6 @@ the same file, byte for byte.`,
 			if err != nil {
 				return err
 			}
-			set := taken.Items
 			if name != "" {
 				if list.Kit, list.Version, err = splitKit(name); err != nil {
 					return err
@@ -132,11 +131,7 @@ the same file, byte for byte.`,
 			if stops > 0 && !force {
 				return &exitError{Refused, fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force", stops)}
 			}
-			docs := map[item.Digest]item.Head{}
-			for _, h := range set.Heads() {
-				docs[h.Doc] = h
-			}
-			open, cleared, err := views.Add(list, set, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
+			open, cleared, err := views.Add(list, taken.Items)
 			if err != nil {
 				return err
 			}

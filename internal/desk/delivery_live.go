@@ -31,6 +31,9 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryI
 	if err != nil {
 		return nil, err
 	}
+	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
+		return nil, err
+	}
 	result, err := d.planAtStaging(ctx, c, v, info)
 	if err != nil {
 		return nil, explain(what, err)

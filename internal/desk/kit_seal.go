@@ -64,11 +64,7 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		return nil, problem(Stale, what, "check it again", "its sources changed while it was checked")
 	}
 	err = d.inFile(func(f *os.File) error {
-		byDoc := map[item.Digest]item.Head{}
-		for _, h := range set.Heads() {
-			byDoc[h.Doc] = h
-		}
-		open, done, err := views.Add(list, set, func(_ string, doc item.Digest) (io.ReadCloser, error) { return set.Open(byDoc[doc]) })
+		open, done, err := views.Add(list, set)
 		if err != nil {
 			return err
 		}

@@ -215,6 +215,18 @@ func TestKitsAtTheDesk(t *testing.T) {
 		problem(t, d.TrustDrop(ctx, keeper, row.ID), desk.NotFound, "not there")
 		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustIgnore})
 		require.NoError(t, err)
+
+		// And again when it goes live.
+		_, err = d.Replan(ctx, librarian, info.ID)
+		require.NoError(t, err)
+		_, err = d.DeliveryStage(ctx, librarian, info.ID, "")
+		require.NoError(t, err)
+		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustRequire})
+		require.NoError(t, err)
+		_, err = d.DeliveryLive(ctx, keeper, info.ID)
+		problem(t, err, desk.Refused, "none of anybody's trusted keys")
+		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustIgnore})
+		require.NoError(t, err)
 	})
 
 	t.Run("kits that need kits", func(t *testing.T) {
