@@ -203,12 +203,14 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 	if theirs, err = g.asUsed(h, theirs); err != nil {
 		return err
 	}
-	out, conflicts := blend.Text(base, theirs, ours)
-	for _, x := range conflicts {
-		g.say(path, h.Address, FileConflict, "line %d: %s; it was edited here, too, and stays", x.Line, x.Says)
+	// The file's side takes the kit's part: what was edited here stays where both changed.
+	got := blend.Of(h.Address.Kind, h.Meta.Context, base, ours, theirs, nil)
+	for _, x := range got.Conflicts {
+		g.say(path, h.Address, FileConflict, "line %d, %s: %s became %s in the file; it was edited here, too, and stays", x.Line, x.Where, blend.Brief(x.Base), blend.Brief(x.Kit))
 	}
+	out := got.Text
 	if string(out) == string(ours) {
-		if len(conflicts) == 0 {
+		if len(got.Conflicts) == 0 {
 			g.settled = append(g.settled, level)
 		}
 		return nil

@@ -202,8 +202,7 @@ func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) {
 			return
 		}
 	}
-	c := h.Conflict()
-	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", c.Line, c.Says)
+	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", h.Line, h.Says())
 }
 
 // assetPath is an asset's address as pages of any depth and any base write it.

@@ -1,9 +1,8 @@
-// Package blend carries edits from one text into another that has gone its own way.
 package blend
 
 import (
 	"bytes"
-	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -81,25 +80,22 @@ func tokens(src []byte) []string {
 // common gives the pairs of places of a longest common subsequence.
 func common(a, b []string) (pairs [][2]int, ok bool) {
 	limit := min(len(a)+len(b), maxEdits)
-	v := map[int]int{1: 0}
-	var trace []map[int]int
+	v := make([]int32, 2*limit+3) // v[limit+1+k] is how far diagonal k has come
+	mid := limit + 1
+	var trace [][]int32 // of each round its diagonals -d-1 to d+1
 	for d := 0; d <= limit; d++ {
-		now := make(map[int]int, len(v))
-		for k, x := range v {
-			now[k] = x
-		}
-		trace = append(trace, now)
+		trace = append(trace, append([]int32(nil), v[mid-d-1:mid+d+2]...))
 		for k := -d; k <= d; k += 2 {
-			x := v[k-1] + 1
-			if k == -d || k != d && v[k-1] < v[k+1] {
-				x = v[k+1]
+			x := v[mid+k-1] + 1
+			if k == -d || k != d && v[mid+k-1] < v[mid+k+1] {
+				x = v[mid+k+1]
 			}
-			y := x - k
-			for x < len(a) && y < len(b) && a[x] == b[y] {
+			y := x - int32(k)
+			for int(x) < len(a) && int(y) < len(b) && a[x] == b[y] {
 				x, y = x+1, y+1
 			}
-			v[k] = x
-			if x >= len(a) && y >= len(b) {
+			v[mid+k] = x
+			if int(x) >= len(a) && int(y) >= len(b) {
 				return walkBack(trace, len(a), len(b), d), true
 			}
 		}
@@ -107,26 +103,29 @@ func common(a, b []string) (pairs [][2]int, ok bool) {
 	return nil, false
 }
 
-func walkBack(trace []map[int]int, x, y, d int) [][2]int {
+func walkBack(trace [][]int32, x, y, d int) [][2]int {
 	var pairs [][2]int
-	for ; d >= 0; d-- {
+	for ; d > 0; d-- {
 		v := trace[d]
 		k := x - y
+		at := func(k int) int { return int(v[k+d+1]) }
 		from := k - 1
-		if k == -d || k != d && v[k-1] < v[k+1] {
+		if k == -d || k != d && at(k-1) < at(k+1) {
 			from = k + 1
 		}
-		px := v[from]
+		px := at(from)
 		py := px - from
-		if d == 0 {
-			px, py = 0, 0
-		}
 		for x > px && y > py {
 			x, y = x-1, y-1
-			pairs = append([][2]int{{x, y}}, pairs...)
+			pairs = append(pairs, [2]int{x, y})
 		}
 		x, y = px, py
 	}
+	for x > 0 && y > 0 {
+		x, y = x-1, y-1
+		pairs = append(pairs, [2]int{x, y})
+	}
+	slices.Reverse(pairs)
 	return pairs
 }
 
@@ -163,48 +162,5 @@ func (h Hunk) Apply(src []byte) (out []byte, ok bool) {
 	return src, false
 }
 
-// Conflict is a change that found no place.
-type Conflict struct {
-	Line int    `json:"line"`
-	Says string `json:"says"`
-}
-
-// Text carries what changed between base and theirs into ours. What finds no place in
-// ours is left out and told.
-func Text(base, theirs, ours []byte) (out []byte, conflicts []Conflict) {
-	if bytes.Equal(base, ours) {
-		return theirs, nil
-	}
-	hunks, ok := Hunks(base, theirs)
-	if !ok {
-		return ours, []Conflict{{1, "nearly all of it is different"}}
-	}
-	out = ours
-	for _, h := range hunks {
-		if h.Done(out) {
-			continue
-		}
-		next, ok := h.Apply(out)
-		if !ok {
-			conflicts = append(conflicts, h.Conflict())
-			continue
-		}
-		out = next
-	}
-	return out, conflicts
-}
-
-// Conflict tells of a hunk that found no place.
-func (h Hunk) Conflict() Conflict {
-	short := func(s string) string {
-		s = strings.Join(strings.Fields(s), " ")
-		if r := []rune(s); len(r) > 60 {
-			s = string(r[:57]) + "…"
-		}
-		if s == "" {
-			return "nothing"
-		}
-		return "“" + s + "”"
-	}
-	return Conflict{h.Line, fmt.Sprintf("%s became %s", short(h.Old), short(h.New))}
-}
+// Says tells of the change in a few words.
+func (h Hunk) Says() string { return Brief(h.Old) + " became " + Brief(h.New) }

@@ -1,0 +1,603 @@
+package blend
+
+import (
+	"sort"
+	"strconv"
+	"strings"
+)
+
+// merger brings the changes of two sides together, stream by stream.
+type merger struct {
+	base      *doc
+	site, kit *side
+	apart     map[*node]bool // base nodes that are streams of their own: somebody moved them
+	streams   map[*node]*flow
+	twins     map[*node]*node // the kit's nodes that both sides put in alike: the site's
+	order     []*flow
+	choose    func(*Conflict) string
+	conflicts []*Conflict
+	where     string // what the document is part of
+	list      []made // the result
+}
+
+// flow is one stream on all three sides: the whole document, or a node that moved.
+type flow struct {
+	top       *node
+	base      []token
+	site, kit []token
+	toS, toK  []int
+	regions   []*region
+	only      byte // 's' or 'k' when the other side let go of the node
+}
+
+// region is a run of the base that at least one side changed.
+type region struct {
+	b0, b1    int
+	site, kit []token // what stands there on the sides
+	bySite    bool
+	byKit     bool
+	base      []token
+	toS, toK  []int // which of the sides' tokens each of the base's is
+	siteAt    int   // where the sides' runs begin
+	kitAt     int
+	out       []made
+	says      string // the kind of conflict, or ""
+	group     int    // regions of one group are decided together
+}
+
+// made is a token of the result.
+type made struct {
+	token
+	from  byte  // 's' or 'k': whose text it is
+	base  *node // of which both sides have a form
+	s, k  int   // its places in the sides' streams, or absent
+	b     int
+	other *node // the kit's form of it
+	top   *node // the stream that it stands in
+	lead  *string
+	text  string // as it was written
+}
+
+// absent is the place of a token in a stream that does not have it; -1 is the place before
+// the first.
+const absent = -2
+
+// flowOf makes the streams of a base node, or of the whole document, and finds what
+// changed in them.
+func (m *merger) flowOf(top *node) *flow {
+	siteTop, kitTop := m.site.pairs.to[top.num], m.kit.pairs.to[top.num]
+	own := func(n *node) string { return strconv.Itoa(n.num) }
+	f := &flow{top: top, base: stream(top, own, func(n *node) bool { return n != top && m.apart[n] })}
+	streamOf := func(s *side, n *node) []token {
+		if n == nil {
+			return nil
+		}
+		return stream(n, s.label, func(x *node) bool {
+			b := s.pairs.from[x.num]
+			return x != n && b != nil && m.apart[b]
+		})
+	}
+	f.site, f.kit = streamOf(m.site, siteTop), streamOf(m.kit, kitTop)
+	switch {
+	case siteTop == nil:
+		f.only = 'k'
+	case kitTop == nil:
+		f.only = 's'
+	default:
+		f.toS, f.toK = align(f.base, f.site, m.site.moved), align(f.base, f.kit, m.kit.moved)
+		f.regions = m.regions(f)
+		for _, g := range f.regions {
+			m.settle(g)
+		}
+	}
+	return f
+}
+
+// result gives a stream's tokens, once its regions are settled.
+func (f *flow) result() []made {
+	var out []made
+	switch f.only {
+	case 'k':
+		for i, t := range f.kit {
+			out = append(out, made{token: t, from: 'k', s: absent, k: i, b: absent, top: f.top})
+		}
+		return out
+	case 's':
+		for i, t := range f.site {
+			out = append(out, made{token: t, from: 's', s: i, k: absent, b: absent, top: f.top})
+		}
+		return out
+	}
+	at := 0
+	plainTo := func(b int) {
+		for ; at < b; at++ {
+			out = append(out, made{token: f.site[f.toS[at]], from: 's', base: f.base[at].n, other: f.kit[f.toK[at]].n, s: f.toS[at], k: f.toK[at], b: at, top: f.top})
+		}
+	}
+	for _, g := range f.regions {
+		plainTo(g.b0)
+		for _, x := range g.out {
+			x.top = f.top
+			out = append(out, x)
+		}
+		at = g.b1
+	}
+	plainTo(len(f.base))
+	return out
+}
+
+// regions finds the runs that somebody changed. Changes of both sides are one region when
+// they reach into each other, or are words that touch.
+func (m *merger) regions(f *flow) []*region {
+	type change struct {
+		hunk
+		bySite bool
+		wordy  bool
+	}
+	var all []change
+	add := func(list []hunk, bySite bool, side []token) {
+		for _, h := range list {
+			c := change{h, bySite, false}
+			depth := 0
+			for _, t := range side[h.x0:h.x1] {
+				switch t.what {
+				case opens:
+					depth++
+				case shuts:
+					depth--
+				case words:
+					c.wordy = c.wordy || depth <= 0
+				}
+			}
+			for _, t := range f.base[h.b0:h.b1] {
+				c.wordy = c.wordy || t.what == words
+			}
+			all = append(all, c)
+		}
+	}
+	add(hunks(f.toS, len(f.site)), true, f.site)
+	add(hunks(f.toK, len(f.kit)), false, f.kit)
+	sort.SliceStable(all, func(i, j int) bool {
+		if all[i].b0 != all[j].b0 {
+			return all[i].b0 < all[j].b0
+		}
+		return all[i].b1 < all[j].b1
+	})
+	meet := func(a, b change) bool { // a begins first
+		switch {
+		case a.bySite == b.bySite:
+			return false
+		case a.b0 == a.b1 && b.b0 == b.b1:
+			return a.b0 == b.b0
+		case b.b0 < a.b1 && a.b0 < b.b1 && (b.b0 > a.b0 || b.b0 < b.b1):
+			return true
+		case b.b0 == a.b1 || a.b0 == b.b0:
+			return a.wordy && b.wordy
+		}
+		return false
+	}
+	var out []*region
+	var groups [][]change
+	for _, c := range all {
+		joined := -1
+		for i := len(groups) - 1; i >= 0 && i >= len(groups)-4; i-- {
+			for _, x := range groups[i] {
+				if meet(x, c) {
+					joined = i
+				}
+			}
+			if joined >= 0 {
+				break
+			}
+		}
+		if joined < 0 {
+			groups = append(groups, []change{c})
+			continue
+		}
+		groups[joined] = append(groups[joined], c)
+		for len(groups)-1 > joined { // what lies between belongs to it, too
+			groups[joined] = append(groups[joined], groups[joined+1]...)
+			groups = append(groups[:joined+1], groups[joined+2:]...)
+		}
+	}
+	for _, list := range groups {
+		g := &region{b0: list[0].b0, b1: list[0].b1}
+		for _, c := range list {
+			g.b0, g.b1 = min(g.b0, c.b0), max(g.b1, c.b1)
+			g.bySite, g.byKit = g.bySite || c.bySite, g.byKit || !c.bySite
+		}
+		slice := func(bySite bool, to []int, side []token) (int, []token) {
+			from, until := -1, -1
+			for _, c := range list {
+				if c.bySite != bySite {
+					continue
+				}
+				if c.b0 == g.b0 && (from < 0 || c.x0 < from) {
+					from = c.x0
+				}
+				if c.b1 == g.b1 && c.x1 > until {
+					until = c.x1
+				}
+			}
+			if from < 0 && g.b0 < len(to) && g.b0 < g.b1 {
+				from = to[g.b0]
+			}
+			if until < 0 && g.b1 > 0 && g.b0 < g.b1 {
+				until = to[g.b1-1] + 1
+			}
+			if from < 0 || until < from {
+				return 0, nil
+			}
+			return from, side[from:until]
+		}
+		g.siteAt, g.site = slice(true, f.toS, f.site)
+		g.kitAt, g.kit = slice(false, f.toK, f.kit)
+		g.base, g.toS, g.toK = f.base[g.b0:g.b1], f.toS[g.b0:g.b1], f.toK[g.b0:g.b1]
+		out = append(out, g)
+	}
+	sortRegions(out)
+	return out
+}
+
+// content is equal for tokens that say the same, on whichever side they stand.
+func (s *side) content(t token) string {
+	switch t.what {
+	case words:
+		return "w" + t.label
+	case moves:
+		return t.label
+	}
+	if s.pairs.from[t.n.num] != nil {
+		return t.label
+	}
+	if t.what == shuts {
+		return "/" + t.n.kind
+	}
+	parts := make([]string, 0, len(t.n.parts))
+	for _, p := range t.n.parts {
+		parts = append(parts, p.name+"\x01"+plain(p))
+	}
+	sort.Strings(parts)
+	return "<" + t.n.kind + "\x02" + strings.Join(parts, "\x02")
+}
+
+func (s *side) contents(list []token) []string {
+	out := make([]string, len(list))
+	for i, t := range list {
+		out[i] = s.content(t)
+	}
+	return out
+}
+
+// settle finds what becomes of a region, or that it is a conflict.
+func (m *merger) settle(g *region) {
+	switch {
+	case m.loses(g, g.toS, m.kit, g.toK) || m.loses(g, g.toK, m.site, g.toS):
+		g.says = Structure
+	case !g.byKit:
+		m.take(g, 's')
+	case !g.bySite:
+		m.take(g, 'k')
+	default:
+		m.both(g)
+	}
+}
+
+// loses tells whether one side removed a node that the other changed in itself.
+func (m *merger) loses(g *region, one []int, other *side, there []int) bool {
+	for i, t := range g.base {
+		if (t.what == opens || t.what == leafs) && one[i] < 0 && there[i] >= 0 && changed(t.n, other.pairs.to[t.n.num]) {
+			return true
+		}
+	}
+	return false
+}
+
+func changed(a, b *node) bool {
+	if len(a.parts) != len(b.parts) {
+		return true
+	}
+	for _, p := range a.parts {
+		q, ok := b.part(p.name)
+		if !ok || plain(p) != plain(q) {
+			return true
+		}
+	}
+	return false
+}
+
+// take makes one side's run the region's. What both sides have of it still takes both
+// sides' changes of the node itself.
+func (m *merger) take(g *region, from byte) {
+	g.out = g.out[:0]
+	list, at, to := g.site, g.siteAt, g.toS
+	if from == 'k' {
+		list, at, to = g.kit, g.kitAt, g.toK
+	}
+	for i, t := range list {
+		x := made{token: t, from: from, s: at + i, k: absent, b: absent}
+		if from == 'k' {
+			x.s, x.k = absent, at+i
+		}
+		for b, p := range to {
+			if p == at+i && g.toS[b] >= 0 && g.toK[b] >= 0 {
+				x = m.shared(g, b)
+			}
+		}
+		g.out = append(g.out, x)
+	}
+}
+
+// shared is a token of the base that both sides have.
+func (m *merger) shared(g *region, b int) made {
+	s, k := g.toS[b], g.toK[b]
+	return made{token: g.site[s-g.siteAt], from: 's', base: g.base[b].n, other: g.kit[k-g.kitAt].n, s: s, k: k, b: g.b0 + b}
+}
+
+// both settles a region that both sides changed.
+func (m *merger) both(g *region) {
+	cs, ck := m.site.contents(g.site), m.kit.contents(g.kit)
+	lead := 0
+	for lead < len(cs) && lead < len(ck) && cs[lead] == ck[lead] {
+		lead++
+	}
+	trail := 0
+	for trail < len(cs)-lead && trail < len(ck)-lead && cs[len(cs)-1-trail] == ck[len(ck)-1-trail] {
+		trail++
+	}
+	for i := range lead {
+		m.twins[g.kit[i].n] = g.site[i].n
+	}
+	for i := range trail {
+		m.twins[g.kit[len(ck)-1-i].n] = g.site[len(cs)-1-i].n
+	}
+	switch {
+	case lead == len(cs) && lead == len(ck):
+		m.take(g, 's')
+		return
+	case g.b0 == g.b1:
+		if out, ok := m.sameSpot(g); ok {
+			g.out = out
+			return
+		}
+	case own(g.toS, g.siteAt+lead, g.siteAt+len(cs)-trail) && within(g.toS, g.toK):
+		m.take(g, 'k')
+		return
+	case own(g.toK, g.kitAt+lead, g.kitAt+len(ck)-trail) && within(g.toK, g.toS):
+		m.take(g, 's')
+		return
+	case own(g.toS, g.siteAt, g.siteAt+len(cs)) && own(g.toK, g.kitAt, g.kitAt+len(ck)):
+		for b := range g.base { // both only removed: what neither did stays
+			if g.toS[b] >= 0 && g.toK[b] >= 0 {
+				g.out = append(g.out, m.shared(g, b))
+			}
+		}
+		return
+	}
+	g.says = Words
+	for _, list := range [][]token{g.site, g.kit, g.base} {
+		for _, t := range list {
+			if t.what != words {
+				g.says = Structure
+			}
+		}
+	}
+}
+
+// own tells whether a side's tokens [from, until) are all the base's.
+func own(to []int, from, until int) bool {
+	n := 0
+	for _, x := range to {
+		if x >= from && x < until {
+			n++
+		}
+	}
+	return n == until-from
+}
+
+// within tells whether all that one side removed the other removed as well.
+func within(one, other []int) bool {
+	for i, x := range one {
+		if x < 0 && other[i] >= 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// sameSpot brings together what both sides put at one place: whole nodes of both stand
+// one behind the other, in an order that does not depend on the side; a tag that shuts
+// comes first and one that opens last.
+func (m *merger) sameSpot(g *region) ([]made, bool) {
+	split := func(list []token) (shut, whole, open []token, ok bool) {
+		i, k := 0, len(list)
+		for i < k && list[i].what == shuts {
+			i++
+		}
+		for k > i && list[k-1].what == opens {
+			k--
+		}
+		depth := 0
+		for _, t := range list[i:k] {
+			switch {
+			case t.what == opens:
+				depth++
+			case t.what == shuts:
+				depth--
+			case t.what == words && depth == 0:
+				return nil, nil, nil, false // words have an order
+			}
+			if depth < 0 {
+				return nil, nil, nil, false
+			}
+		}
+		return list[:i], list[i:k], list[k:], depth == 0
+	}
+	shutS, wholeS, openS, okS := split(g.site)
+	shutK, wholeK, openK, okK := split(g.kit)
+	wordy := func(list []token) bool {
+		for _, t := range list {
+			if t.what != words {
+				return false
+			}
+		}
+		return len(list) > 0
+	}
+	tags := func(list []token) bool {
+		for _, t := range list {
+			if t.what != opens && t.what != shuts {
+				return false
+			}
+		}
+		return true
+	}
+	if !okS && wordy(g.site) && okK && tags(g.kit) && len(wholeK) == 0 {
+		shutS, wholeS, openS, okS = nil, g.site, nil, true
+	}
+	if !okK && wordy(g.kit) && okS && tags(g.site) && len(wholeS) == 0 {
+		shutK, wholeK, openK, okK = nil, g.kit, nil, true
+	}
+	if !okS || !okK || len(shutS) > 0 && len(shutK) > 0 || len(openS) > 0 && len(openK) > 0 {
+		return nil, false
+	}
+	var out []made
+	emit := func(list []token, from byte) {
+		for _, t := range list {
+			x := made{token: t, from: from, s: absent, k: absent, b: absent}
+			at := &x.s
+			all, first := g.site, g.siteAt
+			if from == 'k' {
+				at, all, first = &x.k, g.kit, g.kitAt
+			}
+			for i := range all {
+				if all[i] == t {
+					*at = first + i
+				}
+			}
+			out = append(out, x)
+		}
+	}
+	emit(shutS, 's')
+	emit(shutK, 'k')
+	m.interleave(wholeS, wholeK, emit)
+	emit(openS, 's')
+	emit(openK, 'k')
+	return out, true
+}
+
+// interleave gives the whole nodes of both sides, what is on both once.
+func (m *merger) interleave(site, kit []token, emit func([]token, byte)) {
+	a, ka := nodesOf(site, m.site)
+	b, kb := nodesOf(kit, m.kit)
+	same := commonEither(ka, kb)
+	for _, p := range same {
+		for i, t := range b[p[1]] {
+			m.twins[t.n] = a[p[0]][i].n
+		}
+	}
+	run := func(i0, i1, k0, k1 int) {
+		first, second := a[i0:i1], b[k0:k1]
+		fromFirst, fromSecond := byte('s'), byte('k')
+		if strings.Join(kb[k0:k1], "\x00") < strings.Join(ka[i0:i1], "\x00") {
+			first, second, fromFirst, fromSecond = second, first, fromSecond, fromFirst
+		}
+		for _, n := range first {
+			emit(n, fromFirst)
+		}
+		for _, n := range second {
+			emit(n, fromSecond)
+		}
+	}
+	i, k := 0, 0
+	for _, p := range same {
+		run(i, p[0], k, p[1])
+		emit(a[p[0]], 's')
+		i, k = p[0]+1, p[1]+1
+	}
+	run(i, len(a), k, len(b))
+}
+
+// commonEither is common for lists of which neither is the first: the same whichever way
+// round they are given.
+func commonEither(a, b []string) [][2]int {
+	turned := strings.Join(b, "\x00") < strings.Join(a, "\x00")
+	if turned {
+		a, b = b, a
+	}
+	same, ok := common(a, b)
+	if !ok {
+		return nil
+	}
+	if turned {
+		for i, p := range same {
+			same[i] = [2]int{p[1], p[0]}
+		}
+	}
+	return same
+}
+
+// nodesOf cuts tokens into whole nodes, each with its content.
+func nodesOf(list []token, s *side) (nodes [][]token, contents []string) {
+	depth, from := 0, 0
+	for i, t := range list {
+		switch t.what {
+		case opens:
+			depth++
+		case shuts:
+			depth--
+		}
+		if depth == 0 {
+			nodes = append(nodes, list[from:i+1])
+			contents = append(contents, strings.Join(s.contents(list[from:i+1]), "\x03"))
+			from = i + 1
+		}
+	}
+	return nodes, contents
+}
+
+// place names where a region lies, and its line in the site's text.
+func (m *merger) place(g *region) (string, int) {
+	for _, list := range [][]token{g.site, g.base, g.kit} {
+		for _, t := range list {
+			n := t.n
+			if n.shape == word || t.what == shuts {
+				n = n.parent
+			}
+			if n == nil {
+				continue
+			}
+			line := 1
+			if len(g.site) > 0 {
+				line = 1 + strings.Count(string(m.site.src[:g.site[0].n.open.Start]), "\n")
+			}
+			return m.under(n.path()), line
+		}
+	}
+	return m.under(""), 1
+}
+
+func (m *merger) under(path string) string {
+	if m.where != "" && path != "" {
+		return m.where + " > " + path
+	}
+	return m.where + path
+}
+
+// show gives the text of some tokens as it stands in their source.
+func (d *doc) show(list []token) string {
+	var b strings.Builder
+	for i, t := range list {
+		lead, text := t.n.lead, string(t.n.open.Of(d.src))
+		switch t.what {
+		case shuts:
+			lead, text = t.n.tail, string(t.n.shut.Of(d.src))
+		case moves:
+			text = d.text(t.n)
+		}
+		if i > 0 {
+			b.WriteString(string(lead.Of(d.src)))
+		}
+		b.WriteString(text)
+	}
+	return b.String()
+}
