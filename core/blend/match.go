@@ -178,7 +178,7 @@ func (p *pairing) below(a, b *node) {
 				least := likeEnough
 				if inHere[x.kind] == 1 && inThere[x.kind] == 1 {
 					least = 0.2
-					if strings.HasSuffix(strings.TrimRight(x.kind, "{["), ":") || onlyOnce[x.kind] {
+					if strings.HasSuffix(strings.TrimRight(x.kind, "{["), ":") || onlyOnce[x.kind] || textual[x.kind] {
 						least = 0
 					}
 				}
@@ -206,6 +206,10 @@ func (p *pairing) below(a, b *node) {
 }
 
 var onlyOnce = map[string]bool{"html": true, "head": true, "body": true, "title": true, "main": true, "mark": true, "text of script": true, "text of style": true, "text of pre": true, "text of textarea": true}
+
+// textual elements hold little but text: the only one of its kind is the same one, however
+// it was reworded.
+var textual = map[string]bool{"h1": true, "h2": true, "h3": true, "h4": true, "h5": true, "h6": true, "p": true, "a": true, "b": true, "strong": true, "em": true, "i": true, "small": true, "figcaption": true, "summary": true, "legend": true, "label": true, "button": true, "caption": true, "cite": true}
 
 // loose gives the nodes below one that are not paired, down to those that are.
 func loose(n *node, paired []*node) []*node {

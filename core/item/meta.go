@@ -151,6 +151,24 @@ func (m Meta) Renamed(moved map[Address]Address) Meta {
 	if to, ok := moved[Address{RecordType, m.Type}]; ok && m.Type != "" {
 		m.Type = to.Key
 	}
+	if m.Placement != nil && len(moved) > 0 {
+		move := func(list []string) []string {
+			out := append([]string(nil), list...)
+			for i, s := range out {
+				if t, ok := ParseTarget(s); ok && t.Type != "" {
+					if to, is := moved[Address{RecordType, t.Type}]; is && to.Key != t.Type {
+						out[i] = t.Word + ":" + to.Key + strings.TrimPrefix(s, t.Word+":"+t.Type)
+					}
+				}
+			}
+			return out
+		}
+		p := Placement{On: move(m.Placement.On), Except: move(m.Placement.Except)}
+		if p.On == nil && m.Placement.On != nil {
+			p.On = []string{}
+		}
+		m.Placement = &p
+	}
 	return m
 }
 

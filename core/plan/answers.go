@@ -29,8 +29,17 @@ type Answers struct {
 	Kit             string            `yaml:"kit,omitempty"`
 	Policy          string            `yaml:"policy,omitempty"`
 	PartsMayGiveWay *bool             `yaml:"parts-may-give-way,omitempty"`
+	Placements      *bool             `yaml:"placements-may-be-taken,omitempty"`
+	Only            []string          `yaml:"only,omitempty"`      // the kit's items that shall come
+	Pages           map[string]Page   `yaml:"pages,omitempty"`     // page/KEY → its title and address
 	Decisions       map[string]string `yaml:"decisions,omitempty"` // question → decision, or map:kind/key
 	Fills           map[string]string `yaml:"fills,omitempty"`     // fill-in → value
+}
+
+// Page is what answers say of a new page.
+type Page struct {
+	Title string `yaml:"title,omitempty"`
+	Slug  string `yaml:"address,omitempty"`
 }
 
 // ParseAnswers reads answers in YAML 1.2 or JSON. A member that is not known, a key that
@@ -57,8 +66,13 @@ func ParseAnswers(text []byte) (*Answers, error) {
 	case a.Format > AnswersFormat:
 		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
 	}
-	if a.Policy != "" && !slices.Contains(Policies, a.Policy) {
-		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy, strings.Join(Policies, " and "))
+	if a.Policy != "" && !slices.Contains(PolicyNames(), a.Policy) {
+		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy, strings.Join(PolicyNames(), ", "))
+	}
+	for _, o := range a.Only {
+		if _, err := item.ParseAddress(o); err != nil {
+			return nil, fmt.Errorf("the answers' only: %w", err)
+		}
 	}
 	for about, d := range a.Decisions {
 		if _, err := ParseDecided(d); err != nil {
@@ -77,13 +91,24 @@ func (a *Answers) For(kit string) error {
 	return nil
 }
 
-// ParseDecided reads a decision as people write it: take, both, map:menu/main.
+// ParseDecided reads a decision as people write it: take, both, map:menu/main, blend:kit.
 func ParseDecided(s string) (Decided, error) {
 	word, to, ok := strings.Cut(s, ":")
 	d := Decided{Decision: Decision(word)}
+	if ok && d.Decision == Blend {
+		if to != "site" && to != "kit" {
+			return d, fmt.Errorf("%q: all conflicts of a blend are decided for one side by blend:site or blend:kit", s)
+		}
+		d.Side = to
+		return d, nil
+	}
+	if ok && d.Decision == "as" {
+		d.Name = to
+		return d, item.CheckKey(to)
+	}
 	if ok {
 		if d.Decision != Map {
-			return d, fmt.Errorf("%q: only map names an item, as in map:menu/main", s)
+			return d, fmt.Errorf("%q: only map names an item, as in map:menu/main, and blend a side", s)
 		}
 		a, err := item.ParseAddress(to)
 		if err != nil {
@@ -92,6 +117,19 @@ func ParseDecided(s string) (Decided, error) {
 		d.To = a
 	}
 	return d, nil
+}
+
+// String is a decision as people write it.
+func (d Decided) String() string {
+	switch {
+	case !d.To.IsZero():
+		return string(d.Decision) + ":" + d.To.String()
+	case d.Name != "":
+		return string(d.Decision) + ":" + d.Name
+	case d.Side != "":
+		return string(d.Decision) + ":" + d.Side
+	}
+	return string(d.Decision)
 }
 
 // Template writes answers to fill in for a plan: what was answered stands there, what is
@@ -105,13 +143,22 @@ func (p *Plan) Template(site string, ask Ask) []byte {
 	line("kit: %s", scalar(p.Kit+"@"+p.Version))
 	line("policy: %s", scalar(p.Policy))
 	line("parts-may-give-way: %v", ask.PartsMayGiveWay)
+	line("placements-may-be-taken: %v", ask.PlacementsMayBeTaken)
+	if len(ask.Only) > 0 {
+		line("only:")
+		for _, o := range ask.Only {
+			line("  - %s", scalar(o.String()))
+		}
+	}
+	if len(ask.Pages) > 0 {
+		line("pages:")
+		for _, k := range slices.Sorted(maps.Keys(ask.Pages)) {
+			line("  %s: {title: %s, address: %s}", scalar(k), scalar(ask.Pages[k].Title), scalar(ask.Pages[k].Slug))
+		}
+	}
 	line("decisions:")
 	for _, about := range slices.Sorted(maps.Keys(ask.Decisions)) {
-		d := ask.Decisions[about]
-		text := string(d.Decision)
-		if !d.To.IsZero() {
-			text += ":" + d.To.String()
-		}
+		text := ask.Decisions[about].String()
 		line("  %s: %s", scalar(about), scalar(text))
 	}
 	for _, q := range p.Questions {

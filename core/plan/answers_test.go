@@ -37,7 +37,7 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 	p := &Plan{Kit: "hut-basics", Version: "1.1.0", Policy: "careful", Questions: []Question{
 		{About: "menu/main", Kind: "item", Says: "menu/main: the site has another.", Choices: []Choice{{Both, "it comes in beside"}, {Map, "you name another"}}},
 		{About: "fill:hut-name", Kind: "fill", Says: "open"},
-	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut", Required: true}, "", false}, {kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true}}}
+	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut", Required: true}, "", false, false}, {kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true, false}}}
 	text := string(p.Template("larch-saddle", Ask{Decisions: map[string]Decided{"form/booking": {Decision: Map, To: item.MustAddress("form/ask")}, "class:hero": {Decision: "rename"}}}))
 	a, err := ParseAnswers([]byte(text))
 	require.NoError(t, err, text)
@@ -54,7 +54,7 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 func TestWhateverIsFilledInComesBackFromATemplate(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		value := rapid.String().Draw(t, "value")
-		p := &Plan{Kit: "k", Version: "1.0.0", Policy: "careful", Fills: []FillRow{{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true}}}
+		p := &Plan{Kit: "k", Version: "1.0.0", Policy: "careful", Fills: []FillRow{{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true, false}}}
 		a, err := ParseAnswers(p.Template("site", Ask{}))
 		require.NoError(t, err)
 		assert.Equal(t, value, a.Fills["x"])

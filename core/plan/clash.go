@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
@@ -13,7 +14,7 @@ import (
 func (m *maker) clashes() error {
 	ours, err := m.rulesOf(m.parcel.Collection.Heads(), func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) }, func(h item.Head) bool {
 		row := m.rows[h.Address]
-		return row != nil && (comesIn(row) || row.Decision == "") && row.Standing != Newer && row.Standing != Older
+		return row != nil && (comesIn(row) || row.Decision == "") && row.Base == "" && row.Standing != Newer && row.Standing != Older
 	})
 	if err != nil || len(ours) == 0 {
 		return err
@@ -23,6 +24,9 @@ func (m *maker) clashes() error {
 		if row.Site != nil && row.Decision == Take {
 			replaced[row.Site.Address] = true
 		}
+	}
+	for _, o := range m.origins { // the kit's own, delivered earlier
+		replaced[o.Item] = true
 	}
 	theirs, err := m.rulesOf(m.site.Sheets(), func(h item.Head) ([]byte, error) { return readSite(m.site, h) }, func(h item.Head) bool { return !replaced[h.Address] })
 	if err != nil {
@@ -40,20 +44,31 @@ func (m *maker) clashes() error {
 		c := Clash{Class: n, Kit: ours[n], Site: theirs[n]}
 		key := "class:" + n
 		free := m.plan.Kit + "-" + n
-		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"}}
+		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
+			{"mark", fmt.Sprintf("every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())}}
+		if by := m.mentioned(n); by != "" {
+			choices = choices[1:]
+			c.Fixed = fmt.Sprintf("%s names it in a script, so it cannot be renamed", by)
+		}
+		c.Choices = choices
 		if d, ok := m.decided(key, ""); ok {
-			if d.Decision != "rename" && d.Decision != "share" {
-				return &DecisionError{key, "choose rename or share", choices}
+			if !slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+				return &DecisionError{key, strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices), choices}
 			}
 			c.Decision = string(d.Decision)
 		} else if m.ask.Policy == "unattended" {
-			c.Decision = "rename"
+			if c.Decision = "rename"; c.Fixed != "" {
+				c.Decision = "mark"
+			}
 		} else {
 			m.question(key, "class", fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n), choices)
 		}
-		if c.Decision == "rename" {
+		switch c.Decision {
+		case "rename":
 			c.Becomes = free
 			m.classes[n] = free
+		case "mark":
+			m.marked = true
 		}
 		m.plan.Clashes = append(m.plan.Clashes, c)
 	}

@@ -11,17 +11,55 @@ import (
 // decide takes the person's decision, or the policy's default.
 func (m *maker) decide(row *Row) error {
 	info := row.Standing.Info()
+	allowed := map[Decision]bool{}
 	for _, d := range info.Choices {
+		if d == Blend && row.Base == "" || d == Again && !copies(row.Address.Kind) {
+			continue
+		}
+		allowed[d] = true
 		row.Choices = append(row.Choices, Choice{d, m.leads(row, d)})
 	}
 	key := row.Address.String()
-	if d, ok := m.decided(key, row.About); ok {
-		fits := false
-		for _, c := range info.Choices {
-			fits = fits || c == d.Decision
+	d, ok := m.ask.Decisions[key]
+	by := "you"
+	if ok {
+		m.used[key] = true
+		if d.About != "" && d.About != row.About {
+			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+			ok = false
 		}
-		if !fits {
-			return &DecisionError{key, fmt.Sprintf("its standing is %q, which leaves %v", row.Standing, info.Choices), row.Choices}
+	} else if d, ok = m.before.Decisions[key]; ok {
+		by = "you, at the last delivery"
+		if ok = row.Standing == Taken && (d.Decision == Map || d.Decision == Keep); ok && d.Decision == Map {
+			_, ok = m.site.Find(d.To)
+		}
+	}
+	need, without := m.without[row.Address]
+	switch {
+	case without && ok && d.Decision != Skip:
+		return &DecisionError{key, fmt.Sprintf("it was decided that what needs %s stays out, and this needs it", need), row.Choices}
+	case without:
+		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; left out, since it needs "+need
+		if row.Site != nil {
+			row.Decision = Keep
+		}
+	case ok && m.left(row.Address) && d.Decision != Skip:
+		return &DecisionError{key, "it is not among the items that were chosen, and none of those needs it", row.Choices}
+	case m.left(row.Address):
+		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; it was not chosen"
+		if row.Site != nil {
+			row.Decision = Keep
+		}
+	case ok:
+		if !allowed[d.Decision] {
+			var words []string
+			for _, c := range row.Choices {
+				words = append(words, string(c.Decision))
+			}
+			return &DecisionError{key, fmt.Sprintf("its standing is %q, which leaves %s", row.Standing, strings.Join(words, ", ")), row.Choices}
+		}
+		if d.Side != "" && d.Decision != Blend {
+			return &DecisionError{key, "only a blend is decided for one side", row.Choices}
 		}
 		if d.Decision == Map {
 			h, ok := m.site.Find(d.To)
@@ -31,40 +69,64 @@ func (m *maker) decide(row *Row) error {
 			row.Becomes = h.Address
 			m.rely(h.Address)
 		}
-		row.Decision, row.DecidedBy = d.Decision, "you"
-	} else if !info.Question {
-		row.Decision, row.DecidedBy = info.Choices[0], "policy"
-	} else if m.ask.Policy == "unattended" {
-		row.Decision, row.DecidedBy = Keep, "policy"
-	} else {
-		m.question(key, "item", fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
+		row.Decision, row.DecidedBy = d.Decision, by
+	default:
+		if row.Decision = m.byPolicy(row); row.Decision != "" {
+			row.DecidedBy = "policy"
+		} else {
+			m.question(key, "item", fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
+		}
 	}
 	switch row.Decision {
-	case Both:
+	case Both, Again:
 		row.Becomes = m.freeName(row.Address)
 		m.premises[row.Becomes] = ""
 	case Take:
 		if row.Site == nil {
 			row.Becomes = row.Address
+			if _, there := m.site.Find(row.Address); there { // deleted here, and the name used anew
+				row.Becomes = m.freeName(row.Address)
+				m.premises[row.Becomes] = ""
+			}
+		}
+	case Remove:
+		if h, ok := m.site.Find(row.Becomes); ok {
+			m.drops = append(m.drops, h)
 		}
 	case Skip:
 		if row.Site == nil {
 			row.Becomes = item.Address{}
 		}
 	}
-	if !row.Becomes.IsZero() {
+	if !row.Becomes.IsZero() && row.Standing != Withdrawn {
 		m.moved[row.Address] = row.Becomes
 	}
 	return nil
+}
+
+// copies tells whether a site may want several copies of items of a kind.
+func copies(k item.Kind) bool {
+	switch k {
+	case item.Page, item.Section, item.Block, item.Form, item.Menu, item.Record:
+		return true
+	}
+	return false
 }
 
 func (m *maker) leads(row *Row, d Decision) string {
 	switch d {
 	case Both:
 		return fmt.Sprintf("the kit's comes in as %s, and all of the kit follows; the site's stays as it is", m.freeName(row.Address))
+	case Again:
+		return fmt.Sprintf("another copy comes in as %s; the earlier one stays as it is", m.freeName(row.Address))
+	case Blend:
+		return "what changed here and what changed in the kit are brought together; where both changed the same thing you are asked"
 	case Keep:
-		if row.Standing == Taken {
+		switch row.Standing {
+		case Taken:
 			return fmt.Sprintf("the kit's pieces use the site's %s; the kit's stays out", row.Becomes)
+		case Withdrawn:
+			return "it stays on the site, and belongs to it from now on"
 		}
 		return "the site's stays as it is"
 	case Take:
@@ -74,6 +136,8 @@ func (m *maker) leads(row *Row, d Decision) string {
 		return fmt.Sprintf("the kit's replaces the site's %s everywhere it is used; undo brings it back", row.Becomes)
 	case Map:
 		return fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", row.Address.Kind)
+	case Remove:
+		return fmt.Sprintf("%s goes from the site; undo brings it back", row.Becomes)
 	}
 	return "it does not come in; what refers to it keeps its name"
 }

@@ -27,9 +27,9 @@ func (m *maker) fills() error {
 	declared := map[string]bool{}
 	for _, f := range m.parcel.List.Fillins {
 		declared[f.Name] = true
-		v, given := m.ask.Fills[f.Name]
-		given = given && v != ""
-		if !used[f.Name] && !given {
+		v, given := m.values[f.Name], m.values[f.Name] != ""
+		asked := m.ask.Fills[f.Name] != ""
+		if !used[f.Name] && !asked {
 			continue
 		}
 		if given {
@@ -37,7 +37,7 @@ func (m *maker) fills() error {
 				return &DecisionError{About: "fill:" + f.Name, Says: why}
 			}
 		}
-		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given})
+		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given, given && !asked})
 		if !given && f.Required {
 			m.question("fill:"+f.Name, "fill", fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample), []Choice{})
 		}

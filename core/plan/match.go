@@ -1,8 +1,8 @@
 package plan
 
 import (
+	"encoding/json"
 	"fmt"
-	"sort"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -11,10 +11,14 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
-// remember reads what this kit delivered before.
+// remember reads what this kit delivered before, and what was said then.
 func (m *maker) remember() error {
-	came, err := m.site.Came(m.parcel.List.Kit)
+	name := m.parcel.List.Kit
+	came, err := m.site.Came(name)
 	if err != nil {
+		return err
+	}
+	if m.before, err = m.site.Before(name); err != nil {
 		return err
 	}
 	m.plan.VersionIs = "first"
@@ -27,8 +31,39 @@ func (m *maker) remember() error {
 			m.plan.VersionIs = "newer"
 		case c == 0 && m.plan.VersionIs != "newer":
 			m.plan.VersionIs = "same"
+			if m.before.KitDigest != "" && m.before.Version == o.Version && m.before.KitDigest != m.parcel.Digest {
+				m.plan.VersionIs = "rebuilt"
+				m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("%s@%s was delivered here with other contents: it was rebuilt under the same version.", name, o.Version))
+			}
 		case c < 0 && m.plan.VersionIs == "first":
 			m.plan.VersionIs = "older"
+		}
+	}
+	if f := m.before.Format; f > 0 && m.parcel.List.Format > f {
+		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format, m.before.Version))
+	}
+	// T is as it was: what was filled in and renamed is no change of the kit's.
+	m.values = map[string]string{}
+	for _, f := range m.parcel.List.Fillins {
+		if v := m.before.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
+			m.values[f.Name] = v
+		}
+	}
+	for name, v := range m.ask.Fills {
+		if v != "" {
+			m.values[name] = v
+		}
+	}
+	for key, d := range m.before.Decisions {
+		if n, ok := strings.CutPrefix(key, "class:"); ok && d.Decision == "rename" {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
+				m.classes[n] = m.plan.Kit + "-" + n
+			}
+		}
+		if d.Decision == "mark" && strings.HasPrefix(key, "class:") {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "mark" {
+				m.marked = true
+			}
 		}
 	}
 	return nil
@@ -72,24 +107,21 @@ func (m *maker) match() error {
 		m.list = append(m.list, row)
 		m.rows[h.Address] = row
 	}
-	var gone []item.Address
-	for a, o := range m.origins {
-		if !inKit[a] && !o.Item.IsZero() {
-			gone = append(gone, a)
-		}
+	if err := m.choose(); err != nil {
+		return err
 	}
-	sort.Slice(gone, func(i, j int) bool { return gone[i].Less(gone[j]) })
-	for _, a := range gone {
-		row := &Row{Address: a, Standing: Withdrawn, Decision: Keep, DecidedBy: "policy", Becomes: m.origins[a].Item, Why: "it came with version " + m.origins[a].Version + " and is no longer in the kit"}
-		m.list = append(m.list, row)
+	if err := m.withdrawn(inKit); err != nil {
+		return err
+	}
+	if err := m.needs(); err != nil {
+		return err
 	}
 	for _, row := range m.list {
 		if err := m.decide(row); err != nil {
 			return err
 		}
 	}
-	m.settleSlugs()
-	return nil
+	return m.settleSlugs()
 }
 
 func (m *maker) origin(h item.Head) (Origin, bool) {
@@ -113,6 +145,11 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	case came && origin.Item.IsZero():
 		row.Standing, row.Why = Removed, "it came with version "+origin.Version+" and was deleted here since"
 		row.About = about(h, item.Head{})
+		if other, ok := m.site.Find(h.Address); ok {
+			row.Why += "; " + h.Address.String() + " is something else now"
+			row.About = about(h, other)
+			m.rely(h.Address)
+		}
 		return row, nil
 	case came:
 		at = origin.Item
@@ -146,8 +183,20 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	if ours != nil {
 		sense = facts.Of(h.Address.Kind, h.Meta.Context, ours).Sense
 	}
+	meta := m.metaUnderT(h)
+	here, kits := site.Sense != origin.Sense, sense != origin.Sense
+	alike := site.Sense == sense
+	if came && origin.Meta != nil {
+		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)
+		kits = kits || metaKey(meta, false) != metaKey(*origin.Meta, false)
+		alike = alike && metaKey(site.Meta, false) == metaKey(meta, false)
+	}
+	if came && origin.Doc != "" {
+		row.Base = origin.Version
+	}
+	row.unedited = came && !here
 	switch {
-	case site.Sense == sense:
+	case alike || came && !here && !kits:
 		row.Standing, row.Why = Same, "both sides mean the same"
 		if at != h.Address && h.Address.Kind == item.Media {
 			row.Why = "the site has this very file as " + at.String()
@@ -157,16 +206,48 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		if at != h.Address {
 			row.Why = fmt.Sprintf("the site's %s is at the same address %s", at, site.Meta.Slug)
 		}
-	case compareVersions(m.parcel.List.Version, origin.Version) < 0:
+	case kits && compareVersions(m.parcel.List.Version, origin.Version) < 0:
 		row.Standing, row.Why = Older, "the site has it from version "+origin.Version
-	case site.Sense == origin.Sense:
+	case !here:
 		row.Standing, row.Why = Newer, "unchanged here since version "+origin.Version
-	case sense == origin.Sense:
+	case !kits:
 		row.Standing, row.Why = Edited, "changed here since version "+origin.Version+"; the kit's is as it was"
 	default:
 		row.Standing, row.Why = Diverged, "changed here and in the kit since version "+origin.Version
 	}
+	if row.Standing == Diverged && (h.Address.Kind == item.Media || origin.Meta == nil && row.Base == "") {
+		row.Base = "" // nothing to blend
+	}
 	return row, nil
+}
+
+// metaUnderT is the metadata of a kit's item as T gives it.
+func (m *maker) metaUnderT(h item.Head) item.Meta {
+	out := h.Meta.Renamed(m.moved).Moved(m.slugs)
+	out.Was = nil
+	if p, ok := m.ask.Pages[h.Address.String()]; ok {
+		if p.Title != "" {
+			out.Title = p.Title
+		}
+		if p.Slug != "" {
+			out.Slug = p.Slug
+		}
+	}
+	return out
+}
+
+// metaKey is equal for metadata that say the same. A delivery itself settles where a part
+// stands, so of the kit's side that does not count.
+func metaKey(meta item.Meta, placement bool) string {
+	meta.Was, meta.Tags = nil, nil
+	if !placement {
+		meta.Placement = nil
+	}
+	b, err := json.Marshal(meta)
+	if err != nil {
+		panic(err) // plain values
+	}
+	return string(b)
 }
 
 // about is the digest of what a decision decides about.

@@ -2,99 +2,364 @@ package plan
 
 import (
 	"fmt"
+	"io"
+	"regexp"
 	"sort"
+	"strings"
 
+	"compactparcel/core/closure"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 
 	"github.com/Masterminds/semver/v3"
 )
 
-// needs says how the site meets what the kit declares.
+// The states of a need.
+const (
+	Met     = "met"
+	Inside  = "inside"       // this kit brings it
+	OnShelf = "on the shelf" // the library has a version that fits
+	Missing = "missing"
+	TooOld  = "too old"
+	TooNew  = "too new"
+)
+
+// NeedRow is a need and how the site meets it.
+type NeedRow struct {
+	What     string `json:"what"`
+	State    string `json:"state"`
+	Optional bool   `json:"optional"`
+	Says     string `json:"says"`
+	// About is the key of the decision about it; empty when there is nothing to decide.
+	About     string   `json:"about,omitempty"`
+	Decision  string   `json:"decision,omitempty"`
+	DecidedBy string   `json:"decidedBy,omitempty"`
+	Choices   []Choice `json:"choices,omitempty"`
+	// NeededBy are the kit's items that lean on it.
+	NeededBy []item.Address `json:"neededBy,omitempty"`
+}
+
+// Shelf is what the library holds beside the kit.
+type Shelf interface {
+	// Component gives the highest version of a component that fits a range, and what
+	// holds it; ok is false when there is none.
+	Component(name, fits string) (h item.Head, from string, ok bool, err error)
+	Open(item.Head) (io.ReadCloser, error)
+	// Kit gives the highest version of a kit that fits a range; "" when there is none.
+	Kit(name, fits string) (string, error)
+}
+
+// The ways out of a need.
+const (
+	accept Decision = "accept" // go on without
+	leave  Decision = "leave"  // leave out what needs it
+	bring  Decision = "bring"  // from the shelf
+	raise  Decision = "raise"  // the site's to a version from the shelf
+)
+
+// needs says how the site meets what the kit declares, and takes the ways out that were
+// decided: what is mapped, brought along or left out is known before the items are.
 func (m *maker) needs() error {
-	open := func(what, says string) {
-		key := "need:" + what
-		choices := []Choice{{"accept", "the delivery goes on without it"}}
-		if d, ok := m.decided(key, ""); ok && d.Decision == "accept" || m.ask.Policy == "unattended" {
-			return
-		}
-		m.question(key, "need", says, choices)
-	}
 	list := m.parcel.List
 	if c, err := semver.NewConstraint(list.Engine); err == nil {
-		row := NeedRow{What: "engine " + list.Engine, State: "met", Says: "the page engine here is " + render.Engine}
-		if !c.Check(semver.MustParse(render.Engine)) {
-			row.State = "too old"
-			open("engine", fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine))
-		}
-		m.plan.Needs = append(m.plan.Needs, row)
-	}
-	var names []string
-	for n := range list.Needs.Components {
-		names = append(names, n)
-	}
-	sort.Strings(names)
-	for _, n := range names {
-		need := list.Needs.Components[n]
-		row := NeedRow{What: n + " " + need.Range, Optional: need.Optional, State: "missing", Says: "the site has no such component"}
-		if h, ok := m.site.Find(item.Address{Kind: item.Component, Key: n}); ok {
-			row.State, row.Says = "met", "the site has version "+h.Meta.Version
-			c, err := semver.NewConstraint(need.Range)
-			v, errV := semver.NewVersion(h.Meta.Version)
-			if err == nil && errV == nil && !c.Check(v) {
-				row.State = "too old"
+		row := NeedRow{What: "engine " + list.Engine, State: Met, Says: "the page engine here is " + render.Engine}
+		if v := semver.MustParse(render.Engine); !c.Check(v) {
+			row.State = unfit(list.Engine, v)
+			if err := m.wayOut(&row, "engine", fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine)); err != nil {
+				return err
 			}
 		}
-		if row.State != "met" && !need.Optional {
-			open(n, fmt.Sprintf("The component %s %s is needed; %s.", n, need.Range, row.Says))
-		}
 		m.plan.Needs = append(m.plan.Needs, row)
 	}
-	names = names[:0]
-	for n := range list.Needs.Kits {
-		names = append(names, n)
+	for _, n := range sortedKeys(list.Needs.Components) {
+		if err := m.needComponent(n, list.Needs.Components[n].Range, list.Needs.Components[n].Optional); err != nil {
+			return err
+		}
 	}
-	sort.Strings(names)
-	for _, n := range names {
-		row := NeedRow{What: "kit " + n + " " + list.Needs.Kits[n], State: "missing", Says: "it has not been delivered here"}
-		came, err := m.site.Came(n)
+	for _, n := range sortedKeys(list.Needs.Kits) {
+		if err := m.needKit(n, list.Needs.Kits[n]); err != nil {
+			return err
+		}
+	}
+	for _, n := range list.Needs.Items {
+		if err := m.needItem(n.Address, n.Slug, n.Why, n.Optional); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func sortedKeys[V any](in map[string]V) []string {
+	out := make([]string, 0, len(in))
+	for k := range in {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}
+
+func (m *maker) needComponent(n, fits string, optional bool) error {
+	a := item.Address{Kind: item.Component, Key: n}
+	row := NeedRow{What: n + " " + fits, Optional: optional, State: Missing, Says: "the site has no such component"}
+	c, err := semver.NewConstraint(fits)
+	if err != nil {
+		return fmt.Errorf("the kit's need of %s: %w", n, err)
+	}
+	site, onSite := m.site.Find(a)
+	if onSite {
+		row.State, row.Says = Met, "the site has version "+site.Meta.Version
+		if v, err := semver.NewVersion(site.Meta.Version); err != nil || !c.Check(v) {
+			row.State = unfit(fits, v)
+		}
+	}
+	if h, ok := m.parcel.Find(a); ok && row.State != Met {
+		if v, err := semver.NewVersion(h.Meta.Version); err == nil && c.Check(v) {
+			row.State, row.Says = Inside, "the kit brings version "+h.Meta.Version
+		}
+	}
+	var ways []Choice
+	var shelf item.Head
+	if row.State != Met && row.State != Inside && m.parcel.Shelf != nil {
+		h, from, ok, err := m.parcel.Shelf.Component(n, fits)
 		if err != nil {
 			return err
 		}
-		if c, err := semver.NewConstraint(list.Needs.Kits[n]); err == nil {
-			for _, o := range came {
-				row.State, row.Says = "too old", "version "+o.Version+" was delivered here"
-				if v, err := semver.NewVersion(o.Version); err == nil && c.Check(v) {
-					row.State = "met"
-					break
+		if ok {
+			shelf = h
+			row.Says += fmt.Sprintf("; %s has version %s", from, h.Meta.Version)
+			if onSite {
+				ways = append(ways, Choice{raise, fmt.Sprintf("the site's %s becomes version %s from %s, on %s", a, h.Meta.Version, from, m.usersInWords(a))})
+			} else {
+				row.State = OnShelf
+				ways = append(ways, Choice{bring, fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
+			}
+		}
+	}
+	if row.State == Met || row.State == Inside {
+		m.plan.Needs = append(m.plan.Needs, row)
+		return nil
+	}
+	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
+	if err := m.wayOut(&row, n, fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Says), ways...); err != nil {
+		return err
+	}
+	if d := Decision(row.Decision); d == bring || d == raise {
+		b, err := item.Read(shelfReader{m.parcel.Shelf}, shelf)
+		if err != nil {
+			return err
+		}
+		shelf.ID = ""
+		m.rely(a)
+		m.puts = append(m.puts, Put{Head: shelf, Content: b})
+		m.plan.BytesIn += shelf.Bytes
+	}
+	m.plan.Needs = append(m.plan.Needs, row)
+	return nil
+}
+
+type shelfReader struct{ Shelf }
+
+func (shelfReader) Heads() []item.Head                  { return nil }
+func (shelfReader) Find(item.Address) (item.Head, bool) { return item.Head{}, false }
+
+// usersInWords names the items that use one of the site's.
+func (m *maker) usersInWords(a item.Address) string {
+	users, err := m.site.UsedBy(a)
+	if err != nil || len(users) == 0 {
+		return "no page yet"
+	}
+	var names []string
+	for i, u := range users {
+		if i == 4 {
+			names = append(names, fmt.Sprintf("%d more", len(users)-i))
+			break
+		}
+		names = append(names, u.String())
+	}
+	return strings.Join(names, ", ")
+}
+
+func (m *maker) needKit(n, fits string) error {
+	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Says: "it has not been delivered here"}
+	came, err := m.site.Came(n)
+	if err != nil {
+		return err
+	}
+	c, err := semver.NewConstraint(fits)
+	if err != nil {
+		return fmt.Errorf("the kit's need of the kit %s: %w", n, err)
+	}
+	for _, o := range came {
+		row.Says = "version " + o.Version + " was delivered here"
+		v, err := semver.NewVersion(o.Version)
+		if err == nil && c.Check(v) {
+			row.State = Met
+			break
+		}
+		row.State = unfit(fits, v)
+	}
+	if row.State != Met {
+		if m.parcel.Shelf != nil {
+			v, err := m.parcel.Shelf.Kit(n, fits)
+			if err != nil {
+				return err
+			}
+			if v != "" {
+				if row.State == Missing {
+					row.State = OnShelf
+				}
+				row.Says += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
+			}
+		}
+		if err := m.wayOut(&row, "kit:"+n, fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Says)); err != nil {
+			return err
+		}
+	}
+	m.plan.Needs = append(m.plan.Needs, row)
+	return nil
+}
+
+func (m *maker) needItem(address, slug, why string, optional bool) error {
+	row := NeedRow{What: address, Optional: optional, State: Missing, Says: why}
+	if slug != "" {
+		row.What = slug
+	}
+	a, err := item.ParseAddress(address)
+	named := err == nil
+	if named {
+		if _, ok := m.site.Find(a); ok {
+			row.State = Met
+		} else if _, ok := m.parcel.Find(a); ok {
+			row.State = Inside
+		}
+	}
+	if slug != "" {
+		row.State = Missing
+		if _, ok := m.site.PageAt(slug); ok {
+			row.State = Met
+		}
+	}
+	if row.State != Missing {
+		m.plan.Needs = append(m.plan.Needs, row)
+		return nil
+	}
+	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
+	var ways []Choice
+	if named && slug == "" {
+		ways = append(ways, Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)})
+	}
+	if err := m.wayOut(&row, row.What, fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why), ways...); err != nil {
+		return err
+	}
+	if to, ok := strings.CutPrefix(row.Decision, "map:"); ok && named {
+		m.moved[a] = item.MustAddress(to)
+		m.rely(m.moved[a])
+	}
+	m.plan.Needs = append(m.plan.Needs, row)
+	return nil
+}
+
+// wayOut asks how a need that is not met shall be met; what is optional is only told,
+// unless somebody decides.
+func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
+	row.About = "need:" + name
+	row.Choices = append(ways, Choice{accept, "the delivery goes on without it"})
+	if row.Optional {
+		row.Choices[len(row.Choices)-1].Leads = "the delivery goes on without it; what the kit shows in its place is shown"
+	}
+	if len(row.NeededBy) > 0 {
+		var names []string
+		for _, a := range row.NeededBy {
+			names = append(names, a.String())
+		}
+		row.Choices = append(row.Choices, Choice{leave, "what needs it stays out: " + strings.Join(names, ", ")})
+	}
+	d, ok := m.decided(row.About, "")
+	if ok {
+		fits := false
+		for _, c := range row.Choices {
+			fits = fits || c.Decision == d.Decision
+		}
+		_, asked := m.ask.Decisions[row.About]
+		if d.Decision == Map && fits {
+			h, there := m.site.Find(d.To)
+			a, _ := item.ParseAddress(row.What)
+			if !there || h.Address.Kind != a.Kind {
+				if asked {
+					return &DecisionError{row.About, fmt.Sprintf("map needs a %s of the site, as in map:%s/NAME", a.Kind, a.Kind), row.Choices}
+				}
+				fits = false
+			}
+		}
+		switch {
+		case fits:
+			row.Decision, row.DecidedBy = d.String(), "you"
+			if !asked {
+				row.DecidedBy = "you, at the last delivery"
+			}
+		case asked:
+			return &DecisionError{row.About, fmt.Sprintf("a need is not met by %q", d.Decision), row.Choices}
+		}
+	}
+	switch {
+	case row.Decision == string(leave):
+		for _, a := range row.NeededBy {
+			m.without[a] = row.What
+		}
+	case row.Decision != "" || row.Optional:
+	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
+		row.Decision, row.DecidedBy = string(accept), "policy"
+	default:
+		m.question(row.About, "need", says, row.Choices)
+	}
+	return nil
+}
+
+// kitUsers lists the kit's items that lean on something, and those that cannot stand
+// without these.
+func (m *maker) kitUsers(on func(closure.Use) bool) []item.Address {
+	uses := map[item.Address][]closure.Use{}
+	for _, h := range m.parcel.Heads() {
+		f, err := m.facts(h)
+		if err != nil {
+			continue
+		}
+		uses[h.Address] = closure.Uses(m.kit, h, f)
+	}
+	in := map[item.Address]bool{}
+	for again := true; again; {
+		again = false
+		for a, list := range uses {
+			for _, u := range list {
+				if !in[a] && (on(u) || in[u.To] && !u.Soft) {
+					in[a], again = true, true
 				}
 			}
 		}
-		if row.State != "met" {
-			open("kit:"+n, fmt.Sprintf("The kit %s %s is needed; %s.", n, list.Needs.Kits[n], row.Says))
-		}
-		m.plan.Needs = append(m.plan.Needs, row)
 	}
-	for _, n := range list.Needs.Items {
-		row := NeedRow{What: n.Address, Optional: n.Optional, State: "missing", Says: n.Why}
-		if n.Slug != "" {
-			row.What = n.Slug
-		}
-		if a, err := item.ParseAddress(n.Address); err == nil {
-			if _, ok := m.site.Find(a); ok {
-				row.State = "met"
-			}
-		}
-		if n.Slug != "" {
-			row.State = "missing"
-			if _, ok := m.site.PageAt(n.Slug); ok {
-				row.State = "met"
-			}
-		}
-		if row.State == "missing" && !n.Optional {
-			open(row.What, fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, n.Why))
-		}
-		m.plan.Needs = append(m.plan.Needs, row)
+	out := make([]item.Address, 0, len(in))
+	for a := range in {
+		out = append(out, a)
 	}
-	return nil
+	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
+	return out
+}
+
+var versionIn = regexp.MustCompile(`\d+(\.\d+){0,2}`)
+
+// unfit says whether a version that is not in a range lies below or above it.
+func unfit(fits string, v *semver.Version) string {
+	if v == nil {
+		return TooOld
+	}
+	above := true
+	for _, s := range versionIn.FindAllString(fits, -1) {
+		if w, err := semver.NewVersion(s); err == nil && v.LessThan(w) {
+			above = false
+		}
+	}
+	if above {
+		return TooNew
+	}
+	return TooOld
 }

@@ -10,8 +10,11 @@ package plan
 import (
 	"fmt"
 	"io"
+	"slices"
 	"sort"
+	"strings"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -34,6 +37,11 @@ type Site interface {
 	StyleOrder() []item.Address
 	// Came gives the origins of what this kit delivered before.
 	Came(kit string) ([]Origin, error)
+	// Base gives the content of an item as it was delivered, T included; nil when it is
+	// not remembered.
+	Base(Origin) ([]byte, error)
+	// Before gives what was said at the kit's last delivery that is live.
+	Before(kit string) (Before, error)
 	// MediaWith finds a media item by its exact digest.
 	MediaWith(item.Digest) (item.Address, bool)
 }
@@ -47,6 +55,20 @@ type Origin struct {
 	// Sense is the sense digest as it was delivered, T included.
 	Sense item.Digest
 	Copy  int
+	// Doc names the content as it was delivered, for Base; empty when it is not remembered.
+	Doc   item.Digest
+	Bytes int64
+	// Meta is the metadata as it was delivered; nil when it is not remembered.
+	Meta *item.Meta
+}
+
+// Before is what was said when a kit was delivered to a site the last time.
+type Before struct {
+	Version   string             `json:"-"`
+	KitDigest item.Digest        `json:"-"`
+	Format    int                `json:"-"`
+	Fills     map[string]string  `json:"fills"`
+	Decisions map[string]Decided `json:"decisions"`
 }
 
 // Parcel is the kit to deliver.
@@ -54,13 +76,25 @@ type Parcel struct {
 	List   *kit.PackingList
 	Digest item.Digest
 	item.Collection
+	// Shelf is nil when the library is not asked.
+	Shelf Shelf
 }
 
 // Decided is a person's decision and what it was about: a digest of both sides.
 type Decided struct {
 	Decision Decision     `json:"decision"`
 	To       item.Address `json:"to,omitzero"` // of map
-	About    item.Digest  `json:"about,omitempty"`
+	// Side decides all conflicts of a blend: "site" or "kit".
+	Side string `json:"side,omitempty"`
+	// Name is the site's field, of "as".
+	Name  string      `json:"name,omitempty"`
+	About item.Digest `json:"about,omitempty"`
+}
+
+// PageAsk is what a new page shall be called and where it shall stand.
+type PageAsk struct {
+	Title string `json:"title,omitempty"`
+	Slug  string `json:"slug,omitempty"`
 }
 
 // Ask is what a person has said so far.
@@ -70,10 +104,13 @@ type Ask struct {
 	Fills     map[string]string  `json:"fills"`
 	// PartsMayGiveWay permits that the site's default parts lose their seats.
 	PartsMayGiveWay bool `json:"partsMayGiveWay"`
+	// PlacementsMayBeTaken permits the same of parts that were placed on some pages.
+	PlacementsMayBeTaken bool `json:"placementsMayBeTaken,omitempty"`
+	// Only names the kit's items that shall come; what they need comes, too. Empty: all.
+	Only []item.Address `json:"only,omitempty"`
+	// Pages says by kit address what new pages are called and where they stand.
+	Pages map[string]PageAsk `json:"pages,omitempty"`
 }
-
-// Policies lists the policies that Make knows.
-var Policies = []string{"careful", "unattended"}
 
 // Side is one side of an item.
 type Side struct {
@@ -105,12 +142,21 @@ type Row struct {
 	About   item.Digest  `json:"about"`
 	// Order tells that a stylesheet is new and where it goes.
 	Order string `json:"order,omitempty"`
+	// Needed says why an item comes that was not chosen.
+	Needed string `json:"needed,omitempty"`
+	// Base is the version that both sides are held against; empty when it is not known.
+	Base string `json:"base,omitempty"`
+	// Conflicts are those of a blend, decided or not.
+	Conflicts []blend.Conflict `json:"conflicts,omitempty"`
+
+	unedited bool // on the site, since it was delivered
+	inUse    bool // a withdrawn one
 }
 
 // Question is what the plan cannot decide by itself.
 type Question struct {
-	About   string   `json:"about"` // the key for a decision: an address, "fill:NAME", "class:NAME", "seat:ROLE:TARGET", "need:…"
-	Kind    string   `json:"kind"`  // item, fill, class, seat, need
+	About   string   `json:"about"` // the key for a decision: an address, "conflict:ADDRESS:KEY", "fill:NAME", "class:NAME", "seat:ROLE:TARGET", "need:…"
+	Kind    string   `json:"kind"`  // item, conflict, fill, class, seat, need
 	Says    string   `json:"says"`
 	Choices []Choice `json:"choices"`
 }
@@ -130,6 +176,9 @@ type Clash struct {
 	Site     string `json:"site"` // the site's
 	Decision string `json:"decision,omitempty"`
 	Becomes  string `json:"becomes,omitempty"`
+	// Fixed says why the kit's cannot be renamed.
+	Fixed   string   `json:"fixed,omitempty"`
+	Choices []Choice `json:"choices"`
 }
 
 // Seat is a target with a role that two parts want.
@@ -138,15 +187,10 @@ type Seat struct {
 	Target   string       `json:"target"`
 	Site     item.Address `json:"site"`
 	Kit      item.Address `json:"kit"`
-	Decision string       `json:"decision,omitempty"` // "site" or "kit"
-}
-
-// NeedRow is a need and how the site meets it.
-type NeedRow struct {
-	What     string `json:"what"`
-	State    string `json:"state"` // met, inside, missing, too old, too new
-	Optional bool   `json:"optional"`
-	Says     string `json:"says"`
+	Decision string       `json:"decision,omitempty"` // "site", "kit" or "narrow"
+	// DecidedBy is you, policy or permission.
+	DecidedBy string   `json:"decidedBy,omitempty"`
+	Choices   []Choice `json:"choices"`
 }
 
 // FillRow is a fill-in and its value so far.
@@ -154,21 +198,8 @@ type FillRow struct {
 	kit.Fillin
 	Value string `json:"value,omitempty"`
 	Given bool   `json:"given"`
-}
-
-// TokenRow is a token that both sides have with different values.
-type TokenRow struct {
-	Property string  `json:"property"`
-	Site     string  `json:"site"`
-	Kit      string  `json:"kit"`
-	Distance float64 `json:"distance"` // OKLab; 0 when they are no colours
-}
-
-// LinkRow is a link that will lead nowhere.
-type LinkRow struct {
-	From item.Address `json:"from"`
-	Slug string       `json:"slug"`
-	Line int          `json:"line"`
+	// Before tells that the value is the one given at the last delivery.
+	Before bool `json:"before,omitempty"`
 }
 
 // Plan is all that a delivery would do.
@@ -178,7 +209,7 @@ type Plan struct {
 	KitDigest  item.Digest    `json:"kitDigest"`
 	Policy     string         `json:"policy"`
 	Terms      kit.Terms      `json:"terms"`
-	VersionIs  string         `json:"versionIs"` // first, newer, same, older
+	VersionIs  string         `json:"versionIs"` // first, newer, same, rebuilt, older
 	Rows       []Row          `json:"rows"`
 	Questions  []Question     `json:"questions"`
 	Touched    []Touch        `json:"touched"`
@@ -187,6 +218,9 @@ type Plan struct {
 	Needs      []NeedRow      `json:"needs"`
 	Fills      []FillRow      `json:"fills"`
 	Tokens     []TokenRow     `json:"tokens"`
+	Fields     []FieldRow     `json:"fields"`
+	Contrasts  []ContrastRow  `json:"contrasts"`
+	Literals   []string       `json:"literals"`
 	Links      []LinkRow      `json:"links"`
 	Settings   []SettingRow   `json:"settings"`
 	Scripts    []string       `json:"scripts"`
@@ -210,7 +244,12 @@ type Put struct {
 	Head       item.Head
 	// Content is nil for media, whose bytes are the kit's own.
 	Content []byte
-	Copy    int
+	// Copy counts the copies of an item that was delivered again; the first is 1.
+	Copy int
+	// Came is the item as T gives it, whatever is written: the base of later deliveries.
+	// Its content is nil for media and components.
+	Came        item.Head
+	CameContent []byte
 }
 
 // Rename is one name of the kit and what it became.
@@ -232,6 +271,8 @@ type Result struct {
 	Moved    map[item.Address]item.Address // kit address → site address
 	Premises []Premise
 	Kept     []Put // same or kept: only their origin is recorded
+	// Drops are items of the site that go: withdrawn from the kit, and given up.
+	Drops []item.Head
 }
 
 // DecisionError is a decision that does not fit.
@@ -248,26 +289,22 @@ func (e *DecisionError) Error() string {
 // Make plans a delivery.
 func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 	m := &maker{site: site, parcel: parcel, ask: ask, kit: closure.NewSmall(parcel.Collection), moved: map[item.Address]item.Address{},
-		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, premises: map[item.Address]item.Digest{}}
+		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
 	}
-	known := false
-	for _, p := range Policies {
-		known = known || p == m.ask.Policy
-	}
-	if !known {
-		return nil, &DecisionError{About: "policy", Says: fmt.Sprintf("there is no policy %q (policies: %v)", m.ask.Policy, Policies)}
+	if !slices.Contains(PolicyNames(), m.ask.Policy) {
+		return nil, &DecisionError{About: "policy", Says: fmt.Sprintf("there is no policy %q (policies: %s)", m.ask.Policy, strings.Join(PolicyNames(), ", "))}
 	}
 	m.plan = Plan{Kit: parcel.List.Kit, Version: parcel.List.Version, KitDigest: parcel.Digest, Policy: m.ask.Policy, Terms: parcel.List.Terms,
 		Rows: []Row{}, Questions: []Question{}, Touched: []Touch{}, Clashes: []Clash{}, Seats: []Seat{}, Needs: []NeedRow{}, Fills: []FillRow{},
-		Tokens: []TokenRow{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
-	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.write, m.seats, m.proposals, m.needs, m.tokens, m.order, m.touch, m.links, m.say, m.stray} {
+		Tokens: []TokenRow{}, Fields: []FieldRow{}, Contrasts: []ContrastRow{}, Literals: []string{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
+	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends, m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
 		if err := step(); err != nil {
 			return nil, err
 		}
 	}
-	out := &Result{Plan: m.plan, Puts: m.puts, Kept: m.kept, Moved: m.moved}
+	out := &Result{Plan: m.plan, Puts: m.puts, Kept: m.kept, Drops: m.drops, Moved: m.moved}
 	for a, s := range m.premises {
 		out.Premises = append(out.Premises, Premise{a, s})
 	}
@@ -276,21 +313,31 @@ func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 }
 
 type maker struct {
-	site     Site
-	parcel   Parcel
-	ask      Ask
-	plan     Plan
-	kit      *closure.Small
-	origins  map[item.Address]Origin
-	rows     map[item.Address]*Row
-	list     []*Row
-	moved    map[item.Address]item.Address // kit address → site address, where it differs or is kept
-	slugs    map[string]string             // a kit's page's slug → that on the site, where it differs
-	classes  map[string]string             // class → new class
-	used     map[string]bool               // decisions that found their question
-	puts     []Put
-	kept     []Put
-	premises map[item.Address]item.Digest
+	site       Site
+	parcel     Parcel
+	ask        Ask
+	plan       Plan
+	kit        *closure.Small
+	origins    map[item.Address]Origin
+	rows       map[item.Address]*Row
+	list       []*Row
+	moved      map[item.Address]item.Address // kit address → site address, where it differs or is kept
+	slugs      map[string]string             // a kit's page's slug → that on the site, where it differs
+	classes    map[string]string             // class → new class
+	used       map[string]bool               // decisions that found their question
+	puts       []Put
+	kept       []Put
+	drops      []item.Head
+	before     Before
+	marked     bool                               // the kit's elements and rules get a class of their own
+	values     map[string]string                  // of fill-ins: given now, or before
+	without    map[item.Address]string            // items that are left out, and the need for which
+	chosen     map[item.Address]string            // when only some were asked for: those that come, and why
+	taking     map[item.Address]map[string]string // the site's tokens that take the kit's value
+	props      map[string]string                  // the kit's custom properties for which the site's are used
+	fieldNames map[item.Address]map[string]string // by record type of the kit: its field → the site's
+	blending   []*blended
+	premises   map[item.Address]item.Digest
 }
 
 // rely notes what the plan takes for given.
@@ -311,7 +358,8 @@ func (m *maker) question(about, kind, says string, choices []Choice) {
 func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	d, ok := m.ask.Decisions[key]
 	if !ok {
-		return d, false
+		d, ok = m.before.Decisions[key]
+		return d, ok && carries(key)
 	}
 	m.used[key] = true
 	if d.About != "" && about != "" && d.About != about {
@@ -319,6 +367,17 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 		return Decided{}, false
 	}
 	return d, true
+}
+
+// carries tells whether what was decided about a key holds for later deliveries: what a
+// class, a seat or a need means does not change with the kit's version.
+func carries(key string) bool {
+	for _, p := range []string{"class:", "seat:", "need:", "token:", "field:"} {
+		if strings.HasPrefix(key, p) {
+			return true
+		}
+	}
+	return false
 }
 
 func (m *maker) facts(h item.Head) (*facts.Facts, error) { return m.kit.Facts(h) }

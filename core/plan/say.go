@@ -4,45 +4,7 @@ import (
 	"fmt"
 	"sort"
 	"strings"
-
-	"compactparcel/core/closure"
-	"compactparcel/core/facts"
-	"compactparcel/core/item"
 )
-
-// links lists the links of what comes in that will lead nowhere.
-func (m *maker) links() error {
-	slugs := map[string]bool{}
-	after := map[item.Address]item.Head{}
-	for _, p := range m.puts {
-		after[p.Head.Address] = p.Head
-		if p.Head.Address.Kind == item.Page {
-			slugs[p.Head.Meta.Slug] = true
-		}
-	}
-	for _, p := range m.puts {
-		if p.Content == nil {
-			continue
-		}
-		f := facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content)
-		for _, u := range closure.Uses(m.site, p.Head, f) {
-			_, comes := after[u.To]
-			if u.Slug == "" || u.Found || comes || slugs[u.Slug] {
-				continue
-			}
-			m.plan.Links = append(m.plan.Links, LinkRow{p.Head.Address, u.Slug, u.Line})
-		}
-		for _, s := range f.Scripts {
-			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": "+s)
-		}
-	}
-	for _, p := range m.puts {
-		if p.Head.Address.Kind == item.Component {
-			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": the component's script")
-		}
-	}
-	return nil
-}
 
 // say puts the rows into the plan, questions first, by standing.
 func (m *maker) say() error {

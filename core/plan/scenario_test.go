@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -25,10 +26,14 @@ import (
 //	the comment at the top says what it shows
 //	-- site/KIND/KEY --   an item of the site
 //	-- kit/KIND/KEY --    an item of the kit
+//	-- shelf/KIND/KEY --  an item of the library; -- shelf.json -- {"kit": version}
 //	-- meta.json --       {"site/KIND/KEY": metadata, …}
 //	-- list.json --       the rest of the packing list
 //	-- ask.json --        what a person said so far
-//	-- came.json --       [{"kit": address, "item": address, "version": …, "content": as delivered}, …]
+//	-- came.json --       [{"kit": address, "item": address, "version": …, "content": as delivered,
+//	                        "meta": metadata as delivered, "forgotten": true when only its digest is known}, …]
+//	-- before.json --     what was said at the last delivery: {"fills": …, "decisions": …};
+//	                      before-kit.json: of which version, digest and format
 //	-- want --            the plan in short lines, as short() writes it
 //	-- want/KIND/KEY --   an item as the delivery would write it
 //	-- error --           words that the error must hold, in place of want
@@ -43,9 +48,14 @@ func TestScenarios(t *testing.T) {
 
 type world struct {
 	*closure.Small
-	set  *item.Set
-	came []Origin
+	set    *item.Set
+	came   []Origin
+	before Before
+	bases  map[item.Digest][]byte
 }
+
+func (w *world) Base(o Origin) ([]byte, error) { return w.bases[o.Doc], nil }
+func (w *world) Before(string) (Before, error) { return w.before, nil }
 
 func (w *world) UsedBy(a item.Address) ([]item.Address, error) {
 	var out []item.Address
@@ -135,11 +145,26 @@ func scenario(t *testing.T, file string) {
 	w := &world{Small: closure.NewSmall(site), set: site}
 	var came []struct {
 		Kit, Item, Version, Content string
+		Meta                        *item.Meta
+		Forgotten                   bool
 	}
 	read("came.json", &came)
+	read("before.json", &w.before)
+	var kitBefore struct {
+		Version   string
+		KitDigest item.Digest
+		Format    int
+	}
+	read("before-kit.json", &kitBefore)
+	w.before.Version, w.before.KitDigest, w.before.Format = kitBefore.Version, kitBefore.KitDigest, kitBefore.Format
+	w.bases = map[item.Digest][]byte{}
 	for _, c := range came {
 		o := Origin{KitAddress: item.MustAddress(c.Kit), Version: c.Version, Copy: 1}
 		o.Sense = facts.Of(o.KitAddress.Kind, "", []byte(c.Content)).Sense
+		if o.Meta = c.Meta; !c.Forgotten {
+			o.Doc = item.DigestOf([]byte(c.Content))
+			w.bases[o.Doc] = []byte(c.Content)
+		}
 		if c.Item != "" {
 			o.Item = item.MustAddress(c.Item)
 		}
@@ -150,6 +175,9 @@ func scenario(t *testing.T, file string) {
 	digest, err := list.Digest()
 	require.NoError(t, err)
 	p := Parcel{List: list, Digest: digest, Collection: parcel}
+	if on := shelfOf(t, ar, metas); on != nil {
+		p.Shelf = on
+	}
 	got, err := Make(w, p, ask)
 	if want, ok := files["error"]; ok {
 		require.Error(t, err)
@@ -157,8 +185,14 @@ func scenario(t *testing.T, file string) {
 		return
 	}
 	require.NoError(t, err)
-	if os.Getenv("SHOW") != "" {
-		t.Logf("\n%s", short(got))
+	if os.Getenv("UPDATE") != "" { // read what it writes before you keep it
+		for i, f := range ar.Files {
+			if f.Name == "want" {
+				ar.Files[i].Data = []byte(short(got))
+			}
+		}
+		require.NoError(t, os.WriteFile(file, txtar.Format(ar), 0o644))
+		return
 	}
 	assert.Equal(t, strings.TrimSpace(string(files["want"])), strings.TrimSpace(short(got)))
 	for _, f := range ar.Files {
@@ -179,6 +213,35 @@ func scenario(t *testing.T, file string) {
 	require.NoError(t, err)
 	assert.Equal(t, got.Plan.Digest(), again.Plan.Digest(), "the same input gives the same plan")
 }
+
+// shelfOf makes a shelf of the scenario's shelf/… items, and of kits named in it.
+func shelfOf(t *testing.T, ar *txtar.Archive, metas map[string]item.Meta) *testShelf {
+	s := &testShelf{Set: item.NewSet()}
+	for _, f := range ar.Files {
+		if f.Name == "shelf.json" {
+			require.NoError(t, json.Unmarshal(f.Data, &s.kits))
+		}
+		if a, ok := strings.CutPrefix(f.Name, "shelf/"); ok {
+			put(t, s.Set, a, metas[f.Name], f.Data)
+		}
+	}
+	if s.kits == nil && len(s.Heads()) == 0 {
+		return nil
+	}
+	return s
+}
+
+type testShelf struct {
+	*item.Set
+	kits map[string]string
+}
+
+func (s *testShelf) Component(name, _ string) (item.Head, string, bool, error) {
+	h, ok := s.Find(item.Address{Kind: item.Component, Key: name})
+	return h, "the library", ok, nil
+}
+
+func (s *testShelf) Kit(name, _ string) (string, error) { return s.kits[name], nil }
 
 // short writes a plan in the lines of a scenario.
 func short(r *Result) string {
@@ -202,7 +265,13 @@ func short(r *Result) string {
 		if !x.Becomes.IsZero() && x.Becomes != x.Address {
 			text += " as " + x.Becomes.String()
 		}
+		if x.Needed != "" {
+			text += " (" + x.Needed + ")"
+		}
 		line("%s", text)
+		for _, c := range x.Conflicts {
+			line("  conflict %s %s %s: %s | %s | %s: %s", c.Key, c.Kind, c.Where, blend.Brief(c.Base), blend.Brief(c.Site), blend.Brief(c.Kit), or(c.Decision))
+		}
 	}
 	for _, x := range p.Touched {
 		line("touches %s by %s", x.Slug, strings.Join(x.Ways, "; "))
@@ -215,23 +284,40 @@ func short(r *Result) string {
 	}
 	for _, n := range p.Needs {
 		if !strings.HasPrefix(n.What, "engine") || n.State != "met" {
-			line("need %s %s", n.What, n.State)
+			text := fmt.Sprintf("need %s %s", n.What, n.State)
+			if n.Decision != "" {
+				text += ": " + n.Decision
+			}
+			line("%s", text)
 		}
 	}
 	for _, f := range p.Fills {
-		line("fill %s %q", f.Name, f.Value)
+		text := fmt.Sprintf("fill %s %q", f.Name, f.Value)
+		if f.Before {
+			text += " as before"
+		}
+		line("%s", text)
 	}
 	for _, x := range p.Tokens {
-		line("token %s %s %s", x.Property, x.Site, x.Kit)
+		line("token %s %s %s %.3f: %s %s", x.Property, or(x.Site), x.Kit, x.Distance, x.Decision, x.Nearest)
 	}
 	for _, l := range p.Links {
-		line("link %s:%d %s", l.From, l.Line, l.Slug)
+		line("%s link %s:%d %s", l.State, l.From, l.Line, l.Slug)
 	}
 	for _, s := range p.Scripts {
 		line("code %s", s)
 	}
 	for _, n := range p.Notes {
 		line("note %s", n)
+	}
+	for _, x := range p.Fields {
+		line("field %s %s: %s %s", x.Type, x.Kit, or(x.Decision), x.Site)
+	}
+	for _, x := range p.Contrasts {
+		line("contrast %s: %s on %s: %.2f here, %.2f in the kit, %.2f after", x.Where, x.Text, x.Ground, x.Site, x.Kit, x.As)
+	}
+	for _, x := range p.Literals {
+		line("literal %s", x)
 	}
 	for _, x := range p.Settings {
 		line("setting %s %s %s", x.Setting, x.Decision, x.Proposed)
@@ -249,11 +335,19 @@ func short(r *Result) string {
 		if x.Head.Address.Kind == item.Setting {
 			text += " " + string(x.Content)
 		} else if x.KitAddress.IsZero() {
+			if x.Head.Address.Kind != item.Part {
+				text += " " + x.Head.Meta.Version
+				puts = append(puts, strings.TrimSpace(text))
+				continue
+			}
 			text += " (the site's own, placed on " + strings.Join(x.Head.Meta.Place().On, ",") + ")"
 		} else if x.Head.Meta.Placement != nil {
 			text += " placed on " + strings.Join(x.Head.Meta.Placement.On, ",")
 		}
 		puts = append(puts, text)
+	}
+	for _, h := range r.Drops {
+		puts = append(puts, h.Address.String()+" away")
 	}
 	sort.Strings(puts)
 	for _, x := range puts {

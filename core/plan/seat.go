@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"compactparcel/core/item"
 )
@@ -13,64 +14,122 @@ func (m *maker) seats() error {
 		replaced[p.Head.Address] = true
 	}
 	for i := range m.puts {
-		p := &m.puts[i]
-		if p.Head.Address.Kind != item.Part || p.Head.Meta.Off {
-			continue
-		}
-		place := p.Head.Meta.Place()
-		var stays []string
-		for _, target := range place.On {
-			var other item.Head
-			for _, s := range m.site.Parts() {
-				if replaced[s.Address] || s.Meta.Role != p.Head.Meta.Role || s.Meta.Off {
-					continue
-				}
-				for _, t := range s.Meta.Place().On {
-					if t == target {
-						other = s
-					}
-				}
-			}
-			if other.Address.IsZero() {
-				stays = append(stays, target)
-				continue
-			}
-			m.rely(other.Address)
-			seat := Seat{Role: p.Head.Meta.Role, Target: target, Site: other.Address, Kit: p.Head.Address}
-			key := fmt.Sprintf("seat:%s:%s", seat.Role, target)
-			choices := []Choice{{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)}, {"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)}}
-			if d, ok := m.decided(key, ""); ok {
-				if d.Decision != "site" && d.Decision != "kit" {
-					return &DecisionError{key, "choose site or kit", choices}
-				}
-				seat.Decision = string(d.Decision)
-			} else if m.ask.PartsMayGiveWay {
-				seat.Decision = "kit"
-			} else if m.ask.Policy == "unattended" {
-				seat.Decision = "site"
-			} else {
-				m.question(key, "seat", fmt.Sprintf("%s and the kit's %s both want to be the %s on %s.", other.Address, p.Head.Address, seat.Role, target), choices)
-			}
-			m.plan.Seats = append(m.plan.Seats, seat)
-			if seat.Decision == "kit" {
-				stays = append(stays, target)
-				gives := other
-				on := []string{}
-				for _, t := range other.Meta.Place().On {
-					if t != target {
-						on = append(on, t)
-					}
-				}
-				gives.Meta.Placement = &item.Placement{On: on, Except: other.Meta.Place().Except}
-				m.puts = append(m.puts, Put{Head: gives})
-			}
-		}
-		if len(stays) != len(place.On) {
-			if stays == nil {
-				stays = []string{}
-			}
-			m.puts[i].Head.Meta.Placement = &item.Placement{On: stays, Except: place.Except}
+		if err := m.seat(i, replaced); err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// seat settles where one part of the delivery stands.
+func (m *maker) seat(i int, replaced map[item.Address]bool) error {
+	part := m.puts[i].Head
+	if part.Address.Kind != item.Part || part.Meta.Off {
+		return nil
+	}
+	place := part.Meta.Place()
+	stays := []string{}
+	for _, target := range place.On {
+		var other item.Head
+		for _, s := range m.site.Parts() {
+			if !replaced[s.Address] && s.Meta.Role == part.Meta.Role && !s.Meta.Off && slices.Contains(s.Meta.Place().On, target) {
+				other = s
+			}
+		}
+		if other.Address.IsZero() {
+			stays = append(stays, target)
+			continue
+		}
+		m.rely(other.Address)
+		seat, err := m.decideSeat(part, other, target)
+		if err != nil {
+			return err
+		}
+		m.plan.Seats = append(m.plan.Seats, seat)
+		switch seat.Decision {
+		case "kit":
+			stays = append(stays, target)
+			gives := other
+			on := slices.DeleteFunc(slices.Clone(other.Meta.Place().On), func(t string) bool { return t == target })
+			gives.Meta.Placement = &item.Placement{On: append([]string{}, on...), Except: other.Meta.Place().Except}
+			m.puts = append(m.puts, Put{Head: gives})
+		case "narrow":
+			for _, t := range m.cameWith() {
+				if !slices.Contains(stays, t) {
+					stays = append(stays, t)
+				}
+			}
+		}
+	}
+	if !slices.Equal(stays, place.On) {
+		m.puts[i].Head.Meta.Placement = &item.Placement{On: stays, Except: place.Except}
+	}
+	return nil
+}
+
+// cameWith lists the pages of the delivery as targets.
+func (m *maker) cameWith() []string {
+	var out []string
+	for _, p := range m.puts {
+		if p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() && p.Head.Meta.Slug != "" {
+			out = append(out, "page:"+p.Head.Meta.Slug)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
+	seat := Seat{Role: part.Meta.Role, Target: target, Site: other.Address, Kit: part.Address}
+	key := fmt.Sprintf("seat:%s:%s", seat.Role, target)
+	seat.Choices = []Choice{{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)}, {"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)}}
+	if pages := m.cameWith(); len(pages) > 0 {
+		seat.Choices = append(seat.Choices, Choice{"narrow", fmt.Sprintf("the kit's stands only on the pages it came with (%s); %s stays on all others", joined(pages), other.Address)})
+	}
+	t, _ := item.ParseTarget(target)
+	permitted := m.ask.PlacementsMayBeTaken
+	if t.Word == "everywhere" {
+		permitted = m.ask.PartsMayGiveWay
+	}
+	d, ok := m.decided(key, "")
+	fits := slices.ContainsFunc(seat.Choices, func(c Choice) bool { return c.Decision == d.Decision })
+	_, asked := m.ask.Decisions[key]
+	switch {
+	case ok && !fits && asked:
+		return seat, &DecisionError{key, "choose " + choiceWords(seat.Choices), seat.Choices}
+	case ok && fits && asked:
+		seat.Decision, seat.DecidedBy = string(d.Decision), "you"
+	case permitted:
+		seat.Decision, seat.DecidedBy = "kit", "permission"
+	case ok && fits:
+		seat.Decision, seat.DecidedBy = string(d.Decision), "you, at the last delivery"
+	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
+		seat.Decision, seat.DecidedBy = "site", "policy"
+	default:
+		m.question(key, "seat", fmt.Sprintf("%s and the kit's %s both want to be the %s on %s.", other.Address, part.Address, seat.Role, target), seat.Choices)
+	}
+	return seat, nil
+}
+
+func choiceWords(list []Choice) string {
+	var words []string
+	for _, c := range list {
+		words = append(words, string(c.Decision))
+	}
+	return joined(words)
+}
+
+func joined(words []string) string {
+	out := ""
+	for i, w := range words {
+		switch {
+		case i == 0:
+		case i == len(words)-1:
+			out += " or "
+		default:
+			out += ", "
+		}
+		out += w
+	}
+	return out
 }

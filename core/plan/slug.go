@@ -14,7 +14,7 @@ import (
 
 // settleSlugs says at which slug each page of the kit stands on the site, once it is
 // known what comes in and what stands in its place.
-func (m *maker) settleSlugs() {
+func (m *maker) settleSlugs() error {
 	taken := map[string]bool{}
 	for _, h := range m.parcel.Heads() {
 		if h.Address.Kind == item.Page {
@@ -27,7 +27,15 @@ func (m *maker) settleSlugs() {
 			continue
 		}
 		delete(m.slugs, h.Meta.Slug)
-		if there, ok := m.site.Find(row.Becomes); ok && row.Decision != Both { // its address on the site stays
+		if want := m.ask.Pages[h.Address.String()].Slug; want != "" && comesIn(row) {
+			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
+				return &DecisionError{About: "page:" + h.Address.String(), Says: fmt.Sprintf("the site has it already, at %s; only a new page is given an address", there.Meta.Slug)}
+			}
+			m.slugs[h.Meta.Slug] = want
+			taken[want] = true
+			continue
+		}
+		if there, ok := m.site.Find(row.Becomes); ok && row.Decision != Both && row.Decision != Again { // its address on the site stays
 			if there.Meta.Slug != h.Meta.Slug && there.Meta.Slug != "" {
 				m.slugs[h.Meta.Slug] = there.Meta.Slug
 			}
@@ -40,6 +48,7 @@ func (m *maker) settleSlugs() {
 			m.slugs[h.Meta.Slug] = free
 		}
 	}
+	return nil
 }
 
 // freeSlug gives a slug like a page's own that no page has.

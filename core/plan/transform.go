@@ -24,13 +24,22 @@ func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([
 	for from, to := range m.classes {
 		renames[facts.Name{Space: facts.Class, Name: from}] = to
 	}
+	m.properties(h.Address.Kind, renames)
+	if err := m.fieldRenames(h, renames); err != nil {
+		return nil, err
+	}
 	out, err := facts.Rewrite(h.Address.Kind, h.Meta.Context, b, relevant(renames))
 	if err != nil {
 		return nil, fmt.Errorf("moving names in %s: %w", h.Address, err)
 	}
-	if h.Address.Kind.IsMarkup() && len(m.ask.Fills) > 0 {
+	if m.marked {
+		if out, err = m.marks(h.Address.Kind, h.Meta.Context, out); err != nil {
+			return nil, fmt.Errorf("marking %s: %w", h.Address, err)
+		}
+	}
+	if h.Address.Kind.IsMarkup() && len(m.values) > 0 {
 		tree := markup.Parse(out, h.Meta.Context)
-		edits, err := markup.FillEdits(tree, "data-fill", func(name string) (string, bool) { v, ok := m.ask.Fills[name]; return v, ok && v != "" })
+		edits, err := markup.FillEdits(tree, "data-fill", func(name string) (string, bool) { v, ok := m.values[name]; return v, ok })
 		if err != nil {
 			return nil, fmt.Errorf("filling in %s: %w", h.Address, err)
 		}
@@ -51,7 +60,13 @@ func relevant(r facts.Renames) facts.Renames {
 }
 
 // comesIn tells whether the delivery writes the row's item.
-func comesIn(row *Row) bool { return row.Decision == Take || row.Decision == Both }
+func comesIn(row *Row) bool {
+	switch row.Decision {
+	case Take, Both, Again, Blend:
+		return true
+	}
+	return false
+}
 
 // write makes the items as they will be written.
 func (m *maker) write() error {
@@ -66,18 +81,26 @@ func (m *maker) write() error {
 		}
 		out := h
 		out.Address, out.ID = row.Becomes, ""
-		out.Meta = h.Meta.Renamed(m.moved).Moved(m.slugs)
-		out.Meta.Was = nil
+		out.Meta = m.metaUnderT(h)
 		if content != nil {
 			out.Doc, out.Bytes = item.DigestOf(content), int64(len(content))
 			out.Sense = facts.Of(h.Address.Kind, h.Meta.Context, content).Sense
 		}
-		put := Put{KitAddress: row.Address, Head: out, Content: content}
+		copy := 1
+		if o, ok := m.origin(h); ok {
+			copy = o.Copy
+		}
+		if row.Decision == Again {
+			copy++
+		}
+		put := Put{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Came: out, CameContent: content}
 		switch {
+		case row.Decision == Blend:
+			m.blending = append(m.blending, &blended{row, put})
 		case comesIn(row):
 			m.puts = append(m.puts, put)
 			m.plan.BytesIn += out.Bytes
-		case row.Decision == Keep && row.Site != nil:
+		case row.Decision == Keep && row.Site != nil && !m.left(row.Address):
 			m.kept = append(m.kept, put)
 		}
 	}

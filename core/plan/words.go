@@ -25,6 +25,8 @@ const (
 	Map   Decision = "map"
 	Again Decision = "again"
 	Skip  Decision = "skip"
+	// Remove takes an item of the site away that the kit no longer holds.
+	Remove Decision = "remove"
 )
 
 // StandingInfo is the one declaration of a standing.
@@ -40,14 +42,14 @@ type StandingInfo struct {
 // Standings lists all standings, questions first, as plans are read.
 var Standings = []StandingInfo{
 	{Taken, "the name belongs to something unrelated on the site", []Decision{Both, Keep, Take, Map, Skip}, true},
-	{Diverged, "changed on the site and in the kit", []Decision{Keep, Take, Skip}, true},
+	{Diverged, "changed on the site and in the kit", []Decision{Blend, Keep, Take, Again, Skip}, false},
 	{New, "not on the site yet", []Decision{Take, Skip}, false},
-	{Newer, "unchanged on the site since it was delivered, changed in the kit", []Decision{Take, Keep, Skip}, false},
-	{Edited, "changed on the site since it was delivered, unchanged in the kit", []Decision{Keep, Take, Skip}, false},
-	{Same, "the same on both sides", []Decision{Keep}, false},
-	{Older, "the kit is behind what the site has", []Decision{Keep, Take, Skip}, false},
+	{Newer, "unchanged on the site since it was delivered, changed in the kit", []Decision{Take, Keep, Again, Skip}, false},
+	{Edited, "changed on the site since it was delivered, unchanged in the kit", []Decision{Keep, Take, Again, Skip}, false},
+	{Same, "the same on both sides", []Decision{Keep, Again}, false},
+	{Older, "the kit is behind what the site has", []Decision{Keep, Take, Again, Skip}, false},
 	{Removed, "delivered earlier, deleted on the site since", []Decision{Skip, Take}, false},
-	{Withdrawn, "delivered earlier, no longer in the kit", []Decision{Keep}, false},
+	{Withdrawn, "delivered earlier, no longer in the kit", []Decision{Keep, Remove}, false},
 }
 
 // Info gives a standing's declaration.
@@ -75,4 +77,5 @@ var Decisions = []DecisionInfo{
 	{Map, "another item of the site is used instead"},
 	{Again, "another copy, beside an earlier one"},
 	{Skip, "nothing is done"},
+	{Remove, "the site's goes, since the kit no longer holds it"},
 }

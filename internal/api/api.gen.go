@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/capture"
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
@@ -338,14 +339,33 @@ type AdoptedAgain struct {
 
 // Answers defines model for Answers.
 type Answers struct {
-	Decisions       *map[string]string `json:"decisions,omitempty"`
-	Fills           *map[string]string `json:"fills,omitempty"`
-	PartsMayGiveWay *bool              `json:"partsMayGiveWay,omitempty"`
-	Policy          *string            `json:"policy,omitempty"`
+	Decisions *map[string]string `json:"decisions,omitempty"`
+	Fills     *map[string]string `json:"fills,omitempty"`
+
+	// Only the kit’s items that shall come; what they need comes too; empty: all
+	Only *[]Address `json:"only,omitempty"`
+
+	// Pages by page of the kit, its title and address on the site
+	Pages                *map[string]PageAsk `json:"pages,omitempty"`
+	PartsMayGiveWay      *bool               `json:"partsMayGiveWay,omitempty"`
+	PlacementsMayBeTaken *bool               `json:"placementsMayBeTaken,omitempty"`
+	Policy               *string             `json:"policy,omitempty"`
+}
+
+// Asked defines model for Asked.
+type Asked struct {
+	Only                 []Address          `json:"only"`
+	Pages                map[string]PageAsk `json:"pages"`
+	PartsMayGiveWay      bool               `json:"partsMayGiveWay"`
+	PlacementsMayBeTaken bool               `json:"placementsMayBeTaken"`
+	Policy               string             `json:"policy"`
 }
 
 // Author defines model for Author.
 type Author = kit.Author
+
+// BlendConflict defines model for BlendConflict.
+type BlendConflict = blend.Conflict
 
 // Choice defines model for Choice.
 type Choice = plan.Choice
@@ -359,11 +379,18 @@ type Clash = plan.Clash
 // ComponentNeed defines model for ComponentNeed.
 type ComponentNeed = kit.ComponentNeed
 
+// ContrastRow defines model for ContrastRow.
+type ContrastRow = plan.ContrastRow
+
 // DecisionWord defines model for DecisionWord.
 type DecisionWord = plan.DecisionInfo
 
 // Delivery defines model for Delivery.
 type Delivery struct {
+	Asked Asked `json:"asked"`
+
+	// BasePreview the site’s items as they were delivered
+	BasePreview  string            `json:"basePreview"`
 	BaseRevision int64             `json:"baseRevision"`
 	By           string            `json:"by"`
 	CreatedAt    time.Time         `json:"createdAt"`
@@ -377,14 +404,17 @@ type Delivery struct {
 	Plan         *Plan             `json:"plan,omitempty"`
 
 	// PlanDigest SHA-256, lower-case hex; empty where there is none
-	PlanDigest   *Digest       `json:"planDigest,omitempty"`
-	Preview      *string       `json:"preview,omitempty"`
-	Receipt      *Receipt      `json:"receipt,omitempty"`
-	Site         string        `json:"site"`
-	State        DeliveryState `json:"state"`
-	UndoRevision *int64        `json:"undoRevision,omitempty"`
-	UpdatedAt    time.Time     `json:"updatedAt"`
-	Version      string        `json:"version"`
+	PlanDigest *Digest `json:"planDigest,omitempty"`
+
+	// PlannedPreview the site as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit’s tokens
+	PlannedPreview string        `json:"plannedPreview"`
+	Preview        *string       `json:"preview,omitempty"`
+	Receipt        *Receipt      `json:"receipt,omitempty"`
+	Site           string        `json:"site"`
+	State          DeliveryState `json:"state"`
+	UndoRevision   *int64        `json:"undoRevision,omitempty"`
+	UpdatedAt      time.Time     `json:"updatedAt"`
+	Version        string        `json:"version"`
 }
 
 // DeliveryList defines model for DeliveryList.
@@ -443,6 +473,9 @@ type Edited struct {
 	// State SHA-256, lower-case hex; empty where there is none
 	State Digest `json:"state"`
 }
+
+// FieldRow defines model for FieldRow.
+type FieldRow = plan.FieldRow
 
 // FillRow defines model for FillRow.
 type FillRow = plan.FillRow
@@ -699,13 +732,20 @@ type NewUser struct {
 
 // OpenDelivery defines model for OpenDelivery.
 type OpenDelivery struct {
-	Decisions       *map[string]string `json:"decisions,omitempty"`
-	Fills           *map[string]string `json:"fills,omitempty"`
-	Kit             string             `json:"kit"`
-	PartsMayGiveWay *bool              `json:"partsMayGiveWay,omitempty"`
-	Policy          *string            `json:"policy,omitempty"`
-	Site            string             `json:"site"`
-	Version         string             `json:"version"`
+	Decisions *map[string]string `json:"decisions,omitempty"`
+	Fills     *map[string]string `json:"fills,omitempty"`
+	Kit       string             `json:"kit"`
+
+	// Only the kit’s items that shall come; what they need comes too; empty: all
+	Only *[]Address `json:"only,omitempty"`
+
+	// Pages by page of the kit, its title and address on the site
+	Pages                *map[string]PageAsk `json:"pages,omitempty"`
+	PartsMayGiveWay      *bool               `json:"partsMayGiveWay,omitempty"`
+	PlacementsMayBeTaken *bool               `json:"placementsMayBeTaken,omitempty"`
+	Policy               *string             `json:"policy,omitempty"`
+	Site                 string              `json:"site"`
+	Version              string              `json:"version"`
 }
 
 // OriginNote defines model for OriginNote.
@@ -750,6 +790,9 @@ type OutletPublished struct {
 	Written int    `json:"written"`
 }
 
+// PageAsk defines model for PageAsk.
+type PageAsk = plan.PageAsk
+
 // PartStanding defines model for PartStanding.
 type PartStanding = render.Standing
 
@@ -778,6 +821,9 @@ type Plan = plan.Plan
 
 // PlanRow defines model for PlanRow.
 type PlanRow = plan.Row
+
+// PolicyWord defines model for PolicyWord.
+type PolicyWord = plan.PolicyInfo
 
 // Problem defines model for Problem.
 type Problem struct {
@@ -841,9 +887,16 @@ type Receipt struct {
 	Checklist []string          `json:"checklist"`
 	Fills     map[string]string `json:"fills"`
 	Kept      []Address         `json:"kept"`
-	Renames   []Rename          `json:"renames"`
-	Touched   []Touch           `json:"touched"`
-	Wrote     []Address         `json:"wrote"`
+
+	// Meanwhile edited between staging and going live; blended in
+	Meanwhile []Address `json:"meanwhile"`
+	Removed   []Address `json:"removed"`
+	Renames   []Rename  `json:"renames"`
+	Touched   []Touch   `json:"touched"`
+
+	// Undone taken back one by one
+	Undone []Address `json:"undone"`
+	Wrote  []Address `json:"wrote"`
 }
 
 // Rename defines model for Rename.
@@ -906,8 +959,36 @@ type SettingRow = plan.SettingRow
 // SettingWord defines model for SettingWord.
 type SettingWord = item.SettingInfo
 
+// Settled defines model for Settled.
+type Settled struct {
+	// Decisions conflict, as it was asked about, to site or kit
+	Decisions *map[string]string `json:"decisions,omitempty"`
+}
+
 // Side defines model for Side.
 type Side = plan.Side
+
+// Sides defines model for Sides.
+type Sides struct {
+	// Address kind/key
+	Address Address `json:"address"`
+
+	// Base as it was delivered
+	Base *string `json:"base,omitempty"`
+
+	// Becomes as the delivery would leave it
+	Becomes *string `json:"becomes,omitempty"`
+
+	// BecomesAt kind/key
+	BecomesAt *Address         `json:"becomesAt,omitempty"`
+	Conflicts *[]BlendConflict `json:"conflicts,omitempty"`
+
+	// Kit as the kit has it, names moved and blanks filled in
+	Kit *string `json:"kit,omitempty"`
+
+	// Site as the site has it
+	Site *string `json:"site,omitempty"`
+}
 
 // SignIn defines model for SignIn.
 type SignIn struct {
@@ -1015,6 +1096,21 @@ type TrustKeyList struct {
 	Keys []TrustKey `json:"keys"`
 }
 
+// UndoAsk defines model for UndoAsk.
+type UndoAsk struct {
+	// Blend take the delivery’s changes out of what was edited since
+	Blend *bool `json:"blend,omitempty"`
+
+	// Decisions conflict to site or kit
+	Decisions *map[string]string `json:"decisions,omitempty"`
+
+	// Items only these; empty: all
+	Items *[]Address `json:"items,omitempty"`
+
+	// KeepEdited leave what was edited since as it is
+	KeepEdited *bool `json:"keepEdited,omitempty"`
+}
+
 // Use defines model for Use.
 type Use = closure.Use
 
@@ -1049,6 +1145,7 @@ type Words struct {
 	Decisions   []DecisionWord `json:"decisions"`
 	FillinTypes []string       `json:"fillinTypes"`
 	Kinds       []KindWord     `json:"kinds"`
+	Policies    []PolicyWord   `json:"policies"`
 	Roles       []RoleWord     `json:"roles"`
 	Settings    []SettingWord  `json:"settings"`
 	Standings   []StandingWord `json:"standings"`
@@ -1065,12 +1162,6 @@ type DecideDeliveryParams struct {
 type StageDeliveryParams struct {
 	// Plan the digest of the plan that was looked at
 	Plan *string `form:"plan,omitempty" json:"plan,omitempty"`
-}
-
-// UndoDeliveryParams defines parameters for UndoDelivery.
-type UndoDeliveryParams struct {
-	// KeepEdited leave what was edited since as it is
-	KeepEdited *bool `form:"keepEdited,omitempty" json:"keepEdited,omitempty"`
 }
 
 // UploadKitParams defines parameters for UploadKit.
@@ -1218,6 +1309,12 @@ type OpenDeliveryJSONRequestBody = OpenDelivery
 
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Answers
+
+// LiveDeliveryJSONRequestBody defines body for LiveDelivery for application/json ContentType.
+type LiveDeliveryJSONRequestBody = Settled
+
+// UndoDeliveryJSONRequestBody defines body for UndoDelivery for application/json ContentType.
+type UndoDeliveryJSONRequestBody = UndoAsk
 
 // NewKitJSONRequestBody defines body for NewKit for application/json ContentType.
 type NewKitJSONRequestBody = NewKit
@@ -1397,25 +1494,52 @@ type ClientInterface interface {
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDelivery(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// LiveDelivery Go live.
+	// LiveDeliveryWithBody Go live.
+	//
+	// What was edited since it was staged is blended in; what cannot be is asked.
+	//
+	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	LiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LiveDelivery Go live.
+	//
+	// What was edited since it was staged is blended in; what cannot be is asked.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
+	LiveDelivery(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// PlanDelivery Plan anew from the site as it is now.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
 	PlanDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DeliverySides The sides of one item of the kit, as texts.
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
+	DeliverySides(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// StageDelivery Write the delivery’s draft.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 	StageDelivery(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UndoDelivery Take it back.
+	// UndoDeliveryWithBody Take it back, all of it or some items.
+	//
+	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-	UndoDelivery(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+	UndoDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UndoDelivery Take it back, all of it or some items.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
+	UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// UploadKitWithBody Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
@@ -1959,11 +2083,34 @@ func (c *Client) DecideDelivery(ctx context.Context, id int64, params *DecideDel
 	return c.Client.Do(req)
 }
 
-// LiveDelivery Go live.
+// LiveDeliveryWithBody Go live.
+//
+// What was edited since it was staged is blended in; what cannot be is asked.
+//
+// Takes any type of body and a specified content type.
 //
 // Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *Client) LiveDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewLiveDeliveryRequest(c.Server, id)
+func (c *Client) LiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLiveDeliveryRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LiveDelivery Go live.
+//
+// What was edited since it was staged is blended in; what cannot be is asked.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
+func (c *Client) LiveDelivery(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLiveDeliveryRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1989,6 +2136,21 @@ func (c *Client) PlanDelivery(ctx context.Context, id int64, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
+// DeliverySides The sides of one item of the kit, as texts.
+//
+// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
+func (c *Client) DeliverySides(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeliverySidesRequest(c.Server, id, kind, key)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // StageDelivery Write the delivery’s draft.
 //
 // Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
@@ -2004,11 +2166,30 @@ func (c *Client) StageDelivery(ctx context.Context, id int64, params *StageDeliv
 	return c.Client.Do(req)
 }
 
-// UndoDelivery Take it back.
+// UndoDeliveryWithBody Take it back, all of it or some items.
+//
+// Takes any type of body and a specified content type.
 //
 // Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-func (c *Client) UndoDelivery(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUndoDeliveryRequest(c.Server, id, params)
+func (c *Client) UndoDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoDeliveryRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UndoDelivery Take it back, all of it or some items.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
+func (c *Client) UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoDeliveryRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3292,8 +3473,19 @@ func NewDecideDeliveryRequestWithBody(server string, id int64, params *DecideDel
 	return req, nil
 }
 
-// NewLiveDeliveryRequest constructs an http.Request for the LiveDelivery method
-func NewLiveDeliveryRequest(server string, id int64) (*http.Request, error) {
+// NewLiveDeliveryRequest calls the generic LiveDelivery builder with application/json body
+func NewLiveDeliveryRequest(server string, id int64, body LiveDeliveryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewLiveDeliveryRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewLiveDeliveryRequestWithBody constructs an http.Request for the LiveDelivery method, with any body, and a specified content type
+func NewLiveDeliveryRequestWithBody(server string, id int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -3318,10 +3510,12 @@ func NewLiveDeliveryRequest(server string, id int64) (*http.Request, error) {
 		return nil, err
 	}
 
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -3353,6 +3547,54 @@ func NewPlanDeliveryRequest(server string, id int64) (*http.Request, error) {
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeliverySidesRequest constructs an http.Request for the DeliverySides method
+func NewDeliverySidesRequest(server string, id int64, kind string, key string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/deliveries/%s/sides/%s/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -3421,8 +3663,19 @@ func NewStageDeliveryRequest(server string, id int64, params *StageDeliveryParam
 	return req, nil
 }
 
-// NewUndoDeliveryRequest constructs an http.Request for the UndoDelivery method
-func NewUndoDeliveryRequest(server string, id int64, params *UndoDeliveryParams) (*http.Request, error) {
+// NewUndoDeliveryRequest calls the generic UndoDelivery builder with application/json body
+func NewUndoDeliveryRequest(server string, id int64, body UndoDeliveryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewUndoDeliveryRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewUndoDeliveryRequestWithBody constructs an http.Request for the UndoDelivery method, with any body, and a specified content type
+func NewUndoDeliveryRequestWithBody(server string, id int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -3447,37 +3700,12 @@ func NewUndoDeliveryRequest(server string, id int64, params *UndoDeliveryParams)
 		return nil, err
 	}
 
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.KeepEdited != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "keepEdited", *params.KeepEdited, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -5996,12 +6224,23 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error)
 
-	// LiveDeliveryWithResponse Go live.
+	// LiveDeliveryWithBodyWithResponse Go live.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// What was edited since it was staged is blended in; what cannot be is asked.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error)
+	LiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error)
+
+	// LiveDeliveryWithResponse Go live.
+	//
+	// What was edited since it was staged is blended in; what cannot be is asked.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
+	LiveDeliveryWithResponse(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error)
 
 	// PlanDeliveryWithResponse Plan anew from the site as it is now.
 	//
@@ -6010,6 +6249,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
 	PlanDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*PlanDeliveryResponse, error)
 
+	// DeliverySidesWithResponse The sides of one item of the kit, as texts.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
+	DeliverySidesWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*DeliverySidesResponse, error)
+
 	// StageDeliveryWithResponse Write the delivery’s draft.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -6017,12 +6263,19 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 	StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryResponse, error)
 
-	// UndoDeliveryWithResponse Take it back.
+	// UndoDeliveryWithBodyWithResponse Take it back, all of it or some items.
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-	UndoDeliveryWithResponse(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
+	UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
+
+	// UndoDeliveryWithResponse Take it back, all of it or some items.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
+	UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
 
 	// UploadKitWithBodyWithResponse Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
@@ -6920,6 +7173,54 @@ func (r PlanDeliveryResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PlanDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeliverySidesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Sides
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DeliverySidesResponse) GetJSON200() *Sides {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeliverySidesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeliverySidesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeliverySidesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeliverySidesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeliverySidesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -9518,13 +9819,30 @@ func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, id
 	return ParseDecideDeliveryResponse(rsp)
 }
 
-// LiveDeliveryWithResponse Go live.
+// LiveDeliveryWithBodyWithResponse Go live.
 //
-// Returns a wrapper object for the known response body format(s).
+// What was edited since it was staged is blended in; what cannot be is asked.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *ClientWithResponses) LiveDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error) {
-	rsp, err := c.LiveDelivery(ctx, id, reqEditors...)
+func (c *ClientWithResponses) LiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error) {
+	rsp, err := c.LiveDeliveryWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLiveDeliveryResponse(rsp)
+}
+
+// LiveDeliveryWithResponse Go live.
+//
+// What was edited since it was staged is blended in; what cannot be is asked.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
+func (c *ClientWithResponses) LiveDeliveryWithResponse(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error) {
+	rsp, err := c.LiveDelivery(ctx, id, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -9544,6 +9862,19 @@ func (c *ClientWithResponses) PlanDeliveryWithResponse(ctx context.Context, id i
 	return ParsePlanDeliveryResponse(rsp)
 }
 
+// DeliverySidesWithResponse The sides of one item of the kit, as texts.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
+func (c *ClientWithResponses) DeliverySidesWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*DeliverySidesResponse, error) {
+	rsp, err := c.DeliverySides(ctx, id, kind, key, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeliverySidesResponse(rsp)
+}
+
 // StageDeliveryWithResponse Write the delivery’s draft.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -9557,13 +9888,26 @@ func (c *ClientWithResponses) StageDeliveryWithResponse(ctx context.Context, id 
 	return ParseStageDeliveryResponse(rsp)
 }
 
-// UndoDeliveryWithResponse Take it back.
+// UndoDeliveryWithBodyWithResponse Take it back, all of it or some items.
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id int64, params *UndoDeliveryParams, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error) {
-	rsp, err := c.UndoDelivery(ctx, id, params, reqEditors...)
+func (c *ClientWithResponses) UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error) {
+	rsp, err := c.UndoDeliveryWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUndoDeliveryResponse(rsp)
+}
+
+// UndoDeliveryWithResponse Take it back, all of it or some items.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
+func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error) {
+	rsp, err := c.UndoDelivery(ctx, id, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -10742,6 +11086,39 @@ func ParsePlanDeliveryResponse(rsp *http.Response) (*PlanDeliveryResponse, error
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseDeliverySidesResponse parses an HTTP response from a DeliverySidesWithResponse call
+func ParseDeliverySidesResponse(rsp *http.Response) (*DeliverySidesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeliverySidesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Sides
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -12563,12 +12940,15 @@ type ServerInterface interface {
 	// PlanDelivery Plan anew from the site as it is now.
 	// (POST /api/v1/deliveries/{id}/plan)
 	PlanDelivery(c *gin.Context, id int64)
+	// DeliverySides The sides of one item of the kit, as texts.
+	// (GET /api/v1/deliveries/{id}/sides/{kind}/{key})
+	DeliverySides(c *gin.Context, id int64, kind string, key string)
 	// StageDelivery Write the delivery’s draft.
 	// (POST /api/v1/deliveries/{id}/stage)
 	StageDelivery(c *gin.Context, id int64, params StageDeliveryParams)
-	// UndoDelivery Take it back.
+	// UndoDelivery Take it back, all of it or some items.
 	// (POST /api/v1/deliveries/{id}/undo)
-	UndoDelivery(c *gin.Context, id int64, params UndoDeliveryParams)
+	UndoDelivery(c *gin.Context, id int64)
 	// UploadKit Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	// (POST /api/v1/kit-files)
 	UploadKit(c *gin.Context, params UploadKitParams)
@@ -12928,6 +13308,49 @@ func (siw *ServerInterfaceWrapper) PlanDelivery(c *gin.Context) {
 	siw.Handler.PlanDelivery(c, id)
 }
 
+// DeliverySides operation middleware
+func (siw *ServerInterfaceWrapper) DeliverySides(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "key" -------------
+	var key string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "key", c.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeliverySides(c, id, kind, key)
+}
+
 // StageDelivery operation middleware
 func (siw *ServerInterfaceWrapper) StageDelivery(c *gin.Context) {
 
@@ -12979,17 +13402,6 @@ func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
 		return
 	}
 
-	// Parameter object where we will unmarshal all parameters from the context
-	var params UndoDeliveryParams
-
-	// ------------- Optional query parameter "keepEdited" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "keepEdited", c.Request.URL.Query(), &params.KeepEdited, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter keepEdited: %w", err), http.StatusBadRequest)
-		return
-	}
-
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -12997,7 +13409,7 @@ func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UndoDelivery(c, id, params)
+	siw.Handler.UndoDelivery(c, id)
 }
 
 // UploadKit operation middleware
@@ -14606,6 +15018,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/deliveries", wrapper.OpenDelivery)
 	router.GET(options.BaseURL+"/api/v1/deliveries/:id", wrapper.GetDelivery)
 	router.PATCH(options.BaseURL+"/api/v1/deliveries/:id", wrapper.DecideDelivery)
+	router.GET(options.BaseURL+"/api/v1/deliveries/:id/sides/:kind/:key", wrapper.DeliverySides)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/plan", wrapper.PlanDelivery)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/stage", wrapper.StageDelivery)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/live", wrapper.LiveDelivery)

@@ -6,6 +6,7 @@ import (
 	"os"
 	"strings"
 
+	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 
@@ -18,22 +19,28 @@ type answers struct {
 	file, template string
 	policy         string
 	giveWay        bool
+	placements     bool
+	only, pages    []string
 }
 
 func (w *answers) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringArrayVar(&w.decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, map:ADDRESS, skip; without one it is taken back); may be repeated")
+	f.StringArrayVar(&w.decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, again, blend, blend:kit, map:ADDRESS, skip; without one it is taken back); may be repeated")
 	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
 	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, permissions and policy from this YAML `file`")
 	f.StringVar(&w.template, "answers-template", "", "write answers to fill in to this `file` (- for the standard output), and end")
-	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.Policies, " or "))
-	f.BoolVar(&w.giveWay, "parts-may-give-way", false, "the site's parts may lose their seats to the kit's")
+	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.PolicyNames(), ", "))
+	f.BoolVar(&w.giveWay, "parts-may-give-way", false, "the site's default parts, those that stand everywhere, may lose their seats to the kit's")
+	f.BoolVar(&w.placements, "placements-may-be-taken", false, "parts that were placed on some pages may lose their seats to the kit's")
+	f.StringArrayVar(&w.only, "only", nil, "only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again")
+	f.StringArrayVar(&w.pages, "page", nil, "what a new page is called and where it stands, as `page/KEY=TITLE@/address/`; either may be left out; may be repeated")
 }
 
 // read gives the answers for a kit; kit is empty where it is not known yet.
 func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 	decisions, fills := map[string]string{}, map[string]string{}
 	out := api.Answers{Decisions: &decisions, Fills: &fills}
+	asks := map[string]plan.PageAsk{}
 	if w.file != "" {
 		text, err := os.ReadFile(w.file)
 		if err != nil {
@@ -52,7 +59,11 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 		for k, v := range a.Fills {
 			fills[k] = v
 		}
-		out.Policy, out.PartsMayGiveWay = some(a.Policy), a.PartsMayGiveWay
+		out.Policy, out.PartsMayGiveWay, out.PlacementsMayBeTaken = some(a.Policy), a.PartsMayGiveWay, a.Placements
+		w.only = append(a.Only, w.only...)
+		for k, p := range a.Pages {
+			asks[k] = plan.PageAsk{Title: p.Title, Slug: p.Slug}
+		}
 	}
 	for _, from := range []struct {
 		flag string
@@ -73,6 +84,38 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 	if cmd.Flags().Changed("parts-may-give-way") {
 		out.PartsMayGiveWay = &w.giveWay
 	}
+	if cmd.Flags().Changed("placements-may-be-taken") {
+		out.PlacementsMayBeTaken = &w.placements
+	}
+	if len(w.only) > 0 {
+		only := []item.Address{}
+		for _, s := range w.only {
+			if s == "all" {
+				only = []item.Address{}
+				continue
+			}
+			addr, err := item.ParseAddress(s)
+			if err != nil {
+				return out, usage("--only %q: %v", s, err)
+			}
+			only = append(only, addr)
+		}
+		out.Only = &only
+	}
+	given, err := pairs("--page", w.pages)
+	if err != nil {
+		return out, err
+	}
+	for k, v := range given {
+		title, slug, ok := strings.Cut(v, "@/")
+		if ok {
+			slug = "/" + slug
+		}
+		asks[k] = plan.PageAsk{Title: title, Slug: slug}
+	}
+	if len(asks) > 0 {
+		out.Pages = &asks
+	}
 	return out, nil
 }
 
@@ -81,7 +124,7 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 	if w.template == "" || d.Plan == nil {
 		return false, nil
 	}
-	ask := plan.Ask{Decisions: map[string]plan.Decided{}}
+	ask := plan.Ask{Decisions: map[string]plan.Decided{}, PartsMayGiveWay: d.Asked.PartsMayGiveWay, PlacementsMayBeTaken: d.Asked.PlacementsMayBeTaken, Only: d.Asked.Only, Pages: d.Asked.Pages}
 	for k, v := range d.Decisions {
 		decided, err := plan.ParseDecided(v)
 		if err != nil {
@@ -156,6 +199,12 @@ func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, e
 		if r.Address.String() == q.About {
 			a.say("    the kit's: %s", side(r.Kit))
 			a.say("    the site's: %s", side(r.Site))
+			a.conflicts(r)
+		}
+		for _, c := range r.Conflicts {
+			if plan.ConflictKey(r.Address, c.Key) == q.About {
+				a.conflict(c)
+			}
 		}
 	}
 	for i, ch := range q.Choices {

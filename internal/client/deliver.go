@@ -24,7 +24,8 @@ own, and with --live it goes live at once. With open questions the command ends 
 code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
 		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch Saddle"
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers-template answers.yaml
-  cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml`,
+  cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml
+  cparcel deliver hut-basics@0.1.0 larch-saddle --only page/contact --page "page/contact=Find us@/find-us/"`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -39,7 +40,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
-			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: in.Decisions, Fills: in.Fills, Policy: in.Policy, PartsMayGiveWay: in.PartsMayGiveWay}))
+			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: in.Decisions, Fills: in.Fills, Policy: in.Policy, PartsMayGiveWay: in.PartsMayGiveWay, PlacementsMayBeTaken: in.PlacementsMayBeTaken, Only: in.Only, Pages: in.Pages}))
 			if err != nil {
 				return err
 			}
@@ -111,7 +112,7 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		}
 	}
 	if live && d.State == api.DeliveryStateStaged {
-		if d, err = result(c.LiveDeliveryWithResponse(ctx, d.Id)); err != nil {
+		if d, err = result(c.LiveDeliveryWithResponse(ctx, d.Id, api.Settled{})); err != nil {
 			return err
 		}
 	}

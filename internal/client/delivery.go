@@ -1,8 +1,11 @@
 package client
 
 import (
+	"fmt"
 	"strconv"
+	"strings"
 
+	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -28,6 +31,17 @@ func (a *app) state(d *api.Delivery) {
 			a.say("  %s %s", a.mark("to do"), x)
 		}
 	}
+	if r := d.Receipt; r != nil && d.State == api.DeliveryStateLive {
+		for _, x := range r.Removed {
+			a.say("  %s was taken away: the kit no longer holds it", x)
+		}
+		for _, x := range r.Meanwhile {
+			a.say("  %s was edited since the delivery was staged; the edit was blended in", x)
+		}
+		for _, x := range r.Undone {
+			a.say("  %s was taken back by itself", x)
+		}
+	}
 	if r := d.Receipt; r != nil && len(r.Kept) > 0 {
 		for _, k := range r.Kept {
 			a.say("  %s  %s was left as it is: it has been edited since", a.mark("kept"), k)
@@ -37,7 +51,7 @@ func (a *app) state(d *api.Delivery) {
 
 func (a *app) deliveryCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "delivery", Short: "Look at deliveries, decide, go live, undo"}
-	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliveryLive(), a.deliveryUndo())
+	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliverySides(), a.deliveryLive(), a.deliveryUndo())
 	return cmd
 }
 
@@ -140,8 +154,59 @@ func (a *app) deliveryDecide() *cobra.Command {
 	return cmd
 }
 
+func (a *app) deliverySides() *cobra.Command {
+	var side string
+	cmd := &cobra.Command{Use: "sides ID ADDRESS", Short: "Show an item of a delivery as it was delivered, as the site and the kit have it, and what it becomes", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		id, err := number(args[0])
+		if err != nil {
+			return err
+		}
+		addr, err := item.ParseAddress(args[1])
+		if err != nil {
+			return usage("%v", err)
+		}
+		c, err := a.api()
+		if err != nil {
+			return err
+		}
+		x, err := result(c.DeliverySidesWithResponse(cmd.Context(), id, string(addr.Kind), addr.Key))
+		if err != nil {
+			return err
+		}
+		sides := []struct {
+			name, says string
+			text       *string
+		}{{"base", "as it was delivered", x.Base}, {"site", "as the site has it", x.Site}, {"kit", "as the kit has it, names moved and blanks filled in", x.Kit}, {"becomes", "as the delivery leaves it", x.Becomes}}
+		if side != "" {
+			for _, s := range sides {
+				if s.name == side && s.text != nil {
+					_, err := fmt.Fprint(a.out, *s.text)
+					return err
+				}
+			}
+			return usage("there is no side %q of %s (base, site, kit, becomes)", side, addr)
+		}
+		return a.print(x, func() {
+			for _, s := range sides {
+				a.say("%s", a.mark(s.name)+a.quiet("  "+s.says))
+				if s.text == nil {
+					a.say("  there is none, or it is no text")
+					continue
+				}
+				for _, line := range strings.Split(strings.TrimRight(*s.text, "\n"), "\n") {
+					a.say("  %s", line)
+				}
+			}
+		})
+	}}
+	cmd.Flags().StringVar(&side, "side", "", "only this `side`, byte for byte: base, site, kit or becomes")
+	return cmd
+}
+
 func (a *app) deliveryLive() *cobra.Command {
-	return &cobra.Command{Use: "live ID", Short: "Put a staged delivery live", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	var decide []string
+	cmd := &cobra.Command{Use: "live ID", Short: "Put a staged delivery live", Long: `Put a staged delivery live. What somebody edited since it was staged is blended in; where the edit
+and the delivery change the same thing the command ends with exit code 3 and the list.`, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		id, err := number(args[0])
 		if err != nil {
 			return err
@@ -150,17 +215,24 @@ func (a *app) deliveryLive() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id))
+		decisions, err := pairs("--decide", decide)
+		if err != nil {
+			return err
+		}
+		d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id, api.Settled{Decisions: &decisions}))
 		if err != nil {
 			return err
 		}
 		return a.print(d, func() { a.state(d) })
 	}}
+	cmd.Flags().StringArrayVar(&decide, "decide", nil, "a conflict with an edit made meanwhile, as `CONFLICT=site` or kit; may be repeated")
+	return cmd
 }
 
 func (a *app) deliveryUndo() *cobra.Command {
-	var keep bool
-	cmd := &cobra.Command{Use: "undo ID", Short: "Take a live delivery back", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	var keep, blend bool
+	var items, decide []string
+	cmd := &cobra.Command{Use: "undo ID", Short: "Take a live delivery back, all of it or some items", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		id, err := number(args[0])
 		if err != nil {
 			return err
@@ -169,12 +241,31 @@ func (a *app) deliveryUndo() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d, err := result(c.UndoDeliveryWithResponse(cmd.Context(), id, &api.UndoDeliveryParams{KeepEdited: some(keep)}))
+		decisions, err := pairs("--decide", decide)
+		if err != nil {
+			return err
+		}
+		ask := api.UndoAsk{KeepEdited: some(keep), Blend: some(blend), Decisions: &decisions}
+		if len(items) > 0 {
+			var list []item.Address
+			for _, s := range items {
+				addr, err := item.ParseAddress(s)
+				if err != nil {
+					return usage("--item %q: %v", s, err)
+				}
+				list = append(list, addr)
+			}
+			ask.Items = &list
+		}
+		d, err := result(c.UndoDeliveryWithResponse(cmd.Context(), id, ask))
 		if err != nil {
 			return err
 		}
 		return a.print(d, func() { a.state(d) })
 	}}
 	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave what was edited since as it is")
+	cmd.Flags().BoolVar(&blend, "blend", false, "take only the delivery's changes out of what was edited since")
+	cmd.Flags().StringArrayVar(&items, "item", nil, "only this `ADDRESS` of the site; may be repeated")
+	cmd.Flags().StringArrayVar(&decide, "decide", nil, "a conflict of a blend, as `CONFLICT=site` (as it is now) or kit (as it was before); may be repeated")
 	return cmd
 }

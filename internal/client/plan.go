@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/internal/api"
@@ -21,13 +22,24 @@ func (a *app) plan(d *api.Delivery) {
 		for _, c := range q.Choices {
 			word := string(c.Decision)
 			if c.Decision == plan.Map {
-				kind, _, _ := strings.Cut(q.About, "/")
+				kind, _, _ := strings.Cut(strings.TrimPrefix(q.About, "need:"), "/")
 				word += ":" + kind + "/NAME"
 			}
 			a.say("    --decide %s=%s   %s", q.About, word, a.quiet(c.Leads))
 		}
 		if q.Kind == "fill" {
 			a.say("    --fill %s=…", strings.TrimPrefix(q.About, "fill:"))
+		}
+		for _, r := range p.Rows {
+			if r.Address.String() == q.About && len(r.Conflicts) > 0 {
+				a.say("    --decide %s=blend:kit   %s", q.About, a.quiet("blended, and where both changed the same thing the kit's holds (blend:site: the site's)"))
+				a.conflicts(r)
+			}
+			for _, c := range r.Conflicts {
+				if plan.ConflictKey(r.Address, c.Key) == q.About {
+					a.conflict(c)
+				}
+			}
 		}
 	}
 	a.say("")
@@ -40,6 +52,12 @@ func (a *app) plan(d *api.Delivery) {
 		becomes := ""
 		if !r.Becomes.IsZero() && r.Becomes != r.Address && r.Decision != "" {
 			becomes = "as " + r.Becomes.String() + "; "
+		}
+		if r.Needed != "" {
+			becomes += "needed: " + r.Needed + "; "
+		}
+		if n := len(r.Conflicts); n > 0 && r.Decision == plan.Blend {
+			becomes += fmt.Sprintf("%s decided; ", count(n, "conflict"))
 		}
 		if r.Order != "" {
 			becomes += "goes " + r.Order + "; "
@@ -64,9 +82,11 @@ func (a *app) plan(d *api.Delivery) {
 	}
 	for _, c := range p.Clashes {
 		a.say("Class %q is defined on both sides: %s", c.Class, orOpen(c.Decision))
+		a.otherwise("class:"+c.Class, c.Decision, c.Choices)
 	}
 	for _, s := range p.Seats {
 		a.say("Seat %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit, orOpen(s.Decision))
+		a.otherwise(fmt.Sprintf("seat:%s:%s", s.Role, s.Target), s.Decision, s.Choices)
 	}
 	for _, n := range p.Needs {
 		if n.State != "met" {
@@ -74,27 +94,50 @@ func (a *app) plan(d *api.Delivery) {
 			if n.Optional {
 				kind = "Optional"
 			}
-			a.say("%s %s is %s (%s)", kind, n.What, n.State, n.Says)
+			text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, n.State, n.Says)
+			if n.Decision != "" {
+				text += ": " + n.Decision
+			}
+			a.say("%s", text)
+			if n.Decision != "" || n.Optional {
+				a.otherwise(n.About, n.Decision, n.Choices)
+			}
 		}
 	}
 	for _, f := range p.Fills {
 		if f.Given {
-			a.say("Fill-in %s: %s", f.Name, f.Value)
+			as := ""
+			if f.Before {
+				as = a.quiet("  (as at the last delivery)")
+			}
+			a.say("Fill-in %s: %s%s", f.Name, f.Value, as)
 		}
 	}
 	for _, s := range p.Settings {
 		a.say("%s proposed as %s: %s, %s", s.Setting, s.Proposed, s.Decision, s.Why)
-		for _, c := range s.Choices {
-			if c.Decision != s.Decision {
-				a.say("    --decide propose:%s=%s   %s", s.Setting, c.Decision, a.quiet(c.Leads))
-			}
-		}
+		a.otherwise("propose:"+s.Setting.String(), string(s.Decision), s.Choices)
+	}
+	for _, f := range p.Fields {
+		a.say("Field %s of %s: %s %s", f.Kit, f.Type, orOpen(f.Decision), f.Site)
 	}
 	for _, t := range p.Tokens {
-		a.say("Token %s: the site has %s, the kit %s (distance %.3f)", t.Property, t.Site, t.Kit, t.Distance)
+		here := "the site lacks it, its nearest is " + t.Nearest
+		if t.Site != "" {
+			here = "the site has " + t.Site
+		}
+		a.say("Token %s: %s, the kit %s (distance %.3f): %s", t.Property, here, t.Kit, t.Distance, t.Decision)
+		a.otherwise("token:"+t.Property, string(t.Decision), t.Choices)
+	}
+	for _, c := range p.Contrasts {
+		if c.As < 4.5 {
+			a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); texts want 4.5", a.mark("Contrast"), c.Where, c.Text, c.Ground, c.As, c.Site, c.Kit)
+		}
+	}
+	if n := len(p.Literals); n > 0 {
+		a.say("%d colours and fonts pass the tokens by, the first: %s", n, p.Literals[0])
 	}
 	for _, l := range p.Links {
-		a.say("%s %s, line %d: the link to %s leads nowhere on this site yet", a.mark("Link"), l.From, l.Line, l.Slug)
+		a.say("%s %s, line %d: %s is %s: %s", a.mark("Link"), l.From, l.Line, l.Slug, l.State, l.Says)
 	}
 	for _, s := range p.Scripts {
 		a.say("%s %s", a.mark("Code"), s)
@@ -109,4 +152,38 @@ func orOpen(s string) string {
 		return "open"
 	}
 	return s
+}
+
+// otherwise lists what could be decided instead.
+func (a *app) otherwise(about, decided string, choices []plan.Choice) {
+	if decided == "" {
+		return // it is among the questions
+	}
+	for _, c := range choices {
+		if string(c.Decision) != decided {
+			a.say("    --decide %s=%s   %s", about, c.Decision, a.quiet(c.Leads))
+		}
+	}
+}
+
+// conflicts shows a blend's conflicts, those that are open.
+func (a *app) conflicts(r plan.Row) {
+	for _, c := range r.Conflicts {
+		if c.Decision == "" {
+			a.conflict(c)
+			a.say("      --decide %s=site, or =kit", plan.ConflictKey(r.Address, c.Key))
+		}
+	}
+}
+
+// conflict shows what three sides say.
+func (a *app) conflict(c blend.Conflict) {
+	a.say("    %s, line %d (%s)", c.Where, c.Line, c.Kind)
+	for _, x := range []struct{ side, text string }{{"was", c.Base}, {"site", c.Site}, {"kit", c.Kit}} {
+		text := blend.Brief(x.text)
+		if r := []rune(strings.Join(strings.Fields(x.text), " ")); len(r) > 60 && len(r) <= 400 {
+			text = "“" + string(r) + "”"
+		}
+		a.say("      %-5s %s", x.side, text)
+	}
 }

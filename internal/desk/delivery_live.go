@@ -6,7 +6,6 @@ import (
 	"fmt"
 
 	"compactparcel/core/item"
-	"compactparcel/core/plan"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -14,8 +13,9 @@ import (
 )
 
 // DeliveryLive puts a staged delivery live: its draft, its origins and its receipt
-// in one transaction.
-func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryInfo, error) {
+// in one transaction. What somebody edited since it was staged is blended in; decisions
+// settle, by conflict, what cannot be.
+func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions map[string]string) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -34,8 +34,13 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryI
 	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
 		return nil, err
 	}
-	result, err := d.planAtStaging(ctx, c, v, info)
-	if err != nil {
+	var staged stagedDelivery
+	if err := json.Unmarshal([]byte(info.Staged), &staged); err != nil {
+		return nil, explain(what, err)
+	}
+	receipt := staged.Receipt
+	receipt.By, receipt.At = p.Name, d.Now().Format("2006-01-02T15:04:05Z07:00")
+	if receipt.Meanwhile, err = d.meanwhile(ctx, p, c, dr, what, decisions); err != nil {
 		return nil, explain(what, err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -50,13 +55,13 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64) (*DeliveryI
 		if now.State != Staged || now.DraftID == nil || *now.DraftID != dr.ID {
 			return problem(Stale, what, "look at it again", "it is %s meanwhile", now.State)
 		}
-		receipt := d.receipt(p, info, result, locked.Digest)
+		receipt.Before = locked.Digest
 		rev, err := d.Store.GoLive(tx, locked, dr, store.Note{By: p.Name, Act: "deliver", Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
 		if err != nil {
 			return err
 		}
 		receipt.After = locked.Digest
-		if receipt.Prior, err = d.writeOrigins(tx, locked, info, result); err != nil {
+		if receipt.Prior, err = d.writeOrigins(tx, locked, info, staged.Origins); err != nil {
 			return err
 		}
 		text, _ := json.Marshal(receipt)
@@ -79,54 +84,28 @@ func wayOnLive(state string) string {
 	return ""
 }
 
-// planAtStaging plans again over the state that was staged on: the receipt must
-// speak of what was staged, not of what the site is meanwhile.
-func (d *Desk) planAtStaging(ctx context.Context, c *store.Collection, v *store.KitVersion, info *DeliveryInfo) (*plan.Result, error) {
-	base, err := d.Store.At(ctx, c, info.BaseRev)
-	if err != nil {
-		return nil, err
-	}
-	list, parcel, err := d.parcelView(ctx, v)
-	if err != nil {
-		return nil, err
-	}
-	return plan.Make(base, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel}, info.Asked)
-}
-
 // writeOrigins records where items came from and gives the origins it replaced.
-func (d *Desk) writeOrigins(tx *gorm.DB, c *store.Collection, info *DeliveryInfo, r *plan.Result) ([]store.Origin, error) {
+func (d *Desk) writeOrigins(tx *gorm.DB, c *store.Collection, info *DeliveryInfo, list []stagedOrigin) ([]store.Origin, error) {
 	var rows []store.Item
-	if err := tx.Where("collection_id = ? AND to_rev = ?", c.ID, store.Forever).Find(&rows).Error; err != nil {
+	if err := tx.Select("item_id, kind, item_key").Where("collection_id = ? AND to_rev = ?", c.ID, store.Forever).Find(&rows).Error; err != nil {
 		return nil, err
 	}
-	byAddr := map[item.Address]store.Item{}
+	ids := make(map[item.Address]string, len(rows))
 	for _, row := range rows {
-		byAddr[row.Address()] = row
+		ids[row.Address()] = row.ItemID
 	}
 	var prior []store.Origin
 	if err := tx.Where("collection_id = ? AND kit = ?", c.ID, info.Kit).Find(&prior).Error; err != nil {
 		return nil, err
 	}
-	keep := map[item.Address]bool{}
-	for _, row := range r.Plan.Rows {
-		// What the site keeps as its own did not come from the kit.
-		if row.Standing == plan.Taken && row.Decision == plan.Keep {
-			keep[row.Address] = true
-		}
-	}
-	for _, x := range append(append([]plan.Put{}, r.Puts...), r.Kept...) {
-		if x.KitAddress.IsZero() || keep[x.KitAddress] {
-			continue
-		}
-		row, ok := byAddr[x.Head.Address]
+	var origins []store.Origin
+	for _, o := range list {
+		id, ok := ids[o.At]
 		if !ok {
 			continue
 		}
-		o := store.Origin{CollectionID: c.ID, Kit: info.Kit, KitKind: string(x.KitAddress.Kind), KitKey: x.KitAddress.Key, Copy: 1, Version: info.Version, ItemID: row.ItemID, Sense: x.Head.Sense, DeliveryID: info.ID}
-		up := clause.OnConflict{Columns: []clause.Column{{Name: "collection_id"}, {Name: "kit"}, {Name: "kit_kind"}, {Name: "kit_key"}, {Name: "copy"}}, DoUpdates: clause.AssignmentColumns([]string{"version", "item_id", "sense", "delivery_id"})}
-		if err := tx.Clauses(up).Create(&o).Error; err != nil {
-			return nil, err
-		}
+		o.CollectionID, o.ItemID, o.DeliveryID = c.ID, id, info.ID
+		origins = append(origins, o.Origin)
 	}
-	return prior, nil
+	return prior, store.PutOrigins(tx, origins)
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/internal/store"
@@ -55,15 +56,24 @@ func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersio
 	if err != nil {
 		return nil, err
 	}
+	r, err := d.planOver(ctx, v, live, ask)
+	if err != nil {
+		return nil, err
+	}
+	list := &kit.PackingList{}
+	if err := json.Unmarshal([]byte(v.List), list); err != nil {
+		return nil, err
+	}
+	return r, d.planNotes(ctx, c, v, list, &r.Plan)
+}
+
+// planOver plans over any state of the site.
+func (d *Desk) planOver(ctx context.Context, v *store.KitVersion, live *store.View, ask plan.Ask) (*plan.Result, error) {
 	list, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
 		return nil, err
 	}
-	r, err := plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel}, ask)
-	if err != nil {
-		return nil, err
-	}
-	return r, d.planNotes(ctx, c, v, list, &r.Plan)
+	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel, Shelf: &shelf{d, ctx, list.Kit}}, ask)
 }
 
 // planNotes adds to a plan what the shelf and the site's trust say of the kit.
@@ -105,6 +115,10 @@ type Answer struct {
 	Fills           map[string]string
 	Policy          string
 	PartsMayGiveWay *bool
+	Placements      *bool
+	// Only and Pages replace what was asked for, when they are not nil.
+	Only  []item.Address
+	Pages map[string]plan.PageAsk
 }
 
 // DeliveryDecide takes decisions and fill-ins, and plans anew. etag is the one the
@@ -192,6 +206,15 @@ func merge(ask plan.Ask, a Answer) plan.Ask {
 	}
 	if a.PartsMayGiveWay != nil {
 		ask.PartsMayGiveWay = *a.PartsMayGiveWay
+	}
+	if a.Placements != nil {
+		ask.PlacementsMayBeTaken = *a.Placements
+	}
+	if a.Only != nil {
+		ask.Only = a.Only
+	}
+	if a.Pages != nil {
+		ask.Pages = a.Pages
 	}
 	return ask
 }

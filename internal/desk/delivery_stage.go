@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"sort"
 
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
@@ -48,11 +49,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	_, parcel, err := d.parcelView(ctx, v)
-	if err != nil {
-		return nil, explain(what, err)
-	}
-	changes, err := d.changesOf(ctx, live, parcel, result)
+	changes, err := d.changesOf(ctx, live, result)
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -61,6 +58,10 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		return nil, explain(what, err)
 	}
 	if err := d.checkUntouched(live, after, result.Plan.Touched); err != nil {
+		return nil, explain(what, err)
+	}
+	staged, err := json.Marshal(d.stagedOf(p, info, result))
+	if err != nil {
 		return nil, explain(what, err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -75,22 +76,20 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		if err != nil {
 			return err
 		}
+		bases := map[string]item.Digest{}
 		for _, ch := range changes {
-			base := item.Digest("")
 			if h, ok := live.ByID(ch.Head.ID); ok {
-				base = h.State()
-			}
-			if err := d.Store.PutDraftItem(tx, dr, ch, base); err != nil {
-				return err
+				bases[h.ID] = h.State()
 			}
 		}
+		var premises []store.DraftPremise
 		for _, pr := range result.Premises {
-			row := store.DraftPremise{DraftID: dr.ID, Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State}
-			if err := tx.Create(&row).Error; err != nil {
-				return err
-			}
+			premises = append(premises, store.DraftPremise{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State})
 		}
-		r := tx.Model(&store.Delivery{}).Where("id = ? AND etag = ?", id, info.Etag).Updates(map[string]any{"state": Staged, "draft_id": dr.ID, "base_rev": live.Rev, "etag": info.Etag + 1, "updated_at": d.Now()})
+		if err := d.Store.FillDraft(tx, dr, changes, bases, premises); err != nil {
+			return err
+		}
+		r := tx.Model(&store.Delivery{}).Where("id = ? AND etag = ?", id, info.Etag).Updates(map[string]any{"state": Staged, "draft_id": dr.ID, "base_rev": live.Rev, "staged": string(staged), "etag": info.Etag + 1, "updated_at": d.Now()})
 		if r.Error == nil && r.RowsAffected == 0 {
 			return problem(Stale, what, "look at it again", "somebody changed it at the same time")
 		}
@@ -105,8 +104,38 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	return d.Delivery(ctx, p, id)
 }
 
-// changesOf turns what a plan puts into changes of the site's items.
-func (d *Desk) changesOf(ctx context.Context, live, parcel *store.View, r *plan.Result) ([]store.Change, error) {
+// stagedDelivery is what a delivery writes beside its draft when it goes live.
+type stagedDelivery struct {
+	Origins []stagedOrigin
+	Receipt *Receipt
+}
+
+// stagedOrigin is an origin of what will be at an address.
+type stagedOrigin struct {
+	At item.Address
+	store.Origin
+}
+
+func (d *Desk) stagedOf(p Person, info *DeliveryInfo, r *plan.Result) stagedDelivery {
+	out := stagedDelivery{Receipt: d.receipt(p, info, r)}
+	own := map[item.Address]bool{}
+	for _, row := range r.Plan.Rows {
+		// What the site keeps as its own did not come from the kit.
+		own[row.Address] = row.Standing == plan.Taken && row.Decision == plan.Keep
+	}
+	for _, x := range append(append([]plan.Put{}, r.Puts...), r.Kept...) {
+		if !x.KitAddress.IsZero() && !own[x.KitAddress] {
+			at := x.Head.Address
+			out.Origins = append(out.Origins, stagedOrigin{at, store.NewOrigin(info.Kit, info.Version, x)})
+		}
+	}
+	return out
+}
+
+// changesOf turns what a plan writes into changes of the site's items, and keeps the
+// contents, those too that later deliveries are held against.
+func (d *Desk) changesOf(ctx context.Context, live *store.View, r *plan.Result) ([]store.Change, error) {
+	batch := d.Store.NewBatch(ctx, d.Now())
 	var changes []store.Change
 	put := func(h item.Head, content []byte) error {
 		if old, ok := live.Find(h.Address); ok {
@@ -115,16 +144,11 @@ func (d *Desk) changesOf(ctx context.Context, live, parcel *store.View, r *plan.
 			h.ID = store.NewID()
 		}
 		if content != nil {
-			doc, err := d.Store.PutContent(ctx, h.Address.Kind, content, d.Now())
-			if err != nil {
+			f := facts.Of(h.Address.Kind, h.Meta.Context, content)
+			var err error
+			if h, err = batch.Text(h, content, f); err != nil {
 				return err
 			}
-			h.Doc, h.Bytes = doc, int64(len(content))
-			f, err := d.Store.KeepFacts(ctx, h, content)
-			if err != nil {
-				return err
-			}
-			h.Sense = f.Sense
 		}
 		changes = append(changes, store.Change{Head: h})
 		return nil
@@ -133,6 +157,16 @@ func (d *Desk) changesOf(ctx context.Context, live, parcel *store.View, r *plan.
 		if err := put(x.Head, x.Content); err != nil {
 			return nil, err
 		}
+	}
+	for _, x := range append(append([]plan.Put{}, r.Puts...), r.Kept...) {
+		if x.CameContent != nil {
+			if err := batch.Bare(x.KitAddress.Kind, x.CameContent); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, h := range r.Drops {
+		changes = append(changes, store.Change{Delete: true, Head: h})
 	}
 	if len(r.Plan.StyleOrder) > 0 {
 		b, _ := json.Marshal(r.Plan.StyleOrder)
@@ -144,7 +178,7 @@ func (d *Desk) changesOf(ctx context.Context, live, parcel *store.View, r *plan.
 			return nil, err
 		}
 	}
-	return changes, nil
+	return changes, batch.Flush()
 }
 
 // checkUntouched renders every page that the plan does not name before and after,

@@ -4,18 +4,34 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
 )
 
+// Undo says how a delivery is taken back.
+type Undo struct {
+	// Items narrows it to some of what the delivery wrote; empty: all, and the delivery is
+	// undone as a whole.
+	Items []item.Address
+	// KeepEdited leaves what somebody has edited since, or leans on, as it is.
+	KeepEdited bool
+	// Blend takes the delivery's changes out of what somebody has edited since, and leaves
+	// the edits; Decisions settle its conflicts by their keys.
+	Blend     bool
+	Decisions map[string]string
+}
+
 // DeliveryUndo takes a live delivery back in one new revision: every item that it
 // wrote is again what it was before. An item that somebody has edited since, or
-// that something new leans on, stops the undo, unless keepEdited asks to leave
-// such items as they are.
-func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, keepEdited bool) (*DeliveryInfo, error) {
+// that something new leans on, stops the undo, unless u says what becomes of it.
+func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -32,106 +48,223 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, keepEdited 
 		if err != nil {
 			return err
 		}
-		rev := *info.LiveRev
-		var wrote, before, open []store.Item
-		if err := tx.Where("collection_id = ? AND from_rev = ?", c.ID, rev).Find(&wrote).Error; err != nil {
+		x := &undoing{d: d, ctx: ctx, tx: tx, c: locked, info: info, u: u, what: what, used: map[string]bool{}}
+		if err := x.read(); err != nil {
 			return err
 		}
-		if err := tx.Where("collection_id = ? AND to_rev = ?", c.ID, rev).Find(&before).Error; err != nil {
+		if err := x.decide(); err != nil {
 			return err
 		}
-		if err := tx.Where("collection_id = ? AND to_rev = ?", c.ID, store.Forever).Find(&open).Error; err != nil {
-			return err
-		}
-		prior, now := map[string]store.Item{}, map[string]store.Item{}
-		for _, r := range before {
-			prior[r.ItemID] = r
-		}
-		for _, r := range open {
-			now[r.ItemID] = r
-		}
-		var stale store.StaleError
-		var changes []store.Change
-		var kept []item.Address
-		leaving := map[string]bool{}
-		for _, w := range wrote {
-			cur, there := now[w.ItemID]
-			old, had := prior[w.ItemID]
-			switch {
-			case there && cur.State == w.State && had:
-				changes = append(changes, store.Change{Head: old.Head()})
-			case there && cur.State == w.State:
-				changes = append(changes, store.Change{Delete: true, Head: cur.Head()})
-				leaving[w.ItemID] = true
-			case !there && !had: // deleted meanwhile: it is as it was
-			case there && had && cur.State == old.State: // set back by hand
-			default:
-				kept = append(kept, w.Address())
-				stale.Conflicts = append(stale.Conflicts, store.Conflict{Address: w.Address(), Says: "has been edited since"})
-			}
-		}
-		for _, b := range before {
-			if _, still := now[b.ItemID]; still {
-				continue
-			}
-			rewritten := false
-			for _, w := range wrote {
-				rewritten = rewritten || w.ItemID == b.ItemID
-			}
-			if !rewritten { // the delivery had taken it away
-				changes = append(changes, store.Change{Head: b.Head()})
-			}
-		}
-		var final []store.Change
-		for _, ch := range changes {
-			if ch.Delete {
-				users, err := d.usersOutside(tx, c.ID, rev, ch.Head.Address, now, changes)
-				if err != nil {
-					return err
-				}
-				if len(users) > 0 {
-					kept = append(kept, ch.Head.Address)
-					stale.Conflicts = append(stale.Conflicts, store.Conflict{Address: ch.Head.Address, Says: fmt.Sprintf("is used by %s since", users[0])})
-					continue
-				}
-			}
-			final = append(final, ch)
-		}
-		if len(stale.Conflicts) > 0 && !keepEdited {
-			pr := problem(Stale, what, "undo with --keep-edited to leave these as they are, or set them back first", "%s", stale.Error())
-			pr.Details = stale.Conflicts
-			return pr
-		}
-		undo, err := d.Store.Write(tx, locked, final, store.Note{By: p.Name, Act: "undo", Says: fmt.Sprintf("%s@%s taken back", info.Kit, info.Version), Delivery: &id, At: d.Now()})
-		if err != nil {
-			return err
-		}
-		if err := tx.Where("collection_id = ? AND kit = ? AND delivery_id = ?", c.ID, info.Kit, id).Delete(&store.Origin{}).Error; err != nil {
-			return err
-		}
-		receipt := info.Receipted
-		for _, o := range receipt.Prior {
-			o.ID = 0
-			if err := tx.Create(&o).Error; err != nil && !store.IsDuplicate(err) {
-				return err
-			}
-		}
-		receipt.Kept = kept
-		text, _ := json.Marshal(receipt)
-		r := tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Live).Updates(map[string]any{"state": Undone, "undo_rev": undo, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": d.Now()})
-		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(Stale, what, "look at it again", "somebody undid it at the same time")
-		}
-		if r.Error != nil {
-			return r.Error
-		}
-		return d.audit(tx, p, "undo", what, "")
+		return x.write(p)
 	})
 	if err != nil {
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
 	return d.Delivery(ctx, p, id)
+}
+
+// undoing is one undo at work.
+type undoing struct {
+	d    *Desk
+	ctx  context.Context
+	tx   *gorm.DB
+	c    *store.Collection
+	info *DeliveryInfo
+	u    Undo
+	what string
+	used map[string]bool
+
+	wrote, before []store.Item
+	prior, now    map[string]store.Item
+	changes       []store.Change
+	kept          []item.Address
+	stale         store.StaleError
+	questions     []plan.Question
+}
+
+// read finds what the delivery wrote, what was there before, and what is there now.
+func (x *undoing) read() error {
+	rev := *x.info.LiveRev
+	var open []store.Item
+	for _, q := range []struct {
+		where string
+		rev   int64
+		into  *[]store.Item
+	}{{"from_rev", rev, &x.wrote}, {"to_rev", rev, &x.before}, {"to_rev", store.Forever, &open}} {
+		if err := x.tx.Where("collection_id = ? AND "+q.where+" = ?", x.c.ID, q.rev).Find(q.into).Error; err != nil {
+			return err
+		}
+	}
+	x.prior, x.now = map[string]store.Item{}, map[string]store.Item{}
+	for _, r := range x.before {
+		x.prior[r.ItemID] = r
+	}
+	for _, r := range open {
+		x.now[r.ItemID] = r
+	}
+	if len(x.u.Items) == 0 {
+		return nil
+	}
+	mine := map[item.Address]bool{}
+	for _, r := range append(append([]store.Item{}, x.wrote...), x.before...) {
+		mine[r.Address()] = true
+	}
+	for _, a := range x.u.Items {
+		if !mine[a] {
+			return problem(BadInput, x.what, "look at its receipt: cparcel delivery show "+fmt.Sprint(x.info.ID), "the delivery did not write %s", a)
+		}
+	}
+	only := func(list []store.Item) []store.Item {
+		return slices.DeleteFunc(list, func(r store.Item) bool { return !slices.Contains(x.u.Items, r.Address()) })
+	}
+	x.wrote, x.before = only(x.wrote), only(x.before)
+	return nil
+}
+
+// decide finds what becomes of each item.
+func (x *undoing) decide() error {
+	rewritten := map[string]bool{}
+	for _, w := range x.wrote {
+		rewritten[w.ItemID] = true
+		cur, there := x.now[w.ItemID]
+		old, had := x.prior[w.ItemID]
+		switch {
+		case there && cur.State == w.State && had:
+			x.changes = append(x.changes, store.Change{Head: old.Head()})
+		case there && cur.State == w.State:
+			x.changes = append(x.changes, store.Change{Delete: true, Head: cur.Head()})
+		case !there && !had: // deleted meanwhile: it is as it was
+		case there && had && cur.State == old.State: // set back by hand
+		case there && had && x.u.Blend && w.Address().Kind != item.Media:
+			if err := x.blend(w, cur, old); err != nil {
+				return err
+			}
+		default:
+			x.keep(w.Address(), "has been edited since")
+		}
+	}
+	for _, b := range x.before {
+		if _, still := x.now[b.ItemID]; !still && !rewritten[b.ItemID] { // the delivery had taken it away
+			x.changes = append(x.changes, store.Change{Head: b.Head()})
+		}
+	}
+	var final []store.Change
+	for _, ch := range x.changes {
+		if ch.Delete {
+			users, err := x.d.usersOutside(x.tx, x.c.ID, *x.info.LiveRev, ch.Head.Address, x.now, x.changes)
+			if err != nil {
+				return err
+			}
+			if len(users) > 0 {
+				x.keep(ch.Head.Address, fmt.Sprintf("is used by %s since", users[0]))
+				continue
+			}
+		}
+		final = append(final, ch)
+	}
+	x.changes = final
+	for key := range x.u.Decisions {
+		if !x.used[key] {
+			return problem(BadInput, x.what, "look at what is asked, and answer that", "there is no conflict %s to decide", key)
+		}
+	}
+	if len(x.questions) > 0 {
+		pr := problem(Waits, x.what, "answer them, or leave what was edited with --keep-edited", "%d questions are open", len(x.questions))
+		pr.Details = x.questions
+		return pr
+	}
+	if len(x.stale.Conflicts) > 0 && !x.u.KeepEdited && !(x.u.Blend && len(x.kept) == 0) {
+		pr := problem(Stale, x.what, "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave these as they are, or set them back first", "%s", x.stale.Error())
+		pr.Details = x.stale.Conflicts
+		return pr
+	}
+	return nil
+}
+
+func (x *undoing) keep(a item.Address, says string) {
+	x.kept = append(x.kept, a)
+	x.stale.Conflicts = append(x.stale.Conflicts, store.Conflict{Address: a, Says: says})
+}
+
+// blend takes the delivery's change out of an item that was edited since.
+func (x *undoing) blend(wrote, cur, old store.Item) error {
+	live, err := x.d.Store.Live(x.ctx, x.c)
+	if err != nil {
+		return err
+	}
+	h, conflicts, err := x.d.blendHeads(x.ctx, live, live, wrote.Head(), cur.Head(), old.Head(), x.u.Decisions, x.used)
+	if err != nil {
+		return err
+	}
+	for _, c := range conflicts {
+		if c.Decision == "" {
+			x.questions = append(x.questions, plan.Question{About: plan.ConflictKey(cur.Address(), c.Key), Kind: "conflict", Says: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited since.", cur.Address(), c.Line, c.Where),
+				Choices: []plan.Choice{{Decision: "site", Leads: "as it is now: " + blend.Brief(c.Site)}, {Decision: "kit", Leads: "as it was before: " + blend.Brief(c.Kit)}}})
+		}
+	}
+	x.changes = append(x.changes, store.Change{Head: h})
+	return nil
+}
+
+// write makes the revision, and gives the origins back that the delivery had replaced.
+func (x *undoing) write(p Person) error {
+	says := fmt.Sprintf("%s@%s taken back", x.info.Kit, x.info.Version)
+	if len(x.u.Items) > 0 {
+		says = fmt.Sprintf("%d items of %s@%s taken back", len(x.u.Items), x.info.Kit, x.info.Version)
+	}
+	id := x.info.ID
+	undo, err := x.d.Store.Write(x.tx, x.c, x.changes, store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()})
+	if err != nil {
+		return err
+	}
+	receipt := x.info.Receipted
+	mine := x.tx.Where("collection_id = ? AND kit = ? AND delivery_id = ?", x.c.ID, x.info.Kit, id)
+	ids := map[string]bool{}
+	if len(x.u.Items) > 0 {
+		for _, r := range append(append([]store.Item{}, x.wrote...), x.before...) {
+			ids[r.ItemID] = true
+		}
+		mine = mine.Where("item_id IN ?", slices.Collect(maps.Keys(ids)))
+	}
+	if err := mine.Delete(&store.Origin{}).Error; err != nil {
+		return err
+	}
+	var back []store.Origin
+	for _, o := range receipt.Prior {
+		if o.ID = 0; len(ids) == 0 || ids[o.ItemID] {
+			back = append(back, o)
+		}
+	}
+	if err := store.PutOrigins(x.tx, back); err != nil {
+		return err
+	}
+	state := Undone
+	receipt.Kept = x.kept
+	if len(x.u.Items) > 0 {
+		state = Live
+		for _, a := range x.u.Items {
+			if !slices.Contains(receipt.Undone, a) && !slices.Contains(x.kept, a) {
+				receipt.Undone = append(receipt.Undone, a)
+			}
+		}
+	}
+	text, err := json.Marshal(receipt)
+	if err != nil {
+		return err
+	}
+	set := map[string]any{"state": state, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": x.d.Now()}
+	if state == Undone {
+		set["undo_rev"] = undo
+	}
+	r := x.tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Live).Updates(set)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return problem(Stale, x.what, "look at it again", "somebody undid it at the same time")
+	}
+	if r.Error != nil {
+		return r.Error
+	}
+	return x.d.audit(x.tx, p, "undo", x.what, "")
 }
 
 // usersOutside gives the items that have come to lean on an address since a

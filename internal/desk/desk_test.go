@@ -96,7 +96,7 @@ func TestTheDesk(t *testing.T) {
 			}},
 			{"going live", keeper, func(p desk.Person) error { _, err := d.GoLive(ctx, p, "one", 999); return err }},
 			{"discarding", keeper, func(p desk.Person) error { return d.Discard(ctx, p, "one", 999) }},
-			{"undoing", keeper, func(p desk.Person) error { _, err := d.DeliveryUndo(ctx, p, 999, false); return err }},
+			{"undoing", keeper, func(p desk.Person) error { _, err := d.DeliveryUndo(ctx, p, 999, desk.Undo{}); return err }},
 			{"people", admin, func(p desk.Person) error { _, err := d.Users(ctx, p); return err }},
 			{"making an account", admin, func(p desk.Person) error { return d.NewUser(ctx, p, "x", "short", desk.Viewer) }},
 		}
@@ -250,7 +250,7 @@ func TestTheDesk(t *testing.T) {
 		assert.NotEqual(t, before, site().Digest)
 		assert.Equal(t, before, del.Receipted.Before)
 		assert.Equal(t, site().Digest, del.Receipted.After)
-		del, err = d.DeliveryUndo(ctx, keeper, del.ID, false)
+		del, err = d.DeliveryUndo(ctx, keeper, del.ID, desk.Undo{})
 		require.NoError(t, err)
 		assert.Equal(t, before, site().Digest)
 		history, err := d.History(ctx, viewer, "two")

@@ -122,7 +122,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 	}
 	var del store.Delivery
 	if d.Store.DB(ctx).Where("draft_id = ? AND state = ?", id, Staged).Take(&del).Error == nil {
-		info, err := d.DeliveryLive(ctx, p, del.ID)
+		info, err := d.DeliveryLive(ctx, p, del.ID, nil)
 		if err != nil {
 			return 0, err
 		}

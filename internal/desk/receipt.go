@@ -17,6 +17,7 @@ type Receipt struct {
 	Fills     map[string]string       `json:"fills"`
 	Decisions map[string]plan.Decided `json:"decisions"`
 	Wrote     []item.Address          `json:"wrote"`
+	Removed   []item.Address          `json:"removed,omitempty"`
 	Touched   []plan.Touch            `json:"touched"`
 	Checklist []string                `json:"checklist"`
 	Before    item.Digest             `json:"before"`
@@ -25,18 +26,31 @@ type Receipt struct {
 	At        string                  `json:"at"`
 	// Prior are the origins that the delivery replaced, for its undo.
 	Prior []store.Origin `json:"prior,omitempty"`
+	// Meanwhile are items that somebody edited between staging and going live; the edits
+	// were blended in.
+	Meanwhile []item.Address `json:"meanwhile,omitempty"`
+	// Undone are items that were taken back one by one.
+	Undone []item.Address `json:"undone,omitempty"`
 	// Kept says what an undo left as it was.
 	Kept []item.Address `json:"kept,omitempty"`
 }
 
-func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result, before item.Digest) *Receipt {
-	out := &Receipt{Renames: []plan.Rename{}, Fills: info.Asked.Fills, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, Before: before, By: p.Name, At: d.Now().Format("2006-01-02T15:04:05Z07:00")}
+func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
+	out := &Receipt{Renames: []plan.Rename{}, Fills: map[string]string{}, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, By: p.Name}
+	for _, f := range r.Plan.Fills {
+		if f.Given {
+			out.Fills[f.Name] = f.Value
+		}
+	}
 	for from, to := range r.Moved {
 		if from != to {
 			out.Renames = append(out.Renames, plan.Rename{From: from, To: to})
 		}
 	}
 	sort.Slice(out.Renames, func(i, j int) bool { return out.Renames[i].From.Less(out.Renames[j].From) })
+	for _, h := range r.Drops {
+		out.Removed = append(out.Removed, h.Address)
+	}
 	for _, x := range r.Puts {
 		out.Wrote = append(out.Wrote, x.Head.Address)
 		if x.Content == nil {

@@ -16,11 +16,17 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 	out := api.Delivery{Id: i.ID, Kit: i.Kit, Version: i.Version, Site: i.Site, State: api.DeliveryState(i.State), By: i.ByUser, CreatedAt: i.CreatedAt, UpdatedAt: i.UpdatedAt,
 		Decisions: map[string]string{}, Fills: map[string]string{}, Plan: i.Planned, LivePreview: s.Previews.Site(i.Site), BaseRevision: i.BaseRev, LiveRevision: i.LiveRev, UndoRevision: i.UndoRev}
 	for k, d := range i.Asked.Decisions {
-		out.Decisions[k] = string(d.Decision)
-		if !d.To.IsZero() {
-			out.Decisions[k] += ":" + d.To.String()
-		}
+		out.Decisions[k] = d.String()
 	}
+	asked := i.Asked
+	out.Asked = api.Asked{Policy: asked.Policy, PartsMayGiveWay: asked.PartsMayGiveWay, PlacementsMayBeTaken: asked.PlacementsMayBeTaken, Only: list(asked.Only), Pages: asked.Pages}
+	if asked.Policy == "" {
+		out.Asked.Policy = plan.Policies[0].Policy
+	}
+	if asked.Pages == nil {
+		out.Asked.Pages = map[string]plan.PageAsk{}
+	}
+	out.PlannedPreview, out.BasePreview = s.Previews.Planned(i.ID), s.Previews.Base(i.ID)
 	for k, v := range i.Asked.Fills {
 		out.Fills[k] = v
 	}
@@ -36,7 +42,7 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 		if fills == nil {
 			fills = map[string]string{}
 		}
-		out.Receipt = &api.Receipt{Renames: list(r.Renames), Fills: fills, Wrote: list(r.Wrote), Touched: list(r.Touched), Checklist: list(r.Checklist), Before: r.Before, After: r.After, By: r.By, At: r.At, Kept: list(r.Kept)}
+		out.Receipt = &api.Receipt{Renames: list(r.Renames), Fills: fills, Wrote: list(r.Wrote), Touched: list(r.Touched), Checklist: list(r.Checklist), Before: r.Before, After: r.After, By: r.By, At: r.At, Kept: list(r.Kept), Removed: list(r.Removed), Meanwhile: list(r.Meanwhile), Undone: list(r.Undone)}
 	}
 	return out
 }
@@ -88,7 +94,7 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	ask := plan.Ask{Policy: value(in.Policy), Decisions: d, Fills: value(in.Fills), PartsMayGiveWay: value(in.PartsMayGiveWay)}
+	ask := plan.Ask{Policy: value(in.Policy), Decisions: d, Fills: value(in.Fills), PartsMayGiveWay: value(in.PartsMayGiveWay), PlacementsMayBeTaken: value(in.PlacementsMayBeTaken), Only: value(in.Only), Pages: value(in.Pages)}
 	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
 	s.answerDelivery(c, http.StatusCreated, i, err)
 }
@@ -115,7 +121,7 @@ func (s *Server) DecideDelivery(c *gin.Context, id int64, params api.DecideDeliv
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.DeliveryDecide(c.Request.Context(), person(c), id, etag, &desk.Answer{Decisions: d, Fills: value(in.Fills), Policy: value(in.Policy), PartsMayGiveWay: in.PartsMayGiveWay})
+	i, err := s.Desk.DeliveryDecide(c.Request.Context(), person(c), id, etag, &desk.Answer{Decisions: d, Fills: value(in.Fills), Policy: value(in.Policy), PartsMayGiveWay: in.PartsMayGiveWay, Placements: in.PlacementsMayBeTaken, Only: value(in.Only), Pages: value(in.Pages)})
 	s.answerDelivery(c, http.StatusOK, i, err)
 }
 
@@ -138,14 +144,46 @@ func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliver
 
 // LiveDelivery goes live.
 func (s *Server) LiveDelivery(c *gin.Context, id int64) {
+	in, ok := readIfAny[api.Settled](s, c)
+	if !ok {
+		return
+	}
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
-		return s.Desk.DeliveryLive(ctx, p, id)
+		return s.Desk.DeliveryLive(ctx, p, id, value(in.Decisions))
 	})
 }
 
 // UndoDelivery takes it back.
-func (s *Server) UndoDelivery(c *gin.Context, id int64, params api.UndoDeliveryParams) {
+func (s *Server) UndoDelivery(c *gin.Context, id int64) {
+	in, ok := readIfAny[api.UndoAsk](s, c)
+	if !ok {
+		return
+	}
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
-		return s.Desk.DeliveryUndo(ctx, p, id, value(params.KeepEdited))
+		return s.Desk.DeliveryUndo(ctx, p, id, desk.Undo{Items: value(in.Items), KeepEdited: value(in.KeepEdited), Blend: value(in.Blend), Decisions: value(in.Decisions)})
 	})
+}
+
+// DeliverySides gives the texts of one item's sides.
+func (s *Server) DeliverySides(c *gin.Context, id int64, kind, key string) {
+	x, err := s.Desk.DeliverySides(c.Request.Context(), person(c), id, item.Address{Kind: item.Kind(kind), Key: key})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	text := func(b []byte) *string {
+		if b == nil {
+			return nil
+		}
+		t := string(b)
+		return &t
+	}
+	out := api.Sides{Address: x.Address, Base: text(x.Base), Site: text(x.Site), Kit: text(x.Kit), Becomes: text(x.Becomes)}
+	if !x.BecomesAt.IsZero() {
+		out.BecomesAt = &x.BecomesAt
+	}
+	if len(x.Conflicts) > 0 {
+		out.Conflicts = &x.Conflicts
+	}
+	c.JSON(http.StatusOK, out)
 }

@@ -127,5 +127,5 @@ func (s *Server) MakeUser(c *gin.Context) {
 
 // GetWords gives the words of the product.
 func (s *Server) GetWords(c *gin.Context) {
-	c.JSON(http.StatusOK, api.Words{Kinds: item.Kinds, Roles: item.Roles, Targets: item.Targets, Settings: item.Settings, Standings: plan.Standings, Decisions: plan.Decisions, FillinTypes: kit.FillinTypes})
+	c.JSON(http.StatusOK, api.Words{Kinds: item.Kinds, Roles: item.Roles, Targets: item.Targets, Settings: item.Settings, Standings: plan.Standings, Decisions: plan.Decisions, Policies: plan.Policies, FillinTypes: kit.FillinTypes})
 }

@@ -42,6 +42,14 @@ func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
 	return v, true
 }
 
+// readIfAny is read for a body that may be left out.
+func readIfAny[T any](s *Server, c *gin.Context) (v T, ok bool) {
+	if c.Request.ContentLength == 0 {
+		return v, true
+	}
+	return read[T](s, c)
+}
+
 // spool writes a request's body into a scratch file.
 func spool(c *gin.Context, limit int64, use func(f *os.File, size int64) error) error {
 	f, err := os.CreateTemp("", "cparcel-in-")

@@ -15,9 +15,11 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -40,6 +42,9 @@ type Previews struct {
 	Framers []string
 	// InMaking gives a kit in the making as it would be sealed now.
 	InMaking func(ctx context.Context, version int64) (item.Collection, error)
+	// AsPlanned gives the site as a delivery's plan would leave it, or with base its items
+	// as they were delivered; the values of tokens that can be tried on; and what it is of.
+	AsPlanned func(ctx context.Context, delivery int64, base bool) (item.Collection, map[string]string, string, error)
 	// Secret makes the hosts of the library and of kits unguessable.
 	Secret []byte
 
@@ -52,7 +57,8 @@ type shown struct {
 	mu   sync.Mutex
 	view item.Collection
 	r    *render.Renderer
-	both *render.Renderer // of a kit beside a site whose record it shows
+	both *render.Renderer  // of a kit beside a site whose record it shows
+	try  map[string]string // tokens that can be tried on: property → the kit's value
 	used time.Time
 }
 
@@ -83,6 +89,16 @@ func (p *Previews) Kit(version int64) string {
 // Making is the address of a kit in the making.
 func (p *Previews) Making(version int64) string {
 	return p.address(fmt.Sprintf("m%d-%s--kits", version, p.token(fmt.Sprintf("making %d", version))))
+}
+
+// Planned is the address of a site as a delivery's plan would leave it.
+func (p *Previews) Planned(delivery int64) string { return p.address(p.deliveryHost("p", delivery)) }
+
+// Base is the address of a site with its items as a kit delivered them.
+func (p *Previews) Base(delivery int64) string { return p.address(p.deliveryHost("b", delivery)) }
+
+func (p *Previews) deliveryHost(side string, delivery int64) string {
+	return fmt.Sprintf("%s%d-%s--deliveries", side, delivery, p.token(fmt.Sprintf("delivery %d", delivery)))
 }
 
 // Pick is the place below any of these where the elements of one piece can be picked.
@@ -120,6 +136,8 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	switch {
 	case strings.HasPrefix(host, "m") && strings.HasSuffix(host, "--kits"):
 		return p.making(ctx, host)
+	case strings.HasSuffix(host, "--deliveries"):
+		return p.planned(ctx, host)
 	case strings.HasSuffix(host, "--kits"):
 		id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "k"), "-")
 		n, e := strconv.ParseInt(id, 10, 64)
@@ -225,6 +243,48 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 	return s, nil
 }
 
+// planned shows a site as a delivery's plan would leave it, or what came before.
+func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
+	id, token, _ := strings.Cut(host[1:len(host)-len("--deliveries")], "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil || p.AsPlanned == nil || host[0] != 'p' && host[0] != 'b' || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
+		return nil, errNoPreview
+	}
+	var row struct{ Etag, BaseRev int64 }
+	if err := p.Store.DB(ctx).Table("deliveries").Select("etag, base_rev").Where("id = ?", n).Take(&row).Error; err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%c%d %d %d", host[0], n, row.Etag, row.BaseRev)
+	p.mu.Lock()
+	s := p.cache[key]
+	p.mu.Unlock()
+	if s == nil {
+		site, try, _, err := p.AsPlanned(context.WithoutCancel(ctx), n, host[0] == 'b')
+		if err != nil {
+			return nil, err
+		}
+		s = &shown{view: site, r: render.New(site), try: try}
+		p.keep(key, s)
+	}
+	s.used = time.Now()
+	return s, nil
+}
+
+// tryOn puts tokens of the kit on a page: "all", or properties with commas between.
+func (s *shown) tryOn(out *render.Output, which string) {
+	at := bytes.LastIndex(out.Body, []byte("</head>"))
+	if which == "" || len(s.try) == 0 || at < 0 {
+		return
+	}
+	var b strings.Builder
+	for _, name := range slices.Sorted(maps.Keys(s.try)) {
+		if which == "all" || slices.Contains(strings.Split(which, ","), name) {
+			fmt.Fprintf(&b, "%s:%s!important;", name, s.try[name])
+		}
+	}
+	out.Body = slices.Concat(out.Body[:at], []byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"), out.Body[at:])
+}
+
 // maxStates bounds how many states are kept ready.
 const maxStates = 24
 
@@ -313,6 +373,9 @@ func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	path = strings.TrimSuffix(path, "index.html")
 	out, err := s.r.Page(render.Ask{Slug: path, Query: r.URL.Query().Get("q")})
+	if err == nil {
+		s.tryOn(out, r.URL.Query().Get("try"))
+	}
 	p.page(w, r, out, err)
 }
 

@@ -152,7 +152,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	}
 	_, consolePort, _ := net.SplitHostPort(listen.Addr().String())
 	framers := append([]string{"'self'", consoleAt, "http://localhost:" + consolePort}, cfg.ConsoleOrigins...)
-	shown := &preview.Previews{Store: s.store, Log: log, Pattern: pattern, Framers: framers, Secret: secret, InMaking: d.KitInMaking}
+	shown := &preview.Previews{Store: s.store, Log: log, Pattern: pattern, Framers: framers, Secret: secret, InMaking: d.KitInMaking, AsPlanned: d.DeliveryAsPlanned}
 	server := &httpapi.Server{Desk: d, Previews: shown, Log: log, Console: console.Handler(), Ready: s.store.Ping, SecureCookies: cfg.SecureCookies}
 	s.serve(listen, server.Handler())
 	s.serve(previews, shown)

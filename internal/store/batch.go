@@ -84,6 +84,23 @@ func (b *Batch) Text(h item.Head, content []byte, f *facts.Facts) (item.Head, er
 	return h, nil
 }
 
+// Bare keeps a text of which no item is made: what an item was.
+func (b *Batch) Bare(kind item.Kind, content []byte) error {
+	if inBlobs(kind, int64(len(content))) {
+		_, err := b.File(item.Head{}, strings.NewReader(string(content)))
+		return err
+	}
+	doc := newDoc(item.DigestOf(content), content, b.now)
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.docs = append(b.docs, *doc)
+	b.held += len(doc.Body)
+	if len(b.docs) >= batchRows || b.held >= batchBytes {
+		return b.flush()
+	}
+	return nil
+}
+
 // File keeps a file as it streams, and gives the head with its digest. The disk is
 // asked to be sure of it when the batch is flushed.
 func (b *Batch) File(h item.Head, r io.Reader) (item.Head, error) {

@@ -164,7 +164,7 @@ func (s *Store) remember(key factsKey, f *facts.Facts) {
 func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (bool, error) {
 	var n int64
 	err := s.DB(ctx).Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM items WHERE doc = ?)
-		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?)`, d, now, d, d, d).Scan(&n).Error
+		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) + (SELECT COUNT(*) FROM origins WHERE doc = ?)`, d, now, d, d, d, d).Scan(&n).Error
 	return n > 0, err
 }
 

@@ -59,6 +59,44 @@ func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest)
 	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
 }
 
+// FillDraft lays many changes into a new draft. bases gives, by item id, the live items'
+// states that the changes were made for.
+func (s *Store) FillDraft(tx *gorm.DB, d *Draft, changes []Change, bases map[string]item.Digest, premises []DraftPremise) error {
+	rows := make([]DraftItem, len(changes))
+	for i, ch := range changes {
+		h, op := ch.Head, "put"
+		if ch.Delete {
+			op = "delete"
+		}
+		rows[i] = DraftItem{DraftID: d.ID, ItemID: h.ID, Op: op, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), BaseState: bases[h.ID]}
+	}
+	if len(rows) > 0 {
+		if err := tx.CreateInBatches(rows, 400).Error; err != nil {
+			return err
+		}
+	}
+	for i := range premises {
+		premises[i].DraftID = d.ID
+	}
+	if len(premises) == 0 {
+		return nil
+	}
+	return tx.CreateInBatches(premises, 400).Error
+}
+
+// Rebase makes a change of a draft stand on another live state: that of one who edited
+// the item meanwhile.
+func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) error {
+	r := tx.Model(&DraftItem{}).Where("draft_id = ? AND item_id = ?", d.ID, h.ID).Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta), "base_state": base})
+	if r.Error != nil {
+		return r.Error
+	}
+	if err := tx.Model(&DraftPremise{}).Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).Update("state", base).Error; err != nil {
+		return err
+	}
+	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+}
+
 // DropDraftItem takes a change out of a draft.
 func (s *Store) DropDraftItem(tx *gorm.DB, d *Draft, id string) error {
 	if err := tx.Where("draft_id = ? AND item_id = ?", d.ID, id).Delete(&DraftItem{}).Error; err != nil {

@@ -133,7 +133,12 @@ type Origin struct {
 	Version      string
 	ItemID       string
 	Sense        item.Digest
-	DeliveryID   int64
+	// Doc and Meta are the item as it was delivered, which need not be as it is; empty
+	// when only its sense is known.
+	Doc        item.Digest
+	Bytes      int64
+	Meta       string
+	DeliveryID int64
 }
 
 // Doc is a text by its digest.
@@ -199,6 +204,7 @@ type Delivery struct {
 	PlanDigest   item.Digest
 	DraftID      *int64
 	Receipt      string
+	Staged       string
 	BaseRev      int64
 	LiveRev      *int64
 	UndoRev      *int64

@@ -2,13 +2,11 @@ package store
 
 import (
 	"context"
-	"fmt"
 	"io"
 	"sort"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
-	"compactparcel/core/plan"
 	"compactparcel/core/render"
 )
 
@@ -220,22 +218,6 @@ func (v *View) users(name string) ([]item.Address, error) {
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
-	return out, nil
-}
-
-// Came gives what a kit delivered here before.
-func (v *View) Came(kit string) ([]plan.Origin, error) {
-	var rows []Origin
-	if err := v.store.DB(v.ctx).Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).Order("kit_kind, kit_key, copy").Find(&rows).Error; err != nil {
-		return nil, fmt.Errorf("reading origins: %w", err)
-	}
-	out := make([]plan.Origin, len(rows))
-	for i, r := range rows {
-		out[i] = plan.Origin{KitAddress: item.Address{Kind: item.Kind(r.KitKind), Key: r.KitKey}, Version: r.Version, Sense: r.Sense, Copy: r.Copy}
-		if h, ok := v.ByID(r.ItemID); ok {
-			out[i].Item = h.Address
-		}
-	}
 	return out, nil
 }
 

@@ -715,6 +715,27 @@ export interface paths {
         patch: operations["decideDelivery"];
         trace?: never;
     };
+    "/api/v1/deliveries/{id}/sides/{kind}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        /** The sides of one item of the kit, as texts. */
+        get: operations["deliverySides"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/{id}/plan": {
         parameters: {
             query?: never;
@@ -764,7 +785,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Go live. */
+        /**
+         * Go live.
+         * @description What was edited since it was staged is blended in; what cannot be is asked.
+         */
         post: operations["liveDelivery"];
         delete?: never;
         options?: never;
@@ -783,7 +807,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take it back. */
+        /** Take it back, all of it or some items. */
         post: operations["undoDelivery"];
         delete?: never;
         options?: never;
@@ -880,9 +904,14 @@ export interface components {
             roles: components["schemas"]["RoleWord"][];
             standings: components["schemas"]["StandingWord"][];
             decisions: components["schemas"]["DecisionWord"][];
+            policies: components["schemas"]["PolicyWord"][];
             targets: components["schemas"]["TargetWord"][];
             settings: components["schemas"]["SettingWord"][];
             fillinTypes: string[];
+        };
+        PolicyWord: {
+            policy: string;
+            says: string;
         };
         KindWord: {
             kind: components["schemas"]["Kind"];
@@ -1502,6 +1531,13 @@ export interface components {
             };
             policy?: string;
             partsMayGiveWay?: boolean;
+            placementsMayBeTaken?: boolean;
+            /** @description the kit’s items that shall come; what they need comes too; empty: all */
+            only?: components["schemas"]["Address"][];
+            /** @description by page of the kit, its title and address on the site */
+            pages?: {
+                [key: string]: components["schemas"]["PageAsk"];
+            };
         };
         Answers: {
             decisions?: {
@@ -1512,6 +1548,86 @@ export interface components {
             };
             policy?: string;
             partsMayGiveWay?: boolean;
+            placementsMayBeTaken?: boolean;
+            /** @description the kit’s items that shall come; what they need comes too; empty: all */
+            only?: components["schemas"]["Address"][];
+            /** @description by page of the kit, its title and address on the site */
+            pages?: {
+                [key: string]: components["schemas"]["PageAsk"];
+            };
+        };
+        PageAsk: {
+            title?: string;
+            slug?: string;
+        };
+        Asked: {
+            policy: string;
+            partsMayGiveWay: boolean;
+            placementsMayBeTaken: boolean;
+            only: components["schemas"]["Address"][];
+            pages: {
+                [key: string]: components["schemas"]["PageAsk"];
+            };
+        };
+        Settled: {
+            /** @description conflict, as it was asked about, to site or kit */
+            decisions?: {
+                [key: string]: string;
+            };
+        };
+        UndoAsk: {
+            /** @description leave what was edited since as it is */
+            keepEdited?: boolean;
+            /** @description take the delivery’s changes out of what was edited since */
+            blend?: boolean;
+            /** @description only these; empty: all */
+            items?: components["schemas"]["Address"][];
+            /** @description conflict to site or kit */
+            decisions?: {
+                [key: string]: string;
+            };
+        };
+        Sides: {
+            address: components["schemas"]["Address"];
+            /** @description as it was delivered */
+            base?: string;
+            /** @description as the site has it */
+            site?: string;
+            /** @description as the kit has it, names moved and blanks filled in */
+            kit?: string;
+            /** @description as the delivery would leave it */
+            becomes?: string;
+            becomesAt?: components["schemas"]["Address"];
+            conflicts?: components["schemas"]["BlendConflict"][];
+        };
+        BlendConflict: {
+            key: string;
+            kind: string;
+            where: string;
+            line: number;
+            base: string;
+            site: string;
+            kit: string;
+            decision?: string;
+        };
+        FieldRow: {
+            type: components["schemas"]["Address"];
+            kit: string;
+            site?: string;
+            decision?: string;
+            decidedBy?: string;
+            choices: components["schemas"]["Choice"][];
+        };
+        ContrastRow: {
+            where: string;
+            text: string;
+            ground: string;
+            /** Format: double */
+            site: number;
+            /** Format: double */
+            kit: number;
+            /** Format: double */
+            as: number;
         };
         Choice: {
             decision: string;
@@ -1543,6 +1659,9 @@ export interface components {
             choices: components["schemas"]["Choice"][];
             about: components["schemas"]["Digest"];
             order?: string;
+            needed?: string;
+            base?: string;
+            conflicts?: components["schemas"]["BlendConflict"][];
         };
         Touch: {
             page: components["schemas"]["Address"];
@@ -1555,6 +1674,8 @@ export interface components {
             site: string;
             decision?: string;
             becomes?: string;
+            fixed?: string;
+            choices: components["schemas"]["Choice"][];
         };
         Seat: {
             role: string;
@@ -1562,12 +1683,19 @@ export interface components {
             site: components["schemas"]["Address"];
             kit: components["schemas"]["Address"];
             decision?: string;
+            decidedBy?: string;
+            choices: components["schemas"]["Choice"][];
         };
         NeedRow: {
             what: string;
             state: string;
             optional: boolean;
             says: string;
+            about?: string;
+            decision?: string;
+            decidedBy?: string;
+            choices?: components["schemas"]["Choice"][];
+            neededBy?: components["schemas"]["Address"][];
         };
         FillRow: {
             name: string;
@@ -1578,6 +1706,7 @@ export interface components {
             choices?: string[];
             value?: string;
             given: boolean;
+            before?: boolean;
         };
         TokenRow: {
             property: string;
@@ -1585,11 +1714,17 @@ export interface components {
             kit: string;
             /** Format: double */
             distance: number;
+            nearest?: string;
+            decision: string;
+            decidedBy: string;
+            choices: components["schemas"]["Choice"][];
         };
         LinkRow: {
             from: components["schemas"]["Address"];
             slug: string;
             line: number;
+            state: string;
+            says: string;
         };
         SettingRow: {
             setting: components["schemas"]["Address"];
@@ -1617,6 +1752,9 @@ export interface components {
             needs: components["schemas"]["NeedRow"][];
             fills: components["schemas"]["FillRow"][];
             tokens: components["schemas"]["TokenRow"][];
+            fields: components["schemas"]["FieldRow"][];
+            contrasts: components["schemas"]["ContrastRow"][];
+            literals: string[];
             links: components["schemas"]["LinkRow"][];
             settings: components["schemas"]["SettingRow"][];
             scripts: string[];
@@ -1635,6 +1773,11 @@ export interface components {
                 [key: string]: string;
             };
             wrote: components["schemas"]["Address"][];
+            removed: components["schemas"]["Address"][];
+            /** @description edited between staging and going live; blended in */
+            meanwhile: components["schemas"]["Address"][];
+            /** @description taken back one by one */
+            undone: components["schemas"]["Address"][];
             touched: components["schemas"]["Touch"][];
             checklist: string[];
             before: components["schemas"]["Digest"];
@@ -1667,6 +1810,11 @@ export interface components {
             draft?: number;
             preview?: string;
             livePreview: string;
+            /** @description the site as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit’s tokens */
+            plannedPreview: string;
+            /** @description the site’s items as they were delivered */
+            basePreview: string;
+            asked: components["schemas"]["Asked"];
             /** Format: int64 */
             baseRevision: number;
             /** Format: int64 */
@@ -3136,6 +3284,31 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    deliverySides: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sides"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     planDelivery: {
         parameters: {
             query?: never;
@@ -3196,7 +3369,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Settled"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {
@@ -3213,17 +3390,18 @@ export interface operations {
     };
     undoDelivery: {
         parameters: {
-            query?: {
-                /** @description leave what was edited since as it is */
-                keepEdited?: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["UndoAsk"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {

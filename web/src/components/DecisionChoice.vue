@@ -4,12 +4,12 @@ import { RadioGroup, RadioGroupOption } from "@headlessui/vue"
 import { useItems } from "../composables/useItems"
 import type { Schemas } from "../api/client"
 
-const props = defineProps<{ choices: Schemas["Choice"][]; about: string; site: string; chosen?: string; disabled: boolean }>()
+const props = defineProps<{ choices: Schemas["Choice"][]; about: string; site: string; chosen?: string; disabled: boolean; inline?: boolean }>()
 const emit = defineEmits<{ decide: [word: string] }>()
 const mapping = ref(false)
 const items = useItems(computed(() => (mapping.value ? props.site : "")))
-const alike = computed(() => (items.data.value?.items ?? []).filter((i) => i.address.split("/")[0] === props.about.split("/")[0]))
-const now = computed(() => (mapping.value ? "map" : (props.chosen ?? "").split(":")[0]))
+const alike = computed(() => (items.data.value?.items ?? []).filter((i) => i.address.split("/")[0] === props.about.replace(/^need:/, "").split("/")[0]))
+const now = computed(() => (mapping.value ? "map" : props.choices.some((c) => c.decision === props.chosen) ? props.chosen : (props.chosen ?? "").split(":")[0]))
 function choose(word: string) {
   mapping.value = word === "map"
   if (word !== "map") emit("decide", word)
@@ -17,7 +17,10 @@ function choose(word: string) {
 </script>
 
 <template>
-  <RadioGroup :model-value="now" :disabled="disabled" class="grid gap-2" :aria-label="`Decision about ${about}`" @update:model-value="choose">
+  <div v-if="inline" class="flex flex-wrap gap-1" role="group" :aria-label="`Decision about ${about}`">
+    <button v-for="c in choices" :key="c.decision" type="button" class="rounded-md border px-2.5 py-1" :class="now === c.decision ? 'border-ink bg-paper font-semibold' : 'border-hair text-faded hover:border-ink/50'" :aria-pressed="now === c.decision" :title="c.leads" :disabled="disabled" :data-decide="`${about}=${c.decision}`" @click="choose(c.decision)">{{ c.decision }}</button>
+  </div>
+  <RadioGroup v-else :model-value="now" :disabled="disabled" class="grid gap-2" :aria-label="`Decision about ${about}`" @update:model-value="choose">
     <RadioGroupOption v-for="c in choices" :key="c.decision" v-slot="{ checked }" :value="c.decision" as="template">
       <div class="flex cursor-pointer items-baseline gap-3 rounded-md border px-4 py-2.5" :class="checked ? 'border-ink bg-paper' : 'border-hair hover:border-ink/50'" :data-decide="`${about}=${c.decision}`">
         <span class="grid size-4 shrink-0 translate-y-0.5 place-items-center rounded-full border border-ink"><span v-if="checked" class="size-2 rounded-full bg-ink" /></span>

@@ -18,7 +18,7 @@ const open = computed(() => props.plan.fills.filter((f) => f.required && !f.give
       <textarea v-if="f.type === 'rich-text'" :id="`fill-${f.name}`" v-model="values[f.name]" class="field" rows="4" :disabled="!editable" />
       <select v-else-if="f.type === 'choice'" :id="`fill-${f.name}`" v-model="values[f.name]" class="field" :disabled="!editable"><option v-for="c in f.choices ?? []" :key="c">{{ c }}</option></select>
       <input v-else :id="`fill-${f.name}`" v-model="values[f.name]" :type="types[f.type] ?? 'text'" class="field" :disabled="!editable">
-      <p class="mt-1 text-sm text-faded">{{ f.type }}{{ f.required ? "" : ", not required" }}. The kit’s sample: “{{ f.sample }}”</p>
+      <p class="mt-1 text-sm text-faded">{{ f.type }}{{ f.required ? "" : ", not required" }}. The kit’s sample: “{{ f.sample }}”<template v-if="f.before">. It has the value of the last delivery</template></p>
     </div>
     <button v-if="editable" class="btn" :disabled="busy">Fill in</button>
   </form>

@@ -2,11 +2,15 @@
 import { computed, ref, watchEffect } from "vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import PreviewFrame from "./PreviewFrame.vue"
-import type { Schemas } from "../api/client"
+import DecisionChoice from "./DecisionChoice.vue"
+import { Problem, type Schemas } from "../api/client"
 import { pageName } from "../composables/format"
 
-const props = defineProps<{ delivery: Schemas["Delivery"]; open: Schemas["Question"][]; keeper: boolean; librarian: boolean; busy: boolean }>()
-defineEmits<{ stage: []; live: []; go: [step: string] }>()
+const props = defineProps<{ delivery: Schemas["Delivery"]; open: Schemas["Question"][]; keeper: boolean; librarian: boolean; busy: boolean; error: unknown }>()
+defineEmits<{ stage: []; live: [decisions: Record<string, string>]; go: [step: string] }>()
+// What was edited since the draft was staged and cannot be blended is asked here.
+const meanwhile = computed(() => (props.error instanceof Problem && props.error.type === "waits" ? (props.error.details as Schemas["Question"][]) : []))
+const settled = ref<Record<string, string>>({})
 const slugs = computed(() => props.delivery.plan?.touched.map((t) => t.slug) ?? [])
 const slug = ref("/")
 watchEffect(() => { if (slugs.value.length && !slugs.value.includes(slug.value)) slug.value = slugs.value[0] })
@@ -22,11 +26,15 @@ watchEffect(() => { if (slugs.value.length && !slugs.value.includes(slug.value))
   <template v-else>
     <div class="mb-5 flex flex-wrap items-center justify-between gap-3">
       <label v-if="slugs.length" class="flex items-center gap-2">Page <select v-model="slug" class="field"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select></label>
-      <ConfirmAct v-if="delivery.state === 'staged' && keeper" act="Go live" :title="`Put this live on ${delivery.site}?`" :busy="busy" @act="$emit('live')">
+      <ConfirmAct v-if="delivery.state === 'staged' && keeper" act="Go live" :title="`Put this live on ${delivery.site}?`" :busy="busy" @act="$emit('live', settled)">
         <p>Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }} {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.map(pageName).join(", ") }}. You can take it back with one click afterwards.</p>
       </ConfirmAct>
       <p v-else-if="delivery.state === 'staged'" class="text-faded">A keeper of the site can put it live.</p>
     </div>
+    <section v-if="meanwhile.length" class="mb-5 rounded-lg border border-call/40 bg-sheet p-5" aria-label="Edited meanwhile">
+      <p class="mb-3 font-semibold">Somebody edited the site since the draft was staged. Decide, then go live.</p>
+      <div v-for="q in meanwhile" :key="q.about" class="mb-4"><p class="mb-2">{{ q.says }}</p><DecisionChoice :choices="q.choices" :about="q.about" :site="delivery.site" :chosen="settled[q.about]" :disabled="busy" @decide="(w) => (settled[q.about] = w)" /></div>
+    </section>
     <div class="grid gap-6" :class="delivery.preview && 'lg:grid-cols-2'">
       <PreviewFrame v-if="delivery.preview" :src="delivery.preview + slug" title="The draft" tall />
       <PreviewFrame :src="delivery.livePreview + slug" title="Live now" tall />

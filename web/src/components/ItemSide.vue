@@ -15,7 +15,7 @@ const entries = computed<Entry[]>(() => {
 <template>
   <div class="sheet min-w-0 overflow-hidden">
     <PieceThumb v-if="picture" :src="picture" :title="`${whose} ${address}`" />
-    <p class="px-4 py-2.5"><b>{{ whose }}</b> <template v-if="address"><span class="addr">{{ address }}</span>, {{ weight(bytes ?? 0) }}</template><span v-else class="text-faded">{{ none }}</span></p>
+    <p class="px-4 py-2.5"><b>{{ whose }}</b> <template v-if="address"><span class="addr break-all">{{ address }}</span><template v-if="bytes">, {{ weight(bytes) }}</template></template><span v-else class="text-faded">{{ none }}</span></p>
     <ul v-if="entries.length" class="border-t border-hair px-4 py-2"><li v-for="e in entries" :key="e.label + e.to">{{ e.label }} <span class="text-faded">{{ e.to }}</span></li></ul>
     <details v-if="content" class="border-t border-hair"><summary class="px-4 py-2 text-faded">Its text</summary><pre class="max-h-56 overflow-auto px-4 pb-3 text-sm">{{ content }}</pre></details>
   </div>

@@ -9,7 +9,7 @@ const looks: Record<string, [FunctionalComponent, string]> = {
   staged: [EyeIcon, "bg-amber-soft text-amber"], planned: [ClockIcon, "bg-amber-soft text-amber"], opened: [ClockIcon, "bg-amber-soft text-amber"], making: [PencilIcon, "bg-amber-soft text-amber"],
   level: [EqualsIcon, "bg-calm-soft text-calm"], behind: [ClockIcon, "bg-amber-soft text-amber"],
   undone: [ArrowUturnLeftIcon, "bg-slate-soft text-slate"], new: [PlusCircleIcon, "bg-calm-soft text-calm"], same: [EqualsIcon, "bg-slate-soft text-slate"],
-  taken: [QuestionMarkCircleIcon, "bg-call-soft text-call"], diverged: [QuestionMarkCircleIcon, "bg-call-soft text-call"], missing: [QuestionMarkCircleIcon, "bg-amber-soft text-amber"],
+  taken: [QuestionMarkCircleIcon, "bg-call-soft text-call"], diverged: [QuestionMarkCircleIcon, "bg-call-soft text-call"], newer: [PlusCircleIcon, "bg-calm-soft text-calm"], edited: [PencilIcon, "bg-amber-soft text-amber"], inside: [CheckCircleIcon, "bg-calm-soft text-calm"], missing: [QuestionMarkCircleIcon, "bg-amber-soft text-amber"],
 }
 const look = computed(() => looks[props.state] ?? [ClockIcon, "bg-slate-soft text-slate"])
 </script>

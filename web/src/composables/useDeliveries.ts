@@ -27,7 +27,19 @@ export function useDelivery(id: Ref<number>) {
   })
   const replan = useMutation({ mutationFn: () => tagged(api.POST("/api/v1/deliveries/{id}/plan", { params: { path: path() } })), onSuccess: keep })
   const stage = useMutation({ mutationFn: (plan: string) => tagged(api.POST("/api/v1/deliveries/{id}/stage", { params: { path: path(), query: { plan } } })), onSuccess: keep })
-  const live = useMutation({ mutationFn: () => tagged(api.POST("/api/v1/deliveries/{id}/live", { params: { path: path() } })), onSuccess: keep })
-  const undo = useMutation({ mutationFn: (keepEdited: boolean) => tagged(api.POST("/api/v1/deliveries/{id}/undo", { params: { path: path(), query: { keepEdited } } })), onSuccess: keep })
+  const live = useMutation({ mutationFn: (body: Schemas["Settled"]) => tagged(api.POST("/api/v1/deliveries/{id}/live", { params: { path: path() }, body })), onSuccess: keep })
+  const undo = useMutation({ mutationFn: (body: Schemas["UndoAsk"]) => tagged(api.POST("/api/v1/deliveries/{id}/undo", { params: { path: path() }, body })), onSuccess: keep })
   return { delivery, decide, replan, stage, live, undo }
+}
+
+/** The texts of one item's sides in a delivery; etag makes it ask again when the plan is another. */
+export function useSides(id: Ref<number>, address: Ref<string>, etag: Ref<string>) {
+  return useQuery({
+    queryKey: computed(() => ["sides", id.value, address.value, etag.value]),
+    enabled: computed(() => address.value !== ""),
+    queryFn: () => {
+      const [kind, ...rest] = address.value.split("/")
+      return result(api.GET("/api/v1/deliveries/{id}/sides/{kind}/{key}", { params: { path: { id: id.value, kind, key: rest.join("/") } } }))
+    },
+  })
 }

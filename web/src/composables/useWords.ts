@@ -8,5 +8,6 @@ export function useWords() {
   const standing = (w: string) => words.data.value?.standings.find((s) => s.standing === w)?.says ?? ""
   const decision = (w: string) => words.data.value?.decisions.find((d) => d.decision === w)?.says ?? ""
   const kinds = computed(() => words.data.value?.kinds ?? [])
-  return { words, standing, decision, kinds }
+  const policies = computed(() => words.data.value?.policies ?? [])
+  return { words, standing, decision, kinds, policies }
 }

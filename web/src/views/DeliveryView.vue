@@ -42,7 +42,7 @@ const errors = computed(() => decide.error.value ?? replan.error.value ?? stage.
 const go = (step: string) => router.push(`/deliveries/${props.id}/${step}`)
 const answer = (body: Schemas["Answers"]) => decide.mutateAsync({ body, etag: etag.value }).catch(() => {})
 async function stageIt() { await stage.mutateAsync(d.value?.planDigest ?? "").then(() => go("preview")).catch(() => {}) }
-async function liveIt() { await live.mutateAsync().then(() => go("receipt")).catch(() => {}) }
+async function liveIt(decisions: Record<string, string>) { await live.mutateAsync({ decisions }).then(() => go("receipt")).catch(() => {}) }
 </script>
 
 <template>
@@ -62,10 +62,10 @@ async function liveIt() { await live.mutateAsync().then(() => go("receipt")).cat
       </ol>
     </nav>
     <ProblemNote :error="errors" />
-    <DeliveryContents v-if="at === 'contents' && d.plan" :plan="d.plan" @next="go('plan')" />
-    <DeliveryPlan v-else-if="at === 'plan' && d.plan" :plan="d.plan" :site="d.site" :decisions="d.decisions" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('fill-ins')" />
+    <DeliveryContents v-if="at === 'contents' && d.plan" :delivery="d" :plan="d.plan" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('plan')" />
+    <DeliveryPlan v-else-if="at === 'plan' && d.plan" :delivery="d" :etag="etag" :plan="d.plan" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('fill-ins')" />
     <DeliveryFills v-else-if="at === 'fill-ins' && d.plan" :plan="d.plan" :editable="editable" :busy="decide.isPending.value" @answer="answer" @next="go('preview')" />
-    <DeliveryPreview v-else-if="at === 'preview'" :delivery="d" :open="open" :keeper="keeper" :librarian="librarian" :busy="stage.isPending.value || live.isPending.value" @stage="stageIt" @live="liveIt" @go="go" />
-    <DeliveryReceipt v-else-if="at === 'receipt'" :delivery="d" :keeper="keeper" :busy="undo.isPending.value" :error="undo.error.value" @undo="(keep) => undo.mutate(keep)" />
+    <DeliveryPreview v-else-if="at === 'preview'" :delivery="d" :open="open" :keeper="keeper" :librarian="librarian" :busy="stage.isPending.value || live.isPending.value" :error="live.error.value" @stage="stageIt" @live="liveIt" @go="go" />
+    <DeliveryReceipt v-else-if="at === 'receipt'" :delivery="d" :keeper="keeper" :busy="undo.isPending.value" :error="undo.error.value" @undo="(ask) => undo.mutate(ask)" />
   </template>
 </template>

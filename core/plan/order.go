@@ -4,49 +4,7 @@ import (
 	"sort"
 
 	"compactparcel/core/item"
-	"compactparcel/core/tokens"
 )
-
-// tokens compares the tokens that both sides have.
-func (m *maker) tokens() error {
-	theirs := map[string]string{}
-	for _, h := range m.site.Sheets() {
-		if h.Address.Kind != item.Tokens {
-			continue
-		}
-		b, err := readSite(m.site, h)
-		if err != nil {
-			return err
-		}
-		if set, err := tokens.Parse(b); err == nil {
-			for _, t := range set.List {
-				theirs[t.Property()] = set.CSS(t)
-			}
-		}
-	}
-	for _, p := range m.puts {
-		if p.Head.Address.Kind != item.Tokens {
-			continue
-		}
-		set, err := tokens.Parse(p.Content)
-		if err != nil {
-			return err
-		}
-		for _, t := range set.List {
-			v := set.CSS(t)
-			if s, ok := theirs[t.Property()]; ok && s != v {
-				row := TokenRow{Property: t.Property(), Site: s, Kit: v}
-				a, okA := tokens.ParseColour(s)
-				b, okB := tokens.ParseColour(v)
-				if okA && okB {
-					row.Distance = float64(int(tokens.Distance(a, b)*1000+0.5)) / 1000
-				}
-				m.plan.Tokens = append(m.plan.Tokens, row)
-			}
-		}
-	}
-	return nil
-}
 
 // order gives new stylesheets their place: tokens before all of the site's, so
 // that the site's values win where both are on a page; stylesheets behind.

@@ -1,0 +1,102 @@
+package plan
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/item"
+)
+
+// choose settles which items come when only some were asked for: those, and what they
+// need, with the reason. New pages may be asked for under another title and address.
+func (m *maker) choose() error {
+	if err := m.pagesAsked(); err != nil {
+		return err
+	}
+	if len(m.ask.Only) == 0 {
+		return nil
+	}
+	for _, a := range m.ask.Only {
+		if _, ok := m.parcel.Find(a); !ok {
+			var have []string
+			for _, h := range m.parcel.Heads() {
+				have = append(have, h.Address.String())
+			}
+			return &DecisionError{About: "only", Says: fmt.Sprintf("the kit has no %s (it holds: %s)", a, strings.Join(have, ", "))}
+		}
+	}
+	all, err := closure.Of(m.kit, m.ask.Only, func(item.Address) bool { return false })
+	if err != nil {
+		return err
+	}
+	m.chosen = map[item.Address]string{}
+	for _, a := range m.ask.Only {
+		m.chosen[a] = ""
+	}
+	for _, e := range all.Items {
+		if _, named := m.chosen[e.Address]; named || e.Address.Kind == item.Page { // a link brings no page along
+			continue
+		}
+		if len(e.Reasons) > 0 {
+			m.chosen[e.Address] = fmt.Sprintf("%s %s", e.Reasons[0].From, e.Reasons[0].Why)
+		}
+	}
+	for _, row := range m.list {
+		why, in := m.chosen[row.Address]
+		if in {
+			row.Needed = why
+		}
+	}
+	return nil
+}
+
+// left tells whether an item was not chosen.
+func (m *maker) left(a item.Address) bool {
+	if m.chosen == nil {
+		return false
+	}
+	_, in := m.chosen[a]
+	return !in
+}
+
+// pagesAsked checks what was asked for pages.
+func (m *maker) pagesAsked() error {
+	keys := make([]string, 0, len(m.ask.Pages))
+	for k := range m.ask.Pages {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	at := map[string]string{}
+	for _, k := range keys {
+		a, err := item.ParseAddress(k)
+		h, ok := m.parcel.Find(a)
+		if err != nil || !ok || a.Kind != item.Page {
+			return &DecisionError{About: "page:" + k, Says: "the kit has no page of this address"}
+		}
+		slug := m.ask.Pages[k].Slug
+		if slug == "" {
+			continue
+		}
+		if err := item.CheckSlug(slug); err != nil {
+			return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("%s; write it as /path/", err)}
+		}
+		if other, twice := at[slug]; twice {
+			return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
+		}
+		at[slug] = k
+		if other, there := m.site.PageAt(slug); there {
+			if row := m.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
+				return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("the site's %s is at %s already", other, slug)}
+			}
+		}
+		for _, x := range m.parcel.Heads() {
+			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug && m.ask.Pages[x.Address.String()].Slug == "" {
+				return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
+			}
+		}
+		m.slugs[h.Meta.Slug] = slug
+	}
+	return nil
+}

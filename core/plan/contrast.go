@@ -1,0 +1,169 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"sort"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/tokens"
+)
+
+// ContrastRow is a text on a ground as a rule of the kit shows it, with the contrast
+// (WCAG 2) under the site's values of the tokens and under the kit's.
+type ContrastRow struct {
+	Where  string  `json:"where"` // the stylesheet and the rule, states included
+	Text   string  `json:"text"`
+	Ground string  `json:"ground"`
+	Site   float64 `json:"site"`
+	Kit    float64 `json:"kit"`
+	// As is the contrast as it was decided.
+	As float64 `json:"as"`
+}
+
+// enough is the contrast that WCAG 2 asks of texts (1.4.3, level AA).
+const enough = 4.5
+
+var (
+	varIn   = regexp.MustCompile(`^var\(\s*(--[^\s,)]+)\s*(?:,[^)]*)?\)$`)
+	stateIn = regexp.MustCompile(`:(hover|focus|focus-visible|focus-within|active|visited|disabled|checked)\b`)
+	noText  = regexp.MustCompile(`(?:^|[\s>+~])(?:img|video|picture|iframe|canvas|svg|hr|audio)(?:[:.\[][^\s]*)?$`)
+	literal = regexp.MustCompile(`#[0-9a-fA-F]{3,8}\b|\b(?:rgb|rgba|hsl|hsla|oklch|oklab)\([^)]*\)`)
+)
+
+// colours is what a rule says of its text and ground.
+type colours struct{ text, ground string }
+
+// contrasts lists the pairs of text and ground that the kit's stylesheets really use, and
+// the colours and fonts that pass the tokens by.
+func (m *maker) contrasts() error {
+	site, err := m.siteTokens()
+	if err != nil {
+		return err
+	}
+	siteValue, kitValue, decided := map[string]string{}, map[string]string{}, map[string]string{}
+	for p, t := range site {
+		siteValue[p] = t.css
+	}
+	for _, p := range m.puts {
+		if p.Head.Address.Kind != item.Tokens || p.KitAddress.IsZero() {
+			continue
+		}
+		if set, err := tokens.Parse(p.Content); err == nil {
+			for _, t := range set.List {
+				kitValue[t.Property()] = set.CSS(t)
+			}
+		}
+	}
+	for p, v := range kitValue {
+		decided[p] = v
+		if s, ok := siteValue[p]; ok {
+			decided[p] = s
+		}
+	}
+	for _, t := range m.plan.Tokens {
+		if t.Decision == Take {
+			decided[t.Property] = t.Kit
+		}
+	}
+	merged := func(first, second map[string]string) func(string) string {
+		return func(p string) string {
+			if v, ok := first[p]; ok {
+				return v
+			}
+			return second[p]
+		}
+	}
+	asSite, asKit, asDecided := merged(siteValue, kitValue), merged(kitValue, siteValue), merged(decided, siteValue)
+	for _, p := range m.puts {
+		if p.Head.Address.Kind != item.Stylesheet || p.KitAddress.IsZero() {
+			continue
+		}
+		rules, page := m.coloursOf(p)
+		for _, sel := range sortedKeys(rules) {
+			c := rules[sel]
+			if noText.MatchString(sel) {
+				continue
+			}
+			from := rules[stateIn.ReplaceAllString(sel, "")]
+			text, ground := firstOf(c.text, from.text, page.text, "#000000"), firstOf(c.ground, from.ground, page.ground, "#ffffff")
+			row := ContrastRow{Where: p.KitAddress.String() + " " + sel, Text: text, Ground: ground}
+			ok := true
+			for _, x := range []struct {
+				value func(string) string
+				into  *float64
+			}{{asSite, &row.Site}, {asKit, &row.Kit}, {asDecided, &row.As}} {
+				a, okA := resolved(text, x.value, 0)
+				b, okB := resolved(ground, x.value, 0)
+				if ok = ok && okA && okB; ok {
+					*x.into = math.Round(tokens.Contrast(a, b)*100) / 100
+				}
+			}
+			if ok {
+				m.plan.Contrasts = append(m.plan.Contrasts, row)
+			}
+		}
+	}
+	sort.SliceStable(m.plan.Contrasts, func(i, j int) bool { return m.plan.Contrasts[i].As < m.plan.Contrasts[j].As })
+	return nil
+}
+
+func firstOf(list ...string) string {
+	for _, s := range list {
+		if s != "" {
+			return s
+		}
+	}
+	return ""
+}
+
+// resolved follows custom properties to a colour.
+func resolved(v string, value func(string) string, depth int) (tokens.Colour, bool) {
+	if x := varIn.FindStringSubmatch(v); x != nil && depth < 20 {
+		return resolved(value(x[1]), value, depth+1)
+	}
+	return tokens.ParseColour(v)
+}
+
+// coloursOf reads what a stylesheet's rules say of texts and grounds; page is what it says
+// of the whole page.
+func (m *maker) coloursOf(p Put) (rules map[string]colours, page colours) {
+	rules = map[string]colours{}
+	src := p.Content
+	css.Parse(src).Walk(func(r *css.Rule, _ []*css.Rule) {
+		if r.At != "" {
+			return
+		}
+		sel := string(css.Sense(r.Prelude.Of(src)))
+		c := rules[sel]
+		for _, d := range r.Decls {
+			v := strings.TrimSpace(string(d.Value.Of(src)))
+			switch d.Name {
+			case "color":
+				c.text = v
+			case "background", "background-color":
+				c.ground = v
+			case "font-family":
+				if !strings.Contains(v, "var(") && v != "inherit" {
+					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: font-family %s", p.KitAddress, sel, v))
+				}
+			}
+			if !strings.HasPrefix(d.Name, "--") {
+				for _, l := range literal.FindAllString(v, -1) {
+					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: %s %s", p.KitAddress, sel, d.Name, l))
+				}
+			}
+		}
+		if c != (colours{}) {
+			rules[sel] = c
+		}
+		switch sel {
+		case "body", "html", ":root", ".page", "html,body":
+			page = colours{firstOf(c.text, page.text), firstOf(c.ground, page.ground)}
+		}
+	})
+	return rules, page
+}

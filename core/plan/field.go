@@ -1,0 +1,171 @@
+package plan
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// FieldRow is a field of records that the kit's pieces show and that the site's record
+// type has under another name.
+type FieldRow struct {
+	Type item.Address `json:"type"` // on the site
+	Kit  string       `json:"kit"`
+	// Site is the site's field; empty: it stays empty where the kit shows it.
+	Site      string   `json:"site,omitempty"`
+	Decision  string   `json:"decision,omitempty"` // "as" or "leave"
+	DecidedBy string   `json:"decidedBy,omitempty"`
+	Choices   []Choice `json:"choices"`
+}
+
+// ofAll are what records of every type have.
+var ofAll = []string{"title", "slug", "date", "picture-alt", "url"}
+
+// recordFields is a record type as it is kept.
+type recordFields struct {
+	Fields map[string]struct {
+		Type  string `json:"type"`
+		Label string `json:"label"`
+	} `json:"fields"`
+}
+
+// fields finds which of the site's fields the kit's pieces mean by theirs.
+func (m *maker) fields() error {
+	asked := map[string]bool{}
+	for _, h := range m.parcel.Heads() {
+		f, err := m.facts(h)
+		if err != nil {
+			return err
+		}
+		shown := f.Uses(facts.Field)
+		if len(shown) == 0 {
+			continue
+		}
+		for _, t := range m.typesOf(h, f) {
+			at := t
+			if to, ok := m.moved[t]; ok {
+				at = to
+			}
+			site, ok := m.site.Find(at)
+			if row := m.rows[t]; !ok || row != nil && row.Decision == Take {
+				continue
+			}
+			have, err := m.readFields(func() ([]byte, error) { return readSite(m.site, site) })
+			if err != nil {
+				return err
+			}
+			for _, r := range shown {
+				if _, same := have.Fields[r.Name]; same || slices.Contains(ofAll, r.Name) {
+					continue
+				}
+				key := fmt.Sprintf("field:%s:%s", at, r.Name)
+				if asked[key] {
+					continue
+				}
+				asked[key] = true
+				if err := m.field(key, at, t, r.Name, have); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+func (m *maker) readFields(read func() ([]byte, error)) (recordFields, error) {
+	var out recordFields
+	b, err := read()
+	if err == nil {
+		err = json.Unmarshal(b, &out)
+	}
+	return out, err
+}
+
+// typesOf lists the record types that an item of the kit shows.
+func (m *maker) typesOf(h item.Head, f *facts.Facts) []item.Address {
+	var out []item.Address
+	add := func(key string) {
+		if a := (item.Address{Kind: item.RecordType, Key: key}); key != "" && !slices.Contains(out, a) {
+			out = append(out, a)
+		}
+	}
+	for _, r := range f.Uses(facts.RecordType) {
+		add(r.Name)
+	}
+	add(h.Meta.Type)
+	if h.Meta.Placement != nil {
+		for _, s := range h.Meta.Placement.On {
+			if t, ok := item.ParseTarget(s); ok {
+				add(t.Type)
+			}
+		}
+	}
+	return out
+}
+
+func (m *maker) field(key string, at, kitType item.Address, name string, have recordFields) error {
+	row := FieldRow{Type: at, Kit: name}
+	wanted := ""
+	if h, ok := m.parcel.Find(kitType); ok {
+		own, err := m.readFields(func() ([]byte, error) { return item.Read(m.parcel.Collection, h) })
+		if err != nil {
+			return err
+		}
+		wanted = own.Fields[name].Type
+	}
+	for _, n := range sortedKeys(have.Fields) {
+		if f := have.Fields[n]; wanted == "" || f.Type == wanted {
+			row.Choices = append(row.Choices, Choice{Decision("as:" + n), fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)})
+		}
+	}
+	row.Choices = append(row.Choices, Choice{leave, "it stays empty where the kit shows it"})
+	d, ok := m.decided(key, "")
+	_, asked := m.ask.Decisions[key]
+	fits := ok && slices.ContainsFunc(row.Choices, func(c Choice) bool { return string(c.Decision) == d.String() })
+	switch {
+	case ok && !fits && asked:
+		return &DecisionError{key, "choose " + choiceWords(row.Choices), row.Choices}
+	case fits:
+		row.Decision, row.DecidedBy = string(d.Decision), "you"
+		if !asked {
+			row.DecidedBy = "you, at the last delivery"
+		}
+		row.Site = d.Name
+	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
+		row.Decision, row.DecidedBy = string(leave), "policy"
+	default:
+		m.question(key, "field", fmt.Sprintf("The kit shows the field %s of %s, which the site's records do not have under this name.", name, at), row.Choices)
+	}
+	if row.Site != "" {
+		if m.fieldNames[kitType] == nil {
+			m.fieldNames[kitType] = map[string]string{}
+		}
+		m.fieldNames[kitType][name] = row.Site
+	}
+	m.plan.Fields = append(m.plan.Fields, row)
+	return nil
+}
+
+// fieldRenames are the renames of the fields that one item of the kit shows.
+func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
+	if len(m.fieldNames) == 0 {
+		return nil
+	}
+	f, err := m.facts(h)
+	if err != nil {
+		return err
+	}
+	for _, t := range m.typesOf(h, f) {
+		for from, to := range m.fieldNames[t] {
+			n := facts.Name{Space: facts.Field, Name: from}
+			if had, ok := renames[n]; ok && had != to {
+				return &DecisionError{About: fmt.Sprintf("field:%s:%s", t, from), Says: fmt.Sprintf("%s shows the field of two record types, which would become %s and %s", h.Address, had, to)}
+			}
+			renames[n] = to
+		}
+	}
+	return nil
+}

@@ -1,0 +1,158 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"compactparcel/core/closure"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+)
+
+// The states of a link after the delivery.
+const (
+	Broken  = "broken"  // it leads nowhere
+	Doubled = "doubled" // its anchor stands twice on the page
+	Swapped = "swapped" // it leads to the site's page, and led to the kit's own
+)
+
+// LinkRow is a link that does not lead where it did in the kit.
+type LinkRow struct {
+	From  item.Address `json:"from"`
+	Slug  string       `json:"slug"` // with its anchor
+	Line  int          `json:"line"`
+	State string       `json:"state"`
+	Says  string       `json:"says"`
+}
+
+// links holds every link, anchor and reference of what comes in against the site as it
+// will be.
+func (m *maker) links() error {
+	w := &afterwards{site: m.site, puts: map[item.Address]int{}, slugs: map[string]item.Address{}, m: m}
+	for i, p := range m.puts {
+		w.puts[p.Head.Address] = i
+		if p.Head.Address.Kind == item.Page {
+			w.slugs[p.Head.Meta.Slug] = p.Head.Address
+		}
+	}
+	for _, p := range m.puts {
+		if p.Content == nil {
+			continue
+		}
+		f := facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content)
+		for _, u := range closure.Uses(w, p.Head, f) {
+			if row, wrong := w.link(p, u); wrong && !slices.Contains(m.plan.Links, row) {
+				m.plan.Links = append(m.plan.Links, row)
+			}
+		}
+		for _, s := range f.Scripts {
+			if p.Head.Address.Kind != item.Component {
+				m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": "+s)
+			}
+		}
+	}
+	for _, p := range m.puts {
+		if p.Head.Address.Kind == item.Component {
+			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": the component's script")
+		}
+	}
+	return nil
+}
+
+// afterwards is the site as the delivery leaves it.
+type afterwards struct {
+	m     *maker
+	site  Site
+	puts  map[item.Address]int
+	slugs map[string]item.Address
+}
+
+func (w *afterwards) Find(a item.Address) (item.Head, bool) {
+	if i, ok := w.puts[a]; ok {
+		return w.m.puts[i].Head, true
+	}
+	for _, h := range w.m.drops {
+		if h.Address == a {
+			return item.Head{}, false
+		}
+	}
+	return w.site.Find(a)
+}
+
+func (w *afterwards) PageAt(slug string) (item.Address, bool) {
+	if a, ok := w.slugs[slug]; ok {
+		return a, true
+	}
+	a, ok := w.site.PageAt(slug)
+	if i, written := w.puts[a]; ok && written && w.m.puts[i].Head.Meta.Slug != slug {
+		return item.Address{}, false // the delivery moves it
+	}
+	return a, ok
+}
+
+func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
+	if i, ok := w.puts[h.Address]; ok && w.m.puts[i].Content != nil {
+		return facts.Of(h.Address.Kind, h.Meta.Context, w.m.puts[i].Content), nil
+	}
+	return w.site.Facts(h)
+}
+
+// link tells what is wrong with a link, if anything is.
+func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
+	row := LinkRow{From: p.Head.Address, Slug: u.Slug, Line: u.Line, State: Broken}
+	if u.Fragment != "" {
+		row.Slug += "#" + u.Fragment
+	}
+	switch {
+	case u.Slug == "" && u.To.IsZero():
+		return row, false
+	case u.Slug == "" && !u.Found && !u.Soft:
+		row.Slug = u.To.String()
+		row.Says = fmt.Sprintf("it %s, and it is not there", u.Why)
+		return row, true
+	case u.Slug == "":
+		return row, false
+	case !u.Found:
+		row.Says = "no page is at this address"
+		return row, true
+	}
+	if u.Fragment != "" && u.To != p.Head.Address {
+		target, _ := w.Find(u.To)
+		f, err := w.Facts(target)
+		if err != nil {
+			return row, false
+		}
+		anchors := 0
+		for _, r := range f.Refs {
+			if r.Space == facts.ID && r.Defines && r.Name == u.Fragment {
+				anchors++
+			}
+		}
+		switch {
+		case anchors == 0 && len(f.Uses(facts.Section)) == 0 && len(f.Uses(facts.PartRole)) == 0:
+			row.Says = fmt.Sprintf("%s has no such anchor", u.To)
+			return row, true
+		case anchors > 1:
+			row.State, row.Says = Doubled, fmt.Sprintf("%s has %d anchors of this name", u.To, anchors)
+			return row, true
+		}
+	}
+	// In the kit it led to a page of the kit; now it leads to one of the site's.
+	for _, r := range w.m.list {
+		if r.Address.Kind != item.Page || r.Kit == nil || p.KitAddress.IsZero() {
+			continue
+		}
+		if h, ok := w.m.parcel.Find(r.Address); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken && r.Decision != "" {
+			row.State, row.Says = Swapped, fmt.Sprintf("it leads to the site's %s, and led to the kit's %s", u.To, r.Address)
+			return row, true
+		}
+	}
+	return row, false
+}
+
+func (w *afterwards) slugNow(slug string) string {
+	if to, ok := w.m.slugs[slug]; ok {
+		return to
+	}
+	return slug
+}

@@ -1,0 +1,200 @@
+package plan
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/tokens"
+)
+
+// TokenRow is a token of the kit that the site has with another value, or lacks.
+type TokenRow struct {
+	Property string  `json:"property"`
+	Site     string  `json:"site"` // empty: the site lacks it
+	Kit      string  `json:"kit"`
+	Distance float64 `json:"distance"` // OKLab; 0 when they are no colours
+	// Nearest is the site's property whose colour is nearest to one that the site lacks.
+	Nearest   string   `json:"nearest,omitempty"`
+	Decision  Decision `json:"decision"`
+	DecidedBy string   `json:"decidedBy"`
+	Choices   []Choice `json:"choices"`
+}
+
+// nearest uses the site's nearest token in place of one of the kit's.
+const nearest Decision = "nearest"
+
+// allTokens is the key of a decision about all tokens of which nobody decided alone.
+const allTokens = "token:*"
+
+// siteToken is a token as the site has it.
+type siteToken struct {
+	at   item.Address
+	path string
+	css  string
+}
+
+// tokens compares the tokens of both sides, and decides about them.
+func (m *maker) tokens() error {
+	theirs, err := m.siteTokens()
+	if err != nil {
+		return err
+	}
+	m.taking = map[item.Address]map[string]string{}
+	for _, row := range m.list {
+		if row.Address.Kind != item.Tokens || !comesIn(row) && row.Decision != "" {
+			continue
+		}
+		h, ok := m.parcel.Find(row.Address)
+		if !ok {
+			continue
+		}
+		b, err := item.Read(m.parcel.Collection, h)
+		if err != nil {
+			return err
+		}
+		set, err := tokens.Parse(b)
+		if err != nil {
+			return fmt.Errorf("%s: %w", row.Address, err)
+		}
+		for _, t := range set.List {
+			if err := m.token(set, t, theirs); err != nil {
+				return err
+			}
+		}
+	}
+	if _, ok := m.ask.Decisions[allTokens]; ok {
+		m.used[allTokens] = true
+	}
+	return nil
+}
+
+// siteTokens gives the site's tokens by property, those apart that this kit delivered.
+func (m *maker) siteTokens() (map[string]siteToken, error) {
+	own := map[item.Address]bool{}
+	for _, o := range m.origins {
+		own[o.Item] = true
+	}
+	for _, row := range m.list {
+		if row.Site != nil && row.Decision == Take {
+			own[row.Site.Address] = true
+		}
+	}
+	out := map[string]siteToken{}
+	for _, h := range m.site.Sheets() {
+		if h.Address.Kind != item.Tokens || own[h.Address] {
+			continue
+		}
+		b, err := readSite(m.site, h)
+		if err != nil {
+			return nil, err
+		}
+		if set, err := tokens.Parse(b); err == nil {
+			for _, t := range set.List {
+				out[t.Property()] = siteToken{h.Address, t.Path, set.CSS(t)}
+			}
+		}
+	}
+	return out, nil
+}
+
+func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteToken) error {
+	row := TokenRow{Property: t.Property(), Kit: set.CSS(t)}
+	site, both := theirs[row.Property]
+	kitColour, isColour := tokens.ParseColour(row.Kit)
+	switch {
+	case both && site.css == row.Kit, len(theirs) == 0:
+		return nil
+	case both:
+		row.Site = site.css
+		if c, ok := tokens.ParseColour(site.css); ok && isColour {
+			row.Distance = round3(tokens.Distance(c, kitColour))
+		}
+		row.Choices = []Choice{{Keep, fmt.Sprintf("the site's %s stays, for the kit's pieces too", site.css)}, {Take, fmt.Sprintf("the site's %s becomes %s, everywhere", row.Property, row.Kit)}}
+	case isColour:
+		row.Distance = math.Inf(1)
+		for _, p := range sortedKeys(theirs) {
+			if c, ok := tokens.ParseColour(theirs[p].css); ok {
+				if d := round3(tokens.Distance(c, kitColour)); d < row.Distance {
+					row.Nearest, row.Distance = p, d
+				}
+			}
+		}
+		if row.Nearest == "" {
+			return nil
+		}
+		row.Choices = []Choice{{Keep, "it comes in with the kit"}, {nearest, fmt.Sprintf("the kit's pieces use the site's %s (%s) in its place", row.Nearest, theirs[row.Nearest].css)}}
+	default:
+		return nil
+	}
+	key := "token:" + row.Property
+	row.Decision, row.DecidedBy = Keep, "policy"
+	d, ok := m.decided(key, "")
+	if !ok {
+		if d, ok = m.decided(allTokens, ""); ok && !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+			ok = false
+		}
+	}
+	if ok {
+		if !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+			return &DecisionError{key, "choose " + choiceWords(row.Choices), row.Choices}
+		}
+		row.Decision, row.DecidedBy = d.Decision, "you"
+	}
+	switch row.Decision {
+	case Take:
+		raw, err := json.Marshal(t.Value)
+		if err != nil {
+			return err
+		}
+		if m.taking[site.at] == nil {
+			m.taking[site.at] = map[string]string{}
+		}
+		m.taking[site.at][site.path] = string(raw)
+	case nearest:
+		m.props[row.Property] = row.Nearest
+	}
+	m.plan.Tokens = append(m.plan.Tokens, row)
+	return nil
+}
+
+func round3(f float64) float64 { return math.Round(f*1000) / 1000 }
+
+// takeTokens writes the kit's values into the site's own token documents.
+func (m *maker) takeTokens() error {
+	for _, h := range m.site.Sheets() {
+		values := m.taking[h.Address]
+		if len(values) == 0 {
+			continue
+		}
+		b, err := readSite(m.site, h)
+		if err != nil {
+			return err
+		}
+		for _, path := range sortedKeys(values) {
+			if b, err = tokens.SetValue(b, path, values[path]); err != nil {
+				return fmt.Errorf("%s: %w", h.Address, err)
+			}
+		}
+		m.rely(h.Address)
+		h.ID = ""
+		h.Doc, h.Bytes, h.Sense = item.DigestOf(b), int64(len(b)), facts.Of(item.Tokens, "", b).Sense
+		m.puts = append(m.puts, Put{Head: h, Content: b})
+	}
+	return nil
+}
+
+// properties are the renames of custom properties for which the site's are used; the
+// documents that define them keep their names.
+func (m *maker) properties(kind item.Kind, renames facts.Renames) {
+	if kind == item.Tokens {
+		return
+	}
+	for from, to := range m.props {
+		renames[facts.Name{Space: facts.Property, Name: from}] = strings.TrimSpace(to)
+	}
+}

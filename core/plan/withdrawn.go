@@ -1,0 +1,57 @@
+package plan
+
+import (
+	"sort"
+
+	"compactparcel/core/item"
+)
+
+// withdrawn finds what came with an earlier version and is no longer in the kit.
+func (m *maker) withdrawn(inKit map[item.Address]bool) error {
+	var gone []item.Address
+	for a, o := range m.origins {
+		if !inKit[a] && !o.Item.IsZero() {
+			gone = append(gone, a)
+		}
+	}
+	sort.Slice(gone, func(i, j int) bool { return gone[i].Less(gone[j]) })
+	going := map[item.Address]bool{}
+	for _, a := range gone {
+		going[m.origins[a].Item] = true
+	}
+	for _, a := range gone {
+		o := m.origins[a]
+		h, ok := m.site.Find(o.Item)
+		if !ok {
+			continue
+		}
+		m.rely(o.Item)
+		row := &Row{Address: a, Standing: Withdrawn, Becomes: o.Item, Why: "it came with version " + o.Version + " and is no longer in the kit",
+			Site: &Side{Address: o.Item, Sense: h.Sense, State: h.State(), Title: h.Meta.Title, Bytes: h.Bytes}, About: about(item.Head{Address: a}, h)}
+		row.unedited = h.Sense == o.Sense && (o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
+		users, err := m.site.UsedBy(o.Item)
+		if err != nil {
+			return err
+		}
+		for _, u := range users {
+			row.inUse = row.inUse || !going[u] && u.Kind != item.Setting
+		}
+		switch {
+		case h.Address.Kind == item.Page:
+			row.inUse = true // visitors may come to it
+		case h.Address.Kind == item.Part && !h.Meta.Off:
+			row.inUse = row.inUse || len(h.Meta.Place().On) > 0
+		}
+		switch {
+		case !row.unedited:
+			row.Why += "; it was edited here"
+		case row.inUse:
+			row.Why += "; the site still uses it"
+		default:
+			row.Why += "; nothing uses it"
+		}
+		m.list = append(m.list, row)
+		m.rows[a] = row
+	}
+	return nil
+}

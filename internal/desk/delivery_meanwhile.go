@@ -1,0 +1,127 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"compactparcel/core/blend"
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/internal/store"
+
+	"gorm.io/gorm"
+)
+
+// meanwhile holds a draft's items against what the site is now. What somebody edited
+// since the draft was made is blended into it, and named; what cannot be blended is a
+// question, which decisions answer by its key. What came into being or went meanwhile is
+// left to going live, which refuses it.
+func (d *Desk) meanwhile(ctx context.Context, p Person, c *store.Collection, dr *store.Draft, what string, decisions map[string]string) ([]item.Address, error) {
+	live, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return nil, err
+	}
+	base, err := d.Store.At(ctx, c, dr.BaseRev)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := d.Store.DraftItems(ctx, dr)
+	if err != nil {
+		return nil, err
+	}
+	var blended []item.Address
+	var changed []item.Head
+	var questions []plan.Question
+	used := map[string]bool{}
+	for _, row := range rows {
+		now, ok := live.ByID(row.ItemID)
+		was, had := base.ByID(row.ItemID)
+		if !ok || !had || row.Op != "put" || now.State() == row.BaseState || now.Address != was.Address || now.Address.Kind == item.Media {
+			continue
+		}
+		h, conflicts, err := d.blendHeads(ctx, base, live, was, now, row.Head(), decisions, used)
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range conflicts {
+			if x.Decision == "" {
+				questions = append(questions, plan.Question{About: plan.ConflictKey(now.Address, x.Key), Kind: "conflict", Says: fmt.Sprintf("%s, line %d, %s: it was edited since the delivery was staged, and the delivery changes it, too.", now.Address, x.Line, x.Where),
+					Choices: []plan.Choice{{Decision: "site", Leads: "the edit: " + blend.Brief(x.Site)}, {Decision: "kit", Leads: "the delivery's: " + blend.Brief(x.Kit)}}})
+			}
+		}
+		blended = append(blended, now.Address)
+		changed = append(changed, h)
+	}
+	for key := range decisions {
+		if !used[key] {
+			return nil, problem(BadInput, what, "look at what is asked: cparcel delivery live "+what[len("delivery "):], "there is no conflict %s to decide", key)
+		}
+	}
+	if len(questions) > 0 {
+		pr := problem(Waits, what, "answer them when it goes live, or discard its draft and plan again", "the site was edited since it was staged: %d questions are open", len(questions))
+		pr.Details = questions
+		return nil, pr
+	}
+	if len(changed) == 0 {
+		return nil, nil
+	}
+	return blended, d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		for _, h := range changed {
+			now, _ := live.Find(h.Address)
+			if err := d.Store.Rebase(tx, dr, h, now.State()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// blendHeads blends an item's three forms, content and metadata, and keeps the result.
+func (d *Desk) blendHeads(ctx context.Context, from, to item.Collection, base, ours, theirs item.Head, decisions map[string]string, used map[string]bool) (item.Head, []blend.Conflict, error) {
+	choose := func(x *blend.Conflict) string {
+		key := plan.ConflictKey(ours.Address, x.Key)
+		side := decisions[key]
+		if side == "" {
+			side = decisions[ours.Address.String()]
+		}
+		if side == "site" || side == "kit" {
+			used[key], used[ours.Address.String()] = true, true
+			return side
+		}
+		return ""
+	}
+	var texts [3][]byte
+	for i, x := range []struct {
+		c item.Collection
+		h item.Head
+	}{{from, base}, {to, ours}, {to, theirs}} {
+		b, err := item.Read(x.c, x.h)
+		if err != nil {
+			return ours, nil, err
+		}
+		texts[i] = b
+	}
+	got := blend.Of(ours.Address.Kind, theirs.Meta.Context, texts[0], texts[1], texts[2], choose)
+	var metas [3][]byte
+	for i, h := range []item.Head{base, ours, theirs} {
+		b, err := json.Marshal(h.Meta)
+		if err != nil {
+			return ours, nil, err
+		}
+		metas[i] = b
+	}
+	meta := blend.Of(item.Setting, "", metas[0], metas[1], metas[2], choose)
+	h := ours
+	h.Meta = item.Meta{}
+	if err := json.Unmarshal(meta.Text, &h.Meta); err != nil {
+		return ours, nil, err
+	}
+	batch := d.Store.NewBatch(ctx, d.Now())
+	h, err := batch.Text(h, got.Text, facts.Of(h.Address.Kind, h.Meta.Context, got.Text))
+	if err == nil {
+		err = batch.Flush()
+	}
+	return h, append(got.Conflicts, meta.Conflicts...), err
+}

@@ -1,0 +1,178 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"compactparcel/core/blend"
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/internal/store"
+)
+
+// Sides are the texts of one item on all sides of a delivery; nil where a side has none,
+// or none that is a text.
+type Sides struct {
+	Address                  item.Address
+	Base, Site, Kit, Becomes []byte
+	BecomesAt                item.Address
+	Conflicts                []blend.Conflict
+}
+
+// maxSide is the largest text that is shown of a side, in bytes.
+const maxSide = 1 << 20
+
+// DeliverySides gives the sides of one item of a delivery's kit, as it is planned.
+func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Address) (*Sides, error) {
+	what := fmt.Sprintf("delivery %d, %s", id, a)
+	if err := p.may(Viewer, what); err != nil {
+		return nil, err
+	}
+	info, c, v, err := d.load(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	result, live, err := d.planned(ctx, c, v, info)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	var row *plan.Row
+	for i := range result.Plan.Rows {
+		if result.Plan.Rows[i].Address == a {
+			row = &result.Plan.Rows[i]
+		}
+	}
+	if row == nil {
+		return nil, problem(NotFound, what, "look at the plan: cparcel delivery show "+fmt.Sprint(id), "it is not in the plan")
+	}
+	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
+	if a.Kind == item.Media {
+		return out, nil
+	}
+	text := func(b []byte) []byte {
+		if len(b) > maxSide {
+			return []byte(fmt.Sprintf("(%d bytes are too many to show)", len(b)))
+		}
+		return b
+	}
+	if row.Site != nil {
+		if h, ok := live.Find(row.Site.Address); ok {
+			b, err := item.Read(live, h)
+			if err != nil {
+				return nil, explain(what, err)
+			}
+			out.Site = text(b)
+		}
+	}
+	came, err := live.Came(info.Kit)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	for _, o := range came {
+		if row.Base != "" && row.Site != nil && o.Item == row.Site.Address {
+			b, err := live.Base(o)
+			if err != nil {
+				return nil, explain(what, err)
+			}
+			out.Base = text(b)
+		}
+	}
+	for _, x := range append(append([]plan.Put{}, result.Puts...), result.Kept...) {
+		if x.KitAddress == a {
+			out.Kit = text(x.CameContent)
+		}
+	}
+	if out.Kit == nil && row.Kit != nil { // nothing of it comes: as the kit has it
+		_, parcel, err := d.parcelView(ctx, v)
+		if err != nil {
+			return nil, explain(what, err)
+		}
+		if h, ok := parcel.Find(a); ok {
+			b, err := item.Read(parcel, h)
+			if err != nil {
+				return nil, explain(what, err)
+			}
+			out.Kit = text(b)
+		}
+	}
+	out.Becomes = out.Site
+	for _, x := range result.Puts {
+		if x.KitAddress == a {
+			out.Becomes = text(x.Content)
+		}
+	}
+	return out, nil
+}
+
+// planned plans a delivery over the state that its plan was made for: a live one over the
+// state before it went live.
+func (d *Desk) planned(ctx context.Context, c *store.Collection, v *store.KitVersion, info *DeliveryInfo) (*plan.Result, *store.View, error) {
+	live, err := d.Store.At(ctx, c, info.BaseRev)
+	if err != nil {
+		return nil, nil, err
+	}
+	result, err := d.planOver(ctx, v, live, info.Asked)
+	return result, live, err
+}
+
+// DeliveryAsPlanned gives the site as a delivery's plan would leave it, or with base the
+// site with its items as they were delivered; and the kit's values of the tokens that can
+// be tried on. Whoever asks holds an address that cannot be guessed.
+func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item.Collection, map[string]string, string, error) {
+	info, c, v, err := d.load(ctx, id)
+	if err != nil {
+		return nil, nil, "", err
+	}
+	key := fmt.Sprintf("%d %d", info.Etag, info.BaseRev)
+	result, live, err := d.planned(ctx, c, v, info)
+	if err != nil {
+		return nil, nil, "", err
+	}
+	if base {
+		over := item.NewOver(live)
+		came, err := live.Came(info.Kit)
+		if err != nil {
+			return nil, nil, "", err
+		}
+		for _, o := range came {
+			h, ok := live.Find(o.Item)
+			b, err := live.Base(o)
+			if !ok || err != nil || b == nil || h.Address.Kind == item.Media {
+				continue
+			}
+			over.Set(h, b)
+		}
+		return over, nil, key, nil
+	}
+	over := item.NewOver(live)
+	_, parcel, err := d.parcelView(ctx, v)
+	if err != nil {
+		return nil, nil, "", err
+	}
+	for _, x := range result.Puts {
+		b := x.Content
+		if b == nil {
+			h, ok := parcel.Find(x.KitAddress)
+			if !ok {
+				continue
+			}
+			if b, err = item.Read(parcel, h); err != nil {
+				return nil, nil, "", err
+			}
+		}
+		over.Set(x.Head, b)
+	}
+	if len(result.Plan.StyleOrder) > 0 {
+		b, err := json.Marshal(result.Plan.StyleOrder)
+		if err != nil {
+			return nil, nil, "", err
+		}
+		over.Set(item.Head{Address: item.StyleOrder}, b)
+	}
+	tries := map[string]string{}
+	for _, t := range result.Plan.Tokens {
+		tries[t.Property] = t.Kit
+	}
+	return over, tries, key, nil
+}
