@@ -376,7 +376,7 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=section/opening-hours", m{"content": "<section class=hours>ours now</section>"}, "If-Match", r.Header.Get("ETag")).Into(t, &e)
 	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil), 412, "stale", "section/opening-hours has been edited since")
-	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo?keepEdited=true", d.Id), nil).Into(t, &d)
+	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), m{"keepEdited": true}).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	live = string(s.Visit(s.Live("larch-saddle") + "/").Body)
 	assert.Contains(t, live, "ours now")

@@ -24,8 +24,8 @@ type ContrastRow struct {
 	As float64 `json:"as"`
 }
 
-// enough is the contrast that WCAG 2 asks of texts (1.4.3, level AA).
-const enough = 4.5
+// EnoughContrast is what WCAG 2 asks of texts (1.4.3, level AA).
+const EnoughContrast = 4.5
 
 var (
 	varIn   = regexp.MustCompile(`^var\(\s*(--[^\s,)]+)\s*(?:,[^)]*)?\)$`)
@@ -48,11 +48,15 @@ func (m *maker) contrasts() error {
 	for p, t := range site {
 		siteValue[p] = t.css
 	}
-	for _, p := range m.puts {
-		if p.Head.Address.Kind != item.Tokens || p.KitAddress.IsZero() {
+	for _, h := range m.parcel.Heads() {
+		if h.Address.Kind != item.Tokens {
 			continue
 		}
-		if set, err := tokens.Parse(p.Content); err == nil {
+		b, err := item.Read(m.parcel.Collection, h)
+		if err != nil {
+			return err
+		}
+		if set, err := tokens.Parse(b); err == nil {
 			for _, t := range set.List {
 				kitValue[t.Property()] = set.CSS(t)
 			}

@@ -101,6 +101,10 @@ func (m *maker) write() error {
 			m.puts = append(m.puts, put)
 			m.plan.BytesIn += out.Bytes
 		case row.Decision == Keep && row.Site != nil && !m.left(row.Address):
+			if row.Standing == Same { // where a part stands was settled here, and is no edit later
+				site, _ := m.site.Find(row.Site.Address)
+				put.Head.Meta = site.Meta
+			}
 			m.kept = append(m.kept, put)
 		}
 	}

@@ -142,7 +142,7 @@ func delivery() api.Delivery {
 		Questions: []plan.Question{{About: "menu/main", Kind: "item", Says: "The menu is taken.", Choices: []plan.Choice{{Decision: plan.Both, Leads: "beside"}, {Decision: plan.Map, Leads: "another"}}}, {About: "fill:hut-name", Kind: "fill", Says: "A name is needed.", Choices: []plan.Choice{}}},
 		Touched:   []plan.Touch{{Page: a("page/home"), Slug: "/", Ways: []string{"part/top", "menu/main"}}}, Clashes: []plan.Clash{{Class: "card"}}, Seats: []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
 		Needs: []plan.NeedRow{{What: "x-clock >=2", State: "too old", Says: "1.4"}}, Fills: []plan.FillRow{{Fillin: kit.Fillin{Name: "hut-name"}}}, Tokens: []plan.TokenRow{{Property: "--ink", Site: "#000", Kit: "#111", Distance: 0.1}},
-		Links: []plan.LinkRow{{From: a("menu/main"), Slug: "/gone/", Line: 3}}, Scripts: []string{"component/x-clock: the component's script"}, Notes: []string{"asked again"},
+		Links: []plan.LinkRow{{From: a("menu/main"), Slug: "/gone/", Line: 3, State: "broken", Says: "no page is there"}}, Scripts: []string{"component/x-clock: the component's script"}, Notes: []string{"asked again"},
 	}}
 }
 
@@ -152,7 +152,7 @@ func TestAPlanIsReadQuestionsFirst(t *testing.T) {
 	assert.Equal(t, 3, code)
 	last := -1
 	for _, want := range []string{"Delivery 4: hut-basics@1.0.0 to larch-saddle", "Terms: CC-BY-4.0", "? The menu is taken.", "--decide menu/main=both   beside", "--decide menu/main=map:menu/NAME", "? A name is needed.", "--fill hut-name=…", "menu/main  taken", "part/top   new",
-		"Touches /, through part/top and 1 more", `Class "card" is defined on both sides: open`, "Seat header on everywhere", "Need x-clock >=2 is too old", "Token --ink: the site has #000, the kit #111 (distance 0.100)", "Link menu/main, line 3: the link to /gone/", "Code component/x-clock", "Note: asked again"} {
+		"Touches /, through part/top and 1 more", `Class "card" is defined on both sides: open`, "Seat header on everywhere", "Need x-clock >=2 is too old", "Token --ink: the site has #000, the kit #111 (distance 0.100)", "Link menu/main, line 3: /gone/ is broken: no page", "Code component/x-clock", "Note: asked again"} {
 		at := strings.Index(out, want)
 		assert.Greater(t, at, last, "%q, in its order, in:\n%s", want, out)
 		last = at

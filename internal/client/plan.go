@@ -129,7 +129,7 @@ func (a *app) plan(d *api.Delivery) {
 		a.otherwise("token:"+t.Property, string(t.Decision), t.Choices)
 	}
 	for _, c := range p.Contrasts {
-		if c.As < 4.5 {
+		if c.As < plan.EnoughContrast {
 			a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); texts want 4.5", a.mark("Contrast"), c.Where, c.Text, c.Ground, c.As, c.Site, c.Kit)
 		}
 	}

@@ -85,7 +85,7 @@ func (d *Desk) planNotes(ctx context.Context, c *store.Collection, v *store.KitV
 	if note != "" {
 		p.Notes = append(p.Notes, note)
 	}
-	if len(list.Needs.Kits) == 0 && len(list.Needs.Components) == 0 {
+	if len(list.Needs.Kits) == 0 { // components are among the plan's own needs
 		return nil
 	}
 	choice, err := d.choose(ctx, c, list.Kit, list.Version)

@@ -65,7 +65,12 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
 		}
 	}
 	for _, l := range r.Plan.Links {
-		out.Checklist = append(out.Checklist, fmt.Sprintf("%s, line %d: the link to %s leads nowhere yet", l.From, l.Line, l.Slug))
+		out.Checklist = append(out.Checklist, fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Says))
+	}
+	for _, c := range r.Plan.Contrasts {
+		if c.As < plan.EnoughContrast {
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: %s on %s has a contrast of %.2f; texts want %.1f", c.Where, c.Text, c.Ground, c.As, plan.EnoughContrast))
+		}
 	}
 	for _, f := range r.Plan.Fills {
 		if !f.Given {
@@ -78,7 +83,7 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
 		}
 	}
 	for _, n := range r.Plan.Needs {
-		if n.State != "met" && !strings.HasPrefix(n.What, "/") {
+		if n.State != plan.Met && n.State != plan.Inside && n.Decision != "bring" && n.Decision != "raise" && !strings.HasPrefix(n.What, "/") && !strings.HasPrefix(n.Decision, "map") {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Says))
 		}
 	}

@@ -17,8 +17,8 @@ function choose(word: string) {
 </script>
 
 <template>
-  <div v-if="inline" class="flex flex-wrap gap-1" role="group" :aria-label="`Decision about ${about}`">
-    <button v-for="c in choices" :key="c.decision" type="button" class="rounded-md border px-2.5 py-1" :class="now === c.decision ? 'border-ink bg-paper font-semibold' : 'border-hair text-faded hover:border-ink/50'" :aria-pressed="now === c.decision" :title="c.leads" :disabled="disabled" :data-decide="`${about}=${c.decision}`" @click="choose(c.decision)">{{ c.decision }}</button>
+  <div v-if="inline" class="flex gap-1" role="group" :aria-label="`Decision about ${about}`">
+    <button v-for="c in choices" :key="c.decision" type="button" class="whitespace-nowrap rounded-md border px-2.5 py-1" :class="now === c.decision ? 'border-ink bg-paper font-semibold' : 'border-hair text-faded hover:border-ink/50'" :aria-pressed="now === c.decision" :title="c.leads" :disabled="disabled" :data-decide="`${about}=${c.decision}`" @click="choose(c.decision)">{{ c.decision }}</button>
   </div>
   <RadioGroup v-else :model-value="now" :disabled="disabled" class="grid gap-2" :aria-label="`Decision about ${about}`" @update:model-value="choose">
     <RadioGroupOption v-for="c in choices" :key="c.decision" v-slot="{ checked }" :value="c.decision" as="template">

@@ -33,12 +33,12 @@ const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.
     <div class="sheet overflow-x-auto"><table>
       <thead><tr><th>Token</th><th>Here</th><th>In the kit</th><th>Apart</th><th>Decision</th><th><span class="sr-only">Try on</span></th></tr></thead>
       <tbody><tr v-for="t in plan.tokens" :key="t.property" :data-token="t.property">
-        <td class="addr">{{ t.property }}</td>
+        <td class="addr whitespace-nowrap">{{ t.property }}</td>
         <td><span v-if="t.site" class="inline-flex items-center gap-2"><span v-if="colour(t.site)" class="inline-block size-5 rounded border border-hair" :style="{ background: t.site }" />{{ t.site }}</span><span v-else class="text-faded">has none; nearest is {{ t.nearest }}</span></td>
         <td><span class="inline-flex items-center gap-2"><span v-if="colour(t.kit)" class="inline-block size-5 rounded border border-hair" :style="{ background: t.kit }" />{{ t.kit }}</span></td>
         <td>{{ t.distance ? t.distance.toFixed(3) : "–" }}</td>
         <td><DecisionChoice :choices="t.choices" :about="`token:${t.property}`" :site="delivery.site" :chosen="t.decision" :disabled="disabled" inline @decide="(w) => emit('decide', `token:${t.property}`, w)" /></td>
-        <td><button v-if="t.site" type="button" class="btn-quiet" :aria-pressed="tried.has(t.property)" @click="tryOn(t.property)">{{ tried.has(t.property) ? "On trial" : "Try on" }}</button></td>
+        <td><button v-if="t.site" type="button" class="btn-quiet whitespace-nowrap px-3 py-1" :aria-pressed="tried.has(t.property)" @click="tryOn(t.property)">{{ tried.has(t.property) ? "On trial" : "Try on" }}</button></td>
       </tr></tbody></table></div>
     <div v-if="trying" class="mt-4">
       <label class="mb-3 flex items-center gap-2">Tried on <select v-model="slug" class="field max-w-xs"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select><span class="text-faded">{{ tried.size ? `with the kit’s ${[...tried].join(", ")}` : "with the site’s own" }}</span></label>
