@@ -99,6 +99,7 @@ func (m *maker) match() error {
 			}
 		}
 	}
+	m.under = m.transform()
 	for _, h := range heads {
 		row, err := m.row(h)
 		if err != nil {
@@ -195,6 +196,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		row.Base = origin.Version
 	}
 	row.unedited = came && !here
+	m.compared = m.compared || came || alike
 	switch {
 	case alike || came && !here && !kits:
 		row.Standing, row.Why = Same, "both sides mean the same"

@@ -273,6 +273,8 @@ type Result struct {
 	Kept     []Put // same or kept: only their origin is recorded
 	// Drops are items of the site that go: withdrawn from the kit, and given up.
 	Drops []item.Head
+	// Said are all decisions that hold, those of earlier deliveries too that still do.
+	Said map[string]Decided
 }
 
 // DecisionError is a decision that does not fit.
@@ -287,9 +289,28 @@ func (e *DecisionError) Error() string {
 }
 
 // Make plans a delivery.
+//
+// What an item of the kit is on the site depends on T, and T on what is decided about all
+// items: so what was compared under another T than comes out is compared again.
 func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
+	m, err := pass(site, parcel, ask, nil)
+	for n := 0; n < maxPasses && err == nil && m.compared && !m.transform().same(m.under); n++ {
+		m, err = pass(site, parcel, ask, m.transform())
+	}
+	if err != nil {
+		return nil, err
+	}
+	return m.result(), nil
+}
+
+// maxPasses bounds how often a plan is made again under the T that it led to.
+const maxPasses = 3
+
+// pass makes a plan once, beginning with a T.
+func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 	m := &maker{site: site, parcel: parcel, ask: ask, kit: closure.NewSmall(parcel.Collection), moved: map[item.Address]item.Address{},
 		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
+	m.begin(t)
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
 	}
@@ -304,12 +325,25 @@ func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 			return nil, err
 		}
 	}
+	return m, nil
+}
+
+func (m *maker) result() *Result {
 	out := &Result{Plan: m.plan, Puts: m.puts, Kept: m.kept, Drops: m.drops, Moved: m.moved}
+	out.Said = map[string]Decided{}
+	for key, d := range m.before.Decisions {
+		if carries(key) || d.Decision == Map || d.Decision == Keep {
+			out.Said[key] = d
+		}
+	}
+	for key, d := range m.ask.Decisions {
+		out.Said[key] = d
+	}
 	for a, s := range m.premises {
 		out.Premises = append(out.Premises, Premise{a, s})
 	}
 	sort.Slice(out.Premises, func(i, j int) bool { return out.Premises[i].Address.Less(out.Premises[j].Address) })
-	return out, nil
+	return out
 }
 
 type maker struct {
@@ -329,6 +363,8 @@ type maker struct {
 	kept       []Put
 	drops      []item.Head
 	before     Before
+	under      *transform                         // T, as the standings were found under it
+	compared   bool                               // something was compared under it
 	marked     bool                               // the kit's elements and rules get a class of their own
 	values     map[string]string                  // of fill-ins: given now, or before
 	without    map[item.Address]string            // items that are left out, and the need for which

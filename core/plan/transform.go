@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -9,6 +10,52 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
 )
+
+// transform is T: what becomes of the kit's names on the site.
+type transform struct {
+	moved   map[item.Address]item.Address
+	slugs   map[string]string
+	classes map[string]string
+	props   map[string]string
+	fields  map[item.Address]map[string]string
+	marked  bool
+}
+
+// begin takes a T over, as the one to compare under first.
+func (m *maker) begin(t *transform) {
+	if t == nil {
+		return
+	}
+	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(t.moved), maps.Clone(t.slugs), maps.Clone(t.classes), maps.Clone(t.props), maps.Clone(t.fields), t.marked
+}
+
+// transform is T as it stands.
+func (m *maker) transform() *transform {
+	t := &transform{moved: map[item.Address]item.Address{}, slugs: map[string]string{}, classes: maps.Clone(m.classes), props: maps.Clone(m.props), fields: maps.Clone(m.fieldNames), marked: m.marked}
+	for from, to := range m.moved {
+		if from != to {
+			t.moved[from] = to
+		}
+	}
+	for from, to := range m.slugs {
+		if from != to {
+			t.slugs[from] = to
+		}
+	}
+	return t
+}
+
+func (t *transform) same(other *transform) bool {
+	if other == nil || t.marked != other.marked || !maps.Equal(t.moved, other.moved) || !maps.Equal(t.slugs, other.slugs) || !maps.Equal(t.classes, other.classes) || !maps.Equal(t.props, other.props) || len(t.fields) != len(other.fields) {
+		return false
+	}
+	for k, v := range t.fields {
+		if !maps.Equal(v, other.fields[k]) {
+			return false
+		}
+	}
+	return true
+}
 
 // transformed gives a kit item's content under the transform T; nil for content
 // that is taken as it is.
@@ -35,6 +82,17 @@ func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([
 	if m.marked {
 		if out, err = m.marks(h.Address.Kind, h.Meta.Context, out); err != nil {
 			return nil, fmt.Errorf("marking %s: %w", h.Address, err)
+		}
+	}
+	if title := m.ask.Pages[h.Address.String()].Title; title != "" && h.Address.Kind == item.Page {
+		var edits []span.Edit
+		for _, n := range markup.Parse(out, h.Meta.Context).ByTag("title") {
+			if n.Space == "" && len(edits) == 0 {
+				edits = append(edits, span.Edit{Span: n.Inner, New: []byte(markup.EscapeText(title))})
+			}
+		}
+		if out, err = span.Apply(out, edits); err != nil {
+			return nil, err
 		}
 	}
 	if h.Address.Kind.IsMarkup() && len(m.values) > 0 {

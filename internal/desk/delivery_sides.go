@@ -33,16 +33,14 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	if err != nil {
 		return nil, err
 	}
+	if info.State == Live || info.State == Undone {
+		return d.sidesAfter(ctx, c, info, a, what)
+	}
 	result, live, err := d.planned(ctx, c, v, info)
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	var row *plan.Row
-	for i := range result.Plan.Rows {
-		if result.Plan.Rows[i].Address == a {
-			row = &result.Plan.Rows[i]
-		}
-	}
+	row := rowOf(&result.Plan, a)
 	if row == nil {
 		return nil, problem(NotFound, what, "look at the plan: cparcel delivery show "+fmt.Sprint(id), "it is not in the plan")
 	}
@@ -50,12 +48,7 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	if a.Kind == item.Media {
 		return out, nil
 	}
-	text := func(b []byte) []byte {
-		if len(b) > maxSide {
-			return []byte(fmt.Sprintf("(%d bytes are too many to show)", len(b)))
-		}
-		return b
-	}
+	text := shownText
 	if row.Site != nil {
 		if h, ok := live.Find(row.Site.Address); ok {
 			b, err := item.Read(live, h)
@@ -105,8 +98,87 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	return out, nil
 }
 
-// planned plans a delivery over the state that its plan was made for: a live one over the
-// state before it went live.
+func rowOf(p *plan.Plan, a item.Address) *plan.Row {
+	for i := range p.Rows {
+		if p.Rows[i].Address == a {
+			return &p.Rows[i]
+		}
+	}
+	return nil
+}
+
+func shownText(b []byte) []byte {
+	if len(b) > maxSide {
+		return []byte(fmt.Sprintf("(%d bytes are too many to show)", len(b)))
+	}
+	return b
+}
+
+// sidesAfter gives the sides of an item of a delivery that went live: its plan was made
+// for what was before, and is not made again.
+func (d *Desk) sidesAfter(ctx context.Context, c *store.Collection, info *DeliveryInfo, a item.Address, what string) (*Sides, error) {
+	row := rowOf(info.Planned, a)
+	if row == nil {
+		return nil, problem(NotFound, what, "look at the plan: cparcel delivery show "+fmt.Sprint(info.ID), "it is not in the plan")
+	}
+	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
+	if a.Kind == item.Media {
+		return out, nil
+	}
+	read := func(rev int64, at item.Address, into *[]byte) (string, error) {
+		view, err := d.Store.At(ctx, c, rev)
+		if err != nil {
+			return "", err
+		}
+		h, ok := view.Find(at)
+		if !ok {
+			return "", nil
+		}
+		b, err := item.Read(view, h)
+		*into = shownText(b)
+		return h.ID, err
+	}
+	if row.Site != nil {
+		if _, err := read(info.BaseRev, row.Site.Address, &out.Site); err != nil {
+			return nil, explain(what, err)
+		}
+	}
+	if !row.Becomes.IsZero() && info.LiveRev != nil {
+		if _, err := read(*info.LiveRev, row.Becomes, &out.Becomes); err != nil {
+			return nil, explain(what, err)
+		}
+	}
+	view, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	origin := func(o store.Origin, into *[]byte) error {
+		b, err := view.Base(plan.Origin{KitAddress: o.Address(), Doc: o.Doc, Bytes: o.Bytes})
+		*into = shownText(b)
+		return err
+	}
+	for _, o := range info.Receipted.Prior {
+		if o.Address() == a && row.Base == o.Version {
+			if err := origin(o, &out.Base); err != nil {
+				return nil, explain(what, err)
+			}
+		}
+	}
+	var staged stagedDelivery
+	if err := json.Unmarshal([]byte(info.Staged), &staged); err != nil {
+		return nil, explain(what, err)
+	}
+	for _, o := range staged.Origins {
+		if o.Address() == a {
+			if err := origin(o.Origin, &out.Kit); err != nil {
+				return nil, explain(what, err)
+			}
+		}
+	}
+	return out, nil
+}
+
+// planned plans a delivery that is not live yet over the state that its plan was made for.
 func (d *Desk) planned(ctx context.Context, c *store.Collection, v *store.KitVersion, info *DeliveryInfo) (*plan.Result, *store.View, error) {
 	live, err := d.Store.At(ctx, c, info.BaseRev)
 	if err != nil {
@@ -125,6 +197,14 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 		return nil, nil, "", err
 	}
 	key := fmt.Sprintf("%d %d", info.Etag, info.BaseRev)
+	if info.State == Live || info.State == Undone {
+		rev := info.BaseRev
+		if !base && info.LiveRev != nil {
+			rev = *info.LiveRev
+		}
+		view, err := d.Store.At(ctx, c, rev)
+		return view, nil, key, err
+	}
 	result, live, err := d.planned(ctx, c, v, info)
 	if err != nil {
 		return nil, nil, "", err

@@ -88,7 +88,11 @@ func explain(what string, err error) error {
 				wayOut += " " + string(c.Decision)
 			}
 		}
-		return &Problem{Type: BadDecision, What: what, Says: decision.Error(), WayOut: wayOut, Details: decision.Choices, Err: err}
+		p := &Problem{Type: BadDecision, What: what, Says: decision.Error(), WayOut: wayOut, Err: err}
+		if len(decision.Choices) > 0 {
+			p.Details = decision.Choices
+		}
+		return p
 	case store.IsGone(err):
 		return &Problem{Type: Unavailable, What: what, Says: "the database does not answer at the moment", WayOut: "try again in a few seconds; nothing was changed", Err: err}
 	}

@@ -36,7 +36,7 @@ type Receipt struct {
 }
 
 func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
-	out := &Receipt{Renames: []plan.Rename{}, Fills: map[string]string{}, Decisions: info.Asked.Decisions, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, By: p.Name}
+	out := &Receipt{Renames: []plan.Rename{}, Fills: map[string]string{}, Decisions: r.Said, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, By: p.Name}
 	for _, f := range r.Plan.Fills {
 		if f.Given {
 			out.Fills[f.Name] = f.Value
@@ -73,7 +73,7 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
 		}
 	}
 	for _, f := range r.Plan.Fills {
-		if !f.Given {
+		if !f.Given && f.Sample != "" {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s still shows its sample (%q)", f.Label, f.Sample))
 		}
 	}
