@@ -28,7 +28,7 @@ func main() {
 var groups = []struct {
 	name string
 	run  func(dir string) error
-}{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large}, {"solver", solver}, {"blend", blends}}
+}{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large}, {"solver", solver}, {"blend", blends}, {"plan", plans}}
 
 func run() error {
 	dir, err := os.MkdirTemp("", "cparcel-bench-")

@@ -67,9 +67,8 @@ func (r *Result) Whole() bool { return len(r.Conflicts) == 1 && r.Conflicts[0].K
 // Choose decides a conflict: "site", "kit" or "" for not yet.
 type Choose func(*Conflict) string
 
-// Of blends an item's content. context is the element in which a piece of markup stands,
-// as item.Meta has it. What can only be had whole, like a picture, is one conflict.
-func Of(kind item.Kind, context string, base, site, kit []byte, choose Choose) *Result {
+// Of blends an item's content. What can only be had whole, like a picture, is one conflict.
+func Of(kind item.Kind, base, site, kit []byte, choose Choose) *Result {
 	if choose == nil {
 		choose = func(*Conflict) string { return "" }
 	}
@@ -79,7 +78,7 @@ func Of(kind item.Kind, context string, base, site, kit []byte, choose Choose) *
 	case bytes.Equal(base, kit):
 		return &Result{Text: site}
 	}
-	read := readerOf(kind, context)
+	read := readerOf(kind)
 	if read != nil {
 		b, s, k := read(base), read(site), read(kit)
 		if b != nil && s != nil && k != nil {
@@ -131,10 +130,10 @@ func Brief(s string) string {
 	return "“" + s + "”"
 }
 
-func readerOf(kind item.Kind, context string) func([]byte) *doc {
+func readerOf(kind item.Kind) func([]byte) *doc {
 	switch {
 	case kind.IsMarkup():
-		return func(b []byte) *doc { return readMarkup(b, context) }
+		return readMarkup
 	case kind == item.Stylesheet:
 		return readSheet
 	case kind == item.Component:

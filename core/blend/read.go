@@ -3,8 +3,6 @@ package blend
 import (
 	"bytes"
 	"html"
-	"slices"
-	"sort"
 	"strings"
 
 	"compactparcel/core/css"
@@ -147,19 +145,11 @@ func readWords(src []byte) *doc {
 }
 
 // readMarkup reads HTML as its tags stand in the source; nil when it is too deep.
-func readMarkup(src []byte, context string) *doc {
-	t := markup.Parse(src, context)
-	if t.Opaque {
+func readMarkup(src []byte) *doc {
+	all, ok := markup.Elements(src)
+	if !ok {
 		return nil
 	}
-	all := make([]*markup.Node, 0, len(t.All))
-	for _, n := range t.All {
-		if n.Own {
-			all = append(all, n)
-		}
-	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].Start.Start < all[j].Start.Start })
-	all = slices.CompactFunc(all, func(a, b *markup.Node) bool { return a.Start == b.Start })
 	b := build(src, langMarkup)
 	var open []*markup.Node
 	closeTo := func(at int) {
@@ -170,7 +160,8 @@ func readMarkup(src []byte, context string) *doc {
 			b.up(n.End)
 		}
 	}
-	for _, n := range all {
+	for i := range all {
+		n := &all[i]
 		closeTo(n.Start.Start)
 		if n.Start.Start < b.at { // within a text that was read as one
 			continue

@@ -8,7 +8,7 @@ import (
 
 // meaning is what a text says, formatting and the order of attributes and classes set aside.
 func meaning(kind item.Kind, text []byte) string {
-	d := readerOf(kind, "")(text)
+	d := readerOf(kind)(text)
 	if d == nil {
 		return string(text)
 	}

@@ -234,6 +234,32 @@ func Tags(src []byte) []Node {
 	return out
 }
 
+// Elements gives the elements as their tags stand in the source, in that order, without a
+// tree: each knows where it begins and ends. ok is false when the nesting goes beyond
+// MaxDepth. It is much quicker than Parse.
+func Elements(src []byte) (list []Node, ok bool) {
+	tokens := tokenize(src, "")
+	ends := matchEnds(tokens, len(src))
+	if ends == nil {
+		return nil, false
+	}
+	svgTo := -1
+	for i, t := range tokens {
+		if t.kind != xhtml.StartTagToken && t.kind != xhtml.SelfClosingTagToken {
+			continue
+		}
+		n := Node{Tag: t.tag, Attrs: t.attrs, Own: true, Start: t.span, Inner: ends[i].inner, End: ends[i].tag, Closed: ends[i].closed}
+		if t.tag == "svg" || t.tag == "math" {
+			svgTo = max(svgTo, n.End.End)
+		}
+		if t.span.Start < svgTo {
+			n.Space = "svg"
+		}
+		list = append(list, n)
+	}
+	return list, true
+}
+
 // HasCustomTags tells whether src may hold elements with a dash in their name. It is
 // quick, and may say yes for what stands in a comment or a text.
 func HasCustomTags(src []byte) bool {

@@ -1,9 +1,12 @@
 package plan
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
+	"runtime"
 	"strings"
+	"sync"
 
 	"compactparcel/core/blend"
 	"compactparcel/core/facts"
@@ -14,60 +17,143 @@ import (
 type blended struct {
 	row  *Row
 	came Put // the kit's side, under T
+
+	kind            item.Kind
+	base, site, kit []byte
+	head            item.Head // on the site
+	meta            struct {
+		base      *item.Meta
+		site, kit item.Meta
+	}
+	got       *blend.Result
+	becomes   item.Meta
+	conflicts []blend.Conflict
+	sense     item.Digest
+	used      []string // decisions that found their conflict
+	err       error
 }
 
 // ConflictKey is what a decision about a conflict of an item is called.
 func ConflictKey(a item.Address, key string) string { return "conflict:" + a.String() + ":" + key }
 
+// atOnce is how many items are read before they are blended, on all cores.
+const atOnce = 128
+
+// primer reads many contents at once, ahead of those who ask for them; nil lets go of them.
+type primer interface{ Prime([]item.Head) error }
+
 // blends brings both sides of what is to be blended together; what the two sides changed
 // in different ways is a question.
 func (m *maker) blends() error {
-	for _, b := range m.blending {
-		if err := m.blendOne(b); err != nil {
+	for list := m.blending; len(list) > 0; {
+		n := min(atOnce, len(list))
+		if err := m.prime(list[:n]); err != nil {
 			return err
 		}
+		for _, b := range list[:n] {
+			if err := m.readSides(b); err != nil {
+				return err
+			}
+		}
+		var work sync.WaitGroup
+		share := make(chan *blended)
+		for range runtime.GOMAXPROCS(0) {
+			work.Add(1)
+			go func() {
+				defer work.Done()
+				for b := range share {
+					b.blend(m.ask)
+				}
+			}()
+		}
+		for _, b := range list[:n] {
+			share <- b
+		}
+		close(share)
+		work.Wait()
+		for _, b := range list[:n] {
+			if err := m.takeBlend(b); err != nil {
+				return err
+			}
+		}
+		list = list[n:]
 	}
 	return nil
 }
 
-func (m *maker) blendOne(b *blended) error {
-	row := b.row
-	h, _ := m.parcel.Find(row.Address)
-	origin, _ := m.origin(h)
-	base, err := m.site.Base(origin)
-	if err != nil {
-		return err
+// prime reads what the next blends need.
+func (m *maker) prime(list []*blended) error {
+	var site, kit []item.Head
+	for _, b := range list {
+		h, _ := m.parcel.Find(b.row.Address)
+		o, _ := m.origin(h)
+		here, _ := m.site.Find(b.row.Becomes)
+		site = append(site, here, item.Head{Address: o.KitAddress, Doc: o.Doc, Bytes: o.Bytes})
+		if b.came.CameContent == nil {
+			kit = append(kit, h)
+		}
 	}
-	site, _ := m.site.Find(row.Becomes)
-	ours, err := readSite(m.site, site)
-	if err != nil {
-		return err
-	}
-	theirs := b.came.CameContent
-	if theirs == nil {
-		if theirs, err = item.Read(m.parcel.Collection, h); err != nil {
+	if p, ok := m.site.(primer); ok {
+		if err := p.Prime(site); err != nil {
 			return err
 		}
 	}
-	asked := 0
-	all := m.ask.Decisions[row.Address.String()].Side
+	if p, ok := m.parcel.Collection.(primer); ok {
+		return p.Prime(kit)
+	}
+	return nil
+}
+
+func (m *maker) readSides(b *blended) error {
+	h, _ := m.parcel.Find(b.row.Address)
+	b.kind, b.meta.kit = h.Address.Kind, b.came.Came.Meta
+	origin, _ := m.origin(h)
+	b.meta.base = origin.Meta
+	var err error
+	if b.base, err = m.site.Base(origin); err != nil {
+		return err
+	}
+	b.head, _ = m.site.Find(b.row.Becomes)
+	b.meta.site = b.head.Meta
+	if b.site, err = readSite(m.site, b.head); err != nil {
+		return err
+	}
+	if b.kit = b.came.CameContent; b.kit == nil {
+		b.kit, err = item.Read(m.parcel.Collection, h)
+	}
+	return err
+}
+
+// blend is the work that does not touch the plan.
+func (b *blended) blend(ask Ask) {
+	all := ask.Decisions[b.row.Address.String()].Side
 	choose := func(c *blend.Conflict) string {
-		key := ConflictKey(row.Address, c.Key)
-		if d, ok := m.ask.Decisions[key]; ok {
-			m.used[key] = true
+		key := ConflictKey(b.row.Address, c.Key)
+		if d, ok := ask.Decisions[key]; ok {
+			b.used = append(b.used, key)
 			if d.Decision == "site" || d.Decision == "kit" {
-				asked++
 				return string(d.Decision)
 			}
 		}
 		return all
 	}
-	got := blend.Of(h.Address.Kind, h.Meta.Context, base, ours, theirs, choose)
-	meta, more, err := blendMeta(origin.Meta, site.Meta, b.came.Came.Meta, choose)
-	if err != nil {
-		return err
+	b.got = blend.Of(b.kind, b.base, b.site, b.kit, choose)
+	var more []blend.Conflict
+	b.becomes, more, b.err = blendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
+	b.conflicts = append(b.got.Conflicts, more...)
+	b.sense = facts.Of(b.kind, b.becomes.Context, b.got.Text).Sense
+}
+
+// takeBlend puts a blend into the plan.
+func (m *maker) takeBlend(b *blended) error {
+	if b.err != nil {
+		return b.err
 	}
-	row.Conflicts = append(got.Conflicts, more...)
+	row := b.row
+	row.Conflicts = b.conflicts
+	for _, key := range b.used {
+		m.used[key] = true
+	}
 	open := 0
 	for _, c := range row.Conflicts {
 		if c.Decision == "" {
@@ -80,7 +166,7 @@ func (m *maker) blendOne(b *blended) error {
 		row.Decision, row.Why = Keep, fmt.Sprintf("%s; %s", row.Why, count(open, "conflict"))
 		m.kept = append(m.kept, b.came)
 		return nil
-	case row.DecidedBy == "policy" && asked == 0:
+	case row.DecidedBy == "policy" && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
 		m.question(row.Address.String(), "item", fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")), row.Choices)
 	default:
@@ -91,19 +177,19 @@ func (m *maker) blendOne(b *blended) error {
 			}
 		}
 	}
-	if string(got.Text) == string(ours) && metaKey(meta, true) == metaKey(site.Meta, true) {
+	if bytes.Equal(b.got.Text, b.site) && metaKey(b.becomes, true) == metaKey(b.meta.site, true) {
 		m.kept = append(m.kept, b.came) // nothing of the kit's is new here
 		return nil
 	}
 	put := b.came
-	put.Content = got.Text
-	put.Head = site
+	put.Content = b.got.Text
+	put.Head = b.head
 	put.Head.ID = ""
-	put.Head.Meta = meta
-	put.Head.Doc, put.Head.Bytes = item.DigestOf(got.Text), int64(len(got.Text))
-	put.Head.Sense = facts.Of(h.Address.Kind, meta.Context, got.Text).Sense
+	put.Head.Meta = b.becomes
+	put.Head.Doc, put.Head.Bytes, put.Head.Sense = item.DigestOf(b.got.Text), int64(len(b.got.Text)), b.sense
 	m.puts = append(m.puts, put)
 	m.plan.BytesIn += put.Head.Bytes
+	b.base, b.site, b.kit = nil, nil, nil
 	return nil
 }
 
@@ -127,7 +213,7 @@ func blendMeta(base *item.Meta, site, kit item.Meta, choose blend.Choose) (item.
 		}
 		texts[i] = b
 	}
-	got := blend.Of(item.Setting, "", texts[0], texts[1], texts[2], choose)
+	got := blend.Of(item.Setting, texts[0], texts[1], texts[2], choose)
 	var out item.Meta
 	if err := json.Unmarshal(got.Text, &out); err != nil {
 		return site, nil, fmt.Errorf("blending metadata: %w", err)

@@ -86,7 +86,11 @@ func (m *maker) contrasts() error {
 		if p.Head.Address.Kind != item.Stylesheet || p.KitAddress.IsZero() {
 			continue
 		}
-		rules, page := m.coloursOf(p)
+		src, err := m.textOf(p)
+		if err != nil {
+			return err
+		}
+		rules, page := m.coloursOf(p.KitAddress, src)
 		for _, sel := range sortedKeys(rules) {
 			c := rules[sel]
 			if noText.MatchString(sel) {
@@ -134,9 +138,8 @@ func resolved(v string, value func(string) string, depth int) (tokens.Colour, bo
 
 // coloursOf reads what a stylesheet's rules say of texts and grounds; page is what it says
 // of the whole page.
-func (m *maker) coloursOf(p Put) (rules map[string]colours, page colours) {
+func (m *maker) coloursOf(of item.Address, src []byte) (rules map[string]colours, page colours) {
 	rules = map[string]colours{}
-	src := p.Content
 	css.Parse(src).Walk(func(r *css.Rule, _ []*css.Rule) {
 		if r.At != "" {
 			return
@@ -152,12 +155,12 @@ func (m *maker) coloursOf(p Put) (rules map[string]colours, page colours) {
 				c.ground = v
 			case "font-family":
 				if !strings.Contains(v, "var(") && v != "inherit" {
-					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: font-family %s", p.KitAddress, sel, v))
+					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: font-family %s", of, sel, v))
 				}
 			}
 			if !strings.HasPrefix(d.Name, "--") {
 				for _, l := range literal.FindAllString(v, -1) {
-					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: %s %s", p.KitAddress, sel, d.Name, l))
+					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: %s %s", of, sel, d.Name, l))
 				}
 			}
 		}

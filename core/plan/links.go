@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
@@ -36,10 +37,13 @@ func (m *maker) links() error {
 		}
 	}
 	for _, p := range m.puts {
-		if p.Content == nil {
+		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" && !strings.HasSuffix(p.Head.Address.Key, ".svg") || p.Content == nil && p.KitAddress.IsZero() {
 			continue
 		}
-		f := facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content)
+		f, err := m.factsOf(p)
+		if err != nil {
+			return err
+		}
 		for _, u := range closure.Uses(w, p.Head, f) {
 			if row, wrong := w.link(p, u); wrong && !slices.Contains(m.plan.Links, row) {
 				m.plan.Links = append(m.plan.Links, row)
@@ -91,8 +95,8 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 }
 
 func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
-	if i, ok := w.puts[h.Address]; ok && w.m.puts[i].Content != nil {
-		return facts.Of(h.Address.Kind, h.Meta.Context, w.m.puts[i].Content), nil
+	if i, ok := w.puts[h.Address]; ok {
+		return w.m.factsOf(w.m.puts[i])
 	}
 	return w.site.Facts(h)
 }

@@ -82,6 +82,11 @@ func compareVersions(a, b string) int {
 func (m *maker) match() error {
 	inKit := map[item.Address]bool{}
 	heads := m.parcel.Heads()
+	if p, ok := m.parcel.Collection.(interface{ PrimeFacts([]item.Head) error }); ok {
+		if err := p.PrimeFacts(heads); err != nil {
+			return err
+		}
+	}
 	// Names that the last delivery gave are known first: T compares under them.
 	for _, h := range heads {
 		inKit[h.Address] = true
@@ -95,11 +100,11 @@ func (m *maker) match() error {
 			}
 		} else if h.Address.Kind == item.Media {
 			if a, ok := m.site.MediaWith(h.Doc); ok {
-				m.moved[h.Address] = a
+				m.moved[h.Address], m.found[h.Address] = a, a
 			}
 		}
 	}
-	m.under = m.transform()
+	m.under, m.renames = m.transform(), nil
 	for _, h := range heads {
 		row, err := m.row(h)
 		if err != nil {
@@ -156,7 +161,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		at = origin.Item
 	default:
 		at = h.Address
-		if to, ok := m.moved[h.Address]; ok {
+		if to, ok := m.found[h.Address]; ok {
 			at = to
 		}
 		if h.Address.Kind == item.Page {
@@ -176,7 +181,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	row.Site = &Side{Address: at, Sense: site.Sense, State: site.State(), Title: site.Meta.Title, Bytes: site.Bytes}
 	row.Becomes = at
 	row.About = about(h, site)
-	ours, err := m.transformed(h, m.moved)
+	ours, err := m.transformed(h)
 	if err != nil {
 		return nil, err
 	}

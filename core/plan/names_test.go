@@ -120,14 +120,14 @@ func TestRenamesAreTotal(t *testing.T) {
 		}
 		mark := func(a item.Address, whose string) string { return whose + " " + a.String() }
 		for _, x := range got.Puts {
-			if x.Content == nil {
+			if x.KitAddress.Kind == item.Media {
 				continue
 			}
 			h, _ := parcel.Find(x.KitAddress)
 			src, err := item.Read(parcel, h)
 			require.NoError(t, err)
 			was := targets(t, closure.NewSmall(parcel), h, src)
-			now := targets(t, w, x.Head, x.Content)
+			now := targets(t, w, x.Head, []byte(after[x.Head.Address]))
 			require.Len(t, now, len(was))
 			for i := range was {
 				assert.Contains(t, after[now[i]], mark(was[i], "kit"), "%s refers to %s, which was %s in the kit", x.Head.Address, now[i], was[i])

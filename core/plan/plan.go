@@ -242,12 +242,13 @@ func (p *Plan) Digest() item.Digest {
 type Put struct {
 	KitAddress item.Address
 	Head       item.Head
-	// Content is nil for media, whose bytes are the kit's own.
+	// Content is nil where the bytes are the kit's own: for media, and where T changes
+	// nothing.
 	Content []byte
 	// Copy counts the copies of an item that was delivered again; the first is 1.
 	Copy int
 	// Came is the item as T gives it, whatever is written: the base of later deliveries.
-	// Its content is nil for media and components.
+	// Its content is nil where it is the kit's own.
 	Came        item.Head
 	CameContent []byte
 }
@@ -308,8 +309,8 @@ const maxPasses = 3
 
 // pass makes a plan once, beginning with a T.
 func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
-	m := &maker{site: site, parcel: parcel, ask: ask, kit: closure.NewSmall(parcel.Collection), moved: map[item.Address]item.Address{},
-		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
+	m := &maker{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection), moved: map[item.Address]item.Address{},
+		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, found: map[item.Address]item.Address{}, users: map[item.Address][]item.Address{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
 	m.begin(t)
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
@@ -351,7 +352,7 @@ type maker struct {
 	parcel     Parcel
 	ask        Ask
 	plan       Plan
-	kit        *closure.Small
+	kit        closure.World
 	origins    map[item.Address]Origin
 	rows       map[item.Address]*Row
 	list       []*Row
@@ -363,6 +364,9 @@ type maker struct {
 	kept       []Put
 	drops      []item.Head
 	before     Before
+	users      map[item.Address][]item.Address
+	found      map[item.Address]item.Address      // pictures of the kit that the site has under other names
+	renames    facts.Renames                      // of T; nil until they are asked for
 	under      *transform                         // T, as the standings were found under it
 	compared   bool                               // something was compared under it
 	marked     bool                               // the kit's elements and rules get a class of their own
@@ -414,6 +418,14 @@ func carries(key string) bool {
 		}
 	}
 	return false
+}
+
+// worldOf is a collection as a world; one that knows its facts is asked for them.
+func worldOf(c item.Collection) closure.World {
+	if w, ok := c.(closure.World); ok {
+		return w
+	}
+	return closure.NewSmall(c)
 }
 
 func (m *maker) facts(h item.Head) (*facts.Facts, error) { return m.kit.Facts(h) }

@@ -204,7 +204,7 @@ func scenario(t *testing.T, file string) {
 		for _, x := range got.Puts {
 			if x.Head.Address.String() == a {
 				found = true
-				assert.Equal(t, strings.TrimSpace(string(f.Data)), string(x.Content), a)
+				assert.Equal(t, strings.TrimSpace(string(f.Data)), string(textOf(t, parcel, x)), a)
 			}
 		}
 		assert.True(t, found, "the delivery does not write %s", a)
@@ -242,6 +242,17 @@ func (s *testShelf) Component(name, _ string) (item.Head, string, bool, error) {
 }
 
 func (s *testShelf) Kit(name, _ string) (string, error) { return s.kits[name], nil }
+
+// textOf gives what a delivery writes of an item.
+func textOf(t require.TestingT, parcel item.Collection, x Put) []byte {
+	h, ok := parcel.Find(x.KitAddress)
+	if x.Content != nil || !ok {
+		return x.Content
+	}
+	b, err := item.Read(parcel, h)
+	require.NoError(t, err)
+	return b
+}
 
 // short writes a plan in the lines of a scenario.
 func short(r *Result) string {

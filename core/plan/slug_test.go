@@ -60,7 +60,7 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 		require.NoError(t, err)
 		after := item.NewOver(site)
 		for _, x := range got.Puts {
-			after.Set(x.Head, x.Content)
+			after.Set(x.Head, textOf(t, parcel, x))
 		}
 		at := map[string]item.Address{}
 		for _, h := range after.Heads() {
@@ -76,7 +76,7 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 			rows[r.Address.Key] = r
 		}
 		for _, x := range got.Puts {
-			for _, link := range linkTo.FindAllStringSubmatch(string(x.Content), -1) {
+			for _, link := range linkTo.FindAllStringSubmatch(string(textOf(t, parcel, x)), -1) {
 				row := rows[link[2]]
 				if row.Decision == Skip {
 					continue

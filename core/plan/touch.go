@@ -8,8 +8,59 @@ import (
 	"compactparcel/core/render"
 )
 
+// manyUsers is a site that tells the users of many items at once.
+type manyUsers interface {
+	UsersOf([]item.Address) (map[item.Address][]item.Address, error)
+}
+
+// usersOf is the site's UsedBy, each asked for once.
+func (m *maker) usersOf(a item.Address) ([]item.Address, error) {
+	if list, ok := m.users[a]; ok {
+		return list, nil
+	}
+	list, err := m.site.UsedBy(a)
+	m.users[a] = list
+	return list, err
+}
+
+// learnUsers asks for the users of all that the delivery writes, and for theirs, level by
+// level, where the site tells of many at once.
+func (m *maker) learnUsers() error {
+	many, ok := m.site.(manyUsers)
+	if !ok {
+		return nil
+	}
+	var next []item.Address
+	for _, p := range m.puts {
+		next = append(next, p.Head.Address)
+	}
+	for len(next) > 0 {
+		found, err := many.UsersOf(next)
+		if err != nil {
+			return err
+		}
+		for _, a := range next {
+			m.users[a] = found[a]
+		}
+		var further []item.Address
+		for _, list := range found {
+			for _, u := range list {
+				if _, known := m.users[u]; !known {
+					m.users[u] = nil
+					further = append(further, u)
+				}
+			}
+		}
+		next = further
+	}
+	return nil
+}
+
 // touch finds every page that the delivery reaches, and the ways.
 func (m *maker) touch() error {
+	if err := m.learnUsers(); err != nil {
+		return err
+	}
 	type place struct {
 		page item.Address
 		slug string // of what no page item stands for
@@ -83,7 +134,7 @@ func (m *maker) touch() error {
 					reachPlace(place{slug: x.Slug}, way)
 				}
 			}
-			users, err := m.site.UsedBy(x.a)
+			users, err := m.usersOf(x.a)
 			if err != nil {
 				return err
 			}

@@ -57,25 +57,31 @@ func (t *transform) same(other *transform) bool {
 	return true
 }
 
-// transformed gives a kit item's content under the transform T; nil for content
-// that is taken as it is.
-func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([]byte, error) {
+// transformed gives a kit item's content under T; nil when T leaves it as it is.
+func (m *maker) transformed(h item.Head) ([]byte, error) {
 	if h.Address.Kind == item.Media && !strings.HasSuffix(h.Address.Key, ".svg") || h.Address.Kind == item.Component {
+		return nil, nil
+	}
+	renames, err := m.renamesOf(h)
+	if err != nil {
+		return nil, err
+	}
+	f, err := m.facts(h)
+	if err != nil {
+		return nil, err
+	}
+	title := ""
+	if h.Address.Kind == item.Page {
+		title = m.ask.Pages[h.Address.String()].Title
+	}
+	if !m.changes(h, f, renames) && title == "" {
 		return nil, nil
 	}
 	b, err := item.Read(m.parcel.Collection, h)
 	if err != nil {
 		return nil, err
 	}
-	renames := facts.RenamesFor(moved, m.slugs)
-	for from, to := range m.classes {
-		renames[facts.Name{Space: facts.Class, Name: from}] = to
-	}
-	m.properties(h.Address.Kind, renames)
-	if err := m.fieldRenames(h, renames); err != nil {
-		return nil, err
-	}
-	out, err := facts.Rewrite(h.Address.Kind, h.Meta.Context, b, relevant(renames))
+	out, err := facts.Rewrite(h.Address.Kind, h.Meta.Context, b, renames)
 	if err != nil {
 		return nil, fmt.Errorf("moving names in %s: %w", h.Address, err)
 	}
@@ -84,14 +90,8 @@ func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([
 			return nil, fmt.Errorf("marking %s: %w", h.Address, err)
 		}
 	}
-	if title := m.ask.Pages[h.Address.String()].Title; title != "" && h.Address.Kind == item.Page {
-		var edits []span.Edit
-		for _, n := range markup.Parse(out, h.Meta.Context).ByTag("title") {
-			if n.Space == "" && len(edits) == 0 {
-				edits = append(edits, span.Edit{Span: n.Inner, New: []byte(markup.EscapeText(title))})
-			}
-		}
-		if out, err = span.Apply(out, edits); err != nil {
+	if title != "" {
+		if out, err = retitled(out, h.Meta.Context, title); err != nil {
 			return nil, err
 		}
 	}
@@ -106,15 +106,62 @@ func (m *maker) transformed(h item.Head, moved map[item.Address]item.Address) ([
 	return out, nil
 }
 
-// relevant leaves out renames that change nothing.
-func relevant(r facts.Renames) facts.Renames {
-	out := facts.Renames{}
-	for n, to := range r {
-		if n.Name != to {
-			out[n] = to
+// changes tells whether T does anything to an item.
+func (m *maker) changes(h item.Head, f *facts.Facts, renames facts.Renames) bool {
+	if m.marked && (h.Address.Kind.IsMarkup() || h.Address.Kind == item.Stylesheet) {
+		return true
+	}
+	for _, p := range f.Fills {
+		if m.values[p.Name] != "" {
+			return true
 		}
 	}
-	return out
+	if len(renames) == 0 {
+		return false
+	}
+	for _, r := range f.Refs {
+		if _, ok := renames[facts.Name{Space: r.Space, Name: r.Name}]; ok {
+			return true
+		}
+	}
+	for n := range renames {
+		if f.IsMentioned(n.Name) {
+			return true
+		}
+	}
+	return false
+}
+
+func retitled(src []byte, context, title string) ([]byte, error) {
+	for _, n := range markup.Parse(src, context).ByTag("title") {
+		if n.Space == "" {
+			return span.Apply(src, []span.Edit{{Span: n.Inner, New: []byte(markup.EscapeText(title))}})
+		}
+	}
+	return src, nil
+}
+
+// renamesOf are T's renames for one item. They are put together once for all, until
+// somebody says that T has changed.
+func (m *maker) renamesOf(h item.Head) (facts.Renames, error) {
+	if m.renames == nil {
+		m.renames = facts.Renames{}
+		t := m.transform()
+		for n, to := range facts.RenamesFor(t.moved, t.slugs) {
+			if n.Name != to {
+				m.renames[n] = to
+			}
+		}
+		for from, to := range m.classes {
+			m.renames[facts.Name{Space: facts.Class, Name: from}] = to
+		}
+	}
+	if len(m.props) == 0 && len(m.fieldNames) == 0 {
+		return m.renames, nil
+	}
+	own := maps.Clone(m.renames)
+	m.properties(h.Address.Kind, own)
+	return own, m.fieldRenames(h, own)
 }
 
 // comesIn tells whether the delivery writes the row's item.
@@ -128,12 +175,13 @@ func comesIn(row *Row) bool {
 
 // write makes the items as they will be written.
 func (m *maker) write() error {
+	m.renames = nil
 	for _, row := range m.list {
 		h, ok := m.parcel.Find(row.Address)
 		if !ok {
 			continue
 		}
-		content, err := m.transformed(h, m.moved)
+		content, err := m.transformed(h)
 		if err != nil {
 			return err
 		}
@@ -154,7 +202,7 @@ func (m *maker) write() error {
 		put := Put{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Came: out, CameContent: content}
 		switch {
 		case row.Decision == Blend:
-			m.blending = append(m.blending, &blended{row, put})
+			m.blending = append(m.blending, &blended{row: row, came: put})
 		case comesIn(row):
 			m.puts = append(m.puts, put)
 			m.plan.BytesIn += out.Bytes
@@ -167,4 +215,26 @@ func (m *maker) write() error {
 		}
 	}
 	return nil
+}
+
+// textOf gives what a delivery writes of an item, read from the kit when T leaves it as it is.
+func (m *maker) textOf(p Put) ([]byte, error) {
+	if p.Content != nil {
+		return p.Content, nil
+	}
+	h, ok := m.parcel.Find(p.KitAddress)
+	if !ok {
+		return nil, fmt.Errorf("the kit has no %s", p.KitAddress)
+	}
+	return item.Read(m.parcel.Collection, h)
+}
+
+// factsOf are the facts of what a delivery writes.
+func (m *maker) factsOf(p Put) (*facts.Facts, error) {
+	if p.Content == nil {
+		if h, ok := m.parcel.Find(p.KitAddress); ok {
+			return m.facts(h)
+		}
+	}
+	return facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content), nil
 }

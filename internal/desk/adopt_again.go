@@ -204,7 +204,7 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 		return err
 	}
 	// The file's side takes the kit's part: what was edited here stays where both changed.
-	got := blend.Of(h.Address.Kind, h.Meta.Context, base, ours, theirs, nil)
+	got := blend.Of(h.Address.Kind, base, ours, theirs, nil)
 	for _, x := range got.Conflicts {
 		g.say(path, h.Address, FileConflict, "line %d, %s: %s became %s in the file; it was edited here, too, and stays", x.Line, x.Where, blend.Brief(x.Base), blend.Brief(x.Kit))
 	}

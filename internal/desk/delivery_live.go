@@ -40,7 +40,9 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions m
 	}
 	receipt := staged.Receipt
 	receipt.By, receipt.At = p.Name, d.Now().Format("2006-01-02T15:04:05Z07:00")
-	if receipt.Meanwhile, err = d.meanwhile(ctx, p, c, dr, what, decisions); err != nil {
+	if c.Revision == dr.BaseRev && len(decisions) == 0 {
+		// nobody was here meanwhile
+	} else if receipt.Meanwhile, err = d.meanwhile(ctx, p, c, dr, what, decisions); err != nil {
 		return nil, explain(what, err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -86,13 +88,21 @@ func wayOnLive(state string) string {
 
 // writeOrigins records where items came from and gives the origins it replaced.
 func (d *Desk) writeOrigins(tx *gorm.DB, c *store.Collection, info *DeliveryInfo, list []stagedOrigin) ([]store.Origin, error) {
-	var rows []store.Item
-	if err := tx.Select("item_id, kind, item_key").Where("collection_id = ? AND to_rev = ?", c.ID, store.Forever).Find(&rows).Error; err != nil {
-		return nil, err
-	}
-	ids := make(map[item.Address]string, len(rows))
-	for _, row := range rows {
-		ids[row.Address()] = row.ItemID
+	ids := make(map[item.Address]string, len(list))
+	for rest := list; len(rest) > 0; {
+		n := min(len(rest), 400)
+		pairs := make([][]any, n)
+		for i, o := range rest[:n] {
+			pairs[i] = []any{string(o.At.Kind), o.At.Key}
+		}
+		var rows []store.Item
+		if err := tx.Select("item_id, kind, item_key").Where("collection_id = ? AND to_rev = ? AND (kind, item_key) IN ?", c.ID, store.Forever, pairs).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			ids[row.Address()] = row.ItemID
+		}
+		rest = rest[n:]
 	}
 	var prior []store.Origin
 	if err := tx.Where("collection_id = ? AND kit = ?", c.ID, info.Kit).Find(&prior).Error; err != nil {

@@ -103,7 +103,7 @@ func (d *Desk) blendHeads(ctx context.Context, from, to item.Collection, base, o
 		}
 		texts[i] = b
 	}
-	got := blend.Of(ours.Address.Kind, theirs.Meta.Context, texts[0], texts[1], texts[2], choose)
+	got := blend.Of(ours.Address.Kind, texts[0], texts[1], texts[2], choose)
 	var metas [3][]byte
 	for i, h := range []item.Head{base, ours, theirs} {
 		b, err := json.Marshal(h.Meta)
@@ -112,7 +112,7 @@ func (d *Desk) blendHeads(ctx context.Context, from, to item.Collection, base, o
 		}
 		metas[i] = b
 	}
-	meta := blend.Of(item.Setting, "", metas[0], metas[1], metas[2], choose)
+	meta := blend.Of(item.Setting, metas[0], metas[1], metas[2], choose)
 	h := ours
 	h.Meta = item.Meta{}
 	if err := json.Unmarshal(meta.Text, &h.Meta); err != nil {

@@ -92,7 +92,9 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	out.Becomes = out.Site
 	for _, x := range result.Puts {
 		if x.KitAddress == a {
-			out.Becomes = text(x.Content)
+			if out.Becomes = text(x.Content); x.Content == nil {
+				out.Becomes = out.Kit
+			}
 		}
 	}
 	return out, nil

@@ -60,7 +60,11 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err := d.checkUntouched(live, after, result.Plan.Touched); err != nil {
 		return nil, explain(what, err)
 	}
-	staged, err := json.Marshal(d.stagedOf(p, info, result))
+	writes, err := d.stagedOf(ctx, p, info, result)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	staged, err := json.Marshal(writes)
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -116,8 +120,10 @@ type stagedOrigin struct {
 	store.Origin
 }
 
-func (d *Desk) stagedOf(p Person, info *DeliveryInfo, r *plan.Result) stagedDelivery {
-	out := stagedDelivery{Receipt: d.receipt(p, info, r)}
+func (d *Desk) stagedOf(ctx context.Context, p Person, info *DeliveryInfo, r *plan.Result) (out stagedDelivery, err error) {
+	if out.Receipt, err = d.receipt(ctx, p, info, r); err != nil {
+		return out, err
+	}
 	own := map[item.Address]bool{}
 	for _, row := range r.Plan.Rows {
 		// What the site keeps as its own did not come from the kit.
@@ -129,7 +135,7 @@ func (d *Desk) stagedOf(p Person, info *DeliveryInfo, r *plan.Result) stagedDeli
 			out.Origins = append(out.Origins, stagedOrigin{at, store.NewOrigin(info.Kit, info.Version, x)})
 		}
 	}
-	return out
+	return out, nil
 }
 
 // changesOf turns what a plan writes into changes of the site's items, and keeps the

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"fmt"
 	"sort"
 	"strings"
@@ -35,7 +36,7 @@ type Receipt struct {
 	Kept []item.Address `json:"kept,omitempty"`
 }
 
-func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
+func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *plan.Result) (*Receipt, error) {
 	out := &Receipt{Renames: []plan.Rename{}, Fills: map[string]string{}, Decisions: r.Said, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, By: p.Name}
 	for _, f := range r.Plan.Fills {
 		if f.Given {
@@ -53,10 +54,13 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
 	}
 	for _, x := range r.Puts {
 		out.Wrote = append(out.Wrote, x.Head.Address)
-		if x.Content == nil {
+		if x.Head.Address.Kind == item.Media {
 			continue
 		}
-		f := facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content)
+		f, err := d.Store.Facts(ctx, x.Head)
+		if err != nil {
+			return nil, err
+		}
 		if f.NoAlt > 0 {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt))
 		}
@@ -87,5 +91,5 @@ func (d *Desk) receipt(p Person, info *DeliveryInfo, r *plan.Result) *Receipt {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Says))
 		}
 	}
-	return out
+	return out, nil
 }

@@ -133,6 +133,37 @@ func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 	return s.KeepFacts(ctx, h, b)
 }
 
+// primeFacts takes the facts of many items from the table into memory.
+func (s *Store) primeFacts(ctx context.Context, heads []item.Head) error {
+	var digests []item.Digest
+	s.mu.Lock()
+	for _, h := range heads {
+		if _, ok := s.facts[factsKey{h.Doc, h.Address.Kind, h.Meta.Context}]; !ok {
+			digests = append(digests, h.Doc)
+		}
+	}
+	s.mu.Unlock()
+	for len(digests) > 0 {
+		n := min(len(digests), 400)
+		var rows []factsRow
+		if err := s.DB(ctx).Table("facts").Select("digest, kind, context, body").Where("engine = ? AND digest IN ?", factsEngine, digests[:n]).Find(&rows).Error; err != nil {
+			return err
+		}
+		for _, r := range rows {
+			b, err := decoder.DecodeAll(r.Body, nil)
+			if err != nil {
+				continue // it is worked out anew
+			}
+			f := &facts.Facts{}
+			if json.Unmarshal(b, f) == nil {
+				s.remember(factsKey{r.Digest, item.Kind(r.Kind), r.Context}, f)
+			}
+		}
+		digests = digests[n:]
+	}
+	return nil
+}
+
 // KeepFacts works out the facts of a content at hand and keeps them.
 func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*facts.Facts, error) {
 	f := facts.Of(h.Address.Kind, h.Meta.Context, content)

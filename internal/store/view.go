@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"io"
 	"sort"
@@ -24,6 +25,7 @@ type View struct {
 	slugs  map[string]item.Address
 	ids    map[string]item.Address
 	media  map[item.Digest]item.Address
+	primed map[item.Digest][]byte // texts that were read ahead
 }
 
 // Live gives a collection's state now.
@@ -128,7 +130,22 @@ func (v *View) ByID(id string) (item.Head, bool) {
 }
 
 // Open gives an item's content.
-func (v *View) Open(h item.Head) (io.ReadCloser, error) { return v.store.Content(v.ctx, h) }
+func (v *View) Open(h item.Head) (io.ReadCloser, error) {
+	if b, ok := v.primed[h.Doc]; ok && !inBlobs(h.Address.Kind, h.Bytes) {
+		return io.NopCloser(bytes.NewReader(b)), nil
+	}
+	return v.store.Content(v.ctx, h)
+}
+
+// Prime reads the texts of many items at once, ahead of those who open them; what it read
+// before is let go of.
+func (v *View) Prime(heads []item.Head) (err error) {
+	v.primed, err = v.ReadMany(heads)
+	return err
+}
+
+// PrimeFacts reads the facts of many items at once, ahead of those who ask for them.
+func (v *View) PrimeFacts(heads []item.Head) error { return v.store.primeFacts(v.ctx, heads) }
 
 // ReadMany gives the texts of many items at once; those in the blob store are left out.
 func (v *View) ReadMany(heads []item.Head) (map[item.Digest][]byte, error) {
@@ -204,6 +221,35 @@ func (v *View) UsedBy(a item.Address) ([]item.Address, error) {
 // LinkedFrom gives the items of the live state that link to a slug.
 func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
 	return v.users(linkPrefix + slug)
+}
+
+// UsersOf gives for each of many addresses the items of the live state whose source names it.
+func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, error) {
+	out := make(map[item.Address][]item.Address, len(list))
+	byName := make(map[string]item.Address, len(list))
+	names := make([]string, 0, len(list))
+	for _, a := range list {
+		byName[a.String()] = a
+		names = append(names, a.String())
+	}
+	for len(names) > 0 {
+		n := min(len(names), 500)
+		var rows []struct{ ToName, ItemID string }
+		if err := v.store.DB(v.ctx).Table("item_refs").Select("to_name, item_id").Where("collection_id = ? AND to_name IN ?", v.Collection.ID, names[:n]).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			if h, ok := v.ByID(r.ItemID); ok {
+				a := byName[r.ToName]
+				out[a] = append(out[a], h.Address)
+			}
+		}
+		names = names[n:]
+	}
+	for _, users := range out {
+		sort.Slice(users, func(i, j int) bool { return users[i].Less(users[j]) })
+	}
+	return out, nil
 }
 
 func (v *View) users(name string) ([]item.Address, error) {
