@@ -64,7 +64,17 @@ func (p *pairing) byID(a, b *doc) {
 
 // telling says that a node is known by its content wherever it stands.
 func (n *node) telling() bool {
-	return n.shape == holds && n.parent != nil && (n.size >= 3 && len(n.words) > 0) && !strings.HasSuffix(n.kind, ":{") && !strings.HasSuffix(n.kind, ":[")
+	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") && !strings.HasSuffix(n.kind, ":[")
+}
+
+// wordy tells whether a node holds any word or value.
+func (n *node) wordy() bool {
+	for _, k := range n.kids {
+		if k.shape == word || k.shape == leaf && len(k.parts) > 0 || k.shape == holds && k.wordy() {
+			return true
+		}
+	}
+	return false
 }
 
 // byHash pairs what is the same, the largest first. What stands several times is paired
@@ -249,15 +259,15 @@ func likeness(a, b *node) float64 {
 	switch {
 	case a.id != "" && a.id == b.id:
 		return 0.99
-	case len(a.words) == 0 && len(b.words) == 0:
+	case len(a.bag()) == 0 && len(b.bag()) == 0:
 		like = 0.9
 		if len(pa)+len(pb) > 0 {
 			like = dice(pa, pb)
 		}
 	case len(pa)+len(pb) == 0:
-		like = dice(a.words, b.words)
+		like = dice(a.bag(), b.bag())
 	default:
-		like = 0.6*dice(a.words, b.words) + 0.4*dice(pa, pb)
+		like = 0.6*dice(a.bag(), b.bag()) + 0.4*dice(pa, pb)
 	}
 	if a.id != "" && b.id != "" {
 		like *= 0.7

@@ -1,9 +1,7 @@
 package blend
 
 import (
-	"hash/fnv"
 	"slices"
-	"strconv"
 	"strings"
 
 	"compactparcel/core/span"
@@ -25,7 +23,7 @@ type node struct {
 	tail  span.Span // what stands before its end
 	shut  span.Span // the end tag; empty for a leaf and where it is implied
 	num   int       // its place in document order
-	words []string  // of all below, for likeness
+	words []string  // see bag
 	hash  uint64    // of the whole, formatting set aside
 	size  int
 }
@@ -89,41 +87,67 @@ func (d *doc) settle() *doc {
 func (d *doc) visit(n *node) {
 	n.size = 1
 	n.num = len(d.nodes)
-	if n.shape != word {
-		d.nodes = append(d.nodes, n)
-	}
-	h := fnv.New64a()
-	h.Write([]byte(strconv.Itoa(int(n.shape)) + n.kind + "\x00"))
 	if n.shape == word {
-		h.Write(n.open.Of(d.src))
-		n.words = []string{n.parts[0].value}
+		n.hash = mix(uint64(word), hashOf(n.parts[0].value))
+		return
 	}
+	d.nodes = append(d.nodes, n)
+	n.hash = mix(uint64(n.shape), hashOf(n.kind))
 	var sum uint64
 	for _, p := range n.parts { // the order of attributes has no meaning
-		sum += hashOf(p.name + "\x00" + plain(p))
+		sum += mix(hashOf(p.name), hashOf(plain(p)))
 	}
-	h.Write([]byte(strconv.FormatUint(sum, 36)))
+	n.hash = mix(n.hash, sum)
 	for _, k := range n.kids {
 		k.parent = n
 		d.visit(k)
 		n.size += k.size
-		if len(n.words) < 400 {
-			n.words = append(n.words, k.words...)
-		}
-		h.Write([]byte(strconv.FormatUint(k.hash, 36) + ";"))
+		n.hash = mix(n.hash, k.hash)
 	}
-	if n.shape == leaf {
-		for _, p := range n.parts {
-			n.words = append(n.words, strings.Fields(p.value)...)
-		}
-	}
-	n.hash = h.Sum64()
 }
 
+// mix brings two hashes together, in their order (after FNV-1a, 64 bits).
+func mix(a, b uint64) uint64 {
+	const prime = 1099511628211
+	a = (a ^ b) * prime
+	return (a ^ a>>29) * prime
+}
+
+// mostWords bounds by how many words two nodes are held against each other.
+const mostWords = 400
+
+// bag gives the words of a node and of all below, as far as they are needed for likeness.
+func (n *node) bag() []string {
+	if n.words == nil {
+		n.words = n.gather(make([]string, 0, 16))
+	}
+	return n.words
+}
+
+func (n *node) gather(into []string) []string {
+	switch {
+	case len(into) >= mostWords:
+	case n.shape == word:
+		into = append(into, n.parts[0].value)
+	case n.shape == leaf:
+		for _, p := range n.parts {
+			into = append(into, strings.Fields(p.value)...)
+		}
+	default:
+		for _, k := range n.kids {
+			into = k.gather(into)
+		}
+	}
+	return into
+}
+
+// hashOf is FNV-1a of 64 bits (Fowler, Noll and Vo).
 func hashOf(s string) uint64 {
-	h := fnv.New64a()
-	h.Write([]byte(s))
-	return h.Sum64()
+	h := uint64(14695981039346656037)
+	for i := range len(s) {
+		h = (h ^ uint64(s[i])) * 1099511628211
+	}
+	return h
 }
 
 // plain is a part's value, formatting set aside.

@@ -38,7 +38,11 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 		again = false
 		m.link(mentions, forced)
 		before := len(forced)
-		for _, choose := range all {
+		ways := all
+		if len(forced) == 0 && !m.disputed() {
+			ways = all[2:] // nothing to decide, so one way is all ways
+		}
+		for _, choose := range ways {
 			m.conflicts = m.conflicts[:0]
 			m.decide(forced, choose)
 			list, wrong := m.whole()
@@ -52,6 +56,18 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 		again = len(forced) > before
 	}
 	return m.write(m.list)
+}
+
+// disputed tells whether any region is a conflict.
+func (m *merger) disputed() bool {
+	for _, f := range m.order {
+		for _, g := range f.regions {
+			if g.says != "" {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // whole puts the streams together, and tells which nodes stand nowhere, twice, or not

@@ -31,6 +31,8 @@ type Store struct {
 	db    *gorm.DB
 	Blobs *blob.Store
 
+	states states
+
 	mu          sync.Mutex
 	facts       map[factsKey]*facts.Facts
 	factsWeight int

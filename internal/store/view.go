@@ -35,6 +35,9 @@ func (s *Store) Live(ctx context.Context, c *Collection) (*View, error) {
 
 // At gives a collection's state at a revision.
 func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error) {
+	if heads, ok := s.states.get(c.ID, rev); ok {
+		return s.view(ctx, c, rev, heads), nil
+	}
 	var rows []Item
 	if err := s.DB(ctx).Where("collection_id = ? AND from_rev <= ? AND to_rev > ?", c.ID, rev, rev).Find(&rows).Error; err != nil {
 		return nil, err
@@ -42,6 +45,14 @@ func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error)
 	heads := make([]item.Head, len(rows))
 	for i, r := range rows {
 		heads[i] = r.Head()
+	}
+	item.SortHeads(heads)
+	var written int64 // a revision that is written never changes
+	if err := s.DB(ctx).Model(&Collection{}).Where("id = ?", c.ID).Pluck("revision", &written).Error; err != nil {
+		return nil, err
+	}
+	if rev <= written {
+		s.states.keep(c.ID, rev, heads)
 	}
 	return s.view(ctx, c, rev, heads), nil
 }
@@ -90,7 +101,9 @@ func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change
 }
 
 func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
-	item.SortHeads(heads)
+	if !sort.SliceIsSorted(heads, func(i, j int) bool { return heads[i].Address.Less(heads[j].Address) }) {
+		item.SortHeads(heads)
+	}
 	v := &View{Collection: c, Rev: rev, ctx: ctx, store: s, heads: heads, byAddr: make(map[item.Address]int, len(heads)), slugs: map[string]item.Address{}, ids: make(map[string]item.Address, len(heads)), media: map[item.Digest]item.Address{}}
 	for i, h := range heads {
 		v.byAddr[h.Address] = i
