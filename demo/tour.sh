@@ -120,6 +120,35 @@ code=0
 run kit choose hut-basics@2.0.0 blackwater-bothy || code=$?
 [ "$code" = 5 ] || { echo "nothing should fit (exit code 5), it ended with $code" >&2; exit 1; }
 
+say "Blackwater Bothy is brought up to date. It had hut-basics 1.0.0 last spring and edited it since: nothing of that is lost, and one thing is asked."
+code=0
+run deliver hut-basics@1.1.0 blackwater-bothy | tee "$work/up" || code=$?
+[ "$code" = 3 ] || { echo "the conflict and the home page should be asked about (exit code 3), it ended with $code" >&2; exit 1; }
+up=$(sed -n 's/^Delivery \([0-9]*\):.*/\1/p' "$work/up" | head -n 1)
+say "What both sides made of the opening hours, and what becomes of them:"
+run delivery sides "$up" section/opening-hours
+run delivery decide "$up" --decide page/home=both --decide part/not-found=blend:site
+say "While the draft waits the keeper edits the hours once more. Going live blends that in."
+bin/cparcel delivery sides "$up" section/opening-hours --side site | sed 's/key at the valley desk/key at the boathouse/' >"$work/hours.html"
+run site put blackwater-bothy section/opening-hours "$work/hours.html" | tee "$work/edit"
+run site go-live blackwater-bothy "$(draft "$work/edit")"
+run delivery live "$up"
+
+say "Version 2.0.0 wants a newer weather strip than the site has. The library gets one, and the plan offers to raise it."
+run library add kestrel-refuge component/x-weather-strip
+run deliver hut-basics@2.0.0 blackwater-bothy --decide need:x-weather-strip=raise --live | tee "$work/two"
+two=$(sed -n 's/^Delivery \([0-9]*\):.*/\1/p' "$work/two" | head -n 1)
+say "Dusk is a kit of style alone: its tokens are told with their distances and contrasts, and one is taken."
+code=0
+run deliver dusk@1.0.0 blackwater-bothy --decide tokens/brand=both --decide token:--color-water=keep || code=$?
+[ "$code" = 2 ] || { echo "a token that dusk does not have should be refused (exit code 2), it ended with $code" >&2; exit 1; }
+run deliver dusk@1.0.0 blackwater-bothy --decide tokens/brand=both --decide token:--color-line=take --decide class:site-footer=mark
+say "The raised component is taken back by itself, then all of it; what the keeper wrote stays."
+run delivery undo "$two" --item component/x-weather-strip
+run delivery undo "$two" --blend
+run delivery undo "$up" --blend
+bin/cparcel site show blackwater-bothy section/opening-hours -o json | grep -q 'key at the boathouse' || { echo "what the keeper wrote is gone" >&2; exit 1; }
+
 say "The web room signs; Larch Saddle takes nothing else from now on."
 run file keys new "$work/ida"
 run site trust larch-saddle --policy require

@@ -97,9 +97,9 @@ func (m *maker) contrasts() error {
 				continue
 			}
 			from := rules[stateIn.ReplaceAllString(sel, "")]
-			text, ground := firstOf(c.text, from.text, page.text, "#000000"), firstOf(c.ground, from.ground, page.ground, "#ffffff")
+			text, ground := firstOf(c.text, from.text, page.text), firstOf(c.ground, from.ground, page.ground)
 			row := ContrastRow{Where: p.KitAddress.String() + " " + sel, Text: text, Ground: ground}
-			ok := true
+			ok := text != "" && ground != "" // else it stands on something that no rule here tells
 			for _, x := range []struct {
 				value func(string) string
 				into  *float64
