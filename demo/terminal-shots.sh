@@ -29,8 +29,7 @@ shot() { # shot NAME COMMAND: a picture of what the command leaves on the screen
 cparcel kit new hut-basics@0.1.0 --title "Hut basics" --license CC-BY-4.0 --credit "Highmoor web room" >/dev/null
 shot client-kit 'cparcel kit put hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge'
 cparcel kit seal hut-basics@0.1.0 >/dev/null
-shot client-plan 'cparcel deliver hut-basics@0.1.0 larch-saddle'
-shot client-live 'cparcel delivery decide 2 --decide menu/main=both --fill "hut-name=Larch Saddle" --live'
+shot client-plan 'cparcel deliver hut-basics@1.1.0 blackwater-bothy 2>&1 | head -n 40'
 cp -r "$work/data/cairn-edge" "$work/"
 cd "$work"
 for version in 1.1.0 2.0.0; do cparcel kit get "hut-basics@$version" -f "hut-basics-$version.cpkit" >/dev/null; done

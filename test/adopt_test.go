@@ -163,7 +163,6 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Press("Write over it")
 	b.Confirm()
 	b.Sees("shows release 2")
-	b.Shot("console-publishing")
 	zipOf(t, filepath.Join(s.Data, "outlets", "cairn-edge", "main")+".releases/1", file)
 	b.Do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
 	b.Sees("The edits are in draft 2")

@@ -101,7 +101,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Press("Go live")
 	b.Confirm()
 	b.Sees("What is left for a person")
-	b.Shot("console-receipt")
 	b.Go(s.Live("larch-saddle") + "/")
 	b.Sees("When Larch Saddle is open")
 	assert.Equal(t, "Main menu", harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`))

@@ -113,7 +113,6 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Sees("narrow@1.0.0 needs hut-basics ^3 (there is 1.0.0, 1.1.0, 2.0.0)")
 	b.Go(s.Console + "/kits/hut-basics/2.0.0?tab=version")
 	b.Sees("renamed part/top-bar, was part/site-header")
-	b.Shot("console-advice")
 	b.Go(s.Console + "/kits/room-pages/1.0.0?tab=look")
 	b.Choose("#look-variant", "picture-first")
 	b.Choose("#look-site", "kestrel-refuge")

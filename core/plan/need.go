@@ -245,7 +245,7 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
 	var ways []Choice
-	if named && slug == "" {
+	if named && slug == "" && a.Kind != item.Setting {
 		ways = append(ways, Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)})
 	}
 	if err := m.wayOut(&row, row.What, fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why), ways...); err != nil {

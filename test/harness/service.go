@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"os"
@@ -62,11 +63,19 @@ type Service struct {
 	done chan struct{}
 }
 
+// free gives an address to listen at. Its port lies below those that systems give to
+// connections that go out, so that none of these takes it meanwhile.
 func free(t testing.TB) string {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	defer l.Close()
-	return l.Addr().String()
+	for range 200 {
+		l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", 15_000+rand.IntN(15_000)))
+		if err != nil {
+			continue
+		}
+		defer l.Close()
+		return l.Addr().String()
+	}
+	t.Fatal("there is no free port")
+	return ""
 }
 
 // Start starts a service with the demo world in a folder of its own; it is

@@ -44,9 +44,8 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
         <ul v-else class="sheet divide-y divide-hair"><li v-for="c in r.checklist" :key="c" class="px-4 py-2.5">{{ c }}</li></ul></section>
       <section><h2 class="mb-3">What it wrote</h2>
         <ul class="sheet divide-y divide-hair">
-          <li v-for="w in r.wrote" :key="w" class="px-4 py-2.5"><router-link v-if="delivery.state === 'live'" class="link addr" :to="`/sites/${delivery.site}/${w}`">{{ w }}</router-link><span v-else class="addr">{{ w }}</span><span v-for="m in r.renames.filter((m) => m.to === w)" :key="m.from" class="text-faded"> was {{ m.from }} in the kit</span>
-            <span v-if="r.undone.includes(w)" class="text-faded"> taken back by itself</span>
-            <ConfirmAct v-if="delivery.state === 'live' && keeper && !back(w)" quiet class="float-right" act="Take back" :title="`Take only ${w} back?`" :busy="busy" @act="undo({ items: [w] })"><p>It is again what it was before the delivery; all else of the delivery stays live.</p></ConfirmAct></li>
+          <li v-for="w in r.wrote" :key="w" class="flex items-center gap-3 px-4 py-1.5"><span class="min-w-0 flex-1"><router-link v-if="delivery.state === 'live'" class="link addr break-all" :to="`/sites/${delivery.site}/${w}`">{{ w }}</router-link><span v-else class="addr break-all">{{ w }}</span><span v-for="m in r.renames.filter((m) => m.to === w)" :key="m.from" class="text-faded"> was {{ m.from }} in the kit</span><span v-if="r.undone.includes(w)" class="text-faded"> taken back by itself</span></span>
+            <ConfirmAct v-if="delivery.state === 'live' && keeper && !back(w)" quiet act="Take back" :title="`Take only ${w} back?`" :busy="busy" @act="undo({ items: [w] })"><p>It is again what it was before the delivery; all else of the delivery stays live.</p></ConfirmAct></li>
           <li v-for="w in r.removed" :key="'gone' + w" class="px-4 py-2.5"><span class="addr">{{ w }}</span> <span class="text-faded">was taken away: the kit no longer holds it</span></li>
         </ul>
         <p v-if="r.meanwhile.length" class="mt-3">Edited between staging and going live, and blended in: <span class="addr">{{ r.meanwhile.join(", ") }}</span></p>

@@ -18,7 +18,7 @@ const met = computed(() => props.plan.needs.length - needs.value.length)
     <div v-if="needs.length" class="sheet divide-y divide-hair">
       <div v-for="n in needs" :key="n.what" class="px-4 py-3">
         <p><StateBadge :state="n.state" /> <b class="ml-1">{{ n.what }}</b> <span class="text-faded">{{ n.optional ? "optional; " : "" }}{{ n.says }}<template v-if="n.decision">; decided: {{ n.decision }} ({{ n.decidedBy }})</template></span></p>
-        <DecisionChoice v-if="n.about && (n.decision || n.optional)" class="mt-2" :choices="n.choices ?? []" :about="n.about" :site="delivery.site" :chosen="n.decision" :disabled="disabled" @decide="(w) => emit('decide', n.about!, w)" />
+        <DecisionChoice v-if="n.about && (n.decision || n.optional)" class="mt-2" inline :choices="n.choices ?? []" :about="n.about" :site="delivery.site" :chosen="n.decision" :disabled="disabled" @decide="(w) => emit('decide', n.about!, w)" />
       </div>
     </div>
   </section>

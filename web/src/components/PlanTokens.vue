@@ -41,7 +41,7 @@ const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.
         <td><button v-if="t.site" type="button" class="btn-quiet whitespace-nowrap px-3 py-1" :aria-pressed="tried.has(t.property)" @click="tryOn(t.property)">{{ tried.has(t.property) ? "On trial" : "Try on" }}</button></td>
       </tr></tbody></table></div>
     <div v-if="trying" class="mt-4">
-      <label class="mb-3 flex items-center gap-2">Tried on <select v-model="slug" class="field max-w-xs"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select><span class="text-faded">{{ tried.size ? `with the kit’s ${[...tried].join(", ")}` : "with the site’s own" }}</span></label>
+      <label class="mb-3 flex items-center gap-2"><span class="whitespace-nowrap">Tried on</span> <select v-model="slug" class="field max-w-xs"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select><span class="text-faded">{{ tried.size ? `with the kit’s ${[...tried].join(", ")}` : "with the site’s own" }}</span></label>
       <PreviewFrame :src="src" title="As it would look" />
     </div>
     <div v-if="poor.length" class="sheet mt-4 overflow-x-auto"><table>
