@@ -175,7 +175,11 @@ func (x *undoing) decide() error {
 		return pr
 	}
 	if len(x.stale.Conflicts) > 0 && !x.u.KeepEdited && !(x.u.Blend && len(x.kept) == 0) {
-		pr := problem(Stale, x.what, "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave these as they are, or set them back first", "%s", x.stale.Error())
+		way := "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave these as they are, or set them back first"
+		if x.u.Blend {
+			way = "these cannot be blended: leave them as they are with --blend --keep-edited, or set them back first"
+		}
+		pr := problem(Stale, x.what, way, "%s", x.stale.Error())
 		pr.Details = x.stale.Conflicts
 		return pr
 	}
