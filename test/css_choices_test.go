@@ -3,6 +3,8 @@ package test
 import (
 	"fmt"
 	"path"
+	"regexp"
+	"strings"
 	"testing"
 
 	"compactparcel/demo"
@@ -87,4 +89,71 @@ func TestADeliveredPageLooksAsInItsKit(t *testing.T) {
 	for width, pixels := range shots.Differ("ridge-walk", kit.Preview+"/ridge-walk/", d.PlannedPreview+"/ridge-walk/", 390, 1280) {
 		assert.Zero(t, pixels, "at %d", width)
 	}
+}
+
+var physical = strings.NewReplacer("inline-size", "width", "block-size", "height", "inline-start", "left", "inline-end", "right", "block-start", "top", "block-end", "bottom")
+
+// What the plan says that the site's rules decide on a delivered page is what Chromium's
+// computed styles show when those rules are switched off, and nothing else is.
+func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	b := harness.NewBrowser(t)
+	seen := 0
+	for kit, page := range map[string]string{"hut-month@1.0.0": "page/hut-month", "hut-basics@1.1.0": "page/home-2"} {
+		name, version, _ := strings.Cut(kit, "@")
+		var d api.Delivery
+		s.Call("POST", "/api/v1/deliveries", m{"kit": name, "version": version, "site": "blackwater-bothy", "policy": "unattended"}).Into(t, &d)
+		if name == "hut-basics" {
+			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"page/home": "both"}}).Into(t, &d)
+		}
+		slug := ""
+		for _, x := range d.Plan.Touched {
+			if x.Page.String() == page {
+				slug = x.Slug
+			}
+		}
+		require.NotEmpty(t, slug, page)
+		seen += len(d.Plan.Hits)
+		b.Size(1280, 800)
+		b.Go(d.PlannedPreview + slug)
+		// The elements of the kit's page: all but the site's own parts.
+		changed := harness.Eval[map[string][]string](b, `(() => {
+			const path = (n) => { const out = []; for (; n && n.nodeType === 1; n = n.parentElement) { const same = n.parentElement ? [...n.parentElement.children].filter((c) => c.tagName === n.tagName) : [n]; out.unshift(n.tagName.toLowerCase() + (same.length > 1 ? ":nth-of-type(" + (same.indexOf(n) + 1) + ")" : "")) } return ":scope > " + out.join(" > ") }
+			const all = [...document.querySelectorAll("html, body, main, main *")]
+			const read = () => all.map((n) => { const c = getComputedStyle(n); return Object.fromEntries([...c].map((p) => [p, c.getPropertyValue(p)])) })
+			const on = read()
+			for (const s of document.styleSheets) if (/bothy\.css/.test(s.href)) s.disabled = true
+			const off = read(), out = {}
+			all.forEach((n, i) => { const d = Object.keys(on[i]).filter((p) => on[i][p] !== off[i][p] && !p.startsWith("--")); if (d.length) out[path(n)] = d })
+			return out
+		})()`)
+		// Lengths that follow from others are no declarations of anybody.
+		follows := regexp.MustCompile(`^(width|height|block-size|inline-size|perspective-origin|transform-origin|inset|top|left|right|bottom|line-height|.*-color|.*rule.*|-webkit-.*|text-.*|caret.*|outline.*|border.*|column.*|fill|stroke|letter-spacing|word-spacing|tab-size)`)
+		// A rule may say what would be so anyway; but each that is named changes something.
+		visible := map[string]bool{}
+		for _, h := range d.Plan.Hits {
+			key := h.Element + " by " + h.By
+			for _, p := range changed[h.Element] {
+				visible[key] = visible[key] || p == h.Property || strings.HasPrefix(p, h.Property+"-") || h.When != ""
+			}
+		}
+		for _, h := range d.Plan.Hits {
+			assert.True(t, visible[h.Element+" by "+h.By], "%s: the plan names %s on %s; Chromium shows changes of %v", page, h.By, h.Element, changed[h.Element])
+		}
+		for element, list := range changed {
+			for _, p := range list {
+				if p = physical.Replace(p); follows.MatchString(p) || strings.HasPrefix(p, "margin-") && !strings.HasSuffix(element, "body") { // "auto" follows, too
+					continue
+				}
+				named := false
+				for _, h := range d.Plan.Hits {
+					mine := p == h.Property || strings.HasPrefix(p, h.Property+"-")
+					// What inherits shows it as well.
+					named = named || mine && (h.Element == element || strings.HasPrefix(element, h.Element+" > "))
+				}
+				assert.True(t, named, "%s: %s of %s changes, and the plan does not name it", page, p, element)
+			}
+		}
+	}
+	assert.Positive(t, seen)
 }

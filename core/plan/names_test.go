@@ -75,9 +75,9 @@ func targets(t require.TestingT, w closure.World, h item.Head, text []byte) []it
 	return out
 }
 
-// After a delivery in which every clash was decided "both", each reference of the
-// delivery resolves to the content that it had in the kit, and each reference of
-// the site to the content it had before.
+// After a delivery in which every clash was decided "both", and what came before "again",
+// each reference of the delivery resolves to the content that it had in the kit, and each
+// reference of the site to the content it had before.
 func TestRenamesAreTotal(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		site, parcel := randomSet(t, "site"), randomSet(t, "kit")
@@ -89,9 +89,16 @@ func TestRenamesAreTotal(t *testing.T) {
 		w := &world{Small: closure.NewSmall(site), set: site}
 		p := Parcel{List: list, Collection: parcel}
 		ask := Ask{Decisions: map[string]Decided{}}
+		for _, h := range parcel.Heads() {
+			if _, there := site.Find(h.Address); there && copies(h.Address.Kind) && rapid.Bool().Draw(t, "came "+h.Address.String()) {
+				w.came = append(w.came, Origin{KitAddress: h.Address, Item: h.Address, Version: "0.9.0", Copy: 1, Sense: item.DigestOf([]byte("as it was"))})
+				ask.Decisions[h.Address.String()] = Decided{Decision: Again}
+			}
+		}
 		first, err := Make(w, p, ask)
 		require.NoError(t, err)
 		for _, q := range first.Plan.Questions {
+			require.Equal(t, "item", q.Kind)
 			ask.Decisions[q.About] = Decided{Decision: Both}
 		}
 		got, err := Make(w, p, ask)

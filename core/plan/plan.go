@@ -219,6 +219,7 @@ type Plan struct {
 	Fills      []FillRow      `json:"fills"`
 	Tokens     []TokenRow     `json:"tokens"`
 	Fields     []FieldRow     `json:"fields"`
+	Hits       []Hit          `json:"hits"`
 	Contrasts  []ContrastRow  `json:"contrasts"`
 	Literals   []string       `json:"literals"`
 	Links      []LinkRow      `json:"links"`
@@ -320,7 +321,7 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 	}
 	m.plan = Plan{Kit: parcel.List.Kit, Version: parcel.List.Version, KitDigest: parcel.Digest, Policy: m.ask.Policy, Terms: parcel.List.Terms,
 		Rows: []Row{}, Questions: []Question{}, Touched: []Touch{}, Clashes: []Clash{}, Seats: []Seat{}, Needs: []NeedRow{}, Fills: []FillRow{},
-		Tokens: []TokenRow{}, Fields: []FieldRow{}, Contrasts: []ContrastRow{}, Literals: []string{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
+		Tokens: []TokenRow{}, Fields: []FieldRow{}, Hits: []Hit{}, Contrasts: []ContrastRow{}, Literals: []string{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
 	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends, m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
 		if err := step(); err != nil {
 			return nil, err

@@ -492,6 +492,9 @@ type FolderChange = desk.FolderChange
 // HeadScript defines model for HeadScript.
 type HeadScript = facts.HeadScript
 
+// Hit defines model for Hit.
+type Hit = plan.Hit
+
 // Intake defines model for Intake.
 type Intake struct {
 	Kits []Kit `json:"kits"`

@@ -2,6 +2,8 @@ package client
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"compactparcel/core/blend"
@@ -127,6 +129,16 @@ func (a *app) plan(d *api.Delivery) {
 		}
 		a.say("Token %s: %s, the kit %s (distance %.3f): %s", t.Property, here, t.Kit, t.Distance, t.Decision)
 		a.otherwise("token:"+t.Property, string(t.Decision), t.Choices)
+	}
+	hit := map[string][]string{}
+	for _, h := range p.Hits {
+		key := fmt.Sprintf("%s, by %s", h.Page, h.By)
+		if text := h.Property + ": " + h.Value; !slices.Contains(hit[key], text) {
+			hit[key] = append(hit[key], text)
+		}
+	}
+	for _, key := range slices.Sorted(maps.Keys(hit)) {
+		a.say("The site's rules hit %s: %s", key, strings.Join(hit[key], "; "))
 	}
 	for _, c := range p.Contrasts {
 		if c.As < plan.EnoughContrast {

@@ -60,6 +60,9 @@ func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersio
 	if err != nil {
 		return nil, err
 	}
+	if err := d.hits(ctx, v, live, r); err != nil {
+		return nil, err
+	}
 	list := &kit.PackingList{}
 	if err := json.Unmarshal([]byte(v.List), list); err != nil {
 		return nil, err

@@ -227,10 +227,23 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 		}
 		return over, nil, key, nil
 	}
+	over, err := d.overPlan(ctx, v, live, result)
+	if err != nil {
+		return nil, nil, "", err
+	}
+	tries := map[string]string{}
+	for _, t := range result.Plan.Tokens {
+		tries[t.Property] = t.Kit
+	}
+	return over, tries, key, nil
+}
+
+// overPlan lays what a plan would write over the site.
+func (d *Desk) overPlan(ctx context.Context, v *store.KitVersion, live *store.View, result *plan.Result) (*item.Over, error) {
 	over := item.NewOver(live)
 	_, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
-		return nil, nil, "", err
+		return nil, err
 	}
 	for _, x := range result.Puts {
 		b := x.Content
@@ -240,7 +253,7 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 				continue
 			}
 			if b, err = item.Read(parcel, h); err != nil {
-				return nil, nil, "", err
+				return nil, err
 			}
 		}
 		over.Set(x.Head, b)
@@ -248,13 +261,47 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 	if len(result.Plan.StyleOrder) > 0 {
 		b, err := json.Marshal(result.Plan.StyleOrder)
 		if err != nil {
-			return nil, nil, "", err
+			return nil, err
 		}
 		over.Set(item.Head{Address: item.StyleOrder}, b)
 	}
-	tries := map[string]string{}
-	for _, t := range result.Plan.Tokens {
-		tries[t.Property] = t.Kit
+	return over, nil
+}
+
+// maxHitPages bounds how many new pages of a delivery are held against the site's rules.
+const maxHitPages = 12
+
+// hits tells what of the site's rules hits the pages that are new with a delivery.
+func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, result *plan.Result) error {
+	var pages []item.Head
+	own := map[item.Address]bool{}
+	for _, x := range append(append([]plan.Put{}, result.Puts...), result.Kept...) {
+		if !x.KitAddress.IsZero() {
+			own[x.Head.Address] = true
+		}
 	}
-	return over, tries, key, nil
+	for _, x := range result.Puts {
+		if _, there := live.Find(x.Head.Address); !there && x.Head.Address.Kind == item.Page && !x.KitAddress.IsZero() {
+			pages = append(pages, x.Head)
+		}
+	}
+	if len(pages) == 0 {
+		return nil
+	}
+	if n := len(pages); n > maxHitPages {
+		pages = pages[:maxHitPages]
+		result.Plan.Notes = append(result.Plan.Notes, fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages))
+	}
+	over, err := d.overPlan(ctx, v, live, result)
+	if err != nil {
+		return err
+	}
+	for _, h := range pages {
+		found, err := plan.Hits(over, h, func(a item.Address) bool { return own[a] })
+		if err != nil {
+			return err
+		}
+		result.Plan.Hits = append(result.Plan.Hits, found...)
+	}
+	return nil
 }

@@ -1618,6 +1618,15 @@ export interface components {
             decidedBy?: string;
             choices: components["schemas"]["Choice"][];
         };
+        Hit: {
+            page: components["schemas"]["Address"];
+            element: string;
+            property: string;
+            value: string;
+            kit?: string;
+            by: string;
+            when?: string;
+        };
         ContrastRow: {
             where: string;
             text: string;
@@ -1753,6 +1762,7 @@ export interface components {
             fills: components["schemas"]["FillRow"][];
             tokens: components["schemas"]["TokenRow"][];
             fields: components["schemas"]["FieldRow"][];
+            hits: components["schemas"]["Hit"][];
             contrasts: components["schemas"]["ContrastRow"][];
             literals: string[];
             links: components["schemas"]["LinkRow"][];
