@@ -10,7 +10,7 @@ import (
 	"compactparcel/core/item"
 )
 
-// clashes finds classes that both sides define in different ways.
+// clashes finds classes and custom properties that both sides define in different ways.
 func (m *maker) clashes() error {
 	ours, err := m.rulesOf(m.parcel.Collection.Heads(), func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) }, func(h item.Head) bool {
 		row := m.rows[h.Address]
@@ -38,11 +38,11 @@ func (m *maker) clashes() error {
 	}
 	sort.Strings(names)
 	for _, n := range names {
-		if theirs[n] == "" || theirs[n] == ours[n] {
+		if theirs[n] == "" || theirs[n] == ours[n] || strings.HasPrefix(n, "--") {
 			continue
 		}
-		c := Clash{Class: n, Kit: ours[n], Site: theirs[n]}
 		key := "class:" + n
+		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n]}
 		free := m.plan.Kit + "-" + n
 		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
 			{"mark", fmt.Sprintf("every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())}}
@@ -72,6 +72,40 @@ func (m *maker) clashes() error {
 		}
 		m.plan.Clashes = append(m.plan.Clashes, c)
 	}
+	return m.propertyClashes(ours, theirs)
+}
+
+// propertyClashes finds custom properties that stylesheets of both sides define in
+// different ways; tokens are compared by themselves.
+func (m *maker) propertyClashes(ours, theirs map[string]string) error {
+	names := make([]string, 0, len(ours))
+	for n := range ours {
+		if p, ok := strings.CutPrefix(n, "--"); ok && p != "" && theirs[n] != "" && theirs[n] != ours[n] {
+			names = append(names, n)
+		}
+	}
+	sort.Strings(names)
+	for _, n := range names {
+		key := "property:" + n
+		free := "--" + m.plan.Kit + "-" + strings.TrimPrefix(n, "--")
+		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n], Choices: []Choice{{"rename", fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)}, {"share", "the stylesheet that comes last decides, for both sides' pieces"}}}
+		d, ok := m.decided(key, "")
+		switch {
+		case ok && d.Decision != "rename" && d.Decision != "share":
+			return &DecisionError{key, "choose rename or share", c.Choices}
+		case ok:
+			c.Decision = string(d.Decision)
+		case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
+			c.Decision = "rename"
+		default:
+			m.question(key, "class", fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n), c.Choices)
+		}
+		if c.Decision == "rename" {
+			c.Becomes = free
+			m.props[n] = free
+		}
+		m.plan.Clashes = append(m.plan.Clashes, c)
+	}
 	return nil
 }
 
@@ -84,7 +118,8 @@ type opener struct{ Site }
 
 func (o opener) Heads() []item.Head { return nil }
 
-// rulesOf gives, for every class that the sheets define, its rules in sense form.
+// rulesOf gives, for every class that the sheets define, its rules in sense form, and for
+// every custom property its values.
 func (m *maker) rulesOf(heads []item.Head, read func(item.Head) ([]byte, error), counts func(item.Head) bool) (map[string]string, error) {
 	out := map[string][]string{}
 	for _, h := range heads {
@@ -98,6 +133,11 @@ func (m *maker) rulesOf(heads []item.Head, read func(item.Head) ([]byte, error),
 		css.Parse(b).Walk(func(r *css.Rule, around []*css.Rule) {
 			if r.At != "" {
 				return
+			}
+			for _, d := range r.Decls {
+				if strings.HasPrefix(d.Name, "--") {
+					out[d.Name] = append(out[d.Name], strings.TrimSpace(string(css.Sense(d.Value.Of(b)))))
+				}
 			}
 			seen := map[string]bool{}
 			for _, s := range r.Selectors {

@@ -60,6 +60,11 @@ func (m *maker) remember() error {
 				m.classes[n] = m.plan.Kit + "-" + n
 			}
 		}
+		if n, ok := strings.CutPrefix(key, "property:"); ok && d.Decision == "rename" {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
+				m.props[n] = "--" + m.plan.Kit + "-" + strings.TrimPrefix(n, "--")
+			}
+		}
 		if d.Decision == "mark" && strings.HasPrefix(key, "class:") {
 			if now, again := m.ask.Decisions[key]; !again || now.Decision == "mark" {
 				m.marked = true

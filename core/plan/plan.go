@@ -169,8 +169,9 @@ type Touch struct {
 	Ways []string     `json:"ways"`
 }
 
-// Clash is a class that both sides define in different ways.
+// Clash is a class, or a custom property, that both sides define in different ways.
 type Clash struct {
+	About    string `json:"about"` // the key of the decision: class:NAME, property:--NAME
 	Class    string `json:"class"`
 	Kit      string `json:"kit"`  // the kit's rules
 	Site     string `json:"site"` // the site's
@@ -413,7 +414,7 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 // carries tells whether what was decided about a key holds for later deliveries: what a
 // class, a seat or a need means does not change with the kit's version.
 func carries(key string) bool {
-	for _, p := range []string{"class:", "seat:", "need:", "token:", "field:"} {
+	for _, p := range []string{"class:", "property:", "seat:", "need:", "token:", "field:"} {
 		if strings.HasPrefix(key, p) {
 			return true
 		}

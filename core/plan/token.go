@@ -188,8 +188,8 @@ func (m *maker) takeTokens() error {
 	return nil
 }
 
-// properties are the renames of custom properties for which the site's are used; the
-// documents that define them keep their names.
+// properties are the renames of custom properties: those for which the site's are used, and
+// those that clash. Token documents keep their names.
 func (m *maker) properties(kind item.Kind, renames facts.Renames) {
 	if kind == item.Tokens {
 		return

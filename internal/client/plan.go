@@ -83,8 +83,12 @@ func (a *app) plan(d *api.Delivery) {
 		a.say("It touches no page.")
 	}
 	for _, c := range p.Clashes {
-		a.say("Class %q is defined on both sides: %s", c.Class, orOpen(c.Decision))
-		a.otherwise("class:"+c.Class, c.Decision, c.Choices)
+		what := "Class"
+		if strings.HasPrefix(c.About, "property:") {
+			what = "Custom property"
+		}
+		a.say("%s %q is defined on both sides: %s", what, c.Class, orOpen(c.Decision))
+		a.otherwise(c.About, c.Decision, c.Choices)
 	}
 	for _, s := range p.Seats {
 		a.say("Seat %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit, orOpen(s.Decision))

@@ -1678,6 +1678,7 @@ export interface components {
             ways: string[];
         };
         Clash: {
+            about: string;
             class: string;
             kit: string;
             site: string;

@@ -15,7 +15,7 @@ const row = (about: string) => props.plan.rows.find((r) => r.address === about)
 const conflict = (about: string) => {
   for (const r of props.plan.rows) for (const c of r.conflicts ?? []) if (`conflict:${r.address}:${c.key}` === about) return { row: r, c }
 }
-const clash = (about: string) => props.plan.clashes.find((c) => `class:${c.class}` === about)
+const clash = (about: string) => props.plan.clashes.find((c) => c.about === about)
 </script>
 
 <template>

@@ -8,7 +8,7 @@ const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 type Line = { about: string; head: string; says: string; chosen?: string; choices: Schemas["Choice"][] }
 const lines = computed<Line[]>(() => [
-  ...props.plan.clashes.map((c) => ({ about: `class:${c.class}`, head: `Class ${c.class}`, says: `is defined on both sides${c.fixed ? `; ${c.fixed}` : ""}${c.becomes ? `; the kit’s becomes ${c.becomes}` : ""}`, chosen: c.decision, choices: c.choices })),
+  ...props.plan.clashes.map((c) => ({ about: c.about, head: `${c.about.startsWith("class:") ? "Class" : "Property"} ${c.class}`, says: `is defined on both sides${c.fixed ? `; ${c.fixed}` : ""}${c.becomes ? `; the kit’s becomes ${c.becomes}` : ""}`, chosen: c.decision, choices: c.choices })),
   ...props.plan.seats.map((s) => ({ about: `seat:${s.role}:${s.target}`, head: `The ${s.role} on ${s.target}`, says: `${s.site} has the seat, ${s.kit} wants it${s.decidedBy ? `; decided by ${s.decidedBy}` : ""}`, chosen: s.decision, choices: s.choices })),
   ...props.plan.fields.map((f) => ({ about: `field:${f.type}:${f.kit}`, head: `Field ${f.kit}`, says: `of ${f.type} is called otherwise here`, chosen: f.site ? `as:${f.site}` : f.decision, choices: f.choices })),
   ...props.plan.settings.map((s) => ({ about: `propose:${s.setting}`, head: `Proposed: ${s.setting}`, says: `as ${s.proposed}; ${s.why}`, chosen: s.decision, choices: s.choices })),
