@@ -119,7 +119,7 @@ func (b *Browser) Sees(text string) {
 	b.t.Helper()
 	ok := false
 	for i := 0; i < 300 && !ok; i++ {
-		ok = Eval[bool](b, "document.body.innerText.replace(/\\s+/g, ' ').includes(`"+text+"`)")
+		ok = Eval[bool](b, "(document.body?.innerText ?? '').replace(/\\s+/g, ' ').includes(`"+text+"`)")
 		if !ok {
 			time.Sleep(50 * time.Millisecond)
 		}
