@@ -142,6 +142,8 @@ type Row struct {
 	About   item.Digest  `json:"about"`
 	// Order tells that a stylesheet is new and where it goes.
 	Order string `json:"order,omitempty"`
+	// Candidates are what on the site is like it; the first is taken for its counterpart.
+	Candidates []Candidate `json:"candidates,omitempty"`
 	// Needed says why an item comes that was not chosen.
 	Needed string `json:"needed,omitempty"`
 	// Base is the version that both sides are held against; empty when it is not known.

@@ -86,12 +86,13 @@ func (w *world) of(kinds ...item.Kind) []item.Head {
 	return out
 }
 
-func (w *world) Made() []render.Made           { return render.New(w.set).Made() }
-func (w *world) Pages() []item.Head            { return w.of(item.Page) }
-func (w *world) Parts() []item.Head            { return w.of(item.Part) }
-func (w *world) Sheets() []item.Head           { return w.of(item.Stylesheet, item.Tokens) }
-func (w *world) StyleOrder() []item.Address    { return render.StyleOrder(w.set) }
-func (w *world) Came(string) ([]Origin, error) { return w.came, nil }
+func (w *world) OfKind(kinds ...item.Kind) []item.Head { return w.of(kinds...) }
+func (w *world) Made() []render.Made                   { return render.New(w.set).Made() }
+func (w *world) Pages() []item.Head                    { return w.of(item.Page) }
+func (w *world) Parts() []item.Head                    { return w.of(item.Part) }
+func (w *world) Sheets() []item.Head                   { return w.of(item.Stylesheet, item.Tokens) }
+func (w *world) StyleOrder() []item.Address            { return render.StyleOrder(w.set) }
+func (w *world) Came(string) ([]Origin, error)         { return w.came, nil }
 func (w *world) MediaWith(d item.Digest) (item.Address, bool) {
 	for _, h := range w.of(item.Media) {
 		if h.Doc == d {
@@ -275,6 +276,11 @@ func short(r *Result) string {
 		text := fmt.Sprintf("%s %s %s", x.Address, x.Standing, decision)
 		if !x.Becomes.IsZero() && x.Becomes != x.Address {
 			text += " as " + x.Becomes.String()
+		}
+		for i, c := range x.Candidates {
+			if i > 0 || c.By != "address" && c.By != "origin" {
+				text += fmt.Sprintf(", like %s by %s", c.Address, c.By)
+			}
 		}
 		if x.Needed != "" {
 			text += " (" + x.Needed + ")"

@@ -367,6 +367,9 @@ type Author = kit.Author
 // BlendConflict defines model for BlendConflict.
 type BlendConflict = blend.Conflict
 
+// Candidate defines model for Candidate.
+type Candidate = plan.Candidate
+
 // Choice defines model for Choice.
 type Choice = plan.Choice
 

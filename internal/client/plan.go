@@ -55,6 +55,9 @@ func (a *app) plan(d *api.Delivery) {
 		if !r.Becomes.IsZero() && r.Becomes != r.Address && r.Decision != "" {
 			becomes = "as " + r.Becomes.String() + "; "
 		}
+		if n := len(r.Candidates); n > 1 && r.Decision == "" {
+			becomes += fmt.Sprintf("also like %s by %s; ", r.Candidates[1].Address, r.Candidates[1].By)
+		}
 		if r.Needed != "" {
 			becomes += "needed: " + r.Needed + "; "
 		}

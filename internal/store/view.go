@@ -195,7 +195,8 @@ func (v *View) Digest() item.Digest { return item.CollectionDigest(v.heads) }
 // MediaWith finds a media item by its exact digest.
 func (v *View) MediaWith(d item.Digest) (item.Address, bool) { a, ok := v.media[d]; return a, ok }
 
-func (v *View) ofKind(kinds ...item.Kind) []item.Head {
+// OfKind lists the items of some kinds.
+func (v *View) OfKind(kinds ...item.Kind) []item.Head {
 	var out []item.Head
 	for _, h := range v.heads {
 		for _, k := range kinds {
@@ -208,16 +209,16 @@ func (v *View) ofKind(kinds ...item.Kind) []item.Head {
 }
 
 // Pages lists the pages.
-func (v *View) Pages() []item.Head { return v.ofKind(item.Page) }
+func (v *View) Pages() []item.Head { return v.OfKind(item.Page) }
 
 // Made lists what no page item stands for.
 func (v *View) Made() []render.Made { return render.New(v).Made() }
 
 // Parts lists the parts.
-func (v *View) Parts() []item.Head { return v.ofKind(item.Part) }
+func (v *View) Parts() []item.Head { return v.OfKind(item.Part) }
 
 // Sheets lists the stylesheets and tokens.
-func (v *View) Sheets() []item.Head { return v.ofKind(item.Stylesheet, item.Tokens) }
+func (v *View) Sheets() []item.Head { return v.OfKind(item.Stylesheet, item.Tokens) }
 
 // StyleOrder gives the stylesheet order.
 func (v *View) StyleOrder() []item.Address { return render.StyleOrder(v) }

@@ -1656,6 +1656,11 @@ export interface components {
             /** Format: int64 */
             bytes: number;
         };
+        Candidate: {
+            address: components["schemas"]["Address"];
+            /** @enum {string} */
+            by: "origin" | "address" | "slug" | "digest" | "name" | "role";
+        };
         PlanRow: {
             address: components["schemas"]["Address"];
             standing: components["schemas"]["Standing"];
@@ -1668,6 +1673,7 @@ export interface components {
             choices: components["schemas"]["Choice"][];
             about: components["schemas"]["Digest"];
             order?: string;
+            candidates?: components["schemas"]["Candidate"][];
             needed?: string;
             base?: string;
             conflicts?: components["schemas"]["BlendConflict"][];

@@ -33,7 +33,7 @@ const conflicts = (r: Schemas["PlanRow"]) => (r.conflicts?.length ? `, ${r.confl
             <span :class="r.decision ? '' : 'font-semibold text-call'">{{ r.decision || "open" }}{{ conflicts(r) }}</span>
           </DisclosureButton>
           <DisclosurePanel class="border-t border-hair/60 bg-paper/40 px-4 py-4">
-            <p class="mb-3">{{ r.why }}.<template v-if="r.needed"> It comes since {{ r.needed }}.</template><template v-if="r.order"> It goes {{ r.order }}.</template><template v-if="r.decidedBy"> Decided by {{ r.decidedBy }}.</template></p>
+            <p class="mb-3">{{ r.why }}.<template v-if="r.needed"> It comes since {{ r.needed }}.</template><template v-if="r.order"> It goes {{ r.order }}.</template><template v-if="r.decidedBy"> Decided by {{ r.decidedBy }}.</template><template v-if="(r.candidates?.length ?? 0) > 1"> Also alike: <template v-for="(c, i) in r.candidates!.slice(1)" :key="c.address">{{ i ? ", " : "" }}<span class="addr">{{ c.address }}</span> by {{ c.by }}</template>.</template></p>
             <SideBySide :delivery="delivery" :etag="etag" :address="r.address" :row="r" />
             <ConflictList :row="r" :disabled="disabled" @decide="(a, w) => emit('decide', a, w)" />
             <DecisionChoice v-if="r.choices.length > 1" :choices="r.choices" :about="r.address" :site="delivery.site" :chosen="delivery.decisions[r.address] ?? r.decision" :disabled="disabled" @decide="(w) => emit('decide', r.address, w)" />
