@@ -95,13 +95,14 @@ func (a *app) deliveryShow() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		var d *api.Delivery
-		if replan || cmd.CalledAs() == "plan" {
+		d, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
+		if err != nil {
+			return err
+		}
+		// One that is staged or live has its plan; asked for by --again it is told so.
+		settled := d.State != api.DeliveryStateOpened && d.State != api.DeliveryStatePlanned
+		if replan || cmd.CalledAs() == "plan" && !settled {
 			if d, err = result(c.PlanDeliveryWithResponse(cmd.Context(), id)); err != nil {
-				return err
-			}
-		} else {
-			if d, err = result(c.GetDeliveryWithResponse(cmd.Context(), id)); err != nil {
 				return err
 			}
 		}

@@ -76,7 +76,7 @@ func (d *Desk) planOver(ctx context.Context, v *store.KitVersion, live *store.Vi
 	if err != nil {
 		return nil, err
 	}
-	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel, Shelf: &shelf{d, ctx, list.Kit}}, ask)
+	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel, Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: live.Collection}}, ask)
 }
 
 // planNotes adds to a plan what the shelf and the site's trust say of the kit.

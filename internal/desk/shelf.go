@@ -7,15 +7,18 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/internal/store"
 
 	"github.com/Masterminds/semver/v3"
 )
 
 // shelf is what the library holds beside a kit: a plan.Shelf.
 type shelf struct {
-	d   *Desk
-	ctx context.Context
-	kit string // the one that is delivered
+	d            *Desk
+	ctx          context.Context
+	kit, version string // the one that is delivered
+	site         *store.Collection
+	chosen       map[string]string // by the solver: kit → version
 }
 
 // Component looks for a component among the library's items and the sealed kits.
@@ -73,8 +76,22 @@ func (s *shelf) Component(name, fits string) (best item.Head, from string, ok bo
 // Open gives the content of what Component found.
 func (s *shelf) Open(h item.Head) (io.ReadCloser, error) { return s.d.Store.Content(s.ctx, h) }
 
-// Kit looks for the highest sealed version of a kit that fits.
+// Kit looks for the version of a kit that the solver chooses for the site; when none holds
+// together, for the highest that fits.
 func (s *shelf) Kit(name, fits string) (string, error) {
+	if s.chosen == nil {
+		s.chosen = map[string]string{}
+		choice, err := s.d.choose(s.ctx, s.site, s.kit, s.version)
+		if err != nil {
+			return "", err
+		}
+		for _, k := range choice.Kits {
+			s.chosen[k.Kit] = k.Version
+		}
+	}
+	if v := s.chosen[name]; v != "" {
+		return v, nil
+	}
 	c, err := semver.NewConstraint(fits)
 	if err != nil {
 		return "", err
