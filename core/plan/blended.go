@@ -139,7 +139,7 @@ func (b *blended) blend(ask Ask) {
 	}
 	b.got = blend.Of(b.kind, b.base, b.site, b.kit, choose)
 	var more []blend.Conflict
-	b.becomes, more, b.err = blendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
+	b.becomes, more, b.err = BlendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
 	b.conflicts = append(b.got.Conflicts, more...)
 	b.sense = facts.Of(b.kind, b.becomes.Context, b.got.Text).Sense
 }
@@ -200,8 +200,9 @@ func count(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
-// blendMeta blends what is known of an item beside its content.
-func blendMeta(base *item.Meta, site, kit item.Meta, choose blend.Choose) (item.Meta, []blend.Conflict, error) {
+// BlendMeta blends what is known of an item beside its content; without a base the site's
+// stays.
+func BlendMeta(base *item.Meta, site, kit item.Meta, choose blend.Choose) (item.Meta, []blend.Conflict, error) {
 	if base == nil {
 		return site, nil, nil
 	}

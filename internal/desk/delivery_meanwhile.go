@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 
 	"compactparcel/core/blend"
@@ -104,24 +103,16 @@ func (d *Desk) blendHeads(ctx context.Context, from, to item.Collection, base, o
 		texts[i] = b
 	}
 	got := blend.Of(ours.Address.Kind, texts[0], texts[1], texts[2], choose)
-	var metas [3][]byte
-	for i, h := range []item.Head{base, ours, theirs} {
-		b, err := json.Marshal(h.Meta)
-		if err != nil {
-			return ours, nil, err
-		}
-		metas[i] = b
-	}
-	meta := blend.Of(item.Setting, metas[0], metas[1], metas[2], choose)
 	h := ours
-	h.Meta = item.Meta{}
-	if err := json.Unmarshal(meta.Text, &h.Meta); err != nil {
+	var more []blend.Conflict
+	var err error
+	if h.Meta, more, err = plan.BlendMeta(&base.Meta, ours.Meta, theirs.Meta, choose); err != nil {
 		return ours, nil, err
 	}
 	batch := d.Store.NewBatch(ctx, d.Now())
-	h, err := batch.Text(h, got.Text, facts.Of(h.Address.Kind, h.Meta.Context, got.Text))
+	h, err = batch.Text(h, got.Text, facts.Of(h.Address.Kind, h.Meta.Context, got.Text))
 	if err == nil {
 		err = batch.Flush()
 	}
-	return h, append(got.Conflicts, meta.Conflicts...), err
+	return h, append(got.Conflicts, more...), err
 }
