@@ -64,6 +64,27 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Shot("console-receipt")
 	assert.Contains(t, string(s.Visit(s.Live("blackwater-bothy")+"/no/such/").Body), "The mist does that.")
 
+	// 2.0.0: the component it needs is raised to the library's.
+	s.Must("library", "add", "kestrel-refuge", "component/x-weather-strip")
+	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "2.0.0", "site": "blackwater-bothy"}).Into(t, &d)
+	b.Go(s.Console + "/deliveries/3/plan")
+	b.Sees("The component x-weather-strip >=2.0 <4 is needed; the site has version 1.4.0")
+	b.Click(`[data-decide="need:x-weather-strip=raise"]`)
+	b.Sees("Nothing is open here")
+	b.Sees("decided: raise (you)")
+	b.Sees("part/top-bar → part/site-header")
+	b.Press("On to the fill-ins")
+	b.Press("On to the preview")
+	b.Press("Stage the draft")
+	b.Press("Go live")
+	b.Confirm()
+	b.Sees("Live since")
+	b.Press("Take it back")
+	b.Confirm()
+	b.Sees("Taken back, as revision")
+	b.Go(s.Console + "/deliveries/2/receipt")
+	b.Sees("Live since")
+
 	// One item is taken back by itself; an edit since stops the rest, and is blended.
 	harness.Eval[bool](b, `([...document.querySelectorAll("li")].find((l) => l.innerText.includes("part/not-found") && l.querySelector("button"))?.querySelector("button").click(), true)`)
 	b.Sees("Take only part/not-found back?")
@@ -79,7 +100,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 
 	// A kit of style: its tokens tried on before anything is decided.
 	s.Call("POST", "/api/v1/deliveries", m{"kit": "dusk", "version": "1.0.0", "site": "blackwater-bothy", "decisions": m{"tokens/brand": "both", "class:site-footer": "rename"}}).Into(t, &d)
-	b.Go(s.Console + "/deliveries/3/plan")
+	b.Go(s.Console + "/deliveries/4/plan")
 	b.Sees("Nothing is open here")
 	b.Press("Try all on")
 	b.Sees("with the kit’s --color")

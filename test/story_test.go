@@ -187,3 +187,46 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 		assert.Contains(t, strings.ReplaceAll(string(text), "'", ""), line)
 	}
 }
+
+// Every standing of the glossary, on the demo's own data, in the network, the client and
+// the console.
+func TestEveryStandingIsSeen(t *testing.T) {
+	s := harness.Start(t, "--demo")
+	const site = "blackwater-bothy"
+	s.Must("deliver", "hut-basics@1.1.0", site, "--decide", "page/home=both", "--decide", "part/not-found=blend:site", "--live")
+	edited(t, s, site, "section/opening-hours", "the chimney is swept", "the sweep is here")
+	// The keeper throws one of what came away.
+	r := s.Call("GET", "/api/v1/sites/"+site+"/item?address=part/search-results", nil)
+	var e api.Edited
+	s.Call("DELETE", "/api/v1/sites/"+site+"/item?address=part/search-results", nil, "If-Match", r.Header.Get("ETag")).Into(t, &e)
+	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/%s/drafts/%d/live", site, e.Draft), nil).Status)
+	seen := map[string]string{}
+	for _, kit := range []string{"hut-basics@1.0.0", "hut-basics@1.1.0", "hut-basics@2.0.0", "ridge-walk@1.0.0", "dusk@1.0.0"} {
+		name, version, _ := strings.Cut(kit, "@")
+		var d api.Delivery
+		s.Call("POST", "/api/v1/deliveries", m{"kit": name, "version": version, "site": site}).Into(t, &d)
+		out := s.Must("delivery", "show", fmt.Sprint(d.Id))
+		for _, r := range d.Plan.Rows {
+			assert.Contains(t, out, r.Address.String())
+			if word := string(r.Standing); seen[word] == "" {
+				assert.Regexp(t, r.Address.String()+` +`+word, out)
+				seen[word] = fmt.Sprint(d.Id)
+			}
+		}
+	}
+	var words struct {
+		Standings []struct{ Standing, Says string }
+	}
+	s.Call("GET", "/api/v1/words", nil).Into(t, &words)
+	b := harness.NewBrowser(t)
+	b.Go(s.Console + "/deliveries")
+	b.Type("#name", "ida")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees(site)
+	for _, w := range words.Standings {
+		require.NotEmpty(t, seen[w.Standing], "no item of the demo is %s", w.Standing)
+		b.Go(s.Console + "/deliveries/" + seen[w.Standing] + "/plan")
+		b.Sees(w.Says)
+	}
+}
