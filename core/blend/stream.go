@@ -1,9 +1,6 @@
 package blend
 
-import (
-	"sort"
-	"strconv"
-)
+import "strconv"
 
 // A document is compared as a stream of tokens: a tag that opens a node, one that shuts
 // it, a leaf, a word. A node that one side moved is a stream of its own, and one token
@@ -165,13 +162,4 @@ func hunks(to []int, other int) []hunk {
 		b, x = i+1, t+1
 	}
 	return out
-}
-
-func sortRegions(list []*region) {
-	sort.SliceStable(list, func(i, j int) bool {
-		if list[i].b0 != list[j].b0 {
-			return list[i].b0 < list[j].b0
-		}
-		return list[i].b1 < list[j].b1
-	})
 }
