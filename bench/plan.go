@@ -107,7 +107,7 @@ func planInto(dir string, own int) (time.Duration, error) {
 	if err != nil {
 		return 0, err
 	}
-	defer s.stop()
+	defer func() { s.stop() }()
 	run := func(args ...string) error { _, err := s.client(args...); return err }
 	if err := run("site", "adopt", filepath.Join(dir, "site"), "--name", "ridge", "--parts", "none"); err != nil {
 		return 0, err
@@ -134,6 +134,11 @@ func planInto(dir string, own int) (time.Duration, error) {
 	if err := run("site", "go-live", "ridge", fmt.Sprint(draft)); err != nil {
 		return 0, err
 	}
+	// Begun anew, so that what is measured from here on is the plan's memory alone.
+	s.stop()
+	if s, err = serve(dir); err != nil {
+		return 0, err
+	}
 	if _, err := s.call("POST", "/api/v1/deliveries", map[string]string{"kit": "big", "version": "1.1.0", "site": "ridge"}, nil); err != nil {
 		return 0, err
 	}
@@ -154,7 +159,7 @@ func planInto(dir string, own int) (time.Duration, error) {
 	if err != nil {
 		return 0, err
 	}
-	fmt.Printf("| … peak memory of the service, adopting included | %d MB | | (aim 150 MB for the plan) |\n", peak>>20)
+	fmt.Printf("| … peak memory of the service | %d MB | | (aim 150 MB) |\n", peak>>20)
 	return times[2], s.goingLive(dir)
 }
 
