@@ -201,15 +201,20 @@ func (m *merger) take(g *region, from byte) {
 	if from == 'k' {
 		list, at, to = g.kit, g.kitAt, g.toK
 	}
+	both := make([]int, len(list)) // of which base token the run's are, on both sides; plus 1
+	for b, p := range to {
+		if g.toS[b] >= 0 && g.toK[b] >= 0 && p >= at && p < at+len(list) {
+			both[p-at] = b + 1
+		}
+	}
 	for i, t := range list {
+		if both[i] > 0 {
+			g.out = append(g.out, m.shared(g, both[i]-1))
+			continue
+		}
 		x := made{token: t, from: from, s: at + i, k: absent, b: absent}
 		if from == 'k' {
 			x.s, x.k = absent, at+i
-		}
-		for b, p := range to {
-			if p == at+i && g.toS[b] >= 0 && g.toK[b] >= 0 {
-				x = m.shared(g, b)
-			}
 		}
 		g.out = append(g.out, x)
 	}

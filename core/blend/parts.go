@@ -54,11 +54,18 @@ func (m *merger) open(x made) string {
 		}
 		edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(" " + string(k.at.Of(m.kit.src)))})
 	}
-	out, err := span.Apply(m.site.src[:site.open.End], edits)
-	if err != nil { // two parts of one name; the site's text stays
-		return string(site.open.Of(m.site.src))
+	text := site.open.Of(m.site.src)
+	if len(edits) == 0 {
+		return string(text)
 	}
-	return string(out[site.open.Start:])
+	for i := range edits {
+		edits[i].Span = edits[i].Shift(-site.open.Start)
+	}
+	out, err := span.Apply(text, edits)
+	if err != nil { // two parts of one name; the site's text stays
+		return string(text)
+	}
+	return string(out)
 }
 
 // put gives the edit that puts a value in the place of the site's.

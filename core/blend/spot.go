@@ -58,19 +58,21 @@ func (m *merger) sameSpot(g *region) ([]made, bool) {
 		return nil, false
 	}
 	var out []made
+	next := map[byte]int{'s': 0, 'k': 0} // each side's tokens come in their order
 	emit := func(list []token, from byte) {
+		all, first := g.site, g.siteAt
+		if from == 'k' {
+			all, first = g.kit, g.kitAt
+		}
 		for _, t := range list {
-			x := made{token: t, from: from, s: absent, k: absent, b: absent}
-			at := &x.s
-			all, first := g.site, g.siteAt
+			for next[from] < len(all) && all[next[from]] != t {
+				next[from]++
+			}
+			x := made{token: t, from: from, s: first + next[from], k: absent, b: absent}
 			if from == 'k' {
-				at, all, first = &x.k, g.kit, g.kitAt
+				x.s, x.k = absent, first+next[from]
 			}
-			for i := range all {
-				if all[i] == t {
-					*at = first + i
-				}
-			}
+			next[from]++
 			out = append(out, x)
 		}
 	}
