@@ -5,7 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 
 echo "Every page and every block of every fixture and demo site, by picture"
-CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePublishedAsTheyWere|TestEveryBlockAloneLooksAsInItsPage|TestSelectorsNameWhatChromiumNames'
+CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePublishedAsTheyWere|TestEveryBlockAloneLooksAsInItsPage|TestSelectorsNameWhatChromiumNames|TestPagesOutsideThePlanDoNotChange'
 
 echo "Kills between and within steps, ten times"
 go test -count=10 -timeout 60m ./test -run 'TestKilled|TestMariaDBIsStartedAgain|TestManyAtOnce'
@@ -13,7 +13,7 @@ go test -count=10 -timeout 60m ./test -run 'TestKilled|TestMariaDBIsStartedAgain
 echo "Laws on random worlds, with more of them"
 go test -count=1 -timeout 60m ./core/facts ./core/plan ./core/blend ./core/item ./core/span ./core/solve -rapid.checks=5000
 
-for target in core/markup:FuzzParse core/css:FuzzCSS core/css:FuzzCarry core/facts:FuzzRewrite core/kit:FuzzOpen core/solve:FuzzParseWorld; do
+for target in core/blend:FuzzBlend core/markup:FuzzParse core/css:FuzzCSS core/css:FuzzCarry core/facts:FuzzRewrite core/kit:FuzzOpen core/solve:FuzzParseWorld; do
   echo "Fuzzing $target for ${SOAK_FUZZ:-2m}"
   go test "./${target%%:*}" -run xxx -fuzz "^${target##*:}\$" -fuzztime "${SOAK_FUZZ:-2m}"
 done
