@@ -33,7 +33,20 @@ func (m *maker) links() error {
 	for i, p := range m.puts {
 		w.puts[p.Head.Address] = i
 		if p.Head.Address.Kind == item.Page {
+			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
+				return &DecisionError{About: "page:" + p.KitAddress.String(), Says: fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug)}
+			}
 			w.slugs[p.Head.Meta.Slug] = p.Head.Address
+		}
+	}
+	for _, p := range m.puts { // whatever was decided, no page may stand where another does
+		if p.Head.Address.Kind != item.Page {
+			continue
+		}
+		other, there := m.site.PageAt(p.Head.Meta.Slug)
+		_, written := w.puts[other]
+		if there && other != p.Head.Address && !written {
+			return &DecisionError{About: "page:" + p.KitAddress.String(), Says: fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug)}
 		}
 	}
 	for _, p := range m.puts {

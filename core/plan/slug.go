@@ -31,6 +31,9 @@ func (m *maker) settleSlugs() error {
 			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
 				return &DecisionError{About: "page:" + h.Address.String(), Says: fmt.Sprintf("the site has it already, at %s; only a new page is given an address", there.Meta.Slug)}
 			}
+			if other, there := m.site.PageAt(want); there && other != row.Becomes {
+				return &DecisionError{About: "page:" + h.Address.String(), Says: fmt.Sprintf("the site's %s is at %s already", other, want)}
+			}
 			m.slugs[h.Meta.Slug] = want
 			taken[want] = true
 			continue
