@@ -110,6 +110,7 @@ func (m *maker) match() error {
 			}
 		}
 	}
+	m.claim(heads)
 	m.under, m.renames = m.transform(), nil
 	for _, h := range heads {
 		row, err := m.row(h)
@@ -167,19 +168,14 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	case came:
 		at = origin.Item
 	default:
-		at = h.Address
-		if to, ok := m.found[h.Address]; ok {
-			at = to
-		}
-		if h.Address.Kind == item.Page {
-			if p, ok := m.site.PageAt(h.Meta.Slug); ok {
-				at = p
-			}
-		}
+		at = m.counterpart[h.Address]
 	}
 	site, ok := m.site.Find(at)
 	if !ok {
 		row.Standing, row.Why = New, "there is nothing of this name on the site"
+		if other := m.claimed[h.Address]; !other.IsZero() {
+			row.Why = fmt.Sprintf("the site's %s is the counterpart of the kit's %s", h.Address, other)
+		}
 		m.rely(h.Address)
 		row.About = about(h, item.Head{})
 		return row, nil
@@ -233,6 +229,45 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		row.Base = "" // nothing to blend
 	}
 	return row, nil
+}
+
+// claim finds each item's counterpart. One of the site's is that of one of the kit's: what
+// came from it goes first, then what is at a page's address, then what has the name.
+func (m *maker) claim(heads []item.Head) {
+	for _, h := range heads {
+		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
+			m.claimed[o.Item] = h.Address
+		}
+	}
+	take := func(h item.Head, a item.Address) bool {
+		if other, ok := m.claimed[a]; ok && other != h.Address && h.Address.Kind != item.Media {
+			return false
+		}
+		m.claimed[a], m.counterpart[h.Address] = h.Address, a
+		return true
+	}
+	for _, h := range heads {
+		if _, came := m.origin(h); came {
+			continue
+		}
+		if a, ok := m.found[h.Address]; ok && take(h, a) {
+			continue
+		}
+		if h.Address.Kind == item.Page {
+			if a, ok := m.site.PageAt(h.Meta.Slug); ok && take(h, a) {
+				continue
+			}
+		}
+	}
+	for _, h := range heads {
+		_, came := m.origin(h)
+		if _, has := m.counterpart[h.Address]; came || has {
+			continue
+		}
+		if _, ok := m.site.Find(h.Address); ok {
+			take(h, h.Address)
+		}
+	}
 }
 
 // Candidate is an item of the site that may be the counterpart of one of the kit's. The

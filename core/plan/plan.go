@@ -314,7 +314,7 @@ const maxPasses = 3
 // pass makes a plan once, beginning with a T.
 func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 	m := &maker{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection), moved: map[item.Address]item.Address{},
-		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, found: map[item.Address]item.Address{}, users: map[item.Address][]item.Address{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
+		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, found: map[item.Address]item.Address{}, claimed: map[item.Address]item.Address{}, counterpart: map[item.Address]item.Address{}, users: map[item.Address][]item.Address{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
 	m.begin(t)
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
@@ -352,36 +352,38 @@ func (m *maker) result() *Result {
 }
 
 type maker struct {
-	site       Site
-	parcel     Parcel
-	ask        Ask
-	plan       Plan
-	kit        closure.World
-	origins    map[item.Address]Origin
-	rows       map[item.Address]*Row
-	list       []*Row
-	moved      map[item.Address]item.Address // kit address → site address, where it differs or is kept
-	slugs      map[string]string             // a kit's page's slug → that on the site, where it differs
-	classes    map[string]string             // class → new class
-	used       map[string]bool               // decisions that found their question
-	puts       []Put
-	kept       []Put
-	drops      []item.Head
-	before     Before
-	users      map[item.Address][]item.Address
-	found      map[item.Address]item.Address      // pictures of the kit that the site has under other names
-	renames    facts.Renames                      // of T; nil until they are asked for
-	under      *transform                         // T, as the standings were found under it
-	compared   bool                               // something was compared under it
-	marked     bool                               // the kit's elements and rules get a class of their own
-	values     map[string]string                  // of fill-ins: given now, or before
-	without    map[item.Address]string            // items that are left out, and the need for which
-	chosen     map[item.Address]string            // when only some were asked for: those that come, and why
-	taking     map[item.Address]map[string]string // the site's tokens that take the kit's value
-	props      map[string]string                  // the kit's custom properties for which the site's are used
-	fieldNames map[item.Address]map[string]string // by record type of the kit: its field → the site's
-	blending   []*blended
-	premises   map[item.Address]item.Digest
+	site        Site
+	parcel      Parcel
+	ask         Ask
+	plan        Plan
+	kit         closure.World
+	origins     map[item.Address]Origin
+	rows        map[item.Address]*Row
+	list        []*Row
+	moved       map[item.Address]item.Address // kit address → site address, where it differs or is kept
+	slugs       map[string]string             // a kit's page's slug → that on the site, where it differs
+	classes     map[string]string             // class → new class
+	used        map[string]bool               // decisions that found their question
+	puts        []Put
+	kept        []Put
+	drops       []item.Head
+	before      Before
+	users       map[item.Address][]item.Address
+	found       map[item.Address]item.Address      // pictures of the kit that the site has under other names
+	claimed     map[item.Address]item.Address      // by the site's item: of which of the kit's it is the counterpart
+	counterpart map[item.Address]item.Address      // and the other way round
+	renames     facts.Renames                      // of T; nil until they are asked for
+	under       *transform                         // T, as the standings were found under it
+	compared    bool                               // something was compared under it
+	marked      bool                               // the kit's elements and rules get a class of their own
+	values      map[string]string                  // of fill-ins: given now, or before
+	without     map[item.Address]string            // items that are left out, and the need for which
+	chosen      map[item.Address]string            // when only some were asked for: those that come, and why
+	taking      map[item.Address]map[string]string // the site's tokens that take the kit's value
+	props       map[string]string                  // the kit's custom properties for which the site's are used
+	fieldNames  map[item.Address]map[string]string // by record type of the kit: its field → the site's
+	blending    []*blended
+	premises    map[item.Address]item.Digest
 }
 
 // rely notes what the plan takes for given.
