@@ -43,7 +43,7 @@ func (m *maker) clashes() error {
 		}
 		key := "class:" + n
 		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n]}
-		free := m.plan.Kit + "-" + n
+		free := m.ownName(n)
 		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
 			{"mark", fmt.Sprintf("every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())}}
 		if by := m.mentioned(n); by != "" {
@@ -87,7 +87,7 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 	sort.Strings(names)
 	for _, n := range names {
 		key := "property:" + n
-		free := "--" + m.plan.Kit + "-" + strings.TrimPrefix(n, "--")
+		free := m.ownName(n)
 		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n], Choices: []Choice{{"rename", fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)}, {"share", "the stylesheet that comes last decides, for both sides' pieces"}}}
 		d, ok := m.decided(key, "")
 		switch {
@@ -107,6 +107,14 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 		m.plan.Clashes = append(m.plan.Clashes, c)
 	}
 	return nil
+}
+
+// ownName is what a class or a custom property of the kit becomes when it is renamed.
+func (m *maker) ownName(n string) string {
+	if p, ok := strings.CutPrefix(n, "--"); ok {
+		return "--" + m.plan.Kit + "-" + p
+	}
+	return m.plan.Kit + "-" + n
 }
 
 func readSite(s Site, h item.Head) ([]byte, error) {

@@ -3,7 +3,6 @@ package plan
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -11,69 +10,6 @@ import (
 
 	"github.com/Masterminds/semver/v3"
 )
-
-// remember reads what this kit delivered before, and what was said then.
-func (m *maker) remember() error {
-	name := m.parcel.List.Kit
-	came, err := m.site.Came(name)
-	if err != nil {
-		return err
-	}
-	if m.before, err = m.site.Before(name); err != nil {
-		return err
-	}
-	m.plan.VersionIs = "first"
-	for _, o := range came {
-		if old, ok := m.origins[o.KitAddress]; !ok || o.Copy > old.Copy {
-			m.origins[o.KitAddress] = o
-		}
-		switch c := compareVersions(m.parcel.List.Version, o.Version); {
-		case c > 0:
-			m.plan.VersionIs = "newer"
-		case c == 0 && m.plan.VersionIs != "newer":
-			m.plan.VersionIs = "same"
-			if m.before.KitDigest != "" && m.before.Version == o.Version && m.before.KitDigest != m.parcel.Digest {
-				m.plan.VersionIs = "rebuilt"
-				m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("%s@%s was delivered here with other contents: it was rebuilt under the same version.", name, o.Version))
-			}
-		case c < 0 && m.plan.VersionIs == "first":
-			m.plan.VersionIs = "older"
-		}
-	}
-	if f := m.before.Format; f > 0 && m.parcel.List.Format > f {
-		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format, m.before.Version))
-	}
-	// T is as it was: what was filled in and renamed is no change of the kit's.
-	m.values = map[string]string{}
-	for _, f := range m.parcel.List.Fillins {
-		if v := m.before.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
-			m.values[f.Name] = v
-		}
-	}
-	for name, v := range m.ask.Fills {
-		if v != "" {
-			m.values[name] = v
-		}
-	}
-	for key, d := range m.before.Decisions {
-		if n, ok := strings.CutPrefix(key, "class:"); ok && d.Decision == "rename" {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
-				m.classes[n] = m.plan.Kit + "-" + n
-			}
-		}
-		if n, ok := strings.CutPrefix(key, "property:"); ok && d.Decision == "rename" {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
-				m.props[n] = "--" + m.plan.Kit + "-" + strings.TrimPrefix(n, "--")
-			}
-		}
-		if d.Decision == "mark" && strings.HasPrefix(key, "class:") {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "mark" {
-				m.marked = true
-			}
-		}
-	}
-	return nil
-}
 
 func compareVersions(a, b string) int {
 	x, errX := semver.StrictNewVersion(a)
@@ -229,105 +165,6 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		row.Base = "" // nothing to blend
 	}
 	return row, nil
-}
-
-// claim finds each item's counterpart. One of the site's is that of one of the kit's: what
-// came from it goes first, then what is at a page's address, then what has the name.
-func (m *maker) claim(heads []item.Head) {
-	for _, h := range heads {
-		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
-			m.claimed[o.Item] = h.Address
-		}
-	}
-	take := func(h item.Head, a item.Address) bool {
-		if other, ok := m.claimed[a]; ok && other != h.Address && h.Address.Kind != item.Media {
-			return false
-		}
-		m.claimed[a], m.counterpart[h.Address] = h.Address, a
-		return true
-	}
-	for _, h := range heads {
-		if _, came := m.origin(h); came {
-			continue
-		}
-		if a, ok := m.found[h.Address]; ok && take(h, a) {
-			continue
-		}
-		if h.Address.Kind == item.Page {
-			if a, ok := m.site.PageAt(h.Meta.Slug); ok && take(h, a) {
-				continue
-			}
-		}
-	}
-	for _, h := range heads {
-		_, came := m.origin(h)
-		if _, has := m.counterpart[h.Address]; came || has {
-			continue
-		}
-		if _, ok := m.site.Find(h.Address); ok {
-			take(h, h.Address)
-		}
-	}
-}
-
-// Candidate is an item of the site that may be the counterpart of one of the kit's. The
-// first of a row is the one that is taken for it.
-type Candidate struct {
-	Address item.Address `json:"address"`
-	By      string       `json:"by"` // origin, address, slug, digest, name, role
-}
-
-// lister is a site that lists its items by kind.
-type lister interface {
-	OfKind(...item.Kind) []item.Head
-}
-
-// candidates lists what on the site is like an item of the kit, in the order of matching.
-func (m *maker) candidates(h item.Head) []Candidate {
-	var out []Candidate
-	add := func(a item.Address, by string) {
-		if !slices.ContainsFunc(out, func(c Candidate) bool { return c.Address == a }) {
-			out = append(out, Candidate{a, by})
-		}
-	}
-	if o, ok := m.origin(h); ok && !o.Item.IsZero() {
-		add(o.Item, "origin")
-	}
-	if a, ok := m.found[h.Address]; ok {
-		add(a, "digest")
-	}
-	if h.Address.Kind == item.Page {
-		if a, ok := m.site.PageAt(h.Meta.Slug); ok {
-			add(a, "slug")
-		}
-	}
-	if _, ok := m.site.Find(h.Address); ok {
-		add(h.Address, "address")
-	}
-	switch h.Address.Kind {
-	case item.Part:
-		for _, s := range m.site.Parts() {
-			if s.Meta.Role == h.Meta.Role && overlap(s.Meta.Place().On, h.Meta.Place().On) {
-				add(s.Address, "role")
-			}
-		}
-	case item.Menu, item.Form:
-		all, ok := m.site.(lister)
-		f, err := m.facts(h)
-		if !ok || err != nil || f.Title == "" {
-			break
-		}
-		for _, s := range all.OfKind(h.Address.Kind) {
-			if g, err := m.site.Facts(s); err == nil && strings.EqualFold(g.Title, f.Title) {
-				add(s.Address, "name")
-			}
-		}
-	}
-	return out
-}
-
-func overlap(a, b []string) bool {
-	return slices.ContainsFunc(a, func(t string) bool { return slices.Contains(b, t) })
 }
 
 // metaUnderT is the metadata of a kit's item as T gives it.

@@ -42,7 +42,7 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions m
 	receipt.By, receipt.At = p.Name, d.Now().Format("2006-01-02T15:04:05Z07:00")
 	if c.Revision == dr.BaseRev && len(decisions) == 0 {
 		// nobody was here meanwhile
-	} else if receipt.Meanwhile, err = d.meanwhile(ctx, p, c, dr, what, decisions); err != nil {
+	} else if receipt.Meanwhile, err = d.meanwhile(ctx, c, dr, id, decisions); err != nil {
 		return nil, explain(what, err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {

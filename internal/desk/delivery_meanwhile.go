@@ -17,7 +17,8 @@ import (
 // since the draft was made is blended into it, and named; what cannot be blended is a
 // question, which decisions answer by its key. What came into being or went meanwhile is
 // left to going live, which refuses it.
-func (d *Desk) meanwhile(ctx context.Context, p Person, c *store.Collection, dr *store.Draft, what string, decisions map[string]string) ([]item.Address, error) {
+func (d *Desk) meanwhile(ctx context.Context, c *store.Collection, dr *store.Draft, id int64, decisions map[string]string) ([]item.Address, error) {
+	what := fmt.Sprintf("delivery %d", id)
 	live, err := d.Store.Live(ctx, c)
 	if err != nil {
 		return nil, err
@@ -55,7 +56,7 @@ func (d *Desk) meanwhile(ctx context.Context, p Person, c *store.Collection, dr 
 	}
 	for key := range decisions {
 		if !used[key] {
-			return nil, problem(BadInput, what, "look at what is asked: cparcel delivery live "+what[len("delivery "):], "there is no conflict %s to decide", key)
+			return nil, problem(BadInput, what, fmt.Sprintf("look at what is asked: cparcel delivery live %d", id), "there is no conflict %s to decide", key)
 		}
 	}
 	if len(questions) > 0 {

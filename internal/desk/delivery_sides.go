@@ -193,29 +193,28 @@ func (d *Desk) planned(ctx context.Context, c *store.Collection, v *store.KitVer
 // DeliveryAsPlanned gives the site as a delivery's plan would leave it, or with base the
 // site with its items as they were delivered; and the kit's values of the tokens that can
 // be tried on. Whoever asks holds an address that cannot be guessed.
-func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item.Collection, map[string]string, string, error) {
+func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item.Collection, map[string]string, error) {
 	info, c, v, err := d.load(ctx, id)
 	if err != nil {
-		return nil, nil, "", err
+		return nil, nil, err
 	}
-	key := fmt.Sprintf("%d %d", info.Etag, info.BaseRev)
 	if info.State == Live || info.State == Undone {
 		rev := info.BaseRev
 		if !base && info.LiveRev != nil {
 			rev = *info.LiveRev
 		}
 		view, err := d.Store.At(ctx, c, rev)
-		return view, nil, key, err
+		return view, nil, err
 	}
 	result, live, err := d.planned(ctx, c, v, info)
 	if err != nil {
-		return nil, nil, "", err
+		return nil, nil, err
 	}
 	if base {
 		over := item.NewOver(live)
 		came, err := live.Came(info.Kit)
 		if err != nil {
-			return nil, nil, "", err
+			return nil, nil, err
 		}
 		for _, o := range came {
 			h, ok := live.Find(o.Item)
@@ -225,17 +224,17 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 			}
 			over.Set(h, b)
 		}
-		return over, nil, key, nil
+		return over, nil, nil
 	}
 	over, err := d.overPlan(ctx, v, live, result)
 	if err != nil {
-		return nil, nil, "", err
+		return nil, nil, err
 	}
 	tries := map[string]string{}
 	for _, t := range result.Plan.Tokens {
 		tries[t.Property] = t.Kit
 	}
-	return over, tries, key, nil
+	return over, tries, nil
 }
 
 // overPlan lays what a plan would write over the site.

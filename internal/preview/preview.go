@@ -43,8 +43,8 @@ type Previews struct {
 	// InMaking gives a kit in the making as it would be sealed now.
 	InMaking func(ctx context.Context, version int64) (item.Collection, error)
 	// AsPlanned gives the site as a delivery's plan would leave it, or with base its items
-	// as they were delivered; the values of tokens that can be tried on; and what it is of.
-	AsPlanned func(ctx context.Context, delivery int64, base bool) (item.Collection, map[string]string, string, error)
+	// as they were delivered; and the values of tokens that can be tried on.
+	AsPlanned func(ctx context.Context, delivery int64, base bool) (item.Collection, map[string]string, error)
 	// Secret makes the hosts of the library and of kits unguessable.
 	Secret []byte
 
@@ -259,7 +259,7 @@ func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 	s := p.cache[key]
 	p.mu.Unlock()
 	if s == nil {
-		site, try, _, err := p.AsPlanned(context.WithoutCancel(ctx), n, host[0] == 'b')
+		site, try, err := p.AsPlanned(context.WithoutCancel(ctx), n, host[0] == 'b')
 		if err != nil {
 			return nil, err
 		}

@@ -1,0 +1,69 @@
+package plan
+
+import (
+	"fmt"
+	"strings"
+)
+
+// remember reads what this kit delivered before, and what was said then.
+func (m *maker) remember() error {
+	name := m.parcel.List.Kit
+	came, err := m.site.Came(name)
+	if err != nil {
+		return err
+	}
+	if m.before, err = m.site.Before(name); err != nil {
+		return err
+	}
+	m.plan.VersionIs = "first"
+	for _, o := range came {
+		if old, ok := m.origins[o.KitAddress]; !ok || o.Copy > old.Copy {
+			m.origins[o.KitAddress] = o
+		}
+		switch c := compareVersions(m.parcel.List.Version, o.Version); {
+		case c > 0:
+			m.plan.VersionIs = "newer"
+		case c == 0 && m.plan.VersionIs != "newer":
+			m.plan.VersionIs = "same"
+			if m.before.KitDigest != "" && m.before.Version == o.Version && m.before.KitDigest != m.parcel.Digest {
+				m.plan.VersionIs = "rebuilt"
+				m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("%s@%s was delivered here with other contents: it was rebuilt under the same version.", name, o.Version))
+			}
+		case c < 0 && m.plan.VersionIs == "first":
+			m.plan.VersionIs = "older"
+		}
+	}
+	if f := m.before.Format; f > 0 && m.parcel.List.Format > f {
+		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format, m.before.Version))
+	}
+	// T is as it was: what was filled in and renamed is no change of the kit's.
+	m.values = map[string]string{}
+	for _, f := range m.parcel.List.Fillins {
+		if v := m.before.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
+			m.values[f.Name] = v
+		}
+	}
+	for name, v := range m.ask.Fills {
+		if v != "" {
+			m.values[name] = v
+		}
+	}
+	for key, d := range m.before.Decisions {
+		if n, ok := strings.CutPrefix(key, "class:"); ok && d.Decision == "rename" {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
+				m.classes[n] = m.ownName(n)
+			}
+		}
+		if n, ok := strings.CutPrefix(key, "property:"); ok && d.Decision == "rename" {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
+				m.props[n] = m.ownName(n)
+			}
+		}
+		if d.Decision == "mark" && strings.HasPrefix(key, "class:") {
+			if now, again := m.ask.Decisions[key]; !again || now.Decision == "mark" {
+				m.marked = true
+			}
+		}
+	}
+	return nil
+}
