@@ -4,6 +4,7 @@
 package capture
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"sort"
@@ -214,7 +215,9 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	}
 	sort.Slice(t.Fillins, func(i, j int) bool { return t.Fillins[i].Name < t.Fillins[j].Name })
 	t.needs()
-	t.order(src, have)
+	if err := t.order(src, have); err != nil {
+		return nil, err
+	}
 	t.World = w.Small.Over(t.Items)
 	return t, nil
 }
@@ -260,22 +263,25 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 	homes := &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}}
 	pieces := map[item.Address][]css.Piece{}
 	// users lists who is shown with a sheet, directly or through another's @import.
-	var give func(sheet item.Address, p []css.Piece, depth int)
-	give = func(sheet item.Address, p []css.Piece, depth int) {
+	var give func(sheet item.Address, p []css.Piece, depth int) error
+	give = func(sheet item.Address, p []css.Piece, depth int) error {
 		pieces[sheet] = append(pieces[sheet], p...)
 		h, ok := src.Find(sheet)
 		if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
-			return
+			return nil
 		}
 		f, err := w.Small.Facts(h)
 		if err != nil {
-			return
+			return err
 		}
 		for _, ref := range f.Refs {
 			if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where == "css import" && a != sheet {
-				give(a, p, depth+1)
+				if err := give(a, p, depth+1); err != nil {
+					return err
+				}
 			}
 		}
+		return nil
 	}
 	switched, err := switchedBy(w, src, c)
 	if err != nil {
@@ -291,8 +297,17 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			return err
 		}
 		p := []css.Piece{css.PieceOf(markup.Parse(b, h.Meta.Context))}
-		p = append(p, homes.of(h, p[0].Root)...)
-		if shown, err := r.Fragment(e.Address); err == nil {
+		stands, err := homes.of(h, p[0].Root)
+		if err != nil {
+			return err
+		}
+		p = append(p, stands...)
+		shown, err := r.Fragment(e.Address)
+		var failed *item.ReadError
+		if errors.As(err, &failed) {
+			return err
+		}
+		if err == nil { // what cannot be shown is cut by its source alone
 			tree := markup.Parse(shown, h.Meta.Context)
 			p = append(p, css.PieceOf(tree))
 			for _, v := range h.Meta.Variants { // each looks as its own rules say
@@ -313,7 +328,9 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			p[i].Switched = switched
 		}
 		for _, s := range h.Meta.Styles {
-			give(s, p, 0)
+			if err := give(s, p, 0); err != nil {
+				return err
+			}
 		}
 	}
 	for a := range whole {
@@ -323,7 +340,11 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 	}
 	var used []css.Used
 	var heads []item.Head
-	for _, a := range inCascade(src, w, pieces) {
+	cascade, err := inCascade(src, w, pieces)
+	if err != nil {
+		return err
+	}
+	for _, a := range cascade {
 		h, ok := src.Find(a)
 		if !ok || a.Kind != item.Stylesheet {
 			continue
@@ -349,8 +370,11 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 }
 
 // inCascade gives stylesheets in the source's order, each behind those that it imports.
-func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Piece) []item.Address {
-	order := render.StyleOrder(src)
+func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Piece) ([]item.Address, error) {
+	order, err := render.StyleOrder(src)
+	if err != nil {
+		return nil, err
+	}
 	var rest []item.Address
 	for a := range sheets {
 		rest = append(rest, a)
@@ -358,27 +382,34 @@ func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Piec
 	sort.Slice(rest, func(i, j int) bool { return rest[i].Less(rest[j]) })
 	var out []item.Address
 	seen := map[item.Address]bool{}
-	var visit func(a item.Address)
-	visit = func(a item.Address) {
+	var visit func(a item.Address) error
+	visit = func(a item.Address) error {
 		if seen[a] || sheets[a] == nil {
-			return
+			return nil
 		}
 		seen[a] = true
 		if h, ok := src.Find(a); ok {
-			if f, err := w.Small.Facts(h); err == nil {
-				for _, r := range f.Refs {
-					if to, ok := item.AddressOfPath(r.Name); ok && r.Where == "css import" {
-						visit(to)
+			f, err := w.Small.Facts(h)
+			if err != nil {
+				return err
+			}
+			for _, r := range f.Refs {
+				if to, ok := item.AddressOfPath(r.Name); ok && r.Where == "css import" {
+					if err := visit(to); err != nil {
+						return err
 					}
 				}
 			}
 		}
 		out = append(out, a)
+		return nil
 	}
 	for _, a := range append(order, rest...) {
-		visit(a)
+		if err := visit(a); err != nil {
+			return nil, err
+		}
 	}
-	return out
+	return out, nil
 }
 
 // needs turns what is lacking into the packing list's words: what the source has
@@ -410,9 +441,13 @@ func (t *Taken) needs() {
 }
 
 // order takes the source's stylesheet order for what is carried.
-func (t *Taken) order(src item.Collection, have map[item.Address]bool) {
+func (t *Taken) order(src item.Collection, have map[item.Address]bool) error {
 	place := map[item.Address]int{}
-	for i, a := range render.StyleOrder(src) {
+	list, err := render.StyleOrder(src)
+	if err != nil {
+		return err
+	}
+	for i, a := range list {
 		place[a] = i + 1
 	}
 	for a := range have {
@@ -433,6 +468,7 @@ func (t *Taken) order(src item.Collection, have map[item.Address]bool) {
 		}
 		return a.Less(b)
 	})
+	return nil
 }
 
 // Label proposes what people read beside a fill-in, by its name.

@@ -1,6 +1,7 @@
 package capture
 
 import (
+	"errors"
 	"sort"
 
 	"compactparcel/core/css"
@@ -31,16 +32,20 @@ type homes struct {
 const maxHomes = 4
 
 // of gives a section, a part or a cut element in the pages in which it stands.
-func (s *homes) of(h item.Head, root string) []css.Piece {
+func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 	known, isKnown := s.at[h.Address]
 	if h.Address.Kind != item.Section && h.Address.Kind != item.Part && !isKnown || root == "" {
-		return nil
+		return nil, nil
 	}
 	if s.slugs == nil {
 		for slug := range s.r.Pages() {
 			s.slugs = append(s.slugs, slug)
 		}
-		for _, m := range s.r.Made() {
+		made, err := s.r.Made()
+		if err != nil {
+			return nil, err
+		}
+		for _, m := range made {
 			s.slugs = append(s.slugs, m.Slug)
 		}
 		sort.Strings(s.slugs)
@@ -56,7 +61,12 @@ func (s *homes) of(h item.Head, root string) []css.Piece {
 		}
 		at, ok := s.shown[slug]
 		if !ok {
-			if o, err := s.r.Page(render.Ask{Slug: slug, Marked: true}); err == nil {
+			o, err := s.r.Page(render.Ask{Slug: slug, Marked: true})
+			var failed *item.ReadError
+			switch {
+			case errors.As(err, &failed):
+				return nil, err
+			case err == nil: // a page that cannot be shown is nobody's home
 				at = home{o.Body, markup.Parse(o.Body, "")}
 			}
 			s.shown[slug] = at
@@ -68,5 +78,5 @@ func (s *homes) of(h item.Head, root string) []css.Piece {
 			out = append(out, css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
 		}
 	}
-	return out
+	return out, nil
 }

@@ -71,10 +71,24 @@ func words(s string) map[string]bool {
 	return m
 }
 
-func parseSelectors(src []byte, toks []Token) []Selector {
+// Bounds of a selector: one beyond them is not understood, so that its rule is kept.
+const (
+	// MaxSelectorDepth is how deep :is, :not and their like stand within each other.
+	MaxSelectorDepth = 24
+	// MaxSelectorTokens is the length of one selector.
+	MaxSelectorTokens = 2000
+)
+
+func parseSelectors(src []byte, toks []Token) []Selector { return parseWithin(src, toks, 0) }
+
+// parseWithin is parseSelectors at a depth of functions.
+func parseWithin(src []byte, toks []Token, depth int) []Selector {
+	if depth > MaxSelectorDepth {
+		return []Selector{{Unknown: true}}
+	}
 	var out []Selector
 	for _, part := range splitCommas(toks) {
-		out = append(out, parseSelector(src, part, false))
+		out = append(out, parseSelector(src, part, false, depth))
 	}
 	return out
 }
@@ -104,6 +118,8 @@ type selectorParser struct {
 	toks []Token
 	i    int
 	bad  bool
+	// depth counts the functions around.
+	depth int
 }
 
 func (p *selectorParser) text(t Token) string { return string(t.Of(p.src)) }
@@ -115,7 +131,7 @@ func (p *selectorParser) peek() (Token, bool) {
 	return Token{}, false
 }
 
-func parseSelector(src []byte, toks []Token, relative bool) Selector {
+func parseSelector(src []byte, toks []Token, relative bool, depth int) Selector {
 	for len(toks) > 0 && skipped(toks[0].Type) {
 		toks = toks[1:]
 	}
@@ -128,7 +144,11 @@ func parseSelector(src []byte, toks []Token, relative bool) Selector {
 		return s
 	}
 	s.Span = span.Span{Start: toks[0].Start, End: toks[len(toks)-1].End}
-	p := &selectorParser{src: src, toks: toks}
+	if len(toks) > MaxSelectorTokens {
+		s.Unknown = true
+		return s
+	}
+	p := &selectorParser{src: src, toks: toks, depth: depth}
 	comb := byte(0)
 	if relative {
 		comb = ' '
@@ -315,10 +335,10 @@ func (p *selectorParser) pseudo() Simple {
 	}
 	switch name {
 	case "is", "where", "not", "-webkit-any", "-moz-any", "matches":
-		s.Args = parseSelectors(p.src, inner)
+		s.Args = parseWithin(p.src, inner, p.depth+1)
 	case "has":
 		for _, part := range splitCommas(inner) {
-			s.Args = append(s.Args, parseSelector(p.src, part, true))
+			s.Args = append(s.Args, parseSelector(p.src, part, true, p.depth+1))
 		}
 	case "nth-child", "nth-last-child", "nth-of-type", "nth-last-of-type":
 		p.nth(&s, inner)
@@ -348,7 +368,7 @@ func (p *selectorParser) nth(s *Simple, toks []Token) {
 	for i, t := range toks {
 		if t.Type == lex.IdentToken && strings.EqualFold(p.text(t), "of") {
 			formula = toks[:i]
-			s.Args = parseSelectors(p.src, toks[i+1:])
+			s.Args = parseWithin(p.src, toks[i+1:], p.depth+1)
 			break
 		}
 	}

@@ -45,9 +45,8 @@ func (c *collector) markup(kind item.Kind, context string) {
 	}
 	if tree.Opaque {
 		f.Opaque = true
-		tags := markup.Tags(c.src)
-		for i := range tags { // what it names by address is known all the same
-			c.addresses(&tags[i])
+		for n := range markup.Tags(c.src) { // what it names by address is known all the same
+			c.addresses(n)
 		}
 		return
 	}

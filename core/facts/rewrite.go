@@ -160,9 +160,8 @@ func Relink(kind item.Kind, context string, src []byte, to func(Ref) (string, bo
 	}
 	f := &Facts{}
 	c := &collector{src: src, facts: f}
-	tags := markup.Tags(src)
-	for i := range tags {
-		c.addresses(&tags[i])
+	for n := range markup.Tags(src) {
+		c.addresses(n)
 	}
 	return f.Replace(src, to)
 }

@@ -85,7 +85,7 @@ func TestWhatIsTooLargeOrTooDeepIsKeptOrTold(t *testing.T) {
 	m["huge.png"] = &fstest.MapFile{Data: nil}
 	set, report, err := Read(huge{m})
 	require.NoError(t, err)
-	assert.Contains(t, told(report, "page/deep"), "nested more than 500 deep: kept whole")
+	assert.Contains(t, told(report, "page/deep"), "nested more than 500 deep")
 	text := content(t, set, "page/deep")
 	assert.Contains(t, text, `href="/stylesheets/s.css"`, "its addresses are known all the same")
 	assert.Contains(t, text, `srcset="/media/pictures/a.png 2x"`)

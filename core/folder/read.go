@@ -381,7 +381,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 		t.notes = append(t.notes, Left{a.String(), f.Broken})
 	}
 	if f.Opaque {
-		why := fmt.Sprintf("nested more than %d deep", markup.MaxDepth)
+		why := fmt.Sprintf("nested more than %d deep, or with more than %d tags or %d attributes at one", markup.MaxDepth, markup.MaxElements, markup.MaxAttributes)
 		if a.Kind == item.Stylesheet {
 			why = fmt.Sprintf("it has more than %d rules", css.MaxRules)
 		}

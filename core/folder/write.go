@@ -161,7 +161,11 @@ func (p *publisher) pages() error {
 	for s := range p.r.Pages() {
 		slugs = append(slugs, s)
 	}
-	for _, m := range p.r.Made() {
+	made, err := p.r.Made()
+	if err != nil {
+		return err
+	}
+	for _, m := range made {
 		slugs = append(slugs, m.Slug)
 	}
 	sort.Strings(slugs)
@@ -258,9 +262,13 @@ func (p *publisher) kept() error {
 		paths = append(paths, at)
 	}
 	sort.Strings(paths)
+	hidden, err := p.r.Hidden()
+	if err != nil {
+		return err
+	}
 	for _, at := range paths {
 		file := strings.TrimPrefix(path.Clean(at), "/")
-		if file == "robots.txt" && p.r.Hidden() {
+		if file == "robots.txt" && hidden {
 			continue
 		}
 		h, ok := p.c.Find(p.r.Kept()[at])
@@ -328,7 +336,11 @@ func (p *publisher) engines() error {
 		}
 	}
 	robots := "User-agent: *\nDisallow: /\n"
-	if !p.r.Hidden() {
+	hidden, err := p.r.Hidden()
+	if err != nil {
+		return err
+	}
+	if !hidden {
 		robots = "User-agent: *\nAllow: /\n"
 		_, own := p.release.Files["sitemap.xml"]
 		switch {

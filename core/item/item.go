@@ -101,16 +101,28 @@ type Collection interface {
 // were hashed, and have not changed since. Who packs it need not hash it again.
 type Sure struct{ io.ReadCloser }
 
-// Read gives an item's whole content.
+// ReadError tells that the content of an item that is there could not be read: never that
+// there is no such item.
+type ReadError struct {
+	Address Address
+	Err     error
+}
+
+func (e *ReadError) Error() string { return fmt.Sprintf("reading %s: %v", e.Address, e.Err) }
+
+// Unwrap gives the cause.
+func (e *ReadError) Unwrap() error { return e.Err }
+
+// Read gives an item's whole content, or a *ReadError.
 func Read(c Collection, h Head) ([]byte, error) {
 	r, err := c.Open(h)
 	if err != nil {
-		return nil, fmt.Errorf("reading %s: %w", h.Address, err)
+		return nil, &ReadError{h.Address, err}
 	}
 	defer r.Close()
 	b, err := io.ReadAll(r)
 	if err != nil {
-		return nil, fmt.Errorf("reading %s: %w", h.Address, err)
+		return nil, &ReadError{h.Address, err}
 	}
 	return b, nil
 }

@@ -37,6 +37,9 @@ func (m Meta) IsPortable(key string) bool {
 	return false
 }
 
+// Scripts is the setting that lets a site's scripts run in its previews.
+var Scripts = Address{Setting, "scripts"}
+
 // StyleOrder is the setting that holds a collection's stylesheet order: a JSON
 // list of addresses.
 var StyleOrder = Address{Setting, "style-order"}

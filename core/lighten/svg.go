@@ -14,7 +14,7 @@ func svgSize(b []byte) (Size, bool) {
 	if len(b) > 8<<20 || !strings.Contains(string(b[:min(len(b), 4096)]), "<svg") {
 		return Size{}, false
 	}
-	for _, n := range markup.Tags(b) {
+	for n := range markup.Tags(b) {
 		if n.Tag != "svg" {
 			continue
 		}

@@ -87,11 +87,15 @@ func kindOf(b, head []byte, stem string) (a item.Address, says string) {
 		if markup.IsDocument(text) {
 			return item.Address{Kind: item.Page, Key: stem}, ""
 		}
-		tags := markup.Tags(text)
-		if len(tags) > 0 && tags[0].Tag == "svg" || bytes.HasPrefix(text, []byte("<?xml")) {
+		first := ""
+		for n := range markup.Tags(text) {
+			first = n.Tag
+			break
+		}
+		if first == "svg" || bytes.HasPrefix(text, []byte("<?xml")) {
 			return item.Address{Kind: item.Media, Key: stem + ".svg"}, ""
 		}
-		if len(tags) > 0 {
+		if first != "" {
 			return item.Address{Kind: item.Section, Key: stem}, ""
 		}
 	}

@@ -4,6 +4,7 @@
 package making
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -82,7 +83,16 @@ type Assembled struct {
 	Origins  []kit.Origin
 }
 
-// Assemble captures what was picked from its sources.
+// GoneError tells of a source that is not there, or that nothing can be picked from now.
+type GoneError struct{ Err error }
+
+func (e *GoneError) Error() string { return e.Err.Error() }
+
+// Unwrap gives the reason.
+func (e *GoneError) Unwrap() error { return e.Err }
+
+// Assemble captures what was picked from its sources. A source that open cannot give by a
+// *GoneError is a finding; any other failure is one of the whole.
 func Assemble(name, version string, m Making, open func(source string) (*Source, error)) (*Assembled, error) {
 	a := &assembly{m: m, out: &Assembled{Items: item.NewSet(), Reasons: map[item.Address][]closure.Reason{}, Found: []kit.Finding{}}, fills: map[string]bool{}, needs: map[string]bool{}, marked: map[int]bool{}}
 	a.out.List = &kit.PackingList{Kit: name, Version: version, Title: m.Title, Summary: m.Summary, Changes: m.Changes, Terms: m.Terms, Authors: m.Authors,
@@ -101,6 +111,10 @@ func Assemble(name, version string, m Making, open func(source string) (*Source,
 	sort.Strings(sources)
 	for _, s := range sources {
 		src, err := open(s)
+		var gone *GoneError
+		if err != nil && !errors.As(err, &gone) {
+			return nil, err
+		}
 		if err != nil {
 			a.find(kit.Finding{Stops: true, Says: s + ": " + err.Error(), WayOut: "take out what came from there"})
 			continue
@@ -173,7 +187,11 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	}
 	a.out.List.LeavesOut = append(a.out.List.LeavesOut, t.LeavesOut...)
 	if src.Site {
-		a.out.Origins = append(a.out.Origins, originOf(name, src))
+		o, err := originOf(name, src)
+		if err != nil {
+			return err
+		}
+		a.out.Origins = append(a.out.Origins, o)
 	}
 	return nil
 }

@@ -10,22 +10,33 @@ import (
 )
 
 // originOf gathers what a site says of itself.
-func originOf(name string, src *Source) kit.Origin {
+func originOf(name string, src *Source) (kit.Origin, error) {
 	o := kit.Origin{Site: name, Hosts: []string{name + ".localhost"}}
-	setting := func(key string) (text string) {
-		if h, ok := src.Items.Find(item.Address{Kind: item.Setting, Key: key}); ok {
-			if b, err := item.Read(src.Items, h); err == nil && json.Unmarshal(b, &text) != nil {
-				return ""
-			}
+	setting := func(key string) (text string, err error) {
+		h, ok := src.Items.Find(item.Address{Kind: item.Setting, Key: key})
+		if !ok {
+			return "", nil
 		}
-		return text
+		b, err := item.Read(src.Items, h)
+		if err != nil || json.Unmarshal(b, &text) != nil {
+			return "", err
+		}
+		return text, nil
 	}
 	for _, key := range []string{"title", "tagline"} {
-		if w := setting(key); w != "" {
+		w, err := setting(key)
+		if err != nil {
+			return o, err
+		}
+		if w != "" {
 			o.Words = append(o.Words, w)
 		}
 	}
-	if u, err := url.Parse(setting("address")); err == nil && u.Hostname() != "" {
+	address, err := setting("address")
+	if err != nil {
+		return o, err
+	}
+	if u, err := url.Parse(address); err == nil && u.Hostname() != "" {
 		o.Hosts = append(o.Hosts, u.Hostname())
 	}
 	ids := sync.OnceValue(func() map[string]bool {
@@ -36,5 +47,5 @@ func originOf(name string, src *Source) kit.Origin {
 		return out
 	})
 	o.HasItem = func(id string) bool { return ids()[id] }
-	return o
+	return o, nil
 }

@@ -2,6 +2,8 @@ package markup
 
 import (
 	"html"
+	"iter"
+	"slices"
 	"sort"
 	"strings"
 
@@ -12,22 +14,24 @@ import (
 // and quoting, the case of names, runs of white space outside pre, textarea,
 // script and style, comments. Equal texts mean equal items; the reverse does not
 // hold for every pair.
-func Sense(src []byte) []byte { return senseOf(src, tokenize(src, "")) }
+func Sense(src []byte) []byte {
+	return senseOf(src, func(use func(token) bool) { eachToken(src, use) })
+}
 
 // Sense is the function of that name for a text that was read already.
 func (t *Tree) Sense() []byte {
 	if t.tokens == nil {
 		return Sense(t.Source)
 	}
-	return senseOf(t.Source, t.tokens)
+	return senseOf(t.Source, slices.Values(t.tokens))
 }
 
-func senseOf(src []byte, tokens []token) []byte {
+func senseOf(src []byte, tokens iter.Seq[token]) []byte {
 	var b strings.Builder
 	b.Grow(len(src))
 	keep := 0
 	space := false
-	for _, t := range tokens {
+	for t := range tokens {
 		raw := string(t.span.Of(src))
 		switch t.kind {
 		case xhtml.TextToken:

@@ -3,6 +3,7 @@ package markup
 import (
 	"bytes"
 	"html"
+	"iter"
 
 	"compactparcel/core/span"
 
@@ -88,26 +89,20 @@ func isAlnum(c byte) bool {
 	return c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z'
 }
 
-// tokenize reads all tokens of src. The x/net/html tokenizer decides what a
-// token is; the attributes' places are found within its raw bytes by the rules
-// of the HTML standard, section 13.2.5.
-func tokenize(src []byte, context string) []token {
-	var z *xhtml.Tokenizer
-	if context != "" {
-		z = xhtml.NewTokenizerFragment(bytes.NewReader(src), context)
-	} else {
-		z = xhtml.NewTokenizer(bytes.NewReader(src))
-	}
-	var out []token
+// eachToken reads the tokens of src, as long as use wants more. The x/net/html tokenizer
+// decides what a token is; the attributes' places are found within its raw bytes by the
+// rules of the HTML standard, section 13.2.5.
+func eachToken(src []byte, use func(token) bool) {
+	z := xhtml.NewTokenizer(bytes.NewReader(src))
 	at := 0
 	for {
 		kind := z.Next()
 		n := len(z.Raw())
 		if kind == xhtml.ErrorToken {
 			if n > 0 {
-				out = append(out, token{kind: xhtml.TextToken, span: span.Span{Start: at, End: at + n}})
+				use(token{kind: xhtml.TextToken, span: span.Span{Start: at, End: at + n}})
 			}
-			return out
+			return
 		}
 		t := token{kind: kind, span: span.Span{Start: at, End: at + n}}
 		at += n
@@ -118,8 +113,20 @@ func tokenize(src []byte, context string) []token {
 			name, _ := z.TagName()
 			t.tag = string(name)
 		}
-		out = append(out, t)
+		if !use(t) {
+			return
+		}
 	}
+}
+
+// tokenize reads all tokens of src.
+func tokenize(src []byte) []token {
+	var out []token
+	eachToken(src, func(t token) bool {
+		out = append(out, t)
+		return true
+	})
+	return out
 }
 
 func isSpace(c byte) bool { return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' }
@@ -136,6 +143,7 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 	}
 	tag := lower(src[start:i])
 	var attrs []Attr
+	var seen names
 	for {
 		for i < end && (isSpace(src[i]) || src[i] == '/') {
 			i++
@@ -189,57 +197,87 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 		} else {
 			a.Value = html.UnescapeString(string(raw))
 		}
-		if !named(attrs, a.Name) { // a repeated attribute is ignored, as browsers do
+		if seen.first(a.Name, attrs) { // a repeated attribute is ignored, as browsers do
 			attrs = append(attrs, a)
 		}
 	}
 }
 
-func named(attrs []Attr, name string) bool {
-	for i := range attrs {
-		if attrs[i].Name == name {
-			return true
+// names tells which attributes a tag has already: few are looked through, many are in a map.
+type names map[string]bool
+
+func (n *names) first(name string, attrs []Attr) bool {
+	if len(attrs) < 16 {
+		for i := range attrs {
+			if attrs[i].Name == name {
+				return false
+			}
+		}
+		return true
+	}
+	if *n == nil {
+		*n = names{}
+		for _, a := range attrs {
+			(*n)[a.Name] = true
 		}
 	}
-	return false
+	if (*n)[name] {
+		return false
+	}
+	(*n)[name] = true
+	return true
 }
 
 // Tags gives the start tags of src as elements without a tree around them: enough for
 // what only looks at attributes, and much quicker than Parse. Inner is that of style
-// and script elements.
-func Tags(src []byte) []Node {
-	tokens := tokenize(src, "")
-	var out []Node
-	foreign := 0
-	for i, t := range tokens {
-		switch t.kind {
-		case xhtml.StartTagToken, xhtml.SelfClosingTagToken:
-			n := Node{Tag: t.tag, Attrs: t.attrs, Own: true, Start: t.span}
-			if t.tag == "svg" && t.kind == xhtml.StartTagToken {
-				foreign++
+// and script elements. An element is good until the next one.
+func Tags(src []byte) iter.Seq[*Node] {
+	return func(yield func(*Node) bool) {
+		foreign := 0
+		var held Node // of a style or script element, until its text is known
+		waits := false
+		eachToken(src, func(t token) bool {
+			if waits {
+				waits = false
+				if t.kind == xhtml.TextToken {
+					held.Inner = t.span
+				}
+				if !yield(&held) {
+					return false
+				}
 			}
-			if foreign > 0 {
-				n.Space = "svg"
+			switch t.kind {
+			case xhtml.StartTagToken, xhtml.SelfClosingTagToken:
+				n := Node{Tag: t.tag, Attrs: t.attrs, Own: true, Start: t.span}
+				if t.tag == "svg" && t.kind == xhtml.StartTagToken {
+					foreign++
+				}
+				if foreign > 0 {
+					n.Space = "svg"
+				}
+				held = n
+				if waits = t.tag == "style" || t.tag == "script"; waits {
+					return true
+				}
+				return yield(&held)
+			case xhtml.EndTagToken:
+				if t.tag == "svg" && foreign > 0 {
+					foreign--
+				}
 			}
-			if (t.tag == "style" || t.tag == "script") && i+1 < len(tokens) && tokens[i+1].kind == xhtml.TextToken {
-				n.Inner = tokens[i+1].span
-			}
-			out = append(out, n)
-		case xhtml.EndTagToken:
-			if t.tag == "svg" && foreign > 0 {
-				foreign--
-			}
+			return true
+		})
+		if waits {
+			yield(&held)
 		}
 	}
-	return out
 }
 
 // Elements gives the elements as their tags stand in the source, in that order, without a
 // tree: each knows where it begins and ends. ok is false when the nesting goes beyond
 // MaxDepth. It is much quicker than Parse.
 func Elements(src []byte) (list []Node, ok bool) {
-	tokens := tokenize(src, "")
-	ends := matchEnds(tokens, len(src))
+	tokens, ends := readAll(src)
 	if ends == nil {
 		return nil, false
 	}

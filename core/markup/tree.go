@@ -18,10 +18,6 @@ import (
 	"golang.org/x/net/html/atom"
 )
 
-// MaxDepth is the deepest nesting that is read as a tree. Deeper documents are
-// kept whole and opaque.
-const MaxDepth = 500
-
 // Node is an element of the tree.
 type Node struct {
 	Tag      string
@@ -55,7 +51,7 @@ type Tree struct {
 	Root *Node
 	// All lists the elements in document order.
 	All []*Node
-	// Opaque tells that the source was too deep to be read as a tree.
+	// Opaque tells that the source is beyond the limits of what is read as a tree.
 	Opaque bool
 
 	tokens []token
@@ -162,14 +158,13 @@ const mark = "data-cp-source-number"
 // Parse reads src. With context "" it is read as a whole document when it is
 // one and as a fragment in body otherwise; with a context element's name always
 // as a fragment in that element. Broken markup is repaired as browsers do; only
-// nesting beyond MaxDepth gives an opaque tree.
+// what is beyond MaxDepth, MaxElements or MaxAttributes gives an opaque tree.
 func Parse(src []byte, context string) *Tree {
 	t := &Tree{Source: src, Document: context == "" && IsDocument(src)}
 	if context == "" {
 		context = "body"
 	}
-	tokens := tokenize(src, "")
-	ends := matchEnds(tokens, len(src))
+	tokens, ends := readAll(src)
 	if ends == nil {
 		t.Opaque = true
 		t.Root = &Node{}
@@ -274,6 +269,21 @@ func words(s string) map[string]bool {
 		m[w] = true
 	}
 	return m
+}
+
+// readAll gives the tokens of src with the ends of its elements; no ends when it is beyond
+// the limits of what is read as a tree.
+func readAll(src []byte) ([]token, []end) {
+	if tooManyTags(src) {
+		return nil, nil
+	}
+	tokens := tokenize(src)
+	for _, t := range tokens {
+		if len(t.attrs) > MaxAttributes {
+			return tokens, nil
+		}
+	}
+	return tokens, matchEnds(tokens, len(src))
 }
 
 // matchEnds finds for each start tag where its element ends in the source; nil

@@ -46,7 +46,11 @@ func (m *maker) clashes() error {
 		free := m.ownName(n)
 		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
 			{"mark", fmt.Sprintf("every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())}}
-		if by := m.mentioned(n); by != "" {
+		by, err := m.mentioned(n)
+		if err != nil {
+			return err
+		}
+		if by != "" {
 			choices = choices[1:]
 			c.Fixed = fmt.Sprintf("%s names it in a script, so it cannot be renamed", by)
 		}

@@ -59,7 +59,7 @@ type lister interface {
 }
 
 // candidates lists what on the site is like an item of the kit, in the order of matching.
-func (m *maker) candidates(h item.Head) []Candidate {
+func (m *maker) candidates(h item.Head) ([]Candidate, error) {
 	var out []Candidate
 	add := func(a item.Address, by string) {
 		if !slices.ContainsFunc(out, func(c Candidate) bool { return c.Address == a }) {
@@ -90,16 +90,23 @@ func (m *maker) candidates(h item.Head) []Candidate {
 	case item.Menu, item.Form:
 		all, ok := m.site.(lister)
 		f, err := m.facts(h)
-		if !ok || err != nil || f.Title == "" {
+		if err != nil {
+			return nil, err
+		}
+		if !ok || f.Title == "" {
 			break
 		}
 		for _, s := range all.OfKind(h.Address.Kind) {
-			if g, err := m.site.Facts(s); err == nil && strings.EqualFold(g.Title, f.Title) {
+			g, err := m.site.Facts(s)
+			if err != nil {
+				return nil, err
+			}
+			if strings.EqualFold(g.Title, f.Title) {
 				add(s.Address, "name")
 			}
 		}
 	}
-	return out
+	return out, nil
 }
 
 func overlap(a, b []string) bool {

@@ -104,7 +104,11 @@ func Hits(after item.Collection, page item.Head, own func(item.Address) bool) ([
 // sheetsOf gives a page's stylesheets in their order; none when all are the kit's.
 func sheetsOf(after item.Collection, reached []item.Address, own func(item.Address) bool) ([]shownSheet, error) {
 	place := map[item.Address]int{}
-	for i, a := range render.StyleOrder(after) {
+	order, err := render.StyleOrder(after)
+	if err != nil {
+		return nil, err
+	}
+	for i, a := range order {
 		place[a] = i + 1
 	}
 	var out []shownSheet

@@ -17,13 +17,17 @@ import (
 func (m *maker) markClass() string { return "from-" + m.plan.Kit }
 
 // mentioned names the kit's item whose script names a class, or matches it by part.
-func (m *maker) mentioned(class string) string {
+func (m *maker) mentioned(class string) (string, error) {
 	for _, h := range m.parcel.Heads() {
-		if f, err := m.facts(h); err == nil && f.IsMentioned(class) {
-			return h.Address.String()
+		f, err := m.facts(h)
+		if err != nil {
+			return "", err
+		}
+		if f.IsMentioned(class) {
+			return h.Address.String(), nil
 		}
 	}
-	return ""
+	return "", nil
 }
 
 // marks puts the mark into a text of the kit.

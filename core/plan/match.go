@@ -53,7 +53,9 @@ func (m *maker) match() error {
 		if err != nil {
 			return err
 		}
-		row.Candidates = m.candidates(h)
+		if row.Candidates, err = m.candidates(h); err != nil {
+			return err
+		}
 		m.list = append(m.list, row)
 		m.rows[h.Address] = row
 	}

@@ -9,7 +9,10 @@ import (
 // order gives new stylesheets their place: tokens before all of the site's, so
 // that the site's values win where both are on a page; stylesheets behind.
 func (m *maker) order() error {
-	before := m.site.StyleOrder()
+	before, err := m.site.StyleOrder()
+	if err != nil {
+		return err
+	}
 	known := map[item.Address]bool{}
 	for _, a := range before {
 		known[a] = true

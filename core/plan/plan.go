@@ -31,10 +31,10 @@ type Site interface {
 	Pages() []item.Head
 	// Made lists what no page item stands for: records' pages, the answer to unknown
 	// addresses and the like.
-	Made() []render.Made
+	Made() ([]render.Made, error)
 	Parts() []item.Head
 	Sheets() []item.Head // stylesheets and tokens
-	StyleOrder() []item.Address
+	StyleOrder() ([]item.Address, error)
 	// Came gives the origins of what this kit delivered before.
 	Came(kit string) ([]Origin, error)
 	// Base gives the content of an item as it was delivered, T included; nil when it is

@@ -87,11 +87,11 @@ func (w *world) of(kinds ...item.Kind) []item.Head {
 }
 
 func (w *world) OfKind(kinds ...item.Kind) []item.Head { return w.of(kinds...) }
-func (w *world) Made() []render.Made                   { return render.New(w.set).Made() }
+func (w *world) Made() ([]render.Made, error)          { return render.New(w.set).Made() }
 func (w *world) Pages() []item.Head                    { return w.of(item.Page) }
 func (w *world) Parts() []item.Head                    { return w.of(item.Part) }
 func (w *world) Sheets() []item.Head                   { return w.of(item.Stylesheet, item.Tokens) }
-func (w *world) StyleOrder() []item.Address            { return render.StyleOrder(w.set) }
+func (w *world) StyleOrder() ([]item.Address, error)   { return render.StyleOrder(w.set) }
 func (w *world) Came(string) ([]Origin, error)         { return w.came, nil }
 func (w *world) MediaWith(d item.Digest) (item.Address, bool) {
 	for _, h := range w.of(item.Media) {

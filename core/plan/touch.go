@@ -73,7 +73,10 @@ func (m *maker) touch() error {
 		ways[at][way] = true
 	}
 	reach := func(page item.Address, way string) { reachPlace(place{page: page}, way) }
-	made := m.site.Made()
+	made, err := m.site.Made()
+	if err != nil {
+		return err
+	}
 	parts := map[item.Address]item.Head{}
 	for _, h := range m.site.Parts() {
 		parts[h.Address] = h

@@ -6,7 +6,6 @@ import (
 	"sort"
 	"strings"
 
-	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
@@ -28,27 +27,40 @@ type Ask struct {
 func (r *Renderer) Page(ask Ask) (*Output, error) {
 	slug := ask.Slug
 	if h, ok := r.pages[slug]; ok {
-		src, _ := r.read(h.Address)
-		return r.document(h, src, Spot{Slug: slug, Home: r.isHome(h)}, 200, ask)
+		home, err := r.isHome(h)
+		if err != nil {
+			return nil, err
+		}
+		return r.document(h, Spot{Slug: slug, Home: home}, 200, ask)
 	}
 	if slug == "/" {
 		for _, h := range r.pages {
-			if r.isHome(h) {
-				src, _ := r.read(h.Address)
-				return r.document(h, src, Spot{Slug: slug, Home: true}, 200, ask)
+			home, err := r.isHome(h)
+			if err != nil {
+				return nil, err
+			}
+			if home {
+				return r.document(h, Spot{Slug: slug, Home: true}, 200, ask)
 			}
 		}
 	}
 	for _, h := range r.records {
 		if recordSlug(h) == slug {
-			spot := Spot{Slug: slug, Record: h.Meta.Type, Category: r.fieldsOf(h)["category"]}
+			spot, err := r.recordSpot(h)
+			if err != nil {
+				return nil, err
+			}
 			return r.roleDocument(item.RecordRole, spot, 200, ask, h)
 		}
 	}
 	for _, p := range r.parts {
 		switch p.Meta.Role {
 		case item.Listing:
-			if spot, ok := r.listingSpot(p, slug); ok {
+			spot, ok, err := r.listingSpot(p, slug)
+			if err != nil {
+				return nil, err
+			}
+			if ok {
 				return r.roleDocument(item.Listing, spot, 200, ask, item.Head{})
 			}
 		case item.Search:
@@ -71,7 +83,10 @@ func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, 
 		}
 		src, status = []byte("<main><h1>Not found</h1><p>"+text+"</p></main>"), 404
 	} else {
-		src, _ = r.read(h.Address)
+		var err error
+		if src, err = r.read(h.Address); err != nil {
+			return nil, err
+		}
 	}
 	if h.Meta.Title == "" && status == 404 {
 		h.Meta.Title = "Not found"
@@ -86,7 +101,11 @@ func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, 
 	return out, err
 }
 
-func (r *Renderer) document(h item.Head, src []byte, spot Spot, status int, ask Ask) (*Output, error) {
+func (r *Renderer) document(h item.Head, spot Spot, status int, ask Ask) (*Output, error) {
+	src, err := r.read(h.Address)
+	if err != nil {
+		return nil, err
+	}
 	return r.compose(h, src, spot, status, ask, item.Head{})
 }
 
@@ -161,6 +180,13 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 		return out, nil
 	}
 	tree := markup.Parse(body, "")
+	if tree.Opaque { // nobody knows where in it something could be put: it is shown as it is
+		out.Around = nil
+		if out.Body, err = r.relinked(body, spot.Slug); err != nil {
+			return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+		}
+		return out, nil
+	}
 	around, err := s.surround(tree, h)
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
@@ -172,12 +198,14 @@ func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask A
 	if body, err = span.Apply(body, append(head, around...)); err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	out.Body, err = facts.Relink(item.Page, "", body, r.outLink(spot.Slug))
+	if out.Body, err = r.relinked(body, spot.Slug); err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
 	for a := range s.reached {
 		out.Reached = append(out.Reached, a)
 	}
 	sort.Slice(out.Reached, func(i, j int) bool { return out.Reached[i].Less(out.Reached[j]) })
-	return out, err
+	return out, nil
 }
 
 // allPlaced tells that no part is left to stand around the content.
@@ -302,7 +330,11 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 	if !hasCharset {
 		b.WriteString("<meta charset=\"utf-8\">\n")
 	}
-	if title := s.r.Title(); !hasTitle {
+	title, err := s.r.Title()
+	if err != nil {
+		return nil, err
+	}
+	if !hasTitle {
 		t := h.Meta.Title
 		if t == "" {
 			t = title
@@ -313,11 +345,18 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 		s.reachSetting("title")
 	}
 	var icon string
-	if !hasIcon && s.r.setting("icon", &icon) && icon != "" {
+	if _, err := s.r.setting("icon", &icon); err != nil {
+		return nil, err
+	}
+	if !hasIcon && icon != "" {
 		b.WriteString("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
 		s.reachSetting("icon")
 	}
-	for _, a := range s.styles() {
+	styles, err := s.styles()
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range styles {
 		if linked["/"+a.Path()] {
 			continue
 		}
@@ -343,13 +382,20 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 	if s.searches && s.r.Static {
 		b.WriteString("<script type=\"module\" src=\"" + s.r.script("search.js", searchScript).Path + "\"></script>\n")
 	}
-	if s.r.Hidden() && !hasRobots {
+	hidden, err := s.r.Hidden()
+	if err != nil {
+		return nil, err
+	}
+	if hidden && !hasRobots {
 		b.WriteString("<meta name=\"robots\" content=\"noindex\">\n")
 		s.reachSetting("search-visibility")
 	}
 	edits := []span.Edit{{Span: span.Span{Start: at, End: at}, New: []byte(b.String())}}
 	var lang string
-	if html := tree.Find(func(n *markup.Node) bool { return n.Tag == "html" }); html != nil && html.Own && s.r.setting("language", &lang) && lang != "" {
+	if _, err := s.r.setting("language", &lang); err != nil {
+		return nil, err
+	}
+	if html := tree.Find(func(n *markup.Node) bool { return n.Tag == "html" }); html != nil && html.Own && lang != "" {
 		if _, has := html.Attr("lang"); !has {
 			edits = append(edits, markup.SetAttr(html, "lang", lang))
 			s.reachSetting("language")
@@ -360,7 +406,11 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 
 // styles gives the union of what the page, its parts and its sections list, in
 // the collection's order; what the order does not name comes last, by address.
-func (s *stage) styles() []item.Address {
+func (s *stage) styles() ([]item.Address, error) {
+	order, err := s.r.styleOrder()
+	if err != nil {
+		return nil, err
+	}
 	var out []item.Address
 	for a := range s.styled {
 		if _, ok := s.r.c.Find(a); ok {
@@ -369,8 +419,8 @@ func (s *stage) styles() []item.Address {
 		}
 	}
 	sort.Slice(out, func(i, j int) bool {
-		x, okX := s.r.order[out[i]]
-		y, okY := s.r.order[out[j]]
+		x, okX := order[out[i]]
+		y, okY := order[out[j]]
 		if okX != okY {
 			return okX
 		}
@@ -382,7 +432,7 @@ func (s *stage) styles() []item.Address {
 		}
 		return out[i].Less(out[j])
 	})
-	return out
+	return out, nil
 }
 
 // Alone renders one piece in a bare document, with its own styles.
@@ -403,13 +453,15 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 		return nil, fmt.Errorf("there is no %s", a)
 	}
 	if a.Kind == item.Page {
-		src, _ := r.read(a)
-		return r.document(h, src, Spot{Slug: h.Meta.Slug}, 200, Ask{})
+		return r.document(h, Spot{Slug: h.Meta.Slug}, 200, Ask{})
 	}
 	var src []byte
+	var err error
 	switch {
 	case a.Kind.IsMarkup():
-		src, _ = r.read(a)
+		if src, err = r.read(a); err != nil {
+			return nil, err
+		}
 	case a.Kind == item.Menu:
 		src = []byte(`<cp-menu name="` + markup.EscapeAttr(a.Key) + `"></cp-menu>`)
 	case a.Kind == item.Form:
@@ -428,7 +480,6 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 	}
 	s.reach(h)
 	if as.Variant != "" {
-		var err error
 		if src, err = varied(src, h.Meta.Context, as.Variant); err != nil {
 			return nil, err
 		}
@@ -447,7 +498,7 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 	if doc, err = span.Apply(doc, edits); err != nil {
 		return nil, err
 	}
-	out.Body, err = facts.Relink(item.Page, "", doc, r.outLink(spot.Slug))
+	out.Body, err = r.relinked(doc, spot.Slug)
 	return out, err
 }
 
@@ -458,7 +509,10 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 	if !ok {
 		return nil, fmt.Errorf("there is no %s", a)
 	}
-	src, _ := r.read(a)
+	src, err := r.read(a)
+	if err != nil {
+		return nil, err
+	}
 	s := &stage{r: r, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
 	s.reach(h)
 	return s.expand(src, h.Meta.Context)
@@ -476,10 +530,13 @@ const NotFoundSlug = "/404.html"
 
 // Made lists the documents that no page item stands for: records' pages, listings,
 // the search page and, last, the answer to unknown addresses.
-func (r *Renderer) Made() []Made {
+func (r *Renderer) Made() ([]Made, error) {
 	var out []Made
 	for _, h := range r.records {
-		spot := Spot{Slug: recordSlug(h), Record: h.Meta.Type, Category: r.fieldsOf(h)["category"]}
+		spot, err := r.recordSpot(h)
+		if err != nil {
+			return nil, err
+		}
 		if part, _ := Choose(r.parts, item.RecordRole, spot); !part.Address.IsZero() {
 			out = append(out, Made{spot.Slug, spot})
 		}
@@ -490,11 +547,15 @@ func (r *Renderer) Made() []Made {
 			switch {
 			case !ok || p.Meta.Off:
 			case target.Word == "listing" && p.Meta.Role == item.Listing && target.Category == "":
-				out = append(out, r.listings(p, target.Type)...)
+				pages, err := r.listings(p, target.Type)
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, pages...)
 			case target.Word == "search" && p.Meta.Role == item.Search:
 				out = append(out, Made{"/search/", Spot{Slug: "/search/", Search: true}})
 			}
 		}
 	}
-	return append(out, Made{NotFoundSlug, Spot{Slug: NotFoundSlug, NotFound: true}})
+	return append(out, Made{NotFoundSlug, Spot{Slug: NotFoundSlug, NotFound: true}}), nil
 }

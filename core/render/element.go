@@ -106,14 +106,19 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 		t, err := s.part(part, ownValues(src, n))
 		return t, true, err
 	case "cp-menu":
-		return s.menu(n), true, nil
+		t, err := s.menu(n)
+		return t, true, err
 	case "cp-form":
-		return s.form(n.Value("name")), true, nil
+		t, err := s.form(n.Value("name"))
+		return t, true, err
 	case "cp-title", "cp-tagline":
 		key := strings.TrimPrefix(n.Tag, "cp-")
 		s.reachSetting(key)
 		var v string
-		if s.r.setting(key, &v) && v != "" {
+		if _, err := s.r.setting(key, &v); err != nil {
+			return "", true, err
+		}
+		if v != "" {
 			return markup.EscapeText(v), true, nil
 		}
 		return string(n.Inner.Of(src)), true, nil
@@ -122,9 +127,9 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 		return t, true, err
 	case "cp-content":
 		if !s.record.Address.IsZero() {
-			b, _ := s.r.read(s.record.Address)
+			b, err := s.r.read(s.record.Address)
 			s.reach(s.record)
-			return string(b), true, nil
+			return string(b), true, err
 		}
 		return contentMark, true, nil
 	case "cp-records":
@@ -179,8 +184,11 @@ func (s *stage) section(src []byte, n *markup.Node) (string, error) {
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
-	body, _ := s.r.read(a)
-	body, err := s.valued(h, body, ownValues(src, n))
+	body, err := s.r.read(a)
+	if err != nil {
+		return "", err
+	}
+	body, err = s.valued(h, body, ownValues(src, n))
 	if err != nil {
 		return "", err
 	}
@@ -203,8 +211,11 @@ func (s *stage) part(h item.Head, values map[string]string) (string, error) {
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
-	src, _ := s.r.read(h.Address)
-	src, err := s.valued(h, src, values)
+	src, err := s.r.read(h.Address)
+	if err != nil {
+		return "", err
+	}
+	src, err = s.valued(h, src, values)
 	if err != nil {
 		return "", err
 	}

@@ -81,7 +81,9 @@ func TestListingsHavePagesAndCategories(t *testing.T) {
 	assert.Regexp(t, `(?s)Cocoa.*Avalanche`, home, "2 before 9: as numbers")
 	assert.NotContains(t, home, "Bridge", "10 comes last of all")
 	var made []string
-	for _, m := range New(s).Made() {
+	all, err := New(s).Made()
+	require.NoError(t, err)
+	for _, m := range all {
 		if !strings.HasPrefix(m.Slug, "/notice/a") && !strings.HasPrefix(m.Slug, "/notice/b/") && m.Slug != "/notice/c/" {
 			made = append(made, m.Slug)
 		}
@@ -169,13 +171,13 @@ func TestFormsWithHiddenLabelsHintsAndChoices(t *testing.T) {
 func TestAFileCannotStandInForTheEngine(t *testing.T) {
 	s := site(map[string]string{"page/home": "<p>x</p>", "media/x.js": "evil()", "media/y.txt": "y"}, map[string]item.Meta{"page/home": {Slug: "/"}, "media/x.js": {Kept: []string{"/_cp/engine/x/overlay.js", "/x.js"}}, "media/y.txt": {Kept: []string{"/humans.txt"}}})
 	r := New(s)
-	_, ok := r.AssetAt("/_cp/engine/x/overlay.js")
+	_, ok, _ := r.AssetAt("/_cp/engine/x/overlay.js")
 	assert.False(t, ok)
-	_, ok = r.AssetAt("/x.js")
+	_, ok, _ = r.AssetAt("/x.js")
 	assert.True(t, ok)
-	x, ok := r.AssetAt("/humans.txt")
+	x, ok, _ := r.AssetAt("/humans.txt")
 	require.True(t, ok)
-	b, err := r.Content(x)
+	b, err := contentOf(r, x)
 	require.NoError(t, err)
 	assert.Equal(t, "y", string(b))
 	assert.Equal(t, map[string]item.Address{"/x.js": item.MustAddress("media/x.js"), "/humans.txt": item.MustAddress("media/y.txt")}, r.Kept())

@@ -77,12 +77,12 @@ var inputTypes = map[string]string{"email": "email", "date": "date", "date-time"
 const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%);white-space:nowrap}"
 
 // form writes a form from its schema.
-func (s *stage) form(name string) string {
+func (s *stage) form(name string) (string, error) {
 	a := item.Address{Kind: item.Form, Key: name}
-	b, ok := s.r.read(a)
+	b, ok, err := s.r.lookUp(a)
 	var f formItem
-	if !ok || json.Unmarshal(b, &f) != nil {
-		return ""
+	if err != nil || !ok || json.Unmarshal(b, &f) != nil {
+		return "", err
 	}
 	s.reached[a] = true
 	required := map[string]bool{}
@@ -115,7 +115,7 @@ func (s *stage) form(name string) string {
 		submit = "Send"
 	}
 	out.WriteString("<button>" + markup.EscapeText(submit) + "</button></form>")
-	return out.String()
+	return out.String(), nil
 }
 
 // html writes one field with its label, its constraints and its hint.

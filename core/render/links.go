@@ -1,6 +1,7 @@
 package render
 
 import (
+	"errors"
 	"path"
 	"strings"
 
@@ -52,41 +53,60 @@ func relative(file, to string) string {
 	return out
 }
 
-// outLink gives the function that writes the references of a page for visitors: its
-// media, stylesheets and components under their digests, links as Links says.
-func (r *Renderer) outLink(from string) func(facts.Ref) (string, bool) {
+// linker writes the references of one file for visitors, and keeps the first failure to
+// read what they name.
+type linker struct {
+	r   *Renderer
+	err error
+}
+
+// served gives the address at which an asset is served; any other address stays.
+func (l *linker) served(to string) string {
+	a, ok := item.AddressOfPath(to)
+	if !ok {
+		return to
+	}
+	x, found, err := l.r.assetIfAny(a)
+	if err != nil && l.err == nil {
+		l.err = err
+	}
+	if found {
+		return x.Path
+	}
+	return to
+}
+
+// outLink gives the function that writes the references of a page: its media,
+// stylesheets and components under their digests, links as Links says.
+func (l *linker) outLink(from string) func(facts.Ref) (string, bool) {
 	return func(ref facts.Ref) (string, bool) {
 		if ref.Space != facts.Address {
 			return "", false
 		}
-		to := ref.Name
-		if a, ok := item.AddressOfPath(to); ok {
-			if x, err := r.asset(a); err == nil {
-				to = x.Path
-			}
-		}
-		to = r.href(from, to)
+		to := l.r.href(from, l.served(ref.Name))
 		return to, to != ref.Name
 	}
 }
 
+// relinked gives a page's document with its references as visitors get them.
+func (r *Renderer) relinked(body []byte, from string) ([]byte, error) {
+	l := &linker{r: r}
+	out, err := facts.Relink(item.Page, "", body, l.outLink(from))
+	return out, errors.Join(l.err, err)
+}
+
 // inAsset gives the function that writes the references of a file served at an
 // address: relative where the site's links are, so that all can be moved together.
-func (r *Renderer) inAsset(at string) func(facts.Ref) (string, bool) {
+func (l *linker) inAsset(at string) func(facts.Ref) (string, bool) {
 	return func(ref facts.Ref) (string, bool) {
 		if ref.Space != facts.Address {
 			return "", false
 		}
-		to := ref.Name
-		if a, ok := item.AddressOfPath(to); ok {
-			if x, err := r.asset(a); err == nil {
-				to = x.Path
-			}
-		}
-		if r.links.Relative {
+		to := l.served(ref.Name)
+		if l.r.links.Relative {
 			return relative(at, to), true
 		}
-		to = r.href("", to)
+		to = l.r.href("", to)
 		return to, to != ref.Name
 	}
 }

@@ -30,37 +30,48 @@ func listingSlug(typ, category string, page int) string {
 }
 
 // listingSpot tells which listing of a part a slug names.
-func (r *Renderer) listingSpot(part item.Head, slug string) (Spot, bool) {
+func (r *Renderer) listingSpot(part item.Head, slug string) (spot Spot, found bool, err error) {
 	if part.Meta.Off {
-		return Spot{}, false
+		return Spot{}, false, nil
 	}
 	for _, t := range part.Meta.Place().On {
 		target, ok := item.ParseTarget(t)
 		if !ok || target.Word != "listing" || !strings.HasPrefix(slug, "/"+target.Type+"/") {
 			continue
 		}
-		for _, m := range r.listings(part, target.Type) {
+		pages, err := r.listings(part, target.Type)
+		if err != nil {
+			return Spot{}, false, err
+		}
+		for _, m := range pages {
 			if m.Slug == slug {
-				return m.Spot, true
+				return m.Spot, true, nil
 			}
 		}
 	}
-	return Spot{}, false
+	return Spot{}, false, nil
 }
 
 // listings gives all pages of a type's listing and of those of its categories.
-func (r *Renderer) listings(part item.Head, typ string) []Made {
+func (r *Renderer) listings(part item.Head, typ string) ([]Made, error) {
 	counts := map[string]int{}
 	total := 0
 	for _, h := range r.records {
 		if h.Meta.Type == typ {
 			total++
-			if c := r.fieldsOf(h)["category"]; c != "" {
+			v, err := r.fieldsOf(h)
+			if err != nil {
+				return nil, err
+			}
+			if c := v["category"]; c != "" {
 				counts[c]++
 			}
 		}
 	}
-	size := r.pageSize(part)
+	size, err := r.pageSize(part)
+	if err != nil {
+		return nil, err
+	}
 	var out []Made
 	add := func(category string, n int) {
 		for page := 1; page == 1 || (page-1)*size < n; page++ {
@@ -80,22 +91,25 @@ func (r *Renderer) listings(part item.Head, typ string) []Made {
 	for _, c := range names {
 		add(c, counts[c])
 	}
-	return out
+	return out, nil
 }
 
 // pageSize reads from a listing part how many records one page holds: the limit of
 // its list; 0 means all.
-func (r *Renderer) pageSize(part item.Head) int {
-	src, _ := r.read(part.Address)
+func (r *Renderer) pageSize(part item.Head) (int, error) {
+	src, err := r.read(part.Address)
+	if err != nil {
+		return 0, err
+	}
 	for _, n := range markup.Parse(src, part.Meta.Context).ByTag("cp-records") {
 		if n.Value("type") != "" {
 			continue
 		}
 		if size, err := strconv.Atoi(n.Value("limit")); err == nil && size > 0 {
-			return size
+			return size, nil
 		}
 	}
-	return 0
+	return 0, nil
 }
 
 // listingPages writes the way to the other pages of a listing; nothing when it has one.

@@ -19,8 +19,15 @@ func (s *stage) logo(instead []byte) (string, error) {
 		Alt   string         `json:"alt"`
 		Width map[string]int `json:"width"`
 	}
-	title := s.r.Title()
-	if !s.r.setting("logo", &l) || l.Media == "" {
+	title, err := s.r.Title()
+	if err != nil {
+		return "", err
+	}
+	set, err := s.r.setting("logo", &l)
+	if err != nil {
+		return "", err
+	}
+	if !set || l.Media == "" {
 		out, err := s.expand(instead, "")
 		return string(out), err
 	}

@@ -20,23 +20,26 @@ type MenuEntry struct {
 // show="folded" one that opens by its word at any width; without either the site's
 // styles fold it by width. anchors="/path/" makes the menu of the anchors of a page,
 // this one where it is empty.
-func (s *stage) menu(n *markup.Node) string {
+func (s *stage) menu(n *markup.Node) (string, error) {
 	label := n.Value("label")
 	var entries []MenuEntry
 	if of, ok := n.Attr("anchors"); ok {
-		entries = s.anchors(of.Value)
+		var err error
+		if entries, err = s.anchors(of.Value); err != nil {
+			return "", err
+		}
 		if label == "" {
 			label = "On this page"
 		}
 	} else {
 		a := item.Address{Kind: item.Menu, Key: n.Value("name")}
-		b, ok := s.r.read(a)
+		b, ok, err := s.r.lookUp(a)
 		var m struct {
 			Title   string      `json:"title"`
 			Entries []MenuEntry `json:"entries"`
 		}
-		if !ok || json.Unmarshal(b, &m) != nil {
-			return ""
+		if err != nil || !ok || json.Unmarshal(b, &m) != nil {
+			return "", err
 		}
 		s.reached[a] = true
 		entries = m.Entries
@@ -58,7 +61,7 @@ func (s *stage) menu(n *markup.Node) string {
 		s.entries(&out, entries, "cp-menu-list")
 	}
 	out.WriteString("</nav>")
-	return out.String()
+	return out.String(), nil
 }
 
 func (s *stage) entries(out *strings.Builder, entries []MenuEntry, class string) {
@@ -79,30 +82,35 @@ func (s *stage) entries(out *strings.Builder, entries []MenuEntry, class string)
 
 // anchors lists what a page can be entered at: its elements with an id that hold a
 // heading, or are one, named by the heading or by data-menu-label.
-func (s *stage) anchors(of string) []MenuEntry {
+func (s *stage) anchors(of string) ([]MenuEntry, error) {
 	slug, prefix := of, of
 	if of == "" || of == s.spot.Slug {
 		slug, prefix = s.spot.Slug, ""
 	}
 	h, ok := s.r.pages[slug]
 	if !ok {
-		return nil
+		return nil, nil
 	}
 	s.reached[h.Address] = true
 	var out []MenuEntry
 	seen := map[item.Address]bool{}
-	var read func(a item.Address, context string)
-	read = func(a item.Address, context string) {
+	var read func(a item.Address, context string) error
+	read = func(a item.Address, context string) error {
 		if seen[a] {
-			return
+			return nil
 		}
 		seen[a] = true
-		src, _ := s.r.read(a)
+		src, err := s.r.read(a)
+		if err != nil {
+			return err
+		}
 		for _, n := range markup.Parse(src, context).All {
 			if n.Tag == "cp-section" {
 				if sec, ok := s.r.c.Find(item.Address{Kind: item.Section, Key: n.Value("name")}); ok {
 					s.reached[sec.Address] = true
-					read(sec.Address, sec.Meta.Context)
+					if err := read(sec.Address, sec.Meta.Context); err != nil {
+						return err
+					}
 				}
 				continue
 			}
@@ -117,9 +125,10 @@ func (s *stage) anchors(of string) []MenuEntry {
 				out = append(out, MenuEntry{Label: label, To: prefix + "#" + id})
 			}
 		}
+		return nil
 	}
-	read(h.Address, "")
-	return out
+	err := read(h.Address, "")
+	return out, err
 }
 
 // headingOf gives the text of a heading, or of the first one that a section holds.

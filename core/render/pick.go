@@ -21,7 +21,10 @@ func (r *Renderer) Pick(a item.Address) (*Output, error) {
 	if !ok || !a.Kind.IsMarkup() {
 		return nil, fmt.Errorf("there is no piece %s whose elements could be picked", a)
 	}
-	src, _ := r.read(a)
+	src, err := r.read(a)
+	if err != nil {
+		return nil, err
+	}
 	tree := markup.Parse(src, h.Meta.Context)
 	var edits []span.Edit
 	for _, n := range tree.All {

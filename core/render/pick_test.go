@@ -34,7 +34,7 @@ func TestEveryElementOfAPieceCanBePickedByItsPathInTheSource(t *testing.T) {
 	}
 	assert.Equal(t, 5, seen, "what the engine writes out for the menu is no element of the source")
 	assert.Contains(t, string(out.Body), "pick.js")
-	x, ok := r.AssetAt(EngineRoot + item.DigestOf(pickScript).Short() + "/pick.js")
+	x, ok, _ := r.AssetAt(EngineRoot + item.DigestOf(pickScript).Short() + "/pick.js")
 	assert.True(t, ok)
 	assert.Equal(t, "text/javascript; charset=utf-8", x.MediaType)
 	_, err = r.Pick(item.MustAddress("menu/main"))

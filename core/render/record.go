@@ -17,9 +17,18 @@ func recordSlug(h item.Head) string {
 	return "/" + h.Address.Key + "/"
 }
 
+// recordSpot is a record's page as placement sees it.
+func (r *Renderer) recordSpot(h item.Head) (Spot, error) {
+	v, err := r.fieldsOf(h)
+	return Spot{Slug: recordSlug(h), Record: h.Meta.Type, Category: v["category"]}, err
+}
+
 // fieldsOf reads a record's values: its elements marked data-value.
-func (r *Renderer) fieldsOf(h item.Head) map[string]string {
-	src, _ := r.read(h.Address)
+func (r *Renderer) fieldsOf(h item.Head) (map[string]string, error) {
+	src, err := r.read(h.Address)
+	if err != nil {
+		return nil, err
+	}
 	v := map[string]string{"title": h.Meta.Title, "url": recordSlug(h)}
 	tree := markup.Parse(src, "")
 	for _, n := range tree.All {
@@ -34,7 +43,7 @@ func (r *Renderer) fieldsOf(h item.Head) map[string]string {
 			}
 		}
 	}
-	return v
+	return v, nil
 }
 
 func (s *stage) records(src []byte, n *markup.Node) (string, error) {
@@ -55,10 +64,15 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 	}
 	var rows []row
 	for _, h := range s.r.records {
-		if h.Meta.Type == typ {
-			if v := s.r.fieldsOf(h); category == "" || v["category"] == category {
-				rows = append(rows, row{h, v})
-			}
+		if h.Meta.Type != typ {
+			continue
+		}
+		v, err := s.r.fieldsOf(h)
+		if err != nil {
+			return "", err
+		}
+		if category == "" || v["category"] == category {
+			rows = append(rows, row{h, v})
 		}
 	}
 	by := n.Value("sort")

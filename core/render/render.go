@@ -5,11 +5,17 @@
 // It works by edits of the source text, like everything here: what is not a cp-
 // element passes through untouched. Rendering reads only the collection, so one
 // page and its assets always belong to one state of it.
+//
+// Only an item that the collection does not have is absent. Whatever else keeps a content
+// from being read is an error of the whole document, and is not remembered.
 package render
 
 import (
+	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"path"
 	"strings"
 
@@ -32,7 +38,7 @@ type Renderer struct {
 	pages   map[string]item.Head // by slug
 	parts   []item.Head
 	records []item.Head
-	order   map[item.Address]int
+	order   map[item.Address]int // nil until it is read
 	assets  map[item.Address]Asset
 	byPath  map[string]Asset
 	links   Links
@@ -68,7 +74,7 @@ type Output struct {
 
 // New prepares a collection for rendering.
 func New(c item.Collection) *Renderer {
-	r := &Renderer{c: c, heads: c.Heads(), pages: map[string]item.Head{}, order: map[item.Address]int{}, assets: map[item.Address]Asset{},
+	r := &Renderer{c: c, heads: c.Heads(), pages: map[string]item.Head{}, assets: map[item.Address]Asset{},
 		byPath: map[string]Asset{}, kept: map[string]item.Address{}, content: map[item.Address][]byte{}}
 	for _, h := range r.heads {
 		switch h.Address.Kind {
@@ -85,9 +91,6 @@ func New(c item.Collection) *Renderer {
 				}
 			}
 		}
-	}
-	for i, a := range StyleOrder(c) {
-		r.order[a] = i
 	}
 	return r
 }
@@ -118,66 +121,100 @@ func (r *Renderer) PageAt(slug string) (item.Address, bool) {
 // Forget lets go of an item's text that is not needed again.
 func (r *Renderer) Forget(a item.Address) { delete(r.content, a) }
 
-func (r *Renderer) read(a item.Address) ([]byte, bool) {
+// lookUp gives an item's content; found is false when there is no such item.
+func (r *Renderer) lookUp(a item.Address) (b []byte, found bool, err error) {
 	if b, ok := r.content[a]; ok {
-		return b, b != nil
+		return b, true, nil
 	}
 	h, ok := r.c.Find(a)
 	if !ok {
-		r.content[a] = nil
-		return nil, false
+		return nil, false, nil
 	}
-	b, err := item.Read(r.c, h)
-	if err != nil {
-		b = nil
+	if b, err = item.Read(r.c, h); err != nil {
+		return nil, false, err
 	}
 	r.content[a] = b
-	return b, b != nil
+	return b, true, nil
 }
 
-// setting reads a setting's value into v; v keeps its value when there is none.
-func (r *Renderer) setting(key string, v any) bool {
-	b, ok := r.read(item.Address{Kind: item.Setting, Key: key})
-	return ok && json.Unmarshal(b, v) == nil
+// read gives the content of an item; nothing when there is no such item.
+func (r *Renderer) read(a item.Address) ([]byte, error) {
+	b, _, err := r.lookUp(a)
+	return b, err
+}
+
+// setting reads a setting's value into v; found is false, and v keeps its value, when
+// there is none that can be understood.
+func (r *Renderer) setting(key string, v any) (found bool, err error) {
+	b, ok, err := r.lookUp(item.Address{Kind: item.Setting, Key: key})
+	return ok && json.Unmarshal(b, v) == nil, err
 }
 
 // Title gives the site's title, or "".
-func (r *Renderer) Title() string {
+func (r *Renderer) Title() (string, error) {
 	var s string
-	r.setting("title", &s)
-	return s
+	_, err := r.setting("title", &s)
+	return s, err
 }
 
-func (r *Renderer) isHome(h item.Head) bool {
+func (r *Renderer) isHome(h item.Head) (bool, error) {
 	var home string
-	if r.setting("home-page", &home) {
-		return h.Address.String() == home
+	set, err := r.setting("home-page", &home)
+	if set {
+		return h.Address.String() == home, err
 	}
-	return h.Meta.Slug == "/"
+	return h.Meta.Slug == "/", err
 }
 
-// asset gives the address under which an item's rendered content is served.
-func (r *Renderer) asset(a item.Address) (Asset, error) {
+// styleOrder gives the place of each stylesheet that the collection's order names.
+func (r *Renderer) styleOrder() (map[item.Address]int, error) {
+	if r.order != nil {
+		return r.order, nil
+	}
+	list, err := StyleOrder(r.c)
+	if err != nil {
+		return nil, err
+	}
+	r.order = make(map[item.Address]int, len(list))
+	for i, a := range list {
+		r.order[a] = i
+	}
+	return r.order, nil
+}
+
+// ErrNoItem tells that a collection has no item of an address.
+var ErrNoItem = errors.New("there is no such item")
+
+// asset gives the address under which an item's rendered content is served. Its error is
+// ErrNoItem when there is no such item.
+func (r *Renderer) asset(a item.Address) (x Asset, err error) {
 	if x, ok := r.assets[a]; ok {
 		return x, nil
 	}
 	h, ok := r.c.Find(a)
 	if !ok {
-		return Asset{}, fmt.Errorf("there is no %s", a)
+		return Asset{}, fmt.Errorf("%s: %w", a, ErrNoItem)
 	}
-	x := Asset{Head: h, MediaType: h.Meta.MediaType}
+	defer func() {
+		if err != nil {
+			delete(r.assets, a)
+		}
+	}()
+	x = Asset{Head: h, MediaType: h.Meta.MediaType}
 	name, digest := path.Base(a.Path()), h.Doc
 	switch a.Kind {
 	case item.Stylesheet:
 		r.assets[a] = Asset{Path: "/" + a.Path()} // a circle of imports ends at the plain name
-		src, _ := r.read(a)
-		out, err := facts.Replace(item.Stylesheet, "", src, r.inAsset(assetDepth))
+		out, err := r.rewritten(h, assetDepth)
 		if err != nil {
-			return x, fmt.Errorf("rendering %s: %w", a, err)
+			return x, err
 		}
 		x.content, x.MediaType, digest = out, "text/css; charset=utf-8", item.DigestOf(out)
 	case item.Tokens:
-		src, _ := r.read(a)
+		src, err := r.read(a)
+		if err != nil {
+			return x, err
+		}
 		set, err := tokens.Parse(src)
 		if err != nil {
 			return x, fmt.Errorf("rendering %s: %w", a, err)
@@ -189,8 +226,12 @@ func (r *Renderer) asset(a item.Address) (Asset, error) {
 	case item.Media:
 		if readsMedia(h) {
 			r.assets[a] = Asset{Path: "/" + a.Path()}
-			src, _ := r.read(a)
-			if out, err := facts.Replace(item.Media, h.Meta.Context, src, r.inAsset(assetDepth)); err == nil {
+			out, err := r.rewritten(h, assetDepth)
+			var failed *item.ReadError
+			if errors.As(err, &failed) {
+				return x, err
+			}
+			if err == nil { // what cannot be understood is served as it is
 				x.content, digest = out, item.DigestOf(out)
 			}
 			if strings.HasSuffix(a.Key, ".svg") {
@@ -204,6 +245,20 @@ func (r *Renderer) asset(a item.Address) (Asset, error) {
 	return x, nil
 }
 
+// rewritten gives a file with its references as they are served at an address.
+func (r *Renderer) rewritten(h item.Head, at string) ([]byte, error) {
+	src, err := r.read(h.Address)
+	if err != nil {
+		return nil, err
+	}
+	l := &linker{r: r}
+	out, err := facts.Replace(h.Address.Kind, h.Meta.Context, src, l.inAsset(at))
+	if err = errors.Join(l.err, err); err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
+	return out, nil
+}
+
 // assetDepth is a place as deep as every asset's: from there their references lead.
 const assetDepth = AssetRoot + "digest/name"
 
@@ -213,34 +268,44 @@ func readsMedia(h item.Head) bool {
 }
 
 // AssetAt gives the asset at a path: one with a digest that a page of this
-// state names, or an item by its own root-relative address.
-func (r *Renderer) AssetAt(p string) (Asset, bool) {
+// state names, or an item by its own root-relative address. found is false when there is
+// none, or none that can be shown.
+func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 	if x, ok := r.byPath[p]; ok {
-		return x, true
+		return x, true, nil
 	}
 	if a, ok := r.kept[p]; ok {
-		x, err := r.asset(a)
-		return x, err == nil
+		return r.assetIfAny(a)
 	}
 	if a, ok := item.AddressOfPath(p); ok && (a.Kind == item.Media || a.Kind == item.Stylesheet || a.Kind == item.Component) {
-		x, err := r.asset(a)
-		return x, err == nil
+		return r.assetIfAny(a)
 	}
 	if !strings.HasPrefix(p, AssetRoot) {
-		return Asset{}, false
+		return Asset{}, false, nil
 	}
 	if strings.HasPrefix(p, EngineRoot) {
-		return r.engineAsset(p)
+		x, found = r.engineAsset(p)
+		return x, found, nil
 	}
 	for _, h := range r.heads { // asked for before any page of this state was
 		switch h.Address.Kind {
 		case item.Media, item.Stylesheet, item.Tokens, item.Component:
-			if x, err := r.asset(h.Address); err == nil && x.Path == p {
-				return x, true
+			if x, found, err = r.assetIfAny(h.Address); err != nil || found && x.Path == p {
+				return x, found, err
 			}
 		}
 	}
-	return Asset{}, false
+	return Asset{}, false, nil
+}
+
+// assetIfAny is asset for what need not be there; its errors are failed reads alone.
+func (r *Renderer) assetIfAny(a item.Address) (x Asset, found bool, err error) {
+	x, err = r.asset(a)
+	var failed *item.ReadError
+	if err != nil && !errors.As(err, &failed) {
+		return Asset{}, false, nil
+	}
+	return x, err == nil, err
 }
 
 // Assets lists all assets that pages rendered so far name.
@@ -264,31 +329,35 @@ func (r *Renderer) KeptContent(at string) ([]byte, error) {
 	if !ok || !readsMedia(h) {
 		return nil, nil
 	}
-	src, _ := r.read(h.Address)
-	return facts.Replace(item.Media, h.Meta.Context, src, r.inAsset(at))
+	return r.rewritten(h, at)
 }
 
-// Content gives an asset's bytes.
-func (r *Renderer) Content(x Asset) ([]byte, error) {
+// Open opens an asset's content.
+func (r *Renderer) Open(x Asset) (io.ReadCloser, error) {
 	if x.content != nil {
-		return x.content, nil
+		return io.NopCloser(bytes.NewReader(x.content)), nil
 	}
-	return item.Read(r.c, x.Head)
+	f, err := r.c.Open(x.Head)
+	if err != nil {
+		return nil, &item.ReadError{Address: x.Head.Address, Err: err}
+	}
+	return f, nil
 }
 
-// StyleOrder gives a collection's stylesheet order.
-func StyleOrder(c item.Collection) []item.Address {
+// StyleOrder gives a collection's stylesheet order; none when it has none that can be
+// understood.
+func StyleOrder(c item.Collection) ([]item.Address, error) {
 	h, ok := c.Find(item.StyleOrder)
 	if !ok {
-		return nil
+		return nil, nil
 	}
 	b, err := item.Read(c, h)
 	if err != nil {
-		return nil
+		return nil, err
 	}
 	var order []item.Address
 	if json.Unmarshal(b, &order) != nil {
-		return nil
+		return nil, nil
 	}
-	return order
+	return order, nil
 }

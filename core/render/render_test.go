@@ -73,7 +73,7 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 	_, err := r.Page(Ask{Slug: "/"})
 	require.NoError(t, err)
 	for _, a := range r.Assets() {
-		b, err := r.Content(a)
+		b, err := contentOf(r, a)
 		require.NoError(t, err)
 		if strings.HasSuffix(a.Path, ".css") {
 			assert.Regexp(t, `url\(/_cp/[0-9a-f]{12}/a.png\)`, string(b))
@@ -125,7 +125,9 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(found.Body), "nothing", "records are not pages")
 	var made []string
-	for _, m := range New(s).Made() {
+	all, err := New(s).Made()
+	require.NoError(t, err)
+	for _, m := range all {
 		made = append(made, m.Slug)
 	}
 	assert.Equal(t, []string{"/room/attic/", "/room/east/", "/search/", "/404.html"}, made)
@@ -187,11 +189,13 @@ func TestOnePieceAlone(t *testing.T) {
 		_, err := r.Alone(item.MustAddress(address))
 		assert.Equal(t, ok, err == nil, address)
 	}
-	x, found := New(s).AssetAt("/media/a.png")
+	x, found, err := New(s).AssetAt("/media/a.png")
+	require.NoError(t, err)
 	assert.True(t, found, "also by its own name")
 	assert.NotEmpty(t, x.Path)
 	for _, p := range []string{"/_cp/000000000000/a.png", "/media/none.png", "/pages/home.html"} {
-		_, found := New(s).AssetAt(p)
+		_, found, err := New(s).AssetAt(p)
+		require.NoError(t, err)
 		assert.False(t, found, p)
 	}
 }

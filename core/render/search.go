@@ -34,7 +34,10 @@ func (s *stage) results(src []byte, n *markup.Node) (string, error) {
 	sort.Strings(slugs)
 	for _, slug := range slugs {
 		h := s.r.pages[slug]
-		body, _ := s.r.read(h.Address)
+		body, err := s.r.read(h.Address)
+		if err != nil {
+			return "", err
+		}
 		f := facts.Of(item.Page, "", body)
 		hit := len(words) > 0
 		for _, w := range words {
@@ -104,10 +107,8 @@ func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index
 }
 
 // Hidden tells whether the site asks search engines to stay away.
-func (r *Renderer) Hidden() bool {
+func (r *Renderer) Hidden() (bool, error) {
 	var v any
-	if !r.setting("search-visibility", &v) {
-		return false
-	}
-	return v == false || v == "hidden" || v == "none"
+	_, err := r.setting("search-visibility", &v)
+	return v == false || v == "hidden" || v == "none", err
 }

@@ -37,9 +37,32 @@ func (s *Set) Find(path string) (Token, bool) {
 	return s.List[i], true
 }
 
+// Bounds of a token document: beyond them Parse gives a *LimitError.
+const (
+	MaxTokens     = 20_000  // tokens in a document
+	MaxDepth      = 32      // groups and values within each other
+	MaxAliases    = 32      // aliases that lead to one value
+	MaxValueParts = 200_000 // single values in all resolved tokens together
+	MaxBytes      = 4 << 20 // of source
+)
+
+// LimitError tells which bound a token document goes beyond.
+type LimitError struct {
+	What  string
+	Limit int
+}
+
+func (e *LimitError) Error() string {
+	return fmt.Sprintf("the tokens have more than %d %s", e.Limit, e.What)
+}
+
 // Parse reads a token document. An alias that leads nowhere or in a circle is an error
-// that names the chain.
+// that names the chain. Each token is resolved once, so the work grows with the document
+// and not with the ways through its aliases.
 func Parse(src []byte) (*Set, error) {
+	if len(src) > MaxBytes {
+		return nil, &LimitError{"bytes", MaxBytes}
+	}
 	var doc map[string]any
 	dec := json.NewDecoder(bytes.NewReader(src))
 	dec.UseNumber()
@@ -47,22 +70,26 @@ func Parse(src []byte) (*Set, error) {
 		return nil, fmt.Errorf("tokens are not readable as JSON: %w", err)
 	}
 	s := &Set{byPath: map[string]int{}}
-	collect(s, doc, "", "")
+	if err := collect(s, doc, "", "", 0); err != nil {
+		return nil, err
+	}
 	sort.Slice(s.List, func(i, j int) bool { return s.List[i].Path < s.List[j].Path })
 	for i, t := range s.List {
 		s.byPath[t.Path] = i
 	}
+	r := &resolver{s: s, state: make([]resolution, len(s.List))}
 	for i := range s.List {
-		v, err := s.resolve(s.List[i].Value, []string{s.List[i].Path})
-		if err != nil {
+		if err := r.token(i); err != nil {
 			return nil, err
 		}
-		s.List[i].Value = v
 	}
 	return s, nil
 }
 
-func collect(s *Set, group map[string]any, path, typ string) {
+func collect(s *Set, group map[string]any, path, typ string, depth int) error {
+	if depth > MaxDepth {
+		return &LimitError{"groups within each other", MaxDepth}
+	}
 	if t, ok := group["$type"].(string); ok {
 		typ = t
 	}
@@ -72,8 +99,10 @@ func collect(s *Set, group map[string]any, path, typ string) {
 		if a, ok := alias(v); ok {
 			t.Alias = a
 		}
-		s.List = append(s.List, t)
-		return
+		if s.List = append(s.List, t); len(s.List) > MaxTokens {
+			return &LimitError{"tokens", MaxTokens}
+		}
+		return nil
 	}
 	for name, child := range group {
 		if g, ok := child.(map[string]any); ok && !strings.HasPrefix(name, "$") {
@@ -81,9 +110,101 @@ func collect(s *Set, group map[string]any, path, typ string) {
 			if path != "" {
 				p = path + "." + name
 			}
-			collect(s, g, p, typ)
+			if err := collect(s, g, p, typ, depth+1); err != nil {
+				return err
+			}
 		}
 	}
+	return nil
+}
+
+// resolution is how far a token's value is resolved.
+type resolution struct {
+	begun, done bool
+	parts       int // single values in it
+}
+
+// resolver follows aliases, each once.
+type resolver struct {
+	s     *Set
+	state []resolution
+	chain []string // tokens being resolved
+	parts int
+}
+
+func (r *resolver) token(i int) error {
+	t, x := &r.s.List[i], &r.state[i]
+	if x.done {
+		return nil
+	}
+	if x.begun {
+		return fmt.Errorf("token aliases run in a circle: %s", strings.Join(append(r.chain, t.Path), " → "))
+	}
+	if len(r.chain) > MaxAliases {
+		return &LimitError{"aliases in a row", MaxAliases}
+	}
+	x.begun = true
+	r.chain = append(r.chain, t.Path)
+	v, parts, err := r.value(t.Value, 0)
+	if err != nil {
+		return err
+	}
+	r.chain = r.chain[:len(r.chain)-1]
+	t.Value, x.done, x.parts = v, true, parts
+	return nil
+}
+
+// value gives a value with its aliases followed, and how many single values it holds.
+// Values behind aliases are shared, and counted as often as they are named.
+func (r *resolver) value(v any, depth int) (any, int, error) {
+	if depth > MaxDepth {
+		return nil, 0, &LimitError{"values within each other", MaxDepth}
+	}
+	if a, ok := alias(v); ok {
+		i, ok := r.s.byPath[a]
+		if !ok {
+			return nil, 0, fmt.Errorf("token %s points at {%s}, which is not there", r.chain[len(r.chain)-1], a)
+		}
+		if err := r.token(i); err != nil {
+			return nil, 0, err
+		}
+		return r.s.List[i].Value, r.state[i].parts, r.count(r.state[i].parts)
+	}
+	total := 0
+	part := func(v any) (any, error) {
+		out, n, err := r.value(v, depth+1)
+		total += n
+		return out, err
+	}
+	switch x := v.(type) {
+	case []any:
+		out := make([]any, len(x))
+		for i := range x {
+			var err error
+			if out[i], err = part(x[i]); err != nil {
+				return nil, 0, err
+			}
+		}
+		return out, total, nil
+	case map[string]any:
+		out := make(map[string]any, len(x))
+		for k := range x {
+			var err error
+			if out[k], err = part(x[k]); err != nil {
+				return nil, 0, err
+			}
+		}
+		return out, total, nil
+	}
+	return v, 1, r.count(1)
+}
+
+// count adds to the single values of all tokens.
+func (r *resolver) count(n int) error {
+	if r.parts += n; r.parts > MaxValueParts {
+		return &LimitError{"values when all aliases are followed", MaxValueParts}
+	}
+	return nil
 }
 
 func alias(v any) (string, bool) {
@@ -92,44 +213,6 @@ func alias(v any) (string, bool) {
 		return s[1 : len(s)-1], true
 	}
 	return "", false
-}
-
-func (s *Set) resolve(v any, chain []string) (any, error) {
-	if a, ok := alias(v); ok {
-		for _, c := range chain {
-			if c == a {
-				return nil, fmt.Errorf("token aliases run in a circle: %s", strings.Join(append(chain, a), " → "))
-			}
-		}
-		i, ok := s.byPath[a]
-		if !ok {
-			return nil, fmt.Errorf("token %s points at {%s}, which is not there", chain[len(chain)-1], a)
-		}
-		return s.resolve(s.List[i].Value, append(chain, a))
-	}
-	switch x := v.(type) {
-	case []any:
-		out := make([]any, len(x))
-		for i := range x {
-			r, err := s.resolve(x[i], chain)
-			if err != nil {
-				return nil, err
-			}
-			out[i] = r
-		}
-		return out, nil
-	case map[string]any:
-		out := map[string]any{}
-		for k := range x {
-			r, err := s.resolve(x[k], chain)
-			if err != nil {
-				return nil, err
-			}
-			out[k] = r
-		}
-		return out, nil
-	}
-	return v, nil
 }
 
 // CSS writes a token's value as a CSS value; an alias stays one, by var().

@@ -16,9 +16,7 @@ var joined = regexp.MustCompile(`(?m)^\s*(import|export)\b|\bimport\s*\(|\bimpor
 // load no modules from a folder on disk (HTML, 8.1.3.2: their origin is opaque).
 func (w *writer) classic(b []byte, from string) ([]byte, error) {
 	var edits []span.Edit
-	tags := markup.Tags(b)
-	for i := range tags {
-		n := &tags[i]
+	for n := range markup.Tags(b) {
 		src, has := n.Attr("src")
 		kind, isModule := n.Attr("type")
 		if n.Tag != "script" || !has || !isModule || !strings.EqualFold(kind.Value, "module") {

@@ -5,6 +5,7 @@
 package views
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -150,13 +151,18 @@ func (w *writer) target(address string) (string, error) {
 		return Of(a), nil
 	}
 	if address == "/" {
-		if o, err := w.r.Page(render.Ask{Slug: "/"}); err == nil && o.Page.Kind == item.Page {
+		o, err := w.r.Page(render.Ask{Slug: "/"})
+		var failed *item.ReadError
+		switch {
+		case errors.As(err, &failed):
+			return "", err
+		case err == nil && o.Page.Kind == item.Page:
 			return Of(o.Page), nil
 		}
 	}
-	x, ok := w.r.AssetAt(address)
-	if !ok {
-		return "", nil
+	x, ok, err := w.r.AssetAt(address)
+	if err != nil || !ok {
+		return "", err
 	}
 	content, made := x.Rendered()
 	if !x.Head.Address.IsZero() && (!made || item.DigestOf(content) == x.Head.Doc) {
@@ -173,8 +179,7 @@ func (w *writer) target(address string) (string, error) {
 	default:
 		return p, w.put(p, content)
 	}
-	content, err := w.relink(kind, context, content, p)
-	if err == nil {
+	if content, err = w.relink(kind, context, content, p); err == nil {
 		err = w.put(p, content)
 	}
 	return p, err

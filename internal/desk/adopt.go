@@ -3,6 +3,7 @@ package desk
 import (
 	"archive/zip"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -92,6 +93,8 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	}
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
 		return nil, problem(Exists, what, "choose another name with --name, or adopt into it again", "there is a site of this name already")
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return nil, explain(what, err)
 	}
 	batch := d.Store.NewBatch(ctx, d.Now())
 	set, report, err := folder.ReadInto(fsys, &keeper{d, ctx, batch})
@@ -116,9 +119,11 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	}
 	title := name
 	if h, ok := set.Find(item.Address{Kind: item.Setting, Key: "title"}); ok {
-		if b, err := item.Read(set, h); err == nil {
-			title = strings.Trim(string(b), `"`)
+		b, err := item.Read(set, h)
+		if err != nil {
+			return nil, explain(what, err)
 		}
+		title = strings.Trim(string(b), `"`)
 	}
 	var c *store.Collection
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {

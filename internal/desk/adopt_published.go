@@ -2,6 +2,7 @@ package desk
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -119,23 +120,26 @@ func (p *publishedFolder) writeAgain(changed []string) error {
 }
 
 // source gives an item's text as it is here now, with the edits carried so far.
-func (p *publishedFolder) source(a item.Address) ([]byte, bool) {
+func (p *publishedFolder) source(a item.Address) (b []byte, found bool, err error) {
 	if b, ok := p.sources[a]; ok {
-		return b, true
+		return b, true, nil
 	}
 	h, ok := p.live.Find(a)
 	if !ok {
-		return nil, false
+		return nil, false, nil
 	}
-	b, err := item.Read(p.live, h)
-	return b, err == nil
+	b, err = item.Read(p.live, h)
+	return b, err == nil, err
 }
 
 // carry brings one changed file back.
 func (p *publishedFolder) carry(name string) error {
 	f, known := p.rel.Files[name]
 	now, err := fs.ReadFile(p.fsys, name)
-	removed := err != nil
+	removed := errors.Is(err, fs.ErrNotExist)
+	if err != nil && !removed {
+		return badFolder(name, err)
+	}
 	switch {
 	case !known:
 		return p.addedFile(name, now)
@@ -167,21 +171,28 @@ func (p *publishedFolder) carry(name string) error {
 	for _, h := range hunks {
 		h.New = p.inside(h.New)
 		h.Old = p.inside(h.Old)
-		p.carryHunk(name, f.Item, h)
+		if err := p.carryHunk(name, f.Item, h); err != nil {
+			return err
+		}
 	}
 	return nil
 }
 
 // carryHunk makes an edit in the page's source or, where it stands there not, in that
 // of a part or section that the page shows.
-func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) {
+func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) error {
 	tried := []item.Address{a}
 	if a.Kind == item.Page || a.Kind == item.Part {
 		slug := render.NotFoundSlug
 		if head, ok := p.then.Find(a); ok && a.Kind == item.Page {
 			slug = head.Meta.Slug
 		}
-		if o, err := p.render.Page(render.Ask{Slug: slug}); err == nil {
+		o, err := p.render.Page(render.Ask{Slug: slug})
+		var failed *item.ReadError
+		if errors.As(err, &failed) {
+			return err
+		}
+		if err == nil {
 			for _, x := range o.Reached {
 				if (x.Kind == item.Part || x.Kind == item.Section || x.Kind == item.Record) && x != a {
 					tried = append(tried, x)
@@ -190,19 +201,23 @@ func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) {
 		}
 	}
 	for _, x := range tried {
-		src, ok := p.source(x)
+		src, ok, err := p.source(x)
+		if err != nil {
+			return err
+		}
 		if !ok {
 			continue
 		}
 		if h.Done(src) {
-			return
+			return nil
 		}
 		if out, ok := h.Apply(src); ok {
 			p.sources[x] = out
-			return
+			return nil
 		}
 	}
 	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", h.Line, h.Says())
+	return nil
 }
 
 // assetPath is an asset's address as pages of any depth and any base write it.

@@ -73,7 +73,11 @@ func (d *Desk) load(ctx context.Context, id int64) (*DeliveryInfo, *store.Collec
 		}
 	}
 	if info.DraftID != nil {
-		if dr, err := d.Store.FindDraft(ctx, *info.DraftID); err == nil && dr.State == store.DraftOpen {
+		dr, err := d.Store.FindDraft(ctx, *info.DraftID)
+		if err != nil {
+			return nil, nil, nil, explain(what, err)
+		}
+		if dr.State == store.DraftOpen {
 			info.DraftToken = dr.Token
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"sort"
 
@@ -199,7 +200,11 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 	for slug := range was.Pages() {
 		slugs = append(slugs, slug)
 	}
-	for _, m := range was.Made() {
+	made, err := was.Made()
+	if err != nil {
+		return err
+	}
+	for _, m := range made {
 		slugs = append(slugs, m.Slug)
 	}
 	sort.Strings(slugs)
@@ -208,6 +213,10 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 			continue
 		}
 		a, err := was.Page(render.Ask{Slug: slug})
+		var failed *item.ReadError
+		if errors.As(err, &failed) {
+			return err
+		}
 		if err != nil {
 			continue // broken before; not ours to judge
 		}

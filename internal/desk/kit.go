@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"sort"
 	"strings"
@@ -95,7 +96,14 @@ func (d *Desk) making(ctx context.Context, p Person, name, version string) (*Kit
 
 // assemble puts the packing list and the items together as they would be sealed.
 func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) error {
-	made, err := making.Assemble(info.Name, info.Version, info.Words, func(name string) (*making.Source, error) { return d.source(ctx, p, name) })
+	made, err := making.Assemble(info.Name, info.Version, info.Words, func(name string) (*making.Source, error) {
+		src, err := d.source(ctx, p, name)
+		var pr *Problem
+		if errors.As(err, &pr) && (pr.Type == NotFound || pr.Type == Refused || pr.Type == BadInput) {
+			err = &making.GoneError{Err: err}
+		}
+		return src, err
+	})
 	if err != nil {
 		return err
 	}

@@ -45,9 +45,10 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	} else {
 		var info *KitInfo
 		if info, err = d.making(ctx, p, name, version); err == nil {
-			if err = d.assemble(ctx, p, info); err == nil {
-				next.List, next.Items = info.Packs, info.Made.Items
-			}
+			err = d.assemble(ctx, p, info)
+		}
+		if err == nil {
+			next.List, next.Items = info.Packs, info.Made.Items
 		}
 	}
 	if err != nil {

@@ -115,7 +115,11 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row
 	}
 	what := k.List.Kit + "@" + k.List.Version
 	if row == 0 {
-		if v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version); err == nil {
+		v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version)
+		if err != nil && !isNotFound(err) {
+			return err
+		}
+		if err == nil {
 			if v.State == Sealed && v.Digest == k.Digest { // the very same kit is on the shelf
 				return d.addSignatures(ctx, p, k, v)
 			}

@@ -53,7 +53,11 @@ func (d *Desk) came(ctx context.Context, v *store.View, src *making.Source) erro
 		of := o.Kit + "@" + o.Version
 		if _, known := terms[of]; !known {
 			terms[of] = ""
-			if kv, err := d.kitVersion(ctx, o.Kit, o.Version); err == nil && kv.State == Sealed {
+			kv, err := d.kitVersion(ctx, o.Kit, o.Version)
+			if err != nil && !isNotFound(err) {
+				return err
+			}
+			if err == nil && kv.State == Sealed {
 				list, _, err := d.parcelView(ctx, kv)
 				if err != nil {
 					return err

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -22,6 +23,9 @@ func (d *Desk) library(ctx context.Context) (*store.Collection, error) {
 	c, err := d.Store.FindCollection(ctx, store.Library, LibraryName)
 	if err == nil {
 		return c, nil
+	}
+	if !errors.Is(err, store.ErrNotFound) {
+		return nil, explain("library", err)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		_, err := d.Store.NewCollection(tx, store.Library, LibraryName, "Library", d.Now())

@@ -57,6 +57,12 @@ func problem(t ProblemType, what, wayOut, format string, args ...any) *Problem {
 	return &Problem{Type: t, What: what, WayOut: wayOut, Says: fmt.Sprintf(format, args...)}
 }
 
+// isNotFound tells that an error says of something that it is not there.
+func isNotFound(err error) bool {
+	var p *Problem
+	return errors.Is(err, store.ErrNotFound) || errors.As(err, &p) && p.Type == NotFound
+}
+
 // explain turns errors of the floors below into problems.
 func explain(what string, err error) error {
 	if err == nil {

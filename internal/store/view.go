@@ -212,7 +212,7 @@ func (v *View) OfKind(kinds ...item.Kind) []item.Head {
 func (v *View) Pages() []item.Head { return v.OfKind(item.Page) }
 
 // Made lists what no page item stands for.
-func (v *View) Made() []render.Made { return render.New(v).Made() }
+func (v *View) Made() ([]render.Made, error) { return render.New(v).Made() }
 
 // Parts lists the parts.
 func (v *View) Parts() []item.Head { return v.OfKind(item.Part) }
@@ -221,7 +221,7 @@ func (v *View) Parts() []item.Head { return v.OfKind(item.Part) }
 func (v *View) Sheets() []item.Head { return v.OfKind(item.Stylesheet, item.Tokens) }
 
 // StyleOrder gives the stylesheet order.
-func (v *View) StyleOrder() []item.Address { return render.StyleOrder(v) }
+func (v *View) StyleOrder() ([]item.Address, error) { return render.StyleOrder(v) }
 
 // linkPrefix marks links to pages among the names an item uses: they lean on
 // nothing of the page's content.

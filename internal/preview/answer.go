@@ -1,0 +1,262 @@
+package preview
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+)
+
+// answer is what a request is answered with. It is made while a state is held, and written
+// when it is let go of, so that somebody who does not read blocks nobody.
+type answer struct {
+	status int
+	header http.Header
+	body   []byte
+	file   io.ReadSeekCloser // in the place of body
+}
+
+func textAnswer(status int, format string, args ...any) *answer {
+	a := &answer{status: status, header: http.Header{}, body: fmt.Appendf(nil, format+"\n", args...)}
+	a.header.Set("Content-Type", "text/plain; charset=utf-8")
+	return a
+}
+
+func (a *answer) write(w http.ResponseWriter, r *http.Request) {
+	maps.Copy(w.Header(), a.header)
+	switch {
+	case a.file != nil:
+		defer a.file.Close()
+		http.ServeContent(w, r, "", time.Time{}, a.file)
+	case a.status == http.StatusOK && a.header.Get("ETag") == "" && a.header.Get("Content-Type") != "text/html; charset=utf-8":
+		http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(a.body))
+	default:
+		w.WriteHeader(a.status)
+		if r.Method != http.MethodHead {
+			w.Write(a.body)
+		}
+	}
+}
+
+// answer finds what a request is answered with. An error is a failure of the moment; what a
+// state's own sources do not allow is an answer.
+func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	policy, err := p.policy(r.Host, s)
+	if err != nil {
+		return nil, err
+	}
+	a, err := p.find(r, s)
+	if err != nil {
+		return nil, err
+	}
+	a.header.Set("Content-Security-Policy", policy)
+	a.header.Set("X-Content-Type-Options", "nosniff")
+	a.header.Set("Referrer-Policy", "no-referrer")
+	return a, nil
+}
+
+func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
+	path := r.URL.Path
+	if name, ok := strings.CutPrefix(path, render.AssetRoot+"form/"); ok {
+		return p.form(r, s, name)
+	}
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		a := textAnswer(http.StatusMethodNotAllowed, "Previews can only be looked at.")
+		a.header.Set("Allow", "GET, HEAD")
+		return a, nil
+	}
+	if name, ok := strings.CutPrefix(path, render.AssetRoot+"alone/"); ok {
+		addr, err := item.ParseAddress(name)
+		if err != nil {
+			return textAnswer(http.StatusNotFound, "%s", err), nil
+		}
+		out, err := p.alone(r, s, addr)
+		return page(r, out, err)
+	}
+	if name, ok := strings.CutPrefix(path, render.AssetRoot+"pick/"); ok {
+		addr, err := item.ParseAddress(name)
+		if err != nil {
+			return textAnswer(http.StatusNotFound, "%s", err), nil
+		}
+		out, err := s.r.Pick(addr)
+		return page(r, out, err)
+	}
+	for _, from := range []*render.Renderer{s.r, s.both} {
+		if from == nil {
+			continue
+		}
+		x, ok, err := from.AssetAt(path)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			return asset(r, from, x)
+		}
+	}
+	if !strings.HasSuffix(path, "/") {
+		if _, ok := s.r.PageAt(path + "/"); ok {
+			return redirect(http.StatusFound, path+"/"), nil
+		}
+	}
+	path = strings.TrimSuffix(path, "index.html")
+	query := r.URL.Query().Get("q")
+	if len(query) > maxQuery {
+		return textAnswer(http.StatusBadRequest, "A search has at most %d characters.", maxQuery), nil
+	}
+	out, err := s.r.Page(render.Ask{Slug: path, Query: query})
+	if err == nil {
+		s.tryOn(out, r.URL.Query().Get("try"))
+	}
+	return page(r, out, err)
+}
+
+// maxQuery is the longest search, in bytes.
+const maxQuery = 500
+
+// policy says what the pages of a state may do.
+func (p *Previews) policy(host string, s *shown) (string, error) {
+	scripts := host + render.EngineRoot // the engine's own open overlays; the site's wait for approval
+	if head, ok := s.view.Find(item.Scripts); ok {
+		b, err := item.Read(s.view, head)
+		if err != nil {
+			return "", err
+		}
+		var v string
+		if json.Unmarshal(b, &v) == nil && v == "approved" {
+			scripts = "'self'"
+		}
+	}
+	return "default-src 'none'; img-src 'self' data:; media-src 'self'; font-src 'self' data:; style-src 'self' 'unsafe-inline'; script-src " + scripts +
+		"; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'self'; frame-ancestors " + strings.Join(p.Framers, " "), nil
+}
+
+// page answers with a document; a document that the sources do not allow says why.
+func page(r *http.Request, out *render.Output, err error) (*answer, error) {
+	var failed *item.ReadError
+	switch {
+	case errors.As(err, &failed):
+		return nil, err
+	case err != nil:
+		return textAnswer(http.StatusInternalServerError, "This page cannot be rendered: %s", err), nil
+	}
+	a := &answer{status: out.Status, header: http.Header{}, body: quiet(out.Body)}
+	a.header.Set("Content-Type", "text/html; charset=utf-8")
+	a.header.Set("Cache-Control", "no-cache")
+	tag := `"` + item.DigestOf(a.body).Short() + `"`
+	a.header.Set("ETag", tag)
+	if out.Status == http.StatusOK && r.Header.Get("If-None-Match") == tag {
+		a.status, a.body = http.StatusNotModified, nil
+	}
+	return a, nil
+}
+
+// quiet takes out of a page what would tell other sites the preview's address, which
+// nobody is meant to guess: a policy of its own for the Referer.
+func quiet(body []byte) []byte {
+	if !bytes.Contains(bytes.ToLower(body), []byte("referrer")) {
+		return body
+	}
+	return markup.WithoutReferrer(body)
+}
+
+func asset(r *http.Request, from *render.Renderer, x render.Asset) (*answer, error) {
+	a := &answer{status: http.StatusOK, header: http.Header{}}
+	a.header.Set("Content-Type", x.MediaType)
+	if x.MediaType == "" {
+		a.header.Set("Content-Type", "application/octet-stream")
+	}
+	a.header.Set("Cache-Control", "no-cache")
+	if r.URL.Path == x.Path {
+		a.header.Set("Cache-Control", "public, max-age=31536000, immutable")
+	}
+	if b, own := x.Rendered(); own {
+		a.body = b
+		return a, nil
+	}
+	f, err := from.Open(x)
+	if err != nil {
+		return nil, err
+	}
+	if file, ok := f.(io.ReadSeekCloser); ok {
+		a.file = file
+		return a, nil
+	}
+	defer f.Close()
+	if a.body, err = io.ReadAll(f); err != nil {
+		return nil, err
+	}
+	return a, nil
+}
+
+func redirect(status int, to string) *answer {
+	a := &answer{status: status, header: http.Header{}}
+	a.header.Set("Location", to)
+	a.header.Set("Cache-Control", "no-cache")
+	return a
+}
+
+// form answers a form that is sent in a preview: with its confirmation, and nothing is
+// sent on. A confirmation elsewhere is told and not followed.
+func (p *Previews) form(r *http.Request, s *shown, name string) (*answer, error) {
+	head, ok := s.view.Find(item.Address{Kind: item.Form, Key: name})
+	if !ok || r.Method != http.MethodPost {
+		return textAnswer(http.StatusNotFound, "There is no such form."), nil
+	}
+	b, err := item.Read(s.view, head)
+	if err != nil {
+		return nil, err
+	}
+	var f struct {
+		Confirmation struct {
+			Text string `json:"text"`
+			Page string `json:"page"`
+		} `json:"confirmation"`
+	}
+	if json.Unmarshal(b, &f) != nil {
+		f.Confirmation.Text = "This form cannot be read."
+	}
+	says := f.Confirmation.Text
+	if to := f.Confirmation.Page; within(to) {
+		return redirect(http.StatusSeeOther, to), nil
+	} else if to != "" {
+		says = "A visitor would be led to " + to + ", outside of this site."
+	}
+	a := &answer{status: http.StatusOK, header: http.Header{}}
+	a.header.Set("Content-Type", "text/html; charset=utf-8")
+	a.body = fmt.Appendf(nil, "<!doctype html><meta charset=\"utf-8\"><title>Sent</title><p>%s</p><p><small>This is a preview: nothing was sent.</small></p>", markup.EscapeText(says))
+	return a, nil
+}
+
+// within tells whether an address is a path of the site itself.
+func within(to string) bool {
+	u, err := url.Parse(to)
+	return err == nil && u.Scheme == "" && u.Host == "" && strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//") && !strings.ContainsAny(to, "\\\r\n\t")
+}
+
+// tryOn puts tokens of the kit on a page: "all", or properties with commas between.
+func (s *shown) tryOn(out *render.Output, which string) {
+	at := bytes.LastIndex(out.Body, []byte("</head>"))
+	if which == "" || len(s.try) == 0 || at < 0 {
+		return
+	}
+	var b strings.Builder
+	for _, name := range slices.Sorted(maps.Keys(s.try)) {
+		if which == "all" || slices.Contains(strings.Split(which, ","), name) {
+			fmt.Fprintf(&b, "%s:%s!important;", name, s.try[name])
+		}
+	}
+	out.Body = slices.Concat(out.Body[:at], []byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"), out.Body[at:])
+}

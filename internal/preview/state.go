@@ -1,0 +1,215 @@
+package preview
+
+import (
+	"context"
+	"crypto/hmac"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"net/url"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/render"
+	"compactparcel/internal/store"
+)
+
+// shown is one state ready for rendering; one request at a time renders it.
+type shown struct {
+	mu   sync.Mutex
+	view item.Collection
+	r    *render.Renderer
+	both *render.Renderer  // of a kit beside a site whose record it shows
+	try  map[string]string // tokens that can be tried on: property → the kit's value
+	used atomic.Int64      // when, in nanoseconds since 1970
+}
+
+// host cuts the variable part out of a request's Host.
+func (p *Previews) host(h string) (string, bool) {
+	u, err := url.Parse(strings.ReplaceAll(p.Pattern, "{host}", "HOST"))
+	if err != nil {
+		return "", false
+	}
+	if name, _, err := net.SplitHostPort(h); err == nil {
+		h = name
+	}
+	before, after, ok := strings.Cut(u.Hostname(), "HOST")
+	if !ok {
+		return "", false
+	}
+	name, okA := strings.CutPrefix(strings.ToLower(h), strings.ToLower(before))
+	name, okB := strings.CutSuffix(name, strings.ToLower(after))
+	return name, okA && okB && name != "" && !strings.Contains(name, ".")
+}
+
+var errNoPreview = errors.New("there is no preview at this address")
+
+// state finds what a host shows.
+func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
+	var c *store.Collection
+	var draft *store.Draft
+	var err error
+	var list *kit.PackingList
+	switch {
+	case strings.HasPrefix(host, "m") && strings.HasSuffix(host, "--kits"):
+		return p.making(ctx, host)
+	case strings.HasSuffix(host, "--deliveries"):
+		return p.planned(ctx, host)
+	case strings.HasSuffix(host, "--kits"):
+		id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "k"), "-")
+		n, e := strconv.ParseInt(id, 10, 64)
+		if e != nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("kit %d", n)))) {
+			return nil, errNoPreview
+		}
+		var v store.KitVersion
+		if err := p.Store.DB(ctx).Where("id = ? AND collection_id IS NOT NULL", n).Take(&v).Error; err != nil {
+			return nil, err
+		}
+		c, list = &store.Collection{}, &kit.PackingList{}
+		if err = json.Unmarshal([]byte(v.List), list); err == nil {
+			err = p.Store.DB(ctx).Where("id = ?", *v.CollectionID).Take(c).Error
+		}
+	case strings.HasPrefix(host, "library-"):
+		if !hmac.Equal([]byte(strings.TrimPrefix(host, "library-")), []byte(p.token("library"))) {
+			return nil, errNoPreview
+		}
+		c, err = p.Store.FindCollection(ctx, store.Library, "library")
+	default:
+		before, site, isDraft := strings.Cut(host, "--")
+		if !isDraft {
+			site = host
+		}
+		if c, err = p.Store.FindCollection(ctx, store.Site, site); err != nil {
+			break
+		}
+		if isDraft {
+			id, token, _ := strings.Cut(strings.TrimPrefix(before, "d"), "-")
+			n, e := strconv.ParseInt(id, 10, 64)
+			if e != nil {
+				return nil, errNoPreview
+			}
+			if draft, err = p.Store.FindDraft(ctx, n); err != nil {
+				break
+			}
+			if draft.CollectionID != c.ID || !hmac.Equal([]byte(draft.Token), []byte(token)) || draft.State != store.DraftOpen {
+				return nil, errNoPreview
+			}
+		}
+	}
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%d %d", c.ID, c.Revision)
+	if draft != nil {
+		key += fmt.Sprintf(" %d %d", draft.ID, draft.Version)
+	}
+	p.mu.Lock()
+	s := p.cache[key]
+	p.mu.Unlock()
+	if s == nil {
+		var v *store.View
+		if draft != nil {
+			v, err = p.Store.Over(ctx, c, draft)
+		} else {
+			v, err = p.Store.Live(ctx, c)
+		}
+		if err != nil {
+			return nil, err
+		}
+		v = v.With(context.WithoutCancel(ctx)) // it outlives the request
+		s = &shown{view: v, r: render.New(v)}
+		if list != nil {
+			s = showKit(list, v)
+		}
+		p.keep(key, s)
+	}
+	s.used.Store(time.Now().UnixNano())
+	return s, nil
+}
+
+func showKit(list *kit.PackingList, items item.Collection) *shown {
+	site := list.AsSite(items)
+	return &shown{view: site, r: render.New(site)}
+}
+
+// making shows a kit in the making. It is put together anew when it was changed, and
+// otherwise after a while, since its sources may change.
+func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
+	id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "m"), "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil || p.InMaking == nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("making %d", n)))) {
+		return nil, errNoPreview
+	}
+	var v store.KitVersion
+	if err := p.Store.DB(ctx).Where("id = ? AND state = ?", n, "making").Take(&v).Error; err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("making %d %d %d", n, v.Etag, time.Now().Unix()/20)
+	p.mu.Lock()
+	s := p.cache[key]
+	p.mu.Unlock()
+	if s == nil {
+		site, err := p.InMaking(context.WithoutCancel(ctx), n)
+		if err != nil {
+			return nil, err
+		}
+		s = &shown{view: site, r: render.New(site)}
+		p.keep(key, s)
+	}
+	s.used.Store(time.Now().UnixNano())
+	return s, nil
+}
+
+// planned shows a site as a delivery's plan would leave it, or what came before.
+func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
+	id, token, _ := strings.Cut(host[1:len(host)-len("--deliveries")], "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil || p.AsPlanned == nil || host[0] != 'p' && host[0] != 'b' || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
+		return nil, errNoPreview
+	}
+	var row struct{ Etag, BaseRev int64 }
+	if err := p.Store.DB(ctx).Table("deliveries").Select("etag, base_rev").Where("id = ?", n).Take(&row).Error; err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%c%d %d %d", host[0], n, row.Etag, row.BaseRev)
+	p.mu.Lock()
+	s := p.cache[key]
+	p.mu.Unlock()
+	if s == nil {
+		site, try, err := p.AsPlanned(context.WithoutCancel(ctx), n, host[0] == 'b')
+		if err != nil {
+			return nil, err
+		}
+		s = &shown{view: site, r: render.New(site), try: try}
+		p.keep(key, s)
+	}
+	s.used.Store(time.Now().UnixNano())
+	return s, nil
+}
+
+// maxStates bounds how many states are kept ready.
+const maxStates = 24
+
+func (p *Previews) keep(key string, s *shown) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.cache == nil {
+		p.cache = map[string]*shown{}
+	}
+	if len(p.cache) >= maxStates {
+		oldest := ""
+		for k, x := range p.cache {
+			if oldest == "" || x.used.Load() < p.cache[oldest].used.Load() {
+				oldest = k
+			}
+		}
+		delete(p.cache, oldest)
+	}
+	p.cache[key] = s
+}

@@ -1,0 +1,59 @@
+// Package failing makes reads fail, for tests that a failure is never taken for an
+// absence.
+package failing
+
+import (
+	"errors"
+	"io"
+	"sync/atomic"
+	"testing"
+
+	"compactparcel/core/item"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Err is the failure.
+var Err = errors.New("the disk does not answer")
+
+// Collection is a collection of which one read fails: the At-th, counted from 1, once.
+type Collection struct {
+	item.Collection
+	At int64
+
+	reads atomic.Int64
+}
+
+// Open opens an item's content, or fails.
+func (c *Collection) Open(h item.Head) (io.ReadCloser, error) {
+	if c.reads.Add(1) == c.At {
+		return nil, Err
+	}
+	return c.Collection.Open(h)
+}
+
+// EachRead does something with a collection of which each read fails in turn: it must end
+// with the failure, or with what comes out when nothing fails. Done again with the same
+// collection, what comes out must be right: nothing may keep the failure.
+func EachRead(t *testing.T, c item.Collection, do func(item.Collection) (any, error)) {
+	t.Helper()
+	good := &Collection{Collection: c}
+	want, err := do(good)
+	require.NoError(t, err)
+	failed := 0
+	for n := int64(1); n <= good.reads.Load(); n++ {
+		bad := &Collection{Collection: c, At: n}
+		got, err := do(bad)
+		if err != nil {
+			failed++
+			assert.ErrorIs(t, err, Err, "read %d", n)
+		} else {
+			assert.Equal(t, want, got, "read %d fails: nothing may be missing", n)
+		}
+		got, err = do(bad)
+		require.NoError(t, err, "read %d works again", n)
+		assert.Equal(t, want, got, "read %d works again", n)
+	}
+	require.Positive(t, failed, "nothing was read at all")
+}
