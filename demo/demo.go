@@ -104,7 +104,7 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 			return "", fmt.Errorf("demo: making %s: %w", p.Name, err)
 		}
 	}
-	ida, _, err := d.SignIn(ctx, "ida", Password, "demo")
+	ida, _, err := d.SignIn(ctx, "ida", Password, desk.Device{Place: "demo", Agent: "demo"})
 	if err != nil {
 		return "", fmt.Errorf("demo: signing in: %w", err)
 	}
@@ -125,7 +125,7 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 			return "", err
 		}
 	}
-	tokens, err := d.Tokens(ctx, ida)
+	tokens, err := d.Tokens(ctx, ida, "")
 	if err != nil {
 		return "", err
 	}
@@ -136,7 +136,7 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 			}
 		}
 	}
-	token, _, err = d.NewToken(ctx, ida, "demo")
+	token, _, err = d.NewToken(ctx, ida, desk.TokenWish{Name: "demo"})
 	return token, err
 }
 

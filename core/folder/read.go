@@ -402,6 +402,10 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 
 // add puts what text has read into the set.
 func (r *reader) add(t kept) {
+	if err := item.CheckHead(t.head); err != nil {
+		r.left(t.head.Address.Path(), "it was not taken: "+err.Error())
+		return
+	}
 	if t.open != nil {
 		r.set.PutFile(t.head, t.open)
 	} else {

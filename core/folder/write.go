@@ -122,7 +122,8 @@ type publisher struct {
 	rs      []*render.Renderer // one for each core
 	r       *render.Renderer   // the first of them
 	release *Release
-	slugs   []string // of what a site map lists
+	folders map[string]bool // that hold published files
+	slugs   []string        // of what a site map lists
 	notes   []Left
 }
 
@@ -132,6 +133,10 @@ func held(b []byte) func() (io.ReadCloser, error) {
 }
 
 func (p *publisher) write(path string, f Published, open func() (io.ReadCloser, error)) error {
+	if why := p.stands(path); why != "" {
+		p.notes = append(p.notes, Left{path, why})
+		return nil
+	}
 	if had, twice := p.release.Files[path]; twice {
 		if had.Digest != f.Digest {
 			p.notes = append(p.notes, Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)})
@@ -143,6 +148,28 @@ func (p *publisher) write(path string, f Published, open func() (io.ReadCloser, 
 		return fmt.Errorf("writing %s: %w", path, err)
 	}
 	return nil
+}
+
+// stands tells why a file cannot stand beside those that are published already: one of them
+// is a folder to the other. So one page never stops all others.
+func (p *publisher) stands(name string) string {
+	if p.folders == nil {
+		p.folders = map[string]bool{}
+	}
+	if p.folders[name] {
+		return "it is not published: other files lie in a folder of this name"
+	}
+	var above []string
+	for dir := path.Dir(name); dir != "."; dir = path.Dir(dir) {
+		if _, isFile := p.release.Files[dir]; isFile {
+			return "it is not published: " + dir + " is a file"
+		}
+		above = append(above, dir)
+	}
+	for _, dir := range above {
+		p.folders[dir] = true
+	}
+	return ""
 }
 
 func (p *publisher) text(path string, a item.Address, b []byte) error {
@@ -225,6 +252,10 @@ func (p *publisher) prime(slugs []string) error {
 
 func (p *publisher) page(slug string, o *render.Output) error {
 	file := item.SlugFile(slug)
+	if err := item.CheckSlug(slug); err != nil && slug != render.NotFoundSlug { // of before the rules
+		p.notes = append(p.notes, Left{file, "it is not published: " + err.Error()})
+		return nil
+	}
 	if slug == render.NotFoundSlug {
 		file = strings.TrimPrefix(slug, "/")
 	} else if slug != "/search/" {

@@ -5,17 +5,21 @@ import (
 	"io"
 )
 
-// Over is a collection with some items changed or added; the collection below it stays.
+// Over is a collection with some items changed, added or left out; the collection below it stays.
 type Over struct {
 	Collection
 	put     map[Address]Head
+	gone    map[Address]bool
 	content map[Digest][]byte
 }
 
 // NewOver begins with nothing changed.
 func NewOver(c Collection) *Over {
-	return &Over{c, map[Address]Head{}, map[Digest][]byte{}}
+	return &Over{c, map[Address]Head{}, map[Address]bool{}, map[Digest][]byte{}}
 }
+
+// Drop leaves an item of the collection out.
+func (o *Over) Drop(a Address) { o.gone[a] = true }
 
 // Set lays an item over the collection's. Its sense digest is left to who reads it.
 func (o *Over) Set(h Head, b []byte) {
@@ -28,7 +32,7 @@ func (o *Over) Set(h Head, b []byte) {
 func (o *Over) Heads() []Head {
 	var out []Head
 	for _, h := range o.Collection.Heads() {
-		if _, ok := o.put[h.Address]; !ok {
+		if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
 			out = append(out, h)
 		}
 	}
@@ -43,6 +47,9 @@ func (o *Over) Heads() []Head {
 func (o *Over) Find(a Address) (Head, bool) {
 	if h, ok := o.put[a]; ok {
 		return h, true
+	}
+	if o.gone[a] {
+		return Head{}, false
 	}
 	return o.Collection.Find(a)
 }

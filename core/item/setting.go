@@ -24,8 +24,23 @@ var Settings = []SettingInfo{
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
 }
 
-// IsPortable tells whether a setting may enter a kit.
+// SiteOnly tells whether a setting is each site's own whatever anybody says of it: who is
+// trusted, where the site stands, what it is called.
+func SiteOnly(key string) bool {
+	for _, s := range Settings {
+		if s.Key == key {
+			return !s.Portable
+		}
+	}
+	return false
+}
+
+// IsPortable tells whether a setting may enter a kit. What the metadata say counts for
+// settings that the engine does not know, and to keep at home one that could travel.
 func (m Meta) IsPortable(key string) bool {
+	if SiteOnly(key) {
+		return false
+	}
 	if m.Portable != nil {
 		return *m.Portable
 	}

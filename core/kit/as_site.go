@@ -11,6 +11,11 @@ import (
 // order of stylesheets, and with the settings that it proposes.
 func (l *PackingList) AsSite(items item.Collection) item.Collection {
 	o := item.NewOver(items)
+	for _, h := range items.Heads() { // whatever the list says of it
+		if h.Address.Kind == item.Setting && item.SiteOnly(h.Address.Key) && h.Address != item.StyleOrder {
+			o.Drop(h.Address)
+		}
+	}
 	set := func(a item.Address, v any) {
 		if b, err := json.Marshal(v); err == nil {
 			o.Set(item.Head{Address: a}, b)
@@ -21,7 +26,7 @@ func (l *PackingList) AsSite(items item.Collection) item.Collection {
 	}
 	for key, v := range l.Proposes {
 		a, err := item.ParseAddress(key)
-		if _, own := items.Find(a); err == nil && a.Kind == item.Setting && !own {
+		if _, own := items.Find(a); err == nil && a.Kind == item.Setting && !own && !item.SiteOnly(a.Key) {
 			set(a, v)
 		}
 	}

@@ -33,6 +33,9 @@ const (
 	MaxTotalBytes = 16 << 30 // of all files, unpacked
 	MaxRatio      = 1_100    // of unpacked to packed size, near what deflate can reach
 	MaxNameBytes  = 240
+	// Of what is said of a kit.
+	MaxVersionBytes = 60
+	MaxTextBytes    = 20_000
 )
 
 // MediaType is the kit's media type.
@@ -254,6 +257,12 @@ func (l *PackingList) Validate() error {
 		if !e.SHA256.Valid() || !e.Sense.Valid() || e.Bytes < 0 {
 			bad("%s has no valid digests or size", a)
 		}
+		if e.Kind == item.Setting && item.SiteOnly(e.Key) {
+			bad("%s is each site's own and cannot be in a kit", a)
+		}
+		if err := item.CheckHead(e.Head()); err != nil {
+			errs = append(errs, err)
+		}
 		if e.Role != "" && !item.ValidRole(e.Role) {
 			bad("%s has the role %q, which is none", a, e.Role)
 		}
@@ -263,6 +272,19 @@ func (l *PackingList) Validate() error {
 					bad("%s is placed on %q, which is no target", a, t)
 				}
 			}
+		}
+	}
+	for key := range l.Proposes {
+		if a, err := item.ParseAddress(key); err == nil && a.Kind == item.Setting && item.SiteOnly(a.Key) {
+			bad("it proposes %s, which is each site's own", a)
+		}
+	}
+	for _, x := range []struct {
+		what, text string
+		limit      int
+	}{{"title", l.Title, item.MaxTitle}, {"version", l.Version, MaxVersionBytes}, {"name", l.Kit, item.MaxKey}, {"summary", l.Summary, MaxTextBytes}, {"list of changes", l.Changes, MaxTextBytes}} {
+		if len(x.text) > x.limit {
+			bad("its %s has %d bytes; it can have %d", x.what, len(x.text), x.limit)
 		}
 	}
 	for _, f := range l.Fillins {

@@ -58,7 +58,7 @@ func assemble(t *testing.T, m Making) *Assembled {
 			s.Put(item.Head{Address: at("stylesheet/base")}, []byte(".card { color: green }"))
 			return &Source{Items: s}, nil
 		}
-		return nil, errors.New("there is no such source")
+		return nil, &GoneError{errors.New("there is no such source")}
 	})
 	require.NoError(t, err)
 	return a

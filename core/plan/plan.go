@@ -313,6 +313,14 @@ const maxPasses = 3
 
 // pass makes a plan once, beginning with a T.
 func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
+	stays := siteOnly(parcel.Collection)
+	if len(stays) > 0 {
+		over := item.NewOver(parcel.Collection)
+		for _, a := range stays {
+			over.Drop(a)
+		}
+		parcel.Collection = over
+	}
 	m := &maker{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection), moved: map[item.Address]item.Address{},
 		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, found: map[item.Address]item.Address{}, claimed: map[item.Address]item.Address{}, counterpart: map[item.Address]item.Address{}, users: map[item.Address][]item.Address{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
 	m.begin(t)
@@ -325,12 +333,27 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 	m.plan = Plan{Kit: parcel.List.Kit, Version: parcel.List.Version, KitDigest: parcel.Digest, Policy: m.ask.Policy, Terms: parcel.List.Terms,
 		Rows: []Row{}, Questions: []Question{}, Touched: []Touch{}, Clashes: []Clash{}, Seats: []Seat{}, Needs: []NeedRow{}, Fills: []FillRow{},
 		Tokens: []TokenRow{}, Fields: []FieldRow{}, Hits: []Hit{}, Contrasts: []ContrastRow{}, Literals: []string{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
+	for _, a := range stays {
+		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
+	}
 	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends, m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
 		if err := step(); err != nil {
 			return nil, err
 		}
 	}
 	return m, nil
+}
+
+// siteOnly gives the settings of a kit that no kit may bring, whatever it says of them. A
+// kit of today is refused for it; one on the shelf may be older.
+func siteOnly(c item.Collection) []item.Address {
+	var out []item.Address
+	for _, h := range c.Heads() {
+		if h.Address.Kind == item.Setting && item.SiteOnly(h.Address.Key) {
+			out = append(out, h.Address)
+		}
+	}
+	return out
 }
 
 func (m *maker) result() *Result {

@@ -167,7 +167,10 @@ func (e OutletLinks) Valid() bool {
 const (
 	BadInput           ProblemType = "bad-input"
 	CheckNotClean      ProblemType = "check-not-clean"
+	Damaged            ProblemType = "damaged"
 	DecisionDoesNotFit ProblemType = "decision-does-not-fit"
+	DiskFull           ProblemType = "disk-full"
+	DoneBefore         ProblemType = "done-before"
 	Exists             ProblemType = "exists"
 	Forbidden          ProblemType = "forbidden"
 	Internal           ProblemType = "internal"
@@ -178,6 +181,7 @@ const (
 	TooLarge           ProblemType = "too-large"
 	TooManyAttempts    ProblemType = "too-many-attempts"
 	Unavailable        ProblemType = "unavailable"
+	Uncertain          ProblemType = "uncertain"
 	WaitsForDecisions  ProblemType = "waits-for-decisions"
 )
 
@@ -188,7 +192,13 @@ func (e ProblemType) Valid() bool {
 		return true
 	case CheckNotClean:
 		return true
+	case Damaged:
+		return true
 	case DecisionDoesNotFit:
+		return true
+	case DiskFull:
+		return true
+	case DoneBefore:
 		return true
 	case Exists:
 		return true
@@ -209,6 +219,8 @@ func (e ProblemType) Valid() bool {
 	case TooManyAttempts:
 		return true
 	case Unavailable:
+		return true
+	case Uncertain:
 		return true
 	case WaitsForDecisions:
 		return true
@@ -764,7 +776,9 @@ type OriginNote struct {
 
 // Outlet defines model for Outlet.
 type Outlet struct {
-	Base string `json:"base"`
+	// Attempts how often in a row it has failed
+	Attempts *int   `json:"attempts,omitempty"`
+	Base     string `json:"base"`
 
 	// Behind the live site is newer than what was published
 	Behind      bool        `json:"behind"`
@@ -776,6 +790,9 @@ type Outlet struct {
 
 	// Says why the last publication did not happen; empty when it did
 	Says string `json:"says"`
+
+	// TryAt when it is tried again by itself
+	TryAt *time.Time `json:"tryAt,omitempty"`
 }
 
 // OutletLinks defines model for Outlet.Links.
@@ -801,6 +818,12 @@ type PageAsk = plan.PageAsk
 
 // PartStanding defines model for PartStanding.
 type PartStanding = render.Standing
+
+// PasswordChange defines model for PasswordChange.
+type PasswordChange struct {
+	New string `json:"new"`
+	Old string `json:"old"`
+}
 
 // Pick defines model for Pick.
 type Pick = making.Pick
@@ -952,6 +975,11 @@ type Session struct {
 	Role     Role   `json:"role"`
 }
 
+// SessionList defines model for SessionList.
+type SessionList struct {
+	Sessions []SignedIn `json:"sessions"`
+}
+
 // SetUp defines model for SetUp.
 type SetUp struct {
 	Link     string `json:"link"`
@@ -1002,6 +1030,24 @@ type SignIn struct {
 	Password string `json:"password"`
 }
 
+// SignedIn defines model for SignedIn.
+type SignedIn struct {
+	// Agent what the browser calls itself
+	Agent     string    `json:"agent"`
+	ExpiresAt time.Time `json:"expiresAt"`
+
+	// Here it is the one that asks
+	Here bool   `json:"here"`
+	Id   string `json:"id"`
+
+	// Place its address
+	Place string `json:"place"`
+
+	// SeenAt within a quarter of an hour
+	SeenAt    time.Time `json:"seenAt"`
+	StartedAt time.Time `json:"startedAt"`
+}
+
 // Signer defines model for Signer.
 type Signer = desk.Signer
 
@@ -1049,8 +1095,10 @@ type Terms = kit.Terms
 // Token defines model for Token.
 type Token struct {
 	CreatedAt time.Time  `json:"createdAt"`
+	ExpiresAt *time.Time `json:"expiresAt,omitempty"`
 	Id        int64      `json:"id"`
 	Name      string     `json:"name"`
+	Scope     *Role      `json:"scope,omitempty"`
 	UsedAt    *time.Time `json:"usedAt,omitempty"`
 }
 
@@ -1061,7 +1109,10 @@ type TokenList struct {
 
 // TokenName defines model for TokenName.
 type TokenName struct {
-	Name string `json:"name"`
+	// Days how long it lasts; until it is revoked when it is not given
+	Days  *int   `json:"days,omitempty"`
+	Name  string `json:"name"`
+	Scope *Role  `json:"scope,omitempty"`
 }
 
 // TokenRow defines model for TokenRow.
@@ -1128,6 +1179,15 @@ type User struct {
 	Role      Role      `json:"role"`
 }
 
+// UserChange defines model for UserChange.
+type UserChange struct {
+	Disabled *bool `json:"disabled,omitempty"`
+
+	// Password a new one; the account is signed out everywhere
+	Password *string `json:"password,omitempty"`
+	Role     *Role   `json:"role,omitempty"`
+}
+
 // UserList defines model for UserList.
 type UserList struct {
 	Users []User `json:"users"`
@@ -1156,6 +1216,12 @@ type Words struct {
 	Settings    []SettingWord  `json:"settings"`
 	Standings   []StandingWord `json:"standings"`
 	Targets     []TargetWord   `json:"targets"`
+}
+
+// ListTokensParams defines parameters for ListTokens.
+type ListTokensParams struct {
+	// User somebody else, for an admin
+	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // DecideDeliveryParams defines parameters for DecideDelivery.
@@ -1221,6 +1287,24 @@ type ListLibraryParams struct {
 
 	// Kind only this kind
 	Kind *string `form:"kind,omitempty" json:"kind,omitempty"`
+}
+
+// EndSessionsParams defines parameters for EndSessions.
+type EndSessionsParams struct {
+	// User somebody else, for an admin
+	User *string `form:"user,omitempty" json:"user,omitempty"`
+}
+
+// ListSessionsParams defines parameters for ListSessions.
+type ListSessionsParams struct {
+	// User somebody else, for an admin
+	User *string `form:"user,omitempty" json:"user,omitempty"`
+}
+
+// EndSessionParams defines parameters for EndSession.
+type EndSessionParams struct {
+	// User somebody else, for an admin
+	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // AdoptSiteParams defines parameters for AdoptSite.
@@ -1310,6 +1394,9 @@ type GetSurroundParams struct {
 // MakeTokenJSONRequestBody defines body for MakeToken for application/json ContentType.
 type MakeTokenJSONRequestBody = TokenName
 
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = PasswordChange
+
 // OpenDeliveryJSONRequestBody defines body for OpenDelivery for application/json ContentType.
 type OpenDeliveryJSONRequestBody = OpenDelivery
 
@@ -1363,6 +1450,9 @@ type TrustKeyJSONRequestBody = NewTrustKey
 
 // MakeUserJSONRequestBody defines body for MakeUser for application/json ContentType.
 type MakeUserJSONRequestBody = NewUser
+
+// ChangeUserJSONRequestBody defines body for ChangeUser for application/json ContentType.
+type ChangeUserJSONRequestBody = UserChange
 
 // RequestEditorFn is the function signature for the RequestEditor callback function
 type RequestEditorFn func(ctx context.Context, req *http.Request) error
@@ -1438,10 +1528,10 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 // The interface specification for the client above.
 type ClientInterface interface {
 
-	// ListTokens One’s own access tokens.
+	// ListTokens One’s own access tokens, or for an admin somebody else’s.
 	//
 	// Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-	ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+	ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// MakeTokenWithBody Make an access token; its text is told only now.
 	//
@@ -1457,10 +1547,24 @@ type ClientInterface interface {
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
 	MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropToken End an access token.
+	// DropToken End an access token; an admin may end anybody’s.
 	//
 	// Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
 	DropToken(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePasswordWithBody Give oneself another password; all other sign-ins end.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+	ChangePasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePassword Give oneself another password; all other sign-ins end.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDeliveries All deliveries, the newest first.
 	//
@@ -1683,6 +1787,21 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
 	SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSessions End all sign-ins but the one that asks.
+	//
+	// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
+	EndSessions(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSessions Where one is signed in.
+	//
+	// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
+	ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndSession End one sign-in.
+	//
+	// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
+	EndSession(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetUpWithBody Make the first admin, by the one-time link.
 	//
@@ -1921,17 +2040,31 @@ type ClientInterface interface {
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
 	MakeUser(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ChangeUserWithBody Change somebody’s role, switch an account off or on, or give it another password.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+	ChangeUserWithBody(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+	ChangeUser(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetWords The words of the product with their explanations.
 	//
 	// Corresponds with GET /api/v1/words (the `GetWords` operationId).
 	GetWords(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
-// ListTokens One’s own access tokens.
+// ListTokens One’s own access tokens, or for an admin somebody else’s.
 //
 // Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-func (c *Client) ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListTokensRequest(c.Server)
+func (c *Client) ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTokensRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -1976,11 +2109,45 @@ func (c *Client) MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
-// DropToken End an access token.
+// DropToken End an access token; an admin may end anybody’s.
 //
 // Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
 func (c *Client) DropToken(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDropTokenRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePasswordWithBody Give oneself another password; all other sign-ins end.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePasswordRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePassword Give oneself another password; all other sign-ins end.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePasswordRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2563,6 +2730,51 @@ func (c *Client) SignInWithBody(ctx context.Context, contentType string, body io
 // Corresponds with POST /api/v1/session (the `SignIn` operationId).
 func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSignInRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSessions End all sign-ins but the one that asks.
+//
+// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
+func (c *Client) EndSessions(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSessionsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSessions Where one is signed in.
+//
+// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
+func (c *Client) ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSessionsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndSession End one sign-in.
+//
+// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
+func (c *Client) EndSession(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndSessionRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3200,6 +3412,40 @@ func (c *Client) MakeUser(ctx context.Context, body MakeUserJSONRequestBody, req
 	return c.Client.Do(req)
 }
 
+// ChangeUserWithBody Change somebody’s role, switch an account off or on, or give it another password.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+func (c *Client) ChangeUserWithBody(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeUserRequestWithBody(c.Server, user, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+func (c *Client) ChangeUser(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeUserRequest(c.Server, user, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetWords The words of the product with their explanations.
 //
 // Corresponds with GET /api/v1/words (the `GetWords` operationId).
@@ -3216,7 +3462,7 @@ func (c *Client) GetWords(ctx context.Context, reqEditors ...RequestEditorFn) (*
 }
 
 // NewListTokensRequest constructs an http.Request for the ListTokens method
-func NewListTokensRequest(server string) (*http.Request, error) {
+func NewListTokensRequest(server string, params *ListTokensParams) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -3232,6 +3478,33 @@ func NewListTokensRequest(server string) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.User != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "user", *params.User, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -3312,6 +3585,46 @@ func NewDropTokenRequest(server string, id int64) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewChangePasswordRequest calls the generic ChangePassword builder with application/json body
+func NewChangePasswordRequest(server string, body ChangePasswordJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangePasswordRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewChangePasswordRequestWithBody constructs an http.Request for the ChangePassword method, with any body, and a specified content type
+func NewChangePasswordRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/account/password")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -4621,6 +4934,175 @@ func NewSignInRequestWithBody(server string, contentType string, body io.Reader)
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewEndSessionsRequest constructs an http.Request for the EndSessions method
+func NewEndSessionsRequest(server string, params *EndSessionsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sessions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.User != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "user", *params.User, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListSessionsRequest constructs an http.Request for the ListSessions method
+func NewListSessionsRequest(server string, params *ListSessionsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sessions")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.User != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "user", *params.User, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewEndSessionRequest constructs an http.Request for the EndSession method
+func NewEndSessionRequest(server string, id string, params *EndSessionParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sessions/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.User != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "user", *params.User, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -6089,6 +6571,53 @@ func NewMakeUserRequestWithBody(server string, contentType string, body io.Reade
 	return req, nil
 }
 
+// NewChangeUserRequest calls the generic ChangeUser builder with application/json body
+func NewChangeUserRequest(server string, user string, body ChangeUserJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeUserRequestWithBody(server, user, "application/json", bodyReader)
+}
+
+// NewChangeUserRequestWithBody constructs an http.Request for the ChangeUser method, with any body, and a specified content type
+func NewChangeUserRequestWithBody(server string, user string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "user", user, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/users/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetWordsRequest constructs an http.Request for the GetWords method
 func NewGetWordsRequest(server string) (*http.Request, error) {
 	var err error
@@ -6160,12 +6689,12 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
-	// ListTokensWithResponse One’s own access tokens.
+	// ListTokensWithResponse One’s own access tokens, or for an admin somebody else’s.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-	ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
+	ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
 
 	// MakeTokenWithBodyWithResponse Make an access token; its text is told only now.
 	//
@@ -6181,12 +6710,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
 	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
 
-	// DropTokenWithResponse End an access token.
+	// DropTokenWithResponse End an access token; an admin may end anybody’s.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
 	DropTokenWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DropTokenResponse, error)
+
+	// ChangePasswordWithBodyWithResponse Give oneself another password; all other sign-ins end.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+	ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// ChangePasswordWithResponse Give oneself another password; all other sign-ins end.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
 
 	// ListDeliveriesWithResponse All deliveries, the newest first.
 	//
@@ -6443,6 +6986,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
 	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+
+	// EndSessionsWithResponse End all sign-ins but the one that asks.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
+	EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsResponse, error)
+
+	// ListSessionsWithResponse Where one is signed in.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
+	ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error)
+
+	// EndSessionWithResponse End one sign-in.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
+	EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error)
 
 	// SetUpWithBodyWithResponse Make the first admin, by the one-time link.
 	//
@@ -6717,6 +7281,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
 	MakeUserWithResponse(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeUserResponse, error)
 
+	// ChangeUserWithBodyWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+	ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error)
+
+	// ChangeUserWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+	ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error)
+
 	// GetWordsWithResponse The words of the product with their explanations.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -6856,6 +7434,47 @@ func (r DropTokenResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r DropTokenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangePasswordResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangePasswordResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangePasswordResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangePasswordResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangePasswordResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangePasswordResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8229,6 +8848,136 @@ func (r SignInResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SignInResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndSessionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndSessionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndSessionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndSessionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndSessionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndSessionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSessionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SessionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSessionsResponse) GetJSON200() *SessionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSessionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSessionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSessionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSessionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSessionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndSessionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndSessionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndSessionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndSessionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndSessionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndSessionResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -9647,6 +10396,54 @@ func (r MakeUserResponse) ContentType() string {
 	return ""
 }
 
+type ChangeUserResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *User
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeUserResponse) GetJSON200() *User {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeUserResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeUserResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeUserResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeUserResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeUserResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetWordsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -9695,13 +10492,13 @@ func (r GetWordsResponse) ContentType() string {
 	return ""
 }
 
-// ListTokensWithResponse One’s own access tokens.
+// ListTokensWithResponse One’s own access tokens, or for an admin somebody else’s.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
-	rsp, err := c.ListTokens(ctx, reqEditors...)
+func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
+	rsp, err := c.ListTokens(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -9734,7 +10531,7 @@ func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body Ma
 	return ParseMakeTokenResponse(rsp)
 }
 
-// DropTokenWithResponse End an access token.
+// DropTokenWithResponse End an access token; an admin may end anybody’s.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -9745,6 +10542,32 @@ func (c *ClientWithResponses) DropTokenWithResponse(ctx context.Context, id int6
 		return nil, err
 	}
 	return ParseDropTokenResponse(rsp)
+}
+
+// ChangePasswordWithBodyWithResponse Give oneself another password; all other sign-ins end.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+func (c *ClientWithResponses) ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+	rsp, err := c.ChangePasswordWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePasswordResponse(rsp)
+}
+
+// ChangePasswordWithResponse Give oneself another password; all other sign-ins end.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
+func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+	rsp, err := c.ChangePassword(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePasswordResponse(rsp)
 }
 
 // ListDeliveriesWithResponse All deliveries, the newest first.
@@ -10217,6 +11040,45 @@ func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignI
 		return nil, err
 	}
 	return ParseSignInResponse(rsp)
+}
+
+// EndSessionsWithResponse End all sign-ins but the one that asks.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
+func (c *ClientWithResponses) EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsResponse, error) {
+	rsp, err := c.EndSessions(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSessionsResponse(rsp)
+}
+
+// ListSessionsWithResponse Where one is signed in.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
+func (c *ClientWithResponses) ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error) {
+	rsp, err := c.ListSessions(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSessionsResponse(rsp)
+}
+
+// EndSessionWithResponse End one sign-in.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
+func (c *ClientWithResponses) EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error) {
+	rsp, err := c.EndSession(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndSessionResponse(rsp)
 }
 
 // SetUpWithBodyWithResponse Make the first admin, by the one-time link.
@@ -10726,6 +11588,32 @@ func (c *ClientWithResponses) MakeUserWithResponse(ctx context.Context, body Mak
 	return ParseMakeUserResponse(rsp)
 }
 
+// ChangeUserWithBodyWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+func (c *ClientWithResponses) ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error) {
+	rsp, err := c.ChangeUserWithBody(ctx, user, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeUserResponse(rsp)
+}
+
+// ChangeUserWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
+func (c *ClientWithResponses) ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error) {
+	rsp, err := c.ChangeUser(ctx, user, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeUserResponse(rsp)
+}
+
 // GetWordsWithResponse The words of the product with their explanations.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -10814,6 +11702,35 @@ func ParseDropTokenResponse(rsp *http.Response) (*DropTokenResponse, error) {
 	}
 
 	response := &DropTokenResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangePasswordResponse parses an HTTP response from a ChangePasswordWithResponse call
+func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangePasswordResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11889,6 +12806,97 @@ func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
 	return response, nil
 }
 
+// ParseEndSessionsResponse parses an HTTP response from a EndSessionsWithResponse call
+func ParseEndSessionsResponse(rsp *http.Response) (*EndSessionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndSessionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSessionsResponse parses an HTTP response from a ListSessionsWithResponse call
+func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSessionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SessionList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndSessionResponse parses an HTTP response from a EndSessionWithResponse call
+func ParseEndSessionResponse(rsp *http.Response) (*EndSessionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndSessionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseSetUpResponse parses an HTTP response from a SetUpWithResponse call
 func ParseSetUpResponse(rsp *http.Response) (*SetUpResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -12884,6 +13892,39 @@ func ParseMakeUserResponse(rsp *http.Response) (*MakeUserResponse, error) {
 	return response, nil
 }
 
+// ParseChangeUserResponse parses an HTTP response from a ChangeUserWithResponse call
+func ParseChangeUserResponse(rsp *http.Response) (*ChangeUserResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeUserResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest User
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetWordsResponse parses an HTTP response from a GetWordsWithResponse call
 func ParseGetWordsResponse(rsp *http.Response) (*GetWordsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -12919,15 +13960,18 @@ func ParseGetWordsResponse(rsp *http.Response) (*GetWordsResponse, error) {
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
-	// ListTokens One’s own access tokens.
+	// ListTokens One’s own access tokens, or for an admin somebody else’s.
 	// (GET /api/v1/access-tokens)
-	ListTokens(c *gin.Context)
+	ListTokens(c *gin.Context, params ListTokensParams)
 	// MakeToken Make an access token; its text is told only now.
 	// (POST /api/v1/access-tokens)
 	MakeToken(c *gin.Context)
-	// DropToken End an access token.
+	// DropToken End an access token; an admin may end anybody’s.
 	// (DELETE /api/v1/access-tokens/{id})
 	DropToken(c *gin.Context, id int64)
+	// ChangePassword Give oneself another password; all other sign-ins end.
+	// (PUT /api/v1/account/password)
+	ChangePassword(c *gin.Context)
 	// ListDeliveries All deliveries, the newest first.
 	// (GET /api/v1/deliveries)
 	ListDeliveries(c *gin.Context)
@@ -13009,6 +14053,15 @@ type ServerInterface interface {
 	// SignIn Sign in with name and password; sets the session cookie.
 	// (POST /api/v1/session)
 	SignIn(c *gin.Context)
+	// EndSessions End all sign-ins but the one that asks.
+	// (DELETE /api/v1/sessions)
+	EndSessions(c *gin.Context, params EndSessionsParams)
+	// ListSessions Where one is signed in.
+	// (GET /api/v1/sessions)
+	ListSessions(c *gin.Context, params ListSessionsParams)
+	// EndSession End one sign-in.
+	// (DELETE /api/v1/sessions/{id})
+	EndSession(c *gin.Context, id string, params EndSessionParams)
 	// SetUp Make the first admin, by the one-time link.
 	// (POST /api/v1/setup)
 	SetUp(c *gin.Context)
@@ -13099,6 +14152,9 @@ type ServerInterface interface {
 	// MakeUser Make an account.
 	// (POST /api/v1/users)
 	MakeUser(c *gin.Context)
+	// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+	// (PATCH /api/v1/users/{user})
+	ChangeUser(c *gin.Context, user string)
 	// GetWords The words of the product with their explanations.
 	// (GET /api/v1/words)
 	GetWords(c *gin.Context)
@@ -13116,6 +14172,20 @@ type MiddlewareFunc func(c *gin.Context)
 // ListTokens operation middleware
 func (siw *ServerInterfaceWrapper) ListTokens(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListTokensParams
+
+	// ------------- Optional query parameter "user" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -13123,7 +14193,7 @@ func (siw *ServerInterfaceWrapper) ListTokens(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListTokens(c)
+	siw.Handler.ListTokens(c, params)
 }
 
 // MakeToken operation middleware
@@ -13162,6 +14232,19 @@ func (siw *ServerInterfaceWrapper) DropToken(c *gin.Context) {
 	}
 
 	siw.Handler.DropToken(c, id)
+}
+
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePassword(c)
 }
 
 // ListDeliveries operation middleware
@@ -14001,6 +15084,96 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	}
 
 	siw.Handler.SignIn(c)
+}
+
+// EndSessions operation middleware
+func (siw *ServerInterfaceWrapper) EndSessions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndSessionsParams
+
+	// ------------- Optional query parameter "user" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSessions(c, params)
+}
+
+// ListSessions operation middleware
+func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSessionsParams
+
+	// ------------- Optional query parameter "user" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSessions(c, params)
+}
+
+// EndSession operation middleware
+func (siw *ServerInterfaceWrapper) EndSession(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndSessionParams
+
+	// ------------- Optional query parameter "user" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSession(c, id, params)
 }
 
 // SetUp operation middleware
@@ -14928,6 +16101,31 @@ func (siw *ServerInterfaceWrapper) MakeUser(c *gin.Context) {
 	siw.Handler.MakeUser(c)
 }
 
+// ChangeUser operation middleware
+func (siw *ServerInterfaceWrapper) ChangeUser(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "user" -------------
+	var user string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "user", c.Param("user"), &user, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeUser(c, user)
+}
+
 // GetWords operation middleware
 func (siw *ServerInterfaceWrapper) GetWords(c *gin.Context) {
 
@@ -14975,8 +16173,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/access-tokens", wrapper.ListTokens)
 	router.POST(options.BaseURL+"/api/v1/access-tokens", wrapper.MakeToken)
 	router.DELETE(options.BaseURL+"/api/v1/access-tokens/:id", wrapper.DropToken)
+	router.PATCH(options.BaseURL+"/api/v1/users/:user", wrapper.ChangeUser)
 	router.GET(options.BaseURL+"/api/v1/users", wrapper.ListUsers)
 	router.POST(options.BaseURL+"/api/v1/users", wrapper.MakeUser)
+	router.PUT(options.BaseURL+"/api/v1/account/password", wrapper.ChangePassword)
+	router.DELETE(options.BaseURL+"/api/v1/sessions", wrapper.EndSessions)
+	router.GET(options.BaseURL+"/api/v1/sessions", wrapper.ListSessions)
+	router.DELETE(options.BaseURL+"/api/v1/sessions/:id", wrapper.EndSession)
 	router.GET(options.BaseURL+"/api/v1/words", wrapper.GetWords)
 	router.GET(options.BaseURL+"/api/v1/library", wrapper.ListLibrary)
 	router.POST(options.BaseURL+"/api/v1/library", wrapper.AddToLibrary)

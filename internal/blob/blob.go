@@ -20,18 +20,23 @@ import (
 
 	"compactparcel/core/item"
 
+	"github.com/hashicorp/golang-lru/v2/expirable"
 	"golang.org/x/sys/unix"
 )
 
 // Store is a folder of blobs.
-type Store struct{ dir string }
+type Store struct {
+	dir string
+	// proved are files that were read to their end lately.
+	proved *expirable.LRU[item.Digest, proof]
+}
 
 // Open makes the folder when there is none and clears what an interrupted write left.
 func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "incoming"), 0o700); err != nil {
 		return nil, err
 	}
-	s := &Store{dir: dir}
+	s := &Store{dir: dir, proved: expirable.NewLRU[item.Digest, proof](512, nil, proofLasts)}
 	old, _ := filepath.Glob(filepath.Join(dir, "incoming", "*"))
 	for _, p := range old {
 		// A sweep that was interrupted: what lay aside goes back, to be judged anew.
@@ -95,11 +100,8 @@ func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 	}
 	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
 	p := s.path(d)
-	// One that is there becomes young again: the sweep's grace period starts anew.
-	// It cannot, if the sweep has just taken it away; then it is written again.
-	if now := time.Now(); os.Chtimes(p, now, now) == nil {
-		return d, n, nil
-	}
+	// One that is there is replaced: so it is young again, and whole, whatever the disk
+	// has made of it meanwhile.
 	err = os.Rename(f.Name(), p)
 	if errors.Is(err, fs.ErrNotExist) { // the first with these two digits
 		if err = os.MkdirAll(filepath.Dir(p), 0o700); err == nil {
@@ -117,21 +119,6 @@ func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 		}
 	}
 	return d, n, nil
-}
-
-// ErrMissing is content that is not in the store.
-var ErrMissing = errors.New("the content is missing from the blob store")
-
-// File opens a blob; it can be read at any place.
-func (s *Store) File(d item.Digest) (*os.File, error) {
-	if !d.Valid() {
-		return nil, fmt.Errorf("%q is no digest", d)
-	}
-	f, err := os.Open(s.path(d))
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("%w: %s", ErrMissing, d.Short())
-	}
-	return f, err
 }
 
 // Sweep removes the blobs older than grace that wanted says nobody wants. A blob

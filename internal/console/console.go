@@ -12,16 +12,18 @@ import (
 var files embed.FS
 
 // Handler serves the console's files; every other address gives its one page, so
-// that each view has an address that survives a reload.
-func Handler() http.Handler {
+// that each view has an address that survives a reload. previews is where previews stand, as
+// a source of a Content-Security-Policy: nothing else is framed, whatever a preview does.
+func Handler(previews string) http.Handler {
 	dist, err := fs.Sub(files, "dist")
 	if err != nil {
 		panic(err) // the folder is part of the binary
 	}
 	server := http.FileServerFS(dist)
+	policy := "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: " + previews + "; frame-src " + previews + "; font-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: http: https:; frame-src http: https:; font-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		p := strings.TrimPrefix(r.URL.Path, "/")

@@ -66,7 +66,7 @@ func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS
 		return nil, err
 	}
 	if len(g.changes) > 0 {
-		if g.out.Draft, err = d.intoDraft(ctx, p, name, nil, "edits made outside", g.changes); err != nil {
+		if g.out.Draft, err = d.intoDraft(ctx, p, live, "edits made outside", g.changes); err != nil {
 			return nil, explain(what, err)
 		}
 	}

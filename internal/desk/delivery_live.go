@@ -9,12 +9,11 @@ import (
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // DeliveryLive puts a staged delivery live: its draft, its origins and its receipt
-// in one transaction. What somebody edited since it was staged is blended in; decisions
-// settle, by conflict, what cannot be.
+// in one transaction, in which its state and the site's are held. What somebody edited
+// since it was staged is blended in; decisions settle, by conflict, what cannot be.
 func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions map[string]string) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
@@ -24,59 +23,67 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions m
 	if err != nil {
 		return nil, err
 	}
-	if info.State != Staged {
-		return nil, problem(Refused, what, map[string]string{Opened: "plan and stage it first", Planned: "stage it first"}[info.State]+wayOnLive(info.State), "it is %s", info.State)
-	}
-	dr, err := d.draft(ctx, *info.DraftID)
-	if err != nil {
-		return nil, err
-	}
-	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
-		return nil, err
-	}
-	var staged stagedDelivery
-	if err := json.Unmarshal([]byte(info.Staged), &staged); err != nil {
-		return nil, explain(what, err)
-	}
-	receipt := staged.Receipt
-	receipt.By, receipt.At = p.Name, d.Now().Format("2006-01-02T15:04:05Z07:00")
-	if c.Revision == dr.BaseRev && len(decisions) == 0 {
-		// nobody was here meanwhile
-	} else if receipt.Meanwhile, err = d.meanwhile(ctx, c, dr, id, decisions); err != nil {
-		return nil, explain(what, err)
-	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		locked, err := store.Lock(tx, c.ID)
-		if err != nil {
-			return err
-		}
-		var now store.Delivery
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&now).Error; err != nil {
-			return err
-		}
-		if now.State != Staged || now.DraftID == nil || *now.DraftID != dr.ID {
-			return problem(Stale, what, "look at it again", "it is %s meanwhile", now.State)
-		}
-		receipt.Before = locked.Digest
-		rev, err := d.Store.GoLive(tx, locked, dr, store.Note{By: p.Name, Act: "deliver", Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
-		if err != nil {
-			return err
-		}
-		receipt.After = locked.Digest
-		if receipt.Prior, err = d.writeOrigins(tx, locked, info, staged.Origins); err != nil {
-			return err
-		}
-		text, _ := json.Marshal(receipt)
-		if err := tx.Model(&store.Delivery{}).Where("id = ?", id).Updates(map[string]any{"state": Live, "live_rev": rev, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": d.Now()}).Error; err != nil {
-			return err
-		}
-		return d.audit(tx, p, "go-live", what, fmt.Sprintf("%s@%s into %s", info.Kit, info.Version, info.Site))
-	})
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error { return d.deliverNow(tx, p, info, c.ID, v, decisions) })
 	if err != nil {
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
 	return d.Delivery(ctx, p, id)
+}
+
+// deliverNow puts a delivery live within a transaction.
+func (d *Desk) deliverNow(tx *gorm.DB, p Person, info *DeliveryInfo, site int64, v *store.KitVersion, decisions map[string]string) error {
+	ctx, id, what := tx.Statement.Context, info.ID, fmt.Sprintf("delivery %d", info.ID)
+	locked, err := store.Lock(tx, site)
+	if err != nil {
+		return err
+	}
+	now, err := store.LockRow[store.Delivery](tx, id)
+	if err != nil {
+		return err
+	}
+	if _, again := store.Repeated(ctx); again && now.State == Live {
+		return nil
+	}
+	if now.State != Staged || now.DraftID == nil {
+		return problem(Refused, what, map[string]string{Opened: "plan and stage it first", Planned: "stage it first"}[now.State]+wayOnLive(now.State), "it is %s", now.State)
+	}
+	dr, err := store.LockDraft(tx, *now.DraftID)
+	if err != nil {
+		return err
+	}
+	if _, err := d.checkTrust(ctx, locked, v, what); err != nil {
+		return err
+	}
+	var staged stagedDelivery
+	if err := json.Unmarshal([]byte(now.Staged), &staged); err != nil {
+		return err
+	}
+	receipt := staged.Receipt
+	receipt.By, receipt.At = p.Name, d.Now().Format("2006-01-02T15:04:05Z07:00")
+	if locked.Revision != dr.BaseRev || len(decisions) > 0 {
+		if receipt.Meanwhile, err = d.meanwhile(tx, locked, dr, id, decisions); err != nil {
+			return err
+		}
+	}
+	receipt.Before = locked.Digest
+	rev, err := d.Store.GoLive(tx, locked, dr, store.Note{By: p.Name, Act: "deliver", Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
+	if err != nil {
+		return err
+	}
+	receipt.After = locked.Digest
+	if receipt.Prior, err = d.writeOrigins(tx, locked, info, staged.Origins); err != nil {
+		return err
+	}
+	text, err := json.Marshal(receipt)
+	if err != nil {
+		return err
+	}
+	set := map[string]any{"state": Live, "live_rev": rev, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": d.Now()}
+	if err := store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Staged), set); err != nil {
+		return err
+	}
+	return d.audit(tx, p, "go-live", what, fmt.Sprintf("%s@%s into %s", info.Kit, info.Version, info.Site))
 }
 
 func wayOnLive(state string) string {

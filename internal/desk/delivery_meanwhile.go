@@ -16,8 +16,9 @@ import (
 // meanwhile holds a draft's items against what the site is now. What somebody edited
 // since the draft was made is blended into it, and named; what cannot be blended is a
 // question, which decisions answer by its key. What came into being or went meanwhile is
-// left to going live, which refuses it.
-func (d *Desk) meanwhile(ctx context.Context, c *store.Collection, dr *store.Draft, id int64, decisions map[string]string) ([]item.Address, error) {
+// left to going live, which refuses it. Site and draft are locked by tx.
+func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id int64, decisions map[string]string) ([]item.Address, error) {
+	ctx := tx.Statement.Context
 	what := fmt.Sprintf("delivery %d", id)
 	live, err := d.Store.Live(ctx, c)
 	if err != nil {
@@ -64,18 +65,13 @@ func (d *Desk) meanwhile(ctx context.Context, c *store.Collection, dr *store.Dra
 		pr.Details = questions
 		return nil, pr
 	}
-	if len(changed) == 0 {
-		return nil, nil
-	}
-	return blended, d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		for _, h := range changed {
-			now, _ := live.Find(h.Address)
-			if err := d.Store.Rebase(tx, dr, h, now.State()); err != nil {
-				return err
-			}
+	for _, h := range changed {
+		now, _ := live.Find(h.Address)
+		if err := d.Store.Rebase(tx, dr, h, now.State()); err != nil {
+			return nil, err
 		}
-		return nil
-	})
+	}
+	return blended, nil
 }
 
 // blendHeads blends an item's three forms, content and metadata, and keeps the result.

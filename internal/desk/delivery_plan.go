@@ -19,6 +19,12 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
 	}
+	if subject, again := store.Repeated(ctx); again {
+		var id int64
+		if _, err := fmt.Sscanf(subject, "delivery %d", &id); err == nil {
+			return d.Replan(ctx, p, id)
+		}
+	}
 	v, err := d.kitVersion(ctx, kitName, version)
 	if err != nil {
 		return nil, err
@@ -41,6 +47,9 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 	row := store.Delivery{CollectionID: c.ID, KitVersionID: v.ID, State: Opened, Ask: string(text), BaseRev: c.Revision, Etag: 1, ByUser: p.Name, CreatedAt: d.Now(), UpdatedAt: d.Now()}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(&row).Error; err != nil {
+			return err
+		}
+		if err := store.NoteSubject(ctx, tx, fmt.Sprintf("delivery %d", row.ID)); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "open-delivery", fmt.Sprint(row.ID), what)
@@ -160,13 +169,12 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	}
 	askText, _ := json.Marshal(ask)
 	planText, _ := json.Marshal(result.Plan)
-	r := d.Store.DB(ctx).Model(&store.Delivery{}).Where("id = ? AND etag = ?", id, info.Etag).Updates(map[string]any{"state": Planned, "ask": string(askText), "plan": string(planText),
-		"plan_digest": result.Plan.Digest(), "base_rev": c.Revision, "etag": info.Etag + 1, "updated_at": d.Now()})
-	if r.Error == nil && r.RowsAffected == 0 {
-		return nil, problem(Stale, what, "look at it again", "somebody changed it at the same time")
-	}
-	if r.Error != nil {
-		return nil, explain(what, r.Error)
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		return store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state IN ?", id, info.Etag, []string{Opened, Planned}), map[string]any{"state": Planned, "ask": string(askText), "plan": string(planText),
+			"plan_digest": result.Plan.Digest(), "base_rev": c.Revision, "etag": info.Etag + 1, "updated_at": d.Now()})
+	})
+	if err != nil {
+		return nil, explain(what, err)
 	}
 	return d.Delivery(ctx, p, id)
 }

@@ -94,12 +94,9 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		if err := d.Store.FillDraft(tx, dr, changes, bases, premises); err != nil {
 			return err
 		}
-		r := tx.Model(&store.Delivery{}).Where("id = ? AND etag = ?", id, info.Etag).Updates(map[string]any{"state": Staged, "draft_id": dr.ID, "base_rev": live.Rev, "staged": string(staged), "etag": info.Etag + 1, "updated_at": d.Now()})
-		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(Stale, what, "look at it again", "somebody changed it at the same time")
-		}
-		if r.Error != nil {
-			return r.Error
+		err = store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, info.Etag, Planned), map[string]any{"state": Staged, "draft_id": dr.ID, "base_rev": live.Rev, "staged": string(staged), "etag": info.Etag + 1, "updated_at": d.Now()})
+		if err != nil {
+			return err
 		}
 		return d.audit(tx, p, "stage", what, "")
 	})

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -40,15 +41,25 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 	if err != nil {
 		return nil, err
 	}
-	if info.State != Live {
-		return nil, problem(Refused, what, "look at the list of deliveries", "it is %s; only a live delivery can be undone", info.State)
-	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		locked, err := store.Lock(tx, c.ID)
 		if err != nil {
 			return err
 		}
-		x := &undoing{d: d, ctx: ctx, tx: tx, c: locked, info: info, u: u, what: what, used: map[string]bool{}}
+		now, err := store.LockRow[store.Delivery](tx, id)
+		if err != nil {
+			return err
+		}
+		if _, again := store.Repeated(ctx); again && (now.State == Undone || len(u.Items) > 0) {
+			return nil
+		}
+		if now.State != Live {
+			return problem(Refused, what, "look at the list of deliveries", "it is %s; only a live delivery can be undone", now.State)
+		}
+		if info, _, _, err = d.load(tx.Statement.Context, id); err != nil { // as it is under the lock
+			return err
+		}
+		x := &undoing{d: d, ctx: tx.Statement.Context, tx: tx, c: locked, info: info, u: u, what: what, used: map[string]bool{}}
 		if err := x.read(); err != nil {
 			return err
 		}
@@ -261,12 +272,8 @@ func (x *undoing) write(p Person) error {
 	if state == Undone {
 		set["undo_rev"] = undo
 	}
-	r := x.tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Live).Updates(set)
-	if r.Error == nil && r.RowsAffected == 0 {
-		return problem(Stale, x.what, "look at it again", "somebody undid it at the same time")
-	}
-	if r.Error != nil {
-		return r.Error
+	if err := store.Swap(x.tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Live), set); err != nil {
+		return err
 	}
 	return x.d.audit(x.tx, p, "undo", x.what, "")
 }
@@ -290,7 +297,11 @@ func (d *Desk) usersOutside(tx *gorm.DB, collection, rev int64, a item.Address, 
 			continue
 		}
 		var old store.Item
-		if tx.Where("collection_id = ? AND item_id = ? AND from_rev < ? AND to_rev >= ?", collection, id, rev, rev).Take(&old).Error == nil {
+		err := tx.Where("collection_id = ? AND item_id = ? AND from_rev < ? AND to_rev >= ?", collection, id, rev, rev).Take(&old).Error
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+		if err == nil {
 			named, err := d.Store.Names(tx.Statement.Context, old.Head(), a)
 			if err != nil {
 				return nil, err

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"compactparcel/internal/blob"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -43,7 +44,22 @@ type Person struct {
 	Name    string
 	Role    Role
 	Request string // the request's id, for the audit
+
+	session string // the sign-in it comes from, if any
+	bounded bool   // it comes with an access token that has a scope or an end
 }
+
+// weaker is the lesser of two roles; an empty one counts as the greatest.
+func weaker(a, b Role) Role {
+	if b == "" || a != "" && a.rank() < b.rank() {
+		return a
+	}
+	return b
+}
+
+// May gives a problem unless the person has at least a role: for the floor above, which asks
+// before it reads what was sent. Each use case asks again.
+func (p Person) May(needed Role, what string) error { return p.may(needed, what) }
 
 // may gives a problem unless the person has at least a role.
 func (p Person) may(needed Role, what string) error {
@@ -61,6 +77,8 @@ type Desk struct {
 	Store *store.Store
 	Log   *slog.Logger
 	Now   func() time.Time
+	// Scratch holds the files of requests; nil means the system's folder.
+	Scratch *blob.Scratch
 	// OutletRoot is the folder below which sites are published by going live; empty
 	// means that there are no outlets.
 	OutletRoot string

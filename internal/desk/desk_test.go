@@ -323,7 +323,7 @@ func TestTheDesk(t *testing.T) {
 		problem(t, d.NewUser(ctx, admin, "berta", "a long password", desk.Viewer), desk.Exists, "already")
 		problem(t, d.NewUser(ctx, admin, "Berta!", "a long password", desk.Viewer), desk.BadInput, "name to sign in")
 		problem(t, d.NewUser(ctx, admin, "carl", "a long password", "king"), desk.BadInput, "no role")
-		p, secret, err := d.SignIn(ctx, "berta", "a long password", "here")
+		p, secret, err := d.SignIn(ctx, "berta", "a long password", desk.Device{Place: "here"})
 		require.NoError(t, err)
 		assert.Equal(t, desk.Viewer, p.Role)
 		var row store.User
@@ -350,7 +350,7 @@ func TestTheDesk(t *testing.T) {
 		_, _, err = d.BySession(ctx, renewed)
 		problem(t, err, desk.NotSignedIn, "has ended")
 
-		text, token, err := d.NewToken(ctx, p, "laptop")
+		text, token, err := d.NewToken(ctx, p, desk.TokenWish{Name: "laptop"})
 		require.NoError(t, err)
 		assert.NotContains(t, token.Hash, text, "kept hashed")
 		who, err := d.ByToken(ctx, text)
@@ -368,7 +368,7 @@ func TestTheDesk(t *testing.T) {
 	t.Run("the sweep", func(t *testing.T) {
 		says, err := d.Sweep(ctx, json.RawMessage(`{}`))
 		require.NoError(t, err)
-		assert.Equal(t, "0 files removed", says, "nothing is old enough")
+		assert.Equal(t, "0 files and 0 scratch files removed", says, "nothing is old enough")
 	})
 }
 

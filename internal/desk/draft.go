@@ -2,7 +2,9 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
@@ -18,12 +20,15 @@ type Edit struct {
 	Address item.Address
 	Delete  bool
 	Content []byte     // nil keeps what is there
+	File    io.Reader  // of media, in the place of Content
 	Meta    *item.Meta // nil keeps what is there
 	// IfMatch is the state that the person saw; empty for an item that is new.
 	IfMatch item.Digest
 }
 
-// EditItem lays a change into a draft and gives the draft and the item's new state.
+// EditItem lays a change into a draft and gives the draft and the item's new state. What the
+// person saw is held against the draft while it is locked: of two edits of one thing one is
+// told that it came late.
 func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, item.Digest, error) {
 	what := e.Site + " " + e.Address.String()
 	if err := p.may(Keeper, what); err != nil {
@@ -33,29 +38,94 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 	if err != nil {
 		return nil, "", err
 	}
-	view, err := d.Look(ctx, p, e.Site, e.Draft)
-	if err != nil {
-		return nil, "", err
+	kept := item.Head{Address: e.Address}
+	if e.Content != nil {
+		if err := e.checkContent(); err != nil {
+			return nil, "", err
+		}
 	}
-	live, err := d.Store.Live(ctx, c)
+	if e.File != nil {
+		if kept, err = d.keepMedia(ctx, kept, e.File); err != nil {
+			return nil, "", explain(what, err)
+		}
+	}
+	var draft *store.Draft
+	var state item.Digest
+	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		ctx := tx.Statement.Context
+		locked, err := store.Lock(tx, c.ID)
+		if err != nil {
+			return err
+		}
+		if draft, err = d.draftToEdit(tx, locked, p, e); err != nil {
+			return err
+		}
+		live, err := d.Store.Live(ctx, locked)
+		if err != nil {
+			return err
+		}
+		view, err := d.Store.Over(ctx, locked, draft)
+		if err != nil {
+			return err
+		}
+		h, err := d.edited(ctx, view, e, kept)
+		if err != nil {
+			return err
+		}
+		state = h.State()
+		if now, there := view.Find(e.Address); there && !e.Delete && now.State() == state {
+			return nil // it says nothing new, or says it once more
+		}
+		base := item.Digest("")
+		if l, ok := live.ByID(h.ID); ok {
+			base = l.State()
+		}
+		return d.Store.PutDraftItem(tx, draft, store.Change{Delete: e.Delete, Head: h}, base)
+	})
 	if err != nil {
 		return nil, "", explain(what, err)
 	}
-	if e.Draft != 0 && view.Draft.State != store.DraftOpen {
-		return nil, "", problem(Refused, what, "make a new draft", "draft %d is %s", e.Draft, view.Draft.State)
+	return draft, state, nil
+}
+
+// draftToEdit locks the draft that an edit goes into, or makes it. A repeated request finds
+// the draft that it made.
+func (d *Desk) draftToEdit(tx *gorm.DB, c *store.Collection, p Person, e Edit) (*store.Draft, error) {
+	id := e.Draft
+	if subject, ok := store.Repeated(tx.Statement.Context); ok && id == 0 {
+		fmt.Sscanf(subject, "draft %d", &id)
 	}
+	if id == 0 {
+		dr, err := d.Store.NewDraft(tx, c, "edits by "+p.Name, p.Name, d.Now())
+		if err != nil {
+			return nil, err
+		}
+		return dr, store.NoteSubject(tx.Statement.Context, tx, fmt.Sprintf("draft %d", dr.ID))
+	}
+	dr, err := store.LockDraft(tx, id)
+	if err != nil {
+		return nil, explain(fmt.Sprintf("draft %d", id), err)
+	}
+	if dr.CollectionID != c.ID {
+		return nil, problem(NotFound, fmt.Sprintf("draft %d", id), "look at the site's drafts", "it is not a draft of %s", e.Site)
+	}
+	return dr, nil
+}
+
+// edited gives an item as an edit makes it of what the draft has.
+func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.Head) (item.Head, error) {
+	what := e.Site + " " + e.Address.String()
 	h, there := view.Find(e.Address)
+	_, repeated := store.Repeated(ctx)
 	switch {
-	case !there && (e.Delete || e.Content == nil):
-		return nil, "", problem(NotFound, what, "look at the site's items", "there is no such item")
-	case there && e.IfMatch == "":
-		return nil, "", problem(Exists, what, "read it first, and send its ETag as If-Match", "it is there already")
-	case there && e.IfMatch != h.State():
-		return nil, "", problem(Stale, what, "read it again, and make the change anew", "somebody has changed it since you read it")
-	}
-	base := item.Digest("")
-	if l, ok := live.ByID(h.ID); ok && there {
-		base = l.State()
+	case !there && e.Delete && repeated:
+		return item.Head{Address: e.Address}, nil
+	case !there && (e.Delete || e.Content == nil && e.File == nil):
+		return h, problem(NotFound, what, "look at the site's items", "there is no such item")
+	case there && e.IfMatch == "" && !repeated:
+		return h, problem(Exists, what, "read it first, and send its ETag as If-Match", "it is there already")
+	case there && e.IfMatch != h.State() && !repeated:
+		return h, problem(Stale, what, "read it again, and make the change anew", "somebody has changed it since you read it")
 	}
 	if !there {
 		h = item.Head{ID: store.NewID(), Address: e.Address}
@@ -66,38 +136,60 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 	if e.Meta != nil {
 		h.Meta = *e.Meta
 	}
+	if err := item.CheckHead(h); err != nil {
+		return h, problem(BadInput, what, "say it in fewer words; nothing was kept", "%s", err)
+	}
 	if h.Address.Kind == item.Page {
 		if err := item.CheckSlug(h.Meta.Slug); err != nil {
-			return nil, "", problem(BadInput, what, "write it as /path/", "%s", err)
+			return h, problem(BadInput, what, "write it as /path/", "%s", err)
 		}
 		if other, ok := view.PageAt(h.Meta.Slug); ok && other != e.Address {
-			return nil, "", problem(Exists, what, "choose another address", "%s is already at %s", other, h.Meta.Slug)
+			return h, problem(Exists, what, "choose another address", "%s is already at %s", other, h.Meta.Slug)
 		}
 	}
-	if e.Content != nil {
-		if h.Doc, err = d.Store.PutContent(ctx, h.Address.Kind, e.Content, d.Now()); err != nil {
-			return nil, "", explain(what, err)
+	switch {
+	case e.File != nil:
+		h.Doc, h.Sense, h.Bytes = kept.Doc, kept.Sense, kept.Bytes
+		if isFile(h) {
+			break
 		}
-		h.Bytes = int64(len(e.Content))
-		f, err := d.Store.KeepFacts(ctx, h, e.Content)
+		f, err := d.Store.Facts(ctx, h)
 		if err != nil {
-			return nil, "", explain(what, err)
+			return h, err
 		}
 		if f.Broken != "" {
-			return nil, "", problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
+			return h, problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
 		}
 		h.Sense = f.Sense
-	}
-	draft := view.Draft
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if draft == nil {
-			if draft, err = d.Store.NewDraft(tx, c, "edits by "+p.Name, p.Name, d.Now()); err != nil {
-				return err
-			}
+	case e.Content != nil:
+		var err error
+		if h, err = d.keepOne(ctx, h, e.Content); err != nil {
+			return h, err
 		}
-		return d.Store.PutDraftItem(tx, draft, store.Change{Delete: e.Delete, Head: h}, base)
-	})
-	return draft, h.State(), explain(what, err)
+		f, err := d.Store.Facts(ctx, h)
+		if err != nil {
+			return h, err
+		}
+		if f.Broken != "" {
+			return h, problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
+		}
+	}
+	return h, nil
+}
+
+// checkContent refuses a text that is too long to be read.
+func (e Edit) checkContent() error {
+	if len(e.Content) > folder.MaxTextBytes {
+		return problem(TooLarge, e.Site+" "+e.Address.String(), "make it shorter, or in parts", "a text has at most %d MB", folder.MaxTextBytes>>20)
+	}
+	return nil
+}
+
+// keepMedia keeps a file as it streams.
+func (d *Desk) keepMedia(ctx context.Context, h item.Head, r io.Reader) (item.Head, error) {
+	doc, n, err := d.Store.PutBlob(ctx, r, d.Now())
+	h.Doc, h.Sense, h.Bytes = doc, doc, n
+	return h, err
 }
 
 // GoLive puts a draft live. A draft of a delivery goes live by its delivery.
@@ -106,27 +198,21 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 	if err := p.may(Keeper, what); err != nil {
 		return 0, err
 	}
-	dr, err := d.draft(ctx, id)
+	dr, err := d.draftOf(ctx, site, id)
 	if err != nil {
 		return 0, err
-	}
-	c, err := d.site(ctx, site)
-	if err != nil {
-		return 0, err
-	}
-	if dr.CollectionID != c.ID {
-		return 0, problem(NotFound, what, "look at the site's drafts", "it is not a draft of %s", site)
-	}
-	if dr.State != store.DraftOpen {
-		return 0, problem(Refused, what, "look at the site's drafts", "it is %s", dr.State)
 	}
 	var del store.Delivery
-	if d.Store.DB(ctx).Where("draft_id = ? AND state = ?", id, Staged).Take(&del).Error == nil {
+	err = d.Store.DB(ctx).Where("draft_id = ? AND state IN ?", id, []string{Staged, Live}).Take(&del).Error
+	if err == nil {
 		info, err := d.DeliveryLive(ctx, p, del.ID, nil)
 		if err != nil {
 			return 0, err
 		}
 		return *info.LiveRev, nil
+	}
+	if !errors.Is(err, store.ErrNotFound) {
+		return 0, explain(what, err)
 	}
 	var rev int64
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -134,16 +220,41 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		if err != nil {
 			return err
 		}
-		rev, err = d.Store.GoLive(tx, locked, dr, store.Note{By: p.Name, Act: "go-live", Says: "draft “" + dr.Name + "” went live", At: d.Now()})
+		now, err := store.LockDraft(tx, id)
+		if _, again := store.Repeated(ctx); again && now != nil && now.LiveRev != nil {
+			rev = *now.LiveRev
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		rev, err = d.Store.GoLive(tx, locked, now, store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()})
 		if err != nil {
 			return err
 		}
 		return d.audit(tx, p, "go-live", what, "")
 	})
-	if err == nil {
-		d.publishOutlets(ctx, c.ID)
+	if err != nil {
+		return 0, explain(what, err)
 	}
-	return rev, explain(what, err)
+	d.publishOutlets(ctx, dr.CollectionID)
+	return rev, nil
+}
+
+// draftOf gives a draft of a site.
+func (d *Desk) draftOf(ctx context.Context, site string, id int64) (*store.Draft, error) {
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	dr, err := d.draft(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if dr.CollectionID != c.ID {
+		return nil, problem(NotFound, fmt.Sprintf("draft %d of %s", id, site), "look at the site's drafts", "it is not a draft of %s", site)
+	}
+	return dr, nil
 }
 
 // Discard throws an open draft away.
@@ -152,26 +263,26 @@ func (d *Desk) Discard(ctx context.Context, p Person, site string, id int64) err
 	if err := p.may(Keeper, what); err != nil {
 		return err
 	}
-	dr, err := d.draft(ctx, id)
+	dr, err := d.draftOf(ctx, site, id)
 	if err != nil {
 		return err
-	}
-	c, err := d.site(ctx, site)
-	if err != nil {
-		return err
-	}
-	if dr.CollectionID != c.ID {
-		return problem(NotFound, what, "look at the site's drafts", "it is not a draft of %s", site)
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		r := tx.Model(&store.Draft{}).Where("id = ? AND state = ?", id, store.DraftOpen).Update("state", store.DraftDiscarded)
-		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(Refused, what, "look at the site's drafts", "it is %s", dr.State)
+		if _, err := store.Lock(tx, dr.CollectionID); err != nil {
+			return err
 		}
-		if r.Error != nil {
-			return r.Error
+		now, err := store.LockDraft(tx, id)
+		if _, again := store.Repeated(ctx); again && now != nil && now.State == store.DraftDiscarded {
+			return nil
 		}
-		if err := tx.Model(&store.Delivery{}).Where("draft_id = ? AND state = ?", id, Staged).Updates(map[string]any{"state": Planned, "draft_id": nil, "etag": gorm.Expr("etag + 1")}).Error; err != nil {
+		if err != nil {
+			return err
+		}
+		if err := tx.Model(&store.Draft{}).Where("id = ?", id).Update("state", store.DraftDiscarded).Error; err != nil {
+			return err
+		}
+		back := map[string]any{"state": Planned, "draft_id": nil, "etag": gorm.Expr("etag + 1")}
+		if err := tx.Model(&store.Delivery{}).Where("draft_id = ? AND state = ?", id, Staged).Updates(back).Error; err != nil {
 			return err
 		}
 		return d.audit(tx, p, "discard", what, "")

@@ -94,10 +94,14 @@ func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, 
 	if err != nil {
 		return d.notBelieved("the uploaded kit", err)
 	}
-	if err := d.shelve(ctx, p, f, "upload", 0, ""); err != nil {
+	if err := d.shelve(ctx, p, f, "upload", nil, ""); err != nil {
 		return err
 	}
-	if own, err := views.Own(&k.List, k); err != nil || !own {
+	own, err := views.Own(&k.List, k)
+	if err != nil {
+		return err
+	}
+	if !own {
 		out.Report = append(out.Report, kit.Verdict{Path: views.Folder, Why: views.Strange})
 	}
 	info, err := d.Kit(ctx, p, k.List.Kit, k.List.Version)
@@ -124,11 +128,11 @@ func (d *Desk) intakeKits(ctx context.Context, p Person, entries []*zip.File, ou
 		})
 		if err != nil {
 			last = explain(e.Name, err)
-			says := last.Error()
 			var pr *Problem
-			if errors.As(last, &pr) {
-				says = pr.Says
+			if !errors.As(last, &pr) || pr.Type == Unavailable || pr.Type == Uncertain || pr.Type == DiskFull {
+				return last // nothing is wrong with the kit
 			}
+			says := pr.Says
 			out.Report = append(out.Report, kit.Verdict{Path: e.Name, Why: says})
 		}
 	}

@@ -44,6 +44,10 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		}
 		return d.audit(tx, p, "new-kit", name+"@"+version, words.Title)
 	})
+	_, again := store.Repeated(ctx)
+	if store.IsDuplicate(err) && again {
+		return d.Kit(ctx, p, name, version)
+	}
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, "choose the next version number", "there is this version already")
 	}
@@ -67,7 +71,7 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 		if v.State != Making {
 			return problem(Refused, what, "begin the next version: cparcel kit new "+name+"@…", "it is sealed and cannot change")
 		}
-		if etag != 0 && etag != v.Etag {
+		if _, again := store.Repeated(ctx); etag != 0 && etag != v.Etag && !again {
 			return problem(Stale, what, "look at it again, and make the change anew", "somebody has changed it since you read it")
 		}
 		var words making.Making
@@ -90,6 +94,9 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 // single elements of them. What had been left comes back.
 func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []making.Pick) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
 	if len(picks) == 0 {
 		return nil, problem(BadInput, what, "name the items", "nothing was named to be put in")
 	}
@@ -143,6 +150,9 @@ func (d *Desk) KitPutStyles(ctx context.Context, p Person, name, version, site s
 }
 
 func (d *Desk) kitPutAll(ctx context.Context, p Person, name, version, from, none string, fits func(item.Head) bool) (*KitInfo, error) {
+	if err := p.may(Librarian, "kit "+name+"@"+version); err != nil {
+		return nil, err
+	}
 	src, err := d.source(ctx, p, from)
 	if err != nil {
 		return nil, err
@@ -164,6 +174,9 @@ func (d *Desk) kitPutAll(ctx context.Context, p Person, name, version, from, non
 // kit's pieces stand without it.
 func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a item.Address, optional bool) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
+	if err := p.may(Librarian, what); err != nil {
+		return nil, err
+	}
 	info, err := d.Kit(ctx, p, name, version)
 	if err != nil {
 		return nil, err
@@ -183,6 +196,9 @@ func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a i
 				w.Leaves[i].Optional = optional
 				return nil
 			}
+		}
+		if _, again := store.Repeated(ctx); again && !comes {
+			return nil
 		}
 		if !comes {
 			return problem(NotFound, what, "look at what is in it: cparcel kit show "+name+"@"+version, "%s was not put in, and does not come along", a)

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"os"
 	"strings"
@@ -27,6 +28,9 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 	info, err := d.Kit(ctx, p, name, version)
 	if err != nil {
 		return nil, err
+	}
+	if _, again := store.Repeated(ctx); again && info.State == Sealed {
+		return info, nil
 	}
 	if info.State == Sealed {
 		return nil, problem(Refused, what, "begin the next version", "it is sealed already")
@@ -72,7 +76,7 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		if _, err := kit.Write(f, list, open); err != nil {
 			return err
 		}
-		return d.shelve(ctx, p, f, "seal", info.KitVersion.ID, because)
+		return d.shelve(ctx, p, f, "seal", &info.KitVersion, because)
 	})
 	if err != nil {
 		return nil, explain(what, err)
@@ -89,19 +93,12 @@ func digestOf(l *kit.PackingList) item.Digest {
 }
 
 // inFile runs f with a scratch file that is gone afterwards.
-func (d *Desk) inFile(f func(*os.File) error) error {
-	t, err := os.CreateTemp("", "cparcel-")
-	if err != nil {
-		return err
-	}
-	defer func() { t.Close(); os.Remove(t.Name()) }()
-	return f(t)
-}
+func (d *Desk) inFile(f func(*os.File) error) error { return d.Scratch.With(f) }
 
 // shelve checks a kit file whole and puts it on the shelf: its file, its items as
-// a collection, its version as sealed. row is the version it seals, or 0 when
-// the file came from elsewhere.
-func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row int64, because string) error {
+// a collection, its version as sealed. made is the version that it seals, as it was when the
+// file was written, or nil when the file came from elsewhere.
+func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, made *store.KitVersion, because string) error {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
 		return err
@@ -114,7 +111,7 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row
 		return err
 	}
 	what := k.List.Kit + "@" + k.List.Version
-	if row == 0 {
+	if made == nil {
 		v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version)
 		if err != nil && !isNotFound(err) {
 			return err
@@ -150,7 +147,10 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row
 	}
 	now := d.Now()
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if row == 0 {
+		row, etag := int64(0), 1
+		if made != nil {
+			row, etag = made.ID, made.Etag
+		} else {
 			name := store.KitName{Name: k.List.Kit, CreatedAt: now}
 			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&name).Error; err != nil {
 				return err
@@ -172,13 +172,13 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, row
 		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
 			return err
 		}
-		r := tx.Model(&store.KitVersion{}).Where("id = ? AND state = ?", row, Making).Updates(map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
+		err = store.Swap(tx.Model(&store.KitVersion{}).Where("id = ? AND state = ? AND etag = ?", row, Making, etag), map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
 			"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
-		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(Refused, "kit "+what, "look at it again", "somebody sealed it meanwhile")
+		if errors.Is(err, store.ErrMoved) {
+			return problem(Stale, "kit "+what, "look at it again, and seal it then", "somebody changed or sealed it meanwhile")
 		}
-		if r.Error != nil {
-			return r.Error
+		if err != nil {
+			return err
 		}
 		says := string(k.Digest)
 		if because != "" {

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"os"
 
@@ -62,12 +63,12 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 			return err
 		}
 		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
-			r := tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal).Updates(map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
-			if r.Error == nil && r.RowsAffected == 0 {
+			err := store.Swap(tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal), map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
+			if errors.Is(err, store.ErrMoved) {
 				return problem(Stale, what, "send it again", "somebody signed it at the same time")
 			}
-			if r.Error != nil {
-				return r.Error
+			if err != nil {
+				return err
 			}
 			return d.audit(tx, p, "sign", k.List.Kit+"@"+k.List.Version, seal.Signatures[len(seal.Signatures)-1].KeyID)
 		})

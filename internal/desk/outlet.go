@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"path"
 	"path/filepath"
 	"time"
 
@@ -72,26 +73,34 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 	if in.Folder == "" {
 		in.Folder = site + "/" + in.Name
 	}
-	if !filepath.IsLocal(filepath.FromSlash(in.Folder)) || len(in.Folder) > 400 {
-		return nil, problem(BadInput, what, "name a folder below the service's folder of outlets, without ..", "%q lies outside of it", in.Folder)
+	if len(in.Folder) > 400 {
+		return nil, problem(BadInput, what, "choose a shorter name", "a folder has at most 400 bytes")
+	}
+	in.Folder = path.Clean(filepath.ToSlash(in.Folder))
+	if err := outlet.CheckPath(in.Folder); err != nil {
+		return nil, problem(BadInput, what, "name a folder below the service's folder of outlets, as in huts/larch", "%s", err)
 	}
 	o := folder.Options{Base: in.Base, Links: in.Links}
 	if err := o.Check(); err != nil {
 		return nil, problem(BadInput, what, "see cparcel site outlet add --help", "%s", err)
 	}
-	row := &store.Outlet{CollectionID: c.ID, Name: in.Name, Folder: filepath.ToSlash(filepath.Clean(in.Folder)), Base: o.Base, Links: o.Links, ByUser: p.Name, CreatedAt: d.Now()}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		var same int64
-		if err := tx.Model(&store.Outlet{}).Where("folder = ?", row.Folder).Count(&same).Error; err != nil {
-			return err
-		}
-		if same > 0 {
-			return problem(Exists, what, "name another folder", "another outlet publishes into %s", row.Folder)
-		}
-		if err := tx.Create(row).Error; err != nil {
-			return err
-		}
-		return d.audit(tx, p, "outlet", what, row.Folder)
+	row := &store.Outlet{CollectionID: c.ID, Name: in.Name, Folder: in.Folder, Base: o.Base, Links: o.Links, ByUser: p.Name, CreatedAt: d.Now()}
+	err = d.Store.Exclusively(ctx, "outlets", 10*time.Second, func() error {
+		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
+			var all []store.Outlet
+			if err := tx.Find(&all).Error; err != nil {
+				return err
+			}
+			for _, o := range all {
+				if outlet.Overlap(o.Folder, row.Folder) && (o.CollectionID != c.ID || o.Name != row.Name) {
+					return problem(Exists, what, "name another folder", "another outlet publishes into %s", o.Folder)
+				}
+			}
+			if err := tx.Create(row).Error; err != nil {
+				return err
+			}
+			return d.audit(tx, p, "outlet", what, row.Folder)
+		})
 	})
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, "choose another name", "there is an outlet of this name already")
@@ -99,8 +108,8 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	d.publishTo(ctx, c, row, false)
-	return row, nil
+	_, err = d.publishTo(ctx, c, row, false)
+	return row, explain(what, err)
 }
 
 // RemoveOutlet forgets an outlet. The folder and what is in it stay.
@@ -152,11 +161,14 @@ func (d *Desk) PublishOutlet(ctx context.Context, p Person, site, name string, o
 		}
 		row.ReleaseNumber = back
 		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back, p.Name)
-		row.SiteDigest = c.Digest
-		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.Store.DB(ctx).Save(&row).Error)
+		row.SiteDigest, row.Attempts, row.TryAt = c.Digest, 0, nil
+		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, &row))
 	}
-	r := d.publishTo(ctx, c, &row, over)
-	if row.Says != "" {
+	r, err := d.publishTo(ctx, c, &row, over)
+	if err != nil {
+		return nil, nil, explain(what, err)
+	}
+	if r == nil {
 		return nil, nil, problem(Refused, what, "bring the edits in by adopting the folder again, or publish with --over", "%s", row.Says)
 	}
 	return &row, r, nil
@@ -166,25 +178,42 @@ func (d *Desk) outletDir(row *store.Outlet) string {
 	return filepath.Join(d.OutletRoot, filepath.FromSlash(row.Folder))
 }
 
-// publishTo writes a site's live state into an outlet and notes how it went.
-func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) *outlet.Result {
+// noteOutlet writes down how an outlet stands.
+func (d *Desk) noteOutlet(ctx context.Context, row *store.Outlet) error {
+	return d.Store.DB(ctx).Model(&store.Outlet{}).Where("id = ?", row.ID).Updates(map[string]any{"release_number": row.ReleaseNumber, "site_digest": row.SiteDigest, "says": row.Says,
+		"attempts": row.Attempts, "try_at": row.TryAt, "published_at": row.PublishedAt}).Error
+}
+
+// How long an outlet that failed waits: at first, and at the most.
+const (
+	firstPause = 15 * time.Second
+	maxPause   = 6 * time.Hour
+)
+
+// pause is how long an outlet waits after so many failures in a row.
+func pause(attempts int) time.Duration {
+	p := firstPause
+	for i := 1; i < attempts && p < maxPause; i++ {
+		p *= 2
+	}
+	return min(p, maxPause)
+}
+
+// publishTo writes a site's live state into an outlet and notes how it went: without a
+// result it was not published, and row says why. What fails is tried again, later and later.
+func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
 	result, err := d.writeOutlet(ctx, c, row, over)
 	row.Says = ""
+	now := d.Now()
 	if err != nil {
-		row.Says = err.Error()
-		if len(row.Says) > 990 {
-			row.Says = row.Says[:990]
-		}
-		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "error", err)
+		next := now.Add(pause(row.Attempts + 1))
+		row.Says, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
+		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again", next, "error", err)
+		result = nil
 	} else {
-		now := d.Now()
-		row.ReleaseNumber, row.PublishedAt = result.Number, &now
+		row.ReleaseNumber, row.PublishedAt, row.SiteDigest, row.Attempts, row.TryAt = result.Number, &now, c.Digest, 0, nil
 	}
-	row.SiteDigest = c.Digest // also after a refusal: it is not tried again by itself
-	if err := d.Store.DB(ctx).Save(row).Error; err != nil {
-		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "error", err)
-	}
-	return result
+	return result, d.noteOutlet(ctx, row)
 }
 
 func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
@@ -197,11 +226,16 @@ func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.
 		return nil, err
 	}
 	o := folder.Options{Site: c.Name, Revision: v.Rev, Digest: v.Digest(), Base: row.Base, Links: row.Links, Facts: v.Facts}
-	if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
-		return same, err
+	if !over { // else all is written anew, whatever the digest says
+		if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
+			return same, err
+		}
 	}
 	return f.Publish(over, func(out folder.Out) (*folder.Release, error) {
-		rel, _, err := folder.Publish(v, o, out)
+		rel, notes, err := folder.Publish(v, o, out)
+		for _, n := range notes {
+			d.Log.Info("publishing to an outlet", "site", c.Name, "outlet", row.Name, "file", n.Path, "note", n.Why)
+		}
 		return rel, err
 	})
 }
@@ -210,7 +244,11 @@ func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.
 // What cannot be published is noted at the outlet; the site is live all the same.
 func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 	rows, err := d.outlets(ctx, collection)
-	if err != nil || len(rows) == 0 || d.OutletRoot == "" {
+	if err != nil { // CatchUpOutlets does it
+		d.Log.Warn("publishing to outlets", "error", err)
+		return
+	}
+	if len(rows) == 0 || d.OutletRoot == "" {
 		return
 	}
 	d.publishing.Lock()
@@ -221,16 +259,20 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 		return
 	}
 	for i := range rows {
-		if rows[i].SiteDigest != c.Digest {
-			d.publishTo(ctx, &c, &rows[i], false)
+		if rows[i].SiteDigest == c.Digest {
+			continue
+		}
+		if _, err := d.publishTo(ctx, &c, &rows[i], false); err != nil {
+			d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", rows[i].Name, "error", err)
 		}
 	}
 }
 
-// CatchUpOutlets publishes what went live while nobody could publish it.
+// CatchUpOutlets publishes what went live while nobody could publish it, and tries again
+// what failed, when its time has come.
 func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 	var ids []int64
-	err := d.Store.DB(ctx).Table("outlets").Joins("JOIN collections ON collections.id = outlets.collection_id").Where("collections.digest <> outlets.site_digest").Distinct().Pluck("outlets.collection_id", &ids).Error
+	err := d.Store.DB(ctx).Table("outlets").Joins("JOIN collections ON collections.id = outlets.collection_id").Where("collections.digest <> outlets.site_digest AND (outlets.try_at IS NULL OR outlets.try_at <= ?)", d.Now()).Distinct().Pluck("outlets.collection_id", &ids).Error
 	for _, id := range ids {
 		d.publishOutlets(ctx, id)
 	}
@@ -241,4 +283,4 @@ func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 }
 
 // CatchUpEvery is how often outlets are looked after.
-const CatchUpEvery = 30 * time.Second
+const CatchUpEvery = 5 * time.Second

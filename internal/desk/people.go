@@ -2,12 +2,15 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"strings"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // NewUser makes an account.
@@ -19,25 +22,43 @@ func (d *Desk) NewUser(ctx context.Context, p Person, name, password string, rol
 }
 
 func (d *Desk) makeUser(ctx context.Context, p Person, name, password string, role Role) error {
-	if item.CheckKey(name) != nil || strings.Contains(name, "/") || len(name) > 80 {
-		return problem(BadInput, "user "+name, "use lower-case letters, digits and dashes", "this cannot be a name to sign in with")
+	if err := checkNewUser(name, password, role); err != nil {
+		return err
 	}
-	if len([]rune(password)) < MinPassword {
-		return problem(BadInput, "user "+name, "choose a longer one", "a password has at least %d characters", MinPassword)
+	row := newUser(name, password, role, d.Now())
+	return explain("user "+name, d.Store.Tx(ctx, func(tx *gorm.DB) error { return d.addUser(tx, p, row) }))
+}
+
+func checkNewUser(name, password string, role Role) error {
+	if len(name) > maxUserName || item.CheckKey(name) != nil || strings.Contains(name, "/") {
+		return problem(BadInput, "user "+cut(name, maxUserName), "use up to 80 lower-case letters, digits and dashes", "this cannot be a name to sign in with")
 	}
 	if role.rank() < 0 {
 		return problem(BadInput, "user "+name, "choose viewer, librarian, keeper or admin", "there is no role %q", role)
 	}
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Create(&store.User{Name: name, Role: string(role), Password: hashPassword(password), CreatedAt: d.Now()}).Error; err != nil {
-			return err
-		}
-		return d.audit(tx, p, "make-user", name, string(role))
-	})
-	if store.IsDuplicate(err) {
-		return problem(Exists, "user "+name, "choose another name", "there is one already")
+	return checkPasswordLength("user "+name, password)
+}
+
+func checkPasswordLength(what, password string) error {
+	if len([]rune(password)) < MinPassword || len(password) > maxPassword {
+		return problem(BadInput, what, "choose another one", "a password has at least %d characters, and at most %d bytes", MinPassword, maxPassword)
 	}
-	return explain("user "+name, err)
+	return nil
+}
+
+func newUser(name, password string, role Role, now time.Time) store.User {
+	return store.User{Name: name, Role: string(role), Password: hashPassword(password), CreatedAt: now}
+}
+
+func (d *Desk) addUser(tx *gorm.DB, p Person, row store.User) error {
+	err := tx.Create(&row).Error
+	if store.IsDuplicate(err) {
+		return problem(Exists, "user "+row.Name, "choose another name", "there is one already")
+	}
+	if err != nil {
+		return err
+	}
+	return d.audit(tx, p, "make-user", row.Name, row.Role)
 }
 
 // Users lists all accounts.
@@ -67,14 +88,156 @@ func (d *Desk) SetupLink(ctx context.Context) (string, error) {
 	return s, err
 }
 
-// Setup makes the first admin by a one-time link.
+// Setup makes the first admin by a one-time link, which is used up first: of several who
+// send it at once, one is the admin.
 func (d *Desk) Setup(ctx context.Context, link, name, password string) error {
-	var l store.SetupLink
-	if err := d.Store.DB(ctx).Where("hash = ? AND expires_at > ?", hashSecret(link), d.Now()).Take(&l).Error; err != nil {
-		return problem(Forbidden, "set-up", "start the service again for a new link, as long as there is no user", "this link was used, or its time is over")
-	}
-	if err := d.makeUser(ctx, Person{Name: "set-up"}, name, password, Admin); err != nil {
+	if err := checkNewUser(name, password, Admin); err != nil {
 		return err
 	}
-	return d.Store.DB(ctx).Where("hash = ?", l.Hash).Delete(&store.SetupLink{}).Error
+	row := newUser(name, password, Admin, d.Now())
+	used := problem(Forbidden, "set-up", "start the service again for a new link, as long as there is no user", "this link was used, or its time is over")
+	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		r := tx.Where("hash = ? AND expires_at > ?", hashSecret(link), d.Now()).Delete(&store.SetupLink{})
+		if r.Error != nil {
+			return r.Error
+		}
+		var n int64
+		if err := tx.Model(&store.User{}).Count(&n).Error; err != nil {
+			return err
+		}
+		if r.RowsAffected != 1 || n > 0 {
+			return used
+		}
+		return d.addUser(tx, Person{Name: "set-up"}, row)
+	})
+	return explain("set-up", err)
+}
+
+// UserChange is what an admin changes of an account; nil leaves it.
+type UserChange struct {
+	Role     *Role
+	Disabled *bool
+	Password *string // a new one, for somebody who has lost theirs
+}
+
+// ChangeUser changes an account. One that is switched off, or gets another password, is
+// signed out everywhere. There is always an admin.
+func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChange) (*store.User, error) {
+	what := "user " + name
+	if err := p.may(Admin, what); err != nil {
+		return nil, err
+	}
+	set := map[string]any{}
+	var says []string
+	if c.Role != nil {
+		if c.Role.rank() < 0 {
+			return nil, problem(BadInput, what, "choose viewer, librarian, keeper or admin", "there is no role %q", *c.Role)
+		}
+		set["role"] = string(*c.Role)
+		says = append(says, "role "+string(*c.Role))
+	}
+	if c.Disabled != nil {
+		set["disabled"] = *c.Disabled
+		says = append(says, map[bool]string{true: "switched off", false: "switched on"}[*c.Disabled])
+	}
+	if c.Password != nil {
+		if err := checkPasswordLength(what, *c.Password); err != nil {
+			return nil, err
+		}
+		set["password"] = hashPassword(*c.Password)
+		says = append(says, "new password")
+	}
+	if len(set) == 0 {
+		return nil, problem(BadInput, what, "name a role, a password, or whether it is switched off", "nothing was to be changed")
+	}
+	var u store.User
+	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		var all []store.User // all of them are locked, so that two do not switch each other off
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Order("id").Find(&all).Error; err != nil {
+			return err
+		}
+		i := slices.IndexFunc(all, func(x store.User) bool { return x.Name == name })
+		if i < 0 {
+			return store.ErrNotFound
+		}
+		if c.Role != nil {
+			all[i].Role = string(*c.Role)
+		}
+		if c.Disabled != nil {
+			all[i].Disabled = *c.Disabled
+		}
+		if !slices.ContainsFunc(all, func(x store.User) bool { return x.Role == string(Admin) && !x.Disabled }) {
+			return problem(Refused, what, "make somebody else an admin first", "it is the last admin")
+		}
+		u = all[i]
+		if err := tx.Model(&store.User{}).Where("id = ?", u.ID).Updates(set).Error; err != nil {
+			return err
+		}
+		if u.Disabled || c.Password != nil {
+			if err := tx.Where("user_id = ?", u.ID).Delete(&store.Session{}).Error; err != nil {
+				return err
+			}
+		}
+		return d.audit(tx, p, "change-user", name, strings.Join(says, ", "))
+	})
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return &u, nil
+}
+
+// ChangePassword gives a person a new password; the old one must fit. All other sign-ins of
+// theirs end.
+func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password string, from Device) error {
+	if err := p.may(Viewer, "password"); err != nil {
+		return err
+	}
+	if err := checkPasswordLength("password", password); err != nil {
+		return err
+	}
+	giveBack, ok := d.limits.try(p.Name, from.Place, d.Now())
+	if !ok {
+		return problem(TooMany, "password", "wait a minute, then try again", "there were too many attempts")
+	}
+	u, err := d.checkUser(ctx, p.Name, cut(old, maxPassword))
+	if err != nil {
+		return explain("password", err)
+	}
+	if u == nil {
+		return problem(Forbidden, "password", "write the password that you sign in with now", "the old password does not fit")
+	}
+	giveBack()
+	hash := hashPassword(password)
+	return explain("password", d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		if err := store.Swap(tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password), map[string]any{"password": hash}); err != nil {
+			return err
+		}
+		if err := tx.Where("user_id = ? AND family <> ?", u.ID, p.session).Delete(&store.Session{}).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, p, "change-password", p.Name, "")
+	}))
+}
+
+// ResetPassword gives an account a new password and switches it on, for whoever runs the
+// service and needs nobody's leave.
+func (d *Desk) ResetPassword(ctx context.Context, name, password string) error {
+	what := "user " + name
+	if err := checkPasswordLength(what, password); err != nil {
+		return err
+	}
+	hash := hashPassword(password)
+	return explain(what, d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		var u store.User
+		if err := tx.Where("name = ?", name).Take(&u).Error; err != nil {
+			return err
+		}
+		if err := tx.Model(&store.User{}).Where("id = ?", u.ID).Updates(map[string]any{"password": hash, "disabled": false}).Error; err != nil {
+			return err
+		}
+		if err := tx.Where("user_id = ?", u.ID).Delete(&store.Session{}).Error; err != nil {
+			return err
+		}
+		return d.audit(tx, Person{Name: "operator"}, "reset-password", name, "")
+	}))
 }

@@ -29,6 +29,13 @@ const (
 	TooMany     ProblemType = "too-many-attempts"
 	TooLarge    ProblemType = "too-large"
 	Unavailable ProblemType = "unavailable"
+	// Uncertain is what may have happened: the database went away while it was committed.
+	Uncertain ProblemType = "uncertain"
+	// DoneBefore is a repeated request whose first answer is not to be had again.
+	DoneBefore ProblemType = "done-before"
+	DiskFull   ProblemType = "disk-full"
+	// Damaged is content whose bytes are not those of its digest any more.
+	Damaged ProblemType = "damaged"
 )
 
 // Problem is an error for people: what was being done, to what, why, and the way out.
@@ -63,6 +70,9 @@ func isNotFound(err error) bool {
 	return errors.Is(err, store.ErrNotFound) || errors.As(err, &p) && p.Type == NotFound
 }
 
+// Explain turns errors of the floors below into problems, for the floor above.
+func Explain(what string, err error) error { return explain(what, err) }
+
 // explain turns errors of the floors below into problems.
 func explain(what string, err error) error {
 	if err == nil {
@@ -73,9 +83,17 @@ func explain(what string, err error) error {
 	var circle *render.CircleError
 	var refused *kit.RefusedError
 	var decision *plan.DecisionError
+	var closed *store.ClosedError
+	var uncertain *store.UncertainError
 	switch {
 	case errors.As(err, &p):
 		return err
+	case errors.As(err, &uncertain):
+		return &Problem{Type: Uncertain, What: what, Says: "the database went away while this was being written: it may have happened", WayOut: "look whether it has before you do it again; a request with an Idempotency-Key can simply be repeated with the same key", Err: err}
+	case errors.As(err, &closed):
+		return &Problem{Type: Refused, What: what, Says: closed.Error(), WayOut: "look at the site's drafts", Err: err}
+	case errors.Is(err, store.ErrMoved):
+		return &Problem{Type: Stale, What: what, Says: "somebody changed it at the same time", WayOut: "look at it again, and do it anew", Err: err}
 	case errors.Is(err, store.ErrNotFound):
 		return &Problem{Type: NotFound, What: what, Says: "it is not there", WayOut: "look at the list for the right name", Err: err}
 	case errors.As(err, &circle):
@@ -101,6 +119,14 @@ func explain(what string, err error) error {
 		return p
 	case store.IsGone(err):
 		return &Problem{Type: Unavailable, What: what, Says: "the database does not answer at the moment", WayOut: "try again in a few seconds; nothing was changed", Err: err}
+	case store.IsBusy(err):
+		return &Problem{Type: Unavailable, What: what, Says: "somebody else is at work on it for longer than one waits", WayOut: "try again in a few seconds; nothing was changed", Err: err}
+	case store.IsFull(err):
+		return &Problem{Type: DiskFull, What: what, Says: "the disk of the service is full", WayOut: "make room, then try again; nothing was changed", Err: err}
+	case store.IsDamaged(err):
+		return &Problem{Type: Damaged, What: what, Says: err.Error(), WayOut: "run cparceld verify where the service runs: it names what is damaged, and mends what it can", Err: err}
+	case store.IsTooLarge(err):
+		return &Problem{Type: BadInput, What: what, Says: "something of it is longer than can be kept", WayOut: "say it in fewer words; nothing was kept", Err: err}
 	}
 	return fmt.Errorf("%s: %w", what, err)
 }

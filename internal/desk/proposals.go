@@ -62,25 +62,35 @@ func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft
 		}
 		changes = append(changes, store.Change{Head: h})
 	}
-	out.Draft, err = d.intoDraft(ctx, p, site, v.Draft, fmt.Sprintf("%d proposals", len(done.Took)), changes)
+	out.Draft, err = d.intoDraft(ctx, p, v, fmt.Sprintf("%d proposals", len(done.Took)), changes)
 	return out, explain(what, err)
 }
 
-// intoDraft lays changes into a draft, a new one when there is none.
-func (d *Desk) intoDraft(ctx context.Context, p Person, site string, draft *store.Draft, name string, changes []store.Change) (*store.Draft, error) {
-	c, err := d.site(ctx, site)
-	if err != nil {
-		return nil, err
-	}
-	live, err := d.Store.Live(ctx, c)
-	if err != nil {
-		return nil, err
-	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if draft == nil {
-			if draft, err = d.Store.NewDraft(tx, c, name, p.Name, d.Now()); err != nil {
+// intoDraft lays changes that were worked out from a state into its draft, into a new one
+// when it is the live state. Site and draft must be as they were then.
+func (d *Desk) intoDraft(ctx context.Context, p Person, from *store.View, name string, changes []store.Change) (*store.Draft, error) {
+	draft := from.Draft
+	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		locked, err := store.Lock(tx, from.Collection.ID)
+		if err != nil {
+			return err
+		}
+		late := problem(Stale, "site "+locked.Name, "do it again: it is worked out from what is there now", "somebody has changed it meanwhile; nothing was written")
+		if locked.Revision != from.Rev {
+			return late
+		}
+		live, err := d.Store.Live(tx.Statement.Context, locked)
+		if err != nil {
+			return err
+		}
+		if from.Draft == nil {
+			if draft, err = d.Store.NewDraft(tx, locked, name, p.Name, d.Now()); err != nil {
 				return err
 			}
+		} else if draft, err = store.LockDraft(tx, from.Draft.ID); err != nil {
+			return err
+		} else if draft.Version != from.Draft.Version {
+			return late
 		}
 		for _, ch := range changes {
 			base := item.Digest("")

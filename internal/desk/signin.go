@@ -6,13 +6,11 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
+	"errors"
 	"strings"
-	"sync"
 	"time"
 
 	"compactparcel/internal/store"
-
-	"golang.org/x/time/rate"
 )
 
 // Lifetimes of sign-ins.
@@ -22,24 +20,6 @@ const (
 	rotateGrace  = time.Minute      // for requests under way with the old cookie
 	setupLife    = 24 * time.Hour
 )
-
-// limiter slows repeated sign-in attempts down, per name and per place.
-type limiter struct {
-	mu sync.Mutex
-	by map[string]*rate.Limiter
-}
-
-func (l *limiter) allow(key string, burst int) bool {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if l.by == nil || len(l.by) > 10_000 {
-		l.by = map[string]*rate.Limiter{}
-	}
-	if l.by[key] == nil {
-		l.by[key] = rate.NewLimiter(rate.Every(10*time.Second), burst)
-	}
-	return l.by[key].Allow()
-}
 
 func secret(prefix string) (string, string) {
 	var raw [32]byte
@@ -53,36 +33,86 @@ func hashSecret(s string) string {
 	return hex.EncodeToString(sum[:])
 }
 
+// hashing bounds how many passwords are worked on at once: each takes 19 MB.
+var hashing = make(chan struct{}, 4)
+
+// checkSlowly is checkPassword, a few at a time.
+func checkSlowly(ctx context.Context, hash, password string) (bool, error) {
+	select {
+	case hashing <- struct{}{}:
+		defer func() { <-hashing }()
+		return checkPassword(hash, password), nil
+	case <-ctx.Done():
+		return false, ctx.Err()
+	}
+}
+
+// Limits of what is sent to sign in, in bytes.
+const (
+	maxUserName = 80
+	maxPassword = 1000
+)
+
+// Device is what a sign-in comes from.
+type Device struct {
+	Place string // its address
+	Agent string // what it calls itself
+}
+
 // SignIn checks name and password and gives a session's secret.
-func (d *Desk) SignIn(ctx context.Context, name, password, place string) (Person, string, error) {
-	if !d.limits.allow("name "+strings.ToLower(name), 6) || !d.limits.allow("place "+place, 30) {
+func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (Person, string, error) {
+	if len(name) > maxUserName || len(password) > maxPassword {
+		return Person{}, "", problem(BadInput, "sign-in", "check both, and try again", "a name has at most %d bytes, a password %d", maxUserName, maxPassword)
+	}
+	giveBack, ok := d.limits.try(name, from.Place, d.Now())
+	if !ok {
+		d.Log.Warn("sign-in refused: too many attempts", "place", from.Place)
 		return Person{}, "", problem(TooMany, "sign-in", "wait a minute, then try again", "there were too many attempts")
 	}
+	u, err := d.checkUser(ctx, name, password)
+	if err != nil {
+		return Person{}, "", explain("sign-in", err)
+	}
+	if u == nil {
+		d.Log.Warn("sign-in refused: name and password do not fit", "place", from.Place)
+		return Person{}, "", problem(NotSignedIn, "sign-in", "check both, and try again", "name and password do not fit")
+	}
+	giveBack()
+	p := Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}
+	s, err := d.newSession(ctx, store.Session{UserID: u.ID, Family: store.NewID(), StartedAt: d.Now(), Place: from.Place, Agent: cut(from.Agent, 200)})
+	return p, s, explain("sign-in", err)
+}
+
+// checkUser gives the account of a name and its password; nil when they do not fit.
+func (d *Desk) checkUser(ctx context.Context, name, password string) (*store.User, error) {
 	var u store.User
 	err := d.Store.DB(ctx).Where("name = ? AND disabled = FALSE", name).Take(&u).Error
-	if store.IsGone(err) {
-		return Person{}, "", explain("sign-in", err)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
 	}
 	hash := u.Password
 	if err != nil {
 		hash = nobody()
 	}
-	if !checkPassword(hash, password) || err != nil {
-		return Person{}, "", problem(NotSignedIn, "sign-in", "check both, and try again", "name and password do not fit")
+	fits, failed := checkSlowly(ctx, hash, password)
+	if failed != nil || err != nil || !fits {
+		return nil, failed
 	}
-	p := Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}
-	s, err := d.newSession(ctx, u.ID)
-	return p, s, err
+	return &u, nil
 }
 
-func (d *Desk) newSession(ctx context.Context, user int64) (string, error) {
+// cut shortens a text to so many characters.
+func cut(s string, n int) string {
+	r := []rune(strings.ToValidUTF8(s, "�"))
+	return string(r[:min(len(r), n)])
+}
+
+// newSession begins a session, or gives a running one a new secret.
+func (d *Desk) newSession(ctx context.Context, row store.Session) (string, error) {
 	s, hash := secret("")
 	now := d.Now()
-	if err := d.Store.DB(ctx).Where("expires_at < ?", now).Delete(&store.Session{}).Error; err != nil {
-		return "", explain("sign-in", err)
-	}
-	row := store.Session{Hash: hash, UserID: user, CreatedAt: now, RenewedAt: now, ExpiresAt: now.Add(SessionLife)}
-	return s, explain("sign-in", d.Store.DB(ctx).Create(&row).Error)
+	row.Hash, row.CreatedAt, row.RenewedAt, row.ExpiresAt = hash, now, now, now.Add(SessionLife)
+	return s, d.Store.DB(ctx).Create(&row).Error
 }
 
 // BySession gives who a session's secret belongs to, and a new secret when it is
@@ -90,33 +120,54 @@ func (d *Desk) newSession(ctx context.Context, user int64) (string, error) {
 func (d *Desk) BySession(ctx context.Context, secret string) (p Person, renewed string, err error) {
 	var s store.Session
 	now := d.Now()
-	if err := d.Store.DB(ctx).Where("hash = ? AND expires_at > ?", hashSecret(secret), now).Take(&s).Error; err != nil {
-		if store.IsGone(err) {
-			return p, "", explain("session", err)
-		}
+	err = d.Store.DB(ctx).Where("hash = ? AND expires_at > ?", hashSecret(secret), now).Take(&s).Error
+	if errors.Is(err, store.ErrNotFound) {
 		return p, "", problem(NotSignedIn, "session", "sign in again", "the session has ended")
+	}
+	if err != nil {
+		return p, "", explain("session", err)
 	}
 	if p, err = d.person(ctx, s.UserID); err != nil {
 		return p, "", err
 	}
-	if now.Sub(s.RenewedAt) > SessionRenew {
-		won := d.Store.DB(ctx).Model(&store.Session{}).Where("hash = ? AND renewed_at = ?", s.Hash, s.RenewedAt).Updates(map[string]any{"renewed_at": now, "expires_at": now.Add(rotateGrace)})
-		if won.Error == nil && won.RowsAffected == 1 {
-			renewed, err = d.newSession(ctx, s.UserID)
-		}
+	p.session = s.Family
+	if now.Sub(s.RenewedAt) <= SessionRenew {
+		return p, "", nil
 	}
-	return p, renewed, err
+	old := d.Store.DB(ctx).Model(&store.Session{}).Where("hash = ? AND renewed_at = ?", s.Hash, s.RenewedAt)
+	switch err := store.Swap(old, map[string]any{"renewed_at": now, "expires_at": now.Add(rotateGrace)}); {
+	case errors.Is(err, store.ErrMoved): // another request of the same browser did it
+		return p, "", nil
+	case err != nil:
+		return p, "", explain("session", err)
+	}
+	renewed, err = d.newSession(ctx, s)
+	return p, renewed, explain("session", err)
 }
 
+// person gives an account that may act. Only one that is not there, or is switched off, is
+// not signed in.
 func (d *Desk) person(ctx context.Context, id int64) (Person, error) {
 	var u store.User
-	if err := d.Store.DB(ctx).Where("id = ? AND disabled = FALSE", id).Take(&u).Error; err != nil {
+	err := d.Store.DB(ctx).Where("id = ? AND disabled = FALSE", id).Take(&u).Error
+	if errors.Is(err, store.ErrNotFound) {
 		return Person{}, problem(NotSignedIn, "session", "ask an admin", "this account is gone or switched off")
+	}
+	if err != nil {
+		return Person{}, explain("session", err)
 	}
 	return Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}, nil
 }
 
-// SignOut ends a session.
+// SignOut ends a session, with all its secrets.
 func (d *Desk) SignOut(ctx context.Context, secret string) error {
-	return explain("session", d.Store.DB(ctx).Where("hash = ?", hashSecret(secret)).Delete(&store.Session{}).Error)
+	var s store.Session
+	err := d.Store.DB(ctx).Where("hash = ?", hashSecret(secret)).Take(&s).Error
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err == nil {
+		err = d.Store.DB(ctx).Where("user_id = ? AND family = ?", s.UserID, s.Family).Delete(&store.Session{}).Error
+	}
+	return explain("session", err)
 }

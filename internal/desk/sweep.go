@@ -3,23 +3,46 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
 	"compactparcel/core/item"
+	"compactparcel/internal/store"
 )
 
 // SweepGrace is how old a blob must be before the sweep looks at it.
 const SweepGrace = 24 * time.Hour
 
-// Sweep removes blobs that nothing wants any more; it is a job's handler.
+// SweepLock is held by whoever removes blobs, and by whoever must find all of them.
+const SweepLock = "sweep"
+
+// Sweep removes what nothing wants any more: leases, sessions and keys that have had their
+// time, scratch files of requests that broke off, blobs. It is a job's handler.
 func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
-	n, err := d.Store.Blobs.Sweep(SweepGrace, func(digest item.Digest) (bool, error) {
-		wanted, err := d.Store.BlobWanted(ctx, digest, d.Now())
-		if err != nil || wanted {
-			return wanted, err
-		}
-		return false, d.Store.ForgetBlob(ctx, digest, d.Now())
+	if err := d.Store.SweepRecords(ctx, d.Now()); err != nil {
+		return "", err
+	}
+	old, err := d.Scratch.Sweep(SweepGrace)
+	if err != nil {
+		return "", err
+	}
+	n := 0
+	err = d.Store.Exclusively(ctx, SweepLock, 0, func() (err error) {
+		n, err = d.Store.Blobs.Sweep(SweepGrace, func(digest item.Digest) (bool, error) {
+			if err := ctx.Err(); err != nil {
+				return true, err
+			}
+			wanted, err := d.Store.BlobWanted(ctx, digest, d.Now())
+			if err != nil || wanted {
+				return wanted, err
+			}
+			return false, d.Store.ForgetBlob(ctx, digest)
+		})
+		return err
 	})
-	return fmt.Sprintf("%d files removed", n), err
+	if errors.Is(err, store.ErrBusy) {
+		return fmt.Sprintf("%d scratch files removed; a backup is being made, so files stay for now", old), nil
+	}
+	return fmt.Sprintf("%d files and %d scratch files removed", n, old), err
 }

@@ -3,11 +3,11 @@ package httpapi
 import (
 	"crypto/rand"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"net/http"
 	"runtime/debug"
 	"strconv"
-	"strings"
 	"time"
 
 	"compactparcel/internal/api"
@@ -51,17 +51,36 @@ func (s *Server) observe(reg *prometheus.Registry) gin.HandlerFunc {
 			route = "console"
 		}
 		code := c.Writer.Status()
-		seconds.WithLabelValues(route, c.Request.Method, strconv.Itoa(code)).Observe(time.Since(start).Seconds())
+		seconds.WithLabelValues(route, knownMethod(c.Request.Method), strconv.Itoa(code)).Observe(time.Since(start).Seconds())
 		if route == "/healthz" || route == "/readyz" || route == "/metrics" || route == "console" {
 			return
 		}
-		s.Log.Info("request", "request", c.GetString("request"), "method", c.Request.Method, "path", c.Request.URL.Path, "status", code, "ms", time.Since(start).Milliseconds(), "by", person(c).Name)
+		s.Log.Info("request", "request", c.GetString("request"), "method", knownMethod(c.Request.Method), "path", shortPath(c.Request.URL.Path), "status", code, "ms", time.Since(start).Milliseconds(), "by", person(c).Name)
 	}
+}
+
+// knownMethod is a method as metrics and logs name it: callers invent what they like.
+func knownMethod(m string) string {
+	switch m {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+		return m
+	}
+	return "other"
+}
+
+func shortPath(p string) string {
+	if len(p) > 300 {
+		return p[:300] + "…"
+	}
+	return p
 }
 
 func (s *Server) recover(c *gin.Context) {
 	defer func() {
 		if r := recover(); r != nil {
+			if r == http.ErrAbortHandler { // an answer that broke off: the connection ends
+				panic(r)
+			}
 			s.Log.Error("a handler failed", "request", c.GetString("request"), "error", fmt.Sprint(r), "stack", string(debug.Stack()))
 			if !c.Writer.Written() {
 				s.fail(c, fmt.Errorf("internal: %v", r))
@@ -69,36 +88,6 @@ func (s *Server) recover(c *gin.Context) {
 		}
 	}()
 	c.Next()
-}
-
-// openRoutes need no sign-in.
-var openRoutes = map[string]bool{"POST /api/v1/session": true, "POST /api/v1/setup": true, "GET /api/v1/words": true}
-
-// signedIn finds out who asks, by access token or by session cookie.
-func (s *Server) signedIn(c *gin.Context) {
-	if openRoutes[c.Request.Method+" "+c.FullPath()] {
-		return
-	}
-	var p desk.Person
-	var err error
-	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		p, err = s.Desk.ByToken(c.Request.Context(), token)
-	} else if cookie, e := c.Cookie(CookieName); e == nil {
-		var renewed string
-		p, renewed, err = s.Desk.BySession(c.Request.Context(), cookie)
-		if renewed != "" {
-			s.setCookie(c, renewed)
-		}
-	} else {
-		err = &desk.Problem{Type: desk.NotSignedIn, Says: "nobody is signed in", WayOut: "sign in, or send an access token"}
-	}
-	if err != nil {
-		s.fail(c, err)
-		c.Abort()
-		return
-	}
-	p.Request = c.GetString("request")
-	c.Set("person", p)
 }
 
 func person(c *gin.Context) desk.Person {
@@ -117,14 +106,30 @@ func (s *Server) setCookie(c *gin.Context, secret string) {
 
 // statuses gives the HTTP status of each sort of problem.
 var statuses = map[desk.ProblemType]int{desk.BadInput: 400, desk.NotSignedIn: 401, desk.Forbidden: 403, desk.NotFound: 404, desk.Exists: 409, desk.Waits: 409,
-	desk.BadDecision: 422, desk.Stale: 412, desk.Refused: 409, desk.NotClean: 409, desk.TooMany: 429, desk.TooLarge: 413, desk.Unavailable: 503}
+	desk.BadDecision: 422, desk.Stale: 412, desk.Refused: 409, desk.NotClean: 409, desk.TooMany: 429, desk.TooLarge: 413, desk.Unavailable: 503, desk.Uncertain: 503, desk.DoneBefore: 409, desk.DiskFull: 507, desk.Damaged: 500}
 
 var titles = map[desk.ProblemType]string{desk.BadInput: "This cannot be read", desk.NotSignedIn: "Not signed in", desk.Forbidden: "Not allowed", desk.NotFound: "Not there", desk.Exists: "There already",
 	desk.Waits: "Waits for decisions", desk.BadDecision: "The decision does not fit", desk.Stale: "Changed meanwhile", desk.Refused: "Refused", desk.NotClean: "The check is not clean",
-	desk.TooMany: "Too many attempts", desk.TooLarge: "Too large", desk.Unavailable: "Not available at the moment"}
+	desk.TooMany: "Too many attempts", desk.TooLarge: "Too large", desk.Unavailable: "Not available at the moment", desk.Uncertain: "It may have happened", desk.DoneBefore: "Done before",
+	desk.DiskFull: "No room left", desk.Damaged: "Damaged"}
+
+// note logs what an operator should see: what was refused to whom, and what failed here. A
+// problem's words hold no secrets.
+func (s *Server) note(c *gin.Context, p *desk.Problem) {
+	attrs := []any{"request", c.GetString("request"), "type", p.Type, "path", shortPath(c.Request.URL.Path), "by", person(c).Name, "place", c.ClientIP()}
+	switch p.Type {
+	case desk.NotSignedIn, desk.Forbidden, desk.TooMany:
+		s.Log.Warn("request refused", attrs...)
+	case desk.Unavailable, desk.Uncertain, desk.DiskFull, desk.Damaged:
+		s.Log.Error("request failed", append(attrs, "error", errors.Unwrap(p))...)
+	}
+}
 
 // fail answers with a problem (RFC 9457).
 func (s *Server) fail(c *gin.Context, err error) {
+	if isOver(c.Request.Context(), err) {
+		err = stalled(err)
+	}
 	id := c.GetString("request")
 	out := api.Problem{Type: "internal", Title: "Something went wrong here", Status: 500, Detail: "The service could not finish this. It is in its log under the request id.", RequestId: &id}
 	wayOut := "try again; if it stays, tell whoever runs the service the request id"
@@ -132,6 +137,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 	if p, ok := asProblem(err); ok {
 		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type], p.Error()
 		out.WayOut, out.What, out.Details = &p.WayOut, &p.What, p.Details
+		s.note(c, p)
 	} else {
 		s.Log.Error("request failed", "request", id, "error", err)
 	}

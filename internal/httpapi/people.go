@@ -1,14 +1,15 @@
 package httpapi
 
 import (
-	"net"
 	"net/http"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
 
 	"github.com/gin-gonic/gin"
 )
@@ -20,14 +21,18 @@ func (s *Server) session(p desk.Person) api.Session {
 // GetSession tells who is signed in.
 func (s *Server) GetSession(c *gin.Context) { c.JSON(http.StatusOK, s.session(person(c))) }
 
+// device says what a request comes from.
+func device(c *gin.Context) desk.Device {
+	return desk.Device{Place: c.ClientIP(), Agent: c.Request.UserAgent()}
+}
+
 // SignIn opens a session.
 func (s *Server) SignIn(c *gin.Context) {
 	in, ok := read[api.SignIn](s, c)
 	if !ok {
 		return
 	}
-	place, _, _ := net.SplitHostPort(c.Request.RemoteAddr)
-	p, secret, err := s.Desk.SignIn(c.Request.Context(), in.Name, in.Password, place)
+	p, secret, err := s.Desk.SignIn(c.Request.Context(), in.Name, in.Password, device(c))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -61,18 +66,27 @@ func (s *Server) SetUp(c *gin.Context) {
 	c.Status(http.StatusNoContent)
 }
 
-// ListTokens lists one's own access tokens.
-func (s *Server) ListTokens(c *gin.Context) {
-	rows, err := s.Desk.Tokens(c.Request.Context(), person(c))
+// ListTokens lists access tokens: one's own, or for an admin somebody's.
+func (s *Server) ListTokens(c *gin.Context, params api.ListTokensParams) {
+	rows, err := s.Desk.Tokens(c.Request.Context(), person(c), value(params.User))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	out := api.TokenList{Tokens: []api.Token{}}
 	for _, t := range rows {
-		out.Tokens = append(out.Tokens, api.Token{Id: t.ID, Name: t.Name, CreatedAt: t.CreatedAt, UsedAt: t.UsedAt})
+		out.Tokens = append(out.Tokens, api.Token{Id: t.ID, Name: t.Name, Scope: role(t.Scope), ExpiresAt: t.ExpiresAt, CreatedAt: t.CreatedAt, UsedAt: t.UsedAt})
 	}
 	c.JSON(http.StatusOK, out)
+}
+
+// role gives a role that may be left open.
+func role(text string) *api.Role {
+	if text == "" {
+		return nil
+	}
+	r := api.Role(text)
+	return &r
 }
 
 // MakeToken makes an access token.
@@ -81,7 +95,13 @@ func (s *Server) MakeToken(c *gin.Context) {
 	if !ok {
 		return
 	}
-	text, t, err := s.Desk.NewToken(c.Request.Context(), person(c), in.Name)
+	wish := desk.TokenWish{Name: in.Name, Scope: desk.Role(value(in.Scope))}
+	if in.Days != nil {
+		if wish.Life = time.Duration(*in.Days) * 24 * time.Hour; wish.Life <= 0 || *in.Days > 36_500 {
+			wish.Life = -1
+		}
+	}
+	text, t, err := s.Desk.NewToken(c.Request.Context(), person(c), wish)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -98,6 +118,74 @@ func (s *Server) DropToken(c *gin.Context, id int64) {
 	c.Status(http.StatusNoContent)
 }
 
+// ChangePassword gives the one who asks another password.
+func (s *Server) ChangePassword(c *gin.Context) {
+	in, ok := read[api.PasswordChange](s, c)
+	if !ok {
+		return
+	}
+	if err := s.Desk.ChangePassword(c.Request.Context(), person(c), in.Old, in.New, device(c)); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// ListSessions lists sign-ins.
+func (s *Server) ListSessions(c *gin.Context, params api.ListSessionsParams) {
+	rows, err := s.Desk.Sessions(c.Request.Context(), person(c), value(params.User))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.SessionList{Sessions: []api.SignedIn{}}
+	for _, r := range rows {
+		out.Sessions = append(out.Sessions, api.SignedIn{Id: r.ID, Agent: r.Agent, Place: r.Place, StartedAt: r.StartedAt, SeenAt: r.SeenAt, ExpiresAt: r.ExpiresAt, Here: r.Here})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// EndSessions ends all sign-ins but the one that asks.
+func (s *Server) EndSessions(c *gin.Context, params api.EndSessionsParams) {
+	s.endSessions(c, value(params.User), "")
+}
+
+// EndSession ends one sign-in.
+func (s *Server) EndSession(c *gin.Context, id string, params api.EndSessionParams) {
+	s.endSessions(c, value(params.User), id)
+}
+
+func (s *Server) endSessions(c *gin.Context, user, id string) {
+	if err := s.Desk.EndSession(c.Request.Context(), person(c), user, id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// ChangeUser changes an account.
+func (s *Server) ChangeUser(c *gin.Context, user string) {
+	in, ok := read[api.UserChange](s, c)
+	if !ok {
+		return
+	}
+	change := desk.UserChange{Disabled: in.Disabled, Password: in.Password}
+	if in.Role != nil {
+		r := desk.Role(*in.Role)
+		change.Role = &r
+	}
+	u, err := s.Desk.ChangeUser(c.Request.Context(), person(c), user, change)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, userOut(*u))
+}
+
+func userOut(u store.User) api.User {
+	return api.User{Name: u.Name, Role: api.Role(u.Role), Disabled: u.Disabled, CreatedAt: u.CreatedAt}
+}
+
 // ListUsers lists the accounts.
 func (s *Server) ListUsers(c *gin.Context) {
 	rows, err := s.Desk.Users(c.Request.Context(), person(c))
@@ -107,7 +195,7 @@ func (s *Server) ListUsers(c *gin.Context) {
 	}
 	out := api.UserList{Users: []api.User{}}
 	for _, u := range rows {
-		out.Users = append(out.Users, api.User{Name: u.Name, Role: api.Role(u.Role), Disabled: u.Disabled, CreatedAt: u.CreatedAt})
+		out.Users = append(out.Users, userOut(u))
 	}
 	c.JSON(http.StatusOK, out)
 }

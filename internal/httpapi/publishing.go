@@ -16,23 +16,21 @@ import (
 
 // PublishSite gives the complete static site as a zip.
 func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
-	f, err := os.CreateTemp("", "cparcel-out-")
+	in := desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))}
+	err := s.Desk.Scratch.With(func(f *os.File) error {
+		w := bufio.NewWriterSize(f, 1<<18)
+		if _, _, err := s.Desk.PublishZip(c.Request.Context(), person(c), in, w); err != nil {
+			return err
+		}
+		if err := w.Flush(); err != nil {
+			return desk.Explain("site "+site, err)
+		}
+		s.sendFile(c, f, "application/zip", site+".zip")
+		return nil
+	})
 	if err != nil {
 		s.fail(c, err)
-		return
 	}
-	defer func() { f.Close(); os.Remove(f.Name()) }()
-	w := bufio.NewWriterSize(f, 1<<18)
-	in := desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))}
-	if _, _, err := s.Desk.PublishZip(c.Request.Context(), person(c), in, w); err != nil {
-		s.fail(c, err)
-		return
-	}
-	if err := w.Flush(); err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.sendFile(c, f, "application/zip", site+".zip")
 }
 
 // PublishChanges streams the site without what the receiver has. When something fails
@@ -75,7 +73,11 @@ func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
 }
 
 func outletOut(o store.Outlet, live item.Digest) api.Outlet {
-	return api.Outlet{Name: o.Name, Folder: o.Folder, Base: o.Base, Links: api.OutletLinks(o.Links), Release: o.ReleaseNumber, PublishedAt: o.PublishedAt, Says: o.Says, Behind: o.Says != "" || o.SiteDigest != live}
+	out := api.Outlet{Name: o.Name, Folder: o.Folder, Base: o.Base, Links: api.OutletLinks(o.Links), Release: o.ReleaseNumber, PublishedAt: o.PublishedAt, Says: o.Says, Behind: o.Says != "" || o.SiteDigest != live}
+	if o.Attempts > 0 {
+		out.Attempts, out.TryAt = &o.Attempts, o.TryAt
+	}
+	return out
 }
 
 // outlets gives a function that shows outlets of a site as it is now.
@@ -155,7 +157,7 @@ func (s *Server) RemoveOutlet(c *gin.Context, site, outlet string) {
 
 // AdoptAgain compares a folder with its site.
 func (s *Server) AdoptAgain(c *gin.Context, site string) {
-	err := spool(c, maxFolder, func(f *os.File, size int64) error {
+	err := s.spool(c, func(f *os.File, size int64) error {
 		fsys, err := desk.ZipFolder(f, size)
 		if err != nil {
 			return err

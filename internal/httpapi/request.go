@@ -11,6 +11,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
 
 	"github.com/gin-gonic/gin"
 )
@@ -22,18 +23,24 @@ func asProblem(err error) (*desk.Problem, bool) {
 	}
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return &desk.Problem{Type: desk.TooLarge, Says: "the request has more than " + strconv.FormatInt(large.Limit>>20, 10) + " MB", WayOut: "leave out what is large, or send it in parts"}, true
+		errors.As(tooLarge(large.Limit), &p)
+		return p, true
 	}
 	return nil, false
 }
 
 // read reads a JSON body; a slip is answered, and ok is false.
 func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
-	dec := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, maxJSON))
+	dec := json.NewDecoder(c.Request.Body) // its length is bounded by admit
 	dec.DisallowUnknownFields()
 	err := dec.Decode(&v)
 	if err == nil && dec.More() {
 		err = errors.New("there is something behind the JSON value")
+	}
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		s.fail(c, err)
+		return v, false
 	}
 	if err != nil {
 		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "the request's body", Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml", Err: err})
@@ -51,21 +58,26 @@ func readIfAny[T any](s *Server, c *gin.Context) (v T, ok bool) {
 }
 
 // spool writes a request's body into a scratch file.
-func spool(c *gin.Context, limit int64, use func(f *os.File, size int64) error) error {
-	f, err := os.CreateTemp("", "cparcel-in-")
-	if err != nil {
-		return err
-	}
-	defer func() { f.Close(); os.Remove(f.Name()) }()
-	n, err := io.Copy(f, http.MaxBytesReader(c.Writer, c.Request.Body, limit))
-	if err != nil {
-		var large *http.MaxBytesError
-		if errors.As(err, &large) {
-			return &desk.Problem{Type: desk.TooLarge, What: "the file", Says: "it has more than " + strconv.FormatInt(limit>>20, 10) + " MB", WayOut: "send it in parts, or make it lighter", Err: err}
+func (s *Server) spool(c *gin.Context, use func(f *os.File, size int64) error) error {
+	return s.Desk.Scratch.With(func(f *os.File) error {
+		n, err := io.Copy(f, c.Request.Body) // its length is bounded by admit
+		if err != nil {
+			return brokenOff(err)
 		}
-		return &desk.Problem{Type: desk.BadInput, What: "the file", Says: "it broke off", WayOut: "send it again; nothing was kept", Err: err}
+		return use(f, n)
+	})
+}
+
+// brokenOff tells why a body was not read to its end.
+func brokenOff(err error) error {
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		return tooLarge(large.Limit)
+	case store.IsFull(err):
+		return desk.Explain("the file", err)
 	}
-	return use(f, n)
+	return &desk.Problem{Type: desk.BadInput, What: "the file", Says: "it broke off", WayOut: "send it again; nothing was kept", Err: err}
 }
 
 // etagNumber reads an If-Match of a counted version; 0 when there is none.

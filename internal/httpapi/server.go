@@ -5,10 +5,12 @@ package httpapi
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"time"
 
+	description "compactparcel/api"
 	"compactparcel/api/schema"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
@@ -18,13 +20,6 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
-)
-
-// Limits of requests.
-const (
-	maxJSON   = 32 << 20
-	maxFolder = 2 << 30
-	maxMedia  = 512 << 20
 )
 
 // Server holds what the handlers need.
@@ -37,17 +32,32 @@ type Server struct {
 	Ready func(context.Context) error
 	// SecureCookies marks session cookies for encrypted connections only.
 	SecureCookies bool
+	// Names are the hosts at which browsers reach the console, beside localhost and
+	// addresses in figures.
+	Names []string
+	// TrustedProxies are the addresses, or networks, of proxies that tell from where a
+	// request comes (X-Forwarded-For).
+	TrustedProxies []string
 }
 
 // Handler gives the whole interface: API, health, metrics and console.
-func (s *Server) Handler() http.Handler {
+func (s *Server) Handler() (http.Handler, error) {
+	ops, err := operations()
+	if err != nil {
+		return nil, err
+	}
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.UseRawPath, e.UnescapePathValues = true, true
 	e.RedirectTrailingSlash = false
+	e.ForwardedByClientIP = len(s.TrustedProxies) > 0
+	e.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	if err := e.SetTrustedProxies(s.TrustedProxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies: %w", err)
+	}
 	reg := prometheus.NewRegistry()
 	reg.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	e.Use(s.requestID, s.observe(reg), s.recover)
+	e.Use(s.requestID, s.observe(reg), s.recover, s.admit(ops))
 	e.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"state": "up"}) })
 	e.GET("/readyz", func(c *gin.Context) {
 		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
@@ -58,6 +68,7 @@ func (s *Server) Handler() http.Handler {
 		}
 		c.JSON(http.StatusOK, gin.H{"state": "ready"})
 	})
+	e.GET("/api/v1/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", description.Text) })
 	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
 	e.GET("/schema/:name", func(c *gin.Context) {
 		b, err := schema.Files.ReadFile(c.Param("name"))
@@ -68,7 +79,6 @@ func (s *Server) Handler() http.Handler {
 		c.Data(http.StatusOK, "application/schema+json", b)
 	})
 	api.RegisterHandlersWithOptions(e, s, api.GinServerOptions{
-		Middlewares: []api.MiddlewareFunc{s.signedIn},
 		ErrorHandler: func(c *gin.Context, err error, _ int) {
 			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml"})
 		},
@@ -78,6 +88,7 @@ func (s *Server) Handler() http.Handler {
 			s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.URL.Path, Says: "there is nothing at this address", WayOut: "look at the interface's description: api/openapi.yaml"})
 			return
 		}
+		c.Status(http.StatusOK) // the router has put down that it knows nothing of this address
 		s.Console.ServeHTTP(c.Writer, c.Request)
 	})
 	e.HandleMethodNotAllowed = true
@@ -92,5 +103,5 @@ func (s *Server) Handler() http.Handler {
 		w.WriteHeader(http.StatusForbidden)
 		json.NewEncoder(w).Encode(api.Problem{Type: api.ProblemType(desk.Forbidden), Title: titles[desk.Forbidden], Status: http.StatusForbidden, Detail: "the request came from another site", WayOut: &wayOut})
 	}))
-	return guard.Handler(e)
+	return s.ownNames(guard.Handler(e)), nil
 }

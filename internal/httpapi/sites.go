@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"io"
 	"net/http"
 	"os"
 
@@ -66,7 +65,7 @@ func (s *Server) GetSite(c *gin.Context, site string) {
 
 // AdoptSite makes a site from a zipped folder.
 func (s *Server) AdoptSite(c *gin.Context, site string, params api.AdoptSiteParams) {
-	err := spool(c, maxFolder, func(f *os.File, size int64) error {
+	err := s.spool(c, func(f *os.File, size int64) error {
 		folder, err := desk.ZipFolder(f, size)
 		if err != nil {
 			return err
@@ -154,12 +153,7 @@ func (s *Server) EditMedia(c *gin.Context, site string, params api.EditMediaPara
 		s.fail(c, err)
 		return
 	}
-	b, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, maxMedia))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Content: b, IfMatch: etagDigest(params.IfMatch)})
+	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, File: c.Request.Body, IfMatch: etagDigest(params.IfMatch)})
 }
 
 // DeleteItem lays the deletion of an item into a draft.

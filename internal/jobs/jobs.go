@@ -96,11 +96,11 @@ func (q *Queue) take(ctx context.Context) (*Job, error) {
 
 // write changes a job under its fencing number.
 func (q *Queue) write(ctx context.Context, j *Job, fields map[string]any) error {
-	r := q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence).Updates(fields)
-	if r.Error == nil && r.RowsAffected == 0 {
+	err := store.Swap(q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence), fields)
+	if errors.Is(err, store.ErrMoved) {
 		return ErrFenced
 	}
-	return r.Error
+	return err
 }
 
 // Once does one due job; done is false when there was none.

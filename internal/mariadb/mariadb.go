@@ -34,6 +34,9 @@ const (
 	Account  = "cparcel"
 )
 
+// StopPatience is how long the server may take to end by itself.
+const StopPatience = 5 * time.Second
+
 // Server is a running MariaDB.
 type Server struct {
 	dir      string
@@ -181,6 +184,34 @@ func (s *Server) stopOrphan() error {
 	return fmt.Errorf("an earlier database server (pid %d) does not end: stop it by hand", pid)
 }
 
+// Running gives the address of the server that a service minds in dir now.
+func Running(dir string) (string, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return "", err
+	}
+	s := &Server{dir: dir}
+	b, err := os.ReadFile(s.pidFile())
+	if err != nil {
+		return "", err
+	}
+	cmdline, err := os.ReadFile(filepath.Join("/proc", strings.TrimSpace(string(b)), "cmdline"))
+	if err != nil || !strings.Contains(string(cmdline), "--datadir="+filepath.Join(dir, "data")) {
+		return "", fmt.Errorf("no server runs in %s", dir)
+	}
+	for _, arg := range strings.Split(string(cmdline), "\x00") {
+		if port, ok := strings.CutPrefix(arg, "--port="); ok {
+			if s.port, err = strconv.Atoi(port); err != nil {
+				return "", err
+			}
+		}
+	}
+	if s.password, err = s.secret(); err != nil {
+		return "", err
+	}
+	return s.DSN(), nil
+}
+
 func (s *Server) socket() string {
 	p := filepath.Join(s.dir, "mariadb.sock")
 	if len(p) < 100 {
@@ -302,7 +333,7 @@ func (s *Server) Stop() error {
 	cmd.Process.Signal(syscall.SIGTERM)
 	select {
 	case <-exited:
-	case <-time.After(30 * time.Second):
+	case <-time.After(StopPatience): // what it was told is committed survives that
 		cmd.Process.Kill()
 		<-exited
 	}

@@ -20,12 +20,15 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"sort"
 	"strconv"
 	"strings"
 	"syscall"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
@@ -36,6 +39,28 @@ const Keep = 10
 
 // Folder is a folder that is published into.
 type Folder struct{ dir string }
+
+// CheckPath holds a folder below the folder of outlets against the rules: beside an outlet
+// lie its releases and the link that is made next, so no part may be called like those.
+func CheckPath(p string) error {
+	if p == "" || p == "." || !filepath.IsLocal(filepath.FromSlash(p)) || path.Clean(p) != p {
+		return fmt.Errorf("%q is no folder below it", p)
+	}
+	for _, part := range strings.Split(p, "/") {
+		if strings.HasPrefix(part, ".") || strings.HasSuffix(part, ".releases") || strings.HasSuffix(part, ".next") || strings.HasSuffix(part, ".half") {
+			return fmt.Errorf("%q has the part %q, which is kept for what lies beside an outlet", p, part)
+		}
+		if len(part) > 200 || !utf8.ValidString(part) || strings.ContainsFunc(part, unicode.IsControl) || strings.Contains(part, "\\") {
+			return fmt.Errorf("%q has a part that cannot be a folder's name", p)
+		}
+	}
+	return nil
+}
+
+// Overlap tells whether one of two folders lies within the other, or is the other.
+func Overlap(a, b string) bool {
+	return a == b || strings.HasPrefix(a, b+"/") || strings.HasPrefix(b, a+"/")
+}
 
 // Open names the folder; nothing is made yet.
 func Open(dir string) (*Folder, error) {
@@ -222,7 +247,7 @@ func (f *Folder) Unchanged(o folder.Options, engine string) (*Result, error) {
 
 // Publish writes a release. fill is given where to put each file and gives the list
 // of them. over allows edits that were made in the folder, and that the release does
-// not hold, to be written over.
+// not hold, to be written over, and writes every file anew.
 func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, error)) (*Result, error) {
 	if err := os.MkdirAll(f.releases(), 0o755); err != nil {
 		return nil, err
@@ -255,7 +280,7 @@ func (f *Folder) Publish(over bool, fill func(folder.Out) (*folder.Release, erro
 	}
 	defer os.RemoveAll(half)
 	w := &writer{root: half, stamps: map[string]stamp{}, digests: map[string]item.Digest{}}
-	if n > 0 {
+	if n > 0 && !over { // over writes every file anew, whatever lies there
 		w.before, w.old, w.edited = f.tree(n), old, edited
 	}
 	rel, err := fill(w.put)
@@ -398,11 +423,11 @@ type writer struct {
 	made    map[string]bool
 }
 
-func (w *writer) put(path string, f folder.Published, open func() (io.ReadCloser, error)) error {
-	if !filepath.IsLocal(filepath.FromSlash(path)) {
-		return fmt.Errorf("the path %q leaves the folder", path)
+func (w *writer) put(name string, f folder.Published, open func() (io.ReadCloser, error)) error {
+	if !filepath.IsLocal(filepath.FromSlash(name)) {
+		return fmt.Errorf("the path %q leaves the folder", name)
 	}
-	p := filepath.Join(w.root, filepath.FromSlash(path))
+	p := filepath.Join(w.root, filepath.FromSlash(name))
 	if dir := filepath.Dir(p); !w.made[dir] {
 		if err := os.MkdirAll(dir, 0o755); err != nil {
 			return err
@@ -412,10 +437,10 @@ func (w *writer) put(path string, f folder.Published, open func() (io.ReadCloser
 		}
 		w.made[dir] = true
 	}
-	if w.old != nil && !w.edited[path] && path != folder.ReleaseFile {
-		if had, ok := w.old.Release.Files[path]; ok && had.Digest == f.Digest {
-			if os.Link(filepath.Join(w.before, filepath.FromSlash(path)), p) == nil {
-				w.stamps[path] = w.old.Stamps[path]
+	if w.old != nil && !w.edited[name] && name != folder.ReleaseFile {
+		if had, ok := w.old.Release.Files[name]; ok && had.Digest == f.Digest {
+			if os.Link(filepath.Join(w.before, filepath.FromSlash(name)), p) == nil {
+				w.stamps[name] = w.old.Stamps[name]
 				return nil
 			}
 		}
@@ -441,10 +466,10 @@ func (w *writer) put(path string, f folder.Published, open func() (io.ReadCloser
 	if err != nil {
 		return err
 	}
-	w.digests[path] = item.Digest(hex.EncodeToString(sum.Sum(nil)))
-	if path != folder.ReleaseFile {
+	w.digests[name] = item.Digest(hex.EncodeToString(sum.Sum(nil)))
+	if name != folder.ReleaseFile {
 		w.written++
 	}
-	w.stamps[path] = stamp{n, info.ModTime()}
+	w.stamps[name] = stamp{n, info.ModTime()}
 	return nil
 }

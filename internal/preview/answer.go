@@ -16,6 +16,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/internal/blob"
 )
 
 // answer is what a request is answered with. It is made while a state is held, and written
@@ -103,7 +104,7 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 			return nil, err
 		}
 		if ok {
-			return asset(r, from, x)
+			return p.asset(r, from, x)
 		}
 	}
 	if !strings.HasSuffix(path, "/") {
@@ -172,7 +173,8 @@ func quiet(body []byte) []byte {
 	return markup.WithoutReferrer(body)
 }
 
-func asset(r *http.Request, from *render.Renderer, x render.Asset) (*answer, error) {
+// asset answers with a file. A large one goes out from where it lies, any piece of it.
+func (p *Previews) asset(r *http.Request, from *render.Renderer, x render.Asset) (*answer, error) {
 	a := &answer{status: http.StatusOK, header: http.Header{}}
 	a.header.Set("Content-Type", x.MediaType)
 	if x.MediaType == "" {
@@ -186,13 +188,17 @@ func asset(r *http.Request, from *render.Renderer, x render.Asset) (*answer, err
 		a.body = b
 		return a, nil
 	}
-	f, err := from.Open(x)
-	if err != nil {
-		return nil, err
-	}
-	if file, ok := f.(io.ReadSeekCloser); ok {
+	file, err := p.Store.Blobs.File(x.Head.Doc)
+	if err == nil {
 		a.file = file
 		return a, nil
+	}
+	if !errors.Is(err, blob.ErrMissing) {
+		return nil, err
+	}
+	f, err := from.Open(x) // a text, or of a kit in the making
+	if err != nil {
+		return nil, err
 	}
 	defer f.Close()
 	if a.body, err = io.ReadAll(f); err != nil {

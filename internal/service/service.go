@@ -8,12 +8,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"compactparcel/demo"
@@ -28,19 +30,6 @@ import (
 
 	"golang.org/x/sys/unix"
 )
-
-// Config says how a service runs.
-type Config struct {
-	Data           string
-	Listen         string
-	Previews       string
-	PreviewPattern string // empty: http://{host}.localhost:PORT of Previews
-	Database       string // empty: a MariaDB of its own in the data folder
-	Outlets        string // the folder below which sites are published by going live
-	Demo           string // how much of the demo is brought in: see package demo; empty: nothing
-	SecureCookies  bool
-	ConsoleOrigins []string // besides the address it listens on
-}
 
 // Service is a running service.
 type Service struct {
@@ -74,10 +63,14 @@ func lockFolder(dir string) (*os.File, error) {
 // secretOf reads the folder's secret, or makes one.
 func secretOf(dir string) ([]byte, error) {
 	p := filepath.Join(dir, "secret")
-	if b, err := os.ReadFile(p); err == nil && len(b) == 32 {
+	b, err := os.ReadFile(p)
+	if err == nil && len(b) == 32 {
 		return b, nil
 	}
-	b := make([]byte, 32)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("the secret of the data folder: %w", err)
+	}
+	b = make([]byte, 32)
 	rand.Read(b)
 	return b, os.WriteFile(p, b, 0o600)
 }
@@ -112,6 +105,13 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	if s.lock, err = lockFolder(cfg.Data); err != nil {
 		return s, err
 	}
+	if err := checkWhole(cfg.Data); err != nil {
+		return s, err
+	}
+	scratch, err := blob.OpenScratch(filepath.Join(cfg.Data, "scratch"))
+	if err != nil {
+		return s, err
+	}
 	dsn := cfg.Database
 	if dsn == "" {
 		if s.db, err = mariadb.Start(ctx, filepath.Join(cfg.Data, "mariadb"), log); err != nil {
@@ -131,7 +131,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	d := desk.New(s.store, log)
-	d.OutletRoot = cfg.Outlets
+	d.OutletRoot, d.Scratch = cfg.Outlets, scratch
 	if d.OutletRoot == "" {
 		d.OutletRoot = filepath.Join(cfg.Data, "outlets")
 	}
@@ -153,8 +153,12 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	_, consolePort, _ := net.SplitHostPort(listen.Addr().String())
 	framers := append([]string{"'self'", consoleAt, "http://localhost:" + consolePort}, cfg.ConsoleOrigins...)
 	shown := &preview.Previews{Store: s.store, Log: log, Pattern: pattern, Framers: framers, Secret: secret, InMaking: d.KitInMaking, AsPlanned: d.DeliveryAsPlanned}
-	server := &httpapi.Server{Desk: d, Previews: shown, Log: log, Console: console.Handler(), Ready: s.store.Ping, SecureCookies: cfg.SecureCookies}
-	s.serve(listen, server.Handler())
+	server := &httpapi.Server{Desk: d, Previews: shown, Log: log, Console: console.Handler(framed(pattern)), Ready: s.store.Ping, SecureCookies: cfg.SecureCookies, Names: cfg.names(), TrustedProxies: cfg.TrustedProxies}
+	handler, err := server.Handler()
+	if err != nil {
+		return s, err
+	}
+	s.serve(listen, handler)
 	s.serve(previews, shown)
 	s.work(d)
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
@@ -172,8 +176,23 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	return s, nil
 }
 
+// framed gives the previews as a source of a Content-Security-Policy (CSP 3, 2.3.1), in which
+// a star stands for whole labels of a host.
+func framed(pattern string) string {
+	before, after, ok := strings.Cut(pattern, "{host}")
+	if !ok {
+		return pattern
+	}
+	scheme := before[:strings.LastIndexAny(before, "/.")+1] // what stands before the host in its label
+	rest := after[max(strings.IndexAny(after, ".:/"), 0):]
+	if rest == after && after != "" && !strings.ContainsAny(after[:1], ".:/") {
+		rest = ""
+	}
+	return scheme + "*" + strings.TrimSuffix(rest, "/")
+}
+
 func (s *Service) serve(l net.Listener, h http.Handler) {
-	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelWarn)}
+	server := &http.Server{Handler: paced(h), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelWarn)}
 	s.servers = append(s.servers, server)
 	go func() {
 		if err := server.Serve(l); !errors.Is(err, http.ErrServerClosed) {
@@ -187,6 +206,7 @@ func (s *Service) work(d *desk.Desk) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
 	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep}}
+	go s.store.Watch(ctx)
 	go func() {
 		defer close(s.jobsDone)
 		go func() {
@@ -220,18 +240,34 @@ func (s *Service) work(d *desk.Desk) {
 // Failed tells of a listener that broke off.
 func (s *Service) Failed() <-chan error { return s.failed }
 
-// Stop lets requests finish, then takes everything down in order.
+// stopPatience is how long requests under way may take to end. What they have not done by
+// then they have not done: each writes in one transaction.
+const stopPatience = 4 * time.Second
+
+// Stop lets requests finish, then takes everything down in order. It takes ten seconds at
+// the most: see also mariadb.StopPatience.
 func (s *Service) Stop() {
-	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	ctx, cancel := context.WithTimeout(context.Background(), stopPatience)
 	defer cancel()
-	for _, server := range s.servers {
-		if err := server.Shutdown(ctx); err != nil {
-			s.log.Warn("stopping", "error", err)
-		}
-	}
 	if s.stopJobs != nil {
 		s.stopJobs()
-		<-s.jobsDone
+	}
+	var ended sync.WaitGroup
+	for _, server := range s.servers {
+		ended.Go(func() {
+			if err := server.Shutdown(ctx); err != nil {
+				s.log.Warn("stopping: requests under way are cut off", "error", err)
+				server.Close()
+			}
+		})
+	}
+	ended.Wait()
+	if s.jobsDone != nil {
+		select {
+		case <-s.jobsDone:
+		case <-ctx.Done():
+			s.log.Warn("stopping: a job is cut off; it is done again later")
+		}
 	}
 	if s.store != nil {
 		s.store.Close()

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -134,19 +135,20 @@ func (b *Batch) flush() error {
 			return err
 		}
 	}
-	err := b.s.Tx(b.ctx, func(tx *gorm.DB) error {
-		ignore := tx.Clauses(clause.OnConflict{DoNothing: true})
+	err := b.s.tx(b.ctx, func(tx *gorm.DB) error {
 		if len(b.docs) > 0 {
-			if err := ignore.Create(&b.docs).Error; err != nil {
+			if err := keepDocs(tx, b.docs); err != nil {
 				return err
 			}
 		}
 		if len(b.facts) > 0 {
+			slices.SortFunc(b.facts, func(x, y factsRow) int { return strings.Compare(string(x.Digest), string(y.Digest)) })
 			args := make([]any, 0, 5*len(b.facts))
 			for _, f := range b.facts {
 				args = append(args, f.Digest, f.Kind, f.Context, f.Engine, f.Body)
 			}
-			if err := tx.Exec("INSERT IGNORE INTO facts (digest, kind, context, engine, body) VALUES "+strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(b.facts)), ","), args...).Error; err != nil {
+			rows := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(b.facts)), ",")
+			if err := tx.Exec(keepFacts+rows+factsAnew, args...).Error; err != nil {
 				return err
 			}
 		}

@@ -4,14 +4,18 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
+	"slices"
+	"strings"
 	"time"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 
 	"github.com/klauspost/compress/zstd"
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
@@ -34,7 +38,16 @@ func (s *Store) PutContent(ctx context.Context, kind item.Kind, b []byte, now ti
 		return d, err
 	}
 	d := item.DigestOf(b)
-	return d, s.DB(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(newDoc(d, b, now)).Error
+	return d, keepDocs(s.DB(ctx), []Doc{*newDoc(d, b, now)})
+}
+
+// keepDocs writes texts. One that is there is written again, so that it is whole whatever
+// has become of it; in the order of their digests, so that two writers wait and do not
+// stop each other.
+func keepDocs(tx *gorm.DB, docs []Doc) error {
+	slices.SortFunc(docs, func(a, b Doc) int { return strings.Compare(string(a.Digest), string(b.Digest)) })
+	whole := clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"bytes", "coding", "body"})}
+	return tx.Clauses(whole).Create(&docs).Error
 }
 
 func newDoc(d item.Digest, b []byte, now time.Time) *Doc {
@@ -64,30 +77,42 @@ func (s *Store) PutBlob(ctx context.Context, r io.Reader, now time.Time) (item.D
 	return d, n, s.DB(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&Blob{Digest: d, Bytes: n, CreatedAt: now}).Error
 }
 
-// Content opens an item's content.
+// Content opens an item's content, to be read once. Its bytes are held against its digest:
+// of a file as they are read, so that only io.EOF says that all was right.
 func (s *Store) Content(ctx context.Context, h item.Head) (io.ReadCloser, error) {
 	if inBlobs(h.Address.Kind, h.Bytes) {
-		return s.Blobs.File(h.Doc)
+		r, err := s.Blobs.Open(h.Doc)
+		if err != nil {
+			return nil, fmt.Errorf("the content of %s: %w", h.Address, err)
+		}
+		return item.Sure{ReadCloser: r}, nil
 	}
 	var doc Doc
-	if err := s.DB(ctx).Where("digest = ?", h.Doc).Take(&doc).Error; err != nil {
+	err := s.DB(ctx).Where("digest = ?", h.Doc).Take(&doc).Error
+	if errors.Is(err, ErrNotFound) {
+		err = ErrMissing // it is never that there is no such item
+	}
+	if err != nil {
 		return nil, fmt.Errorf("the content of %s (%s): %w", h.Address, h.Doc.Short(), err)
 	}
 	b, err := doc.text()
 	if err != nil {
 		return nil, fmt.Errorf("the content of %s: %w", h.Address, err)
 	}
-	return io.NopCloser(bytes.NewReader(b)), nil
+	return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
 }
 
-// text gives the text itself.
+// text gives the text itself, held against its digest.
 func (d *Doc) text() ([]byte, error) {
-	if d.Coding != "zstd" {
-		return d.Body, nil
+	b := d.Body
+	if d.Coding == "zstd" {
+		var err error
+		if b, err = decoder.DecodeAll(d.Body, make([]byte, 0, min(d.Bytes, MaxDoc))); err != nil {
+			return nil, fmt.Errorf("%w: %s: %w", ErrDamaged, d.Digest.Short(), err)
+		}
 	}
-	b, err := decoder.DecodeAll(d.Body, make([]byte, 0, d.Bytes))
-	if err != nil {
-		return nil, fmt.Errorf("%s is damaged: %w", d.Digest.Short(), err)
+	if item.DigestOf(b) != d.Digest {
+		return nil, fmt.Errorf("%w: %s", ErrDamaged, d.Digest.Short())
 	}
 	return b, nil
 }
@@ -101,8 +126,15 @@ type factsKey struct {
 	context string
 }
 
+// MaxRead is the largest content, in bytes, that is read for what it names. A larger one,
+// which only media can be, names nothing that is known.
+const MaxRead = 32 << 20
+
 // Facts gives an item's facts, from memory, from the table or from its bytes.
 func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
+	if h.Bytes > MaxRead {
+		return &facts.Facts{Sense: h.Doc, Opaque: true}, nil
+	}
 	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
 	s.mu.Lock()
 	f, ok := s.facts[key]
@@ -112,13 +144,13 @@ func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 	}
 	var row struct{ Body []byte }
 	err := s.DB(ctx).Table("facts").Select("body").Where("digest = ? AND kind = ? AND context = ? AND engine = ?", key.doc, key.kind, key.context, factsEngine).Take(&row).Error
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return nil, fmt.Errorf("the facts of %s: %w", h.Address, err)
+	}
 	if err == nil {
-		if b, e := decoder.DecodeAll(row.Body, nil); e == nil {
-			f = &facts.Facts{}
-			if json.Unmarshal(b, f) == nil {
-				s.remember(key, f)
-				return f, nil
-			}
+		if f = readFacts(row.Body); f != nil {
+			s.remember(key, f)
+			return f, nil
 		}
 	}
 	rc, err := s.Content(ctx, h)
@@ -131,6 +163,20 @@ func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 		return nil, err
 	}
 	return s.KeepFacts(ctx, h, b)
+}
+
+// readFacts reads facts as they are kept; nil when they are damaged, so that they are
+// worked out anew. The coding has a checksum of its own.
+func readFacts(body []byte) *facts.Facts {
+	b, err := decoder.DecodeAll(body, nil)
+	if err != nil {
+		return nil
+	}
+	f := &facts.Facts{}
+	if json.Unmarshal(b, f) != nil {
+		return nil
+	}
+	return f
 }
 
 // primeFacts takes the facts of many items from the table into memory.
@@ -150,12 +196,7 @@ func (s *Store) primeFacts(ctx context.Context, heads []item.Head) error {
 			return err
 		}
 		for _, r := range rows {
-			b, err := decoder.DecodeAll(r.Body, nil)
-			if err != nil {
-				continue // it is worked out anew
-			}
-			f := &facts.Facts{}
-			if json.Unmarshal(b, f) == nil {
+			if f := readFacts(r.Body); f != nil {
 				s.remember(factsKey{r.Digest, item.Kind(r.Kind), r.Context}, f)
 			}
 		}
@@ -172,10 +213,19 @@ func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*fa
 		return nil, err
 	}
 	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
-	err = s.DB(ctx).Exec("INSERT IGNORE INTO facts (digest, kind, context, engine, body) VALUES (?,?,?,?,?)", key.doc, string(key.kind), key.context, factsEngine, encoder.EncodeAll(body, nil)).Error
+	err = s.DB(ctx).Exec(keepFacts+" (?,?,?,?,?)"+factsAnew, key.doc, string(key.kind), key.context, factsEngine, encoder.EncodeAll(body, nil)).Error
+	if err != nil {
+		return nil, err
+	}
 	s.remember(key, f)
-	return f, err
+	return f, nil
 }
+
+// The statement that keeps facts, also in the place of damaged ones.
+const (
+	keepFacts = "INSERT INTO facts (digest, kind, context, engine, body) VALUES"
+	factsAnew = " ON DUPLICATE KEY UPDATE body = VALUES(body)"
+)
 
 // maxFactsInMemory bounds, in bytes and about, the memory that facts take.
 const maxFactsInMemory = 32 << 20
@@ -199,10 +249,7 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 	return n > 0, err
 }
 
-// ForgetBlob drops the record of a swept blob and of leases that ran out.
-func (s *Store) ForgetBlob(ctx context.Context, d item.Digest, now time.Time) error {
-	if err := s.DB(ctx).Exec("DELETE FROM blob_leases WHERE until <= ?", now).Error; err != nil {
-		return err
-	}
+// ForgetBlob drops the record of a swept blob.
+func (s *Store) ForgetBlob(ctx context.Context, d item.Digest) error {
 	return s.DB(ctx).Exec("DELETE FROM blobs WHERE digest = ?", d).Error
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"time"
 
@@ -40,11 +41,33 @@ func (s *Store) FindDraft(ctx context.Context, id int64) (*Draft, error) {
 	return &d, err
 }
 
-// PutDraftItem lays a change into a draft. base is the live item's state that it
+// ClosedError tells that a draft is no longer open.
+type ClosedError struct {
+	Draft int64
+	State string
+}
+
+func (e *ClosedError) Error() string { return fmt.Sprintf("draft %d is %s", e.Draft, e.State) }
+
+// LockDraft takes a draft's row for this transaction. Its error is a *ClosedError when the
+// draft is not open. Who needs the collection's lock too takes that one first.
+func LockDraft(tx *gorm.DB, id int64) (*Draft, error) {
+	d, err := LockRow[Draft](tx, id)
+	if err == nil && d.State != DraftOpen {
+		return d, &ClosedError{id, d.State}
+	}
+	return d, err
+}
+
+// PutDraftItem lays a change into a locked draft. base is the live item's state that it
 // was made for, empty when there is none; it is kept from the first change on.
 func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest) error {
 	var had DraftItem
-	if err := tx.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error; err == nil {
+	err := tx.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return err
+	}
+	if err == nil {
 		base = had.BaseState
 	}
 	op := "put"
@@ -87,9 +110,9 @@ func (s *Store) FillDraft(tx *gorm.DB, d *Draft, changes []Change, bases map[str
 // Rebase makes a change of a draft stand on another live state: that of one who edited
 // the item meanwhile.
 func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) error {
-	r := tx.Model(&DraftItem{}).Where("draft_id = ? AND item_id = ?", d.ID, h.ID).Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta), "base_state": base})
-	if r.Error != nil {
-		return r.Error
+	err := tx.Model(&DraftItem{}).Where("draft_id = ? AND item_id = ?", d.ID, h.ID).Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta), "base_state": base}).Error
+	if err != nil {
+		return err
 	}
 	if err := tx.Model(&DraftPremise{}).Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).Update("state", base).Error; err != nil {
 		return err
@@ -116,12 +139,8 @@ func (s *Store) DraftItems(ctx context.Context, d *Draft) ([]DraftItem, error) {
 // changes and every premise must be as the draft was made for; else it gives a
 // StaleError that names them all, and nothing is written.
 func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, error) {
-	var now Draft
-	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", d.ID).Take(&now).Error; err != nil {
+	if _, err := LockDraft(tx, d.ID); err != nil {
 		return 0, err
-	}
-	if now.State != DraftOpen {
-		return 0, fmt.Errorf("draft %d is %s", d.ID, now.State)
 	}
 	states, byID, err := liveStates(tx, c.ID)
 	if err != nil {

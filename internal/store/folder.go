@@ -29,9 +29,12 @@ type Outlet struct {
 	ReleaseNumber int
 	SiteDigest    item.Digest
 	Says          string
-	ByUser        string
-	PublishedAt   *time.Time
-	CreatedAt     time.Time
+	// Attempts counts those that failed in a row, TryAt is when it is tried again.
+	Attempts    int
+	TryAt       *time.Time
+	ByUser      string
+	PublishedAt *time.Time
+	CreatedAt   time.Time
 }
 
 // FolderFiles gives the files of a site's folder by path.

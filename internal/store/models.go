@@ -50,13 +50,15 @@ type Item struct {
 	ItemID       string
 	Kind         string
 	Key          string `gorm:"column:item_key"`
-	Doc          item.Digest
-	Sense        item.Digest
-	Bytes        int64
-	Meta         string
-	State        item.Digest
-	FromRev      int64
-	ToRev        int64
+	// Slug is the address of a site's page, so that no two are at one.
+	Slug    *string
+	Doc     item.Digest
+	Sense   item.Digest
+	Bytes   int64
+	Meta    string
+	State   item.Digest
+	FromRev int64
+	ToRev   int64
 }
 
 // Address is the row's kind and key.
@@ -226,8 +228,13 @@ type User struct {
 
 // Session is a sign-in of the console.
 type Session struct {
-	Hash      string `gorm:"primaryKey"`
-	UserID    int64
+	Hash   string `gorm:"primaryKey"`
+	UserID int64
+	// Family is the sign-in that this secret and those before it belong to.
+	Family    string
+	Agent     string
+	Place     string
+	StartedAt time.Time
 	CreatedAt time.Time
 	RenewedAt time.Time
 	ExpiresAt time.Time
@@ -239,6 +246,8 @@ type AccessToken struct {
 	UserID    int64
 	Name      string
 	Hash      string
+	Scope     string // the most that it may do; empty means all that its person may
+	ExpiresAt *time.Time
 	CreatedAt time.Time
 	UsedAt    *time.Time
 }

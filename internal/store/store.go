@@ -5,10 +5,8 @@ package store
 
 import (
 	"context"
-	"embed"
-	"errors"
 	"fmt"
-	"strings"
+	"strconv"
 	"sync"
 	"time"
 
@@ -17,14 +15,18 @@ import (
 	"compactparcel/internal/blob"
 
 	driver "github.com/go-sql-driver/mysql"
-	"github.com/pressly/goose/v3"
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 )
 
-//go:embed migrations/*.sql
-var migrations embed.FS
+// How long the database may take: to be reached, for one statement, and until a lock is
+// had. A database that has stopped answering is found much sooner: see Watch.
+const (
+	dialPatience      = 3 * time.Second
+	statementPatience = 2 * time.Minute
+	lockPatience      = 20 * time.Second
+)
 
 // Store is the records and the blobs.
 type Store struct {
@@ -32,6 +34,9 @@ type Store struct {
 	Blobs *blob.Store
 
 	states states
+	watch  watch
+	// process names this service process among those that share the records.
+	process string
 
 	mu          sync.Mutex
 	facts       map[factsKey]*facts.Facts
@@ -48,10 +53,15 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 		return nil, fmt.Errorf("the database's address is not readable: %w", err)
 	}
 	cfg.ParseTime, cfg.Loc, cfg.InterpolateParams = true, time.UTC, true
+	// An update that changes nothing has found its row all the same: see Swap.
+	cfg.ClientFoundRows = true
+	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = dialPatience, statementPatience, statementPatience
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
 	}
 	cfg.Params["tx_isolation"] = "'READ-COMMITTED'"
+	cfg.Params["innodb_lock_wait_timeout"] = strconv.Itoa(int(lockPatience.Seconds()))
+	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO'"
 	db, err := gorm.Open(mysql.New(mysql.Config{DSN: cfg.FormatDSN()}), &gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true})
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
@@ -63,15 +73,10 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	sqlDB.SetMaxOpenConns(40)
 	sqlDB.SetMaxIdleConns(20)
 	sqlDB.SetConnMaxIdleTime(time.Minute)
-	goose.SetBaseFS(migrations)
-	goose.SetLogger(goose.NopLogger())
-	if err := goose.SetDialect("mysql"); err != nil {
+	if err := migrate(ctx, cfg.Clone()); err != nil {
 		return nil, err
 	}
-	if err := goose.UpContext(ctx, sqlDB, "migrations"); err != nil {
-		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
-	}
-	return &Store{db: db, Blobs: blobs, facts: map[factsKey]*facts.Facts{}, named: map[factsKey][]string{}}, nil
+	return &Store{db: db, Blobs: blobs, process: NewID(), facts: map[factsKey]*facts.Facts{}, named: map[factsKey][]string{}}, nil
 }
 
 // Ping tells whether the database answers.
@@ -92,38 +97,12 @@ func (s *Store) Close() error {
 	return db.Close()
 }
 
-// DB gives GORM for reading outside a transaction.
-func (s *Store) DB(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
-
-// Tx runs f in one transaction, again when the database asks for it (a deadlock).
-func (s *Store) Tx(ctx context.Context, f func(tx *gorm.DB) error) error {
-	for try := 0; ; try++ {
-		err := s.db.WithContext(ctx).Transaction(f)
-		var my *driver.MySQLError
-		if try < 5 && errors.As(err, &my) && (my.Number == 1213 || my.Number == 1205) {
-			time.Sleep(time.Duration(20*(try+1)) * time.Millisecond)
-			continue
-		}
-		return err
+// DB gives GORM for reading: within the transaction that the context comes from, if any.
+func (s *Store) DB(ctx context.Context) *gorm.DB {
+	if tx, ok := ctx.Value(txKey{}).(*gorm.DB); ok {
+		return tx.WithContext(ctx)
 	}
-}
-
-// ErrNotFound is a record that is not there.
-var ErrNotFound = gorm.ErrRecordNotFound
-
-// IsDuplicate tells whether an insert failed since the record is there already.
-func IsDuplicate(err error) bool {
-	var my *driver.MySQLError
-	return errors.Is(err, gorm.ErrDuplicatedKey) || errors.As(err, &my) && my.Number == 1062
-}
-
-// IsGone tells whether the database was not to be reached.
-func IsGone(err error) bool {
-	if err == nil {
-		return false
-	}
-	t := err.Error()
-	return errors.Is(err, driver.ErrInvalidConn) || strings.Contains(t, "connection refused") || strings.Contains(t, "bad connection") || strings.Contains(t, "connection reset") || strings.Contains(t, "broken pipe")
+	return s.db.WithContext(ctx)
 }
 
 // FindCollection gives a collection by kind and name.

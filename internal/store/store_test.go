@@ -121,7 +121,7 @@ func TestRecords(t *testing.T) {
 			_, err = s.Write(tx, locked, []store.Change{{Head: head(t, s, "page/a", "x", item.Meta{})}}, store.Note{At: now()})
 			return err
 		})
-		assert.ErrorContains(t, err, "page/a is there already", "another item cannot take a name that is in use")
+		assert.ErrorContains(t, err, "page/a has come into being since", "another item cannot take a name that is in use")
 		assert.EqualValues(t, 5, func() int64 { f, _ := s.FindCollection(ctx, store.Site, "history"); return f.Revision }(), "nothing of it was kept")
 	})
 

@@ -3,6 +3,7 @@ package store
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"io"
 	"sort"
 
@@ -145,7 +146,7 @@ func (v *View) ByID(id string) (item.Head, bool) {
 // Open gives an item's content.
 func (v *View) Open(h item.Head) (io.ReadCloser, error) {
 	if b, ok := v.primed[h.Doc]; ok && !inBlobs(h.Address.Kind, h.Bytes) {
-		return io.NopCloser(bytes.NewReader(b)), nil
+		return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
 	}
 	return v.store.Content(v.ctx, h)
 }
@@ -179,6 +180,11 @@ func (v *View) ReadMany(heads []item.Head) (map[item.Digest][]byte, error) {
 			return nil, err
 		}
 		out[d.Digest] = b
+	}
+	for _, d := range digests {
+		if _, ok := out[d]; !ok {
+			return nil, fmt.Errorf("the content %s: %w", d.Short(), ErrMissing)
+		}
 	}
 	return out, nil
 }

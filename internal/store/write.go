@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"fmt"
 	"strings"
 	"time"
 
@@ -11,7 +10,6 @@ import (
 	"compactparcel/core/item"
 
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // Change is one item put or deleted.
@@ -46,13 +44,6 @@ func (e *StaleError) Error() string {
 	return "the site has changed meanwhile: " + strings.Join(parts, "; ")
 }
 
-// Lock takes the collection's row for this transaction and gives it as it is now.
-func Lock(tx *gorm.DB, id int64) (*Collection, error) {
-	var c Collection
-	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&c).Error
-	return &c, err
-}
-
 // liveStates gives address → state and id → row of the open rows.
 func liveStates(tx *gorm.DB, id int64) (map[item.Address]item.Digest, map[string]Item, error) {
 	var rows []Item
@@ -65,6 +56,44 @@ func liveStates(tx *gorm.DB, id int64) (map[item.Address]item.Digest, map[string
 		byID[r.ItemID] = r
 	}
 	return states, byID, nil
+}
+
+// slugOf gives the address that no other page of a site may have; nil for all else. Pages
+// of kits and of the library come from several sites, and can have one address.
+func slugOf(c *Collection, h item.Head) *string {
+	if c.Kind != Site || h.Address.Kind != item.Page || h.Meta.Slug == "" || len(h.Meta.Slug) > item.MaxSlug {
+		return nil
+	}
+	return &h.Meta.Slug
+}
+
+// slugs adds to the conflicts the pages whose address another page has; their own former
+// rows are closed already. The table's constraint holds the same.
+func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
+	want := map[string]item.Address{}
+	var list []string
+	for _, r := range rows {
+		if r.Slug == nil {
+			continue
+		}
+		if other, twice := want[*r.Slug]; twice {
+			e.Conflicts = append(e.Conflicts, Conflict{r.Address(), "wants the address " + *r.Slug + ", as " + other.String() + " does"})
+		}
+		want[*r.Slug] = r.Address()
+		list = append(list, *r.Slug)
+	}
+	for len(list) > 0 {
+		n := min(len(list), 500)
+		var taken []Item
+		if err := tx.Select("kind, item_key, slug").Where("collection_id = ? AND to_rev = ? AND slug IN ?", c.ID, Forever, list[:n]).Find(&taken).Error; err != nil {
+			return err
+		}
+		for _, t := range taken {
+			e.Conflicts = append(e.Conflicts, Conflict{want[*t.Slug], "wants the address " + *t.Slug + ", at which " + t.Address().String() + " is now"})
+		}
+		list = list[n:]
+	}
+	return nil
 }
 
 // Write makes one new revision of a locked collection from changes. Rows that a
@@ -92,7 +121,7 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		}
 		if !ch.Delete {
 			h := ch.Head
-			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), State: state, FromRev: rev, ToRev: Forever})
+			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: string(h.Address.Kind), Key: h.Address.Key, Slug: slugOf(c, h), Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), State: state, FromRev: rev, ToRev: Forever})
 			fresh = append(fresh, h)
 		}
 	}
@@ -106,11 +135,18 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		}
 		closing = closing[n:]
 	}
+	var stale StaleError
 	for _, r := range rows {
 		if _, taken := states[r.Address()]; taken {
-			return 0, fmt.Errorf("%s is there already", r.Address())
+			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has come into being since"})
 		}
 		states[r.Address()] = r.State
+	}
+	if err := stale.slugs(tx, c, rows); err != nil {
+		return 0, err
+	}
+	if len(stale.Conflicts) > 0 {
+		return 0, &stale
 	}
 	if len(rows) > 0 {
 		if err := tx.CreateInBatches(rows, 500).Error; err != nil {
@@ -192,10 +228,15 @@ func namedBy(h item.Head, f *facts.Facts) []string {
 	return out
 }
 
+// names tells whether an item's content can name anything: a picture cannot.
+func names(h item.Head) bool {
+	return h.Address.Kind != item.Media || h.Meta.Context != "" || h.Meta.MediaType == "" || h.Meta.MediaType == "image/svg+xml"
+}
+
 // namedIn gives the names of what an item's content leans on.
 func (s *Store) namedIn(ctx context.Context, h item.Head) ([]string, error) {
-	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" && h.Meta.MediaType != "image/svg+xml" {
-		return nil, nil // a picture names nothing
+	if !names(h) {
+		return nil, nil
 	}
 	s.mu.Lock()
 	named, ok := s.named[factsKey{h.Doc, h.Address.Kind, h.Meta.Context}]

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE collections (
+CREATE TABLE IF NOT EXISTS collections (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   kind VARCHAR(16) NOT NULL,              -- library, site, kit
   name VARCHAR(160) NOT NULL,
@@ -10,7 +10,7 @@ CREATE TABLE collections (
   UNIQUE KEY collection_name (kind, name)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE revisions (
+CREATE TABLE IF NOT EXISTS revisions (
   collection_id BIGINT NOT NULL,
   rev BIGINT NOT NULL,
   at DATETIME(6) NOT NULL,
@@ -26,7 +26,7 @@ CREATE TABLE revisions (
 
 -- Items are temporal rows: one is valid from from_rev up to, not including, to_rev.
 -- Open rows carry the largest number and not NULL, so that uniqueness holds.
-CREATE TABLE items (
+CREATE TABLE IF NOT EXISTS items (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   collection_id BIGINT NOT NULL,
   item_id CHAR(36) NOT NULL,
@@ -45,7 +45,7 @@ CREATE TABLE items (
   CONSTRAINT item_collection FOREIGN KEY (collection_id) REFERENCES collections (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE drafts (
+CREATE TABLE IF NOT EXISTS drafts (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   collection_id BIGINT NOT NULL,
   name VARCHAR(160) NOT NULL,
@@ -61,7 +61,7 @@ CREATE TABLE drafts (
   CONSTRAINT draft_collection FOREIGN KEY (collection_id) REFERENCES collections (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE draft_items (
+CREATE TABLE IF NOT EXISTS draft_items (
   draft_id BIGINT NOT NULL,
   item_id CHAR(36) NOT NULL,
   op VARCHAR(8) NOT NULL,                 -- put, delete
@@ -78,7 +78,7 @@ CREATE TABLE draft_items (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- What a draft relies on beside what it changes: an item in a state, or its absence.
-CREATE TABLE draft_premises (
+CREATE TABLE IF NOT EXISTS draft_premises (
   draft_id BIGINT NOT NULL,
   kind VARCHAR(16) NOT NULL,
   item_key VARCHAR(160) NOT NULL,
@@ -88,7 +88,7 @@ CREATE TABLE draft_premises (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- Origins outlive the items that they speak of.
-CREATE TABLE origins (
+CREATE TABLE IF NOT EXISTS origins (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   collection_id BIGINT NOT NULL,
   kit VARCHAR(160) NOT NULL,
@@ -104,7 +104,7 @@ CREATE TABLE origins (
   CONSTRAINT origin_collection FOREIGN KEY (collection_id) REFERENCES collections (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE docs (
+CREATE TABLE IF NOT EXISTS docs (
   digest CHAR(64) NOT NULL PRIMARY KEY,
   bytes BIGINT NOT NULL,
   coding VARCHAR(8) NOT NULL,             -- plain, zstd
@@ -112,20 +112,20 @@ CREATE TABLE docs (
   created_at DATETIME(6) NOT NULL
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE blobs (
+CREATE TABLE IF NOT EXISTS blobs (
   digest CHAR(64) NOT NULL PRIMARY KEY,
   bytes BIGINT NOT NULL,
   created_at DATETIME(6) NOT NULL
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE blob_leases (
+CREATE TABLE IF NOT EXISTS blob_leases (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   digest CHAR(64) NOT NULL,
   until DATETIME(6) NOT NULL,
   KEY lease_digest (digest, until)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE facts (
+CREATE TABLE IF NOT EXISTS facts (
   digest CHAR(64) NOT NULL,
   kind VARCHAR(16) NOT NULL,
   context VARCHAR(32) NOT NULL DEFAULT '',
@@ -135,7 +135,7 @@ CREATE TABLE facts (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- Where used, of the live state: item_id names to_name, whether or not it is there.
-CREATE TABLE item_refs (
+CREATE TABLE IF NOT EXISTS item_refs (
   collection_id BIGINT NOT NULL,
   item_id CHAR(36) NOT NULL,
   to_name VARCHAR(200) NOT NULL,
@@ -143,7 +143,7 @@ CREATE TABLE item_refs (
   KEY ref_target (collection_id, to_name)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE item_terms (
+CREATE TABLE IF NOT EXISTS item_terms (
   collection_id BIGINT NOT NULL,
   item_id CHAR(36) NOT NULL,
   term VARCHAR(40) NOT NULL,
@@ -151,14 +151,14 @@ CREATE TABLE item_terms (
   KEY term_prefix (collection_id, term)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE kits (
+CREATE TABLE IF NOT EXISTS kits (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(160) NOT NULL,
   created_at DATETIME(6) NOT NULL,
   UNIQUE KEY kit_name (name)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE kit_versions (
+CREATE TABLE IF NOT EXISTS kit_versions (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   kit_id BIGINT NOT NULL,
   version VARCHAR(64) NOT NULL,
@@ -177,7 +177,7 @@ CREATE TABLE kit_versions (
   CONSTRAINT version_kit FOREIGN KEY (kit_id) REFERENCES kits (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE deliveries (
+CREATE TABLE IF NOT EXISTS deliveries (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   collection_id BIGINT NOT NULL,
   kit_version_id BIGINT NOT NULL,
@@ -199,7 +199,7 @@ CREATE TABLE deliveries (
   CONSTRAINT delivery_kit FOREIGN KEY (kit_version_id) REFERENCES kit_versions (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   kind VARCHAR(40) NOT NULL,
   payload MEDIUMTEXT NOT NULL,
@@ -215,7 +215,7 @@ CREATE TABLE jobs (
   KEY job_next (state, run_at)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE users (
+CREATE TABLE IF NOT EXISTS users (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(80) NOT NULL,
   role VARCHAR(16) NOT NULL,
@@ -225,7 +225,7 @@ CREATE TABLE users (
   UNIQUE KEY user_name (name)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE sessions (
+CREATE TABLE IF NOT EXISTS sessions (
   hash CHAR(64) NOT NULL PRIMARY KEY,     -- SHA-256 of the cookie
   user_id BIGINT NOT NULL,
   created_at DATETIME(6) NOT NULL,
@@ -234,7 +234,7 @@ CREATE TABLE sessions (
   CONSTRAINT session_user FOREIGN KEY (user_id) REFERENCES users (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE access_tokens (
+CREATE TABLE IF NOT EXISTS access_tokens (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   user_id BIGINT NOT NULL,
   name VARCHAR(80) NOT NULL,
@@ -245,12 +245,12 @@ CREATE TABLE access_tokens (
   CONSTRAINT token_user FOREIGN KEY (user_id) REFERENCES users (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE setup_links (
+CREATE TABLE IF NOT EXISTS setup_links (
   hash CHAR(64) NOT NULL PRIMARY KEY,
   expires_at DATETIME(6) NOT NULL
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE grants (
+CREATE TABLE IF NOT EXISTS grants (
   user_id BIGINT NOT NULL,
   collection_id BIGINT NOT NULL,
   role VARCHAR(16) NOT NULL,
@@ -259,7 +259,7 @@ CREATE TABLE grants (
   CONSTRAINT grant_collection FOREIGN KEY (collection_id) REFERENCES collections (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE trust_keys (
+CREATE TABLE IF NOT EXISTS trust_keys (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   team VARCHAR(80) NOT NULL,
   name VARCHAR(80) NOT NULL,
@@ -268,7 +268,7 @@ CREATE TABLE trust_keys (
   UNIQUE KEY trust_key (team, public_key)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
-CREATE TABLE audit_events (
+CREATE TABLE IF NOT EXISTS audit_events (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   at DATETIME(6) NOT NULL,
   by_user VARCHAR(80) NOT NULL,
@@ -280,5 +280,5 @@ CREATE TABLE audit_events (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- +goose Down
-DROP TABLE audit_events, trust_keys, grants, setup_links, access_tokens, sessions, users, jobs, deliveries, kit_versions, kits,
+DROP TABLE IF EXISTS audit_events, trust_keys, grants, setup_links, access_tokens, sessions, users, jobs, deliveries, kit_versions, kits,
   item_terms, item_refs, facts, blob_leases, blobs, docs, origins, draft_premises, draft_items, drafts, items, revisions, collections;

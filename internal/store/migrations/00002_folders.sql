@@ -1,7 +1,7 @@
 -- +goose Up
 -- The files of the folder that a site was adopted from last, so that adopting it
 -- again finds what somebody changed in it since.
-CREATE TABLE folder_files (
+CREATE TABLE IF NOT EXISTS folder_files (
   collection_id BIGINT NOT NULL,
   path VARCHAR(500) NOT NULL,
   digest CHAR(64) NOT NULL,               -- of the file as it lay there
@@ -12,7 +12,7 @@ CREATE TABLE folder_files (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- Where a site's live state is published by itself.
-CREATE TABLE outlets (
+CREATE TABLE IF NOT EXISTS outlets (
   id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY,
   collection_id BIGINT NOT NULL,
   name VARCHAR(80) NOT NULL,
@@ -30,4 +30,4 @@ CREATE TABLE outlets (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
 
 -- +goose Down
-DROP TABLE outlets, folder_files;
+DROP TABLE IF EXISTS outlets, folder_files;

@@ -47,7 +47,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One’s own access tokens. */
+        /** One’s own access tokens, or for an admin somebody else’s. */
         get: operations["listTokens"];
         put?: never;
         /** Make an access token; its text is told only now. */
@@ -70,11 +70,30 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End an access token. */
+        /** End an access token; an admin may end anybody’s. */
         delete: operations["dropToken"];
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/users/{user}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change somebody’s role, switch an account off or on, or give it another password. */
+        patch: operations["changeUser"];
         trace?: never;
     };
     "/api/v1/users": {
@@ -90,6 +109,66 @@ export interface paths {
         /** Make an account. */
         post: operations["makeUser"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give oneself another password; all other sign-ins end. */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions": {
+        parameters: {
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in. */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        /** End all sign-ins but the one that asks. */
+        delete: operations["endSessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions/{id}": {
+        parameters: {
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one sign-in. */
+        delete: operations["endSession"];
         options?: never;
         head?: never;
         patch?: never;
@@ -830,7 +909,7 @@ export interface components {
         /** @enum {string} */
         Standing: "taken" | "diverged" | "new" | "newer" | "edited" | "same" | "older" | "removed" | "withdrawn";
         /** @enum {string} */
-        ProblemType: "bad-input" | "not-signed-in" | "forbidden" | "not-found" | "exists" | "waits-for-decisions" | "decision-does-not-fit" | "stale" | "refused" | "check-not-clean" | "too-many-attempts" | "too-large" | "unavailable" | "internal";
+        ProblemType: "bad-input" | "not-signed-in" | "forbidden" | "not-found" | "exists" | "waits-for-decisions" | "decision-does-not-fit" | "stale" | "refused" | "check-not-clean" | "too-many-attempts" | "too-large" | "unavailable" | "uncertain" | "done-before" | "disk-full" | "damaged" | "internal";
         /** @enum {string} */
         KitState: "making" | "sealed";
         /** @enum {string} */
@@ -865,11 +944,48 @@ export interface components {
         };
         TokenName: {
             name: string;
+            scope?: components["schemas"]["Role"];
+            /** @description how long it lasts; until it is revoked when it is not given */
+            days?: number;
+        };
+        PasswordChange: {
+            old: string;
+            new: string;
+        };
+        UserChange: {
+            role?: components["schemas"]["Role"];
+            disabled?: boolean;
+            /** @description a new one; the account is signed out everywhere */
+            password?: string;
+        };
+        SignedIn: {
+            id: string;
+            /** @description what the browser calls itself */
+            agent: string;
+            /** @description its address */
+            place: string;
+            /** Format: date-time */
+            startedAt: string;
+            /**
+             * Format: date-time
+             * @description within a quarter of an hour
+             */
+            seenAt: string;
+            /** Format: date-time */
+            expiresAt: string;
+            /** @description it is the one that asks */
+            here: boolean;
+        };
+        SessionList: {
+            sessions: components["schemas"]["SignedIn"][];
         };
         Token: {
             /** Format: int64 */
             id: number;
             name: string;
+            scope?: components["schemas"]["Role"];
+            /** Format: date-time */
+            expiresAt?: string;
             /** Format: date-time */
             createdAt: string;
             /** Format: date-time */
@@ -1169,6 +1285,13 @@ export interface components {
             says: string;
             /** @description the live site is newer than what was published */
             behind: boolean;
+            /** @description how often in a row it has failed */
+            attempts?: number;
+            /**
+             * Format: date-time
+             * @description when it is tried again by itself
+             */
+            tryAt?: string;
         };
         OutletList: {
             outlets: components["schemas"]["Outlet"][];
@@ -1965,7 +2088,10 @@ export interface operations {
     };
     listTokens: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2030,6 +2156,33 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changeUser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UserChange"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["User"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listUsers: {
         parameters: {
             query?: never;
@@ -2063,6 +2216,99 @@ export interface operations {
                 "application/json": components["schemas"]["NewUser"];
             };
         };
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSessions: {
+        parameters: {
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: {
+                /** @description somebody else, for an admin */
+                user?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Done. */
             204: {

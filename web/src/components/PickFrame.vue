@@ -12,5 +12,5 @@ watch(picked, (p) => { if (p) emit("picked", p) })
 </script>
 
 <template>
-  <iframe :src="src" :title="`${address}: point at an element`" class="h-[30rem] w-full rounded-md border border-hair bg-white" />
+  <iframe :src="src" sandbox="allow-scripts allow-same-origin allow-forms" referrerpolicy="no-referrer" :title="`${address}: point at an element`" class="h-[30rem] w-full rounded-md border border-hair bg-white" />
 </template>

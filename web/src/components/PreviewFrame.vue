@@ -32,7 +32,7 @@ function choose(px: number) { width.value = px; requestAnimationFrame(fit) }
       </span>
     </figcaption>
     <div :ref="mounted" class="overflow-hidden rounded-md border border-hair bg-white" :style="{ height: `${(tall ? 760 : 560) * Math.max(shown, 0.55)}px` }">
-      <iframe :src="src" :title="title" class="border-0 origin-top-left" :style="{ width: `${width}px`, height: `${(tall ? 760 : 560) * Math.max(shown, 0.55) / shown}px`, transform: `scale(${shown})`, marginLeft: shown === 1 ? 'auto' : '0', marginRight: 'auto', display: 'block' }" />
+      <iframe :src="src" sandbox="allow-scripts allow-same-origin allow-forms" referrerpolicy="no-referrer" :title="title" class="border-0 origin-top-left" :style="{ width: `${width}px`, height: `${(tall ? 760 : 560) * Math.max(shown, 0.55) / shown}px`, transform: `scale(${shown})`, marginLeft: shown === 1 ? 'auto' : '0', marginRight: 'auto', display: 'block' }" />
     </div>
   </figure>
 </template>

@@ -1,0 +1,176 @@
+package service
+
+import (
+	"fmt"
+	"net/netip"
+	"net/url"
+	"os"
+	"slices"
+	"strings"
+
+	"compactparcel/demo"
+
+	"github.com/spf13/pflag"
+	"go.yaml.in/yaml/v3"
+)
+
+// Config says how a service runs.
+type Config struct {
+	Data           string
+	Listen         string
+	Previews       string
+	PreviewPattern string // empty: http://{host}.localhost:PORT of Previews
+	Database       string // empty: a MariaDB of its own in the data folder
+	Outlets        string // the folder below which sites are published by going live
+	Demo           string // how much of the demo is brought in: see package demo; empty: nothing
+	SecureCookies  bool
+	ConsoleOrigins []string // besides the address it listens on
+	TrustedProxies []string // addresses or networks
+	Log            string
+	File           string // the configuration file
+}
+
+// DataFlags are the flags that say where the data are.
+func (c *Config) DataFlags(f *pflag.FlagSet) {
+	f.StringVar(&c.Data, "data", "data", "the data `folder`")
+	f.StringVar(&c.Database, "database", "", "`DSN` of a MariaDB, as user:password@tcp(host:3306)/name")
+	f.StringVar(&c.Log, "log", "info", "debug, info, warn or error")
+	f.StringVar(&c.File, "config", "", "a YAML `file` with any of these")
+}
+
+// Flags are all flags of a service.
+func (c *Config) Flags(f *pflag.FlagSet) {
+	c.DataFlags(f)
+	f.StringVar(&c.Listen, "listen", "127.0.0.1:8460", "`address` of console and interface")
+	f.StringVar(&c.Previews, "previews", "127.0.0.1:8461", "`address` of the previews")
+	f.StringVar(&c.PreviewPattern, "preview-pattern", "", "a preview's `address` as browsers see it, with {host} for site or draft (default http://{host}.localhost:PORT)")
+	f.StringVar(&c.Outlets, "outlets", "", "the `folder` below which sites are published by going live (default DATA/outlets)")
+	f.StringVar(&c.Demo, "demo", "", "bring the demo world in: `all|sites`")
+	f.Lookup("demo").NoOptDefVal = demo.All
+	f.BoolVar(&c.SecureCookies, "secure-cookies", false, "session cookies for encrypted connections only")
+	f.StringSliceVar(&c.ConsoleOrigins, "console-origin", nil, "further `origins` at which browsers reach the console, as https://parcel.example")
+	f.StringSliceVar(&c.TrustedProxies, "trusted-proxies", nil, "`addresses` or networks of proxies whose X-Forwarded-For says where a request comes from")
+}
+
+// EnvPrefix begins the environment variables of flags: CPARCEL_LISTEN for --listen.
+const EnvPrefix = "CPARCEL_"
+
+// Load reads what the flags were not given from the environment, else from the
+// configuration file. A key of the file that is no flag, or a value that cannot be read,
+// is an error: nothing is passed over.
+func (c *Config) Load(f *pflag.FlagSet) error {
+	fromEnv := func(x *pflag.Flag) (string, bool) {
+		return os.LookupEnv(EnvPrefix + strings.ToUpper(strings.ReplaceAll(x.Name, "-", "_")))
+	}
+	if text, ok := fromEnv(f.Lookup("config")); ok && !f.Changed("config") {
+		c.File = text
+	}
+	values, err := readFile(c.File, f)
+	if err != nil {
+		return err
+	}
+	f.VisitAll(func(x *pflag.Flag) {
+		if x.Changed || err != nil || x.Name == "config" || x.Name == "help" {
+			return
+		}
+		from := "the environment"
+		text, ok := fromEnv(x)
+		if !ok {
+			from = c.File
+			text, ok = values[x.Name]
+		}
+		if !ok {
+			return
+		}
+		if e := f.Set(x.Name, text); e != nil {
+			err = fmt.Errorf("%s, %s: %q cannot be read: %w", from, x.Name, text, e)
+		}
+	})
+	if err != nil {
+		return err
+	}
+	return c.check()
+}
+
+// readFile reads the configuration file into the texts of flags.
+func readFile(name string, f *pflag.FlagSet) (map[string]string, error) {
+	if name == "" {
+		return nil, nil
+	}
+	b, err := os.ReadFile(name)
+	if err != nil {
+		return nil, fmt.Errorf("reading the configuration: %w", err)
+	}
+	var doc map[string]any
+	if err := yaml.Unmarshal(b, &doc); err != nil {
+		return nil, fmt.Errorf("reading the configuration %s: %w", name, err)
+	}
+	out := map[string]string{}
+	for key, v := range doc {
+		if x := f.Lookup(key); x == nil || key == "config" || key == "help" {
+			var known []string
+			f.VisitAll(func(x *pflag.Flag) {
+				if x.Name != "config" && x.Name != "help" {
+					known = append(known, x.Name)
+				}
+			})
+			return nil, fmt.Errorf("the configuration %s: there is no setting %q (settings: %s)", name, key, strings.Join(known, ", "))
+		}
+		switch v := v.(type) {
+		case []any:
+			var parts []string
+			for _, e := range v {
+				parts = append(parts, fmt.Sprint(e))
+			}
+			out[key] = strings.Join(parts, ",")
+		case map[string]any, nil:
+			return nil, fmt.Errorf("the configuration %s: %s has no value that can be read", name, key)
+		default:
+			out[key] = fmt.Sprint(v)
+		}
+	}
+	return out, nil
+}
+
+// check holds the settings against what they can be.
+func (c *Config) check() error {
+	switch strings.ToLower(c.Demo) {
+	case "false", "no", "0":
+		c.Demo = ""
+	case "true", "yes", "1":
+		c.Demo = demo.All
+	}
+	if c.Demo != "" && c.Demo != demo.All && c.Demo != demo.OnlySites {
+		return fmt.Errorf("--demo: %q is neither %s nor %s", c.Demo, demo.All, demo.OnlySites)
+	}
+	if !slices.Contains([]string{"debug", "info", "warn", "error"}, strings.ToLower(c.Log)) {
+		return fmt.Errorf("--log: %q is none of debug, info, warn, error", c.Log)
+	}
+	if c.PreviewPattern != "" && !strings.Contains(c.PreviewPattern, "{host}") {
+		return fmt.Errorf("--preview-pattern: %q has no {host} in it", c.PreviewPattern)
+	}
+	for _, o := range c.ConsoleOrigins {
+		u, err := url.Parse(o)
+		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" {
+			return fmt.Errorf("--console-origin: %q is no origin: write it as https://parcel.example", o)
+		}
+	}
+	for _, p := range c.TrustedProxies {
+		_, err := netip.ParseAddr(p)
+		if _, e := netip.ParsePrefix(p); err != nil && e != nil {
+			return fmt.Errorf("--trusted-proxies: %q is no address and no network: write it as 10.0.0.7 or 10.0.0.0/8", p)
+		}
+	}
+	return nil
+}
+
+// names are the hosts of the console's origins.
+func (c *Config) names() []string {
+	var out []string
+	for _, o := range c.ConsoleOrigins {
+		if u, err := url.Parse(o); err == nil { // checked when it was loaded
+			out = append(out, u.Hostname())
+		}
+	}
+	return out
+}

@@ -1,0 +1,68 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"fmt"
+	"io/fs"
+
+	driver "github.com/go-sql-driver/mysql"
+	"github.com/pressly/goose/v3"
+)
+
+// The migrations. The database commits each statement of a definition by itself, so a
+// service that is killed between two of them runs the file again: every statement says IF
+// EXISTS or IF NOT EXISTS, or does nothing the second time.
+//
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// NewerError tells of tables that a newer version of the service has made.
+type NewerError struct{ Has, Knows int64 }
+
+func (e *NewerError) Error() string {
+	return fmt.Sprintf("the data were written by a newer version of the service (schema %d, this one knows %d): start that version; nothing was changed", e.Has, e.Knows)
+}
+
+// migrate brings the tables up to date, on a connection without a limit of time: a large
+// table takes its time.
+func migrate(ctx context.Context, cfg *driver.Config) error {
+	cfg.ReadTimeout, cfg.WriteTimeout, cfg.MultiStatements = 0, 0, false
+	connector, err := driver.NewConnector(cfg)
+	if err != nil {
+		return err
+	}
+	db := sql.OpenDB(connector)
+	defer db.Close()
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectMySQL, db, files)
+	if err != nil {
+		return err
+	}
+	has, knows, err := p.GetVersions(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the version of the tables: %w", err)
+	}
+	if has > knows {
+		return &NewerError{has, knows}
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("bringing the tables up to date: %w", err)
+	}
+	return nil
+}
+
+// SchemaVersion is the version of the tables that this service makes.
+func SchemaVersion() (int64, error) {
+	files, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil || len(files) == 0 {
+		return 0, err
+	}
+	var v int64
+	_, err = fmt.Sscanf(files[len(files)-1], "migrations/%d_", &v)
+	return v, err
+}

@@ -1,0 +1,150 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"time"
+
+	driver "github.com/go-sql-driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// UncertainError tells that the database went away while a transaction was being committed:
+// what it did may have happened.
+type UncertainError struct{ Err error }
+
+func (e *UncertainError) Error() string {
+	return "the database went away while this was being committed: " + e.Err.Error()
+}
+
+// Unwrap gives the cause.
+func (e *UncertainError) Unwrap() error { return e.Err }
+
+// Tx runs f in one transaction, again when the database asks for it (a deadlock). Its error
+// is an *UncertainError when nobody knows whether it was committed; after any other error
+// nothing has changed. The request whose key the context carries is noted in it. Whatever
+// of this package is asked with tx.Statement.Context is read and written within it.
+func (s *Store) Tx(ctx context.Context, f func(tx *gorm.DB) error) error {
+	return s.tx(ctx, func(tx *gorm.DB) error {
+		if err := f(tx); err != nil {
+			return err
+		}
+		return noteRequest(ctx, tx)
+	})
+}
+
+type txKey struct{}
+
+// tx is Tx without noting a request. Within another transaction it joins that one.
+func (s *Store) tx(ctx context.Context, f func(tx *gorm.DB) error) error {
+	if outer, ok := ctx.Value(txKey{}).(*gorm.DB); ok {
+		return f(outer)
+	}
+	for try := 1; ; try++ {
+		err := s.attempt(ctx, f)
+		if try <= 5 && isDeadlock(err) && wait(ctx, time.Duration(20*try)*time.Millisecond) == nil {
+			continue
+		}
+		return err
+	}
+}
+
+func (s *Store) attempt(ctx context.Context, f func(tx *gorm.DB) error) (err error) {
+	tx := s.db.WithContext(ctx).Begin()
+	if tx.Error != nil {
+		return tx.Error
+	}
+	open := true
+	defer func() {
+		if open {
+			tx.Rollback()
+		}
+	}()
+	inner := tx.WithContext(context.WithValue(ctx, txKey{}, tx))
+	if err := f(inner); err != nil {
+		return err
+	}
+	if err := ctx.Err(); err != nil {
+		return err
+	}
+	open = false
+	if err := tx.Commit().Error; err != nil {
+		if isDeadlock(err) {
+			return err
+		}
+		return &UncertainError{err}
+	}
+	return nil
+}
+
+// snapshot runs f over one moment of the records, which it may only read. Nobody waits for it.
+func (s *Store) snapshot(ctx context.Context, f func(tx *gorm.DB) error) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		return f(tx.WithContext(context.WithValue(ctx, txKey{}, tx)))
+	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+}
+
+func wait(ctx context.Context, d time.Duration) error {
+	t := time.NewTimer(d)
+	defer t.Stop()
+	select {
+	case <-ctx.Done():
+		return ctx.Err()
+	case <-t.C:
+		return nil
+	}
+}
+
+func isDeadlock(err error) bool {
+	var my *driver.MySQLError
+	return errors.As(err, &my) && my.Number == 1213
+}
+
+// ErrMoved tells that a row is not, or no longer, as somebody saw it.
+var ErrMoved = errors.New("it was changed at the same time")
+
+// Swap changes one row if it still is as q says, and gives ErrMoved when it is not: the one
+// way in which this service compares and swaps.
+func Swap(q *gorm.DB, set map[string]any) error {
+	r := q.Updates(set)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrMoved
+	}
+	return r.Error
+}
+
+// LockRow reads one row and keeps it from others until the transaction ends.
+func LockRow[T any](tx *gorm.DB, id int64) (*T, error) {
+	row := new(T)
+	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(row).Error
+	return row, err
+}
+
+// Lock takes the collection's row for this transaction and gives it as it is now.
+func Lock(tx *gorm.DB, id int64) (*Collection, error) { return LockRow[Collection](tx, id) }
+
+// Exclusively runs f while nobody else, in any process on this database, does so under the
+// same name. It gives ErrBusy when somebody does.
+func (s *Store) Exclusively(ctx context.Context, name string, patience time.Duration, f func() error) error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	conn, err := db.Conn(ctx) // the lock belongs to one connection
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	var got *int
+	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK(CONCAT(DATABASE(), ?), ?)", "/"+name, patience.Seconds()).Scan(&got); err != nil {
+		return err
+	}
+	if got == nil || *got != 1 {
+		return fmt.Errorf("%s: %w", name, ErrBusy)
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK(CONCAT(DATABASE(), ?))", "/"+name)
+	return f()
+}
