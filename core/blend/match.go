@@ -67,8 +67,27 @@ func (n *node) telling() bool {
 	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") && !strings.HasSuffix(n.kind, ":[")
 }
 
-// wordy tells whether a node holds any word or value.
+// wordy tells whether a node holds any word or value; it is found out once.
 func (n *node) wordy() bool {
+	if n.worded == unknown {
+		n.worded = no
+		if n.holdsWords() {
+			n.worded = yes
+		}
+	}
+	return n.worded == yes
+}
+
+// answer is one that is worked out when it is first asked for.
+type answer byte
+
+const (
+	unknown answer = iota
+	no
+	yes
+)
+
+func (n *node) holdsWords() bool {
 	for _, k := range n.kids {
 		if k.shape == word || k.shape == leaf && len(k.parts) > 0 || k.shape == holds && k.wordy() {
 			return true

@@ -18,14 +18,15 @@ type node struct {
 	parent *node
 	kids   []*node
 
-	lead  span.Span // what stands before it: white space, comments of a stylesheet
-	open  span.Span // its own text: the start tag, all of a leaf
-	tail  span.Span // what stands before its end
-	shut  span.Span // the end tag; empty for a leaf and where it is implied
-	num   int       // its place in document order
-	words []string  // see bag
-	hash  uint64    // of the whole, formatting set aside
-	size  int
+	lead   span.Span // what stands before it: white space, comments of a stylesheet
+	open   span.Span // its own text: the start tag, all of a leaf
+	tail   span.Span // what stands before its end
+	shut   span.Span // the end tag; empty for a leaf and where it is implied
+	num    int       // its place in document order
+	words  []string  // see bag
+	worded answer    // whether it holds words: see wordy
+	hash   uint64    // of the whole, formatting set aside
+	size   int
 }
 
 type shape byte

@@ -317,13 +317,14 @@ func Sense(src []byte) []byte {
 		return false
 	}
 	toks := Lex(src)
+	blocks := blockFinder{toks: toks}
 	for i, t := range toks {
 		if skipped(t.Type) {
 			space = true
 			continue
 		}
 		// White space before a colon can be a combinator ("a :hover").
-		if space && !tight(last) && (!tight(t.Type) || t.Type == lex.ColonToken && opensBlock(toks[i:])) {
+		if space && !tight(last) && (!tight(t.Type) || t.Type == lex.ColonToken && blocks.opens(i)) {
 			out = append(out, ' ')
 		}
 		if t.Type == lex.RightBraceToken && last == lex.SemicolonToken {
@@ -335,11 +336,22 @@ func Sense(src []byte) []byte {
 	return bytes.TrimSuffix(out, []byte(";"))
 }
 
-// opensBlock tells whether a brace opens before the statement ends.
-func opensBlock(toks []Token) bool {
-	for _, t := range toks {
-		switch t.Type {
+// blockFinder tells whether a brace opens before a statement ends. It is asked with rising
+// places, and looks at each token once.
+type blockFinder struct {
+	toks []Token
+	to   int // up to here the answer is known
+	yes  bool
+}
+
+func (b *blockFinder) opens(i int) bool {
+	if i < b.to {
+		return b.yes
+	}
+	for b.to, b.yes = i, false; b.to < len(b.toks); b.to++ {
+		switch b.toks[b.to].Type {
 		case lex.LeftBraceToken:
+			b.yes = true
 			return true
 		case lex.SemicolonToken, lex.RightBraceToken:
 			return false

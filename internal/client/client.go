@@ -120,7 +120,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
-	root.AddCommand(a.signIn(), a.siteCommands(), a.libraryCommands(), a.kitCommands(), a.fileCommands(), a.deliver(), a.deliveryCommands(), a.trustCommands(), a.peopleCommands())
+	root.AddCommand(a.signIn(), a.siteCommands(), a.libraryCommands(), a.kitCommands(), a.fileCommands(), a.deliver(), a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands())
 	strict(root)
 	return root
 }
@@ -188,7 +188,7 @@ func (a *app) api() (*api.ClientWithResponses, error) {
 		server = "http://127.0.0.1:8460"
 	}
 	a.server = strings.TrimRight(server, "/")
-	return api.NewClientWithResponses(a.server, api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+	return api.NewClientWithResponses(a.server, api.WithHTTPClient(&http.Client{Transport: patient{http.DefaultTransport}}), api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
 		if token != "" {
 			r.Header.Set("Authorization", "Bearer "+token)
 		}

@@ -61,6 +61,9 @@ func (a *app) outletList() *cobra.Command {
 				if o.Behind {
 					state = a.mark("behind")
 				}
+				if o.TryAt != nil {
+					state += ", tried again " + o.TryAt.Local().Format("15:04:05")
+				}
 				if o.PublishedAt != nil {
 					at = o.PublishedAt.Local().Format("2006-01-02 15:04")
 				}

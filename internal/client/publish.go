@@ -89,7 +89,7 @@ func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *out
 	if err != nil {
 		return nil, nil, err
 	}
-	if o.Digest = site.Digest; draft == 0 {
+	if o.Digest = site.Digest; draft == 0 && !over {
 		if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
 			return same, nil, folderProblem(err)
 		}
@@ -107,7 +107,7 @@ func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *out
 	for _, e := range edits {
 		touched[e.Path] = true
 	}
-	if old != nil {
+	if old != nil && !over { // over writes all anew
 		for p, x := range old.Files {
 			if !touched[p] {
 				have = append(have, x.Digest)

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch"
+import { patient } from "./patient"
 import type { components, paths } from "./schema.gen"
 
 export type Schemas = components["schemas"]
@@ -18,7 +19,7 @@ export class Problem extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: "" })
+export const api = createClient<paths>({ baseUrl: "", fetch: patient })
 
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 

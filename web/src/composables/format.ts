@@ -20,3 +20,11 @@ export const showable = (address: string) => ["page", "section", "block", "part"
 
 /** A page's address for people; what answers unknown addresses has a name of its own. */
 export const pageName = (slug: string) => (slug === "/404.html" ? "unknown addresses" : slug)
+
+/** What a browser calls itself, for people. */
+export function browserName(agent: string): string {
+  const name = [["Firefox/", "Firefox"], ["Edg/", "Edge"], ["HeadlessChrome/", "Chromium, without a screen"], ["Chrome/", "Chrome or Chromium"], ["Safari/", "Safari"]].find(([mark]) => agent.includes(mark))
+  const system = [["Windows", "Windows"], ["Android", "Android"], ["iPhone", "iPhone"], ["Mac OS", "macOS"], ["Linux", "Linux"]].find(([mark]) => agent.includes(mark))
+  if (!name) return agent ? agent.slice(0, 40) : "An unknown browser"
+  return system ? `${name[1]} on ${system[1]}` : name[1]
+}
