@@ -147,11 +147,11 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		return nil, explain(what, err)
 	}
 	out.Site, err = d.siteInfo(ctx, c)
-	return out, err
+	return done(out, err)
 }
 
 func badFolder(what string, err error) error {
-	return &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "mend the folder and adopt again; nothing was changed", Err: err}
+	return blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "mend the folder and adopt again; nothing was changed", Err: err})
 }
 
 // takeSure accepts the sure proposals of a set that is not a site yet: the set and

@@ -28,7 +28,7 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions m
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
-	return d.Delivery(ctx, p, id)
+	return done(d.Delivery(ctx, p, id))
 }
 
 // deliverNow puts a delivery live within a transaction.

@@ -57,7 +57,7 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Replan(ctx, p, row.ID)
+	return done(d.Replan(ctx, p, row.ID))
 }
 
 func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersion, ask plan.Ask) (*plan.Result, error) {
@@ -176,7 +176,7 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Delivery(ctx, p, id)
+	return done(d.Delivery(ctx, p, id))
 }
 
 func wayOn(state string) string {

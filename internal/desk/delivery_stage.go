@@ -103,7 +103,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Delivery(ctx, p, id)
+	return done(d.Delivery(ctx, p, id))
 }
 
 // stagedDelivery is what a delivery writes beside its draft when it goes live.

@@ -72,7 +72,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
-	return d.Delivery(ctx, p, id)
+	return done(d.Delivery(ctx, p, id))
 }
 
 // undoing is one undo at work.

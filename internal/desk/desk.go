@@ -92,6 +92,9 @@ func New(s *store.Store, log *slog.Logger) *Desk {
 	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
 }
 
+// Done is done for the floor above.
+func Done[T any](v T, err error) (T, error) { return done(v, err) }
+
 // audit writes who did what, in the transaction of what was done.
 func (d *Desk) audit(tx *gorm.DB, p Person, act, subject, says string) error {
 	return tx.Create(&store.AuditEvent{At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request}).Error

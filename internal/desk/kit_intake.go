@@ -84,7 +84,7 @@ func (d *Desk) notBelieved(what string, err error) error {
 	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
 		return err
 	}
-	return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "get the file again from who made it; nothing of it was kept", Err: err}
+	return blame(&Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "get the file again from who made it; nothing of it was kept", Err: err})
 }
 
 func isRefused(err error) bool { var r *kit.RefusedError; return errors.As(err, &r) }
@@ -104,7 +104,7 @@ func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, 
 	if !own {
 		out.Report = append(out.Report, kit.Verdict{Path: views.Folder, Why: views.Strange})
 	}
-	info, err := d.Kit(ctx, p, k.List.Kit, k.List.Version)
+	info, err := done(d.Kit(ctx, p, k.List.Kit, k.List.Version))
 	out.Kits = append(out.Kits, info)
 	return err
 }
@@ -191,7 +191,7 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		}
 		out.Report = append(out.Report, kit.Verdict{Path: at, Why: says})
 	}
-	info, err := d.Kit(ctx, p, list.Kit, list.Version)
+	info, err := done(d.Kit(ctx, p, list.Kit, list.Version))
 	out.Kits = append(out.Kits, info)
 	return err
 }

@@ -46,7 +46,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	})
 	_, again := store.Repeated(ctx)
 	if store.IsDuplicate(err) && again {
-		return d.Kit(ctx, p, name, version)
+		return done(d.Kit(ctx, p, name, version))
 	}
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, "choose the next version number", "there is this version already")
@@ -54,7 +54,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Kit(ctx, p, name, version)
+	return done(d.Kit(ctx, p, name, version))
 }
 
 // change edits a kit in the making under its ETag; 0 asks for no match.
@@ -87,7 +87,7 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Kit(ctx, p, name, version)
+	return done(d.Kit(ctx, p, name, version))
 }
 
 // KitPut puts items of a site, the library or a sealed kit into a kit in the making, or
@@ -113,7 +113,7 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 			continue
 		}
 		if err := making.CheckElement(src.Items, pick); err != nil {
-			return nil, problem(BadInput, what, "name one element by a selector, and what it becomes: block/NAME", "%v", err)
+			return nil, blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "name one element by a selector, and what it becomes: block/NAME", Err: err})
 		}
 	}
 	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {

@@ -81,7 +81,7 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return d.Kit(ctx, p, name, version)
+	return done(d.Kit(ctx, p, name, version))
 }
 
 func digestOf(l *kit.PackingList) item.Digest {

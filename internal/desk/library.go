@@ -87,7 +87,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	}
 	taken, err := capture.Take(src, capture.Order{Chosen: addresses, WholeSheets: true})
 	if err != nil {
-		return nil, &Problem{Type: NotFound, What: what, Says: err.Error(), WayOut: "look at the site's items: cparcel site show " + from, Err: err}
+		return nil, blame(&Problem{Type: NotFound, What: what, Says: err.Error(), WayOut: "look at the site's items: cparcel site show " + from, Err: err})
 	}
 	lib, err := d.library(ctx)
 	if err != nil {

@@ -109,7 +109,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		return nil, explain(what, err)
 	}
 	_, err = d.publishTo(ctx, c, row, false)
-	return row, explain(what, err)
+	return done(row, explain(what, err))
 }
 
 // RemoveOutlet forgets an outlet. The folder and what is in it stay.

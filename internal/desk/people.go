@@ -204,7 +204,7 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 		return explain("password", err)
 	}
 	if u == nil {
-		return problem(Forbidden, "password", "write the password that you sign in with now", "the old password does not fit")
+		return problem(BadInput, "password", "write the password that you sign in with now", "the old password does not fit")
 	}
 	giveBack()
 	hash := hashPassword(password)

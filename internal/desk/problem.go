@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 
+	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
@@ -62,6 +63,32 @@ func (p *Problem) Unwrap() error { return p.Err }
 
 func problem(t ProblemType, what, wayOut, format string, args ...any) *Problem {
 	return &Problem{Type: t, What: what, WayOut: wayOut, Says: fmt.Sprintf(format, args...)}
+}
+
+// blame gives a problem with what somebody sent, unless err is a failure of the service's own:
+// nobody is told to mend a folder when the database is gone.
+func blame(p *Problem) error {
+	var failed *item.ReadError
+	switch err := p.Err; {
+	case errors.As(err, &failed), store.IsGone(err), store.IsBusy(err), store.IsFull(err), store.IsDamaged(err):
+		return explain(p.What, err)
+	}
+	return p
+}
+
+// done gives the result of an act that is committed. What keeps it from being read is never
+// told as if nothing had happened.
+func done[T any](v T, err error) (T, error) {
+	var p *Problem
+	if err == nil || errors.As(err, &p) && p.Type != Unavailable && p.Type != Damaged {
+		return v, err
+	}
+	var none T
+	what := ""
+	if p != nil {
+		what = p.What
+	}
+	return none, &Problem{Type: Uncertain, What: what, Says: "it was done, but what came of it cannot be read at the moment", WayOut: "look at it in a few seconds, and do not do it again", Err: err}
 }
 
 // isNotFound tells that an error says of something that it is not there.

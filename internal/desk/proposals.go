@@ -45,7 +45,7 @@ func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft
 	}
 	done, err := repeat.Accept(v, named, sure)
 	if err != nil {
-		return nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "look at the proposals again; nothing was changed", Err: err}
+		return nil, blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "look at the proposals again; nothing was changed", Err: err})
 	}
 	out := &Took{Draft: v.Draft, Took: done.Took, Notes: done.Notes, Items: len(done.Items)}
 	if len(done.Took) == 0 {

@@ -220,7 +220,7 @@ func (s *Server) GoLive(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.Site(c.Request.Context(), person(c), site)
+	i, err := desk.Done(s.Desk.Site(c.Request.Context(), person(c), site))
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -39,6 +39,11 @@ func migrate(ctx context.Context, cfg *driver.Config) error {
 	if err != nil {
 		return err
 	}
+	// A service that was killed between making the table of versions and its first row.
+	_, err = db.ExecContext(ctx, "INSERT INTO goose_db_version (version_id, is_applied) SELECT 0, 1 FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM goose_db_version)")
+	if err != nil && !isNumber(err, 1146) {
+		return fmt.Errorf("reading the version of the tables: %w", err)
+	}
 	p, err := goose.NewProvider(goose.DialectMySQL, db, files)
 	if err != nil {
 		return err

@@ -56,6 +56,9 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	// An update that changes nothing has found its row all the same: see Swap.
 	cfg.ClientFoundRows = true
 	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = dialPatience, statementPatience, statementPatience
+	if err := driver.SetLogger(&driver.NopLogger{}); err != nil { // what fails is an error of whoever asked
+		return nil, err
+	}
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
 	}

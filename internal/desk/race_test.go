@@ -1,0 +1,254 @@
+package desk_test
+
+import (
+	"errors"
+	"fmt"
+	"log/slog"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/making"
+	"compactparcel/core/plan"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
+	"compactparcel/test/harness"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
+)
+
+// together starts acts while a site's row is held, lets go of it when all of them wait, and
+// gives what each ended with: the worst moment for a race.
+func together(t *testing.T, d *desk.Desk, site string, acts ...func() error) []error {
+	t.Helper()
+	c, err := d.Store.FindCollection(ctx, store.Site, site)
+	require.NoError(t, err)
+	errs := make([]error, len(acts))
+	var done sync.WaitGroup
+	require.NoError(t, d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		if _, err := store.Lock(tx, c.ID); err != nil {
+			return err
+		}
+		for i, act := range acts {
+			done.Go(func() { errs[i] = act() })
+		}
+		for range 600 { // until they wait, or none of them will
+			var waiting int
+			if err := d.Store.DB(ctx).Raw("SELECT COUNT(*) FROM information_schema.processlist WHERE command = 'Query' AND id <> CONNECTION_ID() AND info LIKE '%FOR UPDATE'").Scan(&waiting).Error; err != nil {
+				return err
+			}
+			if waiting == len(acts) {
+				break
+			}
+			time.Sleep(5 * time.Millisecond)
+		}
+		return nil
+	}))
+	done.Wait()
+	return errs
+}
+
+// won counts the acts that succeeded; all others must have been told one of some types.
+func won(t *testing.T, errs []error, types ...desk.ProblemType) int {
+	t.Helper()
+	n := 0
+	for _, err := range errs {
+		if err == nil {
+			n++
+			continue
+		}
+		var p *desk.Problem
+		require.True(t, errors.As(err, &p), "%v", err)
+		assert.Contains(t, types, p.Type, "%s", p.Error())
+	}
+	return n
+}
+
+func TestTwoAtOnce(t *testing.T) {
+	d := desk.New(harness.Records(t), slog.New(slog.DiscardHandler))
+	_, err := d.Adopt(ctx, keeper, "hut", folder(map[string]string{"index.html": "<!doctype html><title>Hut</title><p>hut</p>", "a.html": "<!doctype html><p>a</p>"}), desk.PartsNone)
+	require.NoError(t, err)
+	text := func(draft int64, a string) string {
+		t.Helper()
+		v, err := d.Look(ctx, viewer, "hut", draft)
+		require.NoError(t, err)
+		h, ok := v.Find(address(a))
+		require.True(t, ok, a)
+		b, err := item.Read(v, h)
+		require.NoError(t, err)
+		return string(b)
+	}
+	state := func(draft int64, a string) item.Digest {
+		v, err := d.Look(ctx, viewer, "hut", draft)
+		require.NoError(t, err)
+		h, _ := v.Find(address(a))
+		return h.State()
+	}
+	edit := func(draft int64, a, to string, seen item.Digest) (*store.Draft, error) {
+		dr, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen})
+		return dr, err
+	}
+
+	t.Run("two edits of what both have seen", func(t *testing.T) {
+		for range 5 {
+			dr, err := edit(0, "block/x", "<p>first</p>", "")
+			require.NoError(t, err)
+			seen := state(dr.ID, "block/x")
+			errs := together(t, d, "hut", func() error { _, err := edit(dr.ID, "block/x", "<p>left</p>", seen); return err },
+				func() error { _, err := edit(dr.ID, "block/x", "<p>right</p>", seen); return err })
+			require.Equal(t, 1, won(t, errs, desk.Stale), "one of them is told")
+			want := "<p>left</p>"
+			if errs[0] != nil {
+				want = "<p>right</p>"
+			}
+			assert.Equal(t, want, text(dr.ID, "block/x"), "and what is kept is what the other was told")
+			require.NoError(t, d.Discard(ctx, keeper, "hut", dr.ID))
+		}
+	})
+
+	t.Run("an edit while its draft goes live", func(t *testing.T) {
+		for i := range 6 {
+			a := fmt.Sprintf("block/live-%d", i)
+			dr, err := edit(0, a, "<p>one</p>", "")
+			require.NoError(t, err)
+			seen := state(dr.ID, a)
+			errs := together(t, d, "hut", func() error { _, err := d.GoLive(ctx, keeper, "hut", dr.ID); return err },
+				func() error { _, err := edit(dr.ID, a, "<p>two</p>", seen); return err })
+			require.NoError(t, errs[0])
+			if errs[1] == nil {
+				assert.Equal(t, "<p>two</p>", text(0, a), "the edit was in time: it is live")
+			} else {
+				problem(t, errs[1], desk.Refused, "is live")
+				assert.Equal(t, "<p>one</p>", text(0, a))
+			}
+		}
+	})
+
+	t.Run("one draft goes live several times", func(t *testing.T) {
+		dr, err := edit(0, "block/once", "<p>once</p>", "")
+		require.NoError(t, err)
+		before, err := d.Site(ctx, viewer, "hut")
+		require.NoError(t, err)
+		act := func() error { _, err := d.GoLive(ctx, keeper, "hut", dr.ID); return err }
+		assert.Equal(t, 1, won(t, together(t, d, "hut", act, act, act, act), desk.Refused))
+		after, err := d.Site(ctx, viewer, "hut")
+		require.NoError(t, err)
+		assert.Equal(t, before.Revision+1, after.Revision)
+	})
+
+	t.Run("two pages want one address", func(t *testing.T) {
+		page := func(key string) int64 {
+			dr, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "hut", Address: address("page/" + key), Content: []byte("<!doctype html><p>" + key), Meta: &item.Meta{Slug: "/wanted/"}})
+			require.NoError(t, err)
+			return dr.ID
+		}
+		one, two := page("one"), page("two")
+		errs := together(t, d, "hut", func() error { _, err := d.GoLive(ctx, keeper, "hut", one); return err }, func() error { _, err := d.GoLive(ctx, keeper, "hut", two); return err })
+		assert.Equal(t, 1, won(t, errs, desk.Stale))
+		late := errs[0]
+		if late == nil {
+			late = errs[1]
+		}
+		problem(t, late, desk.Stale, "wants the address /wanted/, at which page/")
+		// The table holds the same, whoever writes.
+		err := d.Store.DB(ctx).Exec("UPDATE items SET slug = '/wanted/' WHERE item_key = 'home' AND kind = 'page' AND to_rev = ?", store.Forever).Error
+		assert.True(t, store.IsDuplicate(err), "%v", err)
+	})
+
+	t.Run("sealing while it is changed", func(t *testing.T) {
+		_, err := d.NewKit(ctx, librarian, "race", "1.0.0", making.Making{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}})
+		require.NoError(t, err)
+		_, err = d.KitPut(ctx, librarian, "race", "1.0.0", []making.Pick{{From: "hut", Address: address("block/once")}})
+		require.NoError(t, err)
+		var wg sync.WaitGroup
+		var sealed, changed error
+		wg.Go(func() { _, sealed = d.KitSeal(ctx, librarian, "race", "1.0.0", 0, "") })
+		wg.Go(func() {
+			_, changed = d.KitWords(ctx, librarian, "race", "1.0.0", 0, func(m *making.Making) { m.Title = "Changed" })
+		})
+		wg.Wait()
+		if sealed != nil {
+			problem(t, sealed, desk.Stale, "")
+			require.NoError(t, changed)
+			_, err := d.KitSeal(ctx, librarian, "race", "1.0.0", 0, "")
+			require.NoError(t, err)
+		}
+		info, err := d.Kit(ctx, viewer, "race", "1.0.0")
+		require.NoError(t, err)
+		if changed == nil {
+			assert.Equal(t, "Changed", info.Packs.Title, "what was said before it was sealed is in it")
+		}
+	})
+
+	t.Run("a delivery", func(t *testing.T) {
+		info, err := d.DeliveryOpen(ctx, librarian, "race", "1.0.0", "hut", plan.Ask{Policy: "unattended"})
+		require.NoError(t, err)
+		stage := func() error { _, err := d.DeliveryStage(ctx, librarian, info.ID, ""); return err }
+		won(t, together(t, d, "hut", stage, stage, stage), desk.Stale)
+		drafts, err := d.Drafts(ctx, viewer, "hut")
+		require.NoError(t, err)
+		n := 0
+		for _, dr := range drafts {
+			if strings.HasPrefix(dr.Name, "race@") {
+				n++
+			}
+		}
+		assert.Equal(t, 1, n, "one draft, not three")
+		live := func() error { _, err := d.DeliveryLive(ctx, keeper, info.ID, nil); return err }
+		discard := func() error { return d.Discard(ctx, keeper, "hut", drafts[len(drafts)-1].ID) }
+		errs := together(t, d, "hut", live, live, discard)
+		assert.Equal(t, 1, won(t, errs, desk.Refused, desk.Stale, desk.NotFound), "live once, or discarded")
+		if errs[2] == nil {
+			require.NoError(t, stage())
+			require.NoError(t, live())
+		}
+		undo := func() error { _, err := d.DeliveryUndo(ctx, keeper, info.ID, desk.Undo{}); return err }
+		assert.Equal(t, 1, won(t, together(t, d, "hut", undo, undo, undo), desk.Refused))
+	})
+
+	t.Run("the first admin", func(t *testing.T) {
+		fresh := desk.New(harness.Records(t), slog.New(slog.DiscardHandler))
+		link, err := fresh.SetupLink(ctx)
+		require.NoError(t, err)
+		errs := make([]error, 6)
+		var wg sync.WaitGroup
+		for i := range errs {
+			wg.Go(func() { errs[i] = fresh.Setup(ctx, link, fmt.Sprintf("admin-%d", i), "a long password") })
+		}
+		wg.Wait()
+		assert.Equal(t, 1, won(t, errs, desk.Forbidden))
+		all, err := fresh.Users(ctx, admin)
+		require.NoError(t, err)
+		require.Len(t, all, 1)
+		// Two admins who switch each other off leave one.
+		require.NoError(t, fresh.NewUser(ctx, admin, "second", "a long password", desk.Admin))
+		off := true
+		for i, name := range []string{all[0].Name, "second"} {
+			wg.Go(func() { _, errs[i] = fresh.ChangeUser(ctx, admin, name, desk.UserChange{Disabled: &off}) })
+		}
+		wg.Wait()
+		assert.Equal(t, 1, won(t, errs[:2], desk.Refused))
+	})
+
+	t.Run("outlets", func(t *testing.T) {
+		d.OutletRoot = t.TempDir()
+		errs := make([]error, 4)
+		var wg sync.WaitGroup
+		for i, f := range []string{"a", "a/b", "a/b/c", "a"} {
+			wg.Go(func() {
+				_, errs[i] = d.AddOutlet(ctx, keeper, "hut", desk.NewOutlet{Name: fmt.Sprintf("o%d", i), Folder: f})
+			})
+		}
+		wg.Wait()
+		assert.Equal(t, 1, won(t, errs, desk.Exists), "no two overlap")
+		for _, f := range []string{".", "..", "../x", "/x", "x.releases", "x.next/y", ".hidden", "a\x00b", strings.Repeat("x", 401)} {
+			_, err := d.AddOutlet(ctx, keeper, "hut", desk.NewOutlet{Name: "bad", Folder: f})
+			problem(t, err, desk.BadInput, "")
+		}
+	})
+}

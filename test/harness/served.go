@@ -1,0 +1,89 @@
+package harness
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"path/filepath"
+	"testing"
+
+	"compactparcel/internal/blob"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/httpapi"
+	"compactparcel/internal/preview"
+	"compactparcel/internal/store"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Served is the interface and the previews over records of their own, in this process.
+type Served struct {
+	*httptest.Server
+	Desk     *desk.Desk
+	Previews *preview.Previews
+	Tokens   map[desk.Role]string
+	Log      *bytes.Buffer
+
+	t testing.TB
+}
+
+// Serve serves a store: one account for each role, with a token.
+func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
+	t.Helper()
+	ctx := context.Background()
+	out := &Served{t: t, Tokens: map[desk.Role]string{}, Log: &bytes.Buffer{}}
+	log := slog.New(slog.NewJSONHandler(out.Log, nil))
+	out.Desk = desk.New(s, log)
+	out.Desk.OutletRoot = t.TempDir()
+	scratch, err := blob.OpenScratch(filepath.Join(t.TempDir(), "scratch"))
+	require.NoError(t, err)
+	out.Desk.Scratch = scratch
+	loader := desk.Person{Name: "loader", Role: desk.Admin}
+	for _, r := range desk.Roles {
+		name := "the-" + string(r)
+		require.NoError(t, out.Desk.NewUser(ctx, loader, name, "a long password", r))
+		p, _, err := out.Desk.SignIn(ctx, name, "a long password", desk.Device{Place: "test"})
+		require.NoError(t, err)
+		out.Tokens[r], _, err = out.Desk.NewToken(ctx, p, desk.TokenWish{Name: "test"})
+		require.NoError(t, err)
+	}
+	out.Previews = &preview.Previews{Store: s, Log: log, Pattern: "http://{host}.localhost", Framers: []string{"'self'"}, Secret: []byte("secret"),
+		InMaking: out.Desk.KitInMaking, AsPlanned: out.Desk.DeliveryAsPlanned}
+	server := &httpapi.Server{Desk: out.Desk, Previews: out.Previews, Log: log, Console: http.NotFoundHandler(), Ready: s.Ping}
+	if change != nil {
+		change(server)
+	}
+	h, err := server.Handler()
+	require.NoError(t, err)
+	out.Server = httptest.NewServer(h)
+	t.Cleanup(out.Server.Close)
+	return out
+}
+
+// Do sends a request with a role's token, or without one for "". edit may change it.
+func (s *Served) Do(role desk.Role, method, path string, body io.Reader, edit ...func(*http.Request)) *http.Response {
+	s.t.Helper()
+	r, err := http.NewRequest(method, s.URL+path, body)
+	require.NoError(s.t, err)
+	if role != "" {
+		r.Header.Set("Authorization", "Bearer "+s.Tokens[role])
+	}
+	for _, e := range edit {
+		e(r)
+	}
+	answer, err := s.Client().Do(r)
+	require.NoError(s.t, err)
+	s.t.Cleanup(func() { answer.Body.Close() })
+	return answer
+}
+
+// Text reads an answer.
+func Text(t testing.TB, r *http.Response) string {
+	t.Helper()
+	b, err := io.ReadAll(r.Body)
+	require.NoError(t, err)
+	return string(b)
+}
