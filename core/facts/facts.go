@@ -82,6 +82,8 @@ type Facts struct {
 	Scripts []string `json:"scripts,omitempty"`
 	// Mentions are the string literals of scripts: names that must not be renamed.
 	Mentions []string `json:"mentions,omitempty"`
+	// Unread tells that the scripts mention more than is kept: they may name anything.
+	Unread bool `json:"unread,omitempty"`
 	// NoAlt counts pictures without an alternative text.
 	NoAlt int `json:"noAlt,omitempty"`
 	// Opaque tells that it is nested too deeply, or has too many rules, to be read:
@@ -242,8 +244,11 @@ func (f *Facts) names(s Space, defined bool) []string {
 	return out
 }
 
-// IsMentioned tells whether a script holds the name in one of its literals.
+// IsMentioned tells whether a script holds the name in one of its literals, or may.
 func (f *Facts) IsMentioned(name string) bool {
+	if f.Unread {
+		return true
+	}
 	for _, m := range f.Mentions {
 		if m == name || strings.HasPrefix(name, "/") && len(name) > 1 && strings.Contains(m, name) {
 			return true

@@ -46,16 +46,25 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 	}
 }
 
-// mention notes a text that may name a class, an id or an address.
+// MaxMentions is how many different literals of a script are kept. One with more of them
+// may name anything.
+const MaxMentions = 100_000
+
+// mention notes a text that may name a class, an id or an address, where it stands first.
 func (c *collector) mention(s, where string, at span.Span) {
-	c.add(Ref{Space: Mention, Name: s, Where: where, At: at, write: fixed})
+	if c.mentioned[s] || c.facts.Unread {
+		return
+	}
+	if len(c.mentioned) == MaxMentions {
+		c.facts.Unread = true
+		return
+	}
 	if c.mentioned == nil {
 		c.mentioned = map[string]bool{}
 	}
-	if !c.mentioned[s] {
-		c.mentioned[s] = true
-		c.facts.Mentions = append(c.facts.Mentions, s)
-	}
+	c.mentioned[s] = true
+	c.facts.Mentions = append(c.facts.Mentions, s)
+	c.add(Ref{Space: Mention, Name: s, Where: where, At: at, write: fixed})
 }
 
 // endsOperand tells whether a slash behind the token divides; else it begins a

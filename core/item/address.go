@@ -61,6 +61,9 @@ func kindRank(k Kind) int {
 
 // ParseAddress reads kind/key and checks both.
 func ParseAddress(s string) (Address, error) {
+	if len(s) > MaxKey+40 {
+		return Address{}, fmt.Errorf("%.40q… is not an address: a key has at most %d bytes", s, MaxKey)
+	}
 	kind, key, ok := strings.Cut(s, "/")
 	if !ok {
 		return Address{}, fmt.Errorf("%q is not an address: write kind/key, for example part/site-header", s)

@@ -17,6 +17,7 @@ import (
 	"fmt"
 	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"compactparcel/core/item"
 
@@ -35,7 +36,7 @@ const (
 	MaxNameBytes  = 240
 	// Of what is said of a kit.
 	MaxVersionBytes = 60
-	MaxTextBytes    = 20_000
+	MaxTextChars    = 20_000 // characters of a summary, and of a list of changes
 )
 
 // MediaType is the kit's media type.
@@ -190,6 +191,9 @@ func (l *PackingList) Settle() {
 
 // CheckName holds a kit's name against the grammar.
 func CheckName(name string) error {
+	if len(name) > item.MaxKey {
+		return fmt.Errorf("%.40q… cannot be a kit's name: it can have %d bytes", name, item.MaxKey)
+	}
 	if strings.Contains(name, "/") || strings.Contains(name, "..") {
 		return fmt.Errorf("%q cannot be a kit's name: no / or .. in it", name)
 	}
@@ -201,10 +205,27 @@ func CheckName(name string) error {
 
 // CheckVersion holds a version against Semantic Versioning 2.0.
 func CheckVersion(v string) error {
+	if len(v) > MaxVersionBytes {
+		return fmt.Errorf("%.20q… is not a version: it can have %d bytes", v, MaxVersionBytes)
+	}
 	if _, err := semver.StrictNewVersion(v); err != nil {
 		return fmt.Errorf("%q is not a version: write three numbers, as in 1.0.0 (Semantic Versioning 2.0)", v)
 	}
 	return nil
+}
+
+// CheckTexts holds what is said of a kit against its limits.
+func CheckTexts(title, summary, changes string) error {
+	var errs []error
+	for _, x := range []struct {
+		what, text string
+		limit      int
+	}{{"title", title, item.MaxTitle}, {"summary", summary, MaxTextChars}, {"list of changes", changes, MaxTextChars}} {
+		if n := utf8.RuneCountInString(x.text); n > x.limit {
+			errs = append(errs, fmt.Errorf("its %s has %d characters; it can have %d", x.what, n, x.limit))
+		}
+	}
+	return errors.Join(errs...)
 }
 
 // ParseName reads NAME@VERSION.
@@ -279,13 +300,8 @@ func (l *PackingList) Validate() error {
 			bad("it proposes %s, which is each site's own", a)
 		}
 	}
-	for _, x := range []struct {
-		what, text string
-		limit      int
-	}{{"title", l.Title, item.MaxTitle}, {"version", l.Version, MaxVersionBytes}, {"name", l.Kit, item.MaxKey}, {"summary", l.Summary, MaxTextBytes}, {"list of changes", l.Changes, MaxTextBytes}} {
-		if len(x.text) > x.limit {
-			bad("its %s has %d bytes; it can have %d", x.what, len(x.text), x.limit)
-		}
+	if err := CheckTexts(l.Title, l.Summary, l.Changes); err != nil {
+		errs = append(errs, err)
 	}
 	for _, f := range l.Fillins {
 		known := false

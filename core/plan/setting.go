@@ -69,6 +69,8 @@ func (m *maker) proposal(a item.Address, value any) error {
 	m.rely(a)
 	d, decided := m.decided(proposalKey(a), "")
 	switch {
+	case item.SiteOnly(a.Key) && decided:
+		return &DecisionError{proposalKey(a), "each site's own: a kit cannot set it", nil}
 	case item.SiteOnly(a.Key): // nobody can be asked to trust on a kit's word
 		row.Decision, row.DecidedBy, row.Why = Skip, "policy", "each site's own: a kit cannot set it"
 	case out != "":

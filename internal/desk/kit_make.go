@@ -26,6 +26,9 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	if _, _, err := kit.ParseName(name + "@" + version); err != nil {
 		return nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
 	}
+	if err := checkWords(&words); err != nil {
+		return nil, err
+	}
 	if words.Picks == nil {
 		words.Picks = []making.Pick{}
 	}
@@ -221,6 +224,9 @@ func (d *Desk) KitWords(ctx context.Context, p Person, name, version string, eta
 
 // checkWords holds what a person says of a kit against what can be said.
 func checkWords(w *making.Making) error {
+	if err := kit.CheckTexts(w.Title, w.Summary, w.Changes); err != nil {
+		return problem(BadInput, "the kit", "say it in fewer words", "%s", err)
+	}
 	for n, f := range w.Fillins {
 		if !slices.Contains(kit.FillinTypes, f.Type) || strings.TrimSpace(f.Label) == "" {
 			return problem(BadInput, "fill-in "+n, "types: "+strings.Join(kit.FillinTypes, ", "), "it needs a label and a known type")

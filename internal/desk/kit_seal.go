@@ -18,12 +18,18 @@ import (
 	"gorm.io/gorm/clause"
 )
 
+// maxReason is the longest reason that is recorded, in bytes.
+const maxReason = 800
+
 // KitSeal makes a version final. etag is the one the person checked, or 0. because is
 // why a number smaller than the changes ask for is right; it is recorded.
 func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag int, because string) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
+	}
+	if len(because) > maxReason {
+		return nil, problem(BadInput, what, "say it in fewer words", "a reason has at most %d bytes", maxReason)
 	}
 	info, err := d.Kit(ctx, p, name, version)
 	if err != nil {

@@ -38,6 +38,9 @@ func (d *Desk) library(ctx context.Context) (*store.Collection, error) {
 	return c, explain("library", err)
 }
 
+// maxSearch is the longest search, in bytes.
+const maxSearch = 500
+
 // LibraryQuery narrows the library down.
 type LibraryQuery struct {
 	Words string
@@ -54,8 +57,14 @@ func (d *Desk) Library(ctx context.Context, p Person, q LibraryQuery) ([]item.He
 		return nil, nil, err
 	}
 	var found map[string]bool
+	if len(q.Words) > maxSearch {
+		return nil, nil, problem(BadInput, "library", "search for fewer words", "a search has at most %d bytes", maxSearch)
+	}
 	if strings.TrimSpace(q.Words) != "" {
 		if found, err = d.Store.Search(ctx, v.Collection, q.Words); err != nil {
+			if errors.Is(err, store.ErrTooManyWords) {
+				return nil, nil, problem(BadInput, "library", "search for fewer words", "%s", err)
+			}
 			return nil, nil, explain("library", err)
 		}
 	}

@@ -113,6 +113,15 @@ var titles = map[desk.ProblemType]string{desk.BadInput: "This cannot be read", d
 	desk.TooMany: "Too many attempts", desk.TooLarge: "Too large", desk.Unavailable: "Not available at the moment", desk.Uncertain: "It may have happened", desk.DoneBefore: "Done before",
 	desk.DiskFull: "No room left", desk.Damaged: "Damaged"}
 
+// brief keeps an answer from being an echo of all that was sent.
+func brief(s string) string {
+	r := []rune(s)
+	if len(r) <= 1000 {
+		return s
+	}
+	return string(r[:1000]) + "…"
+}
+
 // note logs what an operator should see: what was refused to whom, and what failed here. A
 // problem's words hold no secrets.
 func (s *Server) note(c *gin.Context, p *desk.Problem) {
@@ -136,7 +145,9 @@ func (s *Server) fail(c *gin.Context, err error) {
 	out.WayOut = &wayOut
 	if p, ok := asProblem(err); ok {
 		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type], p.Error()
-		out.WayOut, out.What, out.Details = &p.WayOut, &p.What, p.Details
+		out.Detail = brief(out.Detail)
+		what := brief(p.What)
+		out.WayOut, out.What, out.Details = &p.WayOut, &what, p.Details
 		s.note(c, p)
 	} else {
 		s.Log.Error("request failed", "request", id, "error", err)

@@ -118,7 +118,7 @@ func (d *Doc) text() ([]byte, error) {
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.
-const factsEngine = 6
+const factsEngine = 7
 
 type factsKey struct {
 	doc     item.Digest

@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	sqldriver "database/sql/driver"
 	"errors"
-	"io"
 	"net"
 	"os"
 	"syscall"
@@ -55,7 +54,7 @@ func IsDamaged(err error) bool {
 func IsGone(err error) bool {
 	var network *net.OpError
 	return errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) || errors.Is(err, sql.ErrTxDone) || errors.Is(err, ErrStalled) ||
-		errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) || errors.Is(err, os.ErrDeadlineExceeded) || errors.Is(err, io.ErrUnexpectedEOF) ||
+		errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) || errors.Is(err, os.ErrDeadlineExceeded) ||
 		errors.As(err, &network) || isNumber(err, 1053, 1040, 1152, 1927, 1290, 1836)
 }
 

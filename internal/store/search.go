@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -13,10 +14,20 @@ func Words(h item.Head) []string {
 	return facts.Words(h.Address.Key + " " + h.Meta.Title + " " + string(h.Meta.Role) + " " + strings.Join(h.Meta.Tags, " "))
 }
 
+// MaxSearchWords is how many words a search can have: each is a statement.
+const MaxSearchWords = 20
+
+// ErrTooManyWords tells that a search has more than MaxSearchWords.
+var ErrTooManyWords = fmt.Errorf("a search has at most %d words", MaxSearchWords)
+
 // Search gives the ids of a collection's items in which every word, as a prefix, occurs.
 func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[string]bool, error) {
 	var found map[string]bool
-	for _, w := range facts.Words(query) {
+	words := facts.Words(query)
+	if len(words) > MaxSearchWords {
+		return nil, ErrTooManyWords
+	}
+	for _, w := range words {
 		var ids []string
 		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
 		if err := s.DB(ctx).Table("item_terms").Distinct("item_id").Where("collection_id = ? AND term LIKE ?", c.ID, like).Pluck("item_id", &ids).Error; err != nil {

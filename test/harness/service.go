@@ -6,6 +6,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -21,6 +22,8 @@ import (
 	"syscall"
 	"testing"
 	"time"
+
+	"compactparcel/internal/mariadb"
 
 	"github.com/stretchr/testify/require"
 )
@@ -84,6 +87,13 @@ func Start(t testing.TB, args ...string) *Service {
 	t.Helper()
 	data, err := os.MkdirTemp("", "cparcel-data-")
 	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(data) })
+	return StartAt(t, data, args...)
+}
+
+// StartAt is Start in a folder that is there already, and stays.
+func StartAt(t testing.TB, data string, args ...string) *Service {
+	t.Helper()
 	listen, previews := free(t), free(t)
 	s := &Service{Data: data, t: t, args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews}, args...)}
 	_, s.Preview, _ = net.SplitHostPort(previews)
@@ -93,7 +103,6 @@ func Start(t testing.TB, args ...string) *Service {
 		if t.Failed() {
 			t.Logf("the service's log:\n%s", s.log.String())
 		}
-		os.RemoveAll(data)
 	})
 	s.Up()
 	return s
@@ -303,4 +312,30 @@ func Second(t testing.TB, s *Service) Ran {
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	cmd.Run() // its exit code is what is asked for
 	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}
+}
+
+// PID is the service's process id.
+func (s *Service) PID() int { return s.cmd.Process.Pid }
+
+// Logged is what the service has logged since it was started the last time.
+func (s *Service) Logged() string { return s.log.String() }
+
+// SQL runs a statement in the service's database, as somebody who damages it would.
+func (s *Service) SQL(t testing.TB, text string) {
+	t.Helper()
+	dsn, err := mariadb.Running(filepath.Join(s.Data, "mariadb"))
+	require.NoError(t, err)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec(text)
+	require.NoError(t, err, text)
+}
+
+// DialPreview opens a connection to the previews.
+func (s *Service) DialPreview(t testing.TB) net.Conn {
+	t.Helper()
+	c, err := net.Dial("tcp", "127.0.0.1:"+s.Preview)
+	require.NoError(t, err)
+	return c
 }
