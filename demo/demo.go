@@ -104,9 +104,12 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 			return "", fmt.Errorf("demo: making %s: %w", p.Name, err)
 		}
 	}
-	ida, _, err := d.SignIn(ctx, "ida", Password, desk.Device{Place: "demo", Agent: "demo"})
+	ida, session, err := d.SignIn(ctx, "ida", Password, desk.Device{Place: "demo", Agent: "demo"})
 	if err != nil {
 		return "", fmt.Errorf("demo: signing in: %w", err)
+	}
+	if err := d.SignOut(ctx, session); err != nil {
+		return "", err
 	}
 	for _, name := range []string{"kestrel-refuge", "larch-saddle", "blackwater-bothy"} {
 		folder, err := Folder(name)

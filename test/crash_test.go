@@ -1,8 +1,13 @@
 package test
 
 import (
+	"crypto/sha256"
+	"encoding/json"
 	"fmt"
 	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
 	"syscall"
 	"testing"
 	"time"
@@ -102,4 +107,43 @@ func TestOneServiceInADataFolder(t *testing.T) {
 	assert.NotEqual(t, 0, r.Code)
 	assert.Contains(t, r.Err, "another service works in the data folder")
 	assert.Equal(t, 200, s.Call("GET", "/api/v1/sites", nil).Status)
+}
+
+// Whenever the service is killed while it publishes, visitors see one release or another,
+// each whole, and the outlet comes level by itself.
+func TestKilledWhilePublishing(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	s.Must("site", "outlet", "add", "kestrel-refuge", "main")
+	dir := filepath.Join(s.Data, "outlets", "kestrel-refuge", "main")
+	for i := range 6 {
+		var e api.Edited
+		words := fmt.Sprintf("<section>words of %d</section>", i)
+		item := s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=section/opening-hours", nil)
+		s.Call("PUT", "/api/v1/sites/kestrel-refuge/item?address=section/opening-hours", map[string]string{"content": words}, "If-Match", item.Header.Get("ETag")).Into(t, &e)
+		go send(s, fmt.Sprintf("/api/v1/sites/kestrel-refuge/drafts/%d/live", e.Draft))
+		time.Sleep(time.Duration(10+i*12) * time.Millisecond)
+		s.Kill()
+		b, err := os.ReadFile(filepath.Join(dir, "_cp", "release.json"))
+		require.NoError(t, err, "there is always a release")
+		var rel struct {
+			Files map[string]struct{ Sha256 string }
+		}
+		require.NoError(t, json.Unmarshal(b, &rel))
+		require.NotEmpty(t, rel.Files)
+		for name, f := range rel.Files {
+			text, err := os.ReadFile(filepath.Join(dir, filepath.FromSlash(name)))
+			require.NoError(t, err, name)
+			if f.Sha256 != "" {
+				require.Equal(t, f.Sha256, fmt.Sprintf("%x", sha256.Sum256(text)), name)
+			}
+		}
+		s.Up()
+		if d := s.Call("GET", fmt.Sprintf("/api/v1/sites/kestrel-refuge/items?draft=%d", e.Draft), nil); d.Status == 200 {
+			send(s, fmt.Sprintf("/api/v1/sites/kestrel-refuge/drafts/%d/live", e.Draft)) // it may be live already
+		}
+		require.Eventually(t, func() bool {
+			b, err := os.ReadFile(filepath.Join(dir, "index.html"))
+			return err == nil && strings.Contains(string(b), words)
+		}, 40*time.Second, 100*time.Millisecond, "it comes level by itself")
+	}
 }

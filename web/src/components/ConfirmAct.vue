@@ -2,6 +2,7 @@
 import { ref } from "vue"
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
 
+defineOptions({ inheritAttrs: false })
 // Says what will happen before the button that does it, in the button's own words.
 defineProps<{ act: string; title: string; danger?: boolean; busy?: boolean; disabled?: boolean; quiet?: boolean }>()
 const emit = defineEmits<{ act: [] }>()
@@ -10,7 +11,7 @@ function go() { open.value = false; emit("act") }
 </script>
 
 <template>
-  <button type="button" :class="quiet ? 'btn-quiet' : 'btn'" :disabled="busy || disabled" @click="open = true">{{ busy ? "One moment…" : act }}</button>
+  <button v-bind="$attrs" type="button" :class="quiet ? 'btn-quiet' : 'btn'" :disabled="busy || disabled" @click="open = true">{{ busy ? "One moment…" : act }}</button>
   <Dialog :open="open" class="relative z-50" @close="open = false">
     <div class="fixed inset-0 bg-ink/30" aria-hidden="true" />
     <div class="fixed inset-0 grid place-items-center p-4">

@@ -25,7 +25,7 @@ async function give() {
         <b>{{ person.name }}</b> <span class="text-faded">{{ person.role }}</span>
         <span v-if="person.disabled" class="ml-2 rounded-full bg-slate-soft px-2 py-0.5 text-sm">switched off</span>
       </span>
-      <DisclosureButton class="link">{{ open ? "Close" : "Change" }}<span class="sr-only"> {{ person.name }}</span></DisclosureButton>
+      <DisclosureButton class="link">{{ open ? "Close" : "Change" }} {{ person.name }}</DisclosureButton>
     </div>
     <DisclosurePanel class="grid gap-4 py-4">
       <div class="flex flex-wrap items-end gap-3">
