@@ -147,3 +147,63 @@ func TestKilledWhilePublishing(t *testing.T) {
 		}, 40*time.Second, 100*time.Millisecond, "it comes level by itself")
 	}
 }
+
+// The database is killed while a page of many sections goes live and is published: no
+// release goes out without them, none is called current that lacks one, and previews are
+// whole again when the database is.
+func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	const sections = 200
+	dir := t.TempDir()
+	page := &strings.Builder{}
+	manifest := &strings.Builder{}
+	page.WriteString("<!doctype html><html><body>")
+	manifest.WriteString(`{"format":1,"items":[{"kind":"page","key":"home","slug":"/"}]}`)
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "sections"), 0o755))
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, "pages"), 0o755))
+	for i := range sections {
+		fmt.Fprintf(page, `<cp-section name="s%d"></cp-section>`, i)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "sections", fmt.Sprintf("s%d.html", i)), []byte(fmt.Sprintf("<section class=\"s%d\">words</section>", i)), 0o644))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "pages", "home.html"), []byte(page.String()+"</body></html>"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "site.json"), []byte(manifest.String()), 0o644))
+	s.Must("site", "adopt", dir, "--name", "many")
+	s.Must("site", "outlet", "add", "many", "main")
+	index := filepath.Join(s.Data, "outlets", "many", "main", "index.html")
+	whole := func(text string) int { return strings.Count(text, "<section class=") }
+	for i := range 6 {
+		item := s.Call("GET", "/api/v1/sites/many/item?address=section/s0", nil)
+		require.Equal(t, 200, item.Status)
+		var e api.Edited
+		s.Call("PUT", "/api/v1/sites/many/item?address=section/s0", map[string]string{"content": fmt.Sprintf(`<section class="s0">words of %d</section>`, i)}, "If-Match", item.Header.Get("ETag")).Into(t, &e)
+		go send(s, fmt.Sprintf("/api/v1/sites/many/drafts/%d/live", e.Draft))
+		time.Sleep(time.Duration(5+8*i) * time.Millisecond)
+		old := s.MariaDB()
+		syscall.Kill(old, syscall.SIGKILL)
+		for range 50 { // meanwhile nothing is shown or published in part
+			if b, err := os.ReadFile(index); err == nil {
+				require.Equal(t, sections, whole(string(b)), "kill %d: a release has every section", i)
+			}
+			if v := s.Visit(s.Live("many") + "/"); v.Status == 200 {
+				require.Equal(t, sections, whole(string(v.Body)), "kill %d: a preview has every section", i)
+			}
+			time.Sleep(5 * time.Millisecond)
+		}
+		require.Eventually(t, func() bool {
+			r, err := http.Get(s.Console + "/readyz")
+			if err != nil {
+				return false
+			}
+			r.Body.Close()
+			return r.StatusCode == 200 && s.MariaDB() != old
+		}, 30*time.Second, 50*time.Millisecond)
+		send(s, fmt.Sprintf("/api/v1/sites/many/drafts/%d/live", e.Draft)) // if it is not live yet
+		require.Eventually(t, func() bool {
+			b, err := os.ReadFile(index)
+			return err == nil && whole(string(b)) == sections && strings.Contains(string(b), fmt.Sprintf("words of %d", i))
+		}, 40*time.Second, 50*time.Millisecond, "kill %d: the outlet comes level", i)
+		v := s.Visit(s.Live("many") + "/")
+		require.Equal(t, 200, v.Status)
+		require.Equal(t, sections, whole(string(v.Body)))
+	}
+}

@@ -23,6 +23,8 @@ import (
 // Order says what is wanted.
 type Order struct {
 	Chosen []item.Address
+	// Stop ends the work by its error: nobody waits for it any more. It may be nil.
+	Stop func() error
 	// Leave lists what stays behind by choice and becomes a need.
 	Leave []item.Address
 	// WholeSheets takes stylesheets whole: for a home where other pieces will lean
@@ -355,7 +357,11 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 		used, heads = append(used, css.Used{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}), append(heads, h)
 	}
-	for i, cut := range css.CarryAll(used) {
+	cuts, err := css.CarryUntil(used, o.Stop)
+	if err != nil {
+		return err
+	}
+	for i, cut := range cuts {
 		a := heads[i].Address
 		w.carried[a] = cut.CSS
 		if whole[a] {

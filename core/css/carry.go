@@ -105,11 +105,22 @@ type Used struct {
 	Whole bool
 }
 
+// CarryUntil is CarryAll that ends with the error of stop, which it asks at every rule: for a
+// caller who may leave. A nil stop never ends it.
+func CarryUntil(sheets []Used, stop func() error) ([]Carried, error) {
+	shared := &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}, stop: stop}
+	out := carryAll(sheets, shared)
+	return out, shared.stopped
+}
+
 // CarryAll is Carry for stylesheets that work together, in their order: what one
 // defines and another uses comes along, and the host frame weighs the rules of all.
 func CarryAll(sheets []Used) []Carried {
+	return carryAll(sheets, &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}})
+}
+
+func carryAll(sheets []Used, shared *needs) []Carried {
 	out := make([]Carried, len(sheets))
-	shared := &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}}
 	var all []*carrier
 	around := map[*markup.Tree]bool{}
 	for i, u := range sheets {
@@ -145,6 +156,9 @@ func CarryAll(sheets []Used) []Carried {
 			c.frameRules()
 		}
 	}
+	if shared.over() {
+		return nil
+	}
 	gatherFrames(all)
 	rems := false
 	for _, c := range all {
@@ -169,6 +183,9 @@ func CarryAll(sheets []Used) []Carried {
 		}
 	}
 	for i, c := range all {
+		if shared.over() {
+			return nil
+		}
 		if sheets[i].Whole {
 			n := c.sheet.styleRules()
 			out[i] = Carried{CSS: c.sheet.Source, Kept: n, All: n}
@@ -217,6 +234,16 @@ type carrier struct {
 // needs are what the rules and the pieces name, over all sheets.
 type needs struct {
 	props, fonts, animations map[string]bool
+	stop                     func() error
+	stopped                  error // what stop said
+}
+
+// over tells whether nobody waits for the result any more.
+func (n *needs) over() bool {
+	if n.stop != nil && n.stopped == nil {
+		n.stopped = n.stop()
+	}
+	return n.stopped != nil
 }
 
 func (c *needs) note(r Ref) {
@@ -235,6 +262,9 @@ func (c *needs) note(r Ref) {
 // choose marks the style rules to keep.
 func (c *carrier) choose(rules []*Rule, parents []Selector) {
 	for _, r := range rules {
+		if c.over() {
+			return
+		}
 		switch {
 		case r.At == "font-face" || strings.HasSuffix(r.At, "keyframes") || r.At == "property":
 			continue

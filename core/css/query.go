@@ -19,9 +19,15 @@ func Query(t *markup.Tree, selector string) ([]*markup.Node, error) {
 		return nil, err
 	}
 	var out []*markup.Node
+	steps := 0
 	for _, n := range t.All {
 		for _, s := range list {
-			if n.Own && s.Fits(n, nil) {
+			m := &matcher{}
+			fits := n.Own && m.from(s.Parts, len(s.Parts)-1, n)
+			if steps += m.steps; steps > maxQuerySteps {
+				return nil, fmt.Errorf("%q takes too long to be looked for: name the element by a path", shortText(selector))
+			}
+			if fits {
 				out = append(out, n)
 				break
 			}
@@ -29,6 +35,12 @@ func Query(t *markup.Tree, selector string) ([]*markup.Node, error) {
 	}
 	return out, nil
 }
+
+// maxQuerySteps bounds the work for one selector over a whole document.
+const maxQuerySteps = 20_000_000
+
+// shortText gives a selector for people.
+func shortText(s string) string { return short([]byte(s)) }
 
 // QueryOne gives the one element that a selector names; that it names none or several
 // is an error.
@@ -39,22 +51,22 @@ func QueryOne(t *markup.Tree, selector string) (*markup.Node, error) {
 	}
 	switch len(found) {
 	case 0:
-		return nil, fmt.Errorf("%q names no element of it", selector)
+		return nil, fmt.Errorf("%q names no element of it", shortText(selector))
 	case 1:
 		return found[0], nil
 	}
-	return nil, fmt.Errorf("%q names %d elements of it; the first are %s and %s", selector, len(found), PathTo(found[0]), PathTo(found[1]))
+	return nil, fmt.Errorf("%q names %d elements of it; the first are %s and %s", shortText(selector), len(found), PathTo(found[0]), PathTo(found[1]))
 }
 
 func selectors(text string) ([]Selector, error) {
 	src := []byte(text)
 	list := parseSelectors(src, Lex(src))
 	if len(list) == 0 {
-		return nil, fmt.Errorf("%q is no selector", text)
+		return nil, fmt.Errorf("%q is no selector", shortText(text))
 	}
 	for _, s := range list {
 		if s.Unknown || len(s.Parts) == 0 {
-			return nil, fmt.Errorf("%q is no selector that is understood here", text)
+			return nil, fmt.Errorf("%q is no selector that is understood here", shortText(text))
 		}
 	}
 	return list, nil

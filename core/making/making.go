@@ -69,6 +69,8 @@ type Source struct {
 	Site bool
 	// Came says of items that a kit brought which one that was, and its terms.
 	Came map[item.Address]string
+	// Stop ends the work by its error: nobody waits for it any more. It may be nil.
+	Stop func() error
 }
 
 // Assembled is a kit in the making as it would be sealed.
@@ -146,7 +148,7 @@ func (a *assembly) find(f kit.Finding) { a.out.Found = append(a.out.Found, f) }
 func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	over := item.NewOver(src.Items)
 	homes := item.NewOver(over)
-	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]string{}, Homes: homes}
+	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]string{}, Homes: homes, Stop: src.Stop}
 	a.mark(over)
 	for _, p := range picks {
 		if _, ok := over.Find(p.Address); !ok {
@@ -155,6 +157,10 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 		}
 		if p.Element != "" {
 			slug, err := cut(over, homes, p)
+			var failed *item.ReadError
+			if errors.As(err, &failed) {
+				return err
+			}
 			if err != nil {
 				a.find(kit.Finding{Address: p.As, Stops: true, Says: fmt.Sprintf("it is an element of %s, and %v", p.Address, err), WayOut: "pick the element again"})
 				continue

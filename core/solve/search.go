@@ -56,6 +56,7 @@ type solver struct {
 	queue      []int
 	supports   []*nogood
 	open       waiting
+	stopped    error           // what Question.Stop said
 	only       map[string]bool // when set, the demands that count; for explaining
 }
 
@@ -459,6 +460,11 @@ func (s *solver) search() *nogood {
 				s.queue = append(s.queue, t.v)
 			}
 			continue
+		}
+		if s.q.Stop != nil {
+			if s.stopped = s.q.Stop(); s.stopped != nil {
+				return nil
+			}
 		}
 		v := s.next()
 		if v < 0 {

@@ -10,7 +10,11 @@ import (
 // installed version that fits, else the highest. A *Failure says why there are none.
 func (w *World) Solve(q Question) (*Answer, error) {
 	s := w.solver(q, nil)
-	if g := s.search(); g != nil {
+	g := s.search()
+	if s.stopped != nil {
+		return nil, s.stopped
+	}
+	if g != nil {
 		return nil, w.explain(q, g)
 	}
 	return s.answer(), nil

@@ -1,6 +1,7 @@
 package solve
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -316,4 +317,13 @@ func FuzzParseWorld(f *testing.F) {
 			w.Solve(q)
 		}
 	})
+}
+
+// A search that nobody waits for ends.
+func TestASearchEndsWhenNobodyWaits(t *testing.T) {
+	gone := errors.New("nobody waits")
+	w, err := NewWorld([]Release{{Kit: "a", Version: "1.0.0"}, {Kit: "a", Version: "2.0.0"}})
+	require.NoError(t, err)
+	_, err = w.Solve(Question{Want: map[string]string{"a": "*"}, Stop: func() error { return gone }})
+	assert.ErrorIs(t, err, gone)
 }

@@ -261,6 +261,8 @@ type Question struct {
 	Installed, SiteComponents map[string]string
 	// Engine is the version of the site's page engine; empty: any.
 	Engine string
+	// Stop ends the search by its error: nobody waits for the answer any more. It may be nil.
+	Stop func() error
 }
 
 // Answer is a choice in which every demand holds.

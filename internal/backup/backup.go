@@ -23,7 +23,6 @@ import (
 	"time"
 
 	"compactparcel/core/item"
-	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -73,7 +72,7 @@ func Write(ctx context.Context, src Source, name string, incomplete bool) (sum *
 		return nil, fmt.Errorf("%s is there already: name another file", name)
 	}
 	// Nobody may take files away between the records and the files that they name.
-	err = src.Store.Exclusively(ctx, desk.SweepLock, time.Minute, func() error {
+	err = src.Store.Exclusively(ctx, store.SweepLock, time.Minute, func() error {
 		sum, err = write(ctx, src, name, incomplete)
 		return err
 	})

@@ -75,7 +75,7 @@ func (d *Desk) Kit(ctx context.Context, p Person, name, version string) (*KitInf
 	if err := d.assemble(ctx, p, info); err != nil {
 		return nil, explain(what, err)
 	}
-	found, err := kit.CheckIn(info.Packs, closure.NewSmall(info.Made.Items), info.Made.Origins...)
+	found, err := kit.CheckIn(info.Packs, closure.NewSmall(item.Until(info.Made.Items, ctx.Err)), info.Made.Origins...)
 	if err != nil {
 		return nil, explain(what, err)
 	}

@@ -35,7 +35,7 @@ func (d *Desk) source(ctx context.Context, p Person, name string) (*making.Sourc
 	if err != nil {
 		return nil, err
 	}
-	src := &making.Source{Items: v, Site: name != LibraryName, Came: map[item.Address]string{}}
+	src := &making.Source{Items: v, Site: name != LibraryName, Came: map[item.Address]string{}, Stop: ctx.Err}
 	return src, d.came(ctx, v, src)
 }
 
@@ -89,7 +89,7 @@ func (d *Desk) kitSource(ctx context.Context, of string) (*making.Source, error)
 	if err != nil {
 		return nil, explain("kit "+of, err)
 	}
-	src := &making.Source{Items: list.AsSite(view), Came: map[item.Address]string{}}
+	src := &making.Source{Items: list.AsSite(view), Came: map[item.Address]string{}, Stop: ctx.Err}
 	for _, h := range view.Heads() {
 		src.Came[h.Address] = fmt.Sprintf("the kit %s (%s)", of, saysTerms(list.Terms))
 	}

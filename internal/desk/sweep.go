@@ -14,9 +14,6 @@ import (
 // SweepGrace is how old a blob must be before the sweep looks at it.
 const SweepGrace = 24 * time.Hour
 
-// SweepLock is held by whoever removes blobs, and by whoever must find all of them.
-const SweepLock = "sweep"
-
 // Sweep removes what nothing wants any more: leases, sessions and keys that have had their
 // time, scratch files of requests that broke off, blobs. It is a job's handler.
 func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
@@ -28,7 +25,7 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 		return "", err
 	}
 	n := 0
-	err = d.Store.Exclusively(ctx, SweepLock, 0, func() (err error) {
+	err = d.Store.Exclusively(ctx, store.SweepLock, 0, func() (err error) {
 		n, err = d.Store.Blobs.Sweep(SweepGrace, func(digest item.Digest) (bool, error) {
 			if err := ctx.Err(); err != nil {
 				return true, err

@@ -126,6 +126,9 @@ func LockRow[T any](tx *gorm.DB, id int64) (*T, error) {
 // Lock takes the collection's row for this transaction and gives it as it is now.
 func Lock(tx *gorm.DB, id int64) (*Collection, error) { return LockRow[Collection](tx, id) }
 
+// SweepLock is the name under which files are removed, and under which all must be found.
+const SweepLock = "sweep"
+
 // Exclusively runs f while nobody else, in any process on this database, does so under the
 // same name. It gives ErrBusy when somebody does.
 func (s *Store) Exclusively(ctx context.Context, name string, patience time.Duration, f func() error) error {
