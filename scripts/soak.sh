@@ -8,7 +8,16 @@ echo "Every page and every block of every fixture and demo site, by picture"
 CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePublishedAsTheyWere|TestEveryBlockAloneLooksAsInItsPage|TestSelectorsNameWhatChromiumNames|TestPagesOutsideThePlanDoNotChange'
 
 echo "Kills between and within steps, ten times"
-go test -count=10 -timeout 60m ./test -run 'TestKilled|TestMariaDBIsStartedAgain|TestManyAtOnce'
+go test -count=10 -timeout 60m ./test -run 'TestKilled|TestTheDatabaseIsKilled|TestMariaDBIsStartedAgain|TestManyAtOnce'
+
+echo "Two at once at every lock, lost commits, a database that stalls, every statement failing: ten times"
+go test -count=10 -timeout 60m ./internal/desk ./internal/httpapi -run 'TestTwoAtOnce|TestEveryReadAndWrite|TestACommitThatNobodySaw|TestKeysOfRequests|TestAStalledDatabase|TestAttempts'
+
+echo "Hostile documents, four times as large"
+CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestReadersAreLinear|TestHostileContent|TestTooLong|TestPreviewsUnderFire'
+
+echo "Backup, restore, verify and kills within migrations, five times"
+go test -count=5 -timeout 60m ./test ./internal/store -run 'TestBackupAndRestore|TestVerify|TestAKillWithinMigrations|TestAChangedByte'
 
 echo "Laws on random worlds, with more of them"
 go test -count=1 -timeout 60m ./core/facts ./core/plan ./core/blend ./core/item ./core/span ./core/solve -rapid.checks=5000

@@ -31,11 +31,15 @@ func TestReadersAreLinear(t *testing.T) {
 	for _, line := range strings.Split(strings.TrimSpace(string(list)), "\n") {
 		name, size, _ := strings.Cut(line, "\t")
 		names = append(names, name)
-		_, err := fmt.Sscan(size, new(int))
-		require.NoError(t, err)
 		n := 0
-		fmt.Sscan(size, &n)
+		_, err := fmt.Sscan(size, &n)
+		require.NoError(t, err)
 		sizes[name] = n
+	}
+	if os.Getenv("CPARCEL_SOAK") != "" {
+		for name := range sizes {
+			sizes[name] *= 4
+		}
 	}
 	sort.Strings(names)
 	require.Greater(t, len(names), 50)
