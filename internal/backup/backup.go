@@ -16,6 +16,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -207,10 +208,13 @@ func client(ctx context.Context, dsn, program string, args ...string) (cmd *exec
 		return nil, nil, err
 	}
 	done = func() { os.Remove(f.Name()) }
-	host, port, _ := strings.Cut(cfg.Addr, ":")
-	where := fmt.Sprintf("host=%s\nport=%s\nprotocol=tcp\n", host, port)
-	if cfg.Net == "unix" {
-		where = "socket=" + cfg.Addr + "\n"
+	where := "socket=" + cfg.Addr + "\n"
+	if cfg.Net != "unix" {
+		host, port, err := net.SplitHostPort(cfg.Addr)
+		if err != nil {
+			return nil, nil, errors.Join(err, f.Close(), os.Remove(f.Name()))
+		}
+		where = fmt.Sprintf("host=%s\nport=%s\nprotocol=tcp\n", host, port)
 	}
 	_, err = fmt.Fprintf(f, "[client]\nuser=%q\npassword=%q\n%s", cfg.User, cfg.Passwd, where)
 	if err = errors.Join(err, f.Close()); err != nil {
@@ -229,10 +233,16 @@ func dumpRecords(ctx context.Context, dsn string, w io.Writer) error {
 		return err
 	}
 	defer done()
+	cmd.Stdout = w
+	return run(cmd)
+}
+
+// run runs a program; what it says of a failure is part of the error.
+func run(cmd *exec.Cmd) error {
 	var said strings.Builder
-	cmd.Stdout, cmd.Stderr = w, &said
+	cmd.Stderr = &said
 	if err := cmd.Run(); err != nil {
-		return fmt.Errorf("mariadb-dump: %w: %s", err, strings.TrimSpace(said.String()))
+		return fmt.Errorf("%s: %w: %s", filepath.Base(cmd.Path), err, strings.TrimSpace(said.String()))
 	}
 	return nil
 }

@@ -144,10 +144,6 @@ func loadRecords(ctx context.Context, dsn string, f *os.File) error {
 		return err
 	}
 	defer done()
-	var said strings.Builder
-	cmd.Stdin, cmd.Stderr = f, &said
-	if err := cmd.Run(); err != nil {
-		return fmt.Errorf("mariadb: %w: %s", err, strings.TrimSpace(said.String()))
-	}
-	return nil
+	cmd.Stdin = f
+	return run(cmd)
 }
