@@ -29,7 +29,7 @@ func WithoutReferrer(src []byte) []byte {
 	})
 	out, err := span.Apply(src, edits)
 	if err != nil {
-		return nil // attributes never overlap
+		panic(err) // attributes never overlap
 	}
 	return out
 }

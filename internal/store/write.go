@@ -158,7 +158,7 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		return 0, err
 	}
 	if len(n.Says) > 500 {
-		n.Says = n.Says[:497] + "…"
+		n.Says = strings.ToValidUTF8(n.Says[:497], "") + "…"
 	}
 	r := Revision{CollectionID: c.ID, Rev: rev, At: n.At, ByUser: n.By, Act: n.Act, Says: n.Says, Digest: c.Digest, Changed: len(changes), DeliveryID: n.Delivery}
 	if err := tx.Create(&r).Error; err != nil {
