@@ -18,6 +18,7 @@ var Text []byte
 // Operation is what the description says of one operation, beside its parameters.
 type Operation struct {
 	ID      string
+	Says    string // what it does, for people
 	Method  string
 	Path    string // as the description writes it, with {name} for what varies
 	Role    string // the least role that it needs; Open needs none
@@ -52,6 +53,7 @@ func Operations() ([]Operation, error) {
 			}
 			var op struct {
 				ID      string `yaml:"operationId"`
+				Summary string `yaml:"summary"`
 				Role    string `yaml:"x-role"`
 				MaxBody int64  `yaml:"x-max-body"`
 			}
@@ -64,7 +66,7 @@ func Operations() ([]Operation, error) {
 			if op.MaxBody == 0 {
 				op.MaxBody = DefaultMaxBody
 			}
-			out = append(out, Operation{op.ID, strings.ToUpper(method), path, op.Role, op.MaxBody})
+			out = append(out, Operation{op.ID, strings.TrimSuffix(op.Summary, "."), strings.ToUpper(method), path, op.Role, op.MaxBody})
 		}
 	}
 	return out, nil

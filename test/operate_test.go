@@ -117,6 +117,21 @@ func flipped(b []byte, at int) []byte {
 	return out
 }
 
+// A folder of something else is refused, and nothing is made in it.
+func TestAFolderOfSomethingElseIsNoDataFolder(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "letter.txt"), []byte("Dear Ida"), 0o600))
+	for _, args := range [][]string{{"verify"}, {"backup", filepath.Join(t.TempDir(), "x.backup")}, {"reset-password", "ida"}} {
+		out, err := operate(t, "a-long-password\n", append(args, "--data", dir)...)
+		assert.Error(t, err, args)
+		assert.Contains(t, out, "is not the data folder of a service", args)
+	}
+	inside, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, inside, 1)
+}
+
 // What is damaged on the disk is named and, where a kit on the shelf holds it, put right;
 // a password is given anew; both while the service runs.
 func TestVerifyAndResetPassword(t *testing.T) {
@@ -164,7 +179,7 @@ func TestVerifyAndResetPassword(t *testing.T) {
 	assert.Contains(t, out, "not there")
 	out, err = operate(t, "", "verify", "--data", filepath.Join(t.TempDir(), "none"))
 	require.Error(t, err)
-	assert.Contains(t, out, "no such file")
+	assert.Contains(t, out, "is not the data folder of a service")
 }
 
 // A setting that is not understood stops the start; every flag reaches its setting.

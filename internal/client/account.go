@@ -122,7 +122,7 @@ func (a *app) tokenCommands() *cobra.Command {
 		return a.print(got, func() {
 			var rows [][]any
 			for _, t := range got.Tokens {
-				scope, until, used := "all", "revoked", "never"
+				scope, until, used := "all", "no end", "never"
 				if t.Scope != nil {
 					scope = string(*t.Scope)
 				}

@@ -47,7 +47,7 @@ func (s *Server) admit(ops map[string]description.Operation) gin.HandlerFunc {
 		var p desk.Person
 		if op.Role != description.Open {
 			if p, err = s.who(c); err == nil {
-				err = p.May(desk.Role(op.Role), op.ID)
+				err = p.May(desk.Role(op.Role), op.Says)
 			}
 			if err != nil {
 				s.fail(c, err)

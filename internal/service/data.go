@@ -39,11 +39,29 @@ func checkWhole(dir string) error {
 	return fmt.Errorf("a backup was being brought into %s and did not come to its end: remove the folder and restore again", dir)
 }
 
+// checkKnown refuses a folder in which no service has worked: nothing is made there.
+func checkKnown(cfg Config) error {
+	parts := []string{"blobs"}
+	if cfg.Database == "" {
+		parts = append(parts, filepath.Join("mariadb", "data"))
+	}
+	for _, part := range parts {
+		_, err := os.Stat(filepath.Join(cfg.Data, part))
+		if errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("%s is not the data folder of a service (it has no %s): name another with --data", cfg.Data, part)
+		}
+		if err != nil {
+			return fmt.Errorf("the data folder: %w", err)
+		}
+	}
+	return nil
+}
+
 // OpenData opens the data of a service: those of one that runs, through its database, or of
 // one that does not, whose database is started meanwhile.
 func OpenData(ctx context.Context, cfg Config, log *slog.Logger) (d *Data, err error) {
-	if _, err := os.Stat(cfg.Data); err != nil {
-		return nil, fmt.Errorf("the data folder: %w", err)
+	if err := checkKnown(cfg); err != nil {
+		return nil, err
 	}
 	if err := checkWhole(cfg.Data); err != nil {
 		return nil, err
