@@ -63,10 +63,10 @@ func Start(ctx context.Context, dir string, log *slog.Logger) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := os.MkdirAll(dir, 0o700); err != nil {
+	s := &Server{dir: dir, log: log, minded: make(chan struct{})}
+	if err := os.MkdirAll(s.scratch(), 0o700); err != nil {
 		return nil, err
 	}
-	s := &Server{dir: dir, log: log, minded: make(chan struct{})}
 	if err := s.stopOrphan(); err != nil {
 		return nil, err
 	}
@@ -141,11 +141,31 @@ func (s *Server) install(ctx context.Context) error {
 		args = append(args, "--user=root")
 	}
 	s.log.Info("making the database", "folder", data)
-	out, err := exec.CommandContext(ctx, tool, args...).CombinedOutput()
+	cmd := exec.CommandContext(ctx, tool, args...)
+	cmd.Env = append(os.Environ(), "TMPDIR="+s.scratch())
+	out, err := cmd.CombinedOutput()
 	if err != nil {
-		return fmt.Errorf("making the database in %s: %w\n%s", half, err, tail(out))
+		return fmt.Errorf("making the database in %s: %w\n%s", half, err, complaint(out))
 	}
 	return os.Rename(half, data)
+}
+
+// scratch is the folder for temporary tables. It is no other server's: each removes what it
+// finds in its own when it starts, and would take another's tables away while they are used.
+func (s *Server) scratch() string { return filepath.Join(s.dir, "tmp") }
+
+// complaint is what a program says of its failure: lines that call it an error, else the last.
+func complaint(out []byte) string {
+	var said []string
+	for line := range strings.Lines(string(out)) {
+		if strings.Contains(line, "ERROR") {
+			said = append(said, line)
+		}
+	}
+	if len(said) == 0 {
+		return tail(out)
+	}
+	return tail([]byte(strings.Join(said, "")))
 }
 
 func tail(b []byte) string {
@@ -233,7 +253,7 @@ func (s *Server) launch(ctx context.Context) error {
 	}
 	defer logFile.Close()
 	tool, _ := find("mariadbd")
-	args := []string{"--no-defaults", "--datadir=" + filepath.Join(s.dir, "data"), "--socket=" + s.socket(), "--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", s.port),
+	args := []string{"--no-defaults", "--datadir=" + filepath.Join(s.dir, "data"), "--tmpdir=" + s.scratch(), "--socket=" + s.socket(), "--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", s.port),
 		"--init-file=" + initFile, "--skip-name-resolve", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-buffer-pool-size=192M", "--innodb-log-file-size=64M",
 		"--innodb-flush-log-at-trx-commit=1", "--max-connections=200", "--performance-schema=OFF", "--transaction-isolation=READ-COMMITTED", "--innodb-fast-shutdown=1"}
 	if os.Geteuid() == 0 {

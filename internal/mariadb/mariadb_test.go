@@ -28,6 +28,21 @@ func query(t *testing.T, s *Server, text string) string {
 	return out
 }
 
+// A server that starts removes temporary tables from its folder for them: those of another
+// server, which may be at work, are not in it.
+func TestTemporaryTablesOfOthersStay(t *testing.T) {
+	shared := t.TempDir()
+	t.Setenv("TMPDIR", shared)
+	others := filepath.Join(shared, "#sql-temptable-1-1-1.MAI")
+	require.NoError(t, os.WriteFile(others, nil, 0o600))
+	dir := t.TempDir()
+	s, err := Start(context.Background(), dir, quiet)
+	require.NoError(t, err)
+	defer s.Stop()
+	assert.FileExists(t, others)
+	assert.Equal(t, filepath.Join(dir, "tmp"), query(t, s, "SELECT @@tmpdir"))
+}
+
 func TestTheServerIsMinded(t *testing.T) {
 	// A long path, as temporary folders of some machines have: sockets do not.
 	dir := filepath.Join(t.TempDir(), strings.Repeat("a-long-folder-name/", 6))
