@@ -42,8 +42,15 @@ func run() error {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], g.name) {
 			continue
 		}
-		if err := g.run(dir); err != nil {
+		own := filepath.Join(dir, g.name) // no group sees another's files
+		if err := os.Mkdir(own, 0o755); err != nil {
+			return err
+		}
+		if err := g.run(own); err != nil {
 			return fmt.Errorf("%s: %w", g.name, err)
+		}
+		if err := os.RemoveAll(own); err != nil {
+			return err
 		}
 	}
 	return nil
