@@ -134,12 +134,13 @@ func take(ctx context.Context, want File, r io.Reader, to Target) error {
 	return errors.New("this version does not know what it is")
 }
 
-// loadRecords runs the SQL of a backup in a database that has no tables.
+// loadRecords runs the SQL of a backup in a database that has no tables. In binary mode the
+// program takes no commands of its own from it, such as one for the shell.
 func loadRecords(ctx context.Context, dsn string, f *os.File) error {
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	cmd, done, err := client(ctx, dsn, "mariadb", "--default-character-set=utf8mb4", "--max-allowed-packet=64M")
+	cmd, done, err := client(ctx, dsn, "mariadb", "--binary-mode", "--default-character-set=utf8mb4", "--max-allowed-packet=64M")
 	if err != nil {
 		return err
 	}
