@@ -140,7 +140,7 @@ func loadRecords(ctx context.Context, dsn string, f *os.File) error {
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	cmd, done, err := client(ctx, dsn, "mariadb", "--binary-mode", "--default-character-set=utf8mb4", "--max-allowed-packet=64M")
+	cmd, done, err := client(ctx, dsn, "mariadb", "--binary-mode", "--local-infile=0", "--default-character-set=utf8mb4", "--max-allowed-packet=64M")
 	if err != nil {
 		return err
 	}
