@@ -69,11 +69,18 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 	ctx = store.WithRequest(ctx, keyed)
 	w := &recorder{ResponseWriter: c.Writer, over: secret[op.ID]}
 	c.Writer, c.Request = w, c.Request.WithContext(ctx)
+	broken := true // a handler that panics leaves nothing that is known
+	defer func() { s.endRequest(ctx, c.GetString("request"), keyed, w, broken) }()
 	if _, repeated := store.Repeated(ctx); repeated && !again[op.ID] {
 		s.fail(c, &desk.Problem{Type: desk.DoneBefore, What: "the request", Says: "it was done before, and its answer is not to be had again", WayOut: "look at what it has made; do not send it again"})
 	} else {
 		c.Next()
 	}
+	broken = false
+}
+
+// endRequest keeps what was answered, or lets go of the key.
+func (s *Server) endRequest(ctx context.Context, request string, keyed *store.Keyed, w *recorder, broken bool) {
 	finish, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
 	defer cancel()
 	out := store.Answered{Status: w.Status(), Header: map[string]string{}, Body: w.body.Bytes()}
@@ -82,8 +89,8 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 			out.Header[k] = v
 		}
 	}
-	if err := keyed.End(finish, out, w.over); err != nil {
-		s.Log.Warn("keeping the answer of a request", "request", c.GetString("request"), "error", err)
+	if err := keyed.End(finish, out, w.over || broken); err != nil {
+		s.Log.Warn("keeping the answer of a request", "request", request, "error", err)
 	}
 }
 

@@ -4,18 +4,23 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"net/http"
+	"net/http/httptest"
 	"strings"
 	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
 
+	description "compactparcel/api"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/httpapi"
 	"compactparcel/internal/store"
 	"compactparcel/test/harness"
 
+	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -38,6 +43,30 @@ func problemOf(t *testing.T, r *http.Response) api.Problem {
 	var p api.Problem
 	require.NoError(t, json.Unmarshal([]byte(harness.Text(t, r)), &p))
 	return p
+}
+
+// A handler that panics does not keep its key for ever: the repeated request is answered.
+func TestAHandlerThatFailsLetsGoOfItsKey(t *testing.T) {
+	log := slog.New(slog.DiscardHandler)
+	s := &httpapi.Server{Desk: desk.New(harness.Records(t), log), Log: log}
+	calls := 0
+	engine := gin.New()
+	engine.POST("/x", func(c *gin.Context) { httpapi.Recover(s, c) }, func(c *gin.Context) {
+		httpapi.Once(s, c, description.Operation{ID: "editItem", MaxBody: 4096}, keeper, "key")
+	}, func(c *gin.Context) {
+		if calls++; calls == 1 {
+			panic("something that nobody thought of")
+		}
+		c.JSON(http.StatusOK, "done")
+	})
+	var got []int
+	for range 3 {
+		w := httptest.NewRecorder()
+		engine.ServeHTTP(w, httptest.NewRequest(http.MethodPost, "/x", nil))
+		got = append(got, w.Code)
+	}
+	assert.Equal(t, []int{500, 200, 200}, got)
+	assert.Equal(t, 2, calls, "the third is the second's answer")
 }
 
 // The database dies behind a commit: the answer says that it may have happened, it has
