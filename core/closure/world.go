@@ -1,11 +1,11 @@
 package closure
 
 import (
-	"runtime"
 	"sync"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/workers"
 )
 
 // Small is a World over any collection that reads every item's facts itself;
@@ -19,22 +19,11 @@ type Small struct {
 
 // Prime works out the facts of all items on all cores.
 func (s *Small) Prime() {
-	heads := make(chan item.Head)
-	var done sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		done.Add(1)
-		go func() {
-			defer done.Done()
-			for h := range heads {
-				s.Facts(h) // who needs them is told of an error
-			}
-		}()
-	}
-	for _, h := range s.Heads() {
-		heads <- h
-	}
-	close(heads)
-	done.Wait()
+	heads := s.Heads()
+	workers.Each(len(heads), func(_, i int) error {
+		s.Facts(heads[i]) // who needs them is told of an error
+		return nil
+	})
 }
 
 // Know takes facts that were worked out elsewhere.

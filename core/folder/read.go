@@ -14,16 +14,15 @@ import (
 	"io/fs"
 	"mime"
 	"path"
-	"runtime"
 	"sort"
 	"strings"
 	"sync"
-	"sync/atomic"
 
 	"compactparcel/core/css"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/workers"
 )
 
 // Limits of what is adopted from one folder.
@@ -316,23 +315,16 @@ func inOrder[T any](paths []string, work func(string) (T, error), put func(strin
 	for len(paths) > 0 {
 		n := min(len(paths), atOnce)
 		found := make([]T, n)
-		errs := make([]error, n)
-		var next atomic.Int64
-		var done sync.WaitGroup
-		for range min(runtime.GOMAXPROCS(0), n) {
-			done.Add(1)
-			go func() {
-				defer done.Done()
-				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
-					found[i], errs[i] = work(paths[i])
-				}
-			}()
-		}
-		done.Wait()
-		for i, t := range found {
-			if errs[i] != nil {
-				return fmt.Errorf("reading %s: %w", paths[i], errs[i])
+		err := workers.Each(n, func(_, i int) (err error) {
+			if found[i], err = work(paths[i]); err != nil {
+				return fmt.Errorf("reading %s: %w", paths[i], err)
 			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		for i, t := range found {
 			if err := put(paths[i], t); err != nil {
 				return err
 			}

@@ -12,12 +12,11 @@ import (
 	"slices"
 	"sort"
 	"strings"
-	"sync"
-	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
+	"compactparcel/core/workers"
 )
 
 // ReleaseFile lies in every published folder and says what was published: by it
@@ -202,23 +201,15 @@ func (p *publisher) pages() error {
 		if err := p.prime(slugs[:n]); err != nil {
 			return err
 		}
-		outs, errs := make([]*render.Output, n), make([]error, n)
-		var next atomic.Int64
-		var done sync.WaitGroup
-		for _, r := range p.rs {
-			done.Add(1)
-			go func() {
-				defer done.Done()
-				for i := next.Add(1) - 1; i < int64(n); i = next.Add(1) - 1 {
-					outs[i], errs[i] = r.Page(render.Ask{Slug: slugs[i]})
-				}
-			}()
+		outs := make([]*render.Output, n)
+		err := workers.Some(len(p.rs), n, func(worker, i int) (err error) {
+			outs[i], err = p.rs[worker].Page(render.Ask{Slug: slugs[i]})
+			return err
+		})
+		if err != nil {
+			return err
 		}
-		done.Wait()
 		for i, o := range outs {
-			if errs[i] != nil {
-				return errs[i]
-			}
 			if err := p.page(slugs[i], o); err != nil {
 				return err
 			}

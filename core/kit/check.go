@@ -2,14 +2,11 @@ package kit
 
 import (
 	"fmt"
-	"runtime"
 	"sort"
-	"sync/atomic"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/item"
-
-	"golang.org/x/sync/errgroup"
+	"compactparcel/core/workers"
 )
 
 // Finding is something about a kit that a person should know, with its place.
@@ -49,17 +46,11 @@ func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding,
 	w.Prime()
 	heads := w.Heads()
 	found := make([]inspected, len(heads))
-	var next atomic.Int64
-	var g errgroup.Group
-	for range runtime.GOMAXPROCS(0) {
-		g.Go(func() (err error) {
-			for i := next.Add(1) - 1; i < int64(len(heads)) && err == nil; i = next.Add(1) - 1 {
-				found[i], err = c.item(heads[i])
-			}
-			return err
-		})
-	}
-	if err := g.Wait(); err != nil {
+	err := workers.Each(len(heads), func(_, i int) (err error) {
+		found[i], err = c.item(heads[i])
+		return err
+	})
+	if err != nil {
 		return nil, err
 	}
 	marked := map[string]bool{}

@@ -8,13 +8,15 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"runtime"
+	"maps"
+	"slices"
 	"sort"
 	"strings"
 	"sync"
 	"unicode/utf8"
 
 	"compactparcel/core/item"
+	"compactparcel/core/workers"
 
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
@@ -378,33 +380,25 @@ func (k *Kit) checkFiles() {
 // Verify reads every file, on all cores, and holds its bytes against the packing list.
 func (k *Kit) Verify() error {
 	files := k.List.files()
-	paths := make(chan string, len(files))
-	for p := range files {
-		paths <- p
-	}
-	close(paths)
+	paths := slices.Collect(maps.Keys(files))
 	var lock sync.Mutex
-	var done sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		done.Add(1)
-		go func() {
-			defer done.Done()
-			buf := make([]byte, 64<<10)
-			for p := range paths {
-				r, err := k.openFile(files[p])
-				if err == nil {
-					_, err = io.CopyBuffer(io.Discard, struct{ io.Reader }{r}, buf)
-					r.Close()
-				}
-				if err != nil {
-					lock.Lock()
-					k.refuse(p, "%v", err)
-					lock.Unlock()
-				}
-			}
-		}()
-	}
-	done.Wait()
+	bufs := make([][]byte, workers.Count())
+	workers.Each(len(paths), func(worker, i int) error {
+		if bufs[worker] == nil {
+			bufs[worker] = make([]byte, 64<<10)
+		}
+		r, err := k.openFile(files[paths[i]])
+		if err == nil {
+			_, err = io.CopyBuffer(io.Discard, struct{ io.Reader }{r}, bufs[worker])
+			r.Close()
+		}
+		if err != nil { // all that is wrong is told
+			lock.Lock()
+			k.refuse(paths[i], "%v", err)
+			lock.Unlock()
+		}
+		return nil
+	})
 	if len(k.Report.Refused) > 0 {
 		sort.Slice(k.Report.Refused, func(i, j int) bool { return k.Report.Refused[i].Path < k.Report.Refused[j].Path })
 		return &RefusedError{k.Report}

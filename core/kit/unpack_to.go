@@ -7,9 +7,9 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"runtime"
 	"sort"
-	"sync"
+
+	"compactparcel/core/workers"
 )
 
 // UnpackTo writes a kit's files into a new folder: beside it first, all checked, and
@@ -54,29 +54,15 @@ func (k *Kit) UnpackTo(dir string) error {
 			}
 		}
 	}
-	queue := make(chan string, len(paths))
-	for _, p := range paths {
-		queue <- p
-	}
-	close(queue)
-	var once sync.Once
-	var failed error
-	var done sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		done.Add(1)
-		go func() {
-			defer done.Done()
-			buf := make([]byte, 128<<10)
-			for p := range queue {
-				if err := k.unpackFile(files[p], filepath.Join(half, filepath.FromSlash(p)), buf); err != nil {
-					once.Do(func() { failed = err })
-					return
-				}
-			}
-		}()
-	}
-	if done.Wait(); failed != nil {
-		return failed
+	bufs := make([][]byte, workers.Count())
+	err := workers.Each(len(paths), func(worker, i int) error {
+		if bufs[worker] == nil {
+			bufs[worker] = make([]byte, 128<<10)
+		}
+		return k.unpackFile(files[paths[i]], filepath.Join(half, filepath.FromSlash(paths[i])), bufs[worker])
+	})
+	if err != nil {
+		return err
 	}
 	if err := os.Remove(dir); err != nil && !os.IsNotExist(err) {
 		return err

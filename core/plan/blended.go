@@ -4,13 +4,12 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"runtime"
 	"strings"
-	"sync"
 
 	"compactparcel/core/blend"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/workers"
 )
 
 // blended is an item whose two sides are brought together.
@@ -55,22 +54,10 @@ func (m *maker) blends() error {
 				return err
 			}
 		}
-		var work sync.WaitGroup
-		share := make(chan *blended)
-		for range runtime.GOMAXPROCS(0) {
-			work.Add(1)
-			go func() {
-				defer work.Done()
-				for b := range share {
-					b.blend(m.ask)
-				}
-			}()
-		}
-		for _, b := range list[:n] {
-			share <- b
-		}
-		close(share)
-		work.Wait()
+		workers.Each(n, func(_, i int) error {
+			list[i].blend(m.ask)
+			return nil
+		})
 		for _, b := range list[:n] {
 			if err := m.takeBlend(b); err != nil {
 				return err

@@ -10,6 +10,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 	"compactparcel/core/span"
+	"compactparcel/core/workers"
 )
 
 // Item is an item to put, with its content.
@@ -236,7 +237,7 @@ func (a *acceptor) settle(roles []item.Role) error {
 		return h
 	}
 	texts := make([][]byte, len(a.f.heads))
-	err := each(len(a.f.heads), func(_, i int) error {
+	err := workers.Each(len(a.f.heads), func(_, i int) error {
 		if len(a.edits[i]) == 0 && len(roles) == 0 {
 			return nil
 		}
@@ -271,12 +272,12 @@ func (a *acceptor) settle(roles []item.Role) error {
 // change for a visitor.
 func (a *acceptor) verify(without func(int, item.Head) item.Head) error {
 	over := &overlay{a.f.c, a.items}
-	before, after := make([]*render.Renderer, workers()), make([]*render.Renderer, workers())
+	before, after := make([]*render.Renderer, workers.Count()), make([]*render.Renderer, workers.Count())
 	for w := range before {
 		before[w], after[w] = render.New(a.f.c), render.New(over)
 	}
 	other := make([]bool, len(a.f.heads))
-	err := each(len(a.f.heads), func(w, i int) error {
+	err := workers.Each(len(a.f.heads), func(w, i int) error {
 		h := a.f.heads[i]
 		if _, changed := a.items[h.Address]; !changed {
 			return nil

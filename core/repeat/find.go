@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
+	"compactparcel/core/workers"
 )
 
 // Limits of what is remembered while looking.
@@ -32,7 +33,7 @@ func find(c item.Collection) (*finder, error) {
 	}
 	counts := &sketch{}
 	var mu sync.Mutex
-	err := each(len(f.heads), func(_, i int) error { // first reading: how often each shape stands
+	err := workers.Each(len(f.heads), func(_, i int) error { // first reading: how often each shape stands
 		d, err := open(c, f.heads[i])
 		if err != nil {
 			return err
@@ -56,7 +57,7 @@ func find(c item.Collection) (*finder, error) {
 	all := map[shape]*group{}
 	values := 0
 	runs := make([][]*run, len(f.heads))
-	err = each(len(f.heads), func(_, i int) error { // second reading: the largest that repeat
+	err = workers.Each(len(f.heads), func(_, i int) error { // second reading: the largest that repeat
 		d, err := open(c, f.heads[i])
 		if err != nil {
 			return err

@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/core/span"
+	"compactparcel/core/workers"
 )
 
 // made is a group turned into a piece: its source, and how each page uses it.
@@ -190,7 +191,7 @@ func (m *maker) bind() error {
 	}
 	m.seen = make([]view, len(m.g.occ))
 	lost := make([]bool, len(m.g.occ))
-	err := each(len(m.g.occ), func(_, i int) error {
+	err := workers.Each(len(m.g.occ), func(_, i int) error {
 		var err error
 		m.seen[i], lost[i], err = m.look(m.g.occ[i])
 		return err

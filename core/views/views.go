@@ -10,17 +10,14 @@ import (
 	"io"
 	"os"
 	"path"
-	"runtime"
 	"strings"
 	"sync"
-	"sync/atomic"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/render"
-
-	"golang.org/x/sync/errgroup"
+	"compactparcel/core/workers"
 )
 
 // Folder is where the views of a kit lie.
@@ -57,24 +54,21 @@ func Make(list *kit.PackingList, items item.Collection, put func(View) error) er
 	}
 	// Several write at once, each with a renderer of its own; what they write is the same
 	// whoever writes it.
-	var next atomic.Int64
-	var g errgroup.Group
 	out := &once{put: put, taken: map[string]bool{}}
-	for range max(1, min(runtime.GOMAXPROCS(0), len(shown)/16)) {
+	writers := make([]*writer, max(1, min(workers.Count(), len(shown)/16)))
+	for i := range writers {
 		r := render.New(c)
 		r.Static = true
-		w := &writer{c: c, r: r, out: out, files: map[string]string{}, texts: map[string][]byte{}}
-		g.Go(func() error {
-			for n := next.Add(1) - 1; n < int64(len(shown)); n = next.Add(1) - 1 {
-				if err := w.view(shown[n]); err != nil {
-					return fmt.Errorf("writing the view of %s: %w", shown[n].Address, err)
-				}
-				r.Forget(shown[n].Address)
-			}
-			return nil
-		})
+		writers[i] = &writer{c: c, r: r, out: out, files: map[string]string{}, texts: map[string][]byte{}}
 	}
-	return g.Wait()
+	return workers.Some(len(writers), len(shown), func(worker, i int) error {
+		w := writers[worker]
+		if err := w.view(shown[i]); err != nil {
+			return fmt.Errorf("writing the view of %s: %w", shown[i].Address, err)
+		}
+		w.r.Forget(shown[i].Address)
+		return nil
+	})
 }
 
 // once passes each file on once.

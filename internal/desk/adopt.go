@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"runtime"
 	"sort"
 	"strings"
 
@@ -15,9 +14,9 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
+	"compactparcel/core/workers"
 	"compactparcel/internal/store"
 
-	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 )
 
@@ -187,15 +186,12 @@ func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Chan
 func (d *Desk) keepAll(ctx context.Context, items []repeat.Item) ([]item.Head, error) {
 	batch := d.Store.NewBatch(ctx, d.Now())
 	heads := make([]item.Head, len(items))
-	var g errgroup.Group
-	g.SetLimit(runtime.GOMAXPROCS(0))
-	for i, x := range items {
-		g.Go(func() (err error) {
-			heads[i], err = batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
-			return err
-		})
-	}
-	if err := g.Wait(); err != nil {
+	err := workers.Each(len(items), func(_, i int) (err error) {
+		x := items[i]
+		heads[i], err = batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
+		return err
+	})
+	if err != nil {
 		return nil, err
 	}
 	return heads, batch.Flush()

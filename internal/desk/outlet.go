@@ -14,6 +14,7 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
+	"compactparcel/core/workers"
 	"compactparcel/internal/outlet"
 	"compactparcel/internal/store"
 
@@ -202,13 +203,17 @@ func pause(attempts int) time.Duration {
 // publishTo writes a site's live state into an outlet and notes how it went: without a
 // result it was not published, and row says why. What fails is tried again, later and later.
 func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
-	result, err := d.writeOutlet(ctx, c, row, over)
+	var result *outlet.Result
+	err := workers.Guard(func() (err error) {
+		result, err = d.writeOutlet(ctx, c, row, over)
+		return err
+	})
 	row.Says = ""
 	now := d.Now()
 	if err != nil {
 		next := now.Add(pause(row.Attempts + 1))
 		row.Says, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
-		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again", next, "error", err)
+		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again", next, "error", err, "stack", workers.Stack(err))
 		result = nil
 	} else {
 		row.ReleaseNumber, row.PublishedAt, row.SiteDigest, row.Attempts, row.TryAt = result.Number, &now, c.Digest, 0, nil

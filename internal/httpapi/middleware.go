@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"time"
 
+	"compactparcel/core/workers"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 
@@ -81,7 +82,11 @@ func (s *Server) recover(c *gin.Context) {
 			if r == http.ErrAbortHandler { // an answer that broke off: the connection ends
 				panic(r)
 			}
-			s.Log.Error("a handler failed", "request", c.GetString("request"), "error", fmt.Sprint(r), "stack", string(debug.Stack()))
+			stack := string(debug.Stack())
+			if p, ok := r.(*workers.Panic); ok { // of a worker: its own stack tells
+				stack = string(p.Stack)
+			}
+			s.Log.Error("a handler failed", "request", c.GetString("request"), "error", fmt.Sprint(r), "stack", stack)
 			if !c.Writer.Written() {
 				s.fail(c, fmt.Errorf("internal: %v", r))
 			}

@@ -13,6 +13,7 @@ import (
 	"log/slog"
 	"time"
 
+	"compactparcel/core/workers"
 	"compactparcel/internal/store"
 
 	"gorm.io/gorm"
@@ -130,11 +131,14 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	}()
 	says, err := "", fmt.Errorf("nobody here does jobs of kind %q", j.Kind)
 	if h := q.Handlers[j.Kind]; h != nil {
-		says, err = h(work, json.RawMessage(j.Payload))
+		err = workers.Guard(func() (err error) {
+			says, err = h(work, json.RawMessage(j.Payload))
+			return err
+		})
 	}
 	fields := map[string]any{"state": "done", "says": says, "lease_until": nil}
 	if err != nil {
-		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err)
+		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err, "stack", workers.Stack(err))
 		fields = map[string]any{"state": "waiting", "says": err.Error(), "lease_until": nil, "run_at": q.Now().Add(time.Duration(j.Attempts*j.Attempts) * 10 * time.Second)}
 		if j.Attempts >= MaxAttempts {
 			fields["state"] = "failed"

@@ -49,6 +49,20 @@ func TestTheQueue(t *testing.T) {
 		assert.False(t, did)
 	})
 
+	t.Run("one that panics has failed, and is tried again", func(t *testing.T) {
+		odd := queue(func(context.Context, json.RawMessage) (string, error) { panic("odd markup") })
+		require.NoError(t, odd.Add(s.DB(ctx), "work", nil, now()))
+		did, err := odd.Once(ctx)
+		require.NoError(t, err)
+		assert.True(t, did)
+		assert.Equal(t, "waiting", state().State)
+		assert.Equal(t, "internal: odd markup", state().Says)
+		later(time.Hour)
+		_, err = queue(done).Once(ctx)
+		require.NoError(t, err)
+		assert.Equal(t, "done", state().State)
+	})
+
 	t.Run("several workers share the queue", func(t *testing.T) {
 		var count sync.Map
 		q := queue(func(_ context.Context, p json.RawMessage) (string, error) {
