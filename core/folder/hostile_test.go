@@ -150,3 +150,19 @@ func TestHeadScriptsAreListedOnceForAllPages(t *testing.T) {
 	assert.True(t, strings.HasPrefix(report.HeadScripts[1].Script, "inline:"))
 	assert.Contains(t, content(t, set, "setting/head-scripts"), "/media/count.js")
 }
+
+// A page that gives itself an endless title is taken, and keeps it in its source.
+func TestALongTitleLosesNoPage(t *testing.T) {
+	long := strings.Repeat("Ridge ", 100)
+	for name, page := range map[string]string{
+		"title":   "<!doctype html><title>" + long + "</title><p>x</p>",
+		"heading": "<!doctype html><h1>" + long + "</h1><p>x</p>",
+	} {
+		set, report, err := Read(files(map[string]string{"index.html": page}))
+		require.NoError(t, err)
+		require.Len(t, set.Heads(), 1, "%s: %v", name, report)
+		h := set.Heads()[0]
+		assert.Len(t, []rune(h.Meta.Title), item.MaxTitle, name)
+		assert.Contains(t, content(t, set, h.Address.String()), long, name)
+	}
+}

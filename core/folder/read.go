@@ -380,7 +380,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 		t.notes = append(t.notes, Left{a.String(), why + ": kept whole, only its addresses are read"})
 	}
 	if a.Kind == item.Page && m.Title == "" {
-		m.Title = f.Title
+		m.Title = item.ShortTitle(f.Title)
 	}
 	t.head = item.Head{Address: a, Meta: m, Sense: f.Sense, Doc: item.DigestOf(b), Bytes: int64(len(b))}
 	if r.keep == nil {

@@ -12,6 +12,16 @@ const (
 	MaxMeta  = 32 << 10 // bytes of all metadata as JSON
 )
 
+// ShortTitle cuts a title that a document gives itself to what can be said of an item; the
+// document keeps its own.
+func ShortTitle(s string) string {
+	r := []rune(s)
+	if len(r) <= MaxTitle {
+		return s
+	}
+	return string(r[:MaxTitle-1]) + "…"
+}
+
 // CheckHead holds an item's metadata against the rules that every home of items keeps: its
 // length, and where it stands, if it stands anywhere. The content is not looked at.
 func CheckHead(h Head) error {

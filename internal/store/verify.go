@@ -131,13 +131,15 @@ func (v *verifier) fromKits() error {
 		if json.Unmarshal([]byte(r.List), &list) != nil {
 			continue
 		}
-		wanted := slices.ContainsFunc(list.Items, func(e kit.Entry) bool { return v.bad[e.SHA256] != "" })
+		if !slices.ContainsFunc(list.Items, func(e kit.Entry) bool { return v.bad[e.SHA256] != "" }) {
+			continue
+		}
 		f, err := v.s.Blobs.File(r.File)
-		if err != nil || !wanted {
-			if f != nil {
-				f.Close()
-			}
-			continue // it is among the damaged itself
+		if IsDamaged(err) {
+			continue // it is named itself
+		}
+		if err != nil {
+			return err
 		}
 		err = v.fromKit(f, r.FileBytes, &list)
 		f.Close()
