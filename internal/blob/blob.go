@@ -100,8 +100,15 @@ func (s *Store) put(r io.Reader, sure bool) (item.Digest, int64, error) {
 	}
 	d := item.Digest(hex.EncodeToString(sum.Sum(nil)))
 	p := s.path(d)
-	// One that is there is replaced: so it is young again, and whole, whatever the disk
-	// has made of it meanwhile.
+	// One that is there and whole becomes young again: the sweep's grace period starts anew.
+	// It cannot, if the sweep has just taken it away; then, and when it is damaged, it is
+	// written again. Reading it costs less than replacing it: file systems flush a file that
+	// is renamed over another.
+	if s.Check(d) == nil {
+		if now := time.Now(); os.Chtimes(p, now, now) == nil {
+			return d, n, nil
+		}
+	}
 	err = os.Rename(f.Name(), p)
 	if errors.Is(err, fs.ErrNotExist) { // the first with these two digits
 		if err = os.MkdirAll(filepath.Dir(p), 0o700); err == nil {
