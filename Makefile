@@ -57,6 +57,7 @@ $(CONSOLE): $(WEB_SOURCES)
 generate: ## server, client and console types from api/openapi.yaml
 	@scripts/setup.sh
 	@go tool oapi-codegen -config api/oapi-codegen.yaml api/openapi.yaml
+	@go tool oapi-codegen -config api/oapi-codegen-server.yaml api/openapi.yaml
 	@cd web && npm run --silent types
 
 clean:

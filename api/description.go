@@ -66,7 +66,17 @@ func Operations() ([]Operation, error) {
 			if op.MaxBody == 0 {
 				op.MaxBody = DefaultMaxBody
 			}
-			out = append(out, Operation{op.ID, strings.TrimSuffix(op.Summary, "."), strings.ToUpper(method), path, op.Role, op.MaxBody})
+			out = append(
+				out,
+				Operation{
+					op.ID,
+					strings.TrimSuffix(op.Summary, "."),
+					strings.ToUpper(method),
+					path,
+					op.Role,
+					op.MaxBody,
+				},
+			)
 		}
 	}
 	return out, nil

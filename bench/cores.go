@@ -37,7 +37,14 @@ func cores() error {
 		piece.Home, piece.In = tree, tree.ByTag("section")[0].Outer()
 		carried += len(css.Carry(parsed, []css.Piece{piece}).CSS)
 	}
-	fmt.Printf("| exact CSS of %d sections of 200 pages on a sheet of %d KB | %.2f s | | aim 5 s; %d bytes carried on average |\n", len(sections), len(sheet)>>10, time.Since(start).Seconds(), carried/len(sections))
+	fmt.Printf(
+		"| exact CSS of %d sections of 200 pages on a sheet of %d KB | %.2f s | | aim 5 s; %d bytes carried on "+
+			"average |\n",
+		len(sections),
+		len(sheet)>>10,
+		time.Since(start).Seconds(),
+		carried/len(sections),
+	)
 	return nil
 }
 
@@ -48,17 +55,39 @@ func library(pages int) (*item.Set, []string) {
 	put := func(a string, m item.Meta, text string) {
 		set.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	put("part/top", item.Meta{Role: item.Header}, `<header class="top"><cp-title></cp-title><cp-menu name="main"></cp-menu></header>`)
+	put(
+		"part/top",
+		item.Meta{Role: item.Header},
+		`<header class="top"><cp-title></cp-title><cp-menu name="main"></cp-menu></header>`,
+	)
 	put("part/end", item.Meta{Role: item.Footer}, `<footer class="end"><p>end</p></footer>`)
 	put("menu/main", item.Meta{}, `{"title":"Main","entries":[{"label":"Home","to":"/"},{"label":"Hut","to":"/p1/"}]}`)
 	put("setting/title", item.Meta{}, `"Ridge"`)
 	var sections []string
 	for i := range pages {
 		var b strings.Builder
-		fmt.Fprintf(&b, `<!doctype html><html><head><title>%d</title></head><body><cp-part role="header"></cp-part><main>`, i)
+		fmt.Fprintf(
+			&b,
+			`<!doctype html><html><head><title>%d</title></head><body><cp-part role="header"></cp-part><main>`,
+			i,
+		)
 		for k := range 4 {
-			s := fmt.Sprintf(`<section class="c%d band k%d"><h2>%s</h2><p class="c%d">%s</p><ul><li class="day">%s</li><li>%s</li></ul><a class="button c%d" href="/p%d/">%s</a></section>`,
-				r.Intn(900), k, sentence(r, 4), r.Intn(900), sentence(r, 50), sentence(r, 5), sentence(r, 5), r.Intn(900), r.Intn(pages), sentence(r, 2))
+			s := fmt.Sprintf(
+				`<section class="c%d band k%d"><h2>%s</h2><p class="c%d">%s</p><ul><li `+
+					`class="day">%s</li><li>%s</li></ul><a class="button c%d" href="/p%d/">%s</a></section>`,
+				r.Intn(
+					900,
+				),
+				k,
+				sentence(r, 4),
+				r.Intn(900),
+				sentence(r, 50),
+				sentence(r, 5),
+				sentence(r, 5),
+				r.Intn(900),
+				r.Intn(pages),
+				sentence(r, 2),
+			)
 			sections = append(sections, s)
 			b.WriteString(s)
 		}
@@ -75,7 +104,20 @@ func sheetOf(bytes int) string {
 	b.WriteString(":root { --ink: #223; --ground: #fff }\nbody { color: var(--ink); font-family: serif }\n")
 	for b.Len() < bytes {
 		n := r.Intn(900)
-		fmt.Fprintf(&b, ".c%d { color: #%06x; padding: %dpx } .c%d > p, main .c%d li:nth-child(2n+1) { margin: 0 } .band .c%d:hover::after { content: \"x\" }\n@media (min-width: %dpx) { section.c%d:not(.k1) h2 ~ ul { display: grid } }\n", n, r.Intn(1<<24), n%20, n, n, n, 300+n, n)
+		fmt.Fprintf(
+			&b,
+			".c%d { color: #%06x; padding: %dpx } .c%d > p, main .c%d li:nth-child(2n+1) { margin: 0 } .band "+
+				".c%d:hover::after { content: \"x\" }\n@media (min-width: %dpx) { section.c%d:not(.k1) h2 ~ ul { "+
+				"display: grid } }\n",
+			n,
+			r.Intn(1<<24),
+			n%20,
+			n,
+			n,
+			n,
+			300+n,
+			n,
+		)
 	}
 	return b.String()
 }

@@ -19,7 +19,8 @@ func kits(dir string) error {
 	}
 	file := filepath.Join(dir, "big.cpkit")
 	zipped := filepath.Join(dir, "peer.zip")
-	if err := exec.Command("bin/cparcel", "file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force").Run(); err != nil {
+	if err := exec.Command("bin/cparcel", "file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force").
+		Run(); err != nil {
 		return fmt.Errorf("packing: %w", err)
 	}
 	have := func(tool string) bool { _, err := exec.LookPath(tool); return err == nil }
@@ -54,10 +55,15 @@ func kits(dir string) error {
 		peerBefore      func() error
 		peer            []string
 	}{
-		{"pack 320 MB", "1×", "sha256sum", []string{"file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force"}, nil, nil, []string{"-c", "find " + from + " -type f -print0 | xargs -0 sha256sum > /dev/null"}},
-		{"pack 320 MB, the same", "none", "zip", []string{"file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force"}, nil, clear(zipped), []string{"-c", "cd " + from + " && zip -q -6 -r " + zipped + " ."}},
-		{"verify", "0.6×", "unzip", []string{"file", "verify", file}, nil, nil, []string{"-c", "unzip -tqq " + zipped}},
-		{"unpack", "1×", "unzip", []string{"file", "unpack", file, out}, clear(out), clear(peerOut), []string{"-c", "unzip -qq " + zipped + " -d " + peerOut}},
+		{"pack 320 MB", "1×", "sha256sum", []string{"file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force"},
+			nil, nil, []string{"-c", "find " + from + " -type f -print0 | xargs -0 sha256sum > /dev/null"}},
+		{"pack 320 MB, the same", "none", "zip",
+			[]string{"file", "pack", from, "-f", file, "--kit", "big@1.0.0", "--force"}, nil, clear(zipped),
+			[]string{"-c", "cd " + from + " && zip -q -6 -r " + zipped + " ."}},
+		{"verify", "0.6×", "unzip", []string{"file", "verify", file}, nil, nil,
+			[]string{"-c", "unzip -tqq " + zipped}},
+		{"unpack", "1×", "unzip", []string{"file", "unpack", file, out}, clear(out), clear(peerOut),
+			[]string{"-c", "unzip -qq " + zipped + " -d " + peerOut}},
 	} {
 		d, err := median(m.before, "bin/cparcel", m.ours...)
 		if err != nil {
@@ -71,7 +77,15 @@ func kits(dir string) error {
 		if err != nil {
 			return err
 		}
-		fmt.Printf("| %s | %.2f s | %.2f s (%s) | %.2f× (aim %s) |\n", m.what, d.Seconds(), peer.Seconds(), m.tool, d.Seconds()/peer.Seconds(), m.aim)
+		fmt.Printf(
+			"| %s | %.2f s | %.2f s (%s) | %.2f× (aim %s) |\n",
+			m.what,
+			d.Seconds(),
+			peer.Seconds(),
+			m.tool,
+			d.Seconds()/peer.Seconds(),
+			m.aim,
+		)
 	}
 	return nil
 }
@@ -95,7 +109,11 @@ func makeKitFolder(dir string, pages, pictures, bytes int) error {
 		}
 		page += "</body></html>"
 		text += len(page)
-		if err := os.WriteFile(filepath.Join(dir, "pages", fmt.Sprintf("p%d.html", i)), []byte(page), 0o644); err != nil {
+		if err := os.WriteFile(
+			filepath.Join(dir, "pages", fmt.Sprintf("p%d.html", i)),
+			[]byte(page),
+			0o644,
+		); err != nil {
 			return err
 		}
 	}

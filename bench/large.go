@@ -29,12 +29,19 @@ func large(dir string) error {
 		}
 	}
 	file, out := filepath.Join(dir, "large.cpkit"), filepath.Join(dir, "large-out")
-	for _, step := range [][]string{{"file", "pack", from, "-f", file, "--kit", "large@1.0.0", "--force"}, {"file", "verify", file}, {"file", "unpack", file, out}} {
+	for _, step := range [][]string{{"file", "pack", from, "-f", file, "--kit", "large@1.0.0", "--force"},
+		{"file", "verify", file}, {"file", "unpack", file, out}} {
 		d, peak, err := peakOf("bin/cparcel", step...)
 		if err != nil {
 			return err
 		}
-		fmt.Printf("| %s a kit of %.1f GB | %.1f s | peak memory %d MB | aim 64 MB |\n", step[1], float64(files*each)/(1<<30), d.Seconds(), peak>>20)
+		fmt.Printf(
+			"| %s a kit of %.1f GB | %.1f s | peak memory %d MB | aim 64 MB |\n",
+			step[1],
+			float64(files*each)/(1<<30),
+			d.Seconds(),
+			peak>>20,
+		)
 	}
 	os.RemoveAll(out)
 	return os.Remove(file)

@@ -28,7 +28,8 @@ func main() {
 var groups = []struct {
 	name string
 	run  func(dir string) error
-}{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large}, {"solver", solver}, {"blend", blends}, {"plan", plans}}
+}{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large},
+	{"solver", solver}, {"blend", blends}, {"plan", plans}}
 
 func run() error {
 	dir, err := os.MkdirTemp("", "cparcel-bench-")
@@ -64,13 +65,24 @@ func sites(dir string) error {
 		return err
 	}
 	row := func(what string, d, peer time.Duration, aim string) {
-		fmt.Printf("| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n", what, d.Seconds(), peer.Seconds(), d.Seconds()/peer.Seconds(), aim)
+		fmt.Printf(
+			"| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n",
+			what,
+			d.Seconds(),
+			peer.Seconds(),
+			d.Seconds()/peer.Seconds(),
+			aim,
+		)
 	}
 	copied := func() (time.Duration, error) { // the median of three
 		var times []time.Duration
 		for range 3 {
 			to := filepath.Join(dir, "copy")
-			d, err := timed("sh", "-c", fmt.Sprintf("cp -r %s %s && find %s -type f -print0 | xargs -0 sha256sum > /dev/null", site, to, to))
+			d, err := timed(
+				"sh",
+				"-c",
+				fmt.Sprintf("cp -r %s %s && find %s -type f -print0 | xargs -0 sha256sum > /dev/null", site, to, to),
+			)
 			if err != nil {
 				return 0, err
 			}
@@ -140,7 +152,22 @@ type service struct {
 }
 
 func serve(dir string) (*service, error) {
-	s := &service{cmd: exec.Command("bin/cparceld", "serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"), bin: "bin/cparcel"}
+	s := &service{
+		cmd: exec.Command(
+			"bin/cparceld",
+			"serve",
+			"--demo=sites",
+			"--data",
+			filepath.Join(dir, "data"),
+			"--listen",
+			"127.0.0.1:0",
+			"--previews",
+			"127.0.0.1:0",
+			"--log",
+			"error",
+		),
+		bin: "bin/cparcel",
+	}
 	s.cmd.Stderr = os.Stderr
 	said, err := s.cmd.StdoutPipe()
 	if err != nil {

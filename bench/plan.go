@@ -37,7 +37,12 @@ func plans(dir string) error {
 		}
 		first = append(first, d)
 	}
-	fmt.Printf("| the same plan into a site of 20,000 beside one of 200 items | %.2f s | %.2f s | %.2f× (aim 1.5×) |\n", first[0].Seconds(), first[1].Seconds(), first[0].Seconds()/first[1].Seconds())
+	fmt.Printf(
+		"| the same plan into a site of 20,000 beside one of 200 items | %.2f s | %.2f s | %.2f× (aim 1.5×) |\n",
+		first[0].Seconds(),
+		first[1].Seconds(),
+		first[0].Seconds()/first[1].Seconds(),
+	)
 	return nil
 }
 
@@ -139,7 +144,12 @@ func planInto(dir string, own int) (time.Duration, error) {
 	if s, err = serve(dir); err != nil {
 		return 0, err
 	}
-	if _, err := s.call("POST", "/api/v1/deliveries", map[string]string{"kit": "big", "version": "1.1.0", "site": "ridge"}, nil); err != nil {
+	if _, err := s.call(
+		"POST",
+		"/api/v1/deliveries",
+		map[string]string{"kit": "big", "version": "1.1.0", "site": "ridge"},
+		nil,
+	); err != nil {
 		return 0, err
 	}
 	var times []time.Duration
@@ -151,7 +161,14 @@ func planInto(dir string, own int) (time.Duration, error) {
 		times = append(times, d)
 	}
 	slices.Sort(times)
-	fmt.Printf("| plan 1,000 items, 250 diverged, into a site of %d | %.2f s | git merge-tree --write-tree: %.2f s | %.1f× (aim 3×) |\n", own+kitItems, times[2].Seconds(), peer.Seconds(), times[2].Seconds()/peer.Seconds())
+	fmt.Printf(
+		"| plan 1,000 items, 250 diverged, into a site of %d | %.2f s | git merge-tree --write-tree: %.2f s | "+
+			"%.1f× (aim 3×) |\n",
+		own+kitItems,
+		times[2].Seconds(),
+		peer.Seconds(),
+		times[2].Seconds()/peer.Seconds(),
+	)
 	if own < 1000 {
 		return times[2], nil
 	}
@@ -166,7 +183,11 @@ func planInto(dir string, own int) (time.Duration, error) {
 // mergeTree is what git takes to merge the same edits of the same files.
 func mergeTree(dir string, site, one, two map[string]string) (time.Duration, error) {
 	git := func(args ...string) error {
-		_, err := timed("git", append([]string{"-C", dir, "-c", "user.name=b", "-c", "user.email=b@example.invalid", "-c", "gc.auto=0"}, args...)...)
+		_, err := timed(
+			"git",
+			append(
+				[]string{"-C", dir, "-c", "user.name=b", "-c", "user.email=b@example.invalid", "-c", "gc.auto=0"},
+				args...)...)
 		return err
 	}
 	if err := os.MkdirAll(dir, 0o755); err != nil {
@@ -208,7 +229,13 @@ func mergeTree(dir string, site, one, two map[string]string) (time.Duration, err
 // goingLive stages and goes live, and writes the same rows with the database's client.
 func (s *service) goingLive(dir string) error {
 	var d struct{ State string }
-	if _, err := s.call("POST", "/api/v1/deliveries/2/stage", nil, &d); err != nil && d.State != "staged" && !strings.Contains(err.Error(), "409") {
+	if _, err := s.call(
+		"POST",
+		"/api/v1/deliveries/2/stage",
+		nil,
+		&d,
+	); err != nil && d.State != "staged" &&
+		!strings.Contains(err.Error(), "409") {
 		return err
 	}
 	took, err := s.call("POST", "/api/v1/deliveries/2/live", nil, nil)
@@ -222,10 +249,13 @@ func (s *service) goingLive(dir string) error {
 	var rows bytes.Buffer
 	rows.WriteString("START TRANSACTION;\n")
 	for table, where := range map[string]string{
-		"items":     "from_rev = (SELECT MAX(from_rev) FROM items WHERE collection_id = (SELECT id FROM collections WHERE name = 'ridge'))",
+		"items": "from_rev = (SELECT MAX(from_rev) FROM items WHERE collection_id = (SELECT id FROM " +
+			"collections WHERE name = 'ridge'))",
 		"item_refs": "item_id IN (SELECT item_id FROM origins)", "origins": "delivery_id = 2",
 	} {
-		out, err := exec.Command("mariadb-dump", "--socket", socket, "--no-create-info", "--compact", "--skip-lock-tables", "--where", where, "compactparcel", table).Output()
+		out, err := exec.Command("mariadb-dump", "--socket", socket, "--no-create-info", "--compact",
+			"--skip-lock-tables", "--where", where, "compactparcel", table).
+			Output()
 		if err != nil {
 			return fmt.Errorf("mariadb-dump: %w", err)
 		}
@@ -235,7 +265,10 @@ func (s *service) goingLive(dir string) error {
 	var times []time.Duration
 	for range 3 {
 		for _, table := range []string{"items", "item_refs", "origins"} {
-			if out, err := sql("-e", fmt.Sprintf("CREATE OR REPLACE TABLE peer_%s LIKE %s", table, table)).CombinedOutput(); err != nil {
+			if out, err := sql(
+				"-e",
+				fmt.Sprintf("CREATE OR REPLACE TABLE peer_%s LIKE %s", table, table),
+			).CombinedOutput(); err != nil {
 				return fmt.Errorf("%w: %s", err, out)
 			}
 		}
@@ -248,7 +281,12 @@ func (s *service) goingLive(dir string) error {
 		times = append(times, time.Since(start))
 	}
 	slices.Sort(times)
-	fmt.Printf("| go live with it | %.2f s | mariadb, the same rows in one transaction: %.2f s | %.1f× (aim 1×) |\n", took.Seconds(), times[1].Seconds(), took.Seconds()/times[1].Seconds())
+	fmt.Printf(
+		"| go live with it | %.2f s | mariadb, the same rows in one transaction: %.2f s | %.1f× (aim 1×) |\n",
+		took.Seconds(),
+		times[1].Seconds(),
+		took.Seconds()/times[1].Seconds(),
+	)
 	return nil
 }
 

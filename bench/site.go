@@ -11,7 +11,11 @@ import (
 // size says how large a made site is.
 type size struct{ pages, sheets, pictures, pictureBytes int }
 
-var words = strings.Fields("the hut stands above a valley of larch and stone where wind comes early and snow stays late wardens keep a stove lit for whoever climbs in fog or sun bunks are narrow blankets warm soup thick and the log is open to all who pass over the ridge before noon")
+var words = strings.Fields(
+	"the hut stands above a valley of larch and stone where wind comes early and snow stays late wardens keep a " +
+		"stove lit for whoever climbs in fog or sun bunks are narrow blankets warm soup thick and the log is " +
+		"open to all who pass over the ridge before noon",
+)
 
 func sentence(r *rand.Rand, n int) string {
 	out := make([]string, n)
@@ -41,7 +45,21 @@ func makeSite(dir string, s size) error {
 	for i := range s.sheets {
 		var b strings.Builder
 		for k := range 60 {
-			fmt.Fprintf(&b, ".s%d-%d { color: #%06x; margin: %dpx %drem; padding: .%dem }\n.s%d-%d > p + p:hover { background: url(../pictures/%d/p%04d.jpg) }\n", i, k, r.Intn(1<<24), k, k%4, k%9, i, k, (i*60+k)%s.pictures%30, (i*60+k)%s.pictures)
+			fmt.Fprintf(
+				&b,
+				".s%d-%d { color: #%06x; margin: %dpx %drem; padding: .%dem }\n.s%d-%d > p + p:hover { "+
+					"background: url(../pictures/%d/p%04d.jpg) }\n",
+				i,
+				k,
+				r.Intn(1<<24),
+				k,
+				k%4,
+				k%9,
+				i,
+				k,
+				(i*60+k)%s.pictures%30,
+				(i*60+k)%s.pictures,
+			)
 		}
 		if err := write(fmt.Sprintf("styles/s%02d.css", i), []byte(b.String())); err != nil {
 			return err
@@ -65,13 +83,43 @@ func makeSite(dir string, s size) error {
 		fmt.Fprintf(&b, "</ul></nav></header>\n<main><h1>%s</h1>\n", sentence(r, 4))
 		for k := range 6 {
 			n := (i*6 + k) % s.pictures
-			fmt.Fprintf(&b, "<section class=\"s%d-%d band\"><h2 id=\"h%d\">%s</h2><p>%s</p><p>%s <a href=\"%spages/%02d/%04d.html#h%d\">%s</a></p><img src=\"%spictures/%d/p%04d.jpg\" alt=\"%s\" width=\"320\" height=\"200\"></section>\n",
-				(i+k)%s.sheets, k, k, sentence(r, 5), sentence(r, 60), sentence(r, 40), up, (i+k)%s.pages%50, (i+k)%s.pages, k, sentence(r, 3), up, n%30, n, sentence(r, 4))
+			fmt.Fprintf(
+				&b,
+				"<section class=\"s%d-%d band\"><h2 id=\"h%d\">%s</h2><p>%s</p><p>%s <a "+
+					"href=\"%spages/%02d/%04d.html#h%d\">%s</a></p><img src=\"%spictures/%d/p%04d.jpg\" "+
+					"alt=\"%s\" width=\"320\" height=\"200\"></section>\n",
+				(i+k)%s.sheets,
+				k,
+				k,
+				sentence(r, 5),
+				sentence(r, 60),
+				sentence(r, 40),
+				up,
+				(i+k)%s.pages%50,
+				(i+k)%s.pages,
+				k,
+				sentence(r, 3),
+				up,
+				n%30,
+				n,
+				sentence(r, 4),
+			)
 		}
-		fmt.Fprintf(&b, "</main>\n<footer class=\"end\"><p>Ridge, a hut of the Highmoor Huts</p><p><a href=\"mailto:ridge@highmoor.example\">Write</a></p></footer>\n</body></html>\n")
+		fmt.Fprintf(
+			&b,
+			"</main>\n<footer class=\"end\"><p>Ridge, a hut of the Highmoor Huts</p><p><a "+
+				"href=\"mailto:ridge@highmoor.example\">Write</a></p></footer>\n</body></html>\n",
+		)
 		if err := write(fmt.Sprintf("pages/%02d/%04d.html", i%50, i), []byte(b.String())); err != nil {
 			return err
 		}
 	}
-	return write("index.html", []byte("<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>Ridge</title></head><body><h1>Ridge</h1><a href=\"pages/00/0000.html\">first</a></body></html>"))
+	return write(
+		"index.html",
+		[]byte(
+			"<!doctype html><html lang=\"en\"><head><meta "+
+				"charset=\"utf-8\"><title>Ridge</title></head><body><h1>Ridge</h1><a "+
+				"href=\"pages/00/0000.html\">first</a></body></html>",
+		),
+	)
 }

@@ -19,7 +19,11 @@ func kitWorld(kits, versions int) []solve.Release {
 	var out []solve.Release
 	for k := range kits {
 		for v := range versions {
-			x := solve.Release{Kit: fmt.Sprintf("kit-%04d", k), Version: fmt.Sprintf("1.%d.0", v), Needs: map[string]string{}}
+			x := solve.Release{
+				Kit:     fmt.Sprintf("kit-%04d", k),
+				Version: fmt.Sprintf("1.%d.0", v),
+				Needs:   map[string]string{},
+			}
 			for range 4 {
 				if k+1 >= kits {
 					break
@@ -68,11 +72,26 @@ func solver(dir string) error {
 	}
 	peer, says, err := packageTool(filepath.Join(dir, "apt"), list)
 	if err != nil {
-		fmt.Printf("| choosing versions among 5,000 kits × 10 | %.1f ms, %d kits chosen %s | no peer: %v | aim 50 ms |\n", best.Seconds()*1000, kits, failed, err)
+		fmt.Printf(
+			"| choosing versions among 5,000 kits × 10 | %.1f ms, %d kits chosen %s | no peer: %v | aim 50 ms |\n",
+			best.Seconds()*1000,
+			kits,
+			failed,
+			err,
+		)
 		return nil
 	}
-	fmt.Printf("| choosing versions among 5,000 kits × 10 (world loaded, in %.0f ms) | %.1f ms, %d kits chosen %s | %.0f ms (apt-get --simulate: %s) | %.2f× (aim 1× and 50 ms) |\n",
-		loaded.Seconds()*1000, best.Seconds()*1000, kits, failed, peer.Seconds()*1000, says, best.Seconds()/peer.Seconds())
+	fmt.Printf(
+		"| choosing versions among 5,000 kits × 10 (world loaded, in %.0f ms) | %.1f ms, %d kits chosen %s | "+
+			"%.0f ms (apt-get --simulate: %s) | %.2f× (aim 1× and 50 ms) |\n",
+		loaded.Seconds()*1000,
+		best.Seconds()*1000,
+		kits,
+		failed,
+		peer.Seconds()*1000,
+		says,
+		best.Seconds()/peer.Seconds(),
+	)
 	return nil
 }
 
@@ -82,7 +101,8 @@ func packageTool(dir string, list []solve.Release) (time.Duration, string, error
 	if err != nil {
 		return 0, "", err
 	}
-	for _, d := range []string{"repo", "lists/partial", "cache/archives/partial", "etc/preferences.d", "etc/apt.conf.d"} {
+	for _, d := range []string{"repo", "lists/partial", "cache/archives/partial", "etc/preferences.d",
+		"etc/apt.conf.d"} {
 		if err := os.MkdirAll(filepath.Join(dir, d), 0o755); err != nil {
 			return 0, "", err
 		}
@@ -94,7 +114,16 @@ func packageTool(dir string, list []solve.Release) (time.Duration, string, error
 			op := strings.TrimRight(text, "0123456789.")
 			deps = append(deps, fmt.Sprintf("%s (%s %s)", k, op, text[len(op):]))
 		}
-		fmt.Fprintf(&b, "Package: %s\nVersion: %s\nArchitecture: all\nFilename: ./%s_%s.deb\nSize: 1\nSHA256: %064d\nDescription: x\n", r.Kit, r.Version, r.Kit, r.Version, 0)
+		fmt.Fprintf(
+			&b,
+			"Package: %s\nVersion: %s\nArchitecture: all\nFilename: ./%s_%s.deb\nSize: 1\nSHA256: "+
+				"%064d\nDescription: x\n",
+			r.Kit,
+			r.Version,
+			r.Kit,
+			r.Version,
+			0,
+		)
 		if len(deps) > 0 {
 			fmt.Fprintf(&b, "Depends: %s\n", strings.Join(deps, ", "))
 		}
@@ -103,14 +132,34 @@ func packageTool(dir string, list []solve.Release) (time.Duration, string, error
 	if err := os.WriteFile(filepath.Join(dir, "repo", "Packages"), []byte(b.String()), 0o644); err != nil {
 		return 0, "", err
 	}
-	if err := os.WriteFile(filepath.Join(dir, "sources.list"), []byte("deb [trusted=yes] copy:"+dir+"/repo ./\n"), 0o644); err != nil {
+	if err := os.WriteFile(
+		filepath.Join(dir, "sources.list"),
+		[]byte("deb [trusted=yes] copy:"+dir+"/repo ./\n"),
+		0o644,
+	); err != nil {
 		return 0, "", err
 	}
 	if err := os.WriteFile(filepath.Join(dir, "status"), nil, 0o644); err != nil {
 		return 0, "", err
 	}
-	opts := []string{"-o", "Dir::Etc::sourcelist=" + dir + "/sources.list", "-o", "Dir::Etc::sourceparts=-", "-o", "Dir::State::lists=" + dir + "/lists", "-o", "Dir::State::status=" + dir + "/status",
-		"-o", "Dir::Cache=" + dir + "/cache", "-o", "Dir::Etc::preferencesparts=" + dir + "/etc/preferences.d", "-o", "Debug::NoLocking=1", "-o", "APT::Sandbox::User=root"}
+	opts := []string{
+		"-o",
+		"Dir::Etc::sourcelist=" + dir + "/sources.list",
+		"-o",
+		"Dir::Etc::sourceparts=-",
+		"-o",
+		"Dir::State::lists=" + dir + "/lists",
+		"-o",
+		"Dir::State::status=" + dir + "/status",
+		"-o",
+		"Dir::Cache=" + dir + "/cache",
+		"-o",
+		"Dir::Etc::preferencesparts=" + dir + "/etc/preferences.d",
+		"-o",
+		"Debug::NoLocking=1",
+		"-o",
+		"APT::Sandbox::User=root",
+	}
 	if out, err := exec.Command(apt, append(opts, "update")...).CombinedOutput(); err != nil {
 		return 0, "", fmt.Errorf("%w: %s", err, out)
 	}

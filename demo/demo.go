@@ -30,7 +30,16 @@ var People = []struct {
 
 // Sites of the demo, with the pictures each needs.
 var Sites = map[string][]string{
-	"kestrel-refuge":   {"ridge-dawn.jpg", "hut-evening.jpg", "valley-path.jpg", "stove-smoke.jpg", "hut-door.jpg", "kestrel-mark.svg", "bunk-plan.svg", "valley-map.svg"},
+	"kestrel-refuge": {
+		"ridge-dawn.jpg",
+		"hut-evening.jpg",
+		"valley-path.jpg",
+		"stove-smoke.jpg",
+		"hut-door.jpg",
+		"kestrel-mark.svg",
+		"bunk-plan.svg",
+		"valley-map.svg",
+	},
 	"larch-saddle":     {},
 	"blackwater-bothy": {},
 }
@@ -39,7 +48,12 @@ var Sites = map[string][]string{
 // but a folder to adopt.
 const Loose = "cairn-edge"
 
-var loosePictures = map[string]string{"pictures/Ridge Dawn.jpg": "ridge-dawn.jpg", "pictures/hut evening.jpg": "hut-evening.jpg", "pictures/path.jpg": "valley-path.jpg", "pictures/stove.jpg": "stove-smoke.jpg"}
+var loosePictures = map[string]string{
+	"pictures/Ridge Dawn.jpg":  "ridge-dawn.jpg",
+	"pictures/hut evening.jpg": "hut-evening.jpg",
+	"pictures/path.jpg":        "valley-path.jpg",
+	"pictures/stove.jpg":       "stove-smoke.jpg",
+}
 
 // draw gives all pictures, drawn once.
 var draw = sync.OnceValue(pictures.All)

@@ -47,16 +47,17 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 	for name, do := range map[string]func(item.Collection) (any, error){
 		"publish": func(c item.Collection) (any, error) {
 			files := map[string]item.Digest{}
-			_, _, err := folder.Publish(c, folder.Options{Site: "s"}, func(p string, f folder.Published, open func() (io.ReadCloser, error)) error {
-				r, err := open()
-				if err != nil {
+			_, _, err := folder.Publish(c, folder.Options{Site: "s"},
+				func(p string, f folder.Published, open func() (io.ReadCloser, error)) error {
+					r, err := open()
+					if err != nil {
+						return err
+					}
+					defer r.Close()
+					b, err := io.ReadAll(r)
+					files[p] = item.DigestOf(b)
 					return err
-				}
-				defer r.Close()
-				b, err := io.ReadAll(r)
-				files[p] = item.DigestOf(b)
-				return err
-			})
+				})
 			return files, err
 		},
 		"capture": func(c item.Collection) (any, error) {
@@ -64,12 +65,14 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 			if err != nil {
 				return nil, err
 			}
-			return fmt.Sprint(item.CollectionDigest(got.Items.Heads()), got.Fillins, got.Needs, got.Notes, got.StyleOrder), nil
+			return fmt.Sprint(item.CollectionDigest(got.Items.Heads()), got.Fillins, got.Needs, got.Notes,
+				got.StyleOrder), nil
 		},
 		"making": func(c item.Collection) (any, error) {
-			got, err := making.Assemble("story", "1.0.0", making.Making{Picks: picks}, func(string) (*making.Source, error) {
-				return &making.Source{Items: c, Site: true}, nil
-			})
+			got, err := making.Assemble("story", "1.0.0", making.Making{Picks: picks},
+				func(string) (*making.Source, error) {
+					return &making.Source{Items: c, Site: true}, nil
+				})
 			if err != nil {
 				return nil, err
 			}
@@ -80,14 +83,17 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 		t.Run(name, func(t *testing.T) { failing.EachRead(t, kestrel, do) })
 	}
 	for name, do := range map[string]func(item.Collection) (any, error){
-		"check": func(c item.Collection) (any, error) { return kit.CheckIn(made.List, closure.NewSmall(c), made.Origins...) },
+		"check": func(c item.Collection) (any, error) {
+			return kit.CheckIn(made.List, closure.NewSmall(c), made.Origins...)
+		},
 		"views": func(c item.Collection) (any, error) {
 			out := map[string]item.Digest{}
 			err := views.Make(made.List, c, func(v views.View) error { out[v.Path] = v.SHA256; return nil })
 			return out, err
 		},
 		"compare": func(c item.Collection) (any, error) {
-			advice, _, err := kit.AdviseOn(kit.Side{List: made.List, Items: made.Items}, kit.Side{List: made.List, Items: c})
+			advice, _, err := kit.AdviseOn(kit.Side{List: made.List, Items: made.Items},
+				kit.Side{List: made.List, Items: c})
 			return advice, err
 		},
 		"pieces": func(c item.Collection) (any, error) {

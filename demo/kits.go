@@ -26,7 +26,17 @@ import (
 var kitSources embed.FS
 
 // Kits of the demo, NAME/VERSION, each behind those that it needs.
-var Kits = []string{"hut-basics/1.0.0", "hut-basics/1.1.0", "hut-basics/2.0.0", "winter-notices/0.3.0", "winter-notices/0.4.0", "ridge-walk/1.0.0", "dusk/1.0.0", "room-pages/1.0.0", "hut-month/1.0.0"}
+var Kits = []string{
+	"hut-basics/1.0.0",
+	"hut-basics/1.1.0",
+	"hut-basics/2.0.0",
+	"winter-notices/0.3.0",
+	"winter-notices/0.4.0",
+	"ridge-walk/1.0.0",
+	"dusk/1.0.0",
+	"room-pages/1.0.0",
+	"hut-month/1.0.0",
+}
 
 // KitFolder gives a demo kit as a folder, as it would be unpacked. Its packing list names
 // the items; each lies in the version's folder, in the one that versions share, on the
@@ -57,7 +67,8 @@ func kitFile(dir, p string) ([]byte, error) {
 	for _, from := range []struct {
 		fsys embed.FS
 		at   string
-	}{{kitSources, path.Join(dir, p)}, {kitSources, path.Join(path.Dir(dir), "common", p)}, {sites, path.Join("sites/kestrel-refuge", p)}} {
+	}{{kitSources, path.Join(dir, p)}, {kitSources, path.Join(path.Dir(dir), "common", p)},
+		{sites, path.Join("sites/kestrel-refuge", p)}} {
 		b, err := from.fsys.ReadFile(from.at)
 		if err == nil || !errors.Is(err, fs.ErrNotExist) {
 			return b, err
@@ -118,9 +129,16 @@ func LoadKits(ctx context.Context, d *desk.Desk, p desk.Person) error {
 // last spring's delivery of hut-basics 1.0.0 to blackwater-bothy, which wanted little of it.
 var lastSpring = plan.Ask{
 	Decisions: map[string]plan.Decided{
-		"page/home": {Decision: plan.Skip}, "page/contact": {Decision: plan.Both}, "menu/main": {Decision: plan.Both}, "form/booking": {Decision: plan.Both},
-		"class:card": {Decision: "rename"}, "class:hero": {Decision: "rename"},
-		"seat:footer:everywhere": {Decision: "site"}, "seat:header:everywhere": {Decision: "site"},
+		"page/home": {
+			Decision: plan.Skip,
+		},
+		"page/contact":           {Decision: plan.Both},
+		"menu/main":              {Decision: plan.Both},
+		"form/booking":           {Decision: plan.Both},
+		"class:card":             {Decision: "rename"},
+		"class:hero":             {Decision: "rename"},
+		"seat:footer:everywhere": {Decision: "site"},
+		"seat:header:everywhere": {Decision: "site"},
 	},
 	Fills: map[string]string{"hut-name": "Blackwater Bothy", "phone": "01 000 204", "valley": "the Blackwater"},
 }
@@ -156,7 +174,11 @@ func DeliverLastSpring(ctx context.Context, d *desk.Desk, p desk.Person) error {
 			return err
 		}
 		text := bytes.Replace(had.Content, []byte(editedSince[a][0]), []byte(editedSince[a][1]), 1)
-		dr, _, err := d.EditItem(ctx, p, desk.Edit{Site: site, Draft: draft, Address: at, Content: text, IfMatch: had.Head.State()})
+		dr, _, err := d.EditItem(
+			ctx,
+			p,
+			desk.Edit{Site: site, Draft: draft, Address: at, Content: text, IfMatch: had.Head.State()},
+		)
 		if err != nil {
 			return fmt.Errorf("demo: editing %s: %w", a, err)
 		}

@@ -25,12 +25,22 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	from := filepath.Join(s.Data, demo.Loose)
 	r := s.Client("site", "adopt", from, "--name", "cairn-edge", "--parts", "ask")
 	assert.Equal(t, 3, r.Code, "proposals wait for a decision")
-	for _, want := range []string{"7 × page", "the header that stands on 8 of 8 pages", "mark of the current page", "record-type/card", "tokens/site", "site-only until you say otherwise"} {
+	for _, want := range []string{"7 × page", "the header that stands on 8 of 8 pages", "mark of the current page",
+		"record-type/card", "tokens/site", "site-only until you say otherwise"} {
 		assert.Contains(t, strings.Join(strings.Fields(r.Out), " "), want)
 	}
 	plain := filepath.Join(t.TempDir(), "plain")
 	s.Must("site", "publish", "cairn-edge", plain)
-	out := s.Must("site", "accept", "cairn-edge", "part/site-header", "part/site-footer", "section/ask", "record-type/card", "tokens/site")
+	out := s.Must(
+		"site",
+		"accept",
+		"cairn-edge",
+		"part/site-header",
+		"part/site-footer",
+		"section/ask",
+		"record-type/card",
+		"tokens/site",
+	)
 	assert.Contains(t, out, "draft 1")
 	assert.NotContains(t, out, "stays as it is")
 	s.Must("site", "go-live", "cairn-edge", "1")
@@ -49,7 +59,10 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	// Edits made outside are noticed, not written over, and come back where they belong.
 	edit(t, filepath.Join(made, "walks", "index.html"), "one hour", "ninety minutes")
 	edit(t, filepath.Join(made, "hut.html"), "2,030 m", "2,031 m")
-	require.NoError(t, os.WriteFile(filepath.Join(made, "ford.html"), []byte("<!doctype html><title>Ford</title><p>open"), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(made, "ford.html"), []byte("<!doctype html><title>Ford</title><p>open"), 0o644),
+	)
 	r = s.Client("site", "publish", "cairn-edge", made)
 	assert.Equal(t, 5, r.Code)
 	assert.Contains(t, r.Err, "hut.html was changed")
@@ -58,11 +71,20 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	require.NotNil(t, again.Draft)
 	got := map[string]string{}
 	for _, c := range again.Changes {
-		got[c.Address.String()] = c.What
+		got[c.Address.String()] = string(c.What)
 	}
-	assert.Equal(t, map[string]string{"page/walks": "changed", "part/site-footer": "changed", "page/ford": "added"}, got)
+	assert.Equal(
+		t,
+		map[string]string{"page/walks": "changed", "part/site-footer": "changed", "page/ford": "added"},
+		got,
+	)
 	s.Must("site", "go-live", "cairn-edge", "2")
-	assert.Contains(t, s.Must("site", "show", "cairn-edge", "part/site-footer"), "2,031 m", "an edit of the footer is one of the part")
+	assert.Contains(
+		t,
+		s.Must("site", "show", "cairn-edge", "part/site-footer"),
+		"2,031 m",
+		"an edit of the footer is one of the part",
+	)
 	s.Must("site", "publish", "cairn-edge", made, "--over")
 	index, err := os.ReadFile(filepath.Join(made, "index.html"))
 	require.NoError(t, err)
@@ -76,11 +98,16 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	s.JSON(&again, "site", "adopt", from, "--name", "cairn-edge", "--again")
 	got = map[string]string{}
 	for _, c := range again.Changes {
-		got[c.Path] = c.What + c.Says
+		got[c.Path] = string(c.What) + *c.Says
 	}
 	assert.Equal(t, map[string]string{"prices.html": "changed", "style.css": "changed", "humans.txt": "removed"}, got)
 	s.Must("site", "go-live", "cairn-edge", "3")
-	assert.Contains(t, s.Must("site", "show", "cairn-edge", "page/prices"), `<cp-part role="header">`, "the page goes on using the parts")
+	assert.Contains(
+		t,
+		s.Must("site", "show", "cairn-edge", "page/prices"),
+		`<cp-part role="header">`,
+		"the page goes on using the parts",
+	)
 	assert.Contains(t, s.Must("site", "adopt", from, "--name", "cairn-edge", "--again"), "is level with it")
 
 	// An outlet follows what goes live.

@@ -25,10 +25,21 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	assert.Contains(t, r.Err, "nothing is written over")
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
-	filled := strings.NewReplacer("  # menu/main: both", "  menu/main: both", "  # hut-name: Sample Hut", "  hut-name: A hut of ours").Replace(string(text))
+	filled := strings.NewReplacer("  # menu/main: both", "  menu/main: both", "  # hut-name: Sample Hut",
+		"  hut-name: A hut of ours").
+		Replace(string(text))
 	require.NoError(t, os.WriteFile(file, []byte(filled), 0o600))
 	for _, site := range []string{"larch-saddle", "blackwater-bothy"} {
-		r := s.Client("deliver", "hut-basics@0.1.0", site, "--answers", file, "--decide", "seat:header:everywhere=site", "--live")
+		r := s.Client(
+			"deliver",
+			"hut-basics@0.1.0",
+			site,
+			"--answers",
+			file,
+			"--decide",
+			"seat:header:everywhere=site",
+			"--live",
+		)
 		if site == "larch-saddle" { // nobody else wants to be the header there
 			assert.Equal(t, 2, r.Code)
 			assert.Contains(t, r.Err, "nothing of this name to decide")
@@ -43,9 +54,15 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	}
 	kit := filepath.Join(dir, "kit.bin")
 	s.Must("kit", "get", "hut-basics@0.1.0", "-f", kit)
-	assert.Equal(t, 0, s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code, "a file is delivered as well")
+	assert.Equal(
+		t,
+		0,
+		s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code,
+		"a file is delivered as well",
+	)
 	bad := filepath.Join(dir, "bad.yaml")
-	for text, says := range map[string]string{"format: 1\nkit: dusk\n": "the answers are for the kit dusk", "format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name"} {
+	for text, says := range map[string]string{"format: 1\nkit: dusk\n": "the answers are for the kit dusk",
+		"format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name"} {
 		require.NoError(t, os.WriteFile(bad, []byte(text), 0o600))
 		r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers", bad)
 		assert.Equal(t, 2, r.Code, text)
@@ -59,7 +76,12 @@ func TestQuestionsAreAskedOnATerminal(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	script, err := exec.LookPath("script")
 	require.NoError(t, err, "util-linux's script makes a terminal")
-	cmd := exec.Command(script, "-qec", filepath.Join(harness.Binaries(t), "cparcel")+" deliver hut-basics@0.1.0 larch-saddle", "/dev/null")
+	cmd := exec.Command(
+		script,
+		"-qec",
+		filepath.Join(harness.Binaries(t), "cparcel")+" deliver hut-basics@0.1.0 larch-saddle",
+		"/dev/null",
+	)
 	cmd.Env = append(os.Environ(), "CPARCEL_SERVER="+s.Console, "CPARCEL_TOKEN="+s.Token, "NO_COLOR=1")
 	in, err := cmd.StdinPipe()
 	require.NoError(t, err)
@@ -69,7 +91,8 @@ func TestQuestionsAreAskedOnATerminal(t *testing.T) {
 	_, err = in.Write([]byte("nonsense\n1\nLarch Saddle\n"))
 	require.NoError(t, err)
 	require.NoError(t, cmd.Wait(), said.String())
-	for _, want := range []string{"the site's: menu/main", "That does not fit", "Hut name is to be filled in", "is staged; the live site is as it was"} {
+	for _, want := range []string{"the site's: menu/main", "That does not fit", "Hut name is to be filled in",
+		"is staged; the live site is as it was"} {
 		assert.Contains(t, said.String(), want)
 	}
 }

@@ -34,8 +34,13 @@ func TestCarriedPiecesLookAsAtHome(t *testing.T) {
 	b := harness.NewBrowser(t)
 	var whole, carried int
 	for _, site := range []carriedSite{
-		{"context", "fixtures/context", []carriedPiece{{"section/hours", "/", ".hours", ".ask"}, {"section/notes", "/", ".notes", ""}, {"part/top", "/", ".top", "a"}}},
-		{"kestrel-refuge", "", []carriedPiece{{"section/opening-hours", "/getting-here/", ".hours", ""}, {"section/latest-notices", "/", ".notices", ""}, {"part/site-header", "/contact/", ".site-header", ".mark"}, {"part/site-footer", "/contact/", ".site-footer", "a"}}},
+		{"context", "fixtures/context",
+			[]carriedPiece{{"section/hours", "/", ".hours", ".ask"}, {"section/notes", "/", ".notes", ""},
+				{"part/top", "/", ".top", "a"}}},
+		{"kestrel-refuge", "", []carriedPiece{{"section/opening-hours", "/getting-here/", ".hours", ""},
+			{"section/latest-notices", "/", ".notices", ""},
+			{"part/site-header", "/contact/", ".site-header", ".mark"},
+			{"part/site-footer", "/contact/", ".site-footer", "a"}}},
 	} {
 		for n, p := range site.pieces {
 			kit := fmt.Sprintf("%s-%d@1.0.0", site.name, n)
@@ -53,7 +58,14 @@ func TestCarriedPiecesLookAsAtHome(t *testing.T) {
 				here := pieceShots(b, k.Preview+"/_cp/alone/"+p.address, p, width)
 				require.Equal(t, len(there), len(here))
 				for i := range there {
-					assert.Zero(t, harness.Compare(t, fmt.Sprintf("%s-%d", name, i), there[i], here[i]), "%s at %d px, state %d", p.address, width, i)
+					assert.Zero(
+						t,
+						harness.Compare(t, fmt.Sprintf("%s-%d", name, i), there[i], here[i]),
+						"%s at %d px, state %d",
+						p.address,
+						width,
+						i,
+					)
 				}
 			}
 		}
@@ -67,18 +79,42 @@ func pieceShots(b *harness.Browser, url string, p carriedPiece, width int64) [][
 	b.Size(width, 3600)
 	b.Go(url)
 	// Of the same words and the same current page, and without pictures of chance.
-	harness.Eval[bool](b, `(document.querySelectorAll("[data-fill]").forEach((e) => { e.textContent = "A hut" }), document.querySelectorAll("[aria-current]").forEach((e) => e.removeAttribute("aria-current")), document.querySelectorAll("cp-records, .cards").forEach((e) => { e.innerHTML = '<li class="card">x</li>' }), document.querySelectorAll(".mark").forEach((e) => { e.textContent = "A hut" }), document.querySelectorAll(".site-footer p").forEach((e, i) => { if (!e.querySelector("a")) e.textContent = "Line " + i }), scrollTo(0, 0), true)`)
+	harness.Eval[bool](
+		b,
+		`(document.querySelectorAll("[data-fill]").forEach((e) => { e.textContent = "A hut" }), `+
+			`document.querySelectorAll("[aria-current]").forEach((e) => e.removeAttribute("aria-current")), `+
+			`document.querySelectorAll("cp-records, .cards").forEach((e) => { e.innerHTML = '<li `+
+			`class="card">x</li>' }), document.querySelectorAll(".mark").forEach((e) => { e.textContent = "A `+
+			`hut" }), document.querySelectorAll(".site-footer p").forEach((e, i) => { if (!e.querySelector("a")) `+
+			`e.textContent = "Line " + i }), scrollTo(0, 0), true)`,
+	)
 	// A scaled picture is drawn otherwise where the browser's tiles meet: one of one colour is not.
-	harness.Eval[bool](b, `Promise.all([...document.images].map((e) => { e.src = "data:image/svg+xml,<svg xmlns='http://www.w3.org/2000/svg' width='8' height='6'><rect width='8' height='6' fill='teal'/></svg>"; return e.decode().catch(() => {}) })).then(() => true)`)
+	harness.Eval[bool](
+		b,
+		`Promise.all([...document.images].map((e) => { e.src = "data:image/svg+xml,<svg `+
+			`xmlns='http://www.w3.org/2000/svg' width='8' height='6'><rect width='8' height='6' `+
+			`fill='teal'/></svg>"; return e.decode().catch(() => {}) })).then(() => true)`,
+	)
 	// On a plain ground: what lies behind a piece is not the piece.
-	harness.Eval[bool](b, `(document.documentElement.style.background = "white", document.body.style.background = "white", true)`)
+	harness.Eval[bool](
+		b,
+		`(document.documentElement.style.background = "white", document.body.style.background = "white", true)`,
+	)
 	// On whole pixels: glyphs are drawn otherwise between them.
-	harness.Eval[bool](b, `(() => { const top = document.querySelector("`+p.root+`").getBoundingClientRect().top; document.documentElement.style.marginTop = (Math.ceil(top) - top) + "px"; return true })()`)
+	harness.Eval[bool](
+		b,
+		`(() => { const top = document.querySelector("`+p.root+`").getBoundingClientRect().top; `+
+			`document.documentElement.style.marginTop = (Math.ceil(top) - top) + "px"; return true })()`,
+	)
 	shots := [][]byte{elementShot(b, p.root)}
 	if p.hover != "" {
 		b.Do(chromedp.Focus(p.root + " " + p.hover))
 		shots = append(shots, elementShot(b, p.root))
-		x := harness.Eval[[]float64](b, `(() => { document.activeElement.blur(); const r = document.querySelector("`+p.root+" "+p.hover+`").getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2] })()`)
+		x := harness.Eval[[]float64](
+			b,
+			`(() => { document.activeElement.blur(); const r = document.querySelector("`+p.root+" "+p.hover+
+				`").getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2] })()`,
+		)
 		b.Hover(x[0], x[1])
 		shots = append(shots, elementShot(b, p.root))
 		b.Hover(1, 3590)
@@ -89,7 +125,11 @@ func pieceShots(b *harness.Browser, url string, p carriedPiece, width int64) [][
 // elementShot gives a picture of an element's own box.
 func elementShot(b *harness.Browser, selector string) []byte {
 	time.Sleep(100 * time.Millisecond)
-	r := harness.Eval[[]float64](b, `(() => { const r = document.querySelector("`+selector+`").getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom].map(Math.round) })()`)
+	r := harness.Eval[[]float64](
+		b,
+		`(() => { const r = document.querySelector("`+selector+`").getBoundingClientRect(); return [r.left, `+
+			`r.top, r.right, r.bottom].map(Math.round) })()`,
+	)
 	all, err := png.Decode(bytes.NewReader(b.Picture()))
 	if err != nil {
 		panic(err) // the browser gave no PNG

@@ -86,7 +86,12 @@ func TestStoryInTheClient(t *testing.T) {
 	assert.Contains(t, live, "Larch Saddle</span> is open")
 	assert.Contains(t, live, `aria-label="Main menu"`, "the kit's menu, in its header")
 	assert.Contains(t, live, `aria-label="Pages"`, "the site's own menu, where it was")
-	assert.Equal(t, string(rules), string(s.Visit(s.Live("larch-saddle")+"/house-rules/").Body), "a page that the plan does not name is the same to the byte")
+	assert.Equal(
+		t,
+		string(rules),
+		string(s.Visit(s.Live("larch-saddle")+"/house-rules/").Body),
+		"a page that the plan does not name is the same to the byte",
+	)
 	require.Len(t, d.Plan.Touched, 2)
 	assert.Equal(t, "/", d.Plan.Touched[0].Slug)
 	assert.Equal(t, "/404.html", d.Plan.Touched[1].Slug, "the header also stands on the answer to unknown addresses")
@@ -106,7 +111,16 @@ func TestStoryInTheClient(t *testing.T) {
 	assert.Contains(t, s.Must("site", "history", "larch-saddle"), "hut-basics@0.1.0 taken back")
 
 	// The same delivery again comes in as new, since nothing of it was left.
-	out = s.Must("deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=both", "--fill", "hut-name=Larch", "--live")
+	out = s.Must(
+		"deliver",
+		"hut-basics@0.1.0",
+		"larch-saddle",
+		"--decide",
+		"menu/main=both",
+		"--fill",
+		"hut-name=Larch",
+		"--live",
+	)
 	assert.Contains(t, out, "is live as revision 4")
 	// And once more changes nothing: all is there already.
 	out = s.Must("deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "hut-name=Larch")
@@ -159,10 +173,13 @@ func TestWrongUseOfTheClient(t *testing.T) {
 		{[]string{"kit", "put", "hut-basics@0.1.0", "menu/main", "--from", "kestrel-refuge"}, 5, "sealed"},
 		{[]string{"kit", "new", "hut-basics@one"}, 2, "Semantic Versioning"},
 		{[]string{"deliver", "hut-basics@0.1.0", "nowhere"}, 1, "not there"},
-		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/none=both"}, 2, "nothing of this name to decide"},
+		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/none=both"}, 2,
+			"nothing of this name to decide"},
 		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=blend"}, 2, "does not fit"},
-		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=map:page/home"}, 2, "map needs another menu"},
-		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "no-blank=x"}, 2, "no fill-in of this name"},
+		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=map:page/home"}, 2,
+			"map needs another menu"},
+		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "no-blank=x"}, 2,
+			"no fill-in of this name"},
 		{[]string{"delivery", "live", "99"}, 1, "not there"},
 		{[]string{"delivery", "live", "x"}, 2, "not the number"},
 		{[]string{"nonsense"}, 2, "there is no command"},
@@ -183,7 +200,19 @@ func TestWhatElseTheClientDoes(t *testing.T) {
 	s.Must("kit", "new", "hut-basics@0.1.0")
 	s.Must("kit", "put", "hut-basics@0.1.0", "section/opening-hours", "menu/main", "--from", "kestrel-refuge")
 	assert.NotContains(t, s.Must("kit", "leave", "hut-basics@0.1.0", "menu/main"), "menu/main")
-	out := s.Must("kit", "fill-in", "hut-basics@0.1.0", "hut-name", "--label", "Name of the hut", "--type", "choice", "--choices", "Larch,Birch", "--optional")
+	out := s.Must(
+		"kit",
+		"fill-in",
+		"hut-basics@0.1.0",
+		"hut-name",
+		"--label",
+		"Name of the hut",
+		"--type",
+		"choice",
+		"--choices",
+		"Larch,Birch",
+		"--optional",
+	)
 	assert.Contains(t, out, "Fill-in hut-name (choice): Name of the hut")
 	assert.Equal(t, 2, s.Client("kit", "fill-in", "hut-basics@0.1.0", "none").Code)
 	assert.Equal(t, 2, s.Client("kit", "fill-in", "hut-basics@0.1.0", "hut-name", "--type", "smell").Code)
@@ -192,7 +221,12 @@ func TestWhatElseTheClientDoes(t *testing.T) {
 	r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "hut-name=Oak")
 	assert.Equal(t, 2, r.Code)
 	assert.Contains(t, r.Err, "none of Larch, Birch")
-	assert.Contains(t, s.Must("deliver", "hut-basics@0.1.0", "larch-saddle"), "is staged", "an optional blank may stay open")
+	assert.Contains(
+		t,
+		s.Must("deliver", "hut-basics@0.1.0", "larch-saddle"),
+		"is staged",
+		"an optional blank may stay open",
+	)
 	assert.Contains(t, s.Must("site", "show", "larch-saddle"), "Draft 1")
 	s.Must("site", "discard", "larch-saddle", "1")
 	assert.Contains(t, s.Must("delivery", "list"), "planned", "its delivery can be staged again")

@@ -103,7 +103,11 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Sees("What is left for a person")
 	b.Go(s.Live("larch-saddle") + "/")
 	b.Sees("When Larch Saddle is open")
-	assert.Equal(t, "Main menu", harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`))
+	assert.Equal(
+		t,
+		"Main menu",
+		harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`),
+	)
 	require.NotEqual(t, before, digest(t, s, "larch-saddle"))
 
 	b.Go(s.Console + "/deliveries/1")
@@ -118,7 +122,8 @@ func TestStoryInTheConsole(t *testing.T) {
 
 	// Narrow: nothing runs over the edge.
 	b.Size(390, 800)
-	for _, p := range []string{"/library", "/kits", "/sites", "/sites/larch-saddle", "/deliveries/1/plan", "/kits/hut-basics/0.1.0"} {
+	for _, p := range []string{"/library", "/kits", "/sites", "/sites/larch-saddle", "/deliveries/1/plan",
+		"/kits/hut-basics/0.1.0"} {
 		b.Go(s.Console + p)
 		time.Sleep(700 * time.Millisecond)
 		assert.LessOrEqual(t, harness.Eval[int](b, `document.documentElement.scrollWidth`), 390, p)
@@ -141,7 +146,12 @@ func TestPicturesOfTouchedPagesOnly(t *testing.T) {
 	for width, n := range b.Differ("home", live+"/", *d.Preview+"/", 390, 1280) {
 		assert.NotZero(t, n, "at %d px", width)
 		b.Size(width, 800)
-		assert.LessOrEqual(t, harness.Eval[int64](b, `document.documentElement.scrollWidth`), width, "nothing runs over the edge")
+		assert.LessOrEqual(
+			t,
+			harness.Eval[int64](b, `document.documentElement.scrollWidth`),
+			width,
+			"nothing runs over the edge",
+		)
 	}
 
 	// The published folder looks like the live site.
@@ -160,9 +170,13 @@ func TestACarriedSectionLooksAsAtHome(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	d := staged(t, s, "0.1.0")
 	b := harness.NewBrowser(t)
-	const hours = `(() => { const q = (s) => document.querySelector(s); const c = (e, ...p) => p.map((x) => getComputedStyle(e)[x]).join("|");
-		return [c(q(".hours"), "backgroundColor", "fontFamily", "fontSize", "lineHeight", "color", "width", "height"), c(q(".hours h2"), "fontFamily", "fontSize", "fontWeight", "marginBottom"),
-		c(q(".hours-picture"), "width", "height", "objectFit", "borderRadius"), c(q(".hours-table"), "gridTemplateColumns", "rowGap"), c(q(".hours-note"), "borderLeftColor", "color", "paddingLeft")].join("\n") })()`
+	const hours = `(() => { const q = (s) => document.querySelector(s); const c = (e, ...p) => p.map((x) => ` +
+		`getComputedStyle(e)[x]).join("|");
+		return [c(q(".hours"), "backgroundColor", "fontFamily", "fontSize", "lineHeight", "color", "width", ` +
+		`"height"), c(q(".hours h2"), "fontFamily", "fontSize", "fontWeight", "marginBottom"),
+		c(q(".hours-picture"), "width", "height", "objectFit", "borderRadius"), c(q(".hours-table"), ` +
+		`"gridTemplateColumns", "rowGap"), c(q(".hours-note"), "borderLeftColor", "color", ` +
+		`"paddingLeft")].join("\n") })()`
 	for _, width := range []int64{390, 1280} {
 		b.Size(width, 900)
 		// Of the same name, so that the lines break alike.

@@ -70,7 +70,12 @@ func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
 		switch d.State {
 		case api.DeliveryStateStaged:
 			require.Equal(t, before, now, "wholly before")
-			require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status, "it can go on")
+			require.Equal(
+				t,
+				200,
+				s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status,
+				"it can go on",
+			)
 		case api.DeliveryStateLive:
 			require.Equal(t, string(d.Receipt.After), now, "wholly after")
 		default:
@@ -119,7 +124,9 @@ func TestKilledWhilePublishing(t *testing.T) {
 		var e api.Edited
 		words := fmt.Sprintf("<section>words of %d</section>", i)
 		item := s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=section/opening-hours", nil)
-		s.Call("PUT", "/api/v1/sites/kestrel-refuge/item?address=section/opening-hours", map[string]string{"content": words}, "If-Match", item.Header.Get("ETag")).Into(t, &e)
+		s.Call("PUT", "/api/v1/sites/kestrel-refuge/item?address=section/opening-hours",
+			map[string]string{"content": words}, "If-Match", item.Header.Get("ETag")).
+			Into(t, &e)
 		go send(s, fmt.Sprintf("/api/v1/sites/kestrel-refuge/drafts/%d/live", e.Draft))
 		time.Sleep(time.Duration(10+i*12) * time.Millisecond)
 		s.Kill()
@@ -138,7 +145,11 @@ func TestKilledWhilePublishing(t *testing.T) {
 			}
 		}
 		s.Up()
-		if d := s.Call("GET", fmt.Sprintf("/api/v1/sites/kestrel-refuge/items?draft=%d", e.Draft), nil); d.Status == 200 {
+		if d := s.Call(
+			"GET",
+			fmt.Sprintf("/api/v1/sites/kestrel-refuge/items?draft=%d", e.Draft),
+			nil,
+		); d.Status == 200 {
 			send(s, fmt.Sprintf("/api/v1/sites/kestrel-refuge/drafts/%d/live", e.Draft)) // it may be live already
 		}
 		require.Eventually(t, func() bool {
@@ -163,9 +174,19 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, "pages"), 0o755))
 	for i := range sections {
 		fmt.Fprintf(page, `<cp-section name="s%d"></cp-section>`, i)
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "sections", fmt.Sprintf("s%d.html", i)), []byte(fmt.Sprintf("<section class=\"s%d\">words</section>", i)), 0o644))
+		require.NoError(
+			t,
+			os.WriteFile(
+				filepath.Join(dir, "sections", fmt.Sprintf("s%d.html", i)),
+				[]byte(fmt.Sprintf("<section class=\"s%d\">words</section>", i)),
+				0o644,
+			),
+		)
 	}
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "pages", "home.html"), []byte(page.String()+"</body></html>"), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(dir, "pages", "home.html"), []byte(page.String()+"</body></html>"), 0o644),
+	)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "site.json"), []byte(manifest.String()), 0o644))
 	s.Must("site", "adopt", dir, "--name", "many")
 	s.Must("site", "outlet", "add", "many", "main")
@@ -175,7 +196,10 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 		item := s.Call("GET", "/api/v1/sites/many/item?address=section/s0", nil)
 		require.Equal(t, 200, item.Status)
 		var e api.Edited
-		s.Call("PUT", "/api/v1/sites/many/item?address=section/s0", map[string]string{"content": fmt.Sprintf(`<section class="s0">words of %d</section>`, i)}, "If-Match", item.Header.Get("ETag")).Into(t, &e)
+		s.Call("PUT", "/api/v1/sites/many/item?address=section/s0",
+			map[string]string{"content": fmt.Sprintf(`<section class="s0">words of %d</section>`, i)}, "If-Match",
+			item.Header.Get("ETag")).
+			Into(t, &e)
 		go send(s, fmt.Sprintf("/api/v1/sites/many/drafts/%d/live", e.Draft))
 		time.Sleep(time.Duration(5+8*i) * time.Millisecond)
 		old := s.MariaDB()
@@ -200,7 +224,8 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 		send(s, fmt.Sprintf("/api/v1/sites/many/drafts/%d/live", e.Draft)) // if it is not live yet
 		require.Eventually(t, func() bool {
 			b, err := os.ReadFile(index)
-			return err == nil && whole(string(b)) == sections && strings.Contains(string(b), fmt.Sprintf("words of %d", i))
+			return err == nil && whole(string(b)) == sections &&
+				strings.Contains(string(b), fmt.Sprintf("words of %d", i))
 		}, 40*time.Second, 50*time.Millisecond, "kill %d: the outlet comes level", i)
 		v := s.Visit(s.Live("many") + "/")
 		require.Equal(t, 200, v.Status)

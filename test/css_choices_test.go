@@ -31,7 +31,9 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 			name, version := path.Split(of)
 			kit := path.Clean(name)
 			var d api.Delivery
-			s.Call("POST", "/api/v1/deliveries", m{"kit": kit, "version": version, "site": site, "policy": "unattended"}).Into(t, &d)
+			s.Call("POST", "/api/v1/deliveries",
+				m{"kit": kit, "version": version, "site": site, "policy": "unattended"}).
+				Into(t, &d)
 			decisions := m{}
 			for _, c := range d.Plan.Clashes {
 				decisions["class:"+c.Class] = choice
@@ -47,7 +49,8 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 					fills[f.Name] = f.Sample
 				}
 			}
-			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": decisions, "fills": fills}).Into(t, &d)
+			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": decisions, "fills": fills}).
+				Into(t, &d)
 			decisions = m{}
 			for _, c := range d.Plan.Clashes { // those of what comes beside
 				decisions["class:"+c.Class] = choice
@@ -63,16 +66,22 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 			for _, x := range d.Plan.Touched {
 				touched[x.Slug] = true
 			}
-			for _, slug := range []string{"/", "/rooms/", "/contact/", "/how-to-find-us/", "/contact-2/", "/room/loft/"} {
+			for _, slug := range []string{"/", "/rooms/", "/contact/", "/how-to-find-us/", "/contact-2/",
+				"/room/loft/"} {
 				if touched[slug] {
 					continue
 				}
-				for width, pixels := range shots.Differ(fmt.Sprintf("%s-%s-%d", kit, choice, seen), s.Live(site)+slug, *d.Preview+slug, 1280) {
+				for width, pixels := range shots.Differ(fmt.Sprintf("%s-%s-%d", kit, choice, seen), s.Live(site)+slug,
+					*d.Preview+slug, 1280) {
 					assert.Zero(t, pixels, "%s with %s: %s at %d", of, choice, slug, width)
 				}
 				seen++
 			}
-			require.Equal(t, 204, s.Call("DELETE", fmt.Sprintf("/api/v1/sites/%s/drafts/%d", site, *d.Draft), nil).Status)
+			require.Equal(
+				t,
+				204,
+				s.Call("DELETE", fmt.Sprintf("/api/v1/sites/%s/drafts/%d", site, *d.Draft), nil).Status,
+			)
 		}
 	}
 	assert.Greater(t, seen, 3*len(kits), "pages that the kits do not touch")
@@ -83,15 +92,32 @@ func TestADeliveredPageLooksAsInItsKit(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	shots := harness.NewBrowser(t)
 	var d api.Delivery
-	s.Call("POST", "/api/v1/deliveries", m{"kit": "ridge-walk", "version": "1.0.0", "site": "blackwater-bothy", "fills": m{"last-hut": "the last hut"}, "decisions": m{}}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries",
+		m{"kit": "ridge-walk", "version": "1.0.0", "site": "blackwater-bothy", "fills": m{"last-hut": "the last hut"},
+			"decisions": m{}}).
+		Into(t, &d)
 	var kit api.Kit
 	s.Call("GET", "/api/v1/kits/ridge-walk/1.0.0", nil).Into(t, &kit)
-	for width, pixels := range shots.Differ("ridge-walk", kit.Preview+"/ridge-walk/", d.PlannedPreview+"/ridge-walk/", 390, 1280) {
+	for width, pixels := range shots.Differ("ridge-walk", kit.Preview+"/ridge-walk/", d.PlannedPreview+"/ridge-walk/",
+		390, 1280) {
 		assert.Zero(t, pixels, "at %d", width)
 	}
 }
 
-var physical = strings.NewReplacer("inline-size", "width", "block-size", "height", "inline-start", "left", "inline-end", "right", "block-start", "top", "block-end", "bottom")
+var physical = strings.NewReplacer(
+	"inline-size",
+	"width",
+	"block-size",
+	"height",
+	"inline-start",
+	"left",
+	"inline-end",
+	"right",
+	"block-start",
+	"top",
+	"block-end",
+	"bottom",
+)
 
 // What the plan says that the site's rules decide on a delivered page is what Chromium's
 // computed styles show when those rules are switched off, and nothing else is.
@@ -102,9 +128,12 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 	for kit, page := range map[string]string{"hut-month@1.0.0": "page/hut-month", "hut-basics@1.1.0": "page/home-2"} {
 		name, version, _ := strings.Cut(kit, "@")
 		var d api.Delivery
-		s.Call("POST", "/api/v1/deliveries", m{"kit": name, "version": version, "site": "blackwater-bothy", "policy": "unattended"}).Into(t, &d)
+		s.Call("POST", "/api/v1/deliveries",
+			m{"kit": name, "version": version, "site": "blackwater-bothy", "policy": "unattended"}).
+			Into(t, &d)
 		if name == "hut-basics" {
-			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"page/home": "both"}}).Into(t, &d)
+			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"page/home": "both"}}).
+				Into(t, &d)
 		}
 		slug := ""
 		for _, x := range d.Plan.Touched {
@@ -118,17 +147,26 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 		b.Go(d.PlannedPreview + slug)
 		// The elements of the kit's page: all but the site's own parts.
 		changed := harness.Eval[map[string][]string](b, `(() => {
-			const path = (n) => { const out = []; for (; n && n.nodeType === 1; n = n.parentElement) { const same = n.parentElement ? [...n.parentElement.children].filter((c) => c.tagName === n.tagName) : [n]; out.unshift(n.tagName.toLowerCase() + (same.length > 1 ? ":nth-of-type(" + (same.indexOf(n) + 1) + ")" : "")) } return ":scope > " + out.join(" > ") }
+			const path = (n) => { const out = []; for (; n && n.nodeType === 1; n = n.parentElement) { const `+
+			`same = n.parentElement ? [...n.parentElement.children].filter((c) => c.tagName === n.tagName) : `+
+			`[n]; out.unshift(n.tagName.toLowerCase() + (same.length > 1 ? ":nth-of-type(" + (same.indexOf(n) + `+
+			`1) + ")" : "")) } return ":scope > " + out.join(" > ") }
 			const all = [...document.querySelectorAll("html, body, main, main *")]
-			const read = () => all.map((n) => { const c = getComputedStyle(n); return Object.fromEntries([...c].map((p) => [p, c.getPropertyValue(p)])) })
+			const read = () => all.map((n) => { const c = getComputedStyle(n); return `+
+			`Object.fromEntries([...c].map((p) => [p, c.getPropertyValue(p)])) })
 			const on = read()
 			for (const s of document.styleSheets) if (/bothy\.css/.test(s.href)) s.disabled = true
 			const off = read(), out = {}
-			all.forEach((n, i) => { const d = Object.keys(on[i]).filter((p) => on[i][p] !== off[i][p] && !p.startsWith("--")); if (d.length) out[path(n)] = d })
+			all.forEach((n, i) => { const d = Object.keys(on[i]).filter((p) => on[i][p] !== off[i][p] && `+
+			`!p.startsWith("--")); if (d.length) out[path(n)] = d })
 			return out
 		})()`)
 		// Lengths that follow from others are no declarations of anybody.
-		follows := regexp.MustCompile(`^(width|height|block-size|inline-size|perspective-origin|transform-origin|inset|top|left|right|bottom|.*rule.*|-webkit-.*|text-.*|caret.*|outline.*|border.*|column.*|fill|stroke|letter-spacing|word-spacing|tab-size)`)
+		follows := regexp.MustCompile(
+			`^(width|height|block-size|inline-size|perspective-origin|transform-origin|inset|top|left|right|` +
+				`bottom|.*rule.*|-webkit-.*|text-.*|caret.*|outline.*|border.*|column.*|fill|stroke|` +
+				`letter-spacing|word-spacing|tab-size)`,
+		)
 		// A rule may say what would be so anyway; but each that is named changes something.
 		visible := map[string]bool{}
 		for _, h := range d.Plan.Hits {
@@ -138,11 +176,22 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 			}
 		}
 		for _, h := range d.Plan.Hits {
-			assert.True(t, visible[h.Element+" by "+h.By], "%s: the plan names %s on %s; Chromium shows changes of %v", page, h.By, h.Element, changed[h.Element])
+			assert.True(
+				t,
+				visible[h.Element+" by "+h.By],
+				"%s: the plan names %s on %s; Chromium shows changes of %v",
+				page,
+				h.By,
+				h.Element,
+				changed[h.Element],
+			)
 		}
 		for element, list := range changed {
 			for _, p := range list {
-				if p = physical.Replace(p); follows.MatchString(p) || strings.HasPrefix(p, "margin-") && !strings.HasSuffix(element, "body") { // "auto" follows, too
+				if p = physical.Replace(
+					p,
+				); follows.MatchString(p) ||
+					strings.HasPrefix(p, "margin-") && !strings.HasSuffix(element, "body") { // "auto" follows, too
 					continue
 				}
 				named := false

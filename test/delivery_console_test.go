@@ -13,7 +13,11 @@ import (
 // into scrolls to an element.
 func into(b *harness.Browser, selector string) {
 	b.Do(chromedp.WaitVisible(selector))
-	harness.Eval[bool](b, `(async () => { document.querySelector(`+"`"+selector+"`"+`).scrollIntoView({block: "start"}); await new Promise((r) => setTimeout(r, 2500)); return true })()`)
+	harness.Eval[bool](
+		b,
+		`(async () => { document.querySelector(`+"`"+selector+"`"+`).scrollIntoView({block: "start"}); await new `+
+			`Promise((r) => setTimeout(r, 2500)); return true })()`,
+	)
 }
 
 // Story 2 in the console: what both sides changed, conflict by conflict; tokens tried on;
@@ -26,7 +30,8 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
 	var d api.Delivery
-	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "1.1.0", "site": "blackwater-bothy"}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "1.1.0", "site": "blackwater-bothy"}).
+		Into(t, &d)
 	b.Go(s.Console + "/deliveries/2/contents")
 	b.Sees("The kit is newer than what is here")
 	b.Sees("what somebody edited here stays")
@@ -66,7 +71,8 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 
 	// 2.0.0: the component it needs is raised to the library's.
 	s.Must("library", "add", "kestrel-refuge", "component/x-weather-strip")
-	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "2.0.0", "site": "blackwater-bothy"}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "2.0.0", "site": "blackwater-bothy"}).
+		Into(t, &d)
 	b.Go(s.Console + "/deliveries/3/plan")
 	b.Sees("The component x-weather-strip >=2.0 <4 is needed; the site has version 1.4.0")
 	b.Click(`[data-decide="need:x-weather-strip=raise"]`)
@@ -86,7 +92,11 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Sees("Live since")
 
 	// One item is taken back by itself; an edit since stops the rest, and is blended.
-	harness.Eval[bool](b, `([...document.querySelectorAll("li")].find((l) => l.innerText.includes("part/not-found") && l.querySelector("button"))?.querySelector("button").click(), true)`)
+	harness.Eval[bool](
+		b,
+		`([...document.querySelectorAll("li")].find((l) => l.innerText.includes("part/not-found") && `+
+			`l.querySelector("button"))?.querySelector("button").click(), true)`,
+	)
 	b.Sees("Take only part/not-found back?")
 	b.Confirm()
 	b.Sees("taken back by itself")
@@ -99,7 +109,10 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Sees("Taken back, as revision")
 
 	// A kit of style: its tokens tried on before anything is decided.
-	s.Call("POST", "/api/v1/deliveries", m{"kit": "dusk", "version": "1.0.0", "site": "blackwater-bothy", "decisions": m{"tokens/brand": "both", "class:site-footer": "rename"}}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries",
+		m{"kit": "dusk", "version": "1.0.0", "site": "blackwater-bothy",
+			"decisions": m{"tokens/brand": "both", "class:site-footer": "rename"}}).
+		Into(t, &d)
 	b.Go(s.Console + "/deliveries/4/plan")
 	b.Sees("Nothing is open here")
 	b.Press("Try all on")

@@ -86,7 +86,8 @@ type exactSite struct {
 const edge, corners = 10, 40
 
 // still makes a page that stands still, on a white ground.
-const still = `<style>*, ::before, ::after { transition: none !important; animation: none !important; caret-color: transparent !important }</style>`
+const still = `<style>*, ::before, ::after { transition: none !important; animation: none !important; ` +
+	`caret-color: transparent !important }</style>`
 
 // page looks at the blocks of one page. Its scripts are left out at both places: the
 // classes that they switch are put on by hand.
@@ -141,7 +142,8 @@ func blocksOf(t *markup.Tree) []*markup.Node {
 			if !c.Own || c.Value("hidden") != "" || len(out) >= 14 {
 				continue
 			}
-			if depth < 2 && len(c.Children) > 1 && (c.Tag == "main" || c.Tag == "div") && c.Text() != "" && allBlocks(c) {
+			if depth < 2 && len(c.Children) > 1 && (c.Tag == "main" || c.Tag == "div") && c.Text() != "" &&
+				allBlocks(c) {
 				walk(c, depth+1)
 				continue
 			}
@@ -169,7 +171,12 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 	n := blocksOf(markup.Parse(src, ""))[i]
 	edits := []span.Edit{markup.SetAttr(n, "data-block", "1")}
 	if n.Value("id") == "" && len(n.Classes()) == 0 {
-		edits = []span.Edit{{Span: span.Span{Start: n.Start.Start + 1 + len(n.Tag), End: n.Start.Start + 1 + len(n.Tag)}, New: []byte(` class="own-piece" data-block="1"`)}}
+		edits = []span.Edit{
+			{
+				Span: span.Span{Start: n.Start.Start + 1 + len(n.Tag), End: n.Start.Start + 1 + len(n.Tag)},
+				New:  []byte(` class="own-piece" data-block="1"`),
+			},
+		}
 	}
 	src, err := span.Apply(src, edits)
 	require.NoError(e.t, err)
@@ -194,14 +201,29 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 	fmt.Fprintf(&alone, "</head><body%s><div id=\"place\">%s</div></body></html>", old, n.Outer().Of(src))
 	dir := filepath.Dir(filepath.Join(e.dir, p))
 	homeName, aloneName := fmt.Sprintf("home-%d.html", e.n), fmt.Sprintf("alone-%d.html", e.n)
-	require.NoError(e.t, os.WriteFile(filepath.Join(dir, homeName), bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1), 0o644))
+	require.NoError(
+		e.t,
+		os.WriteFile(
+			filepath.Join(dir, homeName),
+			bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1),
+			0o644,
+		),
+	)
 	require.NoError(e.t, os.WriteFile(filepath.Join(dir, aloneName), alone.Bytes(), 0o644))
 	at := e.at(p)
 	for _, width := range []int64{390, 1280} {
 		var rect, other []float64
 		there := e.shots(at+homeName, width, nil, &rect, switched)
 		here := e.shots(at+aloneName, width, rect, &other, switched)
-		label := fmt.Sprintf("%s %s, block %d <%s %s> at %d px", e.name, p, i, n.Tag, n.Value("class")+n.Value("id"), width)
+		label := fmt.Sprintf(
+			"%s %s, block %d <%s %s> at %d px",
+			e.name,
+			p,
+			i,
+			n.Tag,
+			n.Value("class")+n.Value("id"),
+			width,
+		)
 		if !assert.InDeltaSlice(e.t, rect[:4], other[:4], 0.05, label) { // layout counts in 64ths of a pixel
 			continue
 		}
@@ -232,11 +254,15 @@ func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Piece) []lin
 	var list []linked
 	for _, x := range home.All {
 		switch {
-		case x.Tag == "link" && strings.Contains(" "+strings.ToLower(x.Value("rel"))+" ", " stylesheet ") && !strings.Contains(x.Value("rel"), "alternate"):
+		case x.Tag == "link" && strings.Contains(" "+strings.ToLower(x.Value("rel"))+" ", " stylesheet ") &&
+			!strings.Contains(x.Value("rel"), "alternate"):
 			file := e.file(p, x.Value("href"))
 			list = append(list, linked{x, e.gather(file, piece, 0), file})
 		case x.Tag == "style" && x.Space == "":
-			e.sheets = append(e.sheets, css.Used{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Piece{piece}})
+			e.sheets = append(
+				e.sheets,
+				css.Used{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Piece{piece}},
+			)
 			list = append(list, linked{x, len(e.sheets) - 1, ""})
 		}
 	}
@@ -273,10 +299,18 @@ func (e *exactSite) wholePage(p string, src []byte, switched map[string]bool) {
 	require.NoError(e.t, err)
 	dir := filepath.Dir(filepath.Join(e.dir, p))
 	for name, text := range map[string][]byte{"home": src, "cut": cut} {
-		require.NoError(e.t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%s-%d.html", name, e.n)), bytes.Replace(text, []byte("</head>"), []byte(still+"</head>"), 1), 0o644))
+		require.NoError(
+			e.t,
+			os.WriteFile(
+				filepath.Join(dir, fmt.Sprintf("%s-%d.html", name, e.n)),
+				bytes.Replace(text, []byte("</head>"), []byte(still+"</head>"), 1),
+				0o644,
+			),
+		)
 	}
 	at := e.at(p)
-	for width, n := range e.b.Differ(fmt.Sprintf("exact-%s-%d", e.name, e.n), fmt.Sprintf("%shome-%d.html", at, e.n), fmt.Sprintf("%scut-%d.html", at, e.n), 390, 1280) {
+	for width, n := range e.b.Differ(fmt.Sprintf("exact-%s-%d", e.name, e.n), fmt.Sprintf("%shome-%d.html", at, e.n),
+		fmt.Sprintf("%scut-%d.html", at, e.n), 390, 1280) {
 		assert.LessOrEqual(e.t, n, edge, "%s %s, the whole page at %d px", e.name, p, width)
 	}
 }
@@ -324,7 +358,10 @@ func (e *exactSite) write(file string, text []byte) {
 	var edits []span.Edit
 	for _, r := range css.Parse(text).Refs() {
 		if r.Space == css.Import {
-			edits = append(edits, span.Edit{Span: r.At, New: []byte(e.address(e.carriedName(e.file(e.rel(file), r.Name))))})
+			edits = append(
+				edits,
+				span.Edit{Span: r.At, New: []byte(e.address(e.carriedName(e.file(e.rel(file), r.Name))))},
+			)
 		}
 	}
 	text, err := span.Apply(text, edits)
@@ -350,39 +387,88 @@ func (e *exactSite) address(file string) string {
 // on and the mouse over the first thing that takes either, and with each switched
 // class. At home it tells in rect where the block and its place are; alone the block is
 // put into a box of that place.
-func (e *exactSite) shots(address string, width int64, place []float64, rect *[]float64, switched map[string]bool) [][]byte {
+func (e *exactSite) shots(
+	address string,
+	width int64,
+	place []float64,
+	rect *[]float64,
+	switched map[string]bool,
+) [][]byte {
 	e.b.Size(width, 3000)
 	e.b.Go(address)
 	if place != nil {
-		harness.Eval[bool](e.b, fmt.Sprintf(`(() => { const p = document.getElementById("place"), [l, t, r, b, x, y, w, fixed, bw, bh] = %s;
-		  document.body.style.cssText += ";margin:0;padding:0;border:0;display:block;min-height:0;width:auto;max-width:none";
+		harness.Eval[bool](
+			e.b,
+			fmt.Sprintf(
+				`(() => { const p = document.getElementById("place"), [l, t, r, b, x, y, w, fixed, bw, bh] = %s;
+		  document.body.style.cssText += `+
+					`";margin:0;padding:0;border:0;display:block;min-height:0;width:auto;max-width:none";
 		  Object.assign(p.style, { position: "absolute", left: x + "px", top: y + "px", width: w + "px" });
 		  const e = document.querySelector("[data-block]");
-		  if (fixed) { e.style.setProperty("width", bw + "px", "important"); e.style.setProperty("height", bh + "px", "important"); e.style.setProperty("box-sizing", "border-box", "important"); e.style.setProperty("margin", "0", "important") }
-		  for (let i = 0; i < 3; i++) { const r = e.getBoundingClientRect(); p.style.left = (parseFloat(p.style.left) + l - r.left) + "px"; p.style.top = (parseFloat(p.style.top) + t - r.top) + "px" }
-		  return true })()`, jsonOf(place)))
+		  if (fixed) { e.style.setProperty("width", bw + "px", "important"); e.style.setProperty("height", bh + `+
+					`"px", "important"); e.style.setProperty("box-sizing", "border-box", "important"); `+
+					`e.style.setProperty("margin", "0", "important") }
+		  for (let i = 0; i < 3; i++) { const r = e.getBoundingClientRect(); p.style.left = `+
+					`(parseFloat(p.style.left) + l - r.left) + "px"; p.style.top = (parseFloat(p.style.top) + t `+
+					`- r.top) + "px" }
+		  return true })()`,
+				jsonOf(place),
+			),
+		)
 	}
 	// What stands around or behind the block is not the block.
 	harness.Eval[bool](e.b, `(() => { let e = document.querySelector("[data-block]");
 	  for (let n = e; n.parentElement; n = n.parentElement) {
-	    for (const s of n.parentElement.children) if (s !== n) s.style.setProperty("visibility", "hidden", "important");
-	    for (const [k, v] of [["background", "none"], ["border-color", "transparent"], ["box-shadow", "none"], ["outline", "none"]]) n.parentElement.style.setProperty(k, v, "important");
+	    for (const s of n.parentElement.children) if (s !== n) s.style.setProperty("visibility", "hidden", `+
+		`"important");
+	    for (const [k, v] of [["background", "none"], ["border-color", "transparent"], ["box-shadow", "none"], `+
+		`["outline", "none"]]) n.parentElement.style.setProperty(k, v, "important");
 	  }
-	  document.documentElement.style.setProperty("background", "white", "important"); scrollTo(0, 0); return true })()`)
-	harness.Eval[bool](e.b, `Promise.all([document.fonts.ready, ...[...document.images].map((e) => { e.loading = "eager"; return e.decode().catch(() => {}) })]).then(() => true)`)
+	  document.documentElement.style.setProperty("background", "white", "important");
+	  scrollTo(0, 0); return true })()`)
+	harness.Eval[bool](
+		e.b,
+		`Promise.all([document.fonts.ready, ...[...document.images].map((e) => { e.loading = "eager"; return `+
+			`e.decode().catch(() => {}) })]).then(() => true)`,
+	)
 	if place == nil { // on whole pixels: glyphs are drawn otherwise between them
-		harness.Eval[bool](e.b, `(() => { const h = document.documentElement, r = document.querySelector("[data-block]").getBoundingClientRect(); h.style.position = "relative"; h.style.top = (Math.ceil(r.top) - r.top) + "px"; h.style.left = (Math.ceil(r.left) - r.left) + "px"; return true })()`)
+		harness.Eval[bool](
+			e.b,
+			`(() => { const h = document.documentElement, r = `+
+				`document.querySelector("[data-block]").getBoundingClientRect(); h.style.position = "relative"; `+
+				`h.style.top = (Math.ceil(r.top) - r.top) + "px"; h.style.left = (Math.ceil(r.left) - r.left) + `+
+				`"px"; return true })()`,
+		)
 	}
-	*rect = harness.Eval[[]float64](e.b, `(() => { const e = document.querySelector("[data-block]"), r = e.getBoundingClientRect(), p = e.parentElement, q = p.getBoundingClientRect(), c = getComputedStyle(p), d = getComputedStyle(e), f = (x) => parseFloat(x) || 0;
-	  const fixed = /flex|grid|table/.test(c.display) || /fixed|absolute|sticky/.test(d.position) || d.float !== "none" ? 1 : 0;
-	  return [r.left, r.top, r.right, r.bottom, q.left + f(c.borderLeftWidth) + f(c.paddingLeft), r.top, p.clientWidth - f(c.paddingLeft) - f(c.paddingRight), fixed, r.width, r.height] })()`)
+	*rect = harness.Eval[[]float64](
+		e.b,
+		`(() => { const e = document.querySelector("[data-block]"), r = e.getBoundingClientRect(), p = `+
+			`e.parentElement, q = p.getBoundingClientRect(), c = getComputedStyle(p), d = getComputedStyle(e), f `+
+			`= (x) => parseFloat(x) || 0;
+	  const fixed = /flex|grid|table/.test(c.display) || /fixed|absolute|sticky/.test(d.position) || d.float !== `+
+			`"none" ? 1 : 0;
+	  return [r.left, r.top, r.right, r.bottom, q.left + f(c.borderLeftWidth) + f(c.paddingLeft), r.top, `+
+			`p.clientWidth - f(c.paddingLeft) - f(c.paddingRight), fixed, r.width, r.height] })()`,
+	)
 	r := *rect
 	if r[2]-r[0] < 1 || r[3]-r[1] < 1 { // it is shown in another state only, or not at this width
 		return nil
 	}
 	shots := [][]byte{e.b.Clip(r[0], r[1], r[2], r[3])}
-	if at := harness.Eval[[]float64](e.b, `(() => { const e = document.querySelector("[data-block]").querySelector(":is(a[href], button, input, select, summary):not([type=hidden])"); if (!e || !e.checkVisibility({ visibilityProperty: true })) return []; const r = e.getClientRects()[0]; return r && r.width > 2 ? [r.left + r.width / 2, r.top + r.height / 2] : [] })()`); len(at) == 2 {
-		harness.Eval[bool](e.b, `(document.querySelector("[data-block]").querySelector(":is(a[href], button, input, select, summary):not([type=hidden])").focus({ preventScroll: true, focusVisible: true }), true)`)
+	if at := harness.Eval[[]float64](
+		e.b,
+		`(() => { const e = document.querySelector("[data-block]").querySelector(":is(a[href], button, input, `+
+			`select, summary):not([type=hidden])"); if (!e || !e.checkVisibility({ visibilityProperty: true })) `+
+			`return []; const r = e.getClientRects()[0]; return r && r.width > 2 ? [r.left + r.width / 2, r.top `+
+			`+ r.height / 2] : [] })()`,
+	); len(
+		at,
+	) == 2 {
+		harness.Eval[bool](
+			e.b,
+			`(document.querySelector("[data-block]").querySelector(":is(a[href], button, input, select, `+
+				`summary):not([type=hidden])").focus({ preventScroll: true, focusVisible: true }), true)`,
+		)
 		shots = append(shots, e.b.Clip(r[0], r[1], r[2], r[3]))
 		harness.Eval[bool](e.b, `(document.activeElement.blur(), true)`)
 		e.b.Hover(at[0], at[1])
@@ -390,7 +476,16 @@ func (e *exactSite) shots(address string, width int64, place []float64, rect *[]
 		e.b.Hover(float64(width)-1, 2999)
 	}
 	if len(switched) > 0 {
-		harness.Eval[bool](e.b, fmt.Sprintf(`(document.querySelectorAll("[data-block], [data-block] *").forEach((e) => { if (e.className instanceof SVGAnimatedString) return; for (const c of %s) if (![...e.parentElement.children].some((x) => x !== e && x.classList.contains(c))) e.classList.toggle(c) }), true)`, jsonOf(keysOf(switched))))
+		harness.Eval[bool](
+			e.b,
+			fmt.Sprintf(
+				`(document.querySelectorAll("[data-block], [data-block] *").forEach((e) => { if (e.className `+
+					`instanceof SVGAnimatedString) return; for (const c of %s) if `+
+					`(![...e.parentElement.children].some((x) => x !== e && x.classList.contains(c))) `+
+					`e.classList.toggle(c) }), true)`,
+				jsonOf(keysOf(switched)),
+			),
+		)
 		shots = append(shots, e.b.Clip(r[0], r[1], r[2], r[3]))
 	}
 	return shots

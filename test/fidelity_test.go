@@ -24,20 +24,25 @@ var fixtureSites = []string{"one-page", "handbook", "log", "old-tables", "utilit
 // domOf gives a page's tree as text, with what publishing may change set aside: where
 // files lie, the order of classes, the bindings of parts, and the encoding's name.
 const domOf = `(() => {
-  const key = (s) => { try { s = decodeURIComponent(s) } catch { } return s.toLowerCase().normalize("NFD").replace(/[\u0300-\u036f]/g, "").replace(/[^a-z0-9._]+/g, "-") }
-  const file = (v) => v.startsWith("data:") || v.startsWith("#") || v.startsWith("mailto:") ? v : key(new URL(v, document.baseURI).pathname.split("/").pop().replace(/^index\.html?$/, "")) + new URL(v, document.baseURI).hash
+  const key = (s) => { try { s = decodeURIComponent(s) } catch { } return ` +
+	`s.toLowerCase().normalize("NFD").replace(/[\u0300-\u036f]/g, "").replace(/[^a-z0-9._]+/g, "-") }
+  const file = (v) => v.startsWith("data:") || v.startsWith("#") || v.startsWith("mailto:") ? v : key(new URL(v, ` +
+	`document.baseURI).pathname.split("/").pop().replace(/^index\.html?$/, "")) + new URL(v, document.baseURI).hash
   const urls = { href: 1, src: 1, action: 1, poster: 1, background: 1, data: 1, manifest: 1, usemap: 0 }
   const out = []
   const walk = (n) => {
-    if (n.nodeType === 3) { const t = n.data.replace(/\s+/g, " ").trim(); if (t && !/^(style|script)$/i.test(n.parentNode.tagName)) out.push(t); return }
+    if (n.nodeType === 3) { const t = n.data.replace(/\s+/g, " ").trim(); if (t && ` +
+	`!/^(style|script)$/i.test(n.parentNode.tagName)) out.push(t); return }
     if (n.nodeType !== 1) return
     if (n.tagName === "META" && (n.hasAttribute("charset") || /content-type/i.test(n.httpEquiv))) return
     const attrs = [...n.attributes].filter((a) => !/^data-(fill|field|current)/.test(a.name)).map((a) => {
       let v = a.value
       if (urls[a.name]) v = file(v)
-      else if (a.name === "srcset") v = v.split(",").map((s) => s.trim().split(/\s+/)).map(([u, d]) => file(u) + " " + (d ?? "")).join(",")
+      else if (a.name === "srcset") v = v.split(",").map((s) => s.trim().split(/\s+/)).map(([u, d]) => file(u) + ` +
+	`" " + (d ?? "")).join(",")
       else if (a.name === "class") v = [...n.classList].sort().join(" ")
-      else if (a.name === "content" && /refresh/i.test(n.httpEquiv)) v = v.split(/url=/i).map((x, i) => i ? file(x) : x).join("url=")
+      else if (a.name === "content" && /refresh/i.test(n.httpEquiv)) v = v.split(/url=/i).map((x, i) => i ? ` +
+	`file(x) : x).join("url=")
       else if (a.name === "content" && /image/.test(n.getAttribute("property") ?? "")) v = file(v)
       else if (a.name === "style") v = ""
       return a.name + "=" + v
@@ -71,7 +76,15 @@ func TestAdoptedSitesArePublishedAsTheyWere(t *testing.T) {
 		s.Must("site", "publish", name, below, "--links", "relative")
 		deep := t.TempDir()
 		require.NoError(t, os.Symlink(below, filepath.Join(deep, "deep")))
-		compareSitesAt(t, b, name+"-relative", serve(t, from)+"/", serve(t, deep)+"/deep/", pagesOf(t, from)[:1], []int64{768})
+		compareSitesAt(
+			t,
+			b,
+			name+"-relative",
+			serve(t, from)+"/",
+			serve(t, deep)+"/deep/",
+			pagesOf(t, from)[:1],
+			[]int64{768},
+		)
 	}
 }
 
@@ -125,7 +138,8 @@ func compareSitesAt(t *testing.T, b *harness.Browser, name, from, to string, pag
 		if i >= pictured && !soaking() {
 			continue
 		}
-		for w, n := range b.Differ(name+"-"+item.MakeKey(strings.ReplaceAll(p, "/", "-")), at(from, p), at(to, there), widths...) {
+		for w, n := range b.Differ(name+"-"+item.MakeKey(strings.ReplaceAll(p, "/", "-")), at(from, p), at(to, there),
+			widths...) {
 			assert.Zero(t, n, "%s %s at %d px", name, p, w)
 		}
 	}

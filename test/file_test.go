@@ -32,7 +32,8 @@ func TestKitFilesWithoutAService(t *testing.T) {
 		return r.Out
 	}
 	said := must("inspect", at("one.cpkit"))
-	for _, want := range []string{"hut-basics@1.0.0 “Hut basics”", "Terms:   CC-BY-4.0", "part/site-header", "Fill-in  hut-name", "Signed:  no"} {
+	for _, want := range []string{"hut-basics@1.0.0 “Hut basics”", "Terms:   CC-BY-4.0", "part/site-header",
+		"Fill-in  hut-name", "Signed:  no"} {
 		assert.Contains(t, said, want)
 	}
 	assert.Contains(t, must("verify", at("one.cpkit")), "are as its packing list says")
@@ -68,7 +69,8 @@ func TestKitFilesWithoutAService(t *testing.T) {
 
 	r = offline("pack", filepath.Join(s.Data, demo.Loose), "-f", at("loose.cpkit"), "--kit", "x@1.0.0")
 	assert.Zero(t, r.Code, "loose HTML and CSS are packed as well: %s", r.Err)
-	for _, args := range [][]string{{"pack", at("folder")}, {"sign", at("two.cpkit")}, {"verify", section}, {"inspect", at("none")}} {
+	for _, args := range [][]string{{"pack", at("folder")}, {"sign", at("two.cpkit")}, {"verify", section},
+		{"inspect", at("none")}} {
 		assert.NotZero(t, offline(args...).Code, args)
 	}
 }

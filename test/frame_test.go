@@ -17,13 +17,21 @@ func TestPreviewsCannotLeadTheConsoleAway(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	files := map[string]string{
-		"site.json":        `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"}]}`,
-		"settings.json":    `{"title":"Away","scripts":"approved"}`,
-		"pages/home.html":  `<!doctype html><html><head><script src="/media/away.js"></script></head><body style="margin:0"><a target="_top" href="http://127.0.0.1:1/away" style="display:block;height:3000px;background:#cde">Away</a></body></html>`,
-		"media/away.js":    `document.documentElement.dataset.ran = "yes"; try { top.location = "http://127.0.0.1:1/away" } catch (e) {} setTimeout(() => window.open("http://127.0.0.1:1/away", "_top"), 200)`,
+		"site.json":     `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"}]}`,
+		"settings.json": `{"title":"Away","scripts":"approved"}`,
+		"pages/home.html": `<!doctype html><html><head><script src="/media/away.js"></script></head><body ` +
+			`style="margin:0"><a target="_top" href="http://127.0.0.1:1/away" ` +
+			`style="display:block;height:3000px;background:#cde">Away</a></body></html>`,
+		"media/away.js": `document.documentElement.dataset.ran = "yes"; try { top.location = ` +
+			`"http://127.0.0.1:1/away" } catch (e) {} setTimeout(() => window.open("http://127.0.0.1:1/away", ` +
+			`"_top"), 200)`,
 		"blocks/none.html": "<p>x</p>",
 	}
-	require.Equal(t, 201, s.Call("PUT", "/api/v1/sites/away", zipped(t, files), "Content-Type", "application/zip").Status)
+	require.Equal(
+		t,
+		201,
+		s.Call("PUT", "/api/v1/sites/away", zipped(t, files), "Content-Type", "application/zip").Status,
+	)
 	v := s.Visit(s.Live("away") + "/")
 	require.Contains(t, v.Header.Get("Content-Security-Policy"), "script-src 'self'", "its scripts may run")
 	b := harness.NewBrowser(t)
@@ -33,7 +41,11 @@ func TestPreviewsCannotLeadTheConsoleAway(t *testing.T) {
 	b.Press("Sign in")
 	b.Sees("As visitors see it")
 	b.Do(chromedp.WaitVisible("iframe"))
-	harness.Eval[bool](b, `(async () => { document.querySelector("iframe").scrollIntoView({block: "center"}); await new Promise((r) => setTimeout(r, 1500)); return true })()`)
+	harness.Eval[bool](
+		b,
+		`(async () => { document.querySelector("iframe").scrollIntoView({block: "center"}); await new `+
+			`Promise((r) => setTimeout(r, 1500)); return true })()`,
+	)
 	box := func(side string) float64 {
 		return harness.Eval[float64](b, `document.querySelector("iframe").getBoundingClientRect().`+side)
 	}

@@ -73,9 +73,12 @@ func TestHostileContentIsBounded(t *testing.T) {
 		"pairs":      page(strings.Repeat("<div></div>", 1_400_000)),
 		"attributes": page("<p " + strings.Repeat("a1=x ", 1_000_000) + ">"),
 		"words":      page("<p>" + strings.Repeat("höhe ", 2_500_000)),
-		"rules":      {"index.html": "<!doctype html><link rel=stylesheet href=a.css><p>x", "a.css": strings.Repeat(".a{top:0}", 1_500_000)},
-		"selectors":  {"index.html": "<!doctype html><link rel=stylesheet href=a.css><p>x", "a.css": strings.Repeat(":not(", 1_000_000) + "a" + strings.Repeat(")", 1_000_000) + "{top:0}"},
-		"script":     {"index.html": "<!doctype html><script src=a.js></script><p>x", "a.js": strings.Repeat("f('a b c');", 1_000_000)},
+		"rules": {"index.html": "<!doctype html><link rel=stylesheet href=a.css><p>x",
+			"a.css": strings.Repeat(".a{top:0}", 1_500_000)},
+		"selectors": {"index.html": "<!doctype html><link rel=stylesheet href=a.css><p>x",
+			"a.css": strings.Repeat(":not(", 1_000_000) + "a" + strings.Repeat(")", 1_000_000) + "{top:0}"},
+		"script": {"index.html": "<!doctype html><script src=a.js></script><p>x",
+			"a.js": strings.Repeat("f('a b c');", 1_000_000)},
 	} {
 		site := "bomb-" + name
 		r := s.Call("PUT", "/api/v1/sites/"+site+"?parts=ask", zipped(t, files), "Content-Type", "application/zip")
@@ -89,15 +92,43 @@ func TestHostileContentIsBounded(t *testing.T) {
 		require.Less(t, at, int64(maxPeak), name)
 	}
 	// Tokens: in an edit, in a site, in a kit.
-	r := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=tokens/bomb", map[string]string{"content": fan.String()})
+	r := s.Call(
+		"PUT",
+		"/api/v1/sites/larch-saddle/item?address=tokens/bomb",
+		map[string]string{"content": fan.String()},
+	)
 	assert.Equal(t, 400, r.Status, "%s", r.Body)
 	assert.Contains(t, string(r.Body), "values when all aliases are followed")
-	r = s.Call("PUT", "/api/v1/sites/bomb-tokens", zipped(t, map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/","styles":["tokens/bomb"]}]}`, "pages/home.html": "<!doctype html><p>x", "tokens/bomb.tokens.json": fan.String()}), "Content-Type", "application/zip")
+	r = s.Call(
+		"PUT",
+		"/api/v1/sites/bomb-tokens",
+		zipped(
+			t,
+			map[string]string{
+				"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/",` +
+					`"styles":["tokens/bomb"]}]}`,
+				"pages/home.html":         "<!doctype html><p>x",
+				"tokens/bomb.tokens.json": fan.String(),
+			},
+		),
+		"Content-Type",
+		"application/zip",
+	)
 	assert.Less(t, r.Status, 500, "%s", r.Body)
 	// A selector that is deep, or long, is refused to whoever may send it.
 	require.Equal(t, 201, s.Call("POST", "/api/v1/kits", map[string]string{"name": "deep", "version": "1.0.0"}).Status)
-	for _, sel := range []string{strings.Repeat(":not(", 4000) + "a" + strings.Repeat(")", 4000), strings.Repeat("a ", 50_000), strings.Repeat("a,", 50_000) + "a", strings.Repeat(":has(> ", 20) + "a" + strings.Repeat(")", 20)} {
-		r := s.Call("POST", "/api/v1/kits/deep/1.0.0/picks", map[string]any{"picks": []map[string]string{{"from": "kestrel-refuge", "address": "page/home", "element": sel, "as": "block/x"}}})
+	for _, sel := range []string{strings.Repeat(":not(", 4000) + "a" + strings.Repeat(")", 4000),
+		strings.Repeat("a ", 50_000), strings.Repeat("a,", 50_000) + "a",
+		strings.Repeat(":has(> ", 20) + "a" + strings.Repeat(")", 20)} {
+		r := s.Call(
+			"POST",
+			"/api/v1/kits/deep/1.0.0/picks",
+			map[string]any{
+				"picks": []map[string]string{
+					{"from": "kestrel-refuge", "address": "page/home", "element": sel, "as": "block/x"},
+				},
+			},
+		)
 		assert.Equal(t, 400, r.Status, "%.200s", r.Body)
 	}
 	// Words to search for.
@@ -108,7 +139,13 @@ func TestHostileContentIsBounded(t *testing.T) {
 	// Media stream.
 	big := bytes.Repeat([]byte("0123456789abcdef"), 120<<16)
 	for i := range 3 {
-		r = s.Call("PUT", fmt.Sprintf("/api/v1/sites/larch-saddle/media?address=media/big-%d.bin", i), big, "Content-Type", "application/octet-stream")
+		r = s.Call(
+			"PUT",
+			fmt.Sprintf("/api/v1/sites/larch-saddle/media?address=media/big-%d.bin", i),
+			big,
+			"Content-Type",
+			"application/octet-stream",
+		)
 		require.Equal(t, 200, r.Status, "%.200s", r.Body)
 	}
 	require.Less(t, peak(t, s), int64(maxPeak), "media of 120 MB")
@@ -124,25 +161,32 @@ func TestTooLongIsToldWithItsLimit(t *testing.T) {
 	require.Equal(t, 201, s.Call("POST", "/api/v1/kits", map[string]string{"name": "k", "version": "1.0.0"}).Status)
 	for name, call := range map[string]func() harness.Reply{
 		"the title of an item": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/x", map[string]any{"content": "<p>x", "meta": map[string]string{"title": long}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/x",
+				map[string]any{"content": "<p>x", "meta": map[string]string{"title": long}})
 		},
 		"the address of a page": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x", map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/" + long + "/"}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x",
+				map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/" + long + "/"}})
 		},
 		"a double slash": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x", map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "//x/"}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x",
+				map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "//x/"}})
 		},
 		"a NUL": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x", map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/a\x00b/"}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x",
+				map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/a\x00b/"}})
 		},
 		"the engine's own": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x", map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/_cp/x/"}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/x",
+				map[string]any{"content": "<p>x", "meta": map[string]string{"slug": "/_cp/x/"}})
 		},
 		"the metadata": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/x", map[string]any{"content": "<p>x", "meta": map[string]any{"tags": strings.Split(long, "")}})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/x",
+				map[string]any{"content": "<p>x", "meta": map[string]any{"tags": strings.Split(long, "")}})
 		},
 		"a key": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/"+long[:2000], map[string]any{"content": "<p>x"})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/"+long[:2000],
+				map[string]any{"content": "<p>x"})
 		},
 		"the title of a kit": func() harness.Reply {
 			return s.Call("POST", "/api/v1/kits", map[string]string{"name": "t", "version": "1.0.0", "title": long})
@@ -156,7 +200,10 @@ func TestTooLongIsToldWithItsLimit(t *testing.T) {
 		"the changes of a kit": func() harness.Reply {
 			return s.Call("PATCH", "/api/v1/kits/k/1.0.0", map[string]string{"changes": long})
 		},
-		"the reason of a seal": func() harness.Reply { return s.Call("POST", "/api/v1/kits/k/1.0.0/seal?because="+long[:30_000], nil) },
+		"the reason of a seal": func() harness.Reply {
+			return s.Call("POST",
+				"/api/v1/kits/k/1.0.0/seal?because="+long[:30_000], nil)
+		},
 		"the name of a token": func() harness.Reply {
 			return s.Call("POST", "/api/v1/access-tokens", map[string]string{"name": long[:200]})
 		},
@@ -164,16 +211,19 @@ func TestTooLongIsToldWithItsLimit(t *testing.T) {
 			return s.Call("POST", "/api/v1/trust/keys", map[string]string{"team": long[:200], "key": "x"})
 		},
 		"a deep JSON": func() harness.Reply {
-			return s.Call("POST", "/api/v1/kits", []byte(strings.Repeat(`{"a":`, 20_000)), "Content-Type", "application/json")
+			return s.Call("POST", "/api/v1/kits", []byte(strings.Repeat(`{"a":`, 20_000)), "Content-Type",
+				"application/json")
 		},
 		"a decision": func() harness.Reply {
-			return s.Call("PATCH", "/api/v1/deliveries/999", map[string]any{"decisions": map[string]string{long: long}})
+			return s.Call("PATCH", "/api/v1/deliveries/999",
+				map[string]any{"decisions": map[string]string{long: long}})
 		},
 		"the name of an outlet": func() harness.Reply {
 			return s.Call("PUT", "/api/v1/sites/larch-saddle/outlets/"+long[:100], map[string]string{})
 		},
 		"the base of an outlet": func() harness.Reply {
-			return s.Call("PUT", "/api/v1/sites/larch-saddle/outlets/o", map[string]string{"base": "/" + long[:600] + "/"})
+			return s.Call("PUT", "/api/v1/sites/larch-saddle/outlets/o",
+				map[string]string{"base": "/" + long[:600] + "/"})
 		},
 		"the folder of an outlet": func() harness.Reply {
 			return s.Call("PUT", "/api/v1/sites/larch-saddle/outlets/o", map[string]string{"folder": long[:500]})
@@ -195,7 +245,13 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	write := func(list *kit.PackingList, files map[string]string) string {
 		for i, e := range list.Items {
 			b := []byte(files[e.Address().String()])
-			list.Items[i].SHA256, list.Items[i].Sense, list.Items[i].Bytes = item.DigestOf(b), item.DigestOf(b), int64(len(b))
+			list.Items[i].SHA256, list.Items[i].Sense, list.Items[i].Bytes = item.DigestOf(
+				b,
+			), item.DigestOf(
+				b,
+			), int64(
+				len(b),
+			)
 		}
 		list.Settle()
 		var b bytes.Buffer
@@ -219,8 +275,17 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	}
 	page := kit.Entry{Kind: item.Page, Key: "home", Meta: item.Meta{Slug: "/"}}
 	html := "<!doctype html><p>x<script>alert(1)</script>"
-	proposing := &kit.PackingList{Kit: "proposing", Version: "1.0.0", Items: []kit.Entry{page}, Proposes: map[string]any{"setting/scripts": "approved"}}
-	carrying := &kit.PackingList{Kit: "carrying", Version: "1.0.0", Items: []kit.Entry{page, {Kind: item.Setting, Key: "scripts", Meta: item.Meta{Portable: &yes}}}}
+	proposing := &kit.PackingList{
+		Kit:      "proposing",
+		Version:  "1.0.0",
+		Items:    []kit.Entry{page},
+		Proposes: map[string]any{"setting/scripts": "approved"},
+	}
+	carrying := &kit.PackingList{
+		Kit:     "carrying",
+		Version: "1.0.0",
+		Items:   []kit.Entry{page, {Kind: item.Setting, Key: "scripts", Meta: item.Meta{Portable: &yes}}},
+	}
 	for _, l := range []*kit.PackingList{proposing, carrying} {
 		file := write(l, map[string]string{"page/home": html, "setting/scripts": `"approved"`})
 		for _, act := range [][]string{{"kit", "add", file}, {"deliver", file, "larch-saddle"}} {
@@ -233,17 +298,27 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	// delivery believes it.
 	fine := &kit.PackingList{Kit: "fine", Version: "1.0.0", Items: []kit.Entry{page}}
 	s.Must("kit", "add", write(fine, map[string]string{"page/home": html}))
-	s.SQL(t, `UPDATE kit_versions SET list = JSON_SET(list, '$.proposes', JSON_OBJECT('setting/scripts', 'approved')) WHERE list LIKE '%"kit":"fine"%'`)
+	s.SQL(
+		t,
+		`UPDATE kit_versions SET list = JSON_SET(list, '$.proposes', JSON_OBJECT('setting/scripts', 'approved')) `+
+			`WHERE list LIKE '%"kit":"fine"%'`,
+	)
 	var k api.Kit
 	s.JSON(&k, "kit", "show", "fine@1.0.0")
 	v := s.Visit(k.Preview + "/")
 	require.Equal(t, 200, v.Status)
 	assert.NotContains(t, v.Header.Get("Content-Security-Policy"), "script-src 'self'")
 	var d api.Delivery
-	s.Call("POST", "/api/v1/deliveries", map[string]string{"kit": "fine", "version": "1.0.0", "site": "larch-saddle", "policy": "unattended"}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries",
+		map[string]string{"kit": "fine", "version": "1.0.0", "site": "larch-saddle", "policy": "unattended"}).
+		Into(t, &d)
 	require.Len(t, d.Plan.Settings, 1)
 	assert.Equal(t, "skip", string(d.Plan.Settings[0].Decision))
-	r := s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), map[string]any{"decisions": map[string]string{"propose:setting/scripts": "take"}})
+	r := s.Call(
+		"PATCH",
+		fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+		map[string]any{"decisions": map[string]string{"propose:setting/scripts": "take"}},
+	)
 	assert.Equal(t, 422, r.Status, "nobody can be asked to trust on a kit's word: %s", r.Body)
 }
 
@@ -255,7 +330,11 @@ func TestPreviewsUnderFire(t *testing.T) {
 	home := s.Visit(s.Live("kestrel-refuge") + "/")
 	require.Equal(t, 200, home.Status)
 	// One text is gone: the page says so, and is whole again when it is back.
-	s.SQL(t, "CREATE TABLE hidden_docs AS SELECT * FROM docs WHERE digest IN (SELECT doc FROM items WHERE kind = 'part' AND item_key = 'site-header')")
+	s.SQL(
+		t,
+		"CREATE TABLE hidden_docs AS SELECT * FROM docs WHERE digest IN (SELECT doc FROM items WHERE kind = "+
+			"'part' AND item_key = 'site-header')",
+	)
 	s.SQL(t, "DELETE FROM docs WHERE digest IN (SELECT digest FROM hidden_docs)")
 	s.Stop()
 	s.Up() // nothing is remembered
@@ -291,15 +370,22 @@ func TestPreviewsUnderFire(t *testing.T) {
 	assert.Less(t, time.Since(began), 15*time.Second, "it would wait for ever")
 
 	// A template that wants to tell its address, and a form that leads away.
-	for address, text := range map[string]string{"page/leak": `<!doctype html><html><head><meta name="referrer" content="unsafe-url"></head><body><a referrerpolicy="unsafe-url" href="https://elsewhere.example/">x</a></body></html>`,
-		"form/away": `{"schema":{"properties":{"a":{"type":"string"}}},"confirmation":{"page":"https://elsewhere.example/"}}`} {
+	for address, text := range map[string]string{"page/leak": `<!doctype html><html><head><meta name="referrer" ` +
+		`content="unsafe-url"></head><body><a referrerpolicy="unsafe-url" ` +
+		`href="https://elsewhere.example/">x</a></body></html>`,
+		"form/away": `{"schema":{"properties":{"a":{"type":"string"}}},"confirmation":{"page":"https://elsewhere.` +
+			`example/"}}`} {
 		body := map[string]any{"content": text}
 		if strings.HasPrefix(address, "page/") {
 			body["meta"] = map[string]string{"slug": "/leak/"}
 		}
 		var e api.Edited
 		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address="+address, body).Into(t, &e)
-		require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
+		require.Equal(
+			t,
+			200,
+			s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
+		)
 	}
 	leak := s.Visit(s.Live("larch-saddle") + "/leak/")
 	require.Equal(t, 200, leak.Status)
@@ -322,6 +408,13 @@ func siteWithABigPage(t *testing.T) string {
 	t.Helper()
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "index.html"), []byte("<!doctype html><p>home"), 0o644))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "big.html"), []byte("<!doctype html><p>"+strings.Repeat("a long text ", 1_000_000)), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(
+			filepath.Join(dir, "big.html"),
+			[]byte("<!doctype html><p>"+strings.Repeat("a long text ", 1_000_000)),
+			0o644,
+		),
+	)
 	return dir
 }

@@ -12,7 +12,11 @@ import (
 // pointAt clicks into the frame for picking, at a place of what it shows.
 func pointAt(b *harness.Browser, selector string, x, y float64) {
 	b.Do(chromedp.WaitVisible(selector))
-	harness.Eval[bool](b, `(async () => { document.querySelector("`+selector+`").scrollIntoView({block: "center"}); await new Promise((r) => setTimeout(r, 1500)); return true })()`)
+	harness.Eval[bool](
+		b,
+		`(async () => { document.querySelector("`+selector+`").scrollIntoView({block: "center"}); await new `+
+			`Promise((r) => setTimeout(r, 1500)); return true })()`,
+	)
 	left := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().left`)
 	top := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().top`)
 	b.Do(chromedp.MouseClickXY(left+x, top+y))
@@ -37,7 +41,11 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Shot("console-kit")
 
 	// One element of a page, pointed at.
-	harness.Eval[bool](b, `([...document.querySelectorAll("li")].find((l) => l.innerText.includes("page/contact") && l.querySelector("button"))?.querySelector("button").click(), true)`)
+	harness.Eval[bool](
+		b,
+		`([...document.querySelectorAll("li")].find((l) => l.innerText.includes("page/contact") && `+
+			`l.querySelector("button"))?.querySelector("button").click(), true)`,
+	)
 	b.Sees("Take one element of page/contact")
 	pointAt(b, "iframe", 120, 130)
 	b.Sees("main > section")
@@ -88,7 +96,10 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Type("#w-license", "CC-BY-4.0")
 	b.Type("#w-credit", "Highmoor web room")
 	b.Press("Keep these words")
-	b.Do(chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`), chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`))
+	b.Do(
+		chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`),
+		chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`),
+	)
 	b.Sees("Nothing stops sealing. A receiver should know this:")
 	b.Sees("“Kestrel Refuge” is what kestrel-refuge calls itself")
 	b.Shot("console-check")

@@ -32,19 +32,55 @@ func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "hut@1.0.0", "--license", "CC-BY-4.0")
 	out := s.Must("kit", "put", "hut@1.0.0", "--placed-parts", "--from", "kestrel-refuge")
-	for _, part := range []string{"part/site-header", "part/site-footer", "part/not-found", "part/search-results", "part/room-page"} {
+	for _, part := range []string{"part/site-header", "part/site-footer", "part/not-found", "part/search-results",
+		"part/room-page"} {
 		assert.Contains(t, out, part)
 	}
 	s.Must("kit", "put", "hut@1.0.0", "page/home", "--from", "kestrel-refuge")
-	out = s.Must("kit", "put", "hut@1.0.0", "page/home", "--from", "kestrel-refuge", "--element", "ul.cards", "--as", "block/reasons")
+	out = s.Must(
+		"kit",
+		"put",
+		"hut@1.0.0",
+		"page/home",
+		"--from",
+		"kestrel-refuge",
+		"--element",
+		"ul.cards",
+		"--as",
+		"block/reasons",
+	)
 	assert.Contains(t, out, "block/reasons")
-	r := s.Client("kit", "put", "hut@1.0.0", "page/home", "--from", "kestrel-refuge", "--element", "li.card", "--as", "block/card")
+	r := s.Client(
+		"kit",
+		"put",
+		"hut@1.0.0",
+		"page/home",
+		"--from",
+		"kestrel-refuge",
+		"--element",
+		"li.card",
+		"--as",
+		"block/card",
+	)
 	assert.NotEqual(t, 0, r.Code)
 	assert.Contains(t, r.Err, "names 3 elements")
 	assert.Contains(t, s.Must("kit", "check", "hut@1.0.0"), "asks for credit")
 	s.Must("kit", "say", "hut@1.0.0", "--credit", "Highmoor web room", "--title", "A hut")
 
-	out = s.Must("kit", "fill-in", "hut@1.0.0", "booking-link", "--in", "page/home", "--at", "a.button", "--bind", "href", "--label", "Where one asks for a bunk")
+	out = s.Must(
+		"kit",
+		"fill-in",
+		"hut@1.0.0",
+		"booking-link",
+		"--in",
+		"page/home",
+		"--at",
+		"a.button",
+		"--bind",
+		"href",
+		"--label",
+		"Where one asks for a bunk",
+	)
 	assert.Contains(t, out, "Fill-in booking-link (url): Where one asks for a bunk, sample “/contact/#booking”")
 	out = s.Must("kit", "media", "hut@1.0.0", "all", "lighter", "--width", "400")
 	assert.Contains(t, out, "400×225 in place of 1600×900")
@@ -72,7 +108,12 @@ func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
 	home, err := os.ReadFile(filepath.Join(in, "pages/home.html"))
 	require.NoError(t, err)
 	assert.Contains(t, string(home), `data-fill="href:booking-link"`)
-	assert.NotContains(t, string(s.Visit(s.Live("kestrel-refuge")+"/").Body), "booking-link", "the source stays as it is")
+	assert.NotContains(
+		t,
+		string(s.Visit(s.Live("kestrel-refuge")+"/").Body),
+		"booking-link",
+		"the source stays as it is",
+	)
 	assert.FileExists(t, filepath.Join(in, "views/page--home.html"))
 	assert.NoFileExists(t, filepath.Join(in, "components/x-weather-strip/x-weather-strip.js"))
 
@@ -84,7 +125,12 @@ func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
 	out = s.Must("file", "split", file, filepath.Join(dir, "split"))
 	assert.Contains(t, out, "hut.part.site-header-1.0.0.cpkit")
 	require.NoError(t, os.Rename(file, filepath.Join(dir, "hut.pdf")))
-	assert.Contains(t, s.Must("kit", "add", filepath.Join(dir, "hut.pdf")), "hut@1.0.0 is on the shelf", "the ending does not matter")
+	assert.Contains(
+		t,
+		s.Must("kit", "add", filepath.Join(dir, "hut.pdf")),
+		"hut@1.0.0 is on the shelf",
+		"the ending does not matter",
+	)
 }
 
 func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
@@ -115,7 +161,11 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 	r = s.Client("kit", "add", nothing)
 	assert.Equal(t, 5, r.Code, r.Err)
 	assert.Contains(t, r.Err, "this is not a kit, nor anything else that is known here")
-	assert.Contains(t, s.Must("file", "pack", loose, "--kit", "packed@1.0.0", "-f", filepath.Join(dir, "p.cpkit")), "packed@1.0.0 is in")
+	assert.Contains(
+		t,
+		s.Must("file", "pack", loose, "--kit", "packed@1.0.0", "-f", filepath.Join(dir, "p.cpkit")),
+		"packed@1.0.0 is in",
+	)
 }
 
 func TestSignaturesAndTrust(t *testing.T) {
@@ -174,7 +224,11 @@ func TestSignaturesAndTrust(t *testing.T) {
 
 func TestKitsThatNeedKits(t *testing.T) {
 	s := harness.Start(t, "--demo")
-	assert.Regexp(t, `hut-basics +1\.1\.0 +to be delivered first`, s.Must("kit", "choose", "winter-notices@0.4.0", "larch-saddle"))
+	assert.Regexp(
+		t,
+		`hut-basics +1\.1\.0 +to be delivered first`,
+		s.Must("kit", "choose", "winter-notices@0.4.0", "larch-saddle"),
+	)
 	r := s.Client("kit", "choose", "hut-basics@2.0.0", "blackwater-bothy")
 	assert.Equal(t, 5, r.Code)
 	assert.Contains(t, r.Out, "hut-basics@2.0.0 needs the component x-weather-strip >=2.0 <4 (there is 1.4.0)")
@@ -187,7 +241,11 @@ func TestKitsThatNeedKits(t *testing.T) {
 	// A room page is looked at with a real room in it, before it is chosen.
 	for _, args := range [][]string{{"--record", "longest"}, {"--record", "no-picture", "--variant", "card"}} {
 		var look struct{ Address string }
-		s.JSON(&look, append([]string{"kit", "show", "room-pages@1.0.0", "part/room-page", "--with", "blackwater-bothy"}, args...)...)
+		s.JSON(
+			&look,
+			append(
+				[]string{"kit", "show", "room-pages@1.0.0", "part/room-page", "--with", "blackwater-bothy"},
+				args...)...)
 		page := s.Visit(look.Address)
 		assert.Equal(t, 200, page.Status)
 		assert.Contains(t, string(page.Body), "<article>")
@@ -203,7 +261,11 @@ func TestKitsThatNeedKits(t *testing.T) {
 	// What somebody else's kit brought is told when it is packed again.
 	s.Must("kit", "new", "again@1.0.0", "--license", "CC0-1.0")
 	s.Must("kit", "put", "again@1.0.0", "section/opening-hours", "--from", "blackwater-bothy")
-	assert.Contains(t, strings.Join(strings.Fields(s.Must("kit", "check", "again@1.0.0")), " "), "it came with the kit hut-basics@1.0.0")
+	assert.Contains(
+		t,
+		strings.Join(strings.Fields(s.Must("kit", "check", "again@1.0.0")), " "),
+		"it came with the kit hut-basics@1.0.0",
+	)
 	s.Must("kit", "put", "again@1.0.0", "block/avalanche-scale", "--from", "kit winter-notices@0.4.0")
 	assert.Contains(t, s.Must("kit", "show", "again@1.0.0"), "stylesheet/scale")
 	s.Must("kit", "new", "looks@1.0.0")
@@ -216,7 +278,18 @@ func TestKitsThatNeedKits(t *testing.T) {
 func TestAViewLooksAsOnItsSite(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "bothy@1.0.0", "--license", "CC0-1.0")
-	s.Must("kit", "put", "bothy@1.0.0", "page/home", "page/contact", "page/how-to-find-us", "part/header", "part/footer", "--from", "blackwater-bothy")
+	s.Must(
+		"kit",
+		"put",
+		"bothy@1.0.0",
+		"page/home",
+		"page/contact",
+		"page/how-to-find-us",
+		"part/header",
+		"part/footer",
+		"--from",
+		"blackwater-bothy",
+	)
 	s.Must("kit", "seal", "bothy@1.0.0")
 	file := filepath.Join(t.TempDir(), "bothy.cpkit")
 	s.Must("kit", "get", "bothy@1.0.0", "-f", file)
@@ -230,8 +303,10 @@ func TestAViewLooksAsOnItsSite(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, k.Verify())
 	b := harness.NewBrowser(t)
-	for view, slug := range map[string]string{"page--home.html": "/", "page--contact.html": "/contact/", "page--how-to-find-us.html": "/how-to-find-us/"} {
-		for width, n := range b.Differ("view of "+slug, "file://"+filepath.Join(in, "views", view), s.Live("blackwater-bothy")+slug, 390, 1280) {
+	for view, slug := range map[string]string{"page--home.html": "/", "page--contact.html": "/contact/",
+		"page--how-to-find-us.html": "/how-to-find-us/"} {
+		for width, n := range b.Differ("view of "+slug, "file://"+filepath.Join(in, "views", view),
+			s.Live("blackwater-bothy")+slug, 390, 1280) {
 			assert.Zero(t, n, "%s at %d", slug, width)
 		}
 	}
@@ -250,17 +325,37 @@ func TestPreviewsOfAKitInTheMaking(t *testing.T) {
 	picking := s.Visit(k.Preview + "/_cp/pick/section/opening-hours")
 	assert.Equal(t, 200, picking.Status)
 	assert.Contains(t, string(picking.Body), `data-cp-at=":scope &gt; section &gt; div &gt; img"`)
-	assert.Contains(t, picking.Header.Get("Content-Security-Policy"), "/_cp/engine/", "the engine's own script may run there")
-	assert.Equal(t, 200, s.Visit(s.Live("kestrel-refuge")+"/_cp/pick/page/home").Status, "elements of a site's page can be picked as well")
+	assert.Contains(
+		t,
+		picking.Header.Get("Content-Security-Policy"),
+		"/_cp/engine/",
+		"the engine's own script may run there",
+	)
+	assert.Equal(
+		t,
+		200,
+		s.Visit(s.Live("kestrel-refuge")+"/_cp/pick/page/home").Status,
+		"elements of a site's page can be picked as well",
+	)
 	for _, at := range []string{"/_cp/pick/section/none", "/_cp/pick/media/hut-door.jpg", "/_cp/pick/nonsense"} {
 		assert.NotEqual(t, 200, s.Visit(k.Preview+at).Status, at)
 	}
 	wrong := strings.Replace(k.Preview, "--kits", "0--kits", 1)
 	assert.Equal(t, 404, s.Visit(wrong+"/_cp/alone/section/opening-hours").Status, "its address cannot be guessed")
 	s.Must("kit", "fill-in", "look@1.0.0", "door", "--in", "section/opening-hours", "--at", "img", "--bind", "src")
-	assert.Contains(t, string(s.Visit(k.Preview+"/_cp/pick/section/opening-hours").Body), `data-fill="src:door"`, "a change is seen at once")
+	assert.Contains(
+		t,
+		string(s.Visit(k.Preview+"/_cp/pick/section/opening-hours").Body),
+		`data-fill="src:door"`,
+		"a change is seen at once",
+	)
 	s.Must("kit", "seal", "look@1.0.0")
-	assert.Equal(t, 404, s.Visit(k.Preview+"/_cp/alone/section/opening-hours").Status, "what is sealed has another address")
+	assert.Equal(
+		t,
+		404,
+		s.Visit(k.Preview+"/_cp/alone/section/opening-hours").Status,
+		"what is sealed has another address",
+	)
 }
 
 // The interface, as programs use it: wrong input is answered with a way out, and nothing
@@ -277,18 +372,24 @@ func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
 		says         string
 	}{
 		{"POST", picks, map[string]any{"picks": []any{}}, 400, "nothing was named"},
-		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit none@1.0.0", "address": "page/home"}}}, 404, "not there"},
-		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit net@1.0.0", "address": "page/home"}}}, 409, "not sealed yet"},
-		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kestrel-refuge", "address": "page/home", "element": "h1["}}}, 400, "block or a section"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit none@1.0.0",
+			"address": "page/home"}}}, 404, "not there"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit net@1.0.0",
+			"address": "page/home"}}}, 409, "not sealed yet"},
+		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kestrel-refuge", "address": "page/home",
+			"element": "h1["}}}, 400, "block or a section"},
 		{"POST", picks, map[string]any{"placedParts": "nowhere"}, 404, "not there"},
-		{"PATCH", at, map[string]any{"media": map[string]any{"*": map[string]any{"how": "lighter", "width": -1}}}, 400, "1 to 20000"},
-		{"PATCH", at, map[string]any{"marks": []any{map[string]any{"in": "media/a.jpg", "element": "p", "bind": "text:x"}}}, 400, "marked in markup"},
+		{"PATCH", at, map[string]any{"media": map[string]any{"*": map[string]any{"how": "lighter", "width": -1}}}, 400,
+			"1 to 20000"},
+		{"PATCH", at, map[string]any{"marks": []any{map[string]any{"in": "media/a.jpg", "element": "p",
+			"bind": "text:x"}}}, 400, "marked in markup"},
 		{"PATCH", at, map[string]any{"needsKits": map[string]any{"../x": "^1"}}, 400, "needed kit"},
 		{"PATCH", at, map[string]any{"terms": map[string]any{"sites": 0, "resale": false}}, 400, "0 sites"},
 		{"DELETE", picks + "?address=page/none", nil, 404, "was not put in"},
 		{"GET", at + "/choice?site=larch-saddle", nil, 409, "not sealed yet"},
 		{"GET", at + "/pieces", nil, 409, "not sealed yet"},
-		{"PUT", "/api/v1/sites/larch-saddle/trust", map[string]any{"policy": "warn", "team": "none"}, 404, "no key is trusted"},
+		{"PUT", "/api/v1/sites/larch-saddle/trust", map[string]any{"policy": "warn", "team": "none"}, 404,
+			"no key is trusted"},
 		{"POST", "/api/v1/trust/keys", map[string]any{"team": "room", "key": "nonsense"}, 400, "Ed25519"},
 		{"DELETE", "/api/v1/trust/keys/99", nil, 404, "not there"},
 	} {
@@ -301,7 +402,12 @@ func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
 	etag := old.Header.Get("ETag")
 	require.NotEmpty(t, etag)
 	assert.Equal(t, 200, s.Call("PATCH", at, map[string]any{"title": "Net"}, "If-Match", etag).Status)
-	assert.Equal(t, 412, s.Call("PATCH", at, map[string]any{"title": "Other"}, "If-Match", etag).Status, "somebody else changed it meanwhile")
+	assert.Equal(
+		t,
+		412,
+		s.Call("PATCH", at, map[string]any{"title": "Other"}, "If-Match", etag).Status,
+		"somebody else changed it meanwhile",
+	)
 	var k api.Kit
 	s.Call("GET", at, nil).Into(t, &k)
 	assert.Equal(t, "Net", k.Title)

@@ -21,7 +21,17 @@ import (
 func TestReadersAreLinear(t *testing.T) {
 	dir := t.TempDir()
 	bin := filepath.Join(dir, "steps")
-	build := exec.Command("go", "build", "-cover", "-covermode=count", "-coverpkg=compactparcel/test/steps,compactparcel/core/...,golang.org/x/net/html,github.com/tdewolff/parse/v2/...", "-o", bin, "compactparcel/test/steps")
+	build := exec.Command(
+		"go",
+		"build",
+		"-cover",
+		"-covermode=count",
+		"-coverpkg=compactparcel/test/steps,compactparcel/core/...,golang.org/x/net/html,github.com/tdewolff/"+
+			"parse/v2/...",
+		"-o",
+		bin,
+		"compactparcel/test/steps",
+	)
 	out, err := build.CombinedOutput()
 	require.NoError(t, err, string(out))
 	list, err := exec.Command(bin).Output()
@@ -48,9 +58,18 @@ func TestReadersAreLinear(t *testing.T) {
 			t.Parallel()
 			one, two := counted(t, bin, name, sizes[name]), counted(t, bin, name, 2*sizes[name])
 			factor := map[string]float64{"steps": 2.3, "bytes": 2.6, "allocations": 2.3} // slices grow in leaps
-			for what, x := range map[string][2]float64{"steps": {one.steps, two.steps}, "bytes": {one.bytes, two.bytes}, "allocations": {one.allocs, two.allocs}} {
+			for what, x := range map[string][2]float64{"steps": {one.steps, two.steps},
+				"bytes": {one.bytes, two.bytes}, "allocations": {one.allocs, two.allocs}} {
 				slack := map[string]float64{"steps": 20_000, "bytes": 2 << 20, "allocations": 2000}[what]
-				assert.LessOrEqual(t, x[1], factor[what]*x[0]+slack, "%s of twice the size: %.0f beside %.0f", what, x[1], x[0])
+				assert.LessOrEqual(
+					t,
+					x[1],
+					factor[what]*x[0]+slack,
+					"%s of twice the size: %.0f beside %.0f",
+					what,
+					x[1],
+					x[0],
+				)
 			}
 		})
 	}

@@ -28,7 +28,17 @@ type m = map[string]any
 func staged(t *testing.T, s *harness.Service, version string) api.Delivery {
 	t.Helper()
 	var d api.Delivery
-	r := s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": version, "site": "larch-saddle", "decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch Saddle"}})
+	r := s.Call(
+		"POST",
+		"/api/v1/deliveries",
+		m{
+			"kit":       "hut-basics",
+			"version":   version,
+			"site":      "larch-saddle",
+			"decisions": m{"menu/main": "both"},
+			"fills":     m{"hut-name": "Larch Saddle"},
+		},
+	)
 	require.Equal(t, 201, r.Status, string(r.Body))
 	r.Into(t, &d)
 	r = s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage?plan=%s", d.Id, *d.PlanDigest), nil)
@@ -54,23 +64,64 @@ func TestStoryOverTheNetwork(t *testing.T) {
 	var was api.Site
 	s.Call("GET", "/api/v1/sites/larch-saddle", nil).Into(t, &was)
 
-	require.Equal(t, 201, s.Call("POST", "/api/v1/kits", m{"name": "hut-basics", "version": "0.1.0", "title": "Hut basics", "license": "CC-BY-4.0"}).Status)
-	r := s.Call("POST", "/api/v1/kits/hut-basics/0.1.0/picks", m{"picks": []m{{"from": "kestrel-refuge", "address": "section/opening-hours"}, {"from": "kestrel-refuge", "address": "part/site-header"}}})
+	require.Equal(
+		t,
+		201,
+		s.Call(
+			"POST",
+			"/api/v1/kits",
+			m{"name": "hut-basics", "version": "0.1.0", "title": "Hut basics", "license": "CC-BY-4.0"},
+		).Status,
+	)
+	r := s.Call(
+		"POST",
+		"/api/v1/kits/hut-basics/0.1.0/picks",
+		m{
+			"picks": []m{
+				{"from": "kestrel-refuge", "address": "section/opening-hours"},
+				{"from": "kestrel-refuge", "address": "part/site-header"},
+			},
+		},
+	)
 	var k api.Kit
 	r.Into(t, &k)
 	var held []string
 	for _, i := range k.Items {
 		held = append(held, i.Address.String())
 	}
-	assert.Equal(t, []string{"section/opening-hours", "part/site-header", "stylesheet/base", "tokens/brand", "media/hut-door.jpg", "menu/main"}, held, "the rules, the picture, the menu and the tokens come along")
+	assert.Equal(
+		t,
+		[]string{
+			"section/opening-hours",
+			"part/site-header",
+			"stylesheet/base",
+			"tokens/brand",
+			"media/hut-door.jpg",
+			"menu/main",
+		},
+		held,
+		"the rules, the picture, the menu and the tokens come along",
+	)
 	require.Len(t, k.Weights, 1)
 	assert.Less(t, k.Weights[0].Rules, k.Weights[0].WholeRules, "rules that the pieces do not use stay behind")
 
 	// What can be edited has an ETag, and a stale one is refused.
 	old := r.Header.Get("ETag")
-	words := m{"title": "Hut basics", "summary": "s", "changes": "", "terms": m{"license": "CC-BY-4.0", "resale": false}, "fillins": m{"hut-name": m{"name": "hut-name", "label": "Name of the hut", "type": "text", "required": true}}}
+	words := m{
+		"title":   "Hut basics",
+		"summary": "s",
+		"changes": "",
+		"terms":   m{"license": "CC-BY-4.0", "resale": false},
+		"fillins": m{"hut-name": m{"name": "hut-name", "label": "Name of the hut", "type": "text", "required": true}},
+	}
 	require.Equal(t, 200, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old).Status)
-	fails(t, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old), 412, "stale", "somebody has changed it")
+	fails(
+		t,
+		s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old),
+		412,
+		"stale",
+		"somebody has changed it",
+	)
 	require.Equal(t, 200, s.Call("POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil).Status)
 
 	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil)
@@ -84,15 +135,32 @@ func TestStoryOverTheNetwork(t *testing.T) {
 	var d api.Delivery
 	r.Into(t, &d)
 	assert.Len(t, d.Plan.Questions, 2)
-	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil), 409, "waits-for-decisions", "2 questions are open")
-	r = s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch <Saddle>"}}, "If-Match", r.Header.Get("ETag"))
+	fails(
+		t,
+		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil),
+		409,
+		"waits-for-decisions",
+		"2 questions are open",
+	)
+	r = s.Call(
+		"PATCH",
+		fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+		m{"decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch <Saddle>"}},
+		"If-Match",
+		r.Header.Get("ETag"),
+	)
 	require.Equal(t, 200, r.Status, string(r.Body))
 	r.Into(t, &d)
 	assert.Empty(t, d.Plan.Questions)
 	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil), 409, "refused", "it is planned")
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil).Into(t, &d)
 	assert.Contains(t, string(s.Visit(*d.Preview+"/").Body), "Larch &lt;Saddle&gt;")
-	assert.Equal(t, 404, s.Visit("http://d1-00000000000000000000--larch-saddle.localhost:"+s.Preview+"/").Status, "a draft's address cannot be guessed")
+	assert.Equal(
+		t,
+		404,
+		s.Visit("http://d1-00000000000000000000--larch-saddle.localhost:"+s.Preview+"/").Status,
+		"a draft's address cannot be guessed",
+	)
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateLive, d.State)
 	assert.NotEmpty(t, d.Receipt.Checklist)
@@ -113,8 +181,18 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	r := s.Visit(s.Live("kestrel-refuge") + "/")
 	assert.Equal(t, 200, r.Status)
-	assert.Contains(t, r.Header.Get("Content-Security-Policy"), "script-src 'self'", "scripts are approved for this site")
-	assert.Contains(t, s.Visit(s.Live("larch-saddle")+"/").Header.Get("Content-Security-Policy"), "script-src larch-saddle.localhost:"+s.Preview+"/_cp/engine/;", "only the engine's own")
+	assert.Contains(
+		t,
+		r.Header.Get("Content-Security-Policy"),
+		"script-src 'self'",
+		"scripts are approved for this site",
+	)
+	assert.Contains(
+		t,
+		s.Visit(s.Live("larch-saddle")+"/").Header.Get("Content-Security-Policy"),
+		"script-src larch-saddle.localhost:"+s.Preview+"/_cp/engine/;",
+		"only the engine's own",
+	)
 	lost := s.Visit(s.Live("kestrel-refuge") + "/nowhere/")
 	assert.Equal(t, 404, lost.Status)
 	assert.Contains(t, string(lost.Body), "Lost in the fog")
@@ -134,7 +212,13 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 func TestRightsAndSignIn(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	fails(t, s.Call("GET", "/api/v1/sites", nil, "Authorization", ""), 401, "not-signed-in", "nobody is signed in")
-	fails(t, s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}), 401, "not-signed-in", "do not fit")
+	fails(
+		t,
+		s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}),
+		401,
+		"not-signed-in",
+		"do not fit",
+	)
 
 	// A session by cookie, as the console has it.
 	r := s.Call("POST", "/api/v1/session", m{"name": "visitor", "password": "highmoor-demo"}, "Authorization", "")
@@ -145,10 +229,20 @@ func TestRightsAndSignIn(t *testing.T) {
 	value, _, _ := strings.Cut(cookie, ";")
 	as := []string{"Authorization", "", "Cookie", value}
 	assert.Equal(t, 200, s.Call("GET", "/api/v1/sites", nil, as...).Status)
-	fails(t, s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, as...), 403, "forbidden", "visitor has the role viewer")
+	fails(
+		t,
+		s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, as...),
+		403,
+		"forbidden",
+		"visitor has the role viewer",
+	)
 	fails(t, s.Call("POST", "/api/v1/deliveries/1/live", nil, as...), 403, "forbidden", "needs the role keeper")
 	fails(t, s.Call("GET", "/api/v1/users", nil, as...), 403, "forbidden", "needs the role admin")
-	cross := s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, append(as, "Origin", "http://elsewhere.example", "Sec-Fetch-Site", "cross-site")...)
+	cross := s.Call(
+		"POST",
+		"/api/v1/kits",
+		m{"name": "x", "version": "1.0.0"},
+		append(as, "Origin", "http://elsewhere.example", "Sec-Fetch-Site", "cross-site")...)
 	fails(t, cross, 403, "forbidden", "from another site")
 	assert.Equal(t, 204, s.Call("DELETE", "/api/v1/session", nil, as...).Status)
 	assert.Equal(t, 401, s.Call("GET", "/api/v1/sites", nil, as...).Status, "the session has ended")
@@ -166,10 +260,32 @@ func TestFirstStartMakesTheFirstAdmin(t *testing.T) {
 	_, link, ok := strings.Cut(s.Said, "/set-up#")
 	require.True(t, ok, s.Said)
 	link = strings.TrimSpace(link)
-	fails(t, s.Call("POST", "/api/v1/setup", m{"link": "wrong", "name": "warden", "password": "long enough 1"}), 403, "forbidden", "this link was used")
-	fails(t, s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "short"}), 400, "bad-input", "at least 10")
-	require.Equal(t, 204, s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "long enough 1"}).Status)
-	fails(t, s.Call("POST", "/api/v1/setup", m{"link": link, "name": "second", "password": "long enough 1"}), 403, "forbidden", "this link was used")
+	fails(
+		t,
+		s.Call("POST", "/api/v1/setup", m{"link": "wrong", "name": "warden", "password": "long enough 1"}),
+		403,
+		"forbidden",
+		"this link was used",
+	)
+	fails(
+		t,
+		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "short"}),
+		400,
+		"bad-input",
+		"at least 10",
+	)
+	require.Equal(
+		t,
+		204,
+		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "long enough 1"}).Status,
+	)
+	fails(
+		t,
+		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "second", "password": "long enough 1"}),
+		403,
+		"forbidden",
+		"this link was used",
+	)
 	assert.Equal(t, 200, s.Call("POST", "/api/v1/session", m{"name": "warden", "password": "long enough 1"}).Status)
 	assert.Equal(t, 200, s.Call("GET", "/metrics", nil).Status)
 	assert.Equal(t, 200, s.Call("GET", "/healthz", nil).Status)
@@ -226,7 +342,10 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 			return n, bytes.Replace(b, []byte(`"format":1`), []byte(`"format":9`), 1)
 		}), "newer format"},
 	} {
-		t.Run(name, func(t *testing.T) { fails(t, s.Call("POST", "/api/v1/kit-files", c.file), 409, "refused", c.says) })
+		t.Run(
+			name,
+			func(t *testing.T) { fails(t, s.Call("POST", "/api/v1/kit-files", c.file), 409, "refused", c.says) },
+		)
 	}
 	rebuilt := repack(func(n string, b []byte) (string, []byte) {
 		return n, bytes.Replace(b, []byte("Hut basics"), []byte("Hut Basics"), 1)
@@ -246,7 +365,12 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 	r := s.Call("POST", "/api/v1/kit-files?as=again@1.0.0", listless)
 	assert.Equal(t, 201, r.Status)
 	r.Into(t, &in)
-	assert.Equal(t, "making", string(in.Kits[0].State), "without its list it is no kit; its pieces are known all the same")
+	assert.Equal(
+		t,
+		"making",
+		string(in.Kits[0].State),
+		"without its list it is no kit; its pieces are known all the same",
+	)
 	var held []string
 	for _, i := range in.Kits[0].Items {
 		held = append(held, i.Address.String())
@@ -261,7 +385,9 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 		r := s.Call("GET", "/api/v1/sites/larch-saddle/item?address=page/home", nil)
 		r.Into(t, &it)
 		var e api.Edited
-		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": *it.Content + text}, "If-Match", r.Header.Get("ETag")).Into(t, &e)
+		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": *it.Content + text},
+			"If-Match", r.Header.Get("ETag")).
+			Into(t, &e)
 		return e.Draft
 	}
 	one, two := edit("<!-- one -->"), edit("<!-- two -->")
@@ -279,7 +405,12 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	if lost.Status == 200 {
 		lost = replies[1]
 	}
-	assert.ElementsMatch(t, []int{200, 412}, []int{replies[0].Status, replies[1].Status}, "one goes live, the other is told")
+	assert.ElementsMatch(
+		t,
+		[]int{200, 412},
+		[]int{replies[0].Status, replies[1].Status},
+		"one goes live, the other is told",
+	)
 	fails(t, lost, 412, "stale", "page/home has been changed since")
 
 	// A draft that touches something else goes live past it.
@@ -287,8 +418,20 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	var e api.Edited
 	r.Into(t, &e)
 	assert.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
-	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}), 409, "exists", "there already")
-	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}), 400, "bad-input", "JSON")
+	fails(
+		t,
+		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}),
+		409,
+		"exists",
+		"there already",
+	)
+	fails(
+		t,
+		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}),
+		400,
+		"bad-input",
+		"JSON",
+	)
 }
 
 // atOnce sends the same request several times at the same moment.
@@ -315,15 +458,34 @@ func TestManyAtOnceDoItOnce(t *testing.T) {
 	before := digest(t, s, "larch-saddle")
 	got := atOnce(s, 5, "POST", "/api/v1/kits", m{"name": "hut-basics", "version": "0.1.0", "license": "CC-BY-4.0"})
 	assert.Equal(t, map[int]int{201: 1, 409: 4}, got, "one begins the kit")
-	got = atOnce(s, 5, "POST", "/api/v1/kits/hut-basics/0.1.0/picks", m{"picks": []m{{"from": "kestrel-refuge", "address": "section/opening-hours"}, {"from": "kestrel-refuge", "address": "part/site-header"}}})
+	got = atOnce(
+		s,
+		5,
+		"POST",
+		"/api/v1/kits/hut-basics/0.1.0/picks",
+		m{
+			"picks": []m{
+				{"from": "kestrel-refuge", "address": "section/opening-hours"},
+				{"from": "kestrel-refuge", "address": "part/site-header"},
+			},
+		},
+	)
 	assert.Equal(t, map[int]int{200: 5}, got)
 	got = atOnce(s, 5, "POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil)
 	assert.Equal(t, map[int]int{200: 1, 409: 4}, got, "one seals it")
 	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil).Body
-	assert.Equal(t, map[int]int{201: 5}, atOnce(s, 5, "POST", "/api/v1/kit-files", file), "the very same file may come in as often as one likes")
+	assert.Equal(
+		t,
+		map[int]int{201: 5},
+		atOnce(s, 5, "POST", "/api/v1/kit-files", file),
+		"the very same file may come in as often as one likes",
+	)
 
 	var d api.Delivery
-	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "0.1.0", "site": "larch-saddle", "decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch"}}).Into(t, &d)
+	s.Call("POST", "/api/v1/deliveries",
+		m{"kit": "hut-basics", "version": "0.1.0", "site": "larch-saddle", "decisions": m{"menu/main": "both"},
+			"fills": m{"hut-name": "Larch"}}).
+		Into(t, &d)
 	path := fmt.Sprintf("/api/v1/deliveries/%d", d.Id)
 	got = atOnce(s, 5, "POST", path+"/stage", nil)
 	assert.NotZero(t, got[200])
@@ -348,9 +510,21 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	d := staged(t, s, "0.1.0")
 	// Meanwhile somebody makes a header of their own.
 	var e api.Edited
-	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=part/site-header", m{"content": "<header>mine</header>", "meta": m{"role": "header"}}).Into(t, &e)
-	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
-	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil), 412, "stale", "part/site-header has come into being since")
+	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=part/site-header",
+		m{"content": "<header>mine</header>", "meta": m{"role": "header"}}).
+		Into(t, &e)
+	require.Equal(
+		t,
+		200,
+		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
+	)
+	fails(
+		t,
+		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil),
+		412,
+		"stale",
+		"part/site-header has come into being since",
+	)
 	assert.Equal(t, 4, s.Client("delivery", "live", fmt.Sprint(d.Id)).Code)
 
 	// Way out: discard the draft, plan again; what was decided is kept.
@@ -363,7 +537,8 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	r.Into(t, &d)
 	require.Len(t, d.Plan.Questions, 1, "two headers want the same seat")
 	assert.Equal(t, "seat:header:everywhere", d.Plan.Questions[0].About)
-	s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"seat:header:everywhere": "kit"}}).Into(t, &d)
+	s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"seat:header:everywhere": "kit"}}).
+		Into(t, &d)
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil).Into(t, &d)
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Into(t, &d)
 	require.Equal(t, api.DeliveryStateLive, d.State)
@@ -373,9 +548,21 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 
 	// An edit of what was delivered stops the undo, and says so.
 	r = s.Call("GET", "/api/v1/sites/larch-saddle/item?address=section/opening-hours", nil)
-	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=section/opening-hours", m{"content": "<section class=hours>ours now</section>"}, "If-Match", r.Header.Get("ETag")).Into(t, &e)
-	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
-	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil), 412, "stale", "section/opening-hours has been edited since")
+	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=section/opening-hours",
+		m{"content": "<section class=hours>ours now</section>"}, "If-Match", r.Header.Get("ETag")).
+		Into(t, &e)
+	require.Equal(
+		t,
+		200,
+		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
+	)
+	fails(
+		t,
+		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil),
+		412,
+		"stale",
+		"section/opening-hours has been edited since",
+	)
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), m{"keepEdited": true}).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	live = string(s.Visit(s.Live("larch-saddle") + "/").Body)

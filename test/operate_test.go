@@ -99,7 +99,8 @@ func TestBackupAndRestore(t *testing.T) {
 	assert.Contains(t, out, "is not empty")
 	b, err := os.ReadFile(file)
 	require.NoError(t, err)
-	for name, bad := range map[string][]byte{"cut": b[:len(b)-1000], "changed": flipped(b, len(b)/2), "empty": {}, "other": []byte("not a backup")} {
+	for name, bad := range map[string][]byte{"cut": b[:len(b)-1000], "changed": flipped(b, len(b)/2), "empty": {},
+		"other": []byte("not a backup")} {
 		broken := filepath.Join(t.TempDir(), name)
 		require.NoError(t, os.WriteFile(broken, bad, 0o600))
 		into := filepath.Join(t.TempDir(), "data")
@@ -122,7 +123,8 @@ func TestAFolderOfSomethingElseIsNoDataFolder(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "letter.txt"), []byte("Dear Ida"), 0o600))
-	for _, args := range [][]string{{"verify"}, {"backup", filepath.Join(t.TempDir(), "x.backup")}, {"reset-password", "ida"}} {
+	for _, args := range [][]string{{"verify"}, {"backup", filepath.Join(t.TempDir(), "x.backup")},
+		{"reset-password", "ida"}} {
 		out, err := operate(t, "a-long-password\n", append(args, "--data", dir)...)
 		assert.Error(t, err, args)
 		assert.Contains(t, out, "is not the data folder of a service", args)
@@ -144,17 +146,20 @@ func TestVerifyAndResetPassword(t *testing.T) {
 	var kits api.KitList
 	s.JSON(&kits, "kit", "list")
 	n := 0
-	require.NoError(t, filepath.WalkDir(filepath.Join(s.Data, "blobs"), func(p string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		b, err := os.ReadFile(p)
-		if err != nil || len(b) == 0 || bytes.HasPrefix(b, []byte("PK")) {
-			return err
-		}
-		n++
-		return os.WriteFile(p, flipped(b, len(b)/2), 0o600)
-	}))
+	require.NoError(
+		t,
+		filepath.WalkDir(filepath.Join(s.Data, "blobs"), func(p string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() {
+				return err
+			}
+			b, err := os.ReadFile(p)
+			if err != nil || len(b) == 0 || bytes.HasPrefix(b, []byte("PK")) {
+				return err
+			}
+			n++
+			return os.WriteFile(p, flipped(b, len(b)/2), 0o600)
+		}),
+	)
 	require.Positive(t, n)
 	out, err = operate(t, "", "verify", "--data", s.Data)
 	require.Error(t, err, out)

@@ -17,13 +17,19 @@ import (
 func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 	dir := t.TempDir()
 	for name, text := range map[string]string{
-		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"page","key":"long","slug":"/long/"},{"kind":"part","key":"ask","role":"overlay","title":"Ask the warden"},
-			{"kind":"part","key":"snow","role":"overlay","title":"Snow","trigger":{"on":"depth","value":50},"placement":{"on":["page:/long/"]}}]}`,
-		"pages/home.html":        `<!doctype html><html><head><title>Hut</title></head><body><main><button id="go" data-opens="ask">Ask</button><cp-form name="book"></cp-form><script>document.title = "the site's script ran"</script></main></body></html>`,
-		"pages/long.html":        `<!doctype html><html><body><main style="height:5000px">long</main></body></html>`,
-		"site-parts/ask.html":    `<p>The warden answers at six.</p>`,
-		"site-parts/snow.html":   `<p>Snow above the ford.</p>`,
-		"forms/book.json":        `{"title":"Book","order":["who"],"schema":{"required":["who"],"properties":{"who":{"type":"string","title":"Who"}}},"confirmation":{"text":"The warden <b>answers</b> soon."}}`,
+		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"page","key":"long",` +
+			`"slug":"/long/"},{"kind":"part","key":"ask","role":"overlay","title":"Ask the warden"},
+			{"kind":"part","key":"snow","role":"overlay","title":"Snow","trigger":{"on":"depth","value":50},` +
+			`"placement":{"on":["page:/long/"]}}]}`,
+		"pages/home.html": `<!doctype html><html><head><title>Hut</title></head><body><main><button ` +
+			`id="go" data-opens="ask">Ask</button><cp-form name="book"></cp-form><script>document.title = "the ` +
+			`site's script ran"</script></main></body></html>`,
+		"pages/long.html":      `<!doctype html><html><body><main style="height:5000px">long</main></body></html>`,
+		"site-parts/ask.html":  `<p>The warden answers at six.</p>`,
+		"site-parts/snow.html": `<p>Snow above the ford.</p>`,
+		"forms/book.json": `{"title":"Book","order":["who"],"schema":{"required":["who"],` +
+			`"properties":{"who":{"type":"string","title":"Who"}}},"confirmation":{"text":"The warden ` +
+			`<b>answers</b> soon."}}`,
 		"stylesheets/base.css":   `main { color: #223 }`,
 		"menus/main.json":        `{"title":"Main","entries":[]}`,
 		"sections/band.html":     `<section class="band">x</section>`,
@@ -51,13 +57,26 @@ func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 			assert.Equal(t, "the site's script ran", title)
 		}
 		b.Click("#go")
-		require.Eventually(t, func() bool { return harness.Eval[bool](b, open) }, 10*time.Second, 50*time.Millisecond, place)
+		require.Eventually(
+			t,
+			func() bool { return harness.Eval[bool](b, open) },
+			10*time.Second,
+			50*time.Millisecond,
+			place,
+		)
 		b.Sees("The warden answers at six.")
 		b.Click("dialog[open] .cp-overlay-close")
 		assert.False(t, harness.Eval[bool](b, open), place)
 		b.Go(root + "/long/")
 		harness.Eval[bool](b, `(scrollTo(0, 4000), true)`)
-		require.Eventually(t, func() bool { return harness.Eval[bool](b, open) }, 10*time.Second, 50*time.Millisecond, "%s: half of the page is behind", place)
+		require.Eventually(
+			t,
+			func() bool { return harness.Eval[bool](b, open) },
+			10*time.Second,
+			50*time.Millisecond,
+			"%s: half of the page is behind",
+			place,
+		)
 		b.Sees("Snow above the ford.")
 	}
 	b.Go(s.Live("over") + "/")

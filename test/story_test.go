@@ -34,7 +34,9 @@ func edited(t *testing.T, s *harness.Service, site, address, from, to string) {
 	r.Into(t, &had)
 	require.Contains(t, had.Content, from)
 	var e api.Edited
-	s.Call("PUT", "/api/v1/sites/"+site+"/item?address="+address, m{"content": strings.Replace(had.Content, from, to, 1)}, "If-Match", r.Header.Get("ETag")).Into(t, &e)
+	s.Call("PUT", "/api/v1/sites/"+site+"/item?address="+address,
+		m{"content": strings.Replace(had.Content, from, to, 1)}, "If-Match", r.Header.Get("ETag")).
+		Into(t, &e)
 	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/%s/drafts/%d/live", site, e.Draft), nil).Status)
 }
 
@@ -48,7 +50,11 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	var d api.Delivery
 	r := s.Client("deliver", "hut-basics@1.1.0", site)
 	assert.Equal(t, 3, r.Code)
-	assert.Contains(t, r.Out, "part/not-found: changed here and in the kit since version 1.0.0, and blending leaves 1 conflict")
+	assert.Contains(
+		t,
+		r.Out,
+		"part/not-found: changed here and in the kit since version 1.0.0, and blending leaves 1 conflict",
+	)
 	assert.Contains(t, r.Out, "“The mist does that.”")
 	s.JSON(&d, "delivery", "show", "2")
 	assert.Equal(t, "newer", d.Plan.VersionIs)
@@ -75,10 +81,25 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	alone := "/_cp/alone/section/opening-hours"
 	assert.Contains(t, string(s.Visit(d.BasePreview+alone).Body), "warden at home")
 	assert.Contains(t, string(s.Visit(d.PlannedPreview+alone).Body), "Friday to Monday morning")
-	assert.Equal(t, 404, s.Visit(strings.Replace(d.PlannedPreview, "//p", "//p9", 1)+"/").Status, "an address that was guessed")
+	assert.Equal(
+		t,
+		404,
+		s.Visit(strings.Replace(d.PlannedPreview, "//p", "//p9", 1)+"/").Status,
+		"an address that was guessed",
+	)
 
 	key := "conflict:part/not-found:" + lost.Conflicts[0].Key
-	fails(t, s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"conflict:part/not-found:000000000000": "kit"}}), 422, "decision-does-not-fit", "nothing of this name to decide")
+	fails(
+		t,
+		s.Call(
+			"PATCH",
+			fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+			m{"decisions": m{"conflict:part/not-found:000000000000": "kit"}},
+		),
+		422,
+		"decision-does-not-fit",
+		"nothing of this name to decide",
+	)
 	s.Must("delivery", "decide", "2", "--decide", "page/home=both", "--decide", key+"=site")
 	s.JSON(&d, "delivery", "show", "2")
 	require.Equal(t, api.DeliveryStateStaged, d.State)
@@ -103,7 +124,17 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	bar := row(t, d, "part/top-bar")
 	assert.Equal(t, "part/site-header", bar.Becomes.String(), "renamed in the kit, and found by what it was")
 	assert.Equal(t, "newer", string(bar.Standing))
-	fails(t, s.Call("PATCH", "/api/v1/deliveries/3", m{"decisions": m{"need:x-weather-strip": "leave", "page/home": "take"}}), 422, "decision-does-not-fit", "what needs x-weather-strip >=2.0 <4 stays out")
+	fails(
+		t,
+		s.Call(
+			"PATCH",
+			"/api/v1/deliveries/3",
+			m{"decisions": m{"need:x-weather-strip": "leave", "page/home": "take"}},
+		),
+		422,
+		"decision-does-not-fit",
+		"what needs x-weather-strip >=2.0 <4 stays out",
+	)
 	s.Must("delivery", "decide", "3", "--decide", "need:x-weather-strip=raise", "--decide", "page/home=keep", "--live")
 	var component struct{ Item api.Item }
 	s.Call("GET", "/api/v1/sites/"+site+"/item?address=component/x-weather-strip", nil).Into(t, &component)
@@ -123,7 +154,8 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	var hours struct{ Content string }
 	s.Call("GET", "/api/v1/sites/"+site+"/item?address=section/opening-hours", nil).Into(t, &hours)
-	for _, words := range []string{"when the boat goes", "key at the boathouse", "the sweep is here", "Friday to Sunday"} {
+	for _, words := range []string{"when the boat goes", "key at the boathouse", "the sweep is here",
+		"Friday to Sunday"} {
 		assert.Contains(t, hours.Content, words)
 	}
 }
@@ -142,7 +174,19 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
 	var d api.Delivery
-	s.Must("deliver", "hut-basics@1.1.0", site, "--only", "section/opening-hours", "--only", "page/home", "--decide", "page/home=both", "--page", "page/home=The bothy now@/now/")
+	s.Must(
+		"deliver",
+		"hut-basics@1.1.0",
+		site,
+		"--only",
+		"section/opening-hours",
+		"--only",
+		"page/home",
+		"--decide",
+		"page/home=both",
+		"--page",
+		"page/home=The bothy now@/now/",
+	)
 	s.JSON(&d, "delivery", "show", "2")
 	assert.Equal(t, "keep", string(row(t, d, "part/not-found").Decision), "it was not chosen")
 	assert.NotEmpty(t, row(t, d, "stylesheet/hut").Needed)
@@ -170,9 +214,22 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	assert.Equal(t, [2]string{"#1f2a33", "#e9e4f2"}, [2]string{ink.Site, ink.Kit})
 	assert.Greater(t, ink.Distance, 0.5)
 	assert.NotEmpty(t, d.Plan.Contrasts)
-	assert.Contains(t, string(s.Visit(d.PlannedPreview+"/?try=--color-ink").Body), ":root{--color-ink:#e9e4f2!important;}")
+	assert.Contains(
+		t,
+		string(s.Visit(d.PlannedPreview+"/?try=--color-ink").Body),
+		":root{--color-ink:#e9e4f2!important;}",
+	)
 	assert.NotContains(t, string(s.Visit(d.PlannedPreview+"/").Body), "!important;}")
-	s.Must("delivery", "decide", "3", "--decide", "token:--color-ink=take", "--decide", "class:site-footer=mark", "--live")
+	s.Must(
+		"delivery",
+		"decide",
+		"3",
+		"--decide",
+		"token:--color-ink=take",
+		"--decide",
+		"class:site-footer=mark",
+		"--live",
+	)
 	var tokens struct{ Content string }
 	s.Call("GET", "/api/v1/sites/"+site+"/item?address=tokens/slate", nil).Into(t, &tokens)
 	assert.Contains(t, tokens.Content, `"$value": "#e9e4f2"`)
@@ -183,7 +240,8 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	s.Must("delivery", "show", "3", "--answers-template", file)
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
-	for _, line := range []string{"token:--color-ink: take", "class:site-footer: mark", "placements-may-be-taken: false"} {
+	for _, line := range []string{"token:--color-ink: take", "class:site-footer: mark",
+		"placements-may-be-taken: false"} {
 		assert.Contains(t, strings.ReplaceAll(string(text), "'", ""), line)
 	}
 }
@@ -193,15 +251,26 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 func TestEveryStandingIsSeen(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
-	s.Must("deliver", "hut-basics@1.1.0", site, "--decide", "page/home=both", "--decide", "part/not-found=blend:site", "--live")
+	s.Must(
+		"deliver",
+		"hut-basics@1.1.0",
+		site,
+		"--decide",
+		"page/home=both",
+		"--decide",
+		"part/not-found=blend:site",
+		"--live",
+	)
 	edited(t, s, site, "section/opening-hours", "the chimney is swept", "the sweep is here")
 	// The keeper throws one of what came away.
 	r := s.Call("GET", "/api/v1/sites/"+site+"/item?address=part/search-results", nil)
 	var e api.Edited
-	s.Call("DELETE", "/api/v1/sites/"+site+"/item?address=part/search-results", nil, "If-Match", r.Header.Get("ETag")).Into(t, &e)
+	s.Call("DELETE", "/api/v1/sites/"+site+"/item?address=part/search-results", nil, "If-Match", r.Header.Get("ETag")).
+		Into(t, &e)
 	require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/%s/drafts/%d/live", site, e.Draft), nil).Status)
 	seen := map[string]string{}
-	for _, kit := range []string{"hut-basics@1.0.0", "hut-basics@1.1.0", "hut-basics@2.0.0", "ridge-walk@1.0.0", "dusk@1.0.0"} {
+	for _, kit := range []string{"hut-basics@1.0.0", "hut-basics@1.1.0", "hut-basics@2.0.0", "ridge-walk@1.0.0",
+		"dusk@1.0.0"} {
 		name, version, _ := strings.Cut(kit, "@")
 		var d api.Delivery
 		s.Call("POST", "/api/v1/deliveries", m{"kit": name, "version": version, "site": site}).Into(t, &d)

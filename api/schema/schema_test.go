@@ -39,21 +39,72 @@ func holds(t *testing.T, s *jsonschema.Schema, v any) error {
 
 // What the code writes holds against the schemas, and what the code refuses does not.
 func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
-	list := kit.PackingList{Kit: "hut-basics", Version: "1.0.0-rc.1", Title: "Hut basics", Terms: kit.Terms{License: "CC-BY-4.0"}, Authors: []kit.Author{{Name: "Highmoor web room"}},
-		Needs: kit.Needs{Kits: map[string]string{"winter-notices": "^0.3"}, Components: map[string]kit.ComponentNeed{"x-weather-strip": {Range: ">=2.1 <4", Optional: true}}, Items: []kit.ItemNeed{{Slug: "/x/", Why: "links", Optional: true}, {Address: "menu/main", Why: "shows"}}},
-		Items: []kit.Entry{{Kind: item.Part, Key: "top", SHA256: item.DigestOf(nil), Sense: item.DigestOf(nil), Meta: item.Meta{Title: "Top", Role: item.Overlay, Variants: []string{"plain"}, Placement: &item.Placement{On: []string{"everywhere"}, Except: []string{"home"}}, Trigger: &item.Trigger{On: "after", Value: 3, Once: true}, Was: []item.Address{item.MustAddress("part/old")}}, Uses: []item.Address{item.MustAddress("menu/main")}},
-			{Kind: item.Page, Key: "a/b", SHA256: item.DigestOf(nil), Sense: item.DigestOf(nil), Meta: item.Meta{Slug: "/a/", Without: []item.Role{item.Footer}, Variant: map[item.Role]string{item.Header: "plain"}, Width: "wide", TitleShown: true, Styles: []item.Address{item.MustAddress("stylesheet/base")}}}},
-		Fillins: []kit.Fillin{{Name: "hut", Label: "Hut", Type: "choice", Choices: []string{"a"}}}, LeavesOut: []kit.LeftOut{{Address: "setting/x", Why: "site-only"}}, Generated: []kit.File{{Path: "views/a.html", SHA256: item.DigestOf(nil)}}, Proposes: map[string]any{"setting/home-page": "page/a/b"}, StyleOrder: []item.Address{item.MustAddress("stylesheet/base")}}
+	list := kit.PackingList{
+		Kit:     "hut-basics",
+		Version: "1.0.0-rc.1",
+		Title:   "Hut basics",
+		Terms:   kit.Terms{License: "CC-BY-4.0"},
+		Authors: []kit.Author{{Name: "Highmoor web room"}},
+		Needs: kit.Needs{
+			Kits:       map[string]string{"winter-notices": "^0.3"},
+			Components: map[string]kit.ComponentNeed{"x-weather-strip": {Range: ">=2.1 <4", Optional: true}},
+			Items: []kit.ItemNeed{
+				{Slug: "/x/", Why: "links", Optional: true},
+				{Address: "menu/main", Why: "shows"},
+			},
+		},
+		Items: []kit.Entry{
+			{
+				Kind:   item.Part,
+				Key:    "top",
+				SHA256: item.DigestOf(nil),
+				Sense:  item.DigestOf(nil),
+				Meta: item.Meta{
+					Title:     "Top",
+					Role:      item.Overlay,
+					Variants:  []string{"plain"},
+					Placement: &item.Placement{On: []string{"everywhere"}, Except: []string{"home"}},
+					Trigger:   &item.Trigger{On: "after", Value: 3, Once: true},
+					Was:       []item.Address{item.MustAddress("part/old")},
+				},
+				Uses: []item.Address{item.MustAddress("menu/main")},
+			},
+			{
+				Kind:   item.Page,
+				Key:    "a/b",
+				SHA256: item.DigestOf(nil),
+				Sense:  item.DigestOf(nil),
+				Meta: item.Meta{
+					Slug:       "/a/",
+					Without:    []item.Role{item.Footer},
+					Variant:    map[item.Role]string{item.Header: "plain"},
+					Width:      "wide",
+					TitleShown: true,
+					Styles:     []item.Address{item.MustAddress("stylesheet/base")},
+				},
+			},
+		},
+		Fillins: []kit.Fillin{
+			{Name: "hut", Label: "Hut", Type: "choice", Choices: []string{"a"}},
+		},
+		LeavesOut:  []kit.LeftOut{{Address: "setting/x", Why: "site-only"}},
+		Generated:  []kit.File{{Path: "views/a.html", SHA256: item.DigestOf(nil)}},
+		Proposes:   map[string]any{"setting/home-page": "page/a/b"},
+		StyleOrder: []item.Address{item.MustAddress("stylesheet/base")},
+	}
 	list.Settle()
 	s := compiled(t, "packing-list")
 	require.NoError(t, list.Validate())
 	require.NoError(t, holds(t, s, list))
 	for name, change := range map[string]func(*kit.PackingList){
-		"a newer format": func(l *kit.PackingList) { l.Format = 2 }, "no version": func(l *kit.PackingList) { l.Version = "1.0" }, "no name": func(l *kit.PackingList) { l.Kit = "a/b" },
+		"a newer format": func(l *kit.PackingList) { l.Format = 2 },
+		"no version":     func(l *kit.PackingList) { l.Version = "1.0" },
+		"no name":        func(l *kit.PackingList) { l.Kit = "a/b" },
 		"a digest": func(l *kit.PackingList) {
 			l.Items = []kit.Entry{{Kind: item.Page, Key: "x", Path: "pages/x.html", SHA256: "x"}}
 		}, "a role": func(l *kit.PackingList) {
-			l.Items = []kit.Entry{{Kind: item.Part, Key: "x", Path: "site-parts/x.html", SHA256: item.DigestOf(nil), Sense: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
+			l.Items = []kit.Entry{{Kind: item.Part, Key: "x", Path: "site-parts/x.html", SHA256: item.DigestOf(nil),
+				Sense: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
 		}, "a type": func(l *kit.PackingList) { l.Fillins = []kit.Fillin{{Name: "x", Type: "smell"}} },
 	} {
 		bad := list
@@ -76,10 +127,18 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 // Answers to fill in hold against their schema, and so do those that are read.
 func TestTheSchemaOfAnswers(t *testing.T) {
 	s := compiled(t, "answers")
-	p := &plan.Plan{Kit: "hut-basics", Version: "1.0.0", Policy: "careful", Fills: []plan.FillRow{{Fillin: kit.Fillin{Name: "a", Label: "A", Type: "text"}, Value: "b", Given: true}}}
+	p := &plan.Plan{
+		Kit:     "hut-basics",
+		Version: "1.0.0",
+		Policy:  "careful",
+		Fills:   []plan.FillRow{{Fillin: kit.Fillin{Name: "a", Label: "A", Type: "text"}, Value: "b", Given: true}},
+	}
 	for text, good := range map[string]bool{
-		string(p.Template("larch-saddle", plan.Ask{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map, To: item.MustAddress("menu/top")}}})): true,
-		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false, "format: 1\ndecisions:\n  a/b: map:x\n": false, "policy: careful\n": false,
+		string(p.Template("larch-saddle",
+			plan.Ask{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map,
+				To: item.MustAddress("menu/top")}}})): true,
+		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false,
+		"format: 1\ndecisions:\n  a/b: map:x\n": false, "policy: careful\n": false,
 	} {
 		var doc any
 		require.NoError(t, yaml.Unmarshal([]byte(text), &doc))

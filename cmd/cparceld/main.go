@@ -27,7 +27,12 @@ func main() {
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(memoryAimed)
 	}
-	root := &cobra.Command{Use: "cparceld", Short: "The service of Compact Parcel", SilenceUsage: true, SilenceErrors: true}
+	root := &cobra.Command{
+		Use:           "cparceld",
+		Short:         "The service of Compact Parcel",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
 	root.AddCommand(serve(), backupCommand(), restoreCommand(), verifyCommand(), resetPassword())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "cparceld:", err)

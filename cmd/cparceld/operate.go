@@ -19,16 +19,26 @@ import (
 )
 
 // operate makes a command that works on the data of a service, whether it runs or not.
-func operate(use, short, long string, args cobra.PositionalArgs, run func(context.Context, *cobra.Command, service.Config, []string) error) *cobra.Command {
+func operate(
+	use, short, long string,
+	args cobra.PositionalArgs,
+	run func(context.Context, *cobra.Command, service.Config, []string) error,
+) *cobra.Command {
 	var cfg service.Config
-	cmd := &cobra.Command{Use: use, Short: short, Long: long, Args: args, RunE: func(cmd *cobra.Command, args []string) error {
-		if err := cfg.Load(cmd.Flags()); err != nil {
-			return err
-		}
-		ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
-		defer stop()
-		return run(ctx, cmd, cfg, args)
-	}}
+	cmd := &cobra.Command{
+		Use:   use,
+		Short: short,
+		Long:  long,
+		Args:  args,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := cfg.Load(cmd.Flags()); err != nil {
+				return err
+			}
+			ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
+			defer stop()
+			return run(ctx, cmd, cfg, args)
+		},
+	}
 	cfg.DataFlags(cmd.Flags())
 	if err := cmd.Flags().Set("log", "warn"); err == nil {
 		cmd.Flags().Lookup("log").Changed = false
@@ -38,11 +48,15 @@ func operate(use, short, long string, args cobra.PositionalArgs, run func(contex
 }
 
 func backupCommand() *cobra.Command {
-	cmd := operate("backup FILE", "Write a backup of everything into a file", `Write a backup of everything into FILE: records, files, and the folder's secret.
+	cmd := operate(
+		"backup FILE",
+		"Write a backup of everything into a file",
+		`Write a backup of everything into FILE: records, files, and the folder's secret.
 
 It can be made while the service runs, and holds one moment of it. It holds secrets
 (hashed passwords and tokens, scripts and addresses of sites): keep it as safe as
-the data folder. --incomplete leaves damaged files out, and says which.`, cobra.ExactArgs(1),
+the data folder. --incomplete leaves damaged files out, and says which.`,
+		cobra.ExactArgs(1),
 		func(ctx context.Context, cmd *cobra.Command, cfg service.Config, args []string) error {
 			d, err := service.OpenData(ctx, cfg, logger(cfg))
 			if err != nil {
@@ -60,34 +74,56 @@ the data folder. --incomplete leaves damaged files out, and says which.`, cobra.
 			for _, left := range sum.Left {
 				fmt.Fprintln(os.Stderr, "left out:", left)
 			}
-			fmt.Printf("%s: %d collections, %d files, %.1f MB\n", args[0], sum.Collections, len(sum.Files), float64(sum.Bytes)/1e6)
+			fmt.Printf(
+				"%s: %d collections, %d files, %.1f MB\n",
+				args[0],
+				sum.Collections,
+				len(sum.Files),
+				float64(sum.Bytes)/1e6,
+			)
 			return nil
-		})
+		},
+	)
 	cmd.Flags().Bool("incomplete", false, "leave damaged files out instead of stopping")
 	return cmd
 }
 
 func restoreCommand() *cobra.Command {
-	return operate("restore FILE", "Bring a backup into an empty data folder", `Bring a backup into the folder named by --data, which must be empty or not there,
+	return operate(
+		"restore FILE",
+		"Bring a backup into an empty data folder",
+		`Bring a backup into the folder named by --data, which must be empty or not there,
 or with --database also into a database without tables. Everything is held against
-its digest before the folder can be used.`, cobra.ExactArgs(1),
+its digest before the folder can be used.`,
+		cobra.ExactArgs(1),
 		func(ctx context.Context, _ *cobra.Command, cfg service.Config, args []string) error {
 			sum, err := service.Restore(ctx, cfg, logger(cfg), args[0])
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%s: %d collections, %d files, made at %s\n", cfg.Data, sum.Collections, len(sum.Files), sum.At.Format("2006-01-02 15:04:05 MST"))
+			fmt.Printf(
+				"%s: %d collections, %d files, made at %s\n",
+				cfg.Data,
+				sum.Collections,
+				len(sum.Files),
+				sum.At.Format("2006-01-02 15:04:05 MST"),
+			)
 			return nil
-		})
+		},
+	)
 }
 
 func verifyCommand() *cobra.Command {
-	cmd := operate("verify", "Hold everything that is kept against its digests", `Hold every text and file against its digest, every reference against what it names,
+	cmd := operate(
+		"verify",
+		"Hold everything that is kept against its digests",
+		`Hold every text and file against its digest, every reference against what it names,
 every collection against its digest, and what is remembered of where things are used
 against their sources. What is wrong is named; --mend puts right what can be: lists
 are made anew, and damaged contents come back from kits that hold them.
 
-Ends with 1 when something is wrong that was not put right.`, cobra.NoArgs,
+Ends with 1 when something is wrong that was not put right.`,
+		cobra.NoArgs,
 		func(ctx context.Context, cmd *cobra.Command, cfg service.Config, _ []string) error {
 			d, err := service.OpenData(ctx, cfg, logger(cfg))
 			if err != nil {
@@ -108,19 +144,32 @@ Ends with 1 when something is wrong that was not put right.`, cobra.NoArgs,
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%d texts, %d files, %d collections with %d items: %d wrong, %d of them mended\n", sum.Texts, sum.Files, sum.Collections, sum.Items, sum.Wrong, sum.Mended)
+			fmt.Printf(
+				"%d texts, %d files, %d collections with %d items: %d wrong, %d of them mended\n",
+				sum.Texts,
+				sum.Files,
+				sum.Collections,
+				sum.Items,
+				sum.Wrong,
+				sum.Mended,
+			)
 			if sum.Wrong > sum.Mended {
 				return errors.New("something is wrong; bring it back from a backup, or upload the right files again")
 			}
 			return nil
-		})
+		},
+	)
 	cmd.Flags().Bool("mend", false, "put right what can be")
 	return cmd
 }
 
 func resetPassword() *cobra.Command {
-	return operate("reset-password NAME", "Give an account a new password", `Give an account a new password and switch it on; all its sign-ins end. The password is
-asked for, or read as one line from standard input.`, cobra.ExactArgs(1),
+	return operate(
+		"reset-password NAME",
+		"Give an account a new password",
+		`Give an account a new password and switch it on; all its sign-ins end. The password is
+asked for, or read as one line from standard input.`,
+		cobra.ExactArgs(1),
 		func(ctx context.Context, _ *cobra.Command, cfg service.Config, args []string) error {
 			password, err := askPassword(args[0])
 			if err != nil {
@@ -137,7 +186,8 @@ asked for, or read as one line from standard input.`, cobra.ExactArgs(1),
 			}
 			fmt.Printf("%s has a new password and is signed out everywhere\n", args[0])
 			return nil
-		})
+		},
+	)
 }
 
 func askPassword(name string) (string, error) {

@@ -148,7 +148,8 @@ func readerOf(kind item.Kind) func([]byte) *doc {
 func (m *merger) add(c *Conflict) string { return m.addBy(c, m.choose) }
 
 func (m *merger) addBy(c *Conflict, choose Choose) string {
-	key := item.DigestOf([]byte(c.Kind + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).Short()
+	key := item.DigestOf([]byte(c.Kind + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).
+		Short()
 	c.Key = key
 	for n := 2; ; n++ { // the same once more
 		twice := false
@@ -170,6 +171,13 @@ func (m *merger) ask(kind string, n *node, name, base, site, kit string) string 
 	if name != "" && kind == Attribute {
 		where += " " + name
 	}
-	c := &Conflict{Kind: kind, Where: m.under(where), Line: 1 + bytes.Count(m.site.src[:n.open.Start], []byte("\n")), Base: base, Site: site, Kit: kit}
+	c := &Conflict{
+		Kind:  kind,
+		Where: m.under(where),
+		Line:  1 + bytes.Count(m.site.src[:n.open.Start], []byte("\n")),
+		Base:  base,
+		Site:  site,
+		Kit:   kit,
+	}
 	return m.add(c)
 }

@@ -146,7 +146,14 @@ func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Cho
 	case Place:
 		var moved []*node
 		for n, why := range forced {
-			if why == Place && slices.ContainsFunc(list, func(g *region) bool { return slices.ContainsFunc(g.base, func(t token) bool { return t.n == n }) }) {
+			if why == Place &&
+				slices.ContainsFunc(
+					list,
+					func(g *region) bool {
+						return slices.ContainsFunc(g.base,
+							func(t token) bool { return t.n == n })
+					},
+				) {
 				moved = append(moved, n)
 			}
 		}
@@ -162,10 +169,19 @@ func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Cho
 			c.Kit += m.kit.standing(m.kit.pairs.to[n.num])
 		}
 		for _, g := range list { // what hangs on the place is told as well
-			if !slices.ContainsFunc(slices.Concat(g.base, g.site, g.kit), func(t token) bool { return t.what != moves }) {
+			if !slices.ContainsFunc(
+				slices.Concat(g.base, g.site, g.kit),
+				func(t token) bool { return t.what != moves },
+			) {
 				continue
 			}
-			c.Base, c.Site, c.Kit = c.Base+"\n"+m.base.show(g.base), c.Site+"\n"+m.site.show(g.site), c.Kit+"\n"+m.kit.show(g.kit)
+			c.Base, c.Site, c.Kit = c.Base+"\n"+m.base.show(
+				g.base,
+			), c.Site+"\n"+m.site.show(
+				g.site,
+			), c.Kit+"\n"+m.kit.show(
+				g.kit,
+			)
 		}
 		if len(moved) > 0 {
 			return m.addBy(c, choose)

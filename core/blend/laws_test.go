@@ -28,7 +28,16 @@ func TestEditsOfPeople(t *testing.T) {
 		x := triples.Make(seed, rapid.IntRange(1, 8).Draw(t, "edits"))
 		base, site, kit := []byte(x.Base), []byte(x.Site), []byte(x.Kit)
 		got := Of(item.Page, base, site, kit, nil)
-		assert.Empty(t, x.Wrong(string(got.Text), told(got)), "base %s\nsite %s\nkit %s\ngot %s\n%s", x.Base, x.Site, x.Kit, got.Text, inLines(got))
+		assert.Empty(
+			t,
+			x.Wrong(string(got.Text), told(got)),
+			"base %s\nsite %s\nkit %s\ngot %s\n%s",
+			x.Base,
+			x.Site,
+			x.Kit,
+			got.Text,
+			inLines(got),
+		)
 		back := Of(item.Page, base, kit, site, nil)
 		require.Len(t, back.Conflicts, len(got.Conflicts), "%s\n--\n%s", inLines(got), inLines(back))
 		if len(got.Conflicts) == 0 {
@@ -43,13 +52,58 @@ func TestEditsOfPeople(t *testing.T) {
 // The laws for any text: tags, rules and values in any order.
 func TestLaws(t *testing.T) {
 	words := map[item.Kind][]string{
-		item.Section:    {"<p>", "</p>", "<div class=a>", "<div class='a b' id=x>", "</div>", "<b>", "</b>", "one ", "two ", "three", " ", "\n", "<br>", "<!-- c -->", "<ul>", "<li>", "</ul>", "<img src=a>", "<style>.a{top:0}", "</style>", "&amp;"},
-		item.Stylesheet: {".a{", "top:0;", "left:1px", "}", ".b,.c{", "@media (width>9px){", "/* x */", "\n", "@import 'x';", "--p: {a};", ".a .b{color:red}"},
-		item.Menu:       {`{"title":"a","entries":[]}`, `{"title":"b","entries":[{"label":"x","to":"/"}]}`, `{"title":"a","entries":[{"label":"y","to":"/"},{"label":"z","to":"/z/"}]}`, `{"entries":[{"to":"/z/"},{"label":"x y z w","to":"/"}],"title":"a"}`, `[1,2,3]`, `[3,1]`, `null`, `"a b c"`, `{`},
-		item.Component:  {"let a\n", "let b\n", "\n", "x()", "}\n"},
+		item.Section: {
+			"<p>",
+			"</p>",
+			"<div class=a>",
+			"<div class='a b' id=x>",
+			"</div>",
+			"<b>",
+			"</b>",
+			"one ",
+			"two ",
+			"three",
+			" ",
+			"\n",
+			"<br>",
+			"<!-- c -->",
+			"<ul>",
+			"<li>",
+			"</ul>",
+			"<img src=a>",
+			"<style>.a{top:0}",
+			"</style>",
+			"&amp;",
+		},
+		item.Stylesheet: {
+			".a{",
+			"top:0;",
+			"left:1px",
+			"}",
+			".b,.c{",
+			"@media (width>9px){",
+			"/* x */",
+			"\n",
+			"@import 'x';",
+			"--p: {a};",
+			".a .b{color:red}",
+		},
+		item.Menu: {
+			`{"title":"a","entries":[]}`,
+			`{"title":"b","entries":[{"label":"x","to":"/"}]}`,
+			`{"title":"a","entries":[{"label":"y","to":"/"},{"label":"z","to":"/z/"}]}`,
+			`{"entries":[{"to":"/z/"},{"label":"x y z w","to":"/"}],"title":"a"}`,
+			`[1,2,3]`,
+			`[3,1]`,
+			`null`,
+			`"a b c"`,
+			`{`,
+		},
+		item.Component: {"let a\n", "let b\n", "\n", "x()", "}\n"},
 	}
 	rapid.Check(t, func(t *rapid.T) {
-		kind := rapid.SampledFrom([]item.Kind{item.Section, item.Stylesheet, item.Menu, item.Component}).Draw(t, "kind")
+		kind := rapid.SampledFrom([]item.Kind{item.Section, item.Stylesheet, item.Menu, item.Component}).
+			Draw(t, "kind")
 		most := 14
 		if kind == item.Menu {
 			most = 1
@@ -89,18 +143,34 @@ func grown(t *rapid.T, kind item.Kind, depth int) string {
 		}
 		switch {
 		case kind == item.Stylesheet && what < 2:
-			b.WriteString(rapid.SampledFrom([]string{".a{top:0}", ".b,.c{left:0;color:red}", ".a .b{top:1px}", "/* c */", "@import 'x';", ".a{}"}).Draw(t, "rule") + "\n")
+			b.WriteString(
+				rapid.SampledFrom([]string{".a{top:0}", ".b,.c{left:0;color:red}", ".a .b{top:1px}", "/* c */",
+					"@import 'x';", ".a{}"}).
+					Draw(t, "rule") +
+					"\n",
+			)
 		case kind == item.Stylesheet && what < 4:
 			b.WriteString("@media (width>9px){" + grown(t, kind, depth-1) + "}")
 		case kind == item.Stylesheet:
 		case what == 0:
 			b.WriteString("<p>" + grown(t, kind, 0) + "</p>")
 		case what < 3:
-			b.WriteString(rapid.SampledFrom([]string{"<div>", "<div class=a>", "<div class='b a'>", "<div id=x>"}).Draw(t, "tag") + grown(t, kind, depth-1) + "</div>\n")
+			b.WriteString(
+				rapid.SampledFrom([]string{"<div>", "<div class=a>", "<div class='b a'>", "<div id=x>"}).
+					Draw(t, "tag") +
+					grown(
+						t,
+						kind,
+						depth-1,
+					) + "</div>\n",
+			)
 		case what == 3:
 			b.WriteString("<ul><li>" + grown(t, kind, depth-1) + "</li></ul>")
 		default:
-			b.WriteString(rapid.SampledFrom([]string{"one ", "two ", "three ", "<br>", "<img src=a>", "<b>four</b> "}).Draw(t, "word"))
+			b.WriteString(
+				rapid.SampledFrom([]string{"one ", "two ", "three ", "<br>", "<img src=a>", "<b>four</b> "}).
+					Draw(t, "word"),
+			)
 		}
 	}
 	return b.String()

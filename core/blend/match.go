@@ -64,7 +64,8 @@ func (p *pairing) byID(a, b *doc) {
 
 // telling says that a node is known by its content wherever it stands.
 func (n *node) telling() bool {
-	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") && !strings.HasSuffix(n.kind, ":[")
+	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") &&
+		!strings.HasSuffix(n.kind, ":[")
 }
 
 // wordy tells whether a node holds any word or value; it is found out once.
@@ -234,11 +235,43 @@ func (p *pairing) below(a, b *node) {
 	}
 }
 
-var onlyOnce = map[string]bool{"html": true, "head": true, "body": true, "title": true, "main": true, "mark": true, "text of script": true, "text of style": true, "text of pre": true, "text of textarea": true}
+var onlyOnce = map[string]bool{
+	"html":             true,
+	"head":             true,
+	"body":             true,
+	"title":            true,
+	"main":             true,
+	"mark":             true,
+	"text of script":   true,
+	"text of style":    true,
+	"text of pre":      true,
+	"text of textarea": true,
+}
 
 // textual elements hold little but text: the only one of its kind is the same one, however
 // it was reworded.
-var textual = map[string]bool{"h1": true, "h2": true, "h3": true, "h4": true, "h5": true, "h6": true, "p": true, "a": true, "b": true, "strong": true, "em": true, "i": true, "small": true, "figcaption": true, "summary": true, "legend": true, "label": true, "button": true, "caption": true, "cite": true}
+var textual = map[string]bool{
+	"h1":         true,
+	"h2":         true,
+	"h3":         true,
+	"h4":         true,
+	"h5":         true,
+	"h6":         true,
+	"p":          true,
+	"a":          true,
+	"b":          true,
+	"strong":     true,
+	"em":         true,
+	"i":          true,
+	"small":      true,
+	"figcaption": true,
+	"summary":    true,
+	"legend":     true,
+	"label":      true,
+	"button":     true,
+	"caption":    true,
+	"cite":       true,
+}
 
 // loose gives the nodes below one that are not paired, down to those that are.
 func loose(n *node, paired []*node) []*node {

@@ -111,7 +111,19 @@ func (f *flow) result() []made {
 	at := 0
 	plainTo := func(b int) {
 		for ; at < b; at++ {
-			out = append(out, made{token: f.site[f.toS[at]], from: 's', base: f.base[at].n, other: f.kit[f.toK[at]].n, s: f.toS[at], k: f.toK[at], b: at, top: f.top})
+			out = append(
+				out,
+				made{
+					token: f.site[f.toS[at]],
+					from:  's',
+					base:  f.base[at].n,
+					other: f.kit[f.toK[at]].n,
+					s:     f.toS[at],
+					k:     f.toK[at],
+					b:     at,
+					top:   f.top,
+				},
+			)
 		}
 	}
 	for _, g := range f.regions {
@@ -173,7 +185,8 @@ func (m *merger) settle(g *region) {
 // loses tells whether one side removed a node that the other changed in itself.
 func (m *merger) loses(g *region, one []int, other *side, there []int) bool {
 	for i, t := range g.base {
-		if (t.what == opens || t.what == leafs) && one[i] < 0 && there[i] >= 0 && changed(t.n, other.pairs.to[t.n.num]) {
+		if (t.what == opens || t.what == leafs) && one[i] < 0 && there[i] >= 0 &&
+			changed(t.n, other.pairs.to[t.n.num]) {
 			return true
 		}
 	}
@@ -223,7 +236,15 @@ func (m *merger) take(g *region, from byte) {
 // shared is a token of the base that both sides have.
 func (m *merger) shared(g *region, b int) made {
 	s, k := g.toS[b], g.toK[b]
-	return made{token: g.site[s-g.siteAt], from: 's', base: g.base[b].n, other: g.kit[k-g.kitAt].n, s: s, k: k, b: g.b0 + b}
+	return made{
+		token: g.site[s-g.siteAt],
+		from:  's',
+		base:  g.base[b].n,
+		other: g.kit[k-g.kitAt].n,
+		s:     s,
+		k:     k,
+		b:     g.b0 + b,
+	}
 }
 
 // both settles a region that both sides changed.

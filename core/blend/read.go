@@ -132,7 +132,10 @@ func readLines(src []byte) *doc {
 			end = b.at + i + 1
 		}
 		text := string(src[b.at:end])
-		b.add(&node{shape: word, parts: []part{{value: strings.TrimRight(text, "\r\n")}}}, span.Span{Start: b.at, End: end})
+		b.add(
+			&node{shape: word, parts: []part{{value: strings.TrimRight(text, "\r\n")}}},
+			span.Span{Start: b.at, End: end},
+		)
 	}
 	return b.done()
 }
@@ -183,7 +186,14 @@ func readMarkup(src []byte) *doc {
 				if n.Tag == "style" {
 					h = sheet
 				}
-				b.add(&node{shape: leaf, kind: "text of " + n.Tag, parts: []part{{value: string(n.Inner.Of(src)), how: h, at: n.Inner, in: n.Inner}}}, n.Inner)
+				b.add(
+					&node{
+						shape: leaf,
+						kind:  "text of " + n.Tag,
+						parts: []part{{value: string(n.Inner.Of(src)), how: h, at: n.Inner, in: n.Inner}},
+					},
+					n.Inner,
+				)
 			}
 			b.up(n.End)
 			continue
@@ -197,7 +207,22 @@ func readMarkup(src []byte) *doc {
 }
 
 // void elements have no content (HTML, section 13.1.2).
-var void = map[string]bool{"area": true, "base": true, "br": true, "col": true, "embed": true, "hr": true, "img": true, "input": true, "link": true, "meta": true, "param": true, "source": true, "track": true, "wbr": true}
+var void = map[string]bool{
+	"area":   true,
+	"base":   true,
+	"br":     true,
+	"col":    true,
+	"embed":  true,
+	"hr":     true,
+	"img":    true,
+	"input":  true,
+	"link":   true,
+	"meta":   true,
+	"param":  true,
+	"source": true,
+	"track":  true,
+	"wbr":    true,
+}
 
 var opaque = map[string]bool{"script": true, "style": true, "pre": true, "textarea": true}
 
@@ -210,7 +235,8 @@ func attributes(n *markup.Node) []part {
 			h = set
 		case a.Name == "style":
 			h = decls
-		case a.Name == "alt" || a.Name == "title" || a.Name == "content" || a.Name == "placeholder" || a.Name == "aria-label":
+		case a.Name == "alt" || a.Name == "title" || a.Name == "content" || a.Name == "placeholder" ||
+			a.Name == "aria-label":
 			h = prose
 		}
 		out = append(out, part{name: a.Name, value: a.Value, how: h, at: a.All, in: a.At})
@@ -302,7 +328,21 @@ func (b *builder) rules(rules []*css.Rule, ds []css.Decl) {
 			for value.End > value.Start && (isSpace(b.src[value.End-1]) || b.src[value.End-1] == ';') {
 				value.End--
 			}
-			b.add(&node{shape: leaf, kind: d.Name + ":", parts: []part{{name: d.Name, value: string(value.Of(b.src)), at: span.Span{Start: d.Start, End: end}, in: value}}}, span.Span{Start: d.Start, End: end})
+			b.add(
+				&node{
+					shape: leaf,
+					kind:  d.Name + ":",
+					parts: []part{
+						{
+							name:  d.Name,
+							value: string(value.Of(b.src)),
+							at:    span.Span{Start: d.Start, End: end},
+							in:    value,
+						},
+					},
+				},
+				span.Span{Start: d.Start, End: end},
+			)
 			continue
 		}
 		r := rules[0]
@@ -311,7 +351,14 @@ func (b *builder) rules(rules []*css.Rule, ds []css.Decl) {
 			continue
 		}
 		if !r.HasBody {
-			b.add(&node{shape: leaf, kind: "@" + r.At, parts: []part{{value: string(r.Of(b.src)), at: r.Span, in: r.Span}}}, r.Span)
+			b.add(
+				&node{
+					shape: leaf,
+					kind:  "@" + r.At,
+					parts: []part{{value: string(r.Of(b.src)), at: r.Span, in: r.Span}},
+				},
+				r.Span,
+			)
 			continue
 		}
 		head := span.Span{Start: r.Start, End: r.Body.Start}
@@ -319,7 +366,13 @@ func (b *builder) rules(rules []*css.Rule, ds []css.Decl) {
 			head.Start++
 		}
 		n := &node{shape: holds, kind: "rule"}
-		p := part{name: "selector", value: strings.TrimSpace(string(r.Prelude.Of(b.src))), how: list, at: head, in: r.Prelude}
+		p := part{
+			name:  "selector",
+			value: strings.TrimSpace(string(r.Prelude.Of(b.src))),
+			how:   list,
+			at:    head,
+			in:    r.Prelude,
+		}
 		if r.At != "" {
 			n.kind, p.how = "@"+r.At, whole
 		}

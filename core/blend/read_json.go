@@ -74,7 +74,12 @@ func (b *builder) value(key string, keyAt span.Span) {
 				end++
 			}
 		}
-		p := part{name: key, value: string(b.src[start:end]), at: span.Span{Start: open, End: end}, in: span.Span{Start: start, End: end}}
+		p := part{
+			name:  key,
+			value: string(b.src[start:end]),
+			at:    span.Span{Start: open, End: end},
+			in:    span.Span{Start: start, End: end},
+		}
 		if c == '"' {
 			p.how = quoted
 		}

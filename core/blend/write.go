@@ -257,7 +257,9 @@ func (m *merger) between(b *strings.Builder, last, x *made) {
 	text := b.String()
 	switch m.base.lang {
 	case langSheet:
-		if last != &start && last.what == leafs && x.what != shuts && !strings.HasSuffix(text, ";") && !strings.HasSuffix(text, "}") && !strings.HasSuffix(text, "*/") {
+		if last != &start && last.what == leafs && x.what != shuts && !strings.HasSuffix(text, ";") &&
+			!strings.HasSuffix(text, "}") &&
+			!strings.HasSuffix(text, "*/") {
 			b.WriteByte(';')
 		}
 	case langJSON:
@@ -301,7 +303,8 @@ func sound(d *doc, m *merger) bool {
 		if t.what == shuts {
 			text = string(t.n.shut.Of(d.src))
 		}
-		if t.what != x.what || t.n.shape != x.n.shape || t.what != words && t.n.kind != x.n.kind || bare(text) != bare(x.text) {
+		if t.what != x.what || t.n.shape != x.n.shape || t.what != words && t.n.kind != x.n.kind ||
+			bare(text) != bare(x.text) {
 			return false
 		}
 	}

@@ -208,7 +208,13 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		}
 		for _, p := range f.Fills {
 			if fills[p.Name] == nil {
-				fills[p.Name] = &kit.Fillin{Name: p.Name, Label: Label(p.Name), Type: FillType(p.Target), Sample: p.Sample, Required: true}
+				fills[p.Name] = &kit.Fillin{
+					Name:     p.Name,
+					Label:    Label(p.Name),
+					Type:     FillType(p.Target),
+					Sample:   p.Sample,
+					Required: true,
+				}
 			}
 		}
 	}
@@ -241,7 +247,14 @@ func (t *Taken) read(src item.Collection, w *world, h item.Head) ([]byte, error)
 	}
 	b, without, err := w.heads.without(h)
 	for _, name := range without {
-		t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: h.Address.String(), Why: "the script " + name + " of its head is site-only, until " + facts.HeadScripts.String() + " of the source calls it portable"})
+		t.LeavesOut = append(
+			t.LeavesOut,
+			kit.LeftOut{
+				Address: h.Address.String(),
+				Why: "the script " + name + " of its head is site-only, until " + facts.HeadScripts.String() +
+					" of the source calls it portable",
+			},
+		)
 	}
 	return b, err
 }
@@ -324,7 +337,14 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			}
 		}
 		if slug, ok := homes.quirks[h.Address]; ok {
-			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Says: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by old rules, and the piece by today's"})
+			t.Notes = append(
+				t.Notes,
+				kit.Finding{
+					Address: h.Address,
+					Says: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by " +
+						"old rules, and the piece by today's",
+				},
+			)
 		}
 		for i := range p {
 			p[i].Switched = switched
@@ -433,15 +453,27 @@ func (t *Taken) needs() {
 			need.Address = n.Address.String()
 		}
 		if !n.Known && !n.Optional {
-			t.Notes = append(t.Notes, kit.Finding{Address: n.Reasons[0].From, Line: n.Reasons[0].Line, Stops: true,
-				Says: fmt.Sprintf("it %s %s, which is not there", strings.TrimSuffix(n.Reasons[0].Why, " it"), n.Address), WayOut: "put it into the source, or take the reference out"})
+			t.Notes = append(t.Notes, kit.Finding{
+				Address: n.Reasons[0].From,
+				Line:    n.Reasons[0].Line,
+				Stops:   true,
+				Says: fmt.Sprintf(
+					"it %s %s, which is not there",
+					strings.TrimSuffix(n.Reasons[0].Why, " it"),
+					n.Address,
+				),
+				WayOut: "put it into the source, or take the reference out",
+			})
 			continue
 		}
 		t.Needs = append(t.Needs, need)
 		if n.Known && !n.Optional {
 			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: n.Address.String(), Why: "left out by choice"})
 		} else if n.Address.Kind == item.Setting {
-			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"})
+			t.LeavesOut = append(
+				t.LeavesOut,
+				kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"},
+			)
 		}
 	}
 }

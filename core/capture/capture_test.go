@@ -15,11 +15,26 @@ func source() *item.Set {
 	put := func(a, text string, m item.Meta) {
 		s.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	put("section/hours", `<section class="hours"><h2 data-fill="text:hut-name">Sample Hut</h2><a data-fill="href:go" href="/x/">x</a></section>`, item.Meta{Styles: styles})
-	put("part/top", `<header class="top"><cp-menu name="main"></cp-menu></header>`, item.Meta{Role: item.Header, Styles: styles, Variants: []string{"plain", "laid-over"}})
+	put(
+		"section/hours",
+		`<section class="hours"><h2 data-fill="text:hut-name">Sample Hut</h2><a data-fill="href:go" `+
+			`href="/x/">x</a></section>`,
+		item.Meta{Styles: styles},
+	)
+	put(
+		"part/top",
+		`<header class="top"><cp-menu name="main"></cp-menu></header>`,
+		item.Meta{Role: item.Header, Styles: styles, Variants: []string{"plain", "laid-over"}},
+	)
 	put("menu/main", `{"title":"Main","entries":[{"label":"Home","to":"/"}]}`, item.Meta{})
 	put("tokens/brand", `{"ink":{"$type":"color","$value":"#123456"}}`, item.Meta{})
-	put("stylesheet/base", `.hours{color:var(--ink);background:url(/media/used.png)} .other{background:url(/media/unused.png)} .top .cp-menu-list{margin:0} .top .cp-menu-list a[aria-current]{top:0} .top[data-variant="laid-over"]{position:absolute} .top[data-variant="unheard-of"]{left:0}`, item.Meta{})
+	put(
+		"stylesheet/base",
+		`.hours{color:var(--ink);background:url(/media/used.png)} .other{background:url(/media/unused.png)} .top `+
+			`.cp-menu-list{margin:0} .top .cp-menu-list a[aria-current]{top:0} `+
+			`.top[data-variant="laid-over"]{position:absolute} .top[data-variant="unheard-of"]{left:0}`,
+		item.Meta{},
+	)
 	put("media/used.png", "used", item.Meta{})
 	put("media/unused.png", "unused", item.Meta{})
 	put("setting/logo", `"x"`, item.Meta{})
@@ -62,7 +77,11 @@ func sheet(t *testing.T, got *Taken) string {
 
 func TestOnlyTheRulesInUseTravelAndOnlyTheirPictures(t *testing.T) {
 	got := take(t, chosen("section/hours"))
-	assert.Equal(t, []string{"section/hours", "stylesheet/base", "tokens/brand", "media/used.png"}, addresses(got.Items))
+	assert.Equal(
+		t,
+		[]string{"section/hours", "stylesheet/base", "tokens/brand", "media/used.png"},
+		addresses(got.Items),
+	)
 	assert.NotContains(t, sheet(t, got), "other")
 	require.Len(t, got.Weights, 1)
 	assert.Equal(t, 1, got.Weights[0].Rules)
@@ -71,7 +90,12 @@ func TestOnlyTheRulesInUseTravelAndOnlyTheirPictures(t *testing.T) {
 	assert.Equal(t, "Hut name", got.Fillins[1].Label)
 	assert.Equal(t, "Sample Hut", got.Fillins[1].Sample)
 	assert.Equal(t, "url", got.Fillins[0].Type)
-	assert.Equal(t, []item.Address{item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")}, got.StyleOrder, "in the source's own order")
+	assert.Equal(
+		t,
+		[]item.Address{item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")},
+		got.StyleOrder,
+		"in the source's own order",
+	)
 }
 
 func TestAPartKeepsItsVariantsAndItsMenusStates(t *testing.T) {
@@ -125,10 +149,27 @@ func TestWhatDanglesIsTold(t *testing.T) {
 
 func TestRulesForClassesThatScriptsPutOnTravel(t *testing.T) {
 	s := source()
-	s.Put(item.Head{Address: item.MustAddress("media/fold.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`document.querySelector(".hours").classList.toggle("is-folded", "x y".length > 2); document.querySelector('.other')`))
-	s.Put(item.Head{Address: item.MustAddress("section/fold"), Meta: item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/fold")}}},
-		[]byte(`<section class="fold"><p>Snow</p><script src="/media/fold.js"></script></section>`))
-	s.Put(item.Head{Address: item.MustAddress("stylesheet/fold")}, []byte(`.fold.is-folded p { display: none } .fold:not(.is-folded) p { color: red } .other { top: 0 } .is-open { left: 0 } .fold p + .y { margin: 0 }`))
+	s.Put(
+		item.Head{Address: item.MustAddress("media/fold.js"), Meta: item.Meta{Context: "text/javascript"}},
+		[]byte(
+			`document.querySelector(".hours").classList.toggle("is-folded", "x y".length > 2); `+
+				`document.querySelector('.other')`,
+		),
+	)
+	s.Put(
+		item.Head{
+			Address: item.MustAddress("section/fold"),
+			Meta:    item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/fold")}},
+		},
+		[]byte(`<section class="fold"><p>Snow</p><script src="/media/fold.js"></script></section>`),
+	)
+	s.Put(
+		item.Head{Address: item.MustAddress("stylesheet/fold")},
+		[]byte(
+			`.fold.is-folded p { display: none } .fold:not(.is-folded) p { color: red } .other { top: 0 } `+
+				`.is-open { left: 0 } .fold p + .y { margin: 0 }`,
+		),
+	)
 	got, err := Take(s, chosen("section/fold"))
 	require.NoError(t, err)
 	h, ok := got.Items.Find(item.MustAddress("stylesheet/fold"))
@@ -143,10 +184,23 @@ func TestRulesForClassesThatScriptsPutOnTravel(t *testing.T) {
 
 func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
 	s := source()
-	s.Put(item.Head{Address: item.MustAddress("media/count.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`count("visit")`))
-	s.Put(item.Head{Address: item.MustAddress("media/map.js"), Meta: item.Meta{Context: "text/javascript"}}, []byte(`map()`))
-	s.Put(item.Head{Address: item.MustAddress("page/way"), Meta: item.Meta{Slug: "/way/"}},
-		[]byte("<!doctype html><html><head><title>Way</title>\n<script src=\"/media/count.js\"></script>\n<script>var hut = 1</script><script type=\"application/ld+json\">{}</script><script src=\"/media/map.js\"></script></head><body><main>x</main></body></html>"))
+	s.Put(
+		item.Head{Address: item.MustAddress("media/count.js"), Meta: item.Meta{Context: "text/javascript"}},
+		[]byte(`count("visit")`),
+	)
+	s.Put(
+		item.Head{Address: item.MustAddress("media/map.js"), Meta: item.Meta{Context: "text/javascript"}},
+		[]byte(`map()`),
+	)
+	s.Put(
+		item.Head{Address: item.MustAddress("page/way"), Meta: item.Meta{Slug: "/way/"}},
+		[]byte(
+			"<!doctype html><html><head><title>Way</title>\n<script "+
+				"src=\"/media/count.js\"></script>\n<script>var hut = 1</script><script "+
+				"type=\"application/ld+json\">{}</script><script "+
+				"src=\"/media/map.js\"></script></head><body><main>x</main></body></html>",
+		),
+	)
 	page := func() (string, *Taken) {
 		got, err := Take(s, chosen("page/way"))
 		require.NoError(t, err)
@@ -162,7 +216,13 @@ func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
 	assert.Len(t, got.LeavesOut, 3)
 	assert.NotContains(t, addresses(got.Items), "media/count.js")
 
-	s.Put(item.Head{Address: item.MustAddress("setting/head-scripts")}, []byte(`[{"script":"/media/map.js","pages":1,"portable":true},{"script":"/media/count.js","pages":1,"portable":false}]`))
+	s.Put(
+		item.Head{Address: item.MustAddress("setting/head-scripts")},
+		[]byte(
+			`[{"script":"/media/map.js","pages":1,"portable":true},{"script":"/media/count.js","pages":1,`+
+				`"portable":false}]`,
+		),
+	)
 	text, got = page()
 	assert.Contains(t, text, "/media/map.js")
 	assert.NotContains(t, text, "count.js")

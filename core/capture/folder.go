@@ -14,7 +14,8 @@ import (
 
 // FromFolder makes a kit of a folder: one that was unpacked from a kit (with its
 // packing list, whose words stay), one in our own layout, also without a table of
-// contents, or one of loose HTML, CSS and pictures. All portable items are taken, stylesheets whole; what they lean on and is
+// contents, or one of loose HTML, CSS and pictures. All portable items are taken, stylesheets
+// whole; what they lean on and is
 // not there becomes a need.
 func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 	list := &kit.PackingList{}
@@ -85,7 +86,18 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 		}
 	}
 	for _, h := range t.Items.Heads() {
-		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
+		list.Items = append(
+			list.Items,
+			kit.Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+				Uses:   t.Uses[h.Address],
+			},
+		)
 	}
 	list.Settle()
 	var notes []kit.Finding

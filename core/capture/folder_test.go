@@ -21,13 +21,22 @@ func folderOf(files map[string]string) fstest.MapFS {
 
 func TestAKitOfAFolder(t *testing.T) {
 	files := map[string]string{
-		"site.json": `{"format":1,"style-order":["stylesheet/base"],"items":[{"kind":"section","key":"hours","title":"Hours","styles":["stylesheet/base"]}]}`, "settings.json": `{"language":"en","visit-counter":"x"}`,
-		"sections/hours.html": `<section class="hours"><img src="/media/a.png" alt=""><a href="/way/">way</a><p data-fill="text:hut">Sample</p></section>`, "stylesheets/base.css": ".hours{top:0} .unused{top:0}", "media/a.png": "\x89PNG\r\n\x1a\n",
+		"site.json": `{"format":1,"style-order":["stylesheet/base"],"items":[{"kind":"section",` +
+			`"key":"hours","title":"Hours","styles":["stylesheet/base"]}]}`,
+		"settings.json": `{"language":"en","visit-counter":"x"}`,
+		"sections/hours.html": `<section class="hours"><img src="/media/a.png" alt=""><a href="/way/">way</a><p ` +
+			`data-fill="text:hut">Sample</p></section>`,
+		"stylesheets/base.css": ".hours{top:0} .unused{top:0}",
+		"media/a.png":          "\x89PNG\r\n\x1a\n",
 	}
 	list, taken, notes, err := FromFolder(folderOf(files))
 	require.NoError(t, err)
 	assert.Empty(t, notes)
-	assert.Equal(t, []string{"section/hours", "stylesheet/base", "media/a.png", "setting/language"}, addresses(taken.Items))
+	assert.Equal(
+		t,
+		[]string{"section/hours", "stylesheet/base", "media/a.png", "setting/language"},
+		addresses(taken.Items),
+	)
 	assert.Len(t, list.Fillins, 1)
 	assert.Equal(t, "/way/", list.Needs.Items[0].Slug)
 	assert.Equal(t, []kit.LeftOut{{Address: "setting/visit-counter", Why: "site-only"}}, list.LeavesOut)
@@ -42,7 +51,9 @@ func TestAKitOfAFolder(t *testing.T) {
 	text, err := list.Canonical()
 	require.NoError(t, err)
 	delete(files, "site.json")
-	files[kit.ListName], files["views/page--x.html"], files["settings/language.json"] = string(text), "made again", `"en"`
+	files[kit.ListName], files["views/page--x.html"], files["settings/language.json"] = string(
+		text,
+	), "made again", `"en"`
 	delete(files, "settings.json")
 	again, _, _, err := FromFolder(folderOf(files))
 	require.NoError(t, err)
@@ -50,7 +61,14 @@ func TestAKitOfAFolder(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, string(text), string(same))
 
-	loose, _, _, err := FromFolder(folderOf(map[string]string{"index.html": `<link rel="stylesheet" href="a.css"><p class="x">a static site`, "a.css": ".x { color: red } .y { color: blue }"}))
+	loose, _, _, err := FromFolder(
+		folderOf(
+			map[string]string{
+				"index.html": `<link rel="stylesheet" href="a.css"><p class="x">a static site`,
+				"a.css":      ".x { color: red } .y { color: blue }",
+			},
+		),
+	)
 	require.NoError(t, err, "loose HTML and CSS are a kit, too")
 	assert.Len(t, loose.Items, 2)
 

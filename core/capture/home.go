@@ -75,7 +75,10 @@ func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 			if !at.tree.Standards() {
 				s.quirks[h.Address] = slug
 			}
-			out = append(out, css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
+			out = append(
+				out,
+				css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place},
+			)
 		}
 	}
 	return out, nil

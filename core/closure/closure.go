@@ -41,7 +41,10 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 	var out []Use
 	add := func(to item.Address, r facts.Ref, soft bool, why string) {
 		_, found := w.Find(to)
-		out = append(out, Use{From: h.Address, To: to, Found: found, Soft: soft, Why: why, Line: r.Line, Fragment: r.Fragment})
+		out = append(
+			out,
+			Use{From: h.Address, To: to, Found: found, Soft: soft, Why: why, Line: r.Line, Fragment: r.Fragment},
+		)
 	}
 	for _, s := range h.Meta.Styles {
 		add(s, facts.Ref{}, false, "is shown with it")
@@ -69,9 +72,32 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 				slug += "/"
 			}
 			if a, ok := w.PageAt(slug); ok {
-				out = append(out, Use{From: h.Address, To: a, Slug: slug, Found: true, Soft: true, Why: "links to it", Line: r.Line, Fragment: r.Fragment})
+				out = append(
+					out,
+					Use{
+						From:     h.Address,
+						To:       a,
+						Slug:     slug,
+						Found:    true,
+						Soft:     true,
+						Why:      "links to it",
+						Line:     r.Line,
+						Fragment: r.Fragment,
+					},
+				)
 			} else {
-				out = append(out, Use{From: h.Address, To: item.Address{}, Slug: slug, Soft: true, Why: "links to it", Line: r.Line, Fragment: r.Fragment})
+				out = append(
+					out,
+					Use{
+						From:     h.Address,
+						To:       item.Address{},
+						Slug:     slug,
+						Soft:     true,
+						Why:      "links to it",
+						Line:     r.Line,
+						Fragment: r.Fragment,
+					},
+				)
 			}
 		case facts.Menu:
 			add(item.Address{Kind: item.Menu, Key: r.Name}, r, false, "shows the menu")

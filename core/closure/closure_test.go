@@ -20,9 +20,11 @@ func world(files map[string]string, metas map[string]item.Meta) *Small {
 }
 
 var hut = world(map[string]string{
-	"page/home":         `<!doctype html><html><body><cp-section name="hours"></cp-section><a href="/contact">c</a></body></html>`,
-	"page/contact":      `<!doctype html><html><body></body></html>`,
-	"section/hours":     `<section><img src="/media/door.jpg"><cp-form name="book"></cp-form><cp-records type="room"></cp-records><x-clock></x-clock><a href="/gone/#a">g</a><cp-title></cp-title></section>`,
+	"page/home": `<!doctype html><html><body><cp-section name="hours"></cp-section><a ` +
+		`href="/contact">c</a></body></html>`,
+	"page/contact": `<!doctype html><html><body></body></html>`,
+	"section/hours": `<section><img src="/media/door.jpg"><cp-form name="book"></cp-form><cp-records ` +
+		`type="room"></cp-records><x-clock></x-clock><a href="/gone/#a">g</a><cp-title></cp-title></section>`,
 	"form/book":         `{"confirmation":{"page":"/contact/"}}`,
 	"record-type/room":  `{"title":"Room"}`,
 	"media/door.jpg":    "x",
@@ -31,7 +33,8 @@ var hut = world(map[string]string{
 	"media/bg.png":      "y",
 	"component/x-clock": `customElements.define("x-clock", class {})`,
 	"setting/title":     `"Hut"`,
-}, map[string]item.Meta{"page/home": {Slug: "/"}, "page/contact": {Slug: "/contact/"}, "section/hours": {Styles: []item.Address{item.MustAddress("stylesheet/base")}}})
+}, map[string]item.Meta{"page/home": {Slug: "/"}, "page/contact": {Slug: "/contact/"},
+	"section/hours": {Styles: []item.Address{item.MustAddress("stylesheet/base")}}})
 
 func names(r *Result) string {
 	var out []string
@@ -46,7 +49,12 @@ func nobody(item.Address) bool { return false }
 func TestAllThatIsNeededComesAlongWithItsReason(t *testing.T) {
 	r, err := Of(hut, []item.Address{item.MustAddress("section/hours")}, nobody)
 	require.NoError(t, err)
-	assert.Equal(t, "section/hours stylesheet/base stylesheet/more media/bg.png media/door.jpg form/book record-type/room component/x-clock", names(r))
+	assert.Equal(
+		t,
+		"section/hours stylesheet/base stylesheet/more media/bg.png media/door.jpg form/book record-type/room "+
+			"component/x-clock",
+		names(r),
+	)
 	for _, e := range r.Items {
 		assert.Equal(t, e.Chosen, len(e.Reasons) == 0, "%s", e.Address)
 	}
@@ -54,11 +62,23 @@ func TestAllThatIsNeededComesAlongWithItsReason(t *testing.T) {
 	for _, n := range r.Needs {
 		needs = append(needs, fmt.Sprintf("%s%s optional=%v known=%v", n.Address, n.Slug, n.Optional, n.Known))
 	}
-	assert.Equal(t, []string{"page/contact/contact/ optional=true known=true", "setting/title optional=true known=true", "//gone/ optional=true known=false"}, needs)
+	assert.Equal(
+		t,
+		[]string{
+			"page/contact/contact/ optional=true known=true",
+			"setting/title optional=true known=true",
+			"//gone/ optional=true known=false",
+		},
+		needs,
+	)
 }
 
 func TestWhatIsLeftOutBecomesANeed(t *testing.T) {
-	r, err := Of(hut, []item.Address{item.MustAddress("section/hours")}, func(a item.Address) bool { return a.Kind == item.Form })
+	r, err := Of(
+		hut,
+		[]item.Address{item.MustAddress("section/hours")},
+		func(a item.Address) bool { return a.Kind == item.Form },
+	)
 	require.NoError(t, err)
 	assert.NotContains(t, names(r), "form/book")
 	found := false
@@ -84,7 +104,13 @@ func TestLinksAreFoundWithAndWithoutTheSlash(t *testing.T) {
 }
 
 func TestCirclesEnd(t *testing.T) {
-	w := world(map[string]string{"section/a": `<cp-section name="b"></cp-section>`, "section/b": `<cp-section name="a"></cp-section>`}, nil)
+	w := world(
+		map[string]string{
+			"section/a": `<cp-section name="b"></cp-section>`,
+			"section/b": `<cp-section name="a"></cp-section>`,
+		},
+		nil,
+	)
 	r, err := Of(w, []item.Address{item.MustAddress("section/a")}, nobody)
 	require.NoError(t, err)
 	assert.Equal(t, "section/a section/b", names(r))

@@ -71,7 +71,8 @@ func (s *Small) Facts(h item.Head) (*facts.Facts, error) {
 	if ok {
 		return f, nil
 	}
-	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" && h.Meta.MediaType != "image/svg+xml" {
+	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" &&
+		h.Meta.MediaType != "image/svg+xml" {
 		return &facts.Facts{Sense: h.Doc}, nil // a picture is not read
 	}
 	b, err := item.Read(s, h)

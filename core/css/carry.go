@@ -77,7 +77,12 @@ type Carried struct {
 }
 
 // inherited are the properties that a piece takes from around it.
-var inherited = words("color font font-family font-size font-style font-weight font-stretch font-variant font-feature-settings font-kerning line-height letter-spacing word-spacing text-align text-indent text-transform text-rendering direction writing-mode hyphens quotes list-style list-style-type cursor accent-color color-scheme caret-color tab-size white-space visibility -webkit-font-smoothing text-wrap overflow-wrap")
+var inherited = words(
+	"color font font-family font-size font-style font-weight font-stretch font-variant font-feature-settings " +
+		"font-kerning line-height letter-spacing word-spacing text-align text-indent text-transform " +
+		"text-rendering direction writing-mode hyphens quotes list-style list-style-type cursor accent-color " +
+		"color-scheme caret-color tab-size white-space visibility -webkit-font-smoothing text-wrap overflow-wrap",
+)
 
 // Carry gives the rules that the pieces use, in cascade order and in their
 // source text, with the at-rules around them, the fonts and animations they
@@ -124,7 +129,15 @@ func carryAll(sheets []Used, shared *needs) []Carried {
 	var all []*carrier
 	around := map[*markup.Tree]bool{}
 	for i, u := range sheets {
-		c := &carrier{sheet: u.Sheet, pieces: u.Pieces, needs: shared, order: i, kept: map[*Rule]string{}, freed: map[*Rule]string{}, rootProps: map[*Rule][]Decl{}}
+		c := &carrier{
+			sheet:     u.Sheet,
+			pieces:    u.Pieces,
+			needs:     shared,
+			order:     i,
+			kept:      map[*Rule]string{},
+			freed:     map[*Rule]string{},
+			rootProps: map[*Rule][]Decl{},
+		}
 		all = append(all, c)
 		for _, p := range u.Pieces {
 			if around[p.Tree] {
@@ -192,7 +205,10 @@ func carryAll(sheets []Used, shared *needs) []Carried {
 			continue
 		}
 		if c.sheet.Opaque {
-			out[i] = Carried{CSS: c.sheet.Source, Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)}}
+			out[i] = Carried{
+				CSS:   c.sheet.Source,
+				Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)},
+			}
 			continue
 		}
 		var b strings.Builder
@@ -341,7 +357,12 @@ func (c *carrier) reaches(s Selector, parents []Selector, settle bool) (roots []
 			m := &matcher{parents: parents, may: p.Switched, unplaced: unplaced}
 			fits := s.Unknown || m.from(s.Parts, len(s.Parts)-1, n)
 			if steps += m.steps; steps > maxSelectorSteps && !fits {
-				c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match; its rule is carried as it is")
+				c.notes = append(
+					c.notes,
+					"the selector \""+short(
+						s.Of(c.sheet.Source),
+					)+"\" takes too long to match; its rule is carried as it is",
+				)
 				fits = true
 			}
 			if fits {
@@ -378,7 +399,8 @@ func (c *carrier) lean() (more bool) {
 				if !c.props[d.Name] || !strings.HasPrefix(d.Name, "--") {
 					continue
 				}
-				for _, ref := range (&Sheet{Source: def.sheet.Source, Tokens: def.sheet.Tokens, Decls: []Decl{d}}).Refs() {
+				for _, ref := range (&Sheet{Source: def.sheet.Source, Tokens: def.sheet.Tokens,
+					Decls: []Decl{d}}).Refs() {
 					if ref.Space == Prop && !ref.Defines && !c.props[ref.Name] {
 						c.props[ref.Name], changed, more = true, true, true
 					}

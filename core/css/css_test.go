@@ -11,7 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-const hours = `<section class="hours" id="opening"><h2>Hours</h2><ul><li class="day open">Mon</li><li class="day">Tue</li></ul><x-clock></x-clock></section>`
+const hours = `<section class="hours" id="opening"><h2>Hours</h2><ul><li class="day open">Mon</li><li ` +
+	`class="day">Tue</li></ul><x-clock></x-clock></section>`
 
 func fits(t *testing.T, selector, doc string) []string {
 	t.Helper()
@@ -56,7 +57,8 @@ func TestSelectorsNameTheElements(t *testing.T) {
 }
 
 func TestSpecificity(t *testing.T) {
-	for selector, want := range map[string][3]int{"#a .b p::before": {1, 1, 2}, ":where(#a) .b": {0, 1, 0}, ":is(#a, .b) p:hover": {1, 1, 1}, "li:nth-child(2 of .x, #y)": {1, 1, 1}} {
+	for selector, want := range map[string][3]int{"#a .b p::before": {1, 1, 2}, ":where(#a) .b": {0, 1, 0},
+		":is(#a, .b) p:hover": {1, 1, 1}, "li:nth-child(2 of .x, #y)": {1, 1, 1}} {
 		a, b, c := Parse([]byte(selector + "{}")).Rules[0].Selectors[0].Specificity()
 		assert.Equal(t, want, [3]int{a, b, c}, selector)
 	}
@@ -64,15 +66,19 @@ func TestSpecificity(t *testing.T) {
 
 func TestRefsHaveTheirPlaces(t *testing.T) {
 	src := []byte(`@import "/stylesheets/base.css"; @font-face{font-family:"Hut Sans";src:url( /media/hut.woff2 )}
-@layer reset, site; .card:not(.flat){background:url("/media/a b.png"), image-set("/media/c.png" 1x); --tone: var(--ink); animation: rise 1s; color:var(--tone)}
-@keyframes rise{from{opacity:0}} @media (min-width:40em){ @container hall (width>1px){ #top{font-family:Hut Sans, serif} } } li{counter-increment:step 2;content:counters( step, ".", upper-roman) counter(page)}`)
+@layer reset, site; .card:not(.flat){background:url("/media/a b.png"), image-set("/media/c.png" 1x); --tone: ` +
+		`var(--ink); animation: rise 1s; color:var(--tone)}
+@keyframes rise{from{opacity:0}} @media (min-width:40em){ @container hall (width>1px){ #top{font-family:Hut ` +
+		`Sans, serif} } } li{counter-increment:step 2;content:counters( step, ".", upper-roman) counter(page)}`)
 	got := map[string]int{}
 	for _, r := range Parse(src).Refs() {
 		got[string(r.Space)+" "+r.Name]++
 		assert.Equal(t, r.Name, string(r.At.Of(src)))
 	}
-	for _, want := range []string{"import /stylesheets/base.css", "url /media/hut.woff2", "url /media/a b.png", "url /media/c.png", "class card", "class flat", "property --tone", "property --ink",
-		"animation rise", "layer reset", "layer site", "container hall", "id top", "font Hut Sans", "counter step", "counter page"} {
+	for _, want := range []string{"import /stylesheets/base.css", "url /media/hut.woff2", "url /media/a b.png",
+		"url /media/c.png", "class card", "class flat", "property --tone", "property --ink",
+		"animation rise", "layer reset", "layer site", "container hall", "id top", "font Hut Sans", "counter step",
+		"counter page"} {
 		assert.Contains(t, got, want)
 	}
 	assert.Equal(t, 2, got["counter step"])
@@ -93,8 +99,12 @@ a,h2{margin:0}
 @font-face{font-family:"Hut";src:url(/media/hut.woff2)}`)
 	c := Carry(Parse(src), []Piece{PieceOf(markup.Parse([]byte(hours), ""))})
 	out := string(c.CSS)
-	for _, want := range []string{"--ink:#123", "--deep:var(--ink)", ":where(#opening) { font-family:Hut, serif; color:var(--deep); }", "*:where(#opening, #opening *), *:where(#opening, #opening *)::before {box-sizing",
-		"h2:where(#opening, #opening *) {margin:0}", ".hours {padding:1rem}", "(min-width:40em){\n  .hours ul {display:grid}\n}", "&:hover", "animation:blink", "@keyframes blink", "/media/hut.woff2"} {
+	for _, want := range []string{"--ink:#123", "--deep:var(--ink)",
+		":where(#opening) { font-family:Hut, serif; color:var(--deep); }",
+		"*:where(#opening, #opening *), *:where(#opening, #opening *)::before {box-sizing",
+		"h2:where(#opening, #opening *) {margin:0}", ".hours {padding:1rem}",
+		"(min-width:40em){\n  .hours ul {display:grid}\n}", "&:hover", "animation:blink", "@keyframes blink",
+		"/media/hut.woff2"} {
 		assert.Contains(t, out, want)
 	}
 	for _, not := range []string{"--unused", "margin:0;", "other", "nothing", "print", "gone", "never"} {
@@ -105,7 +115,11 @@ a,h2{margin:0}
 }
 
 func TestSenseOfCSS(t *testing.T) {
-	assert.Equal(t, string(Sense([]byte("a{color:red;top:0}"))), string(Sense([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))))
+	assert.Equal(
+		t,
+		string(Sense([]byte("a{color:red;top:0}"))),
+		string(Sense([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))),
+	)
 	assert.NotEqual(t, string(Sense([]byte("a :hover{}"))), string(Sense([]byte("a:hover{}"))))
 }
 
@@ -148,7 +162,12 @@ func TestBrokenSheetsEndWhereTheStandardSays(t *testing.T) {
 }
 
 func TestDeclarationsAndNestedRulesAreToldApart(t *testing.T) {
-	s := Parse([]byte(`.a{color:red;&:hover{top:0}a:hover{left:0}--x:{y:z};background:image-set("a" 1x)!important;@media (width>1px){right:0}> b{bottom:0}}`))
+	s := Parse(
+		[]byte(
+			`.a{color:red;&:hover{top:0}a:hover{left:0}--x:{y:z};background:image-set("a" 1x)!important;@media ` +
+				`(width>1px){right:0}> b{bottom:0}}`,
+		),
+	)
 	require.Len(t, s.Rules, 1)
 	r := s.Rules[0]
 	var names []string
@@ -179,16 +198,25 @@ func TestNestedRulesAreMatchedWithTheirParents(t *testing.T) {
 }
 
 func TestCarryKeepsWhatRulesLeanOn(t *testing.T) {
-	piece := []Piece{PieceOf(markup.Parse([]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`), ""))}
+	piece := []Piece{
+		PieceOf(
+			markup.Parse(
+				[]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`),
+				"",
+			),
+		),
+	}
 	out := string(Carry(Parse([]byte(`@charset "utf-8"; @layer reset, site;
 @layer site { @container (width > 20em) { .hall h2 { font-family: "Hut Sans" } .none { top: 0 } } }
 @supports (display: grid) { .hall { display: grid } }
 @keyframes glow { to { opacity: 0 } } @keyframes "idle" { to { top: 0 } }
 @property --late { syntax: "<color>"; inherits: true; initial-value: red }
-@font-face { font-family: Hut Sans; src: url(/media/hut.woff2) } @font-face { font-family: Other; src: url(/media/other.woff2) }
+@font-face { font-family: Hut Sans; src: url(/media/hut.woff2) } @font-face { font-family: Other; src: `+
+		`url(/media/other.woff2) }
 html { --late: var(--later); --later: #123 } :root { --never: 1 }
 section:unheard-of(x) { left: 0 }`)), piece).CSS)
-	for _, want := range []string{"@layer reset, site;", "@layer site", "@container (width > 20em)", "@supports", "@keyframes glow", "@property --late", "hut.woff2", "--later: #123", "section:unheard-of(x)"} {
+	for _, want := range []string{"@layer reset, site;", "@layer site", "@container (width > 20em)", "@supports",
+		"@keyframes glow", "@property --late", "hut.woff2", "--later: #123", "section:unheard-of(x)"} {
 		assert.Contains(t, out, want)
 	}
 	for _, not := range []string{".none", "idle", "other.woff2", "--never"} {
@@ -205,9 +233,22 @@ func TestAPieceWithoutAHandleIsTold(t *testing.T) {
 }
 
 func TestBareTagsAreBoundToThePiecesTheyMatch(t *testing.T) {
-	pieces := []Piece{PieceOf(markup.Parse([]byte(`<section class="a"><p>x</p></section>`), "")), PieceOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), ""))}
-	out := string(Carry(Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")), append(pieces, PieceOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), "")))).CSS)
-	assert.Equal(t, "p:where(.a, .a *) {top:0}\nb:where(.b, .b *) {top:0}\n*:where(.a, .a *, .b, .b *, .c, .c *) {left:0}\n.cp-form:where(.c, .c *) {right:0}\n", out)
+	pieces := []Piece{
+		PieceOf(markup.Parse([]byte(`<section class="a"><p>x</p></section>`), "")),
+		PieceOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), "")),
+	}
+	out := string(
+		Carry(
+			Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")),
+			append(pieces, PieceOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), ""))),
+		).CSS,
+	)
+	assert.Equal(
+		t,
+		"p:where(.a, .a *) {top:0}\nb:where(.b, .b *) {top:0}\n*:where(.a, .a *, .b, .b *, .c, .c *) "+
+			"{left:0}\n.cp-form:where(.c, .c *) {right:0}\n",
+		out,
+	)
 }
 
 func TestASelectorThatExplodesIsBounded(t *testing.T) {
@@ -240,17 +281,20 @@ func at(page, class string) []Piece {
 	return []Piece{p, {Tree: &markup.Tree{Root: &markup.Node{}}, Root: p.Root, Home: home, In: n.Outer()}}
 }
 
-const homePage = `<!doctype html><html class=w><body id=b><div class=wrap><p class=lead>l</p><section class=hours><h2>H</h2><p>x</p></section></div></body></html>`
+const homePage = `<!doctype html><html class=w><body id=b><div class=wrap><p class=lead>l</p><section ` +
+	`class=hours><h2>H</h2><p>x</p></section></div></body></html>`
 
 func TestWhatStandsAroundAPieceIsResolvedAway(t *testing.T) {
 	for src, want := range map[string]string{
-		".wrap .hours h2{top:0}":             ".hours:where(.hours, .hours *):not(.cp-never) h2 {top:0}",
-		".wrap > .hours > h2{top:0}":         ".hours:where(.hours):not(.cp-never) > h2 {top:0}",
-		"#b div.wrap h2::before{top:0}":      "h2:where(.hours, .hours *):not(#cp-never):not(.cp-never):not(cp-never)::before {top:0}",
-		".lead + .hours p{top:0}":            ".hours:where(.hours):not(.cp-never) p {top:0}",
-		".wrap{ .hours{top:0} }":             ".hours:where(.hours, .hours *):not(.cp-never) {top:0}",
-		".wrap{ & > .hours{top:0} }":         ".hours:where(.hours):not(.cp-never) {top:0}",
-		"@media print{.w .hours{top:0}}":     "@media print{\n  .hours:where(.hours, .hours *):not(.cp-never) {top:0}\n}",
+		".wrap .hours h2{top:0}":     ".hours:where(.hours, .hours *):not(.cp-never) h2 {top:0}",
+		".wrap > .hours > h2{top:0}": ".hours:where(.hours):not(.cp-never) > h2 {top:0}",
+		"#b div.wrap h2::before{top:0}": "h2:where(.hours, .hours " +
+			"*):not(#cp-never):not(.cp-never):not(cp-never)::before {top:0}",
+		".lead + .hours p{top:0}":    ".hours:where(.hours):not(.cp-never) p {top:0}",
+		".wrap{ .hours{top:0} }":     ".hours:where(.hours, .hours *):not(.cp-never) {top:0}",
+		".wrap{ & > .hours{top:0} }": ".hours:where(.hours):not(.cp-never) {top:0}",
+		"@media print{.w .hours{top:0}}": "@media print{\n  .hours:where(.hours, .hours *):not(.cp-never) " +
+			"{top:0}\n}",
 		".hours p{top:0}":                    ".hours p {top:0}",
 		".elsewhere .hours{top:0}":           "",
 		".wrap:hover .hours{top:0}":          "",
@@ -264,7 +308,17 @@ func TestWhatStandsAroundAPieceIsResolvedAway(t *testing.T) {
 }
 
 func TestTheHostFrameKeepsSizesOfWhereTheyWereSet(t *testing.T) {
-	out := string(Carry(Parse([]byte(`html{font-size:20px} #b{letter-spacing:.1em;margin:9px} .wrap{font-size:150%;line-height:1.5} @media print{.wrap{color:red}} .none{color:blue}`)), at(homePage, "hours")).CSS)
+	out := string(
+		Carry(
+			Parse(
+				[]byte(
+					`html{font-size:20px} #b{letter-spacing:.1em;margin:9px} `+
+						`.wrap{font-size:150%;line-height:1.5} @media print{.wrap{color:red}} .none{color:blue}`,
+				),
+			),
+			at(homePage, "hours"),
+		).CSS,
+	)
 	assert.Equal(t, `@layer cp-frame {
   :where(.hours) { --cp-size-0: 16px; --cp-size-2: var(--cp-size-0); }
   :where(.hours) { --cp-size-0: 20px; font-size: var(--cp-size-0); }
@@ -292,7 +346,8 @@ func TestScopes(t *testing.T) {
 		p.In = n.Outer()
 	}
 	got := string(Carry(sheet, []Piece{p}).CSS)
-	for _, want := range []string{"@scope (.hours) to (.day)", "h2 { color: red }", ":scope { margin: 0 }", "\n.day { color: green }"} {
+	for _, want := range []string{"@scope (.hours) to (.day)", "h2 { color: red }", ":scope { margin: 0 }",
+		"\n.day { color: green }"} {
 		assert.Contains(t, got, want)
 	}
 	for _, no := range []string{"blue", ".wide", ".other", "gray"} {

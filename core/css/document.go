@@ -25,7 +25,10 @@ func bodyHandle(tree *markup.Tree) string {
 	}
 	in := func(top string) string {
 		for _, n := range tree.All {
-			if h := handle(n); h != "" && n.Own && (top == "" || standsIn(n, top)) && n.Space == "" && !standsIn(n, "head") && n.Tag != "html" {
+			if h := handle(
+				n,
+			); h != "" && n.Own && (top == "" || standsIn(n, top)) && n.Space == "" && !standsIn(n, "head") &&
+				n.Tag != "html" {
 				return "body:has(" + h + ")"
 			}
 		}
@@ -67,7 +70,11 @@ func (c *carrier) ofDocuments(s Selector) []string {
 		src := c.sheet.Source
 		text := string(s.Of(src))
 		if p.Root == "" {
-			c.notes = append(c.notes, "a page without an id or a class anywhere is among the pieces: rules for html and body are carried as they are and will reach the pages that list the stylesheet")
+			c.notes = append(
+				c.notes,
+				"a page without an id or a class anywhere is among the pieces: rules for html and body are "+
+					"carried as they are and will reach the pages that list the stylesheet",
+			)
 			out = append(out, text)
 			continue
 		}

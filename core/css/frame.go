@@ -20,7 +20,8 @@ func (c *carrier) writeFrame(b *strings.Builder) {
 	sized := map[string][]int{} // root → depths that set the type size, ascending
 	for _, f := range c.framing {
 		for _, d := range f.decls {
-			if list := sized[f.root]; f.inner == "" && f.sizeIn(d) != nil && (len(list) == 0 || list[len(list)-1] != f.depth) {
+			if list := sized[f.root]; f.inner == "" && f.sizeIn(d) != nil &&
+				(len(list) == 0 || list[len(list)-1] != f.depth) {
 				sized[f.root] = append(list, f.depth)
 			}
 		}
@@ -107,7 +108,16 @@ func (f frameRule) framed(d Decl, sized []int, scale float64) string {
 	own := fmt.Sprintf("--cp-size-%d", f.depth)
 	out := own + ": " + f.relative(size, base, true) + "; font-size: var(" + own + ")"
 	if scale != 0 {
-		out = own + ": " + f.relative(size, base, true) + "; font-size: calc(" + strconv.FormatFloat(scale, 'f', -1, 64) + " * var(" + own + "))"
+		out = own + ": " + f.relative(
+			size,
+			base,
+			true,
+		) + "; font-size: calc(" + strconv.FormatFloat(
+			scale,
+			'f',
+			-1,
+			64,
+		) + " * var(" + own + "))"
 	}
 	if d.Name == "font" {
 		return text + "; " + out
@@ -155,13 +165,16 @@ func (f frameRule) sizeIn(d Decl) []Token {
 							if depth--; depth == 0 {
 								return toks[i : k+1]
 							}
-						} else if k > i && (toks[k].Type == lex.FunctionToken || toks[k].Type == lex.LeftParenthesisToken) {
+						} else if k > i && (toks[k].Type == lex.FunctionToken ||
+							toks[k].Type == lex.LeftParenthesisToken) {
 							depth++
 						}
 					}
 					return nil
 				}
-			case t.Type == lex.DimensionToken, t.Type == lex.PercentageToken, t.Type == lex.IdentToken && sizeWords[strings.ToLower(string(t.Of(f.sheet.Source)))]:
+			case t.Type == lex.DimensionToken,
+				t.Type == lex.PercentageToken,
+				t.Type == lex.IdentToken && sizeWords[strings.ToLower(string(t.Of(f.sheet.Source)))]:
 				return toks[i : i+1]
 			}
 		}
@@ -251,7 +264,20 @@ func (c *carrier) frameRules() {
 							decls = append(ds[:len(ds):len(ds)], f.layout...)
 						}
 						if len(decls) > 0 {
-							c.framing = append(c.framing, frameRule{root: p.Root, depth: depth, weight: [3]int{i, cl, t}, from: c.order, order: f.order, sheet: c.sheet, rule: f.rule, around: f.around, decls: decls})
+							c.framing = append(
+								c.framing,
+								frameRule{
+									root:   p.Root,
+									depth:  depth,
+									weight: [3]int{i, cl, t},
+									from:   c.order,
+									order:  f.order,
+									sheet:  c.sheet,
+									rule:   f.rule,
+									around: f.around,
+									decls:  decls,
+								},
+							)
 						}
 					}
 				}
@@ -301,7 +327,9 @@ func gatherFrames(all []*carrier) {
 				return a.depth < b.depth
 			}
 			if a.weight != b.weight {
-				return a.weight[0] < b.weight[0] || a.weight[0] == b.weight[0] && (a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
+				return a.weight[0] < b.weight[0] ||
+					a.weight[0] == b.weight[0] &&
+						(a.weight[1] < b.weight[1] || a.weight[1] == b.weight[1] && a.weight[2] < b.weight[2])
 			}
 			if a.from != b.from {
 				return a.from < b.from
@@ -311,7 +339,8 @@ func gatherFrames(all []*carrier) {
 		for _, f := range c.framing {
 			for _, d := range f.decls {
 				if !strings.HasPrefix(d.Name, "--") {
-					for _, ref := range (&Sheet{Source: f.sheet.Source, Tokens: f.sheet.Tokens, Decls: []Decl{d}}).Refs() {
+					for _, ref := range (&Sheet{Source: f.sheet.Source, Tokens: f.sheet.Tokens,
+						Decls: []Decl{d}}).Refs() {
 						c.note(ref)
 					}
 				}
@@ -379,7 +408,9 @@ func namesOf(nodes []*markup.Node) names {
 func (x names) hold(c Compound) bool {
 	for _, one := range c.Simple {
 		switch {
-		case one.Type == ByTag && !x[strings.ToLower(one.Name)], one.Type == ByID && !x["#"+one.Name], one.Type == ByClass && !x["."+one.Name]:
+		case one.Type == ByTag && !x[strings.ToLower(one.Name)],
+			one.Type == ByID && !x["#"+one.Name],
+			one.Type == ByClass && !x["."+one.Name]:
 			return false
 		}
 	}

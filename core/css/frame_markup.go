@@ -23,7 +23,18 @@ func markupFrames(p Piece, from int) []frameRule {
 			}
 		}
 		if len(ds) > 0 {
-			out = append(out, frameRule{root: p.Root, inner: inner, depth: depth, weight: weight, from: from, sheet: sheet, decls: ds})
+			out = append(
+				out,
+				frameRule{
+					root:   p.Root,
+					inner:  inner,
+					depth:  depth,
+					weight: weight,
+					from:   from,
+					sheet:  sheet,
+					decls:  ds,
+				},
+			)
 		}
 	}
 	for depth, n := range ancestors(p) {
@@ -43,7 +54,15 @@ type hint struct{ text, inner string }
 // oldColour is a colour as old attributes hold it, where CSS reads it the same.
 var oldColour = regexp.MustCompile(`^(#[0-9A-Fa-f]{6}|#[0-9A-Fa-f]{3}|[A-Za-z]+)$`)
 
-var fontSizes = map[string]string{"1": "x-small", "2": "small", "3": "medium", "4": "large", "5": "x-large", "6": "xx-large", "7": "xxx-large"}
+var fontSizes = map[string]string{
+	"1": "x-small",
+	"2": "small",
+	"3": "medium",
+	"4": "large",
+	"5": "x-large",
+	"6": "xx-large",
+	"7": "xxx-large",
+}
 
 func hints(n *markup.Node) []hint {
 	var out []hint

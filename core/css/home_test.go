@@ -9,7 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-const rowPage = `<!doctype html><html><body><main class=row><section class=one>1</section><section class=two><p>2</p></section><section class=three>3</section></main></body></html>`
+const rowPage = `<!doctype html><html><body><main class=row><section class=one>1</section><section ` +
+	`class=two><p>2</p></section><section class=three>3</section></main></body></html>`
 
 // carriedAt gives what is carried of a stylesheet for the element with a class.
 func carriedAt(page, class, sheet string) string {
@@ -34,7 +35,9 @@ func TestThePlaceAmongSiblingsIsSettledAtHome(t *testing.T) {
 }
 
 func TestAPieceThatStandsInTwoPlacesKeepsWhatDependsOnThem(t *testing.T) {
-	pieces := append(at(rowPage, "two"), at(strings.Replace(rowPage, "<section class=one>1</section>", "", 1), "two")...)
+	pieces := append(
+		at(rowPage, "two"),
+		at(strings.Replace(rowPage, "<section class=one>1</section>", "", 1), "two")...)
 	out := string(Carry(Parse([]byte("section:nth-of-type(even){top:0} section.two:last-child{left:0}")), pieces).CSS)
 	assert.Contains(t, out, "section:nth-of-type(even)", "here even, there odd: it goes on depending")
 	assert.NotContains(t, out, "left", "it is last in neither")
@@ -82,7 +85,11 @@ func TestWhatMarkupAroundAPieceSaysOfItsStyle(t *testing.T) {
 }
 
 func TestMarginsStayInWhereTheBoxAroundIsAGrid(t *testing.T) {
-	out := carriedAt(rowPage, "two", ".row{display:grid} @media (max-width:600px){.row{display:block}} body{display:flex}")
+	out := carriedAt(
+		rowPage,
+		"two",
+		".row{display:grid} @media (max-width:600px){.row{display:block}} body{display:flex}",
+	)
 	assert.Contains(t, out, ":where(.two) { display: flow-root; }")
 	assert.Contains(t, out, "@media (max-width:600px){ :where(.two) { display: revert-layer; } }")
 	assert.Equal(t, 1, strings.Count(out, "flow-root"), "only the box right around it counts")
@@ -90,11 +97,20 @@ func TestMarginsStayInWhereTheBoxAroundIsAGrid(t *testing.T) {
 
 func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
 	page := `<!doctype html><html><body><div class=two><button>x</button></div></body></html>`
-	out := carriedAt(page, "two", "body{font-size:20px;color:red} div, button{font:inherit;margin:inherit} .two::before{color:inherit} .two{letter-spacing:inherit}")
+	out := carriedAt(
+		page,
+		"two",
+		"body{font-size:20px;color:red} div, button{font:inherit;margin:inherit} .two::before{color:inherit} .two{letter-spacing:inherit}",
+	)
 	assert.Contains(t, out, "div:where(.two) { font-size: revert-layer; }", "and the button in it goes on inheriting")
 	assert.NotContains(t, out, "letter-spacing: revert-layer", "nothing around it says so")
 	assert.NotContains(t, out, "color: revert-layer")
-	assert.NotContains(t, carriedAt(page, "two", ".two{font:inherit}"), "revert-layer", "without a frame there is nothing to go back to")
+	assert.NotContains(
+		t,
+		carriedAt(page, "two", ".two{font:inherit}"),
+		"revert-layer",
+		"without a frame there is nothing to go back to",
+	)
 }
 
 func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
@@ -109,10 +125,15 @@ func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
 	assert.NotContains(t, byClass, "--idle")
 	assert.NotContains(t, byClass, ".never")
 	assert.NotContains(t, byClass, "--cp-rem", "its html has the size itself")
-	byContent := carried(`<!doctype html><html><body><header class="top">t</header><main><div class="rooms"><p>x</p></div></main></body></html>`)
+	byContent := carried(
+		`<!doctype html><html><body><header class="top">t</header><main><div class="rooms"><p>x</p></div></main></body></html>`,
+	)
 	assert.Contains(t, byContent, "html:where(:has(.rooms)) {font-size:62.5%}")
 	assert.Contains(t, byContent, "body:where(body:has(.rooms)) { margin:0; }")
-	bare := Carry(Parse([]byte(sheet)), []Piece{PieceOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))})
+	bare := Carry(
+		Parse([]byte(sheet)),
+		[]Piece{PieceOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))},
+	)
 	assert.Contains(t, string(bare.CSS), "html {font-size:62.5%}")
 	assert.Contains(t, strings.Join(bare.Notes, "\n"), "without an id or a class anywhere")
 }
@@ -123,11 +144,25 @@ func TestRemsStayThoseOfHome(t *testing.T) {
 	for _, want := range []string{"--cp-rem: calc(0.625 * 16px)", "--cp-rem: calc(1.2 * 16px)", "padding:calc(1.5 * var(--cp-rem, 1rem)) calc(-2 * var(--cp-rem, 1rem)) 3em", "clamp(calc(1 * var(--cp-rem, 1rem)), 2vw, calc(3 * var(--cp-rem, 1rem)))", "@media (min-width:40rem)", "initial-value:1rem"} {
 		assert.Contains(t, out, want)
 	}
-	root := carriedAt(rowPage, "two", ":root{--gap:1.5rem;--pad:calc(2 * var(--gap))} @media print{:root{--gap:1rem}} html{font-size:20px} .two{margin:var(--pad)}")
+	root := carriedAt(
+		rowPage,
+		"two",
+		":root{--gap:1.5rem;--pad:calc(2 * var(--gap))} @media print{:root{--gap:1rem}} html{font-size:20px} .two{margin:var(--pad)}",
+	)
 	assert.Contains(t, root, ":root { --gap:1.5rem; --pad:calc(2 * var(--gap)); }")
-	assert.Contains(t, root, ":where(.two) { --gap:calc(1.5 * var(--cp-rem, 1rem)); --pad:calc(2 * var(--gap)); }", "said again where --cp-rem is known")
+	assert.Contains(
+		t,
+		root,
+		":where(.two) { --gap:calc(1.5 * var(--cp-rem, 1rem)); --pad:calc(2 * var(--gap)); }",
+		"said again where --cp-rem is known",
+	)
 	assert.Contains(t, root, "@media print{ :where(.two) { --gap:calc(1 * var(--cp-rem, 1rem)); } }")
-	assert.NotContains(t, carriedAt(rowPage, "two", "html{font-size:100%} .two{margin:1rem}"), "--cp-rem", "that is the initial size")
+	assert.NotContains(
+		t,
+		carriedAt(rowPage, "two", "html{font-size:100%} .two{margin:1rem}"),
+		"--cp-rem",
+		"that is the initial size",
+	)
 }
 
 func TestARootKeepsWhatItIsByItself(t *testing.T) {
@@ -140,7 +175,12 @@ func TestARootKeepsWhatItIsByItself(t *testing.T) {
 		assert.Contains(t, button, want, "a button takes nothing of this from around it")
 	}
 	heading := carriedAt(page("h2"), "two", sheet)
-	assert.Contains(t, heading, "--cp-size-1: 20px; font-size: calc(1.5 * var(--cp-size-1))", "the shorthand sets a size, too")
+	assert.Contains(
+		t,
+		heading,
+		"--cp-size-1: 20px; font-size: calc(1.5 * var(--cp-size-1))",
+		"the shorthand sets a size, too",
+	)
 	assert.Contains(t, heading, "--cp-size-2: calc(.9 * var(--cp-size-1)); font-size: calc(1.5 * var(--cp-size-2))")
 	assert.Contains(t, heading, "letter-spacing: calc(.1 * var(--cp-size-2))")
 	assert.Contains(t, heading, "font-weight: revert-layer")
@@ -149,5 +189,9 @@ func TestARootKeepsWhatItIsByItself(t *testing.T) {
 	assert.NotContains(t, carriedAt(page("div"), "two", sheet), "revert-layer")
 	small := carriedAt(page("small"), "two", "body{font-size:clamp(1px,2vw,calc(3px + 1em))}")
 	assert.Contains(t, small, "--cp-size-1: clamp(1px,2vw,calc(3px + calc(1 * 16px)))")
-	assert.Contains(t, carriedAt(page("div"), "two", "body{font:italic clamp(1px,(2px),3px)/2 serif} .around{font-size:2em}"), "--cp-size-1: clamp(1px,(2px),3px)")
+	assert.Contains(
+		t,
+		carriedAt(page("div"), "two", "body{font:italic clamp(1px,(2px),3px)/2 serif} .around{font-size:2em}"),
+		"--cp-size-1: clamp(1px,(2px),3px)",
+	)
 }

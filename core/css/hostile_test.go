@@ -18,7 +18,10 @@ func manyRules(n int) []byte {
 	for i := range n {
 		fmt.Fprintf(&b, ".c%d{top:0}", i)
 	}
-	b.WriteString(`.a{background:url( "pic.png" )} .b{background:image-set("one.png" 1x, /* twice */ "two.png" 2x); content:"no.png"}`)
+	b.WriteString(
+		`.a{background:url( "pic.png" )} .b{background:image-set("one.png" 1x, /* twice */ "two.png" 2x); ` +
+			`content:"no.png"}`,
+	)
 	return []byte(b.String())
 }
 
@@ -33,7 +36,13 @@ func TestASheetOfAMillionRulesIsKeptWholeAndItsAddressesFound(t *testing.T) {
 				assert.Equal(t, r.Name, string(r.At.Of(s.Source)))
 			}
 		}
-		assert.Equal(t, []string{"import base.css", "import print.css", "url pic.png", "url one.png", "url two.png"}, found, "%d rules", n)
+		assert.Equal(
+			t,
+			[]string{"import base.css", "import print.css", "url pic.png", "url one.png", "url two.png"},
+			found,
+			"%d rules",
+			n,
+		)
 		if s.Opaque {
 			c := Carry(s, []Piece{PieceOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))})
 			assert.Equal(t, len(s.Source), len(c.CSS))
@@ -60,14 +69,20 @@ func TestSelectorsThatExplodeEndAndKeepTheirRules(t *testing.T) {
 			src += "{top:0}"
 		}
 		for _, doc := range []string{deep, wide} {
-			c := Carry(Parse([]byte(src)), at(`<!doctype html><html><body><div class="home">`+doc+`</div></body></html>`, "home"))
+			c := Carry(
+				Parse([]byte(src)),
+				at(`<!doctype html><html><body><div class="home">`+doc+`</div></body></html>`, "home"),
+			)
 			assert.LessOrEqual(t, len(c.CSS), 2*len(src)+200, name)
 			if c.Kept == 0 {
 				assert.Empty(t, strings.TrimSpace(string(c.CSS)), name)
 			}
 		}
 	}
-	c := Carry(Parse([]byte(strings.Repeat("p ~ ", 60)+"i.never ~ b{top:0}")), at(`<!doctype html><html><body>`+wide+`</body></html>`, "w"))
+	c := Carry(
+		Parse([]byte(strings.Repeat("p ~ ", 60)+"i.never ~ b{top:0}")),
+		at(`<!doctype html><html><body>`+wide+`</body></html>`, "w"),
+	)
 	assert.Zero(t, c.Kept, "a class that is nowhere is answered without a search")
 }
 
@@ -93,9 +108,11 @@ func TestPiecesOfSeveralElementsAreSiblings(t *testing.T) {
 		return []Piece{PieceOf(markup.Parse([]byte(`<h2 class="a">x</h2><p class="b">y</p><p class="b">z</p>`), ""))}
 	}
 	for src, want := range map[string]int{
-		".a + .b{top:0}": 1, ".b + .a{top:0}": 0, ".b ~ .b{top:0}": 1, ".a:first-child{top:0}": 1, ".b:last-child{top:0}": 1,
-		".a:only-child{top:0}": 0, "body > .a{top:0}": 1, "html > .a{top:0}": 0, ".b:nth-of-type(2){top:0}": 1, ".b:nth-of-type(3){top:0}": 0,
-		".a:has(+ .b){top:0}": 1, "body:has(.b) .a{top:0}": 1,
+		".a + .b{top:0}": 1, ".b + .a{top:0}": 0, ".b ~ .b{top:0}": 1, ".a:first-child{top:0}": 1,
+		".b:last-child{top:0}": 1,
+		".a:only-child{top:0}": 0, "body > .a{top:0}": 1, "html > .a{top:0}": 0, ".b:nth-of-type(2){top:0}": 1,
+		".b:nth-of-type(3){top:0}": 0,
+		".a:has(+ .b){top:0}":      1, "body:has(.b) .a{top:0}": 1,
 	} {
 		assert.Equal(t, want, Carry(Parse([]byte(src)), pieces()).Kept, src)
 	}

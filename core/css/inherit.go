@@ -6,14 +6,21 @@ import (
 )
 
 // fontParts are the properties that the shorthand font sets.
-var fontParts = words("font font-family font-size font-style font-weight font-stretch font-variant line-height font-feature-settings font-kerning")
+var fontParts = words(
+	"font font-family font-size font-style font-weight font-stretch font-variant line-height " +
+		"font-feature-settings font-kerning",
+)
 
 // inheriting gives the properties that a rule takes from around its element by the
 // word inherit: on a piece's root they must come from the host frame.
 func (c *carrier) inheriting(r *Rule) []string {
 	var out []string
 	for _, d := range r.Decls {
-		if inherited[d.Name] && strings.EqualFold(strings.TrimSpace(strings.TrimSuffix(string(d.Value.Of(c.sheet.Source)), "!important")), "inherit") {
+		if inherited[d.Name] &&
+			strings.EqualFold(
+				strings.TrimSpace(strings.TrimSuffix(string(d.Value.Of(c.sheet.Source)), "!important")),
+				"inherit",
+			) {
 			out = append(out, d.Name)
 		}
 	}
@@ -69,7 +76,10 @@ func (c *carrier) writeInherited(b *strings.Builder, r *Rule, pad string) {
 					if at < subject.End { // a pseudo-element inherits from the root itself
 						break
 					}
-					list = append(list, string(c.sheet.Source[s.Start:at])+":where("+p.Root+")"+string(c.sheet.Source[at:s.End]))
+					list = append(
+						list,
+						string(c.sheet.Source[s.Start:at])+":where("+p.Root+")"+string(c.sheet.Source[at:s.End]),
+					)
 					break
 				}
 			}

@@ -184,7 +184,9 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 
 // switched are attributes that scripts, the browser or the page engine set as
 // things change; an element may come to have them.
-var switched = words("open hidden aria-current aria-expanded aria-selected aria-pressed aria-hidden aria-checked data-state data-open")
+var switched = words(
+	"open hidden aria-current aria-expanded aria-selected aria-pressed aria-hidden aria-checked data-state data-open",
+)
 
 func attribute(s Simple, n *markup.Node) bool {
 	if switched[s.Name] {
@@ -236,7 +238,8 @@ func (m *matcher) pseudo(s Simple, n *markup.Node) bool {
 	case "root":
 		return n.Tag == "html"
 	case "scope":
-		return n.Parent == nil || n.Parent.Parent == nil || m.parents != nil && (&matcher{may: m.may, steps: m.steps}).any(m.parents, n)
+		return n.Parent == nil || n.Parent.Parent == nil ||
+			m.parents != nil && (&matcher{may: m.may, steps: m.steps}).any(m.parents, n)
 	case "empty":
 		return n.Empty()
 	case "first-child":
@@ -274,7 +277,8 @@ func (s Selector) steady(may map[string]bool) bool {
 	}
 	for _, c := range s.Parts {
 		for _, x := range c.Simple {
-			if x.Type == ByElement || x.Type == ByClass && may[x.Name] || x.Type == ByAttr && switched[x.Name] || x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
+			if x.Type == ByElement || x.Type == ByClass && may[x.Name] || x.Type == ByAttr && switched[x.Name] ||
+				x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
 				return false
 			}
 			for _, a := range x.Args {

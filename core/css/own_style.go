@@ -14,19 +14,73 @@ type ownStyle struct {
 }
 
 var (
-	control  = []string{"font", "font-family", "font-size", "font-style", "font-weight", "font-stretch", "font-variant", "line-height", "color", "letter-spacing", "word-spacing", "text-transform", "text-indent", "text-align", "cursor", "text-rendering"}
+	control = []string{
+		"font",
+		"font-family",
+		"font-size",
+		"font-style",
+		"font-weight",
+		"font-stretch",
+		"font-variant",
+		"line-height",
+		"color",
+		"letter-spacing",
+		"word-spacing",
+		"text-transform",
+		"text-indent",
+		"text-align",
+		"cursor",
+		"text-rendering",
+	}
 	bold     = []string{"font-weight"}
 	slanted  = []string{"font-style"}
 	machine  = []string{"font-family"}
 	ownTable = map[string]ownStyle{
-		"button": {props: control}, "input": {props: control}, "select": {props: control}, "textarea": {props: control},
-		"h1": {bold, 2}, "h2": {bold, 1.5}, "h3": {bold, 1.17}, "h4": {props: bold}, "h5": {bold, 0.83}, "h6": {bold, 0.67},
-		"b": {props: bold}, "strong": {props: bold}, "th": {props: []string{"font-weight", "text-align"}},
-		"i": {props: slanted}, "em": {props: slanted}, "cite": {props: slanted}, "var": {props: slanted}, "dfn": {props: slanted}, "address": {props: slanted},
-		"code": {props: machine}, "kbd": {props: machine}, "samp": {props: machine}, "pre": {props: []string{"font-family", "white-space"}},
-		"a": {props: []string{"color", "cursor"}}, "center": {props: []string{"text-align"}}, "caption": {props: []string{"text-align"}},
-		"ul": {props: []string{"list-style", "list-style-type"}}, "ol": {props: []string{"list-style", "list-style-type"}}, "menu": {props: []string{"list-style", "list-style-type"}},
-		"small": {scale: 5.0 / 6}, "mark": {props: []string{"color"}}, "label": {props: []string{"cursor"}},
+		"button": {
+			props: control,
+		},
+		"input":    {props: control},
+		"select":   {props: control},
+		"textarea": {props: control},
+		"h1": {
+			bold,
+			2,
+		},
+		"h2":     {bold, 1.5},
+		"h3":     {bold, 1.17},
+		"h4":     {props: bold},
+		"h5":     {bold, 0.83},
+		"h6":     {bold, 0.67},
+		"b":      {props: bold},
+		"strong": {props: bold},
+		"th":     {props: []string{"font-weight", "text-align"}},
+		"i": {
+			props: slanted,
+		},
+		"em":      {props: slanted},
+		"cite":    {props: slanted},
+		"var":     {props: slanted},
+		"dfn":     {props: slanted},
+		"address": {props: slanted},
+		"code": {
+			props: machine,
+		},
+		"kbd":  {props: machine},
+		"samp": {props: machine},
+		"pre":  {props: []string{"font-family", "white-space"}},
+		"a": {
+			props: []string{"color", "cursor"},
+		},
+		"center":  {props: []string{"text-align"}},
+		"caption": {props: []string{"text-align"}},
+		"ul": {
+			props: []string{"list-style", "list-style-type"},
+		},
+		"ol":    {props: []string{"list-style", "list-style-type"}},
+		"menu":  {props: []string{"list-style", "list-style-type"}},
+		"small": {scale: 5.0 / 6},
+		"mark":  {props: []string{"color"}},
+		"label": {props: []string{"cursor"}},
 	}
 )
 

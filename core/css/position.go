@@ -7,7 +7,10 @@ import (
 )
 
 // positional are pseudo-classes that ask where an element stands among its siblings.
-var positional = words("first-child last-child only-child first-of-type last-of-type only-of-type nth-child nth-last-child nth-of-type nth-last-of-type")
+var positional = words(
+	"first-child last-child only-child first-of-type last-of-type only-of-type nth-child nth-last-child " +
+		"nth-of-type nth-last-of-type",
+)
 
 // placed tells whether a simple selector asks where its element stands: for the top
 // element of a piece that is not the same elsewhere.
@@ -121,5 +124,14 @@ func (c *carrier) settled(p Compound, roots string) string {
 
 // never makes up for a specificity by :not() of what is never there.
 func never(ids, classes, types int) string {
-	return strings.Repeat(":not(#cp-never)", ids) + strings.Repeat(":not(.cp-never)", classes) + strings.Repeat(":not(cp-never)", types)
+	return strings.Repeat(
+		":not(#cp-never)",
+		ids,
+	) + strings.Repeat(
+		":not(.cp-never)",
+		classes,
+	) + strings.Repeat(
+		":not(cp-never)",
+		types,
+	)
 }

@@ -11,14 +11,21 @@ import (
 )
 
 func TestASelectorNamesElements(t *testing.T) {
-	page := markup.Parse([]byte(`<!doctype html><html><body><main><section class="hero"><h2>A</h2></section><section><h2>B</h2><a href="#">x</a></section></main></body></html>`), "")
+	page := markup.Parse(
+		[]byte(
+			`<!doctype html><html><body><main><section class="hero"><h2>A</h2></section><section><h2>B</h2><a `+
+				`href="#">x</a></section></main></body></html>`,
+		),
+		"",
+	)
 	n, err := QueryOne(page, "section.hero h2")
 	require.NoError(t, err)
 	assert.Equal(t, ":scope > html > body > main > section:nth-of-type(1) > h2", PathTo(n))
 	n, err = QueryOne(page, "a[href]")
 	require.NoError(t, err)
 	assert.Equal(t, "x", n.Text())
-	for selector, says := range map[string]string{"h2": "names 2 elements", ".none": "names no element", "h2 >": "no selector", "": "no selector", ":scope main": "no path", ":scope > main h2": "no path"} {
+	for selector, says := range map[string]string{"h2": "names 2 elements", ".none": "names no element",
+		"h2 >": "no selector", "": "no selector", ":scope main": "no path", ":scope > main h2": "no path"} {
 		_, err := QueryOne(page, selector)
 		assert.ErrorContains(t, err, says, selector)
 	}

@@ -216,7 +216,10 @@ func (c *collector) url(t Token, space Space) {
 	c.add(space, at, raw, false, quoted)
 }
 
-var fontWords = words("serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace ui-rounded math emoji fangsong inherit initial unset revert revert-layer")
+var fontWords = words(
+	"serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace ui-rounded math " +
+		"emoji fangsong inherit initial unset revert revert-layer",
+)
 
 func (c *collector) decls(ds []Decl) {
 	for _, d := range ds {

@@ -79,7 +79,10 @@ func inRems(text string) string {
 				skip = depth
 			}
 		case lex.ColonToken:
-			if (last == lex.RightBraceToken || last == lex.LeftBraceToken || last == lex.SemicolonToken) && skip < 0 && i+3 < len(toks) && string(toks[i+1].Of(src)) == "root" && toks[i+3].Type == lex.LeftBraceToken {
+			if (last == lex.RightBraceToken || last == lex.LeftBraceToken || last == lex.SemicolonToken) && skip < 0 &&
+				i+3 < len(toks) &&
+				string(toks[i+1].Of(src)) == "root" &&
+				toks[i+3].Type == lex.LeftBraceToken {
 				skip = depth
 			}
 		case lex.LeftBraceToken:

@@ -72,7 +72,12 @@ func (c *carrier) resolved(s Selector, least int) []string {
 		}
 		ways, cut := p.ways(s)
 		if cut {
-			c.notes = append(c.notes, "the selector \""+short(s.Of(c.sheet.Source))+"\" takes too long to match around the piece; some of what it says there stays behind")
+			c.notes = append(
+				c.notes,
+				"the selector \""+short(
+					s.Of(c.sheet.Source),
+				)+"\" takes too long to match around the piece; some of what it says there stays behind",
+			)
 		}
 		settles := c.settles(s, p.Root)
 		for _, w := range sorted(ways) {
@@ -86,7 +91,12 @@ func (c *carrier) resolved(s Selector, least int) []string {
 				continue
 			}
 			if dropped := (Selector{Parts: s.Parts[:w.outside]}); !dropped.steady(p.Switched) {
-				c.notes = append(c.notes, "the selector \""+string(s.Of(c.sheet.Source))+"\" waits for a state of something outside the piece; its rule stays behind")
+				c.notes = append(
+					c.notes,
+					"the selector \""+string(
+						s.Of(c.sheet.Source),
+					)+"\" waits for a state of something outside the piece; its rule stays behind",
+				)
 				continue
 			}
 			out = append(out, c.without(s, w, p.Root))
@@ -189,15 +199,27 @@ func (c *carrier) bind(s Selector, parents []Selector, roots []string) string {
 	for _, p := range s.Parts {
 		for _, x := range p.Simple {
 			// The engine's own classes stand on every site.
-			if x.Type == ByClass && !strings.HasPrefix(x.Name, "cp-") || x.Type == ByID || x.Type == ByAttr || x.Type == ByTag && strings.Contains(x.Name, "-") {
+			if x.Type == ByClass && !strings.HasPrefix(x.Name, "cp-") || x.Type == ByID || x.Type == ByAttr ||
+				x.Type == ByTag && strings.Contains(x.Name, "-") {
 				return text
 			}
 		}
 	}
 	if len(roots) == 0 {
-		c.notes = append(c.notes, "a whole page, or a piece whose outermost element has neither an id nor a class, is among the pieces: rules for bare tags are carried as they are and will reach the pages that list the stylesheet")
+		c.notes = append(
+			c.notes,
+			"a whole page, or a piece whose outermost element has neither an id nor a class, is among the "+
+				"pieces: rules for bare tags are carried as they are and will reach the pages "+
+				"that list the stylesheet",
+		)
 		return text
 	}
 	at := endOfCompound(c.sheet.Source, s.Parts[len(s.Parts)-1])
-	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(strings.Join(roots, ", ")) + ")" + string(c.sheet.Source[at:s.End])
+	return string(
+		c.sheet.Source[s.Start:at],
+	) + ":where(" + within(
+		strings.Join(roots, ", "),
+	) + ")" + string(
+		c.sheet.Source[at:s.End],
+	)
 }

@@ -50,7 +50,12 @@ func (c *carrier) chooseScoped(r *Rule) {
 				c.unscoped = map[*Rule]bool{}
 			}
 			c.unscoped[r] = true
-			c.notes = append(c.notes, "the scope \""+string(r.Prelude.Of(c.sheet.Source))+"\" starts outside the piece; its rules are carried without it")
+			c.notes = append(
+				c.notes,
+				"the scope \""+string(
+					r.Prelude.Of(c.sheet.Source),
+				)+"\" starts outside the piece; its rules are carried without it",
+			)
 			c.choose(r.Rules, nil)
 			return
 		}

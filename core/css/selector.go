@@ -58,7 +58,13 @@ const (
 )
 
 // states are pseudo-classes that depend on the moment: an element may be in them.
-var states = words("hover active focus focus-visible focus-within visited link any-link target target-within enabled disabled checked indeterminate default valid invalid user-valid user-invalid required optional in-range out-of-range read-only read-write placeholder-shown autofill open modal popover-open fullscreen playing paused defined current past future buffering seeking stalled muted volume-locked host picture-in-picture local-link")
+var states = words(
+	"hover active focus focus-visible focus-within visited link any-link target target-within enabled disabled " +
+		"checked indeterminate default valid invalid user-valid user-invalid required optional in-range " +
+		"out-of-range read-only read-write placeholder-shown autofill open modal popover-open fullscreen playing " +
+		"paused defined current past future buffering seeking stalled muted volume-locked host " +
+		"picture-in-picture local-link",
+)
 
 // legacyElements may be written with one colon.
 var legacyElements = words("before after first-line first-letter")
@@ -199,7 +205,10 @@ func (p *selectorParser) compound() Compound {
 			c.Simple = append(c.Simple, Simple{Type: ByTag, Name: strings.ToLower(unescape(text)), At: t.Span})
 			p.i++
 		case t.Type == lex.HashToken:
-			c.Simple = append(c.Simple, Simple{Type: ByID, Name: unescape(text[1:]), At: span.Span{Start: t.Start + 1, End: t.End}})
+			c.Simple = append(
+				c.Simple,
+				Simple{Type: ByID, Name: unescape(text[1:]), At: span.Span{Start: t.Start + 1, End: t.End}},
+			)
 			p.i++
 		case t.Type == lex.LeftBracketToken:
 			c.Simple = append(c.Simple, p.attribute())
@@ -265,7 +274,11 @@ func (p *selectorParser) attribute() Simple {
 	}
 	k := 2
 	switch parts[1].Type {
-	case lex.IncludeMatchToken, lex.DashMatchToken, lex.PrefixMatchToken, lex.SuffixMatchToken, lex.SubstringMatchToken:
+	case lex.IncludeMatchToken,
+		lex.DashMatchToken,
+		lex.PrefixMatchToken,
+		lex.SuffixMatchToken,
+		lex.SubstringMatchToken:
 		s.Op = p.text(parts[1])
 	case lex.DelimToken:
 		if s.Op = p.text(parts[1]); s.Op != "=" {
@@ -454,7 +467,12 @@ func EscapeIdent(s string) string {
 	var b strings.Builder
 	for i, r := range s {
 		switch {
-		case r >= 'a' && r <= 'z', r >= 'A' && r <= 'Z', r == '_', r >= 0x80, r == '-' && len(s) > 1, r >= '0' && r <= '9' && i > 0:
+		case r >= 'a' && r <= 'z',
+			r >= 'A' && r <= 'Z',
+			r == '_',
+			r >= 0x80,
+			r == '-' && len(s) > 1,
+			r >= '0' && r <= '9' && i > 0:
 			b.WriteRune(r)
 		case r >= '0' && r <= '9':
 			b.WriteString(`\3` + string(r) + " ")

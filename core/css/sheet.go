@@ -308,7 +308,8 @@ func (p *parser) declaration() (Decl, bool) {
 	for p.i < len(p.toks) && skipped(p.toks[p.i].Type) {
 		p.i++
 	}
-	ok := (name.Type == lex.IdentToken || name.Type == lex.CustomPropertyNameToken) && p.i < len(p.toks) && p.toks[p.i].Type == lex.ColonToken
+	ok := (name.Type == lex.IdentToken || name.Type == lex.CustomPropertyNameToken) && p.i < len(p.toks) &&
+		p.toks[p.i].Type == lex.ColonToken
 	if ok {
 		p.i++
 	}

@@ -21,7 +21,12 @@ func TestCuttingEndsWhenNobodyWaits(t *testing.T) {
 		}
 		return nil
 	}
-	used := []Used{{Sheet: Parse([]byte(strings.Repeat(".a{top:0}", 5000))), Pieces: []Piece{PieceOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))}}}
+	used := []Used{
+		{
+			Sheet:  Parse([]byte(strings.Repeat(".a{top:0}", 5000))),
+			Pieces: []Piece{PieceOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))},
+		},
+	}
 	_, err := CarryUntil(used, stop)
 	assert.ErrorIs(t, err, gone)
 	assert.Equal(t, 11, asked)

@@ -253,7 +253,8 @@ func (f *Facts) IsMentioned(name string) bool {
 		if m == name || strings.HasPrefix(name, "/") && len(name) > 1 && strings.Contains(m, name) {
 			return true
 		}
-		for _, w := range strings.FieldsFunc(m, func(r rune) bool { return strings.ContainsRune(" .#,>+~[]\"'=:()*^$|", r) }) {
+		for _, w := range strings.FieldsFunc(m,
+			func(r rune) bool { return strings.ContainsRune(" .#,>+~[]\"'=:()*^$|", r) }) {
 			if w == name {
 				return true
 			}

@@ -17,12 +17,15 @@ import (
 	"pgregory.net/rapid"
 )
 
-const page = `<!doctype html><html><head><title>T &amp; t</title><style>.a{background:url("/media/x y.png")} #top{animation:rise 1s}</style>
+const page = `<!doctype html><html><head><title>T &amp; t</title><style>.a{background:url("/media/x y.png")} ` +
+	`#top{animation:rise 1s}</style>
 <meta property="og:image" content="/media/og.jpg"></head><body class="a  b">
 <a href="/contact/?q=1#map">c</a><a href='#top'>t</a><a href=https://example.org/>e</a><a href="notes.html">rel</a>
 <img src=/media/r.jpg srcset="/media/r.jpg 1x, /media/r@2.jpg 2x" data-fill="src:hero; alt:hero-alt">
-<label for="n">N</label><input id=n aria-describedby="top n"><p style="background:url(&quot;/media/p.png&quot;);color:var(--ink)">x</p>
-<cp-menu name="main"></cp-menu><cp-section name='hours'></cp-section><cp-title></cp-title><x-weather-strip></x-weather-strip>
+<label for="n">N</label><input id=n aria-describedby="top n"><p ` +
+	`style="background:url(&quot;/media/p.png&quot;);color:var(--ink)">x</p>
+<cp-menu name="main"></cp-menu><cp-section ` +
+	`name='hours'></cp-section><cp-title></cp-title><x-weather-strip></x-weather-strip>
 <h1 data-fill="text:hut-name">Sample Hut</h1><script>document.querySelector(".a").id = 'top'</script></body></html>`
 
 func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
@@ -32,9 +35,13 @@ func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
 		got[string(r.Space)+" "+r.Name] = string(r.At.Of([]byte(page)))
 	}
 	for want, raw := range map[string]string{
-		"address /media/x y.png": "/media/x y.png", "address /media/og.jpg": "/media/og.jpg", "address /contact/": "/contact/", "id top": "top", "external https://example.org/": "https://example.org/",
-		"loose notes.html": "notes.html", "address /media/r@2.jpg": "/media/r@2.jpg", "address /media/p.png": "/media/p.png", "property --ink": "--ink", "animation rise": "rise",
-		"menu main": "main", "section hours": "hours", "setting title": "", "component x-weather-strip": "x-weather-strip", "fill hut-name": "hut-name", "fill hero-alt": "hero-alt", "class b": "b",
+		"address /media/x y.png": "/media/x y.png", "address /media/og.jpg": "/media/og.jpg",
+		"address /contact/": "/contact/", "id top": "top", "external https://example.org/": "https://example.org/",
+		"loose notes.html": "notes.html", "address /media/r@2.jpg": "/media/r@2.jpg",
+		"address /media/p.png": "/media/p.png", "property --ink": "--ink", "animation rise": "rise",
+		"menu main": "main", "section hours": "hours", "setting title": "",
+		"component x-weather-strip": "x-weather-strip", "fill hut-name": "hut-name", "fill hero-alt": "hero-alt",
+		"class b": "b",
 	} {
 		at, ok := got[want]
 		assert.True(t, ok, want)
@@ -48,11 +55,16 @@ func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
 }
 
 func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
-	src := []byte(`<meta http-equiv="Refresh" content="5; URL='/new/#here'"><a name="old" ping="/a /b" href="#old">x</a>
-<img usemap="#plan" src="/media/p.png"><map name=plan><area href="/bunks/"></map><button popovertarget=tip form=f list=l>b</button>
-<svg><rect fill="url(#dawn)" clip-path="url('#cut')"/><use href="/media/icons.svg#bed"/></svg><video poster=/media/v.jpg><source src="/media/v.mp4"></video>
+	src := []byte(
+		`<meta http-equiv="Refresh" content="5; URL='/new/#here'"><a name="old" ping="/a /b" href="#old">x</a>
+<img usemap="#plan" src="/media/p.png"><map name=plan><area href="/bunks/"></map><button popovertarget=tip ` +
+			`form=f list=l>b</button>
+<svg><rect fill="url(#dawn)" clip-path="url('#cut')"/><use href="/media/icons.svg#bed"/></svg><video ` +
+			`poster=/media/v.jpg><source src="/media/v.mp4"></video>
 <div style="background-image:image-set('/media/s.png' 1x, url(/media/l.png) 2x);cursor:url(/media/c.cur),auto"></div>
-<script>const r = a / 2 / "/media/not-a-regex.js".length, q = /["']/.test(x); load("/media/late.jpg", ` + "`#${id} .open`" + `)</script>`)
+<script>const r = a / 2 / "/media/not-a-regex.js".length, q = /["']/.test(x); load("/media/late.jpg", ` +
+			"`#${id} .open`" + `)</script>`,
+	)
 	f := Of(item.Section, "", src)
 	got := map[string]bool{}
 	for _, r := range f.Refs {
@@ -61,11 +73,18 @@ func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
 			assert.NotEmpty(t, r.At.Of(src), r.Name)
 		}
 	}
-	for _, want := range []string{"address /new/", "id old", "address /a", "address /b", "id plan", "address /bunks/", "id tip", "id f", "id l", "id dawn", "id cut", "address /media/icons.svg",
-		"address /media/v.jpg", "address /media/v.mp4", "address /media/s.png", "address /media/l.png", "address /media/c.cur", "mention /media/late.jpg", "mention /media/not-a-regex.js"} {
+	for _, want := range []string{"address /new/", "id old", "address /a", "address /b", "id plan", "address /bunks/",
+		"id tip", "id f", "id l", "id dawn", "id cut", "address /media/icons.svg",
+		"address /media/v.jpg", "address /media/v.mp4", "address /media/s.png", "address /media/l.png",
+		"address /media/c.cur", "mention /media/late.jpg", "mention /media/not-a-regex.js"} {
 		assert.True(t, got[want], want)
 	}
-	out, err := Rewrite(item.Section, "", src, Renames{{ID, "dawn"}: "dusk", {ID, "plan"}: "floor", {Address, "/new/"}: "/newer/"})
+	out, err := Rewrite(
+		item.Section,
+		"",
+		src,
+		Renames{{ID, "dawn"}: "dusk", {ID, "plan"}: "floor", {Address, "/new/"}: "/newer/"},
+	)
 	require.NoError(t, err)
 	assert.Contains(t, string(out), `fill="url(#dusk)"`)
 	assert.Contains(t, string(out), `usemap="#floor" src="/media/p.png"><map name=floor>`)
@@ -75,7 +94,10 @@ func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
 }
 
 func TestFilesWhoseReferencesAreRead(t *testing.T) {
-	src := []byte(`{"name":"Hut","start_url":"../","icons":[{"src":"i/a.png","sizes":"1x1"}],"shortcuts":[{"name":"B","url":"/bunks/","icons":[{"src":"/media/b.png"}]}]}`)
+	src := []byte(
+		`{"name":"Hut","start_url":"../","icons":[{"src":"i/a.png","sizes":"1x1"}],"shortcuts":[{"name":"B",` +
+			`"url":"/bunks/","icons":[{"src":"/media/b.png"}]}]}`,
+	)
 	f := Of(item.Media, ReadsAs("application/manifest+json"), src)
 	assert.Equal(t, []string{"../", "i/a.png"}, f.Names(Loose))
 	assert.Equal(t, []string{"/bunks/", "/media/b.png"}, f.Names(Address))
@@ -86,12 +108,20 @@ func TestFilesWhoseReferencesAreRead(t *testing.T) {
 }
 
 func TestJSONPlaces(t *testing.T) {
-	src := []byte(`{"title":"Main","entries":[{"label":"Héllo","to":"/a/"},{"label":"x","to":"/b/#c","entries":[{"to":"/a/"}]}]}`)
+	src := []byte(
+		`{"title":"Main","entries":[{"label":"Héllo","to":"/a/"},{"label":"x","to":"/b/#c",` +
+			`"entries":[{"to":"/a/"}]}]}`,
+	)
 	f := Of(item.Menu, "", src)
 	assert.Len(t, f.Uses(Address), 3)
 	out, err := Rewrite(item.Menu, "", src, Renames{{Address, "/a/"}: "/way/"})
 	require.NoError(t, err)
-	assert.Equal(t, `{"title":"Main","entries":[{"label":"Héllo","to":"/way/"},{"label":"x","to":"/b/#c","entries":[{"to":"/way/"}]}]}`, string(out))
+	assert.Equal(
+		t,
+		`{"title":"Main","entries":[{"label":"Héllo","to":"/way/"},{"label":"x","to":"/b/#c","entries":[{"to":"/`+
+			`way/"}]}]}`,
+		string(out),
+	)
 	assert.NotEmpty(t, Of(item.Form, "", []byte("{")).Broken)
 }
 
@@ -105,11 +135,14 @@ func TestARenameIsTotalOrAnError(t *testing.T) {
 // Renaming at random and back gives the same bytes, and in between no old name
 // is left and nothing but the names has moved.
 func TestRenameAndBack(t *testing.T) {
-	sheet := `@layer base; .a-b:not(.c) > #d{background:url(/media/e.png);--f:var(--g)} @keyframes h{to{top:0}} .a-b{animation:h 1s} @font-face{font-family:"I J";src:url("/media/i.woff")}`
+	sheet := `@layer base; .a-b:not(.c) > #d{background:url(/media/e.png);--f:var(--g)} @keyframes h{to{top:0}} ` +
+		`.a-b{animation:h 1s} @font-face{font-family:"I J";src:url("/media/i.woff")}`
 	docs := []struct {
 		kind item.Kind
 		text string
-	}{{item.Stylesheet, sheet}, {item.Section, `<div class='a-b c' id="d" style="--f:1;background:url(/media/e.png)"><cp-menu name=main></cp-menu><a href="/x/#d">y</a><a href="#d">z</a></div>`}}
+	}{{item.Stylesheet, sheet}, {item.Section,
+		`<div class='a-b c' id="d" style="--f:1;background:url(/media/e.png)"><cp-menu name=main></cp-menu><a ` +
+			`href="/x/#d">y</a><a href="#d">z</a></div>`}}
 	rapid.Check(t, func(t *rapid.T) {
 		doc := docs[rapid.IntRange(0, len(docs)-1).Draw(t, "doc")]
 		forth, back := Renames{}, Renames{}
@@ -195,7 +228,10 @@ func TestRewrittenFactsAreThoseOfTheNewText(t *testing.T) {
 }
 
 func TestHeadScriptsByName(t *testing.T) {
-	src := []byte(`<!doctype html><html><head><script src="/media/a.js"></script><script>x = 1</script><script type=module>y()</script><script type="application/ld+json">{}</script></head></html>`)
+	src := []byte(
+		`<!doctype html><html><head><script src="/media/a.js"></script><script>x = 1</script><script ` +
+			`type=module>y()</script><script type="application/ld+json">{}</script></head></html>`,
+	)
 	var names []string
 	for _, n := range markup.Parse(src, "").ByTag("script") {
 		if Runs(n) {
@@ -206,6 +242,12 @@ func TestHeadScriptsByName(t *testing.T) {
 	assert.Equal(t, "/media/a.js", names[0])
 	assert.Regexp(t, `^inline:[0-9a-f]{12}$`, names[1])
 	assert.NotEqual(t, names[1], names[2])
-	assert.Equal(t, map[string]bool{"/media/a.js": true}, PortableHeadScripts([]byte(`[{"script":"/media/a.js","portable":true},{"script":"/media/b.js","portable":false}]`)))
+	assert.Equal(
+		t,
+		map[string]bool{"/media/a.js": true},
+		PortableHeadScripts(
+			[]byte(`[{"script":"/media/a.js","portable":true},{"script":"/media/b.js","portable":false}]`),
+		),
+	)
 	assert.Empty(t, PortableHeadScripts([]byte(`{"not":"a list"}`)), "what is no list allows nothing")
 }

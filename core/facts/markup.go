@@ -12,7 +12,11 @@ import (
 
 var addressAttrs = set("href xlink:href src poster action formaction data manifest cite longdesc background")
 var sourceSets = set("srcset imagesrcset")
-var idLists = set("for aria-labelledby aria-describedby aria-controls aria-owns aria-flowto aria-details aria-errormessage aria-activedescendant headers list form popovertarget commandfor itemref")
+
+var idLists = set(
+	"for aria-labelledby aria-describedby aria-controls aria-owns aria-flowto aria-details aria-errormessage " +
+		"aria-activedescendant headers list form popovertarget commandfor itemref",
+)
 var pictureMetas = set("og:image og:url og:video og:audio twitter:image msapplication-tileimage")
 
 // paints are the attributes of SVG that can hold url(): presentation attributes.
@@ -101,7 +105,9 @@ func termsOf(n *markup.Node, words map[string]bool) {
 }
 
 // inline are elements that stand within a word; all others part words.
-var inline = set("a abbr b bdi bdo cite code data dfn em font i kbd mark q s samp small span strong sub sup time u var wbr")
+var inline = set(
+	"a abbr b bdi bdo cite code data dfn em font i kbd mark q s samp small span strong sub sup time u var wbr",
+)
 
 func textOf(n *markup.Node, b *strings.Builder) {
 	if n.Tag == "script" || n.Tag == "style" || n.Tag == "template" {
@@ -126,7 +132,8 @@ func textOf(n *markup.Node, b *strings.Builder) {
 func Words(text string) []string {
 	var out []string
 	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' && r != '\u2019')
+		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' &&
+			r != '\u2019')
 	}) {
 		if len(w) >= 2 && len(w) <= 40 {
 			out = append(out, w)
@@ -148,9 +155,25 @@ func (c *collector) element(n *markup.Node) {
 				c.add(Ref{Space: by.space, Name: a.Value, Where: "<" + n.Tag + ">", At: a.At, write: asAttr})
 			}
 		} else if s, ok := settingsShown[n.Tag]; ok {
-			c.add(Ref{Space: Setting, Name: s, Where: "<" + n.Tag + ">", At: span.Span{Start: n.Start.Start, End: n.Start.Start}, write: fixed})
+			c.add(
+				Ref{
+					Space: Setting,
+					Name:  s,
+					Where: "<" + n.Tag + ">",
+					At:    span.Span{Start: n.Start.Start, End: n.Start.Start},
+					write: fixed,
+				},
+			)
 		} else if !strings.HasPrefix(n.Tag, "cp-") {
-			c.add(Ref{Space: Component, Name: n.Tag, Where: "<" + n.Tag + ">", At: span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)}, write: fixed})
+			c.add(
+				Ref{
+					Space: Component,
+					Name:  n.Tag,
+					Where: "<" + n.Tag + ">",
+					At:    span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)},
+					write: fixed,
+				},
+			)
 		}
 	}
 	for _, a := range n.Attrs {
@@ -162,13 +185,23 @@ func (c *collector) element(n *markup.Node) {
 		switch {
 		case a.Name == "class":
 			for _, w := range fields(a.Value) {
-				c.add(Ref{Space: Class, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
+				c.add(
+					Ref{
+						Space: Class,
+						Name:  a.Value[w.Start:w.End],
+						Where: where,
+						At:    at(w.Start, w.End),
+						write: asAttr,
+					},
+				)
 			}
 		case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
 			c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
 		case idLists[a.Name]:
 			for _, w := range fields(a.Value) {
-				c.add(Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
+				c.add(
+					Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr},
+				)
 			}
 		case a.Name == "data-fill" || a.Name == "data-field":
 			space := Fill
@@ -184,10 +217,14 @@ func (c *collector) element(n *markup.Node) {
 					}
 					sample = b.Within(sample)
 					line, _ := span.Line(c.src, n.Start.Start)
-					f.Fills = append(f.Fills, FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line})
+					f.Fills = append(
+						f.Fills,
+						FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line},
+					)
 				}
 			}
-		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention && (strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):
+		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention &&
+			(strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):
 			// Scripts read it: an address, or a selector of what they work on.
 			c.mention(a.Value, where, at(0, len(a.Value)))
 		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
@@ -199,7 +236,15 @@ func (c *collector) element(n *markup.Node) {
 	case "cp-value": // a value of an attribute that holds an address
 		text := string(n.Inner.Of(c.src))
 		if len(n.Children) == 0 && strings.HasPrefix(text, "/") && !strings.ContainsAny(text, " \t\r\n&<") {
-			c.address(text, "a value of its own", func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} }, asURL)
+			c.address(
+				text,
+				"a value of its own",
+				func(from, to int) span.Span {
+					return span.Span{Start: n.Inner.Start + from,
+						End: n.Inner.Start + to}
+				},
+				asURL,
+			)
 		}
 	case "style":
 		inner := n.Inner
@@ -213,7 +258,10 @@ func (c *collector) element(n *markup.Node) {
 			return
 		}
 		f.Scripts = append(f.Scripts, "an inline script")
-		c.script(n.Inner.Of(c.src), func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} })
+		c.script(
+			n.Inner.Of(c.src),
+			func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} },
+		)
 	}
 }
 
@@ -355,8 +403,17 @@ func candidates(s string) []span.Span {
 
 // stylesheet adds a sheet's names; place maps its offsets to the document's.
 func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span, inAttr bool) {
-	spaces := map[css.Space]Space{css.Class: Class, css.ID: ID, css.Prop: Property, css.Animation: Animation, css.Layer: Layer,
-		css.Container: Container, css.Counter: Counter, css.Font: Font, css.Element: Component}
+	spaces := map[css.Space]Space{
+		css.Class:     Class,
+		css.ID:        ID,
+		css.Prop:      Property,
+		css.Animation: Animation,
+		css.Layer:     Layer,
+		css.Container: Container,
+		css.Counter:   Counter,
+		css.Font:      Font,
+		css.Element:   Component,
+	}
 	for _, r := range sheet.Refs() {
 		w := asIdent
 		if r.Quoted {

@@ -103,7 +103,13 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 	f := Of(kind, context, src)
 	for _, r := range f.Refs {
 		if to, ok := renames[Name{r.Space, r.Name}]; ok && to != r.Name && r.write == fixed {
-			return nil, fmt.Errorf("line %d: %s %q cannot be renamed where it stands (%s)", r.Line, r.Space, r.Name, r.Where)
+			return nil, fmt.Errorf(
+				"line %d: %s %q cannot be renamed where it stands (%s)",
+				r.Line,
+				r.Space,
+				r.Name,
+				r.Where,
+			)
 		}
 	}
 	for n := range renames {
@@ -136,7 +142,13 @@ func (f *Facts) Replace(src []byte, to func(Ref) (string, bool)) ([]byte, error)
 // RenamesFor gives the renames that follow from items and pages moving.
 func RenamesFor(moved map[item.Address]item.Address, slugs map[string]string) Renames {
 	out := Renames{}
-	spaces := map[item.Kind]Space{item.Menu: Menu, item.Section: Section, item.Form: Form, item.RecordType: RecordType, item.Setting: Setting}
+	spaces := map[item.Kind]Space{
+		item.Menu:       Menu,
+		item.Section:    Section,
+		item.Form:       Form,
+		item.RecordType: RecordType,
+		item.Setting:    Setting,
+	}
 	for from, to := range moved {
 		if s, ok := spaces[from.Kind]; ok {
 			out[Name{s, from.Key}] = to.Key
@@ -168,7 +180,12 @@ func Relink(kind item.Kind, context string, src []byte, to func(Ref) (string, bo
 
 // Rewritten is Replace that gives the new document's facts, too: the same as Of would,
 // without reading the document again where only addresses changed.
-func (f *Facts) Rewritten(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) (out []byte, g *Facts, err error) {
+func (f *Facts) Rewritten(
+	kind item.Kind,
+	context string,
+	src []byte,
+	to func(Ref) (string, bool),
+) (out []byte, g *Facts, err error) {
 	var edits []span.Edit
 	moved := *f
 	moved.Refs = make([]Ref, len(f.Refs))

@@ -28,7 +28,8 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 		}
 		from := at
 		at += len(text)
-		if typ != js.WhitespaceToken && typ != js.LineTerminatorToken && typ != js.CommentToken && typ != js.CommentLineTerminatorToken {
+		if typ != js.WhitespaceToken && typ != js.LineTerminatorToken && typ != js.CommentToken &&
+			typ != js.CommentLineTerminatorToken {
 			last = typ
 		}
 		switch typ {
@@ -71,7 +72,16 @@ func (c *collector) mention(s, where string, at span.Span) {
 // regular expression (ECMAScript, section 12.9).
 func endsOperand(t js.TokenType) bool {
 	switch t {
-	case js.CloseParenToken, js.CloseBracketToken, js.CloseBraceToken, js.StringToken, js.TemplateToken, js.TemplateEndToken, js.RegExpToken, js.ThisToken, js.IncrToken, js.DecrToken:
+	case js.CloseParenToken,
+		js.CloseBracketToken,
+		js.CloseBraceToken,
+		js.StringToken,
+		js.TemplateToken,
+		js.TemplateEndToken,
+		js.RegExpToken,
+		js.ThisToken,
+		js.IncrToken,
+		js.DecrToken:
 		return true
 	}
 	return js.IsNumeric(t) || js.IsIdentifier(t)

@@ -49,7 +49,16 @@ func (r *reader) circles() {
 				if to.Kind == item.Stylesheet {
 					ends = "browsers leave the last import out"
 				}
-				r.report.Notes = append(r.report.Notes, Left{to.String(), "it takes itself in, in a circle: " + strings.Join(append(way[first:len(way):len(way)], to.String()), " → ") + "; " + ends})
+				r.report.Notes = append(
+					r.report.Notes,
+					Left{
+						to.String(),
+						"it takes itself in, in a circle: " + strings.Join(
+							append(way[first:len(way):len(way)], to.String()),
+							" → ",
+						) + "; " + ends,
+					},
+				)
 			case 0:
 				visit(to, way)
 			}

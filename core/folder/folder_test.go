@@ -34,8 +34,11 @@ func content(t *testing.T, s *item.Set, address string) string {
 
 func TestOurOwnLayout(t *testing.T) {
 	set, report, err := Read(files(map[string]string{
-		"site.json":             `{"format":1,"site":"x","style-order":["stylesheet/base"],"items":[{"kind":"page","key":"home","slug":"/","title":"Home","styles":["stylesheet/base"]},{"kind":"part","key":"top","role":"header"}]}`,
-		"settings.json":         `{"title":"Hut","logo":{"value":{"media":"/media/a.png"},"portable":true},"counter":{"value":"x","portable":false}}`,
+		"site.json": `{"format":1,"site":"x","style-order":["stylesheet/base"],` +
+			`"items":[{"kind":"page","key":"home","slug":"/","title":"Home","styles":["stylesheet/base"]},` +
+			`{"kind":"part","key":"top","role":"header"}]}`,
+		"settings.json": `{"title":"Hut","logo":{"value":{"media":"/media/a.png"},"portable":true},` +
+			`"counter":{"value":"x","portable":false}}`,
 		"pages/home.html":       "<!doctype html><html><body>é</body></html>",
 		"pages/deep/inner.html": "<p>in</p>",
 		"site-parts/top.html":   "<header></header>",
@@ -67,7 +70,9 @@ func TestOurOwnLayout(t *testing.T) {
 
 func TestASiteAsSomebodyLeftIt(t *testing.T) {
 	set, report, err := Read(files(map[string]string{
-		"index.html":              `<!doctype html><link rel="stylesheet" href="css/Main.css"><a href="about.html#team">a</a><a href="./docs/">d</a><img srcset="img/A%20b.JPG 1x, img/c.png 2x" src='img/c.png'><a href="missing.html">m</a><a href="https://example.org/">e</a>`,
+		"index.html": `<!doctype html><link rel="stylesheet" href="css/Main.css"><a ` +
+			`href="about.html#team">a</a><a href="./docs/">d</a><img srcset="img/A%20b.JPG 1x, img/c.png 2x" ` +
+			`src='img/c.png'><a href="missing.html">m</a><a href="https://example.org/">e</a>`,
 		"about.html":              `<!doctype html><a href="/index.html">home</a><a href="docs/intro.html?x=1">i</a>`,
 		"docs/index.html":         `<!doctype html><a href="../about.html">up</a><img src="../img/c.png">`,
 		"docs/intro.html":         `<!doctype html><base href="/docs/sub/"><a href="../../about.html">a</a>`,
@@ -82,7 +87,8 @@ func TestASiteAsSomebodyLeftIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "static site", report.Layout)
 	home := content(t, set, "page/home")
-	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about.html#team"`, `href="/docs/"`, `/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
+	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about.html#team"`, `href="/docs/"`,
+		`/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
 		assert.Contains(t, home, want)
 	}
 	assert.Contains(t, content(t, set, "page/about"), `href="/"`)
@@ -102,11 +108,17 @@ func TestASiteAsSomebodyLeftIt(t *testing.T) {
 // What somebody may know by its address keeps it; what only pages show does not.
 func TestAddressesThatAreKept(t *testing.T) {
 	set, report, err := Read(files(map[string]string{
-		"index.html":       `<!doctype html><head><script src="js/site.js?v=2"></script><script>track()</script><link rel="manifest" href="site.webmanifest"></head><img src="img/shown.png"><a href="files/Prices 2027.pdf">p</a><div data-slides="img/late.png"></div>`,
-		"index.htm":        `<!doctype html><p>an older front page</p>`,
-		"about.html":       `<!doctype html><HEAD><SCRIPT SRC=/js/site.js></SCRIPT></HEAD><p>a</p>`,
-		"about/index.html": `<!doctype html><p>another</p>`,
-		"img/shown.png":    "p", "img/late.png": "p", "img/named.png": "p", "img/unnamed.png": "p",
+		"index.html": `<!doctype html><head><script ` +
+			`src="js/site.js?v=2"></script><script>track()</script><link rel="manifest" ` +
+			`href="site.webmanifest"></head><img src="img/shown.png"><a href="files/Prices 2027.pdf">p</a><div ` +
+			`data-slides="img/late.png"></div>`,
+		"index.htm":             `<!doctype html><p>an older front page</p>`,
+		"about.html":            `<!doctype html><HEAD><SCRIPT SRC=/js/site.js></SCRIPT></HEAD><p>a</p>`,
+		"about/index.html":      `<!doctype html><p>another</p>`,
+		"img/shown.png":         "p",
+		"img/late.png":          "p",
+		"img/named.png":         "p",
+		"img/unnamed.png":       "p",
 		"files/Prices 2027.pdf": "pdf",
 		"js/site.js":            `show("../img/named.png")`,
 		"site.webmanifest":      `{"icons":[{"src":"img/shown.png"}],"start_url":"about/"}`,
@@ -120,9 +132,28 @@ func TestAddressesThatAreKept(t *testing.T) {
 			kept[h.Address.Key] = h.Meta.Kept
 		}
 	}
-	assert.Equal(t, map[string][]string{"img/shown.png": nil, "img/late.png": {"/img/late.png"}, "img/named.png": {"/img/named.png"}, "img/unnamed.png": {"/img/unnamed.png"},
-		"files/prices-2027.pdf": {"/files/Prices 2027.pdf"}, "js/site.js": nil, "site.webmanifest": nil, "robots.txt": {"/robots.txt"}, "broken.css": {"/broken.css"}}, kept)
-	assert.Equal(t, `{"icons":[{"src":"/media/img/shown.png"}],"start_url":"/about/"}`, content(t, set, "media/site.webmanifest"))
+	assert.Equal(
+		t,
+		map[string][]string{
+			"img/shown.png":   nil,
+			"img/late.png":    {"/img/late.png"},
+			"img/named.png":   {"/img/named.png"},
+			"img/unnamed.png": {"/img/unnamed.png"},
+			"files/prices-2027.pdf": {
+				"/files/Prices 2027.pdf",
+			},
+			"js/site.js":       nil,
+			"site.webmanifest": nil,
+			"robots.txt":       {"/robots.txt"},
+			"broken.css":       {"/broken.css"},
+		},
+		kept,
+	)
+	assert.Equal(
+		t,
+		`{"icons":[{"src":"/media/img/shown.png"}],"start_url":"/about/"}`,
+		content(t, set, "media/site.webmanifest"),
+	)
 	slugs := map[string]string{}
 	for _, h := range set.Heads() {
 		if h.Address.Kind == item.Page {
@@ -144,15 +175,20 @@ func TestFoldersThatCannotBeTaken(t *testing.T) {
 		in   map[string]string
 		says string
 	}{
-		"empty":          {map[string]string{}, "no files"},
-		"no page":        {map[string]string{"a.png": "x"}, "no HTML page"},
-		"broken list":    {map[string]string{"site.json": "{"}, "site.json is not in order"},
-		"unknown word":   {map[string]string{"site.json": `{"format":1,"colour":"red"}`}, "unknown field"},
-		"newer":          {map[string]string{"site.json": `{"format":7}`}, "format 7"},
-		"missing file":   {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"x"}]}`}, "page/x, and pages/x.html is missing"},
-		"bad key":        {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"X"}]}`}, "not an address"},
-		"two of a place": {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"a","slug":"/x/"},{"kind":"page","key":"b","slug":"/x/"}]}`, "pages/a.html": "a", "pages/b.html": "b"}, "both claim the address /x/"},
-		"bad settings":   {map[string]string{"site.json": `{"format":1}`, "settings.json": `[]`}, "settings.json is not in order"},
+		"empty":        {map[string]string{}, "no files"},
+		"no page":      {map[string]string{"a.png": "x"}, "no HTML page"},
+		"broken list":  {map[string]string{"site.json": "{"}, "site.json is not in order"},
+		"unknown word": {map[string]string{"site.json": `{"format":1,"colour":"red"}`}, "unknown field"},
+		"newer":        {map[string]string{"site.json": `{"format":7}`}, "format 7"},
+		"missing file": {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"x"}]}`},
+			"page/x, and pages/x.html is missing"},
+		"bad key": {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"X"}]}`},
+			"not an address"},
+		"two of a place": {map[string]string{"site.json": `{"format":1,"items":[{"kind":"page","key":"a",` +
+			`"slug":"/x/"},{"kind":"page","key":"b","slug":"/x/"}]}`, "pages/a.html": "a", "pages/b.html": "b"},
+			"both claim the address /x/"},
+		"bad settings": {map[string]string{"site.json": `{"format":1}`, "settings.json": `[]`},
+			"settings.json is not in order"},
 	} {
 		_, _, err := Read(files(c.in))
 		if assert.Error(t, err, name) {
@@ -168,7 +204,15 @@ func TestFoldersThatCannotBeTaken(t *testing.T) {
 }
 
 func TestBrokenContentIsTakenAndTold(t *testing.T) {
-	set, report, err := Read(files(map[string]string{"site.json": `{"format":1}`, "menus/main.json": "{", "pages/home.html": strings.Repeat("<div>", 600)}))
+	set, report, err := Read(
+		files(
+			map[string]string{
+				"site.json":       `{"format":1}`,
+				"menus/main.json": "{",
+				"pages/home.html": strings.Repeat("<div>", 600),
+			},
+		),
+	)
 	require.NoError(t, err)
 	assert.Len(t, set.Heads(), 2)
 	assert.Len(t, report.Notes, 2)
@@ -176,7 +220,10 @@ func TestBrokenContentIsTakenAndTold(t *testing.T) {
 
 func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	set, _, err := Read(files(map[string]string{
-		"site.json":               `{"format":1,"items":[{"kind":"page","key":"home","slug":"/","styles":["stylesheet/base"]},{"kind":"part","key":"lost","role":"not-found"},{"kind":"part","key":"room","role":"record","placement":{"on":["records:room"]}},{"kind":"record","key":"room/attic","type":"room"}]}`,
+		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/",` +
+			`"styles":["stylesheet/base"]},{"kind":"part","key":"lost","role":"not-found"},{"kind":"part",` +
+			`"key":"room","role":"record","placement":{"on":["records:room"]}},{"kind":"record","key":"room/` +
+			`attic","type":"room"}]}`,
 		"pages/home.html":         `<!doctype html><html><body><img src="/media/a.png"></body></html>`,
 		"pages/about/us.html":     `<p>us</p>`,
 		"site-parts/lost.html":    `<p>lost</p>`,
@@ -190,7 +237,8 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	require.NoError(t, err)
 	out, rel, notes := published(t, set, Options{Site: "x"})
 	assert.Equal(t, len(out), len(rel.Files)+1)
-	for _, want := range []string{"index.html", "about/us/index.html", "room/attic/index.html", "404.html", "robots.txt", ReleaseFile} {
+	for _, want := range []string{"index.html", "about/us/index.html", "room/attic/index.html", "404.html",
+		"robots.txt", ReleaseFile} {
 		assert.Contains(t, out, want)
 	}
 	assets := 0
@@ -203,7 +251,11 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	require.Len(t, notes, 1)
 	assert.Contains(t, notes[0].Why, "address", "a site map needs to know where the site stands")
 	assert.Equal(t, "page/home", rel.Files["index.html"].Item.String())
-	_, _, err = Publish(set, Options{}, func(string, Published, func() (io.ReadCloser, error)) error { return fmt.Errorf("the disk is full") })
+	_, _, err = Publish(
+		set,
+		Options{},
+		func(string, Published, func() (io.ReadCloser, error)) error { return fmt.Errorf("the disk is full") },
+	)
 	assert.ErrorContains(t, err, "the disk is full")
 	_, _, err = Publish(set, Options{Base: "huts"}, nil)
 	assert.ErrorContains(t, err, "slash at both ends")
@@ -233,11 +285,17 @@ func published(t *testing.T, c item.Collection, o Options) (map[string]string, *
 
 func TestLinksOfAPublishedSite(t *testing.T) {
 	set, _, err := Read(files(map[string]string{
-		"site.json":            `{"format":1,"items":[{"kind":"page","key":"home","slug":"/","styles":["stylesheet/base"]},{"kind":"page","key":"a/b","slug":"/a/b.html"},{"kind":"part","key":"find","role":"search"},{"kind":"part","key":"lost","role":"not-found"}]}`,
-		"settings.json":        `{"address":"https://hut.example","search-visibility":true}`,
-		"pages/home.html":      `<!doctype html><html><head><title>Ridge home</title></head><body><a href="/a/b.html?x#y">b</a><img src="/media/a.png" srcset="/media/a.png 2x"><cp-search></cp-search></body></html>`,
-		"pages/a/b.html":       `<!doctype html><html><body><a href="/">home</a><img src="/media/a.png"><p>larch</p></body></html>`,
-		"site-parts/find.html": `<ul><cp-results><li><a data-field="href:url; text:title">x</a></li><cp-empty><li>none</li></cp-empty></cp-results></ul>`,
+		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/",` +
+			`"styles":["stylesheet/base"]},{"kind":"page","key":"a/b","slug":"/a/b.html"},{"kind":"part",` +
+			`"key":"find","role":"search"},{"kind":"part","key":"lost","role":"not-found"}]}`,
+		"settings.json": `{"address":"https://hut.example","search-visibility":true}`,
+		"pages/home.html": `<!doctype html><html><head><title>Ridge home</title></head><body><a ` +
+			`href="/a/b.html?x#y">b</a><img src="/media/a.png" srcset="/media/a.png ` +
+			`2x"><cp-search></cp-search></body></html>`,
+		"pages/a/b.html": `<!doctype html><html><body><a href="/">home</a><img ` +
+			`src="/media/a.png"><p>larch</p></body></html>`,
+		"site-parts/find.html": `<ul><cp-results><li><a data-field="href:url; ` +
+			`text:title">x</a></li><cp-empty><li>none</li></cp-empty></cp-results></ul>`,
 		"site-parts/lost.html": `<a href="/">home</a>`,
 		"stylesheets/base.css": `p{background:url("/media/a.png")}`,
 		"media/a.png":          "a",
@@ -245,13 +303,22 @@ func TestLinksOfAPublishedSite(t *testing.T) {
 	require.NoError(t, err)
 	rooted, _, _ := published(t, set, Options{Base: "/huts/"})
 	assert.Contains(t, rooted["index.html"], `<a href="/huts/a/b.html?x#y">`)
-	assert.Regexp(t, `<img src="/huts/_cp/[0-9a-f]{12}/a.png" srcset="/huts/_cp/[0-9a-f]{12}/a.png 2x">`, rooted["index.html"])
+	assert.Regexp(
+		t,
+		`<img src="/huts/_cp/[0-9a-f]{12}/a.png" srcset="/huts/_cp/[0-9a-f]{12}/a.png 2x">`,
+		rooted["index.html"],
+	)
 	assert.Contains(t, rooted["sitemap.xml"], "<loc>https://hut.example/huts/a/b.html</loc>")
 	assert.Contains(t, rooted["robots.txt"], "Sitemap: https://hut.example/huts/sitemap.xml")
 	relative, _, _ := published(t, set, Options{Links: RelativeLinks})
 	assert.Contains(t, relative["index.html"], `<a href="a/b.html?x#y">`)
 	assert.Contains(t, relative["a/b.html"], `<a href="../">home</a>`)
-	assert.Contains(t, relative["404.html"], `<a href="/">home</a>`, "the answer to unknown addresses is shown at any depth")
+	assert.Contains(
+		t,
+		relative["404.html"],
+		`<a href="/">home</a>`,
+		"the answer to unknown addresses is shown at any depth",
+	)
 	for p, text := range relative {
 		if strings.HasSuffix(p, "base.css") {
 			assert.Regexp(t, `url\("\.\./[0-9a-f]{12}/a\.png"\)`, text)
@@ -269,15 +336,25 @@ func TestLinksOfAPublishedSite(t *testing.T) {
 
 func TestPagesInOtherEncodingsBecomeUTF8(t *testing.T) {
 	set, report, err := Read(files(map[string]string{
-		"index.html":  "<!doctype html><meta charset=iso-8859-1><p>H\xfctte \x80 3</p>",
-		"cp.html":     "<!doctype html><meta http-equiv=Content-Type content='text/html; charset=windows-1251'><p>\xc4\xee\xec</p>",
+		"index.html": "<!doctype html><meta charset=iso-8859-1><p>H\xfctte \x80 3</p>",
+		"cp.html": "<!doctype html><meta http-equiv=Content-Type content='text/html; " +
+			"charset=windows-1251'><p>\xc4\xee\xec</p>",
 		"silent.html": "<!doctype html><p>caf\xe9</p>",
 		"utf.html":    "<!doctype html><p>größe</p>",
 		"bom.html":    "\xef\xbb\xbf<!doctype html><p>größe</p>",
 	}))
 	require.NoError(t, err)
-	assert.Equal(t, "<!doctype html><meta charset=utf-8><p>Hütte € 3</p>", content(t, set, "page/home"), "iso-8859-1 is read as windows-1252, as browsers do")
-	assert.Equal(t, "<!doctype html><meta http-equiv=Content-Type content='text/html; charset=utf-8'><p>Дом</p>", content(t, set, "page/cp"))
+	assert.Equal(
+		t,
+		"<!doctype html><meta charset=utf-8><p>Hütte € 3</p>",
+		content(t, set, "page/home"),
+		"iso-8859-1 is read as windows-1252, as browsers do",
+	)
+	assert.Equal(
+		t,
+		"<!doctype html><meta http-equiv=Content-Type content='text/html; charset=utf-8'><p>Дом</p>",
+		content(t, set, "page/cp"),
+	)
 	assert.Contains(t, content(t, set, "page/silent"), "café")
 	assert.Contains(t, content(t, set, "page/utf"), "größe")
 	assert.Contains(t, content(t, set, "page/bom"), "größe")

@@ -14,7 +14,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-const simplePage = `<!doctype html><html><head><title>Hut</title><link rel="stylesheet" href="s.css"></head><body><img src="pictures/a.png" alt=""></body></html>`
+const simplePage = `<!doctype html><html><head><title>Hut</title><link rel="stylesheet" ` +
+	`href="s.css"></head><body><img src="pictures/a.png" alt=""></body></html>`
 
 // told gives what was said about a file, left or noted.
 func told(r *Report, file string) string {
@@ -31,9 +32,18 @@ func told(r *Report, file string) string {
 
 func TestNothingOutsideTheFolderIsReadOrNamed(t *testing.T) {
 	page := `<!doctype html><html><head><link rel="stylesheet" href="s.css"></head><body>
-<a href="../../etc/passwd">a</a><img src="../../../x.png" alt=""><img src="/../up.png" alt=""><img src="a/%2e%2e/%2e%2e/y.png" alt="">
-<a href="..%2f..%2fsecret.html">b</a><iframe src="file:///etc/passwd"></iframe><img src="//host/x.png" alt=""></body></html>`
-	m := files(map[string]string{"index.html": page, "s.css": `@import "../../evil.css"; .x{background:url(../../../../etc/hosts)}`, ".git/config": "x", ".hidden": "x"})
+<a href="../../etc/passwd">a</a><img src="../../../x.png" alt=""><img src="/../up.png" alt=""><img ` +
+		`src="a/%2e%2e/%2e%2e/y.png" alt="">
+<a href="..%2f..%2fsecret.html">b</a><iframe src="file:///etc/passwd"></iframe><img src="//host/x.png" ` +
+		`alt=""></body></html>`
+	m := files(
+		map[string]string{
+			"index.html":  page,
+			"s.css":       `@import "../../evil.css"; .x{background:url(../../../../etc/hosts)}`,
+			".git/config": "x",
+			".hidden":     "x",
+		},
+	)
 	for _, link := range []string{"passwd.txt", "other.html", "pictures/loop"} {
 		m[link] = &fstest.MapFile{Data: []byte("/etc/passwd"), Mode: fs.ModeSymlink}
 	}
@@ -46,20 +56,40 @@ func TestNothingOutsideTheFolderIsReadOrNamed(t *testing.T) {
 	assert.Contains(t, told(report, ".git/"), "hidden")
 	assert.Contains(t, told(report, "index.html"), "/etc/passwd, which is not in the folder")
 	assert.Contains(t, told(report, "s.css"), "/etc/hosts, which is not in the folder")
-	assert.NotContains(t, content(t, set, "page/home"), "../", "an address that climbs ends at the root, as in browsers")
+	assert.NotContains(
+		t,
+		content(t, set, "page/home"),
+		"../",
+		"an address that climbs ends at the root, as in browsers",
+	)
 	assert.Contains(t, content(t, set, "page/home"), "file:///etc/passwd", "what is remote stays as it is")
 }
 
 func TestFilesThatLieAboutTheirType(t *testing.T) {
 	png := "\x89PNG\r\n\x1a\n" + strings.Repeat("0", 50)
 	set, report, err := Read(files(map[string]string{
-		"index.html": simplePage, "html.png": "<html><script>alert(1)</script></html>", "png.jpg": png, "svg.png": `<svg xmlns="http://www.w3.org/2000/svg"></svg>`,
-		"html.svg": "<html><body>x</body></html>", "html.js": "<!doctype html><p>x", "png.html": png, "nul.css": "a\x00b", "empty.png": "", "empty.html": "",
-		"good.png": png, "good.svg": `<?xml version="1.0"?><!-- drawn --><svg xmlns="http://www.w3.org/2000/svg"></svg>`, "good.js": "1 < 2", "icon.ico": png, "page.txt": "<html>"}))
+		"index.html": simplePage,
+		"html.png":   "<html><script>alert(1)</script></html>",
+		"png.jpg":    png,
+		"svg.png":    `<svg xmlns="http://www.w3.org/2000/svg"></svg>`,
+		"html.svg":   "<html><body>x</body></html>",
+		"html.js":    "<!doctype html><p>x",
+		"png.html":   png,
+		"nul.css":    "a\x00b",
+		"empty.png":  "",
+		"empty.html": "",
+		"good.png":   png,
+		"good.svg":   `<?xml version="1.0"?><!-- drawn --><svg xmlns="http://www.w3.org/2000/svg"></svg>`,
+		"good.js":    "1 < 2",
+		"icon.ico":   png,
+		"page.txt":   "<html>",
+	}))
 	require.NoError(t, err)
 	for file, says := range map[string]string{
-		"html.png": "is text/html: browsers will show nothing", "png.jpg": "is image/png: browsers show it", "svg.png": "something else", "html.svg": "is text/html",
-		"html.js": "is text/html", "png.html": "holds other bytes", "nul.css": "holds other bytes", "empty.png": "empty", "empty.html": "empty",
+		"html.png": "is text/html: browsers will show nothing", "png.jpg": "is image/png: browsers show it",
+		"svg.png": "something else", "html.svg": "is text/html",
+		"html.js": "is text/html", "png.html": "holds other bytes", "nul.css": "holds other bytes",
+		"empty.png": "empty", "empty.html": "empty",
 		"good.png": "", "good.svg": "", "good.js": "", "icon.ico": "", "page.txt": "",
 	} {
 		if says == "" {
@@ -74,14 +104,30 @@ func TestFilesThatLieAboutTheirType(t *testing.T) {
 }
 
 func TestWhatIsTooLargeOrTooDeepIsKeptOrTold(t *testing.T) {
-	deep := `<!doctype html><html><head><link rel="stylesheet" href="s.css"></head><body>` + strings.Repeat("<div>", 100_000) + `<img src="pictures/a.png" srcset="pictures/a.png 2x" alt="">`
+	deep := `<!doctype html><html><head><link rel="stylesheet" href="s.css"></head><body>` + strings.Repeat(
+		"<div>",
+		100_000,
+	) + `<img src="pictures/a.png" srcset="pictures/a.png 2x" alt="">`
 	var many strings.Builder
 	for i := range 200_000 {
 		fmt.Fprintf(&many, ".c%d{}", i)
 	}
 	many.WriteString(".x{background:url(pictures/a.png)}")
-	m := files(map[string]string{"index.html": simplePage, "deep.html": deep, "s.css": ".x{}", "many.css": many.String(), "pictures/a.png": "\x89PNG\r\n\x1a\n",
-		"large.css": strings.Repeat("p{top:0}\n", (MaxTextBytes/9)+1), "large.html": strings.Repeat("x", MaxTextBytes+1), "large.svg": "<svg>" + strings.Repeat(" ", MaxTextBytes) + "</svg>"})
+	m := files(
+		map[string]string{
+			"index.html":     simplePage,
+			"deep.html":      deep,
+			"s.css":          ".x{}",
+			"many.css":       many.String(),
+			"pictures/a.png": "\x89PNG\r\n\x1a\n",
+			"large.css": strings.Repeat(
+				"p{top:0}\n",
+				(MaxTextBytes/9)+1,
+			),
+			"large.html": strings.Repeat("x", MaxTextBytes+1),
+			"large.svg":  "<svg>" + strings.Repeat(" ", MaxTextBytes) + "</svg>",
+		},
+	)
 	m["huge.png"] = &fstest.MapFile{Data: nil}
 	set, report, err := Read(huge{m})
 	require.NoError(t, err)
@@ -125,14 +171,30 @@ type hugeInfo struct{ fs.FileInfo }
 func (hugeInfo) Size() int64 { return 2 << 30 }
 
 func TestCirclesAreTold(t *testing.T) {
-	_, report, err := Read(files(map[string]string{"index.html": simplePage, "s.css": `@import "t.css";`, "t.css": `@import url(s.css); @import "t.css";`, "u.css": `@import "s.css";`}))
+	_, report, err := Read(
+		files(
+			map[string]string{
+				"index.html": simplePage,
+				"s.css":      `@import "t.css";`,
+				"t.css":      `@import url(s.css); @import "t.css";`,
+				"u.css":      `@import "s.css";`,
+			},
+		),
+	)
 	require.NoError(t, err)
 	assert.Contains(t, told(report, "stylesheet/s"), "stylesheet/s → stylesheet/t → stylesheet/s")
 	assert.Contains(t, told(report, "stylesheet/t"), "stylesheet/t → stylesheet/t")
 	assert.Empty(t, told(report, "stylesheet/u"), "it is in no circle itself")
 
-	set, report, err := Read(files(map[string]string{"site.json": `{"format":1}`, "pages/home.html": `<cp-section name="a"></cp-section>`, "sections/a.html": `<p class="a"><cp-section name="b"></cp-section></p>`,
-		"sections/b.html": `<p class="b"><cp-section name="a"></cp-section></p>`, "tokens/site.tokens.json": `{"x":{"$type":"color","$value":"{y}"},"y":{"$type":"color","$value":"{x}"}}`}))
+	set, report, err := Read(
+		files(map[string]string{
+			"site.json":               `{"format":1}`,
+			"pages/home.html":         `<cp-section name="a"></cp-section>`,
+			"sections/a.html":         `<p class="a"><cp-section name="b"></cp-section></p>`,
+			"sections/b.html":         `<p class="b"><cp-section name="a"></cp-section></p>`,
+			"tokens/site.tokens.json": `{"x":{"$type":"color","$value":"{y}"},"y":{"$type":"color","$value":"{x}"}}`,
+		}),
+	)
 	require.NoError(t, err)
 	assert.Contains(t, told(report, "section/a"), "section/a → section/b → section/a")
 	assert.Contains(t, told(report, "tokens/site"), "circle: x → y → x")
@@ -141,8 +203,18 @@ func TestCirclesAreTold(t *testing.T) {
 }
 
 func TestHeadScriptsAreListedOnceForAllPages(t *testing.T) {
-	page := `<!doctype html><html><head><script src="%scount.js?v=2"></script><script>var x=1</script><script type="application/json">{}</script></head><body><script src="%sbody.js"></script></body></html>`
-	set, report, err := Read(files(map[string]string{"index.html": fmt.Sprintf(page, "", ""), "a/b.html": fmt.Sprintf(page, "../", "../"), "count.js": "1", "body.js": "2"}))
+	page := `<!doctype html><html><head><script src="%scount.js?v=2"></script><script>var x=1</script><script ` +
+		`type="application/json">{}</script></head><body><script src="%sbody.js"></script></body></html>`
+	set, report, err := Read(
+		files(
+			map[string]string{
+				"index.html": fmt.Sprintf(page, "", ""),
+				"a/b.html":   fmt.Sprintf(page, "../", "../"),
+				"count.js":   "1",
+				"body.js":    "2",
+			},
+		),
+	)
 	require.NoError(t, err)
 	assert.Len(t, report.HeadScripts, 2)
 	assert.Equal(t, facts.HeadScript{Script: "/media/count.js", Pages: 2}, report.HeadScripts[0])

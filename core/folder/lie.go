@@ -9,7 +9,16 @@ import (
 
 // sniffed are media types that a file's first bytes tell for sure (WHATWG MIME
 // Sniffing, as net/http does it).
-var sniffed = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true, "video/webm": true, "application/pdf": true, "font/woff": true, "font/woff2": true}
+var sniffed = map[string]bool{
+	"image/png":       true,
+	"image/jpeg":      true,
+	"image/gif":       true,
+	"image/webp":      true,
+	"video/webm":      true,
+	"application/pdf": true,
+	"font/woff":       true,
+	"font/woff2":      true,
+}
 
 // lieOf says in words when a file is not what its name says; it is served as what it
 // is named.
@@ -29,7 +38,8 @@ func lieOf(named string, first []byte) string {
 			return ""
 		}
 	case sniffed[named]:
-	case is == "text/html" && (named == "text/css" || named == "text/javascript" || named == "application/json" || strings.HasPrefix(named, "image/") || strings.HasPrefix(named, "font/") || strings.HasPrefix(named, "video/")):
+	case is == "text/html" && (named == "text/css" || named == "text/javascript" || named == "application/json" ||
+		strings.HasPrefix(named, "image/") || strings.HasPrefix(named, "font/") || strings.HasPrefix(named, "video/")):
 	default:
 		return ""
 	}

@@ -111,7 +111,10 @@ func (r *reader) items(m Manifest, files []string) error {
 	if err := r.texts(texts, metas, have); err != nil {
 		return err
 	}
-	if err := r.files(media, func(p string) (item.Address, item.Meta) { a, _ := item.AddressOfPath(p); return a, metas[a] }); err != nil {
+	if err := r.files(
+		media,
+		func(p string) (item.Address, item.Meta) { a, _ := item.AddressOfPath(p); return a, metas[a] },
+	); err != nil {
 		return err
 	}
 	r.circles()
@@ -197,7 +200,11 @@ func (r *reader) settings() error {
 		if json.Unmarshal(value, &full) == nil && full.Value != nil {
 			value = full.Value
 		}
-		if err := r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable}, value); err != nil {
+		if err := r.put(
+			item.Address{Kind: item.Setting, Key: k},
+			item.Meta{Portable: full.Portable},
+			value,
+		); err != nil {
 			return err
 		}
 	}

@@ -96,7 +96,21 @@ type Keeper interface {
 }
 
 func newReader(fsys fs.FS, keep Keeper) *reader {
-	return &reader{fsys: fsys, keep: keep, sizes: map[string]int64{}, takesIn: map[item.Address][]item.Address{}, set: item.NewSet(), report: &Report{Taken: []item.Address{}, Left: []Left{}, Notes: []Left{}, HeadScripts: []facts.HeadScript{}, Files: map[string]File{}, Facts: map[item.Address]*facts.Facts{}}}
+	return &reader{
+		fsys:    fsys,
+		keep:    keep,
+		sizes:   map[string]int64{},
+		takesIn: map[item.Address][]item.Address{},
+		set:     item.NewSet(),
+		report: &Report{
+			Taken:       []item.Address{},
+			Left:        []Left{},
+			Notes:       []Left{},
+			HeadScripts: []facts.HeadScript{},
+			Files:       map[string]File{},
+			Facts:       map[item.Address]*facts.Facts{},
+		},
+	}
 }
 
 // ReadInto is Read for a home of items: each text is given to keep as soon as it is
@@ -108,7 +122,10 @@ func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
 		return nil, nil, err
 	}
 	if len(files) == 0 {
-		return nil, nil, fmt.Errorf("there are no files in this folder: name a folder with a %s or with HTML pages in it", ManifestName)
+		return nil, nil, fmt.Errorf(
+			"there are no files in this folder: name a folder with a %s or with HTML pages in it",
+			ManifestName,
+		)
 	}
 	if _, err := fs.Stat(fsys, ManifestName); err == nil {
 		r.report.Layout = "ours"
@@ -373,7 +390,12 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 		t.notes = append(t.notes, Left{a.String(), f.Broken})
 	}
 	if f.Opaque {
-		why := fmt.Sprintf("nested more than %d deep, or with more than %d tags or %d attributes at one", markup.MaxDepth, markup.MaxElements, markup.MaxAttributes)
+		why := fmt.Sprintf(
+			"nested more than %d deep, or with more than %d tags or %d attributes at one",
+			markup.MaxDepth,
+			markup.MaxElements,
+			markup.MaxAttributes,
+		)
 		if a.Kind == item.Stylesheet {
 			why = fmt.Sprintf("it has more than %d rules", css.MaxRules)
 		}
@@ -427,10 +449,28 @@ func isRead(name string) bool {
 	return t == "image/svg+xml" || facts.ReadsAs(t) != ""
 }
 
-var mediaTypes = map[string]string{".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".png": "image/png", ".webp": "image/webp", ".svg": "image/svg+xml",
-	".gif": "image/gif", ".avif": "image/avif", ".ico": "image/x-icon", ".mp4": "video/mp4", ".webm": "video/webm", ".woff": "font/woff", ".woff2": "font/woff2",
-	".ttf": "font/ttf", ".pdf": "application/pdf", ".js": "text/javascript", ".mjs": "text/javascript", ".json": "application/json", ".webmanifest": "application/manifest+json",
-	".txt": "text/plain; charset=utf-8", ".xml": "application/xml"}
+var mediaTypes = map[string]string{
+	".jpg":         "image/jpeg",
+	".jpeg":        "image/jpeg",
+	".png":         "image/png",
+	".webp":        "image/webp",
+	".svg":         "image/svg+xml",
+	".gif":         "image/gif",
+	".avif":        "image/avif",
+	".ico":         "image/x-icon",
+	".mp4":         "video/mp4",
+	".webm":        "video/webm",
+	".woff":        "font/woff",
+	".woff2":       "font/woff2",
+	".ttf":         "font/ttf",
+	".pdf":         "application/pdf",
+	".js":          "text/javascript",
+	".mjs":         "text/javascript",
+	".json":        "application/json",
+	".webmanifest": "application/manifest+json",
+	".txt":         "text/plain; charset=utf-8",
+	".xml":         "application/xml",
+}
 
 // MediaTypeOf names a file's media type by its ending, the same on every machine.
 func MediaTypeOf(name string) string {

@@ -29,7 +29,15 @@ type static struct {
 // static takes a folder of HTML, CSS and other files as somebody left it. Pages
 // keep their addresses: about.html is the page at /about.html.
 func (r *reader) static(files []string) error {
-	s := &static{reader: r, moved: map[string]item.Address{}, taken: map[item.Address]bool{}, slugs: map[string]string{}, byName: map[string][]string{}, shown: map[string]bool{}, linked: map[string]bool{}}
+	s := &static{
+		reader: r,
+		moved:  map[string]item.Address{},
+		taken:  map[item.Address]bool{},
+		slugs:  map[string]string{},
+		byName: map[string][]string{},
+		shown:  map[string]bool{},
+		linked: map[string]bool{},
+	}
 	if err := s.name(files); err != nil {
 		return err
 	}
@@ -44,7 +52,10 @@ func (r *reader) static(files []string) error {
 	if err := inOrder(texts, s.take, s.putDown); err != nil {
 		return err
 	}
-	if err := r.files(media, func(p string) (item.Address, item.Meta) { return s.moved[p], item.Meta{Kept: s.kept(p)} }); err != nil {
+	if err := r.files(
+		media,
+		func(p string) (item.Address, item.Meta) { return s.moved[p], item.Meta{Kept: s.kept(p)} },
+	); err != nil {
 		return err
 	}
 	s.keepRead(files)
@@ -197,7 +208,12 @@ func (s *static) take(p string) (t taking, err error) {
 	}
 	f := facts.Of(a.Kind, meta.Context, b)
 	s.mentions(&t, f)
-	out, f, err := f.Rewritten(a.Kind, meta.Context, b, func(ref facts.Ref) (string, bool) { return s.resolve(&t, base, ref) })
+	out, f, err := f.Rewritten(
+		a.Kind,
+		meta.Context,
+		b,
+		func(ref facts.Ref) (string, bool) { return s.resolve(&t, base, ref) },
+	)
 	if err != nil {
 		return t, err
 	}
@@ -232,13 +248,17 @@ func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	}
 	file, ok := s.find(target)
 	if !ok {
-		t.notes = append(t.notes, fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target))
+		t.notes = append(
+			t.notes,
+			fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target),
+		)
 		return target, true
 	}
 	if slug, isPage := s.slugs[file]; isPage {
 		return slug, true
 	}
-	if strings.HasPrefix(ref.Where, "href of <a>") || strings.HasPrefix(ref.Where, "href of <area>") || strings.HasPrefix(ref.Where, "content of <meta>") {
+	if strings.HasPrefix(ref.Where, "href of <a>") || strings.HasPrefix(ref.Where, "href of <area>") ||
+		strings.HasPrefix(ref.Where, "content of <meta>") {
 		t.linked = append(t.linked, file)
 	} else {
 		t.shown = append(t.shown, file)
@@ -274,7 +294,10 @@ func (s *static) mentions(t *taking, f *facts.Facts) {
 	}
 }
 
-var tooLargeToRead = fmt.Sprintf("it is larger than %d MB: kept as it is at its address, and nothing is read in it", MaxTextBytes>>20)
+var tooLargeToRead = fmt.Sprintf(
+	"it is larger than %d MB: kept as it is at its address, and nothing is read in it",
+	MaxTextBytes>>20,
+)
 
 // kept gives the addresses at which a file goes on being served: its own, unless
 // only pages and stylesheets that were rewritten know it.

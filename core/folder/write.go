@@ -94,7 +94,21 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 	if err := o.Check(); err != nil {
 		return nil, nil, err
 	}
-	p := &publisher{c: c, o: o, out: out, release: &Release{Format: 1, Site: o.Site, Revision: o.Revision, Digest: o.Digest, Engine: render.Engine, Base: o.Base, Links: o.Links, Files: map[string]Published{}}}
+	p := &publisher{
+		c:   c,
+		o:   o,
+		out: out,
+		release: &Release{
+			Format:   1,
+			Site:     o.Site,
+			Revision: o.Revision,
+			Digest:   o.Digest,
+			Engine:   render.Engine,
+			Base:     o.Base,
+			Links:    o.Links,
+			Files:    map[string]Published{},
+		},
+	}
 	for range runtime.GOMAXPROCS(0) {
 		r := render.New(c)
 		r.Static = true
@@ -111,7 +125,11 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return p.release, p.notes, out(ReleaseFile, Published{Digest: item.DigestOf(list), Bytes: int64(len(list))}, held(list))
+	return p.release, p.notes, out(
+		ReleaseFile,
+		Published{Digest: item.DigestOf(list), Bytes: int64(len(list))},
+		held(list),
+	)
 }
 
 type publisher struct {
@@ -138,7 +156,10 @@ func (p *publisher) write(path string, f Published, open func() (io.ReadCloser, 
 	}
 	if had, twice := p.release.Files[path]; twice {
 		if had.Digest != f.Digest {
-			p.notes = append(p.notes, Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)})
+			p.notes = append(
+				p.notes,
+				Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)},
+			)
 		}
 		return nil
 	}
@@ -253,7 +274,14 @@ func (p *publisher) page(slug string, o *render.Output) error {
 		p.slugs = append(p.slugs, slug)
 	}
 	if bytes.Contains(o.Body, []byte(`action="`+render.AssetRoot+`form/`)) {
-		p.notes = append(p.notes, Left{file, "its form is sent to " + render.AssetRoot + "form/, where a published folder answers nothing; let your server take it there"})
+		p.notes = append(
+			p.notes,
+			Left{
+				file,
+				"its form is sent to " + render.AssetRoot + "form/, where a published folder answers nothing; " +
+					"let your server take it there",
+			},
+		)
 	}
 	return p.text(file, o.Page, o.Body)
 }
@@ -274,7 +302,11 @@ func (p *publisher) asset(path string, a render.Asset) error {
 	if b, own := a.Rendered(); own {
 		return p.text(path, a.Head.Address, b)
 	}
-	return p.write(path, Published{a.Head.Doc, a.Head.Bytes, a.Head.Address}, func() (io.ReadCloser, error) { return p.c.Open(a.Head) })
+	return p.write(
+		path,
+		Published{a.Head.Doc, a.Head.Bytes, a.Head.Address},
+		func() (io.ReadCloser, error) { return p.c.Open(a.Head) },
+	)
 }
 
 // kept writes the files that are served at addresses of their own, too.
@@ -304,7 +336,11 @@ func (p *publisher) kept() error {
 		case b != nil:
 			err = p.text(file, h.Address, b)
 		default:
-			err = p.write(file, Published{h.Doc, h.Bytes, h.Address}, func() (io.ReadCloser, error) { return p.c.Open(h) })
+			err = p.write(
+				file,
+				Published{h.Doc, h.Bytes, h.Address},
+				func() (io.ReadCloser, error) { return p.c.Open(h) },
+			)
 		}
 		if err != nil {
 			return err
@@ -368,18 +404,31 @@ func (p *publisher) engines() error {
 		switch {
 		case own:
 		case address == "":
-			p.notes = append(p.notes, Left{"sitemap.xml", "it is not written: set the site's setting “address” to where it stands, as https://hut.example"})
+			p.notes = append(
+				p.notes,
+				Left{
+					"sitemap.xml",
+					"it is not written: set the site's setting “address” to where it stands, as https://hut.example",
+				},
+			)
 		default:
 			root := strings.TrimSuffix(address, "/")
 			var m urls
 			for _, s := range p.slugs {
-				m.Locs = append(m.Locs, urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s, "/")}).EscapedPath()})
+				m.Locs = append(
+					m.Locs,
+					urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s, "/")}).EscapedPath()},
+				)
 			}
 			b, err := xml.MarshalIndent(m, "", " ")
 			if err != nil {
 				return err
 			}
-			if err := p.text("sitemap.xml", item.Address{}, append([]byte(xml.Header), append(b, '\n')...)); err != nil {
+			if err := p.text(
+				"sitemap.xml",
+				item.Address{},
+				append([]byte(xml.Header), append(b, '\n')...),
+			); err != nil {
 				return err
 			}
 			robots += "Sitemap: " + root + p.o.Base + "sitemap.xml\n"

@@ -106,7 +106,11 @@ func CheckKey(key string) error {
 		}
 		for _, r := range part {
 			if !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '-' || r == '_' || r == '.') {
-				return fmt.Errorf("key %q holds %q; lower-case letters, digits, - _ . and / between parts are allowed", key, r)
+				return fmt.Errorf(
+					"key %q holds %q; lower-case letters, digits, - _ . and / between parts are allowed",
+					key,
+					r,
+				)
 			}
 		}
 	}
@@ -147,8 +151,38 @@ func MakeKey(name string) string {
 	return key
 }
 
-var folded = map[rune]string{'ä': "a", 'à': "a", 'á': "a", 'â': "a", 'å': "a", 'ã': "a", 'æ': "ae", 'ç': "c", 'è': "e", 'é': "e", 'ê': "e", 'ë': "e",
-	'ì': "i", 'í': "i", 'î': "i", 'ï': "i", 'ñ': "n", 'ò': "o", 'ó': "o", 'ô': "o", 'ö': "o", 'õ': "o", 'ø': "o", 'ß': "ss", 'ù': "u", 'ú': "u", 'û': "u", 'ü': "u", 'ý': "y", 'ÿ': "y"}
+var folded = map[rune]string{
+	'ä': "a",
+	'à': "a",
+	'á': "a",
+	'â': "a",
+	'å': "a",
+	'ã': "a",
+	'æ': "ae",
+	'ç': "c",
+	'è': "e",
+	'é': "e",
+	'ê': "e",
+	'ë': "e",
+	'ì': "i",
+	'í': "i",
+	'î': "i",
+	'ï': "i",
+	'ñ': "n",
+	'ò': "o",
+	'ó': "o",
+	'ô': "o",
+	'ö': "o",
+	'õ': "o",
+	'ø': "o",
+	'ß': "ss",
+	'ù': "u",
+	'ú': "u",
+	'û': "u",
+	'ü': "u",
+	'ý': "y",
+	'ÿ': "y",
+}
 
 // Path is where the item lies in a folder or a kit, with / between parts.
 func (a Address) Path() string {

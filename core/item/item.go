@@ -136,7 +136,11 @@ type Set struct {
 
 // NewSet gives an empty collection.
 func NewSet() *Set {
-	return &Set{heads: map[Address]Head{}, content: map[Digest][]byte{}, files: map[Digest]func() (io.ReadCloser, error){}}
+	return &Set{
+		heads:   map[Address]Head{},
+		content: map[Digest][]byte{},
+		files:   map[Digest]func() (io.ReadCloser, error){},
+	}
 }
 
 // Put adds or replaces an item. The caller gives the sense digest, since finding

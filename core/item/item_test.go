@@ -10,7 +10,8 @@ import (
 )
 
 func TestAddresses(t *testing.T) {
-	for _, good := range []string{"part/site-header", "media/2024/ridge.dawn_1.jpg", "record/room/attic", "component/x-clock"} {
+	for _, good := range []string{"part/site-header", "media/2024/ridge.dawn_1.jpg", "record/room/attic",
+		"component/x-clock"} {
 		a, err := ParseAddress(good)
 		require.NoError(t, err)
 		assert.Equal(t, good, a.String())
@@ -18,11 +19,13 @@ func TestAddresses(t *testing.T) {
 		assert.True(t, ok, a.Path())
 		assert.Equal(t, a, back)
 	}
-	for _, bad := range []string{"", "part", "part/", "thing/x", "part/Upper", "part/a//b", "part/../x", "part/a b", "part/é", "media/" + string(make([]byte, 200))} {
+	for _, bad := range []string{"", "part", "part/", "thing/x", "part/Upper", "part/a//b", "part/../x", "part/a b",
+		"part/é", "media/" + string(make([]byte, 200))} {
 		_, err := ParseAddress(bad)
 		assert.Error(t, err, bad)
 	}
-	for _, p := range []string{"pages/home.htm", "media", "pages/Home.html", "elsewhere/x.html", "components/x.js", "tokens/brand.json"} {
+	for _, p := range []string{"pages/home.htm", "media", "pages/Home.html", "elsewhere/x.html", "components/x.js",
+		"tokens/brand.json"} {
 		_, ok := AddressOfPath(p)
 		assert.False(t, ok, p)
 	}
@@ -44,12 +47,14 @@ func TestAnyNameBecomesAKey(t *testing.T) {
 }
 
 func TestTargets(t *testing.T) {
-	for s, exact := range map[string]int{"everywhere": 0, "records:room": 20, "records:room?category=attic": 25, "under:/a/": 42, "under:/a/b/": 43, "search": 60, "home": 80, "page:/a/": 100} {
+	for s, exact := range map[string]int{"everywhere": 0, "records:room": 20, "records:room?category=attic": 25,
+		"under:/a/": 42, "under:/a/b/": 43, "search": 60, "home": 80, "page:/a/": 100} {
 		target, ok := ParseTarget(s)
 		require.True(t, ok, s)
 		assert.Equal(t, exact, target.Exactness(), s)
 	}
-	for _, s := range []string{"", "nowhere", "page", "page:a", "page:/a", "records:", "records:A B", "records:room?x=y", "records:room?category=", "home:/"} {
+	for _, s := range []string{"", "nowhere", "page", "page:a", "page:/a", "records:", "records:A B",
+		"records:room?x=y", "records:room?category=", "home:/"} {
 		_, ok := ParseTarget(s)
 		assert.False(t, ok, s)
 	}
@@ -61,12 +66,17 @@ func TestTargets(t *testing.T) {
 }
 
 func TestStateCoversContentAndMetadata(t *testing.T) {
-	h := Head{Address: MustAddress("part/x"), Meta: Meta{Role: Header, Variant: map[Role]string{"b": "1", "a": "2"}}, Doc: DigestOf([]byte("x"))}
+	h := Head{
+		Address: MustAddress("part/x"),
+		Meta:    Meta{Role: Header, Variant: map[Role]string{"b": "1", "a": "2"}},
+		Doc:     DigestOf([]byte("x")),
+	}
 	same := h
 	same.ID, same.Sense, same.Bytes = "other", "other", 99
 	assert.Equal(t, h.State(), same.State(), "ids and what follows from the content do not count")
 	for name, change := range map[string]func(*Head){
-		"content": func(h *Head) { h.Doc = DigestOf([]byte("y")) }, "address": func(h *Head) { h.Address.Key = "y" }, "metadata": func(h *Head) { h.Meta.Off = true },
+		"content": func(h *Head) { h.Doc = DigestOf([]byte("y")) }, "address": func(h *Head) { h.Address.Key = "y" },
+		"metadata": func(h *Head) { h.Meta.Off = true },
 	} {
 		other := h
 		change(&other)
@@ -89,14 +99,22 @@ func TestSettingsThatMayTravel(t *testing.T) {
 func TestPlaceComesFromTheRole(t *testing.T) {
 	assert.Equal(t, []string{"everywhere"}, Meta{Role: Footer}.Place().On)
 	assert.Equal(t, []string{"not-found"}, Meta{Role: NotFound}.Place().On)
-	assert.Empty(t, Meta{Role: Footer, Placement: &Placement{On: []string{}}}.Place().On, "an empty placement is a decision")
+	assert.Empty(
+		t,
+		Meta{Role: Footer, Placement: &Placement{On: []string{}}}.Place().On,
+		"an empty placement is a decision",
+	)
 }
 
 func TestSetsAreCollections(t *testing.T) {
 	s := NewSet()
 	s.Put(Head{Address: MustAddress("menu/b")}, []byte("b"))
 	h := s.Put(Head{Address: MustAddress("page/a")}, []byte("a"))
-	assert.Equal(t, []Address{MustAddress("page/a"), MustAddress("menu/b")}, []Address{s.Heads()[0].Address, s.Heads()[1].Address})
+	assert.Equal(
+		t,
+		[]Address{MustAddress("page/a"), MustAddress("menu/b")},
+		[]Address{s.Heads()[0].Address, s.Heads()[1].Address},
+	)
 	b, err := Read(s, h)
 	require.NoError(t, err)
 	assert.Equal(t, "a", string(b))

@@ -25,7 +25,11 @@ func TestWhatIsLaidOverACollectionLeavesItAsItIs(t *testing.T) {
 	o := NewOver(s)
 	o.Set(Head{Address: MustAddress("page/a")}, []byte("other"))
 	o.Set(Head{Address: MustAddress("page/b")}, []byte("new"))
-	assert.Equal(t, []string{"other", "new", "c"}, []string{held(t, o, "page/a"), held(t, o, "page/b"), held(t, o, "page/c")})
+	assert.Equal(
+		t,
+		[]string{"other", "new", "c"},
+		[]string{held(t, o, "page/a"), held(t, o, "page/b"), held(t, o, "page/c")},
+	)
 	assert.Equal(t, "a", held(t, s, "page/a"))
 	var names []string
 	for _, h := range o.Heads() {
@@ -42,7 +46,11 @@ func TestOfTwoCollectionsTheFirstOnesItemIsShown(t *testing.T) {
 	two.Put(Head{Address: MustAddress("page/a")}, []byte("two"))
 	two.Put(Head{Address: MustAddress("page/b")}, []byte("b"))
 	u := NewUnion(one, two)
-	assert.Equal(t, []string{"one", "b", ""}, []string{held(t, u, "page/a"), held(t, u, "page/b"), held(t, u, "page/c")})
+	assert.Equal(
+		t,
+		[]string{"one", "b", ""},
+		[]string{held(t, u, "page/a"), held(t, u, "page/b"), held(t, u, "page/c")},
+	)
 	assert.Len(t, u.Heads(), 2)
 	assert.Len(t, one.Heads(), 1)
 }
@@ -50,10 +58,19 @@ func TestOfTwoCollectionsTheFirstOnesItemIsShown(t *testing.T) {
 func TestMetadataFollowsPagesThatMove(t *testing.T) {
 	slugs := map[string]string{"/contact/": "/contact-2/", "/a/": "/b/"}
 	assert.Equal(t, "/contact-2/", Meta{Slug: "/contact/"}.Moved(slugs).Slug)
-	m := Meta{Placement: &Placement{On: []string{"page:/contact/", "under:/a/", "home", "records:room"}, Except: []string{"page:/x/"}}}
+	m := Meta{
+		Placement: &Placement{
+			On:     []string{"page:/contact/", "under:/a/", "home", "records:room"},
+			Except: []string{"page:/x/"},
+		},
+	}
 	got := m.Moved(slugs)
 	assert.Equal(t, []string{"page:/contact-2/", "under:/b/", "home", "records:room"}, got.Placement.On)
 	assert.Equal(t, []string{"page:/x/"}, got.Placement.Except)
 	assert.Equal(t, "page:/contact/", m.Placement.On[0], "what it was made of stays")
-	assert.NotNil(t, Meta{Placement: &Placement{On: []string{}}}.Moved(slugs).Placement.On, "placed nowhere is a decision")
+	assert.NotNil(
+		t,
+		Meta{Placement: &Placement{On: []string{}}}.Moved(slugs).Placement.On,
+		"placed nowhere is a decision",
+	)
 }

@@ -22,6 +22,14 @@ type Advice struct {
 	Reasons []string `json:"reasons"`
 }
 
+// VersionAdvice says what changed since the last sealed version, which number that asks
+// for, and whether the version's own is enough.
+type VersionAdvice struct {
+	Advice
+	Comparison
+	Enough bool `json:"enough"`
+}
+
 // Offers gives the names in a kit that others may lean on: its items, fill-ins,
 // variants, tokens and fields.
 func Offers(list *PackingList, c item.Collection) (map[string]bool, error) {
@@ -121,7 +129,11 @@ func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice,
 	case len(come) > 0:
 		a.Step, a.Next = "minor", v.IncMinor().String()
 	case changed:
-		a.Step, a.Next, a.Reasons = "patch", v.IncPatch().String(), []string{"contents changed, and nothing that others lean on came or went"}
+		a.Step, a.Next, a.Reasons = "patch", v.IncPatch().
+			String(),
+			[]string{
+				"contents changed, and nothing that others lean on came or went",
+			}
 	default:
 		a.Reasons = []string{"nothing changed"}
 	}

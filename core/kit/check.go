@@ -39,7 +39,14 @@ func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding,
 			needed[n.Address] = true
 		}
 	}
-	c := &checker{list: list, w: w, origins: origins, needed: needed, tokens: hasTokens(list), declared: map[string]bool{}}
+	c := &checker{
+		list:     list,
+		w:        w,
+		origins:  origins,
+		needed:   needed,
+		tokens:   hasTokens(list),
+		declared: map[string]bool{},
+	}
 	for _, f := range list.Fillins {
 		c.declared[f.Name] = true
 	}
@@ -62,7 +69,14 @@ func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding,
 	}
 	for _, f := range list.Fillins {
 		if !marked[f.Name] {
-			add(item.Address{}, 0, false, "mark its place, or take it out", "the fill-in %q has no place in any item", f.Name)
+			add(
+				item.Address{},
+				0,
+				false,
+				"mark its place, or take it out",
+				"the fill-in %q has no place in any item",
+				f.Name,
+			)
 		}
 	}
 	if len(list.Items) == 0 {

@@ -15,13 +15,17 @@ import (
 )
 
 var (
-	filler = regexp.MustCompile(`(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(sample|placeholder|dummy) text\b|\byour (name|text|title|headline) here\b|\bTODO\b`)
-	mail   = regexp.MustCompile(`[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+`)
-	phone  = regexp.MustCompile(`\+\d[\d ()/.-]{6,}\d`)
+	filler = regexp.MustCompile(
+		`(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(sample|placeholder|dummy) text\b|\byour ` +
+			`(name|text|title|headline) here\b|\bTODO\b`,
+	)
+	mail  = regexp.MustCompile(`[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+`)
+	phone = regexp.MustCompile(`\+\d[\d ()/.-]{6,}\d`)
 )
 
 // checkText finds what belongs to somebody, or was never meant to stay, in a piece of
-// markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their places, mail addresses and phones.
+// markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their
+// places, mail addresses and phones.
 func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, format string, args ...any)) {
 	lines := &lines{src: tree.Source, line: 1}
 	for _, n := range tree.All {
@@ -35,7 +39,13 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 		}
 		for _, f := range fillins {
 			if s := strings.TrimSpace(f.Sample); len(s) > 3 && strings.Contains(own, s) {
-				add(line, "mark it as the fill-in "+f.Name+", or reword it", "the sample %q of the fill-in %s stands here as text", s, f.Name)
+				add(
+					line,
+					"mark it as the fill-in "+f.Name+", or reword it",
+					"the sample %q of the fill-in %s stands here as text",
+					s,
+					f.Name,
+				)
 			}
 		}
 		href := n.Value("href")
@@ -58,7 +68,9 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 func RunsWhatIsFilled(target, pattern string) bool {
 	scheme, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(pattern)), "{")
 	scheme = strings.TrimSpace(scheme)
-	return strings.HasPrefix(target, "on") || target == "srcdoc" || strings.HasPrefix(scheme, "javascript:") || strings.HasPrefix(scheme, "vbscript:") || strings.HasPrefix(scheme, "data:")
+	return strings.HasPrefix(target, "on") || target == "srcdoc" || strings.HasPrefix(scheme, "javascript:") ||
+		strings.HasPrefix(scheme, "vbscript:") ||
+		strings.HasPrefix(scheme, "data:")
 }
 
 // find gives the first match in a text that may hold one at all: most hold none, and to
@@ -111,7 +123,17 @@ func (l *lines) of(at int) int {
 	return l.line
 }
 
-var colourFunctions = map[string]bool{"rgb(": true, "rgba(": true, "hsl(": true, "hsla(": true, "hwb(": true, "lab(": true, "lch(": true, "oklab(": true, "oklch(": true}
+var colourFunctions = map[string]bool{
+	"rgb(":   true,
+	"rgba(":  true,
+	"hsl(":   true,
+	"hsla(":  true,
+	"hwb(":   true,
+	"lab(":   true,
+	"lch(":   true,
+	"oklab(": true,
+	"oklch(": true,
+}
 
 // checkColours counts the colours that a stylesheet writes out although there are
 // tokens for them; the host frame's own do not count.
@@ -142,7 +164,12 @@ func checkColours(sheet *css.Sheet, add func(line int, wayOut, format string, ar
 		if count == 1 {
 			are = "one colour is"
 		}
-		add(first, "name them by tokens, so that they follow the receiving site's", "%s written out and pass the tokens by", are)
+		add(
+			first,
+			"name them by tokens, so that they follow the receiving site's",
+			"%s written out and pass the tokens by",
+			are,
+		)
 	}
 }
 

@@ -31,21 +31,44 @@ var (
 
 // checkOrigin finds in an item's text what belongs to the site that it came from. tree is
 // that of markup.
-func checkOrigin(h item.Head, b []byte, tree *markup.Tree, origins []Origin, note func(line int, wayOut, format string, args ...any)) {
+func checkOrigin(
+	h item.Head,
+	b []byte,
+	tree *markup.Tree,
+	origins []Origin,
+	note func(line int, wayOut, format string, args ...any),
+) {
 	line := func(at int) int { n, _ := span.Line(b, at); return n }
 	if at := rendered.FindIndex(b); at != nil {
-		note(line(at[0]), "name the item itself, as in /media/NAME", "the address %s… is one that only a shown page has", b[at[0]:at[1]])
+		note(
+			line(at[0]),
+			"name the item itself, as in /media/NAME",
+			"the address %s… is one that only a shown page has",
+			b[at[0]:at[1]],
+		)
 	}
 	for _, o := range origins {
 		for _, host := range o.Hosts {
 			if at := bytes.Index(bytes.ToLower(b), []byte(strings.ToLower(host))); at >= 0 {
-				note(line(at), "link from the root, as in /contact/, or mark a blank", "it names %s, an address of %s itself", host, o.Site)
+				note(
+					line(at),
+					"link from the root, as in /contact/, or mark a blank",
+					"it names %s, an address of %s itself",
+					host,
+					o.Site,
+				)
 			}
 		}
 		if o.HasItem != nil {
 			for _, at := range uuid.FindAllIndex(b, 200) {
 				if id := string(b[at[0]:at[1]]); o.HasItem(id) {
-					note(line(at[0]), "name the item by its kind and key", "the id %s is that of an item of %s", id, o.Site)
+					note(
+						line(at[0]),
+						"name the item by its kind and key",
+						"the id %s is that of an item of %s",
+						id,
+						o.Site,
+					)
 				}
 			}
 		}
@@ -79,13 +102,23 @@ func checkOrigin(h item.Head, b []byte, tree *markup.Tree, origins []Origin, not
 }
 
 // checkAnchors finds links to places in pages of the kit that no piece of them has.
-func checkAnchors(w *closure.Small, h item.Head, f *facts.Facts, note func(line int, wayOut, format string, args ...any)) {
+func checkAnchors(
+	w *closure.Small,
+	h item.Head,
+	f *facts.Facts,
+	note func(line int, wayOut, format string, args ...any),
+) {
 	for _, u := range closure.Uses(w, h, f) {
 		if !u.Found || u.Fragment == "" || u.To.Kind != item.Page {
 			continue
 		}
 		if !hasAnchor(w, u.To, u.Fragment, map[item.Address]bool{}) {
-			note(u.Line, "give the target the id, or change the link", "the link to %s leads to no place of that page", u.Slug+"#"+u.Fragment)
+			note(
+				u.Line,
+				"give the target the id, or change the link",
+				"the link to %s leads to no place of that page",
+				u.Slug+"#"+u.Fragment,
+			)
 		}
 	}
 }
@@ -119,10 +152,22 @@ func hasAnchor(w *closure.Small, a item.Address, id string, seen map[item.Addres
 func checkTerms(list *PackingList) []Finding {
 	var out []Finding
 	if list.Terms.License == "" {
-		out = append(out, Finding{Says: "nobody will know what the kit may be used for: it has no licence", WayOut: "name a licence (an SPDX expression)"})
+		out = append(
+			out,
+			Finding{
+				Says:   "nobody will know what the kit may be used for: it has no licence",
+				WayOut: "name a licence (an SPDX expression)",
+			},
+		)
 	}
 	if strings.Contains(list.Terms.License, "-BY") && list.Terms.Credit == "" {
-		out = append(out, Finding{Says: fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License), WayOut: "say who is to be credited"})
+		out = append(
+			out,
+			Finding{
+				Says:   fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License),
+				WayOut: "say who is to be credited",
+			},
+		)
 	}
 	return out
 }

@@ -37,8 +37,12 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 <a href="mailto:post@highmoor.example">us</a><a href="tel:+441234567890">phone</a>
 <h2 data-fill="text:hut">Sample Hut</h2><p data-fill="html:words">Lorem ipsum <b>x@y.example</b></p>
 <script>var m = "a@b.example"</script><p>Prices from 18 a night, room 12-14</p>
-<cp-title>Sample Hut</cp-title></section>`}, Fillin{Name: "hut", Type: "text", Label: "Hut", Sample: "Sample Hut"}, Fillin{Name: "words", Type: "rich-text", Label: "Words", Sample: "abc"})
-	for _, want := range []string{`line 2: it holds filler: "Lorem ipsum"`, `line 3: the sample "Sample Hut" of the fill-in hut stands here as text`, "line 4: it names ida@highmoor.example", "line 4: it names +44 1234 567890", "line 5: it writes to post@highmoor.example", "line 5: it calls +441234567890"} {
+<cp-title>Sample Hut</cp-title></section>`}, Fillin{Name: "hut", Type: "text", Label: "Hut", Sample: "Sample Hut"},
+		Fillin{Name: "words", Type: "rich-text", Label: "Words", Sample: "abc"})
+	for _, want := range []string{`line 2: it holds filler: "Lorem ipsum"`,
+		`line 3: the sample "Sample Hut" of the fill-in hut stands here as text`,
+		"line 4: it names ida@highmoor.example", "line 4: it names +44 1234 567890",
+		"line 5: it writes to post@highmoor.example", "line 5: it calls +441234567890"} {
 		assert.Contains(t, said, want)
 	}
 	assert.NotContains(t, said, "line 6", "what stands in a blank is replaced")
@@ -47,13 +51,24 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 }
 
 func TestABlankThatBrowsersWouldRunStopsSealing(t *testing.T) {
-	said := checkedTexts(t, map[string]string{"section/a": `<p data-fill="onclick:x">a</p><a data-fill="href:javascript:{x}" href="#">b</a><a data-fill="href:tel:{x}" href="#">c</a>`}, Fillin{Name: "x", Type: "text", Label: "X"})
+	said := checkedTexts(
+		t,
+		map[string]string{
+			"section/a": `<p data-fill="onclick:x">a</p><a data-fill="href:javascript:{x}" href="#">b</a><a ` +
+				`data-fill="href:tel:{x}" href="#">c</a>`,
+		},
+		Fillin{Name: "x", Type: "text", Label: "X"},
+	)
 	assert.Equal(t, 2, strings.Count(said, "browsers would run what is filled in"), said)
 }
 
 func TestTheCheckFindsColoursThatPassTheTokensBy(t *testing.T) {
-	sheet := "@layer cp-frame { :where(.a) { color: #111 } }\n:root { --ink: #222 }\n.a { color: var(--ink); border: 1px solid #ccc }\n.b { background: rgb(1 2 3) url(#x) }"
-	tokens := map[string]string{"stylesheet/base": sheet, "tokens/brand": `{"ink":{"$type":"color","$value":"#222222"}}`}
+	sheet := "@layer cp-frame { :where(.a) { color: #111 } }\n:root { --ink: #222 }\n.a { color: var(--ink); " +
+		"border: 1px solid #ccc }\n.b { background: rgb(1 2 3) url(#x) }"
+	tokens := map[string]string{
+		"stylesheet/base": sheet,
+		"tokens/brand":    `{"ink":{"$type":"color","$value":"#222222"}}`,
+	}
 	assert.Contains(t, checkedTexts(t, tokens), "stylesheet/base line 3: 2 colours are written out")
 	delete(tokens, "tokens/brand")
 	assert.NotContains(t, checkedTexts(t, tokens), "colour", "without tokens there is nothing to pass by")

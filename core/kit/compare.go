@@ -49,7 +49,12 @@ func (k *Kit) Side() Side { return Side{&k.List, k} }
 
 // Compare says what changed between two versions, item by item.
 func Compare(a, b Side) (*Comparison, error) {
-	c := &Comparison{From: a.List.Kit + "@" + a.List.Version, To: b.List.Kit + "@" + b.List.Version, Changes: []Change{}, Words: compareWords(a.List, b.List)}
+	c := &Comparison{
+		From:    a.List.Kit + "@" + a.List.Version,
+		To:      b.List.Kit + "@" + b.List.Version,
+		Changes: []Change{},
+		Words:   compareWords(a.List, b.List),
+	}
 	if c.Words == nil {
 		c.Words = []string{}
 	}

@@ -28,17 +28,23 @@ func TestWhatChangedBetweenTwoVersions(t *testing.T) {
 		"menu/main":       `{"title":"Main","entries":[{"label":"Home","to":"/"}]}`,
 		"media/a.png":     "png", "section/same": "<p>same</p>", "section/old": "<p>old</p>", "form/book": "{",
 	}, map[string]string{
-		"page/home":       `<main><h1>Hut on the ridge</h1><a href="/new/" class="x" rel="next">Way</a><figure>new</figure></main>`,
+		"page/home": `<main><h1>Hut on the ridge</h1><a href="/new/" class="x" ` +
+			`rel="next">Way</a><figure>new</figure></main>`,
 		"stylesheet/base": `.h{color:blue} .new{left:0} @media print{.h{top:2px}}`,
 		"menu/main":       `{"title":"Main","entries":[{"label":"Start","to":"/"}]}`,
-		"media/a.png":     "pngs", "section/same": "<p>same</p>", "section/young": "<p>young</p>", "form/book": "{}",
+		"media/a.png":     "pngs",
+		"section/same":    "<p>same</p>",
+		"section/young":   "<p>young</p>",
+		"form/book":       "{}",
 	})
 	for address, want := range map[string][]string{
-		"page/home":       {`line 1 <h1>: the text "Hut" → "Hut on the ridge"`, `line 1 <a.x>: href "/old/" → "/new/"`, `line 1 <a.x>: rel="next" added`, `line 1 <p>: removed "gone"`, `line 1 <figure>: added "new"`},
-		"stylesheet/base": {"the rule .gone: removed", "the rule .h: color: red → blue", "the rule .h: top: 0 removed", "the rule .new: added", "the rule @media print .h: top: 1px → 2px"},
-		"menu/main":       {`entries[1].label: "Home" → "Start"`},
-		"media/a.png":     {"3 bytes → 4 bytes"},
-		"form/book":       {"1 bytes → 2 bytes"},
+		"page/home": {`line 1 <h1>: the text "Hut" → "Hut on the ridge"`, `line 1 <a.x>: href "/old/" → "/new/"`,
+			`line 1 <a.x>: rel="next" added`, `line 1 <p>: removed "gone"`, `line 1 <figure>: added "new"`},
+		"stylesheet/base": {"the rule .gone: removed", "the rule .h: color: red → blue", "the rule .h: top: 0 removed",
+			"the rule .new: added", "the rule @media print .h: top: 1px → 2px"},
+		"menu/main":   {`entries[1].label: "Home" → "Start"`},
+		"media/a.png": {"3 bytes → 4 bytes"},
+		"form/book":   {"1 bytes → 2 bytes"},
 	} {
 		assert.Equal(t, "changed", got[address].What, address)
 		assert.ElementsMatch(t, want, got[address].Details, address)
@@ -47,7 +53,12 @@ func TestWhatChangedBetweenTwoVersions(t *testing.T) {
 	assert.Equal(t, "added", got["section/young"].What)
 	assert.NotContains(t, got, "section/same")
 	large := strings.Repeat("<p>x</p>", 3000)
-	assert.Equal(t, []string{"3000 elements → 3001 elements"}, told(t, map[string]string{"page/a": large}, map[string]string{"page/a": large + "<p>y</p>"})["page/a"].Details, "too much to align")
+	assert.Equal(
+		t,
+		[]string{"3000 elements → 3001 elements"},
+		told(t, map[string]string{"page/a": large}, map[string]string{"page/a": large + "<p>y</p>"})["page/a"].Details,
+		"too much to align",
+	)
 }
 
 func TestRenamesReformatsAndWords(t *testing.T) {
@@ -79,7 +90,11 @@ func TestWhichVersionComesNext(t *testing.T) {
 		require.NoError(t, err)
 		return o
 	}
-	base := map[string]string{"section/a": "<p>a", "record-type/room": `{"schema":{"properties":{"beds":{}}}}`, "tokens/brand": `{"ink":{"$type":"color","$value":"#123456"}}`}
+	base := map[string]string{
+		"section/a":        "<p>a",
+		"record-type/room": `{"schema":{"properties":{"beds":{}}}}`,
+		"tokens/brand":     `{"ink":{"$type":"color","$value":"#123456"}}`,
+	}
 	with := func(extra map[string]string, without ...string) map[string]string {
 		out := map[string]string{}
 		for k, v := range base {
@@ -100,10 +115,15 @@ func TestWhichVersionComesNext(t *testing.T) {
 		next    string
 		reason  string
 	}{
-		"nothing": {base, false, "1.2.3", "nothing changed"}, "contents": {with(map[string]string{"section/a": "<p>b"}), true, "1.2.4", "contents changed"},
-		"new item": {with(map[string]string{"section/b": "<p>b"}), true, "1.3.0", "section/b is new"}, "gone": {with(nil, "section/a"), true, "2.0.0", "section/a is gone"},
-		"field renamed": {with(map[string]string{"record-type/room": `{"schema":{"properties":{"places":{}}}}`}), true, "2.0.0", "the field beds of record-type/room is gone"},
-		"token added":   {with(map[string]string{"tokens/brand": `{"ink":{"$type":"color","$value":"#123456"},"paper":{"$type":"color","$value":"#ffffff"}}`}), true, "1.3.0", "the token paper of tokens/brand is new"},
+		"nothing":  {base, false, "1.2.3", "nothing changed"},
+		"contents": {with(map[string]string{"section/a": "<p>b"}), true, "1.2.4", "contents changed"},
+		"new item": {with(map[string]string{"section/b": "<p>b"}), true, "1.3.0", "section/b is new"},
+		"gone":     {with(nil, "section/a"), true, "2.0.0", "section/a is gone"},
+		"field renamed": {with(map[string]string{"record-type/room": `{"schema":{"properties":{"places":{}}}}`}), true,
+			"2.0.0", "the field beds of record-type/room is gone"},
+		"token added": {with(map[string]string{"tokens/brand": `{"ink":{"$type":"color","$value":"#123456"},` +
+			`"paper":{"$type":"color","$value":"#ffffff"}}`}), true, "1.3.0",
+			"the token paper of tokens/brand is new"},
 	} {
 		a, err := Advise(last, offers(base), offers(c.texts), c.changed)
 		require.NoError(t, err)

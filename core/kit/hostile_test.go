@@ -119,7 +119,15 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 		for _, f := range r.File {
 			w.Copy(f)
 		}
-		to, err := w.CreateRaw(&zip.FileHeader{Name: name, Method: zip.Deflate, CompressedSize64: uint64(len(body)), UncompressedSize64: whole, CRC32: crc})
+		to, err := w.CreateRaw(
+			&zip.FileHeader{
+				Name:               name,
+				Method:             zip.Deflate,
+				CompressedSize64:   uint64(len(body)),
+				UncompressedSize64: whole,
+				CRC32:              crc,
+			},
+		)
 		require.NoError(t, err)
 		to.Write(body)
 		w.Close()
@@ -154,32 +162,48 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 		"a part that ends blank":  {h.with(nil, named("media/x ")), "odd part"},
 		"a control character":     {h.with(nil, named("media/x\ny")), "control character"},
 		"a NUL":                   {h.with(nil, named("media/x\x00.png")), "control character"},
-		"no UTF-8":                {h.with(nil, entry{name: "media/\xff.png", body: []byte("x"), head: func(f *zip.FileHeader) { f.NonUTF8 = true }}), "not UTF-8"},
-		"a name of 300 bytes":     {h.with(nil, named(strings.Repeat("a", 300))), "1 to 240 bytes"},
-		"no name":                 {h.with(nil, named("")), "1 to 240 bytes"},
-		"a twin in case":          {h.with(nil, named("pages/HOME.html")), "same as"},
-		"a twin in Unicode":       {h.with(nil, named("media/é.png"), named("media/e\u0301.png")), "same as"},
-		"the same name twice":     {h.with(nil, named("pages/home.html")), "same as"},
-		"two packing lists":       {h.with(nil, entry{name: "Packing-List.json", body: []byte("{}")}), "same as"},
-		"a symbolic link":         {h.with(nil, entry{name: "media/link", body: []byte("/etc/passwd"), head: func(f *zip.FileHeader) { f.SetMode(os.ModeSymlink | 0o777) }}), "a link or a device"},
-		"a device":                {h.with(nil, entry{name: "media/dev", head: func(f *zip.FileHeader) { f.SetMode(os.ModeDevice | 0o600) }}), "a link or a device"},
-		"a pipe":                  {h.with(nil, entry{name: "media/pipe", head: func(f *zip.FileHeader) { f.SetMode(os.ModeNamedPipe | 0o600) }}), "a link or a device"},
-		"encrypted":               {h.patched("pages/home.html", func(b []byte) { b[8] |= 1 }), "encrypted"},
-		"an odd method":           {h.patched("pages/home.html", func(b []byte) { le.PutUint16(b[10:], 12) }), "method 12"},
-		"another odd method":      {h.patched("pages/home.html", func(b []byte) { le.PutUint16(b[10:], 99) }), "method 99"},
-		"sizes that lie":          {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[24:], 5) }), "the packing list says"},
-		"a CRC-32 that lies":      {h.patched("pages/home.html", func(b []byte) { b[16] ^= 1 }), "CRC-32"},
-		"an offset elsewhere":     {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 0) }), "local header"},
-		"an offset past the end":  {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 1<<30) }), "local header"},
-		"overlapping entries":     {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[20:], 900) }), "overlaps"},
-		"a flat bomb":             {raw("media/bomb.bin", flat(64), 64<<20, 0), "does not name it"},
-		"a bomb with a lie":       {raw("media/bomb.bin", flat(1)[:20], 2<<30, 0), "are said to unpack to"},
-		"too much in all":         {raw("media/bomb.bin", make([]byte, 16<<20), 17<<30, 0), "would unpack to more than"},
-		"an extra file":           {h.with(nil, named("media/extra.png")), "does not name it"},
-		"a file that is missing":  {h.with(listed("views/x.html", 1)), "it is missing"},
-		"another digest":          {h.with(listed("views/x.html", 1), entry{name: "views/x.html", body: []byte("y")}), "digest"},
-		"another size":            {h.with(listed("views/x.html", 2), named("views/x.html")), "the packing list says 2"},
-		"a folder with content":   {raw("media/sub/", []byte{3, 0}, 5, 0), "folder with content"},
+		"no UTF-8": {h.with(nil,
+			entry{name: "media/\xff.png", body: []byte("x"), head: func(f *zip.FileHeader) { f.NonUTF8 = true }}),
+			"not UTF-8"},
+		"a name of 300 bytes": {h.with(nil, named(strings.Repeat("a", 300))), "1 to 240 bytes"},
+		"no name":             {h.with(nil, named("")), "1 to 240 bytes"},
+		"a twin in case":      {h.with(nil, named("pages/HOME.html")), "same as"},
+		"a twin in Unicode":   {h.with(nil, named("media/é.png"), named("media/e\u0301.png")), "same as"},
+		"the same name twice": {h.with(nil, named("pages/home.html")), "same as"},
+		"two packing lists":   {h.with(nil, entry{name: "Packing-List.json", body: []byte("{}")}), "same as"},
+		"a symbolic link": {h.with(nil,
+			entry{name: "media/link", body: []byte("/etc/passwd"),
+				head: func(f *zip.FileHeader) { f.SetMode(os.ModeSymlink | 0o777) }}), "a link or a device"},
+		"a device": {h.with(nil,
+			entry{name: "media/dev", head: func(f *zip.FileHeader) { f.SetMode(os.ModeDevice | 0o600) }}),
+			"a link or a device"},
+		"a pipe": {h.with(nil,
+			entry{name: "media/pipe", head: func(f *zip.FileHeader) { f.SetMode(os.ModeNamedPipe | 0o600) }}),
+			"a link or a device"},
+		"encrypted": {h.patched("pages/home.html", func(b []byte) { b[8] |= 1 }), "encrypted"},
+		"an odd method": {h.patched("pages/home.html", func(b []byte) { le.PutUint16(b[10:], 12) }),
+			"method 12"},
+		"another odd method": {h.patched("pages/home.html", func(b []byte) { le.PutUint16(b[10:], 99) }),
+			"method 99"},
+		"sizes that lie": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[24:], 5) }),
+			"the packing list says"},
+		"a CRC-32 that lies": {h.patched("pages/home.html", func(b []byte) { b[16] ^= 1 }), "CRC-32"},
+		"an offset elsewhere": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 0) }),
+			"local header"},
+		"an offset past the end": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 1<<30) }),
+			"local header"},
+		"overlapping entries": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[20:], 900) }),
+			"overlaps"},
+		"a flat bomb":       {raw("media/bomb.bin", flat(64), 64<<20, 0), "does not name it"},
+		"a bomb with a lie": {raw("media/bomb.bin", flat(1)[:20], 2<<30, 0), "are said to unpack to"},
+		"too much in all": {raw("media/bomb.bin", make([]byte, 16<<20), 17<<30, 0),
+			"would unpack to more than"},
+		"an extra file":          {h.with(nil, named("media/extra.png")), "does not name it"},
+		"a file that is missing": {h.with(listed("views/x.html", 1)), "it is missing"},
+		"another digest": {h.with(listed("views/x.html", 1), entry{name: "views/x.html", body: []byte("y")}),
+			"digest"},
+		"another size":          {h.with(listed("views/x.html", 2), named("views/x.html")), "the packing list says 2"},
+		"a folder with content": {raw("media/sub/", []byte{3, 0}, 5, 0), "folder with content"},
 		"no packing list": {func() []byte {
 			var b bytes.Buffer
 			w := zip.NewWriter(&b)
@@ -188,40 +212,52 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 			return b.Bytes()
 		}(), "no packing-list.json"},
 		"a list that is no JSON": {h.with(nil, entry{name: ListName, body: []byte("{")}), "not readable"},
-		"a list of odd members":  {h.with(nil, entry{name: ListName, body: []byte(`{"format":1,"kit":"x","colour":"red"}`)}), "unknown field"},
-		"a list of a list":       {h.with(nil, entry{name: ListName, body: []byte(`[1]`)}), "not readable"},
-		"deep JSON":              {h.with(nil, entry{name: ListName, body: []byte(`{"format":1,"proposes":` + strings.Repeat(`{"a":`, 20000) + strings.Repeat("}", 20001))}), "not readable"},
-		"bad UTF-8 in the list":  {h.with(nil, entry{name: ListName, body: []byte("{\"format\":1,\"kit\":\"\xff\"}")}), "not in order"},
-		"a newer format":         {h.with(func(l *PackingList) { l.Format = 7 }), "newer format"},
-		"format nought":          {h.with(func(l *PackingList) { l.Format = 0 }), "not in order"},
-		"a path that is another": {h.with(func(l *PackingList) { l.Items[0].Path = "pages/else.html" }), "it belongs at"},
-		"an item twice":          {h.with(func(l *PackingList) { l.Items = append(l.Items, l.Items[0]) }), "stands twice"},
-		"a kind that is none":    {h.with(func(l *PackingList) { l.Items[0].Kind = "roof" }), "roof"},
-		"a huge packing list":    {h.with(nil, entry{name: ListName, body: bytes.Repeat([]byte(" "), MaxListBytes+1)}), "at most"},
-		"truncated":              {good[:len(good)-30], "cannot be read as a ZIP"},
-		"cut in half":            {good[:len(good)/2], "cannot be read as a ZIP"},
-		"nothing at all":         {nil, "cannot be read as a ZIP"},
-		"another file":           {[]byte("%PDF-1.7 " + strings.Repeat("x", 500)), "cannot be read as a ZIP"},
-		"65,536 entries":         {many(65_536), "does not name it"},
-		"too many entries":       {many(MaxFiles), "entries; at most"},
-		"something before it":    {append([]byte("GIF89a<html>"), good...), "before its first entry"},
-		"something behind it":    {append(bytes.Clone(good), "<script>alert(1)</script>"...), "behind its end"},
+		"a list of odd members": {h.with(nil,
+			entry{name: ListName, body: []byte(`{"format":1,"kit":"x","colour":"red"}`)}), "unknown field"},
+		"a list of a list": {h.with(nil, entry{name: ListName, body: []byte(`[1]`)}), "not readable"},
+		"deep JSON": {h.with(nil,
+			entry{name: ListName, body: []byte(`{"format":1,"proposes":` + strings.Repeat(`{"a":`,
+				20000) + strings.Repeat("}", 20001))}), "not readable"},
+		"bad UTF-8 in the list": {h.with(nil, entry{name: ListName, body: []byte("{\"format\":1,\"kit\":\"\xff\"}")}),
+			"not in order"},
+		"a newer format": {h.with(func(l *PackingList) { l.Format = 7 }), "newer format"},
+		"format nought":  {h.with(func(l *PackingList) { l.Format = 0 }), "not in order"},
+		"a path that is another": {h.with(func(l *PackingList) { l.Items[0].Path = "pages/else.html" }),
+			"it belongs at"},
+		"an item twice": {h.with(func(l *PackingList) { l.Items = append(l.Items, l.Items[0]) }),
+			"stands twice"},
+		"a kind that is none": {h.with(func(l *PackingList) { l.Items[0].Kind = "roof" }), "roof"},
+		"a huge packing list": {h.with(nil, entry{name: ListName, body: bytes.Repeat([]byte(" "), MaxListBytes+1)}),
+			"at most"},
+		"truncated":           {good[:len(good)-30], "cannot be read as a ZIP"},
+		"cut in half":         {good[:len(good)/2], "cannot be read as a ZIP"},
+		"nothing at all":      {nil, "cannot be read as a ZIP"},
+		"another file":        {[]byte("%PDF-1.7 " + strings.Repeat("x", 500)), "cannot be read as a ZIP"},
+		"65,536 entries":      {many(65_536), "does not name it"},
+		"too many entries":    {many(MaxFiles), "entries; at most"},
+		"something before it": {append([]byte("GIF89a<html>"), good...), "before its first entry"},
+		"something behind it": {append(bytes.Clone(good), "<script>alert(1)</script>"...), "behind its end"},
 		"a comment": {func() []byte {
 			b := append(bytes.Clone(good), "hello"...)
 			le.PutUint16(b[len(good)-2:], 5)
 			return b
 		}(), "behind its end"},
-		"zip64: 5 GB out of nothing":     {raw("media/big.bin", []byte{3, 0}, 5<<30, 0), "are said to unpack to"},
-		"zip64: sizes without the field": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[20:], 1<<32-1); le.PutUint32(b[24:], 1<<32-1) }), "cannot be read as a ZIP"},
-		"zip64: an offset without it":    {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 1<<32-1) }), "cannot be read as a ZIP"},
+		"zip64: 5 GB out of nothing": {raw("media/big.bin", []byte{3, 0}, 5<<30, 0), "are said to unpack to"},
+		"zip64: sizes without the field": {h.patched("pages/home.html",
+			func(b []byte) { le.PutUint32(b[20:], 1<<32-1); le.PutUint32(b[24:], 1<<32-1) }),
+			"cannot be read as a ZIP"},
+		"zip64: an offset without it": {h.patched("pages/home.html", func(b []byte) { le.PutUint32(b[42:], 1<<32-1) }),
+			"cannot be read as a ZIP"},
 		"zip64: a count without a directory": {func() []byte {
 			b := bytes.Clone(good)
 			le.PutUint16(b[len(b)-22+8:], 1<<16-1)
 			le.PutUint16(b[len(b)-22+10:], 1<<16-1)
 			return b
 		}(), "cannot be read as a ZIP"},
-		"a seal that is none":    {h.with(nil, entry{name: SealName, body: []byte("{}x")}), "seal"},
-		"a seal of another list": {h.with(nil, entry{name: SealName, body: []byte(`{"payloadType":"` + PayloadType + `","payload":"e30=","signatures":[]}`)}), "another packing list"},
+		"a seal that is none": {h.with(nil, entry{name: SealName, body: []byte("{}x")}), "seal"},
+		"a seal of another list": {h.with(nil,
+			entry{name: SealName, body: []byte(`{"payloadType":"` + PayloadType +
+				`","payload":"e30=","signatures":[]}`)}), "another packing list"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			var before, after runtime.MemStats
@@ -251,7 +287,8 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 func TestPolyglots(t *testing.T) {
 	priv, _, err := NewKey()
 	require.NoError(t, err)
-	for _, b := range [][]byte{append([]byte("<html>"), made(t, "1.0.0", someTexts, priv)...), append(made(t, "1.0.0", someTexts, priv), []byte("</html>")...)} {
+	for _, b := range [][]byte{append([]byte("<html>"), made(t, "1.0.0", someTexts, priv)...),
+		append(made(t, "1.0.0", someTexts, priv), []byte("</html>")...)} {
 		_, err := Open(bytes.NewReader(b), int64(len(b)))
 		assert.Error(t, err)
 	}

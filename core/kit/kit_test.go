@@ -19,7 +19,9 @@ import (
 )
 
 var contents = map[string]string{
-	"section/hours": "<section class=\"hours\"><img src=\"/media/door.jpg\" alt=\"A door\"></section>", "media/door.jpg": strings.Repeat("picture ", 40), "menu/main": `{"title":"Main","entries":[]}`,
+	"section/hours":  "<section class=\"hours\"><img src=\"/media/door.jpg\" alt=\"A door\"></section>",
+	"media/door.jpg": strings.Repeat("picture ", 40),
+	"menu/main":      `{"title":"Main","entries":[]}`,
 }
 
 func sample(t testing.TB) (*PackingList, func(string, item.Digest) (io.ReadCloser, error)) {
@@ -149,10 +151,13 @@ func TestEveryFileIsCheckedBeforeItIsBelieved(t *testing.T) {
 		"a trailing dot":       {container(t, plain("pages./x"), nil), "odd part"},
 		"no UTF-8":             {container(t, plain("a\xffb"), nil), "not UTF-8"},
 		"the same in capitals": {container(t, plain("MENUS/main.json"), nil), "same as"},
-		"the same in Unicode":  {container(t, func(w *zip.Writer) { plain("é")(w); plain("e\u0301")(w) }, nil), "same as"},
-		"twice":                {container(t, plain("menus/main.json"), nil), "same as"},
-		"not in the list":      {container(t, plain("extra.txt"), nil), "does not name it"},
-		"missing":              {container(t, nil, func(n string, b []byte) []byte { return map[bool][]byte{false: b}[n == "menus/main.json"] }), "it is missing"},
+		"the same in Unicode": {container(t, func(w *zip.Writer) { plain("é")(w); plain("e\u0301")(w) }, nil),
+			"same as"},
+		"twice":           {container(t, plain("menus/main.json"), nil), "same as"},
+		"not in the list": {container(t, plain("extra.txt"), nil), "does not name it"},
+		"missing": {container(t, nil,
+			func(n string, b []byte) []byte { return map[bool][]byte{false: b}[n == "menus/main.json"] }),
+			"it is missing"},
 		"another size": {container(t, nil, func(n string, b []byte) []byte {
 			return append(b, map[bool]string{true: "x"}[n == "menus/main.json"]...)
 		}), "the packing list says"},
@@ -166,21 +171,31 @@ func TestEveryFileIsCheckedBeforeItIsBelieved(t *testing.T) {
 			x, _ := w.CreateRaw(&zip.FileHeader{Name: "d/", UncompressedSize64: 1, CompressedSize64: 1})
 			x.Write([]byte("x"))
 		}, nil), "folder with content"},
-		"an odd method": {container(t, func(w *zip.Writer) { x, _ := w.CreateRaw(&zip.FileHeader{Name: "m", Method: 99}); x.Write(nil) }, nil), "only stored and deflated"},
+		"an odd method": {container(t,
+			func(w *zip.Writer) { x, _ := w.CreateRaw(&zip.FileHeader{Name: "m", Method: 99}); x.Write(nil) }, nil),
+			"only stored and deflated"},
 		"a bomb": {container(t, func(w *zip.Writer) {
-			x, _ := w.CreateRaw(&zip.FileHeader{Name: "bomb", Method: 8, UncompressedSize64: 1 << 33, CompressedSize64: 10})
+			x, _ := w.CreateRaw(&zip.FileHeader{Name: "bomb", Method: 8, UncompressedSize64: 1 << 33,
+				CompressedSize64: 10})
 			x.Write(make([]byte, 10))
 		}, nil), "unpack to"},
-		"unknown words":      {container(t, nil, listed(`"engine"`, `"motor":1,"engine"`)), "unknown field"},
-		"a wrong path":       {container(t, nil, listed("menus/main.json", "menus/mine.json")), "it belongs at"},
-		"a wrong role":       {container(t, nil, listed(`"kind":"menu"`, `"role":"hat","kind":"menu"`)), "which is none"},
-		"a wrong target":     {container(t, nil, listed(`"kind":"menu"`, `"placement":{"on":["moon"]},"kind":"menu"`)), "no target"},
-		"no version":         {container(t, nil, listed("1.0.0", "one")), "Semantic Versioning"},
-		"a newer format":     {container(t, nil, listed(`"format":1`, `"format":2`)), "format 2; this version reads up to 1"},
-		"no list":            {container(t, nil, func(n string, b []byte) []byte { return map[bool][]byte{false: b}[n == ListName] }), "there is no packing-list.json"},
-		"a list of nonsense": {container(t, nil, func(n string, b []byte) []byte { return map[bool][]byte{true: []byte("{"), false: b}[n == ListName] }), "not readable"},
-		"nothing":            {nil, "cannot be read as a ZIP"},
-		"cut off":            {written(t)[:300], "cannot be read as a ZIP"},
+		"unknown words": {container(t, nil, listed(`"engine"`, `"motor":1,"engine"`)), "unknown field"},
+		"a wrong path":  {container(t, nil, listed("menus/main.json", "menus/mine.json")), "it belongs at"},
+		"a wrong role": {container(t, nil, listed(`"kind":"menu"`, `"role":"hat","kind":"menu"`)),
+			"which is none"},
+		"a wrong target": {container(t, nil, listed(`"kind":"menu"`, `"placement":{"on":["moon"]},"kind":"menu"`)),
+			"no target"},
+		"no version": {container(t, nil, listed("1.0.0", "one")), "Semantic Versioning"},
+		"a newer format": {container(t, nil, listed(`"format":1`, `"format":2`)),
+			"format 2; this version reads up to 1"},
+		"no list": {container(t, nil,
+			func(n string, b []byte) []byte { return map[bool][]byte{false: b}[n == ListName] }),
+			"there is no packing-list.json"},
+		"a list of nonsense": {container(t, nil,
+			func(n string, b []byte) []byte { return map[bool][]byte{true: []byte("{"), false: b}[n == ListName] }),
+			"not readable"},
+		"nothing": {nil, "cannot be read as a ZIP"},
+		"cut off": {written(t)[:300], "cannot be read as a ZIP"},
 	} {
 		_, err := open(c.file)
 		if assert.Error(t, err, name) {
@@ -244,7 +259,11 @@ func TestTwoReadersMustNotSeeTwoNames(t *testing.T) {
 
 func TestWritingFailsWhenTheContentChanges(t *testing.T) {
 	l, _ := sample(t)
-	_, err := Write(io.Discard, l, func(string, item.Digest) (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("other")), nil })
+	_, err := Write(
+		io.Discard,
+		l,
+		func(string, item.Digest) (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("other")), nil },
+	)
 	assert.ErrorContains(t, err, "changed while it was packed")
 	l.Items[0].Path = ""
 	l.Version = "1"
@@ -254,13 +273,27 @@ func TestWritingFailsWhenTheContentChanges(t *testing.T) {
 
 func TestCanonicalJSON(t *testing.T) {
 	// RFC 8785, section 3.2.2 and 3.2.3.
-	in := map[string]any{"numbers": []any{333333333.33333329, 1e30, 4.50, 2e-3, 1e-27, 0, -0.0, 1e21, 123456789012345}, "string": "€$\u000f\nA'B\"\\\\\"/", "literals": []any{nil, true, false}}
+	in := map[string]any{
+		"numbers":  []any{333333333.33333329, 1e30, 4.50, 2e-3, 1e-27, 0, -0.0, 1e21, 123456789012345},
+		"string":   "€$\u000f\nA'B\"\\\\\"/",
+		"literals": []any{nil, true, false},
+	}
 	b, err := CanonicalJSON(in)
 	require.NoError(t, err)
-	assert.Equal(t, `{"literals":[null,true,false],"numbers":[333333333.3333333,1e+30,4.5,0.002,1e-27,0,0,1e+21,123456789012345],"string":"€$\u000f\nA'B\"\\\\\"/"}`, string(b))
+	assert.Equal(
+		t,
+		`{"literals":[null,true,false],"numbers":[333333333.3333333,1e+30,4.5,0.002,1e-27,0,0,1e+21,`+
+			`123456789012345],"string":"€$\u000f\nA'B\"\\\\\"/"}`,
+		string(b),
+	)
 	b, err = CanonicalJSON(map[string]int{"€": 1, "\r": 2, "\ufb33": 3, "1": 4, "😀": 5, "\u0080": 6, "ö": 7})
 	require.NoError(t, err)
-	assert.Equal(t, "{\"\\r\":2,\"1\":4,\"\u0080\":6,\"ö\":7,\"€\":1,\"😀\":5,\"\ufb33\":3}", string(b), "sorted by UTF-16 code units")
+	assert.Equal(
+		t,
+		"{\"\\r\":2,\"1\":4,\"\u0080\":6,\"ö\":7,\"€\":1,\"😀\":5,\"\ufb33\":3}",
+		string(b),
+		"sorted by UTF-16 code units",
+	)
 	_, err = CanonicalJSON(func() {})
 	assert.Error(t, err)
 }
@@ -269,7 +302,8 @@ func TestNames(t *testing.T) {
 	n, v, err := ParseName("hut-basics@1.2.3-rc.1")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"hut-basics", "1.2.3-rc.1"}, []string{n, v})
-	for _, bad := range []string{"hut", "hut@", "Hut@1.0.0", "a/b@1.0.0", "a..b@1.0.0", "hut@1.0", "hut@v1.0.0", "@1.0.0"} {
+	for _, bad := range []string{"hut", "hut@", "Hut@1.0.0", "a/b@1.0.0", "a..b@1.0.0", "hut@1.0", "hut@v1.0.0",
+		"@1.0.0"} {
 		_, _, err := ParseName(bad)
 		assert.Error(t, err, bad)
 	}
@@ -280,10 +314,20 @@ func TestTheCheckFindsWhatAReceiverWouldTripOver(t *testing.T) {
 	yes := func(a, text string, m item.Meta) {
 		s.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	yes("section/a", `<section><img src="/media/none.jpg"><a href="rel.html">x</a><a href="#nowhere">y</a><a href="/declared/">z</a><a href="/undeclared/">u</a><p data-fill="text:blank">b</p><script>x()</script></section>`, item.Meta{})
+	yes(
+		"section/a",
+		`<section><img src="/media/none.jpg"><a href="rel.html">x</a><a href="#nowhere">y</a><a `+
+			`href="/declared/">z</a><a href="/undeclared/">u</a><p `+
+			`data-fill="text:blank">b</p><script>x()</script></section>`,
+		item.Meta{},
+	)
 	yes("menu/broken", `{`, item.Meta{})
 	yes("setting/visit-counter", `"x"`, item.Meta{})
-	list := &PackingList{Needs: Needs{Items: []ItemNeed{{Slug: "/declared/", Optional: true}}}, Fillins: []Fillin{{Name: "unused"}}, Items: []Entry{{}}}
+	list := &PackingList{
+		Needs:   Needs{Items: []ItemNeed{{Slug: "/declared/", Optional: true}}},
+		Fillins: []Fillin{{Name: "unused"}},
+		Items:   []Entry{{}},
+	}
 	found, err := Check(list, s)
 	require.NoError(t, err)
 	var says []string
@@ -292,8 +336,12 @@ func TestTheCheckFindsWhatAReceiverWouldTripOver(t *testing.T) {
 		assert.NotEmpty(t, f.WayOut, f.Says)
 	}
 	all := strings.Join(says, "\n")
-	for _, want := range []string{"true section/a it names it in src of <img> (media/none.jpg)", `true section/a the relative address "rel.html"`, "true section/a it links to it (/undeclared/)", `true section/a the fill-in "blank" is not declared`,
-		"true menu/broken not readable as JSON", "true setting/visit-counter the setting is site-only", "false section/a the anchor #nowhere", "false section/a it brings code", "false section/a 1 of its pictures", `the fill-in "unused" has no place`, "no licence"} {
+	for _, want := range []string{"true section/a it names it in src of <img> (media/none.jpg)",
+		`true section/a the relative address "rel.html"`, "true section/a it links to it (/undeclared/)",
+		`true section/a the fill-in "blank" is not declared`,
+		"true menu/broken not readable as JSON", "true setting/visit-counter the setting is site-only",
+		"false section/a the anchor #nowhere", "false section/a it brings code", "false section/a 1 of its pictures",
+		`the fill-in "unused" has no place`, "no licence"} {
 		assert.Contains(t, all, want)
 	}
 	assert.NotContains(t, all, "(/declared/)")
@@ -320,7 +368,19 @@ func FuzzOpen(f *testing.F) {
 func TestASureContentIsHeldBySize(t *testing.T) {
 	for _, size := range []int{10, wholeBytes + 10} {
 		content := bytes.Repeat([]byte("x"), size)
-		list := &PackingList{Kit: "x", Version: "1.0.0", Items: []Entry{{Kind: item.Media, Key: "a.png", SHA256: item.DigestOf(content), Sense: item.DigestOf(content), Bytes: int64(size)}}}
+		list := &PackingList{
+			Kit:     "x",
+			Version: "1.0.0",
+			Items: []Entry{
+				{
+					Kind:   item.Media,
+					Key:    "a.png",
+					SHA256: item.DigestOf(content),
+					Sense:  item.DigestOf(content),
+					Bytes:  int64(size),
+				},
+			},
+		}
 		sure := func(b []byte) Opener {
 			return func(string, item.Digest) (io.ReadCloser, error) {
 				return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil

@@ -137,7 +137,22 @@ type Fillin struct {
 }
 
 // FillinTypes lists the types a fill-in can have.
-var FillinTypes = []string{"text", "rich-text", "url", "email", "phone", "image", "video", "colour", "number", "date", "choice", "list", "group", "item"}
+var FillinTypes = []string{
+	"text",
+	"rich-text",
+	"url",
+	"email",
+	"phone",
+	"image",
+	"video",
+	"colour",
+	"number",
+	"date",
+	"choice",
+	"list",
+	"group",
+	"item",
+}
 
 // LeftOut says what stayed behind and why.
 type LeftOut struct {
@@ -220,7 +235,8 @@ func CheckTexts(title, summary, changes string) error {
 	for _, x := range []struct {
 		what, text string
 		limit      int
-	}{{"title", title, item.MaxTitle}, {"summary", summary, MaxTextChars}, {"list of changes", changes, MaxTextChars}} {
+	}{{"title", title, item.MaxTitle}, {"summary", summary, MaxTextChars},
+		{"list of changes", changes, MaxTextChars}} {
 		if n := utf8.RuneCountInString(x.text); n > x.limit {
 			errs = append(errs, fmt.Errorf("its %s has %d characters; it can have %d", x.what, n, x.limit))
 		}
@@ -245,7 +261,12 @@ func (l *PackingList) Validate() error {
 	var errs []error
 	bad := func(format string, args ...any) { errs = append(errs, fmt.Errorf(format, args...)) }
 	if l.Format > Format {
-		return fmt.Errorf("%w: format %d; this version reads up to %d. Use a newer Compact Parcel", ErrNewer, l.Format, Format)
+		return fmt.Errorf(
+			"%w: format %d; this version reads up to %d. Use a newer Compact Parcel",
+			ErrNewer,
+			l.Format,
+			Format,
+		)
 	}
 	if l.Format < 1 {
 		bad("format %d is none", l.Format)

@@ -135,7 +135,8 @@ func checkName(name string) string {
 		return fmt.Sprintf("a name has 1 to %d bytes", MaxNameBytes)
 	case !utf8.ValidString(name):
 		return "the name is not UTF-8"
-	case strings.ContainsAny(name, "\\:\x00") || strings.IndexFunc(name, func(r rune) bool { return r < 0x20 || r == 0x7f }) >= 0:
+	case strings.ContainsAny(name, "\\:\x00") ||
+		strings.IndexFunc(name, func(r rune) bool { return r < 0x20 || r == 0x7f }) >= 0:
 		return "the name holds a backslash, a colon or a control character"
 	case strings.HasPrefix(name, "/"):
 		return "the path is absolute"
@@ -233,11 +234,16 @@ func (k *Kit) checkEnds(r io.ReaderAt, size int64, files []*zip.File) {
 	}
 	var head [30]byte
 	_, err := r.ReadAt(head[:], 0)
-	if err != nil || string(head[:4]) != "PK\x03\x04" || first != 30+int64(binary.LittleEndian.Uint16(head[26:]))+int64(binary.LittleEndian.Uint16(head[28:])) {
+	if err != nil || string(head[:4]) != "PK\x03\x04" ||
+		first != 30+int64(binary.LittleEndian.Uint16(head[26:]))+int64(binary.LittleEndian.Uint16(head[28:])) {
 		k.refuse("the container", "something stands before its first entry")
 	}
 	var end [22]byte
-	if _, err := r.ReadAt(end[:], size-int64(len(end))); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 || end[21] != 0 {
+	if _, err := r.ReadAt(
+		end[:],
+		size-int64(len(end)),
+	); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 ||
+		end[21] != 0 {
 		k.refuse("the container", "something stands behind its end")
 	}
 }
@@ -257,7 +263,8 @@ func checkLocal(r io.ReaderAt, f *zip.File, dataAt int64) string {
 		if _, err := r.ReadAt(head[:], at); err != nil {
 			break
 		}
-		if string(head[:4]) != "PK\x03\x04" || int64(binary.LittleEndian.Uint16(head[28:])) != extra || int(binary.LittleEndian.Uint16(head[26:])) != len(f.Name) {
+		if string(head[:4]) != "PK\x03\x04" || int64(binary.LittleEndian.Uint16(head[28:])) != extra ||
+			int(binary.LittleEndian.Uint16(head[26:])) != len(f.Name) {
 			continue
 		}
 		name := make([]byte, len(f.Name))
@@ -292,7 +299,12 @@ func (k *Kit) readList(f *zip.File) error {
 		return fmt.Errorf("the packing list is not readable: %w", err)
 	}
 	if format.Format > Format {
-		return fmt.Errorf("%w: format %d; this version reads up to %d. Use a newer Compact Parcel", ErrNewer, format.Format, Format)
+		return fmt.Errorf(
+			"%w: format %d; this version reads up to %d. Use a newer Compact Parcel",
+			ErrNewer,
+			format.Format,
+			Format,
+		)
 	}
 	dec := json.NewDecoder(bytes.NewReader(b))
 	dec.DisallowUnknownFields()
@@ -400,7 +412,10 @@ func (k *Kit) Verify() error {
 		return nil
 	})
 	if len(k.Report.Refused) > 0 {
-		sort.Slice(k.Report.Refused, func(i, j int) bool { return k.Report.Refused[i].Path < k.Report.Refused[j].Path })
+		sort.Slice(
+			k.Report.Refused,
+			func(i, j int) bool { return k.Report.Refused[i].Path < k.Report.Refused[j].Path },
+		)
 		return &RefusedError{k.Report}
 	}
 	return nil

@@ -69,7 +69,11 @@ func NewKey() (private, public []byte, err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: a}), pem.EncodeToMemory(&pem.Block{Type: "PUBLIC KEY", Bytes: b}), nil
+	return pem.EncodeToMemory(
+			&pem.Block{Type: "PRIVATE KEY", Bytes: a},
+		), pem.EncodeToMemory(
+			&pem.Block{Type: "PUBLIC KEY", Bytes: b},
+		), nil
 }
 
 // ParsePrivateKey reads a private key from PEM.
@@ -168,7 +172,10 @@ func (l *PackingList) Sign(old *Seal, key ed25519.PrivateKey) (*Seal, error) {
 			}
 		}
 	}
-	s.Signatures = append(s.Signatures, Signature{KeyID: id, Sig: base64.StdEncoding.EncodeToString(ed25519.Sign(key, encoded(canon)))})
+	s.Signatures = append(
+		s.Signatures,
+		Signature{KeyID: id, Sig: base64.StdEncoding.EncodeToString(ed25519.Sign(key, encoded(canon)))},
+	)
 	return s, nil
 }
 

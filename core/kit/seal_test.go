@@ -30,7 +30,17 @@ func made(t *testing.T, version string, texts map[string]string, keys ...[]byte)
 	docs := map[item.Digest]item.Head{}
 	for _, h := range set.Heads() {
 		docs[h.Doc] = h
-		list.Items = append(list.Items, Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+		list.Items = append(
+			list.Items,
+			Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+			},
+		)
 	}
 	list.Settle()
 	var seal *Seal
@@ -41,12 +51,22 @@ func made(t *testing.T, version string, texts map[string]string, keys ...[]byte)
 		require.NoError(t, err)
 	}
 	var out bytes.Buffer
-	_, err := WriteSealed(&out, list, seal, func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) })
+	_, err := WriteSealed(
+		&out,
+		list,
+		seal,
+		func(_ string, d item.Digest) (io.ReadCloser, error) { return set.Open(docs[d]) },
+	)
 	require.NoError(t, err)
 	return out.Bytes()
 }
 
-var someTexts = map[string]string{"page/home": "<p>home</p>", "section/hours": "<section class=\"h\">open</section>", "media/a.png": "png", "stylesheet/base": ".h{color:red}"}
+var someTexts = map[string]string{
+	"page/home":       "<p>home</p>",
+	"section/hours":   "<section class=\"h\">open</section>",
+	"media/a.png":     "png",
+	"stylesheet/base": ".h{color:red}",
+}
 
 func opened(t *testing.T, b []byte) *Kit {
 	t.Helper()
@@ -99,7 +119,8 @@ func TestSignaturesAreOverThePackingList(t *testing.T) {
 	moved.List.Version = "2.0.0"
 	_, err = moved.Signers(trust)
 	assert.ErrorIs(t, err, ErrBadSeal, "the seal of another list")
-	for _, bad := range []string{"", "{", `{"keys":[{"name":"x","key":"eA=="}]}`, "-----BEGIN PUBLIC KEY-----\nAAAA\n-----END PUBLIC KEY-----\n"} {
+	for _, bad := range []string{"", "{", `{"keys":[{"name":"x","key":"eA=="}]}`,
+		"-----BEGIN PUBLIC KEY-----\nAAAA\n-----END PUBLIC KEY-----\n"} {
 		_, err := ParseTrust([]byte(bad))
 		assert.Error(t, err, bad)
 	}
@@ -154,7 +175,11 @@ func TestAContainerOfASignedKitIsInCanonicalForm(t *testing.T) {
 		}
 	}
 	require.NoError(t, repacked(copyAll))
-	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) { copyAll(w, files); w.SetComment("x") }), "behind its end")
+	assert.ErrorContains(
+		t,
+		repacked(func(w *zip.Writer, files []*zip.File) { copyAll(w, files); w.SetComment("x") }),
+		"behind its end",
+	)
 	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) {
 		files[2], files[3] = files[3], files[2]
 		copyAll(w, files)
@@ -177,13 +202,22 @@ func TestLargeContentsStreamAndAreHeldToo(t *testing.T) {
 	b := made(t, "1.0.0", map[string]string{"media/large.bin": large, "media/large.mp4": large, "page/home": "<p>x"})
 	k := opened(t, b)
 	require.NoError(t, k.Verify())
-	assert.Equal(t, b, made(t, "1.0.0", map[string]string{"media/large.bin": large, "media/large.mp4": large, "page/home": "<p>x"}), "the same items give the same bytes")
+	assert.Equal(
+		t,
+		b,
+		made(t, "1.0.0", map[string]string{"media/large.bin": large, "media/large.mp4": large, "page/home": "<p>x"}),
+		"the same items give the same bytes",
+	)
 	list := k.List
 	_, err := Write(io.Discard, &list, func(p string, _ item.Digest) (io.ReadCloser, error) {
 		return io.NopCloser(strings.NewReader(large + "x")), nil
 	})
 	assert.ErrorContains(t, err, "changed while it was packed")
-	_, err = Write(io.Discard, &list, func(p string, _ item.Digest) (io.ReadCloser, error) { return nil, io.ErrUnexpectedEOF })
+	_, err = Write(
+		io.Discard,
+		&list,
+		func(p string, _ item.Digest) (io.ReadCloser, error) { return nil, io.ErrUnexpectedEOF },
+	)
 	assert.ErrorIs(t, err, io.ErrUnexpectedEOF)
 }
 

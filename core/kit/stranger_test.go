@@ -43,7 +43,21 @@ func TestAStrangerReadsAKitByItsDescription(t *testing.T) {
 	require.Equal(t, 1, list.Format)
 	assert.Regexp(t, `^\d+\.\d+\.\d+`, list.Version)
 	require.NotEmpty(t, list.Items)
-	folders := map[string]string{"page": "pages", "section": "sections", "block": "blocks", "part": "site-parts", "stylesheet": "stylesheets", "tokens": "tokens", "media": "media", "menu": "menus", "form": "forms", "record-type": "record-types", "record": "records", "component": "components", "setting": "settings"}
+	folders := map[string]string{
+		"page":        "pages",
+		"section":     "sections",
+		"block":       "blocks",
+		"part":        "site-parts",
+		"stylesheet":  "stylesheets",
+		"tokens":      "tokens",
+		"media":       "media",
+		"menu":        "menus",
+		"form":        "forms",
+		"record-type": "record-types",
+		"record":      "records",
+		"component":   "components",
+		"setting":     "settings",
+	}
 	named := map[string]bool{"packing-list.json": true, "seal.json": true}
 	addresses := map[string]bool{}
 	for _, i := range list.Items {
@@ -56,7 +70,13 @@ func TestAStrangerReadsAKitByItsDescription(t *testing.T) {
 		sum := sha256.Sum256(b)
 		assert.Equal(t, i.SHA256, hex.EncodeToString(sum[:]), i.Path)
 		assert.Len(t, b, i.Bytes, i.Path)
-		assert.True(t, strings.HasPrefix(i.Path, folders[i.Kind]+"/"+strings.TrimSuffix(i.Key, path.Ext(i.Key))), "%s lies at %s", i.Key, i.Path)
+		assert.True(
+			t,
+			strings.HasPrefix(i.Path, folders[i.Kind]+"/"+strings.TrimSuffix(i.Key, path.Ext(i.Key))),
+			"%s lies at %s",
+			i.Key,
+			i.Path,
+		)
 		for _, u := range i.Uses {
 			assert.True(t, addresses[u], "%s uses %s", i.Path, u)
 		}

@@ -20,8 +20,23 @@ const (
 )
 
 // stored lists the endings of files that are compressed already.
-var stored = map[string]bool{".jpg": true, ".jpeg": true, ".png": true, ".webp": true, ".avif": true, ".gif": true, ".mp4": true, ".webm": true,
-	".mp3": true, ".ogg": true, ".woff": true, ".woff2": true, ".zip": true, ".gz": true, ".pdf": true}
+var stored = map[string]bool{
+	".jpg":   true,
+	".jpeg":  true,
+	".png":   true,
+	".webp":  true,
+	".avif":  true,
+	".gif":   true,
+	".mp4":   true,
+	".webm":  true,
+	".mp3":   true,
+	".ogg":   true,
+	".woff":  true,
+	".woff2": true,
+	".zip":   true,
+	".gz":    true,
+	".pdf":   true,
+}
 
 // epoch is the one time that every entry carries; epochDate is its day as a ZIP writes it.
 var epoch = time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC)
@@ -83,7 +98,13 @@ func WriteSealed(w io.Writer, list *PackingList, seal *Seal, open Opener) (item.
 }
 
 func header(name string) *zip.FileHeader {
-	h := &zip.FileHeader{Name: name, Method: zip.Deflate, ModifiedDate: epochDate, CreatorVersion: 20, ReaderVersion: 20}
+	h := &zip.FileHeader{
+		Name:           name,
+		Method:         zip.Deflate,
+		ModifiedDate:   epochDate,
+		CreatorVersion: 20,
+		ReaderVersion:  20,
+	}
 	if stored[strings.ToLower(path.Ext(name))] {
 		h.Method = zip.Store
 	}

@@ -46,7 +46,12 @@ func write(img canvas, lines ...string) {
 		height := face.Metrics().Height.Ceil()
 		y := b.Dy()/2 - height*len(lines)/2 + face.Metrics().Ascent.Ceil()
 		for _, l := range lines {
-			d := font.Drawer{Dst: img, Src: image.NewUniform(ink), Face: face, Dot: fixed.P((b.Dx()-font.MeasureString(face, l).Ceil())/2, y)}
+			d := font.Drawer{
+				Dst:  img,
+				Src:  image.NewUniform(ink),
+				Face: face,
+				Dot:  fixed.P((b.Dx()-font.MeasureString(face, l).Ceil())/2, y),
+			}
 			d.DrawString(l)
 			y += height
 		}

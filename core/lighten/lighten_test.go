@@ -100,7 +100,10 @@ func TestAPlaceholderHasTheSizeAndFormatOfItsPicture(t *testing.T) {
 }
 
 func TestWhatIsNoPictureIsCarried(t *testing.T) {
-	for name, b := range map[string][]byte{"text": []byte("hello"), "empty": nil, "cut off": formats(t, 50, 50)["png"][:60], "a lie about its size": []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x7f\xff\xff\xff\x7f\xff\xff\xff\x08\x02\x00\x00\x00")} {
+	for name, b := range map[string][]byte{"text": []byte("hello"), "empty": nil,
+		"cut off": formats(t, 50, 50)["png"][:60],
+		"a lie about its size": []byte(
+			"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x7f\xff\xff\xff\x7f\xff\xff\xff\x08\x02\x00\x00\x00")} {
 		_, _, err := Scale(b, 10, 80)
 		assert.ErrorIs(t, err, ErrCannot, name)
 	}
@@ -111,7 +114,8 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 	assert.Equal(t, "webp 1×1", format+" "+s.String())
 	_, _, err = Placeholder(webp, "x")
 	assert.ErrorIs(t, err, ErrCannot, "WebP is read and not written")
-	for svg, want := range map[string]Size{`<svg width="20px" height="10">`: {20, 10}, `<svg viewBox="0,0,30,40">`: {30, 40}, `<svg>`: {300, 150}} {
+	for svg, want := range map[string]Size{`<svg width="20px" height="10">`: {20, 10},
+		`<svg viewBox="0,0,30,40">`: {30, 40}, `<svg>`: {300, 150}} {
 		s, _, err := SizeOf([]byte(svg))
 		require.NoError(t, err)
 		assert.Equal(t, want, s)

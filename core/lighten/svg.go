@@ -41,6 +41,15 @@ func pixels(s string) (int, bool) {
 
 func svgPlaceholder(s Size, label string) []byte {
 	type_ := max(7, min(28, s.Width/16))
-	return fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %[1]d %[2]d"><rect width="100%%" height="100%%" fill="#eeebe4" stroke="#b9b4a8" stroke-width="4"/><text x="50%%" y="50%%" text-anchor="middle" font-family="sans-serif" font-size="%[3]d" fill="#4a4844">%[4]s</text></svg>
-`, s.Width, s.Height, type_, markup.EscapeText(label))
+	return fmt.Appendf(
+		nil,
+		`<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %[1]d %[2]d"><rect `+
+			`width="100%%" height="100%%" fill="#eeebe4" stroke="#b9b4a8" stroke-width="4"/><text x="50%%" `+
+			`y="50%%" text-anchor="middle" font-family="sans-serif" font-size="%[3]d" fill="#4a4844">%[4]s</text></svg>
+`,
+		s.Width,
+		s.Height,
+		type_,
+		markup.EscapeText(label),
+	)
 }

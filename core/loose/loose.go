@@ -28,7 +28,14 @@ const (
 )
 
 // Words say in words what each is.
-var Words = map[string]string{Kit: "a kit", Kits: "a ZIP of kits", Unpacked: "a kit that was unpacked and zipped again", Site: "a site in a ZIP", Loose: "loose files in a ZIP", Piece: "one piece"}
+var Words = map[string]string{
+	Kit:      "a kit",
+	Kits:     "a ZIP of kits",
+	Unpacked: "a kit that was unpacked and zipped again",
+	Site:     "a site in a ZIP",
+	Loose:    "loose files in a ZIP",
+	Piece:    "one piece",
+}
 
 // Found is what a file holds.
 type Found struct {

@@ -43,9 +43,10 @@ func TestAFileIsRecognisedByItsContent(t *testing.T) {
 		what    string
 		holds   string // of its folder
 	}{
-		"kit.pdf":          {[]byte(one), Kit, ""},
-		"kits.zip":         {zipped(t, "a/one.cpkit", one, "two.renamed", two, "read me.txt", "hello"), Kits, ""},
-		"unpacked.zip":     {zipped(t, "top/packing-list.json", "{}", "top/pages/home.html", "<p>"), Unpacked, "pages/home.html"},
+		"kit.pdf":  {[]byte(one), Kit, ""},
+		"kits.zip": {zipped(t, "a/one.cpkit", one, "two.renamed", two, "read me.txt", "hello"), Kits, ""},
+		"unpacked.zip": {zipped(t, "top/packing-list.json", "{}", "top/pages/home.html", "<p>"), Unpacked,
+			"pages/home.html"},
 		"site.zip":         {zipped(t, "site.json", "{}", "pages/home.html", "<p>"), Site, "pages/home.html"},
 		"loose.zip":        {zipped(t, "hut/index.html", "<p>", "hut/style.css", "p{}"), Loose, "index.html"},
 		"mixed.zip":        {zipped(t, "hut/index.html", "<p>", "other.css", "p{}"), Loose, "hut/index.html"},
@@ -79,8 +80,10 @@ func TestAFileIsRecognisedByItsContent(t *testing.T) {
 
 func TestWhatIsNotKnownOrNotBelievedIsRefused(t *testing.T) {
 	for says, b := range map[string][]byte{
-		"it is empty": {}, "neither a ZIP": []byte("hello"), "no text in UTF-8": []byte("\xff\xfe\x00"), "no token set": []byte(`{"a": 1}`), "no HTML": zipped(t, "notes.txt", "hello"),
-		"leaves its folder": zipped(t, "../index.html", "<p>"), "backslash": zipped(t, `a\b.html`, "<p>"), "same as": zipped(t, "a.html", "<p>", "A.html", "<p>"),
+		"it is empty": {}, "neither a ZIP": []byte("hello"), "no text in UTF-8": []byte("\xff\xfe\x00"),
+		"no token set": []byte(`{"a": 1}`), "no HTML": zipped(t, "notes.txt", "hello"),
+		"leaves its folder": zipped(t, "../index.html", "<p>"), "backslash": zipped(t, `a\b.html`, "<p>"),
+		"same as":                 zipped(t, "a.html", "<p>", "A.html", "<p>"),
 		"cannot be read as a ZIP": []byte("PK\x03\x04 and nothing of the kind"),
 	} {
 		_, err := Recognise(bytes.NewReader(b), int64(len(b)), "x")

@@ -99,7 +99,10 @@ func kindOf(b, head []byte, stem string) (a item.Address, says string) {
 			return item.Address{Kind: item.Section, Key: stem}, ""
 		}
 	}
-	if rules := css.Parse(text); len(rules.Rules) > 0 && bytes.ContainsRune(text, '{') && bytes.ContainsRune(text, ':') {
+	if rules := css.Parse(
+		text,
+	); len(rules.Rules) > 0 && bytes.ContainsRune(text, '{') &&
+		bytes.ContainsRune(text, ':') {
 		return item.Address{Kind: item.Stylesheet, Key: stem}, ""
 	}
 	return a, "it is neither a ZIP, HTML, CSS, a token set nor a picture"

@@ -48,7 +48,13 @@ func cut(o, homes *item.Over, p Pick) (slug string, err error) {
 	}
 	before, behind := render.Marks(p.As)
 	at := n.Outer()
-	marked, err := span.Apply(src, []span.Edit{{Span: span.Span{Start: at.Start, End: at.Start}, New: []byte(before)}, {Span: span.Span{Start: at.End, End: at.End}, New: []byte(behind)}})
+	marked, err := span.Apply(
+		src,
+		[]span.Edit{
+			{Span: span.Span{Start: at.Start, End: at.Start}, New: []byte(before)},
+			{Span: span.Span{Start: at.End, End: at.End}, New: []byte(behind)},
+		},
+	)
 	if err != nil {
 		return "", err
 	}

@@ -96,9 +96,24 @@ func (e *GoneError) Unwrap() error { return e.Err }
 // Assemble captures what was picked from its sources. A source that open cannot give by a
 // *GoneError is a finding; any other failure is one of the whole.
 func Assemble(name, version string, m Making, open func(source string) (*Source, error)) (*Assembled, error) {
-	a := &assembly{m: m, out: &Assembled{Items: item.NewSet(), Reasons: map[item.Address][]closure.Reason{}, Found: []kit.Finding{}}, fills: map[string]bool{}, needs: map[string]bool{}, marked: map[int]bool{}}
-	a.out.List = &kit.PackingList{Kit: name, Version: version, Title: m.Title, Summary: m.Summary, Changes: m.Changes, Terms: m.Terms, Authors: m.Authors,
-		Proposes: m.Proposes, Needs: kit.Needs{Kits: m.Kits, Components: map[string]kit.ComponentNeed{}}}
+	a := &assembly{
+		m:      m,
+		out:    &Assembled{Items: item.NewSet(), Reasons: map[item.Address][]closure.Reason{}, Found: []kit.Finding{}},
+		fills:  map[string]bool{},
+		needs:  map[string]bool{},
+		marked: map[int]bool{},
+	}
+	a.out.List = &kit.PackingList{
+		Kit:      name,
+		Version:  version,
+		Title:    m.Title,
+		Summary:  m.Summary,
+		Changes:  m.Changes,
+		Terms:    m.Terms,
+		Authors:  m.Authors,
+		Proposes: m.Proposes,
+		Needs:    kit.Needs{Kits: m.Kits, Components: map[string]kit.ComponentNeed{}},
+	}
 	for n, c := range m.Components {
 		a.out.List.Needs.Components[n] = c
 	}
@@ -152,7 +167,14 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	a.mark(over)
 	for _, p := range picks {
 		if _, ok := over.Find(p.Address); !ok {
-			a.find(kit.Finding{Address: p.Address, Stops: true, Says: name + " has it no more", WayOut: "take it out of the kit, or put it back there"})
+			a.find(
+				kit.Finding{
+					Address: p.Address,
+					Stops:   true,
+					Says:    name + " has it no more",
+					WayOut:  "take it out of the kit, or put it back there",
+				},
+			)
 			continue
 		}
 		if p.Element != "" {
@@ -162,7 +184,14 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 				return err
 			}
 			if err != nil {
-				a.find(kit.Finding{Address: p.As, Stops: true, Says: fmt.Sprintf("it is an element of %s, and %v", p.Address, err), WayOut: "pick the element again"})
+				a.find(
+					kit.Finding{
+						Address: p.As,
+						Stops:   true,
+						Says:    fmt.Sprintf("it is an element of %s, and %v", p.Address, err),
+						WayOut:  "pick the element again",
+					},
+				)
 				continue
 			}
 			order.At[p.As] = slug
@@ -207,14 +236,38 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 	for _, h := range t.Items.Heads() {
 		if old, ok := a.out.Items.Find(h.Address); ok {
 			if old.State() != h.State() {
-				a.find(kit.Finding{Address: h.Address, Stops: true, Says: "two sources bring different items of this name", WayOut: "leave one of them, or rename it in its source"})
+				a.find(
+					kit.Finding{
+						Address: h.Address,
+						Stops:   true,
+						Says:    "two sources bring different items of this name",
+						WayOut:  "leave one of them, or rename it in its source",
+					},
+				)
 			}
 			continue
 		}
 		a.out.Items.PutFile(h, func() (io.ReadCloser, error) { return t.Items.Open(h) })
-		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: t.Uses[h.Address]})
+		list.Items = append(
+			list.Items,
+			kit.Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+				Uses:   t.Uses[h.Address],
+			},
+		)
 		if came, ok := src.Came[h.Address]; ok {
-			a.find(kit.Finding{Address: h.Address, Says: "it came with " + came + ", whose terms hold for it here as well", WayOut: "ask its authors, leave it and need their kit, or name them in the credit"})
+			a.find(
+				kit.Finding{
+					Address: h.Address,
+					Says:    "it came with " + came + ", whose terms hold for it here as well",
+					WayOut:  "ask its authors, leave it and need their kit, or name them in the credit",
+				},
+			)
 		}
 	}
 	for _, e := range t.Closure.Items {
@@ -272,24 +325,57 @@ func (a *assembly) fillin(f kit.Fillin) {
 func (a *assembly) stray() {
 	for i, m := range a.m.Marks {
 		if _, ok := a.out.Items.Find(m.In); !ok {
-			a.find(kit.Finding{Address: m.In, Says: fmt.Sprintf("the blank %s is marked in it, and it is not in the kit", m.Bind), WayOut: "put it in, or take the mark back"})
+			a.find(
+				kit.Finding{
+					Address: m.In,
+					Says:    fmt.Sprintf("the blank %s is marked in it, and it is not in the kit", m.Bind),
+					WayOut:  "put it in, or take the mark back",
+				},
+			)
 		} else if !a.marked[i] {
-			a.find(kit.Finding{Address: m.In, Stops: true, Says: fmt.Sprintf("the blank %s could not be marked", m.Bind), WayOut: "mark its place again"})
+			a.find(
+				kit.Finding{
+					Address: m.In,
+					Stops:   true,
+					Says:    fmt.Sprintf("the blank %s could not be marked", m.Bind),
+					WayOut:  "mark its place again",
+				},
+			)
 		}
 	}
 	for _, key := range slices.Sorted(maps.Keys(a.m.Proposes)) {
 		at, err := item.ParseAddress(key)
 		if err != nil || at.Kind != item.Setting {
-			a.find(kit.Finding{Stops: true, Says: fmt.Sprintf("it proposes %q, which is no setting", key), WayOut: "name a setting, as in setting/home-page"})
+			a.find(
+				kit.Finding{
+					Stops:  true,
+					Says:   fmt.Sprintf("it proposes %q, which is no setting", key),
+					WayOut: "name a setting, as in setting/home-page",
+				},
+			)
 			continue
 		}
 		if !(item.Meta{}).IsPortable(at.Key) && at.Key != "home-page" {
-			a.find(kit.Finding{Address: at, Stops: true, Says: "it is proposed, and it is site-only", WayOut: "propose settings that may travel"})
+			a.find(
+				kit.Finding{
+					Address: at,
+					Stops:   true,
+					Says:    "it is proposed, and it is site-only",
+					WayOut:  "propose settings that may travel",
+				},
+			)
 		}
 		if text, ok := a.m.Proposes[key].(string); ok {
 			if to, err := item.ParseAddress(text); err == nil {
 				if _, in := a.out.Items.Find(to); !in {
-					a.find(kit.Finding{Address: at, Stops: true, Says: fmt.Sprintf("it is proposed as %s, which is not in the kit", to), WayOut: "put that in, or propose another"})
+					a.find(
+						kit.Finding{
+							Address: at,
+							Stops:   true,
+							Says:    fmt.Sprintf("it is proposed as %s, which is not in the kit", to),
+							WayOut:  "put that in, or propose another",
+						},
+					)
 				}
 			}
 		}

@@ -34,13 +34,28 @@ func hut(t *testing.T) *Source {
 	s := item.NewSet()
 	styles := []item.Address{at("stylesheet/base")}
 	put := func(a, text string, m item.Meta) { s.Put(item.Head{Address: at(a), Meta: m}, []byte(text)) }
-	put("page/home", `<!doctype html><html><head><title>Kestrel Refuge</title><style media="print">.card { border: 0 }</style></head><body><main>
-<section class="band"><h2>Why come</h2><ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul></section>
-<p class="call"><a href="tel:12">Call <b>us</b></a></p><x-strip></x-strip><img src="/media/door.jpg" alt="A door"></main></body></html>`, item.Meta{Slug: "/", Styles: styles})
+	put(
+		"page/home",
+		`<!doctype html><html><head><title>Kestrel Refuge</title><style media="print">.card { border: 0 `+
+			`}</style></head><body><main>
+<section class="band"><h2>Why come</h2><ul class="cards"><li class="card">Soup</li><li `+
+			`class="card">Stove</li></ul></section>
+<p class="call"><a href="tel:12">Call <b>us</b></a></p><x-strip></x-strip><img src="/media/door.jpg" alt="A `+
+			`door"></main></body></html>`,
+		item.Meta{Slug: "/", Styles: styles},
+	)
 	put("page/home/deep", `<!doctype html><p>deep</p>`, item.Meta{Slug: "/home/deep/"})
 	put("page/above", `<!doctype html><p>above</p>`, item.Meta{Slug: "/home/"})
-	put("stylesheet/base", `.band .cards { display: grid } .card { color: red } .call { color: blue } li:first-child { top: 0 }`, item.Meta{})
-	put("component/x-strip", `customElements.define("x-strip", class extends HTMLElement {})`, item.Meta{Version: "2.3.0"})
+	put(
+		"stylesheet/base",
+		`.band .cards { display: grid } .card { color: red } .call { color: blue } li:first-child { top: 0 }`,
+		item.Meta{},
+	)
+	put(
+		"component/x-strip",
+		`customElements.define("x-strip", class extends HTMLElement {})`,
+		item.Meta{Version: "2.3.0"},
+	)
 	put("media/door.jpg", string(picture(t)), item.Meta{MediaType: "image/jpeg"})
 	put("setting/title", `"Kestrel Refuge"`, item.Meta{})
 	put("setting/address", `"https://kestrel.example/"`, item.Meta{})
@@ -84,7 +99,11 @@ func said(a *Assembled) string {
 func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	cards := Pick{From: "hut", Address: at("page/home"), Element: "ul.cards", As: at("block/cards")}
 	a := assemble(t, Making{Picks: []Pick{cards}})
-	assert.Equal(t, `<ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul>`, text(t, a, "block/cards"))
+	assert.Equal(
+		t,
+		`<ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul>`,
+		text(t, a, "block/cards"),
+	)
 	base := text(t, a, "stylesheet/base")
 	assert.Contains(t, base, "grid", "a rule that leans on where it stood comes along")
 	assert.NotContains(t, base, "blue")
@@ -92,15 +111,26 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	_, page := a.Items.Find(at("page/home"))
 	assert.False(t, page)
 
-	both := assemble(t, Making{Picks: []Pick{cards, {From: "hut", Address: at("page/home")}, {From: "hut", Address: at("page/home"), Element: "ul.cards > li:first-child", As: at("section/first")}}})
+	both := assemble(
+		t,
+		Making{
+			Picks: []Pick{
+				cards,
+				{From: "hut", Address: at("page/home")},
+				{From: "hut", Address: at("page/home"), Element: "ul.cards > li:first-child", As: at("section/first")},
+			},
+		},
+	)
 	assert.NotContains(t, text(t, both, "page/home"), "cp-from", "the page itself stays as it is")
 	assert.NotContains(t, text(t, both, "block/cards"), "cp-from")
 	assert.Equal(t, `<li class="card">Soup</li>`, text(t, both, "section/first"))
 
 	for says, p := range map[string]Pick{
-		"names 2 elements": {Address: at("page/home"), Element: "li", As: at("block/x")}, "names no element": {Address: at("page/home"), Element: "nav", As: at("block/x")},
-		"not a page": {Address: at("page/home"), Element: "ul", As: at("page/x")}, "no piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
-		"has no elements": {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
+		"names 2 elements":   {Address: at("page/home"), Element: "li", As: at("block/x")},
+		"names no element":   {Address: at("page/home"), Element: "nav", As: at("block/x")},
+		"not a page":         {Address: at("page/home"), Element: "ul", As: at("page/x")},
+		"no piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
+		"has no elements":    {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
 	} {
 		assert.ErrorContains(t, CheckElement(hut(t).Items, p), says)
 	}
@@ -111,39 +141,64 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 
 func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 	m := Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}, Marks: []Mark{
-		{In: at("page/home"), Element: ".call a", Bind: "href:tel:{phone}"}, {In: at("page/home"), Element: ".call b", Bind: "text:who"}, {In: at("page/home"), Element: "h2", Bind: "text:why"}},
+		{
+			In:      at("page/home"),
+			Element: ".call a",
+			Bind:    "href:tel:{phone}",
+		},
+		{In: at("page/home"), Element: ".call b", Bind: "text:who"},
+		{In: at("page/home"), Element: "h2", Bind: "text:why"},
+	},
 		Fillins: map[string]kit.Fillin{"phone": {Label: "Telephone", Type: "phone"}}}
 	a := assemble(t, m)
-	assert.Contains(t, text(t, a, "page/home"), `<a data-fill="href:tel:{phone}" href="tel:12">Call <b data-fill="text:who">us</b></a>`)
+	assert.Contains(
+		t,
+		text(t, a, "page/home"),
+		`<a data-fill="href:tel:{phone}" href="tel:12">Call <b data-fill="text:who">us</b></a>`,
+	)
 	var fills []string
 	for _, f := range a.List.Fillins {
 		fills = append(fills, f.Name+" "+f.Type+" "+f.Label+" "+f.Sample)
 	}
 	assert.Equal(t, []string{"phone phone Telephone 12", "who text Who us", "why text Why Why come"}, fills)
 	for says, mark := range map[string]Mark{
-		"holds other elements": {In: at("page/home"), Element: ".call a", Bind: "text:x"}, "is the fill-in why already": {In: at("page/home"), Element: "h2", Bind: "text:x"},
-		"names 2 elements": {In: at("page/home"), Element: "li", Bind: "text:x"}, "says no place": {In: at("page/home"), Element: "h2", Bind: "why"},
+		"holds other elements":       {In: at("page/home"), Element: ".call a", Bind: "text:x"},
+		"is the fill-in why already": {In: at("page/home"), Element: "h2", Bind: "text:x"},
+		"names 2 elements":           {In: at("page/home"), Element: "li", Bind: "text:x"},
+		"says no place":              {In: at("page/home"), Element: "h2", Bind: "why"},
 	} {
 		bad := m
 		bad.Marks = append(append([]Mark{}, m.Marks...), mark)
 		assert.Contains(t, said(assemble(t, bad)), says)
 	}
-	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B", "onclick:a", "href:javascript:{a}", "href: JavaScript:{a}", "srcdoc:a"} {
+	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B", "onclick:a", "href:javascript:{a}",
+		"href: JavaScript:{a}", "srcdoc:a"} {
 		_, err := Mark{In: at("page/home"), Element: "p", Bind: bind}.Check()
 		assert.Error(t, err, bind)
 	}
 	_, err := Mark{In: at("page/home"), Bind: "text:a"}.Check()
 	assert.ErrorContains(t, err, "names no element")
-	assert.Contains(t, said(assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})), "it is not in the kit")
+	assert.Contains(
+		t,
+		said(assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})),
+		"it is not in the kit",
+	)
 }
 
 func TestWhatIsLeftByHandIsANeed(t *testing.T) {
-	m := Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}, Leaves: []Leave{{Address: at("media/door.jpg")}, {Address: at("component/x-strip"), Optional: true}}}
+	m := Making{
+		Picks:  []Pick{{From: "hut", Address: at("page/home")}},
+		Leaves: []Leave{{Address: at("media/door.jpg")}, {Address: at("component/x-strip"), Optional: true}},
+	}
 	a := assemble(t, m)
 	require.Len(t, a.List.Needs.Items, 1)
 	assert.Equal(t, "media/door.jpg", a.List.Needs.Items[0].Address)
 	assert.False(t, a.List.Needs.Items[0].Optional)
-	assert.Equal(t, map[string]kit.ComponentNeed{"x-strip": {Range: "^2.3.0", Optional: true}}, a.List.Needs.Components)
+	assert.Equal(
+		t,
+		map[string]kit.ComponentNeed{"x-strip": {Range: "^2.3.0", Optional: true}},
+		a.List.Needs.Components,
+	)
 	m.Leaves[0].Optional = true
 	m.Components = map[string]kit.ComponentNeed{"x-strip": {Range: ">=2 <4"}}
 	a = assemble(t, m)
@@ -156,7 +211,10 @@ func TestWhatIsLeftByHandIsANeed(t *testing.T) {
 }
 
 func TestPicturesTravelAsIsSaid(t *testing.T) {
-	m := Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}, Media: map[string]Treatment{"*": {How: Lighter, Width: 320}}}
+	m := Making{
+		Picks: []Pick{{From: "hut", Address: at("page/home")}},
+		Media: map[string]Treatment{"*": {How: Lighter, Width: 320}},
+	}
 	a := assemble(t, m)
 	require.Len(t, a.Pictures, 1)
 	p := a.Pictures[0]
@@ -180,9 +238,22 @@ func TestPicturesTravelAsIsSaid(t *testing.T) {
 }
 
 func TestAssemblingTellsWhatIsWrong(t *testing.T) {
-	a := assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/home")}, {From: "other", Address: at("stylesheet/base")}, {From: "nowhere", Address: at("page/x")}, {From: "hut", Address: at("page/gone")}},
-		Proposes: map[string]any{"setting/home-page": "page/none", "page/x": 1, "setting/visit-counter": 2}})
-	for _, want := range []string{"two sources bring different items", "nowhere: there is no such source", "page/gone hut has it no more", "proposed as page/none, which is not in the kit", `"page/x", which is no setting`, "setting/visit-counter it is proposed, and it is site-only", "it came with the kit old@1.0.0"} {
+	a := assemble(
+		t,
+		Making{
+			Picks: []Pick{
+				{From: "hut", Address: at("page/home")},
+				{From: "other", Address: at("stylesheet/base")},
+				{From: "nowhere", Address: at("page/x")},
+				{From: "hut", Address: at("page/gone")},
+			},
+			Proposes: map[string]any{"setting/home-page": "page/none", "page/x": 1, "setting/visit-counter": 2},
+		},
+	)
+	for _, want := range []string{"two sources bring different items", "nowhere: there is no such source",
+		"page/gone hut has it no more", "proposed as page/none, which is not in the kit",
+		`"page/x", which is no setting`, "setting/visit-counter it is proposed, and it is site-only",
+		"it came with the kit old@1.0.0"} {
 		assert.Contains(t, said(a), want)
 	}
 	require.Len(t, a.Origins, 1)

@@ -54,7 +54,14 @@ func (a *assembly) mark(o *item.Over) {
 			continue
 		}
 		if err := layMark(o, h, m); err != nil {
-			a.find(kit.Finding{Address: m.In, Stops: true, Says: fmt.Sprintf("the blank %s has no place: %v", m.Bind, err), WayOut: "mark its place again"})
+			a.find(
+				kit.Finding{
+					Address: m.In,
+					Stops:   true,
+					Says:    fmt.Sprintf("the blank %s has no place: %v", m.Bind, err),
+					WayOut:  "mark its place again",
+				},
+			)
 		}
 		a.marked[i] = true
 	}
@@ -86,8 +93,12 @@ func Marked(src []byte, context string, m Mark) ([]byte, error) {
 		return nil, fmt.Errorf("<%s> does not stand in the text itself", n.Tag)
 	}
 	target, _, _ := strings.Cut(m.Bind, ":")
-	if (target == "text" || target == "html") && (len(n.Children) > 0 && target == "text" || n.Inner.Start >= n.Inner.End && !n.Closed) {
-		return nil, fmt.Errorf("<%s> holds other elements or nothing: mark the innermost element for a text, or use html", n.Tag)
+	if (target == "text" || target == "html") &&
+		(len(n.Children) > 0 && target == "text" || n.Inner.Start >= n.Inner.End && !n.Closed) {
+		return nil, fmt.Errorf(
+			"<%s> holds other elements or nothing: mark the innermost element for a text, or use html",
+			n.Tag,
+		)
 	}
 	bind := m.Bind
 	for _, b := range markup.Bindings(src, n, "data-fill") {

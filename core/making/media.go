@@ -61,12 +61,23 @@ func (a *assembly) treat(t *capture.Taken) error {
 		}
 		if how.How != Lighter && how.How != Placeholder || !isPicture(h) {
 			if own && how.How != Carried {
-				a.find(kit.Finding{Address: h.Address, Says: "it is no picture; it is carried as it is", WayOut: "leave it out, so that it becomes a need"})
+				a.find(
+					kit.Finding{
+						Address: h.Address,
+						Says:    "it is no picture; it is carried as it is",
+						WayOut:  "leave it out, so that it becomes a need",
+					},
+				)
 			}
 			continue
 		}
 		if h.Bytes > 256<<20 {
-			a.find(kit.Finding{Address: h.Address, Says: "it is too heavy to be made lighter here; it is carried as it is"})
+			a.find(
+				kit.Finding{
+					Address: h.Address,
+					Says:    "it is too heavy to be made lighter here; it is carried as it is",
+				},
+			)
 			continue
 		}
 		made, was, is, err := how.apply(t.Items, h)
@@ -79,9 +90,18 @@ func (a *assembly) treat(t *capture.Taken) error {
 			}
 			continue
 		}
-		a.out.Pictures = append(a.out.Pictures, Picture{h.Address, how.How, h.Bytes, int64(len(made)), was.String(), is.String()})
+		a.out.Pictures = append(
+			a.out.Pictures,
+			Picture{h.Address, how.How, h.Bytes, int64(len(made)), was.String(), is.String()},
+		)
 		if how.How == Placeholder {
-			a.out.List.LeavesOut = append(a.out.List.LeavesOut, kit.LeftOut{Address: h.Address.String(), Why: fmt.Sprintf("a placeholder of %s stands in for the picture", is)})
+			a.out.List.LeavesOut = append(
+				a.out.List.LeavesOut,
+				kit.LeftOut{
+					Address: h.Address.String(),
+					Why:     fmt.Sprintf("a placeholder of %s stands in for the picture", is),
+				},
+			)
 		}
 		h.Sense = item.DigestOf(made)
 		t.Items.Put(h, made)

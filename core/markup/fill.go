@@ -76,7 +76,9 @@ func Bindings(src []byte, n *Node, attr string) []Binding {
 // several names, is given as it is.
 func (b Binding) Within(whole string) string {
 	before, rest, ok := strings.Cut(b.Pattern, "{"+b.Name+"}")
-	if !ok || strings.Contains(before+rest, "{") || len(whole) < len(before)+len(rest) || !strings.HasPrefix(whole, before) || !strings.HasSuffix(whole, rest) {
+	if !ok || strings.Contains(before+rest, "{") || len(whole) < len(before)+len(rest) ||
+		!strings.HasPrefix(whole, before) ||
+		!strings.HasSuffix(whole, rest) {
 		return whole
 	}
 	return whole[len(before) : len(whole)-len(rest)]

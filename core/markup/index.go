@@ -55,5 +55,7 @@ func (t *Tree) Standards() bool {
 		return false
 	}
 	name := strings.TrimLeft(head[len("<!doctype"):], " \t\r\n\f")
-	return strings.HasPrefix(name, "html") && !strings.Contains(head, "transitional") && !strings.Contains(head, "//dtd html 3") && !strings.Contains(head, "//ietf")
+	return strings.HasPrefix(name, "html") && !strings.Contains(head, "transitional") &&
+		!strings.Contains(head, "//dtd html 3") &&
+		!strings.Contains(head, "//ietf")
 }

@@ -18,7 +18,8 @@ func WithoutReferrer(src []byte) []byte {
 		}
 		meta := false
 		for _, a := range t.attrs {
-			meta = meta || t.tag == "meta" && a.Name == "name" && strings.EqualFold(strings.TrimSpace(a.Value), "referrer")
+			meta = meta ||
+				t.tag == "meta" && a.Name == "name" && strings.EqualFold(strings.TrimSpace(a.Value), "referrer")
 		}
 		for _, a := range t.attrs {
 			if a.Name == "referrerpolicy" || meta && a.Name == "content" {

@@ -89,6 +89,9 @@ func keepsSpace(tag string) bool {
 	return tag == "pre" || tag == "textarea" || tag == "script" || tag == "style"
 }
 
-var blocks = words(endsParagraph + " html head body title meta link li dt dd tr td th tbody thead tfoot option source script style template")
+var blocks = words(
+	endsParagraph + " html head body title meta link li dt dd tr td th tbody thead tfoot option source script " +
+		"style template",
+)
 
 func isBlock(tag string) bool { return blocks[tag] }

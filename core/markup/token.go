@@ -286,7 +286,15 @@ func Elements(src []byte) (list []Node, ok bool) {
 		if t.kind != xhtml.StartTagToken && t.kind != xhtml.SelfClosingTagToken {
 			continue
 		}
-		n := Node{Tag: t.tag, Attrs: t.attrs, Own: true, Start: t.span, Inner: ends[i].inner, End: ends[i].tag, Closed: ends[i].closed}
+		n := Node{
+			Tag:    t.tag,
+			Attrs:  t.attrs,
+			Own:    true,
+			Start:  t.span,
+			Inner:  ends[i].inner,
+			End:    ends[i].tag,
+			Closed: ends[i].closed,
+		}
 		if t.tag == "svg" || t.tag == "math" {
 			svgTo = max(svgTo, n.End.End)
 		}

@@ -252,14 +252,41 @@ type end struct {
 	closed bool
 }
 
-var void = map[string]bool{"area": true, "base": true, "br": true, "col": true, "embed": true, "hr": true, "img": true, "input": true,
-	"link": true, "meta": true, "param": true, "source": true, "track": true, "wbr": true}
+var void = map[string]bool{
+	"area":   true,
+	"base":   true,
+	"br":     true,
+	"col":    true,
+	"embed":  true,
+	"hr":     true,
+	"img":    true,
+	"input":  true,
+	"link":   true,
+	"meta":   true,
+	"param":  true,
+	"source": true,
+	"track":  true,
+	"wbr":    true,
+}
 
 // closes lists, by start tag, the open elements that it ends without an end tag.
-var closes = map[string]map[string]bool{"li": words("li"), "dt": words("dt dd"), "dd": words("dt dd"), "tr": words("tr td th"), "td": words("td th"), "th": words("td th"),
-	"option": words("option"), "optgroup": words("option optgroup"), "tbody": words("tbody thead tr td th"), "tfoot": words("tbody thead tr td th")}
+var closes = map[string]map[string]bool{
+	"li": words("li"),
+	"dt": words("dt dd"),
+	"dd": words("dt dd"),
+	"tr": words("tr td th"),
+	"td": words("td th"),
+	"th": words("td th"),
+	"option": words(
+		"option",
+	),
+	"optgroup": words("option optgroup"),
+	"tbody":    words("tbody thead tr td th"),
+	"tfoot":    words("tbody thead tr td th"),
+}
 
-const endsParagraph = "address article aside blockquote details div dl fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 header hr main nav ol p pre section table ul"
+const endsParagraph = "address article aside blockquote details div dl fieldset figcaption figure footer form h1 " +
+	"h2 h3 h4 h5 h6 header hr main nav ol p pre section table ul"
 
 var paragraphEnds = words(endsParagraph)
 

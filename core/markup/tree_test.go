@@ -11,7 +11,11 @@ import (
 )
 
 func TestEveryNodeFindsItsSource(t *testing.T) {
-	src := []byte("<!DOCTYPE html>\n<HTML lang=de><head><title>A &amp; B</title></head><body class='x  y'>\n<p>one<p>two <b>bold<i>both</b>it</i>\n<table><tr><td>cell</table><svg viewBox=\"0 0 1 1\"><path d='M0 0'/></svg><img src=/a.png alt></body></html>")
+	src := []byte(
+		"<!DOCTYPE html>\n<HTML lang=de><head><title>A &amp; B</title></head><body class='x  y'>\n<p>one<p>two " +
+			"<b>bold<i>both</b>it</i>\n<table><tr><td>cell</table><svg viewBox=\"0 0 1 1\"><path d='M0 " +
+			"0'/></svg><img src=/a.png alt></body></html>",
+	)
 	tree := Parse(src, "")
 	require.True(t, tree.Document)
 	for _, n := range tree.All {
@@ -50,14 +54,25 @@ func TestTooDeepIsOpaque(t *testing.T) {
 }
 
 func TestFillKeepsEverythingElse(t *testing.T) {
-	src := []byte(`<section  CLASS=a><h2 data-fill="text:hut-name">Sample Hut</h2><a href="/x" data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; alt:hero-alt" src=/s.png></section>`)
+	src := []byte(
+		`<section  CLASS=a><h2 data-fill="text:hut-name">Sample Hut</h2><a href="/x" ` +
+			`data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; ` +
+			`alt:hero-alt" src=/s.png></section>`,
+	)
 	tree := Parse(src, "")
 	values := map[string]string{"hut-name": `Larch <"Saddle">`, "room-number": "7", "hero": "/media/h.jpg"}
 	edits, err := FillEdits(tree, "data-fill", func(n string) (string, bool) { v, ok := values[n]; return v, ok })
 	require.NoError(t, err)
 	out, err := span.Apply(src, edits)
 	require.NoError(t, err)
-	assert.Equal(t, `<section  CLASS=a><h2 data-fill="text:hut-name">Larch &lt;"Saddle"&gt;</h2><a href="/book?room=7&amp;h=Larch &lt;&quot;Saddle&quot;&gt;" data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; alt:hero-alt" src="/media/h.jpg"></section>`, string(out))
+	assert.Equal(
+		t,
+		`<section  CLASS=a><h2 data-fill="text:hut-name">Larch &lt;"Saddle"&gt;</h2><a `+
+			`href="/book?room=7&amp;h=Larch &lt;&quot;Saddle&quot;&gt;" `+
+			`data-fill="href:/book?room={room-number}&amp;h={hut-name}">b</a><img data-fill="src:hero; `+
+			`alt:hero-alt" src="/media/h.jpg"></section>`,
+		string(out),
+	)
 }
 
 func TestAttributeOffsetsThroughCharacterReferences(t *testing.T) {
@@ -71,7 +86,12 @@ func TestSenseSetsFormattingAside(t *testing.T) {
 	a := Sense([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
 	b := Sense([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
 	assert.Equal(t, string(a), string(b))
-	assert.NotEqual(t, string(Sense([]byte("<b>a</b> <b>b</b>"))), string(Sense([]byte("<b>a</b><b>b</b>"))), "a blank between inline elements shows")
+	assert.NotEqual(
+		t,
+		string(Sense([]byte("<b>a</b> <b>b</b>"))),
+		string(Sense([]byte("<b>a</b><b>b</b>"))),
+		"a blank between inline elements shows",
+	)
 	assert.NotEqual(t, string(Sense([]byte("<pre>a  b</pre>"))), string(Sense([]byte("<pre>a b</pre>"))))
 }
 
@@ -145,7 +165,9 @@ func TestAttributesAreSetWithoutDisturbingOthers(t *testing.T) {
 }
 
 func TestWhatIsADocument(t *testing.T) {
-	for src, want := range map[string]bool{"<!DOCTYPE html>": true, "\xef\xbb\xbf <!-- x --> <html>": true, "<head>": true, "<body class=x>": true, "<header>": false, "<bodyguard>": false, "": false, "text": false, "<!-- open": false, "<p><html>": false} {
+	for src, want := range map[string]bool{"<!DOCTYPE html>": true, "\xef\xbb\xbf <!-- x --> <html>": true,
+		"<head>": true, "<body class=x>": true, "<header>": false, "<bodyguard>": false, "": false, "text": false,
+		"<!-- open": false, "<p><html>": false} {
 		assert.Equal(t, want, IsDocument([]byte(src)), src)
 	}
 }
@@ -163,9 +185,11 @@ func TestTheMarkIsNoSecretDoor(t *testing.T) {
 
 func TestWhichDocumentsAreShownByTheStandards(t *testing.T) {
 	for src, want := range map[string]bool{
-		"<!doctype html><p>": true, "<!-- a --> <!-- b -->\n<!DOCTYPE HTML>": true, "\xef\xbb\xbf<!doctype html>": true,
-		"<html><body>": false, "": false, "<!-- open": false, "<p>x": false, "<!doctype svg>": false,
-		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01 Transitional//EN">`: false, `<!DOCTYPE html PUBLIC "-//W3C//DTD HTML 3.2 Final//EN">`: false,
+		"<!doctype html><p>": true, "<!-- a --> <!-- b -->\n<!DOCTYPE HTML>": true,
+		"\xef\xbb\xbf<!doctype html>": true,
+		"<html><body>":                false, "": false, "<!-- open": false, "<p>x": false, "<!doctype svg>": false,
+		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01 Transitional//EN">`:                            false,
+		`<!DOCTYPE html PUBLIC "-//W3C//DTD HTML 3.2 Final//EN">`:                                    false,
 		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01//EN" "http://www.w3.org/TR/html4/strict.dtd">`: true,
 	} {
 		assert.Equal(t, want, Parse([]byte(src), "").Standards(), src)

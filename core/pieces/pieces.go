@@ -44,7 +44,14 @@ func Split(list *kit.PackingList, items item.Collection) ([]Piece, error) {
 		if used[e.Address()] && !views.Shown(e.Kind) {
 			continue
 		}
-		s := &splitter{whole: list, by: byAddress, w: w, in: map[item.Address]bool{}, fills: map[string]bool{}, names: map[string]bool{}}
+		s := &splitter{
+			whole: list,
+			by:    byAddress,
+			w:     w,
+			in:    map[item.Address]bool{},
+			fills: map[string]bool{},
+			names: map[string]bool{},
+		}
 		if err := s.take(e.Address()); err != nil {
 			return nil, err
 		}
@@ -96,8 +103,17 @@ func (s *splitter) take(a item.Address) error {
 
 func (s *splitter) list(of kit.Entry) *kit.PackingList {
 	l := s.whole
-	own := &kit.PackingList{Kit: item.MakeKey(strings.ReplaceAll(l.Kit+"."+string(of.Kind)+"."+of.Key, "/", "-")), Version: l.Version, Title: l.Title + ": " + of.Address().String(),
-		Summary: l.Summary, Changes: l.Changes, Terms: l.Terms, Authors: l.Authors, Engine: l.Engine, Items: s.own()}
+	own := &kit.PackingList{
+		Kit:     item.MakeKey(strings.ReplaceAll(l.Kit+"."+string(of.Kind)+"."+of.Key, "/", "-")),
+		Version: l.Version,
+		Title:   l.Title + ": " + of.Address().String(),
+		Summary: l.Summary,
+		Changes: l.Changes,
+		Terms:   l.Terms,
+		Authors: l.Authors,
+		Engine:  l.Engine,
+		Items:   s.own(),
+	}
 	if of.Title != "" {
 		own.Title = l.Title + ": " + of.Title
 	}
@@ -129,7 +145,10 @@ func (s *splitter) list(of kit.Entry) *kit.PackingList {
 	}
 	for a := range s.by { // what it links to in the whole kit is not in it
 		if p := s.by[a]; a.Kind == item.Page && !s.in[a] && s.names[a.String()] {
-			own.Needs.Items = append(own.Needs.Items, kit.ItemNeed{Address: a.String(), Slug: p.Slug, Optional: true, Why: "links to it"})
+			own.Needs.Items = append(
+				own.Needs.Items,
+				kit.ItemNeed{Address: a.String(), Slug: p.Slug, Optional: true, Why: "links to it"},
+			)
 		}
 	}
 	for _, x := range l.LeavesOut {

@@ -22,9 +22,17 @@ func whole(t *testing.T) (*kit.PackingList, item.Collection) {
 		set.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
 	styles := []item.Address{item.MustAddress("stylesheet/base")}
-	put("page/home", `<!doctype html><main><cp-section name="hours"></cp-section><a href="/far/">far</a></main>`, item.Meta{Slug: "/", Styles: styles})
+	put(
+		"page/home",
+		`<!doctype html><main><cp-section name="hours"></cp-section><a href="/far/">far</a></main>`,
+		item.Meta{Slug: "/", Styles: styles},
+	)
 	put("page/far", `<!doctype html><main><p data-fill="text:far">x</p></main>`, item.Meta{Slug: "/far/"})
-	put("section/hours", `<section><b data-fill="text:name">Hut</b><img src="/media/a.jpg" alt=""></section>`, item.Meta{Styles: styles})
+	put(
+		"section/hours",
+		`<section><b data-fill="text:name">Hut</b><img src="/media/a.jpg" alt=""></section>`,
+		item.Meta{Styles: styles},
+	)
 	put("stylesheet/base", `section { color: red }`, item.Meta{})
 	put("media/a.jpg", "a", item.Meta{})
 	put("menu/lone", `{"title":"M","entries":[]}`, item.Meta{})
@@ -34,9 +42,28 @@ func whole(t *testing.T) (*kit.PackingList, item.Collection) {
 	}
 	taken, err := capture.Take(set, order)
 	require.NoError(t, err)
-	list := &kit.PackingList{Kit: "hut", Version: "1.2.0", Title: "Hut", Terms: kit.Terms{License: "CC0-1.0"}, Fillins: taken.Fillins, StyleOrder: taken.StyleOrder, Needs: kit.Needs{Kits: map[string]string{"other": "^1"}}}
+	list := &kit.PackingList{
+		Kit:        "hut",
+		Version:    "1.2.0",
+		Title:      "Hut",
+		Terms:      kit.Terms{License: "CC0-1.0"},
+		Fillins:    taken.Fillins,
+		StyleOrder: taken.StyleOrder,
+		Needs:      kit.Needs{Kits: map[string]string{"other": "^1"}},
+	}
 	for _, h := range taken.Items.Heads() {
-		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta, Uses: taken.Uses[h.Address]})
+		list.Items = append(
+			list.Items,
+			kit.Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+				Uses:   taken.Uses[h.Address],
+			},
+		)
 	}
 	list.Settle()
 	return list, taken.Items

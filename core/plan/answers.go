@@ -67,7 +67,11 @@ func ParseAnswers(text []byte) (*Answers, error) {
 		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
 	}
 	if a.Policy != "" && !slices.Contains(PolicyNames(), a.Policy) {
-		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy, strings.Join(PolicyNames(), ", "))
+		return nil, fmt.Errorf(
+			"the answers name the policy %q; there are %s",
+			a.Policy,
+			strings.Join(PolicyNames(), ", "),
+		)
 	}
 	for _, o := range a.Only {
 		if _, err := item.ParseAddress(o); err != nil {

@@ -13,7 +13,12 @@ import (
 )
 
 func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
-	a, err := ParseAnswers([]byte("format: 1\nkit: hut-basics@1.1.0\nparts-may-give-way: true\ndecisions:\n  menu/main: both\n  form/booking: map:form/ask\nfills:\n  phone: 0123\n  hut-name: Larch Saddle\n"))
+	a, err := ParseAnswers(
+		[]byte(
+			"format: 1\nkit: hut-basics@1.1.0\nparts-may-give-way: true\ndecisions:\n  menu/main: both\n  " +
+				"form/booking: map:form/ask\nfills:\n  phone: 0123\n  hut-name: Larch Saddle\n",
+		),
+	)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"menu/main": "both", "form/booking": "map:form/ask"}, a.Decisions)
 	assert.Equal(t, "0123", a.Fills["phone"], "a value is a text, whatever it looks like")
@@ -23,9 +28,13 @@ func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 	_, err = ParseAnswers([]byte(`{"format": 1, "fills": {"a": "b"}}`))
 	assert.NoError(t, err, "JSON is YAML")
 	for text, says := range map[string]string{
-		"": "empty", "decisions: {}": "no format", "format: 2": "format 2", "format: 1\ncolour: red": "line 2", "format: 1\nfills:\n  a: b\n  a: c": "line 4",
-		"format: 1\npolicy: bold": "policy", "format: 1\ndecisions:\n  menu/main: both:menu/x": "only map names an item", "format: 1\ndecisions:\n  a/b: map:nothing": "not an address",
-		"format: [": "cannot be read", "format: 1\n---\nformat: 1": "more than one", "format: 1\nfills: [a]": "cannot be read",
+		"": "empty", "decisions: {}": "no format", "format: 2": "format 2", "format: 1\ncolour: red": "line 2",
+		"format: 1\nfills:\n  a: b\n  a: c":               "line 4",
+		"format: 1\npolicy: bold":                         "policy",
+		"format: 1\ndecisions:\n  menu/main: both:menu/x": "only map names an item",
+		"format: 1\ndecisions:\n  a/b: map:nothing":       "not an address",
+		"format: [": "cannot be read", "format: 1\n---\nformat: 1": "more than one",
+		"format: 1\nfills: [a]":                                "cannot be read",
 		"format: 1\nfills: " + strings.Repeat("x", maxAnswers): "at most",
 	} {
 		_, err := ParseAnswers([]byte(text))
@@ -35,15 +44,37 @@ func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 
 func TestATemplateIsAnswersToFillIn(t *testing.T) {
 	p := &Plan{Kit: "hut-basics", Version: "1.1.0", Policy: "careful", Questions: []Question{
-		{About: "menu/main", Kind: "item", Says: "menu/main: the site has another.", Choices: []Choice{{Both, "it comes in beside"}, {Map, "you name another"}}},
+		{
+			About:   "menu/main",
+			Kind:    "item",
+			Says:    "menu/main: the site has another.",
+			Choices: []Choice{{Both, "it comes in beside"}, {Map, "you name another"}},
+		},
 		{About: "fill:hut-name", Kind: "fill", Says: "open"},
-	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut", Required: true}, "", false, false}, {kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true, false}}}
-	text := string(p.Template("larch-saddle", Ask{Decisions: map[string]Decided{"form/booking": {Decision: Map, To: item.MustAddress("form/ask")}, "class:hero": {Decision: "rename"}}}))
+	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut",
+		Required: true}, "", false, false},
+		{kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true, false}}}
+	text := string(
+		p.Template(
+			"larch-saddle",
+			Ask{
+				Decisions: map[string]Decided{
+					"form/booking": {Decision: Map, To: item.MustAddress("form/ask")},
+					"class:hero":   {Decision: "rename"},
+				},
+			},
+		),
+	)
 	a, err := ParseAnswers([]byte(text))
 	require.NoError(t, err, text)
 	assert.Equal(t, map[string]string{"form/booking": "map:form/ask", "class:hero": "rename"}, a.Decisions)
 	assert.Equal(t, map[string]string{"note": "a: b # c\nd"}, a.Fills)
-	filled := strings.Replace(strings.Replace(text, "  # menu/main: both", "  menu/main: both", 1), "  # hut-name: ", "  hut-name: ", 1)
+	filled := strings.Replace(
+		strings.Replace(text, "  # menu/main: both", "  menu/main: both", 1),
+		"  # hut-name: ",
+		"  hut-name: ",
+		1,
+	)
 	a, err = ParseAnswers([]byte(filled))
 	require.NoError(t, err, filled)
 	assert.Equal(t, "both", a.Decisions["menu/main"])
@@ -54,7 +85,14 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 func TestWhateverIsFilledInComesBackFromATemplate(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		value := rapid.String().Draw(t, "value")
-		p := &Plan{Kit: "k", Version: "1.0.0", Policy: "careful", Fills: []FillRow{{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true, false}}}
+		p := &Plan{
+			Kit:     "k",
+			Version: "1.0.0",
+			Policy:  "careful",
+			Fills: []FillRow{
+				{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true, false},
+			},
+		}
 		a, err := ParseAnswers(p.Template("site", Ask{}))
 		require.NoError(t, err)
 		assert.Equal(t, value, a.Fills["x"])

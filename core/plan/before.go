@@ -27,14 +27,29 @@ func (m *maker) remember() error {
 			m.plan.VersionIs = "same"
 			if m.before.KitDigest != "" && m.before.Version == o.Version && m.before.KitDigest != m.parcel.Digest {
 				m.plan.VersionIs = "rebuilt"
-				m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("%s@%s was delivered here with other contents: it was rebuilt under the same version.", name, o.Version))
+				m.plan.Notes = append(
+					m.plan.Notes,
+					fmt.Sprintf(
+						"%s@%s was delivered here with other contents: it was rebuilt under the same version.",
+						name,
+						o.Version,
+					),
+				)
 			}
 		case c < 0 && m.plan.VersionIs == "first":
 			m.plan.VersionIs = "older"
 		}
 	}
 	if f := m.before.Format; f > 0 && m.parcel.List.Format > f {
-		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format, m.before.Version))
+		m.plan.Notes = append(
+			m.plan.Notes,
+			fmt.Sprintf(
+				"The kit's format was raised from %d to %d since %s.",
+				f,
+				m.parcel.List.Format,
+				m.before.Version,
+			),
+		)
 	}
 	// T is as it was: what was filled in and renamed is no change of the kit's.
 	m.values = map[string]string{}

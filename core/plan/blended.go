@@ -155,12 +155,24 @@ func (m *maker) takeBlend(b *blended) error {
 		return nil
 	case row.DecidedBy == "policy" && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
-		m.question(row.Address.String(), "item", fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")), row.Choices)
+		m.question(
+			row.Address.String(),
+			"item",
+			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")),
+			row.Choices,
+		)
 	default:
 		for _, c := range row.Conflicts {
 			if c.Decision == "" {
-				m.question(ConflictKey(row.Address, c.Key), "conflict", fmt.Sprintf("%s, line %d, %s: both sides changed it (%s).", row.Address, c.Line, c.Where, c.Kind),
-					[]Choice{{"site", "the site's: " + blend.Brief(c.Site)}, {"kit", "the kit's: " + blend.Brief(c.Kit)}})
+				m.question(
+					ConflictKey(row.Address, c.Key),
+					"conflict",
+					fmt.Sprintf("%s, line %d, %s: both sides changed it (%s).", row.Address, c.Line, c.Where, c.Kind),
+					[]Choice{
+						{"site", "the site's: " + blend.Brief(c.Site)},
+						{"kit", "the kit's: " + blend.Brief(c.Kit)},
+					},
+				)
 			}
 		}
 	}

@@ -24,7 +24,10 @@ func (m *maker) choose() error {
 			for _, h := range m.parcel.Heads() {
 				have = append(have, h.Address.String())
 			}
-			return &DecisionError{About: "only", Says: fmt.Sprintf("the kit has no %s (it holds: %s)", a, strings.Join(have, ", "))}
+			return &DecisionError{
+				About: "only",
+				Says:  fmt.Sprintf("the kit has no %s (it holds: %s)", a, strings.Join(have, ", ")),
+			}
 		}
 	}
 	all, err := closure.Of(m.kit, m.ask.Only, func(item.Address) bool { return false })
@@ -88,11 +91,15 @@ func (m *maker) pagesAsked() error {
 		at[slug] = k
 		if other, there := m.site.PageAt(slug); there {
 			if row := m.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
-				return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("the site's %s is at %s already", other, slug)}
+				return &DecisionError{
+					About: "page:" + k,
+					Says:  fmt.Sprintf("the site's %s is at %s already", other, slug),
+				}
 			}
 		}
 		for _, x := range m.parcel.Heads() {
-			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug && m.ask.Pages[x.Address.String()].Slug == "" {
+			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug &&
+				m.ask.Pages[x.Address.String()].Slug == "" {
 				return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
 			}
 		}

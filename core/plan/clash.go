@@ -12,10 +12,15 @@ import (
 
 // clashes finds classes and custom properties that both sides define in different ways.
 func (m *maker) clashes() error {
-	ours, err := m.rulesOf(m.parcel.Collection.Heads(), func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) }, func(h item.Head) bool {
-		row := m.rows[h.Address]
-		return row != nil && (comesIn(row) || row.Decision == "") && row.Base == "" && row.Standing != Newer && row.Standing != Older
-	})
+	ours, err := m.rulesOf(
+		m.parcel.Collection.Heads(),
+		func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) },
+		func(h item.Head) bool {
+			row := m.rows[h.Address]
+			return row != nil && (comesIn(row) || row.Decision == "") && row.Base == "" && row.Standing != Newer &&
+				row.Standing != Older
+		},
+	)
 	if err != nil || len(ours) == 0 {
 		return err
 	}
@@ -28,7 +33,11 @@ func (m *maker) clashes() error {
 	for _, o := range m.origins { // the kit's own, delivered earlier
 		replaced[o.Item] = true
 	}
-	theirs, err := m.rulesOf(m.site.Sheets(), func(h item.Head) ([]byte, error) { return readSite(m.site, h) }, func(h item.Head) bool { return !replaced[h.Address] })
+	theirs, err := m.rulesOf(
+		m.site.Sheets(),
+		func(h item.Head) ([]byte, error) { return readSite(m.site, h) },
+		func(h item.Head) bool { return !replaced[h.Address] },
+	)
 	if err != nil {
 		return err
 	}
@@ -44,8 +53,17 @@ func (m *maker) clashes() error {
 		key := "class:" + n
 		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n]}
 		free := m.ownName(n)
-		choices := []Choice{{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)}, {"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
-			{"mark", fmt.Sprintf("every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())}}
+		choices := []Choice{
+			{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
+			{"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
+			{
+				"mark",
+				fmt.Sprintf(
+					"every element of the kit gets the class %q, and all rules of the kit apply to those only",
+					m.markClass(),
+				),
+			},
+		}
 		by, err := m.mentioned(n)
 		if err != nil {
 			return err
@@ -57,7 +75,11 @@ func (m *maker) clashes() error {
 		c.Choices = choices
 		if d, ok := m.decided(key, ""); ok {
 			if !slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d.Decision }) {
-				return &DecisionError{key, strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices), choices}
+				return &DecisionError{
+					key,
+					strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices),
+					choices,
+				}
 			}
 			c.Decision = string(d.Decision)
 		} else if m.ask.Policy == "unattended" {
@@ -65,7 +87,12 @@ func (m *maker) clashes() error {
 				c.Decision = "mark"
 			}
 		} else {
-			m.question(key, "class", fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n), choices)
+			m.question(
+				key,
+				"class",
+				fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n),
+				choices,
+			)
 		}
 		switch c.Decision {
 		case "rename":
@@ -92,7 +119,16 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 	for _, n := range names {
 		key := "property:" + n
 		free := m.ownName(n)
-		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n], Choices: []Choice{{"rename", fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)}, {"share", "the stylesheet that comes last decides, for both sides' pieces"}}}
+		c := Clash{
+			About: key,
+			Class: n,
+			Kit:   ours[n],
+			Site:  theirs[n],
+			Choices: []Choice{
+				{"rename", fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)},
+				{"share", "the stylesheet that comes last decides, for both sides' pieces"},
+			},
+		}
 		d, ok := m.decided(key, "")
 		switch {
 		case ok && d.Decision != "rename" && d.Decision != "share":
@@ -102,7 +138,12 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 		case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
 			c.Decision = "rename"
 		default:
-			m.question(key, "class", fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n), c.Choices)
+			m.question(
+				key,
+				"class",
+				fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n),
+				c.Choices,
+			)
 		}
 		if c.Decision == "rename" {
 			c.Becomes = free
@@ -132,7 +173,11 @@ func (o opener) Heads() []item.Head { return nil }
 
 // rulesOf gives, for every class that the sheets define, its rules in sense form, and for
 // every custom property its values.
-func (m *maker) rulesOf(heads []item.Head, read func(item.Head) ([]byte, error), counts func(item.Head) bool) (map[string]string, error) {
+func (m *maker) rulesOf(
+	heads []item.Head,
+	read func(item.Head) ([]byte, error),
+	counts func(item.Head) bool,
+) (map[string]string, error) {
 	out := map[string][]string{}
 	for _, h := range heads {
 		if h.Address.Kind != item.Stylesheet || !counts(h) {

@@ -25,7 +25,10 @@ func (m *maker) decide(row *Row) error {
 	if ok {
 		m.used[key] = true
 		if d.About != "" && d.About != row.About {
-			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+			m.plan.Notes = append(
+				m.plan.Notes,
+				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),
+			)
 			ok = false
 		}
 	} else if d, ok = m.before.Decisions[key]; ok {
@@ -37,14 +40,22 @@ func (m *maker) decide(row *Row) error {
 	need, without := m.without[row.Address]
 	switch {
 	case without && ok && d.Decision != Skip:
-		return &DecisionError{key, fmt.Sprintf("it was decided that what needs %s stays out, and this needs it", need), row.Choices}
+		return &DecisionError{
+			key,
+			fmt.Sprintf("it was decided that what needs %s stays out, and this needs it", need),
+			row.Choices,
+		}
 	case without:
 		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; left out, since it needs "+need
 		if row.Site != nil {
 			row.Decision = Keep
 		}
 	case ok && m.left(row.Address) && d.Decision != Skip:
-		return &DecisionError{key, "it is not among the items that were chosen, and none of those needs it", row.Choices}
+		return &DecisionError{
+			key,
+			"it is not among the items that were chosen, and none of those needs it",
+			row.Choices,
+		}
 	case m.left(row.Address):
 		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; it was not chosen"
 		if row.Site != nil {
@@ -56,7 +67,11 @@ func (m *maker) decide(row *Row) error {
 			for _, c := range row.Choices {
 				words = append(words, string(c.Decision))
 			}
-			return &DecisionError{key, fmt.Sprintf("its standing is %q, which leaves %s", row.Standing, strings.Join(words, ", ")), row.Choices}
+			return &DecisionError{
+				key,
+				fmt.Sprintf("its standing is %q, which leaves %s", row.Standing, strings.Join(words, ", ")),
+				row.Choices,
+			}
 		}
 		if d.Side != "" && d.Decision != Blend {
 			return &DecisionError{key, "only a blend is decided for one side", row.Choices}
@@ -64,7 +79,15 @@ func (m *maker) decide(row *Row) error {
 		if d.Decision == Map {
 			h, ok := m.site.Find(d.To)
 			if !ok || d.To.Kind != row.Address.Kind {
-				return &DecisionError{key, fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME", row.Address.Kind, row.Address.Kind), row.Choices}
+				return &DecisionError{
+					key,
+					fmt.Sprintf(
+						"map needs another %s of the site, as in map:%s/NAME",
+						row.Address.Kind,
+						row.Address.Kind,
+					),
+					row.Choices,
+				}
 			}
 			row.Becomes = h.Address
 			m.rely(h.Address)
@@ -116,11 +139,15 @@ func copies(k item.Kind) bool {
 func (m *maker) leads(row *Row, d Decision) string {
 	switch d {
 	case Both:
-		return fmt.Sprintf("the kit's comes in as %s, and all of the kit follows; the site's stays as it is", m.freeName(row.Address))
+		return fmt.Sprintf(
+			"the kit's comes in as %s, and all of the kit follows; the site's stays as it is",
+			m.freeName(row.Address),
+		)
 	case Again:
 		return fmt.Sprintf("another copy comes in as %s; the earlier one stays as it is", m.freeName(row.Address))
 	case Blend:
-		return "what changed here and what changed in the kit are brought together; where both changed the same thing you are asked"
+		return "what changed here and what changed in the kit are brought together; where both changed the same " +
+			"thing you are asked"
 	case Keep:
 		switch row.Standing {
 		case Taken:

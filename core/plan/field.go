@@ -118,7 +118,10 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 	}
 	for _, n := range sortedKeys(have.Fields) {
 		if f := have.Fields[n]; wanted == "" || f.Type == wanted {
-			row.Choices = append(row.Choices, Choice{Decision("as:" + n), fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)})
+			row.Choices = append(
+				row.Choices,
+				Choice{Decision("as:" + n), fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)},
+			)
 		}
 	}
 	row.Choices = append(row.Choices, Choice{leave, "it stays empty where the kit shows it"})
@@ -137,7 +140,16 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
 		row.Decision, row.DecidedBy = string(leave), "policy"
 	default:
-		m.question(key, "field", fmt.Sprintf("The kit shows the field %s of %s, which the site's records do not have under this name.", name, at), row.Choices)
+		m.question(
+			key,
+			"field",
+			fmt.Sprintf(
+				"The kit shows the field %s of %s, which the site's records do not have under this name.",
+				name,
+				at,
+			),
+			row.Choices,
+		)
 	}
 	if row.Site != "" {
 		if m.fieldNames[kitType] == nil {
@@ -162,7 +174,15 @@ func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
 		for from, to := range m.fieldNames[t] {
 			n := facts.Name{Space: facts.Field, Name: from}
 			if had, ok := renames[n]; ok && had != to {
-				return &DecisionError{About: fmt.Sprintf("field:%s:%s", t, from), Says: fmt.Sprintf("%s shows the field of two record types, which would become %s and %s", h.Address, had, to)}
+				return &DecisionError{
+					About: fmt.Sprintf("field:%s:%s", t, from),
+					Says: fmt.Sprintf(
+						"%s shows the field of two record types, which would become %s and %s",
+						h.Address,
+						had,
+						to,
+					),
+				}
 			}
 			renames[n] = to
 		}

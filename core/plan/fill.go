@@ -39,7 +39,12 @@ func (m *maker) fills() error {
 		}
 		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given, given && !asked})
 		if !given && f.Required {
-			m.question("fill:"+f.Name, "fill", fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample), []Choice{})
+			m.question(
+				"fill:"+f.Name,
+				"fill",
+				fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample),
+				[]Choice{},
+			)
 		}
 	}
 	for name := range m.ask.Fills {
@@ -49,7 +54,10 @@ func (m *maker) fills() error {
 				names = append(names, n)
 			}
 			sort.Strings(names)
-			return &DecisionError{About: "fill:" + name, Says: fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", "))}
+			return &DecisionError{
+				About: "fill:" + name,
+				Says:  fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", ")),
+			}
 		}
 	}
 	return nil
@@ -60,7 +68,10 @@ func checkFill(f kit.Fillin, v string) string {
 	switch f.Type {
 	case "url":
 		low := strings.ToLower(strings.TrimSpace(v))
-		if !strings.HasPrefix(low, "/") && !strings.HasPrefix(low, "#") && !strings.HasPrefix(low, "https:") && !strings.HasPrefix(low, "http:") && !strings.HasPrefix(low, "mailto:") && !strings.HasPrefix(low, "tel:") {
+		if !strings.HasPrefix(low, "/") && !strings.HasPrefix(low, "#") && !strings.HasPrefix(low, "https:") &&
+			!strings.HasPrefix(low, "http:") &&
+			!strings.HasPrefix(low, "mailto:") &&
+			!strings.HasPrefix(low, "tel:") {
 			return fmt.Sprintf("%q is no address: begin with /, #, https:, mailto: or tel:", v)
 		}
 	case "email":

@@ -95,7 +95,18 @@ func Hits(after item.Collection, page item.Head, own func(item.Address) bool) ([
 				return out, nil
 			}
 			b := best[n][p]
-			out = append(out, Hit{Page: page.Address, Element: css.PathTo(n), Property: p, Value: b[0].value, Kit: b[1].value, By: b[0].by, When: b[0].when})
+			out = append(
+				out,
+				Hit{
+					Page:     page.Address,
+					Element:  css.PathTo(n),
+					Property: p,
+					Value:    b[0].value,
+					Kit:      b[1].value,
+					By:       b[0].by,
+					When:     b[0].when,
+				},
+			)
 		}
 	}
 	return out, nil
@@ -180,8 +191,13 @@ func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span, best
 					if d.Important {
 						important = 1
 					}
-					x := said{heavy{important, unlayered, 0, ids, classes, types, order, position}, string(css.Sense([]byte(strings.TrimSpace(string(d.Value.Of(s.src)))))), s.site,
-						fmt.Sprintf("%s %s", s.of, strings.Join(strings.Fields(string(sel.Of(s.src))), " ")), when}
+					x := said{
+						heavy{important, unlayered, 0, ids, classes, types, order, position},
+						string(css.Sense([]byte(strings.TrimSpace(string(d.Value.Of(s.src)))))),
+						s.site,
+						fmt.Sprintf("%s %s", s.of, strings.Join(strings.Fields(string(sel.Of(s.src))), " ")),
+						when,
+					}
 					if best[n] == nil {
 						best[n] = map[string][2]said{}
 					}
@@ -213,8 +229,24 @@ func steady(s css.Selector) bool {
 	return true
 }
 
-var alwaysSo = map[string]bool{"root": true, "is": true, "where": true, "not": true, "has": true, "empty": true, "first-child": true, "last-child": true, "only-child": true, "first-of-type": true, "last-of-type": true, "only-of-type": true,
-	"nth-child": true, "nth-last-child": true, "nth-of-type": true, "nth-last-of-type": true}
+var alwaysSo = map[string]bool{
+	"root":             true,
+	"is":               true,
+	"where":            true,
+	"not":              true,
+	"has":              true,
+	"empty":            true,
+	"first-child":      true,
+	"last-child":       true,
+	"only-child":       true,
+	"first-of-type":    true,
+	"last-of-type":     true,
+	"only-of-type":     true,
+	"nth-child":        true,
+	"nth-last-child":   true,
+	"nth-of-type":      true,
+	"nth-last-of-type": true,
+}
 
 func standsIn(at span.Span, list []span.Span) bool {
 	for _, s := range list {

@@ -15,17 +15,39 @@ import (
 func TestHits(t *testing.T) {
 	s := item.NewSet()
 	at := func(a string) item.Address { return item.MustAddress(a) }
-	page := item.Head{Address: at("page/kit"), Meta: item.Meta{Slug: "/kit/", Styles: []item.Address{at("stylesheet/kit")}}}
-	s.Put(page, []byte(`<!doctype html><html><body><main class="a"><p id="x">p</p><img src="x" alt=""></main></body></html>`))
-	s.Put(item.Head{Address: at("stylesheet/kit")}, []byte(`p{color:red;margin-top:1px}#x{padding:0}body{font-size:1rem}`))
-	s.Put(item.Head{Address: at("stylesheet/site")}, []byte(`body{font:2rem/1.5 Serif}p{color:blue;margin:0!important}.a p{color:green}p:hover{top:0}p::before{left:0}.top{right:0}@media print{p{order:1}}@media (width>1px){img{max-width:100%}}`))
+	page := item.Head{
+		Address: at("page/kit"),
+		Meta:    item.Meta{Slug: "/kit/", Styles: []item.Address{at("stylesheet/kit")}},
+	}
+	s.Put(
+		page,
+		[]byte(`<!doctype html><html><body><main class="a"><p id="x">p</p><img src="x" alt=""></main></body></html>`),
+	)
+	s.Put(
+		item.Head{Address: at("stylesheet/kit")},
+		[]byte(`p{color:red;margin-top:1px}#x{padding:0}body{font-size:1rem}`),
+	)
+	s.Put(
+		item.Head{Address: at("stylesheet/site")},
+		[]byte(
+			`body{font:2rem/1.5 Serif}p{color:blue;margin:0!important}.a `+
+				`p{color:green}p:hover{top:0}p::before{left:0}.top{right:0}@media print{p{order:1}}@media `+
+				`(width>1px){img{max-width:100%}}`,
+		),
+	)
 	s.Put(item.Head{Address: at("setting/style-order")}, []byte(`["stylesheet/site","stylesheet/kit"]`))
 	own := func(a item.Address) bool { return a.Key == "kit" }
 	none, err := Hits(s, page, own)
 	require.NoError(t, err)
 	assert.Empty(t, none, "the site's sheet is not on the page")
 
-	s.Put(item.Head{Address: at("part/top"), Meta: item.Meta{Role: item.Header, Styles: []item.Address{at("stylesheet/site")}}}, []byte(`<header class="top"><p>site</p></header>`))
+	s.Put(
+		item.Head{
+			Address: at("part/top"),
+			Meta:    item.Meta{Role: item.Header, Styles: []item.Address{at("stylesheet/site")}},
+		},
+		[]byte(`<header class="top"><p>site</p></header>`),
+	)
 	got, err := Hits(s, page, own)
 	require.NoError(t, err)
 	var lines []string

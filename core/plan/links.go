@@ -34,7 +34,10 @@ func (m *maker) links() error {
 		w.puts[p.Head.Address] = i
 		if p.Head.Address.Kind == item.Page {
 			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
-				return &DecisionError{About: "page:" + p.KitAddress.String(), Says: fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug)}
+				return &DecisionError{
+					About: "page:" + p.KitAddress.String(),
+					Says:  fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug),
+				}
 			}
 			w.slugs[p.Head.Meta.Slug] = p.Head.Address
 		}
@@ -46,11 +49,16 @@ func (m *maker) links() error {
 		other, there := m.site.PageAt(p.Head.Meta.Slug)
 		_, written := w.puts[other]
 		if there && other != p.Head.Address && !written {
-			return &DecisionError{About: "page:" + p.KitAddress.String(), Says: fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug)}
+			return &DecisionError{
+				About: "page:" + p.KitAddress.String(),
+				Says:  fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug),
+			}
 		}
 	}
 	for _, p := range m.puts {
-		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" && !strings.HasSuffix(p.Head.Address.Key, ".svg") || p.Content == nil && p.KitAddress.IsZero() {
+		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" &&
+			!strings.HasSuffix(p.Head.Address.Key, ".svg") ||
+			p.Content == nil && p.KitAddress.IsZero() {
 			continue
 		}
 		f, err := m.factsOf(p)
@@ -159,8 +167,15 @@ func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
 		if r.Address.Kind != item.Page || r.Kit == nil || p.KitAddress.IsZero() {
 			continue
 		}
-		if h, ok := w.m.parcel.Find(r.Address); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken && r.Decision != "" {
-			row.State, row.Says = Swapped, fmt.Sprintf("it leads to the site's %s, and led to the kit's %s", u.To, r.Address)
+		if h, ok := w.m.parcel.Find(
+			r.Address,
+		); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken &&
+			r.Decision != "" {
+			row.State, row.Says = Swapped, fmt.Sprintf(
+				"it leads to the site's %s, and led to the kit's %s",
+				u.To,
+				r.Address,
+			)
 			return row, true
 		}
 	}

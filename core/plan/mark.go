@@ -42,7 +42,20 @@ func (m *maker) marks(kind item.Kind, context string, src []byte) ([]byte, error
 }
 
 // unmarked are elements that no rule shows.
-var unmarked = map[string]bool{"head": true, "title": true, "meta": true, "link": true, "script": true, "style": true, "base": true, "template": true, "source": true, "track": true, "param": true, "br": true}
+var unmarked = map[string]bool{
+	"head":     true,
+	"title":    true,
+	"meta":     true,
+	"link":     true,
+	"script":   true,
+	"style":    true,
+	"base":     true,
+	"template": true,
+	"source":   true,
+	"track":    true,
+	"param":    true,
+	"br":       true,
+}
 
 func markElements(t *markup.Tree, class string) []span.Edit {
 	var edits []span.Edit
@@ -99,7 +112,10 @@ func markRules(src []byte, class string) []span.Edit {
 			if root && onlyProperties {
 				continue
 			}
-			edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(":where(." + class + ")")})
+			edits = append(
+				edits,
+				span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(":where(." + class + ")")},
+			)
 		}
 	})
 	sort.SliceStable(edits, func(i, j int) bool { return edits[i].Start < edits[j].Start })

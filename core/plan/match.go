@@ -90,7 +90,11 @@ func (m *maker) origin(h item.Head) (Origin, bool) {
 
 // row finds one item's standing.
 func (m *maker) row(h item.Head) (*Row, error) {
-	row := &Row{Address: h.Address, Becomes: h.Address, Kit: &Side{Address: h.Address, Sense: h.Sense, Title: h.Meta.Title, Bytes: h.Bytes}}
+	row := &Row{
+		Address: h.Address,
+		Becomes: h.Address,
+		Kit:     &Side{Address: h.Address, Sense: h.Sense, Title: h.Meta.Title, Bytes: h.Bytes},
+	}
 	origin, came := m.origin(h)
 	var at item.Address
 	switch {

@@ -52,7 +52,13 @@ func randomSet(t *rapid.T, whose string) *item.Set {
 				case item.Form:
 					fmt.Fprintf(&b, `<cp-form name=%s></cp-form>`, to.Key)
 				case item.Media:
-					fmt.Fprintf(&b, `<img src="/media/%s" srcset="/media/%s 2x"><p style="background:url(/media/%s)">`, to.Key, to.Key, to.Key)
+					fmt.Fprintf(
+						&b,
+						`<img src="/media/%s" srcset="/media/%s 2x"><p style="background:url(/media/%s)">`,
+						to.Key,
+						to.Key,
+						to.Key,
+					)
 				}
 			}
 		}
@@ -83,15 +89,37 @@ func TestRenamesAreTotal(t *testing.T) {
 		site, parcel := randomSet(t, "site"), randomSet(t, "kit")
 		list := &kit.PackingList{Kit: "k", Version: "1.0.0"}
 		for _, h := range parcel.Heads() {
-			list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+			list.Items = append(
+				list.Items,
+				kit.Entry{
+					Kind:   h.Address.Kind,
+					Key:    h.Address.Key,
+					SHA256: h.Doc,
+					Sense:  h.Sense,
+					Bytes:  h.Bytes,
+					Meta:   h.Meta,
+				},
+			)
 		}
 		list.Settle()
 		w := &world{Small: closure.NewSmall(site), set: site}
 		p := Parcel{List: list, Collection: parcel}
 		ask := Ask{Decisions: map[string]Decided{}}
 		for _, h := range parcel.Heads() {
-			if _, there := site.Find(h.Address); there && copies(h.Address.Kind) && rapid.Bool().Draw(t, "came "+h.Address.String()) {
-				w.came = append(w.came, Origin{KitAddress: h.Address, Item: h.Address, Version: "0.9.0", Copy: 1, Sense: item.DigestOf([]byte("as it was"))})
+			if _, there := site.Find(
+				h.Address,
+			); there && copies(h.Address.Kind) &&
+				rapid.Bool().Draw(t, "came "+h.Address.String()) {
+				w.came = append(
+					w.came,
+					Origin{
+						KitAddress: h.Address,
+						Item:       h.Address,
+						Version:    "0.9.0",
+						Copy:       1,
+						Sense:      item.DigestOf([]byte("as it was")),
+					},
+				)
 				ask.Decisions[h.Address.String()] = Decided{Decision: Again}
 			}
 		}
@@ -137,7 +165,15 @@ func TestRenamesAreTotal(t *testing.T) {
 			now := targets(t, w, x.Head, []byte(after[x.Head.Address]))
 			require.Len(t, now, len(was))
 			for i := range was {
-				assert.Contains(t, after[now[i]], mark(was[i], "kit"), "%s refers to %s, which was %s in the kit", x.Head.Address, now[i], was[i])
+				assert.Contains(
+					t,
+					after[now[i]],
+					mark(was[i], "kit"),
+					"%s refers to %s, which was %s in the kit",
+					x.Head.Address,
+					now[i],
+					was[i],
+				)
 			}
 		}
 		for _, h := range site.Heads() {

@@ -65,7 +65,11 @@ func (m *maker) needs() error {
 		row := NeedRow{What: "engine " + list.Engine, State: Met, Says: "the page engine here is " + render.Engine}
 		if v := semver.MustParse(render.Engine); !c.Check(v) {
 			row.State = unfit(list.Engine, v)
-			if err := m.wayOut(&row, "engine", fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine)); err != nil {
+			if err := m.wayOut(
+				&row,
+				"engine",
+				fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine),
+			); err != nil {
 				return err
 			}
 		}
@@ -128,7 +132,19 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 			shelf = h
 			row.Says += fmt.Sprintf("; %s has version %s", from, h.Meta.Version)
 			if onSite {
-				ways = append(ways, Choice{raise, fmt.Sprintf("the site's %s becomes version %s from %s, on %s", a, h.Meta.Version, from, m.usersInWords(a))})
+				ways = append(
+					ways,
+					Choice{
+						raise,
+						fmt.Sprintf(
+							"the site's %s becomes version %s from %s, on %s",
+							a,
+							h.Meta.Version,
+							from,
+							m.usersInWords(a),
+						),
+					},
+				)
 			} else {
 				row.State = OnShelf
 				ways = append(ways, Choice{bring, fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
@@ -140,7 +156,11 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		return nil
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
-	if err := m.wayOut(&row, n, fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Says), ways...); err != nil {
+	if err := m.wayOut(
+		&row,
+		n,
+		fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Says),
+		ways...); err != nil {
 		return err
 	}
 	if d := Decision(row.Decision); d == bring || d == raise {
@@ -211,7 +231,11 @@ func (m *maker) needKit(n, fits string) error {
 				row.Says += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
 			}
 		}
-		if err := m.wayOut(&row, "kit:"+n, fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Says)); err != nil {
+		if err := m.wayOut(
+			&row,
+			"kit:"+n,
+			fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Says),
+		); err != nil {
 			return err
 		}
 	}
@@ -246,9 +270,16 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
 	var ways []Choice
 	if named && slug == "" && a.Kind != item.Setting {
-		ways = append(ways, Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)})
+		ways = append(
+			ways,
+			Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)},
+		)
 	}
-	if err := m.wayOut(&row, row.What, fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why), ways...); err != nil {
+	if err := m.wayOut(
+		&row,
+		row.What,
+		fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why),
+		ways...); err != nil {
 		return err
 	}
 	if to, ok := strings.CutPrefix(row.Decision, "map:"); ok && named {
@@ -265,7 +296,8 @@ func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
 	row.About = "need:" + name
 	row.Choices = append(ways, Choice{accept, "the delivery goes on without it"})
 	if row.Optional {
-		row.Choices[len(row.Choices)-1].Leads = "the delivery goes on without it; what the kit shows in its place is shown"
+		row.Choices[len(row.Choices)-1].Leads = "the delivery goes on without it; what the kit shows in its " +
+			"place is shown"
 	}
 	if len(row.NeededBy) > 0 {
 		var names []string
@@ -286,7 +318,11 @@ func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
 			a, _ := item.ParseAddress(row.What)
 			if !there || h.Address.Kind != a.Kind {
 				if asked {
-					return &DecisionError{row.About, fmt.Sprintf("map needs a %s of the site, as in map:%s/NAME", a.Kind, a.Kind), row.Choices}
+					return &DecisionError{
+						row.About,
+						fmt.Sprintf("map needs a %s of the site, as in map:%s/NAME", a.Kind, a.Kind),
+						row.Choices,
+					}
 				}
 				fits = false
 			}

@@ -157,8 +157,10 @@ type Row struct {
 
 // Question is what the plan cannot decide by itself.
 type Question struct {
-	About   string   `json:"about"` // the key for a decision: an address, "conflict:ADDRESS:KEY", "fill:NAME", "class:NAME", "seat:ROLE:TARGET", "need:…"
-	Kind    string   `json:"kind"`  // item, conflict, fill, class, seat, need
+	// the key for a decision: an address, "conflict:ADDRESS:KEY", "fill:NAME", "class:NAME",
+	// "seat:ROLE:TARGET", "need:…"
+	About   string   `json:"about"`
+	Kind    string   `json:"kind"` // item, conflict, fill, class, seat, need
 	Says    string   `json:"says"`
 	Choices []Choice `json:"choices"`
 }
@@ -321,22 +323,72 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 		}
 		parcel.Collection = over
 	}
-	m := &maker{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection), moved: map[item.Address]item.Address{},
-		slugs: map[string]string{}, classes: map[string]string{}, used: map[string]bool{}, origins: map[item.Address]Origin{}, rows: map[item.Address]*Row{}, without: map[item.Address]string{}, found: map[item.Address]item.Address{}, claimed: map[item.Address]item.Address{}, counterpart: map[item.Address]item.Address{}, users: map[item.Address][]item.Address{}, props: map[string]string{}, fieldNames: map[item.Address]map[string]string{}, premises: map[item.Address]item.Digest{}}
+	m := &maker{
+		site:        site,
+		parcel:      parcel,
+		ask:         ask,
+		kit:         worldOf(parcel.Collection),
+		moved:       map[item.Address]item.Address{},
+		slugs:       map[string]string{},
+		classes:     map[string]string{},
+		used:        map[string]bool{},
+		origins:     map[item.Address]Origin{},
+		rows:        map[item.Address]*Row{},
+		without:     map[item.Address]string{},
+		found:       map[item.Address]item.Address{},
+		claimed:     map[item.Address]item.Address{},
+		counterpart: map[item.Address]item.Address{},
+		users:       map[item.Address][]item.Address{},
+		props:       map[string]string{},
+		fieldNames:  map[item.Address]map[string]string{},
+		premises:    map[item.Address]item.Digest{},
+	}
 	m.begin(t)
 	if ask.Policy == "" {
 		m.ask.Policy = "careful"
 	}
 	if !slices.Contains(PolicyNames(), m.ask.Policy) {
-		return nil, &DecisionError{About: "policy", Says: fmt.Sprintf("there is no policy %q (policies: %s)", m.ask.Policy, strings.Join(PolicyNames(), ", "))}
+		return nil, &DecisionError{
+			About: "policy",
+			Says: fmt.Sprintf(
+				"there is no policy %q (policies: %s)",
+				m.ask.Policy,
+				strings.Join(PolicyNames(), ", "),
+			),
+		}
 	}
-	m.plan = Plan{Kit: parcel.List.Kit, Version: parcel.List.Version, KitDigest: parcel.Digest, Policy: m.ask.Policy, Terms: parcel.List.Terms,
-		Rows: []Row{}, Questions: []Question{}, Touched: []Touch{}, Clashes: []Clash{}, Seats: []Seat{}, Needs: []NeedRow{}, Fills: []FillRow{},
-		Tokens: []TokenRow{}, Fields: []FieldRow{}, Hits: []Hit{}, Contrasts: []ContrastRow{}, Literals: []string{}, Links: []LinkRow{}, Settings: []SettingRow{}, Scripts: []string{}, Notes: []string{}, StyleOrder: []item.Address{}}
+	m.plan = Plan{
+		Kit:        parcel.List.Kit,
+		Version:    parcel.List.Version,
+		KitDigest:  parcel.Digest,
+		Policy:     m.ask.Policy,
+		Terms:      parcel.List.Terms,
+		Rows:       []Row{},
+		Questions:  []Question{},
+		Touched:    []Touch{},
+		Clashes:    []Clash{},
+		Seats:      []Seat{},
+		Needs:      []NeedRow{},
+		Fills:      []FillRow{},
+		Tokens:     []TokenRow{},
+		Fields:     []FieldRow{},
+		Hits:       []Hit{},
+		Contrasts:  []ContrastRow{},
+		Literals:   []string{},
+		Links:      []LinkRow{},
+		Settings:   []SettingRow{},
+		Scripts:    []string{},
+		Notes:      []string{},
+		StyleOrder: []item.Address{},
+	}
 	for _, a := range stays {
-		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
+		m.plan.Notes = append(
+			m.plan.Notes,
+			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a),
+		)
 	}
-	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends, m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
+	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends,
+		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -432,7 +484,10 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	}
 	m.used[key] = true
 	if d.About != "" && about != "" && d.About != about {
-		m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+		m.plan.Notes = append(
+			m.plan.Notes,
+			fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),
+		)
 		return Decided{}, false
 	}
 	return d, true

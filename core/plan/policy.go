@@ -13,7 +13,11 @@ type PolicyInfo struct {
 // Policies lists the policies, the usual one first.
 var Policies = []PolicyInfo{
 	{"careful", "what somebody edited here stays; where both sides changed they are blended; any doubt is a question"},
-	{"refresh", "the kit's is taken wherever the site has not edited it, older versions and withdrawals too; where both changed they are blended; conflicts are questions"},
+	{
+		"refresh",
+		"the kit's is taken wherever the site has not edited it, older versions and withdrawals too; where both " +
+			"changed they are blended; conflicts are questions",
+	},
 	{"restyle", "only tokens and stylesheets come in; all else stays as it is"},
 	{"unattended", "nothing is asked: on any doubt the site's stays"},
 }

@@ -46,7 +46,13 @@ func (m *maker) stray() error {
 			have = append(have, r.Address.String())
 		}
 		sort.Strings(have)
-		return &DecisionError{About: k, Says: fmt.Sprintf("there is nothing of this name to decide in the plan (it holds: %s)", strings.Join(have, ", "))}
+		return &DecisionError{
+			About: k,
+			Says: fmt.Sprintf(
+				"there is nothing of this name to decide in the plan (it holds: %s)",
+				strings.Join(have, ", "),
+			),
+		}
 	}
 	return nil
 }

@@ -137,7 +137,17 @@ func scenario(t *testing.T, file string) {
 		}
 	}
 	for _, h := range parcel.Heads() {
-		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+		list.Items = append(
+			list.Items,
+			kit.Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+			},
+		)
 		if (h.Address.Kind == item.Stylesheet || h.Address.Kind == item.Tokens) && len(list.StyleOrder) < 9 {
 			list.StyleOrder = append(list.StyleOrder, h.Address)
 		}
@@ -287,7 +297,16 @@ func short(r *Result) string {
 		}
 		line("%s", text)
 		for _, c := range x.Conflicts {
-			line("  conflict %s %s %s: %s | %s | %s: %s", c.Key, c.Kind, c.Where, blend.Brief(c.Base), blend.Brief(c.Site), blend.Brief(c.Kit), or(c.Decision))
+			line(
+				"  conflict %s %s %s: %s | %s | %s: %s",
+				c.Key,
+				c.Kind,
+				c.Where,
+				blend.Brief(c.Base),
+				blend.Brief(c.Site),
+				blend.Brief(c.Kit),
+				or(c.Decision),
+			)
 		}
 	}
 	for _, x := range p.Touched {
@@ -331,7 +350,15 @@ func short(r *Result) string {
 		line("field %s %s: %s %s", x.Type, x.Kit, or(x.Decision), x.Site)
 	}
 	for _, x := range p.Contrasts {
-		line("contrast %s: %s on %s: %.2f here, %.2f in the kit, %.2f after", x.Where, x.Text, x.Ground, x.Site, x.Kit, x.As)
+		line(
+			"contrast %s: %s on %s: %.2f here, %.2f in the kit, %.2f after",
+			x.Where,
+			x.Text,
+			x.Ground,
+			x.Site,
+			x.Kit,
+			x.As,
+		)
 	}
 	for _, x := range p.Literals {
 		line("literal %s", x)

@@ -32,7 +32,8 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 	for _, target := range place.On {
 		var other item.Head
 		for _, s := range m.site.Parts() {
-			if !replaced[s.Address] && s.Meta.Role == part.Meta.Role && !s.Meta.Off && slices.Contains(s.Meta.Place().On, target) {
+			if !replaced[s.Address] && s.Meta.Role == part.Meta.Role && !s.Meta.Off &&
+				slices.Contains(s.Meta.Place().On, target) {
 				other = s
 			}
 		}
@@ -82,9 +83,22 @@ func (m *maker) cameWith() []string {
 func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 	seat := Seat{Role: part.Meta.Role, Target: target, Site: other.Address, Kit: part.Address}
 	key := fmt.Sprintf("seat:%s:%s", seat.Role, target)
-	seat.Choices = []Choice{{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)}, {"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)}}
+	seat.Choices = []Choice{
+		{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)},
+		{"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)},
+	}
 	if pages := m.cameWith(); len(pages) > 0 {
-		seat.Choices = append(seat.Choices, Choice{"narrow", fmt.Sprintf("the kit's stands only on the pages it came with (%s); %s stays on all others", joined(pages), other.Address)})
+		seat.Choices = append(
+			seat.Choices,
+			Choice{
+				"narrow",
+				fmt.Sprintf(
+					"the kit's stands only on the pages it came with (%s); %s stays on all others",
+					joined(pages),
+					other.Address,
+				),
+			},
+		)
 	}
 	t, _ := item.ParseTarget(target)
 	permitted := m.ask.PlacementsMayBeTaken
@@ -106,7 +120,18 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
 		seat.Decision, seat.DecidedBy = "site", "policy"
 	default:
-		m.question(key, "seat", fmt.Sprintf("%s and the kit's %s both want to be the %s on %s.", other.Address, part.Address, seat.Role, target), seat.Choices)
+		m.question(
+			key,
+			"seat",
+			fmt.Sprintf(
+				"%s and the kit's %s both want to be the %s on %s.",
+				other.Address,
+				part.Address,
+				seat.Role,
+				target,
+			),
+			seat.Choices,
+		)
 	}
 	return seat, nil
 }

@@ -83,7 +83,8 @@ func (m *maker) proposal(a item.Address, value any) error {
 			leads = "the site goes without it"
 		}
 		row.Choices = []Choice{{Take, "the site's " + a.Key + " becomes " + row.Proposed}, {Keep, leads}}
-		row.Decision, row.DecidedBy, row.Why = Keep, "policy", "the site has a value of its own, which is never replaced unasked"
+		row.Decision, row.DecidedBy, row.Why = Keep, "policy",
+			"the site has a value of its own, which is never replaced unasked"
 		if !has {
 			row.Decision, row.Why = Take, "the site has none"
 		}
@@ -100,7 +101,19 @@ func (m *maker) proposal(a item.Address, value any) error {
 			meta = head.Meta
 		}
 		f := facts.Of(item.Setting, "", text)
-		m.puts = append(m.puts, Put{Head: item.Head{Address: a, Meta: meta, Doc: item.DigestOf(text), Sense: f.Sense, Bytes: int64(len(text))}, Content: text})
+		m.puts = append(
+			m.puts,
+			Put{
+				Head: item.Head{
+					Address: a,
+					Meta:    meta,
+					Doc:     item.DigestOf(text),
+					Sense:   f.Sense,
+					Bytes:   int64(len(text)),
+				},
+				Content: text,
+			},
+		)
 	}
 	m.plan.Settings = append(m.plan.Settings, row)
 	return nil

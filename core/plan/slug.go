@@ -29,16 +29,28 @@ func (m *maker) settleSlugs() error {
 		delete(m.slugs, h.Meta.Slug)
 		if want := m.ask.Pages[h.Address.String()].Slug; want != "" && comesIn(row) {
 			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
-				return &DecisionError{About: "page:" + h.Address.String(), Says: fmt.Sprintf("the site has it already, at %s; only a new page is given an address", there.Meta.Slug)}
+				return &DecisionError{
+					About: "page:" + h.Address.String(),
+					Says: fmt.Sprintf(
+						"the site has it already, at %s; only a new page is given an address",
+						there.Meta.Slug,
+					),
+				}
 			}
 			if other, there := m.site.PageAt(want); there && other != row.Becomes {
-				return &DecisionError{About: "page:" + h.Address.String(), Says: fmt.Sprintf("the site's %s is at %s already", other, want)}
+				return &DecisionError{
+					About: "page:" + h.Address.String(),
+					Says:  fmt.Sprintf("the site's %s is at %s already", other, want),
+				}
 			}
 			m.slugs[h.Meta.Slug] = want
 			taken[want] = true
 			continue
 		}
-		if there, ok := m.site.Find(row.Becomes); ok && row.Decision != Both && row.Decision != Again { // its address on the site stays
+		if there, ok := m.site.Find(
+			row.Becomes,
+		); ok && row.Decision != Both &&
+			row.Decision != Again { // its address on the site stays
 			if there.Meta.Slug != h.Meta.Slug && there.Meta.Slug != "" {
 				m.slugs[h.Meta.Slug] = there.Meta.Slug
 			}

@@ -38,7 +38,14 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 					text += fmt.Sprintf(`<a href="%s">%s</a>`, to, out[to])
 				}
 				body := []byte(text + "</body></html>")
-				set.Put(item.Head{Address: item.Address{Kind: item.Page, Key: k}, Meta: item.Meta{Slug: slug}, Sense: facts.Of(item.Page, "", body).Sense}, body)
+				set.Put(
+					item.Head{
+						Address: item.Address{Kind: item.Page, Key: k},
+						Meta:    item.Meta{Slug: slug},
+						Sense:   facts.Of(item.Page, "", body).Sense,
+					},
+					body,
+				)
 			}
 			return out
 		}
@@ -46,14 +53,30 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 		fill(parcel, "kit")
 		list := &kit.PackingList{Kit: "pages", Version: "1.0.0"}
 		for _, h := range parcel.Heads() {
-			list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+			list.Items = append(
+				list.Items,
+				kit.Entry{
+					Kind:   h.Address.Kind,
+					Key:    h.Address.Key,
+					SHA256: h.Doc,
+					Sense:  h.Sense,
+					Bytes:  h.Bytes,
+					Meta:   h.Meta,
+				},
+			)
 		}
 		ask := Ask{Decisions: map[string]Decided{}}
-		first, err := Make(&world{Small: closure.NewSmall(site), set: site}, Parcel{List: list, Collection: parcel}, ask)
+		first, err := Make(
+			&world{Small: closure.NewSmall(site), set: site},
+			Parcel{List: list, Collection: parcel},
+			ask,
+		)
 		require.NoError(t, err)
 		for _, r := range first.Plan.Rows {
 			if len(r.Choices) > 0 && r.Decision == "" {
-				ask.Decisions[r.Address.String()] = Decided{Decision: rapid.SampledFrom([]Decision{Both, Keep, Take, Skip}).Draw(t, "decision "+r.Address.Key)}
+				ask.Decisions[r.Address.String()] = Decided{
+					Decision: rapid.SampledFrom([]Decision{Both, Keep, Take, Skip}).Draw(t, "decision "+r.Address.Key),
+				}
 			}
 		}
 		got, err := Make(&world{Small: closure.NewSmall(site), set: site}, Parcel{List: list, Collection: parcel}, ask)

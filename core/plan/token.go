@@ -114,7 +114,10 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 		if c, ok := tokens.ParseColour(site.css); ok && isColour {
 			row.Distance = round3(tokens.Distance(c, kitColour))
 		}
-		row.Choices = []Choice{{Keep, fmt.Sprintf("the site's %s stays, for the kit's pieces too", site.css)}, {Take, fmt.Sprintf("the site's %s becomes %s, everywhere", row.Property, row.Kit)}}
+		row.Choices = []Choice{
+			{Keep, fmt.Sprintf("the site's %s stays, for the kit's pieces too", site.css)},
+			{Take, fmt.Sprintf("the site's %s becomes %s, everywhere", row.Property, row.Kit)},
+		}
 	case isColour:
 		row.Distance = math.Inf(1)
 		for _, p := range sortedKeys(theirs) {
@@ -127,7 +130,17 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 		if row.Nearest == "" {
 			return nil
 		}
-		row.Choices = []Choice{{Keep, "it comes in with the kit"}, {nearest, fmt.Sprintf("the kit's pieces use the site's %s (%s) in its place", row.Nearest, theirs[row.Nearest].css)}}
+		row.Choices = []Choice{
+			{Keep, "it comes in with the kit"},
+			{
+				nearest,
+				fmt.Sprintf(
+					"the kit's pieces use the site's %s (%s) in its place",
+					row.Nearest,
+					theirs[row.Nearest].css,
+				),
+			},
+		}
 	default:
 		return nil
 	}
@@ -135,7 +148,11 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 	row.Decision, row.DecidedBy = Keep, "policy"
 	d, ok := m.decided(key, "")
 	if !ok {
-		if d, ok = m.decided(allTokens, ""); ok && !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+		if d, ok = m.decided(
+			allTokens,
+			"",
+		); ok &&
+			!slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
 			ok = false
 		}
 	}

@@ -26,12 +26,29 @@ func (m *maker) begin(t *transform) {
 	if t == nil {
 		return
 	}
-	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(t.moved), maps.Clone(t.slugs), maps.Clone(t.classes), maps.Clone(t.props), maps.Clone(t.fields), t.marked
+	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(
+		t.moved,
+	), maps.Clone(
+		t.slugs,
+	), maps.Clone(
+		t.classes,
+	), maps.Clone(
+		t.props,
+	), maps.Clone(
+		t.fields,
+	), t.marked
 }
 
 // transform is T as it stands.
 func (m *maker) transform() *transform {
-	t := &transform{moved: map[item.Address]item.Address{}, slugs: map[string]string{}, classes: maps.Clone(m.classes), props: maps.Clone(m.props), fields: maps.Clone(m.fieldNames), marked: m.marked}
+	t := &transform{
+		moved:   map[item.Address]item.Address{},
+		slugs:   map[string]string{},
+		classes: maps.Clone(m.classes),
+		props:   maps.Clone(m.props),
+		fields:  maps.Clone(m.fieldNames),
+		marked:  m.marked,
+	}
 	for from, to := range m.moved {
 		if from != to {
 			t.moved[from] = to
@@ -46,7 +63,11 @@ func (m *maker) transform() *transform {
 }
 
 func (t *transform) same(other *transform) bool {
-	if other == nil || t.marked != other.marked || !maps.Equal(t.moved, other.moved) || !maps.Equal(t.slugs, other.slugs) || !maps.Equal(t.classes, other.classes) || !maps.Equal(t.props, other.props) || len(t.fields) != len(other.fields) {
+	if other == nil || t.marked != other.marked || !maps.Equal(t.moved, other.moved) ||
+		!maps.Equal(t.slugs, other.slugs) ||
+		!maps.Equal(t.classes, other.classes) ||
+		!maps.Equal(t.props, other.props) ||
+		len(t.fields) != len(other.fields) {
 		return false
 	}
 	for k, v := range t.fields {
@@ -97,7 +118,11 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 	}
 	if h.Address.Kind.IsMarkup() && len(m.values) > 0 {
 		tree := markup.Parse(out, h.Meta.Context)
-		edits, err := markup.FillEdits(tree, "data-fill", func(name string) (string, bool) { v, ok := m.values[name]; return v, ok })
+		edits, err := markup.FillEdits(
+			tree,
+			"data-fill",
+			func(name string) (string, bool) { v, ok := m.values[name]; return v, ok },
+		)
 		if err != nil {
 			return nil, fmt.Errorf("filling in %s: %w", h.Address, err)
 		}

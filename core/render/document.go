@@ -138,13 +138,28 @@ func (r *Renderer) Surround(slug string) ([]Standing, error) {
 var aroundRoles = []item.Role{item.Header, item.Wrapper, item.Aside, item.Footer}
 
 // shell is the document around a fragment that is shown as a page.
-const shell = "<!doctype html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n</head>\n<body>\n%s\n</body>\n</html>\n"
+const shell = "<!doctype html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" " +
+	"content=\"width=device-width, initial-scale=1\">\n</head>\n<body>\n%s\n</body>\n</html>\n"
 
-func (r *Renderer) compose(h item.Head, src []byte, spot Spot, status int, ask Ask, record item.Head) (*Output, error) {
+func (r *Renderer) compose(
+	h item.Head,
+	src []byte,
+	spot Spot,
+	status int,
+	ask Ask,
+	record item.Head,
+) (*Output, error) {
 	if !markup.IsDocument(src) {
 		src = fmt.Appendf(nil, shell, src)
 	}
-	s := &stage{r: r, spot: spot, ask: ask, record: record, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}}
+	s := &stage{
+		r:       r,
+		spot:    spot,
+		ask:     ask,
+		record:  record,
+		reached: map[item.Address]bool{},
+		placed:  map[item.Role]bool{},
+	}
 	out := &Output{Status: status, Page: h.Address}
 	if !h.Address.IsZero() {
 		s.reach(h)
@@ -253,7 +268,8 @@ func (s *stage) surround(tree *markup.Tree, page item.Head) ([]span.Edit, error)
 		}
 		after.WriteString(text + "\n")
 	}
-	if page.Meta.TitleShown && page.Meta.Title != "" && tree.Find(func(n *markup.Node) bool { return n.Tag == "h1" }) == nil {
+	if page.Meta.TitleShown && page.Meta.Title != "" &&
+		tree.Find(func(n *markup.Node) bool { return n.Tag == "h1" }) == nil {
 		before.WriteString("\n<h1 class=\"cp-page-title\">" + markup.EscapeText(page.Meta.Title) + "</h1>")
 	}
 	return append(edits,
@@ -377,7 +393,9 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 		b.WriteString("<script type=\"module\" src=\"" + x.Path + "\"></script>\n")
 	}
 	if len(s.overlays) > 0 {
-		b.WriteString("<script type=\"module\" src=\"" + s.r.script("overlay.js", overlayScript).Path + "\"></script>\n")
+		b.WriteString(
+			"<script type=\"module\" src=\"" + s.r.script("overlay.js", overlayScript).Path + "\"></script>\n",
+		)
 	}
 	if s.searches && s.r.Static {
 		b.WriteString("<script type=\"module\" src=\"" + s.r.script("search.js", searchScript).Path + "\"></script>\n")
@@ -472,7 +490,13 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 		return nil, fmt.Errorf("a %s cannot be shown as a page", a.Kind)
 	}
 	spot := Spot{Slug: "/_alone/"}
-	s := &stage{r: r, spot: spot, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
+	s := &stage{
+		r:        r,
+		spot:     spot,
+		reached:  map[item.Address]bool{},
+		placed:   map[item.Role]bool{},
+		standing: map[item.Role]item.Head{},
+	}
 	if !as.Record.IsZero() {
 		if s.record, ok = r.c.Find(as.Record); !ok {
 			return nil, fmt.Errorf("there is no %s", as.Record)
@@ -513,7 +537,12 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &stage{r: r, reached: map[item.Address]bool{}, placed: map[item.Role]bool{}, standing: map[item.Role]item.Head{}}
+	s := &stage{
+		r:        r,
+		reached:  map[item.Address]bool{},
+		placed:   map[item.Role]bool{},
+		standing: map[item.Role]item.Head{},
+	}
 	s.reach(h)
 	return s.expand(src, h.Meta.Context)
 }

@@ -23,7 +23,11 @@ const EngineRoot = AssetRoot + "engine/"
 
 // script gives a script of the engine as an asset.
 func (r *Renderer) script(name string, text []byte) Asset {
-	x := Asset{Path: EngineRoot + item.DigestOf(text).Short() + "/" + name, MediaType: "text/javascript; charset=utf-8", content: text}
+	x := Asset{
+		Path:      EngineRoot + item.DigestOf(text).Short() + "/" + name,
+		MediaType: "text/javascript; charset=utf-8",
+		content:   text,
+	}
 	if _, ok := r.byPath[x.Path]; !ok {
 		r.byPath[x.Path] = x
 		r.engine = append(r.engine, x)
@@ -33,7 +37,8 @@ func (r *Renderer) script(name string, text []byte) Asset {
 
 // engineAsset finds a script of the engine by its address.
 func (r *Renderer) engineAsset(p string) (Asset, bool) {
-	for name, text := range map[string][]byte{"overlay.js": overlayScript, "search.js": searchScript, "pick.js": pickScript} {
+	for name, text := range map[string][]byte{"overlay.js": overlayScript, "search.js": searchScript,
+		"pick.js": pickScript} {
 		if path.Base(p) == name {
 			x := r.script(name, text)
 			return x, x.Path == p

@@ -23,41 +23,56 @@ func contentOf(r *Renderer, x Asset) ([]byte, error) {
 // whole is a site in which every element of the engine reads something.
 func whole() *item.Set {
 	return site(map[string]string{
-		"page/home": `<cp-logo></cp-logo><cp-title></cp-title><cp-section name="a"></cp-section><cp-menu name="m"></cp-menu><cp-menu anchors></cp-menu>` +
-			`<cp-form name="f"></cp-form><cp-records type="room"><a data-field="text:title"></a></cp-records><img src="/media/a.svg">`,
-		"page/about":      `<p id="x">about</p>`,
-		"section/a":       `<section id="a"><h2>A</h2></section>`,
-		"part/head":       `<header><cp-tagline></cp-tagline></header>`,
-		"part/rec":        `<main><cp-content></cp-content></main>`,
-		"part/list":       `<main><cp-records limit="1"><b data-field="text:title"></b></cp-records><cp-pages></cp-pages></main>`,
-		"part/find":       `<main><cp-results><a data-field="href:url"></a></cp-results></main>`,
-		"part/lost":       `<main>lost</main>`,
-		"record/one":      `<p data-value="text:category">attic</p>`,
-		"record/two":      `<p data-value="text:category">attic</p>`,
-		"menu/m":          `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
-		"form/f":          `{"schema":{"properties":{"a":{"type":"string"}}}}`,
-		"stylesheet/b":    `@import "/stylesheets/c.css"; a{background:url(/media/a.svg)}`,
-		"stylesheet/c":    `b{top:0}`,
-		"tokens/t":        `{"ink":{"$value":"#000"}}`,
-		"media/a.svg":     `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/b.png"/></svg>`,
-		"media/b.png":     `png`,
-		"setting/title":   `"Hut"`,
-		"setting/logo":    `{"media":"/media/b.png"}`,
-		"setting/icon":    `"/media/b.png"`,
-		"setting/tagline": `"High up"`, "setting/language": `"en"`, "setting/home-page": `"page/home"`,
-		"setting/search-visibility": `"hidden"`, "setting/style-order": `["tokens/t","stylesheet/b"]`,
+		"page/home": `<cp-logo></cp-logo><cp-title></cp-title><cp-section name="a"></cp-section><cp-menu ` +
+			`name="m"></cp-menu><cp-menu anchors></cp-menu>` +
+			`<cp-form name="f"></cp-form><cp-records type="room"><a ` +
+			`data-field="text:title"></a></cp-records><img src="/media/a.svg">`,
+		"page/about": `<p id="x">about</p>`,
+		"section/a":  `<section id="a"><h2>A</h2></section>`,
+		"part/head":  `<header><cp-tagline></cp-tagline></header>`,
+		"part/rec":   `<main><cp-content></cp-content></main>`,
+		"part/list": `<main><cp-records limit="1"><b ` +
+			`data-field="text:title"></b></cp-records><cp-pages></cp-pages></main>`,
+		"part/find":                 `<main><cp-results><a data-field="href:url"></a></cp-results></main>`,
+		"part/lost":                 `<main>lost</main>`,
+		"record/one":                `<p data-value="text:category">attic</p>`,
+		"record/two":                `<p data-value="text:category">attic</p>`,
+		"menu/m":                    `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
+		"form/f":                    `{"schema":{"properties":{"a":{"type":"string"}}}}`,
+		"stylesheet/b":              `@import "/stylesheets/c.css"; a{background:url(/media/a.svg)}`,
+		"stylesheet/c":              `b{top:0}`,
+		"tokens/t":                  `{"ink":{"$value":"#000"}}`,
+		"media/a.svg":               `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/b.png"/></svg>`,
+		"media/b.png":               `png`,
+		"setting/title":             `"Hut"`,
+		"setting/logo":              `{"media":"/media/b.png"}`,
+		"setting/icon":              `"/media/b.png"`,
+		"setting/tagline":           `"High up"`,
+		"setting/language":          `"en"`,
+		"setting/home-page":         `"page/home"`,
+		"setting/search-visibility": `"hidden"`,
+		"setting/style-order":       `["tokens/t","stylesheet/b"]`,
 	}, map[string]item.Meta{
-		"page/home":  {Slug: "/", Styles: []item.Address{item.MustAddress("stylesheet/b"), item.MustAddress("tokens/t")}},
+		"page/home": {
+			Slug:   "/",
+			Styles: []item.Address{item.MustAddress("stylesheet/b"), item.MustAddress("tokens/t")},
+		},
 		"page/about": {Slug: "/about/"},
-		"part/head":  {Role: item.Header}, "part/rec": {Role: item.RecordRole, Placement: &item.Placement{On: []string{"records:room"}}},
-		"part/list": {Role: item.Listing, Placement: &item.Placement{On: []string{"listing:room"}}},
-		"part/find": {Role: item.Search}, "part/lost": {Role: item.NotFound},
-		"record/one": {Type: "room", Title: "One"}, "record/two": {Type: "room", Title: "Two"},
+		"part/head": {
+			Role: item.Header,
+		},
+		"part/rec":   {Role: item.RecordRole, Placement: &item.Placement{On: []string{"records:room"}}},
+		"part/list":  {Role: item.Listing, Placement: &item.Placement{On: []string{"listing:room"}}},
+		"part/find":  {Role: item.Search},
+		"part/lost":  {Role: item.NotFound},
+		"record/one": {Type: "room", Title: "One"},
+		"record/two": {Type: "room", Title: "Two"},
 	})
 }
 
 func TestAFailedReadIsNeverAnAbsence(t *testing.T) {
-	for _, slug := range []string{"/", "/about/", "/one/", "/room/", "/room/page-2/", "/room/category/attic/", "/search/", "/nowhere/"} {
+	for _, slug := range []string{"/", "/about/", "/one/", "/room/", "/room/page-2/", "/room/category/attic/",
+		"/search/", "/nowhere/"} {
 		failing.EachRead(t, whole(), func(c item.Collection) (any, error) {
 			out, err := New(c).Page(Ask{Slug: slug, Query: "about"})
 			if err != nil {
@@ -81,7 +96,11 @@ func TestAFailedReadIsNeverAnAbsence(t *testing.T) {
 			return string(out.Body), nil
 		})
 	}
-	failing.EachRead(t, whole(), func(c item.Collection) (any, error) { return New(c).Fragment(item.MustAddress("part/head")) })
+	failing.EachRead(
+		t,
+		whole(),
+		func(c item.Collection) (any, error) { return New(c).Fragment(item.MustAddress("part/head")) },
+	)
 	failing.EachRead(t, whole(), func(c item.Collection) (any, error) {
 		out, err := New(c).Pick(item.MustAddress("section/a"))
 		if err != nil {
@@ -109,7 +128,10 @@ func TestAFailureIsNotKept(t *testing.T) {
 
 func TestADocumentBeyondTheLimitsIsShownAsItIs(t *testing.T) {
 	body := "<!doctype html><p>" + manyTags(250_000)
-	s := site(map[string]string{"page/home": body, "part/head": "<header>x</header>"}, map[string]item.Meta{"page/home": {Slug: "/"}, "part/head": {Role: item.Header}})
+	s := site(
+		map[string]string{"page/home": body, "part/head": "<header>x</header>"},
+		map[string]item.Meta{"page/home": {Slug: "/"}, "part/head": {Role: item.Header}},
+	)
 	out, err := New(s).Page(Ask{Slug: "/"})
 	require.NoError(t, err)
 	assert.Equal(t, body, string(out.Body))

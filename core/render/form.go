@@ -71,10 +71,18 @@ func (f formField) preset() string {
 	return string(f.Default)
 }
 
-var inputTypes = map[string]string{"email": "email", "date": "date", "date-time": "datetime-local", "time": "time", "uri": "url", "tel": "tel"}
+var inputTypes = map[string]string{
+	"email":     "email",
+	"date":      "date",
+	"date-time": "datetime-local",
+	"time":      "time",
+	"uri":       "url",
+	"tel":       "tel",
+}
 
 // hiddenLabel keeps a label for screen readers alone.
-const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%);white-space:nowrap}"
+const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%);" +
+	"white-space:nowrap}"
 
 // form writes a form from its schema.
 func (s *stage) form(name string) (string, error) {
@@ -140,7 +148,12 @@ func (f formField) html(form, name string, required, hidden bool) string {
 	if f.Description != "" {
 		id := "cp-hint-" + form + "-" + name
 		attr("aria-describedby", id)
-		fmt.Fprintf(&hint, `<small class="cp-hint" id="%s">%s</small>`, markup.EscapeAttr(id), markup.EscapeText(f.Description))
+		fmt.Fprintf(
+			&hint,
+			`<small class="cp-hint" id="%s">%s</small>`,
+			markup.EscapeAttr(id),
+			markup.EscapeText(f.Description),
+		)
 	}
 	values, words := f.choices()
 	if f.Type == "array" {
@@ -148,11 +161,23 @@ func (f formField) html(form, name string, required, hidden bool) string {
 		legend := strings.Replace(strings.Replace(label, "<span", "<legend", 1), "</span>", "</legend>", 1)
 		out.WriteString(`<fieldset class="cp-field">` + legend)
 		for i, v := range values {
-			fmt.Fprintf(&out, `<label><input type="checkbox" name="%s" value="%s"><span>%s</span></label>`, markup.EscapeAttr(name), markup.EscapeAttr(v), markup.EscapeText(words[i]))
+			fmt.Fprintf(
+				&out,
+				`<label><input type="checkbox" name="%s" value="%s"><span>%s</span></label>`,
+				markup.EscapeAttr(name),
+				markup.EscapeAttr(v),
+				markup.EscapeText(words[i]),
+			)
 		}
 		return out.String() + hint.String() + "</fieldset>"
 	}
-	return `<label class="cp-field">` + label + f.control(attrs.String(), title, hidden, values, words) + hint.String() + "</label>"
+	return `<label class="cp-field">` + label + f.control(
+		attrs.String(),
+		title,
+		hidden,
+		values,
+		words,
+	) + hint.String() + "</label>"
 }
 
 // control writes the element that takes the answer.
@@ -175,7 +200,13 @@ func (f formField) control(attrs, title string, hidden bool, values, words []str
 			if words[i] == v {
 				out.WriteString("<option" + chosen + ">" + markup.EscapeText(v) + "</option>")
 			} else {
-				fmt.Fprintf(&out, `<option value="%s"%s>%s</option>`, markup.EscapeAttr(v), chosen, markup.EscapeText(words[i]))
+				fmt.Fprintf(
+					&out,
+					`<option value="%s"%s>%s</option>`,
+					markup.EscapeAttr(v),
+					chosen,
+					markup.EscapeText(words[i]),
+				)
 			}
 		}
 		return out.String() + "</select>"

@@ -31,7 +31,12 @@ func (s *stage) overlay(h item.Head) (string, error) {
 		return "", err
 	}
 	t := h.Meta.TriggerOrDefault()
-	attrs := fmt.Sprintf(` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%d"`, markup.EscapeAttr(h.Address.Key), t.On, t.Value)
+	attrs := fmt.Sprintf(
+		` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%d"`,
+		markup.EscapeAttr(h.Address.Key),
+		t.On,
+		t.Value,
+	)
 	if t.Once {
 		attrs += " data-cp-once"
 	}
@@ -39,6 +44,11 @@ func (s *stage) overlay(h item.Head) (string, error) {
 	if label == "" {
 		label = strings.ReplaceAll(h.Address.Key, "-", " ")
 	}
-	return fmt.Sprintf(`<dialog class="cp-overlay" aria-label="%s"%s><form method="dialog"><button class="cp-overlay-close" aria-label="Close">×</button></form>%s</dialog>`,
-		markup.EscapeAttr(label), attrs, text), nil
+	return fmt.Sprintf(
+		`<dialog class="cp-overlay" aria-label="%s"%s><form method="dialog"><button class="cp-overlay-close" `+
+			`aria-label="Close">×</button></form>%s</dialog>`,
+		markup.EscapeAttr(label),
+		attrs,
+		text,
+	), nil
 }

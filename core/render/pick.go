@@ -28,7 +28,9 @@ func (r *Renderer) Pick(a item.Address) (*Output, error) {
 	tree := markup.Parse(src, h.Meta.Context)
 	var edits []span.Edit
 	for _, n := range tree.All {
-		if n.Own && n.Tag != "html" && n.Tag != "body" && n.Tag != "head" && (n.Parent == nil || n.Parent.Tag != "head") && n.Space == "" {
+		if n.Own && n.Tag != "html" && n.Tag != "body" && n.Tag != "head" &&
+			(n.Parent == nil || n.Parent.Tag != "head") &&
+			n.Space == "" {
 			edits = append(edits, markup.SetAttr(n, AtName, css.PathTo(n)))
 		}
 	}

@@ -13,9 +13,13 @@ import (
 
 func TestEveryElementOfAPieceCanBePickedByItsPathInTheSource(t *testing.T) {
 	set := item.NewSet()
-	src := `<section class="a"><h2>One</h2><cp-menu name="main"></cp-menu><p>x <a href="/y/">y</a></p></section><section>two</section>`
+	src := `<section class="a"><h2>One</h2><cp-menu name="main"></cp-menu><p>x <a ` +
+		`href="/y/">y</a></p></section><section>two</section>`
 	set.Put(item.Head{Address: item.MustAddress("section/a")}, []byte(src))
-	set.Put(item.Head{Address: item.MustAddress("menu/main")}, []byte(`{"title":"M","entries":[{"label":"Z","to":"/z/"}]}`))
+	set.Put(
+		item.Head{Address: item.MustAddress("menu/main")},
+		[]byte(`{"title":"M","entries":[{"label":"Z","to":"/z/"}]}`),
+	)
 	r := New(set)
 	out, err := r.Pick(item.MustAddress("section/a"))
 	require.NoError(t, err)
@@ -43,13 +47,24 @@ func TestEveryElementOfAPieceCanBePickedByItsPathInTheSource(t *testing.T) {
 
 func TestAPieceIsShownAsAVariantAndWithARecord(t *testing.T) {
 	set := item.NewSet()
-	set.Put(item.Head{Address: item.MustAddress("part/room"), Meta: item.Meta{Role: item.RecordRole, Variants: []string{"card"}}}, []byte(`<main><cp-content></cp-content></main>`))
+	set.Put(
+		item.Head{
+			Address: item.MustAddress("part/room"),
+			Meta:    item.Meta{Role: item.RecordRole, Variants: []string{"card"}},
+		},
+		[]byte(`<main><cp-content></cp-content></main>`),
+	)
 	other := item.NewSet()
-	other.Put(item.Head{Address: item.MustAddress("record/room/attic"), Meta: item.Meta{Type: "room", Title: "The attic"}}, []byte(`<article><h1 data-value="text:title">The attic</h1></article>`))
+	other.Put(
+		item.Head{Address: item.MustAddress("record/room/attic"), Meta: item.Meta{Type: "room", Title: "The attic"}},
+		[]byte(`<article><h1 data-value="text:title">The attic</h1></article>`),
+	)
 	other.Put(item.Head{Address: item.MustAddress("part/room")}, []byte(`<p>the site's own</p>`))
 	both := item.NewUnion(set, other)
 	assert.Len(t, both.Heads(), 2)
-	out, err := New(both).AloneAs(item.MustAddress("part/room"), As{Variant: "card", Record: item.MustAddress("record/room/attic")})
+	out, err := New(
+		both,
+	).AloneAs(item.MustAddress("part/room"), As{Variant: "card", Record: item.MustAddress("record/room/attic")})
 	require.NoError(t, err)
 	assert.Contains(t, string(out.Body), `<main data-variant="card">`)
 	assert.Contains(t, string(out.Body), "The attic")

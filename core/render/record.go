@@ -131,7 +131,11 @@ func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (s
 	var out strings.Builder
 	for _, values := range items {
 		// A field that a record does not have is empty, and no sample of the template's.
-		edits, err := markup.FillEdits(tree, "data-field", func(name string) (string, bool) { return values[name], true })
+		edits, err := markup.FillEdits(
+			tree,
+			"data-field",
+			func(name string) (string, bool) { return values[name], true },
+		)
 		if err != nil {
 			return "", err
 		}

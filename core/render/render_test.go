@@ -28,14 +28,16 @@ func shown(t *testing.T, s *item.Set, slug string) (string, *Output) {
 func TestAPageStandsInItsSurround(t *testing.T) {
 	styles := []item.Address{item.MustAddress("stylesheet/base")}
 	s := site(map[string]string{
-		"page/home":          "<!doctype html><html><body class=x><p>Hello</p><cp-part role=\"footer\"></cp-part><!-- end --></body></html>",
-		"page/bare":          "<p>bare</p>",
-		"part/header":        "<header><cp-title>Sample</cp-title><cp-menu name=\"main\"></cp-menu></header>",
-		"part/home-header":   "<header>home</header>",
-		"part/footer":        "<footer>foot</footer>",
-		"part/wrap":          "<div class=\"wrap\"><cp-content></cp-content></div>",
-		"part/lost":          "<main>lost</main>",
-		"menu/main":          `{"title":"Main","entries":[{"label":"A & B","to":"/","entries":[{"label":"C","to":"/c/"}]}]}`,
+		"page/home": "<!doctype html><html><body class=x><p>Hello</p><cp-part " +
+			"role=\"footer\"></cp-part><!-- end --></body></html>",
+		"page/bare":        "<p>bare</p>",
+		"part/header":      "<header><cp-title>Sample</cp-title><cp-menu name=\"main\"></cp-menu></header>",
+		"part/home-header": "<header>home</header>",
+		"part/footer":      "<footer>foot</footer>",
+		"part/wrap":        "<div class=\"wrap\"><cp-content></cp-content></div>",
+		"part/lost":        "<main>lost</main>",
+		"menu/main": `{"title":"Main","entries":[{"label":"A & ` +
+			`B","to":"/","entries":[{"label":"C","to":"/c/"}]}]}`,
 		"setting/title":      `"The <Hut>"`,
 		"stylesheet/base":    ".x{background:url(/media/a.png)}",
 		"media/a.png":        "png",
@@ -51,7 +53,12 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 		"part/lost":        {Role: item.NotFound},
 	})
 	home, out := shown(t, s, "/")
-	assert.Contains(t, home, `<header data-variant="over-picture">home</header>`, "the more exact target wins, in the chosen variant")
+	assert.Contains(
+		t,
+		home,
+		`<header data-variant="over-picture">home</header>`,
+		"the more exact target wins, in the chosen variant",
+	)
 	assert.Contains(t, home, `<footer>foot</footer><!-- end -->`, "a mark says where the part stands")
 	assert.Contains(t, home, `<div class="wrap">`)
 	assert.Regexp(t, `<link rel="stylesheet" href="/_cp/[0-9a-f]{12}/base.css">`, home)
@@ -60,7 +67,11 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 
 	bare, out := shown(t, s, "/bare/")
 	assert.Contains(t, bare, `<header>The &lt;Hut&gt;<nav class="cp-menu" aria-label="Main">`)
-	assert.Contains(t, bare, `<li><a href="/">A &amp; B</a><ul class="cp-menu-sub"><li><a href="/c/">C</a></li></ul></li>`)
+	assert.Contains(
+		t,
+		bare,
+		`<li><a href="/">A &amp; B</a><ul class="cp-menu-sub"><li><a href="/c/">C</a></li></ul></li>`,
+	)
 	assert.NotContains(t, bare, "foot")
 	assert.Contains(t, bare, "<title>Bare · The &lt;Hut&gt;</title>")
 	assert.Contains(t, out.Around, Standing{Role: item.Footer, Why: "the page leaves it out"})
@@ -83,11 +94,14 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 
 func TestSectionsWithOwnValuesAndInCircles(t *testing.T) {
 	s := site(map[string]string{
-		"page/home":     `<cp-section name="hours"><cp-value for="hut"><b>Larch</b></cp-value><cp-value for="go">/a?b=1&amp;c=2</cp-value></cp-section><cp-section name="none"><i>later</i><cp-value for="x">y</cp-value></cp-section>`,
-		"section/hours": `<section><h2 data-fill="text:hut">Sample</h2><a data-fill="href:go" href="/x/">go</a></section>`,
-		"page/loop":     `<cp-section name="a"></cp-section>`,
-		"section/a":     `<cp-section name="b"></cp-section>`,
-		"section/b":     `<cp-section name="a"></cp-section>`,
+		"page/home": `<cp-section name="hours"><cp-value for="hut"><b>Larch</b></cp-value><cp-value ` +
+			`for="go">/a?b=1&amp;c=2</cp-value></cp-section><cp-section name="none"><i>later</i><cp-value ` +
+			`for="x">y</cp-value></cp-section>`,
+		"section/hours": `<section><h2 data-fill="text:hut">Sample</h2><a data-fill="href:go" ` +
+			`href="/x/">go</a></section>`,
+		"page/loop": `<cp-section name="a"></cp-section>`,
+		"section/a": `<cp-section name="b"></cp-section>`,
+		"section/b": `<cp-section name="a"></cp-section>`,
 	}, map[string]item.Meta{"page/home": {Slug: "/"}, "page/loop": {Slug: "/loop/"}})
 	home, _ := shown(t, s, "/")
 	assert.Contains(t, home, `<h2 data-fill="text:hut"><b>Larch</b></h2>`)
@@ -99,11 +113,14 @@ func TestSectionsWithOwnValuesAndInCircles(t *testing.T) {
 
 func TestRecordsListingsAndSearch(t *testing.T) {
 	s := site(map[string]string{
-		"page/home":          `<ul><cp-records type="room" sort="beds" limit="1"><li><a data-field="href:url; text:title">t</a></li></cp-records></ul><cp-records type="none"><p>x</p><cp-empty><p>none</p></cp-empty></cp-records>`,
-		"record/room/attic":  `<p data-value="text:beds">16</p>`,
-		"record/room/east":   `<p data-value="text:beds">12</p>`,
-		"part/room":          `<main><cp-content></cp-content></main>`,
-		"part/search":        `<cp-search></cp-search><cp-results><p data-field="text:title">t</p><cp-empty>nothing</cp-empty></cp-results>`,
+		"page/home": `<ul><cp-records type="room" sort="beds" limit="1"><li><a data-field="href:url; ` +
+			`text:title">t</a></li></cp-records></ul><cp-records ` +
+			`type="none"><p>x</p><cp-empty><p>none</p></cp-empty></cp-records>`,
+		"record/room/attic": `<p data-value="text:beds">16</p>`,
+		"record/room/east":  `<p data-value="text:beds">12</p>`,
+		"part/room":         `<main><cp-content></cp-content></main>`,
+		"part/search": `<cp-search></cp-search><cp-results><p ` +
+			`data-field="text:title">t</p><cp-empty>nothing</cp-empty></cp-results>`,
 		"record-type/room":   `{"title":"Room"}`,
 		"section/unrelated":  `<p>x</p>`,
 		"setting/search-dir": `"x"`,
@@ -136,10 +153,17 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 func TestFormsFromTheirSchema(t *testing.T) {
 	s := site(map[string]string{
 		"page/home": `<cp-form name="book"></cp-form><cp-form name="none"></cp-form>`,
-		"form/book": `{"submit":"Ask <now>","order":["who","mail","n","say","pick","yes","ghost"],"schema":{"required":["who"],"properties":{"who":{"type":"string","title":"Who & where"},"mail":{"type":"string","format":"email","title":"Mail"},"n":{"type":"integer","minimum":1,"maximum":9,"title":"N"},"say":{"type":"string","maxLength":999,"title":"Say"},"pick":{"enum":["a","b<"],"title":"Pick"},"yes":{"type":"boolean","title":"Yes"}}}}`,
+		"form/book": `{"submit":"Ask <now>","order":["who","mail","n","say","pick","yes","ghost"],` +
+			`"schema":{"required":["who"],"properties":{"who":{"type":"string","title":"Who & ` +
+			`where"},"mail":{"type":"string","format":"email","title":"Mail"},"n":{"type":"integer","minimum":1,` +
+			`"maximum":9,"title":"N"},"say":{"type":"string","maxLength":999,"title":"Say"},"pick":{"enum":["a",` +
+			`"b<"],"title":"Pick"},"yes":{"type":"boolean","title":"Yes"}}}}`,
 	}, map[string]item.Meta{"page/home": {Slug: "/"}})
 	out, _ := shown(t, s, "/")
-	for _, want := range []string{`<span>Who &amp; where</span><input type="text" name="who" required>`, `<input type="email" name="mail">`, `<input type="number" name="n" min="1" max="9">`, `<textarea rows="4" name="say" maxlength="999">`, `<option>b&lt;</option>`, `<input type="checkbox" name="yes">`, `<button>Ask &lt;now&gt;</button>`, `action="/_cp/form/book"`} {
+	for _, want := range []string{`<span>Who &amp; where</span><input type="text" name="who" required>`,
+		`<input type="email" name="mail">`, `<input type="number" name="n" min="1" max="9">`,
+		`<textarea rows="4" name="say" maxlength="999">`, `<option>b&lt;</option>`,
+		`<input type="checkbox" name="yes">`, `<button>Ask &lt;now&gt;</button>`, `action="/_cp/form/book"`} {
 		assert.Contains(t, out, want)
 	}
 	assert.NotContains(t, out, "ghost")
@@ -147,7 +171,10 @@ func TestFormsFromTheirSchema(t *testing.T) {
 
 func TestTheLogoAndWhatStandsInsteadOfIt(t *testing.T) {
 	page := map[string]item.Meta{"page/home": {Slug: "/"}}
-	files := map[string]string{"page/home": `<a><cp-logo><cp-title>Sample</cp-title></cp-logo></a>`, "setting/title": `"Hut"`}
+	files := map[string]string{
+		"page/home":     `<a><cp-logo><cp-title>Sample</cp-title></cp-logo></a>`,
+		"setting/title": `"Hut"`,
+	}
 	out, _ := shown(t, site(files, page), "/")
 	assert.Contains(t, out, "<a>Hut</a>")
 	files["setting/logo"] = `{"media":"/media/m.svg","alt":"The \"mark\"","width":{"1280":44}}`
@@ -158,13 +185,24 @@ func TestTheLogoAndWhatStandsInsteadOfIt(t *testing.T) {
 
 func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
 	part := func(key string, on ...string) item.Head {
-		return item.Head{Address: item.Address{Kind: item.Part, Key: key}, Meta: item.Meta{Role: item.Header, Placement: &item.Placement{On: on, Except: []string{"page:/not/"}}}}
+		return item.Head{
+			Address: item.Address{Kind: item.Part, Key: key},
+			Meta:    item.Meta{Role: item.Header, Placement: &item.Placement{On: on, Except: []string{"page:/not/"}}},
+		}
 	}
-	parts := []item.Head{part("all", "everywhere"), part("b-under", "under:/docs/"), part("a-under", "under:/docs/"), part("deep", "under:/docs/deep/"), part("one", "page:/docs/deep/one/"), part("rooms", "records:room?category=attic")}
+	parts := []item.Head{
+		part("all", "everywhere"),
+		part("b-under", "under:/docs/"),
+		part("a-under", "under:/docs/"),
+		part("deep", "under:/docs/deep/"),
+		part("one", "page:/docs/deep/one/"),
+		part("rooms", "records:room?category=attic"),
+	}
 	off := part("off", "page:/docs/x/")
 	off.Meta.Off = true
 	parts = append(parts, off)
-	for slug, want := range map[string]string{"/": "part/all", "/docs/": "part/all", "/docs/x/": "part/a-under", "/docs/deep/y/": "part/deep", "/docs/deep/one/": "part/one", "/not/": "/"} {
+	for slug, want := range map[string]string{"/": "part/all", "/docs/": "part/all", "/docs/x/": "part/a-under",
+		"/docs/deep/y/": "part/deep", "/docs/deep/one/": "part/one", "/not/": "/"} {
 		h, st := Choose(parts, item.Header, Spot{Slug: slug})
 		assert.Equal(t, want, h.Address.String(), slug)
 		if slug == "/docs/x/" {
@@ -178,14 +216,30 @@ func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
 }
 
 func TestOnePieceAlone(t *testing.T) {
-	s := site(map[string]string{"section/a": `<section class="a">x</section>`, "stylesheet/base": ".a{top:0}", "menu/m": `{"title":"M","entries":[]}`, "media/a.png": "x", "tokens/t": `{"ink":{"$value":"#000"}}`},
-		map[string]item.Meta{"section/a": {Styles: []item.Address{item.MustAddress("tokens/t"), item.MustAddress("stylesheet/base")}}})
+	s := site(
+		map[string]string{
+			"section/a":       `<section class="a">x</section>`,
+			"stylesheet/base": ".a{top:0}",
+			"menu/m":          `{"title":"M","entries":[]}`,
+			"media/a.png":     "x",
+			"tokens/t":        `{"ink":{"$value":"#000"}}`,
+		},
+		map[string]item.Meta{
+			"section/a": {Styles: []item.Address{item.MustAddress("tokens/t"), item.MustAddress("stylesheet/base")}},
+		},
+	)
 	r := New(s)
 	out, err := r.Alone(item.MustAddress("section/a"))
 	require.NoError(t, err)
 	assert.Contains(t, string(out.Body), `<section class="a">x</section>`)
-	assert.Less(t, strings.Index(string(out.Body), "t.css"), strings.Index(string(out.Body), "base.css"), "tokens come first when the order says nothing")
-	for address, ok := range map[string]bool{"menu/m": true, "media/a.png": true, "tokens/t": false, "section/none": false} {
+	assert.Less(
+		t,
+		strings.Index(string(out.Body), "t.css"),
+		strings.Index(string(out.Body), "base.css"),
+		"tokens come first when the order says nothing",
+	)
+	for address, ok := range map[string]bool{"menu/m": true, "media/a.png": true, "tokens/t": false,
+		"section/none": false} {
 		_, err := r.Alone(item.MustAddress(address))
 		assert.Equal(t, ok, err == nil, address)
 	}
@@ -201,10 +255,31 @@ func TestOnePieceAlone(t *testing.T) {
 }
 
 func TestImpliedTagsAreNoObstacle(t *testing.T) {
-	for _, src := range []string{"<!doctype html><title>T</title><p>x", "<!doctype html><html><p>x</p></html>", "<!doctype html><body><p>x", "<p>x"} {
-		s := site(map[string]string{"page/home": src, "part/top": "<header>top</header>", "part/foot": "<footer>foot</footer>"}, map[string]item.Meta{"page/home": {Slug: "/", Title: "T"}, "part/top": {Role: item.Header}, "part/foot": {Role: item.Footer}})
+	for _, src := range []string{"<!doctype html><title>T</title><p>x", "<!doctype html><html><p>x</p></html>",
+		"<!doctype html><body><p>x", "<p>x"} {
+		s := site(
+			map[string]string{
+				"page/home": src,
+				"part/top":  "<header>top</header>",
+				"part/foot": "<footer>foot</footer>",
+			},
+			map[string]item.Meta{
+				"page/home": {Slug: "/", Title: "T"},
+				"part/top":  {Role: item.Header},
+				"part/foot": {Role: item.Footer},
+			},
+		)
 		out, _ := shown(t, s, "/")
-		top, x, foot := strings.Index(out, "<header>top"), strings.Index(out, "<p>x"), strings.Index(out, "<footer>foot")
+		top, x, foot := strings.Index(
+			out,
+			"<header>top",
+		), strings.Index(
+			out,
+			"<p>x",
+		), strings.Index(
+			out,
+			"<footer>foot",
+		)
 		assert.True(t, 0 < top && top < x && x < foot, "%s gives %s", src, out)
 		assert.Contains(t, out, "<title>T</title>")
 		assert.Contains(t, out, `<meta charset="utf-8">`)

@@ -14,8 +14,12 @@ func (s *stage) search(label string) string {
 	if label == "" {
 		label = "Search this site"
 	}
-	return fmt.Sprintf(`<form class="cp-search" role="search" method="get" action="/search/"><label><span>%s</span><input type="search" name="q" value="%s"></label><button>Search</button></form>`,
-		markup.EscapeText(label), markup.EscapeAttr(s.ask.Query))
+	return fmt.Sprintf(
+		`<form class="cp-search" role="search" method="get" action="/search/"><label><span>%s</span><input `+
+			`type="search" name="q" value="%s"></label><button>Search</button></form>`,
+		markup.EscapeText(label),
+		markup.EscapeAttr(s.ask.Query),
+	)
 }
 
 // results writes what a search found; on a published site it leaves the answer to

@@ -44,7 +44,14 @@ func Accept(c item.Collection, wanted []item.Address, sure bool) (*Accepted, err
 	if err != nil {
 		return nil, err
 	}
-	a := &acceptor{f: f, out: &Accepted{}, wanted: map[item.Address]bool{}, edits: map[int][]span.Edit{}, uses: map[int]map[item.Role]bool{}, items: map[item.Address]Item{}}
+	a := &acceptor{
+		f:      f,
+		out:    &Accepted{},
+		wanted: map[item.Address]bool{},
+		edits:  map[int][]span.Edit{},
+		uses:   map[int]map[item.Role]bool{},
+		items:  map[item.Address]Item{},
+	}
 	for _, w := range wanted {
 		a.wanted[w] = true
 	}
@@ -264,7 +271,10 @@ func (a *acceptor) settle(roles []item.Role) error {
 	for _, x := range a.items {
 		a.out.Items = append(a.out.Items, x)
 	}
-	sort.Slice(a.out.Items, func(i, j int) bool { return a.out.Items[i].Head.Address.Less(a.out.Items[j].Head.Address) })
+	sort.Slice(
+		a.out.Items,
+		func(i, j int) bool { return a.out.Items[i].Head.Address.Less(a.out.Items[j].Head.Address) },
+	)
 	return nil
 }
 

@@ -9,7 +9,12 @@ import (
 )
 
 // bindings are attributes that parts and sections carry for the engine.
-var bindings = map[string]bool{"data-fill": true, "data-field": true, "data-current": true, "data-current-within": true}
+var bindings = map[string]bool{
+	"data-fill":           true,
+	"data-field":          true,
+	"data-current":        true,
+	"data-current-within": true,
+}
 
 // assetDigest is what changes in an asset's address with its content.
 var assetDigest = regexp.MustCompile(`/_cp/[0-9a-f]+/`)

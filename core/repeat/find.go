@@ -118,8 +118,24 @@ func find(c item.Collection) (*finder, error) {
 }
 
 // bands are the elements that can be a part or a section.
-var bands = map[string]bool{"header": true, "footer": true, "nav": true, "aside": true, "section": true, "article": true, "form": true, "div": true,
-	"table": true, "ul": true, "ol": true, "dl": true, "figure": true, "center": true, "details": true, "blockquote": true}
+var bands = map[string]bool{
+	"header":     true,
+	"footer":     true,
+	"nav":        true,
+	"aside":      true,
+	"section":    true,
+	"article":    true,
+	"form":       true,
+	"div":        true,
+	"table":      true,
+	"ul":         true,
+	"ol":         true,
+	"dl":         true,
+	"figure":     true,
+	"center":     true,
+	"details":    true,
+	"blockquote": true,
+}
 
 var landmarks = map[string]bool{"header": true, "footer": true, "nav": true, "aside": true}
 
@@ -268,7 +284,10 @@ func roleOf(n *markup.Node) item.Role {
 			return ""
 		}
 	}
-	names := strings.FieldsFunc(strings.ToLower(n.Value("id")+" "+n.Value("class")), func(r rune) bool { return r == ' ' || r == '-' || r == '_' })
+	names := strings.FieldsFunc(
+		strings.ToLower(n.Value("id")+" "+n.Value("class")),
+		func(r rune) bool { return r == ' ' || r == '-' || r == '_' },
+	)
 	called := func(words string) bool {
 		for _, w := range names {
 			if strings.Contains(" "+words+" ", " "+w+" ") {

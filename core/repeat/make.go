@@ -215,7 +215,13 @@ func (m *maker) look(o occurrence) (v view, lost bool, err error) {
 		return v, true, nil
 	}
 	elems, list := elements(n), slots(d.src, n)
-	v = view{slug: m.f.heads[o.doc].Meta.Slug, slots: map[int]slot{}, inner: map[int]string{}, hrefs: map[int]string{}, attrOf: map[place]string{}}
+	v = view{
+		slug:   m.f.heads[o.doc].Meta.Slug,
+		slots:  map[int]slot{},
+		inner:  map[int]string{},
+		hrefs:  map[int]string{},
+		attrOf: map[place]string{},
+	}
 	for _, k := range m.differ {
 		v.slots[k] = slot{attr: list[k].attr, value: list[k].value, has: list[k].has}
 	}

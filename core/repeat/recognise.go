@@ -52,7 +52,12 @@ func Recognise(src []byte, context string, pieces []Piece, hasTokens bool) ([]by
 			continue
 		}
 		root := t.Root.Children[0]
-		byShape[shapes(t)[root].shape] = &known{Piece: p, src: p.Content, elems: elements(root), list: slots(p.Content, root)}
+		byShape[shapes(t)[root].shape] = &known{
+			Piece: p,
+			src:   p.Content,
+			elems: elements(root),
+			list:  slots(p.Content, root),
+		}
 	}
 	d := &document{src: src, tree: markup.Parse(src, context)}
 	sizes := shapes(d.tree)

@@ -120,7 +120,14 @@ func (f *finder) proposals() ([]Proposal, error) {
 }
 
 func (f *finder) proposal(g *group) Proposal {
-	p := Proposal{Address: g.address, Role: g.role, Likeness: g.like, Sure: g.like >= Sure, Stands: []Stand{}, Differs: []Difference{}}
+	p := Proposal{
+		Address:  g.address,
+		Role:     g.role,
+		Likeness: g.like,
+		Sure:     g.like >= Sure,
+		Stands:   []Stand{},
+		Differs:  []Difference{},
+	}
 	for _, o := range g.occ {
 		h := f.heads[o.doc]
 		p.Stands = append(p.Stands, Stand{h.Address, h.Meta.Slug, o.line})

@@ -18,9 +18,13 @@ import (
 // footer, a band with another heading on each page, cards, and one page without all.
 func cairn(t *testing.T) *item.Set {
 	t.Helper()
-	fsys := fstest.MapFS{"plain.html": {Data: []byte(`<!doctype html><title>Plain</title><p>bare</p>`)},
-		"site.css": {Data: []byte(`:root{--ink:#123456;--space:.5rem;--type:"Hut Sans", serif;--shade:0 1px red;--late:1px}
-@media print{:root{--late:2px}} p{color:var(--ink)}`)}}
+	fsys := fstest.MapFS{
+		"plain.html": {Data: []byte(`<!doctype html><title>Plain</title><p>bare</p>`)},
+		"site.css": {
+			Data: []byte(`:root{--ink:#123456;--space:.5rem;--type:"Hut Sans", serif;--shade:0 1px red;--late:1px}
+@media print{:root{--late:2px}} p{color:var(--ink)}`),
+		},
+	}
 	for i, name := range []string{"index", "about", "huts/index", "huts/upper", "contact"} {
 		mark := func(n int, href, text string) string {
 			class := ""
@@ -29,15 +33,29 @@ func cairn(t *testing.T) *item.Set {
 			}
 			return "<li" + class + `><a href="/` + href + `">` + text + "</a></li>"
 		}
-		body := fmt.Sprintf(`<!doctype html><html><head><title>%[1]s</title><link rel="stylesheet" href="/site.css"></head><body>
+		body := fmt.Sprintf(
+			`<!doctype html><html><head><title>%[1]s</title><link rel="stylesheet" href="/site.css"></head><body>
 <header class="top"><a href="/"><img src="/mark.png" alt="Cairn Edge"></a><ul>%[2]s%[3]s%[4]s%[5]s</ul></header>
 <main><h1>%[1]s</h1><p>Text of %[1]s</p></main>
-<section class="call"><h2>Ask about %[1]s</h2><p>We answer within a day.</p><p><a href="/contact.html?about=%[1]s">Write</a></p></section>
-<footer><p>Cairn Edge</p></footer></body></html>`, name, mark(0, "", "Home"), mark(1, "about.html", "About"), mark(2, "huts/", "Huts"), mark(4, "contact.html", "Contact"))
+<section class="call"><h2>Ask about %[1]s</h2><p>We answer within a day.</p><p><a `+
+				`href="/contact.html?about=%[1]s">Write</a></p></section>
+<footer><p>Cairn Edge</p></footer></body></html>`,
+			name,
+			mark(0, "", "Home"),
+			mark(1, "about.html", "About"),
+			mark(2, "huts/", "Huts"),
+			mark(4, "contact.html", "Contact"),
+		)
 		if name == "index" {
-			body = strings.Replace(body, "</main>", `<div class="cards"><div class="card"><h3>One</h3><p>first <b>bold</b></p><img src="/a.png" alt="a"></div>
+			body = strings.Replace(
+				body,
+				"</main>",
+				`<div class="cards"><div class="card"><h3>One</h3><p>first <b>bold</b></p><img src="/a.png" `+
+					`alt="a"></div>
 <div class="card"><h3>Two</h3><p>second <b>b</b></p><img src="/b.png" alt="b"></div>
-<div class="card"><h3>Three</h3><p>third <b>c</b></p><img src="/a.png" alt="c"></div></div></main>`, 1)
+<div class="card"><h3>Three</h3><p>third <b>c</b></p><img src="/a.png" alt="c"></div></div></main>`,
+				1,
+			)
 		}
 		fsys[name+".html"] = &fstest.MapFile{Data: []byte(body)}
 	}
@@ -82,7 +100,15 @@ func TestWhatRepeatsIsProposed(t *testing.T) {
 
 func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	set := cairn(t)
-	done, err := Accept(set, []item.Address{item.MustAddress("section/call"), item.MustAddress("record-type/card"), item.MustAddress("tokens/site")}, true)
+	done, err := Accept(
+		set,
+		[]item.Address{
+			item.MustAddress("section/call"),
+			item.MustAddress("record-type/card"),
+			item.MustAddress("tokens/site"),
+		},
+		true,
+	)
 	require.NoError(t, err)
 	assert.Empty(t, done.Notes)
 	assert.Len(t, done.Took, 5)
@@ -113,7 +139,12 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	}
 	o, err := now.Page(render.Ask{Slug: "/huts/upper.html"})
 	require.NoError(t, err)
-	assert.Contains(t, string(o.Body), `class="now" data-current-within="class:now"><a href="/huts/">`, "a page below marks its place, too")
+	assert.Contains(
+		t,
+		string(o.Body),
+		`class="now" data-current-within="class:now"><a href="/huts/">`,
+		"a page below marks its place, too",
+	)
 	pieces, err := Pieces(after)
 	require.NoError(t, err)
 	for _, h := range set.Heads() { // a page as it was is told again for what was made of it
@@ -125,7 +156,14 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 			assert.Equal(t, text[h.Address.String()], string(again), h.Address)
 		}
 	}
-	b, err := Recognise([]byte(`<header class="top"><a href="/"><img src="/media/mark.png" alt="Somebody else"></a><ul></ul></header>`), "", pieces, false)
+	b, err := Recognise(
+		[]byte(
+			`<header class="top"><a href="/"><img src="/media/mark.png" alt="Somebody else"></a><ul></ul></header>`,
+		),
+		"",
+		pieces,
+		false,
+	)
 	require.NoError(t, err)
 	assert.NotContains(t, string(b), "cp-part", "what differs elsewhere is left alone")
 	rest := proposed(t, after)
@@ -137,7 +175,17 @@ func TestWhatStaysAPagesOwn(t *testing.T) {
 	fsys := fstest.MapFS{}
 	for i := range 4 {
 		class := []string{"", "", "", ` class="odd"`}[i]
-		fsys[fmt.Sprintf("p%d.html", i)] = &fstest.MapFile{Data: []byte(fmt.Sprintf(`<!doctype html><body><header><p>Hut</p><ul><li%s><a href="/elsewhere.html">x</a></li></ul></header><article><h2>a%[2]d</h2><p>b%[2]d</p><p>c%[2]d</p></article></body>`, class, i))}
+		fsys[fmt.Sprintf("p%d.html", i)] = &fstest.MapFile{
+			Data: []byte(
+				fmt.Sprintf(
+					`<!doctype html><body><header><p>Hut</p><ul><li%s><a `+
+						`href="/elsewhere.html">x</a></li></ul></header><article><h2>a%[2]d</h2><p>b%[2]d</p><p>`+
+						`c%[2]d</p></article></body>`,
+					class,
+					i,
+				),
+			),
+		}
 	}
 	set, _, err := folder.Read(fsys)
 	require.NoError(t, err)
@@ -152,15 +200,31 @@ func TestWhatStaysAPagesOwn(t *testing.T) {
 }
 
 func TestLiteralColoursAndType(t *testing.T) {
-	set, _, err := folder.Read(fstest.MapFS{"index.html": {Data: []byte(`<!doctype html><head><link rel=stylesheet href=a.css></head><p>x`)},
-		"a.css": {Data: []byte(`body{color:#222;font-family:Georgia, "Times New Roman", serif} a{color:#222;border:1px solid #222;background:linear-gradient(#fff,#222)} b{background:#fff} i{background-color:#fff} u{background:#fff}`)}})
+	set, _, err := folder.Read(
+		fstest.MapFS{
+			"index.html": {Data: []byte(`<!doctype html><head><link rel=stylesheet href=a.css></head><p>x`)},
+			"a.css": {
+				Data: []byte(
+					`body{color:#222;font-family:Georgia, "Times New Roman", serif} a{color:#222;border:1px ` +
+						`solid #222;background:linear-gradient(#fff,#222)} b{background:#fff} ` +
+						`i{background-color:#fff} u{background:#fff}`,
+				),
+			},
+		},
+	)
 	require.NoError(t, err)
 	done, err := Accept(set, []item.Address{siteTokens}, false)
 	require.NoError(t, err)
 	for _, x := range done.Items {
 		switch x.Head.Address.Kind {
 		case item.Stylesheet:
-			assert.Equal(t, `body{color:var(--ink);font-family:var(--type)} a{color:var(--ink);border:1px solid var(--ink);background:linear-gradient(#fff,#222)} b{background:var(--ground)} i{background-color:var(--ground)} u{background:var(--ground)}`, string(x.Content))
+			assert.Equal(
+				t,
+				`body{color:var(--ink);font-family:var(--type)} a{color:var(--ink);border:1px solid `+
+					`var(--ink);background:linear-gradient(#fff,#222)} b{background:var(--ground)} `+
+					`i{background-color:var(--ground)} u{background:var(--ground)}`,
+				string(x.Content),
+			)
 		case item.Page:
 			assert.Contains(t, string(x.Content), `<head><link rel="stylesheet" href="/tokens/site.tokens.json">`)
 		}

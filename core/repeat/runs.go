@@ -31,7 +31,17 @@ const (
 )
 
 // noRun are elements within which a run is something else: a menu, a table, a form.
-var noRun = map[string]bool{"nav": true, "header": true, "footer": true, "table": true, "form": true, "select": true, "svg": true, "head": true, "template": true}
+var noRun = map[string]bool{
+	"nav":      true,
+	"header":   true,
+	"footer":   true,
+	"table":    true,
+	"form":     true,
+	"select":   true,
+	"svg":      true,
+	"head":     true,
+	"template": true,
+}
 
 // findRuns gives the runs of one document, the outermost only.
 func findRuns(d *document, index int, sizes map[*markup.Node]sized) []*run {
@@ -64,12 +74,14 @@ func findRuns(d *document, index int, sizes map[*markup.Node]sized) []*run {
 }
 
 func asRun(d *document, blocks []*markup.Node, sizes map[*markup.Node]sized) *run {
-	if len(blocks) < minRun || len(blocks) > maxRunBlocks || sizes[blocks[0]].size < minBlockSize || blocks[0].Space != "" {
+	if len(blocks) < minRun || len(blocks) > maxRunBlocks || sizes[blocks[0]].size < minBlockSize ||
+		blocks[0].Space != "" {
 		return nil
 	}
 	telling := false // a heading, a picture or a date, not mere links
 	for _, n := range elements(blocks[0]) {
-		telling = telling || n.Tag == "img" || n.Tag == "picture" || n.Tag == "time" || len(n.Tag) == 2 && n.Tag[0] == 'h' && n.Tag[1] >= '1' && n.Tag[1] <= '6'
+		telling = telling || n.Tag == "img" || n.Tag == "picture" || n.Tag == "time" ||
+			len(n.Tag) == 2 && n.Tag[0] == 'h' && n.Tag[1] >= '1' && n.Tag[1] <= '6'
 	}
 	if !telling {
 		return nil
@@ -143,8 +155,13 @@ func mergeRuns(runs []*run, taken map[item.Address]bool) []*run {
 
 func (r *run) proposal(f *finder) Proposal {
 	h := f.heads[r.doc]
-	return Proposal{Address: r.address, Likeness: r.likes, Says: fmt.Sprintf("%d alike blocks in a row, as records and a list of them", len(r.blocks)),
-		Stands: []Stand{{h.Address, h.Meta.Slug, r.line}}, Differs: r.differs}
+	return Proposal{
+		Address:  r.address,
+		Likeness: r.likes,
+		Says:     fmt.Sprintf("%d alike blocks in a row, as records and a list of them", len(r.blocks)),
+		Stands:   []Stand{{h.Address, h.Meta.Slug, r.line}},
+		Differs:  r.differs,
+	}
 }
 
 // records turns a run into a record type, its records, and the list that shows them
@@ -172,7 +189,13 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 	for _, f := range fields {
 		typ[f.name] = map[string]string{"type": f.typ(), "label": label(f.name)}
 	}
-	items = append(items, Item{Head: item.Head{Address: r.address, Meta: item.Meta{Title: label(r.address.Key)}}, Content: jsonText(map[string]any{"title": label(r.address.Key), "fields": typ})})
+	items = append(
+		items,
+		Item{
+			Head:    item.Head{Address: r.address, Meta: item.Meta{Title: label(r.address.Key)}},
+			Content: jsonText(map[string]any{"title": label(r.address.Key), "fields": typ}),
+		},
+	)
 	for i, at := range r.blocks {
 		n := elements(nodeAt(d.tree, at))
 		title := ""
@@ -194,7 +217,13 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 			key = key[:100]
 		}
 		a := free(item.Address{Kind: item.Record, Key: strings.Trim(key, "-.")}, taken)
-		items = append(items, Item{Head: item.Head{Address: a, Meta: item.Meta{Type: r.address.Key, Title: title}}, Content: []byte(b.String())})
+		items = append(
+			items,
+			Item{
+				Head:    item.Head{Address: a, Meta: item.Meta{Type: r.address.Key, Title: title}},
+				Content: []byte(b.String()),
+			},
+		)
 	}
 	var edits []span.Edit
 	for e, n := range elems {
@@ -206,7 +235,13 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 		}
 		if len(binds) > 0 {
 			at := n.Start.Start + 1 + len(n.Tag) - r.blocks[0].Start
-			edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(` data-field="` + markup.EscapeAttr(strings.Join(binds, "; ")) + `"`)})
+			edits = append(
+				edits,
+				span.Edit{
+					Span: span.Span{Start: at, End: at},
+					New:  []byte(` data-field="` + markup.EscapeAttr(strings.Join(binds, "; ")) + `"`),
+				},
+			)
 		}
 	}
 	block, err := span.Apply(r.blocks[0].Of(d.src), edits)
@@ -214,7 +249,9 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 		return nil, "", err
 	}
 	lead := string(d.src[r.at.Start:r.blocks[0].Start])
-	return items, lead + `<cp-records type="` + r.address.Key + `" sort="order" order="rising">` + lead + string(block) + lead + "</cp-records>", nil
+	return items, lead + `<cp-records type="` + r.address.Key + `" sort="order" order="rising">` + lead + string(
+		block,
+	) + lead + "</cp-records>", nil
 }
 
 // field is one place of a block that differs.

@@ -118,7 +118,16 @@ func (t *tokenFind) properties(sheets map[item.Address]*css.Sheet, order []item.
 						break
 					}
 				}
-				t.list = append(t.list, &found{name: strings.TrimPrefix(d.Name, "--"), typ: typ, value: value, uses: 1, edits: map[item.Address][]span.Edit{a: {{Span: at}}}})
+				t.list = append(
+					t.list,
+					&found{
+						name:  strings.TrimPrefix(d.Name, "--"),
+						typ:   typ,
+						value: value,
+						uses:  1,
+						edits: map[item.Address][]span.Edit{a: {{Span: at}}},
+					},
+				)
 			}
 		}
 	}
@@ -170,7 +179,16 @@ func number(s string) string {
 	return ""
 }
 
-var genericFamilies = map[string]bool{"serif": true, "sans-serif": true, "monospace": true, "system-ui": true, "cursive": true, "ui-serif": true, "ui-sans-serif": true, "ui-monospace": true}
+var genericFamilies = map[string]bool{
+	"serif":         true,
+	"sans-serif":    true,
+	"monospace":     true,
+	"system-ui":     true,
+	"cursive":       true,
+	"ui-serif":      true,
+	"ui-sans-serif": true,
+	"ui-monospace":  true,
+}
 
 // families reads a list of font families that ends in a generic one.
 func families(v string) ([]string, bool) {
@@ -280,7 +298,13 @@ func (t *tokenFind) proposal() Proposal {
 	if t.custom {
 		from = "the custom properties of :root"
 	}
-	p := Proposal{Address: siteTokens, Likeness: 1, Says: fmt.Sprintf("%d tokens from %s", len(t.list), from), Stands: []Stand{}, Differs: []Difference{}}
+	p := Proposal{
+		Address:  siteTokens,
+		Likeness: 1,
+		Says:     fmt.Sprintf("%d tokens from %s", len(t.list), from),
+		Stands:   []Stand{},
+		Differs:  []Difference{},
+	}
 	for a := range t.sheets {
 		p.Stands = append(p.Stands, Stand{Address: a, Line: 1})
 	}
@@ -309,7 +333,12 @@ func (t *tokenFind) items(c item.Collection) ([]Item, error) {
 	if err := json.Indent(&text, jsonText(doc), "", "  "); err != nil {
 		return nil, err
 	}
-	out := []Item{{Head: item.Head{Address: siteTokens, Meta: item.Meta{Title: "Site tokens"}}, Content: append(text.Bytes(), '\n')}}
+	out := []Item{
+		{
+			Head:    item.Head{Address: siteTokens, Meta: item.Meta{Title: "Site tokens"}},
+			Content: append(text.Bytes(), '\n'),
+		},
+	}
 	for a := range t.sheets {
 		h, _ := c.Find(a)
 		b, err := item.Read(c, h)
@@ -336,7 +365,10 @@ func (t *tokenFind) link(d *document) (span.Edit, bool) {
 		sheet := n.Tag == "style" || n.Tag == "link" && strings.Contains(strings.ToLower(n.Value("rel")), "stylesheet")
 		if sheet && n.Own && n.Parent.Tag == "head" {
 			at := span.Span{Start: n.Start.Start, End: n.Start.Start}
-			return span.Edit{Span: at, New: []byte(`<link rel="stylesheet" href="/` + markup.EscapeAttr(siteTokens.Path()) + `">` + "\n")}, true
+			return span.Edit{
+				Span: at,
+				New:  []byte(`<link rel="stylesheet" href="/` + markup.EscapeAttr(siteTokens.Path()) + `">` + "\n"),
+			}, true
 		}
 	}
 	return span.Edit{}, false

@@ -38,7 +38,8 @@ func ParseWorld(text string) (list []Release, q Question, err error) {
 			list[len(list)-1].Engine = rest(1)
 		case inner && len(words) > 2:
 			r := &list[len(list)-1]
-			m := map[string]map[string]string{"needs": r.Needs, "wants": r.Wants, "component": r.Components, "uses": r.WantsComponents, "brings": r.Brings}[words[0]]
+			m := map[string]map[string]string{"needs": r.Needs, "wants": r.Wants, "component": r.Components,
+				"uses": r.WantsComponents, "brings": r.Brings}[words[0]]
 			if m == nil {
 				return nil, q, bad
 			}
@@ -54,7 +55,18 @@ func ParseWorld(text string) (list []Release, q Question, err error) {
 				q.Installed[name] = version
 				continue
 			}
-			list = append(list, Release{Kit: name, Version: version, Needs: map[string]string{}, Wants: map[string]string{}, Components: map[string]string{}, WantsComponents: map[string]string{}, Brings: map[string]string{}})
+			list = append(
+				list,
+				Release{
+					Kit:             name,
+					Version:         version,
+					Needs:           map[string]string{},
+					Wants:           map[string]string{},
+					Components:      map[string]string{},
+					WantsComponents: map[string]string{},
+					Brings:          map[string]string{},
+				},
+			)
 		case words[0] == "want" && len(words) > 2:
 			q.Want[words[1]] = rest(2)
 		case words[0] == "site" && len(words) == 3 && words[1] == "engine":

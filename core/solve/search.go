@@ -61,7 +61,13 @@ type solver struct {
 }
 
 func (w *World) solver(q Question, only map[string]bool) *solver {
-	s := &solver{w: w, q: q, components: map[string]int{}, only: only, vars: make([]*variable, len(w.byID), len(w.byID)+8)}
+	s := &solver{
+		w:          w,
+		q:          q,
+		components: map[string]int{},
+		only:       only,
+		vars:       make([]*variable, len(w.byID), len(w.byID)+8),
+	}
 	room := make([]variable, len(w.byID))
 	for i, k := range w.byID {
 		room[i] = variable{choices: k, prefer: -1, domain: k.all}

@@ -40,7 +40,10 @@ func (s *solver) answer() *Answer {
 			}
 			for _, want := range sortedNames(r.Wants) {
 				if _, ok := a.Kits[want]; !ok {
-					a.Unmet = append(a.Unmet, Demand{By: name + "@" + r.Version, What: want, Range: r.Wants[want], Kind: "kit"})
+					a.Unmet = append(
+						a.Unmet,
+						Demand{By: name + "@" + r.Version, What: want, Range: r.Wants[want], Kind: "kit"},
+					)
 				}
 			}
 			for _, want := range sortedNames(r.WantsComponents) {
@@ -53,7 +56,15 @@ func (s *solver) answer() *Answer {
 					ok = err == nil && c.Check(mustVersion(have))
 				}
 				if !ok {
-					a.Unmet = append(a.Unmet, Demand{By: name + "@" + r.Version, What: want, Range: r.WantsComponents[want], Kind: "component"})
+					a.Unmet = append(
+						a.Unmet,
+						Demand{
+							By:    name + "@" + r.Version,
+							What:  want,
+							Range: r.WantsComponents[want],
+							Kind:  "component",
+						},
+					)
 				}
 			}
 		}
@@ -79,7 +90,12 @@ func (d Demand) Says() string {
 		return fmt.Sprintf("you ask for %s %s%s", d.What, d.Range, d.have())
 	}
 	if d.Kind == "engine" {
-		return fmt.Sprintf("%s works with the page engine %s, and the site has %s", d.By, d.Range, strings.Join(d.Have, ", "))
+		return fmt.Sprintf(
+			"%s works with the page engine %s, and the site has %s",
+			d.By,
+			d.Range,
+			strings.Join(d.Have, ", "),
+		)
 	}
 	what := d.What
 	if d.Kind == "component" {

@@ -57,7 +57,9 @@ func say(a *Answer, err error) string {
 
 func TestWorldsThatCannotBeRead(t *testing.T) {
 	for text, says := range map[string]string{
-		"kit a@1": "a@1", "kit a@1.0.0\n  needs b >>1": "range", "kit a@1.0.0\nkit a@1.0.0": "twice", "kit a@1.0.0\n  brings x 1": "brings x", "  needs b ^1": "line 1", "kit a@1.0.0\n  likes b": "line 2", "want": "line 1", "kit a@1.0.0\n  engine >>": "engine",
+		"kit a@1": "a@1", "kit a@1.0.0\n  needs b >>1": "range", "kit a@1.0.0\nkit a@1.0.0": "twice",
+		"kit a@1.0.0\n  brings x 1": "brings x", "  needs b ^1": "line 1", "kit a@1.0.0\n  likes b": "line 2",
+		"want": "line 1", "kit a@1.0.0\n  engine >>": "engine",
 	} {
 		list, _, err := ParseWorld(text)
 		if err == nil {
@@ -180,7 +182,14 @@ func TestCompleteOnSmallWorlds(t *testing.T) {
 		kits := []string{"a", "b", "c", "d"}[:rapid.IntRange(2, 4).Draw(rt, "kits")]
 		for _, k := range kits {
 			for _, v := range []string{"1.0.0", "1.1.0", "2.0.0"}[:rapid.IntRange(1, 3).Draw(rt, "versions")] {
-				r := Release{Kit: k, Version: v, Needs: map[string]string{}, Wants: map[string]string{}, Components: map[string]string{}, Brings: map[string]string{}}
+				r := Release{
+					Kit:        k,
+					Version:    v,
+					Needs:      map[string]string{},
+					Wants:      map[string]string{},
+					Components: map[string]string{},
+					Brings:     map[string]string{},
+				}
 				for _, o := range append(kits, "none") {
 					if o == k || rapid.IntRange(0, 3).Draw(rt, "?") > 0 {
 						continue
@@ -203,7 +212,12 @@ func TestCompleteOnSmallWorlds(t *testing.T) {
 				list = append(list, r)
 			}
 		}
-		q := Question{Want: map[string]string{"a": rapid.SampledFrom(ranges).Draw(rt, "want")}, Engine: rapid.SampledFrom([]string{"", "1.0.0", "2.0.0"}).Draw(rt, "has engine"), SiteComponents: map[string]string{}, Installed: map[string]string{"b": "1.0.0"}}
+		q := Question{
+			Want:           map[string]string{"a": rapid.SampledFrom(ranges).Draw(rt, "want")},
+			Engine:         rapid.SampledFrom([]string{"", "1.0.0", "2.0.0"}).Draw(rt, "has engine"),
+			SiteComponents: map[string]string{},
+			Installed:      map[string]string{"b": "1.0.0"},
+		}
 		if rapid.Bool().Draw(rt, "site has x") {
 			q.SiteComponents["x"] = "1.0.0"
 		}
@@ -290,9 +304,20 @@ func TestDeepConflictsAreSolvedByLearning(t *testing.T) {
 	}
 	needs["one"], needs["two"] = "*", "*"
 	for v := range 9 {
-		list = append(list, Release{Kit: "one", Version: fmt.Sprintf("1.%d.0", v), Needs: map[string]string{"base": fmt.Sprintf("<=1.%d.0", v)}},
-			Release{Kit: "two", Version: fmt.Sprintf("1.%d.0", v), Needs: map[string]string{"base": fmt.Sprintf(">=1.%d.0", 8-v)}},
-			Release{Kit: "base", Version: fmt.Sprintf("1.%d.0", v)})
+		list = append(
+			list,
+			Release{
+				Kit:     "one",
+				Version: fmt.Sprintf("1.%d.0", v),
+				Needs:   map[string]string{"base": fmt.Sprintf("<=1.%d.0", v)},
+			},
+			Release{
+				Kit:     "two",
+				Version: fmt.Sprintf("1.%d.0", v),
+				Needs:   map[string]string{"base": fmt.Sprintf(">=1.%d.0", 8-v)},
+			},
+			Release{Kit: "base", Version: fmt.Sprintf("1.%d.0", v)},
+		)
 	}
 	list = append(list, Release{Kit: "top", Version: "1.0.0", Needs: needs})
 	w, err := NewWorld(list)

@@ -73,7 +73,11 @@ type release struct {
 
 // NewWorld prepares releases for solving. A release that cannot be read is an error.
 func NewWorld(list []Release) (*World, error) {
-	w := &World{kits: map[string]*choices{}, brought: map[string]map[string][]*release{}, ranges: map[string]*semver.Constraints{}}
+	w := &World{
+		kits:    map[string]*choices{},
+		brought: map[string]map[string][]*release{},
+		ranges:  map[string]*semver.Constraints{},
+	}
 	for _, r := range list {
 		v, err := semver.StrictNewVersion(r.Version)
 		if err != nil {

@@ -9,7 +9,15 @@ import (
 )
 
 func TestApply(t *testing.T) {
-	out, err := Apply([]byte("hello world"), []Edit{{Span{6, 11}, []byte("hut")}, {Span{0, 0}, []byte("a ")}, {Span{0, 0}, []byte("b ")}, {Span{5, 6}, nil}})
+	out, err := Apply(
+		[]byte("hello world"),
+		[]Edit{
+			{Span{6, 11}, []byte("hut")},
+			{Span{0, 0}, []byte("a ")},
+			{Span{0, 0}, []byte("b ")},
+			{Span{5, 6}, nil},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "a b hellohut", string(out))
 	for _, bad := range [][]Edit{{{Span{0, 3}, nil}, {Span{2, 4}, nil}}, {{Span{9, 99}, nil}}, {{Span{3, 1}, nil}}} {

@@ -8,10 +8,18 @@ import (
 )
 
 func TestOneValueIsSetAndNothingElse(t *testing.T) {
-	src := "{ \"color\": {\"$type\": \"color\",\n  \"ink\": {\"$value\":   \"#000000\", \"$description\": \"$value\"},\n  \"deep\": {\"ink\": {\"$value\": \"{color.ink}\"}} }, \"gap\": {\"$type\": \"dimension\", \"$value\": {\"value\": 1, \"unit\": \"rem\"}} }"
+	src := "{ \"color\": {\"$type\": \"color\",\n  \"ink\": {\"$value\":   \"#000000\", \"$description\": " +
+		"\"$value\"},\n  \"deep\": {\"ink\": {\"$value\": \"{color.ink}\"}} }, \"gap\": {\"$type\": " +
+		"\"dimension\", \"$value\": {\"value\": 1, \"unit\": \"rem\"}} }"
 	out, err := SetValue([]byte(src), "color.ink", `"#222222"`)
 	require.NoError(t, err)
-	assert.Equal(t, "{ \"color\": {\"$type\": \"color\",\n  \"ink\": {\"$value\":   \"#222222\", \"$description\": \"$value\"},\n  \"deep\": {\"ink\": {\"$value\": \"{color.ink}\"}} }, \"gap\": {\"$type\": \"dimension\", \"$value\": {\"value\": 1, \"unit\": \"rem\"}} }", string(out))
+	assert.Equal(
+		t,
+		"{ \"color\": {\"$type\": \"color\",\n  \"ink\": {\"$value\":   \"#222222\", \"$description\": "+
+			"\"$value\"},\n  \"deep\": {\"ink\": {\"$value\": \"{color.ink}\"}} }, \"gap\": {\"$type\": "+
+			"\"dimension\", \"$value\": {\"value\": 1, \"unit\": \"rem\"}} }",
+		string(out),
+	)
 	out, err = SetValue([]byte(src), "color.deep.ink", `"#333333"`)
 	require.NoError(t, err)
 	assert.Contains(t, string(out), `"deep": {"ink": {"$value": "#333333"}}`)

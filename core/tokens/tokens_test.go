@@ -9,9 +9,15 @@ import (
 
 func TestTokens(t *testing.T) {
 	s, err := Parse([]byte(`{"color":{"$type":"color","ink":{"$value":"#1d2b3a"},"text":{"$value":"{color.ink}"}},
-"space":{"m":{"$type":"dimension","$value":{"value":1.5,"unit":"rem"}}},"font":{"body":{"$type":"fontFamily","$value":["Hut Serif","serif"]}}}`))
+"space":{"m":{"$type":"dimension","$value":{"value":1.5,"unit":"rem"}}},"font":{"body":{"$type":"fontFamily",` +
+		`"$value":["Hut Serif","serif"]}}}`))
 	require.NoError(t, err)
-	assert.Equal(t, ":root {\n  --color-ink: #1d2b3a;\n  --color-text: var(--color-ink);\n  --font-body: \"Hut Serif\", serif;\n  --space-m: 1.5rem;\n}\n", string(s.Sheet()))
+	assert.Equal(
+		t,
+		":root {\n  --color-ink: #1d2b3a;\n  --color-text: var(--color-ink);\n  --font-body: \"Hut Serif\", "+
+			"serif;\n  --space-m: 1.5rem;\n}\n",
+		string(s.Sheet()),
+	)
 	_, err = Parse([]byte(`{"a":{"$value":"{b}"},"b":{"$value":"{a}"}}`))
 	assert.ErrorContains(t, err, "circle")
 	_, err = Parse([]byte(`{"a":{"$value":"{nothing}"}}`))

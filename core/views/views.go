@@ -241,7 +241,8 @@ func Own(list *kit.PackingList, items item.Collection) (bool, error) {
 }
 
 // Strange is what is said of a kit whose views are not its own.
-const Strange = "its views are not those that its items give here: they come from another version, or were changed; open them only if you trust who made them"
+const Strange = "its views are not those that its items give here: they come from another version, or were " +
+	"changed; open them only if you trust who made them"
 
 // relative gives the way from a file to another; both lie in the kit.
 func relative(from, to string) string {

@@ -18,9 +18,23 @@ func kitOf(texts map[string]string, metas map[string]item.Meta) (*kit.PackingLis
 	set, list := item.NewSet(), &kit.PackingList{Kit: "test", Version: "1.0.0"}
 	for a, text := range texts {
 		h := set.Put(item.Head{Address: item.MustAddress(a), Meta: metas[a]}, []byte(text))
-		list.Items = append(list.Items, kit.Entry{Kind: h.Address.Kind, Key: h.Address.Key, SHA256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: h.Meta})
+		list.Items = append(
+			list.Items,
+			kit.Entry{
+				Kind:   h.Address.Kind,
+				Key:    h.Address.Key,
+				SHA256: h.Doc,
+				Sense:  h.Sense,
+				Bytes:  h.Bytes,
+				Meta:   h.Meta,
+			},
+		)
 	}
-	list.StyleOrder = []item.Address{item.MustAddress("tokens/brand"), item.MustAddress("stylesheet/base"), item.MustAddress("stylesheet/sub/more")}
+	list.StyleOrder = []item.Address{
+		item.MustAddress("tokens/brand"),
+		item.MustAddress("stylesheet/base"),
+		item.MustAddress("stylesheet/sub/more"),
+	}
 	return list, set
 }
 
@@ -34,21 +48,36 @@ func made(t *testing.T, list *kit.PackingList, set *item.Set) []View {
 }
 
 func example() (*kit.PackingList, *item.Set) {
-	styles := []item.Address{item.MustAddress("stylesheet/sub/more"), item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")}
+	styles := []item.Address{
+		item.MustAddress("stylesheet/sub/more"),
+		item.MustAddress("stylesheet/base"),
+		item.MustAddress("tokens/brand"),
+	}
 	return kitOf(map[string]string{
-		"page/home":           `<!doctype html><html><head><title>x</title><link rel="icon" href="/media/mark.svg"></head><body><main><cp-section name="hours"></cp-section><a href="/deep/page/#x">deep</a><a href="/nowhere/">out</a><a href="https://else.example/">else</a><x-strip></x-strip><y-join></y-join></main></body></html>`,
-		"page/deep/page":      `<!doctype html><html><body><a href="/">home</a><video poster="/media/a.jpg" src="/media/v.mp4"></video></body></html>`,
-		"section/hours":       `<section><img src="/media/a.jpg" srcset="/media/a.jpg 1x, /media/b.jpg 2x" alt=""></section>`,
-		"part/top":            `<header><a href="/">home</a><cp-menu name="main"></cp-menu></header>`,
-		"menu/main":           `{"title":"M","entries":[{"label":"Deep","to":"/deep/page/"}]}`,
-		"stylesheet/base":     `@import "/stylesheets/sub/more.css"; section { background: url("/media/b.jpg") }`,
-		"stylesheet/sub/more": `@font-face { font-family: H; src: url(/media/h.woff2) } p { background: url(/media/mark.svg) }`,
-		"tokens/brand":        `{"ink":{"$type":"color","$value":"#123456"}}`,
-		"component/x-strip":   `customElements.define("x-strip", class extends HTMLElement {})`,
-		"component/y-join":    `import "/components/x-strip/x-strip.js"`,
-		"media/a.jpg":         "a", "media/b.jpg": "b", "media/v.mp4": "v", "media/h.woff2": "h",
-		"media/mark.svg": `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/a.jpg"/></svg>`,
-	}, map[string]item.Meta{"page/home": {Slug: "/", Styles: styles}, "page/deep/page": {Slug: "/deep/page/"}, "section/hours": {Styles: styles}, "part/top": {Role: item.Header}, "stylesheet/base": {}, "media/mark.svg": {MediaType: "image/svg+xml"}})
+		"page/home": `<!doctype html><html><head><title>x</title><link rel="icon" ` +
+			`href="/media/mark.svg"></head><body><main><cp-section name="hours"></cp-section><a ` +
+			`href="/deep/page/#x">deep</a><a href="/nowhere/">out</a><a ` +
+			`href="https://else.example/">else</a><x-strip></x-strip><y-join></y-join></main></body></html>`,
+		"page/deep/page": `<!doctype html><html><body><a href="/">home</a><video poster="/media/a.jpg" ` +
+			`src="/media/v.mp4"></video></body></html>`,
+		"section/hours": `<section><img src="/media/a.jpg" srcset="/media/a.jpg 1x, /media/b.jpg 2x" ` +
+			`alt=""></section>`,
+		"part/top":        `<header><a href="/">home</a><cp-menu name="main"></cp-menu></header>`,
+		"menu/main":       `{"title":"M","entries":[{"label":"Deep","to":"/deep/page/"}]}`,
+		"stylesheet/base": `@import "/stylesheets/sub/more.css"; section { background: url("/media/b.jpg") }`,
+		"stylesheet/sub/more": `@font-face { font-family: H; src: url(/media/h.woff2) } p { background: ` +
+			`url(/media/mark.svg) }`,
+		"tokens/brand":      `{"ink":{"$type":"color","$value":"#123456"}}`,
+		"component/x-strip": `customElements.define("x-strip", class extends HTMLElement {})`,
+		"component/y-join":  `import "/components/x-strip/x-strip.js"`,
+		"media/a.jpg":       "a",
+		"media/b.jpg":       "b",
+		"media/v.mp4":       "v",
+		"media/h.woff2":     "h",
+		"media/mark.svg":    `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/a.jpg"/></svg>`,
+	}, map[string]item.Meta{"page/home": {Slug: "/", Styles: styles}, "page/deep/page": {Slug: "/deep/page/"},
+		"section/hours": {Styles: styles}, "part/top": {Role: item.Header}, "stylesheet/base": {},
+		"media/mark.svg": {MediaType: "image/svg+xml"}})
 }
 
 // Every address in every generated file that is not on the web leads to a file of the kit.
@@ -82,7 +111,8 @@ func TestEveryAddressInAViewLeadsToAFileOfTheKit(t *testing.T) {
 		}
 	}
 	assert.Greater(t, seen, 20)
-	for _, p := range []string{"views/page--home.html", "views/page--deep--page.html", "views/section--hours.html", "views/part--top.html"} {
+	for _, p := range []string{"views/page--home.html", "views/page--deep--page.html", "views/section--hours.html",
+		"views/part--top.html"} {
 		assert.True(t, there[p], p)
 	}
 	assert.Equal(t, first, made(t, list, set))
@@ -96,7 +126,9 @@ func TestAPageShowsItsPiecesInPlace(t *testing.T) {
 			home = string(v.Content)
 		}
 	}
-	for _, want := range []string{"<header>", `<a href="page--deep--page.html">Deep</a>`, `<img src="../media/a.jpg"`, `href="page--deep--page.html#x"`, `<script defer src="../components/x-strip/x-strip.js">`, `<script type="module" src="../components/y-join/y-join.js">`, `href="https://else.example/"`} {
+	for _, want := range []string{"<header>", `<a href="page--deep--page.html">Deep</a>`, `<img src="../media/a.jpg"`,
+		`href="page--deep--page.html#x"`, `<script defer src="../components/x-strip/x-strip.js">`,
+		`<script type="module" src="../components/y-join/y-join.js">`, `href="https://else.example/"`} {
 		assert.Contains(t, home, want)
 	}
 	brand, base := strings.Index(home, "brand.css"), strings.Index(home, "base.css")

@@ -274,17 +274,37 @@ func hutDoor() []byte {
 	return c.jpeg()
 }
 
-const mark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" role="img"><title>Kestrel Refuge</title><circle cx="32" cy="32" r="30" fill="#b5432f"/><path d="M8 44 24 22l8 10 6-8 18 20z" fill="#fdf8f3"/><path d="m24 22 4.4 5.5L24 31l-4-3.400z" fill="#f6c794"/><path d="M38 15c3-4 8-4 11-1-3-.5-5 .5-6.500 3-1.500-2-3-2.500-4.500-2z" fill="#fdf8f3"/></svg>
+const mark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" role="img"><title>Kestrel ` +
+	`Refuge</title><circle cx="32" cy="32" r="30" fill="#b5432f"/><path d="M8 44 24 22l8 10 6-8 18 20z" ` +
+	`fill="#fdf8f3"/><path d="m24 22 4.4 5.5L24 31l-4-3.400z" fill="#f6c794"/><path d="M38 15c3-4 8-4 ` +
+	`11-1-3-.5-5 .5-6.500 3-1.500-2-3-2.500-4.500-2z" fill="#fdf8f3"/></svg>
 `
 
 func bunkPlan() []byte {
 	var b strings.Builder
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 360" font-family="sans-serif" font-size="12" fill="#2b2135"><title>Plan of the upper floor</title><rect x="6" y="6" width="508" height="348" rx="6" fill="#fdf8f3" stroke="#2b2135" stroke-width="3"/><path d="M6 140h330M336 6v134M336 220v134M6 220h508" stroke="#2b2135" stroke-width="3" fill="none"/>`)
+	b.WriteString(
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 360" font-family="sans-serif" font-size="12" ` +
+			`fill="#2b2135"><title>Plan of the upper floor</title><rect x="6" y="6" width="508" height="348" ` +
+			`rx="6" fill="#fdf8f3" stroke="#2b2135" stroke-width="3"/><path d="M6 140h330M336 6v134M336 ` +
+			`220v134M6 220h508" stroke="#2b2135" stroke-width="3" fill="none"/>`,
+	)
 	n := 0
 	row := func(x, y, count int) {
 		for i := 0; i < count; i++ {
 			n++
-			fmt.Fprintf(&b, `<rect x="%d" y="%d" width="32" height="48" rx="4" fill="#f4e7de" stroke="#6a5a72"/><rect x="%d" y="%d" width="22" height="9" rx="3" fill="#fff" stroke="#6a5a72"/><text x="%d" y="%d" text-anchor="middle">%d</text>`, x+i*39, y, x+5+i*39, y+5, x+16+i*39, y+36, n)
+			fmt.Fprintf(
+				&b,
+				`<rect x="%d" y="%d" width="32" height="48" rx="4" fill="#f4e7de" stroke="#6a5a72"/><rect x="%d" `+
+					`y="%d" width="22" height="9" rx="3" fill="#fff" stroke="#6a5a72"/><text x="%d" y="%d" `+
+					`text-anchor="middle">%d</text>`,
+				x+i*39,
+				y,
+				x+5+i*39,
+				y+5,
+				x+16+i*39,
+				y+36,
+				n,
+			)
 		}
 	}
 	row(16, 16, 8)
@@ -294,17 +314,37 @@ func bunkPlan() []byte {
 	row(348, 236, 4)
 	row(348, 296, 4)
 	row(16, 236, 8)
-	b.WriteString(`<text x="20" y="186" font-size="15">stairs and the big stove</text><circle cx="250" cy="180" r="22" fill="#b5432f"/><text x="250" y="185" text-anchor="middle" fill="#fff">stove</text></svg>` + "\n")
+	b.WriteString(
+		`<text x="20" y="186" font-size="15">stairs and the big stove</text><circle cx="250" cy="180" r="22" ` +
+			`fill="#b5432f"/><text x="250" y="185" text-anchor="middle" fill="#fff">stove</text></svg>` + "\n",
+	)
 	return []byte(b.String())
 }
 
-const valleyMap = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 390" font-family="sans-serif" font-size="13" fill="#2b2135"><title>The valley</title><rect width="520" height="390" fill="#f4e7de"/><g fill="none" stroke="#d9bfb0" stroke-width="1.500"><path d="M0 90c90-60 160 10 250-30s170-50 270-10"/><path d="M0 130c90-60 160 10 250-30s170-50 270-10"/><path d="M0 175c100-55 150 20 250-20s170-60 270-10"/><path d="M0 225c100-45 150 20 250-10s180-50 270 0"/></g><path d="M40 390c40-60 120-70 150-130s110-60 160-120 80-70 170-90" fill="none" stroke="#7fb0d4" stroke-width="5"/><g fill="none" stroke="#b5432f" stroke-width="4" stroke-linecap="round"><path d="M70 350c60-20 60-90 130-110s90-60 110-120" stroke-dasharray="2 9"/><path d="M70 350c100 10 190-60 240-230" /><path d="M70 350c-20-120 60-220 130-260s80 0 110 30" stroke-dasharray="14 8"/></g><circle cx="70" cy="350" r="8"/><text x="86" y="372">Lower Moor, last stop</text><path d="m296 120 14-20 14 20v16h-28z"/><text x="334" y="126" font-weight="bold">the hut</text><text x="168" y="226">gentle</text><text x="262" y="262">short</text><text x="84" y="130">over the ridge</text><text x="392" y="122" fill="#3f7196">stream</text></svg>
+const valleyMap = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 390" font-family="sans-serif" ` +
+	`font-size="13" fill="#2b2135"><title>The valley</title><rect width="520" height="390" fill="#f4e7de"/><g ` +
+	`fill="none" stroke="#d9bfb0" stroke-width="1.500"><path d="M0 90c90-60 160 10 250-30s170-50 270-10"/><path ` +
+	`d="M0 130c90-60 160 10 250-30s170-50 270-10"/><path d="M0 175c100-55 150 20 250-20s170-60 270-10"/><path ` +
+	`d="M0 225c100-45 150 20 250-10s180-50 270 0"/></g><path d="M40 390c40-60 120-70 150-130s110-60 160-120 ` +
+	`80-70 170-90" fill="none" stroke="#7fb0d4" stroke-width="5"/><g fill="none" stroke="#b5432f" ` +
+	`stroke-width="4" stroke-linecap="round"><path d="M70 350c60-20 60-90 130-110s90-60 110-120" ` +
+	`stroke-dasharray="2 9"/><path d="M70 350c100 10 190-60 240-230" /><path d="M70 350c-20-120 60-220 ` +
+	`130-260s80 0 110 30" stroke-dasharray="14 8"/></g><circle cx="70" cy="350" r="8"/><text x="86" ` +
+	`y="372">Lower Moor, last stop</text><path d="m296 120 14-20 14 20v16h-28z"/><text x="334" y="126" ` +
+	`font-weight="bold">the hut</text><text x="168" y="226">gentle</text><text x="262" y="262">short</text><text ` +
+	`x="84" y="130">over the ridge</text><text x="392" y="122" fill="#3f7196">stream</text></svg>
 `
 
 // All gives every picture by its name in the folder media.
 func All() map[string][]byte {
 	return map[string][]byte{
-		"ridge-dawn.jpg": ridgeDawn(), "hut-evening.jpg": hutEvening(), "valley-path.jpg": valleyPath(), "stove-smoke.jpg": stoveSmoke(), "hut-door.jpg": hutDoor(),
-		"kestrel-mark.svg": []byte(mark), "bunk-plan.svg": bunkPlan(), "valley-map.svg": []byte(valleyMap),
+		"ridge-dawn.jpg":   ridgeDawn(),
+		"hut-evening.jpg":  hutEvening(),
+		"valley-path.jpg":  valleyPath(),
+		"stove-smoke.jpg":  stoveSmoke(),
+		"hut-door.jpg":     hutDoor(),
+		"kestrel-mark.svg": []byte(mark),
+		"bunk-plan.svg":    bunkPlan(),
+		"valley-map.svg":   []byte(valleyMap),
 	}
 }

@@ -25,9 +25,7 @@ import (
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
-	"compactparcel/internal/desk"
 
-	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
 )
 
@@ -79,6 +77,30 @@ func (e DraftState) Valid() bool {
 	}
 }
 
+// Defines values for FileChangeKind.
+const (
+	FileChangeKindAdded    FileChangeKind = "added"
+	FileChangeKindChanged  FileChangeKind = "changed"
+	FileChangeKindConflict FileChangeKind = "conflict"
+	FileChangeKindRemoved  FileChangeKind = "removed"
+)
+
+// Valid indicates whether the value is a known member of the FileChangeKind enum.
+func (e FileChangeKind) Valid() bool {
+	switch e {
+	case FileChangeKindAdded:
+		return true
+	case FileChangeKindChanged:
+		return true
+	case FileChangeKindConflict:
+		return true
+	case FileChangeKindRemoved:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for IntakeWhat.
 const (
 	IntakeWhatKit      IntakeWhat = "kit"
@@ -111,16 +133,16 @@ func (e IntakeWhat) Valid() bool {
 
 // Defines values for KitState.
 const (
-	Making KitState = "making"
-	Sealed KitState = "sealed"
+	KitStateMaking KitState = "making"
+	KitStateSealed KitState = "sealed"
 )
 
 // Valid indicates whether the value is a known member of the KitState enum.
 func (e KitState) Valid() bool {
 	switch e {
-	case Making:
+	case KitStateMaking:
 		return true
-	case Sealed:
+	case KitStateSealed:
 		return true
 	default:
 		return false
@@ -165,64 +187,64 @@ func (e OutletLinks) Valid() bool {
 
 // Defines values for ProblemType.
 const (
-	BadInput           ProblemType = "bad-input"
-	CheckNotClean      ProblemType = "check-not-clean"
-	Damaged            ProblemType = "damaged"
-	DecisionDoesNotFit ProblemType = "decision-does-not-fit"
-	DiskFull           ProblemType = "disk-full"
-	DoneBefore         ProblemType = "done-before"
-	Exists             ProblemType = "exists"
-	Forbidden          ProblemType = "forbidden"
-	Internal           ProblemType = "internal"
-	NotFound           ProblemType = "not-found"
-	NotSignedIn        ProblemType = "not-signed-in"
-	Refused            ProblemType = "refused"
-	Stale              ProblemType = "stale"
-	TooLarge           ProblemType = "too-large"
-	TooManyAttempts    ProblemType = "too-many-attempts"
-	Unavailable        ProblemType = "unavailable"
-	Uncertain          ProblemType = "uncertain"
-	WaitsForDecisions  ProblemType = "waits-for-decisions"
+	ProblemTypeBadInput           ProblemType = "bad-input"
+	ProblemTypeCheckNotClean      ProblemType = "check-not-clean"
+	ProblemTypeDamaged            ProblemType = "damaged"
+	ProblemTypeDecisionDoesNotFit ProblemType = "decision-does-not-fit"
+	ProblemTypeDiskFull           ProblemType = "disk-full"
+	ProblemTypeDoneBefore         ProblemType = "done-before"
+	ProblemTypeExists             ProblemType = "exists"
+	ProblemTypeForbidden          ProblemType = "forbidden"
+	ProblemTypeInternal           ProblemType = "internal"
+	ProblemTypeNotFound           ProblemType = "not-found"
+	ProblemTypeNotSignedIn        ProblemType = "not-signed-in"
+	ProblemTypeRefused            ProblemType = "refused"
+	ProblemTypeStale              ProblemType = "stale"
+	ProblemTypeTooLarge           ProblemType = "too-large"
+	ProblemTypeTooManyAttempts    ProblemType = "too-many-attempts"
+	ProblemTypeUnavailable        ProblemType = "unavailable"
+	ProblemTypeUncertain          ProblemType = "uncertain"
+	ProblemTypeWaitsForDecisions  ProblemType = "waits-for-decisions"
 )
 
 // Valid indicates whether the value is a known member of the ProblemType enum.
 func (e ProblemType) Valid() bool {
 	switch e {
-	case BadInput:
+	case ProblemTypeBadInput:
 		return true
-	case CheckNotClean:
+	case ProblemTypeCheckNotClean:
 		return true
-	case Damaged:
+	case ProblemTypeDamaged:
 		return true
-	case DecisionDoesNotFit:
+	case ProblemTypeDecisionDoesNotFit:
 		return true
-	case DiskFull:
+	case ProblemTypeDiskFull:
 		return true
-	case DoneBefore:
+	case ProblemTypeDoneBefore:
 		return true
-	case Exists:
+	case ProblemTypeExists:
 		return true
-	case Forbidden:
+	case ProblemTypeForbidden:
 		return true
-	case Internal:
+	case ProblemTypeInternal:
 		return true
-	case NotFound:
+	case ProblemTypeNotFound:
 		return true
-	case NotSignedIn:
+	case ProblemTypeNotSignedIn:
 		return true
-	case Refused:
+	case ProblemTypeRefused:
 		return true
-	case Stale:
+	case ProblemTypeStale:
 		return true
-	case TooLarge:
+	case ProblemTypeTooLarge:
 		return true
-	case TooManyAttempts:
+	case ProblemTypeTooManyAttempts:
 		return true
-	case Unavailable:
+	case ProblemTypeUnavailable:
 		return true
-	case Uncertain:
+	case ProblemTypeUncertain:
 		return true
-	case WaitsForDecisions:
+	case ProblemTypeWaitsForDecisions:
 		return true
 	default:
 		return false
@@ -249,22 +271,43 @@ func (e PublishChangesLinks) Valid() bool {
 
 // Defines values for Role.
 const (
-	Admin     Role = "admin"
-	Keeper    Role = "keeper"
-	Librarian Role = "librarian"
-	Viewer    Role = "viewer"
+	RoleAdmin     Role = "admin"
+	RoleKeeper    Role = "keeper"
+	RoleLibrarian Role = "librarian"
+	RoleViewer    Role = "viewer"
 )
 
 // Valid indicates whether the value is a known member of the Role enum.
 func (e Role) Valid() bool {
 	switch e {
-	case Admin:
+	case RoleAdmin:
 		return true
-	case Keeper:
+	case RoleKeeper:
 		return true
-	case Librarian:
+	case RoleLibrarian:
 		return true
-	case Viewer:
+	case RoleViewer:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TrustPolicy.
+const (
+	TrustPolicyIgnore  TrustPolicy = "ignore"
+	TrustPolicyRequire TrustPolicy = "require"
+	TrustPolicyWarn    TrustPolicy = "warn"
+)
+
+// Valid indicates whether the value is a known member of the TrustPolicy enum.
+func (e TrustPolicy) Valid() bool {
+	switch e {
+	case TrustPolicyIgnore:
+		return true
+	case TrustPolicyRequire:
+		return true
+	case TrustPolicyWarn:
 		return true
 	default:
 		return false
@@ -273,19 +316,19 @@ func (e Role) Valid() bool {
 
 // Defines values for AdoptSiteParamsParts.
 const (
-	Ask  AdoptSiteParamsParts = "ask"
-	Auto AdoptSiteParamsParts = "auto"
-	None AdoptSiteParamsParts = "none"
+	AdoptSiteParamsPartsAsk  AdoptSiteParamsParts = "ask"
+	AdoptSiteParamsPartsAuto AdoptSiteParamsParts = "auto"
+	AdoptSiteParamsPartsNone AdoptSiteParamsParts = "none"
 )
 
 // Valid indicates whether the value is a known member of the AdoptSiteParamsParts enum.
 func (e AdoptSiteParamsParts) Valid() bool {
 	switch e {
-	case Ask:
+	case AdoptSiteParamsPartsAsk:
 		return true
-	case Auto:
+	case AdoptSiteParamsPartsAuto:
 		return true
-	case None:
+	case AdoptSiteParamsPartsNone:
 		return true
 	default:
 		return false
@@ -386,7 +429,12 @@ type Candidate = plan.Candidate
 type Choice = plan.Choice
 
 // ChosenKit defines model for ChosenKit.
-type ChosenKit = desk.ChosenKit
+type ChosenKit struct {
+	// Here the site has this version already
+	Here    bool   `json:"here"`
+	Kit     string `json:"kit"`
+	Version string `json:"version"`
+}
 
 // Clash defines model for Clash.
 type Clash = plan.Clash
@@ -492,6 +540,9 @@ type Edited struct {
 // FieldRow defines model for FieldRow.
 type FieldRow = plan.FieldRow
 
+// FileChangeKind defines model for FileChangeKind.
+type FileChangeKind string
+
 // FillRow defines model for FillRow.
 type FillRow = plan.FillRow
 
@@ -502,7 +553,13 @@ type Fillin = kit.Fillin
 type Finding = kit.Finding
 
 // FolderChange defines model for FolderChange.
-type FolderChange = desk.FolderChange
+type FolderChange struct {
+	// Address kind/key
+	Address *Address       `json:"address,omitempty"`
+	Path    string         `json:"path"`
+	Says    *string        `json:"says,omitempty"`
+	What    FileChangeKind `json:"what"`
+}
 
 // HeadScript defines model for HeadScript.
 type HeadScript = facts.HeadScript
@@ -610,13 +667,21 @@ type Kit struct {
 }
 
 // KitAdvice defines model for KitAdvice.
-type KitAdvice = desk.KitAdvice
+type KitAdvice = kit.VersionAdvice
 
 // KitChange defines model for KitChange.
 type KitChange = kit.Change
 
 // KitChoice defines model for KitChoice.
-type KitChoice = desk.KitChoice
+type KitChoice struct {
+	// Chain when nothing fits: the demands that cannot hold together
+	Chain []string    `json:"chain"`
+	Fits  bool        `json:"fits"`
+	Kits  []ChosenKit `json:"kits"`
+
+	// Unmet optional needs that go unmet
+	Unmet []string `json:"unmet"`
+}
 
 // KitItem defines model for KitItem.
 type KitItem struct {
@@ -1049,7 +1114,14 @@ type SignedIn struct {
 }
 
 // Signer defines model for Signer.
-type Signer = desk.Signer
+type Signer struct {
+	KeyID string `json:"keyid"`
+
+	// Name under which a team trusts the key
+	Name    *string `json:"name,omitempty"`
+	Team    *string `json:"team,omitempty"`
+	Trusted bool    `json:"trusted"`
+}
 
 // Site defines model for Site.
 type Site struct {
@@ -1072,7 +1144,12 @@ type SiteList struct {
 }
 
 // SiteTrust defines model for SiteTrust.
-type SiteTrust = desk.SiteTrust
+type SiteTrust struct {
+	Policy TrustPolicy `json:"policy"`
+
+	// Team whose keys count; empty for those of all teams
+	Team string `json:"team"`
+}
 
 // Standing defines model for Standing.
 type Standing = plan.Standing
@@ -1152,6 +1229,9 @@ type TrustKey struct {
 type TrustKeyList struct {
 	Keys []TrustKey `json:"keys"`
 }
+
+// TrustPolicy defines model for TrustPolicy.
+type TrustPolicy string
 
 // UndoAsk defines model for UndoAsk.
 type UndoAsk struct {
@@ -13956,2280 +14036,4 @@ func ParseGetWordsResponse(rsp *http.Response) (*GetWordsResponse, error) {
 	}
 
 	return response, nil
-}
-
-// ServerInterface represents all server handlers.
-type ServerInterface interface {
-	// ListTokens One’s own access tokens, or for an admin somebody else’s.
-	// (GET /api/v1/access-tokens)
-	ListTokens(c *gin.Context, params ListTokensParams)
-	// MakeToken Make an access token; its text is told only now.
-	// (POST /api/v1/access-tokens)
-	MakeToken(c *gin.Context)
-	// DropToken End an access token; an admin may end anybody’s.
-	// (DELETE /api/v1/access-tokens/{id})
-	DropToken(c *gin.Context, id int64)
-	// ChangePassword Give oneself another password; all other sign-ins end.
-	// (PUT /api/v1/account/password)
-	ChangePassword(c *gin.Context)
-	// ListDeliveries All deliveries, the newest first.
-	// (GET /api/v1/deliveries)
-	ListDeliveries(c *gin.Context)
-	// OpenDelivery Open a delivery of a sealed kit into a site, and plan it.
-	// (POST /api/v1/deliveries)
-	OpenDelivery(c *gin.Context)
-	// GetDelivery One delivery with its plan and receipt.
-	// (GET /api/v1/deliveries/{id})
-	GetDelivery(c *gin.Context, id int64)
-	// DecideDelivery Decide and fill in; plans anew.
-	// (PATCH /api/v1/deliveries/{id})
-	DecideDelivery(c *gin.Context, id int64, params DecideDeliveryParams)
-	// LiveDelivery Go live.
-	// (POST /api/v1/deliveries/{id}/live)
-	LiveDelivery(c *gin.Context, id int64)
-	// PlanDelivery Plan anew from the site as it is now.
-	// (POST /api/v1/deliveries/{id}/plan)
-	PlanDelivery(c *gin.Context, id int64)
-	// DeliverySides The sides of one item of the kit, as texts.
-	// (GET /api/v1/deliveries/{id}/sides/{kind}/{key})
-	DeliverySides(c *gin.Context, id int64, kind string, key string)
-	// StageDelivery Write the delivery’s draft.
-	// (POST /api/v1/deliveries/{id}/stage)
-	StageDelivery(c *gin.Context, id int64, params StageDeliveryParams)
-	// UndoDelivery Take it back, all of it or some items.
-	// (POST /api/v1/deliveries/{id}/undo)
-	UndoDelivery(c *gin.Context, id int64)
-	// UploadKit Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
-	// (POST /api/v1/kit-files)
-	UploadKit(c *gin.Context, params UploadKitParams)
-	// ListKits All versions of all kits.
-	// (GET /api/v1/kits)
-	ListKits(c *gin.Context)
-	// NewKit Begin a kit or a new version.
-	// (POST /api/v1/kits)
-	NewKit(c *gin.Context)
-	// GetKit One version, one in the making as it would be sealed now.
-	// (GET /api/v1/kits/{kit}/{version})
-	GetKit(c *gin.Context, kit string, version string)
-	// EditKit Change what is said of a kit in the making.
-	// (PATCH /api/v1/kits/{kit}/{version})
-	EditKit(c *gin.Context, kit string, version string, params EditKitParams)
-	// AdviseKit What changed since the sealed version before, and which version number that asks for.
-	// (GET /api/v1/kits/{kit}/{version}/advice)
-	AdviseKit(c *gin.Context, kit string, version string)
-	// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
-	// (GET /api/v1/kits/{kit}/{version}/choice)
-	ChooseKits(c *gin.Context, kit string, version string, params ChooseKitsParams)
-	// GetKitFile The .cpkit file.
-	// (GET /api/v1/kits/{kit}/{version}/file)
-	GetKitFile(c *gin.Context, kit string, version string)
-	// GetKitItem One item of a sealed kit.
-	// (GET /api/v1/kits/{kit}/{version}/item)
-	GetKitItem(c *gin.Context, kit string, version string, params GetKitItemParams)
-	// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
-	// (DELETE /api/v1/kits/{kit}/{version}/picks)
-	TakeOutOfKit(c *gin.Context, kit string, version string, params TakeOutOfKitParams)
-	// PutIntoKit Put items into a kit in the making.
-	// (POST /api/v1/kits/{kit}/{version}/picks)
-	PutIntoKit(c *gin.Context, kit string, version string)
-	// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
-	// (GET /api/v1/kits/{kit}/{version}/pieces)
-	GetKitPieces(c *gin.Context, kit string, version string)
-	// SealKit Make the version final.
-	// (POST /api/v1/kits/{kit}/{version}/seal)
-	SealKit(c *gin.Context, kit string, version string, params SealKitParams)
-	// ListLibrary The library’s items.
-	// (GET /api/v1/library)
-	ListLibrary(c *gin.Context, params ListLibraryParams)
-	// AddToLibrary Save items of a site, with all they need, into the library.
-	// (POST /api/v1/library)
-	AddToLibrary(c *gin.Context)
-	// SignOut End the session.
-	// (DELETE /api/v1/session)
-	SignOut(c *gin.Context)
-	// GetSession Who is signed in.
-	// (GET /api/v1/session)
-	GetSession(c *gin.Context)
-	// SignIn Sign in with name and password; sets the session cookie.
-	// (POST /api/v1/session)
-	SignIn(c *gin.Context)
-	// EndSessions End all sign-ins but the one that asks.
-	// (DELETE /api/v1/sessions)
-	EndSessions(c *gin.Context, params EndSessionsParams)
-	// ListSessions Where one is signed in.
-	// (GET /api/v1/sessions)
-	ListSessions(c *gin.Context, params ListSessionsParams)
-	// EndSession End one sign-in.
-	// (DELETE /api/v1/sessions/{id})
-	EndSession(c *gin.Context, id string, params EndSessionParams)
-	// SetUp Make the first admin, by the one-time link.
-	// (POST /api/v1/setup)
-	SetUp(c *gin.Context)
-	// ListSites All sites.
-	// (GET /api/v1/sites)
-	ListSites(c *gin.Context)
-	// GetSite One site.
-	// (GET /api/v1/sites/{site})
-	GetSite(c *gin.Context, site string)
-	// AdoptSite Make a new site from a zipped folder.
-	// (PUT /api/v1/sites/{site})
-	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
-	// ListDrafts The site’s open drafts.
-	// (GET /api/v1/sites/{site}/drafts)
-	ListDrafts(c *gin.Context, site string)
-	// DiscardDraft Throw an open draft away.
-	// (DELETE /api/v1/sites/{site}/drafts/{id})
-	DiscardDraft(c *gin.Context, site string, id int64)
-	// GoLive Put a draft live.
-	// (POST /api/v1/sites/{site}/drafts/{id}/live)
-	GoLive(c *gin.Context, site string, id int64)
-	// AdoptAgain Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
-	// (POST /api/v1/sites/{site}/folder)
-	AdoptAgain(c *gin.Context, site string)
-	// DeleteItem Lay the deletion of one item into a draft.
-	// (DELETE /api/v1/sites/{site}/item)
-	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
-	// GetItem One item, with what leans on what.
-	// (GET /api/v1/sites/{site}/item)
-	GetItem(c *gin.Context, site string, params GetItemParams)
-	// EditItem Lay a change of one item into a draft.
-	// (PUT /api/v1/sites/{site}/item)
-	EditItem(c *gin.Context, site string, params EditItemParams)
-	// ListItems The items of a site, or of the library by the name library.
-	// (GET /api/v1/sites/{site}/items)
-	ListItems(c *gin.Context, site string, params ListItemsParams)
-	// EditMedia Lay a new or changed file into a draft.
-	// (PUT /api/v1/sites/{site}/media)
-	EditMedia(c *gin.Context, site string, params EditMediaParams)
-	// ListOutlets Where the live site is published by itself.
-	// (GET /api/v1/sites/{site}/outlets)
-	ListOutlets(c *gin.Context, site string)
-	// RemoveOutlet Forget an outlet. The folder and what is in it stay.
-	// (DELETE /api/v1/sites/{site}/outlets/{outlet})
-	RemoveOutlet(c *gin.Context, site string, outlet string)
-	// PublishOutlet Publish the live site there now, or show an older release again.
-	// (POST /api/v1/sites/{site}/outlets/{outlet})
-	PublishOutlet(c *gin.Context, site string, outlet string)
-	// AddOutlet Add an outlet and publish the live site there.
-	// (PUT /api/v1/sites/{site}/outlets/{outlet})
-	AddOutlet(c *gin.Context, site string, outlet string)
-	// ListProposals What repeats on the site and could be held once.
-	// (GET /api/v1/sites/{site}/proposals)
-	ListProposals(c *gin.Context, site string, params ListProposalsParams)
-	// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
-	// (POST /api/v1/sites/{site}/proposals)
-	AcceptProposals(c *gin.Context, site string)
-	// PublishSite The complete static site as a zip.
-	// (GET /api/v1/sites/{site}/published)
-	PublishSite(c *gin.Context, site string, params PublishSiteParams)
-	// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
-	// (POST /api/v1/sites/{site}/published)
-	PublishChanges(c *gin.Context, site string)
-	// ListRevisions The site’s history, the newest first.
-	// (GET /api/v1/sites/{site}/revisions)
-	ListRevisions(c *gin.Context, site string)
-	// GetSurround Which parts surround a page, and why.
-	// (GET /api/v1/sites/{site}/surround)
-	GetSurround(c *gin.Context, site string, params GetSurroundParams)
-	// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
-	// (GET /api/v1/sites/{site}/trust)
-	GetSiteTrust(c *gin.Context, site string)
-	// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
-	// (PUT /api/v1/sites/{site}/trust)
-	SetSiteTrust(c *gin.Context, site string)
-	// ListTrustKeys The keys that teams trust.
-	// (GET /api/v1/trust/keys)
-	ListTrustKeys(c *gin.Context)
-	// TrustKey Trust a key.
-	// (POST /api/v1/trust/keys)
-	TrustKey(c *gin.Context)
-	// DistrustKey Trust a key no more.
-	// (DELETE /api/v1/trust/keys/{id})
-	DistrustKey(c *gin.Context, id int64)
-	// ListUsers All accounts.
-	// (GET /api/v1/users)
-	ListUsers(c *gin.Context)
-	// MakeUser Make an account.
-	// (POST /api/v1/users)
-	MakeUser(c *gin.Context)
-	// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
-	// (PATCH /api/v1/users/{user})
-	ChangeUser(c *gin.Context, user string)
-	// GetWords The words of the product with their explanations.
-	// (GET /api/v1/words)
-	GetWords(c *gin.Context)
-}
-
-// ServerInterfaceWrapper converts contexts to parameters.
-type ServerInterfaceWrapper struct {
-	Handler            ServerInterface
-	HandlerMiddlewares []MiddlewareFunc
-	ErrorHandler       func(*gin.Context, error, int)
-}
-
-type MiddlewareFunc func(c *gin.Context)
-
-// ListTokens operation middleware
-func (siw *ServerInterfaceWrapper) ListTokens(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListTokensParams
-
-	// ------------- Optional query parameter "user" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListTokens(c, params)
-}
-
-// MakeToken operation middleware
-func (siw *ServerInterfaceWrapper) MakeToken(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.MakeToken(c)
-}
-
-// DropToken operation middleware
-func (siw *ServerInterfaceWrapper) DropToken(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DropToken(c, id)
-}
-
-// ChangePassword operation middleware
-func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChangePassword(c)
-}
-
-// ListDeliveries operation middleware
-func (siw *ServerInterfaceWrapper) ListDeliveries(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListDeliveries(c)
-}
-
-// OpenDelivery operation middleware
-func (siw *ServerInterfaceWrapper) OpenDelivery(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.OpenDelivery(c)
-}
-
-// GetDelivery operation middleware
-func (siw *ServerInterfaceWrapper) GetDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetDelivery(c, id)
-}
-
-// DecideDelivery operation middleware
-func (siw *ServerInterfaceWrapper) DecideDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DecideDeliveryParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DecideDelivery(c, id, params)
-}
-
-// LiveDelivery operation middleware
-func (siw *ServerInterfaceWrapper) LiveDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LiveDelivery(c, id)
-}
-
-// PlanDelivery operation middleware
-func (siw *ServerInterfaceWrapper) PlanDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PlanDelivery(c, id)
-}
-
-// DeliverySides operation middleware
-func (siw *ServerInterfaceWrapper) DeliverySides(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "kind" -------------
-	var kind string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "key" -------------
-	var key string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "key", c.Param("key"), &key, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DeliverySides(c, id, kind, key)
-}
-
-// StageDelivery operation middleware
-func (siw *ServerInterfaceWrapper) StageDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params StageDeliveryParams
-
-	// ------------- Optional query parameter "plan" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "plan", c.Request.URL.Query(), &params.Plan, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter plan: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.StageDelivery(c, id, params)
-}
-
-// UndoDelivery operation middleware
-func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.UndoDelivery(c, id)
-}
-
-// UploadKit operation middleware
-func (siw *ServerInterfaceWrapper) UploadKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params UploadKitParams
-
-	// ------------- Optional query parameter "name" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "as" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "as", c.Request.URL.Query(), &params.As, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter as: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.UploadKit(c, params)
-}
-
-// ListKits operation middleware
-func (siw *ServerInterfaceWrapper) ListKits(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListKits(c)
-}
-
-// NewKit operation middleware
-func (siw *ServerInterfaceWrapper) NewKit(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.NewKit(c)
-}
-
-// GetKit operation middleware
-func (siw *ServerInterfaceWrapper) GetKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetKit(c, kit, version)
-}
-
-// EditKit operation middleware
-func (siw *ServerInterfaceWrapper) EditKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditKitParams
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditKit(c, kit, version, params)
-}
-
-// AdviseKit operation middleware
-func (siw *ServerInterfaceWrapper) AdviseKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AdviseKit(c, kit, version)
-}
-
-// ChooseKits operation middleware
-func (siw *ServerInterfaceWrapper) ChooseKits(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ChooseKitsParams
-
-	// ------------- Required query parameter "site" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChooseKits(c, kit, version, params)
-}
-
-// GetKitFile operation middleware
-func (siw *ServerInterfaceWrapper) GetKitFile(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetKitFile(c, kit, version)
-}
-
-// GetKitItem operation middleware
-func (siw *ServerInterfaceWrapper) GetKitItem(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetKitItemParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetKitItem(c, kit, version, params)
-}
-
-// TakeOutOfKit operation middleware
-func (siw *ServerInterfaceWrapper) TakeOutOfKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params TakeOutOfKitParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "optional" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "optional", c.Request.URL.Query(), &params.Optional, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter optional: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.TakeOutOfKit(c, kit, version, params)
-}
-
-// PutIntoKit operation middleware
-func (siw *ServerInterfaceWrapper) PutIntoKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PutIntoKit(c, kit, version)
-}
-
-// GetKitPieces operation middleware
-func (siw *ServerInterfaceWrapper) GetKitPieces(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetKitPieces(c, kit, version)
-}
-
-// SealKit operation middleware
-func (siw *ServerInterfaceWrapper) SealKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params SealKitParams
-
-	// ------------- Optional query parameter "because" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "because", c.Request.URL.Query(), &params.Because, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter because: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SealKit(c, kit, version, params)
-}
-
-// ListLibrary operation middleware
-func (siw *ServerInterfaceWrapper) ListLibrary(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListLibraryParams
-
-	// ------------- Optional query parameter "q" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "kind" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListLibrary(c, params)
-}
-
-// AddToLibrary operation middleware
-func (siw *ServerInterfaceWrapper) AddToLibrary(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddToLibrary(c)
-}
-
-// SignOut operation middleware
-func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SignOut(c)
-}
-
-// GetSession operation middleware
-func (siw *ServerInterfaceWrapper) GetSession(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetSession(c)
-}
-
-// SignIn operation middleware
-func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SignIn(c)
-}
-
-// EndSessions operation middleware
-func (siw *ServerInterfaceWrapper) EndSessions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EndSessionsParams
-
-	// ------------- Optional query parameter "user" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EndSessions(c, params)
-}
-
-// ListSessions operation middleware
-func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListSessionsParams
-
-	// ------------- Optional query parameter "user" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListSessions(c, params)
-}
-
-// EndSession operation middleware
-func (siw *ServerInterfaceWrapper) EndSession(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EndSessionParams
-
-	// ------------- Optional query parameter "user" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "user", c.Request.URL.Query(), &params.User, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EndSession(c, id, params)
-}
-
-// SetUp operation middleware
-func (siw *ServerInterfaceWrapper) SetUp(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SetUp(c)
-}
-
-// ListSites operation middleware
-func (siw *ServerInterfaceWrapper) ListSites(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListSites(c)
-}
-
-// GetSite operation middleware
-func (siw *ServerInterfaceWrapper) GetSite(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetSite(c, site)
-}
-
-// AdoptSite operation middleware
-func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params AdoptSiteParams
-
-	// ------------- Optional query parameter "parts" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "parts", c.Request.URL.Query(), &params.Parts, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter parts: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AdoptSite(c, site, params)
-}
-
-// ListDrafts operation middleware
-func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListDrafts(c, site)
-}
-
-// DiscardDraft operation middleware
-func (siw *ServerInterfaceWrapper) DiscardDraft(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DiscardDraft(c, site, id)
-}
-
-// GoLive operation middleware
-func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GoLive(c, site, id)
-}
-
-// AdoptAgain operation middleware
-func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AdoptAgain(c, site)
-}
-
-// DeleteItem operation middleware
-func (siw *ServerInterfaceWrapper) DeleteItem(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params DeleteItemParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DeleteItem(c, site, params)
-}
-
-// GetItem operation middleware
-func (siw *ServerInterfaceWrapper) GetItem(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetItemParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetItem(c, site, params)
-}
-
-// EditItem operation middleware
-func (siw *ServerInterfaceWrapper) EditItem(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditItemParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditItem(c, site, params)
-}
-
-// ListItems operation middleware
-func (siw *ServerInterfaceWrapper) ListItems(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListItemsParams
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListItems(c, site, params)
-}
-
-// EditMedia operation middleware
-func (siw *ServerInterfaceWrapper) EditMedia(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params EditMediaParams
-
-	// ------------- Required query parameter "address" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "address", c.Request.URL.Query(), &params.Address, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter address: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	headers := c.Request.Header
-
-	// ------------- Optional header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch string
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for If-Match, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter If-Match: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IfMatch = &IfMatch
-
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.EditMedia(c, site, params)
-}
-
-// ListOutlets operation middleware
-func (siw *ServerInterfaceWrapper) ListOutlets(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListOutlets(c, site)
-}
-
-// RemoveOutlet operation middleware
-func (siw *ServerInterfaceWrapper) RemoveOutlet(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "outlet" -------------
-	var outlet string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.RemoveOutlet(c, site, outlet)
-}
-
-// PublishOutlet operation middleware
-func (siw *ServerInterfaceWrapper) PublishOutlet(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "outlet" -------------
-	var outlet string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PublishOutlet(c, site, outlet)
-}
-
-// AddOutlet operation middleware
-func (siw *ServerInterfaceWrapper) AddOutlet(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "outlet" -------------
-	var outlet string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "outlet", c.Param("outlet"), &outlet, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter outlet: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AddOutlet(c, site, outlet)
-}
-
-// ListProposals operation middleware
-func (siw *ServerInterfaceWrapper) ListProposals(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListProposalsParams
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListProposals(c, site, params)
-}
-
-// AcceptProposals operation middleware
-func (siw *ServerInterfaceWrapper) AcceptProposals(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AcceptProposals(c, site)
-}
-
-// PublishSite operation middleware
-func (siw *ServerInterfaceWrapper) PublishSite(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PublishSiteParams
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "base" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "base", c.Request.URL.Query(), &params.Base, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter base: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "links" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "links", c.Request.URL.Query(), &params.Links, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter links: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PublishSite(c, site, params)
-}
-
-// PublishChanges operation middleware
-func (siw *ServerInterfaceWrapper) PublishChanges(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PublishChanges(c, site)
-}
-
-// ListRevisions operation middleware
-func (siw *ServerInterfaceWrapper) ListRevisions(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListRevisions(c, site)
-}
-
-// GetSurround operation middleware
-func (siw *ServerInterfaceWrapper) GetSurround(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetSurroundParams
-
-	// ------------- Required query parameter "path" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetSurround(c, site, params)
-}
-
-// GetSiteTrust operation middleware
-func (siw *ServerInterfaceWrapper) GetSiteTrust(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetSiteTrust(c, site)
-}
-
-// SetSiteTrust operation middleware
-func (siw *ServerInterfaceWrapper) SetSiteTrust(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.SetSiteTrust(c, site)
-}
-
-// ListTrustKeys operation middleware
-func (siw *ServerInterfaceWrapper) ListTrustKeys(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListTrustKeys(c)
-}
-
-// TrustKey operation middleware
-func (siw *ServerInterfaceWrapper) TrustKey(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.TrustKey(c)
-}
-
-// DistrustKey operation middleware
-func (siw *ServerInterfaceWrapper) DistrustKey(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.DistrustKey(c, id)
-}
-
-// ListUsers operation middleware
-func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListUsers(c)
-}
-
-// MakeUser operation middleware
-func (siw *ServerInterfaceWrapper) MakeUser(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.MakeUser(c)
-}
-
-// ChangeUser operation middleware
-func (siw *ServerInterfaceWrapper) ChangeUser(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "user" -------------
-	var user string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "user", c.Param("user"), &user, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter user: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChangeUser(c, user)
-}
-
-// GetWords operation middleware
-func (siw *ServerInterfaceWrapper) GetWords(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetWords(c)
-}
-
-// GinServerOptions provides options for the Gin server.
-type GinServerOptions struct {
-	BaseURL      string
-	Middlewares  []MiddlewareFunc
-	ErrorHandler func(*gin.Context, error, int)
-}
-
-// RegisterHandlers creates http.Handler with routing matching OpenAPI spec.
-func RegisterHandlers(router gin.IRouter, si ServerInterface) {
-	RegisterHandlersWithOptions(router, si, GinServerOptions{})
-}
-
-// RegisterHandlersWithOptions creates http.Handler with additional options
-func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options GinServerOptions) {
-	errorHandler := options.ErrorHandler
-	if errorHandler == nil {
-		errorHandler = func(c *gin.Context, err error, statusCode int) {
-			c.JSON(statusCode, gin.H{"msg": err.Error()})
-		}
-	}
-
-	wrapper := ServerInterfaceWrapper{
-		Handler:            si,
-		HandlerMiddlewares: options.Middlewares,
-		ErrorHandler:       errorHandler,
-	}
-
-	router.DELETE(options.BaseURL+"/api/v1/session", wrapper.SignOut)
-	router.GET(options.BaseURL+"/api/v1/session", wrapper.GetSession)
-	router.POST(options.BaseURL+"/api/v1/session", wrapper.SignIn)
-	router.POST(options.BaseURL+"/api/v1/setup", wrapper.SetUp)
-	router.GET(options.BaseURL+"/api/v1/access-tokens", wrapper.ListTokens)
-	router.POST(options.BaseURL+"/api/v1/access-tokens", wrapper.MakeToken)
-	router.DELETE(options.BaseURL+"/api/v1/access-tokens/:id", wrapper.DropToken)
-	router.PATCH(options.BaseURL+"/api/v1/users/:user", wrapper.ChangeUser)
-	router.GET(options.BaseURL+"/api/v1/users", wrapper.ListUsers)
-	router.POST(options.BaseURL+"/api/v1/users", wrapper.MakeUser)
-	router.PUT(options.BaseURL+"/api/v1/account/password", wrapper.ChangePassword)
-	router.DELETE(options.BaseURL+"/api/v1/sessions", wrapper.EndSessions)
-	router.GET(options.BaseURL+"/api/v1/sessions", wrapper.ListSessions)
-	router.DELETE(options.BaseURL+"/api/v1/sessions/:id", wrapper.EndSession)
-	router.GET(options.BaseURL+"/api/v1/words", wrapper.GetWords)
-	router.GET(options.BaseURL+"/api/v1/library", wrapper.ListLibrary)
-	router.POST(options.BaseURL+"/api/v1/library", wrapper.AddToLibrary)
-	router.GET(options.BaseURL+"/api/v1/sites", wrapper.ListSites)
-	router.GET(options.BaseURL+"/api/v1/sites/:site", wrapper.GetSite)
-	router.PUT(options.BaseURL+"/api/v1/sites/:site", wrapper.AdoptSite)
-	router.POST(options.BaseURL+"/api/v1/sites/:site/folder", wrapper.AdoptAgain)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/proposals", wrapper.ListProposals)
-	router.POST(options.BaseURL+"/api/v1/sites/:site/proposals", wrapper.AcceptProposals)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/outlets", wrapper.ListOutlets)
-	router.DELETE(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.RemoveOutlet)
-	router.POST(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.PublishOutlet)
-	router.PUT(options.BaseURL+"/api/v1/sites/:site/outlets/:outlet", wrapper.AddOutlet)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/items", wrapper.ListItems)
-	router.DELETE(options.BaseURL+"/api/v1/sites/:site/item", wrapper.DeleteItem)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/item", wrapper.GetItem)
-	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
-	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
-	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.ListDrafts)
-	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.DiscardDraft)
-	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/live", wrapper.GoLive)
-	router.GET(options.BaseURL+"/api/v1/kits", wrapper.ListKits)
-	router.POST(options.BaseURL+"/api/v1/kits", wrapper.NewKit)
-	router.POST(options.BaseURL+"/api/v1/kit-files", wrapper.UploadKit)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.GetKit)
-	router.PATCH(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.EditKit)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/item", wrapper.GetKitItem)
-	router.DELETE(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.TakeOutOfKit)
-	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.PutIntoKit)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/advice", wrapper.AdviseKit)
-	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/seal", wrapper.SealKit)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/file", wrapper.GetKitFile)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/choice", wrapper.ChooseKits)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/pieces", wrapper.GetKitPieces)
-	router.GET(options.BaseURL+"/api/v1/trust/keys", wrapper.ListTrustKeys)
-	router.POST(options.BaseURL+"/api/v1/trust/keys", wrapper.TrustKey)
-	router.DELETE(options.BaseURL+"/api/v1/trust/keys/:id", wrapper.DistrustKey)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/trust", wrapper.GetSiteTrust)
-	router.PUT(options.BaseURL+"/api/v1/sites/:site/trust", wrapper.SetSiteTrust)
-	router.GET(options.BaseURL+"/api/v1/deliveries", wrapper.ListDeliveries)
-	router.POST(options.BaseURL+"/api/v1/deliveries", wrapper.OpenDelivery)
-	router.GET(options.BaseURL+"/api/v1/deliveries/:id", wrapper.GetDelivery)
-	router.PATCH(options.BaseURL+"/api/v1/deliveries/:id", wrapper.DecideDelivery)
-	router.GET(options.BaseURL+"/api/v1/deliveries/:id/sides/:kind/:key", wrapper.DeliverySides)
-	router.POST(options.BaseURL+"/api/v1/deliveries/:id/plan", wrapper.PlanDelivery)
-	router.POST(options.BaseURL+"/api/v1/deliveries/:id/stage", wrapper.StageDelivery)
-	router.POST(options.BaseURL+"/api/v1/deliveries/:id/live", wrapper.LiveDelivery)
-	router.POST(options.BaseURL+"/api/v1/deliveries/:id/undo", wrapper.UndoDelivery)
 }

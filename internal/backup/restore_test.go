@@ -86,7 +86,11 @@ func TestHostileBackups(t *testing.T) {
 	assert.NoFileExists(t, filepath.Join(dir, "outside"))
 
 	ran := filepath.Join(dir, "ran")
-	records := entry{recordsName, "CREATE TABLE huts (name TEXT);\n\\! touch " + ran + "\nsystem touch " + ran + ";\nINSERT INTO huts VALUES ('larch');\n"}
+	records := entry{
+		recordsName,
+		"CREATE TABLE huts (name TEXT);\n\\! touch " + ran + "\nsystem touch " + ran + ";\nINSERT INTO huts " +
+			"VALUES ('larch');\n",
+	}
 	_, err = Read(context.Background(), file(t, listOf(records), records), to)
 	assert.ErrorContains(t, err, "mariadb", "the rest is no SQL")
 	assert.NoFileExists(t, ran)
@@ -96,7 +100,11 @@ func TestHostileBackups(t *testing.T) {
 	defer db.Close()
 	_, err = db.Exec("DROP TABLE IF EXISTS huts")
 	require.NoError(t, err)
-	good := []entry{{recordsName, "CREATE TABLE huts (name TEXT); INSERT INTO huts VALUES ('\\\\! larch');\n"}, secret, picture}
+	good := []entry{
+		{recordsName, "CREATE TABLE huts (name TEXT); INSERT INTO huts VALUES ('\\\\! larch');\n"},
+		secret,
+		picture,
+	}
 	_, err = Read(context.Background(), file(t, listOf(good...), good...), to)
 	require.NoError(t, err)
 	var hut string

@@ -59,13 +59,26 @@ func TestTheSweepTakesOnlyWhatIsOldAndUnwanted(t *testing.T) {
 		}
 		return d
 	}
-	young, wanted, unwanted, doubted := put("young", false), put("wanted", true), put("unwanted", true), put("doubted", true)
+	young, wanted, unwanted, doubted := put(
+		"young",
+		false,
+	), put(
+		"wanted",
+		true,
+	), put(
+		"unwanted",
+		true,
+	), put(
+		"doubted",
+		true,
+	)
 	touched := put("touched", true)
 	put("touched", false) // put again: young again
 	n, err := s.Sweep(24*time.Hour, func(d item.Digest) (bool, error) { return d == wanted || d == doubted, nil })
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
-	for d, there := range map[item.Digest]bool{young: true, wanted: true, unwanted: false, doubted: true, touched: true} {
+	for d, there := range map[item.Digest]bool{young: true, wanted: true, unwanted: false, doubted: true,
+		touched: true} {
 		_, err := os.Stat(s.path(d))
 		assert.Equal(t, there, err == nil)
 	}

@@ -37,7 +37,10 @@ func (a *app) secrets(names ...string) ([]string, error) {
 
 func (a *app) accountCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "account", Short: "Your password, and where you are signed in"}
-	password := &cobra.Command{Use: "password", Short: "Give yourself another password; your other sign-ins end", Args: cobra.NoArgs,
+	password := &cobra.Command{
+		Use:   "password",
+		Short: "Give yourself another password; your other sign-ins end",
+		Args:  cobra.NoArgs,
 		Long: `Give yourself another password. On a terminal both are asked for; else the old one and
 the new one are read as two lines from the standard input.`,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -49,34 +52,58 @@ the new one are read as two lines from the standard input.`,
 			if err != nil {
 				return err
 			}
-			if _, err := body(c.ChangePasswordWithResponse(cmd.Context(), api.PasswordChange{Old: said[0], New: said[1]})); err != nil {
+			if _, err := body(
+				c.ChangePasswordWithResponse(cmd.Context(), api.PasswordChange{Old: said[0], New: said[1]}),
+			); err != nil {
 				return err
 			}
-			return a.print(map[string]bool{"changed": true}, func() { a.say("%s: your password is changed. Other sign-ins have ended.", a.good("Done")) })
-		}}
+			return a.print(
+				map[string]bool{"changed": true},
+				func() { a.say("%s: your password is changed. Other sign-ins have ended.", a.good("Done")) },
+			)
+		},
+	}
 	cmd.AddCommand(password, a.signIns(), a.endSignIn())
 	return cmd
 }
 
 func (a *app) signIns() *cobra.Command {
 	var of string
-	cmd := &cobra.Command{Use: "sign-ins", Short: "List where you are signed in with a browser", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		got, err := result(c.ListSessionsWithResponse(cmd.Context(), &api.ListSessionsParams{User: some(of)}))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			var rows [][]any
-			for _, s := range got.Sessions {
-				rows = append(rows, []any{s.Id, s.Agent, s.Place, s.StartedAt.Local().Format("2006-01-02 15:04"), s.SeenAt.Local().Format("2006-01-02 15:04")})
+	cmd := &cobra.Command{
+		Use:   "sign-ins",
+		Short: "List where you are signed in with a browser",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("Nobody is signed in with a browser.", []string{"sign-in", "browser", "from", "since", "last seen"}, rows)
-		})
-	}}
+			got, err := result(c.ListSessionsWithResponse(cmd.Context(), &api.ListSessionsParams{User: some(of)}))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				var rows [][]any
+				for _, s := range got.Sessions {
+					rows = append(
+						rows,
+						[]any{
+							s.Id,
+							s.Agent,
+							s.Place,
+							s.StartedAt.Local().Format("2006-01-02 15:04"),
+							s.SeenAt.Local().Format("2006-01-02 15:04"),
+						},
+					)
+				}
+				a.table(
+					"Nobody is signed in with a browser.",
+					[]string{"sign-in", "browser", "from", "since", "last seen"},
+					rows,
+				)
+			})
+		},
+	}
 	cmd.Flags().StringVar(&of, "of", "", "somebody else's, by `name` (admins only)")
 	return cmd
 }
@@ -84,24 +111,29 @@ func (a *app) signIns() *cobra.Command {
 func (a *app) endSignIn() *cobra.Command {
 	var of string
 	var all bool
-	cmd := &cobra.Command{Use: "end-sign-in [SIGN-IN]", Short: "End one sign-in of a browser, or all", Args: cobra.MaximumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		if all == (len(args) == 1) {
-			return usage("name one sign-in, or say --all")
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		if all {
-			_, err = body(c.EndSessionsWithResponse(cmd.Context(), &api.EndSessionsParams{User: some(of)}))
-		} else {
-			_, err = body(c.EndSessionWithResponse(cmd.Context(), args[0], &api.EndSessionParams{User: some(of)}))
-		}
-		if err != nil {
-			return err
-		}
-		return a.print(map[string]bool{"ended": true}, func() { a.say("%s: signed out there.", a.good("Done")) })
-	}}
+	cmd := &cobra.Command{
+		Use:   "end-sign-in [SIGN-IN]",
+		Short: "End one sign-in of a browser, or all",
+		Args:  cobra.MaximumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if all == (len(args) == 1) {
+				return usage("name one sign-in, or say --all")
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			if all {
+				_, err = body(c.EndSessionsWithResponse(cmd.Context(), &api.EndSessionsParams{User: some(of)}))
+			} else {
+				_, err = body(c.EndSessionWithResponse(cmd.Context(), args[0], &api.EndSessionParams{User: some(of)}))
+			}
+			if err != nil {
+				return err
+			}
+			return a.print(map[string]bool{"ended": true}, func() { a.say("%s: signed out there.", a.good("Done")) })
+		},
+	}
 	cmd.Flags().StringVar(&of, "of", "", "somebody else's, by `name` (admins only)")
 	cmd.Flags().BoolVar(&all, "all", false, "all of them")
 	return cmd
@@ -110,70 +142,95 @@ func (a *app) endSignIn() *cobra.Command {
 func (a *app) tokenCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "token", Short: "List, make and revoke access tokens"}
 	var of string
-	list := &cobra.Command{Use: "list", Short: "List access tokens", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		got, err := result(c.ListTokensWithResponse(cmd.Context(), &api.ListTokensParams{User: some(of)}))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			var rows [][]any
-			for _, t := range got.Tokens {
-				scope, until, used := "all", "no end", "never"
-				if t.Scope != nil {
-					scope = string(*t.Scope)
-				}
-				if t.ExpiresAt != nil {
-					until = t.ExpiresAt.Local().Format("2006-01-02")
-				}
-				if t.UsedAt != nil {
-					used = t.UsedAt.Local().Format("2006-01-02 15:04")
-				}
-				rows = append(rows, []any{t.Id, t.Name, scope, t.CreatedAt.Local().Format("2006-01-02"), until, used})
+	list := &cobra.Command{
+		Use:   "list",
+		Short: "List access tokens",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("There is no access token.", []string{"number", "name", "may do", "made", "good until", "last used"}, rows)
-		})
-	}}
+			got, err := result(c.ListTokensWithResponse(cmd.Context(), &api.ListTokensParams{User: some(of)}))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				var rows [][]any
+				for _, t := range got.Tokens {
+					scope, until, used := "all", "no end", "never"
+					if t.Scope != nil {
+						scope = string(*t.Scope)
+					}
+					if t.ExpiresAt != nil {
+						until = t.ExpiresAt.Local().Format("2006-01-02")
+					}
+					if t.UsedAt != nil {
+						used = t.UsedAt.Local().Format("2006-01-02 15:04")
+					}
+					rows = append(
+						rows,
+						[]any{t.Id, t.Name, scope, t.CreatedAt.Local().Format("2006-01-02"), until, used},
+					)
+				}
+				a.table(
+					"There is no access token.",
+					[]string{"number", "name", "may do", "made", "good until", "last used"},
+					rows,
+				)
+			})
+		},
+	}
 	list.Flags().StringVar(&of, "of", "", "somebody else's, by `name` (admins only)")
 	var scope string
 	var days int
-	add := &cobra.Command{Use: "make NAME", Short: "Make an access token; its text is shown only now", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		wish := api.TokenName{Name: args[0], Days: some(days)}
-		if scope != "" {
-			role := api.Role(scope)
-			wish.Scope = &role
-		}
-		got, err := created(c.MakeTokenWithResponse(cmd.Context(), wish))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			a.say("%s\n%s is number %d. Keep it safe: it is not shown again.", got.Token, got.Name, got.Id)
-		})
-	}}
+	add := &cobra.Command{
+		Use:   "make NAME",
+		Short: "Make an access token; its text is shown only now",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			wish := api.TokenName{Name: args[0], Days: some(days)}
+			if scope != "" {
+				role := api.Role(scope)
+				wish.Scope = &role
+			}
+			got, err := created(c.MakeTokenWithResponse(cmd.Context(), wish))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				a.say("%s\n%s is number %d. Keep it safe: it is not shown again.", got.Token, got.Name, got.Id)
+			})
+		},
+	}
 	add.Flags().StringVar(&scope, "scope", "", "the most it may do, as a `role`: viewer, librarian, keeper or admin")
 	add.Flags().IntVar(&days, "days", 0, "how many `days` it is good for (default: until it is revoked)")
-	revoke := &cobra.Command{Use: "revoke NUMBER", Short: "End an access token: your own, or as an admin anybody's", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		var id int64
-		if _, err := fmt.Sscanf(args[0], "%d", &id); err != nil {
-			return usage("%q is no number of a token: see cparcel token list", args[0])
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		if _, err := body(c.DropTokenWithResponse(cmd.Context(), id)); err != nil {
-			return err
-		}
-		return a.print(map[string]int64{"revoked": id}, func() { a.say("%s: whatever uses it is signed out.", a.good("Revoked")) })
-	}}
+	revoke := &cobra.Command{
+		Use:   "revoke NUMBER",
+		Short: "End an access token: your own, or as an admin anybody's",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			var id int64
+			if _, err := fmt.Sscanf(args[0], "%d", &id); err != nil {
+				return usage("%q is no number of a token: see cparcel token list", args[0])
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			if _, err := body(c.DropTokenWithResponse(cmd.Context(), id)); err != nil {
+				return err
+			}
+			return a.print(
+				map[string]int64{"revoked": id},
+				func() { a.say("%s: whatever uses it is signed out.", a.good("Revoked")) },
+			)
+		},
+	}
 	cmd.AddCommand(list, add, revoke)
 	return cmd
 }

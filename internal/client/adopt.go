@@ -12,7 +12,6 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
-	"compactparcel/internal/desk"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
@@ -22,7 +21,10 @@ import (
 func (a *app) siteAdopt() *cobra.Command {
 	var name, parts string
 	var again bool
-	cmd := &cobra.Command{Use: "adopt DIR --name SITE", Short: "Make a new site from a folder, or bring in what was changed in it since", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{
+		Use:   "adopt DIR --name SITE",
+		Short: "Make a new site from a folder, or bring in what was changed in it since",
+		Args:  cobra.ExactArgs(1),
 		Long: `Makes a new site from a folder: one in our own layout (with a site.json), or any
 static site as somebody left it. Nothing outside the folder is read, and nothing
 is fetched. Pages keep their addresses.
@@ -55,18 +57,33 @@ into it, last. What somebody changed there comes into a draft.`,
 				return a.adoptAgain(cmd, c, name, args[0], a.progress(file, size, "sending"))
 			}
 			how := api.AdoptSiteParamsParts(parts)
-			got, err := created(c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, &api.AdoptSiteParams{Parts: &how}, "application/zip", a.progress(file, size, "sending")))
+			got, err := created(
+				c.AdoptSiteWithBodyWithResponse(
+					cmd.Context(),
+					name,
+					&api.AdoptSiteParams{Parts: &how},
+					"application/zip",
+					a.progress(file, size, "sending"),
+				),
+			)
 			if err != nil {
 				return err
 			}
-			if err := a.print(got, func() { a.adopted(args[0], got) }); err != nil || parts != "ask" || len(got.Proposals) == 0 {
+			if err := a.print(
+				got,
+				func() { a.adopted(args[0], got) },
+			); err != nil || parts != "ask" ||
+				len(got.Proposals) == 0 {
 				return err
 			}
 			return a.askProposals(cmd, c, name, got.Proposals)
-		}}
+		},
+	}
 	cmd.Flags().StringVar(&name, "name", "", "the `site`'s name")
 	cmd.Flags().StringVar(&parts, "parts", "none", "what is done with what repeats: auto, ask or none")
-	cmd.Flags().BoolVar(&again, "again", false, "compare with the site that was made from it, and put what changed into a draft")
+	cmd.Flags().
+		BoolVar(&again, "again", false,
+			"compare with the site that was made from it, and put what changed into a draft")
 	return cmd
 }
 
@@ -98,7 +115,12 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 		if h.Begins != "" {
 			begins = " (" + h.Begins + ")"
 		}
-		a.say("  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)", h.Script, begins, h.Pages)
+		a.say(
+			"  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)",
+			h.Script,
+			begins,
+			h.Pages,
+		)
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")
@@ -134,11 +156,11 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 		var rows [][]any
 		for _, x := range got.Changes {
 			what := string(x.What)
-			if x.What == desk.FileConflict {
+			if x.What == api.FileChangeKindConflict {
 				what = a.mark(what)
 			}
-			about := x.Says
-			if !x.Address.IsZero() {
+			about := value(x.Says)
+			if x.Address != nil {
 				about = strings.TrimSpace(x.Address.String() + "  " + about)
 			}
 			rows = append(rows, []any{x.Path, what, about})
@@ -171,7 +193,7 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 		return nil, 0, err
 	}
 	z := zip.NewWriter(f)
-	if err := z.SetComment(desk.ZipAsItIs); err != nil {
+	if err := z.SetComment(folder.ZipAsItIs); err != nil {
 		return nil, 0, err
 	}
 	err = filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
@@ -228,7 +250,14 @@ func (a *app) progress(r io.Reader, size int64, what string) io.Reader {
 	if !ok || !term.IsTerminal(int(f.Fd())) || a.output == "json" {
 		return r
 	}
-	bar := progressbar.NewOptions64(size, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription(what), progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
+	bar := progressbar.NewOptions64(
+		size,
+		progressbar.OptionSetWriter(a.err),
+		progressbar.OptionSetDescription(what),
+		progressbar.OptionShowBytes(true),
+		progressbar.OptionClearOnFinish(),
+		progressbar.OptionSetWidth(30),
+	)
 	p := progressbar.NewReader(r, bar)
 	return &p
 }

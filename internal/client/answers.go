@@ -25,15 +25,47 @@ type answers struct {
 
 func (w *answers) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringArrayVar(&w.decide, "decide", nil, "a decision, as `ADDRESS=DECISION` (take, keep, both, again, blend, blend:kit, map:ADDRESS, skip; without one it is taken back); may be repeated")
+	f.StringArrayVar(
+		&w.decide,
+		"decide",
+		nil,
+		"a decision, as `ADDRESS=DECISION` (take, keep, both, again, blend, blend:kit, map:ADDRESS, skip; "+
+			"without one it is taken back); may be repeated",
+	)
 	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
 	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, permissions and policy from this YAML `file`")
-	f.StringVar(&w.template, "answers-template", "", "write answers to fill in to this `file` (- for the standard output), and end")
+	f.StringVar(
+		&w.template,
+		"answers-template",
+		"",
+		"write answers to fill in to this `file` (- for the standard output), and end",
+	)
 	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.PolicyNames(), ", "))
-	f.BoolVar(&w.giveWay, "parts-may-give-way", false, "the site's default parts, those that stand everywhere, may lose their seats to the kit's")
-	f.BoolVar(&w.placements, "placements-may-be-taken", false, "parts that were placed on some pages may lose their seats to the kit's")
-	f.StringArrayVar(&w.only, "only", nil, "only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again")
-	f.StringArrayVar(&w.pages, "page", nil, "what a new page is called and where it stands, as `page/KEY=TITLE@/address/`; either may be left out; may be repeated")
+	f.BoolVar(
+		&w.giveWay,
+		"parts-may-give-way",
+		false,
+		"the site's default parts, those that stand everywhere, may lose their seats to the kit's",
+	)
+	f.BoolVar(
+		&w.placements,
+		"placements-may-be-taken",
+		false,
+		"parts that were placed on some pages may lose their seats to the kit's",
+	)
+	f.StringArrayVar(
+		&w.only,
+		"only",
+		nil,
+		"only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again",
+	)
+	f.StringArrayVar(
+		&w.pages,
+		"page",
+		nil,
+		"what a new page is called and where it stands, as `page/KEY=TITLE@/address/`; either may be left out; "+
+			"may be repeated",
+	)
 }
 
 // read gives the answers for a kit; kit is empty where it is not known yet.
@@ -124,7 +156,13 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 	if w.template == "" || d.Plan == nil {
 		return false, nil
 	}
-	ask := plan.Ask{Decisions: map[string]plan.Decided{}, PartsMayGiveWay: d.Asked.PartsMayGiveWay, PlacementsMayBeTaken: d.Asked.PlacementsMayBeTaken, Only: d.Asked.Only, Pages: d.Asked.Pages}
+	ask := plan.Ask{
+		Decisions:            map[string]plan.Decided{},
+		PartsMayGiveWay:      d.Asked.PartsMayGiveWay,
+		PlacementsMayBeTaken: d.Asked.PlacementsMayBeTaken,
+		Only:                 d.Asked.Only,
+		Pages:                d.Asked.Pages,
+	}
 	for k, v := range d.Decisions {
 		decided, err := plan.ParseDecided(v)
 		if err != nil {
@@ -143,7 +181,12 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 	if err := os.WriteFile(w.template, text, 0o644); err != nil {
 		return true, err
 	}
-	a.say("The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s", w.template, d.Id, w.template)
+	a.say(
+		"The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s",
+		w.template,
+		d.Id,
+		w.template,
+	)
 	return true, nil
 }
 
@@ -173,7 +216,14 @@ func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delive
 		default:
 			decisions[q.About] = answer
 		}
-		next, err := result(c.DecideDeliveryWithResponse(ctx, d.Id, &api.DecideDeliveryParams{}, api.Answers{Decisions: &decisions, Fills: &fills}))
+		next, err := result(
+			c.DecideDeliveryWithResponse(
+				ctx,
+				d.Id,
+				&api.DecideDeliveryParams{},
+				api.Answers{Decisions: &decisions, Fills: &fills},
+			),
+		)
 		if err != nil {
 			a.say("%s %v", a.bad("That does not fit:"), err)
 			continue

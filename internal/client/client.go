@@ -87,7 +87,11 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	}
 	fmt.Fprintln(errOut, a.bad("cparcel: ")+err.Error())
 	if strings.Contains(err.Error(), "connection refused") {
-		fmt.Fprintf(errOut, "  Way out: is the service running at %s? Start it with cparceld serve, or name another with --server.\n", a.server)
+		fmt.Fprintf(
+			errOut,
+			"  Way out: is the service running at %s? Start it with cparceld serve, or name another with --server.\n",
+			a.server,
+		)
 	}
 	return Failed
 }
@@ -120,7 +124,19 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
-	root.AddCommand(a.signIn(), a.siteCommands(), a.libraryCommands(), a.kitCommands(), a.fileCommands(), a.deliver(), a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands())
+	root.AddCommand(
+		a.signIn(),
+		a.siteCommands(),
+		a.libraryCommands(),
+		a.kitCommands(),
+		a.fileCommands(),
+		a.deliver(),
+		a.deliveryCommands(),
+		a.trustCommands(),
+		a.accountCommands(),
+		a.tokenCommands(),
+		a.peopleCommands(),
+	)
 	strict(root)
 	return root
 }
@@ -138,7 +154,11 @@ func strict(c *cobra.Command) {
 	if c.HasSubCommands() && c.HasParent() && c.RunE == nil {
 		c.RunE = func(c *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usage("there is no command %q\n  Way out: %s --help", c.CommandPath()+" "+args[0], c.CommandPath())
+				return usage(
+					"there is no command %q\n  Way out: %s --help",
+					c.CommandPath()+" "+args[0],
+					c.CommandPath(),
+				)
 			}
 			return c.Help()
 		}
@@ -188,12 +208,16 @@ func (a *app) api() (*api.ClientWithResponses, error) {
 		server = "http://127.0.0.1:8460"
 	}
 	a.server = strings.TrimRight(server, "/")
-	return api.NewClientWithResponses(a.server, api.WithHTTPClient(&http.Client{Transport: patient{http.DefaultTransport}}), api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
-		if token != "" {
-			r.Header.Set("Authorization", "Bearer "+token)
-		}
-		return nil
-	}))
+	return api.NewClientWithResponses(
+		a.server,
+		api.WithHTTPClient(&http.Client{Transport: patient{http.DefaultTransport}}),
+		api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+			if token != "" {
+				r.Header.Set("Authorization", "Bearer "+token)
+			}
+			return nil
+		}),
+	)
 }
 
 // problemError is what the service answered instead of the result.
@@ -226,7 +250,18 @@ func (p *problemError) print(a *app) {
 	if list, ok := p.Details.([]any); ok {
 		for _, d := range list {
 			if m, ok := d.(map[string]any); ok {
-				fmt.Fprintf(a.err, "  %s %s", a.mark("·"), strings.TrimSpace(fmt.Sprint(first(m, "address", "about", "path", "decision"), "  ", first(m, "says", "why", "leads"))))
+				fmt.Fprintf(
+					a.err,
+					"  %s %s",
+					a.mark("·"),
+					strings.TrimSpace(
+						fmt.Sprint(
+							first(m, "address", "about", "path", "decision"),
+							"  ",
+							first(m, "says", "why", "leads"),
+						),
+					),
+				)
 				if line, ok := m["line"].(float64); ok && line > 0 {
 					fmt.Fprintf(a.err, " (line %d)", int(line))
 				}

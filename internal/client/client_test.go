@@ -61,14 +61,25 @@ func run(in string, args ...string) (code int, out, errOut string) {
 
 func TestEveryProblemHasItsExitCode(t *testing.T) {
 	wayOut := "do this instead"
-	for typ, code := range map[string]int{"waits-for-decisions": 3, "stale": 4, "refused": 5, "forbidden": 5, "not-signed-in": 5, "check-not-clean": 5, "bad-input": 2, "decision-does-not-fit": 2, "not-found": 1, "exists": 1, "internal": 1, "unavailable": 1} {
+	for typ, code := range map[string]int{"waits-for-decisions": 3, "stale": 4, "refused": 5, "forbidden": 5,
+		"not-signed-in": 5, "check-not-clean": 5, "bad-input": 2, "decision-does-not-fit": 2, "not-found": 1,
+		"exists": 1, "internal": 1, "unavailable": 1} {
 		id := "abc12345"
-		p := api.Problem{Type: api.ProblemType(typ), Title: "T", Status: 500, Detail: "what went wrong", WayOut: &wayOut, RequestId: &id, Details: []map[string]any{{"address": "menu/main", "says": "has been changed", "line": 7}}}
+		p := api.Problem{
+			Type:      api.ProblemType(typ),
+			Title:     "T",
+			Status:    500,
+			Detail:    "what went wrong",
+			WayOut:    &wayOut,
+			RequestId: &id,
+			Details:   []map[string]any{{"address": "menu/main", "says": "has been changed", "line": 7}},
+		}
 		server, _ := pretend(t, map[string]answer{"GET /api/v1/sites": {500, p}})
 		got, out, errOut := run("", "site", "list", "--server", server)
 		assert.Equal(t, code, got, typ)
 		assert.Empty(t, out, "what failed says nothing on the output")
-		for _, want := range []string{"what went wrong", "Way out: do this instead", "menu/main  has been changed (line 7)", "Request: abc12345"} {
+		for _, want := range []string{"what went wrong", "Way out: do this instead",
+			"menu/main  has been changed (line 7)", "Request: abc12345"} {
 			assert.Contains(t, errOut, want)
 		}
 		assert.NotContains(t, errOut, "\x1b[", "colour only on a terminal")
@@ -89,8 +100,13 @@ func TestAServerThatIsNone(t *testing.T) {
 
 func TestWrongUse(t *testing.T) {
 	pretend(t, nil)
-	for _, args := range [][]string{{"site", "show"}, {"site", "nonsense"}, {"nonsense"}, {"kit", "seal"}, {"deliver", "x@1.0.0"}, {"site", "list", "extra"}, {"site", "list", "-o", "yaml"}, {"site", "list", "--no-such-flag"},
-		{"deliver", "hut", "site"}, {"deliver", "hut@1.0.0", "site", "--decide", "nonsense"}, {"delivery", "show", "0"}, {"delivery", "undo", "-1"}, {"library", "add", "site", "nonsense"}, {"kit", "put", "hut@1.0.0", "x"}, {"site", "go-live", "site", "x"}, {"sign-in"}, {"sign-in", "--user", "ida"}, {"sign-in", "--user", "ida", "--password-stdin"}} {
+	for _, args := range [][]string{{"site", "show"}, {"site", "nonsense"}, {"nonsense"}, {"kit", "seal"},
+		{"deliver", "x@1.0.0"}, {"site", "list", "extra"}, {"site", "list", "-o", "yaml"},
+		{"site", "list", "--no-such-flag"},
+		{"deliver", "hut", "site"}, {"deliver", "hut@1.0.0", "site", "--decide", "nonsense"},
+		{"delivery", "show", "0"}, {"delivery", "undo", "-1"}, {"library", "add", "site", "nonsense"},
+		{"kit", "put", "hut@1.0.0", "x"}, {"site", "go-live", "site", "x"}, {"sign-in"}, {"sign-in", "--user", "ida"},
+		{"sign-in", "--user", "ida", "--password-stdin"}} {
 		code, _, errOut := run("", args...)
 		assert.Equal(t, 2, code, "%v: %s", args, errOut)
 		assert.NotEmpty(t, errOut, "%v", args)
@@ -105,7 +121,10 @@ func TestWrongUse(t *testing.T) {
 func TestWhereServerAndTokenComeFrom(t *testing.T) {
 	list := answer{200, api.SiteList{Sites: []api.Site{}}}
 	server, asked := pretend(t, map[string]answer{
-		"GET /api/v1/sites": list, "POST /api/v1/session": {200, api.Session{Name: "ida", Role: "keeper"}}, "POST /api/v1/access-tokens": {201, api.NewToken{Id: 1, Name: "x", Token: "cpt_saved"}}, "DELETE /api/v1/session": {204, []byte{}},
+		"GET /api/v1/sites":          list,
+		"POST /api/v1/session":       {200, api.Session{Name: "ida", Role: "keeper"}},
+		"POST /api/v1/access-tokens": {201, api.NewToken{Id: 1, Name: "x", Token: "cpt_saved"}},
+		"DELETE /api/v1/session":     {204, []byte{}},
 	})
 	sent := func() string { return (*asked)[len(*asked)-1].Header.Get("Authorization") }
 
@@ -136,14 +155,60 @@ func TestWhereServerAndTokenComeFrom(t *testing.T) {
 func delivery() api.Delivery {
 	digest := item.DigestOf([]byte("plan"))
 	a := item.MustAddress
-	return api.Delivery{Id: 4, Kit: "hut-basics", Version: "1.0.0", Site: "larch-saddle", State: "planned", PlanDigest: &digest, LivePreview: "http://larch-saddle.localhost", Decisions: map[string]string{}, Fills: map[string]string{}, Plan: &plan.Plan{
-		Kit: "hut-basics", Version: "1.0.0", Terms: kit.Terms{License: "CC-BY-4.0"},
-		Rows:      []plan.Row{{Address: a("menu/main"), Standing: plan.Taken, Why: "another", Choices: []plan.Choice{}}, {Address: a("part/top"), Standing: plan.New, Decision: plan.Take, Becomes: a("part/top"), Why: "new", Choices: []plan.Choice{}}},
-		Questions: []plan.Question{{About: "menu/main", Kind: "item", Says: "The menu is taken.", Choices: []plan.Choice{{Decision: plan.Both, Leads: "beside"}, {Decision: plan.Map, Leads: "another"}}}, {About: "fill:hut-name", Kind: "fill", Says: "A name is needed.", Choices: []plan.Choice{}}},
-		Touched:   []plan.Touch{{Page: a("page/home"), Slug: "/", Ways: []string{"part/top", "menu/main"}}}, Clashes: []plan.Clash{{Class: "card"}}, Seats: []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
-		Needs: []plan.NeedRow{{What: "x-clock >=2", State: "too old", Says: "1.4"}}, Fills: []plan.FillRow{{Fillin: kit.Fillin{Name: "hut-name"}}}, Tokens: []plan.TokenRow{{Property: "--ink", Site: "#000", Kit: "#111", Distance: 0.1}},
-		Links: []plan.LinkRow{{From: a("menu/main"), Slug: "/gone/", Line: 3, State: "broken", Says: "no page is there"}}, Scripts: []string{"component/x-clock: the component's script"}, Notes: []string{"asked again"},
-	}}
+	return api.Delivery{
+		Id:          4,
+		Kit:         "hut-basics",
+		Version:     "1.0.0",
+		Site:        "larch-saddle",
+		State:       "planned",
+		PlanDigest:  &digest,
+		LivePreview: "http://larch-saddle.localhost",
+		Decisions:   map[string]string{},
+		Fills:       map[string]string{},
+		Plan: &plan.Plan{
+			Kit:     "hut-basics",
+			Version: "1.0.0",
+			Terms:   kit.Terms{License: "CC-BY-4.0"},
+			Rows: []plan.Row{
+				{Address: a("menu/main"), Standing: plan.Taken, Why: "another", Choices: []plan.Choice{}},
+				{
+					Address:  a("part/top"),
+					Standing: plan.New,
+					Decision: plan.Take,
+					Becomes:  a("part/top"),
+					Why:      "new",
+					Choices:  []plan.Choice{},
+				},
+			},
+			Questions: []plan.Question{
+				{
+					About: "menu/main",
+					Kind:  "item",
+					Says:  "The menu is taken.",
+					Choices: []plan.Choice{
+						{Decision: plan.Both, Leads: "beside"},
+						{Decision: plan.Map, Leads: "another"},
+					},
+				},
+				{About: "fill:hut-name", Kind: "fill", Says: "A name is needed.", Choices: []plan.Choice{}},
+			},
+			Touched: []plan.Touch{
+				{Page: a("page/home"), Slug: "/", Ways: []string{"part/top", "menu/main"}},
+			},
+			Clashes: []plan.Clash{{Class: "card"}},
+			Seats:   []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
+			Needs: []plan.NeedRow{
+				{What: "x-clock >=2", State: "too old", Says: "1.4"},
+			},
+			Fills:  []plan.FillRow{{Fillin: kit.Fillin{Name: "hut-name"}}},
+			Tokens: []plan.TokenRow{{Property: "--ink", Site: "#000", Kit: "#111", Distance: 0.1}},
+			Links: []plan.LinkRow{
+				{From: a("menu/main"), Slug: "/gone/", Line: 3, State: "broken", Says: "no page is there"},
+			},
+			Scripts: []string{"component/x-clock: the component's script"},
+			Notes:   []string{"asked again"},
+		},
+	}
 }
 
 func TestAPlanIsReadQuestionsFirst(t *testing.T) {
@@ -151,8 +216,13 @@ func TestAPlanIsReadQuestionsFirst(t *testing.T) {
 	code, out, errOut := run("", "deliver", "hut-basics@1.0.0", "larch-saddle", "--server", server)
 	assert.Equal(t, 3, code)
 	last := -1
-	for _, want := range []string{"Delivery 4: hut-basics@1.0.0 to larch-saddle", "Terms: CC-BY-4.0", "? The menu is taken.", "--decide menu/main=both   beside", "--decide menu/main=map:menu/NAME", "? A name is needed.", "--fill hut-name=…", "menu/main  taken", "part/top   new",
-		"Touches /, through part/top and 1 more", `Class "card" is defined on both sides: open`, "Seat header on everywhere", "Need x-clock >=2 is too old", "Token --ink: the site has #000, the kit #111 (distance 0.100)", "Link menu/main, line 3: /gone/ is broken: no page", "Code component/x-clock", "Note: asked again"} {
+	for _, want := range []string{"Delivery 4: hut-basics@1.0.0 to larch-saddle", "Terms: CC-BY-4.0",
+		"? The menu is taken.", "--decide menu/main=both   beside", "--decide menu/main=map:menu/NAME",
+		"? A name is needed.", "--fill hut-name=…", "menu/main  taken", "part/top   new",
+		"Touches /, through part/top and 1 more", `Class "card" is defined on both sides: open`,
+		"Seat header on everywhere", "Need x-clock >=2 is too old",
+		"Token --ink: the site has #000, the kit #111 (distance 0.100)",
+		"Link menu/main, line 3: /gone/ is broken: no page", "Code component/x-clock", "Note: asked again"} {
 		at := strings.Index(out, want)
 		assert.Greater(t, at, last, "%q, in its order, in:\n%s", want, out)
 		last = at
@@ -171,15 +241,27 @@ func TestADeliveryGoesAsFarAsItCan(t *testing.T) {
 	staged, live := d, d
 	preview, number, rev := "http://d1.localhost", int64(1), int64(9)
 	staged.State, staged.Preview, staged.Draft = "staged", &preview, &number
-	live.State, live.LiveRevision, live.Receipt = "live", &rev, &api.Receipt{Renames: []plan.Rename{{From: item.MustAddress("menu/main"), To: item.MustAddress("menu/main-2")}}, Checklist: []string{"look at the logo"}}
-	server, asked := pretend(t, map[string]answer{"POST /api/v1/deliveries": {201, d}, "POST /api/v1/deliveries/4/stage": {200, staged}, "POST /api/v1/deliveries/4/live": {200, live}, "GET /api/v1/deliveries/4": {200, live}})
+	live.State, live.LiveRevision, live.Receipt = "live", &rev, &api.Receipt{
+		Renames:   []plan.Rename{{From: item.MustAddress("menu/main"), To: item.MustAddress("menu/main-2")}},
+		Checklist: []string{"look at the logo"},
+	}
+	server, asked := pretend(
+		t,
+		map[string]answer{
+			"POST /api/v1/deliveries":         {201, d},
+			"POST /api/v1/deliveries/4/stage": {200, staged},
+			"POST /api/v1/deliveries/4/live":  {200, live},
+			"GET /api/v1/deliveries/4":        {200, live},
+		},
+	)
 	code, out, _ := run("", "deliver", "hut-basics@1.0.0", "larch-saddle", "--server", server)
 	assert.Equal(t, 0, code)
 	assert.Contains(t, out, "the live site is as it was")
 	assert.Equal(t, string(*d.PlanDigest), (*asked)[1].URL.Query().Get("plan"), "staged is the plan that was shown")
 	code, out, _ = run("", "deliver", "hut-basics@1.0.0", "larch-saddle", "--live", "--server", server)
 	assert.Equal(t, 0, code)
-	for _, want := range []string{"is live as revision 9", "menu/main came in as menu/main-2", "to do look at the logo"} {
+	for _, want := range []string{"is live as revision 9", "menu/main came in as menu/main-2",
+		"to do look at the logo"} {
 		assert.Contains(t, out, want)
 	}
 	code, out, _ = run("", "delivery", "show", "4", "--server", server)
@@ -188,7 +270,13 @@ func TestADeliveryGoesAsFarAsItCan(t *testing.T) {
 }
 
 func TestPublishingNeverOverwrites(t *testing.T) {
-	server, _ := pretend(t, map[string]answer{"GET /api/v1/sites/x": {200, api.Site{Name: "x"}}, "POST /api/v1/sites/x/published": {200, []byte("no zip")}})
+	server, _ := pretend(
+		t,
+		map[string]answer{
+			"GET /api/v1/sites/x":            {200, api.Site{Name: "x"}},
+			"POST /api/v1/sites/x/published": {200, []byte("no zip")},
+		},
+	)
 	dir := t.TempDir()
 	full := filepath.Join(dir, "full")
 	require.NoError(t, os.MkdirAll(full, 0o755))
@@ -213,7 +301,8 @@ func TestADownloadedKitIsChecked(t *testing.T) {
 }
 
 func TestWeights(t *testing.T) {
-	for n, want := range map[int64]string{0: "0 B", 1023: "1023 B", 1024: "1.0 KB", 1 << 20: "1.0 MB", 3<<20 + 1<<19: "3.5 MB"} {
+	for n, want := range map[int64]string{0: "0 B", 1023: "1023 B", 1024: "1.0 KB", 1 << 20: "1.0 MB",
+		3<<20 + 1<<19: "3.5 MB"} {
 		assert.Equal(t, want, weight(n))
 	}
 }

@@ -22,7 +22,8 @@ func (a *app) deliver() *cobra.Command {
 are asked one by one. When no question is open the delivery is staged into a draft of its
 own, and with --live it goes live at once. With open questions the command ends with exit
 code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
-		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch Saddle"
+		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch ` +
+			`Saddle"
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers-template answers.yaml
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml
   cparcel deliver hut-basics@0.1.0 larch-saddle --only page/contact --page "page/contact=Find us@/find-us/"`,
@@ -40,7 +41,23 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
-			d, err := created(c.OpenDeliveryWithResponse(cmd.Context(), api.OpenDelivery{Kit: name, Version: version, Site: args[1], Decisions: in.Decisions, Fills: in.Fills, Policy: in.Policy, PartsMayGiveWay: in.PartsMayGiveWay, PlacementsMayBeTaken: in.PlacementsMayBeTaken, Only: in.Only, Pages: in.Pages}))
+			d, err := created(
+				c.OpenDeliveryWithResponse(
+					cmd.Context(),
+					api.OpenDelivery{
+						Kit:                  name,
+						Version:              version,
+						Site:                 args[1],
+						Decisions:            in.Decisions,
+						Fills:                in.Fills,
+						Policy:               in.Policy,
+						PartsMayGiveWay:      in.PartsMayGiveWay,
+						PlacementsMayBeTaken: in.PlacementsMayBeTaken,
+						Only:                 in.Only,
+						Pages:                in.Pages,
+					},
+				),
+			)
 			if err != nil {
 				return err
 			}
@@ -67,13 +84,26 @@ func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg stri
 	}
 	defer f.Close()
 	base := filepath.Base(arg)
-	got, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{Name: &base}, "application/octet-stream", a.progress(f, info.Size(), "sending")))
+	got, err := created(
+		c.UploadKitWithBodyWithResponse(
+			cmd.Context(),
+			&api.UploadKitParams{Name: &base},
+			"application/octet-stream",
+			a.progress(f, info.Size(), "sending"),
+		),
+	)
 	if err != nil {
 		return "", "", err
 	}
-	if len(got.Kits) != 1 || got.Kits[0].State != api.Sealed {
+	if len(got.Kits) != 1 || got.Kits[0].State != api.KitStateSealed {
 		a.intake(arg, got)
-		return "", "", &exitError{Refused, fmt.Errorf("%s holds no one sealed kit that could be delivered; seal what it became, and deliver that", arg)}
+		return "", "", &exitError{
+			Refused,
+			fmt.Errorf(
+				"%s holds no one sealed kit that could be delivered; seal what it became, and deliver that",
+				arg,
+			),
+		}
 	}
 	return got.Kits[0].Name, got.Kits[0].Version, nil
 }
@@ -103,11 +133,22 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		if a.output == "json" {
 			a.print(d, nil)
 		}
-		return &exitError{Waits, fmt.Errorf("delivery %d waits for %s\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION --fill NAME=VALUE", d.Id, count(n, "decision"), d.Id)}
+		return &exitError{
+			Waits,
+			fmt.Errorf(
+				"delivery %d waits for %s\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION "+
+					"--fill NAME=VALUE",
+				d.Id,
+				count(n, "decision"),
+				d.Id,
+			),
+		}
 	}
 	if d.State == api.DeliveryStatePlanned {
 		digest := string(*d.PlanDigest)
-		if d, err = result(c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest})); err != nil {
+		if d, err = result(
+			c.StageDeliveryWithResponse(ctx, d.Id, &api.StageDeliveryParams{Plan: &digest}),
+		); err != nil {
 			return err
 		}
 	}

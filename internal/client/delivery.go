@@ -15,9 +15,25 @@ import (
 func (a *app) state(d *api.Delivery) {
 	switch d.State {
 	case api.DeliveryStateStaged:
-		a.say("\n%s: delivery %d is staged; the live site is as it was.\n  Look at the draft: %s\n  Go live:           cparcel delivery live %d", a.good("Done"), d.Id, *d.Preview, d.Id)
+		a.say(
+			"\n%s: delivery %d is staged; the live site is as it was.\n  Look at the draft: %s\n  Go live:       "+
+				"    cparcel delivery live %d",
+			a.good("Done"),
+			d.Id,
+			*d.Preview,
+			d.Id,
+		)
 	case api.DeliveryStateLive:
-		a.say("\n%s: delivery %d is live as revision %d of %s.\n  Look at it: %s\n  Take it back: cparcel delivery undo %d", a.good("Done"), d.Id, *d.LiveRevision, d.Site, d.LivePreview, d.Id)
+		a.say(
+			"\n%s: delivery %d is live as revision %d of %s.\n  Look at it: %s\n  Take it back: cparcel delivery "+
+				"undo %d",
+			a.good("Done"),
+			d.Id,
+			*d.LiveRevision,
+			d.Site,
+			d.LivePreview,
+			d.Id,
+		)
 	case api.DeliveryStateUndone:
 		a.say("%s: delivery %d is undone, as revision %d of %s.", a.good("Done"), d.Id, *d.UndoRevision, d.Site)
 	default:
@@ -51,7 +67,14 @@ func (a *app) state(d *api.Delivery) {
 
 func (a *app) deliveryCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "delivery", Short: "Look at deliveries, decide, go live, undo"}
-	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliverySides(), a.deliveryLive(), a.deliveryUndo())
+	cmd.AddCommand(
+		a.deliveryList(),
+		a.deliveryShow(),
+		a.deliveryDecide(),
+		a.deliverySides(),
+		a.deliveryLive(),
+		a.deliveryUndo(),
+	)
 	return cmd
 }
 
@@ -64,59 +87,86 @@ func number(s string) (int64, error) {
 }
 
 func (a *app) deliveryList() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List the deliveries, the newest first", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListDeliveriesWithResponse(cmd.Context()))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			var rows [][]any
-			for _, d := range list.Deliveries {
-				rows = append(rows, []any{d.Id, d.Kit + "@" + d.Version, d.Site, string(d.State), d.By, d.UpdatedAt.Local().Format("2006-01-02 15:04")})
+	return &cobra.Command{
+		Use:   "list",
+		Short: "List the deliveries, the newest first",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("There is no delivery yet. Begin one: cparcel deliver NAME@VERSION SITE", []string{"no.", "kit", "site", "state", "by", "changed"}, rows)
-		})
-	}}
+			list, err := result(c.ListDeliveriesWithResponse(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, d := range list.Deliveries {
+					rows = append(
+						rows,
+						[]any{
+							d.Id,
+							d.Kit + "@" + d.Version,
+							d.Site,
+							string(d.State),
+							d.By,
+							d.UpdatedAt.Local().Format("2006-01-02 15:04"),
+						},
+					)
+				}
+				a.table(
+					"There is no delivery yet. Begin one: cparcel deliver NAME@VERSION SITE",
+					[]string{"no.", "kit", "site", "state", "by", "changed"},
+					rows,
+				)
+			})
+		},
+	}
 }
 
 func (a *app) deliveryShow() *cobra.Command {
 	var replan bool
 	var says answers
-	cmd := &cobra.Command{Use: "show ID", Aliases: []string{"plan"}, Short: "Show a delivery with its plan or receipt", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		d, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
-		if err != nil {
-			return err
-		}
-		// One that is staged or live has its plan; asked for by --again it is told so.
-		settled := d.State != api.DeliveryStateOpened && d.State != api.DeliveryStatePlanned
-		if replan || cmd.CalledAs() == "plan" && !settled {
-			if d, err = result(c.PlanDeliveryWithResponse(cmd.Context(), id)); err != nil {
+	cmd := &cobra.Command{
+		Use:     "show ID",
+		Aliases: []string{"plan"},
+		Short:   "Show a delivery with its plan or receipt",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
 				return err
 			}
-		}
-		if done, err := a.wrote(&says, d); done {
-			return err
-		}
-		return a.print(d, func() {
-			if d.Plan != nil {
-				a.plan(d)
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.state(d)
-		})
-	}}
-	cmd.Flags().StringVar(&says.template, "answers-template", "", "write answers to fill in to this `file` (- for the standard output), and end")
+			d, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
+			if err != nil {
+				return err
+			}
+			// One that is staged or live has its plan; asked for by --again it is told so.
+			settled := d.State != api.DeliveryStateOpened && d.State != api.DeliveryStatePlanned
+			if replan || cmd.CalledAs() == "plan" && !settled {
+				if d, err = result(c.PlanDeliveryWithResponse(cmd.Context(), id)); err != nil {
+					return err
+				}
+			}
+			if done, err := a.wrote(&says, d); done {
+				return err
+			}
+			return a.print(d, func() {
+				if d.Plan != nil {
+					a.plan(d)
+				}
+				a.state(d)
+			})
+		},
+	}
+	cmd.Flags().
+		StringVar(&says.template, "answers-template", "",
+			"write answers to fill in to this `file` (- for the standard output), and end")
 	cmd.Flags().BoolVar(&replan, "again", false, "plan again from the site as it is now")
 	return cmd
 }
@@ -124,32 +174,37 @@ func (a *app) deliveryShow() *cobra.Command {
 func (a *app) deliveryDecide() *cobra.Command {
 	var says answers
 	var live bool
-	cmd := &cobra.Command{Use: "decide ID", Short: "Decide and fill in; stages when nothing is open", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		old, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
-		if err != nil {
-			return err
-		}
-		in, err := says.read(cmd, old.Kit)
-		if err != nil {
-			return err
-		}
-		d, err := result(c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, in))
-		if err != nil {
-			return err
-		}
-		if done, err := a.wrote(&says, d); done {
-			return err
-		}
-		return a.goOn(cmd.Context(), c, d, live)
-	}}
+	cmd := &cobra.Command{
+		Use:   "decide ID",
+		Short: "Decide and fill in; stages when nothing is open",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			old, err := result(c.GetDeliveryWithResponse(cmd.Context(), id))
+			if err != nil {
+				return err
+			}
+			in, err := says.read(cmd, old.Kit)
+			if err != nil {
+				return err
+			}
+			d, err := result(c.DecideDeliveryWithResponse(cmd.Context(), id, &api.DecideDeliveryParams{}, in))
+			if err != nil {
+				return err
+			}
+			if done, err := a.wrote(&says, d); done {
+				return err
+			}
+			return a.goOn(cmd.Context(), c, d, live)
+		},
+	}
 	says.flags(cmd)
 	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
 	return cmd
@@ -157,116 +212,138 @@ func (a *app) deliveryDecide() *cobra.Command {
 
 func (a *app) deliverySides() *cobra.Command {
 	var side string
-	cmd := &cobra.Command{Use: "sides ID ADDRESS", Short: "Show an item of a delivery as it was delivered, as the site and the kit have it, and what it becomes", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		addr, err := item.ParseAddress(args[1])
-		if err != nil {
-			return usage("%v", err)
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		x, err := result(c.DeliverySidesWithResponse(cmd.Context(), id, string(addr.Kind), addr.Key))
-		if err != nil {
-			return err
-		}
-		sides := []struct {
-			name, says string
-			text       *string
-		}{{"base", "as it was delivered", x.Base}, {"site", "as the site has it", x.Site}, {"kit", "as the kit has it, names moved and blanks filled in", x.Kit}, {"becomes", "as the delivery leaves it", x.Becomes}}
-		if side != "" {
-			for _, s := range sides {
-				if s.name == side && s.text != nil {
-					_, err := fmt.Fprint(a.out, *s.text)
-					return err
-				}
+	cmd := &cobra.Command{
+		Use:   "sides ID ADDRESS",
+		Short: "Show an item of a delivery as it was delivered, as the site and the kit have it, and what it becomes",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
+				return err
 			}
-			return usage("there is no side %q of %s (base, site, kit, becomes)", side, addr)
-		}
-		return a.print(x, func() {
-			for _, s := range sides {
-				a.say("%s", a.mark(s.name)+a.quiet("  "+s.says))
-				if s.text == nil {
-					a.say("  there is none, or it is no text")
-					continue
-				}
-				for _, line := range strings.Split(strings.TrimRight(*s.text, "\n"), "\n") {
-					a.say("  %s", line)
-				}
+			addr, err := item.ParseAddress(args[1])
+			if err != nil {
+				return usage("%v", err)
 			}
-		})
-	}}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			x, err := result(c.DeliverySidesWithResponse(cmd.Context(), id, string(addr.Kind), addr.Key))
+			if err != nil {
+				return err
+			}
+			sides := []struct {
+				name, says string
+				text       *string
+			}{{"base", "as it was delivered", x.Base}, {"site", "as the site has it", x.Site},
+				{"kit", "as the kit has it, names moved and blanks filled in", x.Kit},
+				{"becomes", "as the delivery leaves it", x.Becomes}}
+			if side != "" {
+				for _, s := range sides {
+					if s.name == side && s.text != nil {
+						_, err := fmt.Fprint(a.out, *s.text)
+						return err
+					}
+				}
+				return usage("there is no side %q of %s (base, site, kit, becomes)", side, addr)
+			}
+			return a.print(x, func() {
+				for _, s := range sides {
+					a.say("%s", a.mark(s.name)+a.quiet("  "+s.says))
+					if s.text == nil {
+						a.say("  there is none, or it is no text")
+						continue
+					}
+					for _, line := range strings.Split(strings.TrimRight(*s.text, "\n"), "\n") {
+						a.say("  %s", line)
+					}
+				}
+			})
+		},
+	}
 	cmd.Flags().StringVar(&side, "side", "", "only this `side`, byte for byte: base, site, kit or becomes")
 	return cmd
 }
 
 func (a *app) deliveryLive() *cobra.Command {
 	var decide []string
-	cmd := &cobra.Command{Use: "live ID", Short: "Put a staged delivery live", Long: `Put a staged delivery live. What somebody edited since it was staged is blended in; where the edit
-and the delivery change the same thing the command ends with exit code 3 and the list.`, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		decisions, err := pairs("--decide", decide)
-		if err != nil {
-			return err
-		}
-		d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id, api.Settled{Decisions: &decisions}))
-		if err != nil {
-			return err
-		}
-		return a.print(d, func() { a.state(d) })
-	}}
-	cmd.Flags().StringArrayVar(&decide, "decide", nil, "a conflict with an edit made meanwhile, as `CONFLICT=site` or kit; may be repeated")
+	cmd := &cobra.Command{
+		Use:   "live ID",
+		Short: "Put a staged delivery live",
+		Long: `Put a staged delivery live. What somebody edited since it was staged is blended in; where the edit
+and the delivery change the same thing the command ends with exit code 3 and the list.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			decisions, err := pairs("--decide", decide)
+			if err != nil {
+				return err
+			}
+			d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id, api.Settled{Decisions: &decisions}))
+			if err != nil {
+				return err
+			}
+			return a.print(d, func() { a.state(d) })
+		},
+	}
+	cmd.Flags().
+		StringArrayVar(&decide, "decide", nil,
+			"a conflict with an edit made meanwhile, as `CONFLICT=site` or kit; may be repeated")
 	return cmd
 }
 
 func (a *app) deliveryUndo() *cobra.Command {
 	var keep, blend bool
 	var items, decide []string
-	cmd := &cobra.Command{Use: "undo ID", Short: "Take a live delivery back, all of it or some items", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := number(args[0])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		decisions, err := pairs("--decide", decide)
-		if err != nil {
-			return err
-		}
-		ask := api.UndoAsk{KeepEdited: some(keep), Blend: some(blend), Decisions: &decisions}
-		if len(items) > 0 {
-			var list []item.Address
-			for _, s := range items {
-				addr, err := item.ParseAddress(s)
-				if err != nil {
-					return usage("--item %q: %v", s, err)
-				}
-				list = append(list, addr)
+	cmd := &cobra.Command{
+		Use:   "undo ID",
+		Short: "Take a live delivery back, all of it or some items",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
+				return err
 			}
-			ask.Items = &list
-		}
-		d, err := result(c.UndoDeliveryWithResponse(cmd.Context(), id, ask))
-		if err != nil {
-			return err
-		}
-		return a.print(d, func() { a.state(d) })
-	}}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			decisions, err := pairs("--decide", decide)
+			if err != nil {
+				return err
+			}
+			ask := api.UndoAsk{KeepEdited: some(keep), Blend: some(blend), Decisions: &decisions}
+			if len(items) > 0 {
+				var list []item.Address
+				for _, s := range items {
+					addr, err := item.ParseAddress(s)
+					if err != nil {
+						return usage("--item %q: %v", s, err)
+					}
+					list = append(list, addr)
+				}
+				ask.Items = &list
+			}
+			d, err := result(c.UndoDeliveryWithResponse(cmd.Context(), id, ask))
+			if err != nil {
+				return err
+			}
+			return a.print(d, func() { a.state(d) })
+		},
+	}
 	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave what was edited since as it is")
 	cmd.Flags().BoolVar(&blend, "blend", false, "take only the delivery's changes out of what was edited since")
 	cmd.Flags().StringArrayVar(&items, "item", nil, "only this `ADDRESS` of the site; may be repeated")
-	cmd.Flags().StringArrayVar(&decide, "decide", nil, "a conflict of a blend, as `CONFLICT=site` (as it is now) or kit (as it was before); may be repeated")
+	cmd.Flags().
+		StringArrayVar(&decide, "decide", nil,
+			"a conflict of a blend, as `CONFLICT=site` (as it is now) or kit (as it was before); may be repeated")
 	return cmd
 }

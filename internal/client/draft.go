@@ -14,89 +14,137 @@ import (
 func (a *app) sitePut() *cobra.Command {
 	var draft int64
 	var slug string
-	cmd := &cobra.Command{Use: "put SITE ADDRESS FILE", Short: "Lay a new or changed item into a draft", Args: cobra.ExactArgs(3), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		b, err := os.ReadFile(args[2])
-		if err != nil {
-			return err
-		}
-		addr, err := item.ParseAddress(args[1])
-		if err != nil {
-			return usage("%v", err)
-		}
-		var match *string
-		var meta *api.Meta
-		old, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: args[1]})
-		if err != nil {
-			return err
-		}
-		if old.JSON200 != nil {
-			tag := `"` + string(old.JSON200.Item.State) + `"`
-			match = &tag
-		}
-		if slug != "" {
-			meta = &api.Meta{}
+	cmd := &cobra.Command{
+		Use:   "put SITE ADDRESS FILE",
+		Short: "Lay a new or changed item into a draft",
+		Args:  cobra.ExactArgs(3),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			b, err := os.ReadFile(args[2])
+			if err != nil {
+				return err
+			}
+			addr, err := item.ParseAddress(args[1])
+			if err != nil {
+				return usage("%v", err)
+			}
+			var match *string
+			var meta *api.Meta
+			old, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: args[1]})
+			if err != nil {
+				return err
+			}
 			if old.JSON200 != nil {
-				*meta = old.JSON200.Item.Meta
+				tag := `"` + string(old.JSON200.Item.State) + `"`
+				match = &tag
 			}
-			meta.Slug = slug
-		}
-		var got *api.Edited
-		if addr.Kind == item.Media {
-			if got, err = result(c.EditMediaWithBodyWithResponse(cmd.Context(), args[0], &api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match}, "application/octet-stream", bytes.NewReader(b))); err != nil {
-				return err
+			if slug != "" {
+				meta = &api.Meta{}
+				if old.JSON200 != nil {
+					*meta = old.JSON200.Item.Meta
+				}
+				meta.Slug = slug
 			}
-		} else {
-			text := string(b)
-			if got, err = result(c.EditItemWithResponse(cmd.Context(), args[0], &api.EditItemParams{Address: args[1], Draft: some(draft), IfMatch: match}, api.EditItem{Content: &text, Meta: meta})); err != nil {
-				return err
+			var got *api.Edited
+			if addr.Kind == item.Media {
+				if got, err = result(
+					c.EditMediaWithBodyWithResponse(
+						cmd.Context(),
+						args[0],
+						&api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match},
+						"application/octet-stream",
+						bytes.NewReader(b),
+					),
+				); err != nil {
+					return err
+				}
+			} else {
+				text := string(b)
+				if got, err = result(
+					c.EditItemWithResponse(
+						cmd.Context(),
+						args[0],
+						&api.EditItemParams{Address: args[1], Draft: some(draft), IfMatch: match},
+						api.EditItem{Content: &text, Meta: meta},
+					),
+				); err != nil {
+					return err
+				}
 			}
-		}
-		return a.print(got, func() {
-			a.say("%s is in draft %d; the live site is as it was.\nLook at it: %s\nGo live:    cparcel site go-live %s %d", args[1], got.Draft, got.Preview, args[0], got.Draft)
-		})
-	}}
+			return a.print(got, func() {
+				a.say(
+					"%s is in draft %d; the live site is as it was.\nLook at it: %s\nGo live:    cparcel site "+
+						"go-live %s %d",
+					args[1],
+					got.Draft,
+					got.Preview,
+					args[0],
+					got.Draft,
+				)
+			})
+		},
+	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "the `number` of an open draft (a new one when not given)")
 	cmd.Flags().StringVar(&slug, "path", "", "a page's `address` on the site, as /path/")
 	return cmd
 }
 
 func (a *app) siteGoLive() *cobra.Command {
-	return &cobra.Command{Use: "go-live SITE DRAFT", Short: "Put a draft live", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		id, err := strconv.ParseInt(args[1], 10, 64)
-		if err != nil {
-			return usage("%q is not the number of a draft", args[1])
-		}
-		got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			a.say("%s: draft %d of %s is live as revision %d, digest %s.", a.good("Done"), id, args[0], got.Revision, short(string(got.Digest)))
-		})
-	}}
+	return &cobra.Command{
+		Use:   "go-live SITE DRAFT",
+		Short: "Put a draft live",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			id, err := strconv.ParseInt(args[1], 10, 64)
+			if err != nil {
+				return usage("%q is not the number of a draft", args[1])
+			}
+			got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				a.say(
+					"%s: draft %d of %s is live as revision %d, digest %s.",
+					a.good("Done"),
+					id,
+					args[0],
+					got.Revision,
+					short(string(got.Digest)),
+				)
+			})
+		},
+	}
 }
 
 func (a *app) siteDiscard() *cobra.Command {
-	return &cobra.Command{Use: "discard SITE DRAFT", Short: "Throw an open draft away; the live site stays as it is", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		id, err := strconv.ParseInt(args[1], 10, 64)
-		if err != nil {
-			return usage("%q is not the number of a draft", args[1])
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		if _, err := body(c.DiscardDraftWithResponse(cmd.Context(), args[0], id)); err != nil {
-			return err
-		}
-		return a.print(map[string]any{"site": args[0], "discarded": id}, func() { a.say("%s: draft %d of %s is discarded.", a.good("Done"), id, args[0]) })
-	}}
+	return &cobra.Command{
+		Use:   "discard SITE DRAFT",
+		Short: "Throw an open draft away; the live site stays as it is",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := strconv.ParseInt(args[1], 10, 64)
+			if err != nil {
+				return usage("%q is not the number of a draft", args[1])
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			if _, err := body(c.DiscardDraftWithResponse(cmd.Context(), args[0], id)); err != nil {
+				return err
+			}
+			return a.print(
+				map[string]any{"site": args[0], "discarded": id},
+				func() { a.say("%s: draft %d of %s is discarded.", a.good("Done"), id, args[0]) },
+			)
+		},
+	}
 }

@@ -24,7 +24,17 @@ func (a *app) fileCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "file", Short: "Pack, look into, check, sign and unpack kit files, without a service"}
 	keys := &cobra.Command{Use: "keys", Short: "Make keys to sign with"}
 	keys.AddCommand(a.fileKeysNew())
-	cmd.AddCommand(a.filePack(), a.fileInspect(), a.fileCheck(), a.fileVerify(), a.fileUnpack(), a.fileCompare(), a.fileSplit(), a.fileSign(), keys)
+	cmd.AddCommand(
+		a.filePack(),
+		a.fileInspect(),
+		a.fileCheck(),
+		a.fileVerify(),
+		a.fileUnpack(),
+		a.fileCompare(),
+		a.fileSplit(),
+		a.fileSign(),
+		keys,
+	)
 	return cmd
 }
 
@@ -60,7 +70,8 @@ func withKit(name string, use func(k *kit.Kit) error) error {
 // refused gives a file that is not believed the exit code for it.
 func refused(err error) error {
 	var r *kit.RefusedError
-	if errors.As(err, &r) || errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || errors.Is(err, kit.ErrBadSeal) {
+	if errors.As(err, &r) || errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) ||
+		errors.Is(err, kit.ErrBadSeal) {
 		return &exitError{Refused, err}
 	}
 	return err
@@ -89,7 +100,10 @@ func replace(name string, write func(w io.Writer) error) error {
 func (a *app) filePack() *cobra.Command {
 	var file, name, title, license, credit, key string
 	var force bool
-	cmd := &cobra.Command{Use: "pack DIR -f FILE", Short: "Make a kit file of a folder, or of what was zipped", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{
+		Use:   "pack DIR -f FILE",
+		Short: "Make a kit file of a folder, or of what was zipped",
+		Args:  cobra.ExactArgs(1),
 		Long: `Makes a kit file of a folder: one that was unpacked from a kit, whose packing list
 keeps its words, one in our own layout (with a site.json), or one of loose HTML, CSS and
 pictures. A ZIP of these, and one single piece, are taken as well. The same folder gives
@@ -129,7 +143,10 @@ the same file, byte for byte.`,
 			}
 			stops := a.findings(append(notes, found...), false)
 			if stops > 0 && !force {
-				return &exitError{Refused, fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force", stops)}
+				return &exitError{
+					Refused,
+					fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force", stops),
+				}
 			}
 			open, cleared, err := views.Add(list, taken.Items)
 			if err != nil {
@@ -151,9 +168,17 @@ the same file, byte for byte.`,
 				return err
 			}
 			return a.print(map[string]any{"file": file, "digest": digest, "items": len(list.Items)}, func() {
-				a.say("%s@%s is in %s: %d items, digest %s.", list.Kit, list.Version, file, len(list.Items), digest.Short())
+				a.say(
+					"%s@%s is in %s: %d items, digest %s.",
+					list.Kit,
+					list.Version,
+					file,
+					len(list.Items),
+					digest.Short(),
+				)
 			})
-		}}
+		},
+	}
 	cmd.Flags().StringVarP(&file, "file", "f", "", "the `file` to write")
 	cmd.Flags().StringVar(&name, "kit", "", "the kit's `NAME@VERSION`")
 	cmd.Flags().StringVar(&title, "title", "", "the kit's title")
@@ -219,9 +244,14 @@ func (a *app) findings(list []kit.Finding, all bool) (stops int) {
 }
 
 func (a *app) fileInspect() *cobra.Command {
-	return &cobra.Command{Use: "inspect FILE", Short: "Tell what is in a kit file: contents, needs, fill-ins, terms, weights", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		return withKit(args[0], func(k *kit.Kit) error { return a.print(k.List, func() { a.inspect(k) }) })
-	}}
+	return &cobra.Command{
+		Use:   "inspect FILE",
+		Short: "Tell what is in a kit file: contents, needs, fill-ins, terms, weights",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withKit(args[0], func(k *kit.Kit) error { return a.print(k.List, func() { a.inspect(k) }) })
+		},
+	}
 }
 
 func (a *app) inspect(k *kit.Kit) {
@@ -305,127 +335,171 @@ func (a *app) inspect(k *kit.Kit) {
 }
 
 func (a *app) fileCheck() *cobra.Command {
-	return &cobra.Command{Use: "check FILE", Short: "List what a receiver would trip over", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		k, f, err := openKit(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		found, err := kit.Check(&k.List, k)
-		if err != nil {
-			return refused(err)
-		}
-		if own, err := views.Own(&k.List, k); err != nil || !own {
-			found = append(found, kit.Finding{Says: views.Strange})
-		}
-		stops := 0
-		if err := a.print(found, func() {
-			if len(found) == 0 {
-				a.say("Nothing to say against it.")
+	return &cobra.Command{
+		Use:   "check FILE",
+		Short: "List what a receiver would trip over",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			k, f, err := openKit(args[0])
+			if err != nil {
+				return err
 			}
-		}); err != nil {
-			return err
-		}
-		if stops = a.findings(found, true); stops > 0 {
-			return &exitError{Refused, fmt.Errorf("%d findings would stop its sealing", stops)}
-		}
-		return nil
-	}}
+			defer f.Close()
+			found, err := kit.Check(&k.List, k)
+			if err != nil {
+				return refused(err)
+			}
+			if own, err := views.Own(&k.List, k); err != nil || !own {
+				found = append(found, kit.Finding{Says: views.Strange})
+			}
+			stops := 0
+			if err := a.print(found, func() {
+				if len(found) == 0 {
+					a.say("Nothing to say against it.")
+				}
+			}); err != nil {
+				return err
+			}
+			if stops = a.findings(found, true); stops > 0 {
+				return &exitError{Refused, fmt.Errorf("%d findings would stop its sealing", stops)}
+			}
+			return nil
+		},
+	}
 }
 
 func (a *app) fileVerify() *cobra.Command {
 	var keys string
-	cmd := &cobra.Command{Use: "verify FILE", Short: "Hold every byte against the packing list, and the signatures against keys", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		k, f, err := openKit(args[0])
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		if err := k.Verify(); err != nil {
-			return refused(err)
-		}
-		signers := []kit.Signer{}
-		if keys != "" {
-			b, err := os.ReadFile(keys)
+	cmd := &cobra.Command{
+		Use:   "verify FILE",
+		Short: "Hold every byte against the packing list, and the signatures against keys",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			k, f, err := openKit(args[0])
 			if err != nil {
-				return fmt.Errorf("the keys cannot be read: %w", err)
+				return err
 			}
-			trust, err := kit.ParseTrust(b)
-			if err != nil {
-				return usage("%s: %v", keys, err)
-			}
-			if signers, err = k.Signers(trust); err != nil {
+			defer f.Close()
+			if err := k.Verify(); err != nil {
 				return refused(err)
 			}
-			if len(signers) == 0 {
-				why := "it is unsigned"
-				if k.Seal != nil {
-					why = "nobody in " + keys + " signed it"
+			signers := []kit.Signer{}
+			if keys != "" {
+				b, err := os.ReadFile(keys)
+				if err != nil {
+					return fmt.Errorf("the keys cannot be read: %w", err)
 				}
-				return &exitError{Refused, fmt.Errorf("every byte is as its packing list says, but %s", why)}
+				trust, err := kit.ParseTrust(b)
+				if err != nil {
+					return usage("%s: %v", keys, err)
+				}
+				if signers, err = k.Signers(trust); err != nil {
+					return refused(err)
+				}
+				if len(signers) == 0 {
+					why := "it is unsigned"
+					if k.Seal != nil {
+						why = "nobody in " + keys + " signed it"
+					}
+					return &exitError{Refused, fmt.Errorf("every byte is as its packing list says, but %s", why)}
+				}
 			}
-		}
-		return a.print(map[string]any{"kit": k.List.Kit, "version": k.List.Version, "digest": k.Digest, "files": len(k.Report.Valid), "signers": signers}, func() {
-			a.say("%s@%s: all %d files are as its packing list says, digest %s.", k.List.Kit, k.List.Version, len(k.Report.Valid), k.Digest.Short())
-			for _, s := range signers {
-				a.say("%s by %s (%s).", a.good("Signed"), s.Name, s.KeyID)
-			}
-		})
-	}}
-	cmd.Flags().StringVar(&keys, "keys", "", "a trust list or public keys, in this `file`: one of them must have signed it")
+			return a.print(
+				map[string]any{
+					"kit":     k.List.Kit,
+					"version": k.List.Version,
+					"digest":  k.Digest,
+					"files":   len(k.Report.Valid),
+					"signers": signers,
+				},
+				func() {
+					a.say(
+						"%s@%s: all %d files are as its packing list says, digest %s.",
+						k.List.Kit,
+						k.List.Version,
+						len(k.Report.Valid),
+						k.Digest.Short(),
+					)
+					for _, s := range signers {
+						a.say("%s by %s (%s).", a.good("Signed"), s.Name, s.KeyID)
+					}
+				},
+			)
+		},
+	}
+	cmd.Flags().
+		StringVar(&keys, "keys", "", "a trust list or public keys, in this `file`: one of them must have signed it")
 	return cmd
 }
 
 func (a *app) fileUnpack() *cobra.Command {
-	return &cobra.Command{Use: "unpack FILE DIR", Short: "Write a kit's files into a new folder", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		return withKit(args[0], func(k *kit.Kit) error {
-			if err := k.UnpackTo(filepath.Clean(args[1])); err != nil {
-				return refused(err)
-			}
-			return a.print(map[string]any{"dir": args[1], "files": len(k.Report.Valid)}, func() { a.say("%d files are in %s.", len(k.Report.Valid), args[1]) })
-		})
-	}}
+	return &cobra.Command{
+		Use:   "unpack FILE DIR",
+		Short: "Write a kit's files into a new folder",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withKit(args[0], func(k *kit.Kit) error {
+				if err := k.UnpackTo(filepath.Clean(args[1])); err != nil {
+					return refused(err)
+				}
+				return a.print(
+					map[string]any{"dir": args[1], "files": len(k.Report.Valid)},
+					func() { a.say("%d files are in %s.", len(k.Report.Valid), args[1]) },
+				)
+			})
+		},
+	}
 }
 
 func (a *app) fileSplit() *cobra.Command {
-	return &cobra.Command{Use: "split FILE DIR", Short: "Take a kit file apart: one kit file for each piece, with all that it needs", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		return withKit(args[0], func(k *kit.Kit) error {
-			if err := k.Verify(); err != nil {
-				return refused(err)
-			}
-			parts, err := pieces.Split(&k.List, k)
-			if err != nil {
-				return err
-			}
-			if err := os.MkdirAll(args[1], 0o755); err != nil {
-				return err
-			}
-			var rows [][]any
-			var files []string
-			for _, p := range parts {
-				name := filepath.Join(args[1], p.FileName())
-				if _, err := os.Stat(name); err == nil {
-					return fmt.Errorf("%s is there already; nothing is written over", name)
+	return &cobra.Command{
+		Use:   "split FILE DIR",
+		Short: "Take a kit file apart: one kit file for each piece, with all that it needs",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withKit(args[0], func(k *kit.Kit) error {
+				if err := k.Verify(); err != nil {
+					return refused(err)
 				}
-				if err := replace(name, p.Write); err != nil {
+				parts, err := pieces.Split(&k.List, k)
+				if err != nil {
 					return err
 				}
-				files = append(files, name)
-				rows = append(rows, []any{p.FileName(), p.Address.String(), len(p.List.Items)})
-			}
-			return a.print(map[string]any{"files": files}, func() {
-				a.table("The kit is empty.", []string{"file", "piece", "items"}, rows)
+				if err := os.MkdirAll(args[1], 0o755); err != nil {
+					return err
+				}
+				var rows [][]any
+				var files []string
+				for _, p := range parts {
+					name := filepath.Join(args[1], p.FileName())
+					if _, err := os.Stat(name); err == nil {
+						return fmt.Errorf("%s is there already; nothing is written over", name)
+					}
+					if err := replace(name, p.Write); err != nil {
+						return err
+					}
+					files = append(files, name)
+					rows = append(rows, []any{p.FileName(), p.Address.String(), len(p.List.Items)})
+				}
+				return a.print(map[string]any{"files": files}, func() {
+					a.table("The kit is empty.", []string{"file", "piece", "items"}, rows)
+				})
 			})
-		})
-	}}
+		},
+	}
 }
 
 func (a *app) fileCompare() *cobra.Command {
-	return &cobra.Command{Use: "compare OLD NEW", Short: "Tell what changed between two kit files, item by item", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		return withKit(args[0], func(x *kit.Kit) error {
-			return withKit(args[1], func(y *kit.Kit) error { return a.compare(x, y) })
-		})
-	}}
+	return &cobra.Command{
+		Use:   "compare OLD NEW",
+		Short: "Tell what changed between two kit files, item by item",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withKit(args[0], func(x *kit.Kit) error {
+				return withKit(args[1], func(y *kit.Kit) error { return a.compare(x, y) })
+			})
+		},
+	}
 }
 
 func (a *app) compare(x, y *kit.Kit) error {
@@ -433,7 +507,17 @@ func (a *app) compare(x, y *kit.Kit) error {
 	if err != nil {
 		return refused(err)
 	}
-	return a.print(map[string]any{"from": c.From, "to": c.To, "words": c.Words, "changes": c.Changes, "same": c.Same, "advice": advice}, func() { a.comparison(c, advice) })
+	return a.print(
+		map[string]any{
+			"from":    c.From,
+			"to":      c.To,
+			"words":   c.Words,
+			"changes": c.Changes,
+			"same":    c.Same,
+			"advice":  advice,
+		},
+		func() { a.comparison(c, advice) },
+	)
 }
 
 func (a *app) comparison(c *kit.Comparison, advice *kit.Advice) {
@@ -502,48 +586,62 @@ func (a *app) signFile(from, to, keyFile string) (seal *kit.Seal, digest item.Di
 
 func (a *app) fileSign() *cobra.Command {
 	var key string
-	cmd := &cobra.Command{Use: "sign FILE --key KEY", Short: "Sign a kit file", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		if key == "" {
-			return usage("name the private key with --key; make one with cparcel file keys new")
-		}
-		seal, digest, err := a.signFile(args[0], args[0], key)
-		if err != nil {
-			return err
-		}
-		last := seal.Signatures[len(seal.Signatures)-1]
-		return a.print(last, func() {
-			a.say("%s is signed by the key %s; its digest stays %s.", args[0], last.KeyID, digest.Short())
-		})
-	}}
+	cmd := &cobra.Command{
+		Use:   "sign FILE --key KEY",
+		Short: "Sign a kit file",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if key == "" {
+				return usage("name the private key with --key; make one with cparcel file keys new")
+			}
+			seal, digest, err := a.signFile(args[0], args[0], key)
+			if err != nil {
+				return err
+			}
+			last := seal.Signatures[len(seal.Signatures)-1]
+			return a.print(last, func() {
+				a.say("%s is signed by the key %s; its digest stays %s.", args[0], last.KeyID, digest.Short())
+			})
+		},
+	}
 	cmd.Flags().StringVar(&key, "key", "", "the private key, in this `file`")
 	return cmd
 }
 
 func (a *app) fileKeysNew() *cobra.Command {
-	return &cobra.Command{Use: "new PATH", Short: "Make a key pair: PATH is the private key, PATH.pub the public one", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		private, public, err := kit.NewKey()
-		if err != nil {
-			return err
-		}
-		for _, x := range []struct {
-			name string
-			text []byte
-			mode os.FileMode
-		}{{args[0], private, 0o600}, {args[0] + ".pub", public, 0o644}} {
-			f, err := os.OpenFile(x.name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, x.mode)
-			if err != nil {
-				return fmt.Errorf("nothing is written over: %w", err)
-			}
-			_, err = f.Write(x.text)
-			if shut := f.Close(); err == nil {
-				err = shut
-			}
+	return &cobra.Command{
+		Use:   "new PATH",
+		Short: "Make a key pair: PATH is the private key, PATH.pub the public one",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			private, public, err := kit.NewKey()
 			if err != nil {
 				return err
 			}
-		}
-		return a.print(map[string]string{"private": args[0], "public": args[0] + ".pub"}, func() {
-			a.say("%s is the private key: keep it to yourself. Give %s.pub to those who are to believe you.", args[0], args[0])
-		})
-	}}
+			for _, x := range []struct {
+				name string
+				text []byte
+				mode os.FileMode
+			}{{args[0], private, 0o600}, {args[0] + ".pub", public, 0o644}} {
+				f, err := os.OpenFile(x.name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, x.mode)
+				if err != nil {
+					return fmt.Errorf("nothing is written over: %w", err)
+				}
+				_, err = f.Write(x.text)
+				if shut := f.Close(); err == nil {
+					err = shut
+				}
+				if err != nil {
+					return err
+				}
+			}
+			return a.print(map[string]string{"private": args[0], "public": args[0] + ".pub"}, func() {
+				a.say(
+					"%s is the private key: keep it to yourself. Give %s.pub to those who are to believe you.",
+					args[0],
+					args[0],
+				)
+			})
+		},
+	}
 }

@@ -15,7 +15,26 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(a.kitNew(), a.kitPut(), a.kitLeave(), a.kitFillin(), a.kitMedia(), a.kitPropose(), a.kitNeed(), a.kitSay(), a.kitShow(), a.kitGraph(), a.kitCheck(), a.kitAdvise(), a.kitSeal(), a.kitSign(), a.kitChoose(), a.kitGet(), a.kitAdd(), a.kitList())
+	cmd.AddCommand(
+		a.kitNew(),
+		a.kitPut(),
+		a.kitLeave(),
+		a.kitFillin(),
+		a.kitMedia(),
+		a.kitPropose(),
+		a.kitNeed(),
+		a.kitSay(),
+		a.kitShow(),
+		a.kitGraph(),
+		a.kitCheck(),
+		a.kitAdvise(),
+		a.kitSeal(),
+		a.kitSign(),
+		a.kitChoose(),
+		a.kitGet(),
+		a.kitAdd(),
+		a.kitList(),
+	)
 	return cmd
 }
 
@@ -45,27 +64,34 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 
 func (a *app) kitShow() *cobra.Command {
 	var variant, site, record string
-	cmd := &cobra.Command{Use: "show NAME@VERSION [ADDRESS]", Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
-		if len(args) == 2 {
-			c, name, version, err := a.kitAt(args[0])
+	cmd := &cobra.Command{
+		Use:   "show NAME@VERSION [ADDRESS]",
+		Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit",
+		Args:  cobra.RangeArgs(1, 2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if len(args) == 2 {
+				c, name, version, err := a.kitAt(args[0])
+				if err != nil {
+					return err
+				}
+				d, err := result(
+					c.GetKitItemWithResponse(cmd.Context(), name, version, &api.GetKitItemParams{Address: args[1]}),
+				)
+				if err != nil {
+					return err
+				}
+				if variant != "" || site != "" {
+					return a.kitLook(cmd, args[0], args[1], variant, site, record)
+				}
+				return a.printItem(args[0], d)
+			}
+			k, err := a.getKit(cmd, args[0])
 			if err != nil {
 				return err
 			}
-			d, err := result(c.GetKitItemWithResponse(cmd.Context(), name, version, &api.GetKitItemParams{Address: args[1]}))
-			if err != nil {
-				return err
-			}
-			if variant != "" || site != "" {
-				return a.kitLook(cmd, args[0], args[1], variant, site, record)
-			}
-			return a.printItem(args[0], d)
-		}
-		k, err := a.getKit(cmd, args[0])
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() { a.kit(k) })
-	}}
+			return a.print(k, func() { a.kit(k) })
+		},
+	}
 	cmd.Flags().StringVar(&variant, "variant", "", "tell where this `variant` of the piece can be looked at")
 	cmd.Flags().StringVar(&site, "with", "", "tell where the piece can be looked at with a record of this `site`")
 	cmd.Flags().StringVar(&record, "record", "longest", "which one: its `key`, longest or no-picture")
@@ -113,7 +139,7 @@ func (a *app) kit(k *api.Kit) {
 		terms += ", credit to " + k.Terms.Credit
 	}
 	a.say("Terms: %s", terms)
-	if k.State == api.Sealed {
+	if k.State == api.KitStateSealed {
 		a.say("Sealed: digest %s, file %s", k.Digest, weight(k.FileBytes))
 		a.signers(k)
 	}
@@ -128,7 +154,7 @@ func (a *app) kit(k *api.Kit) {
 			if n := len(i.Reasons) - 1; n > 0 {
 				why += fmt.Sprintf("; and %d more", n)
 			}
-		case k.State == api.Sealed:
+		case k.State == api.KitStateSealed:
 			why = ""
 		}
 		rows = append(rows, []any{i.Address.String(), weight(i.Bytes), why})
@@ -136,7 +162,14 @@ func (a *app) kit(k *api.Kit) {
 	heads := []string{"item", "weight", "why"}
 	a.table("It is empty. Put something in: cparcel kit put "+k.Name+"@"+k.Version+" ADDRESS --from SITE", heads, rows)
 	for _, w := range k.Weights {
-		a.say("%s: %d of %d rules carried, %s of %s", w.Address, w.Rules, w.WholeRules, weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
+		a.say(
+			"%s: %d of %d rules carried, %s of %s",
+			w.Address,
+			w.Rules,
+			w.WholeRules,
+			weight(int64(w.Bytes)),
+			weight(int64(w.WholeBytes)),
+		)
 	}
 	for _, p := range k.Pictures {
 		a.say("%s: %s, %s of %s, %s in place of %s", p.Address, p.How, weight(p.After), weight(p.Before), p.Is, p.Was)
@@ -170,82 +203,117 @@ func (a *app) kit(k *api.Kit) {
 	for _, l := range k.LeavesOut {
 		a.say("Left out: %s (%s)", l.Address, l.Why)
 	}
-	if k.State == api.Making && len(k.Items) > 0 {
+	if k.State == api.KitStateMaking && len(k.Items) > 0 {
 		stops := 0
 		for _, f := range k.Findings {
 			if f.Stops {
 				stops++
 			}
 		}
-		a.say("Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s", count(len(k.Findings), "finding"), stops, k.Name, k.Version)
+		a.say(
+			"Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s",
+			count(len(k.Findings), "finding"),
+			stops,
+			k.Name,
+			k.Version,
+		)
 	}
 }
 
 func (a *app) kitCheck() *cobra.Command {
-	return &cobra.Command{Use: "check NAME@VERSION", Short: "List what stops sealing and what a receiver would trip over", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		k, err := a.getKit(cmd, args[0])
-		if err != nil {
-			return err
-		}
-		stops := 0
-		for _, f := range k.Findings {
-			if f.Stops {
-				stops++
+	return &cobra.Command{
+		Use:   "check NAME@VERSION",
+		Short: "List what stops sealing and what a receiver would trip over",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			k, err := a.getKit(cmd, args[0])
+			if err != nil {
+				return err
 			}
-		}
-		if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops}, func() {
-			var rows [][]any
+			stops := 0
 			for _, f := range k.Findings {
-				kind := "note"
 				if f.Stops {
-					kind = a.mark("stops")
+					stops++
 				}
-				where := "the kit"
-				if !f.Address.IsZero() {
-					where = f.Address.String()
-				}
-				if f.Line > 0 {
-					where += fmt.Sprintf(":%d", f.Line)
-				}
-				says := f.Says
-				if f.WayOut != "" {
-					says += " – " + f.WayOut
-				}
-				rows = append(rows, []any{kind, where, says})
 			}
-			a.table(a.good("Clean")+": nothing stops sealing, and nothing is to be noted.", []string{"kind", "where", "what, and the way out"}, rows)
-		}); err != nil {
-			return err
-		}
-		if stops > 0 {
-			return &exitError{Refused, fmt.Errorf("%s stop sealing", count(stops, "finding"))}
-		}
-		return nil
-	}}
+			if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops}, func() {
+				var rows [][]any
+				for _, f := range k.Findings {
+					kind := "note"
+					if f.Stops {
+						kind = a.mark("stops")
+					}
+					where := "the kit"
+					if !f.Address.IsZero() {
+						where = f.Address.String()
+					}
+					if f.Line > 0 {
+						where += fmt.Sprintf(":%d", f.Line)
+					}
+					says := f.Says
+					if f.WayOut != "" {
+						says += " – " + f.WayOut
+					}
+					rows = append(rows, []any{kind, where, says})
+				}
+				a.table(
+					a.good("Clean")+": nothing stops sealing, and nothing is to be noted.",
+					[]string{"kind", "where", "what, and the way out"},
+					rows,
+				)
+			}); err != nil {
+				return err
+			}
+			if stops > 0 {
+				return &exitError{Refused, fmt.Errorf("%s stop sealing", count(stops, "finding"))}
+			}
+			return nil
+		},
+	}
 }
 
 func (a *app) kitList() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List all kits and versions", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListKitsWithResponse(cmd.Context()))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			var rows [][]any
-			for _, k := range list.Kits {
-				size := "–"
-				if k.FileBytes > 0 {
-					size = weight(k.FileBytes)
-				}
-				rows = append(rows, []any{k.Name, k.Version, string(k.State), k.Items, size, strings.TrimSpace(k.License), k.Title})
+	return &cobra.Command{
+		Use:   "list",
+		Short: "List all kits and versions",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("There is no kit yet. Begin one: cparcel kit new NAME@VERSION", []string{"kit", "version", "state", "items", "file", "licence", "title"}, rows)
-		})
-	}}
+			list, err := result(c.ListKitsWithResponse(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, k := range list.Kits {
+					size := "–"
+					if k.FileBytes > 0 {
+						size = weight(k.FileBytes)
+					}
+					rows = append(
+						rows,
+						[]any{
+							k.Name,
+							k.Version,
+							string(k.State),
+							k.Items,
+							size,
+							strings.TrimSpace(k.License),
+							k.Title,
+						},
+					)
+				}
+				a.table(
+					"There is no kit yet. Begin one: cparcel kit new NAME@VERSION",
+					[]string{"kit", "version", "state", "items", "file", "licence", "title"},
+					rows,
+				)
+			})
+		},
+	}
 }
 
 func sortedNames[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }

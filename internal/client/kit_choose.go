@@ -12,41 +12,52 @@ var errNothingFits = errors.New("there is no choice of kits in which all demands
 
 // kitChoose says which kits must be there with a kit on a site.
 func (a *app) kitChoose() *cobra.Command {
-	return &cobra.Command{Use: "choose NAME@VERSION SITE", Short: "Find which other kits a kit needs on a site, at which versions; or why there are none", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		got, err := result(c.ChooseKitsWithResponse(cmd.Context(), name, version, &api.ChooseKitsParams{Site: args[1]}))
-		if err != nil {
-			return err
-		}
-		if err := a.print(got, func() {
+	return &cobra.Command{
+		Use:   "choose NAME@VERSION SITE",
+		Short: "Find which other kits a kit needs on a site, at which versions; or why there are none",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			got, err := result(
+				c.ChooseKitsWithResponse(cmd.Context(), name, version, &api.ChooseKitsParams{Site: args[1]}),
+			)
+			if err != nil {
+				return err
+			}
+			if err := a.print(got, func() {
+				if !got.Fits {
+					a.say("%s: these demands cannot hold together on %s:", a.bad("Nothing fits"), args[1])
+					for _, l := range got.Chain {
+						a.say("  %s", l)
+					}
+					return
+				}
+				var rows [][]any
+				for _, k := range got.Kits {
+					how := "to be delivered first"
+					if k.Here {
+						how = "is there"
+					}
+					rows = append(rows, []any{k.Kit, k.Version, how})
+				}
+				a.table(
+					a.good("It fits")+": "+args[0]+" needs no other kit on "+args[1]+".",
+					[]string{"kit", "version", "on " + args[1]},
+					rows,
+				)
+				for _, l := range got.Unmet {
+					a.say("Goes unmet, and may: %s", l)
+				}
+			}); err != nil {
+				return err
+			}
 			if !got.Fits {
-				a.say("%s: these demands cannot hold together on %s:", a.bad("Nothing fits"), args[1])
-				for _, l := range got.Chain {
-					a.say("  %s", l)
-				}
-				return
+				return &exitError{Refused, errNothingFits}
 			}
-			var rows [][]any
-			for _, k := range got.Kits {
-				how := "to be delivered first"
-				if k.Here {
-					how = "is there"
-				}
-				rows = append(rows, []any{k.Kit, k.Version, how})
-			}
-			a.table(a.good("It fits")+": "+args[0]+" needs no other kit on "+args[1]+".", []string{"kit", "version", "on " + args[1]}, rows)
-			for _, l := range got.Unmet {
-				a.say("Goes unmet, and may: %s", l)
-			}
-		}); err != nil {
-			return err
-		}
-		if !got.Fits {
-			return &exitError{Refused, errNothingFits}
-		}
-		return nil
-	}}
+			return nil
+		},
+	}
 }

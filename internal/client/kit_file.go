@@ -14,44 +14,58 @@ import (
 func (a *app) kitGet() *cobra.Command {
 	var file string
 	var pieces bool
-	cmd := &cobra.Command{Use: "get NAME@VERSION", Short: "Download a sealed kit's .cpkit file, or one for each piece", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		if pieces {
-			if file == "" {
-				file = name + "-" + version + "-pieces.zip"
-			}
-			b, err := body(c.GetKitPiecesWithResponse(cmd.Context(), name, version))
-			if err == nil {
-				err = os.WriteFile(file, b, 0o644)
-			}
+	cmd := &cobra.Command{
+		Use:   "get NAME@VERSION",
+		Short: "Download a sealed kit's .cpkit file, or one for each piece",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
 			if err != nil {
 				return err
 			}
-			return a.print(map[string]any{"file": file, "bytes": len(b)}, func() { a.say("The pieces of %s are in %s (%s), a kit each.", args[0], file, weight(int64(len(b)))) })
-		}
-		if file == "" {
-			file = name + "-" + version + ".cpkit"
-		}
-		b, err := body(c.GetKitFileWithResponse(cmd.Context(), name, version))
-		if err != nil {
-			return err
-		}
-		half := file + ".part"
-		if err := os.WriteFile(half, b, 0o644); err != nil {
-			return err
-		}
-		if err := checkFile(half); err != nil {
-			os.Remove(half)
-			return fmt.Errorf("what arrived is not the kit: %w", err)
-		}
-		if err := os.Rename(half, file); err != nil {
-			return err
-		}
-		return a.print(map[string]any{"file": file, "bytes": len(b)}, func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(b)))) })
-	}}
+			if pieces {
+				if file == "" {
+					file = name + "-" + version + "-pieces.zip"
+				}
+				b, err := body(c.GetKitPiecesWithResponse(cmd.Context(), name, version))
+				if err == nil {
+					err = os.WriteFile(file, b, 0o644)
+				}
+				if err != nil {
+					return err
+				}
+				return a.print(
+					map[string]any{"file": file, "bytes": len(b)},
+					func() {
+						a.say("The pieces of %s are in %s (%s), a kit each.", args[0], file,
+							weight(int64(len(b))))
+					},
+				)
+			}
+			if file == "" {
+				file = name + "-" + version + ".cpkit"
+			}
+			b, err := body(c.GetKitFileWithResponse(cmd.Context(), name, version))
+			if err != nil {
+				return err
+			}
+			half := file + ".part"
+			if err := os.WriteFile(half, b, 0o644); err != nil {
+				return err
+			}
+			if err := checkFile(half); err != nil {
+				os.Remove(half)
+				return fmt.Errorf("what arrived is not the kit: %w", err)
+			}
+			if err := os.Rename(half, file); err != nil {
+				return err
+			}
+			return a.print(
+				map[string]any{"file": file, "bytes": len(b)},
+				func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(b)))) },
+			)
+		},
+	}
 	cmd.Flags().StringVarP(&file, "file", "f", "", "the `file` to write (NAME-VERSION.cpkit when not given)")
 	cmd.Flags().BoolVar(&pieces, "pieces", false, "a ZIP with one kit for each piece")
 	return cmd
@@ -76,7 +90,10 @@ func checkFile(name string) error {
 
 func (a *app) kitAdd() *cobra.Command {
 	var as string
-	cmd := &cobra.Command{Use: "add FILE", Short: "Take a kit file in after checking it whole, or make a kit of what is none", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{
+		Use:   "add FILE",
+		Short: "Take a kit file in after checking it whole, or make a kit of what is none",
+		Args:  cobra.ExactArgs(1),
 		Long: `Takes a file in. What it is is told by its content, whatever its ending: kit files, also
 several in one ZIP, go on the shelf. A ZIP of loose HTML, CSS and pictures, a kit or a site
 that was unpacked and zipped again, and one single piece become a kit in the making, with a
@@ -99,12 +116,20 @@ report of what was taken.`,
 				return usage("%s is a folder: make a kit file of it with cparcel file pack, or zip it", args[0])
 			}
 			name := filepath.Base(args[0])
-			got, err := created(c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{Name: &name, As: some(as)}, "application/octet-stream", a.progress(f, info.Size(), "sending")))
+			got, err := created(
+				c.UploadKitWithBodyWithResponse(
+					cmd.Context(),
+					&api.UploadKitParams{Name: &name, As: some(as)},
+					"application/octet-stream",
+					a.progress(f, info.Size(), "sending"),
+				),
+			)
 			if err != nil {
 				return err
 			}
 			return a.print(got, func() { a.intake(args[0], got) })
-		}}
+		},
+	}
 	cmd.Flags().StringVar(&as, "as", "", "the `NAME@VERSION` of the kit that is made of what is none")
 	return cmd
 }
@@ -117,11 +142,24 @@ func (a *app) intake(file string, got *api.Intake) {
 		a.say("  %s: %s", r.Path, r.Why)
 	}
 	for _, k := range got.Kits {
-		if k.State == api.Sealed {
-			a.say("%s: %s@%s is on the shelf, %s, digest %s.", a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"), k.Digest)
+		if k.State == api.KitStateSealed {
+			a.say(
+				"%s: %s@%s is on the shelf, %s, digest %s.",
+				a.good("Done"),
+				k.Name,
+				k.Version,
+				count(len(k.Items), "item"),
+				k.Digest,
+			)
 			a.signers(&k)
 			continue
 		}
-		a.say("%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.", a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"))
+		a.say(
+			"%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
+			a.good("Done"),
+			k.Name,
+			k.Version,
+			count(len(k.Items), "item"),
+		)
 	}
 }

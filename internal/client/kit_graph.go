@@ -13,13 +13,18 @@ import (
 
 // kitGraph prints what comes along, as a tree from what was put in.
 func (a *app) kitGraph() *cobra.Command {
-	return &cobra.Command{Use: "graph NAME@VERSION", Short: "Draw what comes along and why, from what was put in down to the last picture", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		k, err := a.getKit(cmd, args[0])
-		if err != nil {
-			return err
-		}
-		return a.print(graphOf(k), func() { a.graph(k) })
-	}}
+	return &cobra.Command{
+		Use:   "graph NAME@VERSION",
+		Short: "Draw what comes along and why, from what was put in down to the last picture",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			k, err := a.getKit(cmd, args[0])
+			if err != nil {
+				return err
+			}
+			return a.print(graphOf(k), func() { a.graph(k) })
+		},
+	}
 }
 
 // need is one edge of the graph.
@@ -39,7 +44,7 @@ func graphOf(k *api.Kit) map[string]any {
 				edges = append(edges, need{r.From, i.Address, r.Why})
 			}
 		}
-		if k.State == api.Sealed {
+		if k.State == api.KitStateSealed {
 			for _, u := range i.Uses {
 				edges = append(edges, need{i.Address, u, "uses it"})
 			}
@@ -84,12 +89,12 @@ func (a *app) graph(k *api.Kit) {
 		}
 	}
 	for _, i := range k.Items {
-		if !i.Picked && (k.State != api.Sealed || leads[i.Address]) || shown[i.Address] {
+		if !i.Picked && (k.State != api.KitStateSealed || leads[i.Address]) || shown[i.Address] {
 			continue
 		}
 		shown[i.Address] = true
 		how := "put in by you"
-		if k.State == api.Sealed {
+		if k.State == api.KitStateSealed {
 			how = "nothing in the kit leans on it"
 		}
 		a.say("%s  %s", i.Address, a.quiet(how+", "+weight(i.Bytes)))

@@ -8,19 +8,36 @@ import (
 
 func (a *app) kitNew() *cobra.Command {
 	var title, summary, license, credit string
-	cmd := &cobra.Command{Use: "new NAME@VERSION", Short: "Begin a kit, or a new version of one", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		k, err := created(c.NewKitWithResponse(cmd.Context(), api.NewKit{Name: name, Version: version, Title: some(title), Summary: some(summary), License: some(license), Credit: some(credit)}))
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() {
-			a.say("%s is being made. Put something in: cparcel kit put %s ADDRESS --from SITE", args[0], args[0])
-		})
-	}}
+	cmd := &cobra.Command{
+		Use:   "new NAME@VERSION",
+		Short: "Begin a kit, or a new version of one",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			k, err := created(
+				c.NewKitWithResponse(
+					cmd.Context(),
+					api.NewKit{
+						Name:    name,
+						Version: version,
+						Title:   some(title),
+						Summary: some(summary),
+						License: some(license),
+						Credit:  some(credit),
+					},
+				),
+			)
+			if err != nil {
+				return err
+			}
+			return a.print(k, func() {
+				a.say("%s is being made. Put something in: cparcel kit put %s ADDRESS --from SITE", args[0], args[0])
+			})
+		},
+	}
 	f := cmd.Flags()
 	f.StringVar(&title, "title", "", "the kit's `title`")
 	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
@@ -32,12 +49,16 @@ func (a *app) kitNew() *cobra.Command {
 func (a *app) kitPut() *cobra.Command {
 	var from, element, as string
 	var placed, styles bool
-	cmd := &cobra.Command{Use: "put NAME@VERSION ADDRESS...", Short: "Put items of a site, the library or a kit into a kit in the making", Args: cobra.MinimumNArgs(1),
+	cmd := &cobra.Command{
+		Use:   "put NAME@VERSION ADDRESS...",
+		Short: "Put items of a site, the library or a kit into a kit in the making",
+		Args:  cobra.MinimumNArgs(1),
 		Long: `Puts items into a kit in the making; all that they need comes along.
 
 With --element, only the one element of the item that a CSS selector names is taken, as a
 block or section of its own (--as block/NAME). With --placed-parts, all parts that are
-placed somewhere on the site are put in; with --styles, all its looks alone. "--from 'kit NAME@VERSION'" takes from a kit.`,
+placed somewhere on the site are put in; with --styles, all its looks alone. "--from 'kit NAME@VERSION'" takes ` +
+			`from a kit.`,
 		Example: `  cparcel kit put hut-basics@1.0.0 page/home part/site-header --from kestrel-refuge
   cparcel kit put hut-basics@1.0.0 page/home --from kestrel-refuge --element 'ul.cards' --as block/reasons`,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -78,7 +99,8 @@ placed somewhere on the site are put in; with --styles, all its looks alone. "--
 				return err
 			}
 			return a.print(k, func() { a.kit(k) })
-		}}
+		},
+	}
 	f := cmd.Flags()
 	f.StringVar(&from, "from", "library", "the `site` they come from, library, or 'kit NAME@VERSION'")
 	f.StringVar(&element, "element", "", "take only the element that this CSS `selector` names")
@@ -90,7 +112,10 @@ placed somewhere on the site are put in; with --styles, all its looks alone. "--
 
 func (a *app) kitLeave() *cobra.Command {
 	var optional bool
-	cmd := &cobra.Command{Use: "leave NAME@VERSION ADDRESS", Short: "Take an item out of a kit in the making; what only comes along becomes a need", Args: cobra.ExactArgs(2),
+	cmd := &cobra.Command{
+		Use:   "leave NAME@VERSION ADDRESS",
+		Short: "Take an item out of a kit in the making; what only comes along becomes a need",
+		Args:  cobra.ExactArgs(2),
 		Long: `Takes an item out. One that was put in is put in no more. One that only comes along stays
 out and becomes a need of the kit, an optional one with --optional; put it in to have it
 back.`,
@@ -99,55 +124,88 @@ back.`,
 			if err != nil {
 				return err
 			}
-			k, err := result(c.TakeOutOfKitWithResponse(cmd.Context(), name, version, &api.TakeOutOfKitParams{Address: args[1], Optional: &optional}))
+			k, err := result(
+				c.TakeOutOfKitWithResponse(
+					cmd.Context(),
+					name,
+					version,
+					&api.TakeOutOfKitParams{Address: args[1], Optional: &optional},
+				),
+			)
 			if err != nil {
 				return err
 			}
 			return a.print(k, func() { a.kit(k) })
-		}}
+		},
+	}
 	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces stand without it")
 	return cmd
 }
 
 func (a *app) kitSeal() *cobra.Command {
 	var because string
-	cmd := &cobra.Command{Use: "seal NAME@VERSION", Short: "Make a version final", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		k, err := result(c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{Because: some(because)}))
-		if err != nil {
-			return err
-		}
-		return a.print(k, func() {
-			a.say("%s: %s is sealed, %d items, %s, digest %s.", a.good("Done"), args[0], len(k.Items), weight(k.FileBytes), k.Digest)
-		})
-	}}
-	cmd.Flags().StringVar(&because, "force", "", "seal it with a number smaller than its changes ask for; the `reason` is recorded")
+	cmd := &cobra.Command{
+		Use:   "seal NAME@VERSION",
+		Short: "Make a version final",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			k, err := result(
+				c.SealKitWithResponse(cmd.Context(), name, version, &api.SealKitParams{Because: some(because)}),
+			)
+			if err != nil {
+				return err
+			}
+			return a.print(k, func() {
+				a.say(
+					"%s: %s is sealed, %d items, %s, digest %s.",
+					a.good("Done"),
+					args[0],
+					len(k.Items),
+					weight(k.FileBytes),
+					k.Digest,
+				)
+			})
+		},
+	}
+	cmd.Flags().
+		StringVar(&because, "force", "",
+			"seal it with a number smaller than its changes ask for; the `reason` is recorded")
 	return cmd
 }
 
 // kitAdvise says which version number a kit's changes ask for.
 func (a *app) kitAdvise() *cobra.Command {
-	return &cobra.Command{Use: "advise NAME@VERSION", Short: "Tell what changed since the sealed version before, and which number that asks for", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, name, version, err := a.kitAt(args[0])
-		if err != nil {
-			return err
-		}
-		got, err := result(c.AdviseKitWithResponse(cmd.Context(), name, version))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			if got.Last == "" {
-				a.say("%s: %s.", args[0], got.Reasons[0])
-				return
+	return &cobra.Command{
+		Use:   "advise NAME@VERSION",
+		Short: "Tell what changed since the sealed version before, and which number that asks for",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
 			}
-			a.comparison(&got.Comparison, &got.Advice)
-			if !got.Enough {
-				a.say("%s is too small a number: make it %s, or seal it with --force REASON.", a.bad(version), got.Next)
+			got, err := result(c.AdviseKitWithResponse(cmd.Context(), name, version))
+			if err != nil {
+				return err
 			}
-		})
-	}}
+			return a.print(got, func() {
+				if got.Last == "" {
+					a.say("%s: %s.", args[0], got.Reasons[0])
+					return
+				}
+				a.comparison(&got.Comparison, &got.Advice)
+				if !got.Enough {
+					a.say(
+						"%s is too small a number: make it %s, or seal it with --force REASON.",
+						a.bad(version),
+						got.Next,
+					)
+				}
+			})
+		},
+	}
 }

@@ -32,7 +32,9 @@ func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w 
 		return err
 	}
 	etag := old.HTTPResponse.Header.Get("ETag")
-	if k, err = result(c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, w)); err != nil {
+	if k, err = result(
+		c.EditKitWithResponse(cmd.Context(), name, version, &api.EditKitParams{IfMatch: &etag}, w),
+	); err != nil {
 		return err
 	}
 	return a.print(k, func() { a.kit(k) })
@@ -42,34 +44,39 @@ func (a *app) kitSay() *cobra.Command {
 	var title, summary, changes, license, credit string
 	var resale bool
 	var sites int
-	cmd := &cobra.Command{Use: "say NAME@VERSION", Short: "Say what a kit in the making is: title, summary, changes, terms", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
-			given := cmd.Flags().Changed
-			w.Terms = &k.Terms
-			for _, x := range []struct {
-				flag string
-				to   **string
-				v    *string
-			}{{"title", &w.Title, &title}, {"summary", &w.Summary, &summary}, {"changes", &w.Changes, &changes}} {
-				if given(x.flag) {
-					*x.to = x.v
+	cmd := &cobra.Command{
+		Use:   "say NAME@VERSION",
+		Short: "Say what a kit in the making is: title, summary, changes, terms",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+				given := cmd.Flags().Changed
+				w.Terms = &k.Terms
+				for _, x := range []struct {
+					flag string
+					to   **string
+					v    *string
+				}{{"title", &w.Title, &title}, {"summary", &w.Summary, &summary}, {"changes", &w.Changes, &changes}} {
+					if given(x.flag) {
+						*x.to = x.v
+					}
 				}
-			}
-			if given("license") {
-				w.Terms.License = license
-			}
-			if given("credit") {
-				w.Terms.Credit = credit
-			}
-			if given("resale") {
-				w.Terms.Resale = resale
-			}
-			if given("sites") {
-				w.Terms.Sites = &sites
-			}
-			return nil
-		})
-	}}
+				if given("license") {
+					w.Terms.License = license
+				}
+				if given("credit") {
+					w.Terms.Credit = credit
+				}
+				if given("resale") {
+					w.Terms.Resale = resale
+				}
+				if given("sites") {
+					w.Terms.Sites = &sites
+				}
+				return nil
+			})
+		},
+	}
 	f := cmd.Flags()
 	f.StringVar(&title, "title", "", "the kit's `title`")
 	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
@@ -85,12 +92,16 @@ func (a *app) kitFillin() *cobra.Command {
 	var label, typ, in, at, bind string
 	var optional, unmark bool
 	var choices []string
-	cmd := &cobra.Command{Use: "fill-in NAME@VERSION FILL-IN", Short: "Mark a blank on a piece, and say what it is called and takes", Args: cobra.ExactArgs(2),
+	cmd := &cobra.Command{
+		Use:   "fill-in NAME@VERSION FILL-IN",
+		Short: "Mark a blank on a piece, and say what it is called and takes",
+		Args:  cobra.ExactArgs(2),
 		Long: `Says what a blank of a kit in the making is called and takes. With --in and --at its place
 is marked on a piece: an item, and a CSS selector that names one element of it. --bind says
 what of the element takes the value: text, html, src, href or another attribute; a pattern
 puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source stays as it is.`,
-		Example: `  cparcel kit fill-in hut-basics@1.0.0 hero-words --in page/home --at '.hero p' --label "Words over the picture"
+		Example: `  cparcel kit fill-in hut-basics@1.0.0 hero-words --in page/home --at '.hero p' --label "Words ` +
+			`over the picture"
   cparcel kit fill-in hut-basics@1.0.0 phone --in page/contact --at 'a.phone' --bind 'href:tel:{phone}' --type phone`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if (in == "") != (at == "" && !unmark) {
@@ -111,7 +122,11 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 						return err == nil && slices.Contains(names, args[1]) && (in == "" || m.In.String() == in)
 					})
 					if n == len(marks) {
-						return usage("no place of %q was marked on %s; a mark in its source is taken out there", args[1], args[0])
+						return usage(
+							"no place of %q was marked on %s; a mark in its source is taken out there",
+							args[1],
+							args[0],
+						)
 					}
 					w.Marks = &marks
 					return nil
@@ -127,10 +142,19 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 					marks = append(marks, api.Mark{In: where, Element: at, Bind: target + ":" + pattern})
 					w.Marks = &marks
 					if !known {
-						f = api.Fillin{Name: args[1], Label: capture.Label(args[1]), Type: capture.FillType(target), Required: true}
+						f = api.Fillin{
+							Name:     args[1],
+							Label:    capture.Label(args[1]),
+							Type:     capture.FillType(target),
+							Required: true,
+						}
 					}
 				case !known:
-					return usage("%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR", args[0], args[1])
+					return usage(
+						"%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR",
+						args[0],
+						args[1],
+					)
 				}
 				if label != "" {
 					f.Label = label
@@ -148,7 +172,8 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 				w.Fillins = &fills
 				return nil
 			})
-		}}
+		},
+	}
 	f := cmd.Flags()
 	f.StringVar(&label, "label", "", "what people `read` beside it")
 	f.StringVar(&typ, "type", "", "its `type`: "+strings.Join(kit.FillinTypes, ", "))
@@ -163,7 +188,10 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 
 func (a *app) kitMedia() *cobra.Command {
 	var width, quality int
-	cmd := &cobra.Command{Use: "media NAME@VERSION ADDRESS|all carried|lighter|placeholder", Short: "Say how pictures travel: as they are, made lighter, or as placeholders", Args: cobra.ExactArgs(3),
+	cmd := &cobra.Command{
+		Use:   "media NAME@VERSION ADDRESS|all carried|lighter|placeholder",
+		Short: "Say how pictures travel: as they are, made lighter, or as placeholders",
+		Args:  cobra.ExactArgs(3),
 		Example: `  cparcel kit media hut-basics@1.0.0 all lighter --width 960
   cparcel kit media hut-basics@1.0.0 media/hut-door.jpg placeholder`,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -179,14 +207,18 @@ func (a *app) kitMedia() *cobra.Command {
 				w.Media = &media
 				return nil
 			})
-		}}
+		},
+	}
 	cmd.Flags().IntVar(&width, "width", 0, "the most `pixels` that a lighter picture is wide (1280)")
 	cmd.Flags().IntVar(&quality, "quality", 0, "of a JPEG, `1 to 100` (80)")
 	return cmd
 }
 
 func (a *app) kitPropose() *cobra.Command {
-	return &cobra.Command{Use: "propose NAME@VERSION SETTING[=VALUE]", Short: "Offer the receiving site a setting; without a value, no more", Args: cobra.ExactArgs(2),
+	return &cobra.Command{
+		Use:     "propose NAME@VERSION SETTING[=VALUE]",
+		Short:   "Offer the receiving site a setting; without a value, no more",
+		Args:    cobra.ExactArgs(2),
 		Example: "  cparcel kit propose hut-basics@1.0.0 setting/home-page=page/home",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
@@ -207,12 +239,16 @@ func (a *app) kitPropose() *cobra.Command {
 				w.Proposes = &proposes
 				return nil
 			})
-		}}
+		},
+	}
 }
 
 func (a *app) kitNeed() *cobra.Command {
 	var optional, no bool
-	cmd := &cobra.Command{Use: "need NAME@VERSION kit|component NAME RANGE", Short: "Say that a kit needs another kit or a component, at a range of versions", Args: cobra.RangeArgs(3, 4),
+	cmd := &cobra.Command{
+		Use:   "need NAME@VERSION kit|component NAME RANGE",
+		Short: "Say that a kit needs another kit or a component, at a range of versions",
+		Args:  cobra.RangeArgs(3, 4),
 		Example: `  cparcel kit need winter-notices@0.4.0 kit hut-basics '^1.1 || ^2'
   cparcel kit need hut-basics@2.0.0 component x-weather-strip '>=2.0 <4' --optional`,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -241,7 +277,8 @@ func (a *app) kitNeed() *cobra.Command {
 				}
 				return nil
 			})
-		}}
+		},
+	}
 	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces stand without it")
 	cmd.Flags().BoolVar(&no, "no", false, "it is needed no more")
 	return cmd

@@ -34,64 +34,88 @@ func addresses(args []string) ([]item.Address, error) {
 }
 
 func (a *app) libraryAdd() *cobra.Command {
-	return &cobra.Command{Use: "add SITE ADDRESS...", Short: "Save items of a site, with all they need, into the library", Args: cobra.MinimumNArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		list, err := addresses(args[1:])
-		if err != nil {
-			return err
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		got, err := result(c.AddToLibraryWithResponse(cmd.Context(), api.AddToLibrary{From: args[0], Addresses: list}))
-		if err != nil {
-			return err
-		}
-		return a.print(got, func() {
-			for _, x := range got.Added {
-				a.say("  %s  %s", a.good("saved"), x)
+	return &cobra.Command{
+		Use:   "add SITE ADDRESS...",
+		Short: "Save items of a site, with all they need, into the library",
+		Args:  cobra.MinimumNArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			list, err := addresses(args[1:])
+			if err != nil {
+				return err
 			}
-			for _, x := range got.Had {
-				a.say("  had    %s", x)
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			for _, m := range got.Moved {
-				a.say("  %s  %s is %s in the library: its name was taken by something else", a.mark("moved"), m.From, m.To)
+			got, err := result(
+				c.AddToLibraryWithResponse(cmd.Context(), api.AddToLibrary{From: args[0], Addresses: list}),
+			)
+			if err != nil {
+				return err
 			}
-			a.say("%d saved into the library, %d were there already.", len(got.Added), len(got.Had))
-		})
-	}}
+			return a.print(got, func() {
+				for _, x := range got.Added {
+					a.say("  %s  %s", a.good("saved"), x)
+				}
+				for _, x := range got.Had {
+					a.say("  had    %s", x)
+				}
+				for _, m := range got.Moved {
+					a.say(
+						"  %s  %s is %s in the library: its name was taken by something else",
+						a.mark("moved"),
+						m.From,
+						m.To,
+					)
+				}
+				a.say("%d saved into the library, %d were there already.", len(got.Added), len(got.Had))
+			})
+		},
+	}
 }
 
 func (a *app) libraryList() *cobra.Command {
 	var words, kind string
-	cmd := &cobra.Command{Use: "list", Short: "List the library", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListLibraryWithResponse(cmd.Context(), &api.ListLibraryParams{Q: some(words), Kind: some(kind)}))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			if len(list.Items) == 0 && words == "" && kind == "" {
-				a.say("The library is empty. Save something into it: cparcel library add SITE ADDRESS")
-				return
+	cmd := &cobra.Command{
+		Use:   "list",
+		Short: "List the library",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.items(list.Items)
-		})
-	}}
+			list, err := result(
+				c.ListLibraryWithResponse(cmd.Context(), &api.ListLibraryParams{Q: some(words), Kind: some(kind)}),
+			)
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				if len(list.Items) == 0 && words == "" && kind == "" {
+					a.say("The library is empty. Save something into it: cparcel library add SITE ADDRESS")
+					return
+				}
+				a.items(list.Items)
+			})
+		},
+	}
 	cmd.Flags().StringVar(&words, "find", "", "`words` that must occur")
 	cmd.Flags().StringVar(&kind, "kind", "", "only this `kind`")
 	return cmd
 }
 
 func (a *app) libraryShow() *cobra.Command {
-	return &cobra.Command{Use: "show ADDRESS", Short: "Show one item of the library", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		return a.showItem(cmd.Context(), c, "library", args[0])
-	}}
+	return &cobra.Command{
+		Use:   "show ADDRESS",
+		Short: "Show one item of the library",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			return a.showItem(cmd.Context(), c, "library", args[0])
+		},
+	}
 }

@@ -26,7 +26,8 @@ func (p patient) RoundTrip(r *http.Request) (*http.Response, error) {
 	r.Header.Set("Idempotency-Key", rand.Text())
 	for try := 0; ; try++ {
 		answer, err := p.next.RoundTrip(r)
-		again := try < len(patience) && (r.Body == nil || r.Body == http.NoBody || r.GetBody != nil) && isLost(answer, err, try)
+		again := try < len(patience) && (r.Body == nil || r.Body == http.NoBody || r.GetBody != nil) &&
+			isLost(answer, err, try)
 		if !again {
 			return answer, err
 		}

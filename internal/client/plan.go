@@ -34,7 +34,11 @@ func (a *app) plan(d *api.Delivery) {
 		}
 		for _, r := range p.Rows {
 			if r.Address.String() == q.About && len(r.Conflicts) > 0 {
-				a.say("    --decide %s=blend:kit   %s", q.About, a.quiet("blended, and where both changed the same thing the kit's holds (blend:site: the site's)"))
+				a.say(
+					"    --decide %s=blend:kit   %s",
+					q.About,
+					a.quiet("blended, and where both changed the same thing the kit's holds (blend:site: the site's)"),
+				)
 				a.conflicts(r)
 			}
 			for _, c := range r.Conflicts {
@@ -149,7 +153,16 @@ func (a *app) plan(d *api.Delivery) {
 	}
 	for _, c := range p.Contrasts {
 		if c.As < plan.EnoughContrast {
-			a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); texts want 4.5", a.mark("Contrast"), c.Where, c.Text, c.Ground, c.As, c.Site, c.Kit)
+			a.say(
+				"%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); texts want 4.5",
+				a.mark("Contrast"),
+				c.Where,
+				c.Text,
+				c.Ground,
+				c.As,
+				c.Site,
+				c.Kit,
+			)
 		}
 	}
 	if n := len(p.Literals); n > 0 {

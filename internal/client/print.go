@@ -74,7 +74,9 @@ func (a *app) table(empty string, heads []string, rows [][]any) {
 		}
 		used += w + 2
 	}
-	t.SetColumnConfigs([]table.ColumnConfig{{Number: len(heads), WidthMax: max(24, width-used-2), WidthMaxEnforcer: wrapWords}})
+	t.SetColumnConfigs(
+		[]table.ColumnConfig{{Number: len(heads), WidthMax: max(24, width-used-2), WidthMaxEnforcer: wrapWords}},
+	)
 	for _, line := range strings.Split(t.Render(), "\n") {
 		fmt.Fprintln(a.out, strings.TrimRight(line, " "))
 	}

@@ -13,22 +13,29 @@ import (
 
 func (a *app) siteProposals() *cobra.Command {
 	var draft int64
-	cmd := &cobra.Command{Use: "proposals SITE", Short: "Say what repeats on a site and could be held once", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListProposalsWithResponse(cmd.Context(), args[0], &api.ListProposalsParams{Draft: some(draft)}))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			a.proposals(list.Proposals)
-			if len(list.Proposals) > 0 {
-				a.say("Take them: cparcel site accept %s ITEM… (or --sure)", args[0])
+	cmd := &cobra.Command{
+		Use:   "proposals SITE",
+		Short: "Say what repeats on a site and could be held once",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-		})
-	}}
+			list, err := result(
+				c.ListProposalsWithResponse(cmd.Context(), args[0], &api.ListProposalsParams{Draft: some(draft)}),
+			)
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				a.proposals(list.Proposals)
+				if len(list.Proposals) > 0 {
+					a.say("Take them: cparcel site accept %s ITEM… (or --sure)", args[0])
+				}
+			})
+		},
+	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
 	return cmd
 }
@@ -74,28 +81,39 @@ func (a *app) proposals(list []repeat.Proposal) {
 func (a *app) siteAccept() *cobra.Command {
 	var draft int64
 	var sure bool
-	cmd := &cobra.Command{Use: "accept SITE [ITEM…]", Short: "Put accepted proposals into a draft; its pages look as they did", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		if len(args) == 1 && !sure {
-			return usage("name the proposals to accept, or --sure (cparcel site proposals %s lists them)", args[0])
-		}
-		var named []item.Address
-		for _, x := range args[1:] {
-			addr, err := item.ParseAddress(x)
-			if err != nil {
-				return usage("%s", err)
+	cmd := &cobra.Command{
+		Use:   "accept SITE [ITEM…]",
+		Short: "Put accepted proposals into a draft; its pages look as they did",
+		Args:  cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if len(args) == 1 && !sure {
+				return usage("name the proposals to accept, or --sure (cparcel site proposals %s lists them)", args[0])
 			}
-			named = append(named, addr)
-		}
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		took, err := result(c.AcceptProposalsWithResponse(cmd.Context(), args[0], api.AcceptProposals{Accept: &named, Sure: &sure, Draft: some(draft)}))
-		if err != nil {
-			return err
-		}
-		return a.print(took, func() { a.took(args[0], took) })
-	}}
+			var named []item.Address
+			for _, x := range args[1:] {
+				addr, err := item.ParseAddress(x)
+				if err != nil {
+					return usage("%s", err)
+				}
+				named = append(named, addr)
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			took, err := result(
+				c.AcceptProposalsWithResponse(
+					cmd.Context(),
+					args[0],
+					api.AcceptProposals{Accept: &named, Sure: &sure, Draft: some(draft)},
+				),
+			)
+			if err != nil {
+				return err
+			}
+			return a.print(took, func() { a.took(args[0], took) })
+		},
+	}
 	cmd.Flags().BoolVar(&sure, "sure", false, "accept all that is sure")
 	cmd.Flags().Int64Var(&draft, "draft", 0, "lay them into the draft with this `number` instead of a new one")
 	return cmd
@@ -120,7 +138,15 @@ func (a *app) took(site string, t *api.TookProposals) {
 // the site has just come into being. Without a terminal it ends waiting.
 func (a *app) askProposals(cmd *cobra.Command, c *api.ClientWithResponses, site string, list []repeat.Proposal) error {
 	if !a.someoneThere() || a.output == "json" {
-		return &exitError{Waits, fmt.Errorf("%d proposals wait for a decision\n  Way out: cparcel site accept %s ITEM…, or leave the pages as they are", len(list), site)}
+		return &exitError{
+			Waits,
+			fmt.Errorf(
+				"%d proposals wait for a decision\n  Way out: cparcel site accept %s ITEM…, or leave the pages "+
+					"as they are",
+				len(list),
+				site,
+			),
+		}
 	}
 	accept := []item.Address{}
 	for _, p := range list {

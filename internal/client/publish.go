@@ -15,7 +15,6 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 	"compactparcel/internal/api"
-	"compactparcel/internal/desk"
 	"compactparcel/internal/outlet"
 
 	"github.com/spf13/cobra"
@@ -26,7 +25,10 @@ func (a *app) sitePublish() *cobra.Command {
 	var base, links string
 	var over bool
 	var back int
-	cmd := &cobra.Command{Use: "publish SITE DIR", Short: "Write the complete static site into a folder, as one atomic switch", Args: cobra.ExactArgs(2),
+	cmd := &cobra.Command{
+		Use:   "publish SITE DIR",
+		Short: "Write the complete static site into a folder, as one atomic switch",
+		Args:  cobra.ExactArgs(2),
 		Long: `Writes the complete static site into DIR. DIR becomes a link to a release in
 DIR.releases; the next publication is written beside it, only what changed is
 written, and the link is switched in one act, so that no visitor sees a mixture.
@@ -43,7 +45,10 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 				if err := f.Back(back); err != nil {
 					return &exitError{Refused, err}
 				}
-				return a.print(map[string]any{"folder": args[1], "number": back}, func() { a.say("%s shows release %d again.", args[1], back) })
+				return a.print(
+					map[string]any{"folder": args[1], "number": back},
+					func() { a.say("%s shows release %d again.", args[1], back) },
+				)
 			}
 			if _, _, err := f.Current(); err != nil {
 				return folderProblem(err)
@@ -52,11 +57,27 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 			if err != nil {
 				return err
 			}
-			r, notes, err := a.publishInto(cmd, c, f, folder.Options{Site: args[0], Base: base, Links: links}, draft, over)
+			r, notes, err := a.publishInto(
+				cmd,
+				c,
+				f,
+				folder.Options{Site: args[0], Base: base, Links: links},
+				draft,
+				over,
+			)
 			var edited *outlet.EditedError
 			switch {
 			case errors.As(err, &edited):
-				return &exitError{Refused, fmt.Errorf("%w\n  Way out: bring the edits in with cparcel site adopt %s --name %s --again, or write over them with --over", err, args[1], args[0])}
+				return &exitError{
+					Refused,
+					fmt.Errorf(
+						"%w\n  Way out: bring the edits in with cparcel site adopt %s --name %s --again, or "+
+							"write over them with --over",
+						err,
+						args[1],
+						args[0],
+					),
+				}
 			case err != nil:
 				return err
 			}
@@ -65,12 +86,21 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 					a.say("%s is level with %s already: release %d, %d files.", args[1], args[0], r.Number, r.Files)
 					return
 				}
-				a.say("%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.", args[0], args[1], r.Number, r.Files, r.Written, r.Removed)
+				a.say(
+					"%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.",
+					args[0],
+					args[1],
+					r.Number,
+					r.Files,
+					r.Written,
+					r.Removed,
+				)
 				for _, n := range notes {
 					a.say("  %s     %s", a.mark("note"), n)
 				}
 			})
-		}}
+		},
+	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand, as /huts/")
 	cmd.Flags().StringVar(&links, "links", folder.RootedLinks, "how links are written: rooted or relative")
@@ -81,7 +111,14 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 
 // publishInto brings a folder up to the site, asking the service only for contents
 // that the folder does not have.
-func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *outlet.Folder, o folder.Options, draft int64, over bool) (*outlet.Result, []string, error) {
+func (a *app) publishInto(
+	cmd *cobra.Command,
+	c *api.ClientWithResponses,
+	f *outlet.Folder,
+	o folder.Options,
+	draft int64,
+	over bool,
+) (*outlet.Result, []string, error) {
 	if err := o.Check(); err != nil {
 		return nil, nil, usage("%s", err)
 	}
@@ -115,7 +152,11 @@ func (a *app) publishInto(cmd *cobra.Command, c *api.ClientWithResponses, f *out
 		}
 	}
 	ways := api.PublishChangesLinks(o.Links)
-	resp, err := c.PublishChanges(cmd.Context(), o.Site, api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Have: have})
+	resp, err := c.PublishChanges(
+		cmd.Context(),
+		o.Site,
+		api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Have: have},
+	)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -174,7 +215,7 @@ func fromStream(r io.Reader, out folder.Out) (*folder.Release, []folder.Left, er
 			if list, err = io.ReadAll(t); err == nil {
 				err = json.Unmarshal(list, &rel)
 			}
-		case desk.NotesEntry:
+		case folder.NotesEntry:
 			err = json.NewDecoder(t).Decode(&notes)
 		default:
 			came[h.Name] = true
@@ -191,9 +232,17 @@ func fromStream(r io.Reader, out folder.Out) (*folder.Release, []folder.Left, er
 		if came[p] {
 			continue
 		}
-		if err := out(p, rel.Files[p], func() (io.ReadCloser, error) { return nil, fmt.Errorf("the service did not send %s", p) }); err != nil {
+		if err := out(
+			p,
+			rel.Files[p],
+			func() (io.ReadCloser, error) { return nil, fmt.Errorf("the service did not send %s", p) },
+		); err != nil {
 			return nil, nil, err
 		}
 	}
-	return rel, notes, out(folder.ReleaseFile, folder.Published{Digest: item.DigestOf(list), Bytes: int64(len(list))}, func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(list)), nil })
+	return rel, notes, out(
+		folder.ReleaseFile,
+		folder.Published{Digest: item.DigestOf(list), Bytes: int64(len(list))},
+		func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(list)), nil },
+	)
 }

@@ -13,7 +13,10 @@ import (
 // travel in kits.
 func (a *app) siteScripts() *cobra.Command {
 	var portable, siteOnly []string
-	cmd := &cobra.Command{Use: "scripts SITE", Short: "List the scripts in the heads of pages, and say which may travel in kits", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{
+		Use:   "scripts SITE",
+		Short: "List the scripts in the heads of pages, and say which may travel in kits",
+		Args:  cobra.ExactArgs(1),
 		Long: `Lists what runs from the heads of a site's pages. Such scripts are site-only: a page
 that is packed leaves them behind, until --portable says otherwise. The change goes
 into a draft.`,
@@ -46,7 +49,12 @@ into a draft.`,
 						i++
 					}
 					if i == len(list) {
-						return usage("no page of %s has the script %q in its head: cparcel site scripts %s lists them", args[0], name, args[0])
+						return usage(
+							"no page of %s has the script %q in its head: cparcel site scripts %s lists them",
+							args[0],
+							name,
+							args[0],
+						)
 					}
 					changed = changed || list[i].Portable != want.portable
 					list[i].Portable = want.portable
@@ -60,7 +68,14 @@ into a draft.`,
 				return err
 			}
 			content, tag := string(text), `"`+string(got.JSON200.Item.State)+`"`
-			put, err := result(c.EditItemWithResponse(cmd.Context(), args[0], &api.EditItemParams{Address: address, IfMatch: &tag}, api.EditItem{Content: &content}))
+			put, err := result(
+				c.EditItemWithResponse(
+					cmd.Context(),
+					args[0],
+					&api.EditItemParams{Address: address, IfMatch: &tag},
+					api.EditItem{Content: &content},
+				),
+			)
 			if err != nil {
 				return err
 			}
@@ -68,8 +83,11 @@ into a draft.`,
 				a.headScripts(args[0], list)
 				a.say("This is in draft %d. Put it live: cparcel site go-live %s %d", put.Draft, args[0], put.Draft)
 			})
-		}}
-	cmd.Flags().StringArrayVar(&portable, "portable", nil, "a `script` that may travel, as it is listed; can be given several times")
+		},
+	}
+	cmd.Flags().
+		StringArrayVar(&portable, "portable", nil,
+			"a `script` that may travel, as it is listed; can be given several times")
 	cmd.Flags().StringArrayVar(&siteOnly, "site-only", nil, "a `script` that stays with the site")
 	return cmd
 }
@@ -83,5 +101,9 @@ func (a *app) headScripts(site string, list []facts.HeadScript) {
 		}
 		rows = append(rows, []any{h.Script, h.Pages, how, h.Begins})
 	}
-	a.table("No page of "+site+" has a script in its head, as far as adopting it found.", []string{"Script", "Pages", "In kits", "Begins"}, rows)
+	a.table(
+		"No page of "+site+" has a script in its head, as far as adopting it found.",
+		[]string{"Script", "Pages", "In kits", "Begins"},
+		rows,
+	)
 }

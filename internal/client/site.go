@@ -12,58 +12,101 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(), a.siteDiscard(), a.siteHistory(), a.siteTrust())
+	cmd.AddCommand(
+		a.siteList(),
+		a.siteAdopt(),
+		a.siteShow(),
+		a.sitePut(),
+		a.siteSurround(),
+		a.siteScripts(),
+		a.siteProposals(),
+		a.siteAccept(),
+		a.sitePublish(),
+		a.siteOutlet(),
+		a.siteGoLive(),
+		a.siteDiscard(),
+		a.siteHistory(),
+		a.siteTrust(),
+	)
 	return cmd
 }
 
 func (a *app) siteList() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List the sites", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListSitesWithResponse(cmd.Context()))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			var rows [][]any
-			for _, s := range list.Sites {
-				rows = append(rows, []any{s.Name, s.Title, s.Pages, s.Items, s.OpenDrafts, s.Revision, short(string(s.Digest)), s.Preview})
+	return &cobra.Command{
+		Use:   "list",
+		Short: "List the sites",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("There is no site yet. Adopt one: cparcel site adopt DIR --name SITE", []string{"site", "title", "pages", "items", "drafts", "revision", "digest", "look at it"}, rows)
-		})
-	}}
+			list, err := result(c.ListSitesWithResponse(cmd.Context()))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, s := range list.Sites {
+					rows = append(
+						rows,
+						[]any{
+							s.Name,
+							s.Title,
+							s.Pages,
+							s.Items,
+							s.OpenDrafts,
+							s.Revision,
+							short(string(s.Digest)),
+							s.Preview,
+						},
+					)
+				}
+				a.table(
+					"There is no site yet. Adopt one: cparcel site adopt DIR --name SITE",
+					[]string{"site", "title", "pages", "items", "drafts", "revision", "digest", "look at it"},
+					rows,
+				)
+			})
+		},
+	}
 }
 
 func (a *app) siteShow() *cobra.Command {
 	var draft int64
-	cmd := &cobra.Command{Use: "show SITE [ADDRESS]", Short: "Show a site with its items, or one item with what leans on what", Args: cobra.RangeArgs(1, 2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		if len(args) == 2 {
-			return a.showItem(cmd.Context(), c, args[0], args[1])
-		}
-		list, err := result(c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)}))
-		if err != nil {
-			return err
-		}
-		d, err := c.ListDraftsWithResponse(cmd.Context(), args[0])
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			a.say("%s, revision %d, digest %s, %s", args[0], list.Revision, list.Digest, list.Preview)
-			a.items(list.Items)
-			if d.JSON200 != nil {
-				for _, x := range d.JSON200.Drafts {
-					a.say("Draft %d “%s” by %s: %s", x.Id, x.Name, x.By, x.Preview)
-				}
+	cmd := &cobra.Command{
+		Use:   "show SITE [ADDRESS]",
+		Short: "Show a site with its items, or one item with what leans on what",
+		Args:  cobra.RangeArgs(1, 2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-		})
-	}}
+			if len(args) == 2 {
+				return a.showItem(cmd.Context(), c, args[0], args[1])
+			}
+			list, err := result(
+				c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)}),
+			)
+			if err != nil {
+				return err
+			}
+			d, err := c.ListDraftsWithResponse(cmd.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				a.say("%s, revision %d, digest %s, %s", args[0], list.Revision, list.Digest, list.Preview)
+				a.items(list.Items)
+				if d.JSON200 != nil {
+					for _, x := range d.JSON200.Drafts {
+						a.say("Draft %d “%s” by %s: %s", x.Id, x.Name, x.By, x.Preview)
+					}
+				}
+			})
+		},
+	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
 	return cmd
 }
@@ -96,9 +139,22 @@ func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, ad
 
 func (a *app) printItem(site string, d *api.ItemDetail) error {
 	return a.print(d, func() {
-		a.say("%s “%s” in %s, %s, state %s", d.Item.Address, d.Item.Meta.Title, site, weight(d.Item.Bytes), short(string(d.Item.State)))
+		a.say(
+			"%s “%s” in %s, %s, state %s",
+			d.Item.Address,
+			d.Item.Meta.Title,
+			site,
+			weight(d.Item.Bytes),
+			short(string(d.Item.State)),
+		)
 		if d.Origin != nil {
-			a.say("It came from %s@%s, %s (delivery %d).", d.Origin.Kit, d.Origin.Version, d.Origin.Address, d.Origin.Delivery)
+			a.say(
+				"It came from %s@%s, %s (delivery %d).",
+				d.Origin.Kit,
+				d.Origin.Version,
+				d.Origin.Address,
+				d.Origin.Delivery,
+			)
 		}
 		var rows [][]any
 		for _, u := range d.Uses {
@@ -126,54 +182,86 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 }
 
 func (a *app) siteSurround() *cobra.Command {
-	return &cobra.Command{Use: "surround SITE PATH", Short: "Say which parts surround a page, and why", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		s, err := result(c.GetSurroundWithResponse(cmd.Context(), args[0], &api.GetSurroundParams{Path: args[1]}))
-		if err != nil {
-			return err
-		}
-		return a.print(s, func() {
-			var rows [][]any
-			for _, p := range s.Parts {
-				part := "–"
-				if !p.Part.IsZero() {
-					part = p.Part.String()
-				}
-				why := p.Why
-				if len(p.Ties) > 0 {
-					why += "; " + a.mark("a tie") + " with"
-					for _, t := range p.Ties {
-						why += " " + t.String()
-					}
-				}
-				rows = append(rows, []any{string(p.Role), part, why})
+	return &cobra.Command{
+		Use:   "surround SITE PATH",
+		Short: "Say which parts surround a page, and why",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("Nothing surrounds it.", []string{"role", "part", "why"}, rows)
-		})
-	}}
+			s, err := result(c.GetSurroundWithResponse(cmd.Context(), args[0], &api.GetSurroundParams{Path: args[1]}))
+			if err != nil {
+				return err
+			}
+			return a.print(s, func() {
+				var rows [][]any
+				for _, p := range s.Parts {
+					part := "–"
+					if !p.Part.IsZero() {
+						part = p.Part.String()
+					}
+					why := p.Why
+					if len(p.Ties) > 0 {
+						why += "; " + a.mark("a tie") + " with"
+						for _, t := range p.Ties {
+							why += " " + t.String()
+						}
+					}
+					rows = append(rows, []any{string(p.Role), part, why})
+				}
+				a.table("Nothing surrounds it.", []string{"role", "part", "why"}, rows)
+			})
+		},
+	}
 }
 
 func (a *app) siteHistory() *cobra.Command {
-	return &cobra.Command{Use: "history SITE", Short: "List what changed a site, the newest first", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := a.api()
-		if err != nil {
-			return err
-		}
-		list, err := result(c.ListRevisionsWithResponse(cmd.Context(), args[0]))
-		if err != nil {
-			return err
-		}
-		return a.print(list, func() {
-			var rows [][]any
-			for _, x := range list.Revisions {
-				rows = append(rows, []any{x.Revision, x.At.Local().Format("2006-01-02 15:04"), x.By, x.Changed, short(string(x.Digest)), x.Says})
+	return &cobra.Command{
+		Use:   "history SITE",
+		Short: "List what changed a site, the newest first",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
 			}
-			a.table("Nothing has changed it yet.", []string{"revision", "when", "by", "items", "digest", "what"}, rows)
-		})
-	}}
+			list, err := result(c.ListRevisionsWithResponse(cmd.Context(), args[0]))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, x := range list.Revisions {
+					rows = append(
+						rows,
+						[]any{
+							x.Revision,
+							x.At.Local().Format("2006-01-02 15:04"),
+							x.By,
+							x.Changed,
+							short(string(x.Digest)),
+							x.Says,
+						},
+					)
+				}
+				a.table(
+					"Nothing has changed it yet.",
+					[]string{"revision", "when", "by", "items", "digest", "what"},
+					rows,
+				)
+			})
+		},
+	}
+}
+
+// value gives what a pointer points to, or the zero value.
+func value[T any](p *T) (v T) {
+	if p != nil {
+		v = *p
+	}
+	return v
 }
 
 func some[T comparable](v T) *T {

@@ -26,24 +26,39 @@ const MaxSiteName = 32
 // MaxAdoptBytes is the most that an adopted zip may unpack to.
 const MaxAdoptBytes = 4 << 30
 
-// ZipAsItIs is the comment of a zip whose top is the site's root, whatever it holds.
-const ZipAsItIs = "the site's root"
-
 // ZipFolder opens an uploaded zip as a folder, checked for what an adopted folder
 // may hold. A single outer folder is looked into,
 // unless the zip says that it is its root.
 func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
-		return nil, problem(Refused, "the file", "pack the site's folder as a zip", "it cannot be read as a zip (%v)", err)
+		return nil, problem(
+			Refused,
+			"the file",
+			"pack the site's folder as a zip",
+			"it cannot be read as a zip (%v)",
+			err,
+		)
 	}
 	var total uint64
 	for _, f := range z.File {
 		if total += f.UncompressedSize64; total > MaxAdoptBytes {
-			return nil, problem(TooLarge, "the file", "adopt the site in parts", "it would unpack to more than %d GB", MaxAdoptBytes>>30)
+			return nil, problem(
+				TooLarge,
+				"the file",
+				"adopt the site in parts",
+				"it would unpack to more than %d GB",
+				MaxAdoptBytes>>30,
+			)
 		}
 		if !fs.ValidPath(strings.TrimSuffix(f.Name, "/")) {
-			return nil, problem(Refused, "the file", "pack the folder again with plain paths", "it holds the path %q", f.Name)
+			return nil, problem(
+				Refused,
+				"the file",
+				"pack the folder again with plain paths",
+				"it holds the path %q",
+				f.Name,
+			)
 		}
 	}
 	entries, err := fs.ReadDir(z, ".")
@@ -56,7 +71,7 @@ func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 			tops = append(tops, e)
 		}
 	}
-	if len(tops) == 1 && tops[0].IsDir() && z.Comment != ZipAsItIs {
+	if len(tops) == 1 && tops[0].IsDir() && z.Comment != folder.ZipAsItIs {
 		return fs.Sub(z, tops[0].Name())
 	}
 	return z, nil
@@ -87,11 +102,23 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
-	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") || len(name) > MaxSiteName || name == LibraryName {
-		return nil, problem(BadInput, what, "use up to 32 lower-case letters, digits and single dashes, as in larch-saddle", "this cannot be a site's name")
+	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") ||
+		len(name) > MaxSiteName ||
+		name == LibraryName {
+		return nil, problem(
+			BadInput,
+			what,
+			"use up to 32 lower-case letters, digits and single dashes, as in larch-saddle",
+			"this cannot be a site's name",
+		)
 	}
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
-		return nil, problem(Exists, what, "choose another name with --name, or adopt into it again", "there is a site of this name already")
+		return nil, problem(
+			Exists,
+			what,
+			"choose another name with --name, or adopt into it again",
+			"there is a site of this name already",
+		)
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain(what, err)
 	}
@@ -130,7 +157,12 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		if c, err = d.Store.NewCollection(tx, store.Site, name, title, d.Now()); err != nil {
 			return err
 		}
-		note := store.Note{By: p.Name, Act: "adopt", Says: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout), At: d.Now()}
+		note := store.Note{
+			By:   p.Name,
+			Act:  "adopt",
+			Says: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
+			At:   d.Now(),
+		}
 		if _, err := d.Store.Write(tx, c, changes, note); err != nil {
 			return err
 		}
@@ -150,12 +182,25 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 }
 
 func badFolder(what string, err error) error {
-	return blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "mend the folder and adopt again; nothing was changed", Err: err})
+	return blame(
+		&Problem{
+			Type:   BadInput,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "mend the folder and adopt again; nothing was changed",
+			Err:    err,
+		},
+	)
 }
 
 // takeSure accepts the sure proposals of a set that is not a site yet: the set and
 // the changes that make the site of it.
-func (d *Desk) takeSure(ctx context.Context, set *item.Set, changes []store.Change, out *Adopted) ([]store.Change, error) {
+func (d *Desk) takeSure(
+	ctx context.Context,
+	set *item.Set,
+	changes []store.Change,
+	out *Adopted,
+) ([]store.Change, error) {
 	took, err := repeat.Accept(set, nil, true)
 	if err != nil {
 		return nil, err
@@ -206,7 +251,10 @@ func folderFiles(collection int64, r *folder.Report, changes []store.Change) []s
 	var out []store.FolderFile
 	for p, f := range r.Files {
 		if h, ok := heads[f.Item]; ok && len(p) <= 500 {
-			out = append(out, store.FolderFile{CollectionID: collection, Path: p, Digest: f.Digest, ItemID: h.ID, Doc: h.Doc})
+			out = append(
+				out,
+				store.FolderFile{CollectionID: collection, Path: p, Digest: f.Digest, ItemID: h.ID, Doc: h.Doc},
+			)
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })

@@ -26,10 +26,10 @@ const (
 // FolderChange is one file that is not as it was when the folder was adopted or
 // published last.
 type FolderChange struct {
-	Path    string       `json:"path"`
-	Address item.Address `json:"address,omitzero"`
-	What    string       `json:"what"`
-	Says    string       `json:"says,omitempty"`
+	Path    string
+	Address item.Address
+	What    string
+	Says    string
 }
 
 // AdoptedAgain is what comparing a folder with its site found.
@@ -56,7 +56,13 @@ func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	g := &again{d: d, ctx: ctx, live: live, out: &AdoptedAgain{Changes: []FolderChange{}}, taken: map[item.Address]bool{}}
+	g := &again{
+		d:     d,
+		ctx:   ctx,
+		live:  live,
+		out:   &AdoptedAgain{Changes: []FolderChange{}},
+		taken: map[item.Address]bool{},
+	}
 	if _, err := fs.Stat(fsys, folder.ReleaseFile); err == nil {
 		err = g.published(c, fsys)
 		if err != nil {
@@ -107,7 +113,12 @@ func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
 		return explain("site "+c.Name, err)
 	}
 	if len(known) == 0 {
-		return problem(Refused, "site "+c.Name, "adopt the folder as a new site", "it was not made from a folder, so there is nothing to compare with")
+		return problem(
+			Refused,
+			"site "+c.Name,
+			"adopt the folder as a new site",
+			"it was not made from a folder, so there is nothing to compare with",
+		)
 	}
 	set, report, err := folder.Read(fsys)
 	if err != nil {
@@ -206,7 +217,16 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 	// The file's side takes the kit's part: what was edited here stays where both changed.
 	got := blend.Of(h.Address.Kind, base, ours, theirs, nil)
 	for _, x := range got.Conflicts {
-		g.say(path, h.Address, FileConflict, "line %d, %s: %s became %s in the file; it was edited here, too, and stays", x.Line, x.Where, blend.Brief(x.Base), blend.Brief(x.Kit))
+		g.say(
+			path,
+			h.Address,
+			FileConflict,
+			"line %d, %s: %s became %s in the file; it was edited here, too, and stays",
+			x.Line,
+			x.Where,
+			blend.Brief(x.Base),
+			blend.Brief(x.Kit),
+		)
 	}
 	out := got.Text
 	if string(out) == string(ours) {
@@ -256,7 +276,10 @@ func (g *again) added(c *store.Collection, path string, f folder.File, set *item
 			break
 		}
 		if ok && there.Doc == item.DigestOf(b) {
-			g.settled = append(g.settled, store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest})
+			g.settled = append(
+				g.settled,
+				store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest},
+			)
 			return nil
 		}
 		h.Address.Key = fmt.Sprintf("%s-%d", f.Item.Key, n)

@@ -32,16 +32,34 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 		return badFolder(what, fmt.Errorf("%s is damaged: %w", folder.ReleaseFile, err))
 	}
 	if rel.Site != c.Name {
-		return problem(Refused, what, "name the site that it was published from", "the folder was published from %s", rel.Site)
+		return problem(
+			Refused,
+			what,
+			"name the site that it was published from",
+			"the folder was published from %s",
+			rel.Site,
+		)
 	}
 	then, err := g.d.Store.At(g.ctx, c, rel.Revision)
 	if err != nil {
 		return err
 	}
 	if then.Digest() != rel.Digest {
-		return problem(Refused, what, "publish the live site there and edit that", "the folder was published from a draft, which is not kept")
+		return problem(
+			Refused,
+			what,
+			"publish the live site there and edit that",
+			"the folder was published from a draft, which is not kept",
+		)
 	}
-	p := &publishedFolder{again: g, fsys: fsys, rel: rel, then: then, sources: map[item.Address][]byte{}, was: map[string][]byte{}}
+	p := &publishedFolder{
+		again:   g,
+		fsys:    fsys,
+		rel:     rel,
+		then:    then,
+		sources: map[item.Address][]byte{},
+		was:     map[string][]byte{},
+	}
 	changed, err := p.compare()
 	if err != nil || len(changed) == 0 {
 		return err
@@ -102,19 +120,30 @@ func (p *publishedFolder) writeAgain(changed []string) error {
 	for _, x := range changed {
 		wanted[x] = true
 	}
-	o := folder.Options{Site: p.rel.Site, Revision: p.rel.Revision, Digest: p.rel.Digest, Base: p.rel.Base, Links: p.rel.Links, Facts: p.then.Facts}
-	_, _, err := folder.Publish(p.then, o, func(name string, f folder.Published, open func() (io.ReadCloser, error)) error {
-		if !wanted[name] || f.Item.Kind == item.Media {
-			return nil
-		}
-		r, err := open()
-		if err != nil {
+	o := folder.Options{
+		Site:     p.rel.Site,
+		Revision: p.rel.Revision,
+		Digest:   p.rel.Digest,
+		Base:     p.rel.Base,
+		Links:    p.rel.Links,
+		Facts:    p.then.Facts,
+	}
+	_, _, err := folder.Publish(
+		p.then,
+		o,
+		func(name string, f folder.Published, open func() (io.ReadCloser, error)) error {
+			if !wanted[name] || f.Item.Kind == item.Media {
+				return nil
+			}
+			r, err := open()
+			if err != nil {
+				return err
+			}
+			defer r.Close()
+			p.was[name], err = io.ReadAll(r)
 			return err
-		}
-		defer r.Close()
-		p.was[name], err = io.ReadAll(r)
-		return err
-	})
+		},
+	)
 	p.render = render.New(p.then)
 	return err
 }
@@ -236,11 +265,20 @@ func (p *publishedFolder) inside(text string) string {
 
 // addedFile takes a page, a stylesheet or another file that somebody put there.
 func (p *publishedFolder) addedFile(name string, content []byte) error {
-	h := item.Head{Address: item.Address{Kind: item.Media, Key: item.MakeKey(name)}, Meta: item.Meta{MediaType: folder.MediaTypeOf(name), Kept: []string{"/" + name}}}
+	h := item.Head{
+		Address: item.Address{Kind: item.Media, Key: item.MakeKey(name)},
+		Meta:    item.Meta{MediaType: folder.MediaTypeOf(name), Kept: []string{"/" + name}},
+	}
 	h.Meta.Context = facts.ReadsAs(h.Meta.MediaType)
 	if ext := strings.ToLower(path.Ext(name)); ext == ".html" || ext == ".htm" {
 		slug := strings.TrimSuffix("/"+name, "index.html")
-		h = item.Head{Address: item.Address{Kind: item.Page, Key: item.MakeKey(strings.TrimSuffix(strings.TrimSuffix(name, "/index.html"), ext))}, Meta: item.Meta{Slug: slug}}
+		h = item.Head{
+			Address: item.Address{
+				Kind: item.Page,
+				Key:  item.MakeKey(strings.TrimSuffix(strings.TrimSuffix(name, "/index.html"), ext)),
+			},
+			Meta: item.Meta{Slug: slug},
+		}
 		content = []byte(p.inside(string(content)))
 		if other, ok := p.live.PageAt(slug); ok {
 			p.say(name, other, FileConflict, "%s is at %s already; the file was not taken", other, slug)

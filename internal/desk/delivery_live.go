@@ -14,7 +14,12 @@ import (
 // DeliveryLive puts a staged delivery live: its draft, its origins and its receipt
 // in one transaction, in which its state and the site's are held. What somebody edited
 // since it was staged is blended in; decisions settle, by conflict, what cannot be.
-func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions map[string]string) (*DeliveryInfo, error) {
+func (d *Desk) DeliveryLive(
+	ctx context.Context,
+	p Person,
+	id int64,
+	decisions map[string]string,
+) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -32,7 +37,14 @@ func (d *Desk) DeliveryLive(ctx context.Context, p Person, id int64, decisions m
 }
 
 // deliverNow puts a delivery live within a transaction.
-func (d *Desk) deliverNow(tx *gorm.DB, p Person, info *DeliveryInfo, site int64, v *store.KitVersion, decisions map[string]string) error {
+func (d *Desk) deliverNow(
+	tx *gorm.DB,
+	p Person,
+	info *DeliveryInfo,
+	site int64,
+	v *store.KitVersion,
+	decisions map[string]string,
+) error {
 	ctx, id, what := tx.Statement.Context, info.ID, fmt.Sprintf("delivery %d", info.ID)
 	locked, err := store.Lock(tx, site)
 	if err != nil {
@@ -46,7 +58,15 @@ func (d *Desk) deliverNow(tx *gorm.DB, p Person, info *DeliveryInfo, site int64,
 		return nil
 	}
 	if now.State != Staged || now.DraftID == nil {
-		return problem(Refused, what, map[string]string{Opened: "plan and stage it first", Planned: "stage it first"}[now.State]+wayOnLive(now.State), "it is %s", now.State)
+		return problem(
+			Refused,
+			what,
+			map[string]string{Opened: "plan and stage it first", Planned: "stage it first"}[now.State]+wayOnLive(
+				now.State,
+			),
+			"it is %s",
+			now.State,
+		)
 	}
 	dr, err := store.LockDraft(tx, *now.DraftID)
 	if err != nil {
@@ -67,7 +87,18 @@ func (d *Desk) deliverNow(tx *gorm.DB, p Person, info *DeliveryInfo, site int64,
 		}
 	}
 	receipt.Before = locked.Digest
-	rev, err := d.Store.GoLive(tx, locked, dr, store.Note{By: p.Name, Act: "deliver", Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
+	rev, err := d.Store.GoLive(
+		tx,
+		locked,
+		dr,
+		store.Note{
+			By:       p.Name,
+			Act:      "deliver",
+			Says:     fmt.Sprintf("%s@%s delivered", info.Kit, info.Version),
+			Delivery: &id,
+			At:       d.Now(),
+		},
+	)
 	if err != nil {
 		return err
 	}
@@ -79,7 +110,13 @@ func (d *Desk) deliverNow(tx *gorm.DB, p Person, info *DeliveryInfo, site int64,
 	if err != nil {
 		return err
 	}
-	set := map[string]any{"state": Live, "live_rev": rev, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": d.Now()}
+	set := map[string]any{
+		"state":      Live,
+		"live_rev":   rev,
+		"receipt":    string(text),
+		"etag":       gorm.Expr("etag + 1"),
+		"updated_at": d.Now(),
+	}
 	if err := store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Staged), set); err != nil {
 		return err
 	}
@@ -94,7 +131,12 @@ func wayOnLive(state string) string {
 }
 
 // writeOrigins records where items came from and gives the origins it replaced.
-func (d *Desk) writeOrigins(tx *gorm.DB, c *store.Collection, info *DeliveryInfo, list []stagedOrigin) ([]store.Origin, error) {
+func (d *Desk) writeOrigins(
+	tx *gorm.DB,
+	c *store.Collection,
+	info *DeliveryInfo,
+	list []stagedOrigin,
+) ([]store.Origin, error) {
 	ids := make(map[item.Address]string, len(list))
 	for rest := list; len(rest) > 0; {
 		n := min(len(rest), 400)
@@ -103,7 +145,10 @@ func (d *Desk) writeOrigins(tx *gorm.DB, c *store.Collection, info *DeliveryInfo
 			pairs[i] = []any{string(o.At.Kind), o.At.Key}
 		}
 		var rows []store.Item
-		if err := tx.Select("item_id, kind, item_key").Where("collection_id = ? AND to_rev = ? AND (kind, item_key) IN ?", c.ID, store.Forever, pairs).Find(&rows).Error; err != nil {
+		if err := tx.Select("item_id, kind, item_key").
+			Where("collection_id = ? AND to_rev = ? AND (kind, item_key) IN ?", c.ID, store.Forever, pairs).
+			Find(&rows).
+			Error; err != nil {
 			return nil, err
 		}
 		for _, row := range rows {

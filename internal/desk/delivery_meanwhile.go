@@ -17,7 +17,13 @@ import (
 // since the draft was made is blended into it, and named; what cannot be blended is a
 // question, which decisions answer by its key. What came into being or went meanwhile is
 // left to going live, which refuses it. Site and draft are locked by tx.
-func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id int64, decisions map[string]string) ([]item.Address, error) {
+func (d *Desk) meanwhile(
+	tx *gorm.DB,
+	c *store.Collection,
+	dr *store.Draft,
+	id int64,
+	decisions map[string]string,
+) ([]item.Address, error) {
 	ctx := tx.Statement.Context
 	what := fmt.Sprintf("delivery %d", id)
 	live, err := d.Store.Live(ctx, c)
@@ -39,7 +45,8 @@ func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id i
 	for _, row := range rows {
 		now, ok := live.ByID(row.ItemID)
 		was, had := base.ByID(row.ItemID)
-		if !ok || !had || row.Op != "put" || now.State() == row.BaseState || now.Address != was.Address || now.Address.Kind == item.Media {
+		if !ok || !had || row.Op != "put" || now.State() == row.BaseState || now.Address != was.Address ||
+			now.Address.Kind == item.Media {
 			continue
 		}
 		h, conflicts, err := d.blendHeads(ctx, base, live, was, now, row.Head(), decisions, used)
@@ -48,8 +55,24 @@ func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id i
 		}
 		for _, x := range conflicts {
 			if x.Decision == "" {
-				questions = append(questions, plan.Question{About: plan.ConflictKey(now.Address, x.Key), Kind: "conflict", Says: fmt.Sprintf("%s, line %d, %s: it was edited since the delivery was staged, and the delivery changes it, too.", now.Address, x.Line, x.Where),
-					Choices: []plan.Choice{{Decision: "site", Leads: "the edit: " + blend.Brief(x.Site)}, {Decision: "kit", Leads: "the delivery's: " + blend.Brief(x.Kit)}}})
+				questions = append(
+					questions,
+					plan.Question{
+						About: plan.ConflictKey(now.Address, x.Key),
+						Kind:  "conflict",
+						Says: fmt.Sprintf(
+							"%s, line %d, %s: it was edited since the delivery was staged, and the delivery "+
+								"changes it, too.",
+							now.Address,
+							x.Line,
+							x.Where,
+						),
+						Choices: []plan.Choice{
+							{Decision: "site", Leads: "the edit: " + blend.Brief(x.Site)},
+							{Decision: "kit", Leads: "the delivery's: " + blend.Brief(x.Kit)},
+						},
+					},
+				)
 			}
 		}
 		blended = append(blended, now.Address)
@@ -57,11 +80,23 @@ func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id i
 	}
 	for key := range decisions {
 		if !used[key] {
-			return nil, problem(BadInput, what, fmt.Sprintf("look at what is asked: cparcel delivery live %d", id), "there is no conflict %s to decide", key)
+			return nil, problem(
+				BadInput,
+				what,
+				fmt.Sprintf("look at what is asked: cparcel delivery live %d", id),
+				"there is no conflict %s to decide",
+				key,
+			)
 		}
 	}
 	if len(questions) > 0 {
-		pr := problem(Waits, what, "answer them when it goes live, or discard its draft and plan again", "the site was edited since it was staged: %d questions are open", len(questions))
+		pr := problem(
+			Waits,
+			what,
+			"answer them when it goes live, or discard its draft and plan again",
+			"the site was edited since it was staged: %d questions are open",
+			len(questions),
+		)
 		pr.Details = questions
 		return nil, pr
 	}
@@ -75,7 +110,13 @@ func (d *Desk) meanwhile(tx *gorm.DB, c *store.Collection, dr *store.Draft, id i
 }
 
 // blendHeads blends an item's three forms, content and metadata, and keeps the result.
-func (d *Desk) blendHeads(ctx context.Context, from, to item.Collection, base, ours, theirs item.Head, decisions map[string]string, used map[string]bool) (item.Head, []blend.Conflict, error) {
+func (d *Desk) blendHeads(
+	ctx context.Context,
+	from, to item.Collection,
+	base, ours, theirs item.Head,
+	decisions map[string]string,
+	used map[string]bool,
+) (item.Head, []blend.Conflict, error) {
 	choose := func(x *blend.Conflict) string {
 		key := plan.ConflictKey(ours.Address, x.Key)
 		side := decisions[key]

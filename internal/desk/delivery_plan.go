@@ -14,7 +14,12 @@ import (
 )
 
 // DeliveryOpen opens a delivery of a sealed kit into a site, and plans it.
-func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, site string, ask plan.Ask) (*DeliveryInfo, error) {
+func (d *Desk) DeliveryOpen(
+	ctx context.Context,
+	p Person,
+	kitName, version, site string,
+	ask plan.Ask,
+) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery of %s@%s to %s", kitName, version, site)
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -30,7 +35,12 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 		return nil, err
 	}
 	if v.State != Sealed {
-		return nil, problem(Refused, what, "seal it first: cparcel kit seal "+kitName+"@"+version, "the kit is not sealed")
+		return nil, problem(
+			Refused,
+			what,
+			"seal it first: cparcel kit seal "+kitName+"@"+version,
+			"the kit is not sealed",
+		)
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {
@@ -44,7 +54,17 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 		return nil, explain(what, err)
 	}
 	text, _ := json.Marshal(ask)
-	row := store.Delivery{CollectionID: c.ID, KitVersionID: v.ID, State: Opened, Ask: string(text), BaseRev: c.Revision, Etag: 1, ByUser: p.Name, CreatedAt: d.Now(), UpdatedAt: d.Now()}
+	row := store.Delivery{
+		CollectionID: c.ID,
+		KitVersionID: v.ID,
+		State:        Opened,
+		Ask:          string(text),
+		BaseRev:      c.Revision,
+		Etag:         1,
+		ByUser:       p.Name,
+		CreatedAt:    d.Now(),
+		UpdatedAt:    d.Now(),
+	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(&row).Error; err != nil {
 			return err
@@ -60,7 +80,12 @@ func (d *Desk) DeliveryOpen(ctx context.Context, p Person, kitName, version, sit
 	return done(d.Replan(ctx, p, row.ID))
 }
 
-func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersion, ask plan.Ask) (*plan.Result, error) {
+func (d *Desk) plan(
+	ctx context.Context,
+	c *store.Collection,
+	v *store.KitVersion,
+	ask plan.Ask,
+) (*plan.Result, error) {
 	live, err := d.Store.Live(ctx, c)
 	if err != nil {
 		return nil, err
@@ -80,16 +105,36 @@ func (d *Desk) plan(ctx context.Context, c *store.Collection, v *store.KitVersio
 }
 
 // planOver plans over any state of the site.
-func (d *Desk) planOver(ctx context.Context, v *store.KitVersion, live *store.View, ask plan.Ask) (*plan.Result, error) {
+func (d *Desk) planOver(
+	ctx context.Context,
+	v *store.KitVersion,
+	live *store.View,
+	ask plan.Ask,
+) (*plan.Result, error) {
 	list, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
 		return nil, err
 	}
-	return plan.Make(live, plan.Parcel{List: list, Digest: v.Digest, Collection: parcel, Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: live.Collection}}, ask)
+	return plan.Make(
+		live,
+		plan.Parcel{
+			List:       list,
+			Digest:     v.Digest,
+			Collection: parcel,
+			Shelf:      &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: live.Collection},
+		},
+		ask,
+	)
 }
 
 // planNotes adds to a plan what the shelf and the site's trust say of the kit.
-func (d *Desk) planNotes(ctx context.Context, c *store.Collection, v *store.KitVersion, list *kit.PackingList, p *plan.Plan) error {
+func (d *Desk) planNotes(
+	ctx context.Context,
+	c *store.Collection,
+	v *store.KitVersion,
+	list *kit.PackingList,
+	p *plan.Plan,
+) error {
 	note, err := d.checkTrust(ctx, c, v, "kit "+list.Kit+"@"+list.Version)
 	if err != nil {
 		return err
@@ -106,7 +151,17 @@ func (d *Desk) planNotes(ctx context.Context, c *store.Collection, v *store.KitV
 	}
 	for _, k := range choice.Kits {
 		if !k.Here {
-			p.Notes = append(p.Notes, fmt.Sprintf("It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).", k.Kit, k.Version, k.Kit, k.Version, c.Name))
+			p.Notes = append(
+				p.Notes,
+				fmt.Sprintf(
+					"It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).",
+					k.Kit,
+					k.Version,
+					k.Kit,
+					k.Version,
+					c.Name,
+				),
+			)
 		}
 	}
 	for _, says := range choice.Chain {
@@ -170,8 +225,19 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	askText, _ := json.Marshal(ask)
 	planText, _ := json.Marshal(result.Plan)
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		return store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state IN ?", id, info.Etag, []string{Opened, Planned}), map[string]any{"state": Planned, "ask": string(askText), "plan": string(planText),
-			"plan_digest": result.Plan.Digest(), "base_rev": c.Revision, "etag": info.Etag + 1, "updated_at": d.Now()})
+		return store.Swap(
+			tx.Model(&store.Delivery{}).
+				Where("id = ? AND etag = ? AND state IN ?", id, info.Etag, []string{Opened, Planned}),
+			map[string]any{
+				"state":       Planned,
+				"ask":         string(askText),
+				"plan":        string(planText),
+				"plan_digest": result.Plan.Digest(),
+				"base_rev":    c.Revision,
+				"etag":        info.Etag + 1,
+				"updated_at":  d.Now(),
+			},
+		)
 	})
 	if err != nil {
 		return nil, explain(what, err)

@@ -42,7 +42,12 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	}
 	row := rowOf(&result.Plan, a)
 	if row == nil {
-		return nil, problem(NotFound, what, "look at the plan: cparcel delivery show "+fmt.Sprint(id), "it is not in the plan")
+		return nil, problem(
+			NotFound,
+			what,
+			"look at the plan: cparcel delivery show "+fmt.Sprint(id),
+			"it is not in the plan",
+		)
 	}
 	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
@@ -118,10 +123,21 @@ func shownText(b []byte) []byte {
 
 // sidesAfter gives the sides of an item of a delivery that went live: its plan was made
 // for what was before, and is not made again.
-func (d *Desk) sidesAfter(ctx context.Context, c *store.Collection, info *DeliveryInfo, a item.Address, what string) (*Sides, error) {
+func (d *Desk) sidesAfter(
+	ctx context.Context,
+	c *store.Collection,
+	info *DeliveryInfo,
+	a item.Address,
+	what string,
+) (*Sides, error) {
 	row := rowOf(info.Planned, a)
 	if row == nil {
-		return nil, problem(NotFound, what, "look at the plan: cparcel delivery show "+fmt.Sprint(info.ID), "it is not in the plan")
+		return nil, problem(
+			NotFound,
+			what,
+			"look at the plan: cparcel delivery show "+fmt.Sprint(info.ID),
+			"it is not in the plan",
+		)
 	}
 	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
@@ -181,7 +197,12 @@ func (d *Desk) sidesAfter(ctx context.Context, c *store.Collection, info *Delive
 }
 
 // planned plans a delivery that is not live yet over the state that its plan was made for.
-func (d *Desk) planned(ctx context.Context, c *store.Collection, v *store.KitVersion, info *DeliveryInfo) (*plan.Result, *store.View, error) {
+func (d *Desk) planned(
+	ctx context.Context,
+	c *store.Collection,
+	v *store.KitVersion,
+	info *DeliveryInfo,
+) (*plan.Result, *store.View, error) {
 	live, err := d.Store.At(ctx, c, info.BaseRev)
 	if err != nil {
 		return nil, nil, err
@@ -193,7 +214,11 @@ func (d *Desk) planned(ctx context.Context, c *store.Collection, v *store.KitVer
 // DeliveryAsPlanned gives the site as a delivery's plan would leave it, or with base the
 // site with its items as they were delivered; and the kit's values of the tokens that can
 // be tried on. Whoever asks holds an address that cannot be guessed.
-func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item.Collection, map[string]string, error) {
+func (d *Desk) DeliveryAsPlanned(
+	ctx context.Context,
+	id int64,
+	base bool,
+) (item.Collection, map[string]string, error) {
 	info, c, v, err := d.load(ctx, id)
 	if err != nil {
 		return nil, nil, err
@@ -238,7 +263,12 @@ func (d *Desk) DeliveryAsPlanned(ctx context.Context, id int64, base bool) (item
 }
 
 // overPlan lays what a plan would write over the site.
-func (d *Desk) overPlan(ctx context.Context, v *store.KitVersion, live *store.View, result *plan.Result) (*item.Over, error) {
+func (d *Desk) overPlan(
+	ctx context.Context,
+	v *store.KitVersion,
+	live *store.View,
+	result *plan.Result,
+) (*item.Over, error) {
 	over := item.NewOver(live)
 	_, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
@@ -280,7 +310,10 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 		}
 	}
 	for _, x := range result.Puts {
-		if _, there := live.Find(x.Head.Address); !there && x.Head.Address.Kind == item.Page && !x.KitAddress.IsZero() {
+		if _, there := live.Find(
+			x.Head.Address,
+		); !there && x.Head.Address.Kind == item.Page &&
+			!x.KitAddress.IsZero() {
 			pages = append(pages, x.Head)
 		}
 	}
@@ -289,7 +322,10 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 	}
 	if n := len(pages); n > maxHitPages {
 		pages = pages[:maxHitPages]
-		result.Plan.Notes = append(result.Plan.Notes, fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages))
+		result.Plan.Notes = append(
+			result.Plan.Notes,
+			fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages),
+		)
 	}
 	over, err := d.overPlan(ctx, v, live, result)
 	if err != nil {

@@ -39,7 +39,12 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		return nil, explain(what, err)
 	}
 	if got := result.Plan.Digest(); got != info.PlanDigest || planDigest != "" && planDigest != got {
-		return nil, problem(Stale, what, "plan again and look at what changed: cparcel delivery plan "+fmt.Sprint(id), "the site has changed since the plan was made")
+		return nil, problem(
+			Stale,
+			what,
+			"plan again and look at what changed: cparcel delivery plan "+fmt.Sprint(id),
+			"the site has changed since the plan was made",
+		)
 	}
 	if n := len(result.Plan.Questions); n > 0 {
 		pr := problem(Waits, what, "answer them, then stage", "%d questions are open", n)
@@ -77,7 +82,13 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		if locked.Revision != live.Rev {
 			return problem(Stale, what, "plan again", "the site went live with something else at the same time")
 		}
-		dr, err := d.Store.NewDraft(tx, locked, fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id), p.Name, d.Now())
+		dr, err := d.Store.NewDraft(
+			tx,
+			locked,
+			fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id),
+			p.Name,
+			d.Now(),
+		)
 		if err != nil {
 			return err
 		}
@@ -89,12 +100,25 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		}
 		var premises []store.DraftPremise
 		for _, pr := range result.Premises {
-			premises = append(premises, store.DraftPremise{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State})
+			premises = append(
+				premises,
+				store.DraftPremise{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State},
+			)
 		}
 		if err := d.Store.FillDraft(tx, dr, changes, bases, premises); err != nil {
 			return err
 		}
-		err = store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, info.Etag, Planned), map[string]any{"state": Staged, "draft_id": dr.ID, "base_rev": live.Rev, "staged": string(staged), "etag": info.Etag + 1, "updated_at": d.Now()})
+		err = store.Swap(
+			tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, info.Etag, Planned),
+			map[string]any{
+				"state":      Staged,
+				"draft_id":   dr.ID,
+				"base_rev":   live.Rev,
+				"staged":     string(staged),
+				"etag":       info.Etag + 1,
+				"updated_at": d.Now(),
+			},
+		)
 		if err != nil {
 			return err
 		}
@@ -118,7 +142,12 @@ type stagedOrigin struct {
 	store.Origin
 }
 
-func (d *Desk) stagedOf(ctx context.Context, p Person, info *DeliveryInfo, r *plan.Result) (out stagedDelivery, err error) {
+func (d *Desk) stagedOf(
+	ctx context.Context,
+	p Person,
+	info *DeliveryInfo,
+	r *plan.Result,
+) (out stagedDelivery, err error) {
 	if out.Receipt, err = d.receipt(ctx, p, info, r); err != nil {
 		return out, err
 	}
@@ -222,7 +251,12 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 			return fmt.Errorf("rendering %s with the delivery: %w", slug, err)
 		}
 		if !bytes.Equal(a.Body, b.Body) || a.Status != b.Status {
-			return problem(Refused, slug, "report this: the plan is wrong; nothing was staged", "the page would change, and the plan does not name it")
+			return problem(
+				Refused,
+				slug,
+				"report this: the plan is wrong; nothing was staged",
+				"the page would change, and the plan does not name it",
+			)
 		}
 	}
 	return nil

@@ -54,12 +54,27 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 			return nil
 		}
 		if now.State != Live {
-			return problem(Refused, what, "look at the list of deliveries", "it is %s; only a live delivery can be undone", now.State)
+			return problem(
+				Refused,
+				what,
+				"look at the list of deliveries",
+				"it is %s; only a live delivery can be undone",
+				now.State,
+			)
 		}
 		if info, _, _, err = d.load(tx.Statement.Context, id); err != nil { // as it is under the lock
 			return err
 		}
-		x := &undoing{d: d, ctx: tx.Statement.Context, tx: tx, c: locked, info: info, u: u, what: what, used: map[string]bool{}}
+		x := &undoing{
+			d:    d,
+			ctx:  tx.Statement.Context,
+			tx:   tx,
+			c:    locked,
+			info: info,
+			u:    u,
+			what: what,
+			used: map[string]bool{},
+		}
 		if err := x.read(); err != nil {
 			return err
 		}
@@ -123,7 +138,13 @@ func (x *undoing) read() error {
 	}
 	for _, a := range x.u.Items {
 		if !mine[a] {
-			return problem(BadInput, x.what, "look at its receipt: cparcel delivery show "+fmt.Sprint(x.info.ID), "the delivery did not write %s", a)
+			return problem(
+				BadInput,
+				x.what,
+				"look at its receipt: cparcel delivery show "+fmt.Sprint(x.info.ID),
+				"the delivery did not write %s",
+				a,
+			)
 		}
 	}
 	only := func(list []store.Item) []store.Item {
@@ -177,16 +198,29 @@ func (x *undoing) decide() error {
 	x.changes = final
 	for key := range x.u.Decisions {
 		if !x.used[key] {
-			return problem(BadInput, x.what, "look at what is asked, and answer that", "there is no conflict %s to decide", key)
+			return problem(
+				BadInput,
+				x.what,
+				"look at what is asked, and answer that",
+				"there is no conflict %s to decide",
+				key,
+			)
 		}
 	}
 	if len(x.questions) > 0 {
-		pr := problem(Waits, x.what, "answer them, or leave what was edited with --keep-edited", "%d questions are open", len(x.questions))
+		pr := problem(
+			Waits,
+			x.what,
+			"answer them, or leave what was edited with --keep-edited",
+			"%d questions are open",
+			len(x.questions),
+		)
 		pr.Details = x.questions
 		return pr
 	}
 	if len(x.stale.Conflicts) > 0 && !x.u.KeepEdited && !(x.u.Blend && len(x.kept) == 0) {
-		way := "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave these as they are, or set them back first"
+		way := "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave " +
+			"these as they are, or set them back first"
 		if x.u.Blend {
 			way = "these cannot be blended: leave them as they are with --blend --keep-edited, or set them back first"
 		}
@@ -214,8 +248,23 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 	}
 	for _, c := range conflicts {
 		if c.Decision == "" {
-			x.questions = append(x.questions, plan.Question{About: plan.ConflictKey(cur.Address(), c.Key), Kind: "conflict", Says: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited since.", cur.Address(), c.Line, c.Where),
-				Choices: []plan.Choice{{Decision: "site", Leads: "as it is now: " + blend.Brief(c.Site)}, {Decision: "kit", Leads: "as it was before: " + blend.Brief(c.Kit)}}})
+			x.questions = append(
+				x.questions,
+				plan.Question{
+					About: plan.ConflictKey(cur.Address(), c.Key),
+					Kind:  "conflict",
+					Says: fmt.Sprintf(
+						"%s, line %d, %s: what the delivery changed was edited since.",
+						cur.Address(),
+						c.Line,
+						c.Where,
+					),
+					Choices: []plan.Choice{
+						{Decision: "site", Leads: "as it is now: " + blend.Brief(c.Site)},
+						{Decision: "kit", Leads: "as it was before: " + blend.Brief(c.Kit)},
+					},
+				},
+			)
 		}
 	}
 	x.changes = append(x.changes, store.Change{Head: h})
@@ -229,7 +278,12 @@ func (x *undoing) write(p Person) error {
 		says = fmt.Sprintf("%d items of %s@%s taken back", len(x.u.Items), x.info.Kit, x.info.Version)
 	}
 	id := x.info.ID
-	undo, err := x.d.Store.Write(x.tx, x.c, x.changes, store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()})
+	undo, err := x.d.Store.Write(
+		x.tx,
+		x.c,
+		x.changes,
+		store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()},
+	)
 	if err != nil {
 		return err
 	}
@@ -268,7 +322,12 @@ func (x *undoing) write(p Person) error {
 	if err != nil {
 		return err
 	}
-	set := map[string]any{"state": state, "receipt": string(text), "etag": gorm.Expr("etag + 1"), "updated_at": x.d.Now()}
+	set := map[string]any{
+		"state":      state,
+		"receipt":    string(text),
+		"etag":       gorm.Expr("etag + 1"),
+		"updated_at": x.d.Now(),
+	}
 	if state == Undone {
 		set["undo_rev"] = undo
 	}
@@ -281,7 +340,13 @@ func (x *undoing) write(p Person) error {
 // usersOutside gives the items that have come to lean on an address since a
 // revision and that stay as they are. An item that named it before the delivery
 // came is no obstacle: the name led nowhere then, too.
-func (d *Desk) usersOutside(tx *gorm.DB, collection, rev int64, a item.Address, now map[string]store.Item, changes []store.Change) ([]item.Address, error) {
+func (d *Desk) usersOutside(
+	tx *gorm.DB,
+	collection, rev int64,
+	a item.Address,
+	now map[string]store.Item,
+	changes []store.Change,
+) ([]item.Address, error) {
 	ids, err := store.UsersOf(tx, collection, a.String())
 	if err != nil {
 		return nil, err
@@ -297,7 +362,10 @@ func (d *Desk) usersOutside(tx *gorm.DB, collection, rev int64, a item.Address, 
 			continue
 		}
 		var old store.Item
-		err := tx.Where("collection_id = ? AND item_id = ? AND from_rev < ? AND to_rev >= ?", collection, id, rev, rev).Take(&old).Error
+		err := tx.Where("collection_id = ? AND item_id = ? AND from_rev < ? AND to_rev >= ?", collection, id, rev,
+			rev).
+			Take(&old).
+			Error
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}

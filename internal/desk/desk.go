@@ -67,7 +67,15 @@ func (p Person) may(needed Role, what string) error {
 		return problem(NotSignedIn, what, "sign in first", "nobody is signed in")
 	}
 	if p.Role.rank() < needed.rank() {
-		return problem(Forbidden, what, "ask somebody who may, or an admin for the right", "%s has the role %s; this needs the role %s", p.Name, p.Role, needed)
+		return problem(
+			Forbidden,
+			what,
+			"ask somebody who may, or an admin for the right",
+			"%s has the role %s; this needs the role %s",
+			p.Name,
+			p.Role,
+			needed,
+		)
 	}
 	return nil
 }
@@ -97,7 +105,9 @@ func Done[T any](v T, err error) (T, error) { return done(v, err) }
 
 // audit writes who did what, in the transaction of what was done.
 func (d *Desk) audit(tx *gorm.DB, p Person, act, subject, says string) error {
-	return tx.Create(&store.AuditEvent{At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request}).Error
+	return tx.Create(
+		&store.AuditEvent{At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request},
+	).Error
 }
 
 // site gives a site by name.

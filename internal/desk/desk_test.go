@@ -16,6 +16,7 @@ import (
 	"testing/fstest"
 	"time"
 
+	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
@@ -37,7 +38,7 @@ var (
 	admin     = desk.Person{ID: 104, Name: "warden", Role: desk.Admin}
 )
 
-func folder(in map[string]string) fstest.MapFS {
+func folderOf(in map[string]string) fstest.MapFS {
 	out := fstest.MapFS{}
 	for p, text := range in {
 		out[p] = &fstest.MapFile{Data: []byte(text)}
@@ -56,13 +57,26 @@ func problem(t *testing.T, err error, want desk.ProblemType, says string) {
 
 func address(s string) item.Address { return item.MustAddress(s) }
 
-const header = `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"part","key":"top","role":"header","styles":["stylesheet/base"]}],"style-order":["stylesheet/base"]}`
+const header = `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"part","key":"top",` +
+	`"role":"header","styles":["stylesheet/base"]}],"style-order":["stylesheet/base"]}`
 
 func newDesk(t *testing.T) *desk.Desk {
 	d := desk.New(harness.Records(t), slog.New(slog.DiscardHandler))
 	for name, words := range map[string]string{"one": "One", "two": "Two"} {
-		_, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"site.json": header, "settings.json": `{"title":"` + words + `"}`, "pages/home.html": "<!doctype html><html><body>" + words + "</body></html>",
-			"site-parts/top.html": `<header class="top"><cp-menu name="main"></cp-menu></header>`, "menus/main.json": `{"title":"` + words + `","entries":[]}`, "stylesheets/base.css": ".top{color:red}.rest{top:0}"}), desk.PartsNone)
+		_, err := d.Adopt(
+			ctx,
+			keeper,
+			name,
+			folderOf(map[string]string{
+				"site.json":            header,
+				"settings.json":        `{"title":"` + words + `"}`,
+				"pages/home.html":      "<!doctype html><html><body>" + words + "</body></html>",
+				"site-parts/top.html":  `<header class="top"><cp-menu name="main"></cp-menu></header>`,
+				"menus/main.json":      `{"title":"` + words + `","entries":[]}`,
+				"stylesheets/base.css": ".top{color:red}.rest{top:0}",
+			}),
+			desk.PartsNone,
+		)
 		require.NoError(t, err)
 	}
 	return d
@@ -78,7 +92,11 @@ func TestTheDesk(t *testing.T) {
 			act   func(p desk.Person) error
 		}{
 			{"looking", viewer, func(p desk.Person) error { _, err := d.Sites(ctx, p); return err }},
-			{"the library", viewer, func(p desk.Person) error { _, _, err := d.Library(ctx, p, desk.LibraryQuery{}); return err }},
+			{
+				"the library",
+				viewer,
+				func(p desk.Person) error { _, _, err := d.Library(ctx, p, desk.LibraryQuery{}); return err },
+			},
 			{"kits", viewer, func(p desk.Person) error { _, err := d.Kits(ctx, p); return err }},
 			{"saving", librarian, func(p desk.Person) error {
 				_, err := d.LibraryAdd(ctx, p, "one", []item.Address{address("part/top")})
@@ -88,17 +106,36 @@ func TestTheDesk(t *testing.T) {
 				_, err := d.NewKit(ctx, p, "rights", "1.0.0", making.Making{})
 				return err
 			}},
-			{"uploading", librarian, func(p desk.Person) error { _, err := d.KitUpload(ctx, p, strings.NewReader("x"), "", ""); return err }},
-			{"adopting", keeper, func(p desk.Person) error { _, err := d.Adopt(ctx, p, "UPPER", folder(nil), desk.PartsNone); return err }},
+			{
+				"uploading",
+				librarian,
+				func(p desk.Person) error {
+					_,
+						err := d.KitUpload(ctx, p, strings.NewReader("x"), "", "")
+					return err
+				},
+			},
+			{"adopting", keeper, func(p desk.Person) error {
+				_, err := d.Adopt(ctx, p, "UPPER", folderOf(nil), desk.PartsNone)
+				return err
+			}},
 			{"editing", keeper, func(p desk.Person) error {
 				_, _, err := d.EditItem(ctx, p, desk.Edit{Site: "one", Address: address("block/none"), Delete: true})
 				return err
 			}},
 			{"going live", keeper, func(p desk.Person) error { _, err := d.GoLive(ctx, p, "one", 999); return err }},
 			{"discarding", keeper, func(p desk.Person) error { return d.Discard(ctx, p, "one", 999) }},
-			{"undoing", keeper, func(p desk.Person) error { _, err := d.DeliveryUndo(ctx, p, 999, desk.Undo{}); return err }},
+			{
+				"undoing",
+				keeper,
+				func(p desk.Person) error { _, err := d.DeliveryUndo(ctx, p, 999, desk.Undo{}); return err },
+			},
 			{"people", admin, func(p desk.Person) error { _, err := d.Users(ctx, p); return err }},
-			{"making an account", admin, func(p desk.Person) error { return d.NewUser(ctx, p, "x", "short", desk.Viewer) }},
+			{
+				"making an account",
+				admin,
+				func(p desk.Person) error { return d.NewUser(ctx, p, "x", "short", desk.Viewer) },
+			},
 		}
 		for _, a := range acts {
 			problem(t, a.act(nobody), desk.NotSignedIn, "nobody is signed in")
@@ -116,7 +153,12 @@ func TestTheDesk(t *testing.T) {
 	t.Run("the library keeps pieces of the same name apart", func(t *testing.T) {
 		saved, err := d.LibraryAdd(ctx, librarian, "two", []item.Address{address("part/top")})
 		require.NoError(t, err)
-		assert.Equal(t, address("menu/two-main"), saved.Moved[address("menu/main")], "another menu of this name came from site one")
+		assert.Equal(
+			t,
+			address("menu/two-main"),
+			saved.Moved[address("menu/main")],
+			"another menu of this name came from site one",
+		)
 		it, err := d.Item(ctx, viewer, desk.LibraryName, address("menu/two-main"))
 		require.NoError(t, err)
 		assert.Contains(t, string(it.Content), "Two")
@@ -144,7 +186,13 @@ func TestTheDesk(t *testing.T) {
 		problem(t, err, desk.NotClean, "the kit is empty")
 		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
 		problem(t, err, desk.NotFound, "one has no part/none")
-		k, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
+		k, err = d.KitPut(
+			ctx,
+			librarian,
+			"tops",
+			"1.0.0",
+			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}},
+		)
 		require.NoError(t, err)
 		assert.Contains(t, k.Check[0].Says, "two sources bring different items")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
@@ -153,7 +201,14 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		_, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/none"), false)
 		problem(t, err, desk.NotFound, "was not put in")
-		_, err = d.KitWords(ctx, librarian, "tops", "1.0.0", 0, func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}} })
+		_, err = d.KitWords(
+			ctx,
+			librarian,
+			"tops",
+			"1.0.0",
+			0,
+			func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}} },
+		)
 		problem(t, err, desk.BadInput, "known type")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", k.Etag-1, "")
 		problem(t, err, desk.Stale, "since you checked it")
@@ -176,7 +231,13 @@ func TestTheDesk(t *testing.T) {
 		assert.True(t, first.Enough)
 		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Making{Title: "Tops"})
 		require.NoError(t, err)
-		next, err := d.KitPut(ctx, librarian, "tops", "1.0.1", []making.Pick{{From: "two", Address: address("menu/main")}})
+		next, err := d.KitPut(
+			ctx,
+			librarian,
+			"tops",
+			"1.0.1",
+			[]making.Pick{{From: "two", Address: address("menu/main")}},
+		)
 		require.NoError(t, err)
 		advice, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)
@@ -188,7 +249,13 @@ func TestTheDesk(t *testing.T) {
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.1", next.Etag, "nobody leaned on it")
 		require.NoError(t, err)
 		var said string
-		require.NoError(t, d.Store.DB(ctx).Raw("SELECT says FROM audit_events WHERE act = 'seal' ORDER BY id DESC LIMIT 1").Scan(&said).Error)
+		require.NoError(
+			t,
+			d.Store.DB(ctx).
+				Raw("SELECT says FROM audit_events WHERE act = 'seal' ORDER BY id DESC LIMIT 1").
+				Scan(&said).
+				Error,
+		)
 		assert.Contains(t, said, "nobody leaned on it", "the reason is recorded")
 		sealed, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)
@@ -220,16 +287,44 @@ func TestTheDesk(t *testing.T) {
 
 		del, err := d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Ask{})
 		require.NoError(t, err)
-		require.Len(t, del.Planned.Questions, 2, "the menu, and a class that differs: the whole of the site's is not the kit's")
-		del, err = d.DeliveryDecide(ctx, librarian, del.ID, del.Etag, &desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Take}, "stylesheet/base": {Decision: plan.Both}}})
+		require.Len(
+			t,
+			del.Planned.Questions,
+			2,
+			"the menu, and a class that differs: the whole of the site's is not the kit's",
+		)
+		del, err = d.DeliveryDecide(
+			ctx,
+			librarian,
+			del.ID,
+			del.Etag,
+			&desk.Answer{
+				Decisions: map[string]plan.Decided{
+					"menu/main":       {Decision: plan.Take},
+					"stylesheet/base": {Decision: plan.Both},
+				},
+			},
+		)
 		require.NoError(t, err)
 		assert.NotEmpty(t, del.Asked.Decisions["menu/main"].About, "a decision is bound to what it is about")
-		del, err = d.DeliveryDecide(ctx, librarian, del.ID, 0, &desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {}}})
+		del, err = d.DeliveryDecide(
+			ctx,
+			librarian,
+			del.ID,
+			0,
+			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {}}},
+		)
 		require.NoError(t, err)
 		assert.Len(t, del.Planned.Questions, 1, "taken back")
 		_, err = d.DeliveryDecide(ctx, librarian, del.ID, 1, &desk.Answer{})
 		problem(t, err, desk.Stale, "since you read it")
-		del, err = d.DeliveryDecide(ctx, librarian, del.ID, 0, &desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Take}}})
+		del, err = d.DeliveryDecide(
+			ctx,
+			librarian,
+			del.ID,
+			0,
+			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Take}}},
+		)
 		require.NoError(t, err)
 		_, err = d.DeliveryStage(ctx, librarian, del.ID, item.DigestOf([]byte("another plan")))
 		problem(t, err, desk.Stale, "since the plan was made")
@@ -261,18 +356,21 @@ func TestTheDesk(t *testing.T) {
 		}
 		assert.Equal(t, []string{"undo", "deliver", "adopt"}, acts)
 		var said int64
-		require.NoError(t, d.Store.DB(ctx).Model(&store.AuditEvent{}).Where("by_user = 'ida' AND act = 'undo'").Count(&said).Error)
+		require.NoError(
+			t,
+			d.Store.DB(ctx).Model(&store.AuditEvent{}).Where("by_user = 'ida' AND act = 'undo'").Count(&said).Error,
+		)
 		assert.EqualValues(t, 1, said)
 	})
 
 	t.Run("folders and zips of strangers", func(t *testing.T) {
 		for _, name := range []string{"UPPER", "a/b", "a--b", "library", "a.b", strings.Repeat("x", 40), ""} {
-			_, err := d.Adopt(ctx, keeper, name, folder(map[string]string{"index.html": "x"}), desk.PartsNone)
+			_, err := d.Adopt(ctx, keeper, name, folderOf(map[string]string{"index.html": "x"}), desk.PartsNone)
 			problem(t, err, desk.BadInput, "name")
 		}
-		_, err := d.Adopt(ctx, keeper, "one", folder(map[string]string{"index.html": "x"}), desk.PartsNone)
+		_, err := d.Adopt(ctx, keeper, "one", folderOf(map[string]string{"index.html": "x"}), desk.PartsNone)
 		problem(t, err, desk.Exists, "already")
-		_, err = d.Adopt(ctx, keeper, "three", folder(map[string]string{"site.json": "{"}), desk.PartsNone)
+		_, err = d.Adopt(ctx, keeper, "three", folderOf(map[string]string{"site.json": "{"}), desk.PartsNone)
 		problem(t, err, desk.BadInput, "site.json")
 		_, err = d.Site(ctx, viewer, "three")
 		problem(t, err, desk.NotFound, "not there")
@@ -300,9 +398,9 @@ func TestTheDesk(t *testing.T) {
 		assert.FileExists(t, writeOut(t, inner, "index.html"), "what machines put beside it does not count")
 		r, n = zipped("en/index.html")
 		whole := append([]byte{}, readAll(t, r)...)
-		whole = append(whole[:len(whole)-2], byte(len(desk.ZipAsItIs)), 0)
-		whole = append(whole, desk.ZipAsItIs...)
-		outer, err := desk.ZipFolder(bytes.NewReader(whole), n+int64(len(desk.ZipAsItIs)))
+		whole = append(whole[:len(whole)-2], byte(len(folder.ZipAsItIs)), 0)
+		whole = append(whole, folder.ZipAsItIs...)
+		outer, err := desk.ZipFolder(bytes.NewReader(whole), n+int64(len(folder.ZipAsItIs)))
 		require.NoError(t, err)
 		assert.FileExists(t, writeOut(t, outer, "en/index.html"), "the client's zip is the root as it is")
 		r, n = zipped("../out.html")

@@ -107,7 +107,13 @@ func (d *Desk) draftToEdit(tx *gorm.DB, c *store.Collection, p Person, e Edit) (
 		return nil, explain(fmt.Sprintf("draft %d", id), err)
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(NotFound, fmt.Sprintf("draft %d", id), "look at the site's drafts", "it is not a draft of %s", e.Site)
+		return nil, problem(
+			NotFound,
+			fmt.Sprintf("draft %d", id),
+			"look at the site's drafts",
+			"it is not a draft of %s",
+			e.Site,
+		)
 	}
 	return dr, nil
 }
@@ -125,7 +131,12 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	case there && e.IfMatch == "" && !repeated:
 		return h, problem(Exists, what, "read it first, and send its ETag as If-Match", "it is there already")
 	case there && e.IfMatch != h.State() && !repeated:
-		return h, problem(Stale, what, "read it again, and make the change anew", "somebody has changed it since you read it")
+		return h, problem(
+			Stale,
+			what,
+			"read it again, and make the change anew",
+			"somebody has changed it since you read it",
+		)
 	}
 	if !there {
 		h = item.Head{ID: store.NewID(), Address: e.Address}
@@ -180,7 +191,13 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 // checkContent refuses a text that is too long to be read.
 func (e Edit) checkContent() error {
 	if len(e.Content) > folder.MaxTextBytes {
-		return problem(TooLarge, e.Site+" "+e.Address.String(), "make it shorter, or in parts", "a text has at most %d MB", folder.MaxTextBytes>>20)
+		return problem(
+			TooLarge,
+			e.Site+" "+e.Address.String(),
+			"make it shorter, or in parts",
+			"a text has at most %d MB",
+			folder.MaxTextBytes>>20,
+		)
 	}
 	return nil
 }
@@ -228,7 +245,12 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		if err != nil {
 			return err
 		}
-		rev, err = d.Store.GoLive(tx, locked, now, store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()})
+		rev, err = d.Store.GoLive(
+			tx,
+			locked,
+			now,
+			store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()},
+		)
 		if err != nil {
 			return err
 		}
@@ -252,7 +274,13 @@ func (d *Desk) draftOf(ctx context.Context, site string, id int64) (*store.Draft
 		return nil, err
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(NotFound, fmt.Sprintf("draft %d of %s", id, site), "look at the site's drafts", "it is not a draft of %s", site)
+		return nil, problem(
+			NotFound,
+			fmt.Sprintf("draft %d of %s", id, site),
+			"look at the site's drafts",
+			"it is not a draft of %s",
+			site,
+		)
 	}
 	return dr, nil
 }
@@ -278,11 +306,17 @@ func (d *Desk) Discard(ctx context.Context, p Person, site string, id int64) err
 		if err != nil {
 			return err
 		}
-		if err := tx.Model(&store.Draft{}).Where("id = ?", id).Update("state", store.DraftDiscarded).Error; err != nil {
+		if err := tx.Model(&store.Draft{}).
+			Where("id = ?", id).
+			Update("state", store.DraftDiscarded).
+			Error; err != nil {
 			return err
 		}
 		back := map[string]any{"state": Planned, "draft_id": nil, "etag": gorm.Expr("etag + 1")}
-		if err := tx.Model(&store.Delivery{}).Where("draft_id = ? AND state = ?", id, Staged).Updates(back).Error; err != nil {
+		if err := tx.Model(&store.Delivery{}).
+			Where("draft_id = ? AND state = ?", id, Staged).
+			Updates(back).
+			Error; err != nil {
 			return err
 		}
 		return d.audit(tx, p, "discard", what, "")

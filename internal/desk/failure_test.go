@@ -51,10 +51,16 @@ func (f *failing) into(s *store.Store) {
 func everything(t *testing.T, s *store.Store) string {
 	t.Helper()
 	var out strings.Builder
-	for _, q := range []string{"SELECT CONCAT(kind, ' ', name, ' ', revision, ' ', digest) FROM collections ORDER BY id", "SELECT CONCAT(id, ' ', state, ' ', version) FROM drafts ORDER BY id",
-		"SELECT CONCAT(draft_id, ' ', item_key, ' ', doc) FROM draft_items ORDER BY 1", "SELECT CONCAT(id, ' ', state, ' ', etag) FROM deliveries ORDER BY id", "SELECT CONCAT(id, ' ', state, ' ', etag, ' ', making) FROM kit_versions ORDER BY id",
-		"SELECT CONCAT(kit_key, ' ', version, ' ', item_id) FROM origins ORDER BY id", "SELECT CONCAT(name, ' ', folder) FROM outlets", "SELECT CONCAT(name, ' ', role, ' ', disabled, ' ', password) FROM users", "SELECT name FROM access_tokens",
-		"SELECT CONCAT(team, ' ', name) FROM trust_keys", "SELECT CONCAT(collection_id, ' ', policy) FROM site_trust"} {
+	for _, q := range []string{"SELECT CONCAT(kind, ' ', name, ' ', revision, ' ', digest) FROM collections " +
+		"ORDER BY id", "SELECT CONCAT(id, ' ', state, ' ', version) FROM drafts ORDER BY id",
+		"SELECT CONCAT(draft_id, ' ', item_key, ' ', doc) FROM draft_items ORDER BY 1",
+		"SELECT CONCAT(id, ' ', state, ' ', etag) FROM deliveries ORDER BY id",
+		"SELECT CONCAT(id, ' ', state, ' ', etag, ' ', making) FROM kit_versions ORDER BY id",
+		"SELECT CONCAT(kit_key, ' ', version, ' ', item_id) FROM origins ORDER BY id",
+		"SELECT CONCAT(name, ' ', folder) FROM outlets",
+		"SELECT CONCAT(name, ' ', role, ' ', disabled, ' ', password) FROM users", "SELECT name FROM access_tokens",
+		"SELECT CONCAT(team, ' ', name) FROM trust_keys",
+		"SELECT CONCAT(collection_id, ' ', policy) FROM site_trust"} {
 		var rows []string
 		require.NoError(t, s.DB(ctx).Raw(q).Scan(&rows).Error, q)
 		fmt.Fprintln(&out, rows)
@@ -79,16 +85,36 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 	require.NoError(t, d.NewUser(ctx, admin, "root", "a long password", desk.Admin))
 	berta, _, err := d.SignIn(ctx, "berta", "a long password", desk.Device{})
 	require.NoError(t, err)
-	pages := map[string]string{"site.json": header, "settings.json": `{"title":"One","language":"en"}`, "pages/home.html": `<!doctype html><html><body><cp-section name="hours"></cp-section><img src="/media/a.svg" alt=""><p>one</p></body></html>`,
-		"sections/hours.html": `<section class="hours"><h2>Hours</h2></section>`, "site-parts/top.html": `<header class="top"><cp-menu name="main"></cp-menu><cp-title>x</cp-title></header>`, "menus/main.json": `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
-		"stylesheets/base.css": ".top{color:red}.hours{top:0}", "media/a.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`}
+	pages := map[string]string{
+		"site.json":     header,
+		"settings.json": `{"title":"One","language":"en"}`,
+		"pages/home.html": `<!doctype html><html><body><cp-section name="hours"></cp-section><img ` +
+			`src="/media/a.svg" alt=""><p>one</p></body></html>`,
+		"sections/hours.html":  `<section class="hours"><h2>Hours</h2></section>`,
+		"site-parts/top.html":  `<header class="top"><cp-menu name="main"></cp-menu><cp-title>x</cp-title></header>`,
+		"menus/main.json":      `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
+		"stylesheets/base.css": ".top{color:red}.hours{top:0}",
+		"media/a.svg":          `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`,
+	}
 	for _, name := range []string{"one", "two"} {
-		_, err := d.Adopt(ctx, keeper, name, folder(pages), desk.PartsNone)
+		_, err := d.Adopt(ctx, keeper, name, folderOf(pages), desk.PartsNone)
 		require.NoError(t, err)
 	}
-	_, err = d.NewKit(ctx, librarian, "basics", "1.0.0", making.Making{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}})
+	_, err = d.NewKit(
+		ctx,
+		librarian,
+		"basics",
+		"1.0.0",
+		making.Making{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}},
+	)
 	require.NoError(t, err)
-	_, err = d.KitPut(ctx, librarian, "basics", "1.0.0", []making.Pick{{From: "one", Address: address("section/hours")}, {From: "one", Address: address("part/top")}})
+	_, err = d.KitPut(
+		ctx,
+		librarian,
+		"basics",
+		"1.0.0",
+		[]making.Pick{{From: "one", Address: address("section/hours")}, {From: "one", Address: address("part/top")}},
+	)
 	require.NoError(t, err)
 	_, err = d.KitSeal(ctx, librarian, "basics", "1.0.0", 0, "")
 	require.NoError(t, err)
@@ -113,8 +139,14 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		act    func(d *desk.Desk) (string, error)
 	}{
 		{"sites", false, func(d *desk.Desk) (string, error) { return text(d.Sites(ctx, viewer)) }},
-		{"an item", false, func(d *desk.Desk) (string, error) { return text(d.Item(ctx, viewer, "one", address("page/home"))) }},
-		{"the surround", false, func(d *desk.Desk) (string, error) { return text(d.Surround(ctx, viewer, "one", "/")) }},
+		{"an item", false, func(d *desk.Desk) (string,
+			error) {
+			return text(d.Item(ctx, viewer, "one", address("page/home")))
+		}},
+		{"the surround", false, func(d *desk.Desk) (string,
+			error) {
+			return text(d.Surround(ctx, viewer, "one", "/"))
+		}},
 		{"history", false, func(d *desk.Desk) (string, error) { return text(d.History(ctx, viewer, "one")) }},
 		{"the library", false, func(d *desk.Desk) (string, error) {
 			heads, _, err := d.Library(ctx, viewer, desk.LibraryQuery{Words: "hours"})
@@ -135,21 +167,31 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		}},
 		{"a kit's pieces", false, func(d *desk.Desk) (string, error) {
 			var b []byte
-			err := d.KitPieces(ctx, viewer, "basics", "1.0.0", func(f *os.File) (err error) { b, err = io.ReadAll(f); return err })
+			err := d.KitPieces(ctx, viewer, "basics", "1.0.0",
+				func(f *os.File) (err error) { b, err = io.ReadAll(f); return err })
 			return string(item.DigestOf(b)), err
 		}},
-		{"advice", false, func(d *desk.Desk) (string, error) { return text(d.KitAdvise(ctx, viewer, "next", "1.0.0")) }},
-		{"the choice of kits", false, func(d *desk.Desk) (string, error) { return text(d.KitChoose(ctx, viewer, "basics", "1.0.0", "two")) }},
+		{"advice", false, func(d *desk.Desk) (string,
+			error) {
+			return text(d.KitAdvise(ctx, viewer, "next", "1.0.0"))
+		}},
+		{"the choice of kits", false, func(d *desk.Desk) (string,
+			error) {
+			return text(d.KitChoose(ctx, viewer, "basics", "1.0.0", "two"))
+		}},
 		{"adopting", true, func(d *desk.Desk) (string, error) {
-			_, err := d.Adopt(ctx, keeper, "three", folder(pages), desk.PartsAuto)
+			_, err := d.Adopt(ctx, keeper, "three", folderOf(pages), desk.PartsAuto)
 			return "", err
 		}},
 		{"an edit", true, func(d *desk.Desk) (string, error) {
-			_, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "two", Address: address("block/new"), Content: []byte("<p>new</p>")})
+			_, _, err := d.EditItem(ctx, keeper,
+				desk.Edit{Site: "two", Address: address("block/new"), Content: []byte("<p>new</p>")})
 			return "", err
 		}},
 		{"another edit", true, func(d *desk.Desk) (string, error) {
-			_, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "two", Draft: state.draft, Address: address("media/a.png"), File: strings.NewReader("png")})
+			_, _, err := d.EditItem(ctx, keeper,
+				desk.Edit{Site: "two", Draft: state.draft, Address: address("media/a.png"),
+					File: strings.NewReader("png")})
 			return "", err
 		}},
 		{"looking through a draft", false, func(d *desk.Desk) (string, error) {
@@ -175,7 +217,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			_, err := d.DeliveryOpen(ctx, librarian, "basics", "1.0.0", "two", plan.Ask{Policy: "unattended"})
 			return "", err
 		}},
-		{"planning", true, func(d *desk.Desk) (string, error) { _, err := d.Replan(ctx, librarian, state.delivery); return "", err }},
+		{"planning", true, func(d *desk.Desk) (string, error) {
+			_,
+				err := d.Replan(ctx, librarian, state.delivery)
+			return "", err
+		}},
 		{"sides", false, func(d *desk.Desk) (string, error) {
 			return text(d.DeliverySides(ctx, viewer, state.delivery, address("part/top")))
 		}},
@@ -258,8 +304,17 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 				require.Less(t, n, int64(2000))
 			}
 			require.Positive(t, refused)
-			require.NoError(t, d.Store.DB(ctx).Raw("SELECT COALESCE(MAX(id), 0) FROM drafts WHERE name LIKE 'edits%'").Scan(&state.draft).Error)
-			require.NoError(t, d.Store.DB(ctx).Raw("SELECT COALESCE(MAX(id), 0) FROM deliveries").Scan(&state.delivery).Error)
+			require.NoError(
+				t,
+				d.Store.DB(ctx).
+					Raw("SELECT COALESCE(MAX(id), 0) FROM drafts WHERE name LIKE 'edits%'").
+					Scan(&state.draft).
+					Error,
+			)
+			require.NoError(
+				t,
+				d.Store.DB(ctx).Raw("SELECT COALESCE(MAX(id), 0) FROM deliveries").Scan(&state.delivery).Error,
+			)
 		})
 	}
 	// An outlet that failed is tried again when its time has come, and has every byte then.

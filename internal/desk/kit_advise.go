@@ -9,17 +9,9 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
-// KitAdvice says what changed since the last sealed version, which number that asks
-// for, and whether this version's is enough.
-type KitAdvice struct {
-	kit.Advice
-	kit.Comparison
-	Enough bool `json:"enough"`
-}
-
 // KitAdvise compares a version with the sealed one before it. The first version of a
 // kit has none, and any number is enough.
-func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*KitAdvice, error) {
+func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*kit.VersionAdvice, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Viewer, what); err != nil {
 		return nil, err
@@ -28,7 +20,15 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	if err != nil {
 		return nil, err
 	}
-	out := &KitAdvice{Advice: kit.Advice{Next: version, Step: "first", Reasons: []string{"it is the first version that is sealed"}}, Comparison: kit.Comparison{To: name + "@" + version, Words: []string{}, Changes: []kit.Change{}}, Enough: true}
+	out := &kit.VersionAdvice{
+		Advice: kit.Advice{
+			Next:    version,
+			Step:    "first",
+			Reasons: []string{"it is the first version that is sealed"},
+		},
+		Comparison: kit.Comparison{To: name + "@" + version, Words: []string{}, Changes: []kit.Change{}},
+		Enough:     true,
+	}
 	last, err := d.sealedBefore(ctx, v.KitID, version)
 	if err != nil || last == nil {
 		return out, explain(what, err)
@@ -58,7 +58,7 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return &KitAdvice{*advice, *changes, advice.Enough(version)}, nil
+	return &kit.VersionAdvice{Advice: *advice, Comparison: *changes, Enough: advice.Enough(version)}, nil
 }
 
 // sealedBefore gives the highest sealed version of a kit below another; nil when there

@@ -17,19 +17,19 @@ import (
 
 // KitChoice says which other kits must be there with a kit on a site.
 type KitChoice struct {
-	Fits bool        `json:"fits"`
-	Kits []ChosenKit `json:"kits"`
+	Fits bool
+	Kits []ChosenKit
 	// Unmet are optional needs that go unmet.
-	Unmet []string `json:"unmet"`
+	Unmet []string
 	// Chain tells, when nothing fits, the demands that cannot hold together.
-	Chain []string `json:"chain"`
+	Chain []string
 }
 
 // ChosenKit is a kit at a version. Here tells that the site has it already.
 type ChosenKit struct {
-	Kit     string `json:"kit"`
-	Version string `json:"version"`
-	Here    bool   `json:"here"`
+	Kit     string
+	Version string
+	Here    bool
 }
 
 // KitChoose finds versions of all kits that a sealed kit needs, for one site: those
@@ -84,7 +84,12 @@ func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version st
 
 // question says what a site has: the kits that were delivered to it, its components.
 func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Question, error) {
-	q := solve.Question{Installed: map[string]string{}, SiteComponents: map[string]string{}, Engine: render.Engine, Stop: ctx.Err}
+	q := solve.Question{
+		Installed:      map[string]string{},
+		SiteComponents: map[string]string{},
+		Engine:         render.Engine,
+		Stop:           ctx.Err,
+	}
 	view, err := d.Store.Live(ctx, c)
 	if err != nil {
 		return q, err
@@ -99,7 +104,8 @@ func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Questio
 		return q, err
 	}
 	for _, o := range origins {
-		if kit.CheckName(o.Kit) == nil && kit.CheckVersion(o.Version) == nil && (q.Installed[o.Kit] == "" || newer(o.Version, q.Installed[o.Kit])) {
+		if kit.CheckName(o.Kit) == nil && kit.CheckVersion(o.Version) == nil &&
+			(q.Installed[o.Kit] == "" || newer(o.Version, q.Installed[o.Kit])) {
 			q.Installed[o.Kit] = o.Version
 		}
 	}

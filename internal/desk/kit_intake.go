@@ -79,12 +79,26 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 // notBelieved says why a file was refused.
 func (d *Desk) notBelieved(what string, err error) error {
 	if errors.Is(err, loose.ErrNothing) {
-		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept", Err: err}
+		return &Problem{
+			Type:   Refused,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept",
+			Err:    err,
+		}
 	}
 	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
 		return err
 	}
-	return blame(&Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "get the file again from who made it; nothing of it was kept", Err: err})
+	return blame(
+		&Problem{
+			Type:   Refused,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "get the file again from who made it; nothing of it was kept",
+			Err:    err,
+		},
+	)
 }
 
 func isRefused(err error) bool { var r *kit.RefusedError; return errors.As(err, &r) }
@@ -150,7 +164,13 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 	}
 	if as != "" {
 		if list.Kit, list.Version, err = kit.ParseName(as); err != nil {
-			return &Problem{Type: BadInput, What: as, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
+			return &Problem{
+				Type:   BadInput,
+				What:   as,
+				Says:   err.Error(),
+				WayOut: "write NAME@VERSION, as in hut-basics@0.1.0",
+				Err:    err,
+			}
 		}
 	}
 	if list.Kit == "" {
@@ -173,13 +193,26 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 	if err != nil {
 		return explain(what, err)
 	}
-	words := making.Making{Title: list.Title, Summary: list.Summary, Changes: list.Changes, Terms: list.Terms, Authors: list.Authors, Picks: []making.Pick{},
-		Fillins: map[string]kit.Fillin{}, Proposes: list.Proposes, Kits: list.Needs.Kits, Components: list.Needs.Components}
+	words := making.Making{
+		Title:      list.Title,
+		Summary:    list.Summary,
+		Changes:    list.Changes,
+		Terms:      list.Terms,
+		Authors:    list.Authors,
+		Picks:      []making.Pick{},
+		Fillins:    map[string]kit.Fillin{},
+		Proposes:   list.Proposes,
+		Kits:       list.Needs.Kits,
+		Components: list.Needs.Components,
+	}
 	for _, f := range list.Fillins {
 		words.Fillins[f.Name] = f
 	}
 	for _, e := range list.Items {
-		words.Picks = append(words.Picks, making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()})
+		words.Picks = append(
+			words.Picks,
+			making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()},
+		)
 	}
 	if err := d.beginDraft(ctx, p, list, words, changes, out.Says); err != nil {
 		return err
@@ -197,7 +230,14 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 }
 
 // beginDraft keeps what was read and begins the kit in the making over it.
-func (d *Desk) beginDraft(ctx context.Context, p Person, list *kit.PackingList, words making.Making, changes []store.Change, says string) error {
+func (d *Desk) beginDraft(
+	ctx context.Context,
+	p Person,
+	list *kit.PackingList,
+	words making.Making,
+	changes []store.Change,
+	says string,
+) error {
 	of := list.Kit + "@" + list.Version
 	text, err := json.Marshal(words)
 	if err != nil {
@@ -211,7 +251,15 @@ func (d *Desk) beginDraft(ctx context.Context, p Person, list *kit.PackingList, 
 		if err := tx.Where("name = ?", list.Kit).Take(&k).Error; err != nil {
 			return err
 		}
-		v := store.KitVersion{KitID: k.ID, Version: list.Version, State: Making, Making: string(text), Etag: 1, ByUser: p.Name, CreatedAt: d.Now()}
+		v := store.KitVersion{
+			KitID:     k.ID,
+			Version:   list.Version,
+			State:     Making,
+			Making:    string(text),
+			Etag:      1,
+			ByUser:    p.Name,
+			CreatedAt: d.Now(),
+		}
 		if err := tx.Create(&v).Error; err != nil {
 			return err
 		}
@@ -219,7 +267,12 @@ func (d *Desk) beginDraft(ctx context.Context, p Person, list *kit.PackingList, 
 		if err != nil {
 			return err
 		}
-		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()}); err != nil {
+		if _, err := d.Store.Write(
+			tx,
+			c,
+			changes,
+			store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()},
+		); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))

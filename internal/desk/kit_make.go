@@ -24,7 +24,13 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		return nil, err
 	}
 	if _, _, err := kit.ParseName(name + "@" + version); err != nil {
-		return nil, &Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "write NAME@VERSION, as in hut-basics@0.1.0", Err: err}
+		return nil, &Problem{
+			Type:   BadInput,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "write NAME@VERSION, as in hut-basics@0.1.0",
+			Err:    err,
+		}
 	}
 	if err := checkWords(&words); err != nil {
 		return nil, err
@@ -41,7 +47,15 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		if err := tx.Where("name = ?", name).Take(&k).Error; err != nil {
 			return err
 		}
-		v := store.KitVersion{KitID: k.ID, Version: version, State: Making, Making: string(text), Etag: 1, ByUser: p.Name, CreatedAt: d.Now()}
+		v := store.KitVersion{
+			KitID:     k.ID,
+			Version:   version,
+			State:     Making,
+			Making:    string(text),
+			Etag:      1,
+			ByUser:    p.Name,
+			CreatedAt: d.Now(),
+		}
 		if err := tx.Create(&v).Error; err != nil {
 			return err
 		}
@@ -61,7 +75,13 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 }
 
 // change edits a kit in the making under its ETag; 0 asks for no match.
-func (d *Desk) change(ctx context.Context, p Person, name, version string, etag int, edit func(*making.Making) error) (*KitInfo, error) {
+func (d *Desk) change(
+	ctx context.Context,
+	p Person,
+	name, version string,
+	etag int,
+	edit func(*making.Making) error,
+) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -72,10 +92,20 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 			return err
 		}
 		if v.State != Making {
-			return problem(Refused, what, "begin the next version: cparcel kit new "+name+"@…", "it is sealed and cannot change")
+			return problem(
+				Refused,
+				what,
+				"begin the next version: cparcel kit new "+name+"@…",
+				"it is sealed and cannot change",
+			)
 		}
 		if _, again := store.Repeated(ctx); etag != 0 && etag != v.Etag && !again {
-			return problem(Stale, what, "look at it again, and make the change anew", "somebody has changed it since you read it")
+			return problem(
+				Stale,
+				what,
+				"look at it again, and make the change anew",
+				"somebody has changed it since you read it",
+			)
 		}
 		var words making.Making
 		if err := json.Unmarshal([]byte(v.Making), &words); err != nil {
@@ -85,7 +115,10 @@ func (d *Desk) change(ctx context.Context, p Person, name, version string, etag 
 			return err
 		}
 		text, _ := json.Marshal(words)
-		return tx.Model(&store.KitVersion{}).Where("id = ?", v.ID).Updates(map[string]any{"making": string(text), "etag": v.Etag + 1}).Error
+		return tx.Model(&store.KitVersion{}).
+			Where("id = ?", v.ID).
+			Updates(map[string]any{"making": string(text), "etag": v.Etag + 1}).
+			Error
 	})
 	if err != nil {
 		return nil, explain(what, err)
@@ -109,14 +142,29 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 			return nil, err
 		}
 		if _, ok := src.Items.Find(pick.Address); !ok {
-			return nil, problem(NotFound, what, "look at what there is: cparcel site show "+pick.From, "%s has no %s", pick.From, pick.Address)
+			return nil, problem(
+				NotFound,
+				what,
+				"look at what there is: cparcel site show "+pick.From,
+				"%s has no %s",
+				pick.From,
+				pick.Address,
+			)
 		}
 		if pick.Element == "" {
 			picks[i].As = item.Address{}
 			continue
 		}
 		if err := making.CheckElement(src.Items, pick); err != nil {
-			return nil, blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "name one element by a selector, and what it becomes: block/NAME", Err: err})
+			return nil, blame(
+				&Problem{
+					Type:   BadInput,
+					What:   what,
+					Says:   err.Error(),
+					WayOut: "name one element by a selector, and what it becomes: block/NAME",
+					Err:    err,
+				},
+			)
 		}
 	}
 	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {
@@ -152,7 +200,12 @@ func (d *Desk) KitPutStyles(ctx context.Context, p Person, name, version, site s
 	})
 }
 
-func (d *Desk) kitPutAll(ctx context.Context, p Person, name, version, from, none string, fits func(item.Head) bool) (*KitInfo, error) {
+func (d *Desk) kitPutAll(
+	ctx context.Context,
+	p Person,
+	name, version, from, none string,
+	fits func(item.Head) bool,
+) (*KitInfo, error) {
 	if err := p.may(Librarian, "kit "+name+"@"+version); err != nil {
 		return nil, err
 	}
@@ -175,7 +228,13 @@ func (d *Desk) kitPutAll(ctx context.Context, p Person, name, version, from, non
 // KitLeave takes an item out of a kit in the making: one that was put in is put in no
 // more, one that comes along stays out and becomes a need, an optional one when the
 // kit's pieces stand without it.
-func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a item.Address, optional bool) (*KitInfo, error) {
+func (d *Desk) KitLeave(
+	ctx context.Context,
+	p Person,
+	name, version string,
+	a item.Address,
+	optional bool,
+) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -204,7 +263,13 @@ func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a i
 			return nil
 		}
 		if !comes {
-			return problem(NotFound, what, "look at what is in it: cparcel kit show "+name+"@"+version, "%s was not put in, and does not come along", a)
+			return problem(
+				NotFound,
+				what,
+				"look at what is in it: cparcel kit show "+name+"@"+version,
+				"%s was not put in, and does not come along",
+				a,
+			)
 		}
 		w.Leaves = append(w.Leaves, making.Leave{Address: a, Optional: optional})
 		return nil
@@ -213,7 +278,13 @@ func (d *Desk) KitLeave(ctx context.Context, p Person, name, version string, a i
 
 // KitWords changes what is said of a kit in the making. etag is the one the
 // person saw. Picks are left as they are.
-func (d *Desk) KitWords(ctx context.Context, p Person, name, version string, etag int, edit func(*making.Making)) (*KitInfo, error) {
+func (d *Desk) KitWords(
+	ctx context.Context,
+	p Person,
+	name, version string,
+	etag int,
+	edit func(*making.Making),
+) (*KitInfo, error) {
 	return d.change(ctx, p, name, version, etag, func(w *making.Making) error {
 		picks := w.Picks
 		edit(w)
@@ -229,20 +300,43 @@ func checkWords(w *making.Making) error {
 	}
 	for n, f := range w.Fillins {
 		if !slices.Contains(kit.FillinTypes, f.Type) || strings.TrimSpace(f.Label) == "" {
-			return problem(BadInput, "fill-in "+n, "types: "+strings.Join(kit.FillinTypes, ", "), "it needs a label and a known type")
+			return problem(
+				BadInput,
+				"fill-in "+n,
+				"types: "+strings.Join(kit.FillinTypes, ", "),
+				"it needs a label and a known type",
+			)
 		}
 	}
 	for _, m := range w.Marks {
 		if _, err := m.Check(); err != nil {
-			return problem(BadInput, "the mark in "+m.In.String(), "write it as in text:hut-name or href:tel:{phone}", "%v", err)
+			return problem(
+				BadInput,
+				"the mark in "+m.In.String(),
+				"write it as in text:hut-name or href:tel:{phone}",
+				"%v",
+				err,
+			)
 		}
 	}
 	if w.Terms.Sites != nil && *w.Terms.Sites < 1 {
-		return problem(BadInput, "the terms", "say a number from 1, or none for as many as one likes", "a kit cannot be for %d sites", *w.Terms.Sites)
+		return problem(
+			BadInput,
+			"the terms",
+			"say a number from 1, or none for as many as one likes",
+			"a kit cannot be for %d sites",
+			*w.Terms.Sites,
+		)
 	}
 	for a, t := range w.Media {
 		if at, err := item.ParseAddress(a); a != "*" && (err != nil || at.Kind != item.Media) {
-			return problem(BadInput, "how pictures travel", "name a file, as in media/ridge.jpg, or * for all others", "%q is no picture", a)
+			return problem(
+				BadInput,
+				"how pictures travel",
+				"name a file, as in media/ridge.jpg, or * for all others",
+				"%q is no picture",
+				a,
+			)
 		}
 		if err := t.Check(); err != nil {
 			return problem(BadInput, "how "+a+" travels", "say carried, lighter or placeholder", "%v", err)
@@ -260,7 +354,13 @@ func checkWords(w *making.Making) error {
 	}
 	for a := range w.Proposes {
 		if at, err := item.ParseAddress(a); err != nil || at.Kind != item.Setting {
-			return problem(BadInput, "the proposed setting", "name a setting, as in setting/home-page", "%q is no setting", a)
+			return problem(
+				BadInput,
+				"the proposed setting",
+				"name a setting, as in setting/home-page",
+				"%q is no setting",
+				a,
+			)
 		}
 	}
 	return nil

@@ -23,7 +23,13 @@ const maxReason = 800
 
 // KitSeal makes a version final. etag is the one the person checked, or 0. because is
 // why a number smaller than the changes ask for is right; it is recorded.
-func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag int, because string) (*KitInfo, error) {
+func (d *Desk) KitSeal(
+	ctx context.Context,
+	p Person,
+	name, version string,
+	etag int,
+	because string,
+) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -51,7 +57,14 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		}
 	}
 	if len(stops) > 0 {
-		pr := problem(NotClean, what, "mend what the check names, then seal", "%d findings stop it: %s", len(stops), stops[0].Says)
+		pr := problem(
+			NotClean,
+			what,
+			"mend what the check names, then seal",
+			"%d findings stop it: %s",
+			len(stops),
+			stops[0].Says,
+		)
 		pr.Details = stops
 		return nil, pr
 	}
@@ -60,7 +73,15 @@ func (d *Desk) KitSeal(ctx context.Context, p Person, name, version string, etag
 		return nil, err
 	}
 	if !advice.Enough && strings.TrimSpace(because) == "" {
-		pr := problem(NotClean, what, "make it "+advice.Next+", or say why this number is right", "its changes since %s ask for %s: %s", advice.Last, advice.Next, advice.Reasons[0])
+		pr := problem(
+			NotClean,
+			what,
+			"make it "+advice.Next+", or say why this number is right",
+			"its changes since %s ask for %s: %s",
+			advice.Last,
+			advice.Next,
+			advice.Reasons[0],
+		)
 		pr.Details = advice.Reasons
 		return nil, pr
 	}
@@ -104,7 +125,14 @@ func (d *Desk) inFile(f func(*os.File) error) error { return d.Scratch.With(f) }
 // shelve checks a kit file whole and puts it on the shelf: its file, its items as
 // a collection, its version as sealed. made is the version that it seals, as it was when the
 // file was written, or nil when the file came from elsewhere.
-func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, made *store.KitVersion, because string) error {
+func (d *Desk) shelve(
+	ctx context.Context,
+	p Person,
+	f *os.File,
+	act string,
+	made *store.KitVersion,
+	because string,
+) error {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
 		return err
@@ -127,7 +155,14 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mad
 				return d.addSignatures(ctx, p, k, v)
 			}
 			if v.State == Sealed {
-				return problem(Refused, "kit "+what, "ask who made it for a new version number", "it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)", v.Digest.Short(), k.Digest.Short())
+				return problem(
+					Refused,
+					"kit "+what,
+					"ask who made it for a new version number",
+					"it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)",
+					v.Digest.Short(),
+					k.Digest.Short(),
+				)
 			}
 			return problem(Exists, "kit "+what, "seal or finish that one first", "this version is being made here")
 		}
@@ -164,8 +199,25 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mad
 			if err := tx.Where("name = ?", k.List.Kit).Take(&name).Error; err != nil {
 				return err
 			}
-			words, _ := json.Marshal(making.Making{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms, Authors: k.List.Authors, Picks: []making.Pick{}})
-			v := store.KitVersion{KitID: name.ID, Version: k.List.Version, State: Making, Making: string(words), Etag: 1, ByUser: p.Name, CreatedAt: now}
+			words, _ := json.Marshal(
+				making.Making{
+					Title:   k.List.Title,
+					Summary: k.List.Summary,
+					Changes: k.List.Changes,
+					Terms:   k.List.Terms,
+					Authors: k.List.Authors,
+					Picks:   []making.Pick{},
+				},
+			)
+			v := store.KitVersion{
+				KitID:     name.ID,
+				Version:   k.List.Version,
+				State:     Making,
+				Making:    string(words),
+				Etag:      1,
+				ByUser:    p.Name,
+				CreatedAt: now,
+			}
 			if err := tx.Create(&v).Error; err != nil {
 				return err
 			}
@@ -178,10 +230,18 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mad
 		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
 			return err
 		}
-		err = store.Swap(tx.Model(&store.KitVersion{}).Where("id = ? AND state = ? AND etag = ?", row, Making, etag), map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
-			"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
+		err = store.Swap(
+			tx.Model(&store.KitVersion{}).Where("id = ? AND state = ? AND etag = ?", row, Making, etag),
+			map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
+				"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")},
+		)
 		if errors.Is(err, store.ErrMoved) {
-			return problem(Stale, "kit "+what, "look at it again, and seal it then", "somebody changed or sealed it meanwhile")
+			return problem(
+				Stale,
+				"kit "+what,
+				"look at it again, and seal it then",
+				"somebody changed or sealed it meanwhile",
+			)
 		}
 		if err != nil {
 			return err
@@ -193,7 +253,12 @@ func (d *Desk) shelve(ctx context.Context, p Person, f *os.File, act string, mad
 		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+what, "look at the list of kits", "it came in twice at the same time; one of them is there")
+		return problem(
+			Exists,
+			"kit "+what,
+			"look at the list of kits",
+			"it came in twice at the same time; one of them is there",
+		)
 	}
 	return err
 }

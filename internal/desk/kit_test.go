@@ -50,8 +50,21 @@ func zipOf(t *testing.T, files ...string) io.Reader {
 
 func TestKitsAtTheDesk(t *testing.T) {
 	d := newDesk(t)
-	_, err := d.Adopt(ctx, keeper, "hut", folder(map[string]string{"site.json": header, "pages/home.html": "<!doctype html><body><main><p class=\"a\">Hello</p><img src=\"/media/a.svg\" alt=\"\"></main></body>",
-		"site-parts/top.html": "<header><h1>One</h1></header>", "stylesheets/base.css": "header { color: red }", "media/a.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`, "settings.json": `{"title": "The One Site"}`}), desk.PartsNone)
+	_, err := d.Adopt(
+		ctx,
+		keeper,
+		"hut",
+		folderOf(map[string]string{
+			"site.json": header,
+			"pages/home.html": "<!doctype html><body><main><p class=\"a\">Hello</p><img " +
+				"src=\"/media/a.svg\" alt=\"\"></main></body>",
+			"site-parts/top.html":  "<header><h1>One</h1></header>",
+			"stylesheets/base.css": "header { color: red }",
+			"media/a.svg":          `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`,
+			"settings.json":        `{"title": "The One Site"}`,
+		}),
+		desk.PartsNone,
+	)
 	require.NoError(t, err)
 	begin := func(name, version string, picks ...making.Pick) *desk.KitInfo {
 		t.Helper()
@@ -76,17 +89,26 @@ func TestKitsAtTheDesk(t *testing.T) {
 		begin("words", "1.0.0", home)
 		few := -1
 		for says, edit := range map[string]func(*making.Making){
-			"needs a label":    func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Type: "text"}} },
-			"names no element": func(w *making.Making) { w.Marks = []making.Mark{{In: address("page/home"), Bind: "text:x"}} },
+			"needs a label": func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Type: "text"}} },
+			"names no element": func(w *making.Making) {
+				w.Marks = []making.Mark{{In: address("page/home"),
+					Bind: "text:x"}}
+			},
 			"would run what somebody": func(w *making.Making) {
 				w.Marks = []making.Mark{{In: address("page/home"), Element: "p", Bind: "onclick:x"}}
 			},
-			"no picture":           func(w *making.Making) { w.Media = map[string]making.Treatment{"page/home": {How: "lighter"}} },
-			"not \"crushed\"":      func(w *making.Making) { w.Media = map[string]making.Treatment{"*": {How: "crushed"}} },
+			"no picture": func(w *making.Making) {
+				w.Media = map[string]making.Treatment{"page/home": {How: "lighter"}}
+			},
+			"not \"crushed\"": func(w *making.Making) {
+				w.Media = map[string]making.Treatment{"*": {How: "crushed"}}
+			},
 			"no range of versions": func(w *making.Making) { w.Kits = map[string]string{"other": "some"} },
-			"the needed component": func(w *making.Making) { w.Components = map[string]kit.ComponentNeed{"x-a": {Range: "?"}} },
-			"is no setting":        func(w *making.Making) { w.Proposes = map[string]any{"page/home": 1} },
-			"for -1 sites":         func(w *making.Making) { w.Terms.Sites = &few },
+			"the needed component": func(w *making.Making) {
+				w.Components = map[string]kit.ComponentNeed{"x-a": {Range: "?"}}
+			},
+			"is no setting": func(w *making.Making) { w.Proposes = map[string]any{"page/home": 1} },
+			"for -1 sites":  func(w *making.Making) { w.Terms.Sites = &few },
 		} {
 			_, err := d.KitWords(ctx, librarian, "words", "1.0.0", 0, edit)
 			problem(t, err, desk.BadInput, says)
@@ -95,12 +117,30 @@ func TestKitsAtTheDesk(t *testing.T) {
 		problem(t, err, desk.BadInput, "nothing was named")
 		_, err = d.KitPutPlaced(ctx, librarian, "words", "1.0.0", "nowhere")
 		problem(t, err, desk.NotFound, "not there")
-		_, err = d.KitPut(ctx, librarian, "words", "1.0.0", []making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}})
+		_, err = d.KitPut(
+			ctx,
+			librarian,
+			"words",
+			"1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}},
+		)
 		problem(t, err, desk.BadInput, "becomes a block or a section")
-		info, err := d.KitPut(ctx, librarian, "words", "1.0.0", []making.Pick{{From: "hut", Address: address("page/home"), Element: "p.a", As: address("block/hello")}})
+		info, err := d.KitPut(
+			ctx,
+			librarian,
+			"words",
+			"1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p.a", As: address("block/hello")}},
+		)
 		require.NoError(t, err)
 		assert.Len(t, info.Packs.Items, 3)
-		_, err = d.KitPut(ctx, librarian, "words", "1.0.0", []making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}})
+		_, err = d.KitPut(
+			ctx,
+			librarian,
+			"words",
+			"1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}},
+		)
 		problem(t, err, desk.Exists, "a block/hello in it already")
 		shown, err := d.KitInMaking(ctx, info.KitVersion.ID)
 		require.NoError(t, err)
@@ -117,14 +157,32 @@ func TestKitsAtTheDesk(t *testing.T) {
 		info, err = d.KitLeave(ctx, librarian, "left", "1.0.0", address("media/a.svg"), true)
 		require.NoError(t, err)
 		assert.True(t, info.Packs.Needs.Items[0].Optional, "said again, otherwise")
-		info, err = d.KitPut(ctx, librarian, "left", "1.0.0", []making.Pick{{From: "hut", Address: address("media/a.svg")}})
+		info, err = d.KitPut(
+			ctx,
+			librarian,
+			"left",
+			"1.0.0",
+			[]making.Pick{{From: "hut", Address: address("media/a.svg")}},
+		)
 		require.NoError(t, err)
 		assert.Empty(t, info.Packs.Needs.Items)
 		assert.Empty(t, info.Words.Leaves)
 	})
 
 	t.Run("a file is taken in by what it holds", func(t *testing.T) {
-		in, err := d.KitUpload(ctx, librarian, zipOf(t, "index.html", `<link rel="stylesheet" href="s.css"><p class="x">loose</p>`, "s.css", ".x { color: red }"), "My Site.zip", "")
+		in, err := d.KitUpload(
+			ctx,
+			librarian,
+			zipOf(
+				t,
+				"index.html",
+				`<link rel="stylesheet" href="s.css"><p class="x">loose</p>`,
+				"s.css",
+				".x { color: red }",
+			),
+			"My Site.zip",
+			"",
+		)
 		require.NoError(t, err)
 		assert.Equal(t, "loose", in.What)
 		require.Len(t, in.Kits, 1)
@@ -142,7 +200,13 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Len(t, sealed.Packs.Items, 2)
 		again, err := d.NewKit(ctx, librarian, "from-kit", "1.0.0", making.Making{})
 		require.NoError(t, err)
-		again, err = d.KitPut(ctx, librarian, again.Name, again.Version, []making.Pick{{From: "kit my-site@0.1.0", Address: address("page/home")}})
+		again, err = d.KitPut(
+			ctx,
+			librarian,
+			again.Name,
+			again.Version,
+			[]making.Pick{{From: "kit my-site@0.1.0", Address: address("page/home")}},
+		)
 		require.NoError(t, err)
 		said := ""
 		for _, f := range again.Check {
@@ -183,7 +247,8 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 		_, err = d.TrustAdd(ctx, librarian, "room", "ida", string(onePublic))
 		problem(t, err, desk.Forbidden, "keeper")
-		for key, says := range map[string]string{string(one): "private key", "": "not one Ed25519", "AAAA": "not one Ed25519", string(onePublic) + string(onePublic): "not one Ed25519"} {
+		for key, says := range map[string]string{string(one): "private key", "": "not one Ed25519",
+			"AAAA": "not one Ed25519", string(onePublic) + string(onePublic): "not one Ed25519"} {
 			_, err = d.TrustAdd(ctx, keeper, "room", "ida", key)
 			problem(t, err, desk.BadInput, says)
 		}
@@ -231,7 +296,14 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 	t.Run("kits that need kits", func(t *testing.T) {
 		begin("leaning", "1.0.0", making.Pick{From: "hut", Address: address("stylesheet/base")})
-		_, err := d.KitWords(ctx, librarian, "leaning", "1.0.0", 0, func(w *making.Making) { w.Kits = map[string]string{"signed": "^1"} })
+		_, err := d.KitWords(
+			ctx,
+			librarian,
+			"leaning",
+			"1.0.0",
+			0,
+			func(w *making.Making) { w.Kits = map[string]string{"signed": "^1"} },
+		)
 		require.NoError(t, err)
 		_, err = d.KitChoose(ctx, viewer, "leaning", "1.0.0", "hut")
 		problem(t, err, desk.Refused, "not sealed yet")
@@ -241,7 +313,14 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, []desk.ChosenKit{{Kit: "signed", Version: "1.0.0"}}, choice.Kits)
 		begin("leaning", "2.0.0", making.Pick{From: "hut", Address: address("stylesheet/base")})
-		_, err = d.KitWords(ctx, librarian, "leaning", "2.0.0", 0, func(w *making.Making) { w.Kits = map[string]string{"signed": ">=7"} })
+		_, err = d.KitWords(
+			ctx,
+			librarian,
+			"leaning",
+			"2.0.0",
+			0,
+			func(w *making.Making) { w.Kits = map[string]string{"signed": ">=7"} },
+		)
 		require.NoError(t, err)
 		_, err = d.KitSeal(ctx, librarian, "leaning", "2.0.0", 0, "")
 		require.NoError(t, err)
@@ -251,7 +330,11 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Contains(t, strings.Join(choice.Chain, "\n"), "leaning@2.0.0 needs signed >=7 (there is 1.0.0)")
 		info, err := d.DeliveryOpen(ctx, librarian, "leaning", "2.0.0", "hut", plan.Ask{})
 		require.NoError(t, err)
-		assert.Contains(t, strings.Join(info.Planned.Notes, "\n"), "Cannot hold together: leaning@2.0.0 needs signed >=7")
+		assert.Contains(
+			t,
+			strings.Join(info.Planned.Notes, "\n"),
+			"Cannot hold together: leaning@2.0.0 needs signed >=7",
+		)
 	})
 
 	t.Run("proposed settings are never taken over a value unasked", func(t *testing.T) {

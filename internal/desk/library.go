@@ -58,7 +58,13 @@ func (d *Desk) Library(ctx context.Context, p Person, q LibraryQuery) ([]item.He
 	}
 	var found map[string]bool
 	if len(q.Words) > maxSearch {
-		return nil, nil, problem(BadInput, "library", "search for fewer words", "a search has at most %d bytes", maxSearch)
+		return nil, nil, problem(
+			BadInput,
+			"library",
+			"search for fewer words",
+			"a search has at most %d bytes",
+			maxSearch,
+		)
 	}
 	if strings.TrimSpace(q.Words) != "" {
 		if found, err = d.Store.Search(ctx, v.Collection, q.Words); err != nil {
@@ -96,7 +102,15 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	}
 	taken, err := capture.Take(src, capture.Order{Chosen: addresses, WholeSheets: true})
 	if err != nil {
-		return nil, blame(&Problem{Type: NotFound, What: what, Says: err.Error(), WayOut: "look at the site's items: cparcel site show " + from, Err: err})
+		return nil, blame(
+			&Problem{
+				Type:   NotFound,
+				What:   what,
+				Says:   err.Error(),
+				WayOut: "look at the site's items: cparcel site show " + from,
+				Err:    err,
+			},
+		)
 	}
 	lib, err := d.library(ctx)
 	if err != nil {
@@ -161,8 +175,25 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 					continue
 				}
 			}
-			origin := store.Origin{CollectionID: lib.ID, Kit: "site:" + from, KitKind: string(source.Kind), KitKey: source.Key, Copy: 1, ItemID: h.ID, Sense: h.Sense}
-			up := clause.OnConflict{Columns: []clause.Column{{Name: "collection_id"}, {Name: "kit"}, {Name: "kit_kind"}, {Name: "kit_key"}, {Name: "copy"}}, DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"})}
+			origin := store.Origin{
+				CollectionID: lib.ID,
+				Kit:          "site:" + from,
+				KitKind:      string(source.Kind),
+				KitKey:       source.Key,
+				Copy:         1,
+				ItemID:       h.ID,
+				Sense:        h.Sense,
+			}
+			up := clause.OnConflict{
+				Columns: []clause.Column{
+					{Name: "collection_id"},
+					{Name: "kit"},
+					{Name: "kit_kind"},
+					{Name: "kit_key"},
+					{Name: "copy"},
+				},
+				DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"}),
+			}
 			if err := tx.Clauses(up).Create(&origin).Error; err != nil {
 				return err
 			}
@@ -170,7 +201,12 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			changes = append(changes, store.Change{Head: h})
 		}
 		says := fmt.Sprintf("saved %d items from %s", len(changes), from)
-		if _, err := d.Store.Write(tx, locked, changes, store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()}); err != nil {
+		if _, err := d.Store.Write(
+			tx,
+			locked,
+			changes,
+			store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()},
+		); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "save", from, says)
@@ -202,7 +238,13 @@ func (d *Desk) libraryOrigins(tx *gorm.DB, library int64, from string) (map[item
 // its own name when that is free; beside, named after its site, when the name
 // belongs to another site's. share tells that another site's item is the very same
 // and leans on nothing, so that one serves both.
-func libraryPlace(have *store.View, origins map[item.Address]string, from string, h item.Head, leansOnNothing bool) (to item.Address, share bool) {
+func libraryPlace(
+	have *store.View,
+	origins map[item.Address]string,
+	from string,
+	h item.Head,
+	leansOnNothing bool,
+) (to item.Address, share bool) {
 	if id, ok := origins[h.Address]; ok {
 		if old, ok := have.ByID(id); ok {
 			return old.Address, false

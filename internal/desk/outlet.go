@@ -62,14 +62,24 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		return nil, err
 	}
 	if d.OutletRoot == "" {
-		return nil, problem(Refused, what, "start the service with --outlets FOLDER", "this service has no folder for outlets")
+		return nil, problem(
+			Refused,
+			what,
+			"start the service with --outlets FOLDER",
+			"this service has no folder for outlets",
+		)
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
 	if item.CheckKey(in.Name) != nil || len(in.Name) > 60 {
-		return nil, problem(BadInput, what, "use lower-case letters, digits and dashes, as in main", "this cannot be an outlet's name")
+		return nil, problem(
+			BadInput,
+			what,
+			"use lower-case letters, digits and dashes, as in main",
+			"this cannot be an outlet's name",
+		)
 	}
 	if in.Folder == "" {
 		in.Folder = site + "/" + in.Name
@@ -79,13 +89,27 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 	}
 	in.Folder = path.Clean(filepath.ToSlash(in.Folder))
 	if err := outlet.CheckPath(in.Folder); err != nil {
-		return nil, problem(BadInput, what, "name a folder below the service's folder of outlets, as in huts/larch", "%s", err)
+		return nil, problem(
+			BadInput,
+			what,
+			"name a folder below the service's folder of outlets, as in huts/larch",
+			"%s",
+			err,
+		)
 	}
 	o := folder.Options{Base: in.Base, Links: in.Links}
 	if err := o.Check(); err != nil {
 		return nil, problem(BadInput, what, "see cparcel site outlet add --help", "%s", err)
 	}
-	row := &store.Outlet{CollectionID: c.ID, Name: in.Name, Folder: in.Folder, Base: o.Base, Links: o.Links, ByUser: p.Name, CreatedAt: d.Now()}
+	row := &store.Outlet{
+		CollectionID: c.ID,
+		Name:         in.Name,
+		Folder:       in.Folder,
+		Base:         o.Base,
+		Links:        o.Links,
+		ByUser:       p.Name,
+		CreatedAt:    d.Now(),
+	}
 	err = d.Store.Exclusively(ctx, "outlets", 10*time.Second, func() error {
 		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
 			var all []store.Outlet
@@ -139,7 +163,13 @@ func (d *Desk) RemoveOutlet(ctx context.Context, p Person, site, name string) er
 // PublishOutlet publishes the live site into one outlet now; over allows what somebody
 // changed there to be written over. back, when it is not 0, shows an older release
 // again instead.
-func (d *Desk) PublishOutlet(ctx context.Context, p Person, site, name string, over bool, back int) (*store.Outlet, *outlet.Result, error) {
+func (d *Desk) PublishOutlet(
+	ctx context.Context,
+	p Person,
+	site, name string,
+	over bool,
+	back int,
+) (*store.Outlet, *outlet.Result, error) {
 	what := "outlet " + name + " of " + site
 	if err := p.may(Keeper, what); err != nil {
 		return nil, nil, err
@@ -161,7 +191,11 @@ func (d *Desk) PublishOutlet(ctx context.Context, p Person, site, name string, o
 			return nil, nil, problem(NotFound, what, "name one that is kept", "%s", err)
 		}
 		row.ReleaseNumber = back
-		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back, p.Name)
+		row.Says = fmt.Sprintf(
+			"release %d is shown again by %s; the next publication shows the live site",
+			back,
+			p.Name,
+		)
 		row.SiteDigest, row.Attempts, row.TryAt = c.Digest, 0, nil
 		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, &row))
 	}
@@ -170,7 +204,13 @@ func (d *Desk) PublishOutlet(ctx context.Context, p Person, site, name string, o
 		return nil, nil, explain(what, err)
 	}
 	if r == nil {
-		return nil, nil, problem(Refused, what, "bring the edits in by adopting the folder again, or publish with --over", "%s", row.Says)
+		return nil, nil, problem(
+			Refused,
+			what,
+			"bring the edits in by adopting the folder again, or publish with --over",
+			"%s",
+			row.Says,
+		)
 	}
 	return &row, r, nil
 }
@@ -181,8 +221,12 @@ func (d *Desk) outletDir(row *store.Outlet) string {
 
 // noteOutlet writes down how an outlet stands.
 func (d *Desk) noteOutlet(ctx context.Context, row *store.Outlet) error {
-	return d.Store.DB(ctx).Model(&store.Outlet{}).Where("id = ?", row.ID).Updates(map[string]any{"release_number": row.ReleaseNumber, "site_digest": row.SiteDigest, "says": row.Says,
-		"attempts": row.Attempts, "try_at": row.TryAt, "published_at": row.PublishedAt}).Error
+	return d.Store.DB(ctx).
+		Model(&store.Outlet{}).
+		Where("id = ?", row.ID).
+		Updates(map[string]any{"release_number": row.ReleaseNumber, "site_digest": row.SiteDigest, "says": row.Says,
+			"attempts": row.Attempts, "try_at": row.TryAt, "published_at": row.PublishedAt}).
+		Error
 }
 
 // How long an outlet that failed waits: at first, and at the most.
@@ -202,7 +246,12 @@ func pause(attempts int) time.Duration {
 
 // publishTo writes a site's live state into an outlet and notes how it went: without a
 // result it was not published, and row says why. What fails is tried again, later and later.
-func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
+func (d *Desk) publishTo(
+	ctx context.Context,
+	c *store.Collection,
+	row *store.Outlet,
+	over bool,
+) (*outlet.Result, error) {
 	var result *outlet.Result
 	err := workers.Guard(func() (err error) {
 		result, err = d.writeOutlet(ctx, c, row, over)
@@ -213,15 +262,35 @@ func (d *Desk) publishTo(ctx context.Context, c *store.Collection, row *store.Ou
 	if err != nil {
 		next := now.Add(pause(row.Attempts + 1))
 		row.Says, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
-		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again", next, "error", err, "stack", workers.Stack(err))
+		d.Log.Warn(
+			"publishing to an outlet",
+			"site",
+			c.Name,
+			"outlet",
+			row.Name,
+			"attempt",
+			row.Attempts,
+			"again",
+			next,
+			"error",
+			err,
+			"stack",
+			workers.Stack(err),
+		)
 		result = nil
 	} else {
-		row.ReleaseNumber, row.PublishedAt, row.SiteDigest, row.Attempts, row.TryAt = result.Number, &now, c.Digest, 0, nil
+		row.ReleaseNumber, row.PublishedAt, row.SiteDigest, row.Attempts, row.TryAt = result.Number, &now, c.Digest, 0,
+			nil
 	}
 	return result, d.noteOutlet(ctx, row)
 }
 
-func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.Outlet, over bool) (*outlet.Result, error) {
+func (d *Desk) writeOutlet(
+	ctx context.Context,
+	c *store.Collection,
+	row *store.Outlet,
+	over bool,
+) (*outlet.Result, error) {
 	f, err := outlet.Open(d.outletDir(row))
 	if err != nil {
 		return nil, err
@@ -230,7 +299,14 @@ func (d *Desk) writeOutlet(ctx context.Context, c *store.Collection, row *store.
 	if err != nil {
 		return nil, err
 	}
-	o := folder.Options{Site: c.Name, Revision: v.Rev, Digest: v.Digest(), Base: row.Base, Links: row.Links, Facts: v.Facts}
+	o := folder.Options{
+		Site:     c.Name,
+		Revision: v.Rev,
+		Digest:   v.Digest(),
+		Base:     row.Base,
+		Links:    row.Links,
+		Facts:    v.Facts,
+	}
 	if !over { // else all is written anew, whatever the digest says
 		if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
 			return same, err
@@ -277,7 +353,14 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 // what failed, when its time has come.
 func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 	var ids []int64
-	err := d.Store.DB(ctx).Table("outlets").Joins("JOIN collections ON collections.id = outlets.collection_id").Where("collections.digest <> outlets.site_digest AND (outlets.try_at IS NULL OR outlets.try_at <= ?)", d.Now()).Distinct().Pluck("outlets.collection_id", &ids).Error
+	err := d.Store.DB(ctx).
+		Table("outlets").
+		Joins("JOIN collections ON collections.id = outlets.collection_id").
+		Where("collections.digest <> outlets.site_digest AND (outlets.try_at IS NULL OR outlets.try_at <= ?)",
+			d.Now()).
+		Distinct().
+		Pluck("outlets.collection_id", &ids).
+		Error
 	for _, id := range ids {
 		d.publishOutlets(ctx, id)
 	}

@@ -31,17 +31,35 @@ func (d *Desk) makeUser(ctx context.Context, p Person, name, password string, ro
 
 func checkNewUser(name, password string, role Role) error {
 	if len(name) > maxUserName || item.CheckKey(name) != nil || strings.Contains(name, "/") {
-		return problem(BadInput, "user "+cut(name, maxUserName), "use up to 80 lower-case letters, digits and dashes", "this cannot be a name to sign in with")
+		return problem(
+			BadInput,
+			"user "+cut(name, maxUserName),
+			"use up to 80 lower-case letters, digits and dashes",
+			"this cannot be a name to sign in with",
+		)
 	}
 	if role.rank() < 0 {
-		return problem(BadInput, "user "+name, "choose viewer, librarian, keeper or admin", "there is no role %q", role)
+		return problem(
+			BadInput,
+			"user "+name,
+			"choose viewer, librarian, keeper or admin",
+			"there is no role %q",
+			role,
+		)
 	}
 	return checkPasswordLength("user "+name, password)
 }
 
 func checkPasswordLength(what, password string) error {
 	if len([]rune(password)) < MinPassword || len(password) > maxPassword {
-		return problem(BadInput, what, "choose another one", "a password has at least %d characters, and at most %d bytes", MinPassword, maxPassword)
+		return problem(
+			BadInput,
+			what,
+			"choose another one",
+			"a password has at least %d characters, and at most %d bytes",
+			MinPassword,
+			maxPassword,
+		)
 	}
 	return nil
 }
@@ -95,7 +113,12 @@ func (d *Desk) Setup(ctx context.Context, link, name, password string) error {
 		return err
 	}
 	row := newUser(name, password, Admin, d.Now())
-	used := problem(Forbidden, "set-up", "start the service again for a new link, as long as there is no user", "this link was used, or its time is over")
+	used := problem(
+		Forbidden,
+		"set-up",
+		"start the service again for a new link, as long as there is no user",
+		"this link was used, or its time is over",
+	)
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		r := tx.Where("hash = ? AND expires_at > ?", hashSecret(link), d.Now()).Delete(&store.SetupLink{})
 		if r.Error != nil {
@@ -131,7 +154,13 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 	var says []string
 	if c.Role != nil {
 		if c.Role.rank() < 0 {
-			return nil, problem(BadInput, what, "choose viewer, librarian, keeper or admin", "there is no role %q", *c.Role)
+			return nil, problem(
+				BadInput,
+				what,
+				"choose viewer, librarian, keeper or admin",
+				"there is no role %q",
+				*c.Role,
+			)
 		}
 		set["role"] = string(*c.Role)
 		says = append(says, "role "+string(*c.Role))
@@ -148,7 +177,12 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 		says = append(says, "new password")
 	}
 	if len(set) == 0 {
-		return nil, problem(BadInput, what, "name a role, a password, or whether it is switched off", "nothing was to be changed")
+		return nil, problem(
+			BadInput,
+			what,
+			"name a role, a password, or whether it is switched off",
+			"nothing was to be changed",
+		)
 	}
 	var u store.User
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -204,12 +238,20 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 		return explain("password", err)
 	}
 	if u == nil {
-		return problem(BadInput, "password", "write the password that you sign in with now", "the old password does not fit")
+		return problem(
+			BadInput,
+			"password",
+			"write the password that you sign in with now",
+			"the old password does not fit",
+		)
 	}
 	giveBack()
 	hash := hashPassword(password)
 	return explain("password", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := store.Swap(tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password), map[string]any{"password": hash}); err != nil {
+		if err := store.Swap(
+			tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password),
+			map[string]any{"password": hash},
+		); err != nil {
 			return err
 		}
 		if err := tx.Where("user_id = ? AND family <> ?", u.ID, p.session).Delete(&store.Session{}).Error; err != nil {
@@ -232,7 +274,10 @@ func (d *Desk) ResetPassword(ctx context.Context, name, password string) error {
 		if err := tx.Where("name = ?", name).Take(&u).Error; err != nil {
 			return err
 		}
-		if err := tx.Model(&store.User{}).Where("id = ?", u.ID).Updates(map[string]any{"password": hash, "disabled": false}).Error; err != nil {
+		if err := tx.Model(&store.User{}).
+			Where("id = ?", u.ID).
+			Updates(map[string]any{"password": hash, "disabled": false}).
+			Error; err != nil {
 			return err
 		}
 		if err := tx.Where("user_id = ?", u.ID).Delete(&store.Session{}).Error; err != nil {

@@ -88,7 +88,13 @@ func done[T any](v T, err error) (T, error) {
 	if p != nil {
 		what = p.What
 	}
-	return none, &Problem{Type: Uncertain, What: what, Says: "it was done, but what came of it cannot be read at the moment", WayOut: "look at it in a few seconds, and do not do it again", Err: err}
+	return none, &Problem{
+		Type:   Uncertain,
+		What:   what,
+		Says:   "it was done, but what came of it cannot be read at the moment",
+		WayOut: "look at it in a few seconds, and do not do it again",
+		Err:    err,
+	}
 }
 
 // isNotFound tells that an error says of something that it is not there.
@@ -116,19 +122,58 @@ func explain(what string, err error) error {
 	case errors.As(err, &p):
 		return err
 	case errors.As(err, &uncertain):
-		return &Problem{Type: Uncertain, What: what, Says: "the database went away while this was being written: it may have happened", WayOut: "look whether it has before you do it again; a request with an Idempotency-Key can simply be repeated with the same key", Err: err}
+		return &Problem{
+			Type: Uncertain,
+			What: what,
+			Says: "the database went away while this was being written: it may have happened",
+			WayOut: "look whether it has before you do it again; a request with an Idempotency-Key can simply be " +
+				"repeated with the same key",
+			Err: err,
+		}
 	case errors.As(err, &closed):
 		return &Problem{Type: Refused, What: what, Says: closed.Error(), WayOut: "look at the site's drafts", Err: err}
 	case errors.Is(err, store.ErrMoved):
-		return &Problem{Type: Stale, What: what, Says: "somebody changed it at the same time", WayOut: "look at it again, and do it anew", Err: err}
+		return &Problem{
+			Type:   Stale,
+			What:   what,
+			Says:   "somebody changed it at the same time",
+			WayOut: "look at it again, and do it anew",
+			Err:    err,
+		}
 	case errors.Is(err, store.ErrNotFound):
-		return &Problem{Type: NotFound, What: what, Says: "it is not there", WayOut: "look at the list for the right name", Err: err}
+		return &Problem{
+			Type:   NotFound,
+			What:   what,
+			Says:   "it is not there",
+			WayOut: "look at the list for the right name",
+			Err:    err,
+		}
 	case errors.As(err, &circle):
-		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "take one of these uses out of its source", Err: err}
+		return &Problem{
+			Type:   Refused,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "take one of these uses out of its source",
+			Err:    err,
+		}
 	case errors.As(err, &stale):
-		return &Problem{Type: Stale, What: what, Says: stale.Error(), WayOut: "plan again, look at what changed, and stage anew", Details: stale.Conflicts, Err: err}
+		return &Problem{
+			Type:    Stale,
+			What:    what,
+			Says:    stale.Error(),
+			WayOut:  "plan again, look at what changed, and stage anew",
+			Details: stale.Conflicts,
+			Err:     err,
+		}
 	case errors.As(err, &refused):
-		return &Problem{Type: Refused, What: what, Says: refused.Error(), WayOut: "get the file again from who made it; nothing of it was kept", Details: refused.Report.Refused, Err: err}
+		return &Problem{
+			Type:    Refused,
+			What:    what,
+			Says:    refused.Error(),
+			WayOut:  "get the file again from who made it; nothing of it was kept",
+			Details: refused.Report.Refused,
+			Err:     err,
+		}
 	case errors.Is(err, kit.ErrNewer), errors.Is(err, kit.ErrNotKit):
 		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "choose a .cpkit file", Err: err}
 	case errors.As(err, &decision):
@@ -145,15 +190,45 @@ func explain(what string, err error) error {
 		}
 		return p
 	case store.IsGone(err):
-		return &Problem{Type: Unavailable, What: what, Says: "the database does not answer at the moment", WayOut: "try again in a few seconds; nothing was changed", Err: err}
+		return &Problem{
+			Type:   Unavailable,
+			What:   what,
+			Says:   "the database does not answer at the moment",
+			WayOut: "try again in a few seconds; nothing was changed",
+			Err:    err,
+		}
 	case store.IsBusy(err):
-		return &Problem{Type: Unavailable, What: what, Says: "somebody else is at work on it for longer than one waits", WayOut: "try again in a few seconds; nothing was changed", Err: err}
+		return &Problem{
+			Type:   Unavailable,
+			What:   what,
+			Says:   "somebody else is at work on it for longer than one waits",
+			WayOut: "try again in a few seconds; nothing was changed",
+			Err:    err,
+		}
 	case store.IsFull(err):
-		return &Problem{Type: DiskFull, What: what, Says: "the disk of the service is full", WayOut: "make room, then try again; nothing was changed", Err: err}
+		return &Problem{
+			Type:   DiskFull,
+			What:   what,
+			Says:   "the disk of the service is full",
+			WayOut: "make room, then try again; nothing was changed",
+			Err:    err,
+		}
 	case store.IsDamaged(err):
-		return &Problem{Type: Damaged, What: what, Says: err.Error(), WayOut: "run cparceld verify where the service runs: it names what is damaged, and mends what it can", Err: err}
+		return &Problem{
+			Type:   Damaged,
+			What:   what,
+			Says:   err.Error(),
+			WayOut: "run cparceld verify where the service runs: it names what is damaged, and mends what it can",
+			Err:    err,
+		}
 	case store.IsTooLarge(err):
-		return &Problem{Type: BadInput, What: what, Says: "something of it is longer than can be kept", WayOut: "say it in fewer words; nothing was kept", Err: err}
+		return &Problem{
+			Type:   BadInput,
+			What:   what,
+			Says:   "something of it is longer than can be kept",
+			WayOut: "say it in fewer words; nothing was kept",
+			Err:    err,
+		}
 	}
 	return fmt.Errorf("%s: %w", what, err)
 }

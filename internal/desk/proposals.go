@@ -31,7 +31,14 @@ type Took struct {
 
 // AcceptProposals puts accepted proposals into a draft: those named, and all sure
 // ones when sure is set. No page of the draft looks other than it did.
-func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft int64, named []item.Address, sure bool) (*Took, error) {
+func (d *Desk) AcceptProposals(
+	ctx context.Context,
+	p Person,
+	site string,
+	draft int64,
+	named []item.Address,
+	sure bool,
+) (*Took, error) {
 	what := "site " + site
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -45,7 +52,15 @@ func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft
 	}
 	done, err := repeat.Accept(v, named, sure)
 	if err != nil {
-		return nil, blame(&Problem{Type: BadInput, What: what, Says: err.Error(), WayOut: "look at the proposals again; nothing was changed", Err: err})
+		return nil, blame(
+			&Problem{
+				Type:   BadInput,
+				What:   what,
+				Says:   err.Error(),
+				WayOut: "look at the proposals again; nothing was changed",
+				Err:    err,
+			},
+		)
 	}
 	out := &Took{Draft: v.Draft, Took: done.Took, Notes: done.Notes, Items: len(done.Items)}
 	if len(done.Took) == 0 {
@@ -68,14 +83,25 @@ func (d *Desk) AcceptProposals(ctx context.Context, p Person, site string, draft
 
 // intoDraft lays changes that were worked out from a state into its draft, into a new one
 // when it is the live state. Site and draft must be as they were then.
-func (d *Desk) intoDraft(ctx context.Context, p Person, from *store.View, name string, changes []store.Change) (*store.Draft, error) {
+func (d *Desk) intoDraft(
+	ctx context.Context,
+	p Person,
+	from *store.View,
+	name string,
+	changes []store.Change,
+) (*store.Draft, error) {
 	draft := from.Draft
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		locked, err := store.Lock(tx, from.Collection.ID)
 		if err != nil {
 			return err
 		}
-		late := problem(Stale, "site "+locked.Name, "do it again: it is worked out from what is there now", "somebody has changed it meanwhile; nothing was written")
+		late := problem(
+			Stale,
+			"site "+locked.Name,
+			"do it again: it is worked out from what is there now",
+			"somebody has changed it meanwhile; nothing was written",
+		)
 		if locked.Revision != from.Rev {
 			return late
 		}

@@ -39,7 +39,11 @@ func together(t *testing.T, d *desk.Desk, site string, acts ...func() error) []e
 		}
 		for range 600 { // until they wait, or none of them will
 			var waiting int
-			if err := d.Store.DB(ctx).Raw("SELECT COUNT(*) FROM information_schema.processlist WHERE command = 'Query' AND id <> CONNECTION_ID() AND info LIKE '%FOR UPDATE'").Scan(&waiting).Error; err != nil {
+			if err := d.Store.DB(ctx).
+				Raw("SELECT COUNT(*) FROM information_schema.processlist WHERE command = 'Query' AND id <> " +
+					"CONNECTION_ID() AND info LIKE '%FOR UPDATE'").
+				Scan(&waiting).
+				Error; err != nil {
 				return err
 			}
 			if waiting == len(acts) {
@@ -71,7 +75,18 @@ func won(t *testing.T, errs []error, types ...desk.ProblemType) int {
 
 func TestTwoAtOnce(t *testing.T) {
 	d := desk.New(harness.Records(t), slog.New(slog.DiscardHandler))
-	_, err := d.Adopt(ctx, keeper, "hut", folder(map[string]string{"index.html": "<!doctype html><title>Hut</title><p>hut</p>", "a.html": "<!doctype html><p>a</p>"}), desk.PartsNone)
+	_, err := d.Adopt(
+		ctx,
+		keeper,
+		"hut",
+		folderOf(
+			map[string]string{
+				"index.html": "<!doctype html><title>Hut</title><p>hut</p>",
+				"a.html":     "<!doctype html><p>a</p>",
+			},
+		),
+		desk.PartsNone,
+	)
 	require.NoError(t, err)
 	text := func(draft int64, a string) string {
 		t.Helper()
@@ -90,7 +105,11 @@ func TestTwoAtOnce(t *testing.T) {
 		return h.State()
 	}
 	edit := func(draft int64, a, to string, seen item.Digest) (*store.Draft, error) {
-		dr, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen})
+		dr, _, err := d.EditItem(
+			ctx,
+			keeper,
+			desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen},
+		)
 		return dr, err
 	}
 
@@ -99,8 +118,13 @@ func TestTwoAtOnce(t *testing.T) {
 			dr, err := edit(0, "block/x", "<p>first</p>", "")
 			require.NoError(t, err)
 			seen := state(dr.ID, "block/x")
-			errs := together(t, d, "hut", func() error { _, err := edit(dr.ID, "block/x", "<p>left</p>", seen); return err },
-				func() error { _, err := edit(dr.ID, "block/x", "<p>right</p>", seen); return err })
+			errs := together(
+				t,
+				d,
+				"hut",
+				func() error { _, err := edit(dr.ID, "block/x", "<p>left</p>", seen); return err },
+				func() error { _, err := edit(dr.ID, "block/x", "<p>right</p>", seen); return err },
+			)
 			require.Equal(t, 1, won(t, errs, desk.Stale), "one of them is told")
 			want := "<p>left</p>"
 			if errs[0] != nil {
@@ -143,12 +167,27 @@ func TestTwoAtOnce(t *testing.T) {
 
 	t.Run("two pages want one address", func(t *testing.T) {
 		page := func(key string) int64 {
-			dr, _, err := d.EditItem(ctx, keeper, desk.Edit{Site: "hut", Address: address("page/" + key), Content: []byte("<!doctype html><p>" + key), Meta: &item.Meta{Slug: "/wanted/"}})
+			dr, _, err := d.EditItem(
+				ctx,
+				keeper,
+				desk.Edit{
+					Site:    "hut",
+					Address: address("page/" + key),
+					Content: []byte("<!doctype html><p>" + key),
+					Meta:    &item.Meta{Slug: "/wanted/"},
+				},
+			)
 			require.NoError(t, err)
 			return dr.ID
 		}
 		one, two := page("one"), page("two")
-		errs := together(t, d, "hut", func() error { _, err := d.GoLive(ctx, keeper, "hut", one); return err }, func() error { _, err := d.GoLive(ctx, keeper, "hut", two); return err })
+		errs := together(
+			t,
+			d,
+			"hut",
+			func() error { _, err := d.GoLive(ctx, keeper, "hut", one); return err },
+			func() error { _, err := d.GoLive(ctx, keeper, "hut", two); return err },
+		)
 		assert.Equal(t, 1, won(t, errs, desk.Stale))
 		late := errs[0]
 		if late == nil {
@@ -156,14 +195,29 @@ func TestTwoAtOnce(t *testing.T) {
 		}
 		problem(t, late, desk.Stale, "wants the address /wanted/, at which page/")
 		// The table holds the same, whoever writes.
-		err := d.Store.DB(ctx).Exec("UPDATE items SET slug = '/wanted/' WHERE item_key = 'home' AND kind = 'page' AND to_rev = ?", store.Forever).Error
+		err := d.Store.DB(ctx).
+			Exec("UPDATE items SET slug = '/wanted/' WHERE item_key = 'home' AND kind = 'page' AND to_rev = ?",
+				store.Forever).
+			Error
 		assert.True(t, store.IsDuplicate(err), "%v", err)
 	})
 
 	t.Run("sealing while it is changed", func(t *testing.T) {
-		_, err := d.NewKit(ctx, librarian, "race", "1.0.0", making.Making{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}})
+		_, err := d.NewKit(
+			ctx,
+			librarian,
+			"race",
+			"1.0.0",
+			making.Making{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}},
+		)
 		require.NoError(t, err)
-		_, err = d.KitPut(ctx, librarian, "race", "1.0.0", []making.Pick{{From: "hut", Address: address("block/once")}})
+		_, err = d.KitPut(
+			ctx,
+			librarian,
+			"race",
+			"1.0.0",
+			[]making.Pick{{From: "hut", Address: address("block/once")}},
+		)
 		require.NoError(t, err)
 		var wg sync.WaitGroup
 		var sealed, changed error
@@ -246,7 +300,8 @@ func TestTwoAtOnce(t *testing.T) {
 		}
 		wg.Wait()
 		assert.Equal(t, 1, won(t, errs, desk.Exists), "no two overlap")
-		for _, f := range []string{".", "..", "../x", "/x", "x.releases", "x.next/y", ".hidden", "a\x00b", strings.Repeat("x", 401)} {
+		for _, f := range []string{".", "..", "../x", "/x", "x.releases", "x.next/y", ".hidden", "a\x00b",
+			strings.Repeat("x", 401)} {
 			_, err := d.AddOutlet(ctx, keeper, "hut", desk.NewOutlet{Name: "bad", Folder: f})
 			problem(t, err, desk.BadInput, "")
 		}

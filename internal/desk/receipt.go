@@ -37,7 +37,15 @@ type Receipt struct {
 }
 
 func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *plan.Result) (*Receipt, error) {
-	out := &Receipt{Renames: []plan.Rename{}, Fills: map[string]string{}, Decisions: r.Said, Wrote: []item.Address{}, Touched: r.Plan.Touched, Checklist: []string{}, By: p.Name}
+	out := &Receipt{
+		Renames:   []plan.Rename{},
+		Fills:     map[string]string{},
+		Decisions: r.Said,
+		Wrote:     []item.Address{},
+		Touched:   r.Plan.Touched,
+		Checklist: []string{},
+		By:        p.Name,
+	}
 	for _, f := range r.Plan.Fills {
 		if f.Given {
 			out.Fills[f.Name] = f.Value
@@ -62,18 +70,34 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 			return nil, err
 		}
 		if f.NoAlt > 0 {
-			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt))
+			out.Checklist = append(
+				out.Checklist,
+				fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt),
+			)
 		}
 		if x.Head.Address.Kind == item.Menu && len(f.Uses(facts.Address)) == 0 {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: the menu is empty", x.Head.Address))
 		}
 	}
 	for _, l := range r.Plan.Links {
-		out.Checklist = append(out.Checklist, fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Says))
+		out.Checklist = append(
+			out.Checklist,
+			fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Says),
+		)
 	}
 	for _, c := range r.Plan.Contrasts {
 		if c.As < plan.EnoughContrast {
-			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: %s on %s has a contrast of %.2f; texts want %.1f", c.Where, c.Text, c.Ground, c.As, plan.EnoughContrast))
+			out.Checklist = append(
+				out.Checklist,
+				fmt.Sprintf(
+					"%s: %s on %s has a contrast of %.2f; texts want %.1f",
+					c.Where,
+					c.Text,
+					c.Ground,
+					c.As,
+					plan.EnoughContrast,
+				),
+			)
 		}
 	}
 	for _, f := range r.Plan.Fills {
@@ -83,11 +107,16 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 	}
 	for _, s := range r.Plan.Settings {
 		if s.Decision != plan.Take && s.Site != s.Proposed {
-			out.Checklist = append(out.Checklist, fmt.Sprintf("the kit proposes %s for %s; it was not taken (%s)", s.Proposed, s.Setting, s.Why))
+			out.Checklist = append(
+				out.Checklist,
+				fmt.Sprintf("the kit proposes %s for %s; it was not taken (%s)", s.Proposed, s.Setting, s.Why),
+			)
 		}
 	}
 	for _, n := range r.Plan.Needs {
-		if n.State != plan.Met && n.State != plan.Inside && n.Decision != "bring" && n.Decision != "raise" && !strings.HasPrefix(n.What, "/") && !strings.HasPrefix(n.Decision, "map") {
+		if n.State != plan.Met && n.State != plan.Inside && n.Decision != "bring" && n.Decision != "raise" &&
+			!strings.HasPrefix(n.What, "/") &&
+			!strings.HasPrefix(n.Decision, "map") {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Says))
 		}
 	}

@@ -62,12 +62,24 @@ type Device struct {
 // SignIn checks name and password and gives a session's secret.
 func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (Person, string, error) {
 	if len(name) > maxUserName || len(password) > maxPassword {
-		return Person{}, "", problem(BadInput, "sign-in", "check both, and try again", "a name has at most %d bytes, a password %d", maxUserName, maxPassword)
+		return Person{}, "", problem(
+			BadInput,
+			"sign-in",
+			"check both, and try again",
+			"a name has at most %d bytes, a password %d",
+			maxUserName,
+			maxPassword,
+		)
 	}
 	giveBack, ok := d.limits.try(name, from.Place, d.Now())
 	if !ok {
 		d.Log.Warn("sign-in refused: too many attempts", "place", from.Place)
-		return Person{}, "", problem(TooMany, "sign-in", "wait a minute, then try again", "there were too many attempts")
+		return Person{}, "", problem(
+			TooMany,
+			"sign-in",
+			"wait a minute, then try again",
+			"there were too many attempts",
+		)
 	}
 	u, err := d.checkUser(ctx, name, password)
 	if err != nil {
@@ -75,11 +87,25 @@ func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (
 	}
 	if u == nil {
 		d.Log.Warn("sign-in refused: name and password do not fit", "place", from.Place)
-		return Person{}, "", problem(NotSignedIn, "sign-in", "check both, and try again", "name and password do not fit")
+		return Person{}, "", problem(
+			NotSignedIn,
+			"sign-in",
+			"check both, and try again",
+			"name and password do not fit",
+		)
 	}
 	giveBack()
 	p := Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}
-	s, err := d.newSession(ctx, store.Session{UserID: u.ID, Family: store.NewID(), StartedAt: d.Now(), Place: from.Place, Agent: cut(from.Agent, 200)})
+	s, err := d.newSession(
+		ctx,
+		store.Session{
+			UserID:    u.ID,
+			Family:    store.NewID(),
+			StartedAt: d.Now(),
+			Place:     from.Place,
+			Agent:     cut(from.Agent, 200),
+		},
+	)
 	return p, s, explain("sign-in", err)
 }
 

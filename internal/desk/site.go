@@ -75,7 +75,13 @@ func (d *Desk) Look(ctx context.Context, p Person, name string, draft int64) (*s
 		return nil, err
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(NotFound, fmt.Sprintf("draft %d", draft), "look at the site's drafts", "it is not a draft of %s", name)
+		return nil, problem(
+			NotFound,
+			fmt.Sprintf("draft %d", draft),
+			"look at the site's drafts",
+			"it is not a draft of %s",
+			name,
+		)
 	}
 	v, err := d.Store.Over(ctx, c, dr)
 	return v, explain("site "+name, err)

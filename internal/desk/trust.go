@@ -21,16 +21,16 @@ const (
 
 // SiteTrust says whether kits for a site must be signed, and by whose keys.
 type SiteTrust struct {
-	Policy string `json:"policy"`
-	Team   string `json:"team"` // empty: the keys of all teams count
+	Policy string
+	Team   string // empty: the keys of all teams count
 }
 
 // Signer is who signed a kit.
 type Signer struct {
-	KeyID   string `json:"keyid"`
-	Name    string `json:"name,omitempty"` // under which a team trusts the key
-	Team    string `json:"team,omitempty"`
-	Trusted bool   `json:"trusted"`
+	KeyID   string
+	Name    string // under which a team trusts the key
+	Team    string
+	Trusted bool
 }
 
 // TrustKeys lists the keys that teams trust.
@@ -50,10 +50,20 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 	}
 	team, name, key = strings.TrimSpace(team), strings.TrimSpace(name), strings.TrimSpace(key)
 	if team == "" || len(team) > 80 || len(name) > 80 {
-		return nil, problem(BadInput, "the trusted key", "name the team that trusts it", "a team's and a key's name have 1 to 80 characters")
+		return nil, problem(
+			BadInput,
+			"the trusted key",
+			"name the team that trusts it",
+			"a team's and a key's name have 1 to 80 characters",
+		)
 	}
 	if strings.Contains(key, "PRIVATE KEY") {
-		return nil, problem(BadInput, "the trusted key", "give the public key, and make a new pair: the private one has been shown", "this is a private key")
+		return nil, problem(
+			BadInput,
+			"the trusted key",
+			"give the public key, and make a new pair: the private one has been shown",
+			"this is a private key",
+		)
 	}
 	if !strings.HasPrefix(key, "-----") {
 		text, _ := json.Marshal(kit.TrustList{Keys: []kit.TrustedKey{{Name: name, Key: key}}})
@@ -63,7 +73,13 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 	}
 	list, err := kit.ParseTrust([]byte(key))
 	if err != nil || len(list.Keys) != 1 {
-		return nil, &Problem{Type: BadInput, What: "the trusted key", Says: "it is not one Ed25519 public key", WayOut: "give the .pub file that cparcel file keys new wrote", Err: err}
+		return nil, &Problem{
+			Type:   BadInput,
+			What:   "the trusted key",
+			Says:   "it is not one Ed25519 public key",
+			WayOut: "give the .pub file that cparcel file keys new wrote",
+			Err:    err,
+		}
 	}
 	if name == "" {
 		name = list.Keys[0].ID()
@@ -76,7 +92,13 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 		return d.audit(tx, p, "trust-key", team, name+" "+list.Keys[0].ID())
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, "the trusted key", "look at the list: cparcel trust list", "%s trusts this key already", team)
+		return nil, problem(
+			Exists,
+			"the trusted key",
+			"look at the list: cparcel trust list",
+			"%s trusts this key already",
+			team,
+		)
 	}
 	return &row, explain("the trusted key", err)
 }
@@ -139,7 +161,12 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 			return nil, explain("the trust policy", err)
 		}
 		if n == 0 {
-			return nil, problem(NotFound, "team "+t.Team, "trust a key first: cparcel trust add KEYFILE --team "+t.Team, "no key is trusted by it")
+			return nil, problem(
+				NotFound,
+				"team "+t.Team,
+				"trust a key first: cparcel trust add KEYFILE --team "+t.Team,
+				"no key is trusted by it",
+			)
 		}
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -187,7 +214,12 @@ func (d *Desk) signers(ctx context.Context, v *store.KitVersion, team string) ([
 }
 
 // checkTrust holds a kit against a site's policy: a note to show, or a refusal.
-func (d *Desk) checkTrust(ctx context.Context, c *store.Collection, v *store.KitVersion, what string) (note string, err error) {
+func (d *Desk) checkTrust(
+	ctx context.Context,
+	c *store.Collection,
+	v *store.KitVersion,
+	what string,
+) (note string, err error) {
 	t, err := d.trustOf(ctx, c.ID)
 	if err != nil || t.Policy == TrustIgnore {
 		return "", err
@@ -210,7 +242,14 @@ func (d *Desk) checkTrust(ctx context.Context, c *store.Collection, v *store.Kit
 		says = "the kit is signed by " + signers[0].KeyID + ", which is none of " + whose + " trusted keys"
 	}
 	if t.Policy == TrustRequire {
-		return "", problem(Refused, what, "have it signed: cparcel kit sign NAME@VERSION --key FILE; or trust the key: cparcel trust add", "%s asks for a kit that is signed by a trusted key, and %s", c.Name, says)
+		return "", problem(
+			Refused,
+			what,
+			"have it signed: cparcel kit sign NAME@VERSION --key FILE; or trust the key: cparcel trust add",
+			"%s asks for a kit that is signed by a trusted key, and %s",
+			c.Name,
+			says,
+		)
 	}
 	return "Be careful: " + says + ".", nil
 }

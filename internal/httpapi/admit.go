@@ -61,7 +61,10 @@ func (s *Server) admit(ops map[string]description.Operation) gin.HandlerFunc {
 			return
 		}
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, op.MaxBody)
-		if key := c.GetHeader("Idempotency-Key"); key != "" && changes(c.Request.Method) && op.Role != description.Open && op.ID != "publishChanges" {
+		if key := c.GetHeader(
+			"Idempotency-Key",
+		); key != "" && changes(c.Request.Method) && op.Role != description.Open &&
+			op.ID != "publishChanges" {
 			s.once(c, op, p, key)
 			return
 		}
@@ -75,7 +78,12 @@ func changes(method string) bool {
 }
 
 func stalled(err error) error {
-	return &desk.Problem{Type: desk.Unavailable, Says: "the database does not answer at the moment", WayOut: "try again in a few seconds; nothing was changed", Err: err}
+	return &desk.Problem{
+		Type:   desk.Unavailable,
+		Says:   "the database does not answer at the moment",
+		WayOut: "try again in a few seconds; nothing was changed",
+		Err:    err,
+	}
 }
 
 func tooLarge(limit int64) error {
@@ -83,7 +91,12 @@ func tooLarge(limit int64) error {
 	if limit < 1<<20 {
 		size = fmt.Sprintf("%d bytes", limit)
 	}
-	return &desk.Problem{Type: desk.TooLarge, What: "the request", Says: "it has more than " + size, WayOut: "leave out what is large, or send it in parts"}
+	return &desk.Problem{
+		Type:   desk.TooLarge,
+		What:   "the request",
+		Says:   "it has more than " + size,
+		WayOut: "leave out what is large, or send it in parts",
+	}
 }
 
 // who finds out who asks, by access token or by session cookie.
@@ -94,7 +107,11 @@ func (s *Server) who(c *gin.Context) (desk.Person, error) {
 	}
 	cookie, err := c.Cookie(CookieName)
 	if err != nil || len(cookie) > 200 {
-		return desk.Person{}, &desk.Problem{Type: desk.NotSignedIn, Says: "nobody is signed in", WayOut: "sign in, or send an access token"}
+		return desk.Person{}, &desk.Problem{
+			Type:   desk.NotSignedIn,
+			Says:   "nobody is signed in",
+			WayOut: "sign in, or send an access token",
+		}
 	}
 	p, renewed, err := s.Desk.BySession(ctx, cookie)
 	if renewed != "" {
@@ -123,11 +140,15 @@ func (s *Server) ownNames(next http.Handler) http.Handler {
 		}
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		w.WriteHeader(http.StatusMisdirectedRequest)
-		fmt.Fprintln(w, "The console is not at this name. Whoever runs the service can allow it: cparceld serve --console-origin.")
+		fmt.Fprintln(
+			w,
+			"The console is not at this name. Whoever runs the service can allow it: cparceld serve --console-origin.",
+		)
 	})
 }
 
 // isOver tells whether a request ended because its reader left or the database stalled.
 func isOver(ctx context.Context, err error) bool {
-	return err != nil && ctx.Err() != nil && (errors.Is(err, context.Canceled) || errors.Is(context.Cause(ctx), store.ErrStalled))
+	return err != nil && ctx.Err() != nil &&
+		(errors.Is(err, context.Canceled) || errors.Is(context.Cause(ctx), store.ErrStalled))
 }

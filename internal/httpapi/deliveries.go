@@ -13,13 +13,34 @@ import (
 )
 
 func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
-	out := api.Delivery{Id: i.ID, Kit: i.Kit, Version: i.Version, Site: i.Site, State: api.DeliveryState(i.State), By: i.ByUser, CreatedAt: i.CreatedAt, UpdatedAt: i.UpdatedAt,
-		Decisions: map[string]string{}, Fills: map[string]string{}, Plan: i.Planned, LivePreview: s.Previews.Site(i.Site), BaseRevision: i.BaseRev, LiveRevision: i.LiveRev, UndoRevision: i.UndoRev}
+	out := api.Delivery{
+		Id:           i.ID,
+		Kit:          i.Kit,
+		Version:      i.Version,
+		Site:         i.Site,
+		State:        api.DeliveryState(i.State),
+		By:           i.ByUser,
+		CreatedAt:    i.CreatedAt,
+		UpdatedAt:    i.UpdatedAt,
+		Decisions:    map[string]string{},
+		Fills:        map[string]string{},
+		Plan:         i.Planned,
+		LivePreview:  s.Previews.Site(i.Site),
+		BaseRevision: i.BaseRev,
+		LiveRevision: i.LiveRev,
+		UndoRevision: i.UndoRev,
+	}
 	for k, d := range i.Asked.Decisions {
 		out.Decisions[k] = d.String()
 	}
 	asked := i.Asked
-	out.Asked = api.Asked{Policy: asked.Policy, PartsMayGiveWay: asked.PartsMayGiveWay, PlacementsMayBeTaken: asked.PlacementsMayBeTaken, Only: list(asked.Only), Pages: asked.Pages}
+	out.Asked = api.Asked{
+		Policy:               asked.Policy,
+		PartsMayGiveWay:      asked.PartsMayGiveWay,
+		PlacementsMayBeTaken: asked.PlacementsMayBeTaken,
+		Only:                 list(asked.Only),
+		Pages:                asked.Pages,
+	}
 	if asked.Policy == "" {
 		out.Asked.Policy = plan.Policies[0].Policy
 	}
@@ -42,7 +63,21 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 		if fills == nil {
 			fills = map[string]string{}
 		}
-		out.Receipt = &api.Receipt{Renames: list(r.Renames), Fills: fills, Wrote: list(r.Wrote), Touched: list(r.Touched), Checklist: list(r.Checklist), Before: r.Before, After: r.After, By: r.By, At: r.At, Kept: list(r.Kept), Removed: list(r.Removed), Meanwhile: list(r.Meanwhile), Undone: list(r.Undone)}
+		out.Receipt = &api.Receipt{
+			Renames:   list(r.Renames),
+			Fills:     fills,
+			Wrote:     list(r.Wrote),
+			Touched:   list(r.Touched),
+			Checklist: list(r.Checklist),
+			Before:    r.Before,
+			After:     r.After,
+			By:        r.By,
+			At:        r.At,
+			Kept:      list(r.Kept),
+			Removed:   list(r.Removed),
+			Meanwhile: list(r.Meanwhile),
+			Undone:    list(r.Undone),
+		}
 	}
 	return out
 }
@@ -62,7 +97,13 @@ func decisions(in map[string]string) (map[string]plan.Decided, error) {
 	for k, v := range in {
 		d, err := plan.ParseDecided(v)
 		if err != nil {
-			return nil, &desk.Problem{Type: desk.BadInput, What: k, Says: err.Error(), WayOut: "write a decision, as take, both or map:menu/main", Err: err}
+			return nil, &desk.Problem{
+				Type:   desk.BadInput,
+				What:   k,
+				Says:   err.Error(),
+				WayOut: "write a decision, as take, both or map:menu/main",
+				Err:    err,
+			}
 		}
 		out[k] = d
 	}
@@ -78,7 +119,19 @@ func (s *Server) ListDeliveries(c *gin.Context) {
 	}
 	out := api.DeliveryList{Deliveries: []api.DeliveryRow{}}
 	for _, r := range rows {
-		out.Deliveries = append(out.Deliveries, api.DeliveryRow{Id: r.ID, Kit: r.Kit, Version: r.Version, Site: r.Site, State: api.DeliveryState(r.State), By: r.ByUser, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt})
+		out.Deliveries = append(
+			out.Deliveries,
+			api.DeliveryRow{
+				Id:        r.ID,
+				Kit:       r.Kit,
+				Version:   r.Version,
+				Site:      r.Site,
+				State:     api.DeliveryState(r.State),
+				By:        r.ByUser,
+				CreatedAt: r.CreatedAt,
+				UpdatedAt: r.UpdatedAt,
+			},
+		)
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -94,7 +147,15 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	ask := plan.Ask{Policy: value(in.Policy), Decisions: d, Fills: value(in.Fills), PartsMayGiveWay: value(in.PartsMayGiveWay), PlacementsMayBeTaken: value(in.PlacementsMayBeTaken), Only: value(in.Only), Pages: value(in.Pages)}
+	ask := plan.Ask{
+		Policy:               value(in.Policy),
+		Decisions:            d,
+		Fills:                value(in.Fills),
+		PartsMayGiveWay:      value(in.PartsMayGiveWay),
+		PlacementsMayBeTaken: value(in.PlacementsMayBeTaken),
+		Only:                 value(in.Only),
+		Pages:                value(in.Pages),
+	}
 	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
 	s.answerDelivery(c, http.StatusCreated, i, err)
 }
@@ -121,7 +182,21 @@ func (s *Server) DecideDelivery(c *gin.Context, id int64, params api.DecideDeliv
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.DeliveryDecide(c.Request.Context(), person(c), id, etag, &desk.Answer{Decisions: d, Fills: value(in.Fills), Policy: value(in.Policy), PartsMayGiveWay: in.PartsMayGiveWay, Placements: in.PlacementsMayBeTaken, Only: value(in.Only), Pages: value(in.Pages)})
+	i, err := s.Desk.DeliveryDecide(
+		c.Request.Context(),
+		person(c),
+		id,
+		etag,
+		&desk.Answer{
+			Decisions:       d,
+			Fills:           value(in.Fills),
+			Policy:          value(in.Policy),
+			PartsMayGiveWay: in.PartsMayGiveWay,
+			Placements:      in.PlacementsMayBeTaken,
+			Only:            value(in.Only),
+			Pages:           value(in.Pages),
+		},
+	)
 	s.answerDelivery(c, http.StatusOK, i, err)
 }
 
@@ -160,7 +235,17 @@ func (s *Server) UndoDelivery(c *gin.Context, id int64) {
 		return
 	}
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
-		return s.Desk.DeliveryUndo(ctx, p, id, desk.Undo{Items: value(in.Items), KeepEdited: value(in.KeepEdited), Blend: value(in.Blend), Decisions: value(in.Decisions)})
+		return s.Desk.DeliveryUndo(
+			ctx,
+			p,
+			id,
+			desk.Undo{
+				Items:      value(in.Items),
+				KeepEdited: value(in.KeepEdited),
+				Blend:      value(in.Blend),
+				Decisions:  value(in.Decisions),
+			},
+		)
 	})
 }
 
@@ -178,7 +263,13 @@ func (s *Server) DeliverySides(c *gin.Context, id int64, kind, key string) {
 		t := string(b)
 		return &t
 	}
-	out := api.Sides{Address: x.Address, Base: text(x.Base), Site: text(x.Site), Kit: text(x.Kit), Becomes: text(x.Becomes)}
+	out := api.Sides{
+		Address: x.Address,
+		Base:    text(x.Base),
+		Site:    text(x.Site),
+		Kit:     text(x.Kit),
+		Becomes: text(x.Becomes),
+	}
 	if !x.BecomesAt.IsZero() {
 		out.BecomesAt = &x.BecomesAt
 	}

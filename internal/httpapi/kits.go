@@ -17,11 +17,39 @@ import (
 
 func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 	w := i.Words
-	out := api.Kit{Name: i.Name, Version: i.Version, State: api.KitState(i.State), Title: w.Title, Summary: w.Summary, Changes: w.Changes, Terms: w.Terms, Digest: i.Digest,
-		FileBytes: i.FileBytes, By: i.ByUser, CreatedAt: i.CreatedAt, SealedAt: i.SealedAt, Picks: list(w.Picks), Items: []api.KitItem{}, Fillins: list(i.Packs.Fillins),
-		Needs: list(i.Packs.Needs.Items), LeavesOut: list(i.Packs.LeavesOut), Weights: []capture.Weight{}, Findings: list(i.Check),
-		Leaves: list(w.Leaves), Marks: list(w.Marks), Media: filled(w.Media), Pictures: []making.Picture{}, Proposes: filled(i.Packs.Proposes), NeedsKits: filled(i.Packs.Needs.Kits),
-		NeedsComponents: filled(i.Packs.Needs.Components), Signers: list(i.Signers)}
+	out := api.Kit{
+		Name:      i.Name,
+		Version:   i.Version,
+		State:     api.KitState(i.State),
+		Title:     w.Title,
+		Summary:   w.Summary,
+		Changes:   w.Changes,
+		Terms:     w.Terms,
+		Digest:    i.Digest,
+		FileBytes: i.FileBytes,
+		By:        i.ByUser,
+		CreatedAt: i.CreatedAt,
+		SealedAt:  i.SealedAt,
+		Picks:     list(w.Picks),
+		Items:     []api.KitItem{},
+		Fillins:   list(i.Packs.Fillins),
+		Needs: list(
+			i.Packs.Needs.Items,
+		),
+		LeavesOut: list(i.Packs.LeavesOut),
+		Weights:   []capture.Weight{},
+		Findings:  list(i.Check),
+		Leaves: list(
+			w.Leaves,
+		),
+		Marks:           list(w.Marks),
+		Media:           filled(w.Media),
+		Pictures:        []making.Picture{},
+		Proposes:        filled(i.Packs.Proposes),
+		NeedsKits:       filled(i.Packs.Needs.Kits),
+		NeedsComponents: filled(i.Packs.Needs.Components),
+		Signers:         signersOut(i.Signers),
+	}
 	if i.State == desk.Sealed {
 		out.Preview = s.Previews.Kit(i.KitVersion.ID)
 	} else {
@@ -37,7 +65,15 @@ func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 		out.Weights, out.Pictures = list(i.Made.Weights), list(i.Made.Pictures)
 	}
 	for _, e := range i.Packs.Items {
-		row := api.KitItem{Address: e.Address(), Bytes: e.Bytes, Path: e.Path, Sha256: e.SHA256, Picked: picked[e.Address().String()], Reasons: list(reasons[e.Address()]), Uses: list(e.Uses)}
+		row := api.KitItem{
+			Address: e.Address(),
+			Bytes:   e.Bytes,
+			Path:    e.Path,
+			Sha256:  e.SHA256,
+			Picked:  picked[e.Address().String()],
+			Reasons: list(reasons[e.Address()]),
+			Uses:    list(e.Uses),
+		}
 		if e.Title != "" {
 			row.Title = &e.Title
 		}
@@ -80,7 +116,18 @@ func (s *Server) ListKits(c *gin.Context) {
 	}
 	out := api.KitList{Kits: []api.KitSummary{}}
 	for _, r := range rows {
-		k := api.KitSummary{Name: r.Name, Version: r.Version, State: api.KitState(r.State), Title: r.Words.Title, License: r.Words.Terms.License, Items: len(r.Words.Picks), FileBytes: r.FileBytes, Digest: r.Digest, CreatedAt: r.CreatedAt, SealedAt: r.SealedAt}
+		k := api.KitSummary{
+			Name:      r.Name,
+			Version:   r.Version,
+			State:     api.KitState(r.State),
+			Title:     r.Words.Title,
+			License:   r.Words.Terms.License,
+			Items:     len(r.Words.Picks),
+			FileBytes: r.FileBytes,
+			Digest:    r.Digest,
+			CreatedAt: r.CreatedAt,
+			SealedAt:  r.SealedAt,
+		}
 		if r.Packs != nil {
 			k.Items = len(r.Packs.Items)
 		}
@@ -95,7 +142,11 @@ func (s *Server) NewKit(c *gin.Context) {
 	if !ok {
 		return
 	}
-	words := making.Making{Title: value(in.Title), Summary: value(in.Summary), Terms: kit.Terms{License: value(in.License), Credit: value(in.Credit)}}
+	words := making.Making{
+		Title:   value(in.Title),
+		Summary: value(in.Summary),
+		Terms:   kit.Terms{License: value(in.License), Credit: value(in.Credit)},
+	}
 	i, err := s.Desk.NewKit(c.Request.Context(), person(c), in.Name, in.Version, words)
 	s.answerKit(c, http.StatusCreated, i, err)
 }
@@ -212,7 +263,11 @@ func (s *Server) ChooseKits(c *gin.Context, name, version string, params api.Cho
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, choice)
+	out := api.KitChoice{Fits: choice.Fits, Kits: []api.ChosenKit{}, Unmet: choice.Unmet, Chain: choice.Chain}
+	for _, k := range choice.Kits {
+		out.Kits = append(out.Kits, api.ChosenKit{Kit: k.Kit, Version: k.Version, Here: k.Here})
+	}
+	c.JSON(http.StatusOK, out)
 }
 
 // GetKitPieces gives a ZIP with one kit for each piece.

@@ -39,7 +39,14 @@ func (s *Server) requestID(c *gin.Context) {
 
 // observe logs and measures requests.
 func (s *Server) observe(reg *prometheus.Registry) gin.HandlerFunc {
-	seconds := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "cparcel_request_seconds", Help: "Time to answer a request.", Buckets: prometheus.ExponentialBuckets(0.002, 3, 9)}, []string{"route", "method", "code"})
+	seconds := prometheus.NewHistogramVec(
+		prometheus.HistogramOpts{
+			Name:    "cparcel_request_seconds",
+			Help:    "Time to answer a request.",
+			Buckets: prometheus.ExponentialBuckets(0.002, 3, 9),
+		},
+		[]string{"route", "method", "code"},
+	)
 	open := prometheus.NewGauge(prometheus.GaugeOpts{Name: "cparcel_requests_open", Help: "Requests being answered."})
 	reg.MustRegister(seconds, open)
 	return func(c *gin.Context) {
@@ -52,18 +59,39 @@ func (s *Server) observe(reg *prometheus.Registry) gin.HandlerFunc {
 			route = "console"
 		}
 		code := c.Writer.Status()
-		seconds.WithLabelValues(route, knownMethod(c.Request.Method), strconv.Itoa(code)).Observe(time.Since(start).Seconds())
+		seconds.WithLabelValues(route, knownMethod(c.Request.Method), strconv.Itoa(code)).
+			Observe(time.Since(start).Seconds())
 		if route == "/healthz" || route == "/readyz" || route == "/metrics" || route == "console" {
 			return
 		}
-		s.Log.Info("request", "request", c.GetString("request"), "method", knownMethod(c.Request.Method), "path", shortPath(c.Request.URL.Path), "status", code, "ms", time.Since(start).Milliseconds(), "by", person(c).Name)
+		s.Log.Info(
+			"request",
+			"request",
+			c.GetString("request"),
+			"method",
+			knownMethod(c.Request.Method),
+			"path",
+			shortPath(c.Request.URL.Path),
+			"status",
+			code,
+			"ms",
+			time.Since(start).Milliseconds(),
+			"by",
+			person(c).Name,
+		)
 	}
 }
 
 // knownMethod is a method as metrics and logs name it: callers invent what they like.
 func knownMethod(m string) string {
 	switch m {
-	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+	case http.MethodGet,
+		http.MethodHead,
+		http.MethodPost,
+		http.MethodPut,
+		http.MethodPatch,
+		http.MethodDelete,
+		http.MethodOptions:
 		return m
 	}
 	return "other"
@@ -106,17 +134,60 @@ func (s *Server) setCookie(c *gin.Context, secret string) {
 	if secret == "" {
 		age = -1
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: CookieName, Value: secret, Path: "/", MaxAge: age, HttpOnly: true, Secure: s.SecureCookies, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(
+		c.Writer,
+		&http.Cookie{
+			Name:     CookieName,
+			Value:    secret,
+			Path:     "/",
+			MaxAge:   age,
+			HttpOnly: true,
+			Secure:   s.SecureCookies,
+			SameSite: http.SameSiteStrictMode,
+		},
+	)
 }
 
 // statuses gives the HTTP status of each sort of problem.
-var statuses = map[desk.ProblemType]int{desk.BadInput: 400, desk.NotSignedIn: 401, desk.Forbidden: 403, desk.NotFound: 404, desk.Exists: 409, desk.Waits: 409,
-	desk.BadDecision: 422, desk.Stale: 412, desk.Refused: 409, desk.NotClean: 409, desk.TooMany: 429, desk.TooLarge: 413, desk.Unavailable: 503, desk.Uncertain: 503, desk.DoneBefore: 409, desk.DiskFull: 507, desk.Damaged: 500}
+var statuses = map[desk.ProblemType]int{
+	desk.BadInput:    400,
+	desk.NotSignedIn: 401,
+	desk.Forbidden:   403,
+	desk.NotFound:    404,
+	desk.Exists:      409,
+	desk.Waits:       409,
+	desk.BadDecision: 422,
+	desk.Stale:       412,
+	desk.Refused:     409,
+	desk.NotClean:    409,
+	desk.TooMany:     429,
+	desk.TooLarge:    413,
+	desk.Unavailable: 503,
+	desk.Uncertain:   503,
+	desk.DoneBefore:  409,
+	desk.DiskFull:    507,
+	desk.Damaged:     500,
+}
 
-var titles = map[desk.ProblemType]string{desk.BadInput: "This cannot be read", desk.NotSignedIn: "Not signed in", desk.Forbidden: "Not allowed", desk.NotFound: "Not there", desk.Exists: "There already",
-	desk.Waits: "Waits for decisions", desk.BadDecision: "The decision does not fit", desk.Stale: "Changed meanwhile", desk.Refused: "Refused", desk.NotClean: "The check is not clean",
-	desk.TooMany: "Too many attempts", desk.TooLarge: "Too large", desk.Unavailable: "Not available at the moment", desk.Uncertain: "It may have happened", desk.DoneBefore: "Done before",
-	desk.DiskFull: "No room left", desk.Damaged: "Damaged"}
+var titles = map[desk.ProblemType]string{
+	desk.BadInput:    "This cannot be read",
+	desk.NotSignedIn: "Not signed in",
+	desk.Forbidden:   "Not allowed",
+	desk.NotFound:    "Not there",
+	desk.Exists:      "There already",
+	desk.Waits:       "Waits for decisions",
+	desk.BadDecision: "The decision does not fit",
+	desk.Stale:       "Changed meanwhile",
+	desk.Refused:     "Refused",
+	desk.NotClean:    "The check is not clean",
+	desk.TooMany:     "Too many attempts",
+	desk.TooLarge:    "Too large",
+	desk.Unavailable: "Not available at the moment",
+	desk.Uncertain:   "It may have happened",
+	desk.DoneBefore:  "Done before",
+	desk.DiskFull:    "No room left",
+	desk.Damaged:     "Damaged",
+}
 
 // brief keeps an answer from being an echo of all that was sent.
 func brief(s string) string {
@@ -130,7 +201,18 @@ func brief(s string) string {
 // note logs what an operator should see: what was refused to whom, and what failed here. A
 // problem's words hold no secrets.
 func (s *Server) note(c *gin.Context, p *desk.Problem) {
-	attrs := []any{"request", c.GetString("request"), "type", p.Type, "path", shortPath(c.Request.URL.Path), "by", person(c).Name, "place", c.ClientIP()}
+	attrs := []any{
+		"request",
+		c.GetString("request"),
+		"type",
+		p.Type,
+		"path",
+		shortPath(c.Request.URL.Path),
+		"by",
+		person(c).Name,
+		"place",
+		c.ClientIP(),
+	}
 	switch p.Type {
 	case desk.NotSignedIn, desk.Forbidden, desk.TooMany:
 		s.Log.Warn("request refused", attrs...)
@@ -145,11 +227,19 @@ func (s *Server) fail(c *gin.Context, err error) {
 		err = stalled(err)
 	}
 	id := c.GetString("request")
-	out := api.Problem{Type: "internal", Title: "Something went wrong here", Status: 500, Detail: "The service could not finish this. It is in its log under the request id.", RequestId: &id}
+	out := api.Problem{
+		Type:      "internal",
+		Title:     "Something went wrong here",
+		Status:    500,
+		Detail:    "The service could not finish this. It is in its log under the request id.",
+		RequestId: &id,
+	}
 	wayOut := "try again; if it stays, tell whoever runs the service the request id"
 	out.WayOut = &wayOut
 	if p, ok := asProblem(err); ok {
-		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type], p.Error()
+		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(
+			p.Type,
+		), titles[p.Type], statuses[p.Type], p.Error()
 		out.Detail = brief(out.Detail)
 		what := brief(p.What)
 		out.WayOut, out.What, out.Details = &p.WayOut, &what, p.Details

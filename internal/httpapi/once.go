@@ -23,9 +23,28 @@ const maxKey = 200
 // again are the operations that find out by themselves what a repeated request has done
 // before, and end as the first one would have.
 var again = map[string]bool{
-	"editItem": true, "editMedia": true, "deleteItem": true, "goLive": true, "discardDraft": true, "openDelivery": true, "decideDelivery": true,
-	"planDelivery": true, "stageDelivery": true, "liveDelivery": true, "undoDelivery": true, "newKit": true, "editKit": true, "putIntoKit": true,
-	"takeOutOfKit": true, "sealKit": true, "setSiteTrust": true, "addToLibrary": true, "signOut": true, "changeUser": true, "endSession": true, "endSessions": true,
+	"editItem":       true,
+	"editMedia":      true,
+	"deleteItem":     true,
+	"goLive":         true,
+	"discardDraft":   true,
+	"openDelivery":   true,
+	"decideDelivery": true,
+	"planDelivery":   true,
+	"stageDelivery":  true,
+	"liveDelivery":   true,
+	"undoDelivery":   true,
+	"newKit":         true,
+	"editKit":        true,
+	"putIntoKit":     true,
+	"takeOutOfKit":   true,
+	"sealKit":        true,
+	"setSiteTrust":   true,
+	"addToLibrary":   true,
+	"signOut":        true,
+	"changeUser":     true,
+	"endSession":     true,
+	"endSessions":    true,
 }
 
 // secret are the operations whose answers hold what is nowhere kept in clear.
@@ -35,7 +54,15 @@ var secret = map[string]bool{"makeToken": true}
 // one of which nobody knows what became of it is looked into.
 func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, key string) {
 	if len(key) > maxKey {
-		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "Idempotency-Key", Says: fmt.Sprintf("it has more than %d bytes", maxKey), WayOut: "make a shorter one, such as a UUID"})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.BadInput,
+				What:   "Idempotency-Key",
+				Says:   fmt.Sprintf("it has more than %d bytes", maxKey),
+				WayOut: "make a shorter one, such as a UUID",
+			},
+		)
 		return
 	}
 	digest, err := requestDigest(c.Request, op)
@@ -47,11 +74,29 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 	keyed, answered, err := s.Desk.Store.BeginRequest(ctx, p.ID, key, digest, s.Desk.Now())
 	switch {
 	case errors.Is(err, store.ErrOtherRequest):
-		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "Idempotency-Key", Says: err.Error(), WayOut: "make a new key for each request", Err: err})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.BadInput,
+				What:   "Idempotency-Key",
+				Says:   err.Error(),
+				WayOut: "make a new key for each request",
+				Err:    err,
+			},
+		)
 		return
 	case errors.Is(err, store.ErrUnderWay):
 		c.Header("Retry-After", "1")
-		s.fail(c, &desk.Problem{Type: desk.Waits, What: "the request", Says: err.Error(), WayOut: "send it again in a moment", Err: err})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.Waits,
+				What:   "the request",
+				Says:   err.Error(),
+				WayOut: "send it again in a moment",
+				Err:    err,
+			},
+		)
 		return
 	case err != nil:
 		s.fail(c, desk.Explain("the request", err))
@@ -72,7 +117,15 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 	broken := true // a handler that panics leaves nothing that is known
 	defer func() { s.endRequest(ctx, c.GetString("request"), keyed, w, broken) }()
 	if _, repeated := store.Repeated(ctx); repeated && !again[op.ID] {
-		s.fail(c, &desk.Problem{Type: desk.DoneBefore, What: "the request", Says: "it was done before, and its answer is not to be had again", WayOut: "look at what it has made; do not send it again"})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.DoneBefore,
+				What:   "the request",
+				Says:   "it was done before, and its answer is not to be had again",
+				WayOut: "look at what it has made; do not send it again",
+			},
+		)
 	} else {
 		c.Next()
 	}

@@ -30,7 +30,16 @@ var keeper = desk.Person{Name: "the-keeper", Role: desk.Keeper}
 // aSite makes a site of one page.
 func aSite(t *testing.T, d *desk.Desk, name string) {
 	t.Helper()
-	_, err := d.Adopt(context.Background(), keeper, name, fstest.MapFS{"index.html": {Data: []byte("<!doctype html><title>Home</title><p>home</p>")}, "a.html": {Data: []byte("<!doctype html><title>A</title><p>a</p>")}}, desk.PartsNone)
+	_, err := d.Adopt(
+		context.Background(),
+		keeper,
+		name,
+		fstest.MapFS{
+			"index.html": {Data: []byte("<!doctype html><title>Home</title><p>home</p>")},
+			"a.html":     {Data: []byte("<!doctype html><title>A</title><p>a</p>")},
+		},
+		desk.PartsNone,
+	)
 	require.NoError(t, err)
 }
 
@@ -103,7 +112,15 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 		return text
 	}
 	var edited api.Edited
-	require.NoError(t, json.Unmarshal([]byte(lost(desk.Keeper, "PUT", "/api/v1/sites/hut/item?address=block/new", `{"content":"<p>new</p>"}`, 200)), &edited))
+	require.NoError(
+		t,
+		json.Unmarshal(
+			[]byte(
+				lost(desk.Keeper, "PUT", "/api/v1/sites/hut/item?address=block/new", `{"content":"<p>new</p>"}`, 200),
+			),
+			&edited,
+		),
+	)
 	drafts, err := srv.Desk.Drafts(ctx, keeper, "hut")
 	require.NoError(t, err)
 	require.Len(t, drafts, 1, "one draft, not two")
@@ -111,16 +128,48 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 
 	before := live().Revision
 	var went api.WentLive
-	require.NoError(t, json.Unmarshal([]byte(lost(desk.Keeper, "POST", fmt.Sprintf("/api/v1/sites/hut/drafts/%d/live", edited.Draft), "", 200)), &went))
+	require.NoError(
+		t,
+		json.Unmarshal(
+			[]byte(lost(desk.Keeper, "POST", fmt.Sprintf("/api/v1/sites/hut/drafts/%d/live", edited.Draft), "", 200)),
+			&went,
+		),
+	)
 	assert.Equal(t, before+1, live().Revision, "it went live once")
 	assert.Equal(t, before+1, went.Revision)
 
-	lost(desk.Librarian, "POST", "/api/v1/kits", `{"name":"basics","version":"0.1.0","title":"B","license":"CC0-1.0"}`, 201)
-	lost(desk.Librarian, "POST", "/api/v1/kits/basics/0.1.0/picks", `{"picks":[{"from":"hut","address":"block/new"}]}`, 200)
+	lost(
+		desk.Librarian,
+		"POST",
+		"/api/v1/kits",
+		`{"name":"basics","version":"0.1.0","title":"B","license":"CC0-1.0"}`,
+		201,
+	)
+	lost(
+		desk.Librarian,
+		"POST",
+		"/api/v1/kits/basics/0.1.0/picks",
+		`{"picks":[{"from":"hut","address":"block/new"}]}`,
+		200,
+	)
 	lost(desk.Librarian, "POST", "/api/v1/kits/basics/0.1.0/seal", "", 200)
 	aSite(t, srv.Desk, "other")
 	var d api.Delivery
-	require.NoError(t, json.Unmarshal([]byte(lost(desk.Librarian, "POST", "/api/v1/deliveries", `{"kit":"basics","version":"0.1.0","site":"other"}`, 201)), &d))
+	require.NoError(
+		t,
+		json.Unmarshal(
+			[]byte(
+				lost(
+					desk.Librarian,
+					"POST",
+					"/api/v1/deliveries",
+					`{"kit":"basics","version":"0.1.0","site":"other"}`,
+					201,
+				),
+			),
+			&d,
+		),
+	)
 	all, err := srv.Desk.Deliveries(ctx, keeper)
 	require.NoError(t, err)
 	require.Len(t, all, 1, "one delivery, not two")
@@ -139,7 +188,10 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	again := srv.Do(desk.Viewer, "POST", "/api/v1/access-tokens", strings.NewReader(`{"name":"mine"}`), key)
 	assert.Equal(t, api.ProblemType(desk.DoneBefore), problemOf(t, again).Type)
 	var tokens api.TokenList
-	require.NoError(t, json.Unmarshal([]byte(harness.Text(t, srv.Do(desk.Viewer, "GET", "/api/v1/access-tokens", nil))), &tokens))
+	require.NoError(
+		t,
+		json.Unmarshal([]byte(harness.Text(t, srv.Do(desk.Viewer, "GET", "/api/v1/access-tokens", nil))), &tokens),
+	)
 	assert.Len(t, tokens.Tokens, 2, "that of the test, and one more")
 	for _, a := range []string{"mine", "test"} {
 		assert.Contains(t, fmt.Sprint(tokens.Tokens), a)
@@ -151,13 +203,25 @@ func TestKeysOfRequests(t *testing.T) {
 	srv := harness.Serve(t, harness.Records(t), nil)
 	aSite(t, srv.Desk, "hut")
 	put := func(address, key string) *http.Response {
-		return srv.Do(desk.Keeper, "PUT", "/api/v1/sites/hut/item?address="+address, strings.NewReader(`{"content":"<p>x</p>"}`), withKey(key))
+		return srv.Do(
+			desk.Keeper,
+			"PUT",
+			"/api/v1/sites/hut/item?address="+address,
+			strings.NewReader(`{"content":"<p>x</p>"}`),
+			withKey(key),
+		)
 	}
 	require.Equal(t, 200, put("block/a", "one").StatusCode)
 	other := put("block/b", "one")
 	assert.Equal(t, api.ProblemType(desk.BadInput), problemOf(t, other).Type, "another request")
 	assert.Equal(t, 400, put("block/c", strings.Repeat("x", 300)).StatusCode)
-	stranger := srv.Do(desk.Admin, "PUT", "/api/v1/sites/hut/item?address=block/a", strings.NewReader(`{"content":"<p>x</p>"}`), withKey("one"))
+	stranger := srv.Do(
+		desk.Admin,
+		"PUT",
+		"/api/v1/sites/hut/item?address=block/a",
+		strings.NewReader(`{"content":"<p>x</p>"}`),
+		withKey("one"),
+	)
 	assert.Empty(t, stranger.Header.Get("Idempotency-Replayed"), "somebody else's key is another key")
 	var wg sync.WaitGroup
 	codes := make([]int, 8)
@@ -194,14 +258,24 @@ func TestAStalledDatabaseIsTold(t *testing.T) {
 	assert.Equal(t, 503, srv.Do(desk.Viewer, "GET", "/api/v1/sites", nil).StatusCode)
 	assert.Less(t, time.Since(began), 2*time.Second, "nobody else waits")
 	proxy.Resume()
-	require.Eventually(t, func() bool { return srv.Do(desk.Viewer, "GET", "/api/v1/sites", nil).StatusCode == 200 }, 20*time.Second, 100*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { return srv.Do(desk.Viewer, "GET", "/api/v1/sites", nil).StatusCode == 200 },
+		20*time.Second,
+		100*time.Millisecond,
+	)
 	proxy.Down()
 	for _, path := range []string{"/api/v1/sites", "/api/v1/session", "/api/v1/users"} {
 		answer := srv.Do(desk.Admin, "GET", path, nil)
 		assert.Equal(t, 503, answer.StatusCode, "a database that is gone: %s", path)
 		assert.Equal(t, api.ProblemType(desk.Unavailable), problemOf(t, answer).Type)
 	}
-	signIn := srv.Do("", "POST", "/api/v1/session", strings.NewReader(`{"name":"the-admin","password":"a long password"}`))
+	signIn := srv.Do(
+		"",
+		"POST",
+		"/api/v1/session",
+		strings.NewReader(`{"name":"the-admin","password":"a long password"}`),
+	)
 	assert.Equal(t, 503, signIn.StatusCode)
 	assert.NotContains(t, srv.Log.String(), "a long password")
 }

@@ -75,7 +75,17 @@ func (s *Server) ListTokens(c *gin.Context, params api.ListTokensParams) {
 	}
 	out := api.TokenList{Tokens: []api.Token{}}
 	for _, t := range rows {
-		out.Tokens = append(out.Tokens, api.Token{Id: t.ID, Name: t.Name, Scope: role(t.Scope), ExpiresAt: t.ExpiresAt, CreatedAt: t.CreatedAt, UsedAt: t.UsedAt})
+		out.Tokens = append(
+			out.Tokens,
+			api.Token{
+				Id:        t.ID,
+				Name:      t.Name,
+				Scope:     role(t.Scope),
+				ExpiresAt: t.ExpiresAt,
+				CreatedAt: t.CreatedAt,
+				UsedAt:    t.UsedAt,
+			},
+		)
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -140,7 +150,18 @@ func (s *Server) ListSessions(c *gin.Context, params api.ListSessionsParams) {
 	}
 	out := api.SessionList{Sessions: []api.SignedIn{}}
 	for _, r := range rows {
-		out.Sessions = append(out.Sessions, api.SignedIn{Id: r.ID, Agent: r.Agent, Place: r.Place, StartedAt: r.StartedAt, SeenAt: r.SeenAt, ExpiresAt: r.ExpiresAt, Here: r.Here})
+		out.Sessions = append(
+			out.Sessions,
+			api.SignedIn{
+				Id:        r.ID,
+				Agent:     r.Agent,
+				Place:     r.Place,
+				StartedAt: r.StartedAt,
+				SeenAt:    r.SeenAt,
+				ExpiresAt: r.ExpiresAt,
+				Here:      r.Here,
+			},
+		)
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -215,5 +236,17 @@ func (s *Server) MakeUser(c *gin.Context) {
 
 // GetWords gives the words of the product.
 func (s *Server) GetWords(c *gin.Context) {
-	c.JSON(http.StatusOK, api.Words{Kinds: item.Kinds, Roles: item.Roles, Targets: item.Targets, Settings: item.Settings, Standings: plan.Standings, Decisions: plan.Decisions, Policies: plan.Policies, FillinTypes: kit.FillinTypes})
+	c.JSON(
+		http.StatusOK,
+		api.Words{
+			Kinds:       item.Kinds,
+			Roles:       item.Roles,
+			Targets:     item.Targets,
+			Settings:    item.Settings,
+			Standings:   plan.Standings,
+			Decisions:   plan.Decisions,
+			Policies:    plan.Policies,
+			FillinTypes: kit.FillinTypes,
+		},
+	)
 }

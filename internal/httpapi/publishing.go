@@ -16,7 +16,12 @@ import (
 
 // PublishSite gives the complete static site as a zip.
 func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSiteParams) {
-	in := desk.Publication{Site: site, Draft: value(params.Draft), Base: value(params.Base), Links: string(value(params.Links))}
+	in := desk.Publication{
+		Site:  site,
+		Draft: value(params.Draft),
+		Base:  value(params.Base),
+		Links: string(value(params.Links)),
+	}
 	err := s.Desk.Scratch.With(func(f *os.File) error {
 		w := bufio.NewWriterSize(f, 1<<18)
 		if _, _, err := s.Desk.PublishZip(c.Request.Context(), person(c), in, w); err != nil {
@@ -40,7 +45,13 @@ func (s *Server) PublishChanges(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	p := desk.Publication{Site: site, Draft: value(in.Draft), Base: value(in.Base), Links: string(value(in.Links)), Have: map[item.Digest]bool{}}
+	p := desk.Publication{
+		Site:  site,
+		Draft: value(in.Draft),
+		Base:  value(in.Base),
+		Links: string(value(in.Links)),
+		Have:  map[item.Digest]bool{},
+	}
 	for _, d := range in.Have {
 		p.Have[d] = true
 	}
@@ -73,7 +84,16 @@ func (s *Server) sendFile(c *gin.Context, f *os.File, mediaType, name string) {
 }
 
 func outletOut(o store.Outlet, live item.Digest) api.Outlet {
-	out := api.Outlet{Name: o.Name, Folder: o.Folder, Base: o.Base, Links: api.OutletLinks(o.Links), Release: o.ReleaseNumber, PublishedAt: o.PublishedAt, Says: o.Says, Behind: o.Says != "" || o.SiteDigest != live}
+	out := api.Outlet{
+		Name:        o.Name,
+		Folder:      o.Folder,
+		Base:        o.Base,
+		Links:       api.OutletLinks(o.Links),
+		Release:     o.ReleaseNumber,
+		PublishedAt: o.PublishedAt,
+		Says:        o.Says,
+		Behind:      o.Says != "" || o.SiteDigest != live,
+	}
 	if o.Attempts > 0 {
 		out.Attempts, out.TryAt = &o.Attempts, o.TryAt
 	}
@@ -114,7 +134,12 @@ func (s *Server) AddOutlet(c *gin.Context, site, outlet string) {
 	if !ok {
 		return
 	}
-	o, err := s.Desk.AddOutlet(c.Request.Context(), person(c), site, desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))})
+	o, err := s.Desk.AddOutlet(
+		c.Request.Context(),
+		person(c),
+		site,
+		desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))},
+	)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -143,7 +168,17 @@ func (s *Server) PublishOutlet(c *gin.Context, site, outlet string) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, api.OutletPublished{Outlet: show(*o), Number: r.Number, Files: r.Files, Written: r.Written, Removed: r.Removed, Same: r.Same})
+	c.JSON(
+		http.StatusOK,
+		api.OutletPublished{
+			Outlet:  show(*o),
+			Number:  r.Number,
+			Files:   r.Files,
+			Written: r.Written,
+			Removed: r.Removed,
+			Same:    r.Same,
+		},
+	)
 }
 
 // RemoveOutlet forgets an outlet.
@@ -166,7 +201,14 @@ func (s *Server) AdoptAgain(c *gin.Context, site string) {
 		if err != nil {
 			return err
 		}
-		out := api.AdoptedAgain{Changes: list(got.Changes)}
+		out := api.AdoptedAgain{Changes: []api.FolderChange{}}
+		for _, x := range got.Changes {
+			change := api.FolderChange{Path: x.Path, What: api.FileChangeKind(x.What), Says: some(x.Says)}
+			if !x.Address.IsZero() {
+				change.Address = &x.Address
+			}
+			out.Changes = append(out.Changes, change)
+		}
 		if got.Draft != nil {
 			preview := s.Previews.Draft(site, got.Draft.ID, got.Draft.Token)
 			out.Draft, out.Preview = &got.Draft.ID, &preview
@@ -195,7 +237,14 @@ func (s *Server) AcceptProposals(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	took, err := s.Desk.AcceptProposals(c.Request.Context(), person(c), site, value(in.Draft), value(in.Accept), value(in.Sure))
+	took, err := s.Desk.AcceptProposals(
+		c.Request.Context(),
+		person(c),
+		site,
+		value(in.Draft),
+		value(in.Accept),
+		value(in.Sure),
+	)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -43,7 +43,16 @@ func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
 		return v, false
 	}
 	if err != nil {
-		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "the request's body", Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml", Err: err})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.BadInput,
+				What:   "the request's body",
+				Says:   err.Error(),
+				WayOut: "look at the interface's description: api/openapi.yaml",
+				Err:    err,
+			},
+		)
 		return v, false
 	}
 	return v, true
@@ -77,7 +86,13 @@ func brokenOff(err error) error {
 	case store.IsFull(err):
 		return desk.Explain("the file", err)
 	}
-	return &desk.Problem{Type: desk.BadInput, What: "the file", Says: "it broke off", WayOut: "send it again; nothing was kept", Err: err}
+	return &desk.Problem{
+		Type:   desk.BadInput,
+		What:   "the file",
+		Says:   "it broke off",
+		WayOut: "send it again; nothing was kept",
+		Err:    err,
+	}
 }
 
 // etagNumber reads an If-Match of a counted version; 0 when there is none.
@@ -87,7 +102,11 @@ func etagNumber(v *string) (int, error) {
 	}
 	n, err := strconv.Atoi(strings.Trim(*v, `"`))
 	if err != nil || n < 1 {
-		return 0, &desk.Problem{Type: desk.Stale, Says: "the ETag " + *v + " is not one of ours", WayOut: "read it again and send its ETag"}
+		return 0, &desk.Problem{
+			Type:   desk.Stale,
+			Says:   "the ETag " + *v + " is not one of ours",
+			WayOut: "read it again and send its ETag",
+		}
 	}
 	return n, nil
 }
@@ -126,7 +145,22 @@ func list[T any](in []T) []T {
 func address(text string) (item.Address, error) {
 	a, err := item.ParseAddress(text)
 	if err != nil {
-		return a, &desk.Problem{Type: desk.BadInput, What: text, Says: err.Error(), WayOut: "write kind/key, as in part/site-header", Err: err}
+		return a, &desk.Problem{
+			Type:   desk.BadInput,
+			What:   text,
+			Says:   err.Error(),
+			WayOut: "write kind/key, as in part/site-header",
+			Err:    err,
+		}
 	}
 	return a, nil
+}
+
+// some gives a pointer to a value that is there, nil for an empty one.
+func some[T comparable](v T) *T {
+	var zero T
+	if v == zero {
+		return nil
+	}
+	return &v
 }

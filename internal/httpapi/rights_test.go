@@ -21,26 +21,95 @@ import (
 // needed is the least role of every operation: who may do what, for a person to read. An
 // operation that is new has to be put here by somebody who has thought about it.
 var needed = map[string]desk.Role{
-	"signIn": "", "setUp": "", "getWords": "",
-	"getSession": desk.Viewer, "signOut": desk.Viewer, "listTokens": desk.Viewer, "makeToken": desk.Viewer, "dropToken": desk.Viewer,
-	"changePassword": desk.Viewer, "listSessions": desk.Viewer, "endSession": desk.Viewer, "endSessions": desk.Viewer,
-	"listLibrary": desk.Viewer, "listSites": desk.Viewer, "getSite": desk.Viewer, "listProposals": desk.Viewer, "listOutlets": desk.Viewer,
-	"listItems": desk.Viewer, "getItem": desk.Viewer, "getSurround": desk.Viewer, "listRevisions": desk.Viewer, "publishSite": desk.Viewer,
-	"publishChanges": desk.Viewer, "listDrafts": desk.Viewer, "listKits": desk.Viewer, "getKit": desk.Viewer, "getKitItem": desk.Viewer,
-	"adviseKit": desk.Viewer, "getKitFile": desk.Viewer, "chooseKits": desk.Viewer, "getKitPieces": desk.Viewer, "listTrustKeys": desk.Viewer,
-	"getSiteTrust": desk.Viewer, "listDeliveries": desk.Viewer, "getDelivery": desk.Viewer, "deliverySides": desk.Viewer,
-	"addToLibrary": desk.Librarian, "newKit": desk.Librarian, "uploadKit": desk.Librarian, "editKit": desk.Librarian, "putIntoKit": desk.Librarian,
-	"takeOutOfKit": desk.Librarian, "sealKit": desk.Librarian, "openDelivery": desk.Librarian, "decideDelivery": desk.Librarian,
-	"planDelivery": desk.Librarian, "stageDelivery": desk.Librarian,
-	"adoptSite": desk.Keeper, "adoptAgain": desk.Keeper, "acceptProposals": desk.Keeper, "addOutlet": desk.Keeper, "publishOutlet": desk.Keeper,
-	"removeOutlet": desk.Keeper, "editItem": desk.Keeper, "deleteItem": desk.Keeper, "editMedia": desk.Keeper, "discardDraft": desk.Keeper,
-	"goLive": desk.Keeper, "trustKey": desk.Keeper, "distrustKey": desk.Keeper, "setSiteTrust": desk.Keeper, "liveDelivery": desk.Keeper,
-	"undoDelivery": desk.Keeper,
-	"listUsers":    desk.Admin, "makeUser": desk.Admin, "changeUser": desk.Admin,
+	"signIn":          "",
+	"setUp":           "",
+	"getWords":        "",
+	"getSession":      desk.Viewer,
+	"signOut":         desk.Viewer,
+	"listTokens":      desk.Viewer,
+	"makeToken":       desk.Viewer,
+	"dropToken":       desk.Viewer,
+	"changePassword":  desk.Viewer,
+	"listSessions":    desk.Viewer,
+	"endSession":      desk.Viewer,
+	"endSessions":     desk.Viewer,
+	"listLibrary":     desk.Viewer,
+	"listSites":       desk.Viewer,
+	"getSite":         desk.Viewer,
+	"listProposals":   desk.Viewer,
+	"listOutlets":     desk.Viewer,
+	"listItems":       desk.Viewer,
+	"getItem":         desk.Viewer,
+	"getSurround":     desk.Viewer,
+	"listRevisions":   desk.Viewer,
+	"publishSite":     desk.Viewer,
+	"publishChanges":  desk.Viewer,
+	"listDrafts":      desk.Viewer,
+	"listKits":        desk.Viewer,
+	"getKit":          desk.Viewer,
+	"getKitItem":      desk.Viewer,
+	"adviseKit":       desk.Viewer,
+	"getKitFile":      desk.Viewer,
+	"chooseKits":      desk.Viewer,
+	"getKitPieces":    desk.Viewer,
+	"listTrustKeys":   desk.Viewer,
+	"getSiteTrust":    desk.Viewer,
+	"listDeliveries":  desk.Viewer,
+	"getDelivery":     desk.Viewer,
+	"deliverySides":   desk.Viewer,
+	"addToLibrary":    desk.Librarian,
+	"newKit":          desk.Librarian,
+	"uploadKit":       desk.Librarian,
+	"editKit":         desk.Librarian,
+	"putIntoKit":      desk.Librarian,
+	"takeOutOfKit":    desk.Librarian,
+	"sealKit":         desk.Librarian,
+	"openDelivery":    desk.Librarian,
+	"decideDelivery":  desk.Librarian,
+	"planDelivery":    desk.Librarian,
+	"stageDelivery":   desk.Librarian,
+	"adoptSite":       desk.Keeper,
+	"adoptAgain":      desk.Keeper,
+	"acceptProposals": desk.Keeper,
+	"addOutlet":       desk.Keeper,
+	"publishOutlet":   desk.Keeper,
+	"removeOutlet":    desk.Keeper,
+	"editItem":        desk.Keeper,
+	"deleteItem":      desk.Keeper,
+	"editMedia":       desk.Keeper,
+	"discardDraft":    desk.Keeper,
+	"goLive":          desk.Keeper,
+	"trustKey":        desk.Keeper,
+	"distrustKey":     desk.Keeper,
+	"setSiteTrust":    desk.Keeper,
+	"liveDelivery":    desk.Keeper,
+	"undoDelivery":    desk.Keeper,
+	"listUsers":       desk.Admin,
+	"makeUser":        desk.Admin,
+	"changeUser":      desk.Admin,
 }
 
 // at fills a path with names of things that are not there.
-var at = strings.NewReplacer("{id}", "999999", "{user}", "nobody", "{site}", "nowhere", "{kit}", "none", "{version}", "1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none")
+var at = strings.NewReplacer(
+	"{id}",
+	"999999",
+	"{user}",
+	"nobody",
+	"{site}",
+	"nowhere",
+	"{kit}",
+	"none",
+	"{version}",
+	"1.0.0",
+	"{outlet}",
+	"none",
+	"{kind}",
+	"page",
+	"{key}",
+	"none",
+	"{name}",
+	"none",
+)
 
 // endless is a body that never ends: whoever reads it waits.
 type endless struct{ stop <-chan struct{} }
@@ -66,7 +135,13 @@ func TestWhoMayDoWhat(t *testing.T) {
 			want = ""
 		}
 		require.Equal(t, string(role), want, "%s: the description says another role", op.ID)
-		path := at.Replace(op.Path) + "?" + url.Values{"address": {"page/none"}, "path": {"/none/"}, "site": {"nowhere"}}.Encode()
+		path := at.Replace(
+			op.Path,
+		) + "?" + url.Values{
+			"address": {"page/none"},
+			"path":    {"/none/"},
+			"site":    {"nowhere"},
+		}.Encode()
 		for _, who := range append([]desk.Role{""}, desk.Roles...) {
 			ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 			refused := rank[who] < rank[role]
@@ -116,7 +191,13 @@ func TestSizesAreLookedAtBeforeBodies(t *testing.T) {
 		c, err := net.Dial("tcp", u.Host)
 		require.NoError(t, err)
 		c.SetDeadline(time.Now().Add(10 * time.Second))
-		_, err = io.WriteString(c, op.Method+" "+at.Replace(op.Path)+" HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer "+s.Tokens[desk.Admin]+"\r\nContent-Length: 9000000000\r\n\r\n{")
+		_, err = io.WriteString(
+			c,
+			op.Method+" "+at.Replace(
+				op.Path,
+			)+" HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer "+s.Tokens[desk.Admin]+"\r\nContent-Length: "+
+				"9000000000\r\n\r\n{",
+		)
 		require.NoError(t, err)
 		head := make([]byte, 20)
 		_, err = io.ReadFull(c, head)

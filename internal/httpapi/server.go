@@ -73,19 +73,44 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.GET("/schema/:name", func(c *gin.Context) {
 		b, err := schema.Files.ReadFile(c.Param("name"))
 		if err != nil {
-			s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.URL.Path, Says: "there is no schema of this name", WayOut: "packing-list.schema.json, seal.schema.json or trust-list.schema.json", Err: err})
+			s.fail(
+				c,
+				&desk.Problem{
+					Type:   desk.NotFound,
+					What:   c.Request.URL.Path,
+					Says:   "there is no schema of this name",
+					WayOut: "packing-list.schema.json, seal.schema.json or trust-list.schema.json",
+					Err:    err,
+				},
+			)
 			return
 		}
 		c.Data(http.StatusOK, "application/schema+json", b)
 	})
-	api.RegisterHandlersWithOptions(e, s, api.GinServerOptions{
+	RegisterHandlersWithOptions(e, s, GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, _ int) {
-			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Says: err.Error(), WayOut: "look at the interface's description: api/openapi.yaml"})
+			s.fail(
+				c,
+				&desk.Problem{
+					Type:   desk.BadInput,
+					What:   c.Request.URL.Path,
+					Says:   err.Error(),
+					WayOut: "look at the interface's description: api/openapi.yaml",
+				},
+			)
 		},
 	})
 	e.NoRoute(func(c *gin.Context) {
 		if len(c.Request.URL.Path) >= 5 && c.Request.URL.Path[:5] == "/api/" {
-			s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.URL.Path, Says: "there is nothing at this address", WayOut: "look at the interface's description: api/openapi.yaml"})
+			s.fail(
+				c,
+				&desk.Problem{
+					Type:   desk.NotFound,
+					What:   c.Request.URL.Path,
+					Says:   "there is nothing at this address",
+					WayOut: "look at the interface's description: api/openapi.yaml",
+				},
+			)
 			return
 		}
 		c.Status(http.StatusOK) // the router has put down that it knows nothing of this address
@@ -93,7 +118,15 @@ func (s *Server) Handler() (http.Handler, error) {
 	})
 	e.HandleMethodNotAllowed = true
 	e.NoMethod(func(c *gin.Context) {
-		s.fail(c, &desk.Problem{Type: desk.NotFound, What: c.Request.Method + " " + c.Request.URL.Path, Says: "this cannot be done at this address", WayOut: "look at the interface's description: api/openapi.yaml"})
+		s.fail(
+			c,
+			&desk.Problem{
+				Type:   desk.NotFound,
+				What:   c.Request.Method + " " + c.Request.URL.Path,
+				Says:   "this cannot be done at this address",
+				WayOut: "look at the interface's description: api/openapi.yaml",
+			},
+		)
 	})
 	// Requests that a browser sends from another site are refused before anything else.
 	guard := http.NewCrossOriginProtection()
@@ -101,7 +134,9 @@ func (s *Server) Handler() (http.Handler, error) {
 		wayOut := "open the console itself; programs send an access token and no Origin"
 		w.Header().Set("Content-Type", "application/problem+json")
 		w.WriteHeader(http.StatusForbidden)
-		json.NewEncoder(w).Encode(api.Problem{Type: api.ProblemType(desk.Forbidden), Title: titles[desk.Forbidden], Status: http.StatusForbidden, Detail: "the request came from another site", WayOut: &wayOut})
+		json.NewEncoder(w).
+			Encode(api.Problem{Type: api.ProblemType(desk.Forbidden), Title: titles[desk.Forbidden],
+				Status: http.StatusForbidden, Detail: "the request came from another site", WayOut: &wayOut})
 	}))
 	return s.ownNames(guard.Handler(e)), nil
 }

@@ -23,8 +23,10 @@ func TestTheConsoleAnswersToItsOwnNamesOnly(t *testing.T) {
 		s.Console = console.Handler("http://*.localhost:1")
 	})
 	as := func(host string) func(*http.Request) { return func(r *http.Request) { r.Host = host } }
-	for host, want := range map[string]int{"127.0.0.1:8460": 200, "localhost": 200, "LOCALHOST:99": 200, "[::1]:8460": 200, "10.1.2.3": 200, "parcel.example": 200, "parcel.example.": 200, "parcel.example:443": 200,
-		"evil.example": 421, "parcel.example.evil.example": 421, "127.0.0.1.evil.example": 421, "xparcel.example": 421, "localhost.evil.example:8460": 421, "a@localhost": 421} {
+	for host, want := range map[string]int{"127.0.0.1:8460": 200, "localhost": 200, "LOCALHOST:99": 200,
+		"[::1]:8460": 200, "10.1.2.3": 200, "parcel.example": 200, "parcel.example.": 200, "parcel.example:443": 200,
+		"evil.example": 421, "parcel.example.evil.example": 421, "127.0.0.1.evil.example": 421, "xparcel.example": 421,
+		"localhost.evil.example:8460": 421, "a@localhost": 421} {
 		for _, path := range []string{"/api/v1/sites", "/metrics", "/"} {
 			got := s.Do(desk.Viewer, "GET", path, nil, as(host)).StatusCode
 			if path == "/" && want == 200 && got == 503 {
@@ -65,7 +67,13 @@ func TestAttemptsToSignIn(t *testing.T) {
 	s := harness.Serve(t, harness.Records(t), func(s *httpapi.Server) { s.TrustedProxies = []string{"127.0.0.1"} })
 	try := func(place, name, password string) int {
 		body := strings.NewReader(fmt.Sprintf(`{"name":%q,"password":%q}`, name, password))
-		return s.Do("", "POST", "/api/v1/session", body, func(r *http.Request) { r.Header.Set("X-Forwarded-For", place) }).StatusCode
+		return s.Do(
+			"",
+			"POST",
+			"/api/v1/session",
+			body,
+			func(r *http.Request) { r.Header.Set("X-Forwarded-For", place) },
+		).StatusCode
 	}
 	for range 6 {
 		require.Equal(t, 401, try("10.0.0.1", "the-keeper", "wrong password"))

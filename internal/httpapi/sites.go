@@ -12,11 +12,29 @@ import (
 )
 
 func (s *Server) siteOut(i desk.SiteInfo) api.Site {
-	return api.Site{Name: i.Name, Title: i.Title, Revision: i.Revision, Digest: i.Digest, Pages: i.Pages, Items: i.Items, OpenDrafts: i.OpenDrafts, CreatedAt: i.CreatedAt, Preview: s.Previews.Site(i.Name)}
+	return api.Site{
+		Name:       i.Name,
+		Title:      i.Title,
+		Revision:   i.Revision,
+		Digest:     i.Digest,
+		Pages:      i.Pages,
+		Items:      i.Items,
+		OpenDrafts: i.OpenDrafts,
+		CreatedAt:  i.CreatedAt,
+		Preview:    s.Previews.Site(i.Name),
+	}
 }
 
 func itemOut(h item.Head) api.Item {
-	return api.Item{Address: h.Address, Meta: h.Meta, Sha256: h.Doc, Sense: h.Sense, Bytes: h.Bytes, State: h.State(), Id: &h.ID}
+	return api.Item{
+		Address: h.Address,
+		Meta:    h.Meta,
+		Sha256:  h.Doc,
+		Sense:   h.Sense,
+		Bytes:   h.Bytes,
+		State:   h.State(),
+		Id:      &h.ID,
+	}
 }
 
 func detailOut(i *desk.ItemInfo) api.ItemDetail {
@@ -26,7 +44,12 @@ func detailOut(i *desk.ItemInfo) api.ItemDetail {
 		out.Content = &text
 	}
 	if i.Origin != nil {
-		out.Origin = &api.OriginNote{Kit: i.Origin.Kit, Version: i.Origin.Version, Address: i.Origin.KitKind + "/" + i.Origin.KitKey, Delivery: i.Origin.DeliveryID}
+		out.Origin = &api.OriginNote{
+			Kit:      i.Origin.Kit,
+			Version:  i.Origin.Version,
+			Address:  i.Origin.KitKind + "/" + i.Origin.KitKey,
+			Delivery: i.Origin.DeliveryID,
+		}
 	}
 	return out
 }
@@ -74,7 +97,16 @@ func (s *Server) AdoptSite(c *gin.Context, site string, params api.AdoptSitePara
 		if err != nil {
 			return err
 		}
-		c.JSON(http.StatusCreated, api.Adopted{Site: s.siteOut(*got.Site), Report: *got.Report, Took: list(got.Took), Proposals: list(got.Proposals), Notes: list(got.Notes)})
+		c.JSON(
+			http.StatusCreated,
+			api.Adopted{
+				Site:      s.siteOut(*got.Site),
+				Report:    *got.Report,
+				Took:      list(got.Took),
+				Proposals: list(got.Proposals),
+				Notes:     list(got.Notes),
+			},
+		)
 		return nil
 	})
 	if err != nil {
@@ -89,7 +121,12 @@ func (s *Server) ListItems(c *gin.Context, site string, params api.ListItemsPara
 		s.fail(c, err)
 		return
 	}
-	out := api.ItemList{Items: itemsOut(v.Heads()), Revision: v.Rev, Digest: v.Digest(), Preview: s.Previews.Site(site)}
+	out := api.ItemList{
+		Items:    itemsOut(v.Heads()),
+		Revision: v.Rev,
+		Digest:   v.Digest(),
+		Preview:  s.Previews.Site(site),
+	}
 	if site == desk.LibraryName {
 		out.Preview = s.Previews.Library()
 	}
@@ -136,7 +173,13 @@ func (s *Server) EditItem(c *gin.Context, site string, params api.EditItemParams
 		s.fail(c, err)
 		return
 	}
-	e := desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Meta: in.Meta, IfMatch: etagDigest(params.IfMatch)}
+	e := desk.Edit{
+		Site:    site,
+		Draft:   value(params.Draft),
+		Address: a,
+		Meta:    in.Meta,
+		IfMatch: etagDigest(params.IfMatch),
+	}
 	if in.Content != nil {
 		e.Content = []byte(*in.Content)
 	}
@@ -147,13 +190,27 @@ func (s *Server) EditItem(c *gin.Context, site string, params api.EditItemParams
 func (s *Server) EditMedia(c *gin.Context, site string, params api.EditMediaParams) {
 	a, err := address(params.Address)
 	if err == nil && a.Kind != item.Media {
-		err = &desk.Problem{Type: desk.BadInput, What: params.Address, Says: "only media are sent as files", WayOut: "send texts to …/item"}
+		err = &desk.Problem{
+			Type:   desk.BadInput,
+			What:   params.Address,
+			Says:   "only media are sent as files",
+			WayOut: "send texts to …/item",
+		}
 	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, File: c.Request.Body, IfMatch: etagDigest(params.IfMatch)})
+	s.edited(
+		c,
+		desk.Edit{
+			Site:    site,
+			Draft:   value(params.Draft),
+			Address: a,
+			File:    c.Request.Body,
+			IfMatch: etagDigest(params.IfMatch),
+		},
+	)
 }
 
 // DeleteItem lays the deletion of an item into a draft.
@@ -163,7 +220,16 @@ func (s *Server) DeleteItem(c *gin.Context, site string, params api.DeleteItemPa
 		s.fail(c, err)
 		return
 	}
-	s.edited(c, desk.Edit{Site: site, Draft: value(params.Draft), Address: a, Delete: true, IfMatch: etagDigest(params.IfMatch)})
+	s.edited(
+		c,
+		desk.Edit{
+			Site:    site,
+			Draft:   value(params.Draft),
+			Address: a,
+			Delete:  true,
+			IfMatch: etagDigest(params.IfMatch),
+		},
+	)
 }
 
 // GetSurround tells which parts surround a page.
@@ -185,7 +251,19 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 	}
 	out := api.RevisionList{Revisions: []api.Revision{}}
 	for _, r := range rows {
-		out.Revisions = append(out.Revisions, api.Revision{Revision: r.Rev, At: r.At, By: r.ByUser, Act: r.Act, Says: r.Says, Digest: r.Digest, Changed: r.Changed, Delivery: r.DeliveryID})
+		out.Revisions = append(
+			out.Revisions,
+			api.Revision{
+				Revision: r.Rev,
+				At:       r.At,
+				By:       r.ByUser,
+				Act:      r.Act,
+				Says:     r.Says,
+				Digest:   r.Digest,
+				Changed:  r.Changed,
+				Delivery: r.DeliveryID,
+			},
+		)
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -199,7 +277,18 @@ func (s *Server) ListDrafts(c *gin.Context, site string) {
 	}
 	out := api.DraftList{Drafts: []api.Draft{}}
 	for _, d := range rows {
-		out.Drafts = append(out.Drafts, api.Draft{Id: d.ID, Name: d.Name, State: api.DraftState(d.State), BaseRevision: d.BaseRev, By: d.ByUser, CreatedAt: d.CreatedAt, Preview: s.Previews.Draft(site, d.ID, d.Token)})
+		out.Drafts = append(
+			out.Drafts,
+			api.Draft{
+				Id:           d.ID,
+				Name:         d.Name,
+				State:        api.DraftState(d.State),
+				BaseRevision: d.BaseRev,
+				By:           d.ByUser,
+				CreatedAt:    d.CreatedAt,
+				Preview:      s.Previews.Draft(site, d.ID, d.Token),
+			},
+		)
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -230,12 +319,24 @@ func (s *Server) GoLive(c *gin.Context, site string, id int64) {
 
 // ListLibrary lists the library.
 func (s *Server) ListLibrary(c *gin.Context, params api.ListLibraryParams) {
-	heads, v, err := s.Desk.Library(c.Request.Context(), person(c), desk.LibraryQuery{Words: value(params.Q), Kind: value(params.Kind)})
+	heads, v, err := s.Desk.Library(
+		c.Request.Context(),
+		person(c),
+		desk.LibraryQuery{Words: value(params.Q), Kind: value(params.Kind)},
+	)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, api.ItemList{Items: itemsOut(heads), Revision: v.Rev, Digest: v.Collection.Digest, Preview: s.Previews.Library()})
+	c.JSON(
+		http.StatusOK,
+		api.ItemList{
+			Items:    itemsOut(heads),
+			Revision: v.Rev,
+			Digest:   v.Collection.Digest,
+			Preview:  s.Previews.Library(),
+		},
+	)
 }
 
 // AddToLibrary saves items into the library.

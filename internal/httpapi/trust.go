@@ -5,6 +5,7 @@ import (
 
 	"compactparcel/core/kit"
 	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
 
 	"github.com/gin-gonic/gin"
@@ -12,7 +13,26 @@ import (
 
 func trustKeyOut(r store.TrustKey) api.TrustKey {
 	key := kit.TrustedKey{Name: r.Name, Key: r.PublicKey}
-	return api.TrustKey{Id: r.ID, Team: r.Team, Name: r.Name, Key: r.PublicKey, KeyId: key.ID(), CreatedAt: r.CreatedAt}
+	return api.TrustKey{
+		Id:        r.ID,
+		Team:      r.Team,
+		Name:      r.Name,
+		Key:       r.PublicKey,
+		KeyId:     key.ID(),
+		CreatedAt: r.CreatedAt,
+	}
+}
+
+func siteTrustOut(t *desk.SiteTrust) api.SiteTrust {
+	return api.SiteTrust{Policy: api.TrustPolicy(t.Policy), Team: t.Team}
+}
+
+func signersOut(in []desk.Signer) []api.Signer {
+	out := []api.Signer{}
+	for _, s := range in {
+		out = append(out, api.Signer{KeyID: s.KeyID, Name: some(s.Name), Team: some(s.Team), Trusted: s.Trusted})
+	}
+	return out
 }
 
 // ListTrustKeys lists the keys that teams trust.
@@ -59,7 +79,7 @@ func (s *Server) GetSiteTrust(c *gin.Context, site string) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, t)
+	c.JSON(http.StatusOK, siteTrustOut(t))
 }
 
 // SetSiteTrust sets a site's policy.
@@ -68,10 +88,15 @@ func (s *Server) SetSiteTrust(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	t, err := s.Desk.SetTrust(c.Request.Context(), person(c), site, in)
+	t, err := s.Desk.SetTrust(
+		c.Request.Context(),
+		person(c),
+		site,
+		desk.SiteTrust{Policy: string(in.Policy), Team: in.Team},
+	)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, t)
+	c.JSON(http.StatusOK, siteTrustOut(t))
 }

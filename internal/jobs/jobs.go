@@ -69,7 +69,12 @@ func (q *Queue) Add(tx *gorm.DB, kind string, payload any, at time.Time) error {
 // Ensure puts a job into the queue unless one of its kind waits or runs.
 func (q *Queue) Ensure(ctx context.Context, kind string, at time.Time) error {
 	var n int64
-	if err := q.Store.DB(ctx).Model(&Job{}).Where("kind = ? AND state IN ('waiting','running')", kind).Count(&n).Error; err != nil || n > 0 {
+	if err := q.Store.DB(ctx).
+		Model(&Job{}).
+		Where("kind = ? AND state IN ('waiting','running')", kind).
+		Count(&n).
+		Error; err != nil ||
+		n > 0 {
 		return err
 	}
 	return q.Add(q.Store.DB(ctx), kind, struct{}{}, at)
@@ -84,20 +89,27 @@ func (q *Queue) take(ctx context.Context) (*Job, error) {
 	err := q.Store.Tx(ctx, func(tx *gorm.DB) error {
 		now := q.Now()
 		err := tx.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-			Where("(state = 'waiting' AND run_at <= ?) OR (state = 'running' AND lease_until < ?)", now, now).Order("run_at").Limit(1).Take(&j).Error
+			Where("(state = 'waiting' AND run_at <= ?) OR (state = 'running' AND lease_until < ?)", now, now).
+			Order("run_at").Limit(1).Take(&j).Error
 		if err != nil {
 			return err
 		}
 		until := now.Add(Lease)
 		j.State, j.Fence, j.LeaseUntil, j.Attempts = "running", j.Fence+1, &until, j.Attempts+1
-		return tx.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"state": j.State, "fence": j.Fence, "lease_until": until, "attempts": j.Attempts}).Error
+		return tx.Model(&Job{}).
+			Where("id = ?", j.ID).
+			Updates(map[string]any{"state": j.State, "fence": j.Fence, "lease_until": until, "attempts": j.Attempts}).
+			Error
 	})
 	return &j, err
 }
 
 // write changes a job under its fencing number.
 func (q *Queue) write(ctx context.Context, j *Job, fields map[string]any) error {
-	err := store.Swap(q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence), fields)
+	err := store.Swap(
+		q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence),
+		fields,
+	)
 	if errors.Is(err, store.ErrMoved) {
 		return ErrFenced
 	}
@@ -138,8 +150,25 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	}
 	fields := map[string]any{"state": "done", "says": says, "lease_until": nil}
 	if err != nil {
-		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err, "stack", workers.Stack(err))
-		fields = map[string]any{"state": "waiting", "says": err.Error(), "lease_until": nil, "run_at": q.Now().Add(time.Duration(j.Attempts*j.Attempts) * 10 * time.Second)}
+		q.Log.Error(
+			"job",
+			"kind",
+			j.Kind,
+			"id",
+			j.ID,
+			"attempt",
+			j.Attempts,
+			"error",
+			err,
+			"stack",
+			workers.Stack(err),
+		)
+		fields = map[string]any{
+			"state":       "waiting",
+			"says":        err.Error(),
+			"lease_until": nil,
+			"run_at":      q.Now().Add(time.Duration(j.Attempts*j.Attempts) * 10 * time.Second),
+		}
 		if j.Attempts >= MaxAttempts {
 			fields["state"] = "failed"
 		}

@@ -25,7 +25,12 @@ func TestTheQueue(t *testing.T) {
 	now := func() time.Time { mu.Lock(); defer mu.Unlock(); return clock }
 	later := func(d time.Duration) { mu.Lock(); defer mu.Unlock(); clock = clock.Add(d) }
 	queue := func(h jobs.Handler) *jobs.Queue {
-		return &jobs.Queue{Store: s, Log: slog.New(slog.DiscardHandler), Now: now, Handlers: map[string]jobs.Handler{"work": h}}
+		return &jobs.Queue{
+			Store:    s,
+			Log:      slog.New(slog.DiscardHandler),
+			Now:      now,
+			Handlers: map[string]jobs.Handler{"work": h},
+		}
 	}
 	state := func() (j jobs.Job) {
 		require.NoError(t, s.DB(ctx).Order("id DESC").Take(&j).Error)
@@ -109,7 +114,9 @@ func TestTheQueue(t *testing.T) {
 	})
 
 	t.Run("a failing job is tried again, and given up in the end", func(t *testing.T) {
-		q := queue(func(context.Context, json.RawMessage) (string, error) { return "", errors.New("the stove is cold") })
+		q := queue(
+			func(context.Context, json.RawMessage) (string, error) { return "", errors.New("the stove is cold") },
+		)
 		require.NoError(t, q.Add(s.DB(ctx), "work", nil, now()))
 		for i := range jobs.MaxAttempts {
 			did, err := q.Once(ctx)

@@ -56,7 +56,10 @@ type Server struct {
 func Start(ctx context.Context, dir string, log *slog.Logger) (*Server, error) {
 	for _, tool := range []string{"mariadbd", "mariadb-install-db"} {
 		if _, err := find(tool); err != nil {
-			return nil, fmt.Errorf("%s is not installed: install Debian's package mariadb-server, or name a database with --database", tool)
+			return nil, fmt.Errorf(
+				"%s is not installed: install Debian's package mariadb-server, or name a database with --database",
+				tool,
+			)
 		}
 	}
 	dir, err := filepath.Abs(dir)
@@ -136,7 +139,12 @@ func (s *Server) install(ctx context.Context) error {
 		return err
 	}
 	tool, _ := find("mariadb-install-db")
-	args := []string{"--no-defaults", "--datadir=" + half, "--skip-test-db", "--auth-root-authentication-method=socket"}
+	args := []string{
+		"--no-defaults",
+		"--datadir=" + half,
+		"--skip-test-db",
+		"--auth-root-authentication-method=socket",
+	}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=root")
 	}
@@ -242,7 +250,15 @@ func (s *Server) socket() string {
 }
 
 func (s *Server) launch(ctx context.Context) error {
-	script := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\nCREATE OR REPLACE USER %s@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON %s.* TO %s@'127.0.0.1';\n", Database, Account, s.password, Database, Account)
+	script := fmt.Sprintf(
+		"CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\nCREATE OR REPLACE "+
+			"USER %s@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON %s.* TO %s@'127.0.0.1';\n",
+		Database,
+		Account,
+		s.password,
+		Database,
+		Account,
+	)
 	initFile := filepath.Join(s.dir, "start.sql")
 	if err := os.WriteFile(initFile, []byte(script), 0o600); err != nil {
 		return err
@@ -253,9 +269,25 @@ func (s *Server) launch(ctx context.Context) error {
 	}
 	defer logFile.Close()
 	tool, _ := find("mariadbd")
-	args := []string{"--no-defaults", "--datadir=" + filepath.Join(s.dir, "data"), "--tmpdir=" + s.scratch(), "--socket=" + s.socket(), "--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", s.port),
-		"--init-file=" + initFile, "--skip-name-resolve", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-buffer-pool-size=192M", "--innodb-log-file-size=64M",
-		"--innodb-flush-log-at-trx-commit=1", "--max-connections=200", "--performance-schema=OFF", "--transaction-isolation=READ-COMMITTED", "--innodb-fast-shutdown=1"}
+	args := []string{
+		"--no-defaults",
+		"--datadir=" + filepath.Join(s.dir, "data"),
+		"--tmpdir=" + s.scratch(),
+		"--socket=" + s.socket(),
+		"--bind-address=127.0.0.1",
+		fmt.Sprintf("--port=%d", s.port),
+		"--init-file=" + initFile,
+		"--skip-name-resolve",
+		"--skip-log-bin",
+		"--max-allowed-packet=64M",
+		"--innodb-buffer-pool-size=192M",
+		"--innodb-log-file-size=64M",
+		"--innodb-flush-log-at-trx-commit=1",
+		"--max-connections=200",
+		"--performance-schema=OFF",
+		"--transaction-isolation=READ-COMMITTED",
+		"--innodb-fast-shutdown=1",
+	}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=root")
 	}
@@ -334,7 +366,13 @@ func (s *Server) mind() {
 
 // DSN is the address for the MySQL driver.
 func (s *Server) DSN() string {
-	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC", Account, s.password, s.port, Database)
+	return fmt.Sprintf(
+		"%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC",
+		Account,
+		s.password,
+		s.port,
+		Database,
+	)
 }
 
 // PID is the server's process id, for operations and tests.

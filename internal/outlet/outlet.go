@@ -47,10 +47,12 @@ func CheckPath(p string) error {
 		return fmt.Errorf("%q is no folder below it", p)
 	}
 	for _, part := range strings.Split(p, "/") {
-		if strings.HasPrefix(part, ".") || strings.HasSuffix(part, ".releases") || strings.HasSuffix(part, ".next") || strings.HasSuffix(part, ".half") {
+		if strings.HasPrefix(part, ".") || strings.HasSuffix(part, ".releases") || strings.HasSuffix(part, ".next") ||
+			strings.HasSuffix(part, ".half") {
 			return fmt.Errorf("%q has the part %q, which is kept for what lies beside an outlet", p, part)
 		}
-		if len(part) > 200 || !utf8.ValidString(part) || strings.ContainsFunc(part, unicode.IsControl) || strings.Contains(part, "\\") {
+		if len(part) > 200 || !utf8.ValidString(part) || strings.ContainsFunc(part, unicode.IsControl) ||
+			strings.Contains(part, "\\") {
 			return fmt.Errorf("%q has a part that cannot be a folder's name", p)
 		}
 	}
@@ -112,7 +114,11 @@ func (f *Folder) current() (int, *record, error) {
 		if e != nil {
 			return 0, nil, e
 		}
-		return 0, nil, fmt.Errorf("%s holds files that were not published here, and nothing in it is overwritten: name a folder that is empty or not there", f.dir)
+		return 0, nil, fmt.Errorf(
+			"%s holds files that were not published here, and nothing in it is overwritten: name a folder that "+
+				"is empty or not there",
+			f.dir,
+		)
 	}
 	n, err := strconv.Atoi(filepath.Base(to))
 	if err != nil || filepath.Dir(to) != filepath.Base(f.releases()) {
@@ -334,7 +340,10 @@ func (f *Folder) unsettled(n int, edits []Edit, rel *folder.Release) []Edit {
 		if e.What == "removed" && !there {
 			continue
 		}
-		if got, err := digestOf(filepath.Join(f.tree(n), filepath.FromSlash(e.Path))); err == nil && there && got == want.Digest {
+		if got, err := digestOf(
+			filepath.Join(f.tree(n), filepath.FromSlash(e.Path)),
+		); err == nil && there &&
+			got == want.Digest {
 			continue
 		}
 		out = append(out, e)

@@ -25,11 +25,19 @@ func release(t *testing.T, dir string, over bool, files map[string]string) (*Res
 		for p, text := range files {
 			x := folder.Published{Digest: item.DigestOf([]byte(text)), Bytes: int64(len(text))}
 			rel.Files[p] = x
-			if err := out(p, x, func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader(text)), nil }); err != nil {
+			if err := out(
+				p,
+				x,
+				func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader(text)), nil },
+			); err != nil {
 				return nil, err
 			}
 		}
-		return rel, out(folder.ReleaseFile, folder.Published{}, func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("{}")), nil })
+		return rel, out(
+			folder.ReleaseFile,
+			folder.Published{},
+			func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("{}")), nil },
+		)
 	})
 }
 
@@ -123,11 +131,14 @@ func TestFoldersThatAreNotOurs(t *testing.T) {
 	assert.Equal(t, "mine", read(t, dir, "mine.txt"))
 	for name, fill := range map[string]func(folder.Out) (*folder.Release, error){
 		"leaves the folder": func(out folder.Out) (*folder.Release, error) {
-			return nil, out("../out.html", folder.Published{}, func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("x")), nil })
+			return nil, out("../out.html", folder.Published{},
+				func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("x")), nil })
 		},
 		"other bytes": func(out folder.Out) (*folder.Release, error) {
-			err := out("a.html", folder.Published{}, func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("x")), nil })
-			return &folder.Release{Files: map[string]folder.Published{"a.html": {Digest: item.DigestOf([]byte("y"))}}}, err
+			err := out("a.html", folder.Published{},
+				func() (io.ReadCloser, error) { return io.NopCloser(strings.NewReader("x")), nil })
+			return &folder.Release{Files: map[string]folder.Published{"a.html": {Digest: item.DigestOf([]byte("y"))}}},
+				err
 		},
 		"did not come": func(folder.Out) (*folder.Release, error) {
 			return &folder.Release{Files: map[string]folder.Published{"a.html": {}}}, nil

@@ -40,7 +40,8 @@ func (a *answer) write(w http.ResponseWriter, r *http.Request) {
 	case a.file != nil:
 		defer a.file.Close()
 		http.ServeContent(w, r, "", time.Time{}, a.file)
-	case a.status == http.StatusOK && a.header.Get("ETag") == "" && a.header.Get("Content-Type") != "text/html; charset=utf-8":
+	case a.status == http.StatusOK && a.header.Get("ETag") == "" &&
+		a.header.Get("Content-Type") != "text/html; charset=utf-8":
 		http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(a.body))
 	default:
 		w.WriteHeader(a.status)
@@ -140,8 +141,13 @@ func (p *Previews) policy(host string, s *shown) (string, error) {
 			scripts = "'self'"
 		}
 	}
-	return "default-src 'none'; img-src 'self' data:; media-src 'self'; font-src 'self' data:; style-src 'self' 'unsafe-inline'; script-src " + scripts +
-		"; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'self'; frame-ancestors " + strings.Join(p.Framers, " "), nil
+	return "default-src 'none'; img-src 'self' data:; media-src 'self'; font-src 'self' data:; style-src 'self' " +
+		"'unsafe-inline'; script-src " + scripts +
+		"; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'self'; frame-ancestors " +
+		strings.Join(
+			p.Framers,
+			" ",
+		), nil
 }
 
 // page answers with a document; a document that the sources do not allow says why.
@@ -242,14 +248,21 @@ func (p *Previews) form(r *http.Request, s *shown, name string) (*answer, error)
 	}
 	a := &answer{status: http.StatusOK, header: http.Header{}}
 	a.header.Set("Content-Type", "text/html; charset=utf-8")
-	a.body = fmt.Appendf(nil, "<!doctype html><meta charset=\"utf-8\"><title>Sent</title><p>%s</p><p><small>This is a preview: nothing was sent.</small></p>", markup.EscapeText(says))
+	a.body = fmt.Appendf(
+		nil,
+		"<!doctype html><meta charset=\"utf-8\"><title>Sent</title><p>%s</p><p><small>This is a preview: nothing "+
+			"was sent.</small></p>",
+		markup.EscapeText(says),
+	)
 	return a, nil
 }
 
 // within tells whether an address is a path of the site itself.
 func within(to string) bool {
 	u, err := url.Parse(to)
-	return err == nil && u.Scheme == "" && u.Host == "" && strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//") && !strings.ContainsAny(to, "\\\r\n\t")
+	return err == nil && u.Scheme == "" && u.Host == "" && strings.HasPrefix(to, "/") &&
+		!strings.HasPrefix(to, "//") &&
+		!strings.ContainsAny(to, "\\\r\n\t")
 }
 
 // tryOn puts tokens of the kit on a page: "all", or properties with commas between.
@@ -264,5 +277,9 @@ func (s *shown) tryOn(out *render.Output, which string) {
 			fmt.Fprintf(&b, "%s:%s!important;", name, s.try[name])
 		}
 	}
-	out.Body = slices.Concat(out.Body[:at], []byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"), out.Body[at:])
+	out.Body = slices.Concat(
+		out.Body[:at],
+		[]byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"),
+		out.Body[at:],
+	)
 }

@@ -14,7 +14,9 @@ func TestHosts(t *testing.T) {
 	p := &Previews{Pattern: "http://{host}.localhost:8461", Secret: []byte("secret")}
 	assert.Equal(t, "http://larch-saddle.localhost:8461", p.Site("larch-saddle"))
 	assert.Equal(t, "http://d7-abc--larch-saddle.localhost:8461", p.Draft("larch-saddle", 7, "abc"))
-	for host, want := range map[string]string{"larch-saddle.localhost:8461": "larch-saddle", "LARCH-saddle.LOCALHOST": "larch-saddle", "a.b.localhost:8461": "", "localhost:8461": "", ".localhost": "", "larch-saddle.example": "", "127.0.0.1:8461": "", "[::1]:8461": ""} {
+	for host, want := range map[string]string{"larch-saddle.localhost:8461": "larch-saddle",
+		"LARCH-saddle.LOCALHOST": "larch-saddle", "a.b.localhost:8461": "", "localhost:8461": "", ".localhost": "",
+		"larch-saddle.example": "", "127.0.0.1:8461": "", "[::1]:8461": ""} {
 		got, ok := p.host(host)
 		if want == "" {
 			assert.False(t, ok, host)
@@ -32,11 +34,18 @@ func TestHosts(t *testing.T) {
 }
 
 func TestHostsOfKitsAndLibraryCannotBeGuessed(t *testing.T) {
-	one, two := &Previews{Pattern: "http://{host}.localhost", Secret: []byte("one")}, &Previews{Pattern: "http://{host}.localhost", Secret: []byte("two")}
+	one, two := &Previews{
+		Pattern: "http://{host}.localhost",
+		Secret:  []byte("one"),
+	}, &Previews{
+		Pattern: "http://{host}.localhost",
+		Secret:  []byte("two"),
+	}
 	assert.NotEqual(t, one.Library(), two.Library())
 	assert.NotEqual(t, one.Kit(1), one.Kit(2))
 	assert.NotEqual(t, one.Kit(1), two.Kit(1))
-	for _, address := range []string{one.Kit(1 << 20), one.Library(), one.Draft("a-site-with-the-longest-name-ok", 999999, "0123456789abcdef0123")} {
+	for _, address := range []string{one.Kit(1 << 20), one.Library(),
+		one.Draft("a-site-with-the-longest-name-ok", 999999, "0123456789abcdef0123")} {
 		name, ok := one.host(address[len("http://"):])
 		assert.True(t, ok, address)
 		assert.LessOrEqual(t, len(name), 63, "a label of a host name has at most 63 characters")

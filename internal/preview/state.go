@@ -97,7 +97,8 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 			if draft, err = p.Store.FindDraft(ctx, n); err != nil {
 				break
 			}
-			if draft.CollectionID != c.ID || !hmac.Equal([]byte(draft.Token), []byte(token)) || draft.State != store.DraftOpen {
+			if draft.CollectionID != c.ID || !hmac.Equal([]byte(draft.Token), []byte(token)) ||
+				draft.State != store.DraftOpen {
 				return nil, errNoPreview
 			}
 		}
@@ -170,11 +171,17 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 	id, token, _ := strings.Cut(host[1:len(host)-len("--deliveries")], "-")
 	n, err := strconv.ParseInt(id, 10, 64)
-	if err != nil || p.AsPlanned == nil || host[0] != 'p' && host[0] != 'b' || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
+	if err != nil || p.AsPlanned == nil || host[0] != 'p' && host[0] != 'b' ||
+		!hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
 		return nil, errNoPreview
 	}
 	var row struct{ Etag, BaseRev int64 }
-	if err := p.Store.DB(ctx).Table("deliveries").Select("etag, base_rev").Where("id = ?", n).Take(&row).Error; err != nil {
+	if err := p.Store.DB(ctx).
+		Table("deliveries").
+		Select("etag, base_rev").
+		Where("id = ?", n).
+		Take(&row).
+		Error; err != nil {
 		return nil, err
 	}
 	key := fmt.Sprintf("%c%d %d %d", host[0], n, row.Etag, row.BaseRev)

@@ -36,7 +36,10 @@ func checkWhole(dir string) error {
 	if err != nil {
 		return err
 	}
-	return fmt.Errorf("a backup was being brought into %s and did not come to its end: remove the folder and restore again", dir)
+	return fmt.Errorf(
+		"a backup was being brought into %s and did not come to its end: remove the folder and restore again",
+		dir,
+	)
 }
 
 // checkKnown refuses a folder in which no service has worked: nothing is made there.
@@ -48,7 +51,11 @@ func checkKnown(cfg Config) error {
 	for _, part := range parts {
 		_, err := os.Stat(filepath.Join(cfg.Data, part))
 		if errors.Is(err, fs.ErrNotExist) {
-			return fmt.Errorf("%s is not the data folder of a service (it has no %s): name another with --data", cfg.Data, part)
+			return fmt.Errorf(
+				"%s is not the data folder of a service (it has no %s): name another with --data",
+				cfg.Data,
+				part,
+			)
 		}
 		if err != nil {
 			return fmt.Errorf("the data folder: %w", err)

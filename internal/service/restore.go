@@ -65,7 +65,11 @@ func Restore(ctx context.Context, cfg Config, log *slog.Logger, name string) (*b
 	}
 	defer s.Close()
 	// Every byte was that of the backup. What was wrong in it already is told.
-	_, err = s.Verify(ctx, false, func(f store.Finding) { log.Warn("found in the backup", "what", f.What, "says", f.Says) })
+	_, err = s.Verify(
+		ctx,
+		false,
+		func(f store.Finding) { log.Warn("found in the backup", "what", f.What, "says", f.Says) },
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +84,9 @@ func noTables(ctx context.Context, dsn string) error {
 	}
 	defer db.Close()
 	var n int
-	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE()").Scan(&n); err != nil {
+	if err := db.QueryRowContext(ctx,
+		"SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE()").
+		Scan(&n); err != nil {
 		return err
 	}
 	if n > 0 {

@@ -55,7 +55,10 @@ func lockFolder(dir string) (*os.File, error) {
 	}
 	if err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB); err != nil {
 		f.Close()
-		return nil, fmt.Errorf("another service works in the data folder %s: stop it first, or name another folder with --data", dir)
+		return nil, fmt.Errorf(
+			"another service works in the data folder %s: stop it first, or name another folder with --data",
+			dir,
+		)
 	}
 	return f, nil
 }
@@ -152,8 +155,25 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	}
 	_, consolePort, _ := net.SplitHostPort(listen.Addr().String())
 	framers := append([]string{"'self'", consoleAt, "http://localhost:" + consolePort}, cfg.ConsoleOrigins...)
-	shown := &preview.Previews{Store: s.store, Log: log, Pattern: pattern, Framers: framers, Secret: secret, InMaking: d.KitInMaking, AsPlanned: d.DeliveryAsPlanned}
-	server := &httpapi.Server{Desk: d, Previews: shown, Log: log, Console: console.Handler(framed(pattern)), Ready: s.store.Ping, SecureCookies: cfg.SecureCookies, Names: cfg.names(), TrustedProxies: cfg.TrustedProxies}
+	shown := &preview.Previews{
+		Store:     s.store,
+		Log:       log,
+		Pattern:   pattern,
+		Framers:   framers,
+		Secret:    secret,
+		InMaking:  d.KitInMaking,
+		AsPlanned: d.DeliveryAsPlanned,
+	}
+	server := &httpapi.Server{
+		Desk:           d,
+		Previews:       shown,
+		Log:            log,
+		Console:        console.Handler(framed(pattern)),
+		Ready:          s.store.Ping,
+		SecureCookies:  cfg.SecureCookies,
+		Names:          cfg.names(),
+		TrustedProxies: cfg.TrustedProxies,
+	}
 	handler, err := server.Handler()
 	if err != nil {
 		return s, err
@@ -163,7 +183,12 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	s.work(d)
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
 	if cfg.Demo != "" {
-		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password, token)
+		fmt.Fprintf(
+			out,
+			"Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n",
+			demo.Password,
+			token,
+		)
 		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(cfg.Data, demo.Loose))
 	}
 	link, err := d.SetupLink(ctx)
@@ -171,7 +196,12 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	if link != "" {
-		fmt.Fprintf(out, "There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n", consoleAt, link)
+		fmt.Fprintf(
+			out,
+			"There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n",
+			consoleAt,
+			link,
+		)
 	}
 	return s, nil
 }
@@ -192,7 +222,13 @@ func framed(pattern string) string {
 }
 
 func (s *Service) serve(l net.Listener, h http.Handler) {
-	server := &http.Server{Handler: paced(h), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelWarn)}
+	server := &http.Server{
+		Handler:           paced(h),
+		ReadHeaderTimeout: 10 * time.Second,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    64 << 10,
+		ErrorLog:          slog.NewLogLogger(s.log.Handler(), slog.LevelWarn),
+	}
 	s.servers = append(s.servers, server)
 	go func() {
 		if err := server.Serve(l); !errors.Is(err, http.ErrServerClosed) {

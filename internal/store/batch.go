@@ -142,7 +142,10 @@ func (b *Batch) flush() error {
 			}
 		}
 		if len(b.facts) > 0 {
-			slices.SortFunc(b.facts, func(x, y factsRow) int { return strings.Compare(string(x.Digest), string(y.Digest)) })
+			slices.SortFunc(
+				b.facts,
+				func(x, y factsRow) int { return strings.Compare(string(x.Digest), string(y.Digest)) },
+			)
 			args := make([]any, 0, 5*len(b.facts))
 			for _, f := range b.facts {
 				args = append(args, f.Digest, f.Kind, f.Context, f.Engine, f.Body)

@@ -74,7 +74,10 @@ func (s *Store) PutBlob(ctx context.Context, r io.Reader, now time.Time) (item.D
 	if err := s.DB(ctx).Create(&BlobLease{Digest: d, Until: now.Add(Lease)}).Error; err != nil {
 		return "", 0, err
 	}
-	return d, n, s.DB(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&Blob{Digest: d, Bytes: n, CreatedAt: now}).Error
+	return d, n, s.DB(ctx).
+		Clauses(clause.OnConflict{DoNothing: true}).
+		Create(&Blob{Digest: d, Bytes: n, CreatedAt: now}).
+		Error
 }
 
 // Content opens an item's content, to be read once. Its bytes are held against its digest:
@@ -143,7 +146,12 @@ func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 		return f, nil
 	}
 	var row struct{ Body []byte }
-	err := s.DB(ctx).Table("facts").Select("body").Where("digest = ? AND kind = ? AND context = ? AND engine = ?", key.doc, key.kind, key.context, factsEngine).Take(&row).Error
+	err := s.DB(ctx).
+		Table("facts").
+		Select("body").
+		Where("digest = ? AND kind = ? AND context = ? AND engine = ?", key.doc, key.kind, key.context, factsEngine).
+		Take(&row).
+		Error
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return nil, fmt.Errorf("the facts of %s: %w", h.Address, err)
 	}
@@ -192,7 +200,12 @@ func (s *Store) primeFacts(ctx context.Context, heads []item.Head) error {
 	for len(digests) > 0 {
 		n := min(len(digests), 400)
 		var rows []factsRow
-		if err := s.DB(ctx).Table("facts").Select("digest, kind, context, body").Where("engine = ? AND digest IN ?", factsEngine, digests[:n]).Find(&rows).Error; err != nil {
+		if err := s.DB(ctx).
+			Table("facts").
+			Select("digest, kind, context, body").
+			Where("engine = ? AND digest IN ?", factsEngine, digests[:n]).
+			Find(&rows).
+			Error; err != nil {
 			return err
 		}
 		for _, r := range rows {
@@ -213,7 +226,10 @@ func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*fa
 		return nil, err
 	}
 	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
-	err = s.DB(ctx).Exec(keepFacts+" (?,?,?,?,?)"+factsAnew, key.doc, string(key.kind), key.context, factsEngine, encoder.EncodeAll(body, nil)).Error
+	err = s.DB(ctx).
+		Exec(keepFacts+" (?,?,?,?,?)"+factsAnew, key.doc, string(key.kind), key.context, factsEngine,
+			encoder.EncodeAll(body, nil)).
+		Error
 	if err != nil {
 		return nil, err
 	}
@@ -244,8 +260,13 @@ func (s *Store) remember(key factsKey, f *facts.Facts) {
 // BlobWanted tells whether any record or lease wants a blob; for the sweep.
 func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (bool, error) {
 	var n int64
-	err := s.DB(ctx).Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM items WHERE doc = ?)
-		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) + (SELECT COUNT(*) FROM origins WHERE doc = ?)`, d, now, d, d, d, d).Scan(&n).Error
+	err := s.DB(ctx).
+		Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM `+
+			`items WHERE doc = ?)
+		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) `+
+			`+ (SELECT COUNT(*) FROM origins WHERE doc = ?)`, d, now, d, d, d, d).
+		Scan(&n).
+		Error
 	return n > 0, err
 }
 

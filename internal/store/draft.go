@@ -30,7 +30,16 @@ const (
 func (s *Store) NewDraft(tx *gorm.DB, c *Collection, name, by string, now time.Time) (*Draft, error) {
 	var raw [10]byte
 	rand.Read(raw[:])
-	d := &Draft{CollectionID: c.ID, Name: name, Token: hex.EncodeToString(raw[:]), State: DraftOpen, BaseRev: c.Revision, Version: 1, ByUser: by, CreatedAt: now}
+	d := &Draft{
+		CollectionID: c.ID,
+		Name:         name,
+		Token:        hex.EncodeToString(raw[:]),
+		State:        DraftOpen,
+		BaseRev:      c.Revision,
+		Version:      1,
+		ByUser:       by,
+		CreatedAt:    now,
+	}
 	return d, tx.Create(d).Error
 }
 
@@ -75,7 +84,18 @@ func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest)
 		op = "delete"
 	}
 	h := ch.Head
-	row := DraftItem{DraftID: d.ID, ItemID: h.ID, Op: op, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), BaseState: base}
+	row := DraftItem{
+		DraftID:   d.ID,
+		ItemID:    h.ID,
+		Op:        op,
+		Kind:      string(h.Address.Kind),
+		Key:       h.Address.Key,
+		Doc:       h.Doc,
+		Sense:     h.Sense,
+		Bytes:     h.Bytes,
+		Meta:      metaText(h.Meta),
+		BaseState: base,
+	}
 	if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
 		return err
 	}
@@ -84,14 +104,31 @@ func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest)
 
 // FillDraft lays many changes into a new draft. bases gives, by item id, the live items'
 // states that the changes were made for.
-func (s *Store) FillDraft(tx *gorm.DB, d *Draft, changes []Change, bases map[string]item.Digest, premises []DraftPremise) error {
+func (s *Store) FillDraft(
+	tx *gorm.DB,
+	d *Draft,
+	changes []Change,
+	bases map[string]item.Digest,
+	premises []DraftPremise,
+) error {
 	rows := make([]DraftItem, len(changes))
 	for i, ch := range changes {
 		h, op := ch.Head, "put"
 		if ch.Delete {
 			op = "delete"
 		}
-		rows[i] = DraftItem{DraftID: d.ID, ItemID: h.ID, Op: op, Kind: string(h.Address.Kind), Key: h.Address.Key, Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), BaseState: bases[h.ID]}
+		rows[i] = DraftItem{
+			DraftID:   d.ID,
+			ItemID:    h.ID,
+			Op:        op,
+			Kind:      string(h.Address.Kind),
+			Key:       h.Address.Key,
+			Doc:       h.Doc,
+			Sense:     h.Sense,
+			Bytes:     h.Bytes,
+			Meta:      metaText(h.Meta),
+			BaseState: bases[h.ID],
+		}
 	}
 	if len(rows) > 0 {
 		if err := tx.CreateInBatches(rows, 400).Error; err != nil {
@@ -110,11 +147,18 @@ func (s *Store) FillDraft(tx *gorm.DB, d *Draft, changes []Change, bases map[str
 // Rebase makes a change of a draft stand on another live state: that of one who edited
 // the item meanwhile.
 func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) error {
-	err := tx.Model(&DraftItem{}).Where("draft_id = ? AND item_id = ?", d.ID, h.ID).Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta), "base_state": base}).Error
+	err := tx.Model(&DraftItem{}).
+		Where("draft_id = ? AND item_id = ?", d.ID, h.ID).
+		Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta),
+			"base_state": base}).
+		Error
 	if err != nil {
 		return err
 	}
-	if err := tx.Model(&DraftPremise{}).Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).Update("state", base).Error; err != nil {
+	if err := tx.Model(&DraftPremise{}).
+		Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).
+		Update("state", base).
+		Error; err != nil {
 		return err
 	}
 	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
@@ -188,5 +232,8 @@ func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, err
 	if err != nil {
 		return 0, err
 	}
-	return rev, tx.Model(&Draft{}).Where("id = ?", d.ID).Updates(map[string]any{"state": DraftLive, "live_rev": rev}).Error
+	return rev, tx.Model(&Draft{}).
+		Where("id = ?", d.ID).
+		Updates(map[string]any{"state": DraftLive, "live_rev": rev}).
+		Error
 }

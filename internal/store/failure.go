@@ -47,15 +47,19 @@ func IsFull(err error) bool {
 
 // IsDamaged tells whether content is missing or not what its digest says.
 func IsDamaged(err error) bool {
-	return errors.Is(err, ErrDamaged) || errors.Is(err, ErrMissing) || errors.Is(err, blob.ErrDamaged) || errors.Is(err, blob.ErrMissing)
+	return errors.Is(err, ErrDamaged) || errors.Is(err, ErrMissing) || errors.Is(err, blob.ErrDamaged) ||
+		errors.Is(err, blob.ErrMissing)
 }
 
 // IsGone tells whether the database was not to be reached, or did not answer in time.
 func IsGone(err error) bool {
 	var network *net.OpError
-	return errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) || errors.Is(err, sql.ErrTxDone) || errors.Is(err, ErrStalled) ||
-		errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) || errors.Is(err, os.ErrDeadlineExceeded) ||
-		errors.As(err, &network) || isNumber(err, 1053, 1040, 1152, 1927, 1290, 1836)
+	return errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) ||
+		errors.Is(err, sql.ErrConnDone) || errors.Is(err, sql.ErrTxDone) || errors.Is(err, ErrStalled) ||
+		errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) ||
+		errors.Is(err, os.ErrDeadlineExceeded) ||
+		errors.As(err, &network) ||
+		isNumber(err, 1053, 1040, 1152, 1927, 1290, 1836)
 }
 
 func isNumber(err error, numbers ...uint16) bool {

@@ -70,7 +70,13 @@ func (i Item) Head() item.Head {
 }
 
 func headOf(id, kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
-	h := item.Head{ID: id, Address: item.Address{Kind: item.Kind(kind), Key: key}, Doc: doc, Sense: sense, Bytes: bytes}
+	h := item.Head{
+		ID:      id,
+		Address: item.Address{Kind: item.Kind(kind), Key: key},
+		Doc:     doc,
+		Sense:   sense,
+		Bytes:   bytes,
+	}
 	json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
 	return h
 }

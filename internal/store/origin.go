@@ -17,12 +17,23 @@ import (
 // Came gives what a kit delivered here before.
 func (v *View) Came(kit string) ([]plan.Origin, error) {
 	var rows []Origin
-	if err := v.store.DB(v.ctx).Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).Order("kit_kind, kit_key, copy").Find(&rows).Error; err != nil {
+	if err := v.store.DB(v.ctx).
+		Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).
+		Order("kit_kind, kit_key, copy").
+		Find(&rows).
+		Error; err != nil {
 		return nil, fmt.Errorf("reading origins: %w", err)
 	}
 	out := make([]plan.Origin, len(rows))
 	for i, r := range rows {
-		out[i] = plan.Origin{KitAddress: r.Address(), Version: r.Version, Sense: r.Sense, Copy: r.Copy, Doc: r.Doc, Bytes: r.Bytes}
+		out[i] = plan.Origin{
+			KitAddress: r.Address(),
+			Version:    r.Version,
+			Sense:      r.Sense,
+			Copy:       r.Copy,
+			Doc:        r.Doc,
+			Bytes:      r.Bytes,
+		}
 		if r.Meta != "" {
 			out[i].Meta = &item.Meta{}
 			if err := json.Unmarshal([]byte(r.Meta), out[i].Meta); err != nil {
@@ -61,10 +72,17 @@ func (v *View) Before(name string) (plan.Before, error) {
 		Digest                 item.Digest
 	}
 	var out plan.Before
-	err := v.store.DB(v.ctx).Table("deliveries").Select("deliveries.receipt, kit_versions.version, kit_versions.list, kit_versions.digest").
-		Joins("JOIN kit_versions ON kit_versions.id = deliveries.kit_version_id").Joins("JOIN kits ON kits.id = kit_versions.kit_id").
-		Where("deliveries.collection_id = ? AND deliveries.state = 'live' AND kits.name = ? AND deliveries.live_rev <= ?", v.Collection.ID, name, v.Rev).
-		Order("deliveries.live_rev DESC, deliveries.id DESC").Limit(1).Take(&row).Error
+	err := v.store.DB(v.ctx).
+		Table("deliveries").
+		Select("deliveries.receipt, kit_versions.version, kit_versions.list, kit_versions.digest").
+		Joins("JOIN kit_versions ON kit_versions.id = deliveries.kit_version_id").
+		Joins("JOIN kits ON kits.id = kit_versions.kit_id").
+		Where("deliveries.collection_id = ? AND deliveries.state = 'live' AND kits.name = ? AND "+
+			"deliveries.live_rev <= ?", v.Collection.ID, name, v.Rev).
+		Order("deliveries.live_rev DESC, deliveries.id DESC").
+		Limit(1).
+		Take(&row).
+		Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return out, nil
 	}
@@ -85,7 +103,17 @@ func NewOrigin(kit, version string, x plan.Put) Origin {
 	if x.Head.Doc == x.Came.Doc {
 		meta = x.Head.Meta // the delivery itself settled where a part stands
 	}
-	return Origin{Kit: kit, KitKind: string(x.KitAddress.Kind), KitKey: x.KitAddress.Key, Copy: max(x.Copy, 1), Version: version, Sense: x.Came.Sense, Doc: x.Came.Doc, Bytes: x.Came.Bytes, Meta: metaText(meta)}
+	return Origin{
+		Kit:     kit,
+		KitKind: string(x.KitAddress.Kind),
+		KitKey:  x.KitAddress.Key,
+		Copy:    max(x.Copy, 1),
+		Version: version,
+		Sense:   x.Came.Sense,
+		Doc:     x.Came.Doc,
+		Bytes:   x.Came.Bytes,
+		Meta:    metaText(meta),
+	}
 }
 
 // PutOrigins records where items came from; what was recorded of the same copies before
@@ -94,7 +122,17 @@ func PutOrigins(tx *gorm.DB, rows []Origin) error {
 	if len(rows) == 0 {
 		return nil
 	}
-	up := clause.OnConflict{Columns: []clause.Column{{Name: "collection_id"}, {Name: "kit"}, {Name: "kit_kind"}, {Name: "kit_key"}, {Name: "copy"}},
-		DoUpdates: clause.AssignmentColumns([]string{"version", "item_id", "sense", "doc", "bytes", "meta", "delivery_id"})}
+	up := clause.OnConflict{
+		Columns: []clause.Column{
+			{Name: "collection_id"},
+			{Name: "kit"},
+			{Name: "kit_kind"},
+			{Name: "kit_key"},
+			{Name: "copy"},
+		},
+		DoUpdates: clause.AssignmentColumns(
+			[]string{"version", "item_id", "sense", "doc", "bytes", "meta", "delivery_id"},
+		),
+	}
 	return tx.Clauses(up).CreateInBatches(rows, 400).Error
 }

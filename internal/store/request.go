@@ -55,8 +55,23 @@ type Answered struct {
 // BeginRequest notes a request with a key. It gives the kept answer when there is one, else
 // the request to be answered: one that was begun before, by a process that died or could
 // not say what became of it, is Repeated.
-func (s *Store) BeginRequest(ctx context.Context, user int64, key string, request item.Digest, now time.Time) (*Keyed, *Answered, error) {
-	k := &Keyed{s: s, row: RequestKey{UserID: user, RequestKey: item.DigestOf([]byte(key)), Request: request, Process: s.process, CreatedAt: now}}
+func (s *Store) BeginRequest(
+	ctx context.Context,
+	user int64,
+	key string,
+	request item.Digest,
+	now time.Time,
+) (*Keyed, *Answered, error) {
+	k := &Keyed{
+		s: s,
+		row: RequestKey{
+			UserID:     user,
+			RequestKey: item.DigestOf([]byte(key)),
+			Request:    request,
+			Process:    s.process,
+			CreatedAt:  now,
+		},
+	}
 	err := s.DB(ctx).Create(&k.row).Error
 	if err == nil {
 		return k, nil, nil
@@ -82,7 +97,10 @@ func (s *Store) BeginRequest(ctx context.Context, user int64, key string, reques
 		}
 		k.row = *had
 		k.row.Process = s.process
-		return tx.Model(&RequestKey{}).Where("user_id = ? AND request_key = ?", user, had.RequestKey).Update("process", s.process).Error
+		return tx.Model(&RequestKey{}).
+			Where("user_id = ? AND request_key = ?", user, had.RequestKey).
+			Update("process", s.process).
+			Error
 	})
 	if err != nil || answer != nil {
 		return nil, answer, err
@@ -92,7 +110,10 @@ func (s *Store) BeginRequest(ctx context.Context, user int64, key string, reques
 
 func lockRequest(tx *gorm.DB, of RequestKey) (*RequestKey, error) {
 	var had RequestKey
-	err := tx.Raw("SELECT * FROM request_keys WHERE user_id = ? AND request_key = ? FOR UPDATE", of.UserID, of.RequestKey).Take(&had).Error
+	err := tx.Raw("SELECT * FROM request_keys WHERE user_id = ? AND request_key = ? FOR UPDATE", of.UserID,
+		of.RequestKey).
+		Take(&had).
+		Error
 	return &had, err
 }
 
@@ -112,7 +133,9 @@ func (r *RequestKey) answer() (*Answered, error) {
 // End keeps the answer of a request, or lets go of its key when nothing was done. A request
 // of which nobody knows what it did keeps its key without an answer.
 func (k *Keyed) End(ctx context.Context, a Answered, uncertain bool) error {
-	at := k.s.DB(ctx).Model(&RequestKey{}).Where("user_id = ? AND request_key = ? AND process = ?", k.row.UserID, k.row.RequestKey, k.s.process)
+	at := k.s.DB(ctx).
+		Model(&RequestKey{}).
+		Where("user_id = ? AND request_key = ? AND process = ?", k.row.UserID, k.row.RequestKey, k.s.process)
 	if uncertain || a.Status >= 500 || len(a.Body) > MaxAnswer {
 		return at.Update("process", "").Error // whoever repeats it sees what was committed
 	}
@@ -120,7 +143,9 @@ func (k *Keyed) End(ctx context.Context, a Answered, uncertain bool) error {
 	if err != nil {
 		return err
 	}
-	return at.Updates(map[string]any{"status": a.Status, "header": string(header), "body": encoder.EncodeAll(a.Body, nil)}).Error
+	return at.Updates(
+		map[string]any{"status": a.Status, "header": string(header), "body": encoder.EncodeAll(a.Body, nil)},
+	).Error
 }
 
 type keyedKey struct{}
@@ -146,7 +171,10 @@ func NoteSubject(ctx context.Context, tx *gorm.DB, subject string) error {
 	if k == nil {
 		return nil
 	}
-	return tx.Model(&RequestKey{}).Where("user_id = ? AND request_key = ?", k.row.UserID, k.row.RequestKey).Update("subject", subject).Error
+	return tx.Model(&RequestKey{}).
+		Where("user_id = ? AND request_key = ?", k.row.UserID, k.row.RequestKey).
+		Update("subject", subject).
+		Error
 }
 
 // noteRequest counts a transaction of a request, within it.
@@ -155,7 +183,10 @@ func noteRequest(ctx context.Context, tx *gorm.DB) error {
 	if k == nil {
 		return nil
 	}
-	return tx.Model(&RequestKey{}).Where("user_id = ? AND request_key = ?", k.row.UserID, k.row.RequestKey).Update("commits", gorm.Expr("commits + 1")).Error
+	return tx.Model(&RequestKey{}).
+		Where("user_id = ? AND request_key = ?", k.row.UserID, k.row.RequestKey).
+		Update("commits", gorm.Expr("commits + 1")).
+		Error
 }
 
 // SweepRecords removes what has had its time: leases, sessions, keys of requests.

@@ -22,7 +22,12 @@ var migrations embed.FS
 type NewerError struct{ Has, Knows int64 }
 
 func (e *NewerError) Error() string {
-	return fmt.Sprintf("the data were written by a newer version of the service (schema %d, this one knows %d): start that version; nothing was changed", e.Has, e.Knows)
+	return fmt.Sprintf(
+		"the data were written by a newer version of the service (schema %d, this one knows %d): start that "+
+			"version; nothing was changed",
+		e.Has,
+		e.Knows,
+	)
 }
 
 // migrate brings the tables up to date, on a connection without a limit of time: a large
@@ -40,7 +45,11 @@ func migrate(ctx context.Context, cfg *driver.Config) error {
 		return err
 	}
 	// A service that was killed between making the table of versions and its first row.
-	_, err = db.ExecContext(ctx, "INSERT INTO goose_db_version (version_id, is_applied) SELECT 0, 1 FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM goose_db_version)")
+	_, err = db.ExecContext(
+		ctx,
+		"INSERT INTO goose_db_version (version_id, is_applied) SELECT 0, 1 FROM DUAL WHERE NOT EXISTS (SELECT 1 "+
+			"FROM goose_db_version)",
+	)
 	if err != nil && !isNumber(err, 1146) {
 		return fmt.Errorf("reading the version of the tables: %w", err)
 	}

@@ -44,9 +44,15 @@ func shape(t *testing.T, db *sql.DB) string {
 	t.Helper()
 	var out []string
 	for _, q := range []string{
-		"SELECT CONCAT_WS(' ', table_name, ordinal_position, column_name, column_type, is_nullable, column_default, collation_name) FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'",
-		"SELECT CONCAT_WS(' ', table_name, index_name, seq_in_index, column_name, non_unique) FROM information_schema.statistics WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'",
-		"SELECT CONCAT_WS(' ', table_name, constraint_name, constraint_type) FROM information_schema.table_constraints WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'",
+		"SELECT CONCAT_WS(' ', table_name, ordinal_position, column_name, column_type, is_nullable, " +
+			"column_default, collation_name) FROM information_schema.columns WHERE table_schema = DATABASE() AND " +
+			"table_name <> 'goose_db_version'",
+		"SELECT CONCAT_WS(' ', table_name, index_name, seq_in_index, column_name, non_unique) FROM " +
+			"information_schema.statistics WHERE table_schema = DATABASE() " +
+			"AND table_name <> 'goose_db_version'",
+		"SELECT CONCAT_WS(' ', table_name, constraint_name, constraint_type) FROM " +
+			"information_schema.table_constraints WHERE table_schema = DATABASE() " +
+			"AND table_name <> 'goose_db_version'",
 	} {
 		rows, err := db.Query(q)
 		require.NoError(t, err)
@@ -75,7 +81,9 @@ func TestAKillWithinMigrations(t *testing.T) {
 	require.NoError(t, err)
 	empty := func() {
 		t.Helper()
-		for _, q := range []string{"DROP DATABASE " + cfg.DBName, "CREATE DATABASE " + cfg.DBName + " CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin", "USE " + cfg.DBName} {
+		for _, q := range []string{"DROP DATABASE " + cfg.DBName,
+			"CREATE DATABASE " + cfg.DBName + " CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin",
+			"USE " + cfg.DBName} {
 			_, err := db.Exec(q)
 			require.NoError(t, err)
 		}
@@ -152,11 +160,19 @@ func TestTwoPagesOfBeforeAtOneAddress(t *testing.T) {
 	open, dsn := harness.Database(t)
 	s := open()
 	c := collection(t, s, "hut")
-	write(t, s, c, store.Change{Head: head(t, s, "page/a", "<p>a</p>", slugged("/x/"))}, store.Change{Head: head(t, s, "page/b", "<p>b</p>", slugged("/y/"))})
+	write(
+		t,
+		s,
+		c,
+		store.Change{Head: head(t, s, "page/a", "<p>a</p>", slugged("/x/"))},
+		store.Change{Head: head(t, s, "page/b", "<p>b</p>", slugged("/y/"))},
+	)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
-	for _, q := range []string{`UPDATE items SET slug = NULL, meta = JSON_SET(meta, '$.slug', '/x/')`, "ALTER TABLE items DROP KEY item_slug, DROP COLUMN slug", "DELETE FROM goose_db_version WHERE version_id = 5"} {
+	for _, q := range []string{`UPDATE items SET slug = NULL, meta = JSON_SET(meta, '$.slug', '/x/')`,
+		"ALTER TABLE items DROP KEY item_slug, DROP COLUMN slug",
+		"DELETE FROM goose_db_version WHERE version_id = 5"} {
 		_, err := db.Exec(q)
 		require.NoError(t, err, q)
 	}

@@ -11,7 +11,9 @@ import (
 
 // Words gives the search words of an item's name and title.
 func Words(h item.Head) []string {
-	return facts.Words(h.Address.Key + " " + h.Meta.Title + " " + string(h.Meta.Role) + " " + strings.Join(h.Meta.Tags, " "))
+	return facts.Words(
+		h.Address.Key + " " + h.Meta.Title + " " + string(h.Meta.Role) + " " + strings.Join(h.Meta.Tags, " "),
+	)
 }
 
 // MaxSearchWords is how many words a search can have: each is a statement.
@@ -30,7 +32,12 @@ func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[st
 	for _, w := range words {
 		var ids []string
 		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
-		if err := s.DB(ctx).Table("item_terms").Distinct("item_id").Where("collection_id = ? AND term LIKE ?", c.ID, like).Pluck("item_id", &ids).Error; err != nil {
+		if err := s.DB(ctx).
+			Table("item_terms").
+			Distinct("item_id").
+			Where("collection_id = ? AND term LIKE ?", c.ID, like).
+			Pluck("item_id", &ids).
+			Error; err != nil {
 			return nil, err
 		}
 		next := map[string]bool{}

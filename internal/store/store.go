@@ -65,7 +65,10 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	cfg.Params["tx_isolation"] = "'READ-COMMITTED'"
 	cfg.Params["innodb_lock_wait_timeout"] = strconv.Itoa(int(lockPatience.Seconds()))
 	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO'"
-	db, err := gorm.Open(mysql.New(mysql.Config{DSN: cfg.FormatDSN()}), &gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true})
+	db, err := gorm.Open(
+		mysql.New(mysql.Config{DSN: cfg.FormatDSN()}),
+		&gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true},
+	)
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
@@ -79,7 +82,13 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	if err := migrate(ctx, cfg.Clone()); err != nil {
 		return nil, err
 	}
-	return &Store{db: db, Blobs: blobs, process: NewID(), facts: map[factsKey]*facts.Facts{}, named: map[factsKey][]string{}}, nil
+	return &Store{
+		db:      db,
+		Blobs:   blobs,
+		process: NewID(),
+		facts:   map[factsKey]*facts.Facts{},
+		named:   map[factsKey][]string{},
+	}, nil
 }
 
 // Ping tells whether the database answers.

@@ -142,7 +142,8 @@ func (s *Store) Exclusively(ctx context.Context, name string, patience time.Dura
 	}
 	defer conn.Close()
 	var got *int
-	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK(CONCAT(DATABASE(), ?), ?)", "/"+name, patience.Seconds()).Scan(&got); err != nil {
+	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK(CONCAT(DATABASE(), ?), ?)", "/"+name, patience.Seconds()).
+		Scan(&got); err != nil {
 		return err
 	}
 	if got == nil || *got != 1 {

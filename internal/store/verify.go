@@ -166,7 +166,14 @@ func (v *verifier) fromKit(f io.ReaderAt, size int64, list *kit.PackingList) err
 		if _, err := v.s.PutContent(v.ctx, e.Kind, b, time.Now().UTC()); err != nil {
 			return err
 		}
-		v.found(true, "content "+e.SHA256.Short(), "%s; it is in the kit %s@%s, and was taken from there", v.bad[e.SHA256], list.Kit, list.Version)
+		v.found(
+			true,
+			"content "+e.SHA256.Short(),
+			"%s; it is in the kit %s@%s, and was taken from there",
+			v.bad[e.SHA256],
+			list.Kit,
+			list.Version,
+		)
 		delete(v.bad, e.SHA256)
 	}
 	return nil
@@ -175,11 +182,16 @@ func (v *verifier) fromKit(f io.ReaderAt, size int64, list *kit.PackingList) err
 // references finds what names content that is not there or damaged.
 func (v *verifier) references() error {
 	for _, q := range []struct{ what, sql string }{
-		{"item", `SELECT CONCAT(c.kind, ' ', c.name, ' ', i.kind, '/', i.item_key, IF(i.to_rev = 9223372036854775807, '', ' (of before)')) AS name, i.doc AS doc, i.kind AS kind, i.bytes AS bytes
+		{"item", `SELECT CONCAT(c.kind, ' ', c.name, ' ', i.kind, '/', i.item_key, IF(i.to_rev = ` +
+			`9223372036854775807, '', ' (of before)')) AS name, i.doc AS doc, i.kind AS kind, i.bytes AS bytes
 			FROM items i JOIN collections c ON c.id = i.collection_id`},
-		{"draft", `SELECT CONCAT('draft ', x.draft_id, ' ', x.kind, '/', x.item_key) AS name, x.doc AS doc, x.kind AS kind, x.bytes AS bytes FROM draft_items x JOIN drafts d ON d.id = x.draft_id WHERE x.op = 'put' AND d.state = 'open'`},
-		{"origin", `SELECT CONCAT('as ', kit, ' delivered ', kit_kind, '/', kit_key) AS name, doc, kit_kind AS kind, bytes FROM origins WHERE doc <> ''`},
-		{"kit", `SELECT CONCAT('the file of ', k.name, '@', v.version) AS name, v.file AS doc, 'media' AS kind, v.file_bytes AS bytes FROM kit_versions v JOIN kits k ON k.id = v.kit_id WHERE v.file <> ''`},
+		{"draft", `SELECT CONCAT('draft ', x.draft_id, ' ', x.kind, '/', x.item_key) AS name, x.doc AS doc, ` +
+			`x.kind AS kind, x.bytes AS bytes FROM draft_items x JOIN drafts d ON d.id = x.draft_id WHERE x.op = ` +
+			`'put' AND d.state = 'open'`},
+		{"origin", `SELECT CONCAT('as ', kit, ' delivered ', kit_kind, '/', kit_key) AS name, doc, kit_kind AS ` +
+			`kind, bytes FROM origins WHERE doc <> ''`},
+		{"kit", `SELECT CONCAT('the file of ', k.name, '@', v.version) AS name, v.file AS doc, 'media' AS kind, ` +
+			`v.file_bytes AS bytes FROM kit_versions v JOIN kits k ON k.id = v.kit_id WHERE v.file <> ''`},
 	} {
 		rows, err := v.s.DB(v.ctx).Raw(q.sql).Rows()
 		if err != nil {
@@ -286,11 +298,21 @@ func (v *verifier) collection(c *Collection) error {
 						return err
 					}
 				}
-				v.found(v.mend, name+" "+h.Address.String(), "its state's digest is not that of its content and metadata")
+				v.found(
+					v.mend,
+					name+" "+h.Address.String(),
+					"its state's digest is not that of its content and metadata",
+				)
 			}
 			if c.Kind == Site && h.Address.Kind == item.Page {
 				if other, twice := slugs[h.Meta.Slug]; twice {
-					v.found(false, name+" "+h.Address.String(), "it is at %s, as %s is; visitors see one of them", h.Meta.Slug, other)
+					v.found(
+						false,
+						name+" "+h.Address.String(),
+						"it is at %s, as %s is; visitors see one of them",
+						h.Meta.Slug,
+						other,
+					)
 				}
 				slugs[h.Meta.Slug] = h.Address
 			}
@@ -300,7 +322,10 @@ func (v *verifier) collection(c *Collection) error {
 				if err := tx.Model(&Collection{}).Where("id = ?", c.ID).Update("digest", d).Error; err != nil {
 					return err
 				}
-				if err := tx.Model(&Revision{}).Where("collection_id = ? AND rev = ?", c.ID, c.Revision).Update("digest", d).Error; err != nil {
+				if err := tx.Model(&Revision{}).
+					Where("collection_id = ? AND rev = ?", c.ID, c.Revision).
+					Update("digest", d).
+					Error; err != nil {
 					return err
 				}
 			}
@@ -341,7 +366,11 @@ func (v *verifier) whereUsed(tx *gorm.DB, c *Collection, name string, heads []it
 		}
 		if want != nil && !sameWords(want, got[h.ID]) {
 			wrong = append(wrong, h)
-			v.found(v.mend, name+" "+h.Address.String(), "what is remembered of what it uses is not what its source says")
+			v.found(
+				v.mend,
+				name+" "+h.Address.String(),
+				"what is remembered of what it uses is not what its source says",
+			)
 		}
 		delete(got, h.ID)
 	}

@@ -49,7 +49,19 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	s.Blobs = blobs
 	c := collection(t, s, "hut")
 	picture := bytes.Repeat([]byte("picture "), 40_000)
-	page, pic := head(t, s, "page/home", "<p>home</p><cp-section name=\"hours\"></cp-section>", slugged("/")), head(t, s, "media/a.png", string(picture), item.Meta{MediaType: "image/png"})
+	page, pic := head(
+		t,
+		s,
+		"page/home",
+		"<p>home</p><cp-section name=\"hours\"></cp-section>",
+		slugged("/"),
+	), head(
+		t,
+		s,
+		"media/a.png",
+		string(picture),
+		item.Meta{MediaType: "image/png"},
+	)
 	write(t, s, c, store.Change{Head: page}, store.Change{Head: pic})
 	findings := func(mend bool) (string, *store.Verified) {
 		t.Helper()
@@ -70,7 +82,10 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	assert.True(t, store.IsDamaged(read(pic)), "%v", read(pic))
 	_, err = blobs.File(pic.Doc)
 	assert.ErrorIs(t, err, blob.ErrDamaged)
-	require.NoError(t, s.DB(ctx).Exec("UPDATE docs SET body = 'other', coding = 'plain' WHERE digest = ?", page.Doc).Error)
+	require.NoError(
+		t,
+		s.DB(ctx).Exec("UPDATE docs SET body = 'other', coding = 'plain' WHERE digest = ?", page.Doc).Error,
+	)
 	assert.True(t, store.IsDamaged(read(page)), "%v", read(page))
 	_, err = live(t, s, c).ReadMany([]item.Head{page})
 	assert.True(t, store.IsDamaged(err), "%v", err)
@@ -100,11 +115,15 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	require.NoError(t, err)
 
 	// What is remembered of uses, states and digests is made anew.
-	for _, q := range []string{"DELETE FROM item_refs", "INSERT INTO item_refs (collection_id, item_id, to_name) VALUES (1, 'nobody', 'section/x')", "UPDATE items SET state = REPEAT('0', 64) WHERE item_key = 'home'", "UPDATE collections SET digest = REPEAT('1', 64) WHERE name = 'hut'", "UPDATE facts SET body = 'x'"} {
+	for _, q := range []string{"DELETE FROM item_refs",
+		"INSERT INTO item_refs (collection_id, item_id, to_name) VALUES (1, 'nobody', 'section/x')",
+		"UPDATE items SET state = REPEAT('0', 64) WHERE item_key = 'home'",
+		"UPDATE collections SET digest = REPEAT('1', 64) WHERE name = 'hut'", "UPDATE facts SET body = 'x'"} {
 		require.NoError(t, s.DB(ctx).Exec(q).Error)
 	}
 	told, _ = findings(false)
-	for _, want := range []string{"what is remembered of what it uses", "its state's digest", "its digest is not that of its items"} {
+	for _, want := range []string{"what is remembered of what it uses", "its state's digest",
+		"its digest is not that of its items"} {
 		assert.Contains(t, told, want)
 	}
 	_, sum = findings(true)

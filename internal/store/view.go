@@ -40,7 +40,10 @@ func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error)
 		return s.view(ctx, c, rev, heads), nil
 	}
 	var rows []Item
-	if err := s.DB(ctx).Where("collection_id = ? AND from_rev <= ? AND to_rev > ?", c.ID, rev, rev).Find(&rows).Error; err != nil {
+	if err := s.DB(ctx).
+		Where("collection_id = ? AND from_rev <= ? AND to_rev > ?", c.ID, rev, rev).
+		Find(&rows).
+		Error; err != nil {
 		return nil, err
 	}
 	heads := make([]item.Head, len(rows))
@@ -105,7 +108,17 @@ func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item
 	if !sort.SliceIsSorted(heads, func(i, j int) bool { return heads[i].Address.Less(heads[j].Address) }) {
 		item.SortHeads(heads)
 	}
-	v := &View{Collection: c, Rev: rev, ctx: ctx, store: s, heads: heads, byAddr: make(map[item.Address]int, len(heads)), slugs: map[string]item.Address{}, ids: make(map[string]item.Address, len(heads)), media: map[item.Digest]item.Address{}}
+	v := &View{
+		Collection: c,
+		Rev:        rev,
+		ctx:        ctx,
+		store:      s,
+		heads:      heads,
+		byAddr:     make(map[item.Address]int, len(heads)),
+		slugs:      map[string]item.Address{},
+		ids:        make(map[string]item.Address, len(heads)),
+		media:      map[item.Digest]item.Address{},
+	}
 	for i, h := range heads {
 		v.byAddr[h.Address] = i
 		v.ids[h.ID] = h.Address
@@ -255,7 +268,12 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 	for len(names) > 0 {
 		n := min(len(names), 500)
 		var rows []struct{ ToName, ItemID string }
-		if err := v.store.DB(v.ctx).Table("item_refs").Select("to_name, item_id").Where("collection_id = ? AND to_name IN ?", v.Collection.ID, names[:n]).Find(&rows).Error; err != nil {
+		if err := v.store.DB(v.ctx).
+			Table("item_refs").
+			Select("to_name, item_id").
+			Where("collection_id = ? AND to_name IN ?", v.Collection.ID, names[:n]).
+			Find(&rows).
+			Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {

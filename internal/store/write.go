@@ -47,7 +47,10 @@ func (e *StaleError) Error() string {
 // liveStates gives address → state and id → row of the open rows.
 func liveStates(tx *gorm.DB, id int64) (map[item.Address]item.Digest, map[string]Item, error) {
 	var rows []Item
-	if err := tx.Select("id, item_id, kind, item_key, state").Where("collection_id = ? AND to_rev = ?", id, Forever).Find(&rows).Error; err != nil {
+	if err := tx.Select("id, item_id, kind, item_key, state").
+		Where("collection_id = ? AND to_rev = ?", id, Forever).
+		Find(&rows).
+		Error; err != nil {
 		return nil, nil, err
 	}
 	states, byID := make(map[item.Address]item.Digest, len(rows)), make(map[string]Item, len(rows))
@@ -77,7 +80,10 @@ func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
 			continue
 		}
 		if other, twice := want[*r.Slug]; twice {
-			e.Conflicts = append(e.Conflicts, Conflict{r.Address(), "wants the address " + *r.Slug + ", as " + other.String() + " does"})
+			e.Conflicts = append(
+				e.Conflicts,
+				Conflict{r.Address(), "wants the address " + *r.Slug + ", as " + other.String() + " does"},
+			)
 		}
 		want[*r.Slug] = r.Address()
 		list = append(list, *r.Slug)
@@ -85,11 +91,20 @@ func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
 	for len(list) > 0 {
 		n := min(len(list), 500)
 		var taken []Item
-		if err := tx.Select("kind, item_key, slug").Where("collection_id = ? AND to_rev = ? AND slug IN ?", c.ID, Forever, list[:n]).Find(&taken).Error; err != nil {
+		if err := tx.Select("kind, item_key, slug").
+			Where("collection_id = ? AND to_rev = ? AND slug IN ?", c.ID, Forever, list[:n]).
+			Find(&taken).
+			Error; err != nil {
 			return err
 		}
 		for _, t := range taken {
-			e.Conflicts = append(e.Conflicts, Conflict{want[*t.Slug], "wants the address " + *t.Slug + ", at which " + t.Address().String() + " is now"})
+			e.Conflicts = append(
+				e.Conflicts,
+				Conflict{
+					want[*t.Slug],
+					"wants the address " + *t.Slug + ", at which " + t.Address().String() + " is now",
+				},
+			)
 		}
 		list = list[n:]
 	}
@@ -121,7 +136,23 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		}
 		if !ch.Delete {
 			h := ch.Head
-			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: string(h.Address.Kind), Key: h.Address.Key, Slug: slugOf(c, h), Doc: h.Doc, Sense: h.Sense, Bytes: h.Bytes, Meta: metaText(h.Meta), State: state, FromRev: rev, ToRev: Forever})
+			rows = append(
+				rows,
+				Item{
+					CollectionID: c.ID,
+					ItemID:       h.ID,
+					Kind:         string(h.Address.Kind),
+					Key:          h.Address.Key,
+					Slug:         slugOf(c, h),
+					Doc:          h.Doc,
+					Sense:        h.Sense,
+					Bytes:        h.Bytes,
+					Meta:         metaText(h.Meta),
+					State:        state,
+					FromRev:      rev,
+					ToRev:        Forever,
+				},
+			)
 			fresh = append(fresh, h)
 		}
 	}
@@ -154,13 +185,26 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		}
 	}
 	c.Revision, c.Digest = rev, item.DigestOfStates(states)
-	if err := tx.Model(&Collection{}).Where("id = ?", c.ID).Updates(map[string]any{"revision": rev, "digest": c.Digest}).Error; err != nil {
+	if err := tx.Model(&Collection{}).
+		Where("id = ?", c.ID).
+		Updates(map[string]any{"revision": rev, "digest": c.Digest}).
+		Error; err != nil {
 		return 0, err
 	}
 	if len(n.Says) > 500 {
 		n.Says = strings.ToValidUTF8(n.Says[:497], "") + "…"
 	}
-	r := Revision{CollectionID: c.ID, Rev: rev, At: n.At, ByUser: n.By, Act: n.Act, Says: n.Says, Digest: c.Digest, Changed: len(changes), DeliveryID: n.Delivery}
+	r := Revision{
+		CollectionID: c.ID,
+		Rev:          rev,
+		At:           n.At,
+		ByUser:       n.By,
+		Act:          n.Act,
+		Says:         n.Says,
+		Digest:       c.Digest,
+		Changed:      len(changes),
+		DeliveryID:   n.Delivery,
+	}
 	if err := tx.Create(&r).Error; err != nil {
 		return 0, err
 	}
@@ -177,7 +221,11 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 				ids[i] = list[i].ID
 			}
 			for _, table := range []string{"item_refs", "item_terms"} {
-				if err := tx.Exec("DELETE FROM "+table+" WHERE collection_id = ? AND item_id IN ?", c.ID, ids).Error; err != nil {
+				if err := tx.Exec(
+					"DELETE FROM "+table+" WHERE collection_id = ? AND item_id IN ?",
+					c.ID,
+					ids,
+				).Error; err != nil {
 					return err
 				}
 			}
@@ -230,7 +278,8 @@ func namedBy(h item.Head, f *facts.Facts) []string {
 
 // names tells whether an item's content can name anything: a picture cannot.
 func names(h item.Head) bool {
-	return h.Address.Kind != item.Media || h.Meta.Context != "" || h.Meta.MediaType == "" || h.Meta.MediaType == "image/svg+xml"
+	return h.Address.Kind != item.Media || h.Meta.Context != "" || h.Meta.MediaType == "" ||
+		h.Meta.MediaType == "image/svg+xml"
 }
 
 // namedIn gives the names of what an item's content leans on.

@@ -26,9 +26,25 @@ func NewBrowser(t testing.TB) *Browser {
 	t.Helper()
 	path, err := exec.LookPath("chromium")
 	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
-		chromedp.Flag("hide-scrollbars", true), chromedp.Flag("force-device-scale-factor", "1"), chromedp.UserDataDir(t.TempDir()))
+	opts := append(
+		chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path),
+		chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.Flag(
+			"disable-quic",
+			true,
+		),
+		chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true),
+		chromedp.Flag(
+			"hide-scrollbars",
+			true,
+		),
+		chromedp.Flag("force-device-scale-factor", "1"),
+		chromedp.UserDataDir(t.TempDir()),
+	)
 	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(alloc)
 	require.NoError(t, chromedp.Do(ctx))
@@ -92,7 +108,11 @@ func (b *Browser) Click(selector string) {
 func (b *Browser) Type(selector, text string) {
 	b.t.Helper()
 	b.Do(chromedp.WaitVisible(selector), chromedp.Click(selector))
-	Eval[bool](b, `(e => { e.value = ""; e.dispatchEvent(new Event("input", {bubbles: true})); return true })(document.querySelector(`+"`"+selector+"`"+`))`)
+	Eval[bool](
+		b,
+		`(e => { e.value = ""; e.dispatchEvent(new Event("input", {bubbles: true})); return true `+
+			`})(document.querySelector(`+"`"+selector+"`"+`))`,
+	)
 	b.Do(chromedp.SendKeys(selector, text))
 }
 
@@ -101,7 +121,11 @@ func (b *Browser) Choose(selector, value string) {
 	b.t.Helper()
 	b.Do(chromedp.WaitVisible(selector))
 	require.Eventually(b.t, func() bool {
-		return Eval[bool](b, `(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`)
+		return Eval[bool](
+			b,
+			`(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return `+
+				`e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`,
+		)
 	}, 15*time.Second, 100*time.Millisecond, "no option %q", value)
 }
 
@@ -124,7 +148,13 @@ func (b *Browser) Sees(text string) {
 			time.Sleep(50 * time.Millisecond)
 		}
 	}
-	require.True(b.t, ok, "the page does not show %q but:\n%s", text, Eval[string](b, `location.href + "\n" + document.body.innerText`))
+	require.True(
+		b.t,
+		ok,
+		"the page does not show %q but:\n%s",
+		text,
+		Eval[string](b, `location.href + "\n" + document.body.innerText`),
+	)
 }
 
 // Picture takes a PNG of what the window shows.
@@ -143,7 +173,10 @@ func (b *Browser) Whole(url string, width int64) []byte {
 	b.t.Helper()
 	b.Size(width, 800)
 	b.Go(url)
-	height := Eval[int64](b, `document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`)
+	height := Eval[int64](
+		b,
+		`document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`,
+	)
 	b.Size(width, max(height, 1))
 	return b.Picture()
 }
@@ -166,7 +199,13 @@ func (b *Browser) Clip(left, top, right, bottom float64) []byte {
 	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
 	defer cancel()
 	x, y := math.Floor(left), math.Floor(top)
-	got, err := chromedp.Call(ctx, page.CaptureScreenshot, page.CaptureScreenshotParams{Clip: &page.Viewport{X: x, Y: y, Width: math.Ceil(right) - x, Height: math.Ceil(bottom) - y, Scale: 1}})
+	got, err := chromedp.Call(
+		ctx,
+		page.CaptureScreenshot,
+		page.CaptureScreenshotParams{
+			Clip: &page.Viewport{X: x, Y: y, Width: math.Ceil(right) - x, Height: math.Ceil(bottom) - y, Scale: 1},
+		},
+	)
 	require.NoError(b.t, err)
 	return got.Data
 }

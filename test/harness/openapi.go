@@ -68,8 +68,14 @@ func hold(t testing.TB, req *http.Request, r *http.Response, body []byte) {
 		return
 	}
 	in := &openapi3filter.ResponseValidationInput{
-		RequestValidationInput: &openapi3filter.RequestValidationInput{Request: plain, PathParams: params, Route: route},
-		Status:                 r.StatusCode, Header: r.Header, Body: io.NopCloser(bytes.NewReader(body)),
+		RequestValidationInput: &openapi3filter.RequestValidationInput{
+			Request:    plain,
+			PathParams: params,
+			Route:      route,
+		},
+		Status: r.StatusCode,
+		Header: r.Header,
+		Body:   io.NopCloser(bytes.NewReader(body)),
 	}
 	require.NoError(t, openapi3filter.ValidateResponse(context.Background(), in), "%s %s", req.Method, req.URL.Path)
 }

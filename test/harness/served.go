@@ -50,9 +50,22 @@ func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
 		out.Tokens[r], _, err = out.Desk.NewToken(ctx, p, desk.TokenWish{Name: "test"})
 		require.NoError(t, err)
 	}
-	out.Previews = &preview.Previews{Store: s, Log: log, Pattern: "http://{host}.localhost", Framers: []string{"'self'"}, Secret: []byte("secret"),
-		InMaking: out.Desk.KitInMaking, AsPlanned: out.Desk.DeliveryAsPlanned}
-	server := &httpapi.Server{Desk: out.Desk, Previews: out.Previews, Log: log, Console: http.NotFoundHandler(), Ready: s.Ping}
+	out.Previews = &preview.Previews{
+		Store:     s,
+		Log:       log,
+		Pattern:   "http://{host}.localhost",
+		Framers:   []string{"'self'"},
+		Secret:    []byte("secret"),
+		InMaking:  out.Desk.KitInMaking,
+		AsPlanned: out.Desk.DeliveryAsPlanned,
+	}
+	server := &httpapi.Server{
+		Desk:     out.Desk,
+		Previews: out.Previews,
+		Log:      log,
+		Console:  http.NotFoundHandler(),
+		Ready:    s.Ping,
+	}
 	if change != nil {
 		change(server)
 	}

@@ -42,7 +42,9 @@ func Binaries(t testing.TB) string {
 		if buildErr != nil {
 			return
 		}
-		out, err := exec.Command("go", "build", "-o", binDir+"/", "compactparcel/cmd/cparceld", "compactparcel/cmd/cparcel").CombinedOutput()
+		out, err := exec.Command("go", "build", "-o", binDir+"/", "compactparcel/cmd/cparceld",
+			"compactparcel/cmd/cparcel").
+			CombinedOutput()
 		if err != nil {
 			buildErr = fmt.Errorf("building: %w\n%s", err, out)
 		}
@@ -95,7 +97,11 @@ func Start(t testing.TB, args ...string) *Service {
 func StartAt(t testing.TB, data string, args ...string) *Service {
 	t.Helper()
 	listen, previews := free(t), free(t)
-	s := &Service{Data: data, t: t, args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews}, args...)}
+	s := &Service{
+		Data: data,
+		t:    t,
+		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews}, args...),
+	}
 	_, s.Preview, _ = net.SplitHostPort(previews)
 	s.Console = "http://" + listen
 	t.Cleanup(func() {
@@ -308,7 +314,16 @@ func (s *Service) Live(site string) string { return "http://" + site + ".localho
 func Second(t testing.TB, s *Service) Ran {
 	t.Helper()
 	var out, errOut bytes.Buffer
-	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", free(t), "--previews", free(t))
+	cmd := exec.Command(
+		filepath.Join(Binaries(t), "cparceld"),
+		"serve",
+		"--data",
+		s.Data,
+		"--listen",
+		free(t),
+		"--previews",
+		free(t),
+	)
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	cmd.Run() // its exit code is what is asked for
 	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}

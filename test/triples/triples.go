@@ -42,7 +42,11 @@ func (e *el) copy() *el {
 	return out
 }
 
-var vocabulary = strings.Fields("the hut is open all week from June until the first snow and there is soup at noon bread from the valley a stove in the day room twelve bunks under the roof water comes from the spring behind the wall please bring a sleeping bag carry your rubbish down the path is marked with red and white paint")
+var vocabulary = strings.Fields(
+	"the hut is open all week from June until the first snow and there is soup at noon bread from the valley a " +
+		"stove in the day room twelve bunks under the roof water comes from the spring behind the wall please " +
+		"bring a sleeping bag carry your rubbish down the path is marked with red and white paint",
+)
 
 func sentence(r *rand.Rand, n int) []*el {
 	var out []*el
@@ -57,12 +61,27 @@ func page(r *rand.Rand, sections int) *el {
 	for i := range sections {
 		list := tag("ul")
 		for k := range 3 + r.IntN(4) {
-			list.kids = append(list.kids, tag("li", append([]*el{text(fmt.Sprintf("thing%d.%d", i, k))}, sentence(r, 4)...)...))
+			list.kids = append(
+				list.kids,
+				tag("li", append([]*el{text(fmt.Sprintf("thing%d.%d", i, k))}, sentence(r, 4)...)...),
+			)
 		}
 		para := tag("p", sentence(r, 12+r.IntN(20))...)
-		para.kids = append(para.kids, tag("a", text("see"), text("more")).with("href", fmt.Sprintf("/to-%d/", i)), text("soon."))
-		s := tag("section", tag("h2", append([]*el{text(fmt.Sprintf("head%d", i))}, sentence(r, 2)...)...), para,
-			tag("img").with("src", fmt.Sprintf("/media/view-%d.png", i)).with("alt", "a view"), list).with("class", fmt.Sprintf("band kind-%d", r.IntN(3)))
+		para.kids = append(
+			para.kids,
+			tag("a", text("see"), text("more")).with("href", fmt.Sprintf("/to-%d/", i)),
+			text("soon."),
+		)
+		s := tag(
+			"section",
+			tag("h2", append([]*el{text(fmt.Sprintf("head%d", i))}, sentence(r, 2)...)...),
+			para,
+			tag(
+				"img",
+			).with("src", fmt.Sprintf("/media/view-%d.png", i)).
+				with("alt", "a view"),
+			list,
+		).with("class", fmt.Sprintf("band kind-%d", r.IntN(3)))
 		main.kids = append(main.kids, s)
 	}
 	return main
@@ -193,7 +212,9 @@ func (x *editor) edit(main *el) {
 	case 7: // an entry put into a list
 		if l := child("ul"); l != nil {
 			i := r.IntN(len(l.kids) + 1)
-			l.kids = append(l.kids[:i:i], append([]*el{tag("li", append([]*el{text(x.mark())}, sentence(r, 3)...)...)}, l.kids[i:]...)...)
+			l.kids = append(
+				l.kids[:i:i],
+				append([]*el{tag("li", append([]*el{text(x.mark())}, sentence(r, 3)...)...)}, l.kids[i:]...)...)
 		}
 	case 8: // an entry taken out
 		if l := child("ul"); l != nil && len(l.kids) > 2 {

@@ -1262,10 +1262,11 @@ export interface components {
         FolderChange: {
             path: string;
             address?: components["schemas"]["Address"];
-            /** @enum {string} */
-            what: "changed" | "added" | "removed" | "conflict";
+            what: components["schemas"]["FileChangeKind"];
             says?: string;
         };
+        /** @enum {string} */
+        FileChangeKind: "changed" | "added" | "removed" | "conflict";
         AdoptedAgain: {
             /** Format: int64 */
             draft?: number;
@@ -1604,9 +1605,10 @@ export interface components {
             /** @description a public key in PEM, or its 32 bytes in base64 */
             key: string;
         };
+        /** @enum {string} */
+        TrustPolicy: "ignore" | "warn" | "require";
         SiteTrust: {
-            /** @enum {string} */
-            policy: "ignore" | "warn" | "require";
+            policy: components["schemas"]["TrustPolicy"];
             /** @description whose keys count; empty for those of all teams */
             team: string;
         };
