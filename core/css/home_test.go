@@ -19,16 +19,17 @@ func carriedAt(page, class, sheet string) string {
 
 func TestThePlaceAmongSiblingsIsSettledAtHome(t *testing.T) {
 	for src, want := range map[string]string{
-		"section:nth-of-type(even){top:0}":            "section:where(.two):not(.cp-never) {top:0}",
-		"section:nth-of-type(odd){top:0}":             "",
-		"section:first-child{top:0}":                  "",
-		"section:not(:first-child) p{top:0}":          "section:where(.two):not(.cp-never) p {top:0}",
-		".row > section:nth-child(2){top:0}":          "section:not(.cp-never):where(.two):not(.cp-never) {top:0}",
-		".one + .two:not(:last-child)::before{top:0}": ".two:not(.cp-never):where(.two):not(.cp-never)::before {top:0}",
-		".two p:first-child{top:0}":                   ".two p:first-child {top:0}",
-		".two:has(+ .three){top:0}":                   ".two:where(.two):not(.cp-never) {top:0}",
-		".two:nth-child(2 of section){top:0}":         ".two:where(.two):not(.cp-never):not(cp-never) {top:0}",
-		"p:only-child{top:0}":                         "p:only-child:where(.two, .two *) {top:0}",
+		"section:nth-of-type(even){top:0}":   "section:where(.two):not(.cp-never) {top:0}",
+		"section:nth-of-type(odd){top:0}":    "",
+		"section:first-child{top:0}":         "",
+		"section:not(:first-child) p{top:0}": "section:where(.two):not(.cp-never) p {top:0}",
+		".row > section:nth-child(2){top:0}": "section:not(.cp-never):where(.two):not(.cp-never) {top:0}",
+		".one + .two:not(:last-child)::before{top:0}": ".two:not(.cp-never):where(.two):not(.cp-never)::before " +
+			"{top:0}",
+		".two p:first-child{top:0}":           ".two p:first-child {top:0}",
+		".two:has(+ .three){top:0}":           ".two:where(.two):not(.cp-never) {top:0}",
+		".two:nth-child(2 of section){top:0}": ".two:where(.two):not(.cp-never):not(cp-never) {top:0}",
+		"p:only-child{top:0}":                 "p:only-child:where(.two, .two *) {top:0}",
 	} {
 		assert.Equal(t, want, carriedAt(rowPage, "two", src), src)
 	}
@@ -53,8 +54,11 @@ func TestStylesheetsAreCutTogether(t *testing.T) {
 		return out
 	}
 	cut := CarryAll(used(
-		":root{--ink:var(--dark);--dark:#222;--idle:red} @font-face{font-family:Hut;src:url(h.woff2)} @font-face{font-family:Idle;src:url(i.woff2)} @keyframes glow{from{top:0}} body{color:red;font-size:20px}",
-		".two{color:var(--ink);font-family:Hut;animation:glow 1s} html body{color:green} @property --dark{syntax:'*';inherits:true}",
+		":root{--ink:var(--dark);--dark:#222;--idle:red} @font-face{font-family:Hut;src:url(h.woff2)} "+
+			"@font-face{font-family:Idle;src:url(i.woff2)} @keyframes glow{from{top:0}} "+
+			"body{color:red;font-size:20px}",
+		".two{color:var(--ink);font-family:Hut;animation:glow 1s} html body{color:green} @property "+
+			"--dark{syntax:'*';inherits:true}",
 	))
 	assert.Contains(t, string(cut[0].CSS), "--ink:var(--dark)")
 	assert.Contains(t, string(cut[0].CSS), "--dark:#222", "through another")
@@ -74,9 +78,13 @@ func TestStylesheetsAreCutTogether(t *testing.T) {
 }
 
 func TestWhatMarkupAroundAPieceSaysOfItsStyle(t *testing.T) {
-	page := `<body text="#123456" link="#654321" alink=red bgcolor=white dir=rtl><center style="font-style:italic; --gap:3px; width:9px"><font color=navy face="DejaVu Sans" size=5><div class=two><a href=x>x</a></div></font></center>`
+	page := `<body text="#123456" link="#654321" alink=red bgcolor=white dir=rtl><center ` +
+		`style="font-style:italic; --gap:3px; width:9px"><font color=navy face="DejaVu Sans" size=5><div ` +
+		`class=two><a href=x>x</a></div></font></center>`
 	out := carriedAt(page, "two", ".two{margin:var(--gap)}")
-	for _, want := range []string{"color: #123456", ".two:any-link, .two :any-link", "color: #654321", ":active", "direction: rtl", "text-align: -webkit-center", "font-style: italic", "--gap:3px", "color: navy", "font-family: DejaVu Sans", "font-size: x-large"} {
+	for _, want := range []string{"color: #123456", ".two:any-link, .two :any-link", "color: #654321", ":active",
+		"direction: rtl", "text-align: -webkit-center", "font-style: italic", "--gap:3px", "color: navy",
+		"font-family: DejaVu Sans", "font-size: x-large"} {
 		assert.Contains(t, out, want)
 	}
 	assert.NotContains(t, out, "width", "only what is inherited")
@@ -100,7 +108,8 @@ func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
 	out := carriedAt(
 		page,
 		"two",
-		"body{font-size:20px;color:red} div, button{font:inherit;margin:inherit} .two::before{color:inherit} .two{letter-spacing:inherit}",
+		"body{font-size:20px;color:red} div, button{font:inherit;margin:inherit} .two::before{color:inherit} "+
+			".two{letter-spacing:inherit}",
 	)
 	assert.Contains(t, out, "div:where(.two) { font-size: revert-layer; }", "and the button in it goes on inheriting")
 	assert.NotContains(t, out, "letter-spacing: revert-layer", "nothing around it says so")
@@ -114,19 +123,22 @@ func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
 }
 
 func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
-	sheet := "html{font-size:62.5%} body{margin:0;--gap:1px;--idle:2px} html body{color:red} :root{--a:1px} p{top:var(--a);left:var(--gap)} body.x main{top:0} .never{top:0}"
+	sheet := "html{font-size:62.5%} body{margin:0;--gap:1px;--idle:2px} html body{color:red} :root{--a:1px} " +
+		"p{top:var(--a);left:var(--gap)} body.x main{top:0} .never{top:0}"
 	carried := func(page string) string {
 		return string(Carry(Parse([]byte(sheet)), []Piece{PieceOf(markup.Parse([]byte(page), ""))}).CSS)
 	}
 	byClass := carried(`<!doctype html><html><body class="x y"><main><p>x</p></main></body></html>`)
-	for _, want := range []string{"html:where(:has(body.x)) {font-size:62.5%}", "body:where(body.x) { margin:0; }", "html body:where(body.x) {color:red}", "p:where(body.x, body.x *)", "--gap:1px", "body.x main {top:0}"} {
+	for _, want := range []string{"html:where(:has(body.x)) {font-size:62.5%}", "body:where(body.x) { margin:0; }",
+		"html body:where(body.x) {color:red}", "p:where(body.x, body.x *)", "--gap:1px", "body.x main {top:0}"} {
 		assert.Contains(t, byClass, want)
 	}
 	assert.NotContains(t, byClass, "--idle")
 	assert.NotContains(t, byClass, ".never")
 	assert.NotContains(t, byClass, "--cp-rem", "its html has the size itself")
 	byContent := carried(
-		`<!doctype html><html><body><header class="top">t</header><main><div class="rooms"><p>x</p></div></main></body></html>`,
+		`<!doctype html><html><body><header class="top">t</header><main><div ` +
+			`class="rooms"><p>x</p></div></main></body></html>`,
 	)
 	assert.Contains(t, byContent, "html:where(:has(.rooms)) {font-size:62.5%}")
 	assert.Contains(t, byContent, "body:where(body:has(.rooms)) { margin:0; }")
@@ -139,15 +151,21 @@ func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
 }
 
 func TestRemsStayThoseOfHome(t *testing.T) {
-	sheet := "html{font-size:62.5%} @media (min-width:40rem){html{font-size:1.2em} .two{padding:1.5rem -2REM 3em}} @property --w{syntax:'<length>';inherits:true;initial-value:1rem} .two{margin:clamp(1rem, 2vw, 3rem);width:var(--w)}"
+	sheet := "html{font-size:62.5%} @media (min-width:40rem){html{font-size:1.2em} .two{padding:1.5rem -2REM " +
+		"3em}} @property --w{syntax:'<length>';inherits:true;initial-value:1rem} .two{margin:clamp(1rem, 2vw, " +
+		"3rem);width:var(--w)}"
 	out := carriedAt(rowPage, "two", sheet)
-	for _, want := range []string{"--cp-rem: calc(0.625 * 16px)", "--cp-rem: calc(1.2 * 16px)", "padding:calc(1.5 * var(--cp-rem, 1rem)) calc(-2 * var(--cp-rem, 1rem)) 3em", "clamp(calc(1 * var(--cp-rem, 1rem)), 2vw, calc(3 * var(--cp-rem, 1rem)))", "@media (min-width:40rem)", "initial-value:1rem"} {
+	for _, want := range []string{"--cp-rem: calc(0.625 * 16px)", "--cp-rem: calc(1.2 * 16px)",
+		"padding:calc(1.5 * var(--cp-rem, 1rem)) calc(-2 * var(--cp-rem, 1rem)) 3em",
+		"clamp(calc(1 * var(--cp-rem, 1rem)), 2vw, calc(3 * var(--cp-rem, 1rem)))", "@media (min-width:40rem)",
+		"initial-value:1rem"} {
 		assert.Contains(t, out, want)
 	}
 	root := carriedAt(
 		rowPage,
 		"two",
-		":root{--gap:1.5rem;--pad:calc(2 * var(--gap))} @media print{:root{--gap:1rem}} html{font-size:20px} .two{margin:var(--pad)}",
+		":root{--gap:1.5rem;--pad:calc(2 * var(--gap))} @media print{:root{--gap:1rem}} html{font-size:20px} "+
+			".two{margin:var(--pad)}",
 	)
 	assert.Contains(t, root, ":root { --gap:1.5rem; --pad:calc(2 * var(--gap)); }")
 	assert.Contains(
@@ -168,7 +186,8 @@ func TestRemsStayThoseOfHome(t *testing.T) {
 func TestARootKeepsWhatItIsByItself(t *testing.T) {
 	sheet := "body{font:20px/1.5 Georgia;color:red} .around{font-size:.9em;letter-spacing:.1em}"
 	page := func(tag string) string {
-		return "<!doctype html><html><body><div class=around><" + tag + ` class=two href=x>x</` + tag + "></div></body></html>"
+		return "<!doctype html><html><body><div class=around><" + tag + ` class=two href=x>x</` + tag +
+			"></div></body></html>"
 	}
 	button := carriedAt(page("button"), "two", sheet)
 	for _, want := range []string{"color: revert-layer", "font-size: revert-layer", "letter-spacing: revert-layer"} {
