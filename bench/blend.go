@@ -87,7 +87,7 @@ func blendRow(what string, ours, git tally) {
 
 func blendOne(dir string, kind item.Kind, x triples.Triple) (ours, git tally, err error) {
 	start := time.Now()
-	r := blend.Of(kind, []byte(x.Base), []byte(x.Site), []byte(x.Kit), nil)
+	r := blend.Merge(kind, []byte(x.Base), []byte(x.Site), []byte(x.Kit), nil)
 	ours = tally{triples: 1, conflicts: len(r.Conflicts), took: time.Since(start)}
 	var told []string
 	for _, c := range r.Conflicts {

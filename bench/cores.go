@@ -20,7 +20,7 @@ func cores() error {
 	r := render.New(set)
 	start, n := time.Now(), 0
 	for slug := range r.Pages() {
-		if _, err := r.Page(render.Ask{Slug: slug}); err != nil {
+		if _, err := r.Page(render.PageRequest{Slug: slug}); err != nil {
 			return err
 		}
 		n++
@@ -33,9 +33,9 @@ func cores() error {
 	carried := 0
 	for _, s := range sections {
 		tree := markup.Parse([]byte("<!doctype html><html><body>"+s+"</body></html>"), "")
-		piece := css.PieceOf(markup.Parse([]byte(s), ""))
+		piece := css.SubjectOf(markup.Parse([]byte(s), ""))
 		piece.Home, piece.In = tree, tree.ByTag("section")[0].Outer()
-		carried += len(css.Carry(parsed, []css.Piece{piece}).CSS)
+		carried += len(css.Subset(parsed, []css.Subject{piece}).CSS)
 	}
 	fmt.Printf(
 		"| exact CSS of %d sections of 200 pages on a sheet of %d KB | %.2f s | | aim 5 s; %d bytes carried on "+

@@ -59,7 +59,7 @@ func solver(dir string) error {
 	kits, failed := 0, ""
 	for range 7 {
 		start = time.Now()
-		got, err := w.Solve(solve.Question{Want: map[string]string{"kit-0000": "*"}})
+		got, err := w.Solve(solve.Problem{Want: map[string]string{"kit-0000": "*"}})
 		d := time.Since(start)
 		if err != nil {
 			failed = "there is no choice: " + strings.SplitN(err.Error(), "\n", 2)[0]

@@ -40,7 +40,7 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 			picks = append(picks, making.Pick{From: "kestrel-refuge", Address: h.Address})
 		}
 	}
-	made, err := making.Assemble("story", "1.0.0", making.Making{Picks: picks}, func(string) (*making.Source, error) {
+	made, err := making.Assemble("story", "1.0.0", making.Draft{Picks: picks}, func(string) (*making.Source, error) {
 		return &making.Source{Items: kestrel, Site: true}, nil
 	})
 	require.NoError(t, err)
@@ -69,7 +69,7 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 				got.StyleOrder), nil
 		},
 		"making": func(c item.Collection) (any, error) {
-			got, err := making.Assemble("story", "1.0.0", making.Making{Picks: picks},
+			got, err := making.Assemble("story", "1.0.0", making.Draft{Picks: picks},
 				func(string) (*making.Source, error) {
 					return &making.Source{Items: c, Site: true}, nil
 				})
@@ -92,8 +92,8 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 			return out, err
 		},
 		"compare": func(c item.Collection) (any, error) {
-			advice, _, err := kit.AdviseOn(kit.Side{List: made.List, Items: made.Items},
-				kit.Side{List: made.List, Items: c})
+			advice, _, err := kit.AdviseOn(kit.Contents{List: made.List, Items: made.Items},
+				kit.Contents{List: made.List, Items: c})
 			return advice, err
 		},
 		"pieces": func(c item.Collection) (any, error) {

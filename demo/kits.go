@@ -96,7 +96,7 @@ func PackKit(of string, w io.Writer) error {
 	}
 	for _, f := range found {
 		if f.Stops {
-			return fmt.Errorf("the demo kit %s: %s: %s", of, f.Address, f.Says)
+			return fmt.Errorf("the demo kit %s: %s: %s", of, f.Address, f.Message)
 		}
 	}
 	open, done, err := views.Add(list, taken.Items)
@@ -127,7 +127,7 @@ func LoadKits(ctx context.Context, d *desk.Desk, p desk.Person) error {
 }
 
 // last spring's delivery of hut-basics 1.0.0 to blackwater-bothy, which wanted little of it.
-var lastSpring = plan.Ask{
+var lastSpring = plan.Request{
 	Decisions: map[string]plan.Decided{
 		"page/home": {
 			Decision: plan.Skip,

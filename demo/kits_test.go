@@ -25,13 +25,13 @@ func TestTheKitsOfTheDemo(t *testing.T) {
 		found, err := kit.Check(&k.List, k)
 		require.NoError(t, err)
 		for _, f := range found {
-			assert.False(t, f.Stops, "%s: %s %s", of, f.Address, f.Says)
-			assert.NotContains(t, f.Says, "licence")
-			assert.NotContains(t, f.Says, "alternative text", of)
-			assert.NotContains(t, f.Says, "anchor", of)
+			assert.False(t, f.Stops, "%s: %s %s", of, f.Address, f.Message)
+			assert.NotContains(t, f.Message, "licence")
+			assert.NotContains(t, f.Message, "alternative text", of)
+			assert.NotContains(t, f.Message, "anchor", of)
 		}
 		if before := last[k.List.Kit]; before != nil {
-			advice, _, err := kit.AdviseOn(before.Side(), k.Side())
+			advice, _, err := kit.AdviseOn(before.Contents(), k.Contents())
 			require.NoError(t, err)
 			assert.True(
 				t,

@@ -142,7 +142,7 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 			}
 		}
 		require.NotEmpty(t, slug, page)
-		seen += len(d.Plan.Hits)
+		seen += len(d.Plan.StyleOverrides)
 		b.Size(1280, 800)
 		b.Go(d.PlannedPreview + slug)
 		// The elements of the kit's page: all but the site's own parts.
@@ -169,13 +169,13 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 		)
 		// A rule may say what would be so anyway; but each that is named changes something.
 		visible := map[string]bool{}
-		for _, h := range d.Plan.Hits {
+		for _, h := range d.Plan.StyleOverrides {
 			key := h.Element + " by " + h.By
 			for _, p := range changed[h.Element] {
 				visible[key] = visible[key] || p == h.Property || strings.HasPrefix(p, h.Property+"-") || h.When != ""
 			}
 		}
-		for _, h := range d.Plan.Hits {
+		for _, h := range d.Plan.StyleOverrides {
 			assert.True(
 				t,
 				visible[h.Element+" by "+h.By],
@@ -195,7 +195,7 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 					continue
 				}
 				named := false
-				for _, h := range d.Plan.Hits {
+				for _, h := range d.Plan.StyleOverrides {
 					mine := p == h.Property || strings.HasPrefix(p, h.Property+"-")
 					// What inherits shows it as well.
 					named = named || mine && (h.Element == element || strings.HasPrefix(element, h.Element+" > "))

@@ -75,7 +75,7 @@ type exactSite struct {
 	b                      *harness.Browser
 	name, dir, root        string
 	n                      int
-	sheets                 []css.Used
+	sheets                 []css.SheetUse
 	seen                   map[string]int // stylesheet file → its place among the sheets
 	whole, carried, blocks int
 }
@@ -107,9 +107,9 @@ func (e *exactSite) page(p string) {
 		}
 	}
 	for i, text := range scripts {
-		f := facts.Of(item.Page, "", text)
+		f := facts.Extract(item.Page, "", text)
 		if i > 0 {
-			f = facts.Of(item.Media, "text/javascript", text)
+			f = facts.Extract(item.Media, "text/javascript", text)
 		}
 		for _, m := range f.Mentions {
 			for _, w := range strings.Fields(m) {
@@ -182,7 +182,7 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 	require.NoError(e.t, err)
 	home := markup.Parse(src, "")
 	n = home.Find(func(n *markup.Node) bool { return n.Value("data-block") != "" })
-	piece := css.PieceOf(markup.Parse(n.Outer().Of(src), n.Parent.Tag))
+	piece := css.SubjectOf(markup.Parse(n.Outer().Of(src), n.Parent.Tag))
 	piece.Home, piece.In, piece.Switched = home, n.Outer(), switched
 	e.n++
 	e.blocks++
@@ -244,7 +244,7 @@ type link struct {
 }
 
 // carryFor writes what a piece carries of the stylesheets of a page.
-func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Piece) []link {
+func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Subject) []link {
 	e.sheets, e.seen = nil, map[string]int{}
 	type linked struct {
 		n    *markup.Node
@@ -261,12 +261,12 @@ func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Piece) []lin
 		case x.Tag == "style" && x.Space == "":
 			e.sheets = append(
 				e.sheets,
-				css.Used{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Piece{piece}},
+				css.SheetUse{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Subject{piece}},
 			)
 			list = append(list, linked{x, len(e.sheets) - 1, ""})
 		}
 	}
-	cut := css.CarryAll(e.sheets)
+	cut := css.SubsetAll(e.sheets)
 	for i, c := range cut {
 		e.whole, e.carried = e.whole+len(e.sheets[i].Sheet.Source), e.carried+len(c.CSS)
 	}
@@ -288,7 +288,7 @@ func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Piece) []lin
 // wholePage compares a page with itself, its stylesheets cut down to what it uses.
 func (e *exactSite) wholePage(p string, src []byte, switched map[string]bool) {
 	tree := markup.Parse(src, "")
-	piece := css.PieceOf(tree)
+	piece := css.SubjectOf(tree)
 	piece.Switched = switched
 	e.n++
 	var edits []span.Edit
@@ -336,7 +336,7 @@ func (e *exactSite) file(from, address string) string {
 }
 
 // gather puts a stylesheet behind those that it imports, and gives its place.
-func (e *exactSite) gather(file string, piece css.Piece, depth int) int {
+func (e *exactSite) gather(file string, piece css.Subject, depth int) int {
 	if at, ok := e.seen[file]; ok {
 		return at
 	}
@@ -348,7 +348,7 @@ func (e *exactSite) gather(file string, piece css.Piece, depth int) int {
 			e.gather(e.file(e.rel(file), r.Name), piece, depth+1)
 		}
 	}
-	e.sheets = append(e.sheets, css.Used{Sheet: sheet, Pieces: []css.Piece{piece}})
+	e.sheets = append(e.sheets, css.SheetUse{Sheet: sheet, Pieces: []css.Subject{piece}})
 	e.seen[file] = len(e.sheets) - 1
 	return e.seen[file]
 }

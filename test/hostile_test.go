@@ -245,7 +245,7 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	write := func(list *kit.PackingList, files map[string]string) string {
 		for i, e := range list.Items {
 			b := []byte(files[e.Address().String()])
-			list.Items[i].SHA256, list.Items[i].Sense, list.Items[i].Bytes = item.DigestOf(
+			list.Items[i].SHA256, list.Items[i].NormalizedDigest, list.Items[i].Bytes = item.DigestOf(
 				b,
 			), item.DigestOf(
 				b,

@@ -58,7 +58,7 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 				Kind:   item.Part,
 				Key:    "top",
 				SHA256: item.DigestOf(nil),
-				Sense:  item.DigestOf(nil),
+				NormalizedDigest:  item.DigestOf(nil),
 				Meta: item.Meta{
 					Title:     "Top",
 					Role:      item.Overlay,
@@ -73,7 +73,7 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 				Kind:   item.Page,
 				Key:    "a/b",
 				SHA256: item.DigestOf(nil),
-				Sense:  item.DigestOf(nil),
+				NormalizedDigest:  item.DigestOf(nil),
 				Meta: item.Meta{
 					Slug:       "/a/",
 					Without:    []item.Role{item.Footer},
@@ -104,7 +104,7 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 			l.Items = []kit.Entry{{Kind: item.Page, Key: "x", Path: "pages/x.html", SHA256: "x"}}
 		}, "a role": func(l *kit.PackingList) {
 			l.Items = []kit.Entry{{Kind: item.Part, Key: "x", Path: "site-parts/x.html", SHA256: item.DigestOf(nil),
-				Sense: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
+				NormalizedDigest: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
 		}, "a type": func(l *kit.PackingList) { l.Fillins = []kit.Fillin{{Name: "x", Type: "smell"}} },
 	} {
 		bad := list
@@ -135,7 +135,7 @@ func TestTheSchemaOfAnswers(t *testing.T) {
 	}
 	for text, good := range map[string]bool{
 		string(p.Template("larch-saddle",
-			plan.Ask{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map,
+			plan.Request{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map,
 				To: item.MustAddress("menu/top")}}})): true,
 		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false,
 		"format: 1\ndecisions:\n  a/b: map:x\n": false, "policy: careful\n": false,

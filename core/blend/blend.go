@@ -19,7 +19,7 @@ import (
 
 // The kinds of conflict.
 const (
-	Words       = "words"       // one run of words reworded on both sides
+	Text        = "words"       // one run of words reworded on both sides
 	Structure   = "structure"   // one place changed on both sides in ways that exclude each other
 	Attribute   = "attribute"   // one attribute with two values
 	Declaration = "declaration" // one declaration with two values
@@ -65,10 +65,10 @@ func (r *Result) Open() int {
 func (r *Result) Whole() bool { return len(r.Conflicts) == 1 && r.Conflicts[0].Kind == Whole }
 
 // Choose decides a conflict: "site", "kit" or "" for not yet.
-type Choose func(*Conflict) string
+type Resolve func(*Conflict) string
 
 // Of blends an item's content. What can only be had whole, like a picture, is one conflict.
-func Of(kind item.Kind, base, site, kit []byte, choose Choose) *Result {
+func Merge(kind item.Kind, base, site, kit []byte, choose Resolve) *Result {
 	if choose == nil {
 		choose = func(*Conflict) string { return "" }
 	}
@@ -147,7 +147,7 @@ func readerOf(kind item.Kind) func([]byte) *doc {
 // add keeps a conflict and gives its decision.
 func (m *merger) add(c *Conflict) string { return m.addBy(c, m.choose) }
 
-func (m *merger) addBy(c *Conflict, choose Choose) string {
+func (m *merger) addBy(c *Conflict, choose Resolve) string {
 	key := item.DigestOf([]byte(c.Kind + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).
 		Short()
 	c.Key = key

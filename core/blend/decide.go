@@ -10,7 +10,7 @@ import (
 const order = "order"
 
 // weight says which kind of conflict a group is called by.
-var weight = map[string]int{"": 0, order: 1, Words: 2, Structure: 3, Place: 4}
+var weight = map[string]int{"": 0, order: 1, Text: 2, Structure: 3, Place: 4}
 
 // mentions gives, for each node, the regions in which one of its tags stands, or the
 // token that stands for its stream.
@@ -107,7 +107,7 @@ func (m *merger) link(mentions map[*node][]*region, forced map[*node]string) {
 }
 
 // decide settles the conflicts: the person's choice, or the site's side until there is one.
-func (m *merger) decide(forced map[*node]string, choose Choose) {
+func (m *merger) decide(forced map[*node]string, choose Resolve) {
 	groups := map[int][]*region{}
 	var ids []int
 	for _, f := range m.order {
@@ -132,7 +132,7 @@ func (m *merger) decide(forced map[*node]string, choose Choose) {
 	}
 }
 
-func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Choose) string {
+func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Resolve) string {
 	says := order
 	for _, g := range list {
 		if weight[g.says] > weight[says] {

@@ -166,4 +166,4 @@ func (h Hunk) Apply(src []byte) (out []byte, ok bool) {
 }
 
 // Says tells of the change in a few words.
-func (h Hunk) Says() string { return Brief(h.Old) + " became " + Brief(h.New) }
+func (h Hunk) Description() string { return Brief(h.Old) + " became " + Brief(h.New) }

@@ -27,7 +27,7 @@ func TestEditsOfPeople(t *testing.T) {
 		seed := rapid.Uint64Range(0, 1<<40).Draw(t, "seed")
 		x := triples.Make(seed, rapid.IntRange(1, 8).Draw(t, "edits"))
 		base, site, kit := []byte(x.Base), []byte(x.Site), []byte(x.Kit)
-		got := Of(item.Page, base, site, kit, nil)
+		got := Merge(item.Page, base, site, kit, nil)
 		assert.Empty(
 			t,
 			x.Wrong(string(got.Text), told(got)),
@@ -38,12 +38,12 @@ func TestEditsOfPeople(t *testing.T) {
 			got.Text,
 			inLines(got),
 		)
-		back := Of(item.Page, base, kit, site, nil)
+		back := Merge(item.Page, base, kit, site, nil)
 		require.Len(t, back.Conflicts, len(got.Conflicts), "%s\n--\n%s", inLines(got), inLines(back))
 		if len(got.Conflicts) == 0 {
 			assert.Equal(t, meaning(item.Page, got.Text), meaning(item.Page, back.Text))
 		}
-		all := Of(item.Page, base, site, kit, func(*Conflict) string { return "kit" })
+		all := Merge(item.Page, base, site, kit, func(*Conflict) string { return "kit" })
 		assert.Zero(t, all.Open())
 		assert.Empty(t, x.Wrong(string(all.Text), told(all)))
 	})
@@ -113,21 +113,21 @@ func TestLaws(t *testing.T) {
 		}
 		b, x, y := draw("b"), draw("x"), draw("y")
 		for _, c := range [][4][]byte{{b, b, x, x}, {b, x, b, x}, {b, x, x, x}} {
-			r := Of(kind, c[0], c[1], c[2], nil)
+			r := Merge(kind, c[0], c[1], c[2], nil)
 			assert.Equal(t, string(c[3]), string(r.Text))
 			assert.Empty(t, r.Conflicts)
 		}
 		// The same with a base that only differs in form: read anew, not taken whole.
 		if kind == item.Section {
-			r := Of(kind, b, append([]byte("\n"), b...), x, nil)
+			r := Merge(kind, b, append([]byte("\n"), b...), x, nil)
 			if len(r.Conflicts) == 0 {
 				assert.Equal(t, meaning(kind, x), meaning(kind, r.Text))
 			}
 		}
-		all := Of(kind, b, x, y, func(*Conflict) string { return "kit" })
+		all := Merge(kind, b, x, y, func(*Conflict) string { return "kit" })
 		assert.Zero(t, all.Open())
 		// Broken texts may not read as they were put together: then all is one conflict.
-		if got := Of(kind, b, x, y, nil); got.Whole() {
+		if got := Merge(kind, b, x, y, nil); got.Whole() {
 			assert.Equal(t, string(x), string(got.Text))
 		}
 	})
@@ -181,7 +181,7 @@ func TestSidesAreEqual(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		kind := rapid.SampledFrom([]item.Kind{item.Section, item.Stylesheet}).Draw(t, "kind")
 		b, x, y := []byte(grown(t, kind, 3)), []byte(grown(t, kind, 3)), []byte(grown(t, kind, 3))
-		got, back := Of(kind, b, x, y, nil), Of(kind, b, y, x, nil)
+		got, back := Merge(kind, b, x, y, nil), Merge(kind, b, y, x, nil)
 		if got.Whole() || back.Whole() {
 			return // what does not read as it was put together may do so in one formatting only
 		}
@@ -207,10 +207,10 @@ func FuzzBlend(f *testing.F) {
 	f.Add(`{"a":[{"id":1}]}`, `{"a":[]}`, `{"a":[{"id":1,"b":2}]}`, byte(2))
 	f.Fuzz(func(t *testing.T, base, site, kit string, which byte) {
 		kind := []item.Kind{item.Page, item.Stylesheet, item.Menu, item.Component, item.Media}[which%5]
-		r := Of(kind, []byte(base), []byte(site), []byte(kit), nil)
+		r := Merge(kind, []byte(base), []byte(site), []byte(kit), nil)
 		if len(r.Conflicts) == 0 && site == base && string(r.Text) != kit {
 			t.Fatalf("only the kit changed, and it is not what comes out")
 		}
-		Of(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
+		Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
 	})
 }

@@ -63,7 +63,7 @@ func (p *pairing) byID(a, b *doc) {
 }
 
 // telling says that a node is known by its content wherever it stands.
-func (n *node) telling() bool {
+func (n *node) isDistinctive() bool {
 	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") &&
 		!strings.HasSuffix(n.kind, ":[")
 }
@@ -103,7 +103,7 @@ func (p *pairing) byHash(a, b *doc) {
 	group := func(d *doc) map[uint64][]*node {
 		out := map[uint64][]*node{}
 		for _, n := range d.nodes {
-			if n.telling() {
+			if n.isDistinctive() {
 				out[n.hash] = append(out[n.hash], n)
 			}
 		}
@@ -113,7 +113,7 @@ func (p *pairing) byHash(a, b *doc) {
 	order := slices.Clone(a.nodes)
 	sort.SliceStable(order, func(i, j int) bool { return order[i].size > order[j].size })
 	for _, n := range order {
-		if p.to[n.num] != nil || !n.telling() || len(here[n.hash]) != len(there[n.hash]) {
+		if p.to[n.num] != nil || !n.isDistinctive() || len(here[n.hash]) != len(there[n.hash]) {
 			continue
 		}
 		for i, x := range here[n.hash] {
@@ -179,7 +179,7 @@ func (p *pairing) byWhatTheyHold(a, b *doc) {
 // below pairs what is left among the children of two nodes that are one; those within
 // wrappers that only one side has count as children.
 func (p *pairing) below(a, b *node) {
-	here, there := loose(a, p.to), loose(b, p.from)
+	here, there := unmatchedDescendants(a, p.to), unmatchedDescendants(b, p.from)
 	type candidate struct {
 		a, b  *node
 		like  float64
@@ -274,7 +274,7 @@ var textual = map[string]bool{
 }
 
 // loose gives the nodes below one that are not paired, down to those that are.
-func loose(n *node, paired []*node) []*node {
+func unmatchedDescendants(n *node, paired []*node) []*node {
 	var out []*node
 	for _, k := range n.kids {
 		if k.shape == word || paired[k.num] != nil {
@@ -282,7 +282,7 @@ func loose(n *node, paired []*node) []*node {
 		}
 		out = append(out, k)
 		if k.shape == holds && len(out) < 400 {
-			out = append(out, loose(k, paired)...)
+			out = append(out, unmatchedDescendants(k, paired)...)
 		}
 	}
 	return out

@@ -16,8 +16,8 @@ type merger struct {
 	order     []*flow
 	choose    func(*Conflict) string
 	conflicts []*Conflict
-	where     string // what the document is part of
-	list      []made // the result
+	where     string   // what the document is part of
+	list      []output // the result
 }
 
 // flow is one stream on all three sides: the whole document, or a node that moved.
@@ -40,13 +40,13 @@ type region struct {
 	toS, toK  []int // which of the sides' tokens each of the base's is
 	siteAt    int   // where the sides' runs begin
 	kitAt     int
-	out       []made
+	out       []output
 	says      string // the kind of conflict, or ""
 	group     int    // regions of one group are decided together
 }
 
 // made is a token of the result.
-type made struct {
+type output struct {
 	token
 	from  byte  // 's' or 'k': whose text it is
 	base  *node // of which both sides have a form
@@ -94,17 +94,17 @@ func (m *merger) flowOf(top *node) *flow {
 }
 
 // result gives a stream's tokens, once its regions are settled.
-func (f *flow) result() []made {
-	var out []made
+func (f *flow) result() []output {
+	var out []output
 	switch f.only {
 	case 'k':
 		for i, t := range f.kit {
-			out = append(out, made{token: t, from: 'k', s: absent, k: i, b: absent, top: f.top})
+			out = append(out, output{token: t, from: 'k', s: absent, k: i, b: absent, top: f.top})
 		}
 		return out
 	case 's':
 		for i, t := range f.site {
-			out = append(out, made{token: t, from: 's', s: i, k: absent, b: absent, top: f.top})
+			out = append(out, output{token: t, from: 's', s: i, k: absent, b: absent, top: f.top})
 		}
 		return out
 	}
@@ -113,7 +113,7 @@ func (f *flow) result() []made {
 		for ; at < b; at++ {
 			out = append(
 				out,
-				made{
+				output{
 					token: f.site[f.toS[at]],
 					from:  's',
 					base:  f.base[at].n,
@@ -225,7 +225,7 @@ func (m *merger) take(g *region, from byte) {
 			g.out = append(g.out, m.shared(g, both[i]-1))
 			continue
 		}
-		x := made{token: t, from: from, s: at + i, k: absent, b: absent}
+		x := output{token: t, from: from, s: at + i, k: absent, b: absent}
 		if from == 'k' {
 			x.s, x.k = absent, at+i
 		}
@@ -234,9 +234,9 @@ func (m *merger) take(g *region, from byte) {
 }
 
 // shared is a token of the base that both sides have.
-func (m *merger) shared(g *region, b int) made {
+func (m *merger) shared(g *region, b int) output {
 	s, k := g.toS[b], g.toK[b]
-	return made{
+	return output{
 		token: g.site[s-g.siteAt],
 		from:  's',
 		base:  g.base[b].n,
@@ -287,7 +287,7 @@ func (m *merger) both(g *region) {
 		}
 		return
 	}
-	g.says = Words
+	g.says = Text
 	for _, list := range [][]token{g.site, g.kit, g.base} {
 		for _, t := range list {
 			if t.what != words {

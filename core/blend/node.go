@@ -41,23 +41,23 @@ const (
 type part struct {
 	name  string
 	value string
-	how   how
+	how   strategy
 	at    span.Span // of the whole part in the source; for values of leaves all of it
 	in    span.Span // of the value alone, without quotes
 }
 
 // how says in which way two changes of a part are brought together.
-type how byte
+type strategy byte
 
 const (
-	whole  how = iota // one value or the other
-	set               // names in any order, as in class
-	decls             // declarations, as in style
-	prose             // words
-	list              // parts with commas, as of a selector
-	sheet             // a stylesheet
-	lines             // a script, preformatted text
-	quoted            // words in a JSON string
+	whole  strategy = iota // one value or the other
+	set                    // names in any order, as in class
+	decls                  // declarations, as in style
+	prose                  // words
+	list                   // parts with commas, as of a selector
+	sheet                  // a stylesheet
+	lines                  // a script, preformatted text
+	quoted                 // words in a JSON string
 )
 
 // doc is a document that was read.

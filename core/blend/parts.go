@@ -10,7 +10,7 @@ import (
 
 // open gives the text of a token that both sides have: the site's, with what the kit
 // changed in its attributes, values and names.
-func (m *merger) open(x made) string {
+func (m *merger) open(x output) string {
 	site, base, kit := x.n, x.base, x.other
 	var edits []span.Edit
 	done := map[string]bool{}
@@ -98,7 +98,7 @@ func (m *merger) value(n *node, b, s, k part, had bool) (v string, same bool) {
 			return v, false
 		}
 	case decls, sheet, lines:
-		read := map[how]func([]byte) *doc{decls: readDecls, sheet: readSheet, lines: readLines}[s.how]
+		read := map[strategy]func([]byte) *doc{decls: readDecls, sheet: readSheet, lines: readLines}[s.how]
 		where := n.path()
 		if s.name != "" {
 			where += " " + s.name

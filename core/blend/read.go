@@ -16,9 +16,9 @@ func isSpace(c byte) bool { return c == ' ' || c == '\t' || c == '\n' || c == '\
 func squeeze(p part) string {
 	switch p.how {
 	case decls, sheet:
-		return string(css.Sense([]byte(p.value)))
+		return string(css.Normalize([]byte(p.value)))
 	case list:
-		return string(css.Sense([]byte(p.value + "{}")))
+		return string(css.Normalize([]byte(p.value + "{}")))
 	}
 	return strings.Join(strings.Fields(p.value), " ")
 }

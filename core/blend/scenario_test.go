@@ -42,7 +42,7 @@ func scenario(t *testing.T, file string) {
 		files[f.Name] = string(f.Data)
 	}
 	base, site, kit := files["base"], files["site"], files["kit"]
-	got := Of(kind, []byte(base), []byte(site), []byte(kit), nil)
+	got := Merge(kind, []byte(base), []byte(site), []byte(kit), nil)
 	want, ok := files["want"]
 	if !ok {
 		want = site
@@ -52,13 +52,13 @@ func scenario(t *testing.T, file string) {
 	}
 	assert.Equal(t, want, string(got.Text))
 	assert.Equal(t, files["conflicts"], inLines(got))
-	all := Of(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
+	all := Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
 	if kitWant, ok := files["want kit"]; ok {
 		assert.Equal(t, kitWant, string(all.Text))
 		assert.Zero(t, all.Open())
 	}
 	// The sides swapped: the same conflicts with the sides named the other way round.
-	swapped := Of(kind, []byte(base), []byte(kit), []byte(site), nil)
+	swapped := Merge(kind, []byte(base), []byte(kit), []byte(site), nil)
 	require.Len(t, swapped.Conflicts, len(got.Conflicts), inLines(swapped))
 	if len(got.Conflicts) == 0 {
 		assert.Equal(t, meaning(kind, got.Text), meaning(kind, swapped.Text))

@@ -5,7 +5,7 @@ import "strings"
 // sameSpot brings together what both sides put at one place: whole nodes of both stand
 // one behind the other, in an order that does not depend on the side; a tag that shuts
 // comes first and one that opens last.
-func (m *merger) sameSpot(g *region) ([]made, bool) {
+func (m *merger) sameSpot(g *region) ([]output, bool) {
 	split := func(list []token) (shut, whole, open []token, ok bool) {
 		i, k := 0, len(list)
 		for i < k && list[i].what == shuts {
@@ -57,7 +57,7 @@ func (m *merger) sameSpot(g *region) ([]made, bool) {
 	if !okS || !okK || len(shutS) > 0 && len(shutK) > 0 || len(openS) > 0 && len(openK) > 0 {
 		return nil, false
 	}
-	var out []made
+	var out []output
 	next := map[byte]int{'s': 0, 'k': 0} // each side's tokens come in their order
 	emit := func(list []token, from byte) {
 		all, first := g.site, g.siteAt
@@ -68,7 +68,7 @@ func (m *merger) sameSpot(g *region) ([]made, bool) {
 			for next[from] < len(all) && all[next[from]] != t {
 				next[from]++
 			}
-			x := made{token: t, from: from, s: first + next[from], k: absent, b: absent}
+			x := output{token: t, from: from, s: first + next[from], k: absent, b: absent}
 			if from == 'k' {
 				x.s, x.k = absent, first+next[from]
 			}

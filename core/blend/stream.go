@@ -7,14 +7,14 @@ import "strconv"
 // where it stands: so what is changed within it is carried along.
 type token struct {
 	n     *node
-	what  what
+	what  tokenKind
 	label string // equal for what is the same on two sides
 }
 
-type what byte
+type tokenKind byte
 
 const (
-	opens what = iota
+	opens tokenKind = iota
 	shuts
 	leafs
 	words

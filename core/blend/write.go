@@ -33,7 +33,7 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 	mentions := m.mentions()
 	// What the changes exclude shows only in the whole, with all conflicts decided for the
 	// one side, for the other, and as they are.
-	all := []Choose{func(*Conflict) string { return "site" }, func(*Conflict) string { return "kit" }, m.choose}
+	all := []Resolve{func(*Conflict) string { return "site" }, func(*Conflict) string { return "kit" }, m.choose}
 	for again := true; again; {
 		again = false
 		m.link(mentions, forced)
@@ -72,7 +72,7 @@ func (m *merger) disputed() bool {
 
 // whole puts the streams together, and tells which nodes stand nowhere, twice, or not
 // within each other.
-func (m *merger) whole() (list []made, wrong map[*node]string) {
+func (m *merger) whole() (list []output, wrong map[*node]string) {
 	wrong = map[*node]string{}
 	count := map[*node]int{}
 	var lay func(n *node)
@@ -129,7 +129,7 @@ func (m *merger) whole() (list []made, wrong map[*node]string) {
 	return list, wrong
 }
 
-func (m *merger) baseOf(x made) *node {
+func (m *merger) baseOf(x output) *node {
 	if b := m.site.pairs.fromNode(x.n, m.site.doc); b != nil {
 		return b
 	}
@@ -150,10 +150,10 @@ func (m *merger) member(n *node) bool {
 }
 
 // tornApart gives the nodes whose tags do not stand within each other.
-func (m *merger) tornApart(list []made) map[*node]bool {
+func (m *merger) tornApart(list []output) map[*node]bool {
 	var open []*node
 	torn := map[*node]bool{}
-	name := func(x made) *node {
+	name := func(x output) *node {
 		if x.base != nil {
 			return x.base
 		}
@@ -197,9 +197,9 @@ func (m *merger) tornApart(list []made) map[*node]bool {
 
 // write puts the tokens together to a text: each as it stands in its source, with what
 // stands before it there.
-func (m *merger) write(list []made) []byte {
+func (m *merger) write(list []output) []byte {
 	var b strings.Builder
-	var last *made
+	var last *output
 	for i := range list {
 		x := &list[i]
 		m.between(&b, last, x)
@@ -222,7 +222,7 @@ func (m *merger) write(list []made) []byte {
 }
 
 // leadOf gives what stands before a token in its source.
-func (m *merger) leadOf(x *made) string {
+func (m *merger) leadOf(x *output) string {
 	d := m.site
 	if x.from == 'k' {
 		d = m.kit
@@ -230,7 +230,7 @@ func (m *merger) leadOf(x *made) string {
 	return before(x.what, x.n, d.doc)
 }
 
-func before(what what, n *node, d *doc) string {
+func before(what tokenKind, n *node, d *doc) string {
 	if what == shuts {
 		return string(n.tail.Of(d.src))
 	}
@@ -239,9 +239,9 @@ func before(what what, n *node, d *doc) string {
 
 // between writes what stands between two tokens: that of the side on which they stand
 // side by side, and what their language demands.
-func (m *merger) between(b *strings.Builder, last, x *made) {
+func (m *merger) between(b *strings.Builder, last, x *output) {
 	lead := m.leadOf(x)
-	start := made{s: -1, k: -1, b: -1, top: m.base.root, base: m.base.root}
+	start := output{s: -1, k: -1, b: -1, top: m.base.root, base: m.base.root}
 	if last == nil {
 		last = &start
 	}
@@ -280,7 +280,7 @@ func (m *merger) between(b *strings.Builder, last, x *made) {
 
 // gap gives what stands between two tokens that all three have side by side: whether there
 // is anything is a change like others.
-func (m *merger) gap(x *made, site string) string {
+func (m *merger) gap(x *output, site string) string {
 	was, theirs := before(x.what, x.base, m.base), before(x.what, x.other, m.kit.doc)
 	if (was == "") == (site == "") && (theirs == "") != (was == "") {
 		return theirs

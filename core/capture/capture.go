@@ -83,13 +83,13 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 		if err != nil || len(without) == 0 {
 			return w.Small.Facts(h)
 		}
-		return facts.Of(h.Address.Kind, h.Meta.Context, b), nil
+		return facts.Extract(h.Address.Kind, h.Meta.Context, b), nil
 	}
 	if h.Address.Kind != item.Stylesheet || !w.cut {
 		return w.Small.Facts(h)
 	}
 	if b, ok := w.carried[h.Address]; ok {
-		return facts.Of(h.Address.Kind, "", b), nil
+		return facts.Extract(h.Address.Kind, "", b), nil
 	}
 	// Not cut yet: only its imports count.
 	f, err := w.Small.Facts(h)
@@ -139,13 +139,13 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		}
 	}
 	left := func(a item.Address) bool { return leave[a] }
-	first, err := closure.Of(w, chosen, left)
+	first, err := closure.Compute(w, chosen, left)
 	if err != nil {
 		return nil, err
 	}
 	if w.cut && allWhole(first, whole) {
 		w.cut = false // there is nothing to cut
-		if first, err = closure.Of(w, chosen, left); err != nil {
+		if first, err = closure.Compute(w, chosen, left); err != nil {
 			return nil, err
 		}
 		w.cut = !allWhole(first, whole)
@@ -155,7 +155,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 			return nil, err
 		}
 	}
-	t.Closure, err = closure.Of(w, chosen, left)
+	t.Closure, err = closure.Compute(w, chosen, left)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +178,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 			if h.Address.Kind == item.Page && item.DigestOf(b) == h.Doc {
 				f, err = w.Small.Facts(h)
 			} else {
-				f = facts.Of(h.Address.Kind, h.Meta.Context, b)
+				f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
 			}
 		} else {
 			f, err = w.Small.Facts(h)
@@ -186,14 +186,14 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 		if err != nil {
 			return nil, err
 		}
-		h.ID, h.Sense = "", f.Sense
+		h.ID, h.NormalizedDigest = "", f.NormalizedDigest
 		if !o.WholeSheets {
 			h.Meta.Kept = nil // the addresses that a file kept are its site's own
 		}
 		h.Meta.Styles = keep(h.Meta.Styles, have)
 		if from := h; file { // a file stays where it is until it is packed
 			if h.Address.Kind == item.Media {
-				h.Sense = from.Sense
+				h.NormalizedDigest = from.NormalizedDigest
 			}
 			t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
 		} else {
@@ -276,10 +276,10 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 	}
 	r := render.New(src)
 	homes := &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}}
-	pieces := map[item.Address][]css.Piece{}
+	pieces := map[item.Address][]css.Subject{}
 	// users lists who is shown with a sheet, directly or through another's @import.
-	var give func(sheet item.Address, p []css.Piece, depth int) error
-	give = func(sheet item.Address, p []css.Piece, depth int) error {
+	var give func(sheet item.Address, p []css.Subject, depth int) error
+	give = func(sheet item.Address, p []css.Subject, depth int) error {
 		pieces[sheet] = append(pieces[sheet], p...)
 		h, ok := src.Find(sheet)
 		if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
@@ -311,7 +311,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		if err != nil {
 			return err
 		}
-		p := []css.Piece{css.PieceOf(markup.Parse(b, h.Meta.Context))}
+		p := []css.Subject{css.SubjectOf(markup.Parse(b, h.Meta.Context))}
 		stands, err := homes.of(h, p[0].Root)
 		if err != nil {
 			return err
@@ -324,7 +324,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 		if err == nil { // what cannot be shown is cut by its source alone
 			tree := markup.Parse(shown, h.Meta.Context)
-			p = append(p, css.PieceOf(tree))
+			p = append(p, css.SubjectOf(tree))
 			for _, v := range h.Meta.Variants { // each looks as its own rules say
 				if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
 					continue
@@ -333,7 +333,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 				if err != nil {
 					return err
 				}
-				p = append(p, css.PieceOf(markup.Parse(as, h.Meta.Context)))
+				p = append(p, css.SubjectOf(markup.Parse(as, h.Meta.Context)))
 			}
 		}
 		if slug, ok := homes.quirks[h.Address]; ok {
@@ -341,7 +341,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 				t.Notes,
 				kit.Finding{
 					Address: h.Address,
-					Says: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by " +
+					Message: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by " +
 						"old rules, and the piece by today's",
 				},
 			)
@@ -357,10 +357,10 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 	}
 	for a := range whole {
 		if a.Kind == item.Stylesheet && pieces[a] == nil {
-			pieces[a] = []css.Piece{}
+			pieces[a] = []css.Subject{}
 		}
 	}
-	var used []css.Used
+	var used []css.SheetUse
 	var heads []item.Head
 	cascade, err := inCascade(src, w, pieces)
 	if err != nil {
@@ -375,9 +375,9 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		if err != nil {
 			return err
 		}
-		used, heads = append(used, css.Used{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}), append(heads, h)
+		used, heads = append(used, css.SheetUse{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}), append(heads, h)
 	}
-	cuts, err := css.CarryUntil(used, o.Stop)
+	cuts, err := css.SubsetUntil(used, o.Stop)
 	if err != nil {
 		return err
 	}
@@ -389,14 +389,14 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 		t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(used[i].Sheet.Source), cut.Kept, cut.All})
 		for _, n := range cut.Notes {
-			t.Notes = append(t.Notes, kit.Finding{Address: a, Says: n})
+			t.Notes = append(t.Notes, kit.Finding{Address: a, Message: n})
 		}
 	}
 	return nil
 }
 
 // inCascade gives stylesheets in the source's order, each behind those that it imports.
-func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Piece) ([]item.Address, error) {
+func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Subject) ([]item.Address, error) {
 	order, err := render.StyleOrder(src)
 	if err != nil {
 		return nil, err
@@ -457,12 +457,12 @@ func (t *Taken) needs() {
 				Address: n.Reasons[0].From,
 				Line:    n.Reasons[0].Line,
 				Stops:   true,
-				Says: fmt.Sprintf(
+				Message: fmt.Sprintf(
 					"it %s %s, which is not there",
 					strings.TrimSuffix(n.Reasons[0].Why, " it"),
 					n.Address,
 				),
-				WayOut: "put it into the source, or take the reference out",
+				Remedy: "put it into the source, or take the reference out",
 			})
 			continue
 		}

@@ -136,7 +136,7 @@ func TestWhatDanglesIsTold(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, got.Notes, 1)
 	assert.True(t, got.Notes[0].Stops)
-	assert.Contains(t, got.Notes[0].Says, "menu/main, which is not there")
+	assert.Contains(t, got.Notes[0].Message, "menu/main, which is not there")
 
 	o := chosen("part/top")
 	o.Leave = []item.Address{item.MustAddress("menu/main")}

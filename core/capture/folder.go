@@ -89,13 +89,13 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 		list.Items = append(
 			list.Items,
 			kit.Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
-				Uses:   t.Uses[h.Address],
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
+				Uses:             t.Uses[h.Address],
 			},
 		)
 	}
@@ -107,7 +107,7 @@ func FromFolder(fsys fs.FS) (*kit.PackingList, *Taken, []kit.Finding, error) {
 		}
 	}
 	for _, l := range append(report.Left, report.Notes...) {
-		notes = append(notes, kit.Finding{Says: l.Path + ": " + l.Why})
+		notes = append(notes, kit.Finding{Message: l.Path + ": " + l.Why})
 	}
 	return list, t, notes, nil
 }

@@ -32,7 +32,7 @@ type homes struct {
 const maxHomes = 4
 
 // of gives a section, a part or a cut element in the pages in which it stands.
-func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
+func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 	known, isKnown := s.at[h.Address]
 	if h.Address.Kind != item.Section && h.Address.Kind != item.Part && !isKnown || root == "" {
 		return nil, nil
@@ -41,7 +41,7 @@ func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 		for slug := range s.r.Pages() {
 			s.slugs = append(s.slugs, slug)
 		}
-		made, err := s.r.Made()
+		made, err := s.r.GeneratedPages()
 		if err != nil {
 			return nil, err
 		}
@@ -50,7 +50,7 @@ func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 		}
 		sort.Strings(s.slugs)
 	}
-	var out []css.Piece
+	var out []css.Subject
 	slugs := s.slugs
 	if known != "" {
 		slugs = []string{known}
@@ -61,7 +61,7 @@ func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 		}
 		at, ok := s.shown[slug]
 		if !ok {
-			o, err := s.r.Page(render.Ask{Slug: slug, Marked: true})
+			o, err := s.r.Page(render.PageRequest{Slug: slug, Marked: true})
 			var failed *item.ReadError
 			switch {
 			case errors.As(err, &failed):
@@ -77,7 +77,7 @@ func (s *homes) of(h item.Head, root string) ([]css.Piece, error) {
 			}
 			out = append(
 				out,
-				css.Piece{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place},
+				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place},
 			)
 		}
 	}

@@ -165,7 +165,7 @@ type Result struct {
 
 // Of gives the closure of the chosen items. What leave says true of is not taken
 // and becomes a need. A chosen item that is not there is an error.
-func Of(w World, chosen []item.Address, leave func(item.Address) bool) (*Result, error) {
+func Compute(w World, chosen []item.Address, leave func(item.Address) bool) (*Result, error) {
 	reasons := map[item.Address][]Reason{}
 	isChosen := map[item.Address]bool{}
 	needs := map[string]*Need{}

@@ -47,7 +47,7 @@ func names(r *Result) string {
 func nobody(item.Address) bool { return false }
 
 func TestAllThatIsNeededComesAlongWithItsReason(t *testing.T) {
-	r, err := Of(hut, []item.Address{item.MustAddress("section/hours")}, nobody)
+	r, err := Compute(hut, []item.Address{item.MustAddress("section/hours")}, nobody)
 	require.NoError(t, err)
 	assert.Equal(
 		t,
@@ -74,7 +74,7 @@ func TestAllThatIsNeededComesAlongWithItsReason(t *testing.T) {
 }
 
 func TestWhatIsLeftOutBecomesANeed(t *testing.T) {
-	r, err := Of(
+	r, err := Compute(
 		hut,
 		[]item.Address{item.MustAddress("section/hours")},
 		func(a item.Address) bool { return a.Kind == item.Form },
@@ -111,12 +111,12 @@ func TestCirclesEnd(t *testing.T) {
 		},
 		nil,
 	)
-	r, err := Of(w, []item.Address{item.MustAddress("section/a")}, nobody)
+	r, err := Compute(w, []item.Address{item.MustAddress("section/a")}, nobody)
 	require.NoError(t, err)
 	assert.Equal(t, "section/a section/b", names(r))
 }
 
 func TestWhatIsNotThereCannotBeChosen(t *testing.T) {
-	_, err := Of(hut, []item.Address{item.MustAddress("part/none")}, nobody)
+	_, err := Compute(hut, []item.Address{item.MustAddress("part/none")}, nobody)
 	assert.ErrorContains(t, err, "there is no part/none here")
 }

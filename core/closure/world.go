@@ -73,13 +73,13 @@ func (s *Small) Facts(h item.Head) (*facts.Facts, error) {
 	}
 	if h.Address.Kind == item.Media && h.Meta.Context == "" && h.Meta.MediaType != "" &&
 		h.Meta.MediaType != "image/svg+xml" {
-		return &facts.Facts{Sense: h.Doc}, nil // a picture is not read
+		return &facts.Facts{NormalizedDigest: h.Doc}, nil // a picture is not read
 	}
 	b, err := item.Read(s, h)
 	if err != nil {
 		return nil, err
 	}
-	f = facts.Of(h.Address.Kind, h.Meta.Context, b)
+	f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
 	s.mu.Lock()
 	s.known[key] = f
 	s.mu.Unlock()

@@ -9,7 +9,7 @@ import (
 )
 
 // Piece is one piece of markup whose styles are wanted.
-type Piece struct {
+type Subject struct {
 	Tree *markup.Tree
 	// Root says in a selector what the piece's top elements are; empty when they
 	// carry neither an id nor a class.
@@ -23,14 +23,14 @@ type Piece struct {
 }
 
 // inside tells whether an element of the home belongs to the piece.
-func (p Piece) inside(n *markup.Node) bool {
+func (p Subject) inside(n *markup.Node) bool {
 	return n.Own && n.Start.Start >= p.In.Start && n.End.End <= p.In.End
 }
 
 // PieceOf prepares a piece for Carry. The piece stands in html and body; a document
 // is known by its body.
-func PieceOf(tree *markup.Tree) Piece {
-	p := Piece{Tree: tree}
+func SubjectOf(tree *markup.Tree) Subject {
+	p := Subject{Tree: tree}
 	if tree.Document {
 		p.Root = bodyHandle(tree)
 		return p
@@ -68,7 +68,7 @@ func unique(in []string) []string {
 }
 
 // Carried is the part of a stylesheet that some pieces use.
-type Carried struct {
+type SubsetResult struct {
 	CSS []byte
 	// Kept and All count style rules.
 	Kept, All int
@@ -98,38 +98,38 @@ var inherited = words(
 //     :where(), which leaves its specificity as it was.
 //
 // A sheet that is not read rule by rule is carried whole.
-func Carry(sheet *Sheet, pieces []Piece) Carried {
-	return CarryAll([]Used{{Sheet: sheet, Pieces: pieces}})[0]
+func Subset(sheet *Sheet, pieces []Subject) SubsetResult {
+	return SubsetAll([]SheetUse{{Sheet: sheet, Pieces: pieces}})[0]
 }
 
 // Used is a stylesheet with the pieces that are shown with it.
-type Used struct {
+type SheetUse struct {
 	Sheet  *Sheet
-	Pieces []Piece
+	Pieces []Subject
 	// Whole takes the sheet as it is; what it names comes along.
 	Whole bool
 }
 
 // CarryUntil is CarryAll that ends with the error of stop, which it asks at every rule: for a
 // caller who may leave. A nil stop never ends it.
-func CarryUntil(sheets []Used, stop func() error) ([]Carried, error) {
+func SubsetUntil(sheets []SheetUse, stop func() error) ([]SubsetResult, error) {
 	shared := &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}, stop: stop}
-	out := carryAll(sheets, shared)
+	out := subsetAll(sheets, shared)
 	return out, shared.stopped
 }
 
 // CarryAll is Carry for stylesheets that work together, in their order: what one
 // defines and another uses comes along, and the host frame weighs the rules of all.
-func CarryAll(sheets []Used) []Carried {
-	return carryAll(sheets, &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}})
+func SubsetAll(sheets []SheetUse) []SubsetResult {
+	return subsetAll(sheets, &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}})
 }
 
-func carryAll(sheets []Used, shared *needs) []Carried {
-	out := make([]Carried, len(sheets))
-	var all []*carrier
+func subsetAll(sheets []SheetUse, shared *needs) []SubsetResult {
+	out := make([]SubsetResult, len(sheets))
+	var all []*subsetter
 	around := map[*markup.Tree]bool{}
 	for i, u := range sheets {
-		c := &carrier{
+		c := &subsetter{
 			sheet:     u.Sheet,
 			pieces:    u.Pieces,
 			needs:     shared,
@@ -201,11 +201,11 @@ func carryAll(sheets []Used, shared *needs) []Carried {
 		}
 		if sheets[i].Whole {
 			n := c.sheet.styleRules()
-			out[i] = Carried{CSS: c.sheet.Source, Kept: n, All: n}
+			out[i] = SubsetResult{CSS: c.sheet.Source, Kept: n, All: n}
 			continue
 		}
 		if c.sheet.Opaque {
-			out[i] = Carried{
+			out[i] = SubsetResult{
 				CSS:   c.sheet.Source,
 				Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)},
 			}
@@ -217,7 +217,7 @@ func carryAll(sheets []Used, shared *needs) []Carried {
 		if rems {
 			text = inRems(text)
 		}
-		out[i] = Carried{CSS: []byte(text), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
+		out[i] = SubsetResult{CSS: []byte(text), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
 	}
 	return out
 }
@@ -231,9 +231,9 @@ func bodyAround(children []*markup.Node) *markup.Node {
 	return body
 }
 
-type carrier struct {
+type subsetter struct {
 	sheet     *Sheet
-	pieces    []Piece
+	pieces    []Subject
 	kept      map[*Rule]string // style rule → its selector list, rewritten
 	freed     map[*Rule]string // nested rule → its selectors without a parent outside the pieces
 	unscoped  map[*Rule]bool   // @scope rules that start outside the pieces
@@ -276,7 +276,7 @@ func (c *needs) note(r Ref) {
 }
 
 // choose marks the style rules to keep.
-func (c *carrier) choose(rules []*Rule, parents []Selector) {
+func (c *subsetter) choose(rules []*Rule, parents []Selector) {
 	for _, r := range rules {
 		if c.over() {
 			return
@@ -323,7 +323,7 @@ func (c *carrier) choose(rules []*Rule, parents []Selector) {
 	}
 }
 
-func (c *carrier) noteAll(ds []Decl) {
+func (c *subsetter) noteAll(ds []Decl) {
 	for _, ref := range (&Sheet{Source: c.sheet.Source, Tokens: c.sheet.Tokens, Decls: ds}).Refs() {
 		c.note(ref)
 	}
@@ -343,7 +343,7 @@ func short(text []byte) string {
 // reaches gives the roots of the pieces in which a selector can match; no roots
 // although it does match mean a piece without a handle. Where settle is set, what the
 // selector says of the place of a top element does not count if the homes settle it.
-func (c *carrier) reaches(s Selector, parents []Selector, settle bool) (roots []string, reached bool) {
+func (c *subsetter) reaches(s Selector, parents []Selector, settle bool) (roots []string, reached bool) {
 	bare, steps := false, 0
 	for _, p := range c.pieces {
 		var unplaced map[*markup.Node]bool
@@ -380,7 +380,7 @@ func (c *carrier) reaches(s Selector, parents []Selector, settle bool) (roots []
 
 // lean follows custom properties through the definitions that will be kept, and tells
 // whether that found more of them.
-func (c *carrier) lean() (more bool) {
+func (c *subsetter) lean() (more bool) {
 	type defined struct {
 		sheet *Sheet
 		decls []Decl

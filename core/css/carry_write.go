@@ -8,7 +8,7 @@ import (
 )
 
 // writeSheet writes what must come first, the host frame, and then the rules.
-func (c *carrier) writeSheet(b *strings.Builder) {
+func (c *subsetter) writeSheet(b *strings.Builder) {
 	first := 0
 	for first < len(c.sheet.Rules) {
 		r := c.sheet.Rules[first]
@@ -27,7 +27,7 @@ func (c *carrier) writeSheet(b *strings.Builder) {
 	c.write(b, c.sheet.Rules[first:], 0)
 }
 
-func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
+func (c *subsetter) write(b *strings.Builder, rules []*Rule, depth int) {
 	pad := strings.Repeat("  ", depth)
 	for _, r := range rules {
 		src := c.sheet.Source
@@ -64,7 +64,7 @@ func (c *carrier) write(b *strings.Builder, rules []*Rule, depth int) {
 }
 
 // writeFreed writes the nested rules that are carried without their parent.
-func (c *carrier) writeFreed(b *strings.Builder, rules []*Rule, depth int) {
+func (c *subsetter) writeFreed(b *strings.Builder, rules []*Rule, depth int) {
 	pad, src := strings.Repeat("  ", depth), c.sheet.Source
 	for _, r := range rules {
 		if r.At != "" {
@@ -81,7 +81,7 @@ func (c *carrier) writeFreed(b *strings.Builder, rules []*Rule, depth int) {
 	}
 }
 
-func (c *carrier) writeStyle(b *strings.Builder, r *Rule, depth int) {
+func (c *subsetter) writeStyle(b *strings.Builder, r *Rule, depth int) {
 	pad, src := strings.Repeat("  ", depth), c.sheet.Source
 	var props []string
 	for _, d := range c.rootProps[r] {

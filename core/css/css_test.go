@@ -97,7 +97,7 @@ a,h2{margin:0}
 .hours{ &:hover{color:blue} .gone{top:0} li{animation:blink 1s} }
 @keyframes blink{to{opacity:0}} @keyframes never{to{opacity:0}}
 @font-face{font-family:"Hut";src:url(/media/hut.woff2)}`)
-	c := Carry(Parse(src), []Piece{PieceOf(markup.Parse([]byte(hours), ""))})
+	c := Subset(Parse(src), []Subject{SubjectOf(markup.Parse([]byte(hours), ""))})
 	out := string(c.CSS)
 	for _, want := range []string{"--ink:#123", "--deep:var(--ink)",
 		":where(#opening) { font-family:Hut, serif; color:var(--deep); }",
@@ -110,17 +110,17 @@ a,h2{margin:0}
 	for _, not := range []string{"--unused", "margin:0;", "other", "nothing", "print", "gone", "never"} {
 		assert.NotContains(t, out, not)
 	}
-	again := Carry(Parse(c.CSS), []Piece{PieceOf(markup.Parse([]byte(hours), ""))})
+	again := Subset(Parse(c.CSS), []Subject{SubjectOf(markup.Parse([]byte(hours), ""))})
 	assert.NotEmpty(t, again.CSS)
 }
 
 func TestSenseOfCSS(t *testing.T) {
 	assert.Equal(
 		t,
-		string(Sense([]byte("a{color:red;top:0}"))),
-		string(Sense([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))),
+		string(Normalize([]byte("a{color:red;top:0}"))),
+		string(Normalize([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))),
 	)
-	assert.NotEqual(t, string(Sense([]byte("a :hover{}"))), string(Sense([]byte("a:hover{}"))))
+	assert.NotEqual(t, string(Normalize([]byte("a :hover{}"))), string(Normalize([]byte("a:hover{}"))))
 }
 
 func FuzzCSS(f *testing.F) {
@@ -137,8 +137,8 @@ func FuzzCSS(f *testing.F) {
 			_ = r.At.Of(src)
 		}
 		s.Walk(func(r *Rule, _ []*Rule) { _ = r.Of(src); _ = r.Body.Of(src) })
-		Carry(s, []Piece{PieceOf(markup.Parse(doc, ""))})
-		Sense(src)
+		Subset(s, []Subject{SubjectOf(markup.Parse(doc, ""))})
+		Normalize(src)
 	})
 }
 
@@ -198,15 +198,15 @@ func TestNestedRulesAreMatchedWithTheirParents(t *testing.T) {
 }
 
 func TestCarryKeepsWhatRulesLeanOn(t *testing.T) {
-	piece := []Piece{
-		PieceOf(
+	piece := []Subject{
+		SubjectOf(
 			markup.Parse(
 				[]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`),
 				"",
 			),
 		),
 	}
-	out := string(Carry(Parse([]byte(`@charset "utf-8"; @layer reset, site;
+	out := string(Subset(Parse([]byte(`@charset "utf-8"; @layer reset, site;
 @layer site { @container (width > 20em) { .hall h2 { font-family: "Hut Sans" } .none { top: 0 } } }
 @supports (display: grid) { .hall { display: grid } }
 @keyframes glow { to { opacity: 0 } } @keyframes "idle" { to { top: 0 } }
@@ -226,21 +226,21 @@ section:unheard-of(x) { left: 0 }`)), piece).CSS)
 }
 
 func TestAPieceWithoutAHandleIsTold(t *testing.T) {
-	c := Carry(Parse([]byte("p{color:red}")), []Piece{PieceOf(markup.Parse([]byte("<p>bare</p>"), ""))})
+	c := Subset(Parse([]byte("p{color:red}")), []Subject{SubjectOf(markup.Parse([]byte("<p>bare</p>"), ""))})
 	assert.Equal(t, "p {color:red}\n", string(c.CSS), "kept as it is")
 	require.Len(t, c.Notes, 1)
 	assert.Contains(t, c.Notes[0], "neither an id nor a class")
 }
 
 func TestBareTagsAreBoundToThePiecesTheyMatch(t *testing.T) {
-	pieces := []Piece{
-		PieceOf(markup.Parse([]byte(`<section class="a"><p>x</p></section>`), "")),
-		PieceOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), "")),
+	pieces := []Subject{
+		SubjectOf(markup.Parse([]byte(`<section class="a"><p>x</p></section>`), "")),
+		SubjectOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), "")),
 	}
 	out := string(
-		Carry(
+		Subset(
 			Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")),
-			append(pieces, PieceOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), ""))),
+			append(pieces, SubjectOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), ""))),
 		).CSS,
 	)
 	assert.Equal(
@@ -273,12 +273,12 @@ func TestIdentifiersComeBackFromTheirEscapes(t *testing.T) {
 }
 
 // at gives a piece at home in a page, whose place is that of the element with a class.
-func at(page, class string) []Piece {
+func at(page, class string) []Subject {
 	home := markup.Parse([]byte(page), "")
 	n := home.Find(func(n *markup.Node) bool { return len(n.Classes()) > 0 && n.Classes()[0] == class })
 	alone := markup.Parse(n.Outer().Of(home.Source), "")
-	p := PieceOf(alone)
-	return []Piece{p, {Tree: &markup.Tree{Root: &markup.Node{}}, Root: p.Root, Home: home, In: n.Outer()}}
+	p := SubjectOf(alone)
+	return []Subject{p, {Tree: &markup.Tree{Root: &markup.Node{}}, Root: p.Root, Home: home, In: n.Outer()}}
 }
 
 const homePage = `<!doctype html><html class=w><body id=b><div class=wrap><p class=lead>l</p><section ` +
@@ -301,15 +301,15 @@ func TestWhatStandsAroundAPieceIsResolvedAway(t *testing.T) {
 		".wrap > h2{top:0}":                  "",
 		".hours ~ p{top:0} .wrap + p{top:0}": "",
 	} {
-		assert.Equal(t, want, strings.TrimSpace(string(Carry(Parse([]byte(src)), at(homePage, "hours")).CSS)), src)
+		assert.Equal(t, want, strings.TrimSpace(string(Subset(Parse([]byte(src)), at(homePage, "hours")).CSS)), src)
 	}
-	c := Carry(Parse([]byte(".wrap:hover .hours{top:0}")), at(homePage, "hours"))
+	c := Subset(Parse([]byte(".wrap:hover .hours{top:0}")), at(homePage, "hours"))
 	assert.Contains(t, c.Notes[len(c.Notes)-1], "stays behind")
 }
 
 func TestTheHostFrameKeepsSizesOfWhereTheyWereSet(t *testing.T) {
 	out := string(
-		Carry(
+		Subset(
 			Parse(
 				[]byte(
 					`html{font-size:20px} #b{letter-spacing:.1em;margin:9px} `+
@@ -340,12 +340,12 @@ func TestScopes(t *testing.T) {
 		names = append(names, r.Name)
 	}
 	assert.Subset(t, names, []string{"hours", "wide", "nowhere"})
-	p := PieceOf(markup.Parse([]byte(hours), ""))
+	p := SubjectOf(markup.Parse([]byte(hours), ""))
 	p.Home = markup.Parse([]byte(home), "")
 	for _, n := range p.Home.ByTag("section") {
 		p.In = n.Outer()
 	}
-	got := string(Carry(sheet, []Piece{p}).CSS)
+	got := string(Subset(sheet, []Subject{p}).CSS)
 	for _, want := range []string{"@scope (.hours) to (.day)", "h2 { color: red }", ":scope { margin: 0 }",
 		"\n.day { color: green }"} {
 		assert.Contains(t, got, want)

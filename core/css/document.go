@@ -52,7 +52,7 @@ func standsIn(n *markup.Node, tag string) bool {
 
 // ofDocuments gives a selector of html and body alone as it holds for the documents
 // among the pieces: bound to them, so that it reaches no other page.
-func (c *carrier) ofDocuments(s Selector) []string {
+func (c *subsetter) ofDocuments(s Selector) []string {
 	var out []string
 	for _, p := range c.pieces {
 		if !p.Tree.Document {

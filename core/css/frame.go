@@ -16,7 +16,7 @@ import (
 // every rule of the pieces themselves outweighs it. Lengths that were relative to
 // the type size of an element around a piece stay relative to that size: it is kept
 // in a custom property for each depth.
-func (c *carrier) writeFrame(b *strings.Builder) {
+func (c *subsetter) writeFrame(b *strings.Builder) {
 	sized := map[string][]int{} // root → depths that set the type size, ascending
 	for _, f := range c.framing {
 		for _, d := range f.decls {
@@ -233,7 +233,7 @@ func isFrame(s Selector) bool {
 
 // frameRules collects what the pieces inherit: for each the rules on the elements
 // around it, the outer before the inner, the weaker before the stronger.
-func (c *carrier) frameRules() {
+func (c *subsetter) frameRules() {
 	for _, p := range c.pieces {
 		if p.Root == "" || p.Tree.Document {
 			continue
@@ -288,7 +288,7 @@ func (c *carrier) frameRules() {
 
 // gatherFrames puts all that frames a piece into the last sheet that has any of it, so
 // that it is in one order: the outer before the inner, the weaker before the stronger.
-func gatherFrames(all []*carrier) {
+func gatherFrames(all []*subsetter) {
 	byRoot := map[string][]frameRule{}
 	var roots []string
 	type place struct {

@@ -9,7 +9,7 @@ import (
 
 // markupFrames gives what a piece takes from the markup around it: style attributes,
 // and the old attributes that browsers take for styles (HTML, section 15).
-func markupFrames(p Piece, from int) []frameRule {
+func markupFrames(p Subject, from int) []frameRule {
 	if p.Home == nil || p.Root == "" || p.Tree.Document {
 		return nil
 	}

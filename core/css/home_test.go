@@ -14,7 +14,7 @@ const rowPage = `<!doctype html><html><body><main class=row><section class=one>1
 
 // carriedAt gives what is carried of a stylesheet for the element with a class.
 func carriedAt(page, class, sheet string) string {
-	return strings.TrimSpace(string(Carry(Parse([]byte(sheet)), at(page, class)).CSS))
+	return strings.TrimSpace(string(Subset(Parse([]byte(sheet)), at(page, class)).CSS))
 }
 
 func TestThePlaceAmongSiblingsIsSettledAtHome(t *testing.T) {
@@ -39,21 +39,21 @@ func TestAPieceThatStandsInTwoPlacesKeepsWhatDependsOnThem(t *testing.T) {
 	pieces := append(
 		at(rowPage, "two"),
 		at(strings.Replace(rowPage, "<section class=one>1</section>", "", 1), "two")...)
-	out := string(Carry(Parse([]byte("section:nth-of-type(even){top:0} section.two:last-child{left:0}")), pieces).CSS)
+	out := string(Subset(Parse([]byte("section:nth-of-type(even){top:0} section.two:last-child{left:0}")), pieces).CSS)
 	assert.Contains(t, out, "section:nth-of-type(even)", "here even, there odd: it goes on depending")
 	assert.NotContains(t, out, "left", "it is last in neither")
 }
 
 func TestStylesheetsAreCutTogether(t *testing.T) {
 	piece := at(rowPage, "two")
-	used := func(sheets ...string) []Used {
-		var out []Used
+	used := func(sheets ...string) []SheetUse {
+		var out []SheetUse
 		for _, s := range sheets {
-			out = append(out, Used{Sheet: Parse([]byte(s)), Pieces: piece})
+			out = append(out, SheetUse{Sheet: Parse([]byte(s)), Pieces: piece})
 		}
 		return out
 	}
-	cut := CarryAll(used(
+	cut := SubsetAll(used(
 		":root{--ink:var(--dark);--dark:#222;--idle:red} @font-face{font-family:Hut;src:url(h.woff2)} "+
 			"@font-face{font-family:Idle;src:url(i.woff2)} @keyframes glow{from{top:0}} "+
 			"body{color:red;font-size:20px}",
@@ -72,7 +72,7 @@ func TestStylesheetsAreCutTogether(t *testing.T) {
 
 	whole := used(":root{--ink:#222}", ".far{color:var(--ink)}")
 	whole[1].Whole = true
-	cut = CarryAll(whole)
+	cut = SubsetAll(whole)
 	assert.Contains(t, string(cut[0].CSS), "--ink", "what a whole sheet names comes along")
 	assert.Equal(t, ".far{color:var(--ink)}", string(cut[1].CSS))
 }
@@ -126,7 +126,7 @@ func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
 	sheet := "html{font-size:62.5%} body{margin:0;--gap:1px;--idle:2px} html body{color:red} :root{--a:1px} " +
 		"p{top:var(--a);left:var(--gap)} body.x main{top:0} .never{top:0}"
 	carried := func(page string) string {
-		return string(Carry(Parse([]byte(sheet)), []Piece{PieceOf(markup.Parse([]byte(page), ""))}).CSS)
+		return string(Subset(Parse([]byte(sheet)), []Subject{SubjectOf(markup.Parse([]byte(page), ""))}).CSS)
 	}
 	byClass := carried(`<!doctype html><html><body class="x y"><main><p>x</p></main></body></html>`)
 	for _, want := range []string{"html:where(:has(body.x)) {font-size:62.5%}", "body:where(body.x) { margin:0; }",
@@ -142,9 +142,9 @@ func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
 	)
 	assert.Contains(t, byContent, "html:where(:has(.rooms)) {font-size:62.5%}")
 	assert.Contains(t, byContent, "body:where(body:has(.rooms)) { margin:0; }")
-	bare := Carry(
+	bare := Subset(
 		Parse([]byte(sheet)),
-		[]Piece{PieceOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))},
+		[]Subject{SubjectOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))},
 	)
 	assert.Contains(t, string(bare.CSS), "html {font-size:62.5%}")
 	assert.Contains(t, strings.Join(bare.Notes, "\n"), "without an id or a class anywhere")

@@ -44,11 +44,11 @@ func TestASheetOfAMillionRulesIsKeptWholeAndItsAddressesFound(t *testing.T) {
 			n,
 		)
 		if s.Opaque {
-			c := Carry(s, []Piece{PieceOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))})
+			c := Subset(s, []Subject{SubjectOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))})
 			assert.Equal(t, len(s.Source), len(c.CSS))
 			require.Len(t, c.Notes, 1)
 			assert.Contains(t, c.Notes[0], "carried whole")
-			assert.Equal(t, s.Source, Sense(s.Source))
+			assert.Equal(t, s.Source, Normalize(s.Source))
 		}
 	}
 }
@@ -69,7 +69,7 @@ func TestSelectorsThatExplodeEndAndKeepTheirRules(t *testing.T) {
 			src += "{top:0}"
 		}
 		for _, doc := range []string{deep, wide} {
-			c := Carry(
+			c := Subset(
 				Parse([]byte(src)),
 				at(`<!doctype html><html><body><div class="home">`+doc+`</div></body></html>`, "home"),
 			)
@@ -79,7 +79,7 @@ func TestSelectorsThatExplodeEndAndKeepTheirRules(t *testing.T) {
 			}
 		}
 	}
-	c := Carry(
+	c := Subset(
 		Parse([]byte(strings.Repeat("p ~ ", 60)+"i.never ~ b{top:0}")),
 		at(`<!doctype html><html><body>`+wide+`</body></html>`, "w"),
 	)
@@ -87,7 +87,7 @@ func TestSelectorsThatExplodeEndAndKeepTheirRules(t *testing.T) {
 }
 
 func TestClassesThatScriptsSwitchArePossible(t *testing.T) {
-	piece := PieceOf(markup.Parse([]byte(`<nav class="menu"><ul><li>x</li></ul></nav>`), ""))
+	piece := SubjectOf(markup.Parse([]byte(`<nav class="menu"><ul><li>x</li></ul></nav>`), ""))
 	piece.Switched = map[string]bool{"is-open": true}
 	for src, kept := range map[string]bool{
 		".menu.is-open ul{top:0}":        true,
@@ -99,13 +99,13 @@ func TestClassesThatScriptsSwitchArePossible(t *testing.T) {
 		".menu { &.is-open { top: 0 } }": true,
 		".other.is-open li{top:0}":       false,
 	} {
-		assert.Equal(t, kept, Carry(Parse([]byte(src)), []Piece{piece}).Kept > 0, src)
+		assert.Equal(t, kept, Subset(Parse([]byte(src)), []Subject{piece}).Kept > 0, src)
 	}
 }
 
 func TestPiecesOfSeveralElementsAreSiblings(t *testing.T) {
-	pieces := func() []Piece {
-		return []Piece{PieceOf(markup.Parse([]byte(`<h2 class="a">x</h2><p class="b">y</p><p class="b">z</p>`), ""))}
+	pieces := func() []Subject {
+		return []Subject{SubjectOf(markup.Parse([]byte(`<h2 class="a">x</h2><p class="b">y</p><p class="b">z</p>`), ""))}
 	}
 	for src, want := range map[string]int{
 		".a + .b{top:0}": 1, ".b + .a{top:0}": 0, ".b ~ .b{top:0}": 1, ".a:first-child{top:0}": 1,
@@ -114,7 +114,7 @@ func TestPiecesOfSeveralElementsAreSiblings(t *testing.T) {
 		".b:nth-of-type(3){top:0}": 0,
 		".a:has(+ .b){top:0}":      1, "body:has(.b) .a{top:0}": 1,
 	} {
-		assert.Equal(t, want, Carry(Parse([]byte(src)), pieces()).Kept, src)
+		assert.Equal(t, want, Subset(Parse([]byte(src)), pieces()).Kept, src)
 	}
 }
 
@@ -129,10 +129,10 @@ func FuzzCarry(f *testing.F) {
 		if len(sheet) > 4000 || len(doc) > 4000 {
 			return
 		}
-		pieces := func() []Piece { return []Piece{PieceOf(markup.Parse([]byte(doc), ""))} }
-		once := Carry(Parse([]byte(sheet)), pieces())
-		again := Carry(Parse(once.CSS), pieces())
-		for _, c := range []Carried{once, again} {
+		pieces := func() []Subject { return []Subject{SubjectOf(markup.Parse([]byte(doc), ""))} }
+		once := Subset(Parse([]byte(sheet)), pieces())
+		again := Subset(Parse(once.CSS), pieces())
+		for _, c := range []SubsetResult{once, again} {
 			if c.Kept > c.All {
 				t.Fatalf("%d of %d rules are carried", c.Kept, c.All)
 			}

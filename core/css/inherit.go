@@ -13,7 +13,7 @@ var fontParts = words(
 
 // inheriting gives the properties that a rule takes from around its element by the
 // word inherit: on a piece's root they must come from the host frame.
-func (c *carrier) inheriting(r *Rule) []string {
+func (c *subsetter) inheriting(r *Rule) []string {
 	var out []string
 	for _, d := range r.Decls {
 		if inherited[d.Name] &&
@@ -28,7 +28,7 @@ func (c *carrier) inheriting(r *Rule) []string {
 }
 
 // framedFor gives the properties that the host frame of a root sets.
-func framedFor(all []*carrier) map[string]map[string]bool {
+func framedFor(all []*subsetter) map[string]map[string]bool {
 	out := map[string]map[string]bool{}
 	for _, c := range all {
 		for _, f := range c.framing {
@@ -48,7 +48,7 @@ func framedFor(all []*carrier) map[string]map[string]bool {
 
 // writeInherited writes, behind a rule that says inherit, that the root goes back to
 // what the host frame says.
-func (c *carrier) writeInherited(b *strings.Builder, r *Rule, pad string) {
+func (c *subsetter) writeInherited(b *strings.Builder, r *Rule, pad string) {
 	names := c.inheriting(r)
 	if len(names) == 0 {
 		return

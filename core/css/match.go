@@ -99,7 +99,7 @@ func (m *matcher) from(parts []Compound, i int, n *markup.Node) bool {
 }
 
 // splits finds the ways in which a selector matches an element of a piece.
-func (m *matcher) splits(parts []Compound, i int, n *markup.Node, p Piece, w way, found func(way)) {
+func (m *matcher) splits(parts []Compound, i int, n *markup.Node, p Subject, w way, found func(way)) {
 	if m.steps++; m.steps > maxSteps || n == nil || n.Tag == "" || !m.compound(parts[i], n) {
 		return
 	}

@@ -86,9 +86,9 @@ var (
 
 // ownStyles gives for each root what its elements are by themselves. Roots of several
 // tags are taken for the first that has any.
-func ownStyles(sheets []Used) map[string]ownStyle {
+func ownStyles(sheets []SheetUse) map[string]ownStyle {
 	out := map[string]ownStyle{}
-	note := func(p Piece, n *markup.Node) {
+	note := func(p Subject, n *markup.Node) {
 		own, ok := ownTable[n.Tag]
 		if _, has := out[p.Root]; !ok || has || n.Space != "" {
 			return
@@ -124,7 +124,7 @@ func (o ownStyle) back(framed map[string]bool) []string {
 }
 
 // frames tells whether the frame of a root stands in this sheet.
-func (c *carrier) frames(root string) bool {
+func (c *subsetter) frames(root string) bool {
 	for _, f := range c.framing {
 		if f.root == root {
 			return true

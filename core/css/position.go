@@ -60,10 +60,10 @@ func (s Selector) placed() bool {
 type way struct{ outside, place int }
 
 // top tells whether an element is one of the outermost of the piece.
-func (p Piece) top(n *markup.Node) bool { return p.inside(n) && !p.inside(n.Parent) }
+func (p Subject) top(n *markup.Node) bool { return p.inside(n) && !p.inside(n.Parent) }
 
 // ways gives the ways in which a selector matches the piece at home.
-func (p Piece) ways(s Selector) (out map[way]bool, cut bool) {
+func (p Subject) ways(s Selector) (out map[way]bool, cut bool) {
 	out = map[way]bool{}
 	steps := 0
 	for _, n := range subjects(p.Home, s, p.Switched) {
@@ -81,7 +81,7 @@ func (p Piece) ways(s Selector) (out map[way]bool, cut bool) {
 
 // settles tells whether what a selector says by the place of a piece's top element can
 // be settled once and for all: when the piece stands alike in all its homes.
-func (c *carrier) settles(s Selector, root string) bool {
+func (c *subsetter) settles(s Selector, root string) bool {
 	if s.Unknown || !s.placed() {
 		return false
 	}
@@ -102,7 +102,7 @@ func (c *carrier) settles(s Selector, root string) bool {
 
 // settled writes a compound without what it says of the place, as specific as it was
 // and bound to the piece's top elements.
-func (c *carrier) settled(p Compound, roots string) string {
+func (c *subsetter) settled(p Compound, roots string) string {
 	src, at := c.sheet.Source, p.Start
 	var b strings.Builder
 	ids, classes, types := 0, 0, 0

@@ -305,7 +305,7 @@ func (c *collector) values(at span.Span) {
 
 // Sense gives the sheet with comments and needless white space set aside; a sheet that
 // is too large to be read rule by rule as it is.
-func Sense(src []byte) []byte {
+func Normalize(src []byte) []byte {
 	if bytes.Count(src, []byte("{")) > MaxRules {
 		return src
 	}

@@ -39,7 +39,7 @@ func (f frameRule) rem(d Decl) string {
 }
 
 // setsRem tells whether a rem at a piece's home is not the initial one.
-func (c *carrier) setsRem() bool {
+func (c *subsetter) setsRem() bool {
 	for _, f := range c.framing {
 		for _, d := range f.decls {
 			if f.rem(d) != "" {
@@ -51,7 +51,7 @@ func (c *carrier) setsRem() bool {
 }
 
 // usesRems tells whether a length of some sheet may be in rem.
-func usesRems(sheets []Used) bool {
+func usesRems(sheets []SheetUse) bool {
 	for _, u := range sheets {
 		if bytes.Contains(bytes.ToLower(u.Sheet.Source), []byte("rem")) {
 			return true

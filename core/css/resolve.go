@@ -9,7 +9,7 @@ import (
 
 // free finds nested rules whose parents stand outside the pieces: they are carried
 // as rules of their own.
-func (c *carrier) free(rules []*Rule, parents []Selector) {
+func (c *subsetter) free(rules []*Rule, parents []Selector) {
 	for _, r := range rules {
 		if r.At != "" {
 			c.free(r.Rules, parents)
@@ -61,7 +61,7 @@ func mentionsParent(parts []Compound) bool {
 // resolved gives a selector's texts for the ways in which it matches a piece only
 // with the help of what stands around it: of at least so many compounds, or by the
 // place in which a top element of the piece stands.
-func (c *carrier) resolved(s Selector, least int) []string {
+func (c *subsetter) resolved(s Selector, least int) []string {
 	if s.Unknown {
 		return nil
 	}
@@ -118,7 +118,7 @@ func sorted(ways map[way]bool) []way {
 
 // without writes a selector without its compounds outside the piece, and without what
 // it says of the place of a top element: bound to the roots, and as specific as it was.
-func (c *carrier) without(s Selector, w way, roots string) string {
+func (c *subsetter) without(s Selector, w way, roots string) string {
 	var b strings.Builder
 	for i := w.outside; i < len(s.Parts); i++ {
 		p := s.Parts[i]
@@ -171,7 +171,7 @@ func within(roots string) string {
 }
 
 // ancestors gives the elements around a piece at its home, html first.
-func ancestors(p Piece) []*markup.Node {
+func ancestors(p Subject) []*markup.Node {
 	var out []*markup.Node
 	for _, n := range p.Home.All {
 		if !p.inside(n) {
@@ -187,7 +187,7 @@ func ancestors(p Piece) []*markup.Node {
 
 // bind gives the selector's text, its subject bound to the pieces where it could
 // hit strangers.
-func (c *carrier) bind(s Selector, parents []Selector, roots []string) string {
+func (c *subsetter) bind(s Selector, parents []Selector, roots []string) string {
 	text := string(s.Of(c.sheet.Source))
 	if s.Unknown {
 		c.notes = append(c.notes, "the selector \""+text+"\" is not understood; its rule is carried as it is")

@@ -36,7 +36,7 @@ func (s *Sheet) Scope(r *Rule) (start, limit []Selector) {
 
 // chooseScoped marks the rules of an @scope. One that starts outside the pieces is
 // taken as if its rules stood bare: they reach the same elements in the pieces.
-func (c *carrier) chooseScoped(r *Rule) {
+func (c *subsetter) chooseScoped(r *Rule) {
 	start, _ := c.sheet.Scope(r)
 	for _, s := range start {
 		if _, inside := c.reaches(s, nil, false); inside {
@@ -66,7 +66,7 @@ func (c *carrier) chooseScoped(r *Rule) {
 }
 
 // resolvable gives the elements around the pieces that a selector names.
-func (c *carrier) resolvable(s Selector) []span.Span {
+func (c *subsetter) resolvable(s Selector) []span.Span {
 	var out []span.Span
 	for _, p := range c.pieces {
 		if p.Home == nil {

@@ -21,18 +21,18 @@ func TestCuttingEndsWhenNobodyWaits(t *testing.T) {
 		}
 		return nil
 	}
-	used := []Used{
+	used := []SheetUse{
 		{
 			Sheet:  Parse([]byte(strings.Repeat(".a{top:0}", 5000))),
-			Pieces: []Piece{PieceOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))},
+			Pieces: []Subject{SubjectOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))},
 		},
 	}
-	_, err := CarryUntil(used, stop)
+	_, err := SubsetUntil(used, stop)
 	assert.ErrorIs(t, err, gone)
 	assert.Equal(t, 11, asked)
-	got, err := CarryUntil(used, nil)
+	got, err := SubsetUntil(used, nil)
 	require.NoError(t, err)
-	assert.Equal(t, CarryAll(used)[0].Kept, got[0].Kept)
+	assert.Equal(t, SubsetAll(used)[0].Kept, got[0].Kept)
 }
 
 // A selector that is dear to look for ends, and says how to name the element instead.

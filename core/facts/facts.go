@@ -71,11 +71,11 @@ type FillPlace struct {
 
 // Facts of one document.
 type Facts struct {
-	Sense    item.Digest `json:"sense"`
-	Title    string      `json:"title,omitempty"`
-	Refs     []Ref       `json:"refs,omitempty"`
-	Fills    []FillPlace `json:"fills,omitempty"`
-	Headings []string    `json:"headings,omitempty"`
+	NormalizedDigest item.Digest `json:"sense"`
+	Title            string      `json:"title,omitempty"`
+	Refs             []Ref       `json:"refs,omitempty"`
+	Fills            []FillPlace `json:"fills,omitempty"`
+	Headings         []string    `json:"headings,omitempty"`
 	// Terms are the words of its text for search, each once, sorted.
 	Terms []string `json:"terms,omitempty"`
 	// Scripts says in words what would run: inline scripts, handlers, sources.
@@ -95,19 +95,19 @@ type Facts struct {
 
 // Of works out the facts of a document. It never fails: what cannot be read is
 // told in Broken or Opaque.
-func Of(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
+func Extract(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
 
 // Brief is Of without the words for search: for what is only packed.
 func Brief(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, true) }
 
 func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
-	f := &Facts{Sense: item.DigestOf(src)}
+	f := &Facts{NormalizedDigest: item.DigestOf(src)}
 	c := &collector{src: src, facts: f, brief: brief}
 	switch {
 	case kind.IsMarkup():
 		c.markup(kind, context)
 	case kind == item.Stylesheet:
-		f.Sense = item.DigestOf(css.Sense(src))
+		f.NormalizedDigest = item.DigestOf(css.Normalize(src))
 		sheet := css.Parse(src)
 		f.Opaque = sheet.Opaque
 		c.stylesheet(sheet, func(s span.Span) span.Span { return s }, false)
@@ -120,7 +120,7 @@ func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
 			c.manifest()
 		case looksLikeSVG(src):
 			c.markup(kind, "body")
-			f.Sense = item.DigestOf(src)
+			f.NormalizedDigest = item.DigestOf(src)
 		}
 	case kind == item.Component:
 		c.script(src, func(from, to int) span.Span { return span.Span{Start: from, End: to} })

@@ -29,7 +29,7 @@ const page = `<!doctype html><html><head><title>T &amp; t</title><style>.a{backg
 <h1 data-fill="text:hut-name">Sample Hut</h1><script>document.querySelector(".a").id = 'top'</script></body></html>`
 
 func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
-	f := Of(item.Page, "", []byte(page))
+	f := Extract(item.Page, "", []byte(page))
 	got := map[string]string{}
 	for _, r := range f.Refs {
 		got[string(r.Space)+" "+r.Name] = string(r.At.Of([]byte(page)))
@@ -65,7 +65,7 @@ func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
 <script>const r = a / 2 / "/media/not-a-regex.js".length, q = /["']/.test(x); load("/media/late.jpg", ` +
 			"`#${id} .open`" + `)</script>`,
 	)
-	f := Of(item.Section, "", src)
+	f := Extract(item.Section, "", src)
 	got := map[string]bool{}
 	for _, r := range f.Refs {
 		got[string(r.Space)+" "+r.Name] = true
@@ -98,13 +98,13 @@ func TestFilesWhoseReferencesAreRead(t *testing.T) {
 		`{"name":"Hut","start_url":"../","icons":[{"src":"i/a.png","sizes":"1x1"}],"shortcuts":[{"name":"B",` +
 			`"url":"/bunks/","icons":[{"src":"/media/b.png"}]}]}`,
 	)
-	f := Of(item.Media, ReadsAs("application/manifest+json"), src)
+	f := Extract(item.Media, ReadsAs("application/manifest+json"), src)
 	assert.Equal(t, []string{"../", "i/a.png"}, f.Names(Loose))
 	assert.Equal(t, []string{"/bunks/", "/media/b.png"}, f.Names(Address))
-	assert.NotEmpty(t, Of(item.Media, ReadsAs("application/manifest+json"), []byte("{")).Broken)
-	js := Of(item.Media, ReadsAs("text/javascript"), []byte(`document.body.classList.toggle("menu-open")`))
+	assert.NotEmpty(t, Extract(item.Media, ReadsAs("application/manifest+json"), []byte("{")).Broken)
+	js := Extract(item.Media, ReadsAs("text/javascript"), []byte(`document.body.classList.toggle("menu-open")`))
 	assert.True(t, js.IsMentioned("menu-open"))
-	assert.Empty(t, Of(item.Media, ReadsAs("image/png"), []byte(`"menu-open"`)).Mentions)
+	assert.Empty(t, Extract(item.Media, ReadsAs("image/png"), []byte(`"menu-open"`)).Mentions)
 }
 
 func TestJSONPlaces(t *testing.T) {
@@ -112,7 +112,7 @@ func TestJSONPlaces(t *testing.T) {
 		`{"title":"Main","entries":[{"label":"Héllo","to":"/a/"},{"label":"x","to":"/b/#c",` +
 			`"entries":[{"to":"/a/"}]}]}`,
 	)
-	f := Of(item.Menu, "", src)
+	f := Extract(item.Menu, "", src)
 	assert.Len(t, f.Uses(Address), 3)
 	out, err := Rewrite(item.Menu, "", src, Renames{{Address, "/a/"}: "/way/"})
 	require.NoError(t, err)
@@ -122,7 +122,7 @@ func TestJSONPlaces(t *testing.T) {
 			`way/"}]}]}`,
 		string(out),
 	)
-	assert.NotEmpty(t, Of(item.Form, "", []byte("{")).Broken)
+	assert.NotEmpty(t, Extract(item.Form, "", []byte("{")).Broken)
 }
 
 func TestARenameIsTotalOrAnError(t *testing.T) {
@@ -146,7 +146,7 @@ func TestRenameAndBack(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		doc := docs[rapid.IntRange(0, len(docs)-1).Draw(t, "doc")]
 		forth, back := Renames{}, Renames{}
-		for i, r := range Of(doc.kind, "", []byte(doc.text)).Refs {
+		for i, r := range Extract(doc.kind, "", []byte(doc.text)).Refs {
 			if r.write == fixed || !rapid.Bool().Draw(t, "rename") {
 				continue
 			}
@@ -164,7 +164,7 @@ func TestRenameAndBack(t *testing.T) {
 		}
 		mid, err := Rewrite(doc.kind, "", []byte(doc.text), forth)
 		require.NoError(t, err)
-		for _, r := range Of(doc.kind, "", mid).Refs {
+		for _, r := range Extract(doc.kind, "", mid).Refs {
 			_, old := forth[Name{r.Space, r.Name}]
 			assert.False(t, old, "%s %s is still there in %s", r.Space, r.Name, mid)
 		}
@@ -189,7 +189,7 @@ func FuzzRewrite(f *testing.F) {
 			kind = item.Page
 		}
 		var edits []span.Edit
-		for _, r := range Of(kind, "", src).Refs {
+		for _, r := range Extract(kind, "", src).Refs {
 			edits = append(edits, span.Edit{Span: r.At, New: r.At.Of(src)})
 		}
 		out, err := span.Apply(src, edits) // every place put in its own place
@@ -213,12 +213,12 @@ func TestRewrittenFactsAreThoseOfTheNewText(t *testing.T) {
 		if strings.HasSuffix(p, ".css") {
 			kind = item.Stylesheet
 		}
-		f := Of(kind, "", src)
+		f := Extract(kind, "", src)
 		out, g, err := f.Rewritten(kind, "", src, func(r Ref) (string, bool) {
 			return "/some where/(new)/" + strings.Trim(r.Name, "./"), r.Space == Loose || r.Space == Address
 		})
 		require.NoError(t, err)
-		assert.Equal(t, Of(kind, "", out), g, p)
+		assert.Equal(t, Extract(kind, "", out), g, p)
 		quick, err := Relink(kind, "", src, func(r Ref) (string, bool) {
 			return "/some where/(new)/" + strings.Trim(r.Name, "./"), r.Space == Loose || r.Space == Address
 		})

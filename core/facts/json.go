@@ -20,7 +20,7 @@ func (c *collector) json(kind item.Kind) {
 		return
 	}
 	if plain, err := json.Marshal(value); err == nil {
-		f.Sense = item.DigestOf(plain)
+		f.NormalizedDigest = item.DigestOf(plain)
 	}
 	if kind == item.Tokens {
 		set, err := tokens.Parse(c.src)

@@ -35,7 +35,7 @@ func (c *collector) manifest() {
 		return
 	}
 	if plain, err := json.Marshal(v); err == nil {
-		c.facts.Sense = item.DigestOf(plain)
+		c.facts.NormalizedDigest = item.DigestOf(plain)
 	}
 	for _, s := range jsonStrings(c.src) {
 		if !addressMembers[s.name] || s.name == "id" && !strings.HasPrefix(s.value, "/") {

@@ -45,7 +45,7 @@ func (c *collector) markup(kind item.Kind, context string) {
 	f := c.facts
 	tree := markup.Parse(c.src, context)
 	if kind != item.Media {
-		f.Sense = item.DigestOf(tree.Sense())
+		f.NormalizedDigest = item.DigestOf(tree.Normalize())
 	}
 	if tree.Opaque {
 		f.Opaque = true

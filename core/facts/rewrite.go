@@ -100,7 +100,7 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 	if len(renames) == 0 {
 		return src, nil
 	}
-	f := Of(kind, context, src)
+	f := Extract(kind, context, src)
 	for _, r := range f.Refs {
 		if to, ok := renames[Name{r.Space, r.Name}]; ok && to != r.Name && r.write == fixed {
 			return nil, fmt.Errorf(
@@ -124,7 +124,7 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 // new name for. Unlike Rewrite it promises nothing about scripts and passes over
 // what cannot be changed: it is for writing out, where the old names go on working.
 func Replace(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) ([]byte, error) {
-	return Of(kind, context, src).Replace(src, to)
+	return Extract(kind, context, src).Replace(src, to)
 }
 
 // Replace is the function of that name for a document whose facts are at hand.
@@ -212,12 +212,12 @@ func (f *Facts) Rewritten(
 		return nil, nil, err
 	}
 	if !simple {
-		return out, Of(kind, context, out), nil
+		return out, Extract(kind, context, out), nil
 	}
 	if kind == item.Stylesheet {
-		moved.Sense = item.DigestOf(css.Sense(out))
+		moved.NormalizedDigest = item.DigestOf(css.Normalize(out))
 	} else {
-		moved.Sense = item.DigestOf(markup.Sense(out))
+		moved.NormalizedDigest = item.DigestOf(markup.Normalize(out))
 	}
 	return out, &moved, nil
 }

@@ -245,7 +245,7 @@ func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string
 		copying.Put(buf)
 		if err == nil {
 			h.Doc = item.Digest(hex.EncodeToString(sum.Sum(nil)))
-			h.Sense = h.Doc
+			h.NormalizedDigest = h.Doc
 		}
 		t.open = func() (io.ReadCloser, error) { return r.fsys.Open(p) }
 		if info, err := f.Stat(); err == nil {
@@ -383,7 +383,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	if f == nil && r.keep == nil {
 		f = facts.Brief(a.Kind, m.Context, b)
 	} else if f == nil {
-		f = facts.Of(a.Kind, m.Context, b)
+		f = facts.Extract(a.Kind, m.Context, b)
 	}
 	t := kept{takesIn: takesIn(f)}
 	if f.Broken != "" {
@@ -404,7 +404,7 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	if a.Kind == item.Page && m.Title == "" {
 		m.Title = item.ShortTitle(f.Title)
 	}
-	t.head = item.Head{Address: a, Meta: m, Sense: f.Sense, Doc: item.DigestOf(b), Bytes: int64(len(b))}
+	t.head = item.Head{Address: a, Meta: m, NormalizedDigest: f.NormalizedDigest, Doc: item.DigestOf(b), Bytes: int64(len(b))}
 	if r.keep == nil {
 		t.content, t.facts = b, f
 		return t, nil

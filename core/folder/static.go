@@ -206,7 +206,7 @@ func (s *static) take(p string) (t taking, err error) {
 		base = baseOf(b, base)
 		s.headScripts(&t, b, base)
 	}
-	f := facts.Of(a.Kind, meta.Context, b)
+	f := facts.Extract(a.Kind, meta.Context, b)
 	s.mentions(&t, f)
 	out, f, err := f.Rewritten(
 		a.Kind,
@@ -315,7 +315,7 @@ func (s *static) keepRead(files []string) {
 		h, ok := s.set.Find(s.moved[p])
 		if ok && h.Address.Kind == item.Media && isRead(p) && s.sizes[p] == 0 {
 			h.Meta.Kept = s.kept(p)
-			s.set.Retitle(h)
+			s.set.ReplaceMeta(h)
 		}
 	}
 }

@@ -208,7 +208,7 @@ func (p *publisher) pages() error {
 	for s := range p.r.Pages() {
 		slugs = append(slugs, s)
 	}
-	made, err := p.r.Made()
+	made, err := p.r.GeneratedPages()
 	if err != nil {
 		return err
 	}
@@ -224,7 +224,7 @@ func (p *publisher) pages() error {
 		}
 		outs := make([]*render.Output, n)
 		err := workers.Some(len(p.rs), n, func(worker, i int) (err error) {
-			outs[i], err = p.rs[worker].Page(render.Ask{Slug: slugs[i]})
+			outs[i], err = p.rs[worker].Page(render.PageRequest{Slug: slugs[i]})
 			return err
 		})
 		if err != nil {
@@ -361,7 +361,7 @@ func (p *publisher) search() error {
 			if err != nil {
 				return nil, err
 			}
-			return facts.Of(h.Address.Kind, h.Meta.Context, b), nil
+			return facts.Extract(h.Address.Kind, h.Meta.Context, b), nil
 		}
 	}
 	x, err := p.r.SearchIndex(of)

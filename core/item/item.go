@@ -48,12 +48,12 @@ func (d Digest) Short() string {
 
 // Head is an item without its content.
 type Head struct {
-	ID      string  `json:"id,omitempty"` // permanent; empty outside a store
-	Address Address `json:"address"`
-	Meta    Meta    `json:"meta"`
-	Doc     Digest  `json:"sha256"`
-	Sense   Digest  `json:"sense"`
-	Bytes   int64   `json:"bytes"`
+	ID               string  `json:"id,omitempty"` // permanent; empty outside a store
+	Address          Address `json:"address"`
+	Meta             Meta    `json:"meta"`
+	Doc              Digest  `json:"sha256"`
+	NormalizedDigest Digest  `json:"sense"`
+	Bytes            int64   `json:"bytes"`
 }
 
 // State is the digest over address, content and metadata: two heads with one
@@ -147,8 +147,8 @@ func NewSet() *Set {
 // it needs to know the content's language.
 func (s *Set) Put(h Head, content []byte) Head {
 	h.Doc, h.Bytes = DigestOf(content), int64(len(content))
-	if h.Sense == "" {
-		h.Sense = h.Doc
+	if h.NormalizedDigest == "" {
+		h.NormalizedDigest = h.Doc
 	}
 	s.heads[h.Address] = h
 	s.content[h.Doc] = content
@@ -163,7 +163,7 @@ func (s *Set) PutFile(h Head, open func() (io.ReadCloser, error)) {
 }
 
 // Retitle replaces the metadata of an item that is there.
-func (s *Set) Retitle(h Head) { s.heads[h.Address] = h }
+func (s *Set) ReplaceMeta(h Head) { s.heads[h.Address] = h }
 
 // Drop takes an item out.
 func (s *Set) Drop(a Address) { delete(s.heads, a) }

@@ -72,7 +72,7 @@ func TestStateCoversContentAndMetadata(t *testing.T) {
 		Doc:     DigestOf([]byte("x")),
 	}
 	same := h
-	same.ID, same.Sense, same.Bytes = "other", "other", 99
+	same.ID, same.NormalizedDigest, same.Bytes = "other", "other", 99
 	assert.Equal(t, h.State(), same.State(), "ids and what follows from the content do not count")
 	for name, change := range map[string]func(*Head){
 		"content": func(h *Head) { h.Doc = DigestOf([]byte("y")) }, "address": func(h *Head) { h.Address.Key = "y" },

@@ -23,9 +23,9 @@ const (
 // KindInfo is the one declaration of a kind: its words, and where it lies in a
 // folder or a kit.
 type KindInfo struct {
-	Kind   Kind   `json:"kind"`
-	Says   string `json:"says"`
-	Folder string `json:"folder"`
+	Kind        Kind   `json:"kind"`
+	Description string `json:"says"`
+	Folder      string `json:"folder"`
 	// Ext is the file ending after the key; empty where the key carries its own.
 	Ext string `json:"ext"`
 	// Markup tells that the content is HTML.
@@ -68,8 +68,8 @@ type Role string
 
 // RoleInfo is the one declaration of a part role.
 type RoleInfo struct {
-	Role Role   `json:"role"`
-	Says string `json:"says"`
+	Role        Role   `json:"role"`
+	Description string `json:"says"`
 	// Default is the placement a part of this role has when none is given.
 	Default string `json:"default"`
 }

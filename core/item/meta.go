@@ -64,10 +64,10 @@ type Target struct {
 // TargetInfo is the one declaration of a kind of target, with its exactness: the
 // higher wins.
 type TargetInfo struct {
-	Word  string `json:"word"`
-	Form  string `json:"form"`
-	Says  string `json:"says"`
-	Exact int    `json:"exact"`
+	Word        string `json:"word"`
+	Form        string `json:"form"`
+	Description string `json:"says"`
+	Exact       int    `json:"exact"`
 }
 
 // Targets lists the placement targets from the least to the most exact.

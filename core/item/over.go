@@ -24,7 +24,7 @@ func (o *Over) Drop(a Address) { o.gone[a] = true }
 // Set lays an item over the collection's. Its sense digest is left to who reads it.
 func (o *Over) Set(h Head, b []byte) {
 	h.Doc, h.Bytes = DigestOf(b), int64(len(b))
-	h.Sense = h.Doc
+	h.NormalizedDigest = h.Doc
 	o.put[h.Address], o.content[h.Doc] = h, b
 }
 

@@ -2,9 +2,9 @@ package item
 
 // SettingInfo is the one declaration of a setting that the engine knows.
 type SettingInfo struct {
-	Key      string `json:"key"`
-	Says     string `json:"says"`
-	Portable bool   `json:"portable"`
+	Key         string `json:"key"`
+	Description string `json:"says"`
+	Portable    bool   `json:"portable"`
 }
 
 // Settings lists the settings that the engine knows. Any other is site-only

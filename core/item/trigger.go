@@ -29,7 +29,7 @@ func (m Meta) TriggerOrDefault() Trigger {
 }
 
 // Says tells in words when it appears.
-func (t Trigger) Says() string {
+func (t Trigger) Description() string {
 	for _, x := range Triggers {
 		if x.On == t.On {
 			says := x.Says

@@ -79,7 +79,7 @@ func Offers(list *PackingList, c item.Collection) (map[string]bool, error) {
 }
 
 // AdviseOn compares a version with the last sealed one, and says which number it asks for.
-func AdviseOn(last, next Side) (*Advice, *Comparison, error) {
+func AdviseOn(last, next Contents) (*Advice, *Comparison, error) {
 	c, err := Compare(last, next)
 	if err != nil {
 		return nil, nil, err
@@ -92,7 +92,7 @@ func AdviseOn(last, next Side) (*Advice, *Comparison, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	a, err := Advise(last.List, had, has, len(c.Changes)+len(c.Words) > 0)
+	a, err := Advise(last.List, had, has, len(c.Changes)+len(c.Metadata) > 0)
 	return a, c, err
 }
 

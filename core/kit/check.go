@@ -14,9 +14,9 @@ type Finding struct {
 	Address item.Address `json:"address,omitzero"`
 	Line    int          `json:"line,omitempty"`
 	// Stops tells that the kit cannot be sealed with it.
-	Stops  bool   `json:"stops"`
-	Says   string `json:"says"`
-	WayOut string `json:"wayOut,omitempty"`
+	Stops   bool   `json:"stops"`
+	Message string `json:"says"`
+	Remedy  string `json:"wayOut,omitempty"`
 }
 
 // Check lists all that stops sealing and all that a receiver would trip over.

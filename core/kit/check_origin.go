@@ -155,8 +155,8 @@ func checkTerms(list *PackingList) []Finding {
 		out = append(
 			out,
 			Finding{
-				Says:   "nobody will know what the kit may be used for: it has no licence",
-				WayOut: "name a licence (an SPDX expression)",
+				Message: "nobody will know what the kit may be used for: it has no licence",
+				Remedy:  "name a licence (an SPDX expression)",
 			},
 		)
 	}
@@ -164,8 +164,8 @@ func checkTerms(list *PackingList) []Finding {
 		out = append(
 			out,
 			Finding{
-				Says:   fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License),
-				WayOut: "say who is to be credited",
+				Message: fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License),
+				Remedy:  "say who is to be credited",
 			},
 		)
 	}

@@ -46,7 +46,7 @@ func TestTheCheckFindsWhatTheSourceSiteLeftBehind(t *testing.T) {
 	require.NoError(t, err)
 	var lines []string
 	for _, f := range found {
-		lines = append(lines, f.Address.String()+":"+strings.Repeat("|", f.Line)+" "+f.Says)
+		lines = append(lines, f.Address.String()+":"+strings.Repeat("|", f.Line)+" "+f.Message)
 	}
 	said := strings.Join(lines, "\n")
 	for _, want := range []string{"page/home:|| “Kestrel Refuge” is what kestrel calls itself",

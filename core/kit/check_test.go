@@ -24,7 +24,7 @@ func checkedTexts(t *testing.T, texts map[string]string, fillins ...Fillin) stri
 	require.NoError(t, err)
 	var out []string
 	for _, f := range found {
-		out = append(out, fmt.Sprintf("%s line %d: %s", f.Address, f.Line, f.Says))
+		out = append(out, fmt.Sprintf("%s line %d: %s", f.Address, f.Line, f.Message))
 	}
 	return strings.Join(out, "\n")
 }

@@ -30,33 +30,33 @@ type Comparison struct {
 	From string `json:"from"` // NAME@VERSION
 	To   string `json:"to"`
 	// Words are those of titles, terms, needs and fill-ins.
-	Words   []string `json:"words"`
-	Changes []Change `json:"changes"`
-	Same    int      `json:"same"` // items that are the same
+	Metadata []string `json:"words"`
+	Changes  []Change `json:"changes"`
+	Same     int      `json:"same"` // items that are the same
 }
 
 // maxDetails bounds what is told of one item.
 const maxDetails = 40
 
 // Side is one of two versions that are compared: a kit, or one in the making.
-type Side struct {
+type Contents struct {
 	List  *PackingList
 	Items item.Collection
 }
 
 // Side gives the kit for comparing.
-func (k *Kit) Side() Side { return Side{&k.List, k} }
+func (k *Kit) Contents() Contents { return Contents{&k.List, k} }
 
 // Compare says what changed between two versions, item by item.
-func Compare(a, b Side) (*Comparison, error) {
+func Compare(a, b Contents) (*Comparison, error) {
 	c := &Comparison{
-		From:    a.List.Kit + "@" + a.List.Version,
-		To:      b.List.Kit + "@" + b.List.Version,
-		Changes: []Change{},
-		Words:   compareWords(a.List, b.List),
+		From:     a.List.Kit + "@" + a.List.Version,
+		To:       b.List.Kit + "@" + b.List.Version,
+		Changes:  []Change{},
+		Metadata: compareMetadata(a.List, b.List),
 	}
-	if c.Words == nil {
-		c.Words = []string{}
+	if c.Metadata == nil {
+		c.Metadata = []string{}
 	}
 	old, gone := map[item.Address]Entry{}, map[item.Address]bool{}
 	for _, e := range a.List.Items {
@@ -86,7 +86,7 @@ func Compare(a, b Side) (*Comparison, error) {
 				c.Same++
 				continue
 			}
-		case was.Sense == e.Sense:
+		case was.NormalizedDigest == e.NormalizedDigest:
 			if len(ch.Details) == 0 && ch.What == "changed" {
 				ch.What = "reformatted"
 			}
@@ -126,7 +126,7 @@ func asJSON(v any) map[string]any {
 
 func compareMeta(a, b item.Meta) []string { return compareJSON("", asJSON(a), asJSON(b)) }
 
-func compareWords(a, b *PackingList) []string {
+func compareMetadata(a, b *PackingList) []string {
 	words := func(l *PackingList) map[string]any {
 		m := asJSON(l)
 		for _, k := range []string{"items", "generated", "version", "changes", "format", "kit"} {

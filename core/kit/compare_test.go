@@ -12,7 +12,7 @@ import (
 
 func told(t *testing.T, a, b map[string]string) map[string]Change {
 	t.Helper()
-	c, err := Compare(opened(t, made(t, "1.0.0", a)).Side(), opened(t, made(t, "1.1.0", b)).Side())
+	c, err := Compare(opened(t, made(t, "1.0.0", a)).Contents(), opened(t, made(t, "1.1.0", b)).Contents())
 	require.NoError(t, err)
 	out := map[string]Change{}
 	for _, x := range c.Changes {
@@ -68,19 +68,19 @@ func TestRenamesReformatsAndWords(t *testing.T) {
 		if b.List.Items[i].Key == "site-header" {
 			b.List.Items[i].Was = []item.Address{item.MustAddress("part/top")}
 		} else {
-			b.List.Items[i].Sense = a.List.Items[0].Sense
+			b.List.Items[i].NormalizedDigest = a.List.Items[0].NormalizedDigest
 		}
 	}
 	b.List.Terms.License = "CC0-1.0"
 	b.List.Fillins = []Fillin{{Name: "hut-name", Label: "Name", Type: "text"}}
-	c, err := Compare(a.Side(), b.Side())
+	c, err := Compare(a.Contents(), b.Contents())
 	require.NoError(t, err)
 	require.Len(t, c.Changes, 2)
 	assert.Equal(t, "reformatted", c.Changes[0].What)
 	assert.Equal(t, "renamed", c.Changes[1].What)
 	assert.Equal(t, "part/top", c.Changes[1].Was.String())
-	assert.Contains(t, strings.Join(c.Words, "\n"), `terms.license: "CC-BY-4.0" → "CC0-1.0"`)
-	assert.Contains(t, strings.Join(c.Words, "\n"), "fill-in.hut-name: ")
+	assert.Contains(t, strings.Join(c.Metadata, "\n"), `terms.license: "CC-BY-4.0" → "CC0-1.0"`)
+	assert.Contains(t, strings.Join(c.Metadata, "\n"), "fill-in.hut-name: ")
 }
 
 func TestWhichVersionComesNext(t *testing.T) {

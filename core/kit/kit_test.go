@@ -31,7 +31,7 @@ func sample(t testing.TB) (*PackingList, func(string, item.Digest) (io.ReadClose
 		addr := item.MustAddress(a)
 		d := item.DigestOf([]byte(text))
 		byDoc[d] = text
-		l.Items = append(l.Items, Entry{Kind: addr.Kind, Key: addr.Key, SHA256: d, Sense: d, Bytes: int64(len(text))})
+		l.Items = append(l.Items, Entry{Kind: addr.Kind, Key: addr.Key, SHA256: d, NormalizedDigest: d, Bytes: int64(len(text))})
 	}
 	return l, func(_ string, d item.Digest) (io.ReadCloser, error) {
 		text, ok := byDoc[d]
@@ -332,8 +332,8 @@ func TestTheCheckFindsWhatAReceiverWouldTripOver(t *testing.T) {
 	require.NoError(t, err)
 	var says []string
 	for _, f := range found {
-		says = append(says, fmt.Sprint(f.Stops, " ", f.Address, " ", f.Says))
-		assert.NotEmpty(t, f.WayOut, f.Says)
+		says = append(says, fmt.Sprint(f.Stops, " ", f.Address, " ", f.Message))
+		assert.NotEmpty(t, f.Remedy, f.Message)
 	}
 	all := strings.Join(says, "\n")
 	for _, want := range []string{"true section/a it names it in src of <img> (media/none.jpg)",
@@ -373,11 +373,11 @@ func TestASureContentIsHeldBySize(t *testing.T) {
 			Version: "1.0.0",
 			Items: []Entry{
 				{
-					Kind:   item.Media,
-					Key:    "a.png",
-					SHA256: item.DigestOf(content),
-					Sense:  item.DigestOf(content),
-					Bytes:  int64(size),
+					Kind:             item.Media,
+					Key:              "a.png",
+					SHA256:           item.DigestOf(content),
+					NormalizedDigest: item.DigestOf(content),
+					Bytes:            int64(size),
 				},
 			},
 		}

@@ -101,12 +101,12 @@ type ItemNeed struct {
 
 // Entry is one item of the kit.
 type Entry struct {
-	Kind   item.Kind   `json:"kind"`
-	Key    string      `json:"key"`
-	Path   string      `json:"path"`
-	SHA256 item.Digest `json:"sha256"`
-	Sense  item.Digest `json:"sense"`
-	Bytes  int64       `json:"bytes"`
+	Kind             item.Kind   `json:"kind"`
+	Key              string      `json:"key"`
+	Path             string      `json:"path"`
+	SHA256           item.Digest `json:"sha256"`
+	NormalizedDigest item.Digest `json:"sense"`
+	Bytes            int64       `json:"bytes"`
 	item.Meta
 	Uses []item.Address `json:"uses,omitempty"`
 }
@@ -116,7 +116,7 @@ func (e Entry) Address() item.Address { return item.Address{Kind: e.Kind, Key: e
 
 // Head gives the entry as an item's head.
 func (e Entry) Head() item.Head {
-	return item.Head{Address: e.Address(), Meta: e.Meta, Doc: e.SHA256, Sense: e.Sense, Bytes: e.Bytes}
+	return item.Head{Address: e.Address(), Meta: e.Meta, Doc: e.SHA256, NormalizedDigest: e.NormalizedDigest, Bytes: e.Bytes}
 }
 
 // File is a generated file: content that can be made again from the items.
@@ -296,7 +296,7 @@ func (l *PackingList) Validate() error {
 		if e.Path != a.Path() {
 			bad("%s lies at %q; it belongs at %q", a, e.Path, a.Path())
 		}
-		if !e.SHA256.Valid() || !e.Sense.Valid() || e.Bytes < 0 {
+		if !e.SHA256.Valid() || !e.NormalizedDigest.Valid() || e.Bytes < 0 {
 			bad("%s has no valid digests or size", a)
 		}
 		if e.Kind == item.Setting && item.SiteOnly(e.Key) {

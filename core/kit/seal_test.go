@@ -20,7 +20,7 @@ func made(t *testing.T, version string, texts map[string]string, keys ...[]byte)
 	t.Helper()
 	set := item.NewSet()
 	for a, text := range texts {
-		h := item.Head{Address: item.MustAddress(a), Sense: item.DigestOf([]byte(text))}
+		h := item.Head{Address: item.MustAddress(a), NormalizedDigest: item.DigestOf([]byte(text))}
 		if h.Address.Kind == item.Page {
 			h.Meta.Slug = "/" + h.Address.Key + "/"
 		}
@@ -33,12 +33,12 @@ func made(t *testing.T, version string, texts map[string]string, keys ...[]byte)
 		list.Items = append(
 			list.Items,
 			Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
 			},
 		)
 	}

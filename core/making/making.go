@@ -43,7 +43,7 @@ type Leave struct {
 }
 
 // Making is what a person says of a kit in the making.
-type Making struct {
+type Draft struct {
 	Title   string                `json:"title"`
 	Summary string                `json:"summary"`
 	Changes string                `json:"changes"`
@@ -51,7 +51,7 @@ type Making struct {
 	Authors []kit.Author          `json:"authors"`
 	Picks   []Pick                `json:"picks"`
 	Leaves  []Leave               `json:"leaves,omitempty"`
-	Marks   []Mark                `json:"marks,omitempty"`
+	Marks   []BlankMark           `json:"marks,omitempty"`
 	Fillins map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
 	// Media says how pictures travel, by address; "*" stands for all others.
 	Media map[string]Treatment `json:"media,omitempty"`
@@ -95,7 +95,7 @@ func (e *GoneError) Unwrap() error { return e.Err }
 
 // Assemble captures what was picked from its sources. A source that open cannot give by a
 // *GoneError is a finding; any other failure is one of the whole.
-func Assemble(name, version string, m Making, open func(source string) (*Source, error)) (*Assembled, error) {
+func Assemble(name, version string, m Draft, open func(source string) (*Source, error)) (*Assembled, error) {
 	a := &assembly{
 		m:      m,
 		out:    &Assembled{Items: item.NewSet(), Reasons: map[item.Address][]closure.Reason{}, Found: []kit.Finding{}},
@@ -133,7 +133,7 @@ func Assemble(name, version string, m Making, open func(source string) (*Source,
 			return nil, err
 		}
 		if err != nil {
-			a.find(kit.Finding{Stops: true, Says: s + ": " + err.Error(), WayOut: "take out what came from there"})
+			a.find(kit.Finding{Stops: true, Message: s + ": " + err.Error(), Remedy: "take out what came from there"})
 			continue
 		}
 		if err := a.take(s, src, from[s]); err != nil {
@@ -150,7 +150,7 @@ func Assemble(name, version string, m Making, open func(source string) (*Source,
 }
 
 type assembly struct {
-	m      Making
+	m      Draft
 	out    *Assembled
 	fills  map[string]bool
 	needs  map[string]bool
@@ -171,8 +171,8 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 				kit.Finding{
 					Address: p.Address,
 					Stops:   true,
-					Says:    name + " has it no more",
-					WayOut:  "take it out of the kit, or put it back there",
+					Message: name + " has it no more",
+					Remedy:  "take it out of the kit, or put it back there",
 				},
 			)
 			continue
@@ -188,8 +188,8 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 					kit.Finding{
 						Address: p.As,
 						Stops:   true,
-						Says:    fmt.Sprintf("it is an element of %s, and %v", p.Address, err),
-						WayOut:  "pick the element again",
+						Message: fmt.Sprintf("it is an element of %s, and %v", p.Address, err),
+						Remedy:  "pick the element again",
 					},
 				)
 				continue
@@ -240,8 +240,8 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 					kit.Finding{
 						Address: h.Address,
 						Stops:   true,
-						Says:    "two sources bring different items of this name",
-						WayOut:  "leave one of them, or rename it in its source",
+						Message: "two sources bring different items of this name",
+						Remedy:  "leave one of them, or rename it in its source",
 					},
 				)
 			}
@@ -251,21 +251,21 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 		list.Items = append(
 			list.Items,
 			kit.Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
-				Uses:   t.Uses[h.Address],
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
+				Uses:             t.Uses[h.Address],
 			},
 		)
 		if came, ok := src.Came[h.Address]; ok {
 			a.find(
 				kit.Finding{
 					Address: h.Address,
-					Says:    "it came with " + came + ", whose terms hold for it here as well",
-					WayOut:  "ask its authors, leave it and need their kit, or name them in the credit",
+					Message: "it came with " + came + ", whose terms hold for it here as well",
+					Remedy:  "ask its authors, leave it and need their kit, or name them in the credit",
 				},
 			)
 		}
@@ -328,8 +328,8 @@ func (a *assembly) stray() {
 			a.find(
 				kit.Finding{
 					Address: m.In,
-					Says:    fmt.Sprintf("the blank %s is marked in it, and it is not in the kit", m.Bind),
-					WayOut:  "put it in, or take the mark back",
+					Message: fmt.Sprintf("the blank %s is marked in it, and it is not in the kit", m.Bind),
+					Remedy:  "put it in, or take the mark back",
 				},
 			)
 		} else if !a.marked[i] {
@@ -337,8 +337,8 @@ func (a *assembly) stray() {
 				kit.Finding{
 					Address: m.In,
 					Stops:   true,
-					Says:    fmt.Sprintf("the blank %s could not be marked", m.Bind),
-					WayOut:  "mark its place again",
+					Message: fmt.Sprintf("the blank %s could not be marked", m.Bind),
+					Remedy:  "mark its place again",
 				},
 			)
 		}
@@ -348,9 +348,9 @@ func (a *assembly) stray() {
 		if err != nil || at.Kind != item.Setting {
 			a.find(
 				kit.Finding{
-					Stops:  true,
-					Says:   fmt.Sprintf("it proposes %q, which is no setting", key),
-					WayOut: "name a setting, as in setting/home-page",
+					Stops:   true,
+					Message: fmt.Sprintf("it proposes %q, which is no setting", key),
+					Remedy:  "name a setting, as in setting/home-page",
 				},
 			)
 			continue
@@ -360,8 +360,8 @@ func (a *assembly) stray() {
 				kit.Finding{
 					Address: at,
 					Stops:   true,
-					Says:    "it is proposed, and it is site-only",
-					WayOut:  "propose settings that may travel",
+					Message: "it is proposed, and it is site-only",
+					Remedy:  "propose settings that may travel",
 				},
 			)
 		}
@@ -372,8 +372,8 @@ func (a *assembly) stray() {
 						kit.Finding{
 							Address: at,
 							Stops:   true,
-							Says:    fmt.Sprintf("it is proposed as %s, which is not in the kit", to),
-							WayOut:  "put that in, or propose another",
+							Message: fmt.Sprintf("it is proposed as %s, which is not in the kit", to),
+							Remedy:  "put that in, or propose another",
 						},
 					)
 				}

@@ -62,7 +62,7 @@ func hut(t *testing.T) *Source {
 	return &Source{Items: s, Site: true, Came: map[item.Address]string{at("stylesheet/base"): "the kit old@1.0.0"}}
 }
 
-func assemble(t *testing.T, m Making) *Assembled {
+func assemble(t *testing.T, m Draft) *Assembled {
 	t.Helper()
 	a, err := Assemble("test", "1.0.0", m, func(name string) (*Source, error) {
 		switch name {
@@ -91,14 +91,14 @@ func text(t *testing.T, a *Assembled, address string) string {
 func said(a *Assembled) string {
 	var out []string
 	for _, f := range a.Found {
-		out = append(out, f.Address.String()+" "+f.Says)
+		out = append(out, f.Address.String()+" "+f.Message)
 	}
 	return strings.Join(out, "\n")
 }
 
 func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	cards := Pick{From: "hut", Address: at("page/home"), Element: "ul.cards", As: at("block/cards")}
-	a := assemble(t, Making{Picks: []Pick{cards}})
+	a := assemble(t, Draft{Picks: []Pick{cards}})
 	assert.Equal(
 		t,
 		`<ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul>`,
@@ -113,7 +113,7 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 
 	both := assemble(
 		t,
-		Making{
+		Draft{
 			Picks: []Pick{
 				cards,
 				{From: "hut", Address: at("page/home")},
@@ -136,11 +136,11 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	}
 	gone := cards
 	gone.Element = "ol"
-	assert.Contains(t, said(assemble(t, Making{Picks: []Pick{gone}})), "it is an element of page/home, and")
+	assert.Contains(t, said(assemble(t, Draft{Picks: []Pick{gone}})), "it is an element of page/home, and")
 }
 
 func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
-	m := Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}, Marks: []Mark{
+	m := Draft{Picks: []Pick{{From: "hut", Address: at("page/home")}}, Marks: []BlankMark{
 		{
 			In:      at("page/home"),
 			Element: ".call a",
@@ -161,32 +161,32 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 		fills = append(fills, f.Name+" "+f.Type+" "+f.Label+" "+f.Sample)
 	}
 	assert.Equal(t, []string{"phone phone Telephone 12", "who text Who us", "why text Why Why come"}, fills)
-	for says, mark := range map[string]Mark{
+	for says, mark := range map[string]BlankMark{
 		"holds other elements":       {In: at("page/home"), Element: ".call a", Bind: "text:x"},
 		"is the fill-in why already": {In: at("page/home"), Element: "h2", Bind: "text:x"},
 		"names 2 elements":           {In: at("page/home"), Element: "li", Bind: "text:x"},
 		"says no place":              {In: at("page/home"), Element: "h2", Bind: "why"},
 	} {
 		bad := m
-		bad.Marks = append(append([]Mark{}, m.Marks...), mark)
+		bad.Marks = append(append([]BlankMark{}, m.Marks...), mark)
 		assert.Contains(t, said(assemble(t, bad)), says)
 	}
 	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B", "onclick:a", "href:javascript:{a}",
 		"href: JavaScript:{a}", "srcdoc:a"} {
-		_, err := Mark{In: at("page/home"), Element: "p", Bind: bind}.Check()
+		_, err := BlankMark{In: at("page/home"), Element: "p", Bind: bind}.Check()
 		assert.Error(t, err, bind)
 	}
-	_, err := Mark{In: at("page/home"), Bind: "text:a"}.Check()
+	_, err := BlankMark{In: at("page/home"), Bind: "text:a"}.Check()
 	assert.ErrorContains(t, err, "names no element")
 	assert.Contains(
 		t,
-		said(assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})),
+		said(assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})),
 		"it is not in the kit",
 	)
 }
 
 func TestWhatIsLeftByHandIsANeed(t *testing.T) {
-	m := Making{
+	m := Draft{
 		Picks:  []Pick{{From: "hut", Address: at("page/home")}},
 		Leaves: []Leave{{Address: at("media/door.jpg")}, {Address: at("component/x-strip"), Optional: true}},
 	}
@@ -204,14 +204,14 @@ func TestWhatIsLeftByHandIsANeed(t *testing.T) {
 	a = assemble(t, m)
 	assert.True(t, a.List.Needs.Items[0].Optional)
 	assert.Equal(t, ">=2 <4", a.List.Needs.Components["x-strip"].Range, "what a person says goes first")
-	deep := assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/home/deep")}}})
+	deep := assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/home/deep")}}})
 	require.Len(t, deep.List.Needs.Items, 1)
 	assert.Equal(t, "page/above", deep.List.Needs.Items[0].Address, "the page above is an optional need")
 	assert.True(t, deep.List.Needs.Items[0].Optional)
 }
 
 func TestPicturesTravelAsIsSaid(t *testing.T) {
-	m := Making{
+	m := Draft{
 		Picks: []Pick{{From: "hut", Address: at("page/home")}},
 		Media: map[string]Treatment{"*": {How: Lighter, Width: 320}},
 	}
@@ -240,7 +240,7 @@ func TestPicturesTravelAsIsSaid(t *testing.T) {
 func TestAssemblingTellsWhatIsWrong(t *testing.T) {
 	a := assemble(
 		t,
-		Making{
+		Draft{
 			Picks: []Pick{
 				{From: "hut", Address: at("page/home")},
 				{From: "other", Address: at("stylesheet/base")},
@@ -259,9 +259,9 @@ func TestAssemblingTellsWhatIsWrong(t *testing.T) {
 	require.Len(t, a.Origins, 1)
 	assert.Equal(t, []string{"Kestrel Refuge"}, a.Origins[0].Words)
 	assert.Equal(t, []string{"hut.localhost", "kestrel.example"}, a.Origins[0].Hosts)
-	one, err := assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}}).List.Digest()
+	one, err := assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/home")}}}).List.Digest()
 	require.NoError(t, err)
-	two, err := assemble(t, Making{Picks: []Pick{{From: "hut", Address: at("page/home")}}}).List.Digest()
+	two, err := assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/home")}}}).List.Digest()
 	require.NoError(t, err)
 	assert.Equal(t, one, two)
 }

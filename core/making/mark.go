@@ -12,7 +12,7 @@ import (
 )
 
 // Mark is a blank marked on a piece of the kit; its source stays as it is.
-type Mark struct {
+type BlankMark struct {
 	In item.Address `json:"in"`
 	// Element is a selector that names one element of the item.
 	Element string `json:"element"`
@@ -21,7 +21,7 @@ type Mark struct {
 }
 
 // Check holds a mark against the grammar and gives the names of its fill-ins.
-func (m Mark) Check() ([]string, error) {
+func (m BlankMark) Check() ([]string, error) {
 	if !m.In.Kind.IsMarkup() {
 		return nil, fmt.Errorf("a blank is marked in markup; %s is none", m.In)
 	}
@@ -58,8 +58,8 @@ func (a *assembly) mark(o *item.Over) {
 				kit.Finding{
 					Address: m.In,
 					Stops:   true,
-					Says:    fmt.Sprintf("the blank %s has no place: %v", m.Bind, err),
-					WayOut:  "mark its place again",
+					Message: fmt.Sprintf("the blank %s has no place: %v", m.Bind, err),
+					Remedy:  "mark its place again",
 				},
 			)
 		}
@@ -67,7 +67,7 @@ func (a *assembly) mark(o *item.Over) {
 	}
 }
 
-func layMark(o *item.Over, h item.Head, m Mark) error {
+func layMark(o *item.Over, h item.Head, m BlankMark) error {
 	src, err := item.Read(o, h)
 	if err != nil {
 		return err
@@ -80,7 +80,7 @@ func layMark(o *item.Over, h item.Head, m Mark) error {
 }
 
 // Marked writes a mark into a text.
-func Marked(src []byte, context string, m Mark) ([]byte, error) {
+func Marked(src []byte, context string, m BlankMark) ([]byte, error) {
 	if _, err := m.Check(); err != nil {
 		return nil, err
 	}

@@ -64,8 +64,8 @@ func (a *assembly) treat(t *capture.Taken) error {
 				a.find(
 					kit.Finding{
 						Address: h.Address,
-						Says:    "it is no picture; it is carried as it is",
-						WayOut:  "leave it out, so that it becomes a need",
+						Message: "it is no picture; it is carried as it is",
+						Remedy:  "leave it out, so that it becomes a need",
 					},
 				)
 			}
@@ -75,7 +75,7 @@ func (a *assembly) treat(t *capture.Taken) error {
 			a.find(
 				kit.Finding{
 					Address: h.Address,
-					Says:    "it is too heavy to be made lighter here; it is carried as it is",
+					Message: "it is too heavy to be made lighter here; it is carried as it is",
 				},
 			)
 			continue
@@ -86,7 +86,7 @@ func (a *assembly) treat(t *capture.Taken) error {
 		}
 		if err != nil {
 			if own || how.How == Placeholder {
-				a.find(kit.Finding{Address: h.Address, Says: err.Error()})
+				a.find(kit.Finding{Address: h.Address, Message: err.Error()})
 			}
 			continue
 		}
@@ -103,7 +103,7 @@ func (a *assembly) treat(t *capture.Taken) error {
 				},
 			)
 		}
-		h.Sense = item.DigestOf(made)
+		h.NormalizedDigest = item.DigestOf(made)
 		t.Items.Put(h, made)
 	}
 	return nil

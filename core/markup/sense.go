@@ -14,19 +14,19 @@ import (
 // and quoting, the case of names, runs of white space outside pre, textarea,
 // script and style, comments. Equal texts mean equal items; the reverse does not
 // hold for every pair.
-func Sense(src []byte) []byte {
-	return senseOf(src, func(use func(token) bool) { eachToken(src, use) })
+func Normalize(src []byte) []byte {
+	return normalize(src, func(use func(token) bool) { eachToken(src, use) })
 }
 
 // Sense is the function of that name for a text that was read already.
-func (t *Tree) Sense() []byte {
+func (t *Tree) Normalize() []byte {
 	if t.tokens == nil {
-		return Sense(t.Source)
+		return Normalize(t.Source)
 	}
-	return senseOf(t.Source, slices.Values(t.tokens))
+	return normalize(t.Source, slices.Values(t.tokens))
 }
 
-func senseOf(src []byte, tokens iter.Seq[token]) []byte {
+func normalize(src []byte, tokens iter.Seq[token]) []byte {
 	var b strings.Builder
 	b.Grow(len(src))
 	keep := 0

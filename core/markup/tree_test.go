@@ -83,16 +83,16 @@ func TestAttributeOffsetsThroughCharacterReferences(t *testing.T) {
 }
 
 func TestSenseSetsFormattingAside(t *testing.T) {
-	a := Sense([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
-	b := Sense([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
+	a := Normalize([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
+	b := Normalize([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
 	assert.Equal(t, string(a), string(b))
 	assert.NotEqual(
 		t,
-		string(Sense([]byte("<b>a</b> <b>b</b>"))),
-		string(Sense([]byte("<b>a</b><b>b</b>"))),
+		string(Normalize([]byte("<b>a</b> <b>b</b>"))),
+		string(Normalize([]byte("<b>a</b><b>b</b>"))),
 		"a blank between inline elements shows",
 	)
-	assert.NotEqual(t, string(Sense([]byte("<pre>a  b</pre>"))), string(Sense([]byte("<pre>a b</pre>"))))
+	assert.NotEqual(t, string(Normalize([]byte("<pre>a  b</pre>"))), string(Normalize([]byte("<pre>a b</pre>"))))
 }
 
 func FuzzParse(f *testing.F) {
@@ -115,7 +115,7 @@ func FuzzParse(f *testing.F) {
 				}
 			}
 		}
-		Sense(src)
+		Normalize(src)
 	})
 }
 

@@ -55,13 +55,13 @@ func whole(t *testing.T) (*kit.PackingList, item.Collection) {
 		list.Items = append(
 			list.Items,
 			kit.Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
-				Uses:   taken.Uses[h.Address],
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
+				Uses:             taken.Uses[h.Address],
 			},
 		)
 	}

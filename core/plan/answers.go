@@ -138,7 +138,7 @@ func (d Decided) String() string {
 
 // Template writes answers to fill in for a plan: what was answered stands there, what is
 // open is a comment with its choices and what each leads to.
-func (p *Plan) Template(site string, ask Ask) []byte {
+func (p *Plan) Template(site string, ask Request) []byte {
 	var b strings.Builder
 	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
 	line("# Answers for %s@%s, as planned for %s. Give them with --answers FILE,", p.Kit, p.Version, site)
@@ -169,20 +169,20 @@ func (p *Plan) Template(site string, ask Ask) []byte {
 		if q.Kind == "fill" {
 			continue
 		}
-		comment(line, q.Says)
+		comment(line, q.Message)
 		first := ""
 		for _, c := range q.Choices {
 			word := string(c.Decision)
 			if c.Decision == Map {
-				kind, _, _ := strings.Cut(q.About, "/")
+				kind, _, _ := strings.Cut(q.Key, "/")
 				word += ":" + kind + "/NAME"
 			}
 			if first == "" {
 				first = word
 			}
-			comment(line, "  "+word+": "+c.Leads)
+			comment(line, "  "+word+": "+c.Effect)
 		}
-		line("  # %s: %s", scalar(q.About), scalar(first))
+		line("  # %s: %s", scalar(q.Key), scalar(first))
 	}
 	line("fills:")
 	for _, f := range p.Fills {

@@ -45,19 +45,19 @@ func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 func TestATemplateIsAnswersToFillIn(t *testing.T) {
 	p := &Plan{Kit: "hut-basics", Version: "1.1.0", Policy: "careful", Questions: []Question{
 		{
-			About:   "menu/main",
+			Key:     "menu/main",
 			Kind:    "item",
-			Says:    "menu/main: the site has another.",
+			Message: "menu/main: the site has another.",
 			Choices: []Choice{{Both, "it comes in beside"}, {Map, "you name another"}},
 		},
-		{About: "fill:hut-name", Kind: "fill", Says: "open"},
+		{Key: "fill:hut-name", Kind: "fill", Message: "open"},
 	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut",
 		Required: true}, "", false, false},
 		{kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true, false}}}
 	text := string(
 		p.Template(
 			"larch-saddle",
-			Ask{
+			Request{
 				Decisions: map[string]Decided{
 					"form/booking": {Decision: Map, To: item.MustAddress("form/ask")},
 					"class:hero":   {Decision: "rename"},
@@ -93,7 +93,7 @@ func TestWhateverIsFilledInComesBackFromATemplate(t *testing.T) {
 				{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true, false},
 			},
 		}
-		a, err := ParseAnswers(p.Template("site", Ask{}))
+		a, err := ParseAnswers(p.Template("site", Request{}))
 		require.NoError(t, err)
 		assert.Equal(t, value, a.Fills["x"])
 	})

@@ -6,13 +6,13 @@ import (
 )
 
 // remember reads what this kit delivered before, and what was said then.
-func (m *maker) remember() error {
+func (m *maker) loadHistory() error {
 	name := m.parcel.List.Kit
-	came, err := m.site.Came(name)
+	came, err := m.site.Origins(name)
 	if err != nil {
 		return err
 	}
-	if m.before, err = m.site.Before(name); err != nil {
+	if m.prior, err = m.site.PriorDelivery(name); err != nil {
 		return err
 	}
 	m.plan.VersionIs = "first"
@@ -25,7 +25,7 @@ func (m *maker) remember() error {
 			m.plan.VersionIs = "newer"
 		case c == 0 && m.plan.VersionIs != "newer":
 			m.plan.VersionIs = "same"
-			if m.before.KitDigest != "" && m.before.Version == o.Version && m.before.KitDigest != m.parcel.Digest {
+			if m.prior.KitDigest != "" && m.prior.Version == o.Version && m.prior.KitDigest != m.parcel.Digest {
 				m.plan.VersionIs = "rebuilt"
 				m.plan.Notes = append(
 					m.plan.Notes,
@@ -40,21 +40,21 @@ func (m *maker) remember() error {
 			m.plan.VersionIs = "older"
 		}
 	}
-	if f := m.before.Format; f > 0 && m.parcel.List.Format > f {
+	if f := m.prior.Format; f > 0 && m.parcel.List.Format > f {
 		m.plan.Notes = append(
 			m.plan.Notes,
 			fmt.Sprintf(
 				"The kit's format was raised from %d to %d since %s.",
 				f,
 				m.parcel.List.Format,
-				m.before.Version,
+				m.prior.Version,
 			),
 		)
 	}
 	// T is as it was: what was filled in and renamed is no change of the kit's.
 	m.values = map[string]string{}
 	for _, f := range m.parcel.List.Fillins {
-		if v := m.before.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
+		if v := m.prior.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
 			m.values[f.Name] = v
 		}
 	}
@@ -63,7 +63,7 @@ func (m *maker) remember() error {
 			m.values[name] = v
 		}
 	}
-	for key, d := range m.before.Decisions {
+	for key, d := range m.prior.Decisions {
 		if n, ok := strings.CutPrefix(key, "class:"); ok && d.Decision == "rename" {
 			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
 				m.classes[n] = m.ownName(n)

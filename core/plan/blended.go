@@ -15,7 +15,7 @@ import (
 // blended is an item whose two sides are brought together.
 type blended struct {
 	row  *Row
-	came Put // the kit's side, under T
+	came PlannedWrite // the kit's side, under T
 
 	kind            item.Kind
 	base, site, kit []byte
@@ -76,7 +76,7 @@ func (m *maker) prime(list []*blended) error {
 		o, _ := m.origin(h)
 		here, _ := m.site.Find(b.row.Becomes)
 		site = append(site, here, item.Head{Address: o.KitAddress, Doc: o.Doc, Bytes: o.Bytes})
-		if b.came.CameContent == nil {
+		if b.came.BaselineContent == nil {
 			kit = append(kit, h)
 		}
 	}
@@ -93,11 +93,11 @@ func (m *maker) prime(list []*blended) error {
 
 func (m *maker) readSides(b *blended) error {
 	h, _ := m.parcel.Find(b.row.Address)
-	b.kind, b.meta.kit = h.Address.Kind, b.came.Came.Meta
+	b.kind, b.meta.kit = h.Address.Kind, b.came.Baseline.Meta
 	origin, _ := m.origin(h)
 	b.meta.base = origin.Meta
 	var err error
-	if b.base, err = m.site.Base(origin); err != nil {
+	if b.base, err = m.site.BaselineContent(origin); err != nil {
 		return err
 	}
 	b.head, _ = m.site.Find(b.row.Becomes)
@@ -105,14 +105,14 @@ func (m *maker) readSides(b *blended) error {
 	if b.site, err = readSite(m.site, b.head); err != nil {
 		return err
 	}
-	if b.kit = b.came.CameContent; b.kit == nil {
+	if b.kit = b.came.BaselineContent; b.kit == nil {
 		b.kit, err = item.Read(m.parcel.Collection, h)
 	}
 	return err
 }
 
 // blend is the work that does not touch the plan.
-func (b *blended) blend(ask Ask) {
+func (b *blended) blend(ask Request) {
 	all := ask.Decisions[b.row.Address.String()].Side
 	choose := func(c *blend.Conflict) string {
 		key := ConflictKey(b.row.Address, c.Key)
@@ -124,11 +124,11 @@ func (b *blended) blend(ask Ask) {
 		}
 		return all
 	}
-	b.got = blend.Of(b.kind, b.base, b.site, b.kit, choose)
+	b.got = blend.Merge(b.kind, b.base, b.site, b.kit, choose)
 	var more []blend.Conflict
 	b.becomes, more, b.err = BlendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
 	b.conflicts = append(b.got.Conflicts, more...)
-	b.sense = facts.Of(b.kind, b.becomes.Context, b.got.Text).Sense
+	b.sense = facts.Extract(b.kind, b.becomes.Context, b.got.Text).NormalizedDigest
 }
 
 // takeBlend puts a blend into the plan.
@@ -185,8 +185,8 @@ func (m *maker) takeBlend(b *blended) error {
 	put.Head = b.head
 	put.Head.ID = ""
 	put.Head.Meta = b.becomes
-	put.Head.Doc, put.Head.Bytes, put.Head.Sense = item.DigestOf(b.got.Text), int64(len(b.got.Text)), b.sense
-	m.puts = append(m.puts, put)
+	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = item.DigestOf(b.got.Text), int64(len(b.got.Text)), b.sense
+	m.writes = append(m.writes, put)
 	m.plan.BytesIn += put.Head.Bytes
 	b.base, b.site, b.kit = nil, nil, nil
 	return nil
@@ -201,7 +201,7 @@ func count(n int, what string) string {
 
 // BlendMeta blends what is known of an item beside its content; without a base the site's
 // stays.
-func BlendMeta(base *item.Meta, site, kit item.Meta, choose blend.Choose) (item.Meta, []blend.Conflict, error) {
+func BlendMeta(base *item.Meta, site, kit item.Meta, choose blend.Resolve) (item.Meta, []blend.Conflict, error) {
 	if base == nil {
 		return site, nil, nil
 	}
@@ -213,7 +213,7 @@ func BlendMeta(base *item.Meta, site, kit item.Meta, choose blend.Choose) (item.
 		}
 		texts[i] = b
 	}
-	got := blend.Of(item.Setting, texts[0], texts[1], texts[2], choose)
+	got := blend.Merge(item.Setting, texts[0], texts[1], texts[2], choose)
 	var out item.Meta
 	if err := json.Unmarshal(got.Text, &out); err != nil {
 		return site, nil, fmt.Errorf("blending metadata: %w", err)

@@ -11,7 +11,7 @@ import (
 
 // choose settles which items come when only some were asked for: those, and what they
 // need, with the reason. New pages may be asked for under another title and address.
-func (m *maker) choose() error {
+func (m *maker) selectItems() error {
 	if err := m.pagesAsked(); err != nil {
 		return err
 	}
@@ -25,12 +25,12 @@ func (m *maker) choose() error {
 				have = append(have, h.Address.String())
 			}
 			return &DecisionError{
-				About: "only",
-				Says:  fmt.Sprintf("the kit has no %s (it holds: %s)", a, strings.Join(have, ", ")),
+				Key:     "only",
+				Message: fmt.Sprintf("the kit has no %s (it holds: %s)", a, strings.Join(have, ", ")),
 			}
 		}
 	}
-	all, err := closure.Of(m.kit, m.ask.Only, func(item.Address) bool { return false })
+	all, err := closure.Compute(m.kit, m.ask.Only, func(item.Address) bool { return false })
 	if err != nil {
 		return err
 	}
@@ -56,7 +56,7 @@ func (m *maker) choose() error {
 }
 
 // left tells whether an item was not chosen.
-func (m *maker) left(a item.Address) bool {
+func (m *maker) isExcluded(a item.Address) bool {
 	if m.chosen == nil {
 		return false
 	}
@@ -76,31 +76,31 @@ func (m *maker) pagesAsked() error {
 		a, err := item.ParseAddress(k)
 		h, ok := m.parcel.Find(a)
 		if err != nil || !ok || a.Kind != item.Page {
-			return &DecisionError{About: "page:" + k, Says: "the kit has no page of this address"}
+			return &DecisionError{Key: "page:" + k, Message: "the kit has no page of this address"}
 		}
 		slug := m.ask.Pages[k].Slug
 		if slug == "" {
 			continue
 		}
 		if err := item.CheckSlug(slug); err != nil {
-			return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("%s; write it as /path/", err)}
+			return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("%s; write it as /path/", err)}
 		}
 		if other, twice := at[slug]; twice {
-			return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
+			return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
 		}
 		at[slug] = k
 		if other, there := m.site.PageAt(slug); there {
 			if row := m.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
 				return &DecisionError{
-					About: "page:" + k,
-					Says:  fmt.Sprintf("the site's %s is at %s already", other, slug),
+					Key:     "page:" + k,
+					Message: fmt.Sprintf("the site's %s is at %s already", other, slug),
 				}
 			}
 		}
 		for _, x := range m.parcel.Heads() {
 			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug &&
 				m.ask.Pages[x.Address.String()].Slug == "" {
-				return &DecisionError{About: "page:" + k, Says: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
+				return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
 			}
 		}
 		m.slugs[h.Meta.Slug] = slug

@@ -51,7 +51,7 @@ func (m *maker) clashes() error {
 			continue
 		}
 		key := "class:" + n
-		c := Clash{About: key, Class: n, Kit: ours[n], Site: theirs[n]}
+		c := Clash{Key: key, Class: n, Kit: ours[n], Site: theirs[n]}
 		free := m.ownName(n)
 		choices := []Choice{
 			{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
@@ -120,7 +120,7 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 		key := "property:" + n
 		free := m.ownName(n)
 		c := Clash{
-			About: key,
+			Key:   key,
 			Class: n,
 			Kit:   ours[n],
 			Site:  theirs[n],
@@ -193,7 +193,7 @@ func (m *maker) rulesOf(
 			}
 			for _, d := range r.Decls {
 				if strings.HasPrefix(d.Name, "--") {
-					out[d.Name] = append(out[d.Name], strings.TrimSpace(string(css.Sense(d.Value.Of(b)))))
+					out[d.Name] = append(out[d.Name], strings.TrimSpace(string(css.Normalize(d.Value.Of(b)))))
 				}
 			}
 			seen := map[string]bool{}
@@ -206,7 +206,7 @@ func (m *maker) rulesOf(
 							for _, a := range around {
 								ctx += "@" + a.At + " " + string(a.Prelude.Of(b)) + " "
 							}
-							out[x.Name] = append(out[x.Name], ctx+string(css.Sense(r.Of(b))))
+							out[x.Name] = append(out[x.Name], ctx+string(css.Normalize(r.Of(b))))
 						}
 					}
 				}

@@ -82,7 +82,7 @@ func (m *maker) contrasts() error {
 		}
 	}
 	asSite, asKit, asDecided := merged(siteValue, kitValue), merged(kitValue, siteValue), merged(decided, siteValue)
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		if p.Head.Address.Kind != item.Stylesheet || p.KitAddress.IsZero() {
 			continue
 		}
@@ -144,7 +144,7 @@ func (m *maker) coloursOf(of item.Address, src []byte) (rules map[string]colours
 		if r.At != "" {
 			return
 		}
-		sel := string(css.Sense(r.Prelude.Of(src)))
+		sel := string(css.Normalize(r.Prelude.Of(src)))
 		c := rules[sel]
 		for _, d := range r.Decls {
 			v := strings.TrimSpace(string(d.Value.Of(src)))

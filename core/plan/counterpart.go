@@ -9,7 +9,7 @@ import (
 
 // claim finds each item's counterpart. One of the site's is that of one of the kit's: what
 // came from it goes first, then what is at a page's address, then what has the name.
-func (m *maker) claim(heads []item.Head) {
+func (m *maker) assignCounterparts(heads []item.Head) {
 	for _, h := range heads {
 		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
 			m.claimed[o.Item] = h.Address

@@ -17,21 +17,21 @@ func (m *maker) decide(row *Row) error {
 			continue
 		}
 		allowed[d] = true
-		row.Choices = append(row.Choices, Choice{d, m.leads(row, d)})
+		row.Choices = append(row.Choices, Choice{d, m.effectOf(row, d)})
 	}
 	key := row.Address.String()
 	d, ok := m.ask.Decisions[key]
 	by := "you"
 	if ok {
 		m.used[key] = true
-		if d.About != "" && d.About != row.About {
+		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
 			m.plan.Notes = append(
 				m.plan.Notes,
 				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),
 			)
 			ok = false
 		}
-	} else if d, ok = m.before.Decisions[key]; ok {
+	} else if d, ok = m.prior.Decisions[key]; ok {
 		by = "you, at the last delivery"
 		if ok = row.Standing == Taken && (d.Decision == Map || d.Decision == Keep); ok && d.Decision == Map {
 			_, ok = m.site.Find(d.To)
@@ -50,13 +50,13 @@ func (m *maker) decide(row *Row) error {
 		if row.Site != nil {
 			row.Decision = Keep
 		}
-	case ok && m.left(row.Address) && d.Decision != Skip:
+	case ok && m.isExcluded(row.Address) && d.Decision != Skip:
 		return &DecisionError{
 			key,
 			"it is not among the items that were chosen, and none of those needs it",
 			row.Choices,
 		}
-	case m.left(row.Address):
+	case m.isExcluded(row.Address):
 		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; it was not chosen"
 		if row.Site != nil {
 			row.Decision = Keep
@@ -90,7 +90,7 @@ func (m *maker) decide(row *Row) error {
 				}
 			}
 			row.Becomes = h.Address
-			m.rely(h.Address)
+			m.addPrecondition(h.Address)
 		}
 		row.Decision, row.DecidedBy = d.Decision, by
 	default:
@@ -103,18 +103,18 @@ func (m *maker) decide(row *Row) error {
 	switch row.Decision {
 	case Both, Again:
 		row.Becomes = m.freeName(row.Address)
-		m.premises[row.Becomes] = ""
+		m.preconditions[row.Becomes] = ""
 	case Take:
 		if row.Site == nil {
 			row.Becomes = row.Address
 			if _, there := m.site.Find(row.Address); there { // deleted here, and the name used anew
 				row.Becomes = m.freeName(row.Address)
-				m.premises[row.Becomes] = ""
+				m.preconditions[row.Becomes] = ""
 			}
 		}
 	case Remove:
 		if h, ok := m.site.Find(row.Becomes); ok {
-			m.drops = append(m.drops, h)
+			m.deletions = append(m.deletions, h)
 		}
 	case Skip:
 		if row.Site == nil {
@@ -136,7 +136,7 @@ func copies(k item.Kind) bool {
 	return false
 }
 
-func (m *maker) leads(row *Row, d Decision) string {
+func (m *maker) effectOf(row *Row, d Decision) string {
 	switch d {
 	case Both:
 		return fmt.Sprintf(

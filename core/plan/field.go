@@ -175,8 +175,8 @@ func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
 			n := facts.Name{Space: facts.Field, Name: from}
 			if had, ok := renames[n]; ok && had != to {
 				return &DecisionError{
-					About: fmt.Sprintf("field:%s:%s", t, from),
-					Says: fmt.Sprintf(
+					Key: fmt.Sprintf("field:%s:%s", t, from),
+					Message: fmt.Sprintf(
 						"%s shows the field of two record types, which would become %s and %s",
 						h.Address,
 						had,

@@ -34,7 +34,7 @@ func (m *maker) fills() error {
 		}
 		if given {
 			if why := checkFill(f, v); why != "" {
-				return &DecisionError{About: "fill:" + f.Name, Says: why}
+				return &DecisionError{Key: "fill:" + f.Name, Message: why}
 			}
 		}
 		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given, given && !asked})
@@ -55,8 +55,8 @@ func (m *maker) fills() error {
 			}
 			sort.Strings(names)
 			return &DecisionError{
-				About: "fill:" + name,
-				Says:  fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", ")),
+				Key:     "fill:" + name,
+				Message: fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", ")),
 			}
 		}
 	}

@@ -14,7 +14,7 @@ import (
 
 // Hit is a property of an element of the kit's page that a rule of the site's decides,
 // where the kit's rules alone would have it otherwise.
-type Hit struct {
+type StyleOverride struct {
 	Page     item.Address `json:"page"`
 	Element  string       `json:"element"` // the way to it, as css.PathTo writes it
 	Property string       `json:"property"`
@@ -28,9 +28,9 @@ type Hit struct {
 const maxHits = 200
 
 // heavy is what decides between declarations (CSS Cascade 5, section 6), the first first.
-type heavy [8]int
+type cascadePriority [8]int
 
-func (a heavy) over(b heavy) bool {
+func (a cascadePriority) outranks(b cascadePriority) bool {
 	for i := range a {
 		if a[i] != b[i] {
 			return a[i] > b[i]
@@ -40,8 +40,8 @@ func (a heavy) over(b heavy) bool {
 }
 
 // said is a declaration that applies to an element.
-type said struct {
-	weight heavy
+type winningDeclaration struct {
+	weight cascadePriority
 	value  string
 	site   bool
 	by     string
@@ -58,9 +58,9 @@ type shownSheet struct {
 // Hits finds what of the site's rules hits the kit's own elements of a page, as the page
 // will be shown. own tells which items are the kit's. Rules for a state and for
 // pseudo-elements are passed over.
-func Hits(after item.Collection, page item.Head, own func(item.Address) bool) ([]Hit, error) {
+func StyleOverrides(after item.Collection, page item.Head, own func(item.Address) bool) ([]StyleOverride, error) {
 	r := render.New(after)
-	shown, err := r.Page(render.Ask{Slug: page.Meta.Slug, Marked: true})
+	shown, err := r.Page(render.PageRequest{Slug: page.Meta.Slug, Marked: true})
 	if err != nil {
 		return nil, err
 	}
@@ -77,11 +77,11 @@ func Hits(after item.Collection, page item.Head, own func(item.Address) bool) ([
 		}
 	}
 	tree := markup.Parse(shown.Body, "")
-	best := map[*markup.Node]map[string][2]said{} // by property: of all rules, of the kit's
+	best := map[*markup.Node]map[string][2]winningDeclaration{} // by property: of all rules, of the kit's
 	for i, s := range sheets {
 		s.apply(i, tree, theirs, best)
 	}
-	var out []Hit
+	var out []StyleOverride
 	for _, n := range tree.All {
 		var properties []string
 		for p, b := range best[n] {
@@ -97,7 +97,7 @@ func Hits(after item.Collection, page item.Head, own func(item.Address) bool) ([
 			b := best[n][p]
 			out = append(
 				out,
-				Hit{
+				StyleOverride{
 					Page:     page.Address,
 					Element:  css.PathTo(n),
 					Property: p,
@@ -153,7 +153,7 @@ func sheetsOf(after item.Collection, reached []item.Address, own func(item.Addre
 }
 
 // apply holds all rules of a sheet against the kit's elements.
-func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span, best map[*markup.Node]map[string][2]said) {
+func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span, best map[*markup.Node]map[string][2]winningDeclaration) {
 	position := 0
 	css.Parse(s.src).Walk(func(r *css.Rule, around []*css.Rule) {
 		if r.At != "" {
@@ -191,22 +191,22 @@ func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span, best
 					if d.Important {
 						important = 1
 					}
-					x := said{
-						heavy{important, unlayered, 0, ids, classes, types, order, position},
-						string(css.Sense([]byte(strings.TrimSpace(string(d.Value.Of(s.src)))))),
+					x := winningDeclaration{
+						cascadePriority{important, unlayered, 0, ids, classes, types, order, position},
+						string(css.Normalize([]byte(strings.TrimSpace(string(d.Value.Of(s.src)))))),
 						s.site,
 						fmt.Sprintf("%s %s", s.of, strings.Join(strings.Fields(string(sel.Of(s.src))), " ")),
 						when,
 					}
 					if best[n] == nil {
-						best[n] = map[string][2]said{}
+						best[n] = map[string][2]winningDeclaration{}
 					}
 					for _, name := range longhands(d.Name, x.value) {
 						b := best[n][name]
-						if x.weight.over(b[0].weight) {
+						if x.weight.outranks(b[0].weight) {
 							b[0] = x
 						}
-						if !s.site && x.weight.over(b[1].weight) {
+						if !s.site && x.weight.outranks(b[1].weight) {
 							b[1] = x
 						}
 						best[n][name] = b

@@ -37,7 +37,7 @@ func TestHits(t *testing.T) {
 	)
 	s.Put(item.Head{Address: at("setting/style-order")}, []byte(`["stylesheet/site","stylesheet/kit"]`))
 	own := func(a item.Address) bool { return a.Key == "kit" }
-	none, err := Hits(s, page, own)
+	none, err := StyleOverrides(s, page, own)
 	require.NoError(t, err)
 	assert.Empty(t, none, "the site's sheet is not on the page")
 
@@ -48,7 +48,7 @@ func TestHits(t *testing.T) {
 		},
 		[]byte(`<header class="top"><p>site</p></header>`),
 	)
-	got, err := Hits(s, page, own)
+	got, err := StyleOverrides(s, page, own)
 	require.NoError(t, err)
 	var lines []string
 	for _, h := range got {

@@ -19,30 +19,30 @@ const (
 
 // LinkRow is a link that does not lead where it did in the kit.
 type LinkRow struct {
-	From  item.Address `json:"from"`
-	Slug  string       `json:"slug"` // with its anchor
-	Line  int          `json:"line"`
-	State string       `json:"state"`
-	Says  string       `json:"says"`
+	From    item.Address `json:"from"`
+	Slug    string       `json:"slug"` // with its anchor
+	Line    int          `json:"line"`
+	State   string       `json:"state"`
+	Message string       `json:"says"`
 }
 
 // links holds every link, anchor and reference of what comes in against the site as it
 // will be.
 func (m *maker) links() error {
 	w := &afterwards{site: m.site, puts: map[item.Address]int{}, slugs: map[string]item.Address{}, m: m}
-	for i, p := range m.puts {
+	for i, p := range m.writes {
 		w.puts[p.Head.Address] = i
 		if p.Head.Address.Kind == item.Page {
 			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
 				return &DecisionError{
-					About: "page:" + p.KitAddress.String(),
-					Says:  fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug),
+					Key:     "page:" + p.KitAddress.String(),
+					Message: fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug),
 				}
 			}
 			w.slugs[p.Head.Meta.Slug] = p.Head.Address
 		}
 	}
-	for _, p := range m.puts { // whatever was decided, no page may stand where another does
+	for _, p := range m.writes { // whatever was decided, no page may stand where another does
 		if p.Head.Address.Kind != item.Page {
 			continue
 		}
@@ -50,12 +50,12 @@ func (m *maker) links() error {
 		_, written := w.puts[other]
 		if there && other != p.Head.Address && !written {
 			return &DecisionError{
-				About: "page:" + p.KitAddress.String(),
-				Says:  fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug),
+				Key:     "page:" + p.KitAddress.String(),
+				Message: fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug),
 			}
 		}
 	}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" &&
 			!strings.HasSuffix(p.Head.Address.Key, ".svg") ||
 			p.Content == nil && p.KitAddress.IsZero() {
@@ -76,7 +76,7 @@ func (m *maker) links() error {
 			}
 		}
 	}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		if p.Head.Address.Kind == item.Component {
 			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": the component's script")
 		}
@@ -94,9 +94,9 @@ type afterwards struct {
 
 func (w *afterwards) Find(a item.Address) (item.Head, bool) {
 	if i, ok := w.puts[a]; ok {
-		return w.m.puts[i].Head, true
+		return w.m.writes[i].Head, true
 	}
-	for _, h := range w.m.drops {
+	for _, h := range w.m.deletions {
 		if h.Address == a {
 			return item.Head{}, false
 		}
@@ -109,7 +109,7 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 		return a, true
 	}
 	a, ok := w.site.PageAt(slug)
-	if i, written := w.puts[a]; ok && written && w.m.puts[i].Head.Meta.Slug != slug {
+	if i, written := w.puts[a]; ok && written && w.m.writes[i].Head.Meta.Slug != slug {
 		return item.Address{}, false // the delivery moves it
 	}
 	return a, ok
@@ -117,13 +117,13 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 
 func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
 	if i, ok := w.puts[h.Address]; ok {
-		return w.m.factsOf(w.m.puts[i])
+		return w.m.factsOf(w.m.writes[i])
 	}
 	return w.site.Facts(h)
 }
 
 // link tells what is wrong with a link, if anything is.
-func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
+func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 	row := LinkRow{From: p.Head.Address, Slug: u.Slug, Line: u.Line, State: Broken}
 	if u.Fragment != "" {
 		row.Slug += "#" + u.Fragment
@@ -133,12 +133,12 @@ func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
 		return row, false
 	case u.Slug == "" && !u.Found && !u.Soft:
 		row.Slug = u.To.String()
-		row.Says = fmt.Sprintf("it %s, and it is not there", u.Why)
+		row.Message = fmt.Sprintf("it %s, and it is not there", u.Why)
 		return row, true
 	case u.Slug == "":
 		return row, false
 	case !u.Found:
-		row.Says = "no page is at this address"
+		row.Message = "no page is at this address"
 		return row, true
 	}
 	if u.Fragment != "" && u.To != p.Head.Address {
@@ -155,10 +155,10 @@ func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
 		}
 		switch {
 		case anchors == 0 && len(f.Uses(facts.Section)) == 0 && len(f.Uses(facts.PartRole)) == 0:
-			row.Says = fmt.Sprintf("%s has no such anchor", u.To)
+			row.Message = fmt.Sprintf("%s has no such anchor", u.To)
 			return row, true
 		case anchors > 1:
-			row.State, row.Says = Doubled, fmt.Sprintf("%s has %d anchors of this name", u.To, anchors)
+			row.State, row.Message = Doubled, fmt.Sprintf("%s has %d anchors of this name", u.To, anchors)
 			return row, true
 		}
 	}
@@ -171,7 +171,7 @@ func (w *afterwards) link(p Put, u closure.Use) (LinkRow, bool) {
 			r.Address,
 		); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken &&
 			r.Decision != "" {
-			row.State, row.Says = Swapped, fmt.Sprintf(
+			row.State, row.Message = Swapped, fmt.Sprintf(
 				"it leads to the site's %s, and led to the kit's %s",
 				u.To,
 				r.Address,

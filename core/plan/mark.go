@@ -31,7 +31,7 @@ func (m *maker) mentioned(class string) (string, error) {
 }
 
 // marks puts the mark into a text of the kit.
-func (m *maker) marks(kind item.Kind, context string, src []byte) ([]byte, error) {
+func (m *maker) markText(kind item.Kind, context string, src []byte) ([]byte, error) {
 	switch {
 	case kind == item.Stylesheet:
 		return span.Apply(src, markRules(src, m.markClass()))

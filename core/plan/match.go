@@ -46,7 +46,7 @@ func (m *maker) match() error {
 			}
 		}
 	}
-	m.claim(heads)
+	m.assignCounterparts(heads)
 	m.under, m.renames = m.transform(), nil
 	for _, h := range heads {
 		row, err := m.row(h)
@@ -59,7 +59,7 @@ func (m *maker) match() error {
 		m.list = append(m.list, row)
 		m.rows[h.Address] = row
 	}
-	if err := m.choose(); err != nil {
+	if err := m.selectItems(); err != nil {
 		return err
 	}
 	if err := m.withdrawn(inKit); err != nil {
@@ -93,18 +93,18 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	row := &Row{
 		Address: h.Address,
 		Becomes: h.Address,
-		Kit:     &Side{Address: h.Address, Sense: h.Sense, Title: h.Meta.Title, Bytes: h.Bytes},
+		Kit:     &ItemVersion{Address: h.Address, NormalizedDigest: h.NormalizedDigest, Title: h.Meta.Title, Bytes: h.Bytes},
 	}
 	origin, came := m.origin(h)
 	var at item.Address
 	switch {
 	case came && origin.Item.IsZero():
 		row.Standing, row.Why = Removed, "it came with version "+origin.Version+" and was deleted here since"
-		row.About = about(h, item.Head{})
+		row.SubjectDigest = subjectDigest(h, item.Head{})
 		if other, ok := m.site.Find(h.Address); ok {
 			row.Why += "; " + h.Address.String() + " is something else now"
-			row.About = about(h, other)
-			m.rely(h.Address)
+			row.SubjectDigest = subjectDigest(h, other)
+			m.addPrecondition(h.Address)
 		}
 		return row, nil
 	case came:
@@ -118,25 +118,25 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		if other := m.claimed[h.Address]; !other.IsZero() {
 			row.Why = fmt.Sprintf("the site's %s is the counterpart of the kit's %s", h.Address, other)
 		}
-		m.rely(h.Address)
-		row.About = about(h, item.Head{})
+		m.addPrecondition(h.Address)
+		row.SubjectDigest = subjectDigest(h, item.Head{})
 		return row, nil
 	}
-	m.rely(at)
-	row.Site = &Side{Address: at, Sense: site.Sense, State: site.State(), Title: site.Meta.Title, Bytes: site.Bytes}
+	m.addPrecondition(at)
+	row.Site = &ItemVersion{Address: at, NormalizedDigest: site.NormalizedDigest, State: site.State(), Title: site.Meta.Title, Bytes: site.Bytes}
 	row.Becomes = at
-	row.About = about(h, site)
+	row.SubjectDigest = subjectDigest(h, site)
 	ours, err := m.transformed(h)
 	if err != nil {
 		return nil, err
 	}
-	sense := h.Sense
+	sense := h.NormalizedDigest
 	if ours != nil {
-		sense = facts.Of(h.Address.Kind, h.Meta.Context, ours).Sense
+		sense = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
 	}
 	meta := m.metaUnderT(h)
-	here, kits := site.Sense != origin.Sense, sense != origin.Sense
-	alike := site.Sense == sense
+	here, kits := site.NormalizedDigest != origin.NormalizedDigest, sense != origin.NormalizedDigest
+	alike := site.NormalizedDigest == sense
 	if came && origin.Meta != nil {
 		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)
 		kits = kits || metaKey(meta, false) != metaKey(*origin.Meta, false)
@@ -203,7 +203,7 @@ func metaKey(meta item.Meta, placement bool) string {
 }
 
 // about is the digest of what a decision decides about.
-func about(kitSide, siteSide item.Head) item.Digest {
+func subjectDigest(kitSide, siteSide item.Head) item.Digest {
 	text := string(kitSide.State()) + " "
 	if !siteSide.Address.IsZero() {
 		text += string(siteSide.State())

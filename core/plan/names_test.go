@@ -67,7 +67,7 @@ func randomSet(t *rapid.T, whose string) *item.Set {
 		if a.Kind == item.Part {
 			meta = item.Meta{Role: item.Header, Placement: &item.Placement{On: []string{}}}
 		}
-		s.Put(item.Head{Address: a, Meta: meta, Sense: facts.Of(a.Kind, "", text).Sense}, text)
+		s.Put(item.Head{Address: a, Meta: meta, NormalizedDigest: facts.Extract(a.Kind, "", text).NormalizedDigest}, text)
 	}
 	return s
 }
@@ -75,7 +75,7 @@ func randomSet(t *rapid.T, whose string) *item.Set {
 // targets lists what an item refers to, in the order of its source.
 func targets(t require.TestingT, w closure.World, h item.Head, text []byte) []item.Address {
 	var out []item.Address
-	for _, u := range closure.Uses(w, h, facts.Of(h.Address.Kind, "", text)) {
+	for _, u := range closure.Uses(w, h, facts.Extract(h.Address.Kind, "", text)) {
 		out = append(out, u.To)
 	}
 	return out
@@ -92,19 +92,19 @@ func TestRenamesAreTotal(t *testing.T) {
 			list.Items = append(
 				list.Items,
 				kit.Entry{
-					Kind:   h.Address.Kind,
-					Key:    h.Address.Key,
-					SHA256: h.Doc,
-					Sense:  h.Sense,
-					Bytes:  h.Bytes,
-					Meta:   h.Meta,
+					Kind:             h.Address.Kind,
+					Key:              h.Address.Key,
+					SHA256:           h.Doc,
+					NormalizedDigest: h.NormalizedDigest,
+					Bytes:            h.Bytes,
+					Meta:             h.Meta,
 				},
 			)
 		}
 		list.Settle()
 		w := &world{Small: closure.NewSmall(site), set: site}
 		p := Parcel{List: list, Collection: parcel}
-		ask := Ask{Decisions: map[string]Decided{}}
+		ask := Request{Decisions: map[string]Decided{}}
 		for _, h := range parcel.Heads() {
 			if _, there := site.Find(
 				h.Address,
@@ -113,11 +113,11 @@ func TestRenamesAreTotal(t *testing.T) {
 				w.came = append(
 					w.came,
 					Origin{
-						KitAddress: h.Address,
-						Item:       h.Address,
-						Version:    "0.9.0",
-						Copy:       1,
-						Sense:      item.DigestOf([]byte("as it was")),
+						KitAddress:       h.Address,
+						Item:             h.Address,
+						Version:          "0.9.0",
+						Copy:             1,
+						NormalizedDigest: item.DigestOf([]byte("as it was")),
 					},
 				)
 				ask.Decisions[h.Address.String()] = Decided{Decision: Again}
@@ -127,7 +127,7 @@ func TestRenamesAreTotal(t *testing.T) {
 		require.NoError(t, err)
 		for _, q := range first.Plan.Questions {
 			require.Equal(t, "item", q.Kind)
-			ask.Decisions[q.About] = Decided{Decision: Both}
+			ask.Decisions[q.Key] = Decided{Decision: Both}
 		}
 		got, err := Make(w, p, ask)
 		require.NoError(t, err)
@@ -139,11 +139,11 @@ func TestRenamesAreTotal(t *testing.T) {
 			require.NoError(t, err)
 			after[h.Address] = string(b)
 		}
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			_, taken := after[x.Head.Address]
 			assert.False(t, taken, "%s would be written over the site's", x.Head.Address)
 		}
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			text := string(x.Content)
 			if x.Content == nil {
 				h, _ := parcel.Find(x.KitAddress)
@@ -154,7 +154,7 @@ func TestRenamesAreTotal(t *testing.T) {
 			after[x.Head.Address] = text
 		}
 		mark := func(a item.Address, whose string) string { return whose + " " + a.String() }
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			if x.KitAddress.Kind == item.Media {
 				continue
 			}

@@ -29,9 +29,9 @@ type NeedRow struct {
 	What     string `json:"what"`
 	State    string `json:"state"`
 	Optional bool   `json:"optional"`
-	Says     string `json:"says"`
+	Message  string `json:"says"`
 	// About is the key of the decision about it; empty when there is nothing to decide.
-	About     string   `json:"about,omitempty"`
+	Key       string   `json:"about,omitempty"`
 	Decision  string   `json:"decision,omitempty"`
 	DecidedBy string   `json:"decidedBy,omitempty"`
 	Choices   []Choice `json:"choices,omitempty"`
@@ -62,10 +62,10 @@ const (
 func (m *maker) needs() error {
 	list := m.parcel.List
 	if c, err := semver.NewConstraint(list.Engine); err == nil {
-		row := NeedRow{What: "engine " + list.Engine, State: Met, Says: "the page engine here is " + render.Engine}
+		row := NeedRow{What: "engine " + list.Engine, State: Met, Message: "the page engine here is " + render.Engine}
 		if v := semver.MustParse(render.Engine); !c.Check(v) {
 			row.State = unfit(list.Engine, v)
-			if err := m.wayOut(
+			if err := m.resolveNeed(
 				&row,
 				"engine",
 				fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine),
@@ -104,21 +104,21 @@ func sortedKeys[V any](in map[string]V) []string {
 
 func (m *maker) needComponent(n, fits string, optional bool) error {
 	a := item.Address{Kind: item.Component, Key: n}
-	row := NeedRow{What: n + " " + fits, Optional: optional, State: Missing, Says: "the site has no such component"}
+	row := NeedRow{What: n + " " + fits, Optional: optional, State: Missing, Message: "the site has no such component"}
 	c, err := semver.NewConstraint(fits)
 	if err != nil {
 		return fmt.Errorf("the kit's need of %s: %w", n, err)
 	}
 	site, onSite := m.site.Find(a)
 	if onSite {
-		row.State, row.Says = Met, "the site has version "+site.Meta.Version
+		row.State, row.Message = Met, "the site has version "+site.Meta.Version
 		if v, err := semver.NewVersion(site.Meta.Version); err != nil || !c.Check(v) {
 			row.State = unfit(fits, v)
 		}
 	}
 	if h, ok := m.parcel.Find(a); ok && row.State != Met {
 		if v, err := semver.NewVersion(h.Meta.Version); err == nil && c.Check(v) {
-			row.State, row.Says = Inside, "the kit brings version "+h.Meta.Version
+			row.State, row.Message = Inside, "the kit brings version "+h.Meta.Version
 		}
 	}
 	var ways []Choice
@@ -130,7 +130,7 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		}
 		if ok {
 			shelf = h
-			row.Says += fmt.Sprintf("; %s has version %s", from, h.Meta.Version)
+			row.Message += fmt.Sprintf("; %s has version %s", from, h.Meta.Version)
 			if onSite {
 				ways = append(
 					ways,
@@ -156,10 +156,10 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		return nil
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
-	if err := m.wayOut(
+	if err := m.resolveNeed(
 		&row,
 		n,
-		fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Says),
+		fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Message),
 		ways...); err != nil {
 		return err
 	}
@@ -169,8 +169,8 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 			return err
 		}
 		shelf.ID = ""
-		m.rely(a)
-		m.puts = append(m.puts, Put{Head: shelf, Content: b})
+		m.addPrecondition(a)
+		m.writes = append(m.writes, PlannedWrite{Head: shelf, Content: b})
 		m.plan.BytesIn += shelf.Bytes
 	}
 	m.plan.Needs = append(m.plan.Needs, row)
@@ -200,8 +200,8 @@ func (m *maker) usersInWords(a item.Address) string {
 }
 
 func (m *maker) needKit(n, fits string) error {
-	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Says: "it has not been delivered here"}
-	came, err := m.site.Came(n)
+	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Message: "it has not been delivered here"}
+	came, err := m.site.Origins(n)
 	if err != nil {
 		return err
 	}
@@ -210,7 +210,7 @@ func (m *maker) needKit(n, fits string) error {
 		return fmt.Errorf("the kit's need of the kit %s: %w", n, err)
 	}
 	for _, o := range came {
-		row.Says = "version " + o.Version + " was delivered here"
+		row.Message = "version " + o.Version + " was delivered here"
 		v, err := semver.NewVersion(o.Version)
 		if err == nil && c.Check(v) {
 			row.State = Met
@@ -228,13 +228,13 @@ func (m *maker) needKit(n, fits string) error {
 				if row.State == Missing {
 					row.State = OnShelf
 				}
-				row.Says += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
+				row.Message += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
 			}
 		}
-		if err := m.wayOut(
+		if err := m.resolveNeed(
 			&row,
 			"kit:"+n,
-			fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Says),
+			fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Message),
 		); err != nil {
 			return err
 		}
@@ -244,7 +244,7 @@ func (m *maker) needKit(n, fits string) error {
 }
 
 func (m *maker) needItem(address, slug, why string, optional bool) error {
-	row := NeedRow{What: address, Optional: optional, State: Missing, Says: why}
+	row := NeedRow{What: address, Optional: optional, State: Missing, Message: why}
 	if slug != "" {
 		row.What = slug
 	}
@@ -275,7 +275,7 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 			Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)},
 		)
 	}
-	if err := m.wayOut(
+	if err := m.resolveNeed(
 		&row,
 		row.What,
 		fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why),
@@ -284,7 +284,7 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 	}
 	if to, ok := strings.CutPrefix(row.Decision, "map:"); ok && named {
 		m.moved[a] = item.MustAddress(to)
-		m.rely(m.moved[a])
+		m.addPrecondition(m.moved[a])
 	}
 	m.plan.Needs = append(m.plan.Needs, row)
 	return nil
@@ -292,11 +292,11 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 
 // wayOut asks how a need that is not met shall be met; what is optional is only told,
 // unless somebody decides.
-func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
-	row.About = "need:" + name
+func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) error {
+	row.Key = "need:" + name
 	row.Choices = append(ways, Choice{accept, "the delivery goes on without it"})
 	if row.Optional {
-		row.Choices[len(row.Choices)-1].Leads = "the delivery goes on without it; what the kit shows in its " +
+		row.Choices[len(row.Choices)-1].Effect = "the delivery goes on without it; what the kit shows in its " +
 			"place is shown"
 	}
 	if len(row.NeededBy) > 0 {
@@ -306,20 +306,20 @@ func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
 		}
 		row.Choices = append(row.Choices, Choice{leave, "what needs it stays out: " + strings.Join(names, ", ")})
 	}
-	d, ok := m.decided(row.About, "")
+	d, ok := m.decided(row.Key, "")
 	if ok {
 		fits := false
 		for _, c := range row.Choices {
 			fits = fits || c.Decision == d.Decision
 		}
-		_, asked := m.ask.Decisions[row.About]
+		_, asked := m.ask.Decisions[row.Key]
 		if d.Decision == Map && fits {
 			h, there := m.site.Find(d.To)
 			a, _ := item.ParseAddress(row.What)
 			if !there || h.Address.Kind != a.Kind {
 				if asked {
 					return &DecisionError{
-						row.About,
+						row.Key,
 						fmt.Sprintf("map needs a %s of the site, as in map:%s/NAME", a.Kind, a.Kind),
 						row.Choices,
 					}
@@ -334,7 +334,7 @@ func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
 				row.DecidedBy = "you, at the last delivery"
 			}
 		case asked:
-			return &DecisionError{row.About, fmt.Sprintf("a need is not met by %q", d.Decision), row.Choices}
+			return &DecisionError{row.Key, fmt.Sprintf("a need is not met by %q", d.Decision), row.Choices}
 		}
 	}
 	switch {
@@ -346,7 +346,7 @@ func (m *maker) wayOut(row *NeedRow, name, says string, ways ...Choice) error {
 	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
 		row.Decision, row.DecidedBy = string(accept), "policy"
 	default:
-		m.question(row.About, "need", says, row.Choices)
+		m.question(row.Key, "need", says, row.Choices)
 	}
 	return nil
 }

@@ -24,7 +24,7 @@ func (m *maker) order() error {
 		}
 	}
 	incoming := map[item.Address]bool{}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		if k := p.Head.Address.Kind; (k == item.Stylesheet || k == item.Tokens) && !known[p.Head.Address] {
 			incoming[p.Head.Address] = true
 		}
@@ -60,6 +60,6 @@ func (m *maker) order() error {
 	}
 	sort.Slice(rest, func(i, j int) bool { return rest[i].Less(rest[j]) })
 	m.plan.StyleOrder = append(m.plan.StyleOrder, rest...)
-	m.rely(item.StyleOrder)
+	m.addPrecondition(item.StyleOrder)
 	return nil
 }

@@ -31,17 +31,17 @@ type Site interface {
 	Pages() []item.Head
 	// Made lists what no page item stands for: records' pages, the answer to unknown
 	// addresses and the like.
-	Made() ([]render.Made, error)
+	GeneratedPages() ([]render.GeneratedPage, error)
 	Parts() []item.Head
 	Sheets() []item.Head // stylesheets and tokens
 	StyleOrder() ([]item.Address, error)
 	// Came gives the origins of what this kit delivered before.
-	Came(kit string) ([]Origin, error)
+	Origins(kit string) ([]Origin, error)
 	// Base gives the content of an item as it was delivered, T included; nil when it is
 	// not remembered.
-	Base(Origin) ([]byte, error)
+	BaselineContent(Origin) ([]byte, error)
 	// Before gives what was said at the kit's last delivery that is live.
-	Before(kit string) (Before, error)
+	PriorDelivery(kit string) (PriorDelivery, error)
 	// MediaWith finds a media item by its exact digest.
 	MediaWith(item.Digest) (item.Address, bool)
 }
@@ -53,8 +53,8 @@ type Origin struct {
 	// Item is where it is now; zero when the site deleted it.
 	Item item.Address
 	// Sense is the sense digest as it was delivered, T included.
-	Sense item.Digest
-	Copy  int
+	NormalizedDigest item.Digest
+	Copy             int
 	// Doc names the content as it was delivered, for Base; empty when it is not remembered.
 	Doc   item.Digest
 	Bytes int64
@@ -63,7 +63,7 @@ type Origin struct {
 }
 
 // Before is what was said when a kit was delivered to a site the last time.
-type Before struct {
+type PriorDelivery struct {
 	Version   string             `json:"-"`
 	KitDigest item.Digest        `json:"-"`
 	Format    int                `json:"-"`
@@ -87,18 +87,18 @@ type Decided struct {
 	// Side decides all conflicts of a blend: "site" or "kit".
 	Side string `json:"side,omitempty"`
 	// Name is the site's field, of "as".
-	Name  string      `json:"name,omitempty"`
-	About item.Digest `json:"about,omitempty"`
+	Name          string      `json:"name,omitempty"`
+	SubjectDigest item.Digest `json:"about,omitempty"`
 }
 
 // PageAsk is what a new page shall be called and where it shall stand.
-type PageAsk struct {
+type PageRequest struct {
 	Title string `json:"title,omitempty"`
 	Slug  string `json:"slug,omitempty"`
 }
 
 // Ask is what a person has said so far.
-type Ask struct {
+type Request struct {
 	Policy    string             `json:"policy"`
 	Decisions map[string]Decided `json:"decisions"`
 	Fills     map[string]string  `json:"fills"`
@@ -109,22 +109,22 @@ type Ask struct {
 	// Only names the kit's items that shall come; what they need comes, too. Empty: all.
 	Only []item.Address `json:"only,omitempty"`
 	// Pages says by kit address what new pages are called and where they stand.
-	Pages map[string]PageAsk `json:"pages,omitempty"`
+	Pages map[string]PageRequest `json:"pages,omitempty"`
 }
 
 // Side is one side of an item.
-type Side struct {
-	Address item.Address `json:"address"`
-	Sense   item.Digest  `json:"sense"`
-	State   item.Digest  `json:"state,omitempty"`
-	Title   string       `json:"title,omitempty"`
-	Bytes   int64        `json:"bytes"`
+type ItemVersion struct {
+	Address          item.Address `json:"address"`
+	NormalizedDigest item.Digest  `json:"sense"`
+	State            item.Digest  `json:"state,omitempty"`
+	Title            string       `json:"title,omitempty"`
+	Bytes            int64        `json:"bytes"`
 }
 
 // Choice is a decision that is open, and what it leads to.
 type Choice struct {
 	Decision Decision `json:"decision"`
-	Leads    string   `json:"leads"`
+	Effect   string   `json:"leads"`
 }
 
 // Row is one item of the plan.
@@ -134,12 +134,12 @@ type Row struct {
 	Decision  Decision     `json:"decision,omitempty"` // empty: a question
 	DecidedBy string       `json:"decidedBy,omitempty"`
 	// Becomes is the address on the site after the delivery.
-	Becomes item.Address `json:"becomes,omitzero"`
-	Kit     *Side        `json:"kit,omitempty"`
-	Site    *Side        `json:"site,omitempty"`
-	Why     string       `json:"why"`
-	Choices []Choice     `json:"choices"`
-	About   item.Digest  `json:"about"`
+	Becomes       item.Address `json:"becomes,omitzero"`
+	Kit           *ItemVersion `json:"kit,omitempty"`
+	Site          *ItemVersion `json:"site,omitempty"`
+	Why           string       `json:"why"`
+	Choices       []Choice     `json:"choices"`
+	SubjectDigest item.Digest  `json:"about"`
 	// Order tells that a stylesheet is new and where it goes.
 	Order string `json:"order,omitempty"`
 	// Candidates are what on the site is like it; the first is taken for its counterpart.
@@ -159,15 +159,15 @@ type Row struct {
 type Question struct {
 	// the key for a decision: an address, "conflict:ADDRESS:KEY", "fill:NAME", "class:NAME",
 	// "seat:ROLE:TARGET", "need:…"
-	About   string   `json:"about"`
+	Key     string   `json:"about"`
 	Kind    string   `json:"kind"` // item, conflict, fill, class, seat, need
-	Says    string   `json:"says"`
+	Message string   `json:"says"`
 	Choices []Choice `json:"choices"`
 }
 
 // Touch is a page that the delivery reaches, and the ways. What no page item stands
 // for has only its slug.
-type Touch struct {
+type TouchedPage struct {
 	Page item.Address `json:"page"`
 	Slug string       `json:"slug"`
 	Ways []string     `json:"ways"`
@@ -175,7 +175,7 @@ type Touch struct {
 
 // Clash is a class, or a custom property, that both sides define in different ways.
 type Clash struct {
-	About    string `json:"about"` // the key of the decision: class:NAME, property:--NAME
+	Key      string `json:"about"` // the key of the decision: class:NAME, property:--NAME
 	Class    string `json:"class"`
 	Kit      string `json:"kit"`  // the kit's rules
 	Site     string `json:"site"` // the site's
@@ -209,30 +209,30 @@ type FillRow struct {
 
 // Plan is all that a delivery would do.
 type Plan struct {
-	Kit        string         `json:"kit"`
-	Version    string         `json:"version"`
-	KitDigest  item.Digest    `json:"kitDigest"`
-	Policy     string         `json:"policy"`
-	Terms      kit.Terms      `json:"terms"`
-	VersionIs  string         `json:"versionIs"` // first, newer, same, rebuilt, older
-	Rows       []Row          `json:"rows"`
-	Questions  []Question     `json:"questions"`
-	Touched    []Touch        `json:"touched"`
-	Clashes    []Clash        `json:"clashes"`
-	Seats      []Seat         `json:"seats"`
-	Needs      []NeedRow      `json:"needs"`
-	Fills      []FillRow      `json:"fills"`
-	Tokens     []TokenRow     `json:"tokens"`
-	Fields     []FieldRow     `json:"fields"`
-	Hits       []Hit          `json:"hits"`
-	Contrasts  []ContrastRow  `json:"contrasts"`
-	Literals   []string       `json:"literals"`
-	Links      []LinkRow      `json:"links"`
-	Settings   []SettingRow   `json:"settings"`
-	Scripts    []string       `json:"scripts"`
-	Notes      []string       `json:"notes"`
-	StyleOrder []item.Address `json:"styleOrder"`
-	BytesIn    int64          `json:"bytesIn"`
+	Kit            string          `json:"kit"`
+	Version        string          `json:"version"`
+	KitDigest      item.Digest     `json:"kitDigest"`
+	Policy         string          `json:"policy"`
+	Terms          kit.Terms       `json:"terms"`
+	VersionIs      string          `json:"versionIs"` // first, newer, same, rebuilt, older
+	Rows           []Row           `json:"rows"`
+	Questions      []Question      `json:"questions"`
+	Touched        []TouchedPage   `json:"touched"`
+	Clashes        []Clash         `json:"clashes"`
+	Seats          []Seat          `json:"seats"`
+	Needs          []NeedRow       `json:"needs"`
+	Fills          []FillRow       `json:"fills"`
+	Tokens         []TokenRow      `json:"tokens"`
+	Fields         []FieldRow      `json:"fields"`
+	StyleOverrides []StyleOverride `json:"hits"`
+	Contrasts      []ContrastRow   `json:"contrasts"`
+	Literals       []string        `json:"literals"`
+	Links          []LinkRow       `json:"links"`
+	Settings       []SettingRow    `json:"settings"`
+	Scripts        []string        `json:"scripts"`
+	Notes          []string        `json:"notes"`
+	StyleOrder     []item.Address  `json:"styleOrder"`
+	BytesIn        int64           `json:"bytesIn"`
 }
 
 // Digest is the plan's identity: what a person looked at when they said yes.
@@ -245,7 +245,7 @@ func (p *Plan) Digest() item.Digest {
 }
 
 // Put is one item as the delivery will write it.
-type Put struct {
+type PlannedWrite struct {
 	KitAddress item.Address
 	Head       item.Head
 	// Content is nil where the bytes are the kit's own: for media, and where T changes
@@ -255,8 +255,8 @@ type Put struct {
 	Copy int
 	// Came is the item as T gives it, whatever is written: the base of later deliveries.
 	// Its content is nil where it is the kit's own.
-	Came        item.Head
-	CameContent []byte
+	Baseline        item.Head
+	BaselineContent []byte
 }
 
 // Rename is one name of the kit and what it became.
@@ -266,40 +266,40 @@ type Rename struct {
 }
 
 // Premise is what the plan relied on: an item in a state, or its absence.
-type Premise struct {
+type Precondition struct {
 	Address item.Address `json:"address"`
 	State   item.Digest  `json:"state"` // empty: not there
 }
 
 // Result is a plan and what staging would write.
 type Result struct {
-	Plan     Plan
-	Puts     []Put
-	Moved    map[item.Address]item.Address // kit address → site address
-	Premises []Premise
-	Kept     []Put // same or kept: only their origin is recorded
+	Plan          Plan
+	Writes        []PlannedWrite
+	Moved         map[item.Address]item.Address // kit address → site address
+	Preconditions []Precondition
+	Kept          []PlannedWrite // same or kept: only their origin is recorded
 	// Drops are items of the site that go: withdrawn from the kit, and given up.
-	Drops []item.Head
+	Deletions []item.Head
 	// Said are all decisions that hold, those of earlier deliveries too that still do.
-	Said map[string]Decided
+	Decisions map[string]Decided
 }
 
 // DecisionError is a decision that does not fit.
 type DecisionError struct {
-	About   string
-	Says    string
+	Key     string
+	Message string
 	Choices []Choice
 }
 
 func (e *DecisionError) Error() string {
-	return fmt.Sprintf("the decision about %s does not fit: %s", e.About, e.Says)
+	return fmt.Sprintf("the decision about %s does not fit: %s", e.Key, e.Message)
 }
 
 // Make plans a delivery.
 //
 // What an item of the kit is on the site depends on T, and T on what is decided about all
 // items: so what was compared under another T than comes out is compared again.
-func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
+func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 	m, err := pass(site, parcel, ask, nil)
 	for n := 0; n < maxPasses && err == nil && m.compared && !m.transform().same(m.under); n++ {
 		m, err = pass(site, parcel, ask, m.transform())
@@ -314,7 +314,7 @@ func Make(site Site, parcel Parcel, ask Ask) (*Result, error) {
 const maxPasses = 3
 
 // pass makes a plan once, beginning with a T.
-func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
+func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 	stays := siteOnly(parcel.Collection)
 	if len(stays) > 0 {
 		over := item.NewOver(parcel.Collection)
@@ -324,24 +324,24 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 		parcel.Collection = over
 	}
 	m := &maker{
-		site:        site,
-		parcel:      parcel,
-		ask:         ask,
-		kit:         worldOf(parcel.Collection),
-		moved:       map[item.Address]item.Address{},
-		slugs:       map[string]string{},
-		classes:     map[string]string{},
-		used:        map[string]bool{},
-		origins:     map[item.Address]Origin{},
-		rows:        map[item.Address]*Row{},
-		without:     map[item.Address]string{},
-		found:       map[item.Address]item.Address{},
-		claimed:     map[item.Address]item.Address{},
-		counterpart: map[item.Address]item.Address{},
-		users:       map[item.Address][]item.Address{},
-		props:       map[string]string{},
-		fieldNames:  map[item.Address]map[string]string{},
-		premises:    map[item.Address]item.Digest{},
+		site:          site,
+		parcel:        parcel,
+		ask:           ask,
+		kit:           worldOf(parcel.Collection),
+		moved:         map[item.Address]item.Address{},
+		slugs:         map[string]string{},
+		classes:       map[string]string{},
+		used:          map[string]bool{},
+		origins:       map[item.Address]Origin{},
+		rows:          map[item.Address]*Row{},
+		without:       map[item.Address]string{},
+		found:         map[item.Address]item.Address{},
+		claimed:       map[item.Address]item.Address{},
+		counterpart:   map[item.Address]item.Address{},
+		users:         map[item.Address][]item.Address{},
+		props:         map[string]string{},
+		fieldNames:    map[item.Address]map[string]string{},
+		preconditions: map[item.Address]item.Digest{},
 	}
 	m.begin(t)
 	if ask.Policy == "" {
@@ -349,8 +349,8 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 	}
 	if !slices.Contains(PolicyNames(), m.ask.Policy) {
 		return nil, &DecisionError{
-			About: "policy",
-			Says: fmt.Sprintf(
+			Key: "policy",
+			Message: fmt.Sprintf(
 				"there is no policy %q (policies: %s)",
 				m.ask.Policy,
 				strings.Join(PolicyNames(), ", "),
@@ -358,28 +358,28 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 		}
 	}
 	m.plan = Plan{
-		Kit:        parcel.List.Kit,
-		Version:    parcel.List.Version,
-		KitDigest:  parcel.Digest,
-		Policy:     m.ask.Policy,
-		Terms:      parcel.List.Terms,
-		Rows:       []Row{},
-		Questions:  []Question{},
-		Touched:    []Touch{},
-		Clashes:    []Clash{},
-		Seats:      []Seat{},
-		Needs:      []NeedRow{},
-		Fills:      []FillRow{},
-		Tokens:     []TokenRow{},
-		Fields:     []FieldRow{},
-		Hits:       []Hit{},
-		Contrasts:  []ContrastRow{},
-		Literals:   []string{},
-		Links:      []LinkRow{},
-		Settings:   []SettingRow{},
-		Scripts:    []string{},
-		Notes:      []string{},
-		StyleOrder: []item.Address{},
+		Kit:            parcel.List.Kit,
+		Version:        parcel.List.Version,
+		KitDigest:      parcel.Digest,
+		Policy:         m.ask.Policy,
+		Terms:          parcel.List.Terms,
+		Rows:           []Row{},
+		Questions:      []Question{},
+		Touched:        []TouchedPage{},
+		Clashes:        []Clash{},
+		Seats:          []Seat{},
+		Needs:          []NeedRow{},
+		Fills:          []FillRow{},
+		Tokens:         []TokenRow{},
+		Fields:         []FieldRow{},
+		StyleOverrides: []StyleOverride{},
+		Contrasts:      []ContrastRow{},
+		Literals:       []string{},
+		Links:          []LinkRow{},
+		Settings:       []SettingRow{},
+		Scripts:        []string{},
+		Notes:          []string{},
+		StyleOrder:     []item.Address{},
 	}
 	for _, a := range stays {
 		m.plan.Notes = append(
@@ -387,8 +387,8 @@ func pass(site Site, parcel Parcel, ask Ask, t *transform) (*maker, error) {
 			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a),
 		)
 	}
-	for _, step := range []func() error{m.remember, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends,
-		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.touch, m.links, m.say, m.stray} {
+	for _, step := range []func() error{m.loadHistory, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends,
+		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.findTouchedPages, m.links, m.collectRows, m.rejectUnusedDecisions} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -409,66 +409,66 @@ func siteOnly(c item.Collection) []item.Address {
 }
 
 func (m *maker) result() *Result {
-	out := &Result{Plan: m.plan, Puts: m.puts, Kept: m.kept, Drops: m.drops, Moved: m.moved}
-	out.Said = map[string]Decided{}
-	for key, d := range m.before.Decisions {
+	out := &Result{Plan: m.plan, Writes: m.writes, Kept: m.kept, Deletions: m.deletions, Moved: m.moved}
+	out.Decisions = map[string]Decided{}
+	for key, d := range m.prior.Decisions {
 		if carries(key) || d.Decision == Map || d.Decision == Keep {
-			out.Said[key] = d
+			out.Decisions[key] = d
 		}
 	}
 	for key, d := range m.ask.Decisions {
-		out.Said[key] = d
+		out.Decisions[key] = d
 	}
-	for a, s := range m.premises {
-		out.Premises = append(out.Premises, Premise{a, s})
+	for a, s := range m.preconditions {
+		out.Preconditions = append(out.Preconditions, Precondition{a, s})
 	}
-	sort.Slice(out.Premises, func(i, j int) bool { return out.Premises[i].Address.Less(out.Premises[j].Address) })
+	sort.Slice(out.Preconditions, func(i, j int) bool { return out.Preconditions[i].Address.Less(out.Preconditions[j].Address) })
 	return out
 }
 
 type maker struct {
-	site        Site
-	parcel      Parcel
-	ask         Ask
-	plan        Plan
-	kit         closure.World
-	origins     map[item.Address]Origin
-	rows        map[item.Address]*Row
-	list        []*Row
-	moved       map[item.Address]item.Address // kit address → site address, where it differs or is kept
-	slugs       map[string]string             // a kit's page's slug → that on the site, where it differs
-	classes     map[string]string             // class → new class
-	used        map[string]bool               // decisions that found their question
-	puts        []Put
-	kept        []Put
-	drops       []item.Head
-	before      Before
-	users       map[item.Address][]item.Address
-	found       map[item.Address]item.Address      // pictures of the kit that the site has under other names
-	claimed     map[item.Address]item.Address      // by the site's item: of which of the kit's it is the counterpart
-	counterpart map[item.Address]item.Address      // and the other way round
-	renames     facts.Renames                      // of T; nil until they are asked for
-	under       *transform                         // T, as the standings were found under it
-	compared    bool                               // something was compared under it
-	marked      bool                               // the kit's elements and rules get a class of their own
-	values      map[string]string                  // of fill-ins: given now, or before
-	without     map[item.Address]string            // items that are left out, and the need for which
-	chosen      map[item.Address]string            // when only some were asked for: those that come, and why
-	taking      map[item.Address]map[string]string // the site's tokens that take the kit's value
-	props       map[string]string                  // the kit's custom properties for which the site's are used
-	fieldNames  map[item.Address]map[string]string // by record type of the kit: its field → the site's
-	blending    []*blended
-	premises    map[item.Address]item.Digest
+	site          Site
+	parcel        Parcel
+	ask           Request
+	plan          Plan
+	kit           closure.World
+	origins       map[item.Address]Origin
+	rows          map[item.Address]*Row
+	list          []*Row
+	moved         map[item.Address]item.Address // kit address → site address, where it differs or is kept
+	slugs         map[string]string             // a kit's page's slug → that on the site, where it differs
+	classes       map[string]string             // class → new class
+	used          map[string]bool               // decisions that found their question
+	writes        []PlannedWrite
+	kept          []PlannedWrite
+	deletions     []item.Head
+	prior         PriorDelivery
+	users         map[item.Address][]item.Address
+	found         map[item.Address]item.Address      // pictures of the kit that the site has under other names
+	claimed       map[item.Address]item.Address      // by the site's item: of which of the kit's it is the counterpart
+	counterpart   map[item.Address]item.Address      // and the other way round
+	renames       facts.Renames                      // of T; nil until they are asked for
+	under         *transform                         // T, as the standings were found under it
+	compared      bool                               // something was compared under it
+	marked        bool                               // the kit's elements and rules get a class of their own
+	values        map[string]string                  // of fill-ins: given now, or before
+	without       map[item.Address]string            // items that are left out, and the need for which
+	chosen        map[item.Address]string            // when only some were asked for: those that come, and why
+	taking        map[item.Address]map[string]string // the site's tokens that take the kit's value
+	props         map[string]string                  // the kit's custom properties for which the site's are used
+	fieldNames    map[item.Address]map[string]string // by record type of the kit: its field → the site's
+	blending      []*blended
+	preconditions map[item.Address]item.Digest
 }
 
 // rely notes what the plan takes for given.
-func (m *maker) rely(a item.Address) {
+func (m *maker) addPrecondition(a item.Address) {
 	h, ok := m.site.Find(a)
 	if !ok {
-		m.premises[a] = ""
+		m.preconditions[a] = ""
 		return
 	}
-	m.premises[a] = h.State()
+	m.preconditions[a] = h.State()
 }
 
 func (m *maker) question(about, kind, says string, choices []Choice) {
@@ -479,11 +479,11 @@ func (m *maker) question(about, kind, says string, choices []Choice) {
 func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	d, ok := m.ask.Decisions[key]
 	if !ok {
-		d, ok = m.before.Decisions[key]
+		d, ok = m.prior.Decisions[key]
 		return d, ok && carries(key)
 	}
 	m.used[key] = true
-	if d.About != "" && about != "" && d.About != about {
+	if d.SubjectDigest != "" && about != "" && d.SubjectDigest != about {
 		m.plan.Notes = append(
 			m.plan.Notes,
 			fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),

@@ -6,8 +6,8 @@ import (
 
 // PolicyInfo is the one declaration of a policy: what is done where nobody decided.
 type PolicyInfo struct {
-	Policy string `json:"policy"`
-	Says   string `json:"says"`
+	Policy      string `json:"policy"`
+	Description string `json:"says"`
 }
 
 // Policies lists the policies, the usual one first.

@@ -7,7 +7,7 @@ import (
 )
 
 // say puts the rows into the plan, questions first, by standing.
-func (m *maker) say() error {
+func (m *maker) collectRows() error {
 	rank := map[Standing]int{}
 	for i, s := range Standings {
 		rank[s.Standing] = i
@@ -29,7 +29,7 @@ func (m *maker) say() error {
 }
 
 // stray refuses decisions that no question and no row answers to.
-func (m *maker) stray() error {
+func (m *maker) rejectUnusedDecisions() error {
 	var keys []string
 	for k := range m.ask.Decisions {
 		if !m.used[k] {
@@ -38,7 +38,7 @@ func (m *maker) stray() error {
 	}
 	sort.Strings(keys)
 	for _, k := range keys {
-		if m.ask.Decisions[k].About != "" {
+		if m.ask.Decisions[k].SubjectDigest != "" {
 			continue // decided once; what it was about is gone
 		}
 		var have []string
@@ -47,8 +47,8 @@ func (m *maker) stray() error {
 		}
 		sort.Strings(have)
 		return &DecisionError{
-			About: k,
-			Says: fmt.Sprintf(
+			Key: k,
+			Message: fmt.Sprintf(
 				"there is nothing of this name to decide in the plan (it holds: %s)",
 				strings.Join(have, ", "),
 			),

@@ -50,12 +50,12 @@ type world struct {
 	*closure.Small
 	set    *item.Set
 	came   []Origin
-	before Before
+	before PriorDelivery
 	bases  map[item.Digest][]byte
 }
 
-func (w *world) Base(o Origin) ([]byte, error) { return w.bases[o.Doc], nil }
-func (w *world) Before(string) (Before, error) { return w.before, nil }
+func (w *world) BaselineContent(o Origin) ([]byte, error)        { return w.bases[o.Doc], nil }
+func (w *world) PriorDelivery(string) (PriorDelivery, error) { return w.before, nil }
 
 func (w *world) UsedBy(a item.Address) ([]item.Address, error) {
 	var out []item.Address
@@ -87,12 +87,12 @@ func (w *world) of(kinds ...item.Kind) []item.Head {
 }
 
 func (w *world) OfKind(kinds ...item.Kind) []item.Head { return w.of(kinds...) }
-func (w *world) Made() ([]render.Made, error)          { return render.New(w.set).Made() }
+func (w *world) GeneratedPages() ([]render.GeneratedPage, error) { return render.New(w.set).GeneratedPages() }
 func (w *world) Pages() []item.Head                    { return w.of(item.Page) }
 func (w *world) Parts() []item.Head                    { return w.of(item.Part) }
 func (w *world) Sheets() []item.Head                   { return w.of(item.Stylesheet, item.Tokens) }
 func (w *world) StyleOrder() ([]item.Address, error)   { return render.StyleOrder(w.set) }
-func (w *world) Came(string) ([]Origin, error)         { return w.came, nil }
+func (w *world) Origins(string) ([]Origin, error)         { return w.came, nil }
 func (w *world) MediaWith(d item.Digest) (item.Address, bool) {
 	for _, h := range w.of(item.Media) {
 		if h.Doc == d {
@@ -107,7 +107,7 @@ func put(t *testing.T, s *item.Set, address string, meta item.Meta, content []by
 	a, err := item.ParseAddress(address)
 	require.NoError(t, err)
 	content = []byte(strings.TrimSuffix(string(content), "\n"))
-	s.Put(item.Head{Address: a, Meta: meta, Sense: facts.Of(a.Kind, meta.Context, content).Sense}, content)
+	s.Put(item.Head{Address: a, Meta: meta, NormalizedDigest: facts.Extract(a.Kind, meta.Context, content).NormalizedDigest}, content)
 }
 
 func scenario(t *testing.T, file string) {
@@ -140,12 +140,12 @@ func scenario(t *testing.T, file string) {
 		list.Items = append(
 			list.Items,
 			kit.Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
 			},
 		)
 		if (h.Address.Kind == item.Stylesheet || h.Address.Kind == item.Tokens) && len(list.StyleOrder) < 9 {
@@ -171,7 +171,7 @@ func scenario(t *testing.T, file string) {
 	w.bases = map[item.Digest][]byte{}
 	for _, c := range came {
 		o := Origin{KitAddress: item.MustAddress(c.Kit), Version: c.Version, Copy: 1}
-		o.Sense = facts.Of(o.KitAddress.Kind, "", []byte(c.Content)).Sense
+		o.NormalizedDigest = facts.Extract(o.KitAddress.Kind, "", []byte(c.Content)).NormalizedDigest
 		if o.Meta = c.Meta; !c.Forgotten {
 			o.Doc = item.DigestOf([]byte(c.Content))
 			w.bases[o.Doc] = []byte(c.Content)
@@ -181,7 +181,7 @@ func scenario(t *testing.T, file string) {
 		}
 		w.came = append(w.came, o)
 	}
-	var ask Ask
+	var ask Request
 	read("ask.json", &ask)
 	digest, err := list.Digest()
 	require.NoError(t, err)
@@ -212,7 +212,7 @@ func scenario(t *testing.T, file string) {
 			continue
 		}
 		found := false
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			if x.Head.Address.String() == a {
 				found = true
 				assert.Equal(t, strings.TrimSpace(string(f.Data)), string(textOf(t, parcel, x)), a)
@@ -255,7 +255,7 @@ func (s *testShelf) Component(name, _ string) (item.Head, string, bool, error) {
 func (s *testShelf) Kit(name, _ string) (string, error) { return s.kits[name], nil }
 
 // textOf gives what a delivery writes of an item.
-func textOf(t require.TestingT, parcel item.Collection, x Put) []byte {
+func textOf(t require.TestingT, parcel item.Collection, x PlannedWrite) []byte {
 	h, ok := parcel.Find(x.KitAddress)
 	if x.Content != nil || !ok {
 		return x.Content
@@ -276,7 +276,7 @@ func short(r *Result) string {
 		for _, c := range q.Choices {
 			words = append(words, string(c.Decision))
 		}
-		line("? %s: %s", q.About, strings.Join(words, " "))
+		line("? %s: %s", q.Key, strings.Join(words, " "))
 	}
 	for _, x := range p.Rows {
 		decision := string(x.Decision)
@@ -374,7 +374,7 @@ func short(r *Result) string {
 		line("order %s", strings.Join(order, " "))
 	}
 	var puts []string
-	for _, x := range r.Puts {
+	for _, x := range r.Writes {
 		text := x.Head.Address.String()
 		if x.Head.Address.Kind == item.Setting {
 			text += " " + string(x.Content)
@@ -390,7 +390,7 @@ func short(r *Result) string {
 		}
 		puts = append(puts, text)
 	}
-	for _, h := range r.Drops {
+	for _, h := range r.Deletions {
 		puts = append(puts, h.Address.String()+" away")
 	}
 	sort.Strings(puts)

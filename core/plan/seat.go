@@ -10,10 +10,10 @@ import (
 // seats finds parts that want the place of one of the site's.
 func (m *maker) seats() error {
 	replaced := map[item.Address]bool{}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		replaced[p.Head.Address] = true
 	}
-	for i := range m.puts {
+	for i := range m.writes {
 		if err := m.seat(i, replaced); err != nil {
 			return err
 		}
@@ -23,7 +23,7 @@ func (m *maker) seats() error {
 
 // seat settles where one part of the delivery stands.
 func (m *maker) seat(i int, replaced map[item.Address]bool) error {
-	part := m.puts[i].Head
+	part := m.writes[i].Head
 	if part.Address.Kind != item.Part || part.Meta.Off {
 		return nil
 	}
@@ -41,7 +41,7 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 			stays = append(stays, target)
 			continue
 		}
-		m.rely(other.Address)
+		m.addPrecondition(other.Address)
 		seat, err := m.decideSeat(part, other, target)
 		if err != nil {
 			return err
@@ -53,9 +53,9 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 			gives := other
 			on := slices.DeleteFunc(slices.Clone(other.Meta.Place().On), func(t string) bool { return t == target })
 			gives.Meta.Placement = &item.Placement{On: append([]string{}, on...), Except: other.Meta.Place().Except}
-			m.puts = append(m.puts, Put{Head: gives})
+			m.writes = append(m.writes, PlannedWrite{Head: gives})
 		case "narrow":
-			for _, t := range m.cameWith() {
+			for _, t := range m.priorVersions() {
 				if !slices.Contains(stays, t) {
 					stays = append(stays, t)
 				}
@@ -63,15 +63,15 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 		}
 	}
 	if !slices.Equal(stays, place.On) {
-		m.puts[i].Head.Meta.Placement = &item.Placement{On: stays, Except: place.Except}
+		m.writes[i].Head.Meta.Placement = &item.Placement{On: stays, Except: place.Except}
 	}
 	return nil
 }
 
 // cameWith lists the pages of the delivery as targets.
-func (m *maker) cameWith() []string {
+func (m *maker) priorVersions() []string {
 	var out []string
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		if p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() && p.Head.Meta.Slug != "" {
 			out = append(out, "page:"+p.Head.Meta.Slug)
 		}
@@ -87,7 +87,7 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 		{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)},
 		{"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)},
 	}
-	if pages := m.cameWith(); len(pages) > 0 {
+	if pages := m.priorVersions(); len(pages) > 0 {
 		seat.Choices = append(
 			seat.Choices,
 			Choice{

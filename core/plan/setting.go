@@ -49,7 +49,7 @@ func (m *maker) proposals() error {
 
 func (m *maker) proposal(a item.Address, value any) error {
 	row := SettingRow{Setting: a, Choices: []Choice{}}
-	value, out := m.follow(value)
+	value, out := m.resolveProposal(value)
 	text, err := json.Marshal(value)
 	if err != nil {
 		return err
@@ -66,7 +66,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 		same = json.Unmarshal(b, &own) == nil && reflect.DeepEqual(own, normal(text))
 		row.Site = string(b)
 	}
-	m.rely(a)
+	m.addPrecondition(a)
 	d, decided := m.decided(proposalKey(a), "")
 	switch {
 	case item.SiteOnly(a.Key) && decided:
@@ -100,16 +100,16 @@ func (m *maker) proposal(a item.Address, value any) error {
 		if has {
 			meta = head.Meta
 		}
-		f := facts.Of(item.Setting, "", text)
-		m.puts = append(
-			m.puts,
-			Put{
+		f := facts.Extract(item.Setting, "", text)
+		m.writes = append(
+			m.writes,
+			PlannedWrite{
 				Head: item.Head{
-					Address: a,
-					Meta:    meta,
-					Doc:     item.DigestOf(text),
-					Sense:   f.Sense,
-					Bytes:   int64(len(text)),
+					Address:          a,
+					Meta:             meta,
+					Doc:              item.DigestOf(text),
+					NormalizedDigest: f.NormalizedDigest,
+					Bytes:            int64(len(text)),
 				},
 				Content: text,
 			},
@@ -121,7 +121,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 
 // follow gives a value as the site would have it: an address of the kit's as it is called
 // there. why says what stands in the way.
-func (m *maker) follow(value any) (out any, why string) {
+func (m *maker) resolveProposal(value any) (out any, why string) {
 	text, ok := value.(string)
 	if !ok {
 		return value, ""

@@ -40,9 +40,9 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 				body := []byte(text + "</body></html>")
 				set.Put(
 					item.Head{
-						Address: item.Address{Kind: item.Page, Key: k},
-						Meta:    item.Meta{Slug: slug},
-						Sense:   facts.Of(item.Page, "", body).Sense,
+						Address:          item.Address{Kind: item.Page, Key: k},
+						Meta:             item.Meta{Slug: slug},
+						NormalizedDigest: facts.Extract(item.Page, "", body).NormalizedDigest,
 					},
 					body,
 				)
@@ -56,16 +56,16 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 			list.Items = append(
 				list.Items,
 				kit.Entry{
-					Kind:   h.Address.Kind,
-					Key:    h.Address.Key,
-					SHA256: h.Doc,
-					Sense:  h.Sense,
-					Bytes:  h.Bytes,
-					Meta:   h.Meta,
+					Kind:             h.Address.Kind,
+					Key:              h.Address.Key,
+					SHA256:           h.Doc,
+					NormalizedDigest: h.NormalizedDigest,
+					Bytes:            h.Bytes,
+					Meta:             h.Meta,
 				},
 			)
 		}
-		ask := Ask{Decisions: map[string]Decided{}}
+		ask := Request{Decisions: map[string]Decided{}}
 		first, err := Make(
 			&world{Small: closure.NewSmall(site), set: site},
 			Parcel{List: list, Collection: parcel},
@@ -82,7 +82,7 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 		got, err := Make(&world{Small: closure.NewSmall(site), set: site}, Parcel{List: list, Collection: parcel}, ask)
 		require.NoError(t, err)
 		after := item.NewOver(site)
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			after.Set(x.Head, textOf(t, parcel, x))
 		}
 		at := map[string]item.Address{}
@@ -98,7 +98,7 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 		for _, r := range got.Plan.Rows {
 			rows[r.Address.Key] = r
 		}
-		for _, x := range got.Puts {
+		for _, x := range got.Writes {
 			for _, link := range linkTo.FindAllStringSubmatch(string(textOf(t, parcel, x)), -1) {
 				row := rows[link[2]]
 				if row.Decision == Skip {

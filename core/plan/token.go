@@ -197,10 +197,10 @@ func (m *maker) takeTokens() error {
 				return fmt.Errorf("%s: %w", h.Address, err)
 			}
 		}
-		m.rely(h.Address)
+		m.addPrecondition(h.Address)
 		h.ID = ""
-		h.Doc, h.Bytes, h.Sense = item.DigestOf(b), int64(len(b)), facts.Of(item.Tokens, "", b).Sense
-		m.puts = append(m.puts, Put{Head: h, Content: b})
+		h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(b), int64(len(b)), facts.Extract(item.Tokens, "", b).NormalizedDigest
+		m.writes = append(m.writes, PlannedWrite{Head: h, Content: b})
 	}
 	return nil
 }

@@ -25,13 +25,13 @@ func (m *maker) usersOf(a item.Address) ([]item.Address, error) {
 
 // learnUsers asks for the users of all that the delivery writes, and for theirs, level by
 // level, where the site tells of many at once.
-func (m *maker) learnUsers() error {
+func (m *maker) loadUsers() error {
 	many, ok := m.site.(manyUsers)
 	if !ok {
 		return nil
 	}
 	var next []item.Address
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		next = append(next, p.Head.Address)
 	}
 	for len(next) > 0 {
@@ -57,8 +57,8 @@ func (m *maker) learnUsers() error {
 }
 
 // touch finds every page that the delivery reaches, and the ways.
-func (m *maker) touch() error {
-	if err := m.learnUsers(); err != nil {
+func (m *maker) findTouchedPages() error {
+	if err := m.loadUsers(); err != nil {
 		return err
 	}
 	type place struct {
@@ -73,7 +73,7 @@ func (m *maker) touch() error {
 		ways[at][way] = true
 	}
 	reach := func(page item.Address, way string) { reachPlace(place{page: page}, way) }
-	made, err := m.site.Made()
+	made, err := m.site.GeneratedPages()
 	if err != nil {
 		return err
 	}
@@ -82,7 +82,7 @@ func (m *maker) touch() error {
 		parts[h.Address] = h
 	}
 	changed := map[item.Address]item.Head{}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		changed[p.Head.Address] = p.Head
 	}
 	// partPages gives the pages on which a part would stand, before or after.
@@ -92,17 +92,17 @@ func (m *maker) touch() error {
 			for _, role := range page.Meta.Without {
 				left = left || role == h.Meta.Role
 			}
-			if !left && m.claims(h, render.Spot{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
+			if !left && m.appearsAt(h, render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
 				reach(page.Address, why)
 			}
 		}
 		for _, x := range made {
-			if m.claims(h, x.Spot) {
+			if m.appearsAt(h, x.Spot) {
 				reachPlace(place{slug: x.Slug}, why)
 			}
 		}
 	}
-	for _, p := range m.puts {
+	for _, p := range m.writes {
 		seen := map[item.Address]bool{}
 		queue := []struct {
 			a   item.Address
@@ -154,7 +154,7 @@ func (m *maker) touch() error {
 		}
 	}
 	for at, w := range ways {
-		t := Touch{Page: at.page, Slug: at.slug}
+		t := TouchedPage{Page: at.page, Slug: at.slug}
 		if h, ok := m.site.Find(at.page); ok {
 			t.Slug = h.Meta.Slug
 		} else if h, ok := changed[at.page]; ok {
@@ -180,7 +180,7 @@ func (m *maker) touch() error {
 }
 
 // claims tells whether one of a part's targets names a spot.
-func (m *maker) claims(h item.Head, spot render.Spot) bool {
+func (m *maker) appearsAt(h item.Head, spot render.PageContext) bool {
 	for _, t := range h.Meta.Place().Except {
 		if spot.Fits(t) {
 			return false

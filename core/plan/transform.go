@@ -107,7 +107,7 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 		return nil, fmt.Errorf("moving names in %s: %w", h.Address, err)
 	}
 	if m.marked {
-		if out, err = m.marks(h.Address.Kind, h.Meta.Context, out); err != nil {
+		if out, err = m.markText(h.Address.Kind, h.Meta.Context, out); err != nil {
 			return nil, fmt.Errorf("marking %s: %w", h.Address, err)
 		}
 	}
@@ -215,7 +215,7 @@ func (m *maker) write() error {
 		out.Meta = m.metaUnderT(h)
 		if content != nil {
 			out.Doc, out.Bytes = item.DigestOf(content), int64(len(content))
-			out.Sense = facts.Of(h.Address.Kind, h.Meta.Context, content).Sense
+			out.NormalizedDigest = facts.Extract(h.Address.Kind, h.Meta.Context, content).NormalizedDigest
 		}
 		copy := 1
 		if o, ok := m.origin(h); ok {
@@ -224,14 +224,14 @@ func (m *maker) write() error {
 		if row.Decision == Again {
 			copy++
 		}
-		put := Put{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Came: out, CameContent: content}
+		put := PlannedWrite{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Baseline: out, BaselineContent: content}
 		switch {
 		case row.Decision == Blend:
 			m.blending = append(m.blending, &blended{row: row, came: put})
 		case comesIn(row):
-			m.puts = append(m.puts, put)
+			m.writes = append(m.writes, put)
 			m.plan.BytesIn += out.Bytes
-		case row.Decision == Keep && row.Site != nil && !m.left(row.Address):
+		case row.Decision == Keep && row.Site != nil && !m.isExcluded(row.Address):
 			if row.Standing == Same { // where a part stands was settled here, and is no edit later
 				site, _ := m.site.Find(row.Site.Address)
 				put.Head.Meta = site.Meta
@@ -243,7 +243,7 @@ func (m *maker) write() error {
 }
 
 // textOf gives what a delivery writes of an item, read from the kit when T leaves it as it is.
-func (m *maker) textOf(p Put) ([]byte, error) {
+func (m *maker) textOf(p PlannedWrite) ([]byte, error) {
 	if p.Content != nil {
 		return p.Content, nil
 	}
@@ -255,11 +255,11 @@ func (m *maker) textOf(p Put) ([]byte, error) {
 }
 
 // factsOf are the facts of what a delivery writes.
-func (m *maker) factsOf(p Put) (*facts.Facts, error) {
+func (m *maker) factsOf(p PlannedWrite) (*facts.Facts, error) {
 	if p.Content == nil {
 		if h, ok := m.parcel.Find(p.KitAddress); ok {
 			return m.facts(h)
 		}
 	}
-	return facts.Of(p.Head.Address.Kind, p.Head.Meta.Context, p.Content), nil
+	return facts.Extract(p.Head.Address.Kind, p.Head.Meta.Context, p.Content), nil
 }

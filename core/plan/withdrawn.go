@@ -25,22 +25,22 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 		if !ok {
 			continue
 		}
-		m.rely(o.Item)
+		m.addPrecondition(o.Item)
 		row := &Row{
 			Address:  a,
 			Standing: Withdrawn,
 			Becomes:  o.Item,
 			Why:      "it came with version " + o.Version + " and is no longer in the kit",
-			Site: &Side{
-				Address: o.Item,
-				Sense:   h.Sense,
-				State:   h.State(),
-				Title:   h.Meta.Title,
-				Bytes:   h.Bytes,
+			Site: &ItemVersion{
+				Address:          o.Item,
+				NormalizedDigest: h.NormalizedDigest,
+				State:            h.State(),
+				Title:            h.Meta.Title,
+				Bytes:            h.Bytes,
 			},
-			About: about(item.Head{Address: a}, h),
+			SubjectDigest: subjectDigest(item.Head{Address: a}, h),
 		}
-		row.unedited = h.Sense == o.Sense && (o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
+		row.unedited = h.NormalizedDigest == o.NormalizedDigest && (o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
 		users, err := m.site.UsedBy(o.Item)
 		if err != nil {
 			return err

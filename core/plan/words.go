@@ -31,8 +31,8 @@ const (
 
 // StandingInfo is the one declaration of a standing.
 type StandingInfo struct {
-	Standing Standing `json:"standing"`
-	Says     string   `json:"says"`
+	Standing    Standing `json:"standing"`
+	Description string   `json:"says"`
 	// Choices are the decisions it allows; the first is the careful default, or
 	// none when it is a question.
 	Choices  []Decision `json:"choices"`
@@ -74,8 +74,8 @@ func (s Standing) Info() StandingInfo {
 
 // DecisionInfo is the one declaration of a decision.
 type DecisionInfo struct {
-	Decision Decision `json:"decision"`
-	Says     string   `json:"says"`
+	Decision    Decision `json:"decision"`
+	Description string   `json:"says"`
 }
 
 // Decisions lists all decisions.

@@ -12,7 +12,7 @@ import (
 )
 
 // Ask says what a page is rendered for.
-type Ask struct {
+type PageRequest struct {
 	Slug  string
 	Query string // of the search page
 	// Marked puts a comment before and behind every section and part, by which its
@@ -24,14 +24,14 @@ type Ask struct {
 
 // Page renders what answers a slug: a page, a record, a listing, the search
 // results, or else the not-found part with status 404.
-func (r *Renderer) Page(ask Ask) (*Output, error) {
+func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 	slug := ask.Slug
 	if h, ok := r.pages[slug]; ok {
 		home, err := r.isHome(h)
 		if err != nil {
 			return nil, err
 		}
-		return r.document(h, Spot{Slug: slug, Home: home}, 200, ask)
+		return r.document(h, PageContext{Slug: slug, Home: home}, 200, ask)
 	}
 	if slug == "/" {
 		for _, h := range r.pages {
@@ -40,13 +40,13 @@ func (r *Renderer) Page(ask Ask) (*Output, error) {
 				return nil, err
 			}
 			if home {
-				return r.document(h, Spot{Slug: slug, Home: true}, 200, ask)
+				return r.document(h, PageContext{Slug: slug, Home: true}, 200, ask)
 			}
 		}
 	}
 	for _, h := range r.records {
 		if recordSlug(h) == slug {
-			spot, err := r.recordSpot(h)
+			spot, err := r.recordContext(h)
 			if err != nil {
 				return nil, err
 			}
@@ -56,7 +56,7 @@ func (r *Renderer) Page(ask Ask) (*Output, error) {
 	for _, p := range r.parts {
 		switch p.Meta.Role {
 		case item.Listing:
-			spot, ok, err := r.listingSpot(p, slug)
+			spot, ok, err := r.listingContext(p, slug)
 			if err != nil {
 				return nil, err
 			}
@@ -65,16 +65,16 @@ func (r *Renderer) Page(ask Ask) (*Output, error) {
 			}
 		case item.Search:
 			if slug == "/search/" {
-				return r.roleDocument(item.Search, Spot{Slug: slug, Search: true}, 200, ask, item.Head{})
+				return r.roleDocument(item.Search, PageContext{Slug: slug, Search: true}, 200, ask, item.Head{})
 			}
 		}
 	}
-	return r.roleDocument(item.NotFound, Spot{Slug: slug, NotFound: true}, 404, ask, item.Head{})
+	return r.roleDocument(item.NotFound, PageContext{Slug: slug, NotFound: true}, 404, ask, item.Head{})
 }
 
 // roleDocument renders a part that is the page itself.
-func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, record item.Head) (*Output, error) {
-	h, st := Choose(r.parts, role, spot)
+func (r *Renderer) roleDocument(role item.Role, spot PageContext, status int, ask PageRequest, record item.Head) (*Output, error) {
+	h, st := AssignPart(r.parts, role, spot)
 	var src []byte
 	if h.Address.IsZero() {
 		text := "There is no page at this address."
@@ -101,7 +101,7 @@ func (r *Renderer) roleDocument(role item.Role, spot Spot, status int, ask Ask, 
 	return out, err
 }
 
-func (r *Renderer) document(h item.Head, spot Spot, status int, ask Ask) (*Output, error) {
+func (r *Renderer) document(h item.Head, spot PageContext, status int, ask PageRequest) (*Output, error) {
 	src, err := r.read(h.Address)
 	if err != nil {
 		return nil, err
@@ -127,8 +127,8 @@ func PlaceOf(body []byte, a item.Address) (at span.Span, ok bool) {
 }
 
 // Surround says which parts stand around a page and why.
-func (r *Renderer) Surround(slug string) ([]Standing, error) {
-	out, err := r.Page(Ask{Slug: slug})
+func (r *Renderer) Surround(slug string) ([]PartAssignment, error) {
+	out, err := r.Page(PageRequest{Slug: slug})
 	if err != nil {
 		return nil, err
 	}
@@ -144,9 +144,9 @@ const shell = "<!doctype html>\n<html>\n<head>\n<meta charset=\"utf-8\">\n<meta 
 func (r *Renderer) compose(
 	h item.Head,
 	src []byte,
-	spot Spot,
+	spot PageContext,
 	status int,
-	ask Ask,
+	ask PageRequest,
 	record item.Head,
 ) (*Output, error) {
 	if !markup.IsDocument(src) {
@@ -171,10 +171,10 @@ func (r *Renderer) compose(
 	s.standing = map[item.Role]item.Head{}
 	for _, role := range aroundRoles {
 		if without[role] {
-			out.Around = append(out.Around, Standing{Role: role, Why: "the page leaves it out"})
+			out.Around = append(out.Around, PartAssignment{Role: role, Why: "the page leaves it out"})
 			continue
 		}
-		part, st := Choose(r.parts, role, spot)
+		part, st := AssignPart(r.parts, role, spot)
 		out.Around = append(out.Around, st)
 		if !part.Address.IsZero() {
 			s.standing[role] = part
@@ -182,7 +182,7 @@ func (r *Renderer) compose(
 		}
 	}
 	if !without[item.Overlay] {
-		var over []Standing
+		var over []PartAssignment
 		s.overlays, over = overlays(r.parts, spot)
 		out.Around = append(out.Around, over...)
 	}
@@ -471,7 +471,7 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 		return nil, fmt.Errorf("there is no %s", a)
 	}
 	if a.Kind == item.Page {
-		return r.document(h, Spot{Slug: h.Meta.Slug}, 200, Ask{})
+		return r.document(h, PageContext{Slug: h.Meta.Slug}, 200, PageRequest{})
 	}
 	var src []byte
 	var err error
@@ -489,7 +489,7 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 	default:
 		return nil, fmt.Errorf("a %s cannot be shown as a page", a.Kind)
 	}
-	spot := Spot{Slug: "/_alone/"}
+	spot := PageContext{Slug: "/_alone/"}
 	s := &stage{
 		r:        r,
 		spot:     spot,
@@ -548,9 +548,9 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 }
 
 // Made is a document that no page item stands for.
-type Made struct {
+type GeneratedPage struct {
 	Slug string
-	Spot Spot
+	Spot PageContext
 }
 
 // NotFoundSlug is where the answer to unknown addresses is published, and stands
@@ -559,15 +559,15 @@ const NotFoundSlug = "/404.html"
 
 // Made lists the documents that no page item stands for: records' pages, listings,
 // the search page and, last, the answer to unknown addresses.
-func (r *Renderer) Made() ([]Made, error) {
-	var out []Made
+func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
+	var out []GeneratedPage
 	for _, h := range r.records {
-		spot, err := r.recordSpot(h)
+		spot, err := r.recordContext(h)
 		if err != nil {
 			return nil, err
 		}
-		if part, _ := Choose(r.parts, item.RecordRole, spot); !part.Address.IsZero() {
-			out = append(out, Made{spot.Slug, spot})
+		if part, _ := AssignPart(r.parts, item.RecordRole, spot); !part.Address.IsZero() {
+			out = append(out, GeneratedPage{spot.Slug, spot})
 		}
 	}
 	for _, p := range r.parts {
@@ -582,9 +582,9 @@ func (r *Renderer) Made() ([]Made, error) {
 				}
 				out = append(out, pages...)
 			case target.Word == "search" && p.Meta.Role == item.Search:
-				out = append(out, Made{"/search/", Spot{Slug: "/search/", Search: true}})
+				out = append(out, GeneratedPage{"/search/", PageContext{Slug: "/search/", Search: true}})
 			}
 		}
 	}
-	return append(out, Made{NotFoundSlug, Spot{Slug: NotFoundSlug, NotFound: true}}), nil
+	return append(out, GeneratedPage{NotFoundSlug, PageContext{Slug: NotFoundSlug, NotFound: true}}), nil
 }

@@ -11,8 +11,8 @@ import (
 // stage is the rendering of one document.
 type stage struct {
 	r        *Renderer
-	spot     Spot
-	ask      Ask
+	spot     PageContext
+	ask      PageRequest
 	record   item.Head
 	reached  map[item.Address]bool
 	styled   map[item.Address]bool

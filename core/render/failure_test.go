@@ -74,14 +74,14 @@ func TestAFailedReadIsNeverAnAbsence(t *testing.T) {
 	for _, slug := range []string{"/", "/about/", "/one/", "/room/", "/room/page-2/", "/room/category/attic/",
 		"/search/", "/nowhere/"} {
 		failing.EachRead(t, whole(), func(c item.Collection) (any, error) {
-			out, err := New(c).Page(Ask{Slug: slug, Query: "about"})
+			out, err := New(c).Page(PageRequest{Slug: slug, Query: "about"})
 			if err != nil {
 				return nil, err
 			}
 			return string(out.Body), nil
 		})
 	}
-	failing.EachRead(t, whole(), func(c item.Collection) (any, error) { return New(c).Made() })
+	failing.EachRead(t, whole(), func(c item.Collection) (any, error) { return New(c).GeneratedPages() })
 	failing.EachRead(t, whole(), func(c item.Collection) (any, error) { return StyleOrder(c) })
 	failing.EachRead(t, whole(), func(c item.Collection) (any, error) {
 		x, found, err := New(c).AssetAt("/stylesheets/b.css")
@@ -112,15 +112,15 @@ func TestAFailedReadIsNeverAnAbsence(t *testing.T) {
 
 // A renderer that met a failure shows all when it is over.
 func TestAFailureIsNotKept(t *testing.T) {
-	want, err := New(whole()).Page(Ask{Slug: "/"})
+	want, err := New(whole()).Page(PageRequest{Slug: "/"})
 	require.NoError(t, err)
 	for n := int64(1); n < 30; n++ {
 		r := New(&failing.Collection{Collection: whole(), At: n})
-		_, err := r.Page(Ask{Slug: "/"})
+		_, err := r.Page(PageRequest{Slug: "/"})
 		if err == nil {
 			continue
 		}
-		got, err := r.Page(Ask{Slug: "/"})
+		got, err := r.Page(PageRequest{Slug: "/"})
 		require.NoError(t, err)
 		assert.Equal(t, string(want.Body), string(got.Body), "read %d", n)
 	}
@@ -132,7 +132,7 @@ func TestADocumentBeyondTheLimitsIsShownAsItIs(t *testing.T) {
 		map[string]string{"page/home": body, "part/head": "<header>x</header>"},
 		map[string]item.Meta{"page/home": {Slug: "/"}, "part/head": {Role: item.Header}},
 	)
-	out, err := New(s).Page(Ask{Slug: "/"})
+	out, err := New(s).Page(PageRequest{Slug: "/"})
 	require.NoError(t, err)
 	assert.Equal(t, body, string(out.Body))
 }

@@ -126,7 +126,7 @@ func TestListingsHavePagesAndCategories(t *testing.T) {
 	assert.Regexp(t, `(?s)Cocoa.*Avalanche`, home, "2 before 9: as numbers")
 	assert.NotContains(t, home, "Bridge", "10 comes last of all")
 	var made []string
-	all, err := New(s).Made()
+	all, err := New(s).GeneratedPages()
 	require.NoError(t, err)
 	for _, m := range all {
 		if !strings.HasPrefix(m.Slug, "/notice/a") && !strings.HasPrefix(m.Slug, "/notice/b/") &&

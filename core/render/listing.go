@@ -30,9 +30,9 @@ func listingSlug(typ, category string, page int) string {
 }
 
 // listingSpot tells which listing of a part a slug names.
-func (r *Renderer) listingSpot(part item.Head, slug string) (spot Spot, found bool, err error) {
+func (r *Renderer) listingContext(part item.Head, slug string) (spot PageContext, found bool, err error) {
 	if part.Meta.Off {
-		return Spot{}, false, nil
+		return PageContext{}, false, nil
 	}
 	for _, t := range part.Meta.Place().On {
 		target, ok := item.ParseTarget(t)
@@ -41,7 +41,7 @@ func (r *Renderer) listingSpot(part item.Head, slug string) (spot Spot, found bo
 		}
 		pages, err := r.listings(part, target.Type)
 		if err != nil {
-			return Spot{}, false, err
+			return PageContext{}, false, err
 		}
 		for _, m := range pages {
 			if m.Slug == slug {
@@ -49,11 +49,11 @@ func (r *Renderer) listingSpot(part item.Head, slug string) (spot Spot, found bo
 			}
 		}
 	}
-	return Spot{}, false, nil
+	return PageContext{}, false, nil
 }
 
 // listings gives all pages of a type's listing and of those of its categories.
-func (r *Renderer) listings(part item.Head, typ string) ([]Made, error) {
+func (r *Renderer) listings(part item.Head, typ string) ([]GeneratedPage, error) {
 	counts := map[string]int{}
 	total := 0
 	for _, h := range r.records {
@@ -72,11 +72,11 @@ func (r *Renderer) listings(part item.Head, typ string) ([]Made, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []Made
+	var out []GeneratedPage
 	add := func(category string, n int) {
 		for page := 1; page == 1 || (page-1)*size < n; page++ {
 			slug := listingSlug(typ, category, page)
-			out = append(out, Made{slug, Spot{Slug: slug, Listing: typ, Category: category, Page: page}})
+			out = append(out, GeneratedPage{slug, PageContext{Slug: slug, Listing: typ, Category: category, Page: page}})
 			if size == 0 {
 				break
 			}

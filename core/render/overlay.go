@@ -10,14 +10,14 @@ import (
 
 // overlays gives the parts of role overlay that are placed on a spot, by address: a
 // page can have several.
-func overlays(parts []item.Head, spot Spot) (heads []item.Head, standings []Standing) {
+func overlays(parts []item.Head, spot PageContext) (heads []item.Head, standings []PartAssignment) {
 	for _, h := range parts {
 		if h.Meta.Role != item.Overlay {
 			continue
 		}
-		if part, st := Choose([]item.Head{h}, item.Overlay, spot); !part.Address.IsZero() {
+		if part, st := AssignPart([]item.Head{h}, item.Overlay, spot); !part.Address.IsZero() {
 			t := h.Meta.TriggerOrDefault()
-			st.Why += "; appears " + t.Says()
+			st.Why += "; appears " + t.Description()
 			heads, standings = append(heads, h), append(standings, st)
 		}
 	}

@@ -8,7 +8,7 @@ import (
 )
 
 // Spot is one page as placement targets see it.
-type Spot struct {
+type PageContext struct {
 	Slug     string
 	Home     bool
 	Search   bool
@@ -21,7 +21,7 @@ type Spot struct {
 }
 
 // Fits tells whether a target names the spot.
-func (s Spot) Fits(target string) bool {
+func (s PageContext) Fits(target string) bool {
 	t, ok := item.ParseTarget(target)
 	if !ok {
 		return false
@@ -48,7 +48,7 @@ func (s Spot) Fits(target string) bool {
 }
 
 // Standing says which part stands on a spot in one role, and why.
-type Standing struct {
+type PartAssignment struct {
 	Role   item.Role      `json:"role"`
 	Part   item.Address   `json:"part,omitzero"`
 	Target string         `json:"target,omitempty"`
@@ -58,7 +58,7 @@ type Standing struct {
 
 // Choose gives the part that stands on a spot in a role: the more exact target
 // wins; of equal claims the first address, and the others are told as ties.
-func Choose(parts []item.Head, role item.Role, spot Spot) (item.Head, Standing) {
+func AssignPart(parts []item.Head, role item.Role, spot PageContext) (item.Head, PartAssignment) {
 	type claim struct {
 		head   item.Head
 		target string
@@ -85,7 +85,7 @@ func Choose(parts []item.Head, role item.Role, spot Spot) (item.Head, Standing) 
 			claims = append(claims, claim{h, best, exact})
 		}
 	}
-	st := Standing{Role: role, Why: "no part is placed here"}
+	st := PartAssignment{Role: role, Why: "no part is placed here"}
 	if len(claims) == 0 {
 		return item.Head{}, st
 	}

@@ -18,9 +18,9 @@ func recordSlug(h item.Head) string {
 }
 
 // recordSpot is a record's page as placement sees it.
-func (r *Renderer) recordSpot(h item.Head) (Spot, error) {
+func (r *Renderer) recordContext(h item.Head) (PageContext, error) {
 	v, err := r.fieldsOf(h)
-	return Spot{Slug: recordSlug(h), Record: h.Meta.Type, Category: v["category"]}, err
+	return PageContext{Slug: recordSlug(h), Record: h.Meta.Type, Category: v["category"]}, err
 }
 
 // fieldsOf reads a record's values: its elements marked data-value.

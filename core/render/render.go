@@ -68,7 +68,7 @@ type Output struct {
 	Status  int
 	Body    []byte
 	Page    item.Address
-	Around  []Standing
+	Around  []PartAssignment
 	Reached []item.Address // all items that had a part in it, each once
 }
 

@@ -20,7 +20,7 @@ func site(files map[string]string, metas map[string]item.Meta) *item.Set {
 
 func shown(t *testing.T, s *item.Set, slug string) (string, *Output) {
 	t.Helper()
-	out, err := New(s).Page(Ask{Slug: slug})
+	out, err := New(s).Page(PageRequest{Slug: slug})
 	require.NoError(t, err)
 	return string(out.Body), out
 }
@@ -74,14 +74,14 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 	)
 	assert.NotContains(t, bare, "foot")
 	assert.Contains(t, bare, "<title>Bare · The &lt;Hut&gt;</title>")
-	assert.Contains(t, out.Around, Standing{Role: item.Footer, Why: "the page leaves it out"})
+	assert.Contains(t, out.Around, PartAssignment{Role: item.Footer, Why: "the page leaves it out"})
 
 	lost, out := shown(t, s, "/nowhere/")
 	assert.Equal(t, 404, out.Status)
 	assert.Contains(t, lost, "<main>lost</main>")
 
 	r := New(s)
-	_, err := r.Page(Ask{Slug: "/"})
+	_, err := r.Page(PageRequest{Slug: "/"})
 	require.NoError(t, err)
 	for _, a := range r.Assets() {
 		b, err := contentOf(r, a)
@@ -107,7 +107,7 @@ func TestSectionsWithOwnValuesAndInCircles(t *testing.T) {
 	assert.Contains(t, home, `<h2 data-fill="text:hut"><b>Larch</b></h2>`)
 	assert.Contains(t, home, `href="/a?b=1&amp;c=2"`)
 	assert.Contains(t, home, "<i>later</i>")
-	_, err := New(s).Page(Ask{Slug: "/loop/"})
+	_, err := New(s).Page(PageRequest{Slug: "/loop/"})
 	assert.ErrorContains(t, err, "section/a → section/b → section/a")
 }
 
@@ -138,11 +138,11 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 	room, out := shown(t, s, "/room/east/")
 	assert.Equal(t, 200, out.Status)
 	assert.Contains(t, room, `<main><p data-value="text:beds">12</p></main>`)
-	found, err := New(s).Page(Ask{Slug: "/search/", Query: "attic"})
+	found, err := New(s).Page(PageRequest{Slug: "/search/", Query: "attic"})
 	require.NoError(t, err)
 	assert.Contains(t, string(found.Body), "nothing", "records are not pages")
 	var made []string
-	all, err := New(s).Made()
+	all, err := New(s).GeneratedPages()
 	require.NoError(t, err)
 	for _, m := range all {
 		made = append(made, m.Slug)
@@ -203,15 +203,15 @@ func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
 	parts = append(parts, off)
 	for slug, want := range map[string]string{"/": "part/all", "/docs/": "part/all", "/docs/x/": "part/a-under",
 		"/docs/deep/y/": "part/deep", "/docs/deep/one/": "part/one", "/not/": "/"} {
-		h, st := Choose(parts, item.Header, Spot{Slug: slug})
+		h, st := AssignPart(parts, item.Header, PageContext{Slug: slug})
 		assert.Equal(t, want, h.Address.String(), slug)
 		if slug == "/docs/x/" {
 			assert.Equal(t, []item.Address{item.MustAddress("part/b-under")}, st.Ties)
 		}
 	}
-	h, _ := Choose(parts, item.Header, Spot{Slug: "/room/x/", Record: "room", Category: "attic"})
+	h, _ := AssignPart(parts, item.Header, PageContext{Slug: "/room/x/", Record: "room", Category: "attic"})
 	assert.Equal(t, "part/rooms", h.Address.String())
-	_, st := Choose(parts, item.Footer, Spot{Slug: "/"})
+	_, st := AssignPart(parts, item.Footer, PageContext{Slug: "/"})
 	assert.Equal(t, "no part is placed here", st.Why)
 }
 

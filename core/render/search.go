@@ -42,7 +42,7 @@ func (s *stage) results(src []byte, n *markup.Node) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		f := facts.Of(item.Page, "", body)
+		f := facts.Extract(item.Page, "", body)
 		hit := len(words) > 0
 		for _, w := range words {
 			i := sort.SearchStrings(f.Terms, w)
@@ -80,7 +80,7 @@ type Index struct {
 
 // Searchable tells whether the site has a page of search results.
 func (r *Renderer) Searchable() bool {
-	part, _ := Choose(r.parts, item.Search, Spot{Slug: "/search/", Search: true})
+	part, _ := AssignPart(r.parts, item.Search, PageContext{Slug: "/search/", Search: true})
 	return !part.Address.IsZero()
 }
 

@@ -126,7 +126,7 @@ func (a *acceptor) note(at item.Address, format string, args ...any) {
 
 // put lays an item in; its sense digest is left to who keeps it.
 func (a *acceptor) put(h item.Head, content []byte) {
-	h.Sense = ""
+	h.NormalizedDigest = ""
 	h.Doc, h.Bytes = item.DigestOf(content), int64(len(content))
 	a.items[h.Address] = Item{h, content}
 }
@@ -328,11 +328,11 @@ func sameShown(before, after *render.Renderer, h item.Head) (bool, error) {
 	if h.Address.Kind != item.Page {
 		slug = render.NotFoundSlug
 	}
-	x, err := before.Page(render.Ask{Slug: slug, Bare: true})
+	x, err := before.Page(render.PageRequest{Slug: slug, Bare: true})
 	if err != nil {
 		return false, err
 	}
-	y, err := after.Page(render.Ask{Slug: slug, Bare: true})
+	y, err := after.Page(render.PageRequest{Slug: slug, Bare: true})
 	if err != nil {
 		return false, err
 	}

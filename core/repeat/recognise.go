@@ -10,7 +10,7 @@ import (
 )
 
 // Piece is a part or section that pages use.
-type Piece struct {
+type Shape struct {
 	Address item.Address
 	Role    item.Role
 	Content []byte
@@ -18,8 +18,8 @@ type Piece struct {
 
 // Pieces gives a collection's parts and sections that can be told by their build: one
 // element each.
-func Pieces(c item.Collection) ([]Piece, error) {
-	var out []Piece
+func Shapes(c item.Collection) ([]Shape, error) {
+	var out []Shape
 	for _, h := range c.Heads() {
 		if h.Address.Kind != item.Section && (h.Address.Kind != item.Part || h.Meta.Role == item.NotFound) {
 			continue
@@ -28,14 +28,14 @@ func Pieces(c item.Collection) ([]Piece, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Piece{h.Address, h.Meta.Role, b})
+		out = append(out, Shape{h.Address, h.Meta.Role, b})
 	}
 	return out, nil
 }
 
 // known is a piece ready for being told.
 type known struct {
-	Piece
+	Shape
 	src   []byte
 	elems []*markup.Node
 	list  []slot
@@ -44,7 +44,7 @@ type known struct {
 // Recognise puts the pieces in the place of their copies in a page, as accepting the
 // proposal did: where an element is built as a piece is and differs only at what a
 // page may have of its own. hasTokens lets the page take the site's tokens, too.
-func Recognise(src []byte, context string, pieces []Piece, hasTokens bool) ([]byte, error) {
+func Recognise(src []byte, context string, pieces []Shape, hasTokens bool) ([]byte, error) {
 	byShape := map[shape]*known{}
 	for _, p := range pieces {
 		t := markup.Parse(p.Content, "")
@@ -53,7 +53,7 @@ func Recognise(src []byte, context string, pieces []Piece, hasTokens bool) ([]by
 		}
 		root := t.Root.Children[0]
 		byShape[shapes(t)[root].shape] = &known{
-			Piece: p,
+			Shape: p,
 			src:   p.Content,
 			elems: elements(root),
 			list:  slots(p.Content, root),

@@ -154,7 +154,7 @@ func (f *finder) proposal(g *group) Proposal {
 			seen[o.values[k]] = true
 		}
 		if len(seen) > 1 {
-			p.Differs = addDifference(p.Differs, Difference{s.says(), len(seen)})
+			p.Differs = addDifference(p.Differs, Difference{s.describe(), len(seen)})
 		}
 	}
 	return p
@@ -171,7 +171,7 @@ func addDifference(list []Difference, d Difference) []Difference {
 	return append(list, d)
 }
 
-func (s slot) says() string {
+func (s slot) describe() string {
 	if isMark(s.node, s.attr) {
 		return "mark of the current page"
 	}

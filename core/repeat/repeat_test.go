@@ -130,14 +130,14 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	assert.Equal(t, []item.Role{item.Header, item.Footer}, over[item.MustAddress("page/plain")].Head.Meta.Without)
 	before, now := render.New(set), render.New(after)
 	for slug := range before.Pages() {
-		x, err := before.Page(render.Ask{Slug: slug})
+		x, err := before.Page(render.PageRequest{Slug: slug})
 		require.NoError(t, err)
-		y, err := now.Page(render.Ask{Slug: slug})
+		y, err := now.Page(render.PageRequest{Slug: slug})
 		require.NoError(t, err)
 		assert.Equal(t, canon(x.Body), canon(y.Body), slug)
 		assert.NotContains(t, string(y.Body), "cp-value", slug)
 	}
-	o, err := now.Page(render.Ask{Slug: "/huts/upper.html"})
+	o, err := now.Page(render.PageRequest{Slug: "/huts/upper.html"})
 	require.NoError(t, err)
 	assert.Contains(
 		t,
@@ -145,7 +145,7 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 		`class="now" data-current-within="class:now"><a href="/huts/">`,
 		"a page below marks its place, too",
 	)
-	pieces, err := Pieces(after)
+	pieces, err := Shapes(after)
 	require.NoError(t, err)
 	for _, h := range set.Heads() { // a page as it was is told again for what was made of it
 		if h.Address.Kind == item.Page && h.Address.Key != "home" {

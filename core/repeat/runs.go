@@ -119,7 +119,7 @@ func asRun(d *document, blocks []*markup.Node, sizes map[*markup.Node]sized) *ru
 	}
 	for k, v := range values {
 		if len(v) > 1 {
-			r.differs = addDifference(r.differs, Difference{first[k].says(), len(v)})
+			r.differs = addDifference(r.differs, Difference{first[k].describe(), len(v)})
 		}
 	}
 	if len(r.differs) == 0 {

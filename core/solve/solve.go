@@ -8,7 +8,7 @@ import (
 
 // Solve finds versions for all that is wanted and for all that those need: an
 // installed version that fits, else the highest. A *Failure says why there are none.
-func (w *World) Solve(q Question) (*Answer, error) {
+func (w *World) Solve(q Problem) (*Answer, error) {
 	s := w.solver(q, nil)
 	g := s.search()
 	if s.stopped != nil {
@@ -79,13 +79,13 @@ func (f *Failure) Error() string {
 	var b strings.Builder
 	b.WriteString("these demands cannot hold together:")
 	for _, d := range f.Chain {
-		b.WriteString("\n  " + d.Says())
+		b.WriteString("\n  " + d.Message())
 	}
 	return b.String()
 }
 
 // Says tells a demand in words.
-func (d Demand) Says() string {
+func (d Demand) Message() string {
 	if d.By == "you" {
 		return fmt.Sprintf("you ask for %s %s%s", d.What, d.Range, d.have())
 	}
@@ -125,7 +125,7 @@ func (d Demand) key() string { return d.By + "\x00" + d.Kind + "\x00" + d.What +
 
 // explain finds the demands from which a failure followed, leaves out those without
 // which it fails as well, and puts them in the order in which one leads to the next.
-func (w *World) explain(q Question, g *nogood) *Failure {
+func (w *World) explain(q Problem, g *nogood) *Failure {
 	leaves := map[string]Demand{}
 	seen := map[*nogood]bool{}
 	var collect func(g *nogood)
@@ -165,7 +165,7 @@ func (w *World) explain(q Question, g *nogood) *Failure {
 }
 
 // have lists the versions that there are of what a demand asks for.
-func (w *World) have(q Question, d Demand) []string {
+func (w *World) have(q Problem, d Demand) []string {
 	var out []string
 	switch d.Kind {
 	case "engine":

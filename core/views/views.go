@@ -145,7 +145,7 @@ func (w *writer) target(address string) (string, error) {
 		return Of(a), nil
 	}
 	if address == "/" {
-		o, err := w.r.Page(render.Ask{Slug: "/"})
+		o, err := w.r.Page(render.PageRequest{Slug: "/"})
 		var failed *item.ReadError
 		switch {
 		case errors.As(err, &failed):

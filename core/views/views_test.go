@@ -21,12 +21,12 @@ func kitOf(texts map[string]string, metas map[string]item.Meta) (*kit.PackingLis
 		list.Items = append(
 			list.Items,
 			kit.Entry{
-				Kind:   h.Address.Kind,
-				Key:    h.Address.Key,
-				SHA256: h.Doc,
-				Sense:  h.Sense,
-				Bytes:  h.Bytes,
-				Meta:   h.Meta,
+				Kind:             h.Address.Kind,
+				Key:              h.Address.Key,
+				SHA256:           h.Doc,
+				NormalizedDigest: h.NormalizedDigest,
+				Bytes:            h.Bytes,
+				Meta:             h.Meta,
 			},
 		)
 	}
@@ -98,7 +98,7 @@ func TestEveryAddressInAViewLeadsToAFileOfTheKit(t *testing.T) {
 		if kind == "" {
 			continue
 		}
-		for _, r := range facts.Of(kind, "", v.Content).Refs {
+		for _, r := range facts.Extract(kind, "", v.Content).Refs {
 			if r.Defines || r.Space != facts.Loose && r.Space != facts.Address {
 				continue
 			}

@@ -565,7 +565,7 @@ type FolderChange struct {
 type HeadScript = facts.HeadScript
 
 // Hit defines model for Hit.
-type Hit = plan.Hit
+type Hit = plan.StyleOverride
 
 // Intake defines model for Intake.
 type Intake struct {
@@ -761,7 +761,7 @@ type LeftOut = kit.LeftOut
 type LinkRow = plan.LinkRow
 
 // Mark defines model for Mark.
-type Mark = making.Mark
+type Mark = making.BlankMark
 
 // Meta defines model for Meta.
 type Meta = item.Meta
@@ -879,10 +879,10 @@ type OutletPublished struct {
 }
 
 // PageAsk defines model for PageAsk.
-type PageAsk = plan.PageAsk
+type PageAsk = plan.PageRequest
 
 // PartStanding defines model for PartStanding.
-type PartStanding = render.Standing
+type PartStanding = render.PartAssignment
 
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
@@ -1065,7 +1065,7 @@ type Settled struct {
 }
 
 // Side defines model for Side.
-type Side = plan.Side
+type Side = plan.ItemVersion
 
 // Sides defines model for Sides.
 type Sides struct {
@@ -1205,7 +1205,7 @@ type TookProposals struct {
 }
 
 // Touch defines model for Touch.
-type Touch = plan.Touch
+type Touch = plan.TouchedPage
 
 // Treatment defines model for Treatment.
 type Treatment = making.Treatment

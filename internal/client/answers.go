@@ -72,7 +72,7 @@ func (w *answers) flags(cmd *cobra.Command) {
 func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 	decisions, fills := map[string]string{}, map[string]string{}
 	out := api.Answers{Decisions: &decisions, Fills: &fills}
-	asks := map[string]plan.PageAsk{}
+	asks := map[string]plan.PageRequest{}
 	if w.file != "" {
 		text, err := os.ReadFile(w.file)
 		if err != nil {
@@ -94,7 +94,7 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 		out.Policy, out.PartsMayGiveWay, out.PlacementsMayBeTaken = some(a.Policy), a.PartsMayGiveWay, a.Placements
 		w.only = append(a.Only, w.only...)
 		for k, p := range a.Pages {
-			asks[k] = plan.PageAsk{Title: p.Title, Slug: p.Slug}
+			asks[k] = plan.PageRequest{Title: p.Title, Slug: p.Slug}
 		}
 	}
 	for _, from := range []struct {
@@ -143,7 +143,7 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 		if ok {
 			slug = "/" + slug
 		}
-		asks[k] = plan.PageAsk{Title: title, Slug: slug}
+		asks[k] = plan.PageRequest{Title: title, Slug: slug}
 	}
 	if len(asks) > 0 {
 		out.Pages = &asks
@@ -156,7 +156,7 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 	if w.template == "" || d.Plan == nil {
 		return false, nil
 	}
-	ask := plan.Ask{
+	ask := plan.Request{
 		Decisions:            map[string]plan.Decided{},
 		PartsMayGiveWay:      d.Asked.PartsMayGiveWay,
 		PlacementsMayBeTaken: d.Asked.PlacementsMayBeTaken,
@@ -209,12 +209,12 @@ func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delive
 		}
 		switch {
 		case answer == "":
-			passed[q.About] = true
+			passed[q.Key] = true
 			continue
 		case q.Kind == "fill":
-			fills[strings.TrimPrefix(q.About, "fill:")] = answer
+			fills[strings.TrimPrefix(q.Key, "fill:")] = answer
 		default:
-			decisions[q.About] = answer
+			decisions[q.Key] = answer
 		}
 		next, err := result(
 			c.DecideDeliveryWithResponse(
@@ -234,7 +234,7 @@ func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delive
 
 func nextQuestion(d *api.Delivery, passed map[string]bool) (plan.Question, bool) {
 	for _, q := range d.Plan.Questions {
-		if !passed[q.About] {
+		if !passed[q.Key] {
 			return q, true
 		}
 	}
@@ -244,21 +244,21 @@ func nextQuestion(d *api.Delivery, passed map[string]bool) (plan.Question, bool)
 // put shows one question with its choices and reads the answer; an empty one leaves it
 // open, "q" ends the asking.
 func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, err error) {
-	a.say("\n%s %s", a.mark("?"), q.Says)
+	a.say("\n%s %s", a.mark("?"), q.Message)
 	for _, r := range d.Plan.Rows {
-		if r.Address.String() == q.About {
+		if r.Address.String() == q.Key {
 			a.say("    the kit's: %s", side(r.Kit))
 			a.say("    the site's: %s", side(r.Site))
 			a.conflicts(r)
 		}
 		for _, c := range r.Conflicts {
-			if plan.ConflictKey(r.Address, c.Key) == q.About {
+			if plan.ConflictKey(r.Address, c.Key) == q.Key {
 				a.conflict(c)
 			}
 		}
 	}
 	for i, ch := range q.Choices {
-		a.say("    %d  %s: %s", i+1, ch.Decision, a.quiet(ch.Leads))
+		a.say("    %d  %s: %s", i+1, ch.Decision, a.quiet(ch.Effect))
 	}
 	what := "Which (a number or its word; Enter leaves it open, q ends)? "
 	if q.Kind == "fill" {
@@ -286,7 +286,7 @@ func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, e
 	return line, false, nil
 }
 
-func side(s *plan.Side) string {
+func side(s *plan.ItemVersion) string {
 	if s == nil {
 		return "there is none"
 	}

@@ -182,28 +182,28 @@ func delivery() api.Delivery {
 			},
 			Questions: []plan.Question{
 				{
-					About: "menu/main",
-					Kind:  "item",
-					Says:  "The menu is taken.",
+					Key:     "menu/main",
+					Kind:    "item",
+					Message: "The menu is taken.",
 					Choices: []plan.Choice{
-						{Decision: plan.Both, Leads: "beside"},
-						{Decision: plan.Map, Leads: "another"},
+						{Decision: plan.Both, Effect: "beside"},
+						{Decision: plan.Map, Effect: "another"},
 					},
 				},
-				{About: "fill:hut-name", Kind: "fill", Says: "A name is needed.", Choices: []plan.Choice{}},
+				{Key: "fill:hut-name", Kind: "fill", Message: "A name is needed.", Choices: []plan.Choice{}},
 			},
-			Touched: []plan.Touch{
+			Touched: []plan.TouchedPage{
 				{Page: a("page/home"), Slug: "/", Ways: []string{"part/top", "menu/main"}},
 			},
 			Clashes: []plan.Clash{{Class: "card"}},
 			Seats:   []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
 			Needs: []plan.NeedRow{
-				{What: "x-clock >=2", State: "too old", Says: "1.4"},
+				{What: "x-clock >=2", State: "too old", Message: "1.4"},
 			},
 			Fills:  []plan.FillRow{{Fillin: kit.Fillin{Name: "hut-name"}}},
 			Tokens: []plan.TokenRow{{Property: "--ink", Site: "#000", Kit: "#111", Distance: 0.1}},
 			Links: []plan.LinkRow{
-				{From: a("menu/main"), Slug: "/gone/", Line: 3, State: "broken", Says: "no page is there"},
+				{From: a("menu/main"), Slug: "/gone/", Line: 3, State: "broken", Message: "no page is there"},
 			},
 			Scripts: []string{"component/x-clock: the component's script"},
 			Notes:   []string{"asked again"},

@@ -235,9 +235,9 @@ func (a *app) findings(list []kit.Finding, all bool) (stops int) {
 			}
 			at += ": "
 		}
-		a.say("  %s  %s%s", how, at, f.Says)
-		if f.WayOut != "" {
-			a.say("         %s", a.quiet(f.WayOut))
+		a.say("  %s  %s%s", how, at, f.Message)
+		if f.Remedy != "" {
+			a.say("         %s", a.quiet(f.Remedy))
 		}
 	}
 	return stops
@@ -350,7 +350,7 @@ func (a *app) fileCheck() *cobra.Command {
 				return refused(err)
 			}
 			if own, err := views.Own(&k.List, k); err != nil || !own {
-				found = append(found, kit.Finding{Says: views.Strange})
+				found = append(found, kit.Finding{Message: views.Strange})
 			}
 			stops := 0
 			if err := a.print(found, func() {
@@ -503,7 +503,7 @@ func (a *app) fileCompare() *cobra.Command {
 }
 
 func (a *app) compare(x, y *kit.Kit) error {
-	advice, c, err := kit.AdviseOn(x.Side(), y.Side())
+	advice, c, err := kit.AdviseOn(x.Contents(), y.Contents())
 	if err != nil {
 		return refused(err)
 	}
@@ -511,7 +511,7 @@ func (a *app) compare(x, y *kit.Kit) error {
 		map[string]any{
 			"from":    c.From,
 			"to":      c.To,
-			"words":   c.Words,
+			"words":   c.Metadata,
 			"changes": c.Changes,
 			"same":    c.Same,
 			"advice":  advice,
@@ -522,7 +522,7 @@ func (a *app) compare(x, y *kit.Kit) error {
 
 func (a *app) comparison(c *kit.Comparison, advice *kit.Advice) {
 	a.say("%s → %s: %d items changed, %d the same.", c.From, c.To, len(c.Changes), c.Same)
-	for _, w := range c.Words {
+	for _, w := range c.Metadata {
 		a.say("  %s", w)
 	}
 	for _, ch := range c.Changes {

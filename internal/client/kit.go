@@ -250,9 +250,9 @@ func (a *app) kitCheck() *cobra.Command {
 					if f.Line > 0 {
 						where += fmt.Sprintf(":%d", f.Line)
 					}
-					says := f.Says
-					if f.WayOut != "" {
-						says += " – " + f.WayOut
+					says := f.Message
+					if f.Remedy != "" {
+						says += " – " + f.Remedy
 					}
 					rows = append(rows, []any{kind, where, says})
 				}

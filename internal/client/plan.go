@@ -20,29 +20,29 @@ func (a *app) plan(d *api.Delivery) {
 		a.say("Terms: %s", p.Terms.License)
 	}
 	for _, q := range p.Questions {
-		a.say("\n%s %s", a.mark("?"), q.Says)
+		a.say("\n%s %s", a.mark("?"), q.Message)
 		for _, c := range q.Choices {
 			word := string(c.Decision)
 			if c.Decision == plan.Map {
-				kind, _, _ := strings.Cut(strings.TrimPrefix(q.About, "need:"), "/")
+				kind, _, _ := strings.Cut(strings.TrimPrefix(q.Key, "need:"), "/")
 				word += ":" + kind + "/NAME"
 			}
-			a.say("    --decide %s=%s   %s", q.About, word, a.quiet(c.Leads))
+			a.say("    --decide %s=%s   %s", q.Key, word, a.quiet(c.Effect))
 		}
 		if q.Kind == "fill" {
-			a.say("    --fill %s=…", strings.TrimPrefix(q.About, "fill:"))
+			a.say("    --fill %s=…", strings.TrimPrefix(q.Key, "fill:"))
 		}
 		for _, r := range p.Rows {
-			if r.Address.String() == q.About && len(r.Conflicts) > 0 {
+			if r.Address.String() == q.Key && len(r.Conflicts) > 0 {
 				a.say(
 					"    --decide %s=blend:kit   %s",
-					q.About,
+					q.Key,
 					a.quiet("blended, and where both changed the same thing the kit's holds (blend:site: the site's)"),
 				)
 				a.conflicts(r)
 			}
 			for _, c := range r.Conflicts {
-				if plan.ConflictKey(r.Address, c.Key) == q.About {
+				if plan.ConflictKey(r.Address, c.Key) == q.Key {
 					a.conflict(c)
 				}
 			}
@@ -91,11 +91,11 @@ func (a *app) plan(d *api.Delivery) {
 	}
 	for _, c := range p.Clashes {
 		what := "Class"
-		if strings.HasPrefix(c.About, "property:") {
+		if strings.HasPrefix(c.Key, "property:") {
 			what = "Custom property"
 		}
 		a.say("%s %q is defined on both sides: %s", what, c.Class, orOpen(c.Decision))
-		a.otherwise(c.About, c.Decision, c.Choices)
+		a.otherwise(c.Key, c.Decision, c.Choices)
 	}
 	for _, s := range p.Seats {
 		a.say("Seat %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit, orOpen(s.Decision))
@@ -107,13 +107,13 @@ func (a *app) plan(d *api.Delivery) {
 			if n.Optional {
 				kind = "Optional"
 			}
-			text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, n.State, n.Says)
+			text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, n.State, n.Message)
 			if n.Decision != "" {
 				text += ": " + n.Decision
 			}
 			a.say("%s", text)
 			if n.Decision != "" || n.Optional {
-				a.otherwise(n.About, n.Decision, n.Choices)
+				a.otherwise(n.Key, n.Decision, n.Choices)
 			}
 		}
 	}
@@ -142,7 +142,7 @@ func (a *app) plan(d *api.Delivery) {
 		a.otherwise("token:"+t.Property, string(t.Decision), t.Choices)
 	}
 	hit := map[string][]string{}
-	for _, h := range p.Hits {
+	for _, h := range p.StyleOverrides {
 		key := fmt.Sprintf("%s, by %s", h.Page, h.By)
 		if text := h.Property + ": " + h.Value; !slices.Contains(hit[key], text) {
 			hit[key] = append(hit[key], text)
@@ -169,7 +169,7 @@ func (a *app) plan(d *api.Delivery) {
 		a.say("%d colours and fonts pass the tokens by, the first: %s", n, p.Literals[0])
 	}
 	for _, l := range p.Links {
-		a.say("%s %s, line %d: %s is %s: %s", a.mark("Link"), l.From, l.Line, l.Slug, l.State, l.Says)
+		a.say("%s %s, line %d: %s is %s: %s", a.mark("Link"), l.From, l.Line, l.Slug, l.State, l.Message)
 	}
 	for _, s := range p.Scripts {
 		a.say("%s %s", a.mark("Code"), s)
@@ -193,7 +193,7 @@ func (a *app) otherwise(about, decided string, choices []plan.Choice) {
 	}
 	for _, c := range choices {
 		if string(c.Decision) != decided {
-			a.say("    --decide %s=%s   %s", about, c.Decision, a.quiet(c.Leads))
+			a.say("    --decide %s=%s   %s", about, c.Decision, a.quiet(c.Effect))
 		}
 	}
 }

@@ -184,11 +184,11 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 func badFolder(what string, err error) error {
 	return blame(
 		&Problem{
-			Type:   BadInput,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "mend the folder and adopt again; nothing was changed",
-			Err:    err,
+			Type:    BadInput,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "mend the folder and adopt again; nothing was changed",
+			Err:     err,
 		},
 	)
 }
@@ -233,7 +233,7 @@ func (d *Desk) keepAll(ctx context.Context, items []repeat.Item) ([]item.Head, e
 	heads := make([]item.Head, len(items))
 	err := workers.Each(len(items), func(_, i int) (err error) {
 		x := items[i]
-		heads[i], err = batch.Text(x.Head, x.Content, facts.Of(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
+		heads[i], err = batch.Text(x.Head, x.Content, facts.Extract(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
 		return err
 	})
 	if err != nil {
@@ -272,7 +272,7 @@ func (d *Desk) keepOne(ctx context.Context, h item.Head, b []byte) (item.Head, e
 	if err != nil {
 		return h, err
 	}
-	h.Sense = f.Sense
+	h.NormalizedDigest = f.NormalizedDigest
 	return h, nil
 }
 
@@ -329,7 +329,7 @@ func (d *Desk) keep(ctx context.Context, c item.Collection) ([]store.Change, err
 		} else {
 			var b []byte
 			if b, err = io.ReadAll(r); err == nil {
-				h, err = batch.Text(h, b, facts.Of(h.Address.Kind, h.Meta.Context, b))
+				h, err = batch.Text(h, b, facts.Extract(h.Address.Kind, h.Meta.Context, b))
 			}
 		}
 		r.Close()
@@ -350,6 +350,6 @@ func (d *Desk) keepFile(ctx context.Context, c item.Collection, h item.Head) (it
 	}
 	defer r.Close()
 	doc, n, err := d.Store.PutBlob(ctx, r, d.Now())
-	h.Doc, h.Sense, h.Bytes = doc, doc, n
+	h.Doc, h.NormalizedDigest, h.Bytes = doc, doc, n
 	return h, err
 }

@@ -94,7 +94,7 @@ type again struct {
 	d       *Desk
 	ctx     context.Context
 	live    *store.View
-	pieces  []repeat.Piece
+	pieces  []repeat.Shape
 	tokens  bool
 	changes []store.Change
 	settled []store.FolderFile // files that the site is level with
@@ -125,7 +125,7 @@ func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
 		return badFolder("site "+c.Name, err)
 	}
 	g.out.Report = report
-	if g.pieces, err = repeat.Pieces(g.live); err != nil {
+	if g.pieces, err = repeat.Shapes(g.live); err != nil {
 		return explain("site "+c.Name, err)
 	}
 	_, g.tokens = g.live.Find(item.Address{Kind: item.Tokens, Key: "site"})
@@ -215,7 +215,7 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 		return err
 	}
 	// The file's side takes the kit's part: what was edited here stays where both changed.
-	got := blend.Of(h.Address.Kind, base, ours, theirs, nil)
+	got := blend.Merge(h.Address.Kind, base, ours, theirs, nil)
 	for _, x := range got.Conflicts {
 		g.say(
 			path,
@@ -255,7 +255,7 @@ func (g *again) put(path string, h, fresh item.Head, set item.Collection) error 
 	if err != nil {
 		return err
 	}
-	h.Doc, h.Sense, h.Bytes = kept.Doc, kept.Sense, kept.Bytes
+	h.Doc, h.NormalizedDigest, h.Bytes = kept.Doc, kept.NormalizedDigest, kept.Bytes
 	g.changes = append(g.changes, store.Change{Head: h})
 	g.say(path, h.Address, FileChanged, "")
 	return nil

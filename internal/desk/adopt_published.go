@@ -216,7 +216,7 @@ func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) e
 		if head, ok := p.then.Find(a); ok && a.Kind == item.Page {
 			slug = head.Meta.Slug
 		}
-		o, err := p.render.Page(render.Ask{Slug: slug})
+		o, err := p.render.Page(render.PageRequest{Slug: slug})
 		var failed *item.ReadError
 		if errors.As(err, &failed) {
 			return err
@@ -245,7 +245,7 @@ func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) e
 			return nil
 		}
 	}
-	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", h.Line, h.Says())
+	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", h.Line, h.Description())
 	return nil
 }
 

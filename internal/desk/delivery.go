@@ -27,7 +27,7 @@ type DeliveryInfo struct {
 	Kit        string
 	Version    string
 	DraftToken string
-	Asked      plan.Ask
+	Asked      plan.Request
 	Planned    *plan.Plan
 	Receipted  *Receipt
 }

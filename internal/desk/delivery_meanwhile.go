@@ -58,9 +58,9 @@ func (d *Desk) meanwhile(
 				questions = append(
 					questions,
 					plan.Question{
-						About: plan.ConflictKey(now.Address, x.Key),
-						Kind:  "conflict",
-						Says: fmt.Sprintf(
+						Key:  plan.ConflictKey(now.Address, x.Key),
+						Kind: "conflict",
+						Message: fmt.Sprintf(
 							"%s, line %d, %s: it was edited since the delivery was staged, and the delivery "+
 								"changes it, too.",
 							now.Address,
@@ -68,8 +68,8 @@ func (d *Desk) meanwhile(
 							x.Where,
 						),
 						Choices: []plan.Choice{
-							{Decision: "site", Leads: "the edit: " + blend.Brief(x.Site)},
-							{Decision: "kit", Leads: "the delivery's: " + blend.Brief(x.Kit)},
+							{Decision: "site", Effect: "the edit: " + blend.Brief(x.Site)},
+							{Decision: "kit", Effect: "the delivery's: " + blend.Brief(x.Kit)},
 						},
 					},
 				)
@@ -140,7 +140,7 @@ func (d *Desk) blendHeads(
 		}
 		texts[i] = b
 	}
-	got := blend.Of(ours.Address.Kind, texts[0], texts[1], texts[2], choose)
+	got := blend.Merge(ours.Address.Kind, texts[0], texts[1], texts[2], choose)
 	h := ours
 	var more []blend.Conflict
 	var err error
@@ -148,7 +148,7 @@ func (d *Desk) blendHeads(
 		return ours, nil, err
 	}
 	batch := d.Store.NewBatch(ctx, d.Now())
-	h, err = batch.Text(h, got.Text, facts.Of(h.Address.Kind, h.Meta.Context, got.Text))
+	h, err = batch.Text(h, got.Text, facts.Extract(h.Address.Kind, h.Meta.Context, got.Text))
 	if err == nil {
 		err = batch.Flush()
 	}

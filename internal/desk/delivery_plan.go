@@ -18,7 +18,7 @@ func (d *Desk) DeliveryOpen(
 	ctx context.Context,
 	p Person,
 	kitName, version, site string,
-	ask plan.Ask,
+	ask plan.Request,
 ) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery of %s@%s to %s", kitName, version, site)
 	if err := p.may(Librarian, what); err != nil {
@@ -84,7 +84,7 @@ func (d *Desk) plan(
 	ctx context.Context,
 	c *store.Collection,
 	v *store.KitVersion,
-	ask plan.Ask,
+	ask plan.Request,
 ) (*plan.Result, error) {
 	live, err := d.Store.Live(ctx, c)
 	if err != nil {
@@ -109,7 +109,7 @@ func (d *Desk) planOver(
 	ctx context.Context,
 	v *store.KitVersion,
 	live *store.View,
-	ask plan.Ask,
+	ask plan.Request,
 ) (*plan.Result, error) {
 	list, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
@@ -185,7 +185,7 @@ type Answer struct {
 	Placements      *bool
 	// Only and Pages replace what was asked for, when they are not nil.
 	Only  []item.Address
-	Pages map[string]plan.PageAsk
+	Pages map[string]plan.PageRequest
 }
 
 // DeliveryDecide takes decisions and fill-ins, and plans anew. etag is the one the
@@ -217,8 +217,8 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	// only as long as it means the same.
 	for _, row := range result.Plan.Rows {
 		key := row.Address.String()
-		if dec, ok := ask.Decisions[key]; ok && dec.About == "" {
-			dec.About = row.About
+		if dec, ok := ask.Decisions[key]; ok && dec.SubjectDigest == "" {
+			dec.SubjectDigest = row.SubjectDigest
 			ask.Decisions[key] = dec
 		}
 	}
@@ -255,7 +255,7 @@ func wayOn(state string) string {
 	return "open a new delivery"
 }
 
-func merge(ask plan.Ask, a Answer) plan.Ask {
+func merge(ask plan.Request, a Answer) plan.Request {
 	decisions, fills := map[string]plan.Decided{}, map[string]string{}
 	for k, v := range ask.Decisions {
 		decisions[k] = v

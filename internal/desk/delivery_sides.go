@@ -63,22 +63,22 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 			out.Site = text(b)
 		}
 	}
-	came, err := live.Came(info.Kit)
+	came, err := live.Origins(info.Kit)
 	if err != nil {
 		return nil, explain(what, err)
 	}
 	for _, o := range came {
 		if row.Base != "" && row.Site != nil && o.Item == row.Site.Address {
-			b, err := live.Base(o)
+			b, err := live.BaselineContent(o)
 			if err != nil {
 				return nil, explain(what, err)
 			}
 			out.Base = text(b)
 		}
 	}
-	for _, x := range append(append([]plan.Put{}, result.Puts...), result.Kept...) {
+	for _, x := range append(append([]plan.PlannedWrite{}, result.Writes...), result.Kept...) {
 		if x.KitAddress == a {
-			out.Kit = text(x.CameContent)
+			out.Kit = text(x.BaselineContent)
 		}
 	}
 	if out.Kit == nil && row.Kit != nil { // nothing of it comes: as the kit has it
@@ -95,7 +95,7 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 		}
 	}
 	out.Becomes = out.Site
-	for _, x := range result.Puts {
+	for _, x := range result.Writes {
 		if x.KitAddress == a {
 			if out.Becomes = text(x.Content); x.Content == nil {
 				out.Becomes = out.Kit
@@ -171,7 +171,7 @@ func (d *Desk) sidesAfter(
 		return nil, explain(what, err)
 	}
 	origin := func(o store.Origin, into *[]byte) error {
-		b, err := view.Base(plan.Origin{KitAddress: o.Address(), Doc: o.Doc, Bytes: o.Bytes})
+		b, err := view.BaselineContent(plan.Origin{KitAddress: o.Address(), Doc: o.Doc, Bytes: o.Bytes})
 		*into = shownText(b)
 		return err
 	}
@@ -237,13 +237,13 @@ func (d *Desk) DeliveryAsPlanned(
 	}
 	if base {
 		over := item.NewOver(live)
-		came, err := live.Came(info.Kit)
+		came, err := live.Origins(info.Kit)
 		if err != nil {
 			return nil, nil, err
 		}
 		for _, o := range came {
 			h, ok := live.Find(o.Item)
-			b, err := live.Base(o)
+			b, err := live.BaselineContent(o)
 			if !ok || err != nil || b == nil || h.Address.Kind == item.Media {
 				continue
 			}
@@ -274,7 +274,7 @@ func (d *Desk) overPlan(
 	if err != nil {
 		return nil, err
 	}
-	for _, x := range result.Puts {
+	for _, x := range result.Writes {
 		b := x.Content
 		if b == nil {
 			h, ok := parcel.Find(x.KitAddress)
@@ -304,12 +304,12 @@ const maxHitPages = 12
 func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, result *plan.Result) error {
 	var pages []item.Head
 	own := map[item.Address]bool{}
-	for _, x := range append(append([]plan.Put{}, result.Puts...), result.Kept...) {
+	for _, x := range append(append([]plan.PlannedWrite{}, result.Writes...), result.Kept...) {
 		if !x.KitAddress.IsZero() {
 			own[x.Head.Address] = true
 		}
 	}
-	for _, x := range result.Puts {
+	for _, x := range result.Writes {
 		if _, there := live.Find(
 			x.Head.Address,
 		); !there && x.Head.Address.Kind == item.Page &&
@@ -332,11 +332,11 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 		return err
 	}
 	for _, h := range pages {
-		found, err := plan.Hits(over, h, func(a item.Address) bool { return own[a] })
+		found, err := plan.StyleOverrides(over, h, func(a item.Address) bool { return own[a] })
 		if err != nil {
 			return err
 		}
-		result.Plan.Hits = append(result.Plan.Hits, found...)
+		result.Plan.StyleOverrides = append(result.Plan.StyleOverrides, found...)
 	}
 	return nil
 }

@@ -98,11 +98,11 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 				bases[h.ID] = h.State()
 			}
 		}
-		var premises []store.DraftPremise
-		for _, pr := range result.Premises {
+		var premises []store.DraftPrecondition
+		for _, pr := range result.Preconditions {
 			premises = append(
 				premises,
-				store.DraftPremise{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State},
+				store.DraftPrecondition{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State},
 			)
 		}
 		if err := d.Store.FillDraft(tx, dr, changes, bases, premises); err != nil {
@@ -156,7 +156,7 @@ func (d *Desk) stagedOf(
 		// What the site keeps as its own did not come from the kit.
 		own[row.Address] = row.Standing == plan.Taken && row.Decision == plan.Keep
 	}
-	for _, x := range append(append([]plan.Put{}, r.Puts...), r.Kept...) {
+	for _, x := range append(append([]plan.PlannedWrite{}, r.Writes...), r.Kept...) {
 		if !x.KitAddress.IsZero() && !own[x.KitAddress] {
 			at := x.Head.Address
 			out.Origins = append(out.Origins, stagedOrigin{at, store.NewOrigin(info.Kit, info.Version, x)})
@@ -177,7 +177,7 @@ func (d *Desk) changesOf(ctx context.Context, live *store.View, r *plan.Result) 
 			h.ID = store.NewID()
 		}
 		if content != nil {
-			f := facts.Of(h.Address.Kind, h.Meta.Context, content)
+			f := facts.Extract(h.Address.Kind, h.Meta.Context, content)
 			var err error
 			if h, err = batch.Text(h, content, f); err != nil {
 				return err
@@ -186,19 +186,19 @@ func (d *Desk) changesOf(ctx context.Context, live *store.View, r *plan.Result) 
 		changes = append(changes, store.Change{Head: h})
 		return nil
 	}
-	for _, x := range r.Puts {
+	for _, x := range r.Writes {
 		if err := put(x.Head, x.Content); err != nil {
 			return nil, err
 		}
 	}
-	for _, x := range append(append([]plan.Put{}, r.Puts...), r.Kept...) {
-		if x.CameContent != nil {
-			if err := batch.Bare(x.KitAddress.Kind, x.CameContent); err != nil {
+	for _, x := range append(append([]plan.PlannedWrite{}, r.Writes...), r.Kept...) {
+		if x.BaselineContent != nil {
+			if err := batch.Bare(x.KitAddress.Kind, x.BaselineContent); err != nil {
 				return nil, err
 			}
 		}
 	}
-	for _, h := range r.Drops {
+	for _, h := range r.Deletions {
 		changes = append(changes, store.Change{Delete: true, Head: h})
 	}
 	if len(r.Plan.StyleOrder) > 0 {
@@ -216,7 +216,7 @@ func (d *Desk) changesOf(ctx context.Context, live *store.View, r *plan.Result) 
 
 // checkUntouched renders every page that the plan does not name before and after,
 // also those that no page item stands for: the bytes must be the same.
-func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) error {
+func (d *Desk) checkUntouched(before, after *store.View, touched []plan.TouchedPage) error {
 	named := map[string]bool{}
 	for _, t := range touched {
 		named[t.Slug] = true
@@ -226,7 +226,7 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 	for slug := range was.Pages() {
 		slugs = append(slugs, slug)
 	}
-	made, err := was.Made()
+	made, err := was.GeneratedPages()
 	if err != nil {
 		return err
 	}
@@ -238,7 +238,7 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 		if named[slug] {
 			continue
 		}
-		a, err := was.Page(render.Ask{Slug: slug})
+		a, err := was.Page(render.PageRequest{Slug: slug})
 		var failed *item.ReadError
 		if errors.As(err, &failed) {
 			return err
@@ -246,7 +246,7 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.Touch) e
 		if err != nil {
 			continue // broken before; not ours to judge
 		}
-		b, err := will.Page(render.Ask{Slug: slug})
+		b, err := will.Page(render.PageRequest{Slug: slug})
 		if err != nil {
 			return fmt.Errorf("rendering %s with the delivery: %w", slug, err)
 		}

@@ -251,17 +251,17 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 			x.questions = append(
 				x.questions,
 				plan.Question{
-					About: plan.ConflictKey(cur.Address(), c.Key),
-					Kind:  "conflict",
-					Says: fmt.Sprintf(
+					Key:  plan.ConflictKey(cur.Address(), c.Key),
+					Kind: "conflict",
+					Message: fmt.Sprintf(
 						"%s, line %d, %s: what the delivery changed was edited since.",
 						cur.Address(),
 						c.Line,
 						c.Where,
 					),
 					Choices: []plan.Choice{
-						{Decision: "site", Leads: "as it is now: " + blend.Brief(c.Site)},
-						{Decision: "kit", Leads: "as it was before: " + blend.Brief(c.Kit)},
+						{Decision: "site", Effect: "as it is now: " + blend.Brief(c.Site)},
+						{Decision: "kit", Effect: "as it was before: " + blend.Brief(c.Kit)},
 					},
 				},
 			)

@@ -103,7 +103,7 @@ func TestTheDesk(t *testing.T) {
 				return err
 			}},
 			{"beginning a kit", librarian, func(p desk.Person) error {
-				_, err := d.NewKit(ctx, p, "rights", "1.0.0", making.Making{})
+				_, err := d.NewKit(ctx, p, "rights", "1.0.0", making.Draft{})
 				return err
 			}},
 			{
@@ -176,11 +176,11 @@ func TestTheDesk(t *testing.T) {
 	})
 
 	t.Run("a kit in the making", func(t *testing.T) {
-		_, err := d.NewKit(ctx, librarian, "Bad Name", "1.0.0", making.Making{})
+		_, err := d.NewKit(ctx, librarian, "Bad Name", "1.0.0", making.Draft{})
 		problem(t, err, desk.BadInput, "Bad Name")
-		k, err := d.NewKit(ctx, librarian, "tops", "1.0.0", making.Making{Title: "Tops"})
+		k, err := d.NewKit(ctx, librarian, "tops", "1.0.0", making.Draft{Title: "Tops"})
 		require.NoError(t, err)
-		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", making.Making{})
+		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", making.Draft{})
 		problem(t, err, desk.Exists, "this version")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "the kit is empty")
@@ -194,7 +194,7 @@ func TestTheDesk(t *testing.T) {
 			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}},
 		)
 		require.NoError(t, err)
-		assert.Contains(t, k.Check[0].Says, "two sources bring different items")
+		assert.Contains(t, k.Check[0].Message, "two sources bring different items")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "two sources")
 		k, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/main"), false)
@@ -207,7 +207,7 @@ func TestTheDesk(t *testing.T) {
 			"tops",
 			"1.0.0",
 			0,
-			func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}} },
+			func(w *making.Draft) { w.Fillins = map[string]kit.Fillin{"x": {Label: "X", Type: "smell"}} },
 		)
 		problem(t, err, desk.BadInput, "known type")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", k.Etag-1, "")
@@ -229,7 +229,7 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "first", first.Step)
 		assert.True(t, first.Enough)
-		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Making{Title: "Tops"})
+		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Draft{Title: "Tops"})
 		require.NoError(t, err)
 		next, err := d.KitPut(
 			ctx,
@@ -277,15 +277,15 @@ func TestTheDesk(t *testing.T) {
 			return c
 		}
 		before := site().Digest
-		_, err := d.DeliveryOpen(ctx, librarian, "tops", "9.0.0", "two", plan.Ask{})
+		_, err := d.DeliveryOpen(ctx, librarian, "tops", "9.0.0", "two", plan.Request{})
 		problem(t, err, desk.NotFound, "tops@9.0.0")
-		_, err = d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Ask{Policy: "reckless"})
+		_, err = d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Request{Policy: "reckless"})
 		problem(t, err, desk.BadDecision, "no policy")
 		all, err := d.Deliveries(ctx, viewer)
 		require.NoError(t, err)
 		assert.Empty(t, all, "what does not fit leaves no trace")
 
-		del, err := d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Ask{})
+		del, err := d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Request{})
 		require.NoError(t, err)
 		require.Len(
 			t,
@@ -306,7 +306,7 @@ func TestTheDesk(t *testing.T) {
 			},
 		)
 		require.NoError(t, err)
-		assert.NotEmpty(t, del.Asked.Decisions["menu/main"].About, "a decision is bound to what it is about")
+		assert.NotEmpty(t, del.Asked.Decisions["menu/main"].SubjectDigest, "a decision is bound to what it is about")
 		del, err = d.DeliveryDecide(
 			ctx,
 			librarian,

@@ -160,7 +160,7 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	}
 	switch {
 	case e.File != nil:
-		h.Doc, h.Sense, h.Bytes = kept.Doc, kept.Sense, kept.Bytes
+		h.Doc, h.NormalizedDigest, h.Bytes = kept.Doc, kept.NormalizedDigest, kept.Bytes
 		if isFile(h) {
 			break
 		}
@@ -171,7 +171,7 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 		if f.Broken != "" {
 			return h, problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
 		}
-		h.Sense = f.Sense
+		h.NormalizedDigest = f.NormalizedDigest
 	case e.Content != nil:
 		var err error
 		if h, err = d.keepOne(ctx, h, e.Content); err != nil {
@@ -205,7 +205,7 @@ func (e Edit) checkContent() error {
 // keepMedia keeps a file as it streams.
 func (d *Desk) keepMedia(ctx context.Context, h item.Head, r io.Reader) (item.Head, error) {
 	doc, n, err := d.Store.PutBlob(ctx, r, d.Now())
-	h.Doc, h.Sense, h.Bytes = doc, doc, n
+	h.Doc, h.NormalizedDigest, h.Bytes = doc, doc, n
 	return h, err
 }
 

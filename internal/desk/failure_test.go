@@ -105,7 +105,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		librarian,
 		"basics",
 		"1.0.0",
-		making.Making{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}},
+		making.Draft{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}},
 	)
 	require.NoError(t, err)
 	_, err = d.KitPut(
@@ -118,7 +118,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.KitSeal(ctx, librarian, "basics", "1.0.0", 0, "")
 	require.NoError(t, err)
-	_, err = d.NewKit(ctx, librarian, "next", "1.0.0", making.Making{Title: "N", Terms: kit.Terms{License: "CC0-1.0"}})
+	_, err = d.NewKit(ctx, librarian, "next", "1.0.0", making.Draft{Title: "N", Terms: kit.Terms{License: "CC0-1.0"}})
 	require.NoError(t, err)
 	_, err = d.KitPut(ctx, librarian, "next", "1.0.0", []making.Pick{{From: "one", Address: address("page/home")}})
 	require.NoError(t, err)
@@ -210,11 +210,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			return "", err
 		}},
 		{"a new kit", true, func(d *desk.Desk) (string, error) {
-			_, err := d.NewKit(ctx, librarian, "third", "1.0.0", making.Making{})
+			_, err := d.NewKit(ctx, librarian, "third", "1.0.0", making.Draft{})
 			return "", err
 		}},
 		{"opening a delivery", true, func(d *desk.Desk) (string, error) {
-			_, err := d.DeliveryOpen(ctx, librarian, "basics", "1.0.0", "two", plan.Ask{Policy: "unattended"})
+			_, err := d.DeliveryOpen(ctx, librarian, "basics", "1.0.0", "two", plan.Request{Policy: "unattended"})
 			return "", err
 		}},
 		{"planning", true, func(d *desk.Desk) (string, error) {

@@ -24,10 +24,10 @@ const (
 // KitInfo is one version of a kit.
 type KitInfo struct {
 	store.KitVersion
-	Name  string
-	Words making.Making
-	Packs *kit.PackingList // sealed: as sealed; making: as it would be
-	Check []kit.Finding
+	Name     string
+	Metadata making.Draft
+	Packs    *kit.PackingList // sealed: as sealed; making: as it would be
+	Check    []kit.Finding
 	// Signers are those who signed a sealed kit.
 	Signers []Signer
 	// Made is how a kit in the making was put together.
@@ -91,12 +91,12 @@ func (d *Desk) making(ctx context.Context, p Person, name, version string) (*Kit
 		return nil, err
 	}
 	info := &KitInfo{KitVersion: *v, Name: name, Check: []kit.Finding{}}
-	return info, explain("kit "+name+"@"+version, json.Unmarshal([]byte(v.Making), &info.Words))
+	return info, explain("kit "+name+"@"+version, json.Unmarshal([]byte(v.Making), &info.Metadata))
 }
 
 // assemble puts the packing list and the items together as they would be sealed.
 func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) error {
-	made, err := making.Assemble(info.Name, info.Version, info.Words, func(name string) (*making.Source, error) {
+	made, err := making.Assemble(info.Name, info.Version, info.Metadata, func(name string) (*making.Source, error) {
 		src, err := d.source(ctx, p, name)
 		var pr *Problem
 		if errors.As(err, &pr) && (pr.Type == NotFound || pr.Type == Refused || pr.Type == BadInput) {
@@ -124,7 +124,7 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	out := make([]KitInfo, len(rows))
 	for i, r := range rows {
 		out[i] = KitInfo{KitVersion: r.KitVersion, Name: r.Name}
-		if err := json.Unmarshal([]byte(r.Making), &out[i].Words); err != nil {
+		if err := json.Unmarshal([]byte(r.Making), &out[i].Metadata); err != nil {
 			return nil, explain("kits", err)
 		}
 		if r.State == Sealed {

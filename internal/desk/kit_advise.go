@@ -26,7 +26,7 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 			Step:    "first",
 			Reasons: []string{"it is the first version that is sealed"},
 		},
-		Comparison: kit.Comparison{To: name + "@" + version, Words: []string{}, Changes: []kit.Change{}},
+		Comparison: kit.Comparison{To: name + "@" + version, Metadata: []string{}, Changes: []kit.Change{}},
 		Enough:     true,
 	}
 	last, err := d.sealedBefore(ctx, v.KitID, version)
@@ -37,7 +37,7 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	next := kit.Side{}
+	next := kit.Contents{}
 	if v.State == Sealed {
 		var items *store.View
 		next.List, items, err = d.parcelView(ctx, v)
@@ -54,7 +54,7 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	advice, changes, err := kit.AdviseOn(kit.Side{List: oldList, Items: oldItems}, next)
+	advice, changes, err := kit.AdviseOn(kit.Contents{List: oldList, Items: oldItems}, next)
 	if err != nil {
 		return nil, explain(what, err)
 	}

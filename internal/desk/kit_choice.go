@@ -62,7 +62,7 @@ func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version st
 	var failure *solve.Failure
 	if errors.As(err, &failure) {
 		for _, demand := range failure.Chain {
-			out.Chain = append(out.Chain, demand.Says())
+			out.Chain = append(out.Chain, demand.Message())
 		}
 		return out, nil
 	}
@@ -77,14 +77,14 @@ func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version st
 	}
 	sort.Slice(out.Kits, func(i, j int) bool { return out.Kits[i].Kit < out.Kits[j].Kit })
 	for _, u := range answer.Unmet {
-		out.Unmet = append(out.Unmet, u.Says())
+		out.Unmet = append(out.Unmet, u.Message())
 	}
 	return out, nil
 }
 
 // question says what a site has: the kits that were delivered to it, its components.
-func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Question, error) {
-	q := solve.Question{
+func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Problem, error) {
+	q := solve.Problem{
 		Installed:      map[string]string{},
 		SiteComponents: map[string]string{},
 		Engine:         render.Engine,

@@ -80,11 +80,11 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 func (d *Desk) notBelieved(what string, err error) error {
 	if errors.Is(err, loose.ErrNothing) {
 		return &Problem{
-			Type:   Refused,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept",
-			Err:    err,
+			Type:    Refused,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept",
+			Err:     err,
 		}
 	}
 	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
@@ -92,11 +92,11 @@ func (d *Desk) notBelieved(what string, err error) error {
 	}
 	return blame(
 		&Problem{
-			Type:   Refused,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "get the file again from who made it; nothing of it was kept",
-			Err:    err,
+			Type:    Refused,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "get the file again from who made it; nothing of it was kept",
+			Err:     err,
 		},
 	)
 }
@@ -146,7 +146,7 @@ func (d *Desk) intakeKits(ctx context.Context, p Person, entries []*zip.File, ou
 			if !errors.As(last, &pr) || pr.Type == Unavailable || pr.Type == Uncertain || pr.Type == DiskFull {
 				return last // nothing is wrong with the kit
 			}
-			says := pr.Says
+			says := pr.Message
 			out.Report = append(out.Report, kit.Verdict{Path: e.Name, Why: says})
 		}
 	}
@@ -165,11 +165,11 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 	if as != "" {
 		if list.Kit, list.Version, err = kit.ParseName(as); err != nil {
 			return &Problem{
-				Type:   BadInput,
-				What:   as,
-				Says:   err.Error(),
-				WayOut: "write NAME@VERSION, as in hut-basics@0.1.0",
-				Err:    err,
+				Type:    BadInput,
+				What:    as,
+				Message: err.Error(),
+				WayOut:  "write NAME@VERSION, as in hut-basics@0.1.0",
+				Err:     err,
 			}
 		}
 	}
@@ -193,7 +193,7 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 	if err != nil {
 		return explain(what, err)
 	}
-	words := making.Making{
+	words := making.Draft{
 		Title:      list.Title,
 		Summary:    list.Summary,
 		Changes:    list.Changes,
@@ -218,9 +218,9 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		return err
 	}
 	for _, n := range notes {
-		at, says := n.Address.String(), n.Says
+		at, says := n.Address.String(), n.Message
 		if n.Address.IsZero() {
-			at, says, _ = strings.Cut(n.Says, ": ")
+			at, says, _ = strings.Cut(n.Message, ": ")
 		}
 		out.Report = append(out.Report, kit.Verdict{Path: at, Why: says})
 	}
@@ -234,7 +234,7 @@ func (d *Desk) beginDraft(
 	ctx context.Context,
 	p Person,
 	list *kit.PackingList,
-	words making.Making,
+	words making.Draft,
 	changes []store.Change,
 	says string,
 ) error {

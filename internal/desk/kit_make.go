@@ -18,18 +18,18 @@ import (
 )
 
 // NewKit begins a kit, or a new version of one.
-func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words making.Making) (*KitInfo, error) {
+func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words making.Draft) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
 	}
 	if _, _, err := kit.ParseName(name + "@" + version); err != nil {
 		return nil, &Problem{
-			Type:   BadInput,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "write NAME@VERSION, as in hut-basics@0.1.0",
-			Err:    err,
+			Type:    BadInput,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "write NAME@VERSION, as in hut-basics@0.1.0",
+			Err:     err,
 		}
 	}
 	if err := checkWords(&words); err != nil {
@@ -80,7 +80,7 @@ func (d *Desk) change(
 	p Person,
 	name, version string,
 	etag int,
-	edit func(*making.Making) error,
+	edit func(*making.Draft) error,
 ) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
@@ -107,7 +107,7 @@ func (d *Desk) change(
 				"somebody has changed it since you read it",
 			)
 		}
-		var words making.Making
+		var words making.Draft
 		if err := json.Unmarshal([]byte(v.Making), &words); err != nil {
 			return err
 		}
@@ -158,16 +158,16 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 		if err := making.CheckElement(src.Items, pick); err != nil {
 			return nil, blame(
 				&Problem{
-					Type:   BadInput,
-					What:   what,
-					Says:   err.Error(),
-					WayOut: "name one element by a selector, and what it becomes: block/NAME",
-					Err:    err,
+					Type:    BadInput,
+					What:    what,
+					Message: err.Error(),
+					WayOut:  "name one element by a selector, and what it becomes: block/NAME",
+					Err:     err,
 				},
 			)
 		}
 	}
-	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {
+	return d.change(ctx, p, name, version, 0, func(w *making.Draft) error {
 		for _, pick := range picks {
 			have := false
 			for _, x := range w.Picks {
@@ -247,7 +247,7 @@ func (d *Desk) KitLeave(
 	for _, e := range info.Packs.Items {
 		comes = comes || e.Address() == a
 	}
-	return d.change(ctx, p, name, version, 0, func(w *making.Making) error {
+	return d.change(ctx, p, name, version, 0, func(w *making.Draft) error {
 		n := len(w.Picks)
 		w.Picks = slices.DeleteFunc(w.Picks, func(x making.Pick) bool { return x.Named() == a })
 		if n > len(w.Picks) {
@@ -283,9 +283,9 @@ func (d *Desk) KitWords(
 	p Person,
 	name, version string,
 	etag int,
-	edit func(*making.Making),
+	edit func(*making.Draft),
 ) (*KitInfo, error) {
-	return d.change(ctx, p, name, version, etag, func(w *making.Making) error {
+	return d.change(ctx, p, name, version, etag, func(w *making.Draft) error {
 		picks := w.Picks
 		edit(w)
 		w.Picks = picks
@@ -294,7 +294,7 @@ func (d *Desk) KitWords(
 }
 
 // checkWords holds what a person says of a kit against what can be said.
-func checkWords(w *making.Making) error {
+func checkWords(w *making.Draft) error {
 	if err := kit.CheckTexts(w.Title, w.Summary, w.Changes); err != nil {
 		return problem(BadInput, "the kit", "say it in fewer words", "%s", err)
 	}

@@ -63,7 +63,7 @@ func (d *Desk) KitSeal(
 			"mend what the check names, then seal",
 			"%d findings stop it: %s",
 			len(stops),
-			stops[0].Says,
+			stops[0].Message,
 		)
 		pr.Details = stops
 		return nil, pr
@@ -200,7 +200,7 @@ func (d *Desk) shelve(
 				return err
 			}
 			words, _ := json.Marshal(
-				making.Making{
+				making.Draft{
 					Title:   k.List.Title,
 					Summary: k.List.Summary,
 					Changes: k.List.Changes,

@@ -49,11 +49,11 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 		}
 		if err != nil {
 			return &Problem{
-				Type:   Refused,
-				What:   what,
-				Says:   err.Error(),
-				WayOut: "sign the file of the shelf: cparcel kit sign",
-				Err:    err,
+				Type:    Refused,
+				What:    what,
+				Message: err.Error(),
+				WayOut:  "sign the file of the shelf: cparcel kit sign",
+				Err:     err,
 			}
 		}
 	}

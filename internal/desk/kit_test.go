@@ -68,7 +68,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 	require.NoError(t, err)
 	begin := func(name, version string, picks ...making.Pick) *desk.KitInfo {
 		t.Helper()
-		_, err := d.NewKit(ctx, librarian, name, version, making.Making{Terms: kit.Terms{License: "CC0-1.0"}})
+		_, err := d.NewKit(ctx, librarian, name, version, making.Draft{Terms: kit.Terms{License: "CC0-1.0"}})
 		require.NoError(t, err)
 		info, err := d.KitPut(ctx, librarian, name, version, picks)
 		require.NoError(t, err)
@@ -88,27 +88,27 @@ func TestKitsAtTheDesk(t *testing.T) {
 	t.Run("what a person says of a kit is held against what can be said", func(t *testing.T) {
 		begin("words", "1.0.0", home)
 		few := -1
-		for says, edit := range map[string]func(*making.Making){
-			"needs a label": func(w *making.Making) { w.Fillins = map[string]kit.Fillin{"x": {Type: "text"}} },
-			"names no element": func(w *making.Making) {
-				w.Marks = []making.Mark{{In: address("page/home"),
+		for says, edit := range map[string]func(*making.Draft){
+			"needs a label": func(w *making.Draft) { w.Fillins = map[string]kit.Fillin{"x": {Type: "text"}} },
+			"names no element": func(w *making.Draft) {
+				w.Marks = []making.BlankMark{{In: address("page/home"),
 					Bind: "text:x"}}
 			},
-			"would run what somebody": func(w *making.Making) {
-				w.Marks = []making.Mark{{In: address("page/home"), Element: "p", Bind: "onclick:x"}}
+			"would run what somebody": func(w *making.Draft) {
+				w.Marks = []making.BlankMark{{In: address("page/home"), Element: "p", Bind: "onclick:x"}}
 			},
-			"no picture": func(w *making.Making) {
+			"no picture": func(w *making.Draft) {
 				w.Media = map[string]making.Treatment{"page/home": {How: "lighter"}}
 			},
-			"not \"crushed\"": func(w *making.Making) {
+			"not \"crushed\"": func(w *making.Draft) {
 				w.Media = map[string]making.Treatment{"*": {How: "crushed"}}
 			},
-			"no range of versions": func(w *making.Making) { w.Kits = map[string]string{"other": "some"} },
-			"the needed component": func(w *making.Making) {
+			"no range of versions": func(w *making.Draft) { w.Kits = map[string]string{"other": "some"} },
+			"the needed component": func(w *making.Draft) {
 				w.Components = map[string]kit.ComponentNeed{"x-a": {Range: "?"}}
 			},
-			"is no setting": func(w *making.Making) { w.Proposes = map[string]any{"page/home": 1} },
-			"for -1 sites":  func(w *making.Making) { w.Terms.Sites = &few },
+			"is no setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
+			"for -1 sites":  func(w *making.Draft) { w.Terms.Sites = &few },
 		} {
 			_, err := d.KitWords(ctx, librarian, "words", "1.0.0", 0, edit)
 			problem(t, err, desk.BadInput, says)
@@ -166,7 +166,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		)
 		require.NoError(t, err)
 		assert.Empty(t, info.Packs.Needs.Items)
-		assert.Empty(t, info.Words.Leaves)
+		assert.Empty(t, info.Metadata.Leaves)
 	})
 
 	t.Run("a file is taken in by what it holds", func(t *testing.T) {
@@ -198,7 +198,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		sealed, err := d.KitSeal(ctx, librarian, "my-site", "0.1.0", 0, "")
 		require.NoError(t, err, "what was read from a file is sealed like any other")
 		assert.Len(t, sealed.Packs.Items, 2)
-		again, err := d.NewKit(ctx, librarian, "from-kit", "1.0.0", making.Making{})
+		again, err := d.NewKit(ctx, librarian, "from-kit", "1.0.0", making.Draft{})
 		require.NoError(t, err)
 		again, err = d.KitPut(
 			ctx,
@@ -210,7 +210,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		said := ""
 		for _, f := range again.Check {
-			said += f.Says + "\n"
+			said += f.Message + "\n"
 		}
 		assert.Contains(t, said, "it came with the kit my-site@0.1.0")
 		var pieces int
@@ -267,9 +267,9 @@ func TestKitsAtTheDesk(t *testing.T) {
 		problem(t, err, desk.NotFound, "no key is trusted by it")
 		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustRequire, Team: "room"})
 		require.NoError(t, err)
-		_, err = d.DeliveryOpen(ctx, librarian, "my-site", "0.1.0", "hut", plan.Ask{})
+		_, err = d.DeliveryOpen(ctx, librarian, "my-site", "0.1.0", "hut", plan.Request{})
 		problem(t, err, desk.Refused, "the kit is not signed")
-		info, err := d.DeliveryOpen(ctx, librarian, "signed", "1.0.0", "hut", plan.Ask{Policy: "unattended"})
+		info, err := d.DeliveryOpen(ctx, librarian, "signed", "1.0.0", "hut", plan.Request{Policy: "unattended"})
 		require.NoError(t, err)
 		assert.Contains(t, info.Planned.Notes, "signed by ida of room")
 
@@ -302,7 +302,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 			"leaning",
 			"1.0.0",
 			0,
-			func(w *making.Making) { w.Kits = map[string]string{"signed": "^1"} },
+			func(w *making.Draft) { w.Kits = map[string]string{"signed": "^1"} },
 		)
 		require.NoError(t, err)
 		_, err = d.KitChoose(ctx, viewer, "leaning", "1.0.0", "hut")
@@ -319,7 +319,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 			"leaning",
 			"2.0.0",
 			0,
-			func(w *making.Making) { w.Kits = map[string]string{"signed": ">=7"} },
+			func(w *making.Draft) { w.Kits = map[string]string{"signed": ">=7"} },
 		)
 		require.NoError(t, err)
 		_, err = d.KitSeal(ctx, librarian, "leaning", "2.0.0", 0, "")
@@ -328,7 +328,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.False(t, choice.Fits)
 		assert.Contains(t, strings.Join(choice.Chain, "\n"), "leaning@2.0.0 needs signed >=7 (there is 1.0.0)")
-		info, err := d.DeliveryOpen(ctx, librarian, "leaning", "2.0.0", "hut", plan.Ask{})
+		info, err := d.DeliveryOpen(ctx, librarian, "leaning", "2.0.0", "hut", plan.Request{})
 		require.NoError(t, err)
 		assert.Contains(
 			t,
@@ -339,13 +339,13 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 	t.Run("proposed settings are never taken over a value unasked", func(t *testing.T) {
 		begin("proposing", "1.0.0", making.Pick{From: "hut", Address: address("page/home")})
-		_, err := d.KitWords(ctx, librarian, "proposing", "1.0.0", 0, func(w *making.Making) {
+		_, err := d.KitWords(ctx, librarian, "proposing", "1.0.0", 0, func(w *making.Draft) {
 			w.Proposes = map[string]any{"setting/language": "fr", "setting/home-page": "page/home"}
 		})
 		require.NoError(t, err)
 		_, err = d.KitSeal(ctx, librarian, "proposing", "1.0.0", 0, "")
 		require.NoError(t, err)
-		info, err := d.DeliveryOpen(ctx, librarian, "proposing", "1.0.0", "hut", plan.Ask{Policy: "unattended"})
+		info, err := d.DeliveryOpen(ctx, librarian, "proposing", "1.0.0", "hut", plan.Request{Policy: "unattended"})
 		require.NoError(t, err)
 		said := map[string]plan.Decision{}
 		for _, s := range info.Planned.Settings {

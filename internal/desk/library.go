@@ -104,11 +104,11 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	if err != nil {
 		return nil, blame(
 			&Problem{
-				Type:   NotFound,
-				What:   what,
-				Says:   err.Error(),
-				WayOut: "look at the site's items: cparcel site show " + from,
-				Err:    err,
+				Type:    NotFound,
+				What:    what,
+				Message: err.Error(),
+				WayOut:  "look at the site's items: cparcel site show " + from,
+				Err:     err,
 			},
 		)
 	}
@@ -166,7 +166,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			if err != nil {
 				return err
 			}
-			h.Sense = f.Sense
+			h.NormalizedDigest = f.NormalizedDigest
 			h.ID = store.NewID()
 			if old, ok := have.Find(h.Address); ok {
 				h.ID = old.ID // the same piece, saved again
@@ -182,7 +182,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 				KitKey:       source.Key,
 				Copy:         1,
 				ItemID:       h.ID,
-				Sense:        h.Sense,
+				Sense:        h.NormalizedDigest,
 			}
 			up := clause.OnConflict{
 				Columns: []clause.Column{
@@ -259,7 +259,7 @@ func libraryPlace(
 	if !taken {
 		return h.Address, false
 	}
-	if leansOnNothing && old.Sense == h.Sense {
+	if leansOnNothing && old.NormalizedDigest == h.NormalizedDigest {
 		return h.Address, true
 	}
 	to = item.Address{Kind: h.Address.Kind, Key: from + "-" + strings.ReplaceAll(h.Address.Key, "/", "-")}

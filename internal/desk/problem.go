@@ -41,17 +41,17 @@ const (
 
 // Problem is an error for people: what was being done, to what, why, and the way out.
 type Problem struct {
-	Type   ProblemType
-	What   string // "site larch-saddle", "kit hut-basics@0.1.0"
-	Says   string
-	WayOut string
+	Type    ProblemType
+	What    string // "site larch-saddle", "kit hut-basics@0.1.0"
+	Message string
+	WayOut  string
 	// Details are the single things behind it: conflicts, findings, questions.
 	Details any
 	Err     error
 }
 
 func (p *Problem) Error() string {
-	s := p.Says
+	s := p.Message
 	if p.What != "" {
 		s = p.What + ": " + s
 	}
@@ -62,7 +62,7 @@ func (p *Problem) Error() string {
 func (p *Problem) Unwrap() error { return p.Err }
 
 func problem(t ProblemType, what, wayOut, format string, args ...any) *Problem {
-	return &Problem{Type: t, What: what, WayOut: wayOut, Says: fmt.Sprintf(format, args...)}
+	return &Problem{Type: t, What: what, WayOut: wayOut, Message: fmt.Sprintf(format, args...)}
 }
 
 // blame gives a problem with what somebody sent, unless err is a failure of the service's own:
@@ -89,11 +89,11 @@ func done[T any](v T, err error) (T, error) {
 		what = p.What
 	}
 	return none, &Problem{
-		Type:   Uncertain,
-		What:   what,
-		Says:   "it was done, but what came of it cannot be read at the moment",
-		WayOut: "look at it in a few seconds, and do not do it again",
-		Err:    err,
+		Type:    Uncertain,
+		What:    what,
+		Message: "it was done, but what came of it cannot be read at the moment",
+		WayOut:  "look at it in a few seconds, and do not do it again",
+		Err:     err,
 	}
 }
 
@@ -123,44 +123,44 @@ func explain(what string, err error) error {
 		return err
 	case errors.As(err, &uncertain):
 		return &Problem{
-			Type: Uncertain,
-			What: what,
-			Says: "the database went away while this was being written: it may have happened",
+			Type:    Uncertain,
+			What:    what,
+			Message: "the database went away while this was being written: it may have happened",
 			WayOut: "look whether it has before you do it again; a request with an Idempotency-Key can simply be " +
 				"repeated with the same key",
 			Err: err,
 		}
 	case errors.As(err, &closed):
-		return &Problem{Type: Refused, What: what, Says: closed.Error(), WayOut: "look at the site's drafts", Err: err}
+		return &Problem{Type: Refused, What: what, Message: closed.Error(), WayOut: "look at the site's drafts", Err: err}
 	case errors.Is(err, store.ErrMoved):
 		return &Problem{
-			Type:   Stale,
-			What:   what,
-			Says:   "somebody changed it at the same time",
-			WayOut: "look at it again, and do it anew",
-			Err:    err,
+			Type:    Stale,
+			What:    what,
+			Message: "somebody changed it at the same time",
+			WayOut:  "look at it again, and do it anew",
+			Err:     err,
 		}
 	case errors.Is(err, store.ErrNotFound):
 		return &Problem{
-			Type:   NotFound,
-			What:   what,
-			Says:   "it is not there",
-			WayOut: "look at the list for the right name",
-			Err:    err,
+			Type:    NotFound,
+			What:    what,
+			Message: "it is not there",
+			WayOut:  "look at the list for the right name",
+			Err:     err,
 		}
 	case errors.As(err, &circle):
 		return &Problem{
-			Type:   Refused,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "take one of these uses out of its source",
-			Err:    err,
+			Type:    Refused,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "take one of these uses out of its source",
+			Err:     err,
 		}
 	case errors.As(err, &stale):
 		return &Problem{
 			Type:    Stale,
 			What:    what,
-			Says:    stale.Error(),
+			Message: stale.Error(),
 			WayOut:  "plan again, look at what changed, and stage anew",
 			Details: stale.Conflicts,
 			Err:     err,
@@ -169,13 +169,13 @@ func explain(what string, err error) error {
 		return &Problem{
 			Type:    Refused,
 			What:    what,
-			Says:    refused.Error(),
+			Message: refused.Error(),
 			WayOut:  "get the file again from who made it; nothing of it was kept",
 			Details: refused.Report.Refused,
 			Err:     err,
 		}
 	case errors.Is(err, kit.ErrNewer), errors.Is(err, kit.ErrNotKit):
-		return &Problem{Type: Refused, What: what, Says: err.Error(), WayOut: "choose a .cpkit file", Err: err}
+		return &Problem{Type: Refused, What: what, Message: err.Error(), WayOut: "choose a .cpkit file", Err: err}
 	case errors.As(err, &decision):
 		wayOut := "look at the plan for what can be decided"
 		if len(decision.Choices) > 0 {
@@ -184,50 +184,50 @@ func explain(what string, err error) error {
 				wayOut += " " + string(c.Decision)
 			}
 		}
-		p := &Problem{Type: BadDecision, What: what, Says: decision.Error(), WayOut: wayOut, Err: err}
+		p := &Problem{Type: BadDecision, What: what, Message: decision.Error(), WayOut: wayOut, Err: err}
 		if len(decision.Choices) > 0 {
 			p.Details = decision.Choices
 		}
 		return p
 	case store.IsGone(err):
 		return &Problem{
-			Type:   Unavailable,
-			What:   what,
-			Says:   "the database does not answer at the moment",
-			WayOut: "try again in a few seconds; nothing was changed",
-			Err:    err,
+			Type:    Unavailable,
+			What:    what,
+			Message: "the database does not answer at the moment",
+			WayOut:  "try again in a few seconds; nothing was changed",
+			Err:     err,
 		}
 	case store.IsBusy(err):
 		return &Problem{
-			Type:   Unavailable,
-			What:   what,
-			Says:   "somebody else is at work on it for longer than one waits",
-			WayOut: "try again in a few seconds; nothing was changed",
-			Err:    err,
+			Type:    Unavailable,
+			What:    what,
+			Message: "somebody else is at work on it for longer than one waits",
+			WayOut:  "try again in a few seconds; nothing was changed",
+			Err:     err,
 		}
 	case store.IsFull(err):
 		return &Problem{
-			Type:   DiskFull,
-			What:   what,
-			Says:   "the disk of the service is full",
-			WayOut: "make room, then try again; nothing was changed",
-			Err:    err,
+			Type:    DiskFull,
+			What:    what,
+			Message: "the disk of the service is full",
+			WayOut:  "make room, then try again; nothing was changed",
+			Err:     err,
 		}
 	case store.IsDamaged(err):
 		return &Problem{
-			Type:   Damaged,
-			What:   what,
-			Says:   err.Error(),
-			WayOut: "run cparceld verify where the service runs: it names what is damaged, and mends what it can",
-			Err:    err,
+			Type:    Damaged,
+			What:    what,
+			Message: err.Error(),
+			WayOut:  "run cparceld verify where the service runs: it names what is damaged, and mends what it can",
+			Err:     err,
 		}
 	case store.IsTooLarge(err):
 		return &Problem{
-			Type:   BadInput,
-			What:   what,
-			Says:   "something of it is longer than can be kept",
-			WayOut: "say it in fewer words; nothing was kept",
-			Err:    err,
+			Type:    BadInput,
+			What:    what,
+			Message: "something of it is longer than can be kept",
+			WayOut:  "say it in fewer words; nothing was kept",
+			Err:     err,
 		}
 	}
 	return fmt.Errorf("%s: %w", what, err)

@@ -54,11 +54,11 @@ func (d *Desk) AcceptProposals(
 	if err != nil {
 		return nil, blame(
 			&Problem{
-				Type:   BadInput,
-				What:   what,
-				Says:   err.Error(),
-				WayOut: "look at the proposals again; nothing was changed",
-				Err:    err,
+				Type:    BadInput,
+				What:    what,
+				Message: err.Error(),
+				WayOut:  "look at the proposals again; nothing was changed",
+				Err:     err,
 			},
 		)
 	}

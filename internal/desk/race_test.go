@@ -208,7 +208,7 @@ func TestTwoAtOnce(t *testing.T) {
 			librarian,
 			"race",
 			"1.0.0",
-			making.Making{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}},
+			making.Draft{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}},
 		)
 		require.NoError(t, err)
 		_, err = d.KitPut(
@@ -223,7 +223,7 @@ func TestTwoAtOnce(t *testing.T) {
 		var sealed, changed error
 		wg.Go(func() { _, sealed = d.KitSeal(ctx, librarian, "race", "1.0.0", 0, "") })
 		wg.Go(func() {
-			_, changed = d.KitWords(ctx, librarian, "race", "1.0.0", 0, func(m *making.Making) { m.Title = "Changed" })
+			_, changed = d.KitWords(ctx, librarian, "race", "1.0.0", 0, func(m *making.Draft) { m.Title = "Changed" })
 		})
 		wg.Wait()
 		if sealed != nil {
@@ -240,7 +240,7 @@ func TestTwoAtOnce(t *testing.T) {
 	})
 
 	t.Run("a delivery", func(t *testing.T) {
-		info, err := d.DeliveryOpen(ctx, librarian, "race", "1.0.0", "hut", plan.Ask{Policy: "unattended"})
+		info, err := d.DeliveryOpen(ctx, librarian, "race", "1.0.0", "hut", plan.Request{Policy: "unattended"})
 		require.NoError(t, err)
 		stage := func() error { _, err := d.DeliveryStage(ctx, librarian, info.ID, ""); return err }
 		won(t, together(t, d, "hut", stage, stage, stage), desk.Stale)

@@ -19,7 +19,7 @@ type Receipt struct {
 	Decisions map[string]plan.Decided `json:"decisions"`
 	Wrote     []item.Address          `json:"wrote"`
 	Removed   []item.Address          `json:"removed,omitempty"`
-	Touched   []plan.Touch            `json:"touched"`
+	Touched   []plan.TouchedPage      `json:"touched"`
 	Checklist []string                `json:"checklist"`
 	Before    item.Digest             `json:"before"`
 	After     item.Digest             `json:"after,omitempty"`
@@ -40,7 +40,7 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 	out := &Receipt{
 		Renames:   []plan.Rename{},
 		Fills:     map[string]string{},
-		Decisions: r.Said,
+		Decisions: r.Decisions,
 		Wrote:     []item.Address{},
 		Touched:   r.Plan.Touched,
 		Checklist: []string{},
@@ -57,10 +57,10 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 		}
 	}
 	sort.Slice(out.Renames, func(i, j int) bool { return out.Renames[i].From.Less(out.Renames[j].From) })
-	for _, h := range r.Drops {
+	for _, h := range r.Deletions {
 		out.Removed = append(out.Removed, h.Address)
 	}
-	for _, x := range r.Puts {
+	for _, x := range r.Writes {
 		out.Wrote = append(out.Wrote, x.Head.Address)
 		if x.Head.Address.Kind == item.Media {
 			continue
@@ -82,7 +82,7 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 	for _, l := range r.Plan.Links {
 		out.Checklist = append(
 			out.Checklist,
-			fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Says),
+			fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Message),
 		)
 	}
 	for _, c := range r.Plan.Contrasts {
@@ -117,7 +117,7 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 		if n.State != plan.Met && n.State != plan.Inside && n.Decision != "bring" && n.Decision != "raise" &&
 			!strings.HasPrefix(n.What, "/") &&
 			!strings.HasPrefix(n.Decision, "map") {
-			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Says))
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Message))
 		}
 	}
 	return out, nil

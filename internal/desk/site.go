@@ -143,7 +143,7 @@ func itemOf(v *store.View, name string, a item.Address) (*ItemInfo, error) {
 }
 
 // Surround says which parts stand around a page and why.
-func (d *Desk) Surround(ctx context.Context, p Person, name, slug string) ([]render.Standing, error) {
+func (d *Desk) Surround(ctx context.Context, p Person, name, slug string) ([]render.PartAssignment, error) {
 	v, err := d.Look(ctx, p, name, 0)
 	if err != nil {
 		return nil, err

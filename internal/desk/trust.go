@@ -74,11 +74,11 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 	list, err := kit.ParseTrust([]byte(key))
 	if err != nil || len(list.Keys) != 1 {
 		return nil, &Problem{
-			Type:   BadInput,
-			What:   "the trusted key",
-			Says:   "it is not one Ed25519 public key",
-			WayOut: "give the .pub file that cparcel file keys new wrote",
-			Err:    err,
+			Type:    BadInput,
+			What:    "the trusted key",
+			Message: "it is not one Ed25519 public key",
+			WayOut:  "give the .pub file that cparcel file keys new wrote",
+			Err:     err,
 		}
 	}
 	if name == "" {

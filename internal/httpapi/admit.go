@@ -79,10 +79,10 @@ func changes(method string) bool {
 
 func stalled(err error) error {
 	return &desk.Problem{
-		Type:   desk.Unavailable,
-		Says:   "the database does not answer at the moment",
-		WayOut: "try again in a few seconds; nothing was changed",
-		Err:    err,
+		Type:    desk.Unavailable,
+		Message: "the database does not answer at the moment",
+		WayOut:  "try again in a few seconds; nothing was changed",
+		Err:     err,
 	}
 }
 
@@ -92,10 +92,10 @@ func tooLarge(limit int64) error {
 		size = fmt.Sprintf("%d bytes", limit)
 	}
 	return &desk.Problem{
-		Type:   desk.TooLarge,
-		What:   "the request",
-		Says:   "it has more than " + size,
-		WayOut: "leave out what is large, or send it in parts",
+		Type:    desk.TooLarge,
+		What:    "the request",
+		Message: "it has more than " + size,
+		WayOut:  "leave out what is large, or send it in parts",
 	}
 }
 
@@ -108,9 +108,9 @@ func (s *Server) who(c *gin.Context) (desk.Person, error) {
 	cookie, err := c.Cookie(CookieName)
 	if err != nil || len(cookie) > 200 {
 		return desk.Person{}, &desk.Problem{
-			Type:   desk.NotSignedIn,
-			Says:   "nobody is signed in",
-			WayOut: "sign in, or send an access token",
+			Type:    desk.NotSignedIn,
+			Message: "nobody is signed in",
+			WayOut:  "sign in, or send an access token",
 		}
 	}
 	p, renewed, err := s.Desk.BySession(ctx, cookie)

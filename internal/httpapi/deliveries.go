@@ -45,7 +45,7 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 		out.Asked.Policy = plan.Policies[0].Policy
 	}
 	if asked.Pages == nil {
-		out.Asked.Pages = map[string]plan.PageAsk{}
+		out.Asked.Pages = map[string]plan.PageRequest{}
 	}
 	out.PlannedPreview, out.BasePreview = s.Previews.Planned(i.ID), s.Previews.Base(i.ID)
 	for k, v := range i.Asked.Fills {
@@ -98,11 +98,11 @@ func decisions(in map[string]string) (map[string]plan.Decided, error) {
 		d, err := plan.ParseDecided(v)
 		if err != nil {
 			return nil, &desk.Problem{
-				Type:   desk.BadInput,
-				What:   k,
-				Says:   err.Error(),
-				WayOut: "write a decision, as take, both or map:menu/main",
-				Err:    err,
+				Type:    desk.BadInput,
+				What:    k,
+				Message: err.Error(),
+				WayOut:  "write a decision, as take, both or map:menu/main",
+				Err:     err,
 			}
 		}
 		out[k] = d
@@ -147,7 +147,7 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	ask := plan.Ask{
+	ask := plan.Request{
 		Policy:               value(in.Policy),
 		Decisions:            d,
 		Fills:                value(in.Fills),

@@ -16,7 +16,7 @@ import (
 )
 
 func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
-	w := i.Words
+	w := i.Metadata
 	out := api.Kit{
 		Name:      i.Name,
 		Version:   i.Version,
@@ -120,9 +120,9 @@ func (s *Server) ListKits(c *gin.Context) {
 			Name:      r.Name,
 			Version:   r.Version,
 			State:     api.KitState(r.State),
-			Title:     r.Words.Title,
-			License:   r.Words.Terms.License,
-			Items:     len(r.Words.Picks),
+			Title:     r.Metadata.Title,
+			License:   r.Metadata.Terms.License,
+			Items:     len(r.Metadata.Picks),
 			FileBytes: r.FileBytes,
 			Digest:    r.Digest,
 			CreatedAt: r.CreatedAt,
@@ -142,7 +142,7 @@ func (s *Server) NewKit(c *gin.Context) {
 	if !ok {
 		return
 	}
-	words := making.Making{
+	words := making.Draft{
 		Title:   value(in.Title),
 		Summary: value(in.Summary),
 		Terms:   kit.Terms{License: value(in.License), Credit: value(in.Credit)},
@@ -182,7 +182,7 @@ func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKi
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, func(w *making.Making) {
+	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, func(w *making.Draft) {
 		give(&w.Title, in.Title)
 		give(&w.Summary, in.Summary)
 		give(&w.Changes, in.Changes)

@@ -57,10 +57,10 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.BadInput,
-				What:   "Idempotency-Key",
-				Says:   fmt.Sprintf("it has more than %d bytes", maxKey),
-				WayOut: "make a shorter one, such as a UUID",
+				Type:    desk.BadInput,
+				What:    "Idempotency-Key",
+				Message: fmt.Sprintf("it has more than %d bytes", maxKey),
+				WayOut:  "make a shorter one, such as a UUID",
 			},
 		)
 		return
@@ -77,11 +77,11 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.BadInput,
-				What:   "Idempotency-Key",
-				Says:   err.Error(),
-				WayOut: "make a new key for each request",
-				Err:    err,
+				Type:    desk.BadInput,
+				What:    "Idempotency-Key",
+				Message: err.Error(),
+				WayOut:  "make a new key for each request",
+				Err:     err,
 			},
 		)
 		return
@@ -90,11 +90,11 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.Waits,
-				What:   "the request",
-				Says:   err.Error(),
-				WayOut: "send it again in a moment",
-				Err:    err,
+				Type:    desk.Waits,
+				What:    "the request",
+				Message: err.Error(),
+				WayOut:  "send it again in a moment",
+				Err:     err,
 			},
 		)
 		return
@@ -120,10 +120,10 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.DoneBefore,
-				What:   "the request",
-				Says:   "it was done before, and its answer is not to be had again",
-				WayOut: "look at what it has made; do not send it again",
+				Type:    desk.DoneBefore,
+				What:    "the request",
+				Message: "it was done before, and its answer is not to be had again",
+				WayOut:  "look at what it has made; do not send it again",
 			},
 		)
 	} else {

@@ -46,11 +46,11 @@ func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.BadInput,
-				What:   "the request's body",
-				Says:   err.Error(),
-				WayOut: "look at the interface's description: api/openapi.yaml",
-				Err:    err,
+				Type:    desk.BadInput,
+				What:    "the request's body",
+				Message: err.Error(),
+				WayOut:  "look at the interface's description: api/openapi.yaml",
+				Err:     err,
 			},
 		)
 		return v, false
@@ -87,11 +87,11 @@ func brokenOff(err error) error {
 		return desk.Explain("the file", err)
 	}
 	return &desk.Problem{
-		Type:   desk.BadInput,
-		What:   "the file",
-		Says:   "it broke off",
-		WayOut: "send it again; nothing was kept",
-		Err:    err,
+		Type:    desk.BadInput,
+		What:    "the file",
+		Message: "it broke off",
+		WayOut:  "send it again; nothing was kept",
+		Err:     err,
 	}
 }
 
@@ -103,9 +103,9 @@ func etagNumber(v *string) (int, error) {
 	n, err := strconv.Atoi(strings.Trim(*v, `"`))
 	if err != nil || n < 1 {
 		return 0, &desk.Problem{
-			Type:   desk.Stale,
-			Says:   "the ETag " + *v + " is not one of ours",
-			WayOut: "read it again and send its ETag",
+			Type:    desk.Stale,
+			Message: "the ETag " + *v + " is not one of ours",
+			WayOut:  "read it again and send its ETag",
 		}
 	}
 	return n, nil
@@ -146,11 +146,11 @@ func address(text string) (item.Address, error) {
 	a, err := item.ParseAddress(text)
 	if err != nil {
 		return a, &desk.Problem{
-			Type:   desk.BadInput,
-			What:   text,
-			Says:   err.Error(),
-			WayOut: "write kind/key, as in part/site-header",
-			Err:    err,
+			Type:    desk.BadInput,
+			What:    text,
+			Message: err.Error(),
+			WayOut:  "write kind/key, as in part/site-header",
+			Err:     err,
 		}
 	}
 	return a, nil

@@ -76,11 +76,11 @@ func (s *Server) Handler() (http.Handler, error) {
 			s.fail(
 				c,
 				&desk.Problem{
-					Type:   desk.NotFound,
-					What:   c.Request.URL.Path,
-					Says:   "there is no schema of this name",
-					WayOut: "packing-list.schema.json, seal.schema.json or trust-list.schema.json",
-					Err:    err,
+					Type:    desk.NotFound,
+					What:    c.Request.URL.Path,
+					Message: "there is no schema of this name",
+					WayOut:  "packing-list.schema.json, seal.schema.json or trust-list.schema.json",
+					Err:     err,
 				},
 			)
 			return
@@ -92,10 +92,10 @@ func (s *Server) Handler() (http.Handler, error) {
 			s.fail(
 				c,
 				&desk.Problem{
-					Type:   desk.BadInput,
-					What:   c.Request.URL.Path,
-					Says:   err.Error(),
-					WayOut: "look at the interface's description: api/openapi.yaml",
+					Type:    desk.BadInput,
+					What:    c.Request.URL.Path,
+					Message: err.Error(),
+					WayOut:  "look at the interface's description: api/openapi.yaml",
 				},
 			)
 		},
@@ -105,10 +105,10 @@ func (s *Server) Handler() (http.Handler, error) {
 			s.fail(
 				c,
 				&desk.Problem{
-					Type:   desk.NotFound,
-					What:   c.Request.URL.Path,
-					Says:   "there is nothing at this address",
-					WayOut: "look at the interface's description: api/openapi.yaml",
+					Type:    desk.NotFound,
+					What:    c.Request.URL.Path,
+					Message: "there is nothing at this address",
+					WayOut:  "look at the interface's description: api/openapi.yaml",
 				},
 			)
 			return
@@ -121,10 +121,10 @@ func (s *Server) Handler() (http.Handler, error) {
 		s.fail(
 			c,
 			&desk.Problem{
-				Type:   desk.NotFound,
-				What:   c.Request.Method + " " + c.Request.URL.Path,
-				Says:   "this cannot be done at this address",
-				WayOut: "look at the interface's description: api/openapi.yaml",
+				Type:    desk.NotFound,
+				What:    c.Request.Method + " " + c.Request.URL.Path,
+				Message: "this cannot be done at this address",
+				WayOut:  "look at the interface's description: api/openapi.yaml",
 			},
 		)
 	})

@@ -30,7 +30,7 @@ func itemOut(h item.Head) api.Item {
 		Address: h.Address,
 		Meta:    h.Meta,
 		Sha256:  h.Doc,
-		Sense:   h.Sense,
+		Sense:   h.NormalizedDigest,
 		Bytes:   h.Bytes,
 		State:   h.State(),
 		Id:      &h.ID,
@@ -191,10 +191,10 @@ func (s *Server) EditMedia(c *gin.Context, site string, params api.EditMediaPara
 	a, err := address(params.Address)
 	if err == nil && a.Kind != item.Media {
 		err = &desk.Problem{
-			Type:   desk.BadInput,
-			What:   params.Address,
-			Says:   "only media are sent as files",
-			WayOut: "send texts to …/item",
+			Type:    desk.BadInput,
+			What:    params.Address,
+			Message: "only media are sent as files",
+			WayOut:  "send texts to …/item",
 		}
 	}
 	if err != nil {

@@ -118,7 +118,7 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 	if len(query) > maxQuery {
 		return textAnswer(http.StatusBadRequest, "A search has at most %d characters.", maxQuery), nil
 	}
-	out, err := s.r.Page(render.Ask{Slug: path, Query: query})
+	out, err := s.r.Page(render.PageRequest{Slug: path, Query: query})
 	if err == nil {
 		s.tryOn(out, r.URL.Query().Get("try"))
 	}

@@ -51,13 +51,13 @@ func (s *Store) NewBatch(ctx context.Context, now time.Time) *Batch {
 
 // Text keeps a text whose facts are known, and gives its head with the digests.
 func (b *Batch) Text(h item.Head, content []byte, f *facts.Facts) (item.Head, error) {
-	h.Doc, h.Bytes, h.Sense = item.DigestOf(content), int64(len(content)), f.Sense
+	h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(content), int64(len(content)), f.NormalizedDigest
 	if inBlobs(h.Address.Kind, h.Bytes) {
 		var err error
 		if h, err = b.File(h, strings.NewReader(string(content))); err != nil {
 			return h, err
 		}
-		h.Sense = f.Sense
+		h.NormalizedDigest = f.NormalizedDigest
 	}
 	body, err := json.Marshal(f)
 	if err != nil {
@@ -109,7 +109,7 @@ func (b *Batch) File(h item.Head, r io.Reader) (item.Head, error) {
 	if err != nil {
 		return h, err
 	}
-	h.Doc, h.Sense, h.Bytes = d, d, n
+	h.Doc, h.NormalizedDigest, h.Bytes = d, d, n
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.blobs = append(b.blobs, Blob{Digest: d, Bytes: n, CreatedAt: b.now})

@@ -136,7 +136,7 @@ const MaxRead = 32 << 20
 // Facts gives an item's facts, from memory, from the table or from its bytes.
 func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 	if h.Bytes > MaxRead {
-		return &facts.Facts{Sense: h.Doc, Opaque: true}, nil
+		return &facts.Facts{NormalizedDigest: h.Doc, Opaque: true}, nil
 	}
 	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
 	s.mu.Lock()
@@ -220,7 +220,7 @@ func (s *Store) primeFacts(ctx context.Context, heads []item.Head) error {
 
 // KeepFacts works out the facts of a content at hand and keeps them.
 func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*facts.Facts, error) {
-	f := facts.Of(h.Address.Kind, h.Meta.Context, content)
+	f := facts.Extract(h.Address.Kind, h.Meta.Context, content)
 	body, err := json.Marshal(f)
 	if err != nil {
 		return nil, err

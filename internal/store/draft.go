@@ -91,7 +91,7 @@ func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest)
 		Kind:      string(h.Address.Kind),
 		Key:       h.Address.Key,
 		Doc:       h.Doc,
-		Sense:     h.Sense,
+		Sense:     h.NormalizedDigest,
 		Bytes:     h.Bytes,
 		Meta:      metaText(h.Meta),
 		BaseState: base,
@@ -109,7 +109,7 @@ func (s *Store) FillDraft(
 	d *Draft,
 	changes []Change,
 	bases map[string]item.Digest,
-	premises []DraftPremise,
+	premises []DraftPrecondition,
 ) error {
 	rows := make([]DraftItem, len(changes))
 	for i, ch := range changes {
@@ -124,7 +124,7 @@ func (s *Store) FillDraft(
 			Kind:      string(h.Address.Kind),
 			Key:       h.Address.Key,
 			Doc:       h.Doc,
-			Sense:     h.Sense,
+			Sense:     h.NormalizedDigest,
 			Bytes:     h.Bytes,
 			Meta:      metaText(h.Meta),
 			BaseState: bases[h.ID],
@@ -149,13 +149,13 @@ func (s *Store) FillDraft(
 func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) error {
 	err := tx.Model(&DraftItem{}).
 		Where("draft_id = ? AND item_id = ?", d.ID, h.ID).
-		Updates(map[string]any{"doc": h.Doc, "sense": h.Sense, "bytes": h.Bytes, "meta": metaText(h.Meta),
+		Updates(map[string]any{"doc": h.Doc, "sense": h.NormalizedDigest, "bytes": h.Bytes, "meta": metaText(h.Meta),
 			"base_state": base}).
 		Error
 	if err != nil {
 		return err
 	}
-	if err := tx.Model(&DraftPremise{}).
+	if err := tx.Model(&DraftPrecondition{}).
 		Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).
 		Update("state", base).
 		Error; err != nil {
@@ -209,7 +209,7 @@ func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, err
 		}
 		changes = append(changes, Change{Delete: it.Op == "delete", Head: h})
 	}
-	var premises []DraftPremise
+	var premises []DraftPrecondition
 	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&premises).Error; err != nil {
 		return 0, err
 	}

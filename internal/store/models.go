@@ -71,11 +71,11 @@ func (i Item) Head() item.Head {
 
 func headOf(id, kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
 	h := item.Head{
-		ID:      id,
-		Address: item.Address{Kind: item.Kind(kind), Key: key},
-		Doc:     doc,
-		Sense:   sense,
-		Bytes:   bytes,
+		ID:               id,
+		Address:          item.Address{Kind: item.Kind(kind), Key: key},
+		Doc:              doc,
+		NormalizedDigest: sense,
+		Bytes:            bytes,
 	}
 	json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
 	return h
@@ -123,7 +123,7 @@ func (d DraftItem) Head() item.Head {
 }
 
 // DraftPremise is what a draft relies on.
-type DraftPremise struct {
+type DraftPrecondition struct {
 	DraftID int64  `gorm:"primaryKey;autoIncrement:false"`
 	Kind    string `gorm:"primaryKey"`
 	Key     string `gorm:"column:item_key;primaryKey"`

@@ -15,7 +15,7 @@ import (
 )
 
 // Came gives what a kit delivered here before.
-func (v *View) Came(kit string) ([]plan.Origin, error) {
+func (v *View) Origins(kit string) ([]plan.Origin, error) {
 	var rows []Origin
 	if err := v.store.DB(v.ctx).
 		Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).
@@ -27,12 +27,12 @@ func (v *View) Came(kit string) ([]plan.Origin, error) {
 	out := make([]plan.Origin, len(rows))
 	for i, r := range rows {
 		out[i] = plan.Origin{
-			KitAddress: r.Address(),
-			Version:    r.Version,
-			Sense:      r.Sense,
-			Copy:       r.Copy,
-			Doc:        r.Doc,
-			Bytes:      r.Bytes,
+			KitAddress:       r.Address(),
+			Version:          r.Version,
+			NormalizedDigest: r.Sense,
+			Copy:             r.Copy,
+			Doc:              r.Doc,
+			Bytes:            r.Bytes,
 		}
 		if r.Meta != "" {
 			out[i].Meta = &item.Meta{}
@@ -53,7 +53,7 @@ func (o Origin) Address() item.Address {
 }
 
 // Base gives the content of an item as it was delivered.
-func (v *View) Base(o plan.Origin) ([]byte, error) {
+func (v *View) BaselineContent(o plan.Origin) ([]byte, error) {
 	if o.Doc == "" {
 		return nil, nil
 	}
@@ -66,12 +66,12 @@ func (v *View) Base(o plan.Origin) ([]byte, error) {
 }
 
 // Before gives what was said at a kit's last delivery that is live.
-func (v *View) Before(name string) (plan.Before, error) {
+func (v *View) PriorDelivery(name string) (plan.PriorDelivery, error) {
 	var row struct {
 		Receipt, Version, List string
 		Digest                 item.Digest
 	}
-	var out plan.Before
+	var out plan.PriorDelivery
 	err := v.store.DB(v.ctx).
 		Table("deliveries").
 		Select("deliveries.receipt, kit_versions.version, kit_versions.list, kit_versions.digest").
@@ -98,9 +98,9 @@ func (v *View) Before(name string) (plan.Before, error) {
 }
 
 // NewOrigin says where an item came from, as a plan puts or keeps it.
-func NewOrigin(kit, version string, x plan.Put) Origin {
-	meta := x.Came.Meta
-	if x.Head.Doc == x.Came.Doc {
+func NewOrigin(kit, version string, x plan.PlannedWrite) Origin {
+	meta := x.Baseline.Meta
+	if x.Head.Doc == x.Baseline.Doc {
 		meta = x.Head.Meta // the delivery itself settled where a part stands
 	}
 	return Origin{
@@ -109,9 +109,9 @@ func NewOrigin(kit, version string, x plan.Put) Origin {
 		KitKey:  x.KitAddress.Key,
 		Copy:    max(x.Copy, 1),
 		Version: version,
-		Sense:   x.Came.Sense,
-		Doc:     x.Came.Doc,
-		Bytes:   x.Came.Bytes,
+		Sense:   x.Baseline.NormalizedDigest,
+		Doc:     x.Baseline.Doc,
+		Bytes:   x.Baseline.Bytes,
 		Meta:    metaText(meta),
 	}
 }

@@ -29,7 +29,7 @@ func head(t *testing.T, s *store.Store, address, text string, m item.Meta) item.
 	require.NoError(t, err)
 	f, err := s.KeepFacts(ctx, h, []byte(text))
 	require.NoError(t, err)
-	h.Sense = f.Sense
+	h.NormalizedDigest = f.NormalizedDigest
 	return h
 }
 
@@ -208,7 +208,7 @@ func TestRecords(t *testing.T) {
 				}
 				if !premise.IsZero() {
 					return tx.Create(
-						&store.DraftPremise{DraftID: d.ID, Kind: string(premise.Kind), Key: premise.Key, State: state},
+						&store.DraftPrecondition{DraftID: d.ID, Kind: string(premise.Kind), Key: premise.Key, State: state},
 					).Error
 				}
 				return nil

@@ -418,7 +418,7 @@ func (v *verifier) uses(tx *gorm.DB, c *Collection, h item.Head) (map[string]boo
 		if err != nil {
 			return nil, err
 		}
-		f = facts.Of(h.Address.Kind, h.Meta.Context, b)
+		f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
 		if v.mend { // in the place of what may be damaged
 			if _, err := v.s.KeepFacts(tx.Statement.Context, h, b); err != nil {
 				return nil, err

@@ -145,7 +145,7 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 					Key:          h.Address.Key,
 					Slug:         slugOf(c, h),
 					Doc:          h.Doc,
-					Sense:        h.Sense,
+					Sense:        h.NormalizedDigest,
 					Bytes:        h.Bytes,
 					Meta:         metaText(h.Meta),
 					State:        state,

@@ -138,25 +138,25 @@ var docs = map[string]doc{
 
 // read does with a document what bringing it in and showing it does.
 func read(d doc, src []byte) {
-	facts.Of(d.kind, "", src)
+	facts.Extract(d.kind, "", src)
 	switch d.kind {
 	case item.Page:
 		set := item.NewSet()
 		a := item.Address{Kind: item.Page, Key: "x"}
 		set.Put(item.Head{Address: a, Meta: item.Meta{Slug: "/"}}, src)
-		render.New(set).Page(render.Ask{Slug: "/"})
-		markup.Parse(src, "").Sense()
+		render.New(set).Page(render.PageRequest{Slug: "/"})
+		markup.Parse(src, "").Normalize()
 	case item.Stylesheet:
 		sheet := css.Parse(src)
 		sheet.Refs()
 		page := markup.Parse([]byte(`<main class="x"><p class="c1">x</p><a href="/">y</a></main>`), "")
-		css.Carry(sheet, []css.Piece{css.PieceOf(page)})
+		css.Subset(sheet, []css.Subject{css.SubjectOf(page)})
 	case item.Tokens:
 		if set, err := tokens.Parse(src); err == nil {
 			set.Sheet()
 		}
 	}
-	blend.Of(d.kind, src, append([]byte("\n"), src...), append(src[:len(src):len(src)], '\n'), nil)
+	blend.Merge(d.kind, src, append([]byte("\n"), src...), append(src[:len(src):len(src)], '\n'), nil)
 }
 
 func main() {
