@@ -17,30 +17,45 @@ import (
 	"compactparcel/core/item"
 )
 
+// ConflictKind says what both sides changed. The set is closed.
+type ConflictKind string
+
 // The kinds of conflict.
 const (
-	Text        = "words"       // one run of words reworded on both sides
-	Structure   = "structure"   // one place changed on both sides in ways that exclude each other
-	Attribute   = "attribute"   // one attribute with two values
-	Declaration = "declaration" // one declaration with two values
-	Selector    = "selector"    // one rule with two selectors
-	Value       = "value"       // one value in JSON
-	Whole       = "whole"       // two texts that can only be taken as they are
-	Place       = "place"       // one node moved on one side, and moved elsewhere or removed on the other
+	Text        ConflictKind = "text"        // one run of words reworded on both sides
+	Structure   ConflictKind = "structure"   // one place changed on both sides in ways that exclude each other
+	Attribute   ConflictKind = "attribute"   // one attribute with two values
+	Declaration ConflictKind = "declaration" // one declaration with two values
+	Selector    ConflictKind = "selector"    // one rule with two selectors
+	Value       ConflictKind = "value"       // one value in JSON
+	Whole       ConflictKind = "whole"       // two texts that can only be taken as they are
+	Place       ConflictKind = "place"       // a node moved on one side, and moved elsewhere or removed on the other
+)
+
+// ConflictKinds lists all of them.
+var ConflictKinds = []ConflictKind{Text, Structure, Attribute, Declaration, Selector, Value, Whole, Place}
+
+// Decision says whose a conflict is resolved for; empty: for nobody yet. The set is closed.
+type Decision string
+
+// The decisions about a conflict.
+const (
+	ForSite Decision = "site"
+	ForKit  Decision = "kit"
 )
 
 // Conflict is one thing that both sides changed in different ways.
 type Conflict struct {
 	// Key names it: the same for the same three texts at the same place.
-	Key   string `json:"key"`
-	Kind  string `json:"kind"`
-	Where string `json:"where"` // the way to the node, as in "main > section.hours > p"
-	Line  int    `json:"line"`  // in the site's text
-	Base  string `json:"base"`
-	Site  string `json:"site"`
-	Kit   string `json:"kit"`
-	// Decision is "site", "kit" or empty: then the site's stands in the result.
-	Decision string `json:"decision,omitempty"`
+	Key   string       `json:"key"`
+	Kind  ConflictKind `json:"kind"`
+	Where string       `json:"where"` // the way to the node, as in "main > section.hours > p"
+	Line  int          `json:"line"`  // in the site's text
+	Base  string       `json:"base"`
+	Site  string       `json:"site"`
+	Kit   string       `json:"kit"`
+	// Decision is empty while nobody decided: then the site's stands in the result.
+	Decision Decision `json:"decision,omitempty"`
 }
 
 // Result is what became of two sides.
@@ -64,13 +79,13 @@ func (r *Result) Open() int {
 // Whole tells that the texts could only be taken as a whole, one or the other.
 func (r *Result) Whole() bool { return len(r.Conflicts) == 1 && r.Conflicts[0].Kind == Whole }
 
-// Choose decides a conflict: "site", "kit" or "" for not yet.
-type Resolve func(*Conflict) string
+// Resolve decides a conflict, or gives "" for not yet.
+type Resolve func(*Conflict) Decision
 
-// Of blends an item's content. What can only be had whole, like a picture, is one conflict.
+// Merge blends an item's content. What can only be had whole, like a picture, is one conflict.
 func Merge(kind item.Kind, base, site, kit []byte, choose Resolve) *Result {
 	if choose == nil {
-		choose = func(*Conflict) string { return "" }
+		choose = func(*Conflict) Decision { return "" }
 	}
 	switch {
 	case bytes.Equal(base, site) || bytes.Equal(site, kit):
@@ -91,7 +106,7 @@ func Merge(kind item.Kind, base, site, kit []byte, choose Resolve) *Result {
 	}
 	m := &merger{choose: choose}
 	c := &Conflict{Kind: Whole, Line: 1, Base: clip(base), Site: clip(site), Kit: clip(kit)}
-	if m.add(c) == "kit" {
+	if m.add(c) == ForKit {
 		return m.result(kit)
 	}
 	return m.result(site)
@@ -145,10 +160,10 @@ func readerOf(kind item.Kind) func([]byte) *doc {
 }
 
 // add keeps a conflict and gives its decision.
-func (m *merger) add(c *Conflict) string { return m.addBy(c, m.choose) }
+func (m *merger) add(c *Conflict) Decision { return m.addBy(c, m.choose) }
 
-func (m *merger) addBy(c *Conflict, choose Resolve) string {
-	key := item.DigestOf([]byte(c.Kind + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).
+func (m *merger) addBy(c *Conflict, choose Resolve) Decision {
+	key := item.DigestOf([]byte(string(c.Kind) + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).
 		Short()
 	c.Key = key
 	for n := 2; ; n++ { // the same once more
@@ -166,7 +181,7 @@ func (m *merger) addBy(c *Conflict, choose Resolve) string {
 	return c.Decision
 }
 
-func (m *merger) ask(kind string, n *node, name, base, site, kit string) string {
+func (m *merger) ask(kind ConflictKind, n *node, name, base, site, kit string) Decision {
 	where := n.path()
 	if name != "" && kind == Attribute {
 		where += " " + name

@@ -7,10 +7,10 @@ import (
 
 // order says of a group of regions that only the order of members differs, which has no
 // meaning: the site's stays, and nobody is asked.
-const order = "order"
+const order ConflictKind = "order"
 
 // weight says which kind of conflict a group is called by.
-var weight = map[string]int{"": 0, order: 1, Text: 2, Structure: 3, Place: 4}
+var weight = map[ConflictKind]int{"": 0, order: 1, Text: 2, Structure: 3, Place: 4}
 
 // mentions gives, for each node, the regions in which one of its tags stands, or the
 // token that stands for its stream.
@@ -51,7 +51,7 @@ func (m *merger) mentions() map[*node][]*region {
 // link makes one conflict of regions over which a node reaches: were its one tag the
 // site's and its other the kit's, it would be torn apart, or stand twice. forced are nodes
 // whose regions are conflicts although each by itself is none.
-func (m *merger) link(mentions map[*node][]*region, forced map[*node]string) {
+func (m *merger) link(mentions map[*node][]*region, forced map[*node]ConflictKind) {
 	n := 0
 	for _, f := range m.order {
 		for _, g := range f.regions {
@@ -70,28 +70,28 @@ func (m *merger) link(mentions map[*node][]*region, forced map[*node]string) {
 		}
 		return up[i]
 	}
-	for node, says := range forced {
+	for node, kind := range forced {
 		for _, g := range mentions[node] {
-			if weight[says] > weight[g.says] {
-				g.says = says
+			if weight[kind] > weight[g.kind] {
+				g.kind = kind
 			}
 		}
 	}
 	for again := true; again; {
 		again = false
 		for _, list := range mentions {
-			worst := ""
+			worst := ConflictKind("")
 			for _, g := range list {
-				if weight[g.says] > weight[worst] {
-					worst = g.says
+				if weight[g.kind] > weight[worst] {
+					worst = g.kind
 				}
 			}
 			if worst == "" || len(list) < 2 {
 				continue
 			}
 			for _, g := range list {
-				if g.says != worst {
-					g.says, again = worst, true
+				if g.kind != worst {
+					g.kind, again = worst, true
 				}
 				if a, b := find(list[0].group), find(g.group); a != b {
 					up[max(a, b)], again = min(a, b), true
@@ -107,12 +107,12 @@ func (m *merger) link(mentions map[*node][]*region, forced map[*node]string) {
 }
 
 // decide settles the conflicts: the person's choice, or the site's side until there is one.
-func (m *merger) decide(forced map[*node]string, choose Resolve) {
+func (m *merger) decide(forced map[*node]ConflictKind, choose Resolve) {
 	groups := map[int][]*region{}
 	var ids []int
 	for _, f := range m.order {
 		for _, g := range f.regions {
-			if g.says == "" {
+			if g.kind == "" {
 				continue
 			}
 			if groups[g.group] == nil {
@@ -123,7 +123,7 @@ func (m *merger) decide(forced map[*node]string, choose Resolve) {
 	}
 	for _, id := range ids {
 		from := byte('s')
-		if m.decideGroup(groups[id], forced, choose) == "kit" {
+		if m.decideGroup(groups[id], forced, choose) == ForKit {
 			from = 'k'
 		}
 		for _, g := range groups[id] {
@@ -132,17 +132,17 @@ func (m *merger) decide(forced map[*node]string, choose Resolve) {
 	}
 }
 
-func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Resolve) string {
-	says := order
+func (m *merger) decideGroup(list []*region, forced map[*node]ConflictKind, choose Resolve) Decision {
+	kind := order
 	for _, g := range list {
-		if weight[g.says] > weight[says] {
-			says = g.says
+		if weight[g.kind] > weight[kind] {
+			kind = g.kind
 		}
 	}
-	c := &Conflict{Kind: says}
-	switch says {
+	c := &Conflict{Kind: kind}
+	switch kind {
 	case order:
-		return "site"
+		return ForSite
 	case Place:
 		var moved []*node
 		for n, why := range forced {
@@ -175,13 +175,9 @@ func (m *merger) decideGroup(list []*region, forced map[*node]string, choose Res
 			) {
 				continue
 			}
-			c.Base, c.Site, c.Kit = c.Base+"\n"+m.base.show(
-				g.base,
-			), c.Site+"\n"+m.site.show(
-				g.site,
-			), c.Kit+"\n"+m.kit.show(
-				g.kit,
-			)
+			c.Base += "\n" + m.base.show(g.base)
+			c.Site += "\n" + m.site.show(g.site)
+			c.Kit += "\n" + m.kit.show(g.kit)
 		}
 		if len(moved) > 0 {
 			return m.addBy(c, choose)

@@ -43,7 +43,7 @@ func TestEditsOfPeople(t *testing.T) {
 		if len(got.Conflicts) == 0 {
 			assert.Equal(t, meaning(item.Page, got.Text), meaning(item.Page, back.Text))
 		}
-		all := Merge(item.Page, base, site, kit, func(*Conflict) string { return "kit" })
+		all := Merge(item.Page, base, site, kit, func(*Conflict) Decision { return "kit" })
 		assert.Zero(t, all.Open())
 		assert.Empty(t, x.Wrong(string(all.Text), told(all)))
 	})
@@ -124,7 +124,7 @@ func TestLaws(t *testing.T) {
 				assert.Equal(t, meaning(kind, x), meaning(kind, r.Text))
 			}
 		}
-		all := Merge(kind, b, x, y, func(*Conflict) string { return "kit" })
+		all := Merge(kind, b, x, y, func(*Conflict) Decision { return "kit" })
 		assert.Zero(t, all.Open())
 		// Broken texts may not read as they were put together: then all is one conflict.
 		if got := Merge(kind, b, x, y, nil); got.Whole() {
@@ -189,8 +189,8 @@ func TestSidesAreEqual(t *testing.T) {
 		count := map[string]int{}
 		for i := range got.Conflicts {
 			c, d := got.Conflicts[i], back.Conflicts[i]
-			count[c.Kind+c.Base+"\x00"+c.Site+"\x00"+c.Kit]++
-			count[d.Kind+d.Base+"\x00"+d.Kit+"\x00"+d.Site]--
+			count[string(c.Kind)+c.Base+"\x00"+c.Site+"\x00"+c.Kit]++
+			count[string(d.Kind)+d.Base+"\x00"+d.Kit+"\x00"+d.Site]--
 		}
 		for text, n := range count {
 			assert.Zero(t, n, text)
@@ -211,6 +211,6 @@ func FuzzBlend(f *testing.F) {
 		if len(r.Conflicts) == 0 && site == base && string(r.Text) != kit {
 			t.Fatalf("only the kit changed, and it is not what comes out")
 		}
-		Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
+		Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) Decision { return "kit" })
 	})
 }

@@ -14,7 +14,7 @@ type merger struct {
 	streams   map[*node]*flow
 	twins     map[*node]*node // the kit's nodes that both sides put in alike: the site's
 	order     []*flow
-	choose    func(*Conflict) string
+	choose    Resolve
 	conflicts []*Conflict
 	where     string   // what the document is part of
 	list      []output // the result
@@ -41,8 +41,8 @@ type region struct {
 	siteAt    int   // where the sides' runs begin
 	kitAt     int
 	out       []output
-	says      string // the kind of conflict, or ""
-	group     int    // regions of one group are decided together
+	kind      ConflictKind // the kind of conflict, or ""
+	group     int          // regions of one group are decided together
 }
 
 // made is a token of the result.
@@ -172,7 +172,7 @@ func (s *side) contents(list []token) []string {
 func (m *merger) settle(g *region) {
 	switch {
 	case m.loses(g, g.toS, m.kit, g.toK) || m.loses(g, g.toK, m.site, g.toS):
-		g.says = Structure
+		g.kind = Structure
 	case !g.byKit:
 		m.take(g, 's')
 	case !g.bySite:
@@ -287,11 +287,11 @@ func (m *merger) both(g *region) {
 		}
 		return
 	}
-	g.says = Text
+	g.kind = Text
 	for _, list := range [][]token{g.site, g.kit, g.base} {
 		for _, t := range list {
 			if t.what != words {
-				g.says = Structure
+				g.kind = Structure
 			}
 		}
 	}

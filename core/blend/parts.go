@@ -20,7 +20,7 @@ func (m *merger) open(x output) string {
 		k, has := kit.part(s.name)
 		switch {
 		case had && !has: // the kit removed it
-			if plain(b) != plain(s) && m.ask(Attribute, site, s.name, b.value, s.value, "") != "kit" {
+			if plain(b) != plain(s) && m.ask(Attribute, site, s.name, b.value, s.value, "") != ForKit {
 				continue
 			}
 			at := s.at
@@ -44,7 +44,7 @@ func (m *merger) open(x output) string {
 		}
 		b, had := base.part(k.name)
 		if had { // the site removed it
-			if plain(b) == plain(k) || m.ask(Attribute, site, k.name, b.value, "", k.value) != "kit" {
+			if plain(b) == plain(k) || m.ask(Attribute, site, k.name, b.value, "", k.value) != ForKit {
 				continue
 			}
 		}
@@ -110,7 +110,7 @@ func (m *merger) value(n *node, b, s, k part, had bool) (v string, same bool) {
 		if len(strings.Fields(b.value)) < 2 {
 			break
 		}
-		quiet := &merger{choose: func(*Conflict) string { return "" }}
+		quiet := &merger{choose: func(*Conflict) Decision { return "" }}
 		unquote := func(v string) string { return v }
 		if s.how == quoted {
 			unquote = func(v string) string { return strings.TrimSuffix(strings.TrimPrefix(v, `"`), `"`) }
@@ -133,7 +133,7 @@ func (m *merger) value(n *node, b, s, k part, had bool) (v string, same bool) {
 	if s.name == "selector" {
 		kind = Selector
 	}
-	if m.ask(kind, n, strings.TrimSuffix(s.name, ":"), b.value, s.value, k.value) == "kit" {
+	if m.ask(kind, n, strings.TrimSuffix(s.name, ":"), b.value, s.value, k.value) == ForKit {
 		return k.value, false
 	}
 	return s.value, true

@@ -52,7 +52,7 @@ func scenario(t *testing.T, file string) {
 	}
 	assert.Equal(t, want, string(got.Text))
 	assert.Equal(t, files["conflicts"], inLines(got))
-	all := Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) string { return "kit" })
+	all := Merge(kind, []byte(base), []byte(site), []byte(kit), func(*Conflict) Decision { return "kit" })
 	if kitWant, ok := files["want kit"]; ok {
 		assert.Equal(t, kitWant, string(all.Text))
 		assert.Zero(t, all.Open())

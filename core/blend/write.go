@@ -11,7 +11,7 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 	m.kit = &side{doc: kitDoc, name: "k", pairs: match(m.base, kitDoc)}
 	m.site.moved, m.kit.moved = m.site.pairs.movedIn(m.base), m.kit.pairs.movedIn(m.base)
 	m.apart = map[*node]bool{}
-	forced := map[*node]string{} // nodes that somebody is to be asked about
+	forced := map[*node]ConflictKind{} // nodes that somebody is to be asked about
 	tops := []*node{m.base.root}
 	for _, n := range m.base.nodes {
 		inSite, inKit := m.site.pairs.to[n.num] != nil, m.kit.pairs.to[n.num] != nil
@@ -33,7 +33,7 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 	mentions := m.mentions()
 	// What the changes exclude shows only in the whole, with all conflicts decided for the
 	// one side, for the other, and as they are.
-	all := []Resolve{func(*Conflict) string { return "site" }, func(*Conflict) string { return "kit" }, m.choose}
+	all := []Resolve{func(*Conflict) Decision { return ForSite }, func(*Conflict) Decision { return ForKit }, m.choose}
 	for again := true; again; {
 		again = false
 		m.link(mentions, forced)
@@ -47,9 +47,9 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 			m.decide(forced, choose)
 			list, wrong := m.whole()
 			m.list = list
-			for n, says := range wrong {
+			for n, kind := range wrong {
 				if forced[n] == "" && len(mentions[n]) > 0 {
-					forced[n] = says
+					forced[n] = kind
 				}
 			}
 		}
@@ -62,7 +62,7 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 func (m *merger) disputed() bool {
 	for _, f := range m.order {
 		for _, g := range f.regions {
-			if g.says != "" {
+			if g.kind != "" {
 				return true
 			}
 		}
@@ -72,8 +72,8 @@ func (m *merger) disputed() bool {
 
 // whole puts the streams together, and tells which nodes stand nowhere, twice, or not
 // within each other.
-func (m *merger) whole() (list []output, wrong map[*node]string) {
-	wrong = map[*node]string{}
+func (m *merger) whole() (list []output, wrong map[*node]ConflictKind) {
+	wrong = map[*node]ConflictKind{}
 	count := map[*node]int{}
 	var lay func(n *node)
 	lay = func(n *node) {

@@ -98,7 +98,7 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 	}
 	imports := &facts.Facts{}
 	for _, r := range f.Refs {
-		if r.Space == facts.Address && r.Where == "css import" {
+		if r.Space == facts.Address && r.Where.In == facts.InImport {
 			imports.Refs = append(imports.Refs, r)
 		}
 	}
@@ -290,7 +290,7 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			return err
 		}
 		for _, ref := range f.Refs {
-			if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where == "css import" && a != sheet {
+			if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
 				if err := give(a, p, depth+1); err != nil {
 					return err
 				}
@@ -420,7 +420,7 @@ func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Subj
 				return err
 			}
 			for _, r := range f.Refs {
-				if to, ok := item.AddressOfPath(r.Name); ok && r.Where == "css import" {
+				if to, ok := item.AddressOfPath(r.Name); ok && r.Where.In == facts.InImport {
 					if err := visit(to); err != nil {
 						return err
 					}
@@ -444,7 +444,7 @@ func (t *Taken) needs() {
 	for _, n := range t.Closure.Needs {
 		var why []string
 		for _, r := range n.Reasons {
-			if text := r.From.String() + " " + r.Why; len(why) < 3 && (len(why) == 0 || why[len(why)-1] != text) {
+			if text := r.String(); len(why) < 3 && (len(why) == 0 || why[len(why)-1] != text) {
 				why = append(why, text)
 			}
 		}
@@ -457,11 +457,8 @@ func (t *Taken) needs() {
 				Address: n.Reasons[0].From,
 				Line:    n.Reasons[0].Line,
 				Stops:   true,
-				Message: fmt.Sprintf(
-					"it %s %s, which is not there",
-					strings.TrimSuffix(n.Reasons[0].Why, " it"),
-					n.Address,
-				),
+				Message: fmt.Sprintf("it %s, which is not there",
+					n.Reasons[0].Relation.Sentence(n.Address.String(), n.Reasons[0].Where)),
 				Remedy: "put it into the source, or take the reference out",
 			})
 			continue

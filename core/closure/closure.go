@@ -29,9 +29,11 @@ type Use struct {
 	// Found tells whether To is in the collection.
 	Found bool `json:"found"`
 	// Soft marks what the item does without: links to pages, settings it shows.
-	Soft bool   `json:"soft,omitempty"`
-	Why  string `json:"why"`
-	Line int    `json:"line,omitempty"`
+	Soft     bool     `json:"soft,omitempty"`
+	Relation Relation `json:"relation"`
+	// Where is the place in From's source that names To; nil where its metadata do.
+	Where *facts.Where `json:"where,omitempty"`
+	Line  int          `json:"line,omitempty"`
 	// Fragment is the anchor that a link names.
 	Fragment string `json:"fragment,omitempty"`
 }
@@ -39,22 +41,22 @@ type Use struct {
 // Uses gives what one item leans on directly, in the order of its source.
 func Uses(w World, h item.Head, f *facts.Facts) []Use {
 	var out []Use
-	add := func(to item.Address, r facts.Ref, soft bool, why string) {
+	add := func(to item.Address, r facts.Ref, soft bool, relation Relation) {
 		_, found := w.Find(to)
-		out = append(
-			out,
-			Use{From: h.Address, To: to, Found: found, Soft: soft, Why: why, Line: r.Line, Fragment: r.Fragment},
-		)
+		out = append(out, Use{
+			From: h.Address, To: to, Found: found, Soft: soft, Relation: relation, Where: placeOf(r), Line: r.Line,
+			Fragment: r.Fragment,
+		})
 	}
 	for _, s := range h.Meta.Styles {
-		add(s, facts.Ref{}, false, "is shown with it")
+		add(s, facts.Ref{}, false, StyledBy)
 	}
 	if h.Meta.Type != "" {
-		add(item.Address{Kind: item.RecordType, Key: h.Meta.Type}, facts.Ref{}, false, "is a record of this type")
+		add(item.Address{Kind: item.RecordType, Key: h.Meta.Type}, facts.Ref{}, false, RecordOf)
 	}
 	if up := parentSlug(h); up != "" {
 		if a, ok := w.PageAt(up); ok && a != h.Address {
-			out = append(out, Use{From: h.Address, To: a, Slug: up, Found: true, Soft: true, Why: "stands below it"})
+			out = append(out, Use{From: h.Address, To: a, Slug: up, Found: true, Soft: true, Relation: StandsBelow})
 		}
 	}
 	for _, r := range f.Refs {
@@ -64,58 +66,35 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 		switch r.Space {
 		case facts.Address:
 			if a, ok := item.AddressOfPath(r.Name); ok {
-				add(a, r, false, "names it in "+r.Where)
+				add(a, r, false, Names)
 				continue
 			}
 			slug := r.Name
 			if !strings.HasSuffix(slug, "/") && !strings.Contains(slug[strings.LastIndexByte(slug, '/')+1:], ".") {
 				slug += "/"
 			}
-			if a, ok := w.PageAt(slug); ok {
-				out = append(
-					out,
-					Use{
-						From:     h.Address,
-						To:       a,
-						Slug:     slug,
-						Found:    true,
-						Soft:     true,
-						Why:      "links to it",
-						Line:     r.Line,
-						Fragment: r.Fragment,
-					},
-				)
-			} else {
-				out = append(
-					out,
-					Use{
-						From:     h.Address,
-						To:       item.Address{},
-						Slug:     slug,
-						Soft:     true,
-						Why:      "links to it",
-						Line:     r.Line,
-						Fragment: r.Fragment,
-					},
-				)
-			}
+			a, found := w.PageAt(slug)
+			out = append(out, Use{
+				From: h.Address, To: a, Slug: slug, Found: found, Soft: true, Relation: LinksTo, Where: placeOf(r),
+				Line: r.Line, Fragment: r.Fragment,
+			})
 		case facts.Menu:
-			add(item.Address{Kind: item.Menu, Key: r.Name}, r, false, "shows the menu")
+			add(item.Address{Kind: item.Menu, Key: r.Name}, r, false, ShowsMenu)
 		case facts.Section:
-			add(item.Address{Kind: item.Section, Key: r.Name}, r, false, "holds the section")
+			add(item.Address{Kind: item.Section, Key: r.Name}, r, false, HoldsSection)
 		case facts.Form:
-			add(item.Address{Kind: item.Form, Key: r.Name}, r, false, "shows the form")
+			add(item.Address{Kind: item.Form, Key: r.Name}, r, false, ShowsForm)
 		case facts.RecordType:
-			add(item.Address{Kind: item.RecordType, Key: r.Name}, r, false, "lists records of this type")
+			add(item.Address{Kind: item.RecordType, Key: r.Name}, r, false, ListsRecords)
 		case facts.Component:
-			if r.Where != "a selector" {
-				add(item.Address{Kind: item.Component, Key: r.Name}, r, false, "uses the component")
+			if r.Where.In != facts.InSelector {
+				add(item.Address{Kind: item.Component, Key: r.Name}, r, false, UsesComponent)
 			}
 		case facts.Setting:
-			add(item.Address{Kind: item.Setting, Key: r.Name}, r, true, "shows the setting")
+			add(item.Address{Kind: item.Setting, Key: r.Name}, r, true, ShowsSetting)
 		case facts.Item:
 			if a, err := item.ParseAddress(r.Name); err == nil {
-				add(a, r, false, "names it")
+				add(a, r, false, Names)
 			}
 		}
 	}
@@ -134,10 +113,15 @@ func parentSlug(h item.Head) string {
 
 // Reason says why an item comes along.
 type Reason struct {
-	From item.Address `json:"from"`
-	Why  string       `json:"why"`
-	Line int          `json:"line,omitempty"`
+	From     item.Address `json:"from"`
+	Relation Relation     `json:"relation"`
+	// Where is the place in From's source; nil where its metadata name it.
+	Where *facts.Where `json:"where,omitempty"`
+	Line  int          `json:"line,omitempty"`
 }
+
+// String writes it for people: "page/home: uses it in <img src>".
+func (r Reason) String() string { return r.From.String() + " " + r.Relation.Sentence("it", r.Where) }
 
 // Entry is one item of a closure; a chosen one has no reasons.
 type Entry struct {
@@ -163,7 +147,7 @@ type Result struct {
 	Needs []Need  `json:"needs"`
 }
 
-// Of gives the closure of the chosen items. What leave says true of is not taken
+// Compute gives the closure of the chosen items. What leave says true of is not taken
 // and becomes a need. A chosen item that is not there is an error.
 func Compute(w World, chosen []item.Address, leave func(item.Address) bool) (*Result, error) {
 	reasons := map[item.Address][]Reason{}
@@ -189,7 +173,7 @@ func Compute(w World, chosen []item.Address, leave func(item.Address) bool) (*Re
 			return nil, fmt.Errorf("reading what %s needs: %w", a, err)
 		}
 		for _, u := range Uses(w, h, f) {
-			why := Reason{u.From, u.Why, u.Line}
+			why := Reason{u.From, u.Relation, u.Where, u.Line}
 			if u.Found && !u.Soft && !leave(u.To) {
 				if _, have := reasons[u.To]; !have {
 					queue = append(queue, u.To)

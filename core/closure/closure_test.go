@@ -87,7 +87,7 @@ func TestWhatIsLeftOutBecomesANeed(t *testing.T) {
 			found = true
 			assert.False(t, n.Optional)
 			assert.True(t, n.Known)
-			assert.Equal(t, "shows the form", n.Reasons[0].Why)
+			assert.Equal(t, ShowsForm, n.Reasons[0].Relation)
 		}
 	}
 	assert.True(t, found)

@@ -51,8 +51,8 @@ type Ref struct {
 	Name     string `json:"name"`
 	Fragment string `json:"fragment,omitempty"`
 	Defines  bool   `json:"defines,omitempty"`
-	// Where says in words what holds the name: "href of <a>".
-	Where string    `json:"where,omitempty"`
+	// Where says what holds the name.
+	Where Where     `json:"where"`
 	Line  int       `json:"line"`
 	At    span.Span `json:"at"`
 
@@ -93,11 +93,11 @@ type Facts struct {
 	Broken string `json:"broken,omitempty"`
 }
 
-// Of works out the facts of a document. It never fails: what cannot be read is
+// Extract works out the facts of a document. It never fails: what cannot be read is
 // told in Broken or Opaque.
 func Extract(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
 
-// Brief is Of without the words for search: for what is only packed.
+// Brief is Extract without the words for search: for what is only packed.
 func Brief(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, true) }
 
 func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
@@ -157,7 +157,7 @@ type collector struct {
 func (c *collector) add(r Ref) { c.facts.Refs = append(c.facts.Refs, r) }
 
 // address adds what a URL value names. at gives the source place of value[from:to].
-func (c *collector) address(value string, where string, at func(from, to int) span.Span, w writer) {
+func (c *collector) address(value string, where Where, at func(from, to int) span.Span, w writer) {
 	lead := len(value) - len(strings.TrimLeft(value, " \t\r\n"))
 	v := strings.TrimSpace(value)
 	if v == "" {
@@ -186,7 +186,7 @@ func (c *collector) address(value string, where string, at func(from, to int) sp
 			return
 		}
 		if strings.HasPrefix(low, "javascript:") {
-			c.facts.Scripts = append(c.facts.Scripts, where+" holds a javascript: address")
+			c.facts.Scripts = append(c.facts.Scripts, where.String()+" holds a javascript: address")
 			return
 		}
 		r.Space, r.Name, r.Fragment = External, v, ""

@@ -29,7 +29,7 @@ func (c *collector) json(kind item.Kind) {
 			return
 		}
 		for _, t := range set.List {
-			c.add(Ref{Space: Property, Name: t.Property(), Defines: true, Where: "token " + t.Path, write: fixed})
+			c.add(Ref{Space: Property, Name: t.Property(), Defines: true, Where: Where{In: InToken, Name: t.Path}, write: fixed})
 		}
 	}
 	if m, ok := value.(map[string]any); ok {
@@ -45,23 +45,23 @@ func (c *collector) json(kind item.Kind) {
 		switch kind {
 		case item.Menu:
 			if s.name == "to" {
-				c.address(s.value, "a menu entry", at, asJSONURL)
+				c.address(s.value, Where{In: InMenuEntry}, at, asJSONURL)
 			} else if s.name == "label" {
 				f.Terms = append(f.Terms, Words(s.value)...)
 			}
 		case item.Form:
 			if s.name == "page" {
-				c.address(s.value, "the confirmation page", at, asJSONURL)
+				c.address(s.value, Where{In: InConfirmation}, at, asJSONURL)
 			}
 		case item.Setting:
 			if strings.HasPrefix(s.value, "/") && !strings.HasPrefix(s.value, "//") {
-				c.address(s.value, "a setting", at, asJSONURL)
+				c.address(s.value, Where{In: InSetting}, at, asJSONURL)
 			} else if _, err := item.ParseAddress(s.value); err == nil {
-				c.add(Ref{Space: Item, Name: s.value, Where: "a setting", At: s.at, write: asJSON})
+				c.add(Ref{Space: Item, Name: s.value, Where: Where{In: InSetting}, At: s.at, write: asJSON})
 			}
 		case item.Tokens:
 			if strings.HasPrefix(s.value, "/media/") {
-				c.address(s.value, "a token", at, asJSONURL)
+				c.address(s.value, Where{In: InToken}, at, asJSONURL)
 			}
 		}
 	}

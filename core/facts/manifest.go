@@ -45,6 +45,6 @@ func (c *collector) manifest() {
 		if s.at.Len() != len(s.value) {
 			at = func(int, int) span.Span { return s.at }
 		}
-		c.address(s.value, s.name+" of the web manifest", at, asJSONURL)
+		c.address(s.value, Where{In: InManifest, Name: s.name}, at, asJSONURL)
 	}
 }

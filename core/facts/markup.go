@@ -152,14 +152,14 @@ func (c *collector) element(n *markup.Node) {
 	if strings.Contains(n.Tag, "-") && n.Space == "" {
 		if by, ok := namesOf[n.Tag]; ok {
 			if a, ok := n.Attr(by.attr); ok && a.Value != "" {
-				c.add(Ref{Space: by.space, Name: a.Value, Where: "<" + n.Tag + ">", At: a.At, write: asAttr})
+				c.add(Ref{Space: by.space, Name: a.Value, Where: Where{In: InElement, Tag: n.Tag}, At: a.At, write: asAttr})
 			}
 		} else if s, ok := settingsShown[n.Tag]; ok {
 			c.add(
 				Ref{
 					Space: Setting,
 					Name:  s,
-					Where: "<" + n.Tag + ">",
+					Where: Where{In: InElement, Tag: n.Tag},
 					At:    span.Span{Start: n.Start.Start, End: n.Start.Start},
 					write: fixed,
 				},
@@ -169,7 +169,7 @@ func (c *collector) element(n *markup.Node) {
 				Ref{
 					Space: Component,
 					Name:  n.Tag,
-					Where: "<" + n.Tag + ">",
+					Where: Where{In: InElement, Tag: n.Tag},
 					At:    span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)},
 					write: fixed,
 				},
@@ -177,7 +177,7 @@ func (c *collector) element(n *markup.Node) {
 		}
 	}
 	for _, a := range n.Attrs {
-		where := a.Name + " of <" + n.Tag + ">"
+		where := Where{In: InAttribute, Tag: n.Tag, Name: a.Name}
 		at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
 		if c.addressAttr(n, a) {
 			continue
@@ -228,7 +228,7 @@ func (c *collector) element(n *markup.Node) {
 			// Scripts read it: an address, or a selector of what they work on.
 			c.mention(a.Value, where, at(0, len(a.Value)))
 		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
-			f.Scripts = append(f.Scripts, where)
+			f.Scripts = append(f.Scripts, where.String())
 			c.script([]byte(a.Value), func(from, to int) span.Span { return at(from, to) })
 		}
 	}
@@ -238,7 +238,7 @@ func (c *collector) element(n *markup.Node) {
 		if len(n.Children) == 0 && strings.HasPrefix(text, "/") && !strings.ContainsAny(text, " \t\r\n&<") {
 			c.address(
 				text,
-				"a value of its own",
+				Where{In: InValue, Tag: n.Tag},
 				func(from, to int) span.Span {
 					return span.Span{Start: n.Inner.Start + from,
 						End: n.Inner.Start + to}
@@ -280,7 +280,7 @@ func (c *collector) addresses(n *markup.Node) {
 // that can.
 func (c *collector) addressAttr(n *markup.Node, a markup.Attr) bool {
 	at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
-	where := a.Name + " of <" + n.Tag + ">"
+	where := Where{In: InAttribute, Tag: n.Tag, Name: a.Name}
 	part := func(from int) func(x, y int) span.Span {
 		return func(x, y int) span.Span { return at(from+x, from+y) }
 	}
@@ -426,16 +426,20 @@ func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span
 		switch r.Space {
 		case css.URL, css.Import:
 			base := r.At
-			c.address(r.Name, "css "+string(r.Space), func(from, to int) span.Span {
+			where := Where{In: InURL}
+			if r.Space == css.Import {
+				where.In = InImport
+			}
+			c.address(r.Name, where, func(from, to int) span.Span {
 				if base.Len() != len(r.Name) { // escapes: the whole value is replaced
 					return place(base)
 				}
 				return place(span.Span{Start: base.Start + from, End: base.Start + to})
 			}, w.asAddress())
 		case css.Element:
-			c.add(Ref{Space: Component, Name: r.Name, Where: "a selector", At: at, write: fixed})
+			c.add(Ref{Space: Component, Name: r.Name, Where: Where{In: InSelector}, At: at, write: fixed})
 		default:
-			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: "css", At: at, write: w})
+			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: Where{In: InStylesheet}, At: at, write: w})
 		}
 	}
 }

@@ -43,7 +43,7 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 		}
 		s := string(inner)
 		lead := bytes.Index(text, inner)
-		c.mention(s, "a script", place(from+lead, from+lead+len(inner)))
+		c.mention(s, Where{In: InScript}, place(from+lead, from+lead+len(inner)))
 	}
 }
 
@@ -52,7 +52,7 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 const MaxMentions = 100_000
 
 // mention notes a text that may name a class, an id or an address, where it stands first.
-func (c *collector) mention(s, where string, at span.Span) {
+func (c *collector) mention(s string, where Where, at span.Span) {
 	if c.mentioned[s] || c.facts.Unread {
 		return
 	}

@@ -16,7 +16,7 @@ func takesIn(f *facts.Facts) []item.Address {
 		switch {
 		case r.Space == facts.Section:
 			out = append(out, item.Address{Kind: item.Section, Key: r.Name})
-		case r.Space == facts.Address && r.Where == "css import":
+		case r.Space == facts.Address && r.Where.In == facts.InImport:
 			if a, ok := item.AddressOfPath(r.Name); ok {
 				out = append(out, a)
 			}

@@ -257,8 +257,7 @@ func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	if slug, isPage := s.slugs[file]; isPage {
 		return slug, true
 	}
-	if strings.HasPrefix(ref.Where, "href of <a>") || strings.HasPrefix(ref.Where, "href of <area>") ||
-		strings.HasPrefix(ref.Where, "content of <meta>") {
+	if ref.Where.IsAttribute("href", "a", "area") || ref.Where.IsAttribute("content", "meta") {
 		t.linked = append(t.linked, file)
 	} else {
 		t.shown = append(t.shown, file)

@@ -2,7 +2,6 @@ package kit
 
 import (
 	"fmt"
-	"strings"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/css"
@@ -73,9 +72,8 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 			u.Line,
 			true,
 			"put it into the kit, or declare it as a need",
-			"it %s (%s), which is neither in the kit nor a declared need",
-			u.Why,
-			name,
+			"it %s, which is neither in the kit nor a declared need",
+			u.Relation.Sentence(name, u.Where),
 		)
 	}
 	for _, r := range f.Refs {
@@ -90,7 +88,7 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 				r.Name,
 				r.Where,
 			)
-		case r.Space == facts.ID && !r.Defines && strings.HasPrefix(r.Where, "href") && !defines(f, r.Name):
+		case r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href") && !defines(f, r.Name):
 			add(
 				a,
 				r.Line,

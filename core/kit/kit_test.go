@@ -336,8 +336,8 @@ func TestTheCheckFindsWhatAReceiverWouldTripOver(t *testing.T) {
 		assert.NotEmpty(t, f.Remedy, f.Message)
 	}
 	all := strings.Join(says, "\n")
-	for _, want := range []string{"true section/a it names it in src of <img> (media/none.jpg)",
-		`true section/a the relative address "rel.html"`, "true section/a it links to it (/undeclared/)",
+	for _, want := range []string{"true section/a it uses media/none.jpg in <img src>",
+		`true section/a the relative address "rel.html"`, "true section/a it links to /undeclared/",
 		`true section/a the fill-in "blank" is not declared`,
 		"true menu/broken not readable as JSON", "true setting/visit-counter the setting is site-only",
 		"false section/a the anchor #nowhere", "false section/a it brings code", "false section/a 1 of its pictures",

@@ -26,14 +26,13 @@ const maxAnswers = 1 << 20
 type Answers struct {
 	Format int `yaml:"format"`
 	// Kit is the kit that they are for: NAME or NAME@VERSION; empty: any.
-	Kit             string            `yaml:"kit,omitempty"`
-	Policy          string            `yaml:"policy,omitempty"`
-	PartsMayGiveWay *bool             `yaml:"parts-may-give-way,omitempty"`
-	Placements      *bool             `yaml:"placements-may-be-taken,omitempty"`
-	Only            []string          `yaml:"only,omitempty"`      // the kit's items that shall come
-	Pages           map[string]Page   `yaml:"pages,omitempty"`     // page/KEY → its title and address
-	Decisions       map[string]string `yaml:"decisions,omitempty"` // question → decision, or map:kind/key
-	Fills           map[string]string `yaml:"fills,omitempty"`     // fill-in → value
+	Kit       string            `yaml:"kit,omitempty"`
+	Policy    Policy            `yaml:"policy,omitempty"`
+	Seats     SeatOption        `yaml:"seats,omitempty"`
+	Only      []string          `yaml:"only,omitempty"`      // the kit's items that shall come
+	Pages     map[string]Page   `yaml:"pages,omitempty"`     // page/KEY → its title and address
+	Decisions map[string]string `yaml:"decisions,omitempty"` // question → decision, or map:kind/key
+	Fills     map[string]string `yaml:"fills,omitempty"`     // fill-in → value
 }
 
 // Page is what answers say of a new page.
@@ -66,12 +65,15 @@ func ParseAnswers(text []byte) (*Answers, error) {
 	case a.Format > AnswersFormat:
 		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
 	}
-	if a.Policy != "" && !slices.Contains(PolicyNames(), a.Policy) {
+	if a.Policy != "" && !slices.Contains(PolicyNames(), string(a.Policy)) {
 		return nil, fmt.Errorf(
 			"the answers name the policy %q; there are %s",
 			a.Policy,
 			strings.Join(PolicyNames(), ", "),
 		)
+	}
+	if a.Seats != "" && !slices.Contains(SeatOptions, a.Seats) {
+		return nil, fmt.Errorf("the answers' seats are %q; write ask, site or kit", a.Seats)
 	}
 	for _, o := range a.Only {
 		if _, err := item.ParseAddress(o); err != nil {
@@ -100,13 +102,12 @@ func ParseDecided(s string) (Decided, error) {
 	word, to, ok := strings.Cut(s, ":")
 	d := Decided{Decision: Decision(word)}
 	if ok && d.Decision == Blend {
-		if to != "site" && to != "kit" {
+		if d.Side = sideOf(Decision(to)); d.Side == "" {
 			return d, fmt.Errorf("%q: all conflicts of a blend are decided for one side by blend:site or blend:kit", s)
 		}
-		d.Side = to
 		return d, nil
 	}
-	if ok && d.Decision == "as" {
+	if ok && d.Decision == As {
 		d.Name = to
 		return d, item.CheckKey(to)
 	}
@@ -131,7 +132,7 @@ func (d Decided) String() string {
 	case d.Name != "":
 		return string(d.Decision) + ":" + d.Name
 	case d.Side != "":
-		return string(d.Decision) + ":" + d.Side
+		return string(d.Decision) + ":" + string(d.Side)
 	}
 	return string(d.Decision)
 }
@@ -145,9 +146,12 @@ func (p *Plan) Template(site string, ask Request) []byte {
 	line("# also for other sites. Lines that begin with # are not read.")
 	line("format: %d", AnswersFormat)
 	line("kit: %s", scalar(p.Kit+"@"+p.Version))
-	line("policy: %s", scalar(p.Policy))
-	line("parts-may-give-way: %v", ask.PartsMayGiveWay)
-	line("placements-may-be-taken: %v", ask.PlacementsMayBeTaken)
+	line("policy: %s", scalar(string(p.Policy)))
+	seats := ask.Seats
+	if seats == "" {
+		seats = SeatsAsk
+	}
+	line("seats: %s", seats)
 	if len(ask.Only) > 0 {
 		line("only:")
 		for _, o := range ask.Only {
@@ -166,15 +170,16 @@ func (p *Plan) Template(site string, ask Request) []byte {
 		line("  %s: %s", scalar(about), scalar(text))
 	}
 	for _, q := range p.Questions {
-		if q.Kind == "fill" {
+		if q.Kind == AboutFill {
 			continue
 		}
 		comment(line, q.Message)
 		first := ""
 		for _, c := range q.Choices {
-			word := string(c.Decision)
+			word := c.Written()
 			if c.Decision == Map {
-				kind, _, _ := strings.Cut(q.Key, "/")
+				_, name := ParseKey(q.Key)
+				kind, _, _ := strings.Cut(name, "/")
 				word += ":" + kind + "/NAME"
 			}
 			if first == "" {

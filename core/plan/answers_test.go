@@ -15,14 +15,14 @@ import (
 func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 	a, err := ParseAnswers(
 		[]byte(
-			"format: 1\nkit: hut-basics@1.1.0\nparts-may-give-way: true\ndecisions:\n  menu/main: both\n  " +
+			"format: 1\nkit: hut-basics@1.1.0\nseats: kit\ndecisions:\n  menu/main: both\n  " +
 				"form/booking: map:form/ask\nfills:\n  phone: 0123\n  hut-name: Larch Saddle\n",
 		),
 	)
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"menu/main": "both", "form/booking": "map:form/ask"}, a.Decisions)
 	assert.Equal(t, "0123", a.Fills["phone"], "a value is a text, whatever it looks like")
-	assert.True(t, *a.PartsMayGiveWay)
+	assert.Equal(t, SeatsKit, a.Seats)
 	assert.NoError(t, a.For("hut-basics"))
 	assert.ErrorContains(t, a.For("dusk"), "for the kit hut-basics, and this is dusk")
 	_, err = ParseAnswers([]byte(`{"format": 1, "fills": {"a": "b"}}`))
@@ -31,6 +31,7 @@ func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 		"": "empty", "decisions: {}": "no format", "format: 2": "format 2", "format: 1\ncolour: red": "line 2",
 		"format: 1\nfills:\n  a: b\n  a: c":               "line 4",
 		"format: 1\npolicy: bold":                         "policy",
+		"format: 1\nseats: mine":                          "ask, site or kit",
 		"format: 1\ndecisions:\n  menu/main: both:menu/x": "only map names an item",
 		"format: 1\ndecisions:\n  a/b: map:nothing":       "not an address",
 		"format: [": "cannot be read", "format: 1\n---\nformat: 1": "more than one",
@@ -48,12 +49,13 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 			Key:     "menu/main",
 			Kind:    "item",
 			Message: "menu/main: the site has another.",
-			Choices: []Choice{{Both, "it comes in beside"}, {Map, "you name another"}},
+			Choices: []Choice{{Decision: Both, Effect: "it comes in beside"}, {Decision: Map, Effect: "you name another"}},
 		},
 		{Key: "fill:hut-name", Kind: "fill", Message: "open"},
-	}, Fills: []FillRow{{kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut",
-		Required: true}, "", false, false},
-		{kit.Fillin{Name: "note", Label: "Note", Type: "text"}, "a: b # c\nd", true, false}}}
+	}, Fills: []FillRow{
+		{Fillin: kit.Fillin{Name: "hut-name", Label: "Name", Type: "text", Sample: "Sample: Hut", Required: true}},
+		{Fillin: kit.Fillin{Name: "note", Label: "Note", Type: "text"}, Value: "a: b # c\nd", Given: true},
+	}}
 	text := string(
 		p.Template(
 			"larch-saddle",
@@ -90,7 +92,10 @@ func TestWhateverIsFilledInComesBackFromATemplate(t *testing.T) {
 			Version: "1.0.0",
 			Policy:  "careful",
 			Fills: []FillRow{
-				{kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"}, value, true, false},
+				{
+					Fillin: kit.Fillin{Name: "x", Label: rapid.String().Draw(t, "label"), Type: "text"},
+					Value:  value, Given: true,
+				},
 			},
 		}
 		a, err := ParseAnswers(p.Template("site", Request{}))

@@ -32,8 +32,8 @@ type blended struct {
 	err       error
 }
 
-// ConflictKey is what a decision about a conflict of an item is called.
-func ConflictKey(a item.Address, key string) string { return "conflict:" + a.String() + ":" + key }
+// ConflictKey is the key of one conflict of an item.
+func ConflictKey(a item.Address, key string) string { return Key(AboutConflict, a.String(), key) }
 
 // atOnce is how many items are read before they are blended, on all cores.
 const atOnce = 128
@@ -114,12 +114,12 @@ func (m *maker) readSides(b *blended) error {
 // blend is the work that does not touch the plan.
 func (b *blended) blend(ask Request) {
 	all := ask.Decisions[b.row.Address.String()].Side
-	choose := func(c *blend.Conflict) string {
+	choose := func(c *blend.Conflict) blend.Decision {
 		key := ConflictKey(b.row.Address, c.Key)
 		if d, ok := ask.Decisions[key]; ok {
 			b.used = append(b.used, key)
-			if d.Decision == "site" || d.Decision == "kit" {
-				return string(d.Decision)
+			if side := sideOf(d.Decision); side != "" {
+				return side
 			}
 		}
 		return all
@@ -149,15 +149,15 @@ func (m *maker) takeBlend(b *blended) error {
 	}
 	switch {
 	case open == 0:
-	case m.ask.Policy == "unattended" && row.DecidedBy == "policy":
+	case m.ask.Policy == Unattended && row.DecidedBy == ByPolicy:
 		row.Decision, row.Why = Keep, fmt.Sprintf("%s; %s", row.Why, count(open, "conflict"))
 		m.kept = append(m.kept, b.came)
 		return nil
-	case row.DecidedBy == "policy" && len(b.used) == 0:
+	case row.DecidedBy == ByPolicy && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
 		m.question(
-			row.Address.String(),
-			"item",
+			Key(AboutItem, row.Address.String()),
+			AboutItem,
 			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")),
 			row.Choices,
 		)
@@ -166,11 +166,11 @@ func (m *maker) takeBlend(b *blended) error {
 			if c.Decision == "" {
 				m.question(
 					ConflictKey(row.Address, c.Key),
-					"conflict",
+					AboutConflict,
 					fmt.Sprintf("%s, line %d, %s: both sides changed it (%s).", row.Address, c.Line, c.Where, c.Kind),
 					[]Choice{
-						{"site", "the site's: " + blend.Brief(c.Site)},
-						{"kit", "the kit's: " + blend.Brief(c.Kit)},
+						{Decision: ForSite, Effect: "the site's: " + blend.Brief(c.Site)},
+						{Decision: ForKit, Effect: "the kit's: " + blend.Brief(c.Kit)},
 					},
 				)
 			}

@@ -43,7 +43,7 @@ func (m *maker) selectItems() error {
 			continue
 		}
 		if len(e.Reasons) > 0 {
-			m.chosen[e.Address] = fmt.Sprintf("%s %s", e.Reasons[0].From, e.Reasons[0].Why)
+			m.chosen[e.Address] = e.Reasons[0].String()
 		}
 	}
 	for _, row := range m.list {
@@ -76,23 +76,23 @@ func (m *maker) pagesAsked() error {
 		a, err := item.ParseAddress(k)
 		h, ok := m.parcel.Find(a)
 		if err != nil || !ok || a.Kind != item.Page {
-			return &DecisionError{Key: "page:" + k, Message: "the kit has no page of this address"}
+			return &DecisionError{Key: Key(AboutPage, k), Message: "the kit has no page of this address"}
 		}
 		slug := m.ask.Pages[k].Slug
 		if slug == "" {
 			continue
 		}
 		if err := item.CheckSlug(slug); err != nil {
-			return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("%s; write it as /path/", err)}
+			return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("%s; write it as /path/", err)}
 		}
 		if other, twice := at[slug]; twice {
-			return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
+			return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
 		}
 		at[slug] = k
 		if other, there := m.site.PageAt(slug); there {
 			if row := m.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
 				return &DecisionError{
-					Key:     "page:" + k,
+					Key:     Key(AboutPage, k),
 					Message: fmt.Sprintf("the site's %s is at %s already", other, slug),
 				}
 			}
@@ -100,7 +100,7 @@ func (m *maker) pagesAsked() error {
 		for _, x := range m.parcel.Heads() {
 			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug &&
 				m.ask.Pages[x.Address.String()].Slug == "" {
-				return &DecisionError{Key: "page:" + k, Message: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
+				return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
 			}
 		}
 		m.slugs[h.Meta.Slug] = slug

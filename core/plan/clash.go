@@ -50,15 +50,15 @@ func (m *maker) clashes() error {
 		if theirs[n] == "" || theirs[n] == ours[n] || strings.HasPrefix(n, "--") {
 			continue
 		}
-		key := "class:" + n
+		key := Key(AboutClass, n)
 		c := Clash{Key: key, Class: n, Kit: ours[n], Site: theirs[n]}
 		free := m.ownName(n)
 		choices := []Choice{
-			{"rename", fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
-			{"share", "both rules apply to both sides' pieces, in the order of the stylesheets"},
+			{Decision: Rename, Effect: fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
+			{Decision: Share, Effect: "both rules apply to both sides' pieces, in the order of the stylesheets"},
 			{
-				"mark",
-				fmt.Sprintf(
+				Decision: Mark,
+				Effect: fmt.Sprintf(
 					"every element of the kit gets the class %q, and all rules of the kit apply to those only",
 					m.markClass(),
 				),
@@ -81,24 +81,24 @@ func (m *maker) clashes() error {
 					choices,
 				}
 			}
-			c.Decision = string(d.Decision)
-		} else if m.ask.Policy == "unattended" {
-			if c.Decision = "rename"; c.Fixed != "" {
-				c.Decision = "mark"
+			c.Decision = d.Decision
+		} else if m.ask.Policy == Unattended {
+			if c.Decision = Rename; c.Fixed != "" {
+				c.Decision = Mark
 			}
 		} else {
 			m.question(
 				key,
-				"class",
+				AboutClass,
 				fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n),
 				choices,
 			)
 		}
 		switch c.Decision {
-		case "rename":
+		case Rename:
 			c.Becomes = free
 			m.classes[n] = free
-		case "mark":
+		case Mark:
 			m.marked = true
 		}
 		m.plan.Clashes = append(m.plan.Clashes, c)
@@ -117,7 +117,7 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 	}
 	sort.Strings(names)
 	for _, n := range names {
-		key := "property:" + n
+		key := Key(AboutProperty, n)
 		free := m.ownName(n)
 		c := Clash{
 			Key:   key,
@@ -125,27 +125,27 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 			Kit:   ours[n],
 			Site:  theirs[n],
 			Choices: []Choice{
-				{"rename", fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)},
-				{"share", "the stylesheet that comes last decides, for both sides' pieces"},
+				{Decision: Rename, Effect: fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)},
+				{Decision: Share, Effect: "the stylesheet that comes last decides, for both sides' pieces"},
 			},
 		}
 		d, ok := m.decided(key, "")
 		switch {
-		case ok && d.Decision != "rename" && d.Decision != "share":
+		case ok && d.Decision != Rename && d.Decision != Share:
 			return &DecisionError{key, "choose rename or share", c.Choices}
 		case ok:
-			c.Decision = string(d.Decision)
-		case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
-			c.Decision = "rename"
+			c.Decision = d.Decision
+		case m.ask.Policy.asksNothing():
+			c.Decision = Rename
 		default:
 			m.question(
 				key,
-				"class",
+				AboutProperty,
 				fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n),
 				c.Choices,
 			)
 		}
-		if c.Decision == "rename" {
+		if c.Decision == Rename {
 			c.Becomes = free
 			m.props[n] = free
 		}
@@ -171,7 +171,7 @@ type opener struct{ Site }
 
 func (o opener) Heads() []item.Head { return nil }
 
-// rulesOf gives, for every class that the sheets define, its rules in sense form, and for
+// rulesOf gives, for every class that the sheets define, its rules in normalised form, and for
 // every custom property its values.
 func (m *maker) rulesOf(
 	heads []item.Head,

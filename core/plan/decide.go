@@ -17,11 +17,11 @@ func (m *maker) decide(row *Row) error {
 			continue
 		}
 		allowed[d] = true
-		row.Choices = append(row.Choices, Choice{d, m.effectOf(row, d)})
+		row.Choices = append(row.Choices, Choice{Decision: d, Effect: m.effectOf(row, d)})
 	}
-	key := row.Address.String()
+	key := Key(AboutItem, row.Address.String())
 	d, ok := m.ask.Decisions[key]
-	by := "you"
+	by := ByPerson
 	if ok {
 		m.used[key] = true
 		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
@@ -32,7 +32,7 @@ func (m *maker) decide(row *Row) error {
 			ok = false
 		}
 	} else if d, ok = m.prior.Decisions[key]; ok {
-		by = "you, at the last delivery"
+		by = ByPrior
 		if ok = row.Standing == Taken && (d.Decision == Map || d.Decision == Keep); ok && d.Decision == Map {
 			_, ok = m.site.Find(d.To)
 		}
@@ -46,7 +46,7 @@ func (m *maker) decide(row *Row) error {
 			row.Choices,
 		}
 	case without:
-		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; left out, since it needs "+need
+		row.Decision, row.DecidedBy, row.Why = Skip, ByPerson, row.Why+"; left out, since it needs "+need
 		if row.Site != nil {
 			row.Decision = Keep
 		}
@@ -57,7 +57,7 @@ func (m *maker) decide(row *Row) error {
 			row.Choices,
 		}
 	case m.isExcluded(row.Address):
-		row.Decision, row.DecidedBy, row.Why = Skip, "you", row.Why+"; it was not chosen"
+		row.Decision, row.DecidedBy, row.Why = Skip, ByPerson, row.Why+"; it was not chosen"
 		if row.Site != nil {
 			row.Decision = Keep
 		}
@@ -95,9 +95,9 @@ func (m *maker) decide(row *Row) error {
 		row.Decision, row.DecidedBy = d.Decision, by
 	default:
 		if row.Decision = m.byPolicy(row); row.Decision != "" {
-			row.DecidedBy = "policy"
+			row.DecidedBy = ByPolicy
 		} else {
-			m.question(key, "item", fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
+			m.question(key, AboutItem, fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
 		}
 	}
 	switch row.Decision {

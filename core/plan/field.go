@@ -12,13 +12,14 @@ import (
 // FieldRow is a field of records that the kit's pieces show and that the site's record
 // type has under another name.
 type FieldRow struct {
+	Key  string       `json:"key"`
 	Type item.Address `json:"type"` // on the site
 	Kit  string       `json:"kit"`
 	// Site is the site's field; empty: it stays empty where the kit shows it.
-	Site      string   `json:"site,omitempty"`
-	Decision  string   `json:"decision,omitempty"` // "as" or "leave"
-	DecidedBy string   `json:"decidedBy,omitempty"`
-	Choices   []Choice `json:"choices"`
+	Site      string    `json:"site,omitempty"`
+	Decision  Decision  `json:"decision,omitempty"` // "as" or "leave"
+	DecidedBy DecidedBy `json:"decidedBy,omitempty"`
+	Choices   []Choice  `json:"choices"`
 }
 
 // ofAll are what records of every type have.
@@ -61,7 +62,7 @@ func (m *maker) fields() error {
 				if _, same := have.Fields[r.Name]; same || slices.Contains(ofAll, r.Name) {
 					continue
 				}
-				key := fmt.Sprintf("field:%s:%s", at, r.Name)
+				key := Key(AboutField, at.String(), r.Name)
 				if asked[key] {
 					continue
 				}
@@ -107,7 +108,7 @@ func (m *maker) typesOf(h item.Head, f *facts.Facts) []item.Address {
 }
 
 func (m *maker) field(key string, at, kitType item.Address, name string, have recordFields) error {
-	row := FieldRow{Type: at, Kit: name}
+	row := FieldRow{Key: key, Type: at, Kit: name}
 	wanted := ""
 	if h, ok := m.parcel.Find(kitType); ok {
 		own, err := m.readFields(func() ([]byte, error) { return item.Read(m.parcel.Collection, h) })
@@ -120,29 +121,29 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		if f := have.Fields[n]; wanted == "" || f.Type == wanted {
 			row.Choices = append(
 				row.Choices,
-				Choice{Decision("as:" + n), fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)},
+				Choice{Decision: As, To: n, Effect: fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)},
 			)
 		}
 	}
-	row.Choices = append(row.Choices, Choice{leave, "it stays empty where the kit shows it"})
+	row.Choices = append(row.Choices, Choice{Decision: Leave, Effect: "it stays empty where the kit shows it"})
 	d, ok := m.decided(key, "")
 	_, asked := m.ask.Decisions[key]
-	fits := ok && slices.ContainsFunc(row.Choices, func(c Choice) bool { return string(c.Decision) == d.String() })
+	fits := ok && slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Written() == d.String() })
 	switch {
 	case ok && !fits && asked:
 		return &DecisionError{key, "choose " + choiceWords(row.Choices), row.Choices}
 	case fits:
-		row.Decision, row.DecidedBy = string(d.Decision), "you"
+		row.Decision, row.DecidedBy = d.Decision, ByPerson
 		if !asked {
-			row.DecidedBy = "you, at the last delivery"
+			row.DecidedBy = ByPrior
 		}
 		row.Site = d.Name
-	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
-		row.Decision, row.DecidedBy = string(leave), "policy"
+	case m.ask.Policy.asksNothing():
+		row.Decision, row.DecidedBy = Leave, ByPolicy
 	default:
 		m.question(
 			key,
-			"field",
+			AboutField,
 			fmt.Sprintf(
 				"The kit shows the field %s of %s, which the site's records do not have under this name.",
 				name,
@@ -175,7 +176,7 @@ func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
 			n := facts.Name{Space: facts.Field, Name: from}
 			if had, ok := renames[n]; ok && had != to {
 				return &DecisionError{
-					Key: fmt.Sprintf("field:%s:%s", t, from),
+					Key: Key(AboutField, t.String(), from),
 					Message: fmt.Sprintf(
 						"%s shows the field of two record types, which would become %s and %s",
 						h.Address,

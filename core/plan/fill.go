@@ -34,14 +34,14 @@ func (m *maker) fills() error {
 		}
 		if given {
 			if why := checkFill(f, v); why != "" {
-				return &DecisionError{Key: "fill:" + f.Name, Message: why}
+				return &DecisionError{Key: Key(AboutFill, f.Name), Message: why}
 			}
 		}
-		m.plan.Fills = append(m.plan.Fills, FillRow{f, v, given, given && !asked})
+		m.plan.Fills = append(m.plan.Fills, FillRow{Fillin: f, Key: Key(AboutFill, f.Name), Value: v, Given: given, Before: given && !asked})
 		if !given && f.Required {
 			m.question(
-				"fill:"+f.Name,
-				"fill",
+				Key(AboutFill, f.Name),
+				AboutFill,
 				fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample),
 				[]Choice{},
 			)
@@ -55,7 +55,7 @@ func (m *maker) fills() error {
 			}
 			sort.Strings(names)
 			return &DecisionError{
-				Key:     "fill:" + name,
+				Key:     Key(AboutFill, name),
 				Message: fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", ")),
 			}
 		}

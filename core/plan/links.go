@@ -10,20 +10,26 @@ import (
 	"compactparcel/core/item"
 )
 
+// LinkState says what is wrong with a link. The set is closed.
+type LinkState string
+
 // The states of a link after the delivery.
 const (
-	Broken  = "broken"  // it leads nowhere
-	Doubled = "doubled" // its anchor stands twice on the page
-	Swapped = "swapped" // it leads to the site's page, and led to the kit's own
+	Broken  LinkState = "broken"  // it leads nowhere
+	Doubled LinkState = "doubled" // its anchor stands twice on the page
+	Swapped LinkState = "swapped" // it leads to the site's page, and led to the kit's own
 )
+
+// LinkStates lists all of them.
+var LinkStates = []LinkState{Broken, Doubled, Swapped}
 
 // LinkRow is a link that does not lead where it did in the kit.
 type LinkRow struct {
 	From    item.Address `json:"from"`
 	Slug    string       `json:"slug"` // with its anchor
 	Line    int          `json:"line"`
-	State   string       `json:"state"`
-	Message string       `json:"says"`
+	State   LinkState    `json:"state"`
+	Message string       `json:"message"`
 }
 
 // links holds every link, anchor and reference of what comes in against the site as it
@@ -35,7 +41,7 @@ func (m *maker) links() error {
 		if p.Head.Address.Kind == item.Page {
 			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
 				return &DecisionError{
-					Key:     "page:" + p.KitAddress.String(),
+					Key:     Key(AboutPage, p.KitAddress.String()),
 					Message: fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug),
 				}
 			}
@@ -50,7 +56,7 @@ func (m *maker) links() error {
 		_, written := w.puts[other]
 		if there && other != p.Head.Address && !written {
 			return &DecisionError{
-				Key:     "page:" + p.KitAddress.String(),
+				Key:     Key(AboutPage, p.KitAddress.String()),
 				Message: fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug),
 			}
 		}
@@ -133,7 +139,7 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 		return row, false
 	case u.Slug == "" && !u.Found && !u.Soft:
 		row.Slug = u.To.String()
-		row.Message = fmt.Sprintf("it %s, and it is not there", u.Why)
+		row.Message = fmt.Sprintf("it %s, which is not there", u.Relation.Sentence(u.To.String(), u.Where))
 		return row, true
 	case u.Slug == "":
 		return row, false

@@ -126,7 +126,7 @@ func TestRenamesAreTotal(t *testing.T) {
 		first, err := Make(w, p, ask)
 		require.NoError(t, err)
 		for _, q := range first.Plan.Questions {
-			require.Equal(t, "item", q.Kind)
+			require.Equal(t, AboutItem, q.Kind)
 			ask.Decisions[q.Key] = Decided{Decision: Both}
 		}
 		got, err := Make(w, p, ask)

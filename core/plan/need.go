@@ -14,27 +14,35 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
+// NeedState says how a site meets a need. The set is closed.
+type NeedState string
+
 // The states of a need.
 const (
-	Met     = "met"
-	Inside  = "inside"       // this kit brings it
-	OnShelf = "on the shelf" // the library has a version that fits
-	Missing = "missing"
-	TooOld  = "too old"
-	TooNew  = "too new"
+	Met     NeedState = "met"
+	Inside  NeedState = "inside"   // this kit brings it
+	OnShelf NeedState = "on-shelf" // the library has a version that fits
+	Missing NeedState = "missing"
+	TooOld  NeedState = "too-old"
+	TooNew  NeedState = "too-new"
 )
+
+// NeedStates lists all of them.
+var NeedStates = []NeedState{Met, Inside, OnShelf, Missing, TooOld, TooNew}
 
 // NeedRow is a need and how the site meets it.
 type NeedRow struct {
-	What     string `json:"what"`
-	State    string `json:"state"`
-	Optional bool   `json:"optional"`
-	Message  string `json:"says"`
-	// About is the key of the decision about it; empty when there is nothing to decide.
-	Key       string   `json:"about,omitempty"`
-	Decision  string   `json:"decision,omitempty"`
-	DecidedBy string   `json:"decidedBy,omitempty"`
-	Choices   []Choice `json:"choices,omitempty"`
+	What     string    `json:"what"`
+	State    NeedState `json:"state"`
+	Optional bool      `json:"optional"`
+	Message  string    `json:"message"`
+	// Key is the key of the decision about it; empty when there is nothing to decide.
+	Key      string   `json:"key,omitempty"`
+	Decision Decision `json:"decision,omitempty"`
+	// To is the item of the site that is used instead, of map.
+	To        item.Address `json:"to,omitzero"`
+	DecidedBy DecidedBy    `json:"decidedBy,omitempty"`
+	Choices   []Choice     `json:"choices,omitempty"`
 	// NeededBy are the kit's items that lean on it.
 	NeededBy []item.Address `json:"neededBy,omitempty"`
 }
@@ -48,14 +56,6 @@ type Shelf interface {
 	// Kit gives the highest version of a kit that fits a range; "" when there is none.
 	Kit(name, fits string) (string, error)
 }
-
-// The ways out of a need.
-const (
-	accept Decision = "accept" // go on without
-	leave  Decision = "leave"  // leave out what needs it
-	bring  Decision = "bring"  // from the shelf
-	raise  Decision = "raise"  // the site's to a version from the shelf
-)
 
 // needs says how the site meets what the kit declares, and takes the ways out that were
 // decided: what is mapped, brought along or left out is known before the items are.
@@ -135,8 +135,8 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 				ways = append(
 					ways,
 					Choice{
-						raise,
-						fmt.Sprintf(
+						Decision: Raise,
+						Effect: fmt.Sprintf(
 							"the site's %s becomes version %s from %s, on %s",
 							a,
 							h.Meta.Version,
@@ -147,7 +147,7 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 				)
 			} else {
 				row.State = OnShelf
-				ways = append(ways, Choice{bring, fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
+				ways = append(ways, Choice{Decision: Bring, Effect: fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
 			}
 		}
 	}
@@ -163,7 +163,7 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		ways...); err != nil {
 		return err
 	}
-	if d := Decision(row.Decision); d == bring || d == raise {
+	if row.Decision == Bring || row.Decision == Raise {
 		b, err := item.Read(shelfReader{m.parcel.Shelf}, shelf)
 		if err != nil {
 			return err
@@ -272,7 +272,7 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 	if named && slug == "" && a.Kind != item.Setting {
 		ways = append(
 			ways,
-			Choice{Map, fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)},
+			Choice{Decision: Map, Effect: fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)},
 		)
 	}
 	if err := m.resolveNeed(
@@ -282,19 +282,19 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 		ways...); err != nil {
 		return err
 	}
-	if to, ok := strings.CutPrefix(row.Decision, "map:"); ok && named {
-		m.moved[a] = item.MustAddress(to)
+	if row.Decision == Map && named {
+		m.moved[a] = row.To
 		m.addPrecondition(m.moved[a])
 	}
 	m.plan.Needs = append(m.plan.Needs, row)
 	return nil
 }
 
-// wayOut asks how a need that is not met shall be met; what is optional is only told,
+// resolveNeed asks how a need that is not met shall be met; what is optional is only told,
 // unless somebody decides.
 func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) error {
-	row.Key = "need:" + name
-	row.Choices = append(ways, Choice{accept, "the delivery goes on without it"})
+	row.Key = Key(AboutNeed, name)
+	row.Choices = append(ways, Choice{Decision: Accept, Effect: "the delivery goes on without it"})
 	if row.Optional {
 		row.Choices[len(row.Choices)-1].Effect = "the delivery goes on without it; what the kit shows in its " +
 			"place is shown"
@@ -304,7 +304,7 @@ func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) err
 		for _, a := range row.NeededBy {
 			names = append(names, a.String())
 		}
-		row.Choices = append(row.Choices, Choice{leave, "what needs it stays out: " + strings.Join(names, ", ")})
+		row.Choices = append(row.Choices, Choice{Decision: Leave, Effect: "what needs it stays out: " + strings.Join(names, ", ")})
 	}
 	d, ok := m.decided(row.Key, "")
 	if ok {
@@ -329,24 +329,24 @@ func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) err
 		}
 		switch {
 		case fits:
-			row.Decision, row.DecidedBy = d.String(), "you"
+			row.Decision, row.To, row.DecidedBy = d.Decision, d.To, ByPerson
 			if !asked {
-				row.DecidedBy = "you, at the last delivery"
+				row.DecidedBy = ByPrior
 			}
 		case asked:
 			return &DecisionError{row.Key, fmt.Sprintf("a need is not met by %q", d.Decision), row.Choices}
 		}
 	}
 	switch {
-	case row.Decision == string(leave):
+	case row.Decision == Leave:
 		for _, a := range row.NeededBy {
 			m.without[a] = row.What
 		}
 	case row.Decision != "" || row.Optional:
-	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
-		row.Decision, row.DecidedBy = string(accept), "policy"
+	case m.ask.Policy.asksNothing():
+		row.Decision, row.DecidedBy = Accept, ByPolicy
 	default:
-		m.question(row.Key, "need", says, row.Choices)
+		m.question(row.Key, AboutNeed, says, row.Choices)
 	}
 	return nil
 }
@@ -384,7 +384,7 @@ func (m *maker) kitUsers(on func(closure.Use) bool) []item.Address {
 var versionIn = regexp.MustCompile(`\d+(\.\d+){0,2}`)
 
 // unfit says whether a version that is not in a range lies below or above it.
-func unfit(fits string, v *semver.Version) string {
+func unfit(fits string, v *semver.Version) NeedState {
 	if v == nil {
 		return TooOld
 	}

@@ -84,28 +84,26 @@ type Parcel struct {
 type Decided struct {
 	Decision Decision     `json:"decision"`
 	To       item.Address `json:"to,omitzero"` // of map
-	// Side decides all conflicts of a blend: "site" or "kit".
-	Side string `json:"side,omitempty"`
+	// Side decides all conflicts of a blend.
+	Side blend.Decision `json:"side,omitempty"`
 	// Name is the site's field, of "as".
 	Name          string      `json:"name,omitempty"`
-	SubjectDigest item.Digest `json:"about,omitempty"`
+	SubjectDigest item.Digest `json:"subjectDigest,omitempty"`
 }
 
-// PageAsk is what a new page shall be called and where it shall stand.
+// PageRequest is what a new page shall be called and where it shall stand.
 type PageRequest struct {
 	Title string `json:"title,omitempty"`
 	Slug  string `json:"slug,omitempty"`
 }
 
-// Ask is what a person has said so far.
+// Request is what a person has said so far.
 type Request struct {
-	Policy    string             `json:"policy"`
+	Policy    Policy             `json:"policy"`
 	Decisions map[string]Decided `json:"decisions"`
 	Fills     map[string]string  `json:"fills"`
-	// PartsMayGiveWay permits that the site's default parts lose their seats.
-	PartsMayGiveWay bool `json:"partsMayGiveWay"`
-	// PlacementsMayBeTaken permits the same of parts that were placed on some pages.
-	PlacementsMayBeTaken bool `json:"placementsMayBeTaken,omitempty"`
+	// Seats says what is done with places that two parts want; empty: ask.
+	Seats SeatOption `json:"seats,omitempty"`
 	// Only names the kit's items that shall come; what they need comes, too. Empty: all.
 	Only []item.Address `json:"only,omitempty"`
 	// Pages says by kit address what new pages are called and where they stand.
@@ -115,16 +113,26 @@ type Request struct {
 // Side is one side of an item.
 type ItemVersion struct {
 	Address          item.Address `json:"address"`
-	NormalizedDigest item.Digest  `json:"sense"`
+	NormalizedDigest item.Digest  `json:"normalizedDigest"`
 	State            item.Digest  `json:"state,omitempty"`
 	Title            string       `json:"title,omitempty"`
 	Bytes            int64        `json:"bytes"`
 }
 
-// Choice is a decision that is open, and what it leads to.
+// Choice is a decision that is open, and its effect.
 type Choice struct {
 	Decision Decision `json:"decision"`
-	Effect   string   `json:"leads"`
+	// To is the name that goes with the decision: the site's field, of as.
+	To     string `json:"to,omitempty"`
+	Effect string `json:"effect"`
+}
+
+// Written is the choice as a decision is written: "take", "as:beds".
+func (c Choice) Written() string {
+	if c.To != "" {
+		return string(c.Decision) + ":" + c.To
+	}
+	return string(c.Decision)
 }
 
 // Row is one item of the plan.
@@ -132,14 +140,14 @@ type Row struct {
 	Address   item.Address `json:"address"` // in the kit
 	Standing  Standing     `json:"standing"`
 	Decision  Decision     `json:"decision,omitempty"` // empty: a question
-	DecidedBy string       `json:"decidedBy,omitempty"`
+	DecidedBy DecidedBy    `json:"decidedBy,omitempty"`
 	// Becomes is the address on the site after the delivery.
 	Becomes       item.Address `json:"becomes,omitzero"`
 	Kit           *ItemVersion `json:"kit,omitempty"`
 	Site          *ItemVersion `json:"site,omitempty"`
 	Why           string       `json:"why"`
 	Choices       []Choice     `json:"choices"`
-	SubjectDigest item.Digest  `json:"about"`
+	SubjectDigest item.Digest  `json:"subjectDigest"`
 	// Order tells that a stylesheet is new and where it goes.
 	Order string `json:"order,omitempty"`
 	// Candidates are what on the site is like it; the first is taken for its counterpart.
@@ -157,12 +165,11 @@ type Row struct {
 
 // Question is what the plan cannot decide by itself.
 type Question struct {
-	// the key for a decision: an address, "conflict:ADDRESS:KEY", "fill:NAME", "class:NAME",
-	// "seat:ROLE:TARGET", "need:…"
-	Key     string   `json:"about"`
-	Kind    string   `json:"kind"` // item, conflict, fill, class, seat, need
-	Message string   `json:"says"`
-	Choices []Choice `json:"choices"`
+	// Key names it in decisions.
+	Key     string       `json:"key"`
+	Kind    QuestionKind `json:"kind"`
+	Message string       `json:"message"`
+	Choices []Choice     `json:"choices"`
 }
 
 // Touch is a page that the delivery reaches, and the ways. What no page item stands
@@ -175,12 +182,12 @@ type TouchedPage struct {
 
 // Clash is a class, or a custom property, that both sides define in different ways.
 type Clash struct {
-	Key      string `json:"about"` // the key of the decision: class:NAME, property:--NAME
-	Class    string `json:"class"`
-	Kit      string `json:"kit"`  // the kit's rules
-	Site     string `json:"site"` // the site's
-	Decision string `json:"decision,omitempty"`
-	Becomes  string `json:"becomes,omitempty"`
+	Key      string   `json:"key"` // the key of the decision: class:NAME, property:--NAME
+	Class    string   `json:"class"`
+	Kit      string   `json:"kit"`  // the kit's rules
+	Site     string   `json:"site"` // the site's
+	Decision Decision `json:"decision,omitempty"`
+	Becomes  string   `json:"becomes,omitempty"`
 	// Fixed says why the kit's cannot be renamed.
 	Fixed   string   `json:"fixed,omitempty"`
 	Choices []Choice `json:"choices"`
@@ -188,33 +195,50 @@ type Clash struct {
 
 // Seat is a target with a role that two parts want.
 type Seat struct {
-	Role     item.Role    `json:"role"`
-	Target   string       `json:"target"`
-	Site     item.Address `json:"site"`
-	Kit      item.Address `json:"kit"`
-	Decision string       `json:"decision,omitempty"` // "site", "kit" or "narrow"
-	// DecidedBy is you, policy or permission.
-	DecidedBy string   `json:"decidedBy,omitempty"`
-	Choices   []Choice `json:"choices"`
+	Key       string       `json:"key"`
+	Role      item.Role    `json:"role"`
+	Target    string       `json:"target"`
+	Site      item.Address `json:"site"`
+	Kit       item.Address `json:"kit"`
+	Decision  Decision     `json:"decision,omitempty"` // site, kit or narrow
+	DecidedBy DecidedBy    `json:"decidedBy,omitempty"`
+	Choices   []Choice     `json:"choices"`
 }
 
 // FillRow is a fill-in and its value so far.
 type FillRow struct {
 	kit.Fillin
+	Key   string `json:"key"`
 	Value string `json:"value,omitempty"`
 	Given bool   `json:"given"`
 	// Before tells that the value is the one given at the last delivery.
 	Before bool `json:"before,omitempty"`
 }
 
+// VersionStanding says how a kit's version stands to what was delivered before. The set is
+// closed.
+type VersionStanding string
+
+// The standings of versions.
+const (
+	FirstDelivery  VersionStanding = "first"
+	NewerVersion   VersionStanding = "newer"
+	SameVersion    VersionStanding = "same"
+	RebuiltVersion VersionStanding = "rebuilt" // the same version with other contents
+	OlderVersion   VersionStanding = "older"
+)
+
+// VersionStandings lists all of them.
+var VersionStandings = []VersionStanding{FirstDelivery, NewerVersion, SameVersion, RebuiltVersion, OlderVersion}
+
 // Plan is all that a delivery would do.
 type Plan struct {
 	Kit            string          `json:"kit"`
 	Version        string          `json:"version"`
 	KitDigest      item.Digest     `json:"kitDigest"`
-	Policy         string          `json:"policy"`
+	Policy         Policy          `json:"policy"`
 	Terms          kit.Terms       `json:"terms"`
-	VersionIs      string          `json:"versionIs"` // first, newer, same, rebuilt, older
+	VersionIs      VersionStanding `json:"versionIs"`
 	Rows           []Row           `json:"rows"`
 	Questions      []Question      `json:"questions"`
 	Touched        []TouchedPage   `json:"touched"`
@@ -224,7 +248,7 @@ type Plan struct {
 	Fills          []FillRow       `json:"fills"`
 	Tokens         []TokenRow      `json:"tokens"`
 	Fields         []FieldRow      `json:"fields"`
-	StyleOverrides []StyleOverride `json:"hits"`
+	StyleOverrides []StyleOverride `json:"styleOverrides"`
 	Contrasts      []ContrastRow   `json:"contrasts"`
 	Literals       []string        `json:"literals"`
 	Links          []LinkRow       `json:"links"`
@@ -259,8 +283,8 @@ type PlannedWrite struct {
 	BaselineContent []byte
 }
 
-// Rename is one name of the kit and what it became.
-type Rename struct {
+// NameChange is one name of the kit and what it became.
+type NameChange struct {
 	From item.Address `json:"from"`
 	To   item.Address `json:"to"`
 }
@@ -345,9 +369,9 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 	}
 	m.begin(t)
 	if ask.Policy == "" {
-		m.ask.Policy = "careful"
+		m.ask.Policy = Careful
 	}
-	if !slices.Contains(PolicyNames(), m.ask.Policy) {
+	if !slices.Contains(PolicyNames(), string(m.ask.Policy)) {
 		return nil, &DecisionError{
 			Key: "policy",
 			Message: fmt.Sprintf(
@@ -461,7 +485,7 @@ type maker struct {
 	preconditions map[item.Address]item.Digest
 }
 
-// rely notes what the plan takes for given.
+// addPrecondition notes what the plan takes for given.
 func (m *maker) addPrecondition(a item.Address) {
 	h, ok := m.site.Find(a)
 	if !ok {
@@ -471,8 +495,8 @@ func (m *maker) addPrecondition(a item.Address) {
 	m.preconditions[a] = h.State()
 }
 
-func (m *maker) question(about, kind, says string, choices []Choice) {
-	m.plan.Questions = append(m.plan.Questions, Question{about, kind, says, choices})
+func (m *maker) question(key string, kind QuestionKind, message string, choices []Choice) {
+	m.plan.Questions = append(m.plan.Questions, Question{key, kind, message, choices})
 }
 
 // decided gives what a person decided about a key, if it still means the same.
@@ -496,10 +520,11 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 // carries tells whether what was decided about a key holds for later deliveries: what a
 // class, a seat or a need means does not change with the kit's version.
 func carries(key string) bool {
-	for _, p := range []string{"class:", "property:", "seat:", "need:", "token:", "field:"} {
-		if strings.HasPrefix(key, p) {
-			return true
-		}
+	kind, _ := ParseKey(key)
+	switch kind {
+	case AboutClass, AboutProperty, AboutSeat, AboutNeed, AboutToken, AboutField:
+		return true
+	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:
 	}
 	return false
 }

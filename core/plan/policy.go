@@ -4,29 +4,43 @@ import (
 	"compactparcel/core/item"
 )
 
+// Policy says what is done where nobody decided. The set is closed.
+type Policy string
+
+// The policies.
+const (
+	Careful    Policy = "careful"
+	Refresh    Policy = "refresh"
+	Restyle    Policy = "restyle"
+	Unattended Policy = "unattended"
+)
+
+// asksNothing tells that a policy keeps the site's where it might ask about what is no item.
+func (p Policy) asksNothing() bool { return p == Unattended || p == Restyle }
+
 // PolicyInfo is the one declaration of a policy: what is done where nobody decided.
 type PolicyInfo struct {
-	Policy      string `json:"policy"`
-	Description string `json:"says"`
+	Policy      Policy `json:"policy"`
+	Description string `json:"description"`
 }
 
 // Policies lists the policies, the usual one first.
 var Policies = []PolicyInfo{
-	{"careful", "what somebody edited here stays; where both sides changed they are blended; any doubt is a question"},
+	{Careful, "what somebody edited here stays; where both sides changed they are blended; any doubt is a question"},
 	{
-		"refresh",
+		Refresh,
 		"the kit's is taken wherever the site has not edited it, older versions and withdrawals too; where both " +
 			"changed they are blended; conflicts are questions",
 	},
-	{"restyle", "only tokens and stylesheets come in; all else stays as it is"},
-	{"unattended", "nothing is asked: on any doubt the site's stays"},
+	{Restyle, "only tokens and stylesheets come in; all else stays as it is"},
+	{Unattended, "nothing is asked: on any doubt the site's stays"},
 }
 
 // PolicyNames are the words of the policies.
 func PolicyNames() []string {
 	var out []string
 	for _, p := range Policies {
-		out = append(out, p.Policy)
+		out = append(out, string(p.Policy))
 	}
 	return out
 }
@@ -35,7 +49,7 @@ func PolicyNames() []string {
 func (m *maker) byPolicy(row *Row) Decision {
 	unedited := row.Standing == Newer || row.Standing == Older && row.unedited
 	switch m.ask.Policy {
-	case "restyle":
+	case Restyle:
 		if k := row.Address.Kind; k != item.Tokens && k != item.Stylesheet {
 			if row.Site != nil {
 				return Keep
@@ -45,14 +59,14 @@ func (m *maker) byPolicy(row *Row) Decision {
 		if row.Standing == Taken {
 			return ""
 		}
-	case "refresh":
+	case Refresh:
 		switch {
 		case unedited:
 			return Take
 		case row.Standing == Withdrawn && row.unedited && !row.inUse:
 			return Remove
 		}
-	case "unattended":
+	case Unattended:
 		switch row.Standing {
 		case Taken, Withdrawn:
 			return Keep

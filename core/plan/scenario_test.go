@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -54,7 +55,7 @@ type world struct {
 	bases  map[item.Digest][]byte
 }
 
-func (w *world) BaselineContent(o Origin) ([]byte, error)        { return w.bases[o.Doc], nil }
+func (w *world) BaselineContent(o Origin) ([]byte, error)    { return w.bases[o.Doc], nil }
 func (w *world) PriorDelivery(string) (PriorDelivery, error) { return w.before, nil }
 
 func (w *world) UsedBy(a item.Address) ([]item.Address, error) {
@@ -65,7 +66,7 @@ func (w *world) UsedBy(a item.Address) ([]item.Address, error) {
 			return nil, err
 		}
 		for _, u := range closure.Uses(w, h, f) {
-			if u.To == a && u.Why != "links to it" {
+			if u.To == a && u.Relation != closure.LinksTo {
 				out = append(out, h.Address)
 				break
 			}
@@ -87,12 +88,14 @@ func (w *world) of(kinds ...item.Kind) []item.Head {
 }
 
 func (w *world) OfKind(kinds ...item.Kind) []item.Head { return w.of(kinds...) }
-func (w *world) GeneratedPages() ([]render.GeneratedPage, error) { return render.New(w.set).GeneratedPages() }
-func (w *world) Pages() []item.Head                    { return w.of(item.Page) }
-func (w *world) Parts() []item.Head                    { return w.of(item.Part) }
-func (w *world) Sheets() []item.Head                   { return w.of(item.Stylesheet, item.Tokens) }
-func (w *world) StyleOrder() ([]item.Address, error)   { return render.StyleOrder(w.set) }
-func (w *world) Origins(string) ([]Origin, error)         { return w.came, nil }
+func (w *world) GeneratedPages() ([]render.GeneratedPage, error) {
+	return render.New(w.set).GeneratedPages()
+}
+func (w *world) Pages() []item.Head                  { return w.of(item.Page) }
+func (w *world) Parts() []item.Head                  { return w.of(item.Part) }
+func (w *world) Sheets() []item.Head                 { return w.of(item.Stylesheet, item.Tokens) }
+func (w *world) StyleOrder() ([]item.Address, error) { return render.StyleOrder(w.set) }
+func (w *world) Origins(string) ([]Origin, error)    { return w.came, nil }
 func (w *world) MediaWith(d item.Digest) (item.Address, bool) {
 	for _, h := range w.of(item.Media) {
 		if h.Doc == d {
@@ -120,7 +123,9 @@ func scenario(t *testing.T, file string) {
 	}
 	read := func(name string, v any) {
 		if b, ok := files[name]; ok {
-			require.NoError(t, json.Unmarshal(b, v), name)
+			d := json.NewDecoder(bytes.NewReader(b))
+			d.DisallowUnknownFields()
+			require.NoError(t, d.Decode(v), name)
 		}
 	}
 	metas := map[string]item.Meta{}
@@ -274,7 +279,7 @@ func short(r *Result) string {
 	for _, q := range p.Questions {
 		var words []string
 		for _, c := range q.Choices {
-			words = append(words, string(c.Decision))
+			words = append(words, c.Written())
 		}
 		line("? %s: %s", q.Key, strings.Join(words, " "))
 	}
@@ -322,7 +327,7 @@ func short(r *Result) string {
 		if !strings.HasPrefix(n.What, "engine") || n.State != "met" {
 			text := fmt.Sprintf("need %s %s", n.What, n.State)
 			if n.Decision != "" {
-				text += ": " + n.Decision
+				text += ": " + Decided{Decision: n.Decision, To: n.To}.String()
 			}
 			line("%s", text)
 		}
@@ -400,9 +405,9 @@ func short(r *Result) string {
 	return strings.ReplaceAll(b.String(), " \n", "\n")
 }
 
-func or(s string) string {
+func or[S ~string](s S) string {
 	if s == "" {
 		return "?"
 	}
-	return s
+	return string(s)
 }

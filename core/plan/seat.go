@@ -48,14 +48,14 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 		}
 		m.plan.Seats = append(m.plan.Seats, seat)
 		switch seat.Decision {
-		case "kit":
+		case ForKit:
 			stays = append(stays, target)
 			gives := other
 			on := slices.DeleteFunc(slices.Clone(other.Meta.Place().On), func(t string) bool { return t == target })
 			gives.Meta.Placement = &item.Placement{On: append([]string{}, on...), Except: other.Meta.Place().Except}
 			m.writes = append(m.writes, PlannedWrite{Head: gives})
-		case "narrow":
-			for _, t := range m.priorVersions() {
+		case Narrow:
+			for _, t := range m.deliveredPages() {
 				if !slices.Contains(stays, t) {
 					stays = append(stays, t)
 				}
@@ -68,8 +68,8 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 	return nil
 }
 
-// cameWith lists the pages of the delivery as targets.
-func (m *maker) priorVersions() []string {
+// deliveredPages lists the pages of the delivery as targets.
+func (m *maker) deliveredPages() []string {
 	var out []string
 	for _, p := range m.writes {
 		if p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() && p.Head.Meta.Slug != "" {
@@ -82,47 +82,41 @@ func (m *maker) priorVersions() []string {
 
 func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 	seat := Seat{Role: part.Meta.Role, Target: target, Site: other.Address, Kit: part.Address}
-	key := fmt.Sprintf("seat:%s:%s", seat.Role, target)
+	seat.Key = Key(AboutSeat, string(seat.Role), target)
 	seat.Choices = []Choice{
-		{"site", fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)},
-		{"kit", fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)},
+		{Decision: ForSite, Effect: fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)},
+		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)},
 	}
-	if pages := m.priorVersions(); len(pages) > 0 {
+	if pages := m.deliveredPages(); len(pages) > 0 {
 		seat.Choices = append(
 			seat.Choices,
 			Choice{
-				"narrow",
-				fmt.Sprintf(
-					"the kit's stands only on the pages it came with (%s); %s stays on all others",
-					joined(pages),
-					other.Address,
-				),
+				Decision: Narrow,
+				Effect: fmt.Sprintf("the kit's stands only on the pages it came with (%s); %s stays on all others",
+					joined(pages), other.Address),
 			},
 		)
 	}
-	t, _ := item.ParseTarget(target)
-	permitted := m.ask.PlacementsMayBeTaken
-	if t.Word == "everywhere" {
-		permitted = m.ask.PartsMayGiveWay
-	}
-	d, ok := m.decided(key, "")
+	d, ok := m.decided(seat.Key, "")
 	fits := slices.ContainsFunc(seat.Choices, func(c Choice) bool { return c.Decision == d.Decision })
-	_, asked := m.ask.Decisions[key]
+	_, asked := m.ask.Decisions[seat.Key]
 	switch {
 	case ok && !fits && asked:
-		return seat, &DecisionError{key, "choose " + choiceWords(seat.Choices), seat.Choices}
+		return seat, &DecisionError{seat.Key, "choose " + choiceWords(seat.Choices), seat.Choices}
 	case ok && fits && asked:
-		seat.Decision, seat.DecidedBy = string(d.Decision), "you"
-	case permitted:
-		seat.Decision, seat.DecidedBy = "kit", "permission"
+		seat.Decision, seat.DecidedBy = d.Decision, ByPerson
+	case m.ask.Seats == SeatsKit:
+		seat.Decision, seat.DecidedBy = ForKit, BySeats
+	case m.ask.Seats == SeatsSite:
+		seat.Decision, seat.DecidedBy = ForSite, BySeats
 	case ok && fits:
-		seat.Decision, seat.DecidedBy = string(d.Decision), "you, at the last delivery"
-	case m.ask.Policy == "unattended" || m.ask.Policy == "restyle":
-		seat.Decision, seat.DecidedBy = "site", "policy"
+		seat.Decision, seat.DecidedBy = d.Decision, ByPrior
+	case m.ask.Policy.asksNothing():
+		seat.Decision, seat.DecidedBy = ForSite, ByPolicy
 	default:
 		m.question(
-			key,
-			"seat",
+			seat.Key,
+			AboutSeat,
 			fmt.Sprintf(
 				"%s and the kit's %s both want to be the %s on %s.",
 				other.Address,

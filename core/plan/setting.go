@@ -15,16 +15,14 @@ import (
 type SettingRow struct {
 	Setting item.Address `json:"setting"`
 	// Proposed and Site are values in JSON; Site is empty when the site has none.
-	Proposed  string   `json:"proposed"`
-	Site      string   `json:"site,omitempty"`
-	Decision  Decision `json:"decision"`
-	DecidedBy string   `json:"decidedBy"`
-	Why       string   `json:"why"`
-	Choices   []Choice `json:"choices"`
+	Proposed  string    `json:"proposed"`
+	Site      string    `json:"site,omitempty"`
+	Key       string    `json:"key"`
+	Decision  Decision  `json:"decision"`
+	DecidedBy DecidedBy `json:"decidedBy"`
+	Why       string    `json:"why"`
+	Choices   []Choice  `json:"choices"`
 }
-
-// proposalKey is what a decision about a proposed setting is called.
-func proposalKey(a item.Address) string { return "propose:" + a.String() }
 
 // proposals decides about the settings that the kit proposes, and writes those that are
 // taken. A value that names an item of the kit follows its new name.
@@ -48,7 +46,7 @@ func (m *maker) proposals() error {
 }
 
 func (m *maker) proposal(a item.Address, value any) error {
-	row := SettingRow{Setting: a, Choices: []Choice{}}
+	row := SettingRow{Setting: a, Key: Key(AboutSetting, a.String()), Choices: []Choice{}}
 	value, out := m.resolveProposal(value)
 	text, err := json.Marshal(value)
 	if err != nil {
@@ -67,32 +65,32 @@ func (m *maker) proposal(a item.Address, value any) error {
 		row.Site = string(b)
 	}
 	m.addPrecondition(a)
-	d, decided := m.decided(proposalKey(a), "")
+	d, decided := m.decided(row.Key, "")
 	switch {
 	case item.SiteOnly(a.Key) && decided:
-		return &DecisionError{proposalKey(a), "each site's own: a kit cannot set it", nil}
+		return &DecisionError{row.Key, "each site's own: a kit cannot set it", nil}
 	case item.SiteOnly(a.Key): // nobody can be asked to trust on a kit's word
-		row.Decision, row.DecidedBy, row.Why = Skip, "policy", "each site's own: a kit cannot set it"
+		row.Decision, row.DecidedBy, row.Why = Skip, ByPolicy, "each site's own: a kit cannot set it"
 	case out != "":
-		row.Decision, row.DecidedBy, row.Why = Skip, "policy", out
+		row.Decision, row.DecidedBy, row.Why = Skip, ByPolicy, out
 	case same:
-		row.Decision, row.DecidedBy, row.Why = Keep, "policy", "the site has this value already"
+		row.Decision, row.DecidedBy, row.Why = Keep, ByPolicy, "the site has this value already"
 	default:
 		leads := "the site's value stays"
 		if !has {
 			leads = "the site goes without it"
 		}
-		row.Choices = []Choice{{Take, "the site's " + a.Key + " becomes " + row.Proposed}, {Keep, leads}}
-		row.Decision, row.DecidedBy, row.Why = Keep, "policy",
+		row.Choices = []Choice{{Decision: Take, Effect: "the site's " + a.Key + " becomes " + row.Proposed}, {Decision: Keep, Effect: leads}}
+		row.Decision, row.DecidedBy, row.Why = Keep, ByPolicy,
 			"the site has a value of its own, which is never replaced unasked"
 		if !has {
 			row.Decision, row.Why = Take, "the site has none"
 		}
 		if decided {
 			if d.Decision != Take && d.Decision != Keep {
-				return &DecisionError{proposalKey(a), "a proposed setting is taken or not", row.Choices}
+				return &DecisionError{row.Key, "a proposed setting is taken or not", row.Choices}
 			}
-			row.Decision, row.DecidedBy = d.Decision, "you"
+			row.Decision, row.DecidedBy = d.Decision, ByPerson
 		}
 	}
 	if row.Decision == Take {

@@ -30,7 +30,7 @@ func (m *maker) settleSlugs() error {
 		if want := m.ask.Pages[h.Address.String()].Slug; want != "" && comesIn(row) {
 			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
 				return &DecisionError{
-					Key: "page:" + h.Address.String(),
+					Key: Key(AboutPage, h.Address.String()),
 					Message: fmt.Sprintf(
 						"the site has it already, at %s; only a new page is given an address",
 						there.Meta.Slug,
@@ -39,7 +39,7 @@ func (m *maker) settleSlugs() error {
 			}
 			if other, there := m.site.PageAt(want); there && other != row.Becomes {
 				return &DecisionError{
-					Key:     "page:" + h.Address.String(),
+					Key:     Key(AboutPage, h.Address.String()),
 					Message: fmt.Sprintf("the site's %s is at %s already", other, want),
 				}
 			}

@@ -19,17 +19,15 @@ type TokenRow struct {
 	Kit      string  `json:"kit"`
 	Distance float64 `json:"distance"` // OKLab; 0 when they are no colours
 	// Nearest is the site's property whose colour is nearest to one that the site lacks.
-	Nearest   string   `json:"nearest,omitempty"`
-	Decision  Decision `json:"decision"`
-	DecidedBy string   `json:"decidedBy"`
-	Choices   []Choice `json:"choices"`
+	Nearest   string    `json:"nearest,omitempty"`
+	Key       string    `json:"key"`
+	Decision  Decision  `json:"decision"`
+	DecidedBy DecidedBy `json:"decidedBy"`
+	Choices   []Choice  `json:"choices"`
 }
 
-// nearest uses the site's nearest token in place of one of the kit's.
-const nearest Decision = "nearest"
-
 // allTokens is the key of a decision about all tokens of which nobody decided alone.
-const allTokens = "token:*"
+var allTokens = Key(AboutToken, "*")
 
 // siteToken is a token as the site has it.
 type siteToken struct {
@@ -115,8 +113,8 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 			row.Distance = round3(tokens.Distance(c, kitColour))
 		}
 		row.Choices = []Choice{
-			{Keep, fmt.Sprintf("the site's %s stays, for the kit's pieces too", site.css)},
-			{Take, fmt.Sprintf("the site's %s becomes %s, everywhere", row.Property, row.Kit)},
+			{Decision: Keep, Effect: fmt.Sprintf("the site's %s stays, for the kit's pieces too", site.css)},
+			{Decision: Take, Effect: fmt.Sprintf("the site's %s becomes %s, everywhere", row.Property, row.Kit)},
 		}
 	case isColour:
 		row.Distance = math.Inf(1)
@@ -131,10 +129,10 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 			return nil
 		}
 		row.Choices = []Choice{
-			{Keep, "it comes in with the kit"},
+			{Decision: Keep, Effect: "it comes in with the kit"},
 			{
-				nearest,
-				fmt.Sprintf(
+				Decision: Nearest,
+				Effect: fmt.Sprintf(
 					"the kit's pieces use the site's %s (%s) in its place",
 					row.Nearest,
 					theirs[row.Nearest].css,
@@ -144,23 +142,19 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 	default:
 		return nil
 	}
-	key := "token:" + row.Property
-	row.Decision, row.DecidedBy = Keep, "policy"
-	d, ok := m.decided(key, "")
+	row.Key = Key(AboutToken, row.Property)
+	row.Decision, row.DecidedBy = Keep, ByPolicy
+	d, ok := m.decided(row.Key, "")
 	if !ok {
-		if d, ok = m.decided(
-			allTokens,
-			"",
-		); ok &&
-			!slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+		if d, ok = m.decided(allTokens, ""); ok && !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
 			ok = false
 		}
 	}
 	if ok {
 		if !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
-			return &DecisionError{key, "choose " + choiceWords(row.Choices), row.Choices}
+			return &DecisionError{row.Key, "choose " + choiceWords(row.Choices), row.Choices}
 		}
-		row.Decision, row.DecidedBy = d.Decision, "you"
+		row.Decision, row.DecidedBy = d.Decision, ByPerson
 	}
 	switch row.Decision {
 	case Take:
@@ -172,7 +166,7 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 			m.taking[site.at] = map[string]string{}
 		}
 		m.taking[site.at][site.path] = string(raw)
-	case nearest:
+	case Nearest:
 		m.props[row.Property] = row.Nearest
 	}
 	m.plan.Tokens = append(m.plan.Tokens, row)

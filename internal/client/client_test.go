@@ -242,7 +242,7 @@ func TestADeliveryGoesAsFarAsItCan(t *testing.T) {
 	preview, number, rev := "http://d1.localhost", int64(1), int64(9)
 	staged.State, staged.Preview, staged.Draft = "staged", &preview, &number
 	live.State, live.LiveRevision, live.Receipt = "live", &rev, &api.Receipt{
-		Renames:   []plan.Rename{{From: item.MustAddress("menu/main"), To: item.MustAddress("menu/main-2")}},
+		Renames:   []plan.NameChange{{From: item.MustAddress("menu/main"), To: item.MustAddress("menu/main-2")}},
 		Checklist: []string{"look at the logo"},
 	}
 	server, asked := pretend(

@@ -14,7 +14,7 @@ import (
 
 // Receipt is what a delivery did, and how it can be undone.
 type Receipt struct {
-	Renames   []plan.Rename           `json:"renames"`
+	Renames   []plan.NameChange           `json:"renames"`
 	Fills     map[string]string       `json:"fills"`
 	Decisions map[string]plan.Decided `json:"decisions"`
 	Wrote     []item.Address          `json:"wrote"`
@@ -38,7 +38,7 @@ type Receipt struct {
 
 func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *plan.Result) (*Receipt, error) {
 	out := &Receipt{
-		Renames:   []plan.Rename{},
+		Renames:   []plan.NameChange{},
 		Fills:     map[string]string{},
 		Decisions: r.Decisions,
 		Wrote:     []item.Address{},
@@ -53,7 +53,7 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 	}
 	for from, to := range r.Moved {
 		if from != to {
-			out.Renames = append(out.Renames, plan.Rename{From: from, To: to})
+			out.Renames = append(out.Renames, plan.NameChange{From: from, To: to})
 		}
 	}
 	sort.Slice(out.Renames, func(i, j int) bool { return out.Renames[i].From.Less(out.Renames[j].From) })

@@ -2,10 +2,9 @@ package plan
 
 import (
 	"fmt"
-	"strings"
 )
 
-// remember reads what this kit delivered before, and what was said then.
+// loadHistory reads what this kit delivered before, and what was said then.
 func (m *maker) loadHistory() error {
 	name := m.parcel.List.Kit
 	came, err := m.site.Origins(name)
@@ -15,18 +14,18 @@ func (m *maker) loadHistory() error {
 	if m.prior, err = m.site.PriorDelivery(name); err != nil {
 		return err
 	}
-	m.plan.VersionIs = "first"
+	m.plan.VersionIs = FirstDelivery
 	for _, o := range came {
 		if old, ok := m.origins[o.KitAddress]; !ok || o.Copy > old.Copy {
 			m.origins[o.KitAddress] = o
 		}
 		switch c := compareVersions(m.parcel.List.Version, o.Version); {
 		case c > 0:
-			m.plan.VersionIs = "newer"
-		case c == 0 && m.plan.VersionIs != "newer":
-			m.plan.VersionIs = "same"
+			m.plan.VersionIs = NewerVersion
+		case c == 0 && m.plan.VersionIs != NewerVersion:
+			m.plan.VersionIs = SameVersion
 			if m.prior.KitDigest != "" && m.prior.Version == o.Version && m.prior.KitDigest != m.parcel.Digest {
-				m.plan.VersionIs = "rebuilt"
+				m.plan.VersionIs = RebuiltVersion
 				m.plan.Notes = append(
 					m.plan.Notes,
 					fmt.Sprintf(
@@ -36,8 +35,8 @@ func (m *maker) loadHistory() error {
 					),
 				)
 			}
-		case c < 0 && m.plan.VersionIs == "first":
-			m.plan.VersionIs = "older"
+		case c < 0 && m.plan.VersionIs == FirstDelivery:
+			m.plan.VersionIs = OlderVersion
 		}
 	}
 	if f := m.prior.Format; f > 0 && m.parcel.List.Format > f {
@@ -64,20 +63,16 @@ func (m *maker) loadHistory() error {
 		}
 	}
 	for key, d := range m.prior.Decisions {
-		if n, ok := strings.CutPrefix(key, "class:"); ok && d.Decision == "rename" {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
-				m.classes[n] = m.ownName(n)
-			}
+		if now, again := m.ask.Decisions[key]; again && now.Decision != d.Decision {
+			continue
 		}
-		if n, ok := strings.CutPrefix(key, "property:"); ok && d.Decision == "rename" {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "rename" {
-				m.props[n] = m.ownName(n)
-			}
-		}
-		if d.Decision == "mark" && strings.HasPrefix(key, "class:") {
-			if now, again := m.ask.Decisions[key]; !again || now.Decision == "mark" {
-				m.marked = true
-			}
+		switch kind, n := ParseKey(key); {
+		case kind == AboutClass && d.Decision == Rename:
+			m.classes[n] = m.ownName(n)
+		case kind == AboutClass && d.Decision == Mark:
+			m.marked = true
+		case kind == AboutProperty && d.Decision == Rename:
+			m.props[n] = m.ownName(n)
 		}
 	}
 	return nil

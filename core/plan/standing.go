@@ -3,10 +3,7 @@ package plan
 // Standing says what the two sides of an item look like.
 type Standing string
 
-// Decision says what a delivery does with an item.
-type Decision string
-
-// The standings and decisions, as the glossary names them.
+// The standings, as the glossary names them.
 const (
 	New       Standing = "new"
 	Same      Standing = "same"
@@ -17,22 +14,12 @@ const (
 	Older     Standing = "older"
 	Withdrawn Standing = "withdrawn"
 	Removed   Standing = "removed"
-
-	Take  Decision = "take"
-	Keep  Decision = "keep"
-	Both  Decision = "both"
-	Blend Decision = "blend"
-	Map   Decision = "map"
-	Again Decision = "again"
-	Skip  Decision = "skip"
-	// Remove takes an item of the site away that the kit no longer holds.
-	Remove Decision = "remove"
 )
 
 // StandingInfo is the one declaration of a standing.
 type StandingInfo struct {
 	Standing    Standing `json:"standing"`
-	Description string   `json:"says"`
+	Description string   `json:"description"`
 	// Choices are the decisions it allows; the first is the careful default, or
 	// none when it is a question.
 	Choices  []Decision `json:"choices"`
@@ -70,22 +57,4 @@ func (s Standing) Info() StandingInfo {
 		}
 	}
 	return StandingInfo{}
-}
-
-// DecisionInfo is the one declaration of a decision.
-type DecisionInfo struct {
-	Decision    Decision `json:"decision"`
-	Description string   `json:"says"`
-}
-
-// Decisions lists all decisions.
-var Decisions = []DecisionInfo{
-	{Take, "the kit's takes the place"},
-	{Keep, "the site's stays, and the kit's pieces use it"},
-	{Both, "the kit's comes beside the site's, under another name"},
-	{Blend, "both sides' changes are merged"},
-	{Map, "another item of the site is used instead"},
-	{Again, "another copy, beside an earlier one"},
-	{Skip, "nothing is done"},
-	{Remove, "the site's goes, since the kit no longer holds it"},
 }
