@@ -23,6 +23,11 @@ type Operation struct {
 	Path    string // as the description writes it, with {name} for what varies
 	Role    string // the least role that it needs; Open needs none
 	MaxBody int64  // the largest body that it takes, in bytes
+	// Repeatable tells that it finds out by itself what a request with the same key has done
+	// before, and ends as the first one would have.
+	Repeatable bool
+	// Secret tells that its answer holds what is nowhere kept in clear.
+	Secret bool
 }
 
 // Open is the role of an operation that needs no sign-in.
@@ -52,10 +57,12 @@ func Operations() ([]Operation, error) {
 				continue
 			}
 			var op struct {
-				ID      string `yaml:"operationId"`
-				Summary string `yaml:"summary"`
-				Role    string `yaml:"x-role"`
-				MaxBody int64  `yaml:"x-max-body"`
+				ID         string `yaml:"operationId"`
+				Summary    string `yaml:"summary"`
+				Role       string `yaml:"x-role"`
+				MaxBody    int64  `yaml:"x-max-body"`
+				Repeatable bool   `yaml:"x-repeatable"`
+				Secret     bool   `yaml:"x-secret"`
 			}
 			if err := node.Decode(&op); err != nil {
 				return nil, fmt.Errorf("the description of %s %s: %w", method, path, err)
@@ -66,17 +73,10 @@ func Operations() ([]Operation, error) {
 			if op.MaxBody == 0 {
 				op.MaxBody = DefaultMaxBody
 			}
-			out = append(
-				out,
-				Operation{
-					op.ID,
-					strings.TrimSuffix(op.Summary, "."),
-					strings.ToUpper(method),
-					path,
-					op.Role,
-					op.MaxBody,
-				},
-			)
+			out = append(out, Operation{
+				ID: op.ID, Says: strings.TrimSuffix(op.Summary, "."), Method: strings.ToUpper(method), Path: path,
+				Role: op.Role, MaxBody: op.MaxBody, Repeatable: op.Repeatable, Secret: op.Secret,
+			})
 		}
 	}
 	return out, nil

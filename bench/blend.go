@@ -63,26 +63,12 @@ func blendRow(what string, ours, git tally) {
 	if git.conflicts > 0 {
 		ratio = fmt.Sprintf("%.2f×", float64(ours.conflicts)/float64(git.conflicts))
 	}
-	fmt.Printf(
-		"| blend %s: conflicts | %d (%d without any) | git merge-file: %d (%d) | %s (aim 0.1×) |\n",
-		what,
-		ours.conflicts,
-		ours.clean,
-		git.conflicts,
-		git.clean,
-		ratio,
-	)
-	fmt.Printf(
-		"| … edits lost, doubled or undone without a word | %d | git merge-file: %d | (aim 0) |\n",
-		ours.wrong,
-		git.wrong,
-	)
-	fmt.Printf(
-		"| … time | %.2f s | %.2f s | %.1f× |\n",
-		ours.took.Seconds(),
-		git.took.Seconds(),
-		ours.took.Seconds()/git.took.Seconds(),
-	)
+	fmt.Printf("| blend %s: conflicts | %d (%d without any) | git merge-file: %d (%d) | %s (aim 0.1×) |\n", what,
+		ours.conflicts, ours.clean, git.conflicts, git.clean, ratio)
+	fmt.Printf("| … edits lost, doubled or undone without a word | %d | git merge-file: %d | (aim 0) |\n", ours.wrong,
+		git.wrong)
+	fmt.Printf("| … time | %.2f s | %.2f s | %.1f× |\n", ours.took.Seconds(), git.took.Seconds(),
+		ours.took.Seconds()/git.took.Seconds())
 }
 
 func blendOne(dir string, kind item.Kind, x triples.Triple) (ours, git tally, err error) {
@@ -165,10 +151,8 @@ func histories() ([]history, error) {
 		}
 		if texts[0] != texts[1] && texts[1] != texts[2] {
 			for _, o := range [][3]int{{0, 1, 2}, {1, 0, 2}, {2, 0, 1}} {
-				out = append(
-					out,
-					history{triples.Triple{Base: texts[o[0]], Site: texts[o[1]], Kit: texts[o[2]]}, a.Kind},
-				)
+				out = append(out,
+					history{triples.Triple{Base: texts[o[0]], Site: texts[o[1]], Kit: texts[o[2]]}, a.Kind})
 			}
 		}
 		return nil

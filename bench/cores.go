@@ -55,29 +55,21 @@ func library(pages int) (*item.Set, []string) {
 	put := func(a string, m item.Meta, text string) {
 		set.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	put(
-		"part/top",
-		item.Meta{Role: item.Header},
-		`<header class="top"><cp-title></cp-title><cp-menu name="main"></cp-menu></header>`,
-	)
+	put("part/top", item.Meta{Role: item.Header},
+		`<header class="top"><cp-title></cp-title><cp-menu name="main"></cp-menu></header>`)
 	put("part/end", item.Meta{Role: item.Footer}, `<footer class="end"><p>end</p></footer>`)
 	put("menu/main", item.Meta{}, `{"title":"Main","entries":[{"label":"Home","to":"/"},{"label":"Hut","to":"/p1/"}]}`)
 	put("setting/title", item.Meta{}, `"Ridge"`)
 	var sections []string
 	for i := range pages {
 		var b strings.Builder
-		fmt.Fprintf(
-			&b,
-			`<!doctype html><html><head><title>%d</title></head><body><cp-part role="header"></cp-part><main>`,
-			i,
-		)
+		fmt.Fprintf(&b,
+			`<!doctype html><html><head><title>%d</title></head><body><cp-part role="header"></cp-part><main>`, i)
 		for k := range 4 {
 			s := fmt.Sprintf(
 				`<section class="c%d band k%d"><h2>%s</h2><p class="c%d">%s</p><ul><li `+
 					`class="day">%s</li><li>%s</li></ul><a class="button c%d" href="/p%d/">%s</a></section>`,
-				r.Intn(
-					900,
-				),
+				r.Intn(900),
 				k,
 				sentence(r, 4),
 				r.Intn(900),

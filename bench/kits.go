@@ -77,15 +77,8 @@ func kits(dir string) error {
 		if err != nil {
 			return err
 		}
-		fmt.Printf(
-			"| %s | %.2f s | %.2f s (%s) | %.2f× (aim %s) |\n",
-			m.what,
-			d.Seconds(),
-			peer.Seconds(),
-			m.tool,
-			d.Seconds()/peer.Seconds(),
-			m.aim,
-		)
+		fmt.Printf("| %s | %.2f s | %.2f s (%s) | %.2f× (aim %s) |\n", m.what, d.Seconds(), peer.Seconds(), m.tool,
+			d.Seconds()/peer.Seconds(), m.aim)
 	}
 	return nil
 }
@@ -109,11 +102,8 @@ func makeKitFolder(dir string, pages, pictures, bytes int) error {
 		}
 		page += "</body></html>"
 		text += len(page)
-		if err := os.WriteFile(
-			filepath.Join(dir, "pages", fmt.Sprintf("p%d.html", i)),
-			[]byte(page),
-			0o644,
-		); err != nil {
+		if err := os.WriteFile(filepath.Join(dir, "pages", fmt.Sprintf("p%d.html", i)), []byte(page),
+			0o644); err != nil {
 			return err
 		}
 	}

@@ -35,13 +35,8 @@ func large(dir string) error {
 		if err != nil {
 			return err
 		}
-		fmt.Printf(
-			"| %s a kit of %.1f GB | %.1f s | peak memory %d MB | aim 64 MB |\n",
-			step[1],
-			float64(files*each)/(1<<30),
-			d.Seconds(),
-			peak>>20,
-		)
+		fmt.Printf("| %s a kit of %.1f GB | %.1f s | peak memory %d MB | aim 64 MB |\n", step[1],
+			float64(files*each)/(1<<30), d.Seconds(), peak>>20)
 	}
 	os.RemoveAll(out)
 	return os.Remove(file)

@@ -65,24 +65,15 @@ func sites(dir string) error {
 		return err
 	}
 	row := func(what string, d, peer time.Duration, aim string) {
-		fmt.Printf(
-			"| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n",
-			what,
-			d.Seconds(),
-			peer.Seconds(),
-			d.Seconds()/peer.Seconds(),
-			aim,
-		)
+		fmt.Printf("| %s | %.2f s | %.2f s | %.1f× (aim %s) |\n", what, d.Seconds(), peer.Seconds(),
+			d.Seconds()/peer.Seconds(), aim)
 	}
 	copied := func() (time.Duration, error) { // the median of three
 		var times []time.Duration
 		for range 3 {
 			to := filepath.Join(dir, "copy")
-			d, err := timed(
-				"sh",
-				"-c",
-				fmt.Sprintf("cp -r %s %s && find %s -type f -print0 | xargs -0 sha256sum > /dev/null", site, to, to),
-			)
+			d, err := timed("sh", "-c",
+				fmt.Sprintf("cp -r %s %s && find %s -type f -print0 | xargs -0 sha256sum > /dev/null", site, to, to))
 			if err != nil {
 				return 0, err
 			}
@@ -153,19 +144,8 @@ type service struct {
 
 func serve(dir string) (*service, error) {
 	s := &service{
-		cmd: exec.Command(
-			"bin/cparceld",
-			"serve",
-			"--demo=sites",
-			"--data",
-			filepath.Join(dir, "data"),
-			"--listen",
-			"127.0.0.1:0",
-			"--previews",
-			"127.0.0.1:0",
-			"--log",
-			"error",
-		),
+		cmd: exec.Command("bin/cparceld", "serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen",
+			"127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"),
 		bin: "bin/cparcel",
 	}
 	s.cmd.Stderr = os.Stderr

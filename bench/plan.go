@@ -39,10 +39,7 @@ func plans(dir string) error {
 	}
 	fmt.Printf(
 		"| the same plan into a site of 20,000 beside one of 200 items | %.2f s | %.2f s | %.2f× (aim 1.5×) |\n",
-		first[0].Seconds(),
-		first[1].Seconds(),
-		first[0].Seconds()/first[1].Seconds(),
-	)
+		first[0].Seconds(), first[1].Seconds(), first[0].Seconds()/first[1].Seconds())
 	return nil
 }
 
@@ -122,7 +119,7 @@ func planInto(dir string, own int) (time.Duration, error) {
 		if err := run("file", "pack", filepath.Join(dir, from), "-f", file, "--kit", "big@"+v); err != nil {
 			return 0, err
 		}
-		if err := run("kit", "add", file); err != nil {
+		if err := run("kit", "import", file); err != nil {
 			return 0, err
 		}
 	}
@@ -144,12 +141,8 @@ func planInto(dir string, own int) (time.Duration, error) {
 	if s, err = serve(dir); err != nil {
 		return 0, err
 	}
-	if _, err := s.call(
-		"POST",
-		"/api/v1/deliveries",
-		map[string]string{"kit": "big", "version": "1.1.0", "site": "ridge"},
-		nil,
-	); err != nil {
+	if _, err := s.call("POST", "/api/v1/deliveries",
+		map[string]string{"kit": "big", "version": "1.1.0", "site": "ridge"}, nil); err != nil {
 		return 0, err
 	}
 	var times []time.Duration
@@ -229,12 +222,7 @@ func mergeTree(dir string, site, one, two map[string]string) (time.Duration, err
 // goingLive stages and goes live, and writes the same rows with the database's client.
 func (s *service) goingLive(dir string) error {
 	var d struct{ State string }
-	if _, err := s.call(
-		"POST",
-		"/api/v1/deliveries/2/stage",
-		nil,
-		&d,
-	); err != nil && d.State != "staged" &&
+	if _, err := s.call("POST", "/api/v1/deliveries/2/stage", nil, &d); err != nil && d.State != "staged" &&
 		!strings.Contains(err.Error(), "409") {
 		return err
 	}
@@ -265,10 +253,8 @@ func (s *service) goingLive(dir string) error {
 	var times []time.Duration
 	for range 3 {
 		for _, table := range []string{"items", "item_refs", "origins"} {
-			if out, err := sql(
-				"-e",
-				fmt.Sprintf("CREATE OR REPLACE TABLE peer_%s LIKE %s", table, table),
-			).CombinedOutput(); err != nil {
+			if out, err := sql("-e",
+				fmt.Sprintf("CREATE OR REPLACE TABLE peer_%s LIKE %s", table, table)).CombinedOutput(); err != nil {
 				return fmt.Errorf("%w: %s", err, out)
 			}
 		}
@@ -281,12 +267,8 @@ func (s *service) goingLive(dir string) error {
 		times = append(times, time.Since(start))
 	}
 	slices.Sort(times)
-	fmt.Printf(
-		"| go live with it | %.2f s | mariadb, the same rows in one transaction: %.2f s | %.1f× (aim 1×) |\n",
-		took.Seconds(),
-		times[1].Seconds(),
-		took.Seconds()/times[1].Seconds(),
-	)
+	fmt.Printf("| go live with it | %.2f s | mariadb, the same rows in one transaction: %.2f s | %.1f× (aim 1×) |\n",
+		took.Seconds(), times[1].Seconds(), took.Seconds()/times[1].Seconds())
 	return nil
 }
 

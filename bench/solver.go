@@ -59,7 +59,7 @@ func solver(dir string) error {
 	kits, failed := 0, ""
 	for range 7 {
 		start = time.Now()
-		got, err := w.Solve(solve.Problem{Want: map[string]string{"kit-0000": "*"}})
+		got, err := w.Solve(solve.Question{Want: map[string]string{"kit-0000": "*"}})
 		d := time.Since(start)
 		if err != nil {
 			failed = "there is no choice: " + strings.SplitN(err.Error(), "\n", 2)[0]
@@ -74,11 +74,7 @@ func solver(dir string) error {
 	if err != nil {
 		fmt.Printf(
 			"| choosing versions among 5,000 kits × 10 | %.1f ms, %d kits chosen %s | no peer: %v | aim 50 ms |\n",
-			best.Seconds()*1000,
-			kits,
-			failed,
-			err,
-		)
+			best.Seconds()*1000, kits, failed, err)
 		return nil
 	}
 	fmt.Printf(
@@ -132,11 +128,8 @@ func packageTool(dir string, list []solve.Release) (time.Duration, string, error
 	if err := os.WriteFile(filepath.Join(dir, "repo", "Packages"), []byte(b.String()), 0o644); err != nil {
 		return 0, "", err
 	}
-	if err := os.WriteFile(
-		filepath.Join(dir, "sources.list"),
-		[]byte("deb [trusted=yes] copy:"+dir+"/repo ./\n"),
-		0o644,
-	); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, "sources.list"), []byte("deb [trusted=yes] copy:"+dir+"/repo ./\n"),
+		0o644); err != nil {
 		return 0, "", err
 	}
 	if err := os.WriteFile(filepath.Join(dir, "status"), nil, 0o644); err != nil {

@@ -174,11 +174,8 @@ func DeliverLastSpring(ctx context.Context, d *desk.Desk, p desk.Person) error {
 			return err
 		}
 		text := bytes.Replace(had.Content, []byte(editedSince[a][0]), []byte(editedSince[a][1]), 1)
-		dr, _, err := d.EditItem(
-			ctx,
-			p,
-			desk.Edit{Site: site, Draft: draft, Address: at, Content: text, IfMatch: had.Head.State()},
-		)
+		dr, _, err := d.EditItem(ctx, p,
+			desk.Edit{Site: site, Draft: draft, Address: at, Content: text, IfMatch: had.Head.State()})
 		if err != nil {
 			return fmt.Errorf("demo: editing %s: %w", a, err)
 		}

@@ -33,14 +33,8 @@ func TestTheKitsOfTheDemo(t *testing.T) {
 		if before := last[k.List.Kit]; before != nil {
 			advice, _, err := kit.AdviseOn(before.Contents(), k.Contents())
 			require.NoError(t, err)
-			assert.True(
-				t,
-				advice.Enough(k.List.Version),
-				"%s: its changes ask for %s: %v",
-				of,
-				advice.Next,
-				advice.Reasons,
-			)
+			assert.True(t, advice.Enough(k.List.Version), "%s: its changes ask for %s: %v", of, advice.Next,
+				advice.Reasons)
 		}
 		last[k.List.Kit] = k
 	}

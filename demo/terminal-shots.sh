@@ -27,7 +27,7 @@ shot() { # shot NAME COMMAND: a picture of what the command leaves on the screen
   wait "$window" 2>/dev/null || true
 }
 cparcel kit new hut-basics@0.1.0 --title "Hut basics" --license CC-BY-4.0 --credit "Highmoor web room" >/dev/null
-shot client-kit 'cparcel kit put hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge'
+shot client-kit 'cparcel kit add hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge'
 cparcel kit seal hut-basics@0.1.0 >/dev/null
 shot client-plan 'cparcel deliver hut-basics@1.1.0 blackwater-bothy 2>&1 | head -n 40'
 cp -r "$work/data/cairn-edge" "$work/"

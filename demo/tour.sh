@@ -38,7 +38,7 @@ run library list
 
 say "They make the kit hut-basics 0.1.0. What comes along, and why:"
 run kit new hut-basics@0.1.0 --title "Hut basics" --license CC-BY-4.0 --credit "Highmoor web room"
-run kit put hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge
+run kit add hut-basics@0.1.0 section/opening-hours part/site-header --from kestrel-refuge
 run kit check hut-basics@0.1.0
 run kit seal hut-basics@0.1.0
 run kit get hut-basics@0.1.0 -f "$work/hut-basics.cpkit"
@@ -54,7 +54,7 @@ run delivery decide "$delivery" --decide menu/main=both --fill "hut-name=Larch S
 [ "$(state)" = "$before" ] || { echo "staging changed the live site" >&2; exit 1; }
 
 say "It goes live. What a visitor reads now:"
-run delivery live "$delivery"
+run delivery go-live "$delivery"
 visit / | sed -n 's/<[^>]*>//g; /is open/p'
 visit /house-rules/ | cmp - "$work/rules.before" && echo "The house rules, which the plan did not name, are the same to the byte."
 
@@ -88,12 +88,12 @@ run site publish cairn-edge "$work/published"
 grep -q 'Your question' "$work/published/contact.html" || { echo "the edit was lost" >&2; exit 1; }
 say "A kit is made piece by piece: all placed parts, a page, one element of it; blanks, lighter pictures, a need."
 run kit new story@1.0.0 --license CC-BY-4.0 --credit "Highmoor web room" --title "The story"
-run kit put story@1.0.0 --placed-parts --from kestrel-refuge >/dev/null
-run kit put story@1.0.0 page/home --from kestrel-refuge >/dev/null
-run kit put story@1.0.0 page/home --from kestrel-refuge --element ul.cards --as block/reasons >/dev/null
+run kit add story@1.0.0 --placed-parts --from kestrel-refuge >/dev/null
+run kit add story@1.0.0 page/home --from kestrel-refuge >/dev/null
+run kit add story@1.0.0 page/home --from kestrel-refuge --element ul.cards --as block/reasons >/dev/null
 run kit fill-in story@1.0.0 ask --in page/home --at a.button --bind href --label "Where one asks for a bunk" >/dev/null
 run kit media story@1.0.0 all lighter --width 800 >/dev/null
-run kit leave story@1.0.0 component/x-weather-strip --optional
+run kit exclude story@1.0.0 component/x-weather-strip --optional
 run kit graph story@1.0.0
 run kit check story@1.0.0
 run kit seal story@1.0.0
@@ -108,16 +108,16 @@ mkdir "$work/opened" && (cd "$work/opened" && node -e '
 
 say "Somebody else's loose files, under any name, become a kit in the making with a report."
 run file pack "$work/data/cairn-edge" --kit cairn@0.1.0 --title "Cairn" --license CC0-1.0 -f "$work/cairn.bin"
-run kit add "$work/cairn.bin"
+run kit import "$work/cairn.bin"
 printf '<section class="band"><h2>Hello from the ridge</h2></section>\n' >"$work/band.txt"
-run kit add "$work/band.txt"
+run kit import "$work/band.txt"
 
 say "What a new version changed, and which number that asks for:"
-run kit advise hut-basics@2.0.0
+run kit next-version hut-basics@2.0.0
 say "Kits need kits. Winter notices need hut-basics; the bothy's weather strip is too old for hut-basics 2."
-run kit choose winter-notices@0.4.0 larch-saddle
+run kit resolve winter-notices@0.4.0 larch-saddle
 code=0
-run kit choose hut-basics@2.0.0 blackwater-bothy || code=$?
+run kit resolve hut-basics@2.0.0 blackwater-bothy || code=$?
 [ "$code" = 5 ] || { echo "nothing should fit (exit code 5), it ended with $code" >&2; exit 1; }
 
 say "Blackwater Bothy is brought up to date. It had hut-basics 1.0.0 last spring and edited it since: nothing of that is lost, and one thing is asked."
@@ -126,13 +126,13 @@ run deliver hut-basics@1.1.0 blackwater-bothy | tee "$work/up" || code=$?
 [ "$code" = 3 ] || { echo "the conflict and the home page should be asked about (exit code 3), it ended with $code" >&2; exit 1; }
 up=$(sed -n 's/^Delivery \([0-9]*\):.*/\1/p' "$work/up" | head -n 1)
 say "What both sides made of the opening hours, and what becomes of them:"
-run delivery sides "$up" section/opening-hours
+run delivery compare "$up" section/opening-hours
 run delivery decide "$up" --decide page/home=both --decide part/not-found=blend:site
 say "While the draft waits the keeper edits the hours once more. Going live blends that in."
-bin/cparcel delivery sides "$up" section/opening-hours --side site | sed 's/key at the valley desk/key at the boathouse/' >"$work/hours.html"
+bin/cparcel delivery compare "$up" section/opening-hours --side site | sed 's/key at the valley desk/key at the boathouse/' >"$work/hours.html"
 run site put blackwater-bothy section/opening-hours "$work/hours.html" | tee "$work/edit"
 run site go-live blackwater-bothy "$(draft "$work/edit")"
-run delivery live "$up"
+run delivery go-live "$up"
 
 say "Version 2.0.0 wants a newer weather strip than the site has. The library gets one, and the plan offers to raise it."
 run library add kestrel-refuge component/x-weather-strip

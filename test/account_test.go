@@ -63,18 +63,10 @@ func TestAccountsInTheClient(t *testing.T) {
 	require.Equal(t, 0, as(warden, "token", "list", "--of", "tomas").Code)
 	s.Call("GET", "/api/v1/access-tokens?user=tomas", nil, "Authorization", "Bearer "+warden).Into(t, &tomas)
 	require.NotEmpty(t, tomas.Tokens)
-	assert.Equal(
-		t,
-		403,
-		s.Call("GET", "/api/v1/access-tokens?user=tomas", nil).Status,
-		"a keeper does not see another's",
-	)
-	assert.Equal(
-		t,
-		404,
-		s.Call("DELETE", fmt.Sprintf("/api/v1/access-tokens/%d", tomas.Tokens[0].Id), nil).Status,
-		"nor ends it",
-	)
+	assert.Equal(t, 403, s.Call("GET", "/api/v1/access-tokens?user=tomas", nil).Status,
+		"a keeper does not see another's")
+	assert.Equal(t, 404, s.Call("DELETE", fmt.Sprintf("/api/v1/access-tokens/%d", tomas.Tokens[0].Id), nil).Status,
+		"nor ends it")
 	assert.Zero(t, as(warden, "token", "revoke", fmt.Sprint(tomas.Tokens[0].Id)).Code)
 	assert.Contains(t, as(warden, "people", "change", "ida", "--off").Out, "switched off")
 	assert.Equal(t, 5, s.Client("site", "list").Code, "the token of somebody who is switched off")
@@ -82,11 +74,8 @@ func TestAccountsInTheClient(t *testing.T) {
 	assert.Contains(t, as(warden, "people", "list").Out, "switched off")
 	r = as(warden, "people", "change", "warden", "--role", "viewer")
 	assert.Contains(t, r.Err, "it is the last admin")
-	assert.Contains(
-		t,
-		s.ClientIn("yet another one\n", "people", "change", "ida", "--on", "--password", "--token", warden).Out,
-		"ida",
-	)
+	assert.Contains(t,
+		s.ClientIn("yet another one\n", "people", "change", "ida", "--on", "--password", "--token", warden).Out, "ida")
 	assert.Zero(t, signIn("ida", "yet another one").Code)
 	assert.Equal(t, 2, as(warden, "people", "change", "ida").Code, "nothing to change")
 	assert.Equal(t, 2, as(warden, "people", "change", "ida", "--on", "--off").Code)

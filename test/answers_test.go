@@ -30,16 +30,8 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 		Replace(string(text))
 	require.NoError(t, os.WriteFile(file, []byte(filled), 0o600))
 	for _, site := range []string{"larch-saddle", "blackwater-bothy"} {
-		r := s.Client(
-			"deliver",
-			"hut-basics@0.1.0",
-			site,
-			"--answers",
-			file,
-			"--decide",
-			"seat:header:everywhere=site",
-			"--live",
-		)
+		r := s.Client("deliver", "hut-basics@0.1.0", site, "--answers", file, "--decide",
+			"seat:header:everywhere=site", "--live")
 		if site == "larch-saddle" { // nobody else wants to be the header there
 			assert.Equal(t, 2, r.Code)
 			assert.Contains(t, r.Err, "nothing of this name to decide")
@@ -54,12 +46,8 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	}
 	kit := filepath.Join(dir, "kit.bin")
 	s.Must("kit", "get", "hut-basics@0.1.0", "-f", kit)
-	assert.Equal(
-		t,
-		0,
-		s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code,
-		"a file is delivered as well",
-	)
+	assert.Equal(t, 0, s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code,
+		"a file is delivered as well")
 	bad := filepath.Join(dir, "bad.yaml")
 	for text, says := range map[string]string{"format: 1\nkit: dusk\n": "the answers are for the kit dusk",
 		"format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name"} {
@@ -76,12 +64,8 @@ func TestQuestionsAreAskedOnATerminal(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	script, err := exec.LookPath("script")
 	require.NoError(t, err, "util-linux's script makes a terminal")
-	cmd := exec.Command(
-		script,
-		"-qec",
-		filepath.Join(harness.Binaries(t), "cparcel")+" deliver hut-basics@0.1.0 larch-saddle",
-		"/dev/null",
-	)
+	cmd := exec.Command(script, "-qec",
+		filepath.Join(harness.Binaries(t), "cparcel")+" deliver hut-basics@0.1.0 larch-saddle", "/dev/null")
 	cmd.Env = append(os.Environ(), "CPARCEL_SERVER="+s.Console, "CPARCEL_TOKEN="+s.Token, "NO_COLOR=1")
 	in, err := cmd.StdinPipe()
 	require.NoError(t, err)

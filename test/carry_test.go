@@ -45,7 +45,7 @@ func TestCarriedPiecesLookAsAtHome(t *testing.T) {
 		for n, p := range site.pieces {
 			kit := fmt.Sprintf("%s-%d@1.0.0", site.name, n)
 			s.Must("kit", "new", kit)
-			s.Must("kit", "put", kit, p.address, "--from", site.name)
+			s.Must("kit", "add", kit, p.address, "--from", site.name)
 			var k api.Kit
 			s.JSON(&k, "kit", "show", kit)
 			for _, w := range k.Weights {
@@ -58,14 +58,8 @@ func TestCarriedPiecesLookAsAtHome(t *testing.T) {
 				here := pieceShots(b, k.Preview+"/_cp/alone/"+p.address, p, width)
 				require.Equal(t, len(there), len(here))
 				for i := range there {
-					assert.Zero(
-						t,
-						harness.Compare(t, fmt.Sprintf("%s-%d", name, i), there[i], here[i]),
-						"%s at %d px, state %d",
-						p.address,
-						width,
-						i,
-					)
+					assert.Zero(t, harness.Compare(t, fmt.Sprintf("%s-%d", name, i), there[i], here[i]),
+						"%s at %d px, state %d", p.address, width, i)
 				}
 			}
 		}
@@ -96,10 +90,8 @@ func pieceShots(b *harness.Browser, url string, p carriedPiece, width int64) [][
 			`fill='teal'/></svg>"; return e.decode().catch(() => {}) })).then(() => true)`,
 	)
 	// On a plain ground: what lies behind a piece is not the piece.
-	harness.Eval[bool](
-		b,
-		`(document.documentElement.style.background = "white", document.body.style.background = "white", true)`,
-	)
+	harness.Eval[bool](b,
+		`(document.documentElement.style.background = "white", document.body.style.background = "white", true)`)
 	// On whole pixels: glyphs are drawn otherwise between them.
 	harness.Eval[bool](
 		b,

@@ -103,11 +103,8 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Sees("What is left for a person")
 	b.Go(s.Live("larch-saddle") + "/")
 	b.Sees("When Larch Saddle is open")
-	assert.Equal(
-		t,
-		"Main menu",
-		harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`),
-	)
+	assert.Equal(t, "Main menu",
+		harness.Eval[string](b, `document.querySelector(".site-header nav").getAttribute("aria-label")`))
 	require.NotEqual(t, before, digest(t, s, "larch-saddle"))
 
 	b.Go(s.Console + "/deliveries/1")
@@ -146,12 +143,8 @@ func TestPicturesOfTouchedPagesOnly(t *testing.T) {
 	for width, n := range b.Differ("home", live+"/", *d.Preview+"/", 390, 1280) {
 		assert.NotZero(t, n, "at %d px", width)
 		b.Size(width, 800)
-		assert.LessOrEqual(
-			t,
-			harness.Eval[int64](b, `document.documentElement.scrollWidth`),
-			width,
-			"nothing runs over the edge",
-		)
+		assert.LessOrEqual(t, harness.Eval[int64](b, `document.documentElement.scrollWidth`), width,
+			"nothing runs over the edge")
 	}
 
 	// The published folder looks like the live site.

@@ -70,12 +70,8 @@ func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
 		switch d.State {
 		case api.DeliveryStateStaged:
 			require.Equal(t, before, now, "wholly before")
-			require.Equal(
-				t,
-				200,
-				s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status,
-				"it can go on",
-			)
+			require.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Status,
+				"it can go on")
 		case api.DeliveryStateLive:
 			require.Equal(t, string(d.Receipt.After), now, "wholly after")
 		default:
@@ -145,11 +141,8 @@ func TestKilledWhilePublishing(t *testing.T) {
 			}
 		}
 		s.Up()
-		if d := s.Call(
-			"GET",
-			fmt.Sprintf("/api/v1/sites/kestrel-refuge/items?draft=%d", e.Draft),
-			nil,
-		); d.Status == 200 {
+		if d := s.Call("GET", fmt.Sprintf("/api/v1/sites/kestrel-refuge/items?draft=%d", e.Draft),
+			nil); d.Status == 200 {
 			send(s, fmt.Sprintf("/api/v1/sites/kestrel-refuge/drafts/%d/live", e.Draft)) // it may be live already
 		}
 		require.Eventually(t, func() bool {
@@ -176,17 +169,12 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 		fmt.Fprintf(page, `<cp-section name="s%d"></cp-section>`, i)
 		require.NoError(
 			t,
-			os.WriteFile(
-				filepath.Join(dir, "sections", fmt.Sprintf("s%d.html", i)),
-				[]byte(fmt.Sprintf("<section class=\"s%d\">words</section>", i)),
-				0o644,
-			),
+			os.WriteFile(filepath.Join(dir, "sections", fmt.Sprintf("s%d.html", i)),
+				[]byte(fmt.Sprintf("<section class=\"s%d\">words</section>", i)), 0o644),
 		)
 	}
-	require.NoError(
-		t,
-		os.WriteFile(filepath.Join(dir, "pages", "home.html"), []byte(page.String()+"</body></html>"), 0o644),
-	)
+	require.NoError(t,
+		os.WriteFile(filepath.Join(dir, "pages", "home.html"), []byte(page.String()+"</body></html>"), 0o644))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "site.json"), []byte(manifest.String()), 0o644))
 	s.Must("site", "adopt", dir, "--name", "many")
 	s.Must("site", "outlet", "add", "many", "main")

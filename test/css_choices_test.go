@@ -77,11 +77,8 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 				}
 				seen++
 			}
-			require.Equal(
-				t,
-				204,
-				s.Call("DELETE", fmt.Sprintf("/api/v1/sites/%s/drafts/%d", site, *d.Draft), nil).Status,
-			)
+			require.Equal(t, 204,
+				s.Call("DELETE", fmt.Sprintf("/api/v1/sites/%s/drafts/%d", site, *d.Draft), nil).Status)
 		}
 	}
 	assert.Greater(t, seen, 3*len(kits), "pages that the kits do not touch")
@@ -104,20 +101,8 @@ func TestADeliveredPageLooksAsInItsKit(t *testing.T) {
 	}
 }
 
-var physical = strings.NewReplacer(
-	"inline-size",
-	"width",
-	"block-size",
-	"height",
-	"inline-start",
-	"left",
-	"inline-end",
-	"right",
-	"block-start",
-	"top",
-	"block-end",
-	"bottom",
-)
+var physical = strings.NewReplacer("inline-size", "width", "block-size", "height", "inline-start", "left",
+	"inline-end", "right", "block-start", "top", "block-end", "bottom")
 
 // What the plan says that the site's rules decide on a delivered page is what Chromium's
 // computed styles show when those rules are switched off, and nothing else is.
@@ -176,21 +161,12 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 			}
 		}
 		for _, h := range d.Plan.StyleOverrides {
-			assert.True(
-				t,
-				visible[h.Element+" by "+h.By],
-				"%s: the plan names %s on %s; Chromium shows changes of %v",
-				page,
-				h.By,
-				h.Element,
-				changed[h.Element],
-			)
+			assert.True(t, visible[h.Element+" by "+h.By], "%s: the plan names %s on %s; Chromium shows changes of %v",
+				page, h.By, h.Element, changed[h.Element])
 		}
 		for element, list := range changed {
 			for _, p := range list {
-				if p = physical.Replace(
-					p,
-				); follows.MatchString(p) ||
+				if p = physical.Replace(p); follows.MatchString(p) ||
 					strings.HasPrefix(p, "margin-") && !strings.HasSuffix(element, "body") { // "auto" follows, too
 					continue
 				}

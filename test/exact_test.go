@@ -203,11 +203,8 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 	homeName, aloneName := fmt.Sprintf("home-%d.html", e.n), fmt.Sprintf("alone-%d.html", e.n)
 	require.NoError(
 		e.t,
-		os.WriteFile(
-			filepath.Join(dir, homeName),
-			bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1),
-			0o644,
-		),
+		os.WriteFile(filepath.Join(dir, homeName), bytes.Replace(src, []byte("</head>"), []byte(still+"</head>"), 1),
+			0o644),
 	)
 	require.NoError(e.t, os.WriteFile(filepath.Join(dir, aloneName), alone.Bytes(), 0o644))
 	at := e.at(p)
@@ -215,15 +212,8 @@ func (e *exactSite) block(p string, src []byte, i int, switched map[string]bool)
 		var rect, other []float64
 		there := e.shots(at+homeName, width, nil, &rect, switched)
 		here := e.shots(at+aloneName, width, rect, &other, switched)
-		label := fmt.Sprintf(
-			"%s %s, block %d <%s %s> at %d px",
-			e.name,
-			p,
-			i,
-			n.Tag,
-			n.Value("class")+n.Value("id"),
-			width,
-		)
+		label := fmt.Sprintf("%s %s, block %d <%s %s> at %d px", e.name, p, i, n.Tag, n.Value("class")+n.Value("id"),
+			width)
 		if !assert.InDeltaSlice(e.t, rect[:4], other[:4], 0.05, label) { // layout counts in 64ths of a pixel
 			continue
 		}
@@ -259,10 +249,8 @@ func (e *exactSite) carryFor(p string, home *markup.Tree, piece css.Subject) []l
 			file := e.file(p, x.Value("href"))
 			list = append(list, linked{x, e.gather(file, piece, 0), file})
 		case x.Tag == "style" && x.Space == "":
-			e.sheets = append(
-				e.sheets,
-				css.SheetUse{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Subject{piece}},
-			)
+			e.sheets = append(e.sheets,
+				css.SheetUse{Sheet: css.Parse(x.Inner.Of(home.Source)), Pieces: []css.Subject{piece}})
 			list = append(list, linked{x, len(e.sheets) - 1, ""})
 		}
 	}
@@ -301,11 +289,8 @@ func (e *exactSite) wholePage(p string, src []byte, switched map[string]bool) {
 	for name, text := range map[string][]byte{"home": src, "cut": cut} {
 		require.NoError(
 			e.t,
-			os.WriteFile(
-				filepath.Join(dir, fmt.Sprintf("%s-%d.html", name, e.n)),
-				bytes.Replace(text, []byte("</head>"), []byte(still+"</head>"), 1),
-				0o644,
-			),
+			os.WriteFile(filepath.Join(dir, fmt.Sprintf("%s-%d.html", name, e.n)),
+				bytes.Replace(text, []byte("</head>"), []byte(still+"</head>"), 1), 0o644),
 		)
 	}
 	at := e.at(p)
@@ -358,10 +343,8 @@ func (e *exactSite) write(file string, text []byte) {
 	var edits []span.Edit
 	for _, r := range css.Parse(text).Refs() {
 		if r.Space == css.Import {
-			edits = append(
-				edits,
-				span.Edit{Span: r.At, New: []byte(e.address(e.carriedName(e.file(e.rel(file), r.Name))))},
-			)
+			edits = append(edits,
+				span.Edit{Span: r.At, New: []byte(e.address(e.carriedName(e.file(e.rel(file), r.Name))))})
 		}
 	}
 	text, err := span.Apply(text, edits)
@@ -461,9 +444,7 @@ func (e *exactSite) shots(
 			`select, summary):not([type=hidden])"); if (!e || !e.checkVisibility({ visibilityProperty: true })) `+
 			`return []; const r = e.getClientRects()[0]; return r && r.width > 2 ? [r.left + r.width / 2, r.top `+
 			`+ r.height / 2] : [] })()`,
-	); len(
-		at,
-	) == 2 {
+	); len(at) == 2 {
 		harness.Eval[bool](
 			e.b,
 			`(document.querySelector("[data-block]").querySelector(":is(a[href], button, input, select, `+

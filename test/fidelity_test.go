@@ -67,7 +67,7 @@ func TestAdoptedSitesArePublishedAsTheyWere(t *testing.T) {
 		s.JSON(&got, "site", "adopt", from, "--name", name, "--parts", "auto")
 		t.Logf("%s: %d items, parts %v", name, got.Site.Items, got.Took)
 		for _, n := range got.Notes {
-			t.Logf("%s: %s %s", name, n.Address, n.Says)
+			t.Logf("%s: %s %s", name, n.Address, n.Message)
 		}
 		to := filepath.Join(t.TempDir(), "out")
 		s.Must("site", "publish", name, to)
@@ -76,15 +76,8 @@ func TestAdoptedSitesArePublishedAsTheyWere(t *testing.T) {
 		s.Must("site", "publish", name, below, "--links", "relative")
 		deep := t.TempDir()
 		require.NoError(t, os.Symlink(below, filepath.Join(deep, "deep")))
-		compareSitesAt(
-			t,
-			b,
-			name+"-relative",
-			serve(t, from)+"/",
-			serve(t, deep)+"/deep/",
-			pagesOf(t, from)[:1],
-			[]int64{768},
-		)
+		compareSitesAt(t, b, name+"-relative", serve(t, from)+"/", serve(t, deep)+"/deep/", pagesOf(t, from)[:1],
+			[]int64{768})
 	}
 }
 

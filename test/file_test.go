@@ -19,7 +19,7 @@ func TestKitFilesWithoutAService(t *testing.T) {
 	dir := t.TempDir()
 	at := func(name string) string { return filepath.Join(dir, name) }
 	s.Must("kit", "new", "hut-basics@1.0.0", "--title", "Hut basics", "--license", "CC-BY-4.0")
-	s.Must("kit", "put", "hut-basics@1.0.0", "section/opening-hours", "part/site-header", "--from", "kestrel-refuge")
+	s.Must("kit", "add", "hut-basics@1.0.0", "section/opening-hours", "part/site-header", "--from", "kestrel-refuge")
 	s.Must("kit", "seal", "hut-basics@1.0.0")
 	s.Must("kit", "get", "hut-basics@1.0.0", "-f", at("one.cpkit"))
 	offline := func(args ...string) harness.Ran {
@@ -65,7 +65,7 @@ func TestKitFilesWithoutAService(t *testing.T) {
 	b[len(b)/2] ^= 1
 	require.NoError(t, os.WriteFile(at("bad.cpkit"), b, 0o644))
 	assert.Equal(t, 5, offline("verify", at("bad.cpkit"), "--keys", at("key.pub")).Code)
-	s.Must("kit", "add", at("two.cpkit"))
+	s.Must("kit", "import", at("two.cpkit"))
 
 	r = offline("pack", filepath.Join(s.Data, demo.Loose), "-f", at("loose.cpkit"), "--kit", "x@1.0.0")
 	assert.Zero(t, r.Code, "loose HTML and CSS are packed as well: %s", r.Err)

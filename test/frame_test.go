@@ -27,11 +27,8 @@ func TestPreviewsCannotLeadTheConsoleAway(t *testing.T) {
 			`"_top"), 200)`,
 		"blocks/none.html": "<p>x</p>",
 	}
-	require.Equal(
-		t,
-		201,
-		s.Call("PUT", "/api/v1/sites/away", zipped(t, files), "Content-Type", "application/zip").Status,
-	)
+	require.Equal(t, 201,
+		s.Call("PUT", "/api/v1/sites/away", zipped(t, files), "Content-Type", "application/zip").Status)
 	v := s.Visit(s.Live("away") + "/")
 	require.Contains(t, v.Header.Get("Content-Security-Policy"), "script-src 'self'", "its scripts may run")
 	b := harness.NewBrowser(t)

@@ -20,10 +20,8 @@ func TestGeneratedFilesAreCurrent(t *testing.T) {
 	require.NoError(t, err)
 	goFile, tsFile := filepath.Join(out, "api.gen.go"), filepath.Join(out, "schema.gen.ts")
 	elsewhere := filepath.Join(out, "config.yaml")
-	require.NoError(
-		t,
-		os.WriteFile(elsewhere, []byte(strings.Replace(string(config), "internal/api/api.gen.go", goFile, 1)), 0o644),
-	)
+	require.NoError(t,
+		os.WriteFile(elsewhere, []byte(strings.Replace(string(config), "internal/api/api.gen.go", goFile, 1)), 0o644))
 	run := func(dir, name string, args ...string) {
 		cmd := exec.Command(name, args...)
 		cmd.Dir = dir

@@ -92,11 +92,8 @@ func TestHostileContentIsBounded(t *testing.T) {
 		require.Less(t, at, int64(maxPeak), name)
 	}
 	// Tokens: in an edit, in a site, in a kit.
-	r := s.Call(
-		"PUT",
-		"/api/v1/sites/larch-saddle/item?address=tokens/bomb",
-		map[string]string{"content": fan.String()},
-	)
+	r := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=tokens/bomb",
+		map[string]string{"content": fan.String()})
 	assert.Equal(t, 400, r.Status, "%s", r.Body)
 	assert.Contains(t, string(r.Body), "values when all aliases are followed")
 	r = s.Call(
@@ -139,13 +136,8 @@ func TestHostileContentIsBounded(t *testing.T) {
 	// Media stream.
 	big := bytes.Repeat([]byte("0123456789abcdef"), 120<<16)
 	for i := range 3 {
-		r = s.Call(
-			"PUT",
-			fmt.Sprintf("/api/v1/sites/larch-saddle/media?address=media/big-%d.bin", i),
-			big,
-			"Content-Type",
-			"application/octet-stream",
-		)
+		r = s.Call("PUT", fmt.Sprintf("/api/v1/sites/larch-saddle/media?address=media/big-%d.bin", i), big,
+			"Content-Type", "application/octet-stream")
 		require.Equal(t, 200, r.Status, "%.200s", r.Body)
 	}
 	require.Less(t, peak(t, s), int64(maxPeak), "media of 120 MB")
@@ -247,11 +239,7 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 			b := []byte(files[e.Address().String()])
 			list.Items[i].SHA256, list.Items[i].NormalizedDigest, list.Items[i].Bytes = item.DigestOf(
 				b,
-			), item.DigestOf(
-				b,
-			), int64(
-				len(b),
-			)
+			), item.DigestOf(b), int64(len(b))
 		}
 		list.Settle()
 		var b bytes.Buffer
@@ -288,7 +276,7 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	}
 	for _, l := range []*kit.PackingList{proposing, carrying} {
 		file := write(l, map[string]string{"page/home": html, "setting/scripts": `"approved"`})
-		for _, act := range [][]string{{"kit", "add", file}, {"deliver", file, "larch-saddle"}} {
+		for _, act := range [][]string{{"kit", "import", file}, {"deliver", file, "larch-saddle"}} {
 			r := s.Client(act...)
 			assert.NotZero(t, r.Code, "%v: %s", act, r.Out)
 			assert.Contains(t, r.Err, "each site's own", "%v", act)
@@ -297,7 +285,7 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 	// One that is on the shelf from before, as its records may be: neither its preview nor a
 	// delivery believes it.
 	fine := &kit.PackingList{Kit: "fine", Version: "1.0.0", Items: []kit.Entry{page}}
-	s.Must("kit", "add", write(fine, map[string]string{"page/home": html}))
+	s.Must("kit", "import", write(fine, map[string]string{"page/home": html}))
 	s.SQL(
 		t,
 		`UPDATE kit_versions SET list = JSON_SET(list, '$.proposes', JSON_OBJECT('setting/scripts', 'approved')) `+
@@ -314,11 +302,8 @@ func TestAKitCannotSwitchScriptsOn(t *testing.T) {
 		Into(t, &d)
 	require.Len(t, d.Plan.Settings, 1)
 	assert.Equal(t, "skip", string(d.Plan.Settings[0].Decision))
-	r := s.Call(
-		"PATCH",
-		fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
-		map[string]any{"decisions": map[string]string{"propose:setting/scripts": "take"}},
-	)
+	r := s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+		map[string]any{"decisions": map[string]string{"propose:setting/scripts": "take"}})
 	assert.Equal(t, 422, r.Status, "nobody can be asked to trust on a kit's word: %s", r.Body)
 }
 
@@ -381,11 +366,8 @@ func TestPreviewsUnderFire(t *testing.T) {
 		}
 		var e api.Edited
 		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address="+address, body).Into(t, &e)
-		require.Equal(
-			t,
-			200,
-			s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
-		)
+		require.Equal(t, 200,
+			s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	}
 	leak := s.Visit(s.Live("larch-saddle") + "/leak/")
 	require.Equal(t, 200, leak.Status)
@@ -410,11 +392,8 @@ func siteWithABigPage(t *testing.T) string {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "index.html"), []byte("<!doctype html><p>home"), 0o644))
 	require.NoError(
 		t,
-		os.WriteFile(
-			filepath.Join(dir, "big.html"),
-			[]byte("<!doctype html><p>"+strings.Repeat("a long text ", 1_000_000)),
-			0o644,
-		),
+		os.WriteFile(filepath.Join(dir, "big.html"),
+			[]byte("<!doctype html><p>"+strings.Repeat("a long text ", 1_000_000)), 0o644),
 	)
 	return dir
 }

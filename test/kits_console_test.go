@@ -52,7 +52,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Type("#el-name", "contact-words")
 	b.Press("Put it into the kit")
 	b.Sees("an element of page/contact, kestrel-refuge")
-	b.Sees("block/contact-words put in by you")
+	b.Sees("block/contact-words you added it")
 
 	// A piece of somebody else's kit.
 	b.Choose(`select[aria-label="From"]`, "kit winter-notices@0.4.0")
@@ -88,18 +88,16 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Sees("1280×720 of 1600×900")
 	b.Press("Needs")
 	b.Choose("#need-kind", "setting")
-	b.Type("#need-name", "home-page")
+	b.Type("#need-name", "home")
 	b.Type("#need-range", "page/home")
 	b.Press("Add it")
-	b.Sees("Proposed setting/home-page page/home")
+	b.Sees("Proposed setting/home page/home")
 	b.Press("Version and terms")
 	b.Type("#w-license", "CC-BY-4.0")
 	b.Type("#w-credit", "Highmoor web room")
 	b.Press("Keep these words")
-	b.Do(
-		chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`),
-		chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`),
-	)
+	b.Do(chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`),
+		chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`))
 	b.Sees("Nothing stops sealing. A receiver should know this:")
 	b.Sees("“Kestrel Refuge” is what kestrel-refuge calls itself")
 	b.Shot("console-check")
@@ -110,7 +108,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	assert.Contains(t, s.Must("kit", "show", "story@0.1.0"), "Fill-in picture-of-the-door (image)")
 
 	s.Must("kit", "new", "narrow@1.0.0", "--license", "CC0-1.0")
-	s.Must("kit", "put", "narrow@1.0.0", "menu/main", "--from", "kestrel-refuge")
+	s.Must("kit", "add", "narrow@1.0.0", "menu/main", "--from", "kestrel-refuge")
 	s.Must("kit", "need", "narrow@1.0.0", "kit", "hut-basics", "^3")
 	s.Must("kit", "seal", "narrow@1.0.0")
 	// Which kit brings what another needs; why nothing fits; what a version asks for; a room

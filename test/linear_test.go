@@ -61,15 +61,8 @@ func TestReadersAreLinear(t *testing.T) {
 			for what, x := range map[string][2]float64{"steps": {one.steps, two.steps},
 				"bytes": {one.bytes, two.bytes}, "allocations": {one.allocs, two.allocs}} {
 				slack := map[string]float64{"steps": 20_000, "bytes": 2 << 20, "allocations": 2000}[what]
-				assert.LessOrEqual(
-					t,
-					x[1],
-					factor[what]*x[0]+slack,
-					"%s of twice the size: %.0f beside %.0f",
-					what,
-					x[1],
-					x[0],
-				)
+				assert.LessOrEqual(t, x[1], factor[what]*x[0]+slack, "%s of twice the size: %.0f beside %.0f", what,
+					x[1], x[0])
 			}
 		})
 	}

@@ -55,8 +55,8 @@ func fails(t *testing.T, r harness.Reply, status int, typ, says string) {
 	r.Into(t, &p)
 	assert.Equal(t, typ, string(p.Type))
 	assert.Contains(t, p.Detail, says)
-	require.NotNil(t, p.WayOut)
-	assert.NotEmpty(t, *p.WayOut)
+	require.NotNil(t, p.Remedy)
+	assert.NotEmpty(t, p.Remedy.Code)
 }
 
 func TestStoryOverTheNetwork(t *testing.T) {
@@ -67,11 +67,8 @@ func TestStoryOverTheNetwork(t *testing.T) {
 	require.Equal(
 		t,
 		201,
-		s.Call(
-			"POST",
-			"/api/v1/kits",
-			m{"name": "hut-basics", "version": "0.1.0", "title": "Hut basics", "license": "CC-BY-4.0"},
-		).Status,
+		s.Call("POST", "/api/v1/kits",
+			m{"name": "hut-basics", "version": "0.1.0", "title": "Hut basics", "license": "CC-BY-4.0"}).Status,
 	)
 	r := s.Call(
 		"POST",
@@ -115,13 +112,8 @@ func TestStoryOverTheNetwork(t *testing.T) {
 		"fillins": m{"hut-name": m{"name": "hut-name", "label": "Name of the hut", "type": "text", "required": true}},
 	}
 	require.Equal(t, 200, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old).Status)
-	fails(
-		t,
-		s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old),
-		412,
-		"stale",
-		"somebody has changed it",
-	)
+	fails(t, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old), 412, "stale",
+		"somebody has changed it")
 	require.Equal(t, 200, s.Call("POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil).Status)
 
 	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil)
@@ -135,32 +127,19 @@ func TestStoryOverTheNetwork(t *testing.T) {
 	var d api.Delivery
 	r.Into(t, &d)
 	assert.Len(t, d.Plan.Questions, 2)
-	fails(
-		t,
-		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil),
-		409,
-		"waits-for-decisions",
-		"2 questions are open",
-	)
-	r = s.Call(
-		"PATCH",
-		fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
-		m{"decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch <Saddle>"}},
-		"If-Match",
-		r.Header.Get("ETag"),
-	)
+	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil), 409, "waits-for-decisions",
+		"2 questions are open")
+	r = s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+		m{"decisions": m{"menu/main": "both"}, "fills": m{"hut-name": "Larch <Saddle>"}}, "If-Match",
+		r.Header.Get("ETag"))
 	require.Equal(t, 200, r.Status, string(r.Body))
 	r.Into(t, &d)
 	assert.Empty(t, d.Plan.Questions)
 	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil), 409, "refused", "it is planned")
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil).Into(t, &d)
 	assert.Contains(t, string(s.Visit(*d.Preview+"/").Body), "Larch &lt;Saddle&gt;")
-	assert.Equal(
-		t,
-		404,
-		s.Visit("http://d1-00000000000000000000--larch-saddle.localhost:"+s.Preview+"/").Status,
-		"a draft's address cannot be guessed",
-	)
+	assert.Equal(t, 404, s.Visit("http://d1-00000000000000000000--larch-saddle.localhost:"+s.Preview+"/").Status,
+		"a draft's address cannot be guessed")
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateLive, d.State)
 	assert.NotEmpty(t, d.Receipt.Checklist)
@@ -181,18 +160,10 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	r := s.Visit(s.Live("kestrel-refuge") + "/")
 	assert.Equal(t, 200, r.Status)
-	assert.Contains(
-		t,
-		r.Header.Get("Content-Security-Policy"),
-		"script-src 'self'",
-		"scripts are approved for this site",
-	)
-	assert.Contains(
-		t,
-		s.Visit(s.Live("larch-saddle")+"/").Header.Get("Content-Security-Policy"),
-		"script-src larch-saddle.localhost:"+s.Preview+"/_cp/engine/;",
-		"only the engine's own",
-	)
+	assert.Contains(t, r.Header.Get("Content-Security-Policy"), "script-src 'self'",
+		"scripts are approved for this site")
+	assert.Contains(t, s.Visit(s.Live("larch-saddle")+"/").Header.Get("Content-Security-Policy"),
+		"script-src larch-saddle.localhost:"+s.Preview+"/_cp/engine/;", "only the engine's own")
 	lost := s.Visit(s.Live("kestrel-refuge") + "/nowhere/")
 	assert.Equal(t, 404, lost.Status)
 	assert.Contains(t, string(lost.Body), "Lost in the fog")
@@ -212,13 +183,8 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 func TestRightsAndSignIn(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	fails(t, s.Call("GET", "/api/v1/sites", nil, "Authorization", ""), 401, "not-signed-in", "nobody is signed in")
-	fails(
-		t,
-		s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}),
-		401,
-		"not-signed-in",
-		"do not fit",
-	)
+	fails(t, s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}), 401, "not-signed-in",
+		"do not fit")
 
 	// A session by cookie, as the console has it.
 	r := s.Call("POST", "/api/v1/session", m{"name": "visitor", "password": "highmoor-demo"}, "Authorization", "")
@@ -229,19 +195,11 @@ func TestRightsAndSignIn(t *testing.T) {
 	value, _, _ := strings.Cut(cookie, ";")
 	as := []string{"Authorization", "", "Cookie", value}
 	assert.Equal(t, 200, s.Call("GET", "/api/v1/sites", nil, as...).Status)
-	fails(
-		t,
-		s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, as...),
-		403,
-		"forbidden",
-		"visitor has the role viewer",
-	)
+	fails(t, s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"}, as...), 403, "forbidden",
+		"visitor has the role viewer")
 	fails(t, s.Call("POST", "/api/v1/deliveries/1/live", nil, as...), 403, "forbidden", "needs the role keeper")
 	fails(t, s.Call("GET", "/api/v1/users", nil, as...), 403, "forbidden", "needs the role admin")
-	cross := s.Call(
-		"POST",
-		"/api/v1/kits",
-		m{"name": "x", "version": "1.0.0"},
+	cross := s.Call("POST", "/api/v1/kits", m{"name": "x", "version": "1.0.0"},
 		append(as, "Origin", "http://elsewhere.example", "Sec-Fetch-Site", "cross-site")...)
 	fails(t, cross, 403, "forbidden", "from another site")
 	assert.Equal(t, 204, s.Call("DELETE", "/api/v1/session", nil, as...).Status)
@@ -260,32 +218,14 @@ func TestFirstStartMakesTheFirstAdmin(t *testing.T) {
 	_, link, ok := strings.Cut(s.Said, "/set-up#")
 	require.True(t, ok, s.Said)
 	link = strings.TrimSpace(link)
-	fails(
-		t,
-		s.Call("POST", "/api/v1/setup", m{"link": "wrong", "name": "warden", "password": "long enough 1"}),
-		403,
-		"forbidden",
-		"this link was used",
-	)
-	fails(
-		t,
-		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "short"}),
-		400,
-		"bad-input",
-		"at least 10",
-	)
-	require.Equal(
-		t,
-		204,
-		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "long enough 1"}).Status,
-	)
-	fails(
-		t,
-		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "second", "password": "long enough 1"}),
-		403,
-		"forbidden",
-		"this link was used",
-	)
+	fails(t, s.Call("POST", "/api/v1/setup", m{"link": "wrong", "name": "warden", "password": "long enough 1"}), 403,
+		"forbidden", "this link was used")
+	fails(t, s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "short"}), 400, "bad-input",
+		"at least 10")
+	require.Equal(t, 204,
+		s.Call("POST", "/api/v1/setup", m{"link": link, "name": "warden", "password": "long enough 1"}).Status)
+	fails(t, s.Call("POST", "/api/v1/setup", m{"link": link, "name": "second", "password": "long enough 1"}), 403,
+		"forbidden", "this link was used")
 	assert.Equal(t, 200, s.Call("POST", "/api/v1/session", m{"name": "warden", "password": "long enough 1"}).Status)
 	assert.Equal(t, 200, s.Call("GET", "/metrics", nil).Status)
 	assert.Equal(t, 200, s.Call("GET", "/healthz", nil).Status)
@@ -365,12 +305,8 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 	r := s.Call("POST", "/api/v1/kit-files?as=again@1.0.0", listless)
 	assert.Equal(t, 201, r.Status)
 	r.Into(t, &in)
-	assert.Equal(
-		t,
-		"making",
-		string(in.Kits[0].State),
-		"without its list it is no kit; its pieces are known all the same",
-	)
+	assert.Equal(t, "making", string(in.Kits[0].State),
+		"without its list it is no kit; its pieces are known all the same")
 	var held []string
 	for _, i := range in.Kits[0].Items {
 		held = append(held, i.Address.String())
@@ -405,12 +341,8 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	if lost.Status == 200 {
 		lost = replies[1]
 	}
-	assert.ElementsMatch(
-		t,
-		[]int{200, 412},
-		[]int{replies[0].Status, replies[1].Status},
-		"one goes live, the other is told",
-	)
+	assert.ElementsMatch(t, []int{200, 412}, []int{replies[0].Status, replies[1].Status},
+		"one goes live, the other is told")
 	fails(t, lost, 412, "stale", "page/home has been changed since")
 
 	// A draft that touches something else goes live past it.
@@ -418,20 +350,10 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	var e api.Edited
 	r.Into(t, &e)
 	assert.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
-	fails(
-		t,
-		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}),
-		409,
-		"exists",
-		"there already",
-	)
-	fails(
-		t,
-		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}),
-		400,
-		"bad-input",
-		"JSON",
-	)
+	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}), 409, "exists",
+		"there already")
+	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}), 400, "bad-input",
+		"JSON")
 }
 
 // atOnce sends the same request several times at the same moment.
@@ -474,12 +396,8 @@ func TestManyAtOnceDoItOnce(t *testing.T) {
 	got = atOnce(s, 5, "POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil)
 	assert.Equal(t, map[int]int{200: 1, 409: 4}, got, "one seals it")
 	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil).Body
-	assert.Equal(
-		t,
-		map[int]int{201: 5},
-		atOnce(s, 5, "POST", "/api/v1/kit-files", file),
-		"the very same file may come in as often as one likes",
-	)
+	assert.Equal(t, map[int]int{201: 5}, atOnce(s, 5, "POST", "/api/v1/kit-files", file),
+		"the very same file may come in as often as one likes")
 
 	var d api.Delivery
 	s.Call("POST", "/api/v1/deliveries",
@@ -513,21 +431,13 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=part/site-header",
 		m{"content": "<header>mine</header>", "meta": m{"role": "header"}}).
 		Into(t, &e)
-	require.Equal(
-		t,
-		200,
-		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
-	)
-	fails(
-		t,
-		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil),
-		412,
-		"stale",
-		"part/site-header has come into being since",
-	)
-	assert.Equal(t, 4, s.Client("delivery", "live", fmt.Sprint(d.Id)).Code)
+	require.Equal(t, 200,
+		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
+	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil), 412, "stale",
+		"part/site-header has come into being since")
+	assert.Equal(t, 4, s.Client("delivery", "go-live", fmt.Sprint(d.Id)).Code)
 
-	// Way out: discard the draft, plan again; what was decided is kept.
+	// To fix: discard the draft, plan again; what was decided is kept.
 	require.Equal(t, 204, s.Call("DELETE", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d", *d.Draft), nil).Status)
 	r := s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/plan", d.Id), nil)
 	r.Into(t, &d)
@@ -551,18 +461,10 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=section/opening-hours",
 		m{"content": "<section class=hours>ours now</section>"}, "If-Match", r.Header.Get("ETag")).
 		Into(t, &e)
-	require.Equal(
-		t,
-		200,
-		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status,
-	)
-	fails(
-		t,
-		s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil),
-		412,
-		"stale",
-		"section/opening-hours has been edited since",
-	)
+	require.Equal(t, 200,
+		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
+	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil), 412, "stale",
+		"section/opening-hours has been edited since")
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), m{"keepEdited": true}).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	live = string(s.Visit(s.Live("larch-saddle") + "/").Body)

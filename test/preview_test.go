@@ -20,13 +20,13 @@ func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"page","key":"long",` +
 			`"slug":"/long/"},{"kind":"part","key":"ask","role":"overlay","title":"Ask the warden"},
 			{"kind":"part","key":"snow","role":"overlay","title":"Snow","trigger":{"on":"depth","value":50},` +
-			`"placement":{"on":["page:/long/"]}}]}`,
+			`"placement":{"where":["page:/long/"]}}]}`,
 		"pages/home.html": `<!doctype html><html><head><title>Hut</title></head><body><main><button ` +
 			`id="go" data-opens="ask">Ask</button><cp-form name="book"></cp-form><script>document.title = "the ` +
 			`site's script ran"</script></main></body></html>`,
 		"pages/long.html":      `<!doctype html><html><body><main style="height:5000px">long</main></body></html>`,
-		"site-parts/ask.html":  `<p>The warden answers at six.</p>`,
-		"site-parts/snow.html": `<p>Snow above the ford.</p>`,
+		"surround/ask.html":  `<p>The warden answers at six.</p>`,
+		"surround/snow.html": `<p>Snow above the ford.</p>`,
 		"forms/book.json": `{"title":"Book","order":["who"],"schema":{"required":["who"],` +
 			`"properties":{"who":{"type":"string","title":"Who"}}},"confirmation":{"text":"The warden ` +
 			`<b>answers</b> soon."}}`,

@@ -70,10 +70,8 @@ func TestSelectorsNameWhatChromiumNames(t *testing.T) {
 		for range 150 {
 			selectors = append(selectors, made.complex(2))
 		}
-		assert.Zero(
-			t,
-			compareSelectors(t, b, "<!doctype html><html><body>"+made.elements(4)+"</body></html>", selectors),
-		)
+		assert.Zero(t,
+			compareSelectors(t, b, "<!doctype html><html><body>"+made.elements(4)+"</body></html>", selectors))
 	}
 }
 
@@ -128,14 +126,8 @@ func (m *selectorMaker) elements(depth int) string {
 	var out strings.Builder
 	for range 1 + m.Intn(4) {
 		tag := m.one("div section span b i article")
-		fmt.Fprintf(
-			&out,
-			`<%s class="%s %s" data-x="%s"`,
-			tag,
-			m.one("a b c d"),
-			m.one("a b c d"),
-			m.one("one two one-two"),
-		)
+		fmt.Fprintf(&out, `<%s class="%s %s" data-x="%s"`, tag, m.one("a b c d"), m.one("a b c d"),
+			m.one("one two one-two"))
 		if m.Intn(5) == 0 {
 			fmt.Fprintf(&out, ` id="%s"`, m.one("p q r"))
 		}

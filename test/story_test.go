@@ -50,11 +50,8 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	var d api.Delivery
 	r := s.Client("deliver", "hut-basics@1.1.0", site)
 	assert.Equal(t, 3, r.Code)
-	assert.Contains(
-		t,
-		r.Out,
-		"part/not-found: changed here and in the kit since version 1.0.0, and blending leaves 1 conflict",
-	)
+	assert.Contains(t, r.Out,
+		"part/not-found: changed here and in the kit since version 1.0.0, and blending leaves 1 conflict")
 	assert.Contains(t, r.Out, "“The mist does that.”")
 	s.JSON(&d, "delivery", "show", "2")
 	assert.Equal(t, "newer", d.Plan.VersionIs)
@@ -70,7 +67,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	}
 
 	// The sides, as texts and as they look, before anything is staged.
-	var sides api.Sides
+	var sides api.ItemComparison
 	s.Call("GET", fmt.Sprintf("/api/v1/deliveries/%d/sides/section/opening-hours", d.Id), nil).Into(t, &sides)
 	assert.Contains(t, *sides.Base, "every day, warden at home")
 	assert.Contains(t, *sides.Site, "every day, when the boat goes")
@@ -81,21 +78,14 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	alone := "/_cp/alone/section/opening-hours"
 	assert.Contains(t, string(s.Visit(d.BasePreview+alone).Body), "warden at home")
 	assert.Contains(t, string(s.Visit(d.PlannedPreview+alone).Body), "Friday to Monday morning")
-	assert.Equal(
-		t,
-		404,
-		s.Visit(strings.Replace(d.PlannedPreview, "//p", "//p9", 1)+"/").Status,
-		"an address that was guessed",
-	)
+	assert.Equal(t, 404, s.Visit(strings.Replace(d.PlannedPreview, "//p", "//p9", 1)+"/").Status,
+		"an address that was guessed")
 
 	key := "conflict:part/not-found:" + lost.Conflicts[0].Key
 	fails(
 		t,
-		s.Call(
-			"PATCH",
-			fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
-			m{"decisions": m{"conflict:part/not-found:000000000000": "kit"}},
-		),
+		s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id),
+			m{"decisions": m{"conflict:part/not-found:000000000000": "kit"}}),
 		422,
 		"decision-does-not-fit",
 		"nothing of this name to decide",
@@ -107,7 +97,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 
 	// While the draft waits the keeper edits the hours; going live blends that in.
 	edited(t, s, site, "section/opening-hours", "key at the valley desk", "key at the boathouse")
-	s.JSON(&d, "delivery", "live", "2")
+	s.JSON(&d, "delivery", "go-live", "2")
 	assert.Equal(t, []string{"section/opening-hours"}, addresses(d.Receipt.Meanwhile))
 	for _, words := range []string{"when the boat goes", "Friday to Monday morning", "key at the boathouse"} {
 		assert.Contains(t, live("/home/"), words)
@@ -126,11 +116,8 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	assert.Equal(t, "newer", string(bar.Standing))
 	fails(
 		t,
-		s.Call(
-			"PATCH",
-			"/api/v1/deliveries/3",
-			m{"decisions": m{"need:x-weather-strip": "leave", "page/home": "take"}},
-		),
+		s.Call("PATCH", "/api/v1/deliveries/3",
+			m{"decisions": m{"need:x-weather-strip": "leave", "page/home": "take"}}),
 		422,
 		"decision-does-not-fit",
 		"what needs x-weather-strip >=2.0 <4 stays out",
@@ -174,30 +161,19 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
 	var d api.Delivery
-	s.Must(
-		"deliver",
-		"hut-basics@1.1.0",
-		site,
-		"--only",
-		"section/opening-hours",
-		"--only",
-		"page/home",
-		"--decide",
-		"page/home=both",
-		"--page",
-		"page/home=The bothy now@/now/",
-	)
+	s.Must("deliver", "hut-basics@1.1.0", site, "--only", "section/opening-hours", "--only", "page/home", "--decide",
+		"page/home=both", "--page", "page/home=The bothy now@/now/")
 	s.JSON(&d, "delivery", "show", "2")
 	assert.Equal(t, "keep", string(row(t, d, "part/not-found").Decision), "it was not chosen")
 	assert.NotEmpty(t, row(t, d, "stylesheet/hut").Needed)
 	edited(t, s, site, "section/opening-hours", "Friday to Sunday", "Saturdays")
-	r := s.Client("delivery", "live", "2")
+	r := s.Client("delivery", "go-live", "2")
 	require.Equal(t, 3, r.Code, r.Err)
 	assert.Contains(t, r.Err, "it was edited since the delivery was staged")
 	key := r.Err[strings.Index(r.Err, "conflict:"):]
 	key = key[:strings.IndexByte(key, ' ')]
-	assert.Equal(t, 2, s.Client("delivery", "live", "2", "--decide", "conflict:part/x:0=kit").Code)
-	s.JSON(&d, "delivery", "live", "2", "--decide", key+"=site")
+	assert.Equal(t, 2, s.Client("delivery", "go-live", "2", "--decide", "conflict:part/x:0=kit").Code)
+	s.JSON(&d, "delivery", "go-live", "2", "--decide", key+"=site")
 	page := string(s.Visit(s.Live(site) + "/now/").Body)
 	assert.Contains(t, page, "Saturdays")
 	assert.Contains(t, page, "<title>The bothy now")
@@ -214,22 +190,11 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	assert.Equal(t, [2]string{"#1f2a33", "#e9e4f2"}, [2]string{ink.Site, ink.Kit})
 	assert.Greater(t, ink.Distance, 0.5)
 	assert.NotEmpty(t, d.Plan.Contrasts)
-	assert.Contains(
-		t,
-		string(s.Visit(d.PlannedPreview+"/?try=--color-ink").Body),
-		":root{--color-ink:#e9e4f2!important;}",
-	)
+	assert.Contains(t, string(s.Visit(d.PlannedPreview+"/?try=--color-ink").Body),
+		":root{--color-ink:#e9e4f2!important;}")
 	assert.NotContains(t, string(s.Visit(d.PlannedPreview+"/").Body), "!important;}")
-	s.Must(
-		"delivery",
-		"decide",
-		"3",
-		"--decide",
-		"token:--color-ink=take",
-		"--decide",
-		"class:site-footer=mark",
-		"--live",
-	)
+	s.Must("delivery", "decide", "3", "--decide", "token:--color-ink=take", "--decide", "class:site-footer=mark",
+		"--live")
 	var tokens struct{ Content string }
 	s.Call("GET", "/api/v1/sites/"+site+"/item?address=tokens/slate", nil).Into(t, &tokens)
 	assert.Contains(t, tokens.Content, `"$value": "#e9e4f2"`)
@@ -251,16 +216,8 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 func TestEveryStandingIsSeen(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
-	s.Must(
-		"deliver",
-		"hut-basics@1.1.0",
-		site,
-		"--decide",
-		"page/home=both",
-		"--decide",
-		"part/not-found=blend:site",
-		"--live",
-	)
+	s.Must("deliver", "hut-basics@1.1.0", site, "--decide", "page/home=both", "--decide", "part/not-found=blend:site",
+		"--live")
 	edited(t, s, site, "section/opening-hours", "the chimney is swept", "the sweep is here")
 	// The keeper throws one of what came away.
 	r := s.Call("GET", "/api/v1/sites/"+site+"/item?address=part/search-results", nil)
@@ -284,9 +241,9 @@ func TestEveryStandingIsSeen(t *testing.T) {
 		}
 	}
 	var words struct {
-		Standings []struct{ Standing, Says string }
+		Standings []struct{ Standing, Description string }
 	}
-	s.Call("GET", "/api/v1/words", nil).Into(t, &words)
+	s.Call("GET", "/api/v1/vocabulary", nil).Into(t, &words)
 	b := harness.NewBrowser(t)
 	b.Go(s.Console + "/deliveries")
 	b.Type("#name", "ida")
@@ -296,6 +253,6 @@ func TestEveryStandingIsSeen(t *testing.T) {
 	for _, w := range words.Standings {
 		require.NotEmpty(t, seen[w.Standing], "no item of the demo is %s", w.Standing)
 		b.Go(s.Console + "/deliveries/" + seen[w.Standing] + "/plan")
-		b.Sees(w.Says)
+		b.Sees(w.Description)
 	}
 }

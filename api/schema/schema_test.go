@@ -55,30 +55,30 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 		},
 		Items: []kit.Entry{
 			{
-				Kind:   item.Part,
-				Key:    "top",
-				SHA256: item.DigestOf(nil),
-				NormalizedDigest:  item.DigestOf(nil),
+				Kind:             item.Part,
+				Key:              "top",
+				SHA256:           item.DigestOf(nil),
+				NormalizedDigest: item.DigestOf(nil),
 				Meta: item.Meta{
 					Title:     "Top",
 					Role:      item.Overlay,
 					Variants:  []string{"plain"},
-					Placement: &item.Placement{On: []string{"everywhere"}, Except: []string{"home"}},
-					Trigger:   &item.Trigger{On: "after", Value: 3, Once: true},
+					Placement: &item.Placement{Where: []string{"everywhere"}, Unless: []string{"home"}},
+					Trigger:   &item.Trigger{On: item.OnDelay, Value: 3, Repeat: item.RepeatNever},
 					Was:       []item.Address{item.MustAddress("part/old")},
 				},
 				Uses: []item.Address{item.MustAddress("menu/main")},
 			},
 			{
-				Kind:   item.Page,
-				Key:    "a/b",
-				SHA256: item.DigestOf(nil),
-				NormalizedDigest:  item.DigestOf(nil),
+				Kind:             item.Page,
+				Key:              "a/b",
+				SHA256:           item.DigestOf(nil),
+				NormalizedDigest: item.DigestOf(nil),
 				Meta: item.Meta{
 					Slug:       "/a/",
 					Without:    []item.Role{item.Footer},
 					Variant:    map[item.Role]string{item.Header: "plain"},
-					Width:      "wide",
+					Width:      item.WidthEdge,
 					TitleShown: true,
 					Styles:     []item.Address{item.MustAddress("stylesheet/base")},
 				},
@@ -89,7 +89,7 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 		},
 		LeavesOut:  []kit.LeftOut{{Address: "setting/x", Why: "site-only"}},
 		Generated:  []kit.File{{Path: "views/a.html", SHA256: item.DigestOf(nil)}},
-		Proposes:   map[string]any{"setting/home-page": "page/a/b"},
+		Proposes:   map[string]any{"setting/home": "page/a/b"},
 		StyleOrder: []item.Address{item.MustAddress("stylesheet/base")},
 	}
 	list.Settle()
@@ -103,7 +103,7 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 		"a digest": func(l *kit.PackingList) {
 			l.Items = []kit.Entry{{Kind: item.Page, Key: "x", Path: "pages/x.html", SHA256: "x"}}
 		}, "a role": func(l *kit.PackingList) {
-			l.Items = []kit.Entry{{Kind: item.Part, Key: "x", Path: "site-parts/x.html", SHA256: item.DigestOf(nil),
+			l.Items = []kit.Entry{{Kind: item.Part, Key: "x", Path: "surround/x.html", SHA256: item.DigestOf(nil),
 				NormalizedDigest: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
 		}, "a type": func(l *kit.PackingList) { l.Fillins = []kit.Fillin{{Name: "x", Type: "smell"}} },
 	} {

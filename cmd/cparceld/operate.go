@@ -74,13 +74,8 @@ the data folder. --incomplete leaves damaged files out, and says which.`,
 			for _, left := range sum.Left {
 				fmt.Fprintln(os.Stderr, "left out:", left)
 			}
-			fmt.Printf(
-				"%s: %d collections, %d files, %.1f MB\n",
-				args[0],
-				sum.Collections,
-				len(sum.Files),
-				float64(sum.Bytes)/1e6,
-			)
+			fmt.Printf("%s: %d collections, %d files, %.1f MB\n", args[0], sum.Collections, len(sum.Files),
+				float64(sum.Bytes)/1e6)
 			return nil
 		},
 	)
@@ -101,13 +96,8 @@ its digest before the folder can be used.`,
 			if err != nil {
 				return err
 			}
-			fmt.Printf(
-				"%s: %d collections, %d files, made at %s\n",
-				cfg.Data,
-				sum.Collections,
-				len(sum.Files),
-				sum.At.Format("2006-01-02 15:04:05 MST"),
-			)
+			fmt.Printf("%s: %d collections, %d files, made at %s\n", cfg.Data, sum.Collections, len(sum.Files),
+				sum.At.Format("2006-01-02 15:04:05 MST"))
 			return nil
 		},
 	)
@@ -144,15 +134,8 @@ Ends with 1 when something is wrong that was not put right.`,
 			if err != nil {
 				return err
 			}
-			fmt.Printf(
-				"%d texts, %d files, %d collections with %d items: %d wrong, %d of them mended\n",
-				sum.Texts,
-				sum.Files,
-				sum.Collections,
-				sum.Items,
-				sum.Wrong,
-				sum.Mended,
-			)
+			fmt.Printf("%d texts, %d files, %d collections with %d items: %d wrong, %d of them mended\n", sum.Texts,
+				sum.Files, sum.Collections, sum.Items, sum.Wrong, sum.Mended)
 			if sum.Wrong > sum.Mended {
 				return errors.New("something is wrong; bring it back from a backup, or upload the right files again")
 			}

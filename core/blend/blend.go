@@ -163,7 +163,8 @@ func readerOf(kind item.Kind) func([]byte) *doc {
 func (m *merger) add(c *Conflict) Decision { return m.addBy(c, m.choose) }
 
 func (m *merger) addBy(c *Conflict, choose Resolve) Decision {
-	key := item.DigestOf([]byte(string(c.Kind) + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" + c.Kit)).
+	key := item.DigestOf([]byte(string(c.Kind) + "\x00" + c.Where + "\x00" + c.Base + "\x00" + c.Site + "\x00" +
+		c.Kit)).
 		Short()
 	c.Key = key
 	for n := 2; ; n++ { // the same once more

@@ -40,10 +40,8 @@ func Hunks(before, after []byte) (hunks []Hunk, ok bool) {
 			return
 		}
 		line := 1 + strings.Count(strings.Join(a[:i], ""), "\n")
-		hunks = append(
-			hunks,
-			Hunk{Old: strings.Join(a[i:j], ""), New: strings.Join(b[k:l], ""), Line: line, base: a, from: i, to: j},
-		)
+		hunks = append(hunks,
+			Hunk{Old: strings.Join(a[i:j], ""), New: strings.Join(b[k:l], ""), Line: line, base: a, from: i, to: j})
 	}
 	i, k := lead, lead
 	for _, p := range keep {

@@ -28,16 +28,8 @@ func TestEditsOfPeople(t *testing.T) {
 		x := triples.Make(seed, rapid.IntRange(1, 8).Draw(t, "edits"))
 		base, site, kit := []byte(x.Base), []byte(x.Site), []byte(x.Kit)
 		got := Merge(item.Page, base, site, kit, nil)
-		assert.Empty(
-			t,
-			x.Wrong(string(got.Text), told(got)),
-			"base %s\nsite %s\nkit %s\ngot %s\n%s",
-			x.Base,
-			x.Site,
-			x.Kit,
-			got.Text,
-			inLines(got),
-		)
+		assert.Empty(t, x.Wrong(string(got.Text), told(got)), "base %s\nsite %s\nkit %s\ngot %s\n%s", x.Base, x.Site,
+			x.Kit, got.Text, inLines(got))
 		back := Merge(item.Page, base, kit, site, nil)
 		require.Len(t, back.Conflicts, len(got.Conflicts), "%s\n--\n%s", inLines(got), inLines(back))
 		if len(got.Conflicts) == 0 {
@@ -158,11 +150,7 @@ func grown(t *rapid.T, kind item.Kind, depth int) string {
 			b.WriteString(
 				rapid.SampledFrom([]string{"<div>", "<div class=a>", "<div class='b a'>", "<div id=x>"}).
 					Draw(t, "tag") +
-					grown(
-						t,
-						kind,
-						depth-1,
-					) + "</div>\n",
+					grown(t, kind, depth-1) + "</div>\n",
 			)
 		case what == 3:
 			b.WriteString("<ul><li>" + grown(t, kind, depth-1) + "</li></ul>")

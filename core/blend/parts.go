@@ -52,10 +52,8 @@ func (m *merger) open(x output) string {
 		for at > site.open.Start && (m.site.src[at-1] == '/' || isSpace(m.site.src[at-1])) {
 			at--
 		}
-		edits = append(
-			edits,
-			span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(" " + string(k.at.Of(m.kit.src)))},
-		)
+		edits = append(edits,
+			span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(" " + string(k.at.Of(m.kit.src)))})
 	}
 	text := site.open.Of(m.site.src)
 	if len(edits) == 0 {

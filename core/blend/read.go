@@ -132,10 +132,8 @@ func readLines(src []byte) *doc {
 			end = b.at + i + 1
 		}
 		text := string(src[b.at:end])
-		b.add(
-			&node{shape: word, parts: []part{{value: strings.TrimRight(text, "\r\n")}}},
-			span.Span{Start: b.at, End: end},
-		)
+		b.add(&node{shape: word, parts: []part{{value: strings.TrimRight(text, "\r\n")}}},
+			span.Span{Start: b.at, End: end})
 	}
 	return b.done()
 }

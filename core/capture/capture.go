@@ -375,7 +375,8 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		if err != nil {
 			return err
 		}
-		used, heads = append(used, css.SheetUse{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}), append(heads, h)
+		used, heads = append(used, css.SheetUse{Sheet: css.Parse(b), Pieces: pieces[a], Whole: whole[a]}),
+			append(heads, h)
 	}
 	cuts, err := css.SubsetUntil(used, o.Stop)
 	if err != nil {
@@ -467,10 +468,8 @@ func (t *Taken) needs() {
 		if n.Known && !n.Optional {
 			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: n.Address.String(), Why: "left out by choice"})
 		} else if n.Address.Kind == item.Setting {
-			t.LeavesOut = append(
-				t.LeavesOut,
-				kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"},
-			)
+			t.LeavesOut = append(t.LeavesOut,
+				kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"})
 		}
 	}
 }
@@ -513,14 +512,14 @@ func Label(name string) string {
 }
 
 // FillType proposes a fill-in's type, by what of an element takes the value.
-func FillType(target string) string {
+func FillType(target string) kit.FillinType {
 	switch target {
 	case "src", "poster":
-		return "image"
+		return kit.FillImage
 	case "href":
-		return "url"
+		return kit.FillURL
 	case "html":
-		return "rich-text"
+		return kit.FillRichText
 	}
-	return "text"
+	return kit.FillText
 }

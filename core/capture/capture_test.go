@@ -21,11 +21,8 @@ func source() *item.Set {
 			`href="/x/">x</a></section>`,
 		item.Meta{Styles: styles},
 	)
-	put(
-		"part/top",
-		`<header class="top"><cp-menu name="main"></cp-menu></header>`,
-		item.Meta{Role: item.Header, Styles: styles, Variants: []string{"plain", "laid-over"}},
-	)
+	put("part/top", `<header class="top"><cp-menu name="main"></cp-menu></header>`,
+		item.Meta{Role: item.Header, Styles: styles, Variants: []string{"plain", "laid-over"}})
 	put("menu/main", `{"title":"Main","entries":[{"label":"Home","to":"/"}]}`, item.Meta{})
 	put("tokens/brand", `{"ink":{"$type":"color","$value":"#123456"}}`, item.Meta{})
 	put(
@@ -77,11 +74,8 @@ func sheet(t *testing.T, got *Taken) string {
 
 func TestOnlyTheRulesInUseTravelAndOnlyTheirPictures(t *testing.T) {
 	got := take(t, chosen("section/hours"))
-	assert.Equal(
-		t,
-		[]string{"section/hours", "stylesheet/base", "tokens/brand", "media/used.png"},
-		addresses(got.Items),
-	)
+	assert.Equal(t, []string{"section/hours", "stylesheet/base", "tokens/brand", "media/used.png"},
+		addresses(got.Items))
 	assert.NotContains(t, sheet(t, got), "other")
 	require.Len(t, got.Weights, 1)
 	assert.Equal(t, 1, got.Weights[0].Rules)
@@ -89,13 +83,9 @@ func TestOnlyTheRulesInUseTravelAndOnlyTheirPictures(t *testing.T) {
 	require.Len(t, got.Fillins, 2)
 	assert.Equal(t, "Hut name", got.Fillins[1].Label)
 	assert.Equal(t, "Sample Hut", got.Fillins[1].Sample)
-	assert.Equal(t, "url", got.Fillins[0].Type)
-	assert.Equal(
-		t,
-		[]item.Address{item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")},
-		got.StyleOrder,
-		"in the source's own order",
-	)
+	assert.EqualValues(t, "url", got.Fillins[0].Type)
+	assert.Equal(t, []item.Address{item.MustAddress("stylesheet/base"), item.MustAddress("tokens/brand")},
+		got.StyleOrder, "in the source's own order")
 }
 
 func TestAPartKeepsItsVariantsAndItsMenusStates(t *testing.T) {
@@ -184,14 +174,10 @@ func TestRulesForClassesThatScriptsPutOnTravel(t *testing.T) {
 
 func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
 	s := source()
-	s.Put(
-		item.Head{Address: item.MustAddress("media/count.js"), Meta: item.Meta{Context: "text/javascript"}},
-		[]byte(`count("visit")`),
-	)
-	s.Put(
-		item.Head{Address: item.MustAddress("media/map.js"), Meta: item.Meta{Context: "text/javascript"}},
-		[]byte(`map()`),
-	)
+	s.Put(item.Head{Address: item.MustAddress("media/count.js"), Meta: item.Meta{Context: "text/javascript"}},
+		[]byte(`count("visit")`))
+	s.Put(item.Head{Address: item.MustAddress("media/map.js"), Meta: item.Meta{Context: "text/javascript"}},
+		[]byte(`map()`))
 	s.Put(
 		item.Head{Address: item.MustAddress("page/way"), Meta: item.Meta{Slug: "/way/"}},
 		[]byte(

@@ -32,11 +32,8 @@ func TestAKitOfAFolder(t *testing.T) {
 	list, taken, notes, err := FromFolder(folderOf(files))
 	require.NoError(t, err)
 	assert.Empty(t, notes)
-	assert.Equal(
-		t,
-		[]string{"section/hours", "stylesheet/base", "media/a.png", "setting/language"},
-		addresses(taken.Items),
-	)
+	assert.Equal(t, []string{"section/hours", "stylesheet/base", "media/a.png", "setting/language"},
+		addresses(taken.Items))
 	assert.Len(t, list.Fillins, 1)
 	assert.Equal(t, "/way/", list.Needs.Items[0].Slug)
 	assert.Equal(t, []kit.LeftOut{{Address: "setting/visit-counter", Why: "site-only"}}, list.LeavesOut)

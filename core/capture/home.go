@@ -75,10 +75,8 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 			if !at.tree.Standards() {
 				s.quirks[h.Address] = slug
 			}
-			out = append(
-				out,
-				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place},
-			)
+			out = append(out,
+				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
 		}
 	}
 	return out, nil

@@ -25,19 +25,13 @@ func (c *counting) Open(h item.Head) (io.ReadCloser, error) {
 func TestFactsAreWorkedOutOnceAndSharedByContent(t *testing.T) {
 	set := item.NewSet()
 	for i := range 40 {
-		set.Put(
-			item.Head{Address: item.MustAddress(fmt.Sprintf("section/s%d", i))},
-			[]byte(fmt.Sprintf(`<p><a href="/p%d/">x</a></p>`, i)),
-		)
+		set.Put(item.Head{Address: item.MustAddress(fmt.Sprintf("section/s%d", i))},
+			[]byte(fmt.Sprintf(`<p><a href="/p%d/">x</a></p>`, i)))
 	}
-	set.Put(
-		item.Head{Address: item.MustAddress("media/a.png"), Meta: item.Meta{MediaType: "image/png"}},
-		[]byte("png"),
-	)
-	set.Put(
-		item.Head{Address: item.MustAddress("media/a.svg"), Meta: item.Meta{MediaType: "image/svg+xml"}},
-		[]byte(`<svg><use href="/media/b.svg#x"/></svg>`),
-	)
+	set.Put(item.Head{Address: item.MustAddress("media/a.png"), Meta: item.Meta{MediaType: "image/png"}},
+		[]byte("png"))
+	set.Put(item.Head{Address: item.MustAddress("media/a.svg"), Meta: item.Meta{MediaType: "image/svg+xml"}},
+		[]byte(`<svg><use href="/media/b.svg#x"/></svg>`))
 	one := NewSmall(set)
 	one.Prime()
 	c := &counting{set, map[item.Address]int{}}

@@ -115,11 +115,8 @@ a,h2{margin:0}
 }
 
 func TestSenseOfCSS(t *testing.T) {
-	assert.Equal(
-		t,
-		string(Normalize([]byte("a{color:red;top:0}"))),
-		string(Normalize([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))),
-	)
+	assert.Equal(t, string(Normalize([]byte("a{color:red;top:0}"))),
+		string(Normalize([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))))
 	assert.NotEqual(t, string(Normalize([]byte("a :hover{}"))), string(Normalize([]byte("a:hover{}"))))
 }
 
@@ -201,9 +198,7 @@ func TestCarryKeepsWhatRulesLeanOn(t *testing.T) {
 	piece := []Subject{
 		SubjectOf(
 			markup.Parse(
-				[]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`),
-				"",
-			),
+				[]byte(`<section class="hall" style="animation:glow 1s;color:var(--late)"><h2>x</h2></section>`), ""),
 		),
 	}
 	out := string(Subset(Parse([]byte(`@charset "utf-8"; @layer reset, site;
@@ -238,10 +233,8 @@ func TestBareTagsAreBoundToThePiecesTheyMatch(t *testing.T) {
 		SubjectOf(markup.Parse([]byte(`<div class="b"><b>x</b></div>`), "")),
 	}
 	out := string(
-		Subset(
-			Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")),
-			append(pieces, SubjectOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), ""))),
-		).CSS,
+		Subset(Parse([]byte("p{top:0} b{top:0} *{left:0} .cp-form{right:0} p.cp-x{right:0}")),
+			append(pieces, SubjectOf(markup.Parse([]byte(`<form class="c"><i class="cp-form"></i></form>`), "")))).CSS,
 	)
 	assert.Equal(
 		t,

@@ -108,16 +108,8 @@ func (f frameRule) framed(d Decl, sized []int, scale float64) string {
 	own := fmt.Sprintf("--cp-size-%d", f.depth)
 	out := own + ": " + f.relative(size, base, true) + "; font-size: var(" + own + ")"
 	if scale != 0 {
-		out = own + ": " + f.relative(
-			size,
-			base,
-			true,
-		) + "; font-size: calc(" + strconv.FormatFloat(
-			scale,
-			'f',
-			-1,
-			64,
-		) + " * var(" + own + "))"
+		out = own + ": " + f.relative(size, base, true) + "; font-size: calc(" + strconv.FormatFloat(scale, 'f', -1,
+			64) + " * var(" + own + "))"
 	}
 	if d.Name == "font" {
 		return text + "; " + out

@@ -93,11 +93,8 @@ func TestWhatMarkupAroundAPieceSaysOfItsStyle(t *testing.T) {
 }
 
 func TestMarginsStayInWhereTheBoxAroundIsAGrid(t *testing.T) {
-	out := carriedAt(
-		rowPage,
-		"two",
-		".row{display:grid} @media (max-width:600px){.row{display:block}} body{display:flex}",
-	)
+	out := carriedAt(rowPage, "two",
+		".row{display:grid} @media (max-width:600px){.row{display:block}} body{display:flex}")
 	assert.Contains(t, out, ":where(.two) { display: flow-root; }")
 	assert.Contains(t, out, "@media (max-width:600px){ :where(.two) { display: revert-layer; } }")
 	assert.Equal(t, 1, strings.Count(out, "flow-root"), "only the box right around it counts")
@@ -114,12 +111,8 @@ func TestInheritOnTheRootMeansTheHostFrame(t *testing.T) {
 	assert.Contains(t, out, "div:where(.two) { font-size: revert-layer; }", "and the button in it goes on inheriting")
 	assert.NotContains(t, out, "letter-spacing: revert-layer", "nothing around it says so")
 	assert.NotContains(t, out, "color: revert-layer")
-	assert.NotContains(
-		t,
-		carriedAt(page, "two", ".two{font:inherit}"),
-		"revert-layer",
-		"without a frame there is nothing to go back to",
-	)
+	assert.NotContains(t, carriedAt(page, "two", ".two{font:inherit}"), "revert-layer",
+		"without a frame there is nothing to go back to")
 }
 
 func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
@@ -142,10 +135,8 @@ func TestAPageKeepsItsBodysRulesAndTheyReachNoOther(t *testing.T) {
 	)
 	assert.Contains(t, byContent, "html:where(:has(.rooms)) {font-size:62.5%}")
 	assert.Contains(t, byContent, "body:where(body:has(.rooms)) { margin:0; }")
-	bare := Subset(
-		Parse([]byte(sheet)),
-		[]Subject{SubjectOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))},
-	)
+	bare := Subset(Parse([]byte(sheet)),
+		[]Subject{SubjectOf(markup.Parse([]byte(`<!doctype html><html><body><p>x</p></body></html>`), ""))})
 	assert.Contains(t, string(bare.CSS), "html {font-size:62.5%}")
 	assert.Contains(t, strings.Join(bare.Notes, "\n"), "without an id or a class anywhere")
 }
@@ -175,12 +166,8 @@ func TestRemsStayThoseOfHome(t *testing.T) {
 		"said again where --cp-rem is known",
 	)
 	assert.Contains(t, root, "@media print{ :where(.two) { --gap:calc(1 * var(--cp-rem, 1rem)); } }")
-	assert.NotContains(
-		t,
-		carriedAt(rowPage, "two", "html{font-size:100%} .two{margin:1rem}"),
-		"--cp-rem",
-		"that is the initial size",
-	)
+	assert.NotContains(t, carriedAt(rowPage, "two", "html{font-size:100%} .two{margin:1rem}"), "--cp-rem",
+		"that is the initial size")
 }
 
 func TestARootKeepsWhatItIsByItself(t *testing.T) {
@@ -194,12 +181,8 @@ func TestARootKeepsWhatItIsByItself(t *testing.T) {
 		assert.Contains(t, button, want, "a button takes nothing of this from around it")
 	}
 	heading := carriedAt(page("h2"), "two", sheet)
-	assert.Contains(
-		t,
-		heading,
-		"--cp-size-1: 20px; font-size: calc(1.5 * var(--cp-size-1))",
-		"the shorthand sets a size, too",
-	)
+	assert.Contains(t, heading, "--cp-size-1: 20px; font-size: calc(1.5 * var(--cp-size-1))",
+		"the shorthand sets a size, too")
 	assert.Contains(t, heading, "--cp-size-2: calc(.9 * var(--cp-size-1)); font-size: calc(1.5 * var(--cp-size-2))")
 	assert.Contains(t, heading, "letter-spacing: calc(.1 * var(--cp-size-2))")
 	assert.Contains(t, heading, "font-weight: revert-layer")
@@ -208,9 +191,7 @@ func TestARootKeepsWhatItIsByItself(t *testing.T) {
 	assert.NotContains(t, carriedAt(page("div"), "two", sheet), "revert-layer")
 	small := carriedAt(page("small"), "two", "body{font-size:clamp(1px,2vw,calc(3px + 1em))}")
 	assert.Contains(t, small, "--cp-size-1: clamp(1px,2vw,calc(3px + calc(1 * 16px)))")
-	assert.Contains(
-		t,
+	assert.Contains(t,
 		carriedAt(page("div"), "two", "body{font:italic clamp(1px,(2px),3px)/2 serif} .around{font-size:2em}"),
-		"--cp-size-1: clamp(1px,(2px),3px)",
-	)
+		"--cp-size-1: clamp(1px,(2px),3px)")
 }

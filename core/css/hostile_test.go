@@ -36,13 +36,8 @@ func TestASheetOfAMillionRulesIsKeptWholeAndItsAddressesFound(t *testing.T) {
 				assert.Equal(t, r.Name, string(r.At.Of(s.Source)))
 			}
 		}
-		assert.Equal(
-			t,
-			[]string{"import base.css", "import print.css", "url pic.png", "url one.png", "url two.png"},
-			found,
-			"%d rules",
-			n,
-		)
+		assert.Equal(t, []string{"import base.css", "import print.css", "url pic.png", "url one.png", "url two.png"},
+			found, "%d rules", n)
 		if s.Opaque {
 			c := Subset(s, []Subject{SubjectOf(markup.Parse([]byte(`<p class="a">x</p>`), ""))})
 			assert.Equal(t, len(s.Source), len(c.CSS))
@@ -69,20 +64,16 @@ func TestSelectorsThatExplodeEndAndKeepTheirRules(t *testing.T) {
 			src += "{top:0}"
 		}
 		for _, doc := range []string{deep, wide} {
-			c := Subset(
-				Parse([]byte(src)),
-				at(`<!doctype html><html><body><div class="home">`+doc+`</div></body></html>`, "home"),
-			)
+			c := Subset(Parse([]byte(src)),
+				at(`<!doctype html><html><body><div class="home">`+doc+`</div></body></html>`, "home"))
 			assert.LessOrEqual(t, len(c.CSS), 2*len(src)+200, name)
 			if c.Kept == 0 {
 				assert.Empty(t, strings.TrimSpace(string(c.CSS)), name)
 			}
 		}
 	}
-	c := Subset(
-		Parse([]byte(strings.Repeat("p ~ ", 60)+"i.never ~ b{top:0}")),
-		at(`<!doctype html><html><body>`+wide+`</body></html>`, "w"),
-	)
+	c := Subset(Parse([]byte(strings.Repeat("p ~ ", 60)+"i.never ~ b{top:0}")),
+		at(`<!doctype html><html><body>`+wide+`</body></html>`, "w"))
 	assert.Zero(t, c.Kept, "a class that is nowhere is answered without a search")
 }
 
@@ -105,7 +96,8 @@ func TestClassesThatScriptsSwitchArePossible(t *testing.T) {
 
 func TestPiecesOfSeveralElementsAreSiblings(t *testing.T) {
 	pieces := func() []Subject {
-		return []Subject{SubjectOf(markup.Parse([]byte(`<h2 class="a">x</h2><p class="b">y</p><p class="b">z</p>`), ""))}
+		return []Subject{SubjectOf(markup.Parse([]byte(`<h2 class="a">x</h2><p class="b">y</p><p class="b">z</p>`),
+			""))}
 	}
 	for src, want := range map[string]int{
 		".a + .b{top:0}": 1, ".b + .a{top:0}": 0, ".b ~ .b{top:0}": 1, ".a:first-child{top:0}": 1,

@@ -17,10 +17,8 @@ func (c *subsetter) inheriting(r *Rule) []string {
 	var out []string
 	for _, d := range r.Decls {
 		if inherited[d.Name] &&
-			strings.EqualFold(
-				strings.TrimSpace(strings.TrimSuffix(string(d.Value.Of(c.sheet.Source)), "!important")),
-				"inherit",
-			) {
+			strings.EqualFold(strings.TrimSpace(strings.TrimSuffix(string(d.Value.Of(c.sheet.Source)), "!important")),
+				"inherit") {
 			out = append(out, d.Name)
 		}
 	}
@@ -76,10 +74,8 @@ func (c *subsetter) writeInherited(b *strings.Builder, r *Rule, pad string) {
 					if at < subject.End { // a pseudo-element inherits from the root itself
 						break
 					}
-					list = append(
-						list,
-						string(c.sheet.Source[s.Start:at])+":where("+p.Root+")"+string(c.sheet.Source[at:s.End]),
-					)
+					list = append(list,
+						string(c.sheet.Source[s.Start:at])+":where("+p.Root+")"+string(c.sheet.Source[at:s.End]))
 					break
 				}
 			}

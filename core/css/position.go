@@ -124,14 +124,6 @@ func (c *subsetter) settled(p Compound, roots string) string {
 
 // never makes up for a specificity by :not() of what is never there.
 func never(ids, classes, types int) string {
-	return strings.Repeat(
-		":not(#cp-never)",
-		ids,
-	) + strings.Repeat(
-		":not(.cp-never)",
-		classes,
-	) + strings.Repeat(
-		":not(cp-never)",
-		types,
-	)
+	return strings.Repeat(":not(#cp-never)", ids) + strings.Repeat(":not(.cp-never)", classes) + strings.Repeat(
+		":not(cp-never)", types)
 }

@@ -25,10 +25,8 @@ func Query(t *markup.Tree, selector string) ([]*markup.Node, error) {
 			m := &matcher{}
 			fits := n.Own && m.from(s.Parts, len(s.Parts)-1, n)
 			if steps += m.steps; steps > maxQuerySteps {
-				return nil, fmt.Errorf(
-					"%q takes too long to be looked for: name the element by a path",
-					shortText(selector),
-				)
+				return nil, fmt.Errorf("%q takes too long to be looked for: name the element by a path",
+					shortText(selector))
 			}
 			if fits {
 				out = append(out, n)
@@ -58,13 +56,8 @@ func QueryOne(t *markup.Tree, selector string) (*markup.Node, error) {
 	case 1:
 		return found[0], nil
 	}
-	return nil, fmt.Errorf(
-		"%q names %d elements of it; the first are %s and %s",
-		shortText(selector),
-		len(found),
-		PathTo(found[0]),
-		PathTo(found[1]),
-	)
+	return nil, fmt.Errorf("%q names %d elements of it; the first are %s and %s", shortText(selector), len(found),
+		PathTo(found[0]), PathTo(found[1]))
 }
 
 func selectors(text string) ([]Selector, error) {

@@ -215,11 +215,7 @@ func (c *subsetter) bind(s Selector, parents []Selector, roots []string) string 
 		return text
 	}
 	at := endOfCompound(c.sheet.Source, s.Parts[len(s.Parts)-1])
-	return string(
-		c.sheet.Source[s.Start:at],
-	) + ":where(" + within(
-		strings.Join(roots, ", "),
-	) + ")" + string(
+	return string(c.sheet.Source[s.Start:at]) + ":where(" + within(strings.Join(roots, ", ")) + ")" + string(
 		c.sheet.Source[at:s.End],
 	)
 }

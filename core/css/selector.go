@@ -205,10 +205,8 @@ func (p *selectorParser) compound() Compound {
 			c.Simple = append(c.Simple, Simple{Type: ByTag, Name: strings.ToLower(unescape(text)), At: t.Span})
 			p.i++
 		case t.Type == lex.HashToken:
-			c.Simple = append(
-				c.Simple,
-				Simple{Type: ByID, Name: unescape(text[1:]), At: span.Span{Start: t.Start + 1, End: t.End}},
-			)
+			c.Simple = append(c.Simple,
+				Simple{Type: ByID, Name: unescape(text[1:]), At: span.Span{Start: t.Start + 1, End: t.End}})
 			p.i++
 		case t.Type == lex.LeftBracketToken:
 			c.Simple = append(c.Simple, p.attribute())

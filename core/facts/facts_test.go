@@ -79,12 +79,8 @@ func TestPlacesThatAreEasilyOverlooked(t *testing.T) {
 		"address /media/c.cur", "mention /media/late.jpg", "mention /media/not-a-regex.js"} {
 		assert.True(t, got[want], want)
 	}
-	out, err := Rewrite(
-		item.Section,
-		"",
-		src,
-		Renames{{ID, "dawn"}: "dusk", {ID, "plan"}: "floor", {Address, "/new/"}: "/newer/"},
-	)
+	out, err := Rewrite(item.Section, "", src,
+		Renames{{ID, "dawn"}: "dusk", {ID, "plan"}: "floor", {Address, "/new/"}: "/newer/"})
 	require.NoError(t, err)
 	assert.Contains(t, string(out), `fill="url(#dusk)"`)
 	assert.Contains(t, string(out), `usemap="#floor" src="/media/p.png"><map name=floor>`)

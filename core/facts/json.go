@@ -29,7 +29,8 @@ func (c *collector) json(kind item.Kind) {
 			return
 		}
 		for _, t := range set.List {
-			c.add(Ref{Space: Property, Name: t.Property(), Defines: true, Where: Where{In: InToken, Name: t.Path}, write: fixed})
+			c.add(Ref{Space: Property, Name: t.Property(), Defines: true, Where: Where{In: InToken, Name: t.Path},
+				write: fixed})
 		}
 	}
 	if m, ok := value.(map[string]any); ok {

@@ -39,7 +39,7 @@ var namesOf = map[string]struct {
 	"cp-records": {"type", RecordType}, "cp-part": {"role", PartRole},
 }
 
-var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "cp-tagline": "tagline"}
+var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "cp-strapline": "strapline"}
 
 func (c *collector) markup(kind item.Kind, context string) {
 	f := c.facts
@@ -152,7 +152,8 @@ func (c *collector) element(n *markup.Node) {
 	if strings.Contains(n.Tag, "-") && n.Space == "" {
 		if by, ok := namesOf[n.Tag]; ok {
 			if a, ok := n.Attr(by.attr); ok && a.Value != "" {
-				c.add(Ref{Space: by.space, Name: a.Value, Where: Where{In: InElement, Tag: n.Tag}, At: a.At, write: asAttr})
+				c.add(Ref{Space: by.space, Name: a.Value, Where: Where{In: InElement, Tag: n.Tag}, At: a.At,
+					write: asAttr})
 			}
 		} else if s, ok := settingsShown[n.Tag]; ok {
 			c.add(
@@ -217,10 +218,8 @@ func (c *collector) element(n *markup.Node) {
 					}
 					sample = b.Within(sample)
 					line, _ := span.Line(c.src, n.Start.Start)
-					f.Fills = append(
-						f.Fills,
-						FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line},
-					)
+					f.Fills = append(f.Fills,
+						FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line})
 				}
 			}
 		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention &&
@@ -439,7 +438,8 @@ func (c *collector) stylesheet(sheet *css.Sheet, place func(span.Span) span.Span
 		case css.Element:
 			c.add(Ref{Space: Component, Name: r.Name, Where: Where{In: InSelector}, At: at, write: fixed})
 		default:
-			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: Where{In: InStylesheet}, At: at, write: w})
+			c.add(Ref{Space: spaces[r.Space], Name: r.Name, Defines: r.Defines, Where: Where{In: InStylesheet}, At: at,
+				write: w})
 		}
 	}
 }

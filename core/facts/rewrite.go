@@ -103,13 +103,8 @@ func Rewrite(kind item.Kind, context string, src []byte, renames Renames) ([]byt
 	f := Extract(kind, context, src)
 	for _, r := range f.Refs {
 		if to, ok := renames[Name{r.Space, r.Name}]; ok && to != r.Name && r.write == fixed {
-			return nil, fmt.Errorf(
-				"line %d: %s %q cannot be renamed where it stands (%s)",
-				r.Line,
-				r.Space,
-				r.Name,
-				r.Where,
-			)
+			return nil, fmt.Errorf("line %d: %s %q cannot be renamed where it stands (%s)", r.Line, r.Space, r.Name,
+				r.Where)
 		}
 	}
 	for n := range renames {

@@ -40,7 +40,7 @@ func TestAFileThatIsWrittenToMeanwhileIsNoticed(t *testing.T) {
 
 func TestOurLayoutIsKnownWithoutItsList(t *testing.T) {
 	file := &fstest.MapFile{Data: []byte("<p>")}
-	assert.True(t, InOurLayout(fstest.MapFS{"site-parts/header.html": file}))
+	assert.True(t, InOurLayout(fstest.MapFS{"surround/header.html": file}))
 	assert.True(t, InOurLayout(fstest.MapFS{"sections/a.html": file}))
 	assert.False(t, InOurLayout(fstest.MapFS{"pages/a.html": file, "media/a.png": file}), "anybody names folders so")
 	assert.False(t, InOurLayout(fstest.MapFS{"sections/a.html": file, "site.json": file}), "then the list says so")

@@ -54,9 +54,7 @@ func (r *reader) circles() {
 					Left{
 						to.String(),
 						"it takes itself in, in a circle: " + strings.Join(
-							append(way[first:len(way):len(way)], to.String()),
-							" → ",
-						) + "; " + ends,
+							append(way[first:len(way):len(way)], to.String()), " → ") + "; " + ends,
 					},
 				)
 			case 0:

@@ -41,7 +41,7 @@ func TestOurOwnLayout(t *testing.T) {
 			`"counter":{"value":"x","portable":false}}`,
 		"pages/home.html":       "<!doctype html><html><body>é</body></html>",
 		"pages/deep/inner.html": "<p>in</p>",
-		"site-parts/top.html":   "<header></header>",
+		"surround/top.html":     "<header></header>",
 		"stylesheets/base.css":  "p{}",
 		"media/A.png":           "not a key",
 		"media/a.png":           "png",
@@ -49,7 +49,7 @@ func TestOurOwnLayout(t *testing.T) {
 		".git/config":           "hidden",
 	}))
 	require.NoError(t, err)
-	assert.Equal(t, "ours", report.Layout)
+	assert.EqualValues(t, LayoutOurs, report.Layout)
 	h, _ := set.Find(item.MustAddress("page/home"))
 	assert.Equal(t, "/", h.Meta.Slug)
 	h, _ = set.Find(item.MustAddress("page/deep/inner"))
@@ -85,7 +85,7 @@ func TestASiteAsSomebodyLeftIt(t *testing.T) {
 		"Über uns/Seite eins.htm": `<!doctype html><p>umlauts</p>`,
 	}))
 	require.NoError(t, err)
-	assert.Equal(t, "static site", report.Layout)
+	assert.EqualValues(t, LayoutStaticSite, report.Layout)
 	home := content(t, set, "page/home")
 	for _, want := range []string{`href="/stylesheets/css/main.css"`, `href="/about.html#team"`, `href="/docs/"`,
 		`/media/img/a-b.jpg 1x`, `src='/media/img/c-2.png'`, `href="https://example.org/"`} {
@@ -149,11 +149,8 @@ func TestAddressesThatAreKept(t *testing.T) {
 		},
 		kept,
 	)
-	assert.Equal(
-		t,
-		`{"icons":[{"src":"/media/img/shown.png"}],"start_url":"/about/"}`,
-		content(t, set, "media/site.webmanifest"),
-	)
+	assert.Equal(t, `{"icons":[{"src":"/media/img/shown.png"}],"start_url":"/about/"}`,
+		content(t, set, "media/site.webmanifest"))
 	slugs := map[string]string{}
 	for _, h := range set.Heads() {
 		if h.Address.Kind == item.Page {
@@ -222,12 +219,12 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	set, _, err := Read(files(map[string]string{
 		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/",` +
 			`"styles":["stylesheet/base"]},{"kind":"part","key":"lost","role":"not-found"},{"kind":"part",` +
-			`"key":"room","role":"record","placement":{"on":["records:room"]}},{"kind":"record","key":"room/` +
+			`"key":"room","role":"record","placement":{"where":["records:room"]}},{"kind":"record","key":"room/` +
 			`attic","type":"room"}]}`,
 		"pages/home.html":         `<!doctype html><html><body><img src="/media/a.png"></body></html>`,
 		"pages/about/us.html":     `<p>us</p>`,
-		"site-parts/lost.html":    `<p>lost</p>`,
-		"site-parts/room.html":    `<cp-content></cp-content>`,
+		"surround/lost.html":      `<p>lost</p>`,
+		"surround/room.html":      `<cp-content></cp-content>`,
 		"records/room/attic.html": `<p>attic</p>`,
 		"stylesheets/base.css":    `p{background:url("/media/b.png")}`,
 		"media/a.png":             "a",
@@ -288,37 +285,30 @@ func TestLinksOfAPublishedSite(t *testing.T) {
 		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/",` +
 			`"styles":["stylesheet/base"]},{"kind":"page","key":"a/b","slug":"/a/b.html"},{"kind":"part",` +
 			`"key":"find","role":"search"},{"kind":"part","key":"lost","role":"not-found"}]}`,
-		"settings.json": `{"address":"https://hut.example","search-visibility":true}`,
+		"settings.json": `{"address":"https://hut.example","robots":"index"}`,
 		"pages/home.html": `<!doctype html><html><head><title>Ridge home</title></head><body><a ` +
 			`href="/a/b.html?x#y">b</a><img src="/media/a.png" srcset="/media/a.png ` +
 			`2x"><cp-search></cp-search></body></html>`,
 		"pages/a/b.html": `<!doctype html><html><body><a href="/">home</a><img ` +
 			`src="/media/a.png"><p>larch</p></body></html>`,
-		"site-parts/find.html": `<ul><cp-results><li><a data-field="href:url; ` +
+		"surround/find.html": `<ul><cp-results><li><a data-field="href:url; ` +
 			`text:title">x</a></li><cp-empty><li>none</li></cp-empty></cp-results></ul>`,
-		"site-parts/lost.html": `<a href="/">home</a>`,
+		"surround/lost.html":   `<a href="/">home</a>`,
 		"stylesheets/base.css": `p{background:url("/media/a.png")}`,
 		"media/a.png":          "a",
 	}))
 	require.NoError(t, err)
 	rooted, _, _ := published(t, set, Options{Base: "/huts/"})
 	assert.Contains(t, rooted["index.html"], `<a href="/huts/a/b.html?x#y">`)
-	assert.Regexp(
-		t,
-		`<img src="/huts/_cp/[0-9a-f]{12}/a.png" srcset="/huts/_cp/[0-9a-f]{12}/a.png 2x">`,
-		rooted["index.html"],
-	)
+	assert.Regexp(t, `<img src="/huts/_cp/[0-9a-f]{12}/a.png" srcset="/huts/_cp/[0-9a-f]{12}/a.png 2x">`,
+		rooted["index.html"])
 	assert.Contains(t, rooted["sitemap.xml"], "<loc>https://hut.example/huts/a/b.html</loc>")
 	assert.Contains(t, rooted["robots.txt"], "Sitemap: https://hut.example/huts/sitemap.xml")
 	relative, _, _ := published(t, set, Options{Links: RelativeLinks})
 	assert.Contains(t, relative["index.html"], `<a href="a/b.html?x#y">`)
 	assert.Contains(t, relative["a/b.html"], `<a href="../">home</a>`)
-	assert.Contains(
-		t,
-		relative["404.html"],
-		`<a href="/">home</a>`,
-		"the answer to unknown addresses is shown at any depth",
-	)
+	assert.Contains(t, relative["404.html"], `<a href="/">home</a>`,
+		"the not-found page is shown at any depth")
 	for p, text := range relative {
 		if strings.HasSuffix(p, "base.css") {
 			assert.Regexp(t, `url\("\.\./[0-9a-f]{12}/a\.png"\)`, text)
@@ -327,7 +317,7 @@ func TestLinksOfAPublishedSite(t *testing.T) {
 	assert.Contains(t, relative["search/index.html"], `data-cp-root="../"`)
 	assert.Contains(t, relative["_cp/search.json"], `["Ridge home","/"]`)
 	assert.Contains(t, relative["_cp/search.json"], `"larch":[1]`)
-	set.Put(item.Head{Address: item.MustAddress("setting/search-visibility")}, []byte("false"))
+	set.Put(item.Head{Address: item.MustAddress("setting/robots")}, []byte(`"noindex"`))
 	hidden, _, _ := published(t, set, Options{})
 	assert.Contains(t, hidden["robots.txt"], "Disallow: /\n")
 	assert.Contains(t, hidden["index.html"], `<meta name="robots" content="noindex">`)
@@ -344,17 +334,10 @@ func TestPagesInOtherEncodingsBecomeUTF8(t *testing.T) {
 		"bom.html":    "\xef\xbb\xbf<!doctype html><p>größe</p>",
 	}))
 	require.NoError(t, err)
-	assert.Equal(
-		t,
-		"<!doctype html><meta charset=utf-8><p>Hütte € 3</p>",
-		content(t, set, "page/home"),
-		"iso-8859-1 is read as windows-1252, as browsers do",
-	)
-	assert.Equal(
-		t,
-		"<!doctype html><meta http-equiv=Content-Type content='text/html; charset=utf-8'><p>Дом</p>",
-		content(t, set, "page/cp"),
-	)
+	assert.Equal(t, "<!doctype html><meta charset=utf-8><p>Hütte € 3</p>", content(t, set, "page/home"),
+		"iso-8859-1 is read as windows-1252, as browsers do")
+	assert.Equal(t, "<!doctype html><meta http-equiv=Content-Type content='text/html; charset=utf-8'><p>Дом</p>",
+		content(t, set, "page/cp"))
 	assert.Contains(t, content(t, set, "page/silent"), "café")
 	assert.Contains(t, content(t, set, "page/utf"), "größe")
 	assert.Contains(t, content(t, set, "page/bom"), "größe")

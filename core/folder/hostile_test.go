@@ -56,12 +56,8 @@ func TestNothingOutsideTheFolderIsReadOrNamed(t *testing.T) {
 	assert.Contains(t, told(report, ".git/"), "hidden")
 	assert.Contains(t, told(report, "index.html"), "/etc/passwd, which is not in the folder")
 	assert.Contains(t, told(report, "s.css"), "/etc/hosts, which is not in the folder")
-	assert.NotContains(
-		t,
-		content(t, set, "page/home"),
-		"../",
-		"an address that climbs ends at the root, as in browsers",
-	)
+	assert.NotContains(t, content(t, set, "page/home"), "../",
+		"an address that climbs ends at the root, as in browsers")
 	assert.Contains(t, content(t, set, "page/home"), "file:///etc/passwd", "what is remote stays as it is")
 }
 
@@ -104,10 +100,8 @@ func TestFilesThatLieAboutTheirType(t *testing.T) {
 }
 
 func TestWhatIsTooLargeOrTooDeepIsKeptOrTold(t *testing.T) {
-	deep := `<!doctype html><html><head><link rel="stylesheet" href="s.css"></head><body>` + strings.Repeat(
-		"<div>",
-		100_000,
-	) + `<img src="pictures/a.png" srcset="pictures/a.png 2x" alt="">`
+	deep := `<!doctype html><html><head><link rel="stylesheet" href="s.css"></head><body>` + strings.Repeat("<div>",
+		100_000) + `<img src="pictures/a.png" srcset="pictures/a.png 2x" alt="">`
 	var many strings.Builder
 	for i := range 200_000 {
 		fmt.Fprintf(&many, ".c%d{}", i)
@@ -120,12 +114,9 @@ func TestWhatIsTooLargeOrTooDeepIsKeptOrTold(t *testing.T) {
 			"s.css":          ".x{}",
 			"many.css":       many.String(),
 			"pictures/a.png": "\x89PNG\r\n\x1a\n",
-			"large.css": strings.Repeat(
-				"p{top:0}\n",
-				(MaxTextBytes/9)+1,
-			),
-			"large.html": strings.Repeat("x", MaxTextBytes+1),
-			"large.svg":  "<svg>" + strings.Repeat(" ", MaxTextBytes) + "</svg>",
+			"large.css":      strings.Repeat("p{top:0}\n", (MaxTextBytes/9)+1),
+			"large.html":     strings.Repeat("x", MaxTextBytes+1),
+			"large.svg":      "<svg>" + strings.Repeat(" ", MaxTextBytes) + "</svg>",
 		},
 	)
 	m["huge.png"] = &fstest.MapFile{Data: nil}

@@ -49,7 +49,7 @@ func InOurLayout(fsys fs.FS) bool {
 // kept beside another table of contents. Files under the prefixes are passed over.
 func ReadItems(fsys fs.FS, m Manifest, beside ...string) (*item.Set, *Report, error) {
 	r := newReader(fsys, nil)
-	r.report.Layout = "ours"
+	r.report.Layout = LayoutOurs
 	all, err := r.walk()
 	if err != nil {
 		return nil, nil, err
@@ -200,11 +200,8 @@ func (r *reader) settings() error {
 		if json.Unmarshal(value, &full) == nil && full.Value != nil {
 			value = full.Value
 		}
-		if err := r.put(
-			item.Address{Kind: item.Setting, Key: k},
-			item.Meta{Portable: full.Portable},
-			value,
-		); err != nil {
+		if err := r.put(item.Address{Kind: item.Setting, Key: k}, item.Meta{Portable: full.Portable},
+			value); err != nil {
 			return err
 		}
 	}

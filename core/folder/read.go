@@ -61,7 +61,7 @@ type Left struct {
 
 // Report says what reading a folder took and what it left.
 type Report struct {
-	Layout string         `json:"layout"` // "ours" or "static site"
+	Layout Layout         `json:"layout"`
 	Taken  []item.Address `json:"taken"`
 	Left   []Left         `json:"left"`
 	// Notes are findings about what was taken, for people.
@@ -123,16 +123,14 @@ func ReadInto(fsys fs.FS, keep Keeper) (*item.Set, *Report, error) {
 	}
 	if len(files) == 0 {
 		return nil, nil, fmt.Errorf(
-			"there are no files in this folder: name a folder with a %s or with HTML pages in it",
-			ManifestName,
-		)
+			"there are no files in this folder: name a folder with a %s or with HTML pages in it", ManifestName)
 	}
 	if _, err := fs.Stat(fsys, ManifestName); err == nil {
-		r.report.Layout = "ours"
+		r.report.Layout = LayoutOurs
 		err = r.ours(files)
 		return r.set, r.report, err
 	}
-	r.report.Layout = "static site"
+	r.report.Layout = LayoutStaticSite
 	if err := r.static(files); err != nil {
 		return nil, nil, err
 	}
@@ -390,12 +388,8 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 		t.notes = append(t.notes, Left{a.String(), f.Broken})
 	}
 	if f.Opaque {
-		why := fmt.Sprintf(
-			"nested more than %d deep, or with more than %d tags or %d attributes at one",
-			markup.MaxDepth,
-			markup.MaxElements,
-			markup.MaxAttributes,
-		)
+		why := fmt.Sprintf("nested more than %d deep, or with more than %d tags or %d attributes at one",
+			markup.MaxDepth, markup.MaxElements, markup.MaxAttributes)
 		if a.Kind == item.Stylesheet {
 			why = fmt.Sprintf("it has more than %d rules", css.MaxRules)
 		}
@@ -404,7 +398,8 @@ func (r *reader) text(a item.Address, m item.Meta, b []byte, f *facts.Facts) (ke
 	if a.Kind == item.Page && m.Title == "" {
 		m.Title = item.ShortTitle(f.Title)
 	}
-	t.head = item.Head{Address: a, Meta: m, NormalizedDigest: f.NormalizedDigest, Doc: item.DigestOf(b), Bytes: int64(len(b))}
+	t.head = item.Head{Address: a, Meta: m, NormalizedDigest: f.NormalizedDigest, Doc: item.DigestOf(b),
+		Bytes: int64(len(b))}
 	if r.keep == nil {
 		t.content, t.facts = b, f
 		return t, nil

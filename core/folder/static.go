@@ -248,10 +248,8 @@ func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	}
 	file, ok := s.find(target)
 	if !ok {
-		t.notes = append(
-			t.notes,
-			fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target),
-		)
+		t.notes = append(t.notes,
+			fmt.Sprintf("line %d: %s leads to %s, which is not in the folder", ref.Line, ref.Where, target))
 		return target, true
 	}
 	if slug, isPage := s.slugs[file]; isPage {
@@ -293,10 +291,8 @@ func (s *static) mentions(t *taking, f *facts.Facts) {
 	}
 }
 
-var tooLargeToRead = fmt.Sprintf(
-	"it is larger than %d MB: kept as it is at its address, and nothing is read in it",
-	MaxTextBytes>>20,
-)
+var tooLargeToRead = fmt.Sprintf("it is larger than %d MB: kept as it is at its address, and nothing is read in it",
+	MaxTextBytes>>20)
 
 // kept gives the addresses at which a file goes on being served: its own, unless
 // only pages and stylesheets that were rewritten know it.

@@ -125,11 +125,8 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return p.release, p.notes, out(
-		ReleaseFile,
-		Published{Digest: item.DigestOf(list), Bytes: int64(len(list))},
-		held(list),
-	)
+	return p.release, p.notes, out(ReleaseFile, Published{Digest: item.DigestOf(list), Bytes: int64(len(list))},
+		held(list))
 }
 
 type publisher struct {
@@ -156,10 +153,8 @@ func (p *publisher) write(path string, f Published, open func() (io.ReadCloser, 
 	}
 	if had, twice := p.release.Files[path]; twice {
 		if had.Digest != f.Digest {
-			p.notes = append(
-				p.notes,
-				Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)},
-			)
+			p.notes = append(p.notes,
+				Left{path, fmt.Sprintf("both %s and %s would be published here; the first is", had.Item, f.Item)})
 		}
 		return nil
 	}
@@ -415,20 +410,15 @@ func (p *publisher) engines() error {
 			root := strings.TrimSuffix(address, "/")
 			var m urls
 			for _, s := range p.slugs {
-				m.Locs = append(
-					m.Locs,
-					urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s, "/")}).EscapedPath()},
-				)
+				m.Locs = append(m.Locs,
+					urlLoc{root + (&url.URL{Path: p.o.Base + strings.TrimPrefix(s, "/")}).EscapedPath()})
 			}
 			b, err := xml.MarshalIndent(m, "", " ")
 			if err != nil {
 				return err
 			}
-			if err := p.text(
-				"sitemap.xml",
-				item.Address{},
-				append([]byte(xml.Header), append(b, '\n')...),
-			); err != nil {
+			if err := p.text("sitemap.xml", item.Address{},
+				append([]byte(xml.Header), append(b, '\n')...)); err != nil {
 				return err
 			}
 			robots += "Sitemap: " + root + p.o.Base + "sitemap.xml\n"

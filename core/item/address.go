@@ -106,11 +106,8 @@ func CheckKey(key string) error {
 		}
 		for _, r := range part {
 			if !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '-' || r == '_' || r == '.') {
-				return fmt.Errorf(
-					"key %q holds %q; lower-case letters, digits, - _ . and / between parts are allowed",
-					key,
-					r,
-				)
+				return fmt.Errorf("key %q holds %q; lower-case letters, digits, - _ . and / between parts are allowed",
+					key, r)
 			}
 		}
 	}

@@ -52,7 +52,7 @@ type Head struct {
 	Address          Address `json:"address"`
 	Meta             Meta    `json:"meta"`
 	Doc              Digest  `json:"sha256"`
-	NormalizedDigest Digest  `json:"sense"`
+	NormalizedDigest Digest  `json:"normalizedDigest"`
 	Bytes            int64   `json:"bytes"`
 }
 

@@ -97,24 +97,18 @@ func TestSettingsThatMayTravel(t *testing.T) {
 }
 
 func TestPlaceComesFromTheRole(t *testing.T) {
-	assert.Equal(t, []string{"everywhere"}, Meta{Role: Footer}.Place().On)
-	assert.Equal(t, []string{"not-found"}, Meta{Role: NotFound}.Place().On)
-	assert.Empty(
-		t,
-		Meta{Role: Footer, Placement: &Placement{On: []string{}}}.Place().On,
-		"an empty placement is a decision",
-	)
+	assert.Equal(t, []string{"everywhere"}, Meta{Role: Footer}.Place().Where)
+	assert.Equal(t, []string{"not-found"}, Meta{Role: NotFound}.Place().Where)
+	assert.Empty(t, Meta{Role: Footer, Placement: &Placement{Where: []string{}}}.Place().Where,
+		"an empty placement is a decision")
 }
 
 func TestSetsAreCollections(t *testing.T) {
 	s := NewSet()
 	s.Put(Head{Address: MustAddress("menu/b")}, []byte("b"))
 	h := s.Put(Head{Address: MustAddress("page/a")}, []byte("a"))
-	assert.Equal(
-		t,
-		[]Address{MustAddress("page/a"), MustAddress("menu/b")},
-		[]Address{s.Heads()[0].Address, s.Heads()[1].Address},
-	)
+	assert.Equal(t, []Address{MustAddress("page/a"), MustAddress("menu/b")},
+		[]Address{s.Heads()[0].Address, s.Heads()[1].Address})
 	b, err := Read(s, h)
 	require.NoError(t, err)
 	assert.Equal(t, "a", string(b))

@@ -24,7 +24,7 @@ const (
 // folder or a kit.
 type KindInfo struct {
 	Kind        Kind   `json:"kind"`
-	Description string `json:"says"`
+	Description string `json:"description"`
 	Folder      string `json:"folder"`
 	// Ext is the file ending after the key; empty where the key carries its own.
 	Ext string `json:"ext"`
@@ -37,7 +37,7 @@ var Kinds = []KindInfo{
 	{Page, "a whole document", "pages", ".html", true},
 	{Section, "a band of a page", "sections", ".html", true},
 	{Block, "a small fragment", "blocks", ".html", true},
-	{Part, "a site part: header, footer and the like", "site-parts", ".html", true},
+	{Part, "a header, a footer and the like", "surround", ".html", true},
 	{Stylesheet, "CSS", "stylesheets", ".css", false},
 	{Tokens, "palette, type and spacing", "tokens", ".tokens.json", false},
 	{Media, "a picture, a video, a font or another file", "media", "", false},
@@ -69,7 +69,7 @@ type Role string
 // RoleInfo is the one declaration of a part role.
 type RoleInfo struct {
 	Role        Role   `json:"role"`
-	Description string `json:"says"`
+	Description string `json:"description"`
 	// Default is the placement a part of this role has when none is given.
 	Default string `json:"default"`
 }
@@ -93,7 +93,7 @@ var Roles = []RoleInfo{
 	{Footer, "stands at the foot of the page", "everywhere"},
 	{Aside, "stands beside the content", "everywhere"},
 	{Wrapper, "stands around the page's own content", "everywhere"},
-	{NotFound, "answers an unknown address", "not-found"},
+	{NotFound, "is the not-found page", "not-found"},
 	{Search, "shows what a search found", "search"},
 	{RecordRole, "shows one record", ""},
 	{Listing, "shows many records", ""},

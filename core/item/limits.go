@@ -35,6 +35,14 @@ func CheckHead(h Head) error {
 	if len(b) > MaxMeta {
 		return fmt.Errorf("%s has %d bytes of metadata; it can have %d", h.Address, len(b), MaxMeta)
 	}
+	if err := h.Meta.Width.Check(); err != nil {
+		return fmt.Errorf("%s: %w", h.Address, err)
+	}
+	if h.Meta.Trigger != nil {
+		if err := h.Meta.Trigger.Check(); err != nil {
+			return fmt.Errorf("%s: %w", h.Address, err)
+		}
+	}
 	if k := h.Address.Kind; (k == Page || k == Record) && h.Meta.Slug != "" {
 		if err := CheckSlug(h.Meta.Slug); err != nil {
 			return fmt.Errorf("%s: %w", h.Address, err)

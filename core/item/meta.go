@@ -12,8 +12,7 @@ type Meta struct {
 	Without []Role `json:"without,omitempty"`
 	// Variant names, by role, the variant of a part that a page chose.
 	Variant map[Role]string `json:"variant,omitempty"`
-	// Width is "contained" or "full".
-	Width string `json:"width,omitempty"`
+	Width   Width           `json:"width,omitempty"`
 	// Styles are the stylesheets and tokens the item is shown with.
 	Styles []Address `json:"styles,omitempty"`
 	Role   Role      `json:"role,omitempty"`
@@ -49,8 +48,8 @@ type Meta struct {
 
 // Placement says where a part applies.
 type Placement struct {
-	On     []string `json:"on"`
-	Except []string `json:"except,omitempty"`
+	Where  []string `json:"where"`
+	Unless []string `json:"unless,omitempty"`
 }
 
 // Target is a parsed placement target.
@@ -66,7 +65,7 @@ type Target struct {
 type TargetInfo struct {
 	Word        string `json:"word"`
 	Form        string `json:"form"`
-	Description string `json:"says"`
+	Description string `json:"description"`
 	Exact       int    `json:"exact"`
 }
 
@@ -77,7 +76,7 @@ var Targets = []TargetInfo{
 	{"listing", "listing:TYPE", "the listings of a type, or of a type and category", 20},
 	{"under", "under:/path/", "all pages below a path; the longer path is the more exact", 40},
 	{"search", "search", "the page of search results", 60},
-	{"not-found", "not-found", "the answer to an unknown address", 60},
+	{"not-found", "not-found", "the not-found page", 60},
 	{"home", "home", "the home page", 80},
 	{"page", "page:/path/", "one page", 100},
 }
@@ -130,7 +129,7 @@ func (m Meta) Place() Placement {
 	}
 	for _, r := range Roles {
 		if r.Role == m.Role && r.Default != "" {
-			return Placement{On: []string{r.Default}}
+			return Placement{Where: []string{r.Default}}
 		}
 	}
 	return Placement{}
@@ -163,9 +162,9 @@ func (m Meta) Renamed(moved map[Address]Address) Meta {
 			}
 			return out
 		}
-		p := Placement{On: move(m.Placement.On), Except: move(m.Placement.Except)}
-		if p.On == nil && m.Placement.On != nil {
-			p.On = []string{}
+		p := Placement{Where: move(m.Placement.Where), Unless: move(m.Placement.Unless)}
+		if p.Where == nil && m.Placement.Where != nil {
+			p.Where = []string{}
 		}
 		m.Placement = &p
 	}
@@ -190,9 +189,9 @@ func (m Meta) Moved(slugs map[string]string) Meta {
 			}
 			return out
 		}
-		p := Placement{On: move(m.Placement.On), Except: move(m.Placement.Except)}
-		if m.Placement.On != nil && p.On == nil {
-			p.On = []string{}
+		p := Placement{Where: move(m.Placement.Where), Unless: move(m.Placement.Unless)}
+		if m.Placement.Where != nil && p.Where == nil {
+			p.Where = []string{}
 		}
 		m.Placement = &p
 	}

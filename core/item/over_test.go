@@ -25,11 +25,8 @@ func TestWhatIsLaidOverACollectionLeavesItAsItIs(t *testing.T) {
 	o := NewOver(s)
 	o.Set(Head{Address: MustAddress("page/a")}, []byte("other"))
 	o.Set(Head{Address: MustAddress("page/b")}, []byte("new"))
-	assert.Equal(
-		t,
-		[]string{"other", "new", "c"},
-		[]string{held(t, o, "page/a"), held(t, o, "page/b"), held(t, o, "page/c")},
-	)
+	assert.Equal(t, []string{"other", "new", "c"},
+		[]string{held(t, o, "page/a"), held(t, o, "page/b"), held(t, o, "page/c")})
 	assert.Equal(t, "a", held(t, s, "page/a"))
 	var names []string
 	for _, h := range o.Heads() {
@@ -46,11 +43,8 @@ func TestOfTwoCollectionsTheFirstOnesItemIsShown(t *testing.T) {
 	two.Put(Head{Address: MustAddress("page/a")}, []byte("two"))
 	two.Put(Head{Address: MustAddress("page/b")}, []byte("b"))
 	u := NewUnion(one, two)
-	assert.Equal(
-		t,
-		[]string{"one", "b", ""},
-		[]string{held(t, u, "page/a"), held(t, u, "page/b"), held(t, u, "page/c")},
-	)
+	assert.Equal(t, []string{"one", "b", ""},
+		[]string{held(t, u, "page/a"), held(t, u, "page/b"), held(t, u, "page/c")})
 	assert.Len(t, u.Heads(), 2)
 	assert.Len(t, one.Heads(), 1)
 }
@@ -60,17 +54,14 @@ func TestMetadataFollowsPagesThatMove(t *testing.T) {
 	assert.Equal(t, "/contact-2/", Meta{Slug: "/contact/"}.Moved(slugs).Slug)
 	m := Meta{
 		Placement: &Placement{
-			On:     []string{"page:/contact/", "under:/a/", "home", "records:room"},
-			Except: []string{"page:/x/"},
+			Where:  []string{"page:/contact/", "under:/a/", "home", "records:room"},
+			Unless: []string{"page:/x/"},
 		},
 	}
 	got := m.Moved(slugs)
-	assert.Equal(t, []string{"page:/contact-2/", "under:/b/", "home", "records:room"}, got.Placement.On)
-	assert.Equal(t, []string{"page:/x/"}, got.Placement.Except)
-	assert.Equal(t, "page:/contact/", m.Placement.On[0], "what it was made of stays")
-	assert.NotNil(
-		t,
-		Meta{Placement: &Placement{On: []string{}}}.Moved(slugs).Placement.On,
-		"placed nowhere is a decision",
-	)
+	assert.Equal(t, []string{"page:/contact-2/", "under:/b/", "home", "records:room"}, got.Placement.Where)
+	assert.Equal(t, []string{"page:/x/"}, got.Placement.Unless)
+	assert.Equal(t, "page:/contact/", m.Placement.Where[0], "what it was made of stays")
+	assert.NotNil(t, Meta{Placement: &Placement{Where: []string{}}}.Moved(slugs).Placement.Where,
+		"placed nowhere is a decision")
 }

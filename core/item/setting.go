@@ -3,7 +3,7 @@ package item
 // SettingInfo is the one declaration of a setting that the engine knows.
 type SettingInfo struct {
 	Key         string `json:"key"`
-	Description string `json:"says"`
+	Description string `json:"description"`
 	Portable    bool   `json:"portable"`
 }
 
@@ -11,14 +11,13 @@ type SettingInfo struct {
 // until its metadata says otherwise.
 var Settings = []SettingInfo{
 	{"title", "the site's name", false},
-	{"tagline", "a line under the name", false},
+	{"strapline", "a line under the name", false},
 	{"logo", "the site's mark, with a size at each width", true},
 	{"icon", "the small picture in a browser's tab", true},
 	{"language", "the language of the pages (BCP 47)", true},
-	{"home-page", "the page at /", true},
-	{"records-page", "the page that lists records", true},
+	{"home", "the page at /", true},
 	{"address", "where the live site stands, as https://hut.example/: for its site map", false},
-	{"search-visibility", "whether search engines may list the site", false},
+	{"robots", "whether search engines may list the site: \"index\" or \"noindex\"", false},
 	{"style-order", "the order of the stylesheets on every page", false},
 	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},

@@ -11,15 +11,30 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
+// VersionStep is the part of a version number that changes ask for. The set is closed.
+type VersionStep string
+
+// The steps.
+const (
+	FirstVersion VersionStep = "first" // nothing was sealed before
+	MajorStep    VersionStep = "major"
+	MinorStep    VersionStep = "minor"
+	PatchStep    VersionStep = "patch"
+	NoStep       VersionStep = "none" // nothing changed
+)
+
+// VersionSteps lists all of them.
+var VersionSteps = []VersionStep{FirstVersion, MajorStep, MinorStep, PatchStep, NoStep}
+
 // Advice says which version number comes next, and why (Semantic Versioning 2.0: what
 // others lean on and is gone asks for a major one, what is new for a minor one, all
 // else for a patch).
 type Advice struct {
 	Last string `json:"last"`
 	Next string `json:"next"`
-	// Step is major, minor, patch, or none when nothing changed.
-	Step    string   `json:"step"`
-	Reasons []string `json:"reasons"`
+	// Step is the part of the number that the changes ask for.
+	Step    VersionStep `json:"step"`
+	Reasons []string    `json:"reasons"`
 }
 
 // VersionAdvice says what changed since the last sealed version, which number that asks
@@ -103,7 +118,7 @@ func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice,
 	if err != nil {
 		return nil, fmt.Errorf("the last version %q is none: %w", last.Version, err)
 	}
-	a := &Advice{Last: last.Version, Step: "none", Next: last.Version, Reasons: []string{}}
+	a := &Advice{Last: last.Version, Step: NoStep, Next: last.Version, Reasons: []string{}}
 	var gone, come []string
 	for n := range had {
 		if !has[n] {
@@ -121,15 +136,15 @@ func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice,
 	early := v.Major() == 0 // SemVer, item 4: nothing is promised yet
 	switch {
 	case len(gone) > 0 && early:
-		a.Step, a.Next = "minor", v.IncMinor().String()
+		a.Step, a.Next = MinorStep, v.IncMinor().String()
 	case len(come) > 0 && early:
-		a.Step, a.Next = "patch", v.IncPatch().String()
+		a.Step, a.Next = PatchStep, v.IncPatch().String()
 	case len(gone) > 0:
-		a.Step, a.Next = "major", v.IncMajor().String()
+		a.Step, a.Next = MajorStep, v.IncMajor().String()
 	case len(come) > 0:
-		a.Step, a.Next = "minor", v.IncMinor().String()
+		a.Step, a.Next = MinorStep, v.IncMinor().String()
 	case changed:
-		a.Step, a.Next, a.Reasons = "patch", v.IncPatch().
+		a.Step, a.Next, a.Reasons = PatchStep, v.IncPatch().
 			String(),
 			[]string{
 				"contents changed, and nothing that others lean on came or went",

@@ -40,4 +40,4 @@ func (l *PackingList) AsSite(items item.Collection) item.Collection {
 	return o
 }
 
-var homePage = item.MustAddress("setting/home-page")
+var homePage = item.MustAddress("setting/home")

@@ -25,10 +25,8 @@ func (k *Kit) checkCanonical(r io.ReaderAt, size int64, z *zip.Reader) error {
 		local := headerBytes(f, true)
 		switch {
 		case i == 0 && f.Name != ListName, i == 1 && f.Name != SealName, i > 2 && z.File[i-1].Name >= f.Name:
-			k.refuse(
-				f.Name,
-				"it does not stand where a signed kit has it: the packing list, the seal, then all by path",
-			)
+			k.refuse(f.Name,
+				"it does not stand where a signed kit has it: the packing list, the seal, then all by path")
 		case f.Method != want.Method || !f.Modified.UTC().Equal(epoch) || f.Comment != "":
 			k.refuse(f.Name, "it has another method, time or comment than a signed kit has")
 		case !large && at-int64(len(local)) != end:

@@ -15,8 +15,8 @@ type Finding struct {
 	Line    int          `json:"line,omitempty"`
 	// Stops tells that the kit cannot be sealed with it.
 	Stops   bool   `json:"stops"`
-	Message string `json:"says"`
-	Remedy  string `json:"wayOut,omitempty"`
+	Message string `json:"message"`
+	Remedy  string `json:"remedy,omitempty"`
 }
 
 // Check lists all that stops sealing and all that a receiver would trip over.
@@ -69,14 +69,8 @@ func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding,
 	}
 	for _, f := range list.Fillins {
 		if !marked[f.Name] {
-			add(
-				item.Address{},
-				0,
-				false,
-				"mark its place, or take it out",
-				"the fill-in %q has no place in any item",
-				f.Name,
-			)
+			add(item.Address{}, 0, false, "mark its place, or take it out", "the fill-in %q has no place in any item",
+				f.Name)
 		}
 	}
 	if len(list.Items) == 0 {

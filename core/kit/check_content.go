@@ -39,13 +39,8 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, f
 		}
 		for _, f := range fillins {
 			if s := strings.TrimSpace(f.Sample); len(s) > 3 && strings.Contains(own, s) {
-				add(
-					line,
-					"mark it as the fill-in "+f.Name+", or reword it",
-					"the sample %q of the fill-in %s stands here as text",
-					s,
-					f.Name,
-				)
+				add(line, "mark it as the fill-in "+f.Name+", or reword it",
+					"the sample %q of the fill-in %s stands here as text", s, f.Name)
 			}
 		}
 		href := n.Value("href")
@@ -164,12 +159,8 @@ func checkColours(sheet *css.Sheet, add func(line int, wayOut, format string, ar
 		if count == 1 {
 			are = "one colour is"
 		}
-		add(
-			first,
-			"name them by tokens, so that they follow the receiving site's",
-			"%s written out and pass the tokens by",
-			are,
-		)
+		add(first, "name them by tokens, so that they follow the receiving site's",
+			"%s written out and pass the tokens by", are)
 	}
 }
 

@@ -42,13 +42,8 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		add(a, 0, true, "mend it in its source", "%s", f.Broken)
 	}
 	if f.Opaque {
-		add(
-			a,
-			0,
-			false,
-			"make it smaller or flatter",
-			"it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known",
-		)
+		add(a, 0, false, "make it smaller or flatter",
+			"it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
 	}
 	for _, u := range closure.Uses(w, h, f) {
 		to := ""
@@ -67,36 +62,17 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		if name == "" {
 			name = u.Slug
 		}
-		add(
-			a,
-			u.Line,
-			true,
-			"put it into the kit, or declare it as a need",
-			"it %s, which is neither in the kit nor a declared need",
-			u.Relation.Sentence(name, u.Where),
-		)
+		add(a, u.Line, true, "put it into the kit, or declare it as a need",
+			"it %s, which is neither in the kit nor a declared need", u.Relation.Sentence(name, u.Where))
 	}
 	for _, r := range f.Refs {
 		switch {
 		case r.Space == facts.Loose:
-			add(
-				a,
-				r.Line,
-				true,
-				"write it from the root, as in /media/"+r.Name,
-				"the relative address %q in %s means nothing in a kit",
-				r.Name,
-				r.Where,
-			)
+			add(a, r.Line, true, "write it from the root, as in /media/"+r.Name,
+				"the relative address %q in %s means nothing in a kit", r.Name, r.Where)
 		case r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href") && !defines(f, r.Name):
-			add(
-				a,
-				r.Line,
-				false,
-				"give the target the id, or change the link",
-				"the anchor #%s leads nowhere within the piece",
-				r.Name,
-			)
+			add(a, r.Line, false, "give the target the id, or change the link",
+				"the anchor #%s leads nowhere within the piece", r.Name)
 		}
 	}
 	for _, p := range f.Fills {
@@ -104,15 +80,8 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 			add(a, p.Line, true, "declare it, or take the mark out", "the fill-in %q is not declared", p.Name)
 		}
 		if RunsWhatIsFilled(p.Target, p.Pattern) {
-			add(
-				a,
-				p.Line,
-				true,
-				"mark another place",
-				"browsers would run what is filled in as %q (%s)",
-				p.Name,
-				p.Target,
-			)
+			add(a, p.Line, true, "mark another place", "browsers would run what is filled in as %q (%s)", p.Name,
+				p.Target)
 		}
 		out.fills = append(out.fills, p.Name)
 	}

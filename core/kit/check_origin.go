@@ -40,35 +40,21 @@ func checkOrigin(
 ) {
 	line := func(at int) int { n, _ := span.Line(b, at); return n }
 	if at := rendered.FindIndex(b); at != nil {
-		note(
-			line(at[0]),
-			"name the item itself, as in /media/NAME",
-			"the address %s… is one that only a shown page has",
-			b[at[0]:at[1]],
-		)
+		note(line(at[0]), "name the item itself, as in /media/NAME",
+			"the address %s… is one that only a shown page has", b[at[0]:at[1]])
 	}
 	for _, o := range origins {
 		for _, host := range o.Hosts {
 			if at := bytes.Index(bytes.ToLower(b), []byte(strings.ToLower(host))); at >= 0 {
-				note(
-					line(at),
-					"link from the root, as in /contact/, or mark a blank",
-					"it names %s, an address of %s itself",
-					host,
-					o.Site,
-				)
+				note(line(at), "link from the root, as in /contact/, or mark a blank",
+					"it names %s, an address of %s itself", host, o.Site)
 			}
 		}
 		if o.HasItem != nil {
 			for _, at := range uuid.FindAllIndex(b, 200) {
 				if id := string(b[at[0]:at[1]]); o.HasItem(id) {
-					note(
-						line(at[0]),
-						"name the item by its kind and key",
-						"the id %s is that of an item of %s",
-						id,
-						o.Site,
-					)
+					note(line(at[0]), "name the item by its kind and key", "the id %s is that of an item of %s", id,
+						o.Site)
 				}
 			}
 		}
@@ -113,12 +99,8 @@ func checkAnchors(
 			continue
 		}
 		if !hasAnchor(w, u.To, u.Fragment, map[item.Address]bool{}) {
-			note(
-				u.Line,
-				"give the target the id, or change the link",
-				"the link to %s leads to no place of that page",
-				u.Slug+"#"+u.Fragment,
-			)
+			note(u.Line, "give the target the id, or change the link", "the link to %s leads to no place of that page",
+				u.Slug+"#"+u.Fragment)
 		}
 	}
 }

@@ -14,11 +14,25 @@ import (
 	"compactparcel/core/span"
 )
 
+// ChangeKind is what became of an item from one version to another. The set is closed.
+type ChangeKind string
+
+// The kinds of changes.
+const (
+	ItemAdded       ChangeKind = "added"
+	ItemRemoved     ChangeKind = "removed"
+	ItemRenamed     ChangeKind = "renamed"
+	ItemChanged     ChangeKind = "changed"
+	ItemReformatted ChangeKind = "reformatted" // only its bytes changed, not what it says
+)
+
+// ChangeKinds lists all of them.
+var ChangeKinds = []ChangeKind{ItemAdded, ItemRemoved, ItemRenamed, ItemChanged, ItemReformatted}
+
 // Change is what became of one item from one version of a kit to another.
 type Change struct {
 	Address item.Address `json:"address"`
-	// What is added, removed, renamed, changed, or reformatted.
-	What string `json:"what"`
+	What    ChangeKind   `json:"what"`
 	// Was is the address that it had.
 	Was item.Address `json:"was,omitzero"`
 	// Details say what is other, down to the attribute, the rule and the member.
@@ -30,7 +44,7 @@ type Comparison struct {
 	From string `json:"from"` // NAME@VERSION
 	To   string `json:"to"`
 	// Words are those of titles, terms, needs and fill-ins.
-	Metadata []string `json:"words"`
+	Metadata []string `json:"metadata"`
 	Changes  []Change `json:"changes"`
 	Same     int      `json:"same"` // items that are the same
 }
@@ -64,17 +78,17 @@ func Compare(a, b Contents) (*Comparison, error) {
 	}
 	for _, e := range b.List.Items {
 		was, ok := old[e.Address()]
-		ch := Change{Address: e.Address(), What: "changed"}
+		ch := Change{Address: e.Address(), What: ItemChanged}
 		if !ok {
 			for _, w := range e.Was {
 				if was, ok = old[w]; ok {
-					ch.What, ch.Was = "renamed", w
+					ch.What, ch.Was = ItemRenamed, w
 					break
 				}
 			}
 		}
 		if !ok {
-			ch.What = "added"
+			ch.What = ItemAdded
 			c.Changes = append(c.Changes, ch)
 			continue
 		}
@@ -82,13 +96,13 @@ func Compare(a, b Contents) (*Comparison, error) {
 		ch.Details = compareMeta(was.Meta, e.Meta)
 		switch {
 		case was.SHA256 == e.SHA256:
-			if len(ch.Details) == 0 && ch.What == "changed" {
+			if len(ch.Details) == 0 && ch.What == ItemChanged {
 				c.Same++
 				continue
 			}
 		case was.NormalizedDigest == e.NormalizedDigest:
-			if len(ch.Details) == 0 && ch.What == "changed" {
-				ch.What = "reformatted"
+			if len(ch.Details) == 0 && ch.What == ItemChanged {
+				ch.What = ItemReformatted
 			}
 		default:
 			x, err := item.Read(a.Items, was.Head())
@@ -107,7 +121,7 @@ func Compare(a, b Contents) (*Comparison, error) {
 		c.Changes = append(c.Changes, ch)
 	}
 	for w := range gone {
-		c.Changes = append(c.Changes, Change{Address: w, What: "removed"})
+		c.Changes = append(c.Changes, Change{Address: w, What: ItemRemoved})
 	}
 	sort.Slice(c.Changes, func(i, j int) bool { return c.Changes[i].Address.Less(c.Changes[j].Address) })
 	return c, nil

@@ -46,19 +46,16 @@ func TestWhatChangedBetweenTwoVersions(t *testing.T) {
 		"media/a.png": {"3 bytes → 4 bytes"},
 		"form/book":   {"1 bytes → 2 bytes"},
 	} {
-		assert.Equal(t, "changed", got[address].What, address)
+		assert.EqualValues(t, "changed", got[address].What, address)
 		assert.ElementsMatch(t, want, got[address].Details, address)
 	}
-	assert.Equal(t, "removed", got["section/old"].What)
-	assert.Equal(t, "added", got["section/young"].What)
+	assert.EqualValues(t, "removed", got["section/old"].What)
+	assert.EqualValues(t, "added", got["section/young"].What)
 	assert.NotContains(t, got, "section/same")
 	large := strings.Repeat("<p>x</p>", 3000)
-	assert.Equal(
-		t,
-		[]string{"3000 elements → 3001 elements"},
+	assert.Equal(t, []string{"3000 elements → 3001 elements"},
 		told(t, map[string]string{"page/a": large}, map[string]string{"page/a": large + "<p>y</p>"})["page/a"].Details,
-		"too much to align",
-	)
+		"too much to align")
 }
 
 func TestRenamesReformatsAndWords(t *testing.T) {
@@ -76,8 +73,8 @@ func TestRenamesReformatsAndWords(t *testing.T) {
 	c, err := Compare(a.Contents(), b.Contents())
 	require.NoError(t, err)
 	require.Len(t, c.Changes, 2)
-	assert.Equal(t, "reformatted", c.Changes[0].What)
-	assert.Equal(t, "renamed", c.Changes[1].What)
+	assert.EqualValues(t, "reformatted", c.Changes[0].What)
+	assert.EqualValues(t, "renamed", c.Changes[1].What)
 	assert.Equal(t, "part/top", c.Changes[1].Was.String())
 	assert.Contains(t, strings.Join(c.Metadata, "\n"), `terms.license: "CC-BY-4.0" → "CC0-1.0"`)
 	assert.Contains(t, strings.Join(c.Metadata, "\n"), "fill-in.hut-name: ")

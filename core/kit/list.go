@@ -116,7 +116,8 @@ func (e Entry) Address() item.Address { return item.Address{Kind: e.Kind, Key: e
 
 // Head gives the entry as an item's head.
 func (e Entry) Head() item.Head {
-	return item.Head{Address: e.Address(), Meta: e.Meta, Doc: e.SHA256, NormalizedDigest: e.NormalizedDigest, Bytes: e.Bytes}
+	return item.Head{Address: e.Address(), Meta: e.Meta, Doc: e.SHA256, NormalizedDigest: e.NormalizedDigest,
+		Bytes: e.Bytes}
 }
 
 // File is a generated file: content that can be made again from the items.
@@ -124,34 +125,6 @@ type File struct {
 	Path   string      `json:"path"`
 	SHA256 item.Digest `json:"sha256"`
 	Bytes  int64       `json:"bytes"`
-}
-
-// Fillin is a named blank.
-type Fillin struct {
-	Name     string   `json:"name"`
-	Label    string   `json:"label"`
-	Type     string   `json:"type"`
-	Sample   string   `json:"sample,omitempty"`
-	Required bool     `json:"required"`
-	Choices  []string `json:"choices,omitempty"`
-}
-
-// FillinTypes lists the types a fill-in can have.
-var FillinTypes = []string{
-	"text",
-	"rich-text",
-	"url",
-	"email",
-	"phone",
-	"image",
-	"video",
-	"colour",
-	"number",
-	"date",
-	"choice",
-	"list",
-	"group",
-	"item",
 }
 
 // LeftOut says what stayed behind and why.
@@ -261,12 +234,8 @@ func (l *PackingList) Validate() error {
 	var errs []error
 	bad := func(format string, args ...any) { errs = append(errs, fmt.Errorf(format, args...)) }
 	if l.Format > Format {
-		return fmt.Errorf(
-			"%w: format %d; this version reads up to %d. Use a newer Compact Parcel",
-			ErrNewer,
-			l.Format,
-			Format,
-		)
+		return fmt.Errorf("%w: format %d; this version reads up to %d. Use a newer Compact Parcel", ErrNewer, l.Format,
+			Format)
 	}
 	if l.Format < 1 {
 		bad("format %d is none", l.Format)
@@ -309,7 +278,7 @@ func (l *PackingList) Validate() error {
 			bad("%s has the role %q, which is none", a, e.Role)
 		}
 		if e.Placement != nil {
-			for _, t := range append(append([]string{}, e.Placement.On...), e.Placement.Except...) {
+			for _, t := range append(append([]string{}, e.Placement.Where...), e.Placement.Unless...) {
 				if _, ok := item.ParseTarget(t); !ok {
 					bad("%s is placed on %q, which is no target", a, t)
 				}

@@ -161,12 +161,8 @@ func readWhole(want File, open Opener) (*bytes.Buffer, error) {
 // holdSize is hold for a content whose digest is known to be right.
 func (f File) holdSize(n int64) error {
 	if n != f.Bytes {
-		return fmt.Errorf(
-			"packing %s: its content changed while it was packed (%d bytes; expected %d)",
-			f.Path,
-			n,
-			f.Bytes,
-		)
+		return fmt.Errorf("packing %s: its content changed while it was packed (%d bytes; expected %d)", f.Path, n,
+			f.Bytes)
 	}
 	return nil
 }
@@ -174,14 +170,8 @@ func (f File) holdSize(n int64) error {
 // hold tells whether what was packed is what the list promises.
 func (f File) hold(n int64, sum []byte) error {
 	if got := item.Digest(hex.EncodeToString(sum)); got != f.SHA256 || n != f.Bytes {
-		return fmt.Errorf(
-			"packing %s: its content changed while it was packed (%d bytes, digest %s; expected %d, %s)",
-			f.Path,
-			n,
-			got.Short(),
-			f.Bytes,
-			f.SHA256.Short(),
-		)
+		return fmt.Errorf("packing %s: its content changed while it was packed (%d bytes, digest %s; expected %d, %s)",
+			f.Path, n, got.Short(), f.Bytes, f.SHA256.Short())
 	}
 	return nil
 }

@@ -239,10 +239,8 @@ func (k *Kit) checkEnds(r io.ReaderAt, size int64, files []*zip.File) {
 		k.refuse("the container", "something stands before its first entry")
 	}
 	var end [22]byte
-	if _, err := r.ReadAt(
-		end[:],
-		size-int64(len(end)),
-	); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 ||
+	if _, err := r.ReadAt(end[:],
+		size-int64(len(end))); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 ||
 		end[21] != 0 {
 		k.refuse("the container", "something stands behind its end")
 	}
@@ -299,12 +297,8 @@ func (k *Kit) readList(f *zip.File) error {
 		return fmt.Errorf("the packing list is not readable: %w", err)
 	}
 	if format.Format > Format {
-		return fmt.Errorf(
-			"%w: format %d; this version reads up to %d. Use a newer Compact Parcel",
-			ErrNewer,
-			format.Format,
-			Format,
-		)
+		return fmt.Errorf("%w: format %d; this version reads up to %d. Use a newer Compact Parcel", ErrNewer,
+			format.Format, Format)
 	}
 	dec := json.NewDecoder(bytes.NewReader(b))
 	dec.DisallowUnknownFields()

@@ -69,11 +69,9 @@ func NewKey() (private, public []byte, err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return pem.EncodeToMemory(
-			&pem.Block{Type: "PRIVATE KEY", Bytes: a},
-		), pem.EncodeToMemory(
-			&pem.Block{Type: "PUBLIC KEY", Bytes: b},
-		), nil
+	return pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: a}), pem.EncodeToMemory(
+		&pem.Block{Type: "PUBLIC KEY", Bytes: b},
+	), nil
 }
 
 // ParsePrivateKey reads a private key from PEM.
@@ -172,10 +170,8 @@ func (l *PackingList) Sign(old *Seal, key ed25519.PrivateKey) (*Seal, error) {
 			}
 		}
 	}
-	s.Signatures = append(
-		s.Signatures,
-		Signature{KeyID: id, Sig: base64.StdEncoding.EncodeToString(ed25519.Sign(key, encoded(canon)))},
-	)
+	s.Signatures = append(s.Signatures,
+		Signature{KeyID: id, Sig: base64.StdEncoding.EncodeToString(ed25519.Sign(key, encoded(canon)))})
 	return s, nil
 }
 

@@ -202,12 +202,9 @@ func TestLargeContentsStreamAndAreHeldToo(t *testing.T) {
 	b := made(t, "1.0.0", map[string]string{"media/large.bin": large, "media/large.mp4": large, "page/home": "<p>x"})
 	k := opened(t, b)
 	require.NoError(t, k.Verify())
-	assert.Equal(
-		t,
-		b,
+	assert.Equal(t, b,
 		made(t, "1.0.0", map[string]string{"media/large.bin": large, "media/large.mp4": large, "page/home": "<p>x"}),
-		"the same items give the same bytes",
-	)
+		"the same items give the same bytes")
 	list := k.List
 	_, err := Write(io.Discard, &list, func(p string, _ item.Digest) (io.ReadCloser, error) {
 		return io.NopCloser(strings.NewReader(large + "x")), nil

@@ -47,7 +47,7 @@ func TestAStrangerReadsAKitByItsDescription(t *testing.T) {
 		"page":        "pages",
 		"section":     "sections",
 		"block":       "blocks",
-		"part":        "site-parts",
+		"part":        "surround",
 		"stylesheet":  "stylesheets",
 		"tokens":      "tokens",
 		"media":       "media",
@@ -70,13 +70,8 @@ func TestAStrangerReadsAKitByItsDescription(t *testing.T) {
 		sum := sha256.Sum256(b)
 		assert.Equal(t, i.SHA256, hex.EncodeToString(sum[:]), i.Path)
 		assert.Len(t, b, i.Bytes, i.Path)
-		assert.True(
-			t,
-			strings.HasPrefix(i.Path, folders[i.Kind]+"/"+strings.TrimSuffix(i.Key, path.Ext(i.Key))),
-			"%s lies at %s",
-			i.Key,
-			i.Path,
-		)
+		assert.True(t, strings.HasPrefix(i.Path, folders[i.Kind]+"/"+strings.TrimSuffix(i.Key, path.Ext(i.Key))),
+			"%s lies at %s", i.Key, i.Path)
 		for _, u := range i.Uses {
 			assert.True(t, addresses[u], "%s uses %s", i.Path, u)
 		}

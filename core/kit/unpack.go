@@ -106,11 +106,8 @@ func (c *checked) Read(p []byte) (int, error) {
 	}
 	if errors.Is(err, io.EOF) {
 		if got := item.Digest(hex.EncodeToString(c.sum.Sum(nil))); got != c.want.SHA256 {
-			return n, fmt.Errorf(
-				"its content has the digest %s; the packing list says %s",
-				got.Short(),
-				c.want.SHA256.Short(),
-			)
+			return n, fmt.Errorf("its content has the digest %s; the packing list says %s", got.Short(),
+				c.want.SHA256.Short())
 		}
 	} else if err != nil {
 		return n, fmt.Errorf("its content is damaged: %w", err)

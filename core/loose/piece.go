@@ -99,9 +99,7 @@ func kindOf(b, head []byte, stem string) (a item.Address, says string) {
 			return item.Address{Kind: item.Section, Key: stem}, ""
 		}
 	}
-	if rules := css.Parse(
-		text,
-	); len(rules.Rules) > 0 && bytes.ContainsRune(text, '{') &&
+	if rules := css.Parse(text); len(rules.Rules) > 0 && bytes.ContainsRune(text, '{') &&
 		bytes.ContainsRune(text, ':') {
 		return item.Address{Kind: item.Stylesheet, Key: stem}, ""
 	}

@@ -36,7 +36,7 @@ func (p Pick) Named() item.Address {
 }
 
 // Leave is an item that would come along and stays out: it becomes a need.
-type Leave struct {
+type Exclusion struct {
 	Address item.Address `json:"address"`
 	// Optional tells that the kit's pieces stand without it.
 	Optional bool `json:"optional,omitempty"`
@@ -44,15 +44,15 @@ type Leave struct {
 
 // Making is what a person says of a kit in the making.
 type Draft struct {
-	Title   string                `json:"title"`
-	Summary string                `json:"summary"`
-	Changes string                `json:"changes"`
-	Terms   kit.Terms             `json:"terms"`
-	Authors []kit.Author          `json:"authors"`
-	Picks   []Pick                `json:"picks"`
-	Leaves  []Leave               `json:"leaves,omitempty"`
-	Marks   []BlankMark           `json:"marks,omitempty"`
-	Fillins map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
+	Title      string                `json:"title"`
+	Summary    string                `json:"summary"`
+	Changes    string                `json:"changes"`
+	Terms      kit.Terms             `json:"terms"`
+	Authors    []kit.Author          `json:"authors"`
+	Picks      []Pick                `json:"picks"`
+	Exclusions []Exclusion           `json:"leaves,omitempty"`
+	Marks      []BlankMark           `json:"marks,omitempty"`
+	Fillins    map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
 	// Media says how pictures travel, by address; "*" stands for all others.
 	Media map[string]Treatment `json:"media,omitempty"`
 	// Proposes are settings that the receiving site is offered, by address.
@@ -199,8 +199,8 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 		order.Chosen = append(order.Chosen, p.Named())
 	}
 	a.mark(over)
-	versions := map[item.Address]Leave{}
-	for _, l := range a.m.Leaves {
+	versions := map[item.Address]Exclusion{}
+	for _, l := range a.m.Exclusions {
 		order.Leave = append(order.Leave, l.Address)
 		versions[l.Address] = l
 	}
@@ -285,7 +285,7 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 }
 
 // need declares what is lacking: a component by a range of versions, all else by name.
-func (a *assembly) need(n kit.ItemNeed, left map[item.Address]Leave, src item.Collection) {
+func (a *assembly) need(n kit.ItemNeed, left map[item.Address]Exclusion, src item.Collection) {
 	at, _ := item.ParseAddress(n.Address)
 	l, byHand := left[at]
 	n.Optional = n.Optional || byHand && l.Optional
@@ -350,12 +350,12 @@ func (a *assembly) stray() {
 				kit.Finding{
 					Stops:   true,
 					Message: fmt.Sprintf("it proposes %q, which is no setting", key),
-					Remedy:  "name a setting, as in setting/home-page",
+					Remedy:  "name a setting, as in setting/home",
 				},
 			)
 			continue
 		}
-		if !(item.Meta{}).IsPortable(at.Key) && at.Key != "home-page" {
+		if !(item.Meta{}).IsPortable(at.Key) && at.Key != "home" {
 			a.find(
 				kit.Finding{
 					Address: at,

@@ -51,11 +51,8 @@ func hut(t *testing.T) *Source {
 		`.band .cards { display: grid } .card { color: red } .call { color: blue } li:first-child { top: 0 }`,
 		item.Meta{},
 	)
-	put(
-		"component/x-strip",
-		`customElements.define("x-strip", class extends HTMLElement {})`,
-		item.Meta{Version: "2.3.0"},
-	)
+	put("component/x-strip", `customElements.define("x-strip", class extends HTMLElement {})`,
+		item.Meta{Version: "2.3.0"})
 	put("media/door.jpg", string(picture(t)), item.Meta{MediaType: "image/jpeg"})
 	put("setting/title", `"Kestrel Refuge"`, item.Meta{})
 	put("setting/address", `"https://kestrel.example/"`, item.Meta{})
@@ -99,11 +96,8 @@ func said(a *Assembled) string {
 func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	cards := Pick{From: "hut", Address: at("page/home"), Element: "ul.cards", As: at("block/cards")}
 	a := assemble(t, Draft{Picks: []Pick{cards}})
-	assert.Equal(
-		t,
-		`<ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul>`,
-		text(t, a, "block/cards"),
-	)
+	assert.Equal(t, `<ul class="cards"><li class="card">Soup</li><li class="card">Stove</li></ul>`,
+		text(t, a, "block/cards"))
 	base := text(t, a, "stylesheet/base")
 	assert.Contains(t, base, "grid", "a rule that leans on where it stood comes along")
 	assert.NotContains(t, base, "blue")
@@ -151,14 +145,11 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 	},
 		Fillins: map[string]kit.Fillin{"phone": {Label: "Telephone", Type: "phone"}}}
 	a := assemble(t, m)
-	assert.Contains(
-		t,
-		text(t, a, "page/home"),
-		`<a data-fill="href:tel:{phone}" href="tel:12">Call <b data-fill="text:who">us</b></a>`,
-	)
+	assert.Contains(t, text(t, a, "page/home"),
+		`<a data-fill="href:tel:{phone}" href="tel:12">Call <b data-fill="text:who">us</b></a>`)
 	var fills []string
 	for _, f := range a.List.Fillins {
-		fills = append(fills, f.Name+" "+f.Type+" "+f.Label+" "+f.Sample)
+		fills = append(fills, f.Name+" "+string(f.Type)+" "+f.Label+" "+f.Sample)
 	}
 	assert.Equal(t, []string{"phone phone Telephone 12", "who text Who us", "why text Why Why come"}, fills)
 	for says, mark := range map[string]BlankMark{
@@ -178,28 +169,23 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 	}
 	_, err := BlankMark{In: at("page/home"), Bind: "text:a"}.Check()
 	assert.ErrorContains(t, err, "names no element")
-	assert.Contains(
-		t,
+	assert.Contains(t,
 		said(assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/above")}}, Marks: m.Marks[:1]})),
-		"it is not in the kit",
-	)
+		"it is not in the kit")
 }
 
 func TestWhatIsLeftByHandIsANeed(t *testing.T) {
 	m := Draft{
-		Picks:  []Pick{{From: "hut", Address: at("page/home")}},
-		Leaves: []Leave{{Address: at("media/door.jpg")}, {Address: at("component/x-strip"), Optional: true}},
+		Picks:      []Pick{{From: "hut", Address: at("page/home")}},
+		Exclusions: []Exclusion{{Address: at("media/door.jpg")}, {Address: at("component/x-strip"), Optional: true}},
 	}
 	a := assemble(t, m)
 	require.Len(t, a.List.Needs.Items, 1)
 	assert.Equal(t, "media/door.jpg", a.List.Needs.Items[0].Address)
 	assert.False(t, a.List.Needs.Items[0].Optional)
-	assert.Equal(
-		t,
-		map[string]kit.ComponentNeed{"x-strip": {Range: "^2.3.0", Optional: true}},
-		a.List.Needs.Components,
-	)
-	m.Leaves[0].Optional = true
+	assert.Equal(t, map[string]kit.ComponentNeed{"x-strip": {Range: "^2.3.0", Optional: true}},
+		a.List.Needs.Components)
+	m.Exclusions[0].Optional = true
 	m.Components = map[string]kit.ComponentNeed{"x-strip": {Range: ">=2 <4"}}
 	a = assemble(t, m)
 	assert.True(t, a.List.Needs.Items[0].Optional)
@@ -218,7 +204,7 @@ func TestPicturesTravelAsIsSaid(t *testing.T) {
 	a := assemble(t, m)
 	require.Len(t, a.Pictures, 1)
 	p := a.Pictures[0]
-	assert.Equal(t, []string{"lighter", "640×400", "320×200"}, []string{p.How, p.Was, p.Is})
+	assert.Equal(t, []string{"lighter", "640×400", "320×200"}, []string{string(p.How), p.Was, p.Is})
 	assert.Less(t, p.After, p.Before)
 	h, _ := a.Items.Find(at("media/door.jpg"))
 	assert.Equal(t, p.After, h.Bytes)
@@ -229,7 +215,7 @@ func TestPicturesTravelAsIsSaid(t *testing.T) {
 	}
 	m.Media["media/door.jpg"] = Treatment{How: Placeholder}
 	a = assemble(t, m)
-	assert.Equal(t, "placeholder", a.Pictures[0].How)
+	assert.EqualValues(t, "placeholder", a.Pictures[0].How)
 	assert.Contains(t, a.List.LeavesOut[len(a.List.LeavesOut)-1].Why, "640×400")
 	m.Media["media/door.jpg"] = Treatment{How: Carried}
 	assert.Empty(t, assemble(t, m).Pictures)
@@ -247,7 +233,7 @@ func TestAssemblingTellsWhatIsWrong(t *testing.T) {
 				{From: "nowhere", Address: at("page/x")},
 				{From: "hut", Address: at("page/gone")},
 			},
-			Proposes: map[string]any{"setting/home-page": "page/none", "page/x": 1, "setting/visit-counter": 2},
+			Proposes: map[string]any{"setting/home": "page/none", "page/x": 1, "setting/visit-counter": 2},
 		},
 	)
 	for _, want := range []string{"two sources bring different items", "nowhere: there is no such source",

@@ -96,9 +96,7 @@ func Marked(src []byte, context string, m BlankMark) ([]byte, error) {
 	if (target == "text" || target == "html") &&
 		(len(n.Children) > 0 && target == "text" || n.Inner.Start >= n.Inner.End && !n.Closed) {
 		return nil, fmt.Errorf(
-			"<%s> holds other elements or nothing: mark the innermost element for a text, or use html",
-			n.Tag,
-		)
+			"<%s> holds other elements or nothing: mark the innermost element for a text, or use html", n.Tag)
 	}
 	bind := m.Bind
 	for _, b := range markup.Bindings(src, n, "data-fill") {

@@ -12,16 +12,22 @@ import (
 	"compactparcel/core/lighten"
 )
 
-// Ways in which a picture travels.
+// TreatmentKind is a way in which a picture travels. The set is closed.
+type TreatmentKind string
+
+// The ways in which a picture travels.
 const (
-	Carried     = "carried"
-	Lighter     = "lighter"
-	Placeholder = "placeholder"
+	Carried     TreatmentKind = "carried"
+	Lighter     TreatmentKind = "lighter"
+	Placeholder TreatmentKind = "placeholder"
 )
+
+// TreatmentKinds lists all of them.
+var TreatmentKinds = []TreatmentKind{Carried, Lighter, Placeholder}
 
 // Treatment says how a picture travels.
 type Treatment struct {
-	How string `json:"how"` // carried, lighter or placeholder
+	How TreatmentKind `json:"how"`
 	// Width is the most pixels that a lighter picture is wide (1,280 when 0), Quality
 	// that of a JPEG from 1 to 100 (80 when 0).
 	Width   int `json:"width,omitempty"`
@@ -41,12 +47,12 @@ func (t Treatment) Check() error {
 
 // Picture compares a picture as it is with how it travels.
 type Picture struct {
-	Address item.Address `json:"address"`
-	How     string       `json:"how"`
-	Before  int64        `json:"before"`
-	After   int64        `json:"after"`
-	Was     string       `json:"was"` // its size in pixels
-	Is      string       `json:"is"`
+	Address item.Address  `json:"address"`
+	How     TreatmentKind `json:"how"`
+	Before  int64         `json:"before"`
+	After   int64         `json:"after"`
+	Was     string        `json:"was"` // its size in pixels
+	Is      string        `json:"is"`
 }
 
 // treat makes the captured pictures lighter, or puts placeholders in their place.
@@ -90,10 +96,8 @@ func (a *assembly) treat(t *capture.Taken) error {
 			}
 			continue
 		}
-		a.out.Pictures = append(
-			a.out.Pictures,
-			Picture{h.Address, how.How, h.Bytes, int64(len(made)), was.String(), is.String()},
-		)
+		a.out.Pictures = append(a.out.Pictures,
+			Picture{h.Address, how.How, h.Bytes, int64(len(made)), was.String(), is.String()})
 		if how.How == Placeholder {
 			a.out.List.LeavesOut = append(
 				a.out.List.LeavesOut,

@@ -23,7 +23,7 @@ func originOf(name string, src *Source) (kit.Origin, error) {
 		}
 		return text, nil
 	}
-	for _, key := range []string{"title", "tagline"} {
+	for _, key := range []string{"title", "strapline"} {
 		w, err := setting(key)
 		if err != nil {
 			return o, err

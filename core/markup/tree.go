@@ -271,15 +271,13 @@ var void = map[string]bool{
 
 // closes lists, by start tag, the open elements that it ends without an end tag.
 var closes = map[string]map[string]bool{
-	"li": words("li"),
-	"dt": words("dt dd"),
-	"dd": words("dt dd"),
-	"tr": words("tr td th"),
-	"td": words("td th"),
-	"th": words("td th"),
-	"option": words(
-		"option",
-	),
+	"li":       words("li"),
+	"dt":       words("dt dd"),
+	"dd":       words("dt dd"),
+	"tr":       words("tr td th"),
+	"td":       words("td th"),
+	"th":       words("td th"),
+	"option":   words("option"),
 	"optgroup": words("option optgroup"),
 	"tbody":    words("tbody thead tr td th"),
 	"tfoot":    words("tbody thead tr td th"),

@@ -86,12 +86,8 @@ func TestSenseSetsFormattingAside(t *testing.T) {
 	a := Normalize([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
 	b := Normalize([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
 	assert.Equal(t, string(a), string(b))
-	assert.NotEqual(
-		t,
-		string(Normalize([]byte("<b>a</b> <b>b</b>"))),
-		string(Normalize([]byte("<b>a</b><b>b</b>"))),
-		"a blank between inline elements shows",
-	)
+	assert.NotEqual(t, string(Normalize([]byte("<b>a</b> <b>b</b>"))), string(Normalize([]byte("<b>a</b><b>b</b>"))),
+		"a blank between inline elements shows")
 	assert.NotEqual(t, string(Normalize([]byte("<pre>a  b</pre>"))), string(Normalize([]byte("<pre>a b</pre>"))))
 }
 

@@ -145,10 +145,8 @@ func (s *splitter) list(of kit.Entry) *kit.PackingList {
 	}
 	for a := range s.by { // what it links to in the whole kit is not in it
 		if p := s.by[a]; a.Kind == item.Page && !s.in[a] && s.names[a.String()] {
-			own.Needs.Items = append(
-				own.Needs.Items,
-				kit.ItemNeed{Address: a.String(), Slug: p.Slug, Optional: true, Why: "links to it"},
-			)
+			own.Needs.Items = append(own.Needs.Items,
+				kit.ItemNeed{Address: a.String(), Slug: p.Slug, Optional: true, Why: "links to it"})
 		}
 	}
 	for _, x := range l.LeavesOut {

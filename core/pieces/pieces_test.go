@@ -22,17 +22,11 @@ func whole(t *testing.T) (*kit.PackingList, item.Collection) {
 		set.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
 	styles := []item.Address{item.MustAddress("stylesheet/base")}
-	put(
-		"page/home",
-		`<!doctype html><main><cp-section name="hours"></cp-section><a href="/far/">far</a></main>`,
-		item.Meta{Slug: "/", Styles: styles},
-	)
+	put("page/home", `<!doctype html><main><cp-section name="hours"></cp-section><a href="/far/">far</a></main>`,
+		item.Meta{Slug: "/", Styles: styles})
 	put("page/far", `<!doctype html><main><p data-fill="text:far">x</p></main>`, item.Meta{Slug: "/far/"})
-	put(
-		"section/hours",
-		`<section><b data-fill="text:name">Hut</b><img src="/media/a.jpg" alt=""></section>`,
-		item.Meta{Styles: styles},
-	)
+	put("section/hours", `<section><b data-fill="text:name">Hut</b><img src="/media/a.jpg" alt=""></section>`,
+		item.Meta{Styles: styles})
 	put("stylesheet/base", `section { color: red }`, item.Meta{})
 	put("media/a.jpg", "a", item.Meta{})
 	put("menu/lone", `{"title":"M","entries":[]}`, item.Meta{})

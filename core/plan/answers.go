@@ -66,11 +66,8 @@ func ParseAnswers(text []byte) (*Answers, error) {
 		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
 	}
 	if a.Policy != "" && !slices.Contains(PolicyNames(), string(a.Policy)) {
-		return nil, fmt.Errorf(
-			"the answers name the policy %q; there are %s",
-			a.Policy,
-			strings.Join(PolicyNames(), ", "),
-		)
+		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy,
+			strings.Join(PolicyNames(), ", "))
 	}
 	if a.Seats != "" && !slices.Contains(SeatOptions, a.Seats) {
 		return nil, fmt.Errorf("the answers' seats are %q; write ask, site or kit", a.Seats)

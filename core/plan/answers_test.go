@@ -49,7 +49,8 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 			Key:     "menu/main",
 			Kind:    "item",
 			Message: "menu/main: the site has another.",
-			Choices: []Choice{{Decision: Both, Effect: "it comes in beside"}, {Decision: Map, Effect: "you name another"}},
+			Choices: []Choice{{Decision: Both, Effect: "it comes in beside"},
+				{Decision: Map, Effect: "you name another"}},
 		},
 		{Key: "fill:hut-name", Kind: "fill", Message: "open"},
 	}, Fills: []FillRow{
@@ -71,12 +72,8 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 	require.NoError(t, err, text)
 	assert.Equal(t, map[string]string{"form/booking": "map:form/ask", "class:hero": "rename"}, a.Decisions)
 	assert.Equal(t, map[string]string{"note": "a: b # c\nd"}, a.Fills)
-	filled := strings.Replace(
-		strings.Replace(text, "  # menu/main: both", "  menu/main: both", 1),
-		"  # hut-name: ",
-		"  hut-name: ",
-		1,
-	)
+	filled := strings.Replace(strings.Replace(text, "  # menu/main: both", "  menu/main: both", 1), "  # hut-name: ",
+		"  hut-name: ", 1)
 	a, err = ParseAnswers([]byte(filled))
 	require.NoError(t, err, filled)
 	assert.Equal(t, "both", a.Decisions["menu/main"])

@@ -155,12 +155,8 @@ func (m *maker) takeBlend(b *blended) error {
 		return nil
 	case row.DecidedBy == ByPolicy && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
-		m.question(
-			Key(AboutItem, row.Address.String()),
-			AboutItem,
-			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")),
-			row.Choices,
-		)
+		m.question(Key(AboutItem, row.Address.String()), AboutItem,
+			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")), row.Choices)
 	default:
 		for _, c := range row.Conflicts {
 			if c.Decision == "" {
@@ -185,7 +181,8 @@ func (m *maker) takeBlend(b *blended) error {
 	put.Head = b.head
 	put.Head.ID = ""
 	put.Head.Meta = b.becomes
-	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = item.DigestOf(b.got.Text), int64(len(b.got.Text)), b.sense
+	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = item.DigestOf(b.got.Text), int64(len(b.got.Text)),
+		b.sense
 	m.writes = append(m.writes, put)
 	m.plan.BytesIn += put.Head.Bytes
 	b.base, b.site, b.kit = nil, nil, nil

@@ -87,12 +87,8 @@ func (m *maker) clashes() error {
 				c.Decision = Mark
 			}
 		} else {
-			m.question(
-				key,
-				AboutClass,
-				fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n),
-				choices,
-			)
+			m.question(key, AboutClass,
+				fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n), choices)
 		}
 		switch c.Decision {
 		case Rename:
@@ -138,12 +134,8 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 		case m.ask.Policy.asksNothing():
 			c.Decision = Rename
 		default:
-			m.question(
-				key,
-				AboutProperty,
-				fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n),
-				c.Choices,
-			)
+			m.question(key, AboutProperty,
+				fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n), c.Choices)
 		}
 		if c.Decision == Rename {
 			c.Becomes = free

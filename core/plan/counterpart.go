@@ -46,11 +46,27 @@ func (m *maker) assignCounterparts(heads []item.Head) {
 	}
 }
 
+// CandidateBy says by what a candidate was recognised. The set is closed.
+type CandidateBy string
+
+// What a candidate can be recognised by, the surest first.
+const (
+	ByOrigin  CandidateBy = "origin"
+	ByAddress CandidateBy = "address"
+	BySlug    CandidateBy = "slug"
+	ByDigest  CandidateBy = "digest"
+	ByName    CandidateBy = "name"
+	ByRole    CandidateBy = "role"
+)
+
+// CandidateBys lists all of them.
+var CandidateBys = []CandidateBy{ByOrigin, ByAddress, BySlug, ByDigest, ByName, ByRole}
+
 // Candidate is an item of the site that may be the counterpart of one of the kit's. The
 // first of a row is the one that is taken for it.
 type Candidate struct {
 	Address item.Address `json:"address"`
-	By      string       `json:"by"` // origin, address, slug, digest, name, role
+	By      CandidateBy  `json:"by"`
 }
 
 // lister is a site that lists its items by kind.
@@ -61,30 +77,30 @@ type lister interface {
 // candidates lists what on the site is like an item of the kit, in the order of matching.
 func (m *maker) candidates(h item.Head) ([]Candidate, error) {
 	var out []Candidate
-	add := func(a item.Address, by string) {
+	add := func(a item.Address, by CandidateBy) {
 		if !slices.ContainsFunc(out, func(c Candidate) bool { return c.Address == a }) {
 			out = append(out, Candidate{a, by})
 		}
 	}
 	if o, ok := m.origin(h); ok && !o.Item.IsZero() {
-		add(o.Item, "origin")
+		add(o.Item, ByOrigin)
 	}
 	if a, ok := m.found[h.Address]; ok {
-		add(a, "digest")
+		add(a, ByDigest)
 	}
 	if h.Address.Kind == item.Page {
 		if a, ok := m.site.PageAt(h.Meta.Slug); ok {
-			add(a, "slug")
+			add(a, BySlug)
 		}
 	}
 	if _, ok := m.site.Find(h.Address); ok {
-		add(h.Address, "address")
+		add(h.Address, ByAddress)
 	}
 	switch h.Address.Kind {
 	case item.Part:
 		for _, s := range m.site.Parts() {
-			if s.Meta.Role == h.Meta.Role && overlap(s.Meta.Place().On, h.Meta.Place().On) {
-				add(s.Address, "role")
+			if s.Meta.Role == h.Meta.Role && overlap(s.Meta.Place().Where, h.Meta.Place().Where) {
+				add(s.Address, ByRole)
 			}
 		}
 	case item.Menu, item.Form:
@@ -102,9 +118,10 @@ func (m *maker) candidates(h item.Head) ([]Candidate, error) {
 				return nil, err
 			}
 			if strings.EqualFold(g.Title, f.Title) {
-				add(s.Address, "name")
+				add(s.Address, ByName)
 			}
 		}
+	default: // nothing else is recognised by what it says
 	}
 	return out, nil
 }

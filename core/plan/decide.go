@@ -25,10 +25,8 @@ func (m *maker) decide(row *Row) error {
 	if ok {
 		m.used[key] = true
 		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
-			m.plan.Notes = append(
-				m.plan.Notes,
-				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),
-			)
+			m.plan.Notes = append(m.plan.Notes,
+				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
 			ok = false
 		}
 	} else if d, ok = m.prior.Decisions[key]; ok {
@@ -81,11 +79,8 @@ func (m *maker) decide(row *Row) error {
 			if !ok || d.To.Kind != row.Address.Kind {
 				return &DecisionError{
 					key,
-					fmt.Sprintf(
-						"map needs another %s of the site, as in map:%s/NAME",
-						row.Address.Kind,
-						row.Address.Kind,
-					),
+					fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME", row.Address.Kind,
+						row.Address.Kind),
 					row.Choices,
 				}
 			}
@@ -139,10 +134,8 @@ func copies(k item.Kind) bool {
 func (m *maker) effectOf(row *Row, d Decision) string {
 	switch d {
 	case Both:
-		return fmt.Sprintf(
-			"the kit's comes in as %s, and all of the kit follows; the site's stays as it is",
-			m.freeName(row.Address),
-		)
+		return fmt.Sprintf("the kit's comes in as %s, and all of the kit follows; the site's stays as it is",
+			m.freeName(row.Address))
 	case Again:
 		return fmt.Sprintf("another copy comes in as %s; the earlier one stays as it is", m.freeName(row.Address))
 	case Blend:

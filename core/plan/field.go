@@ -98,7 +98,7 @@ func (m *maker) typesOf(h item.Head, f *facts.Facts) []item.Address {
 	}
 	add(h.Meta.Type)
 	if h.Meta.Placement != nil {
-		for _, s := range h.Meta.Placement.On {
+		for _, s := range h.Meta.Placement.Where {
 			if t, ok := item.ParseTarget(s); ok {
 				add(t.Type)
 			}
@@ -121,7 +121,8 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		if f := have.Fields[n]; wanted == "" || f.Type == wanted {
 			row.Choices = append(
 				row.Choices,
-				Choice{Decision: As, To: n, Effect: fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label, f.Type)},
+				Choice{Decision: As, To: n, Effect: fmt.Sprintf("it shows the site's %s (%s, %s)", n, f.Label,
+					f.Type)},
 			)
 		}
 	}
@@ -144,11 +145,8 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		m.question(
 			key,
 			AboutField,
-			fmt.Sprintf(
-				"The kit shows the field %s of %s, which the site's records do not have under this name.",
-				name,
-				at,
-			),
+			fmt.Sprintf("The kit shows the field %s of %s, which the site's records do not have under this name.",
+				name, at),
 			row.Choices,
 		)
 	}
@@ -177,12 +175,8 @@ func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
 			if had, ok := renames[n]; ok && had != to {
 				return &DecisionError{
 					Key: Key(AboutField, t.String(), from),
-					Message: fmt.Sprintf(
-						"%s shows the field of two record types, which would become %s and %s",
-						h.Address,
-						had,
-						to,
-					),
+					Message: fmt.Sprintf("%s shows the field of two record types, which would become %s and %s",
+						h.Address, had, to),
 				}
 			}
 			renames[n] = to

@@ -37,14 +37,12 @@ func (m *maker) fills() error {
 				return &DecisionError{Key: Key(AboutFill, f.Name), Message: why}
 			}
 		}
-		m.plan.Fills = append(m.plan.Fills, FillRow{Fillin: f, Key: Key(AboutFill, f.Name), Value: v, Given: given, Before: given && !asked})
+		m.plan.Fills = append(m.plan.Fills,
+			FillRow{Fillin: f, Key: Key(AboutFill, f.Name), Value: v, Given: given, Before: given && !asked})
 		if !given && f.Required {
-			m.question(
-				Key(AboutFill, f.Name),
-				AboutFill,
+			m.question(Key(AboutFill, f.Name), AboutFill,
 				fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample),
-				[]Choice{},
-			)
+				[]Choice{})
 		}
 	}
 	for name := range m.ask.Fills {
@@ -66,7 +64,7 @@ func (m *maker) fills() error {
 // checkFill gives the reason for which a value does not fit its type, or "".
 func checkFill(f kit.Fillin, v string) string {
 	switch f.Type {
-	case "url":
+	case kit.FillURL:
 		low := strings.ToLower(strings.TrimSpace(v))
 		if !strings.HasPrefix(low, "/") && !strings.HasPrefix(low, "#") && !strings.HasPrefix(low, "https:") &&
 			!strings.HasPrefix(low, "http:") &&
@@ -74,21 +72,22 @@ func checkFill(f kit.Fillin, v string) string {
 			!strings.HasPrefix(low, "tel:") {
 			return fmt.Sprintf("%q is no address: begin with /, #, https:, mailto: or tel:", v)
 		}
-	case "email":
+	case kit.FillEmail:
 		if at := strings.IndexByte(v, '@'); at < 1 || at == len(v)-1 || strings.ContainsAny(v, " <>") {
 			return fmt.Sprintf("%q is no mail address", v)
 		}
-	case "image", "video":
+	case kit.FillImage, kit.FillVideo:
 		if strings.HasPrefix(strings.ToLower(strings.TrimSpace(v)), "javascript:") {
 			return fmt.Sprintf("%q is no picture", v)
 		}
-	case "choice":
+	case kit.FillChoice:
 		for _, c := range f.Choices {
 			if c == v {
 				return ""
 			}
 		}
 		return fmt.Sprintf("%q is none of %s", v, strings.Join(f.Choices, ", "))
+	default: // any text will do
 	}
 	return ""
 }

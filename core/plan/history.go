@@ -28,11 +28,8 @@ func (m *maker) loadHistory() error {
 				m.plan.VersionIs = RebuiltVersion
 				m.plan.Notes = append(
 					m.plan.Notes,
-					fmt.Sprintf(
-						"%s@%s was delivered here with other contents: it was rebuilt under the same version.",
-						name,
-						o.Version,
-					),
+					fmt.Sprintf("%s@%s was delivered here with other contents: it was rebuilt under the same version.",
+						name, o.Version),
 				)
 			}
 		case c < 0 && m.plan.VersionIs == FirstDelivery:
@@ -42,12 +39,8 @@ func (m *maker) loadHistory() error {
 	if f := m.prior.Format; f > 0 && m.parcel.List.Format > f {
 		m.plan.Notes = append(
 			m.plan.Notes,
-			fmt.Sprintf(
-				"The kit's format was raised from %d to %d since %s.",
-				f,
-				m.parcel.List.Format,
-				m.prior.Version,
-			),
+			fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format,
+				m.prior.Version),
 		)
 	}
 	// T is as it was: what was filled in and renamed is no change of the kit's.

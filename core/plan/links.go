@@ -177,11 +177,8 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 			r.Address,
 		); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken &&
 			r.Decision != "" {
-			row.State, row.Message = Swapped, fmt.Sprintf(
-				"it leads to the site's %s, and led to the kit's %s",
-				u.To,
-				r.Address,
-			)
+			row.State, row.Message = Swapped, fmt.Sprintf("it leads to the site's %s, and led to the kit's %s", u.To,
+				r.Address)
 			return row, true
 		}
 	}

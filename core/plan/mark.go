@@ -112,10 +112,8 @@ func markRules(src []byte, class string) []span.Edit {
 			if root && onlyProperties {
 				continue
 			}
-			edits = append(
-				edits,
-				span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(":where(." + class + ")")},
-			)
+			edits = append(edits,
+				span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(":where(." + class + ")")})
 		}
 	})
 	sort.SliceStable(edits, func(i, j int) bool { return edits[i].Start < edits[j].Start })

@@ -93,7 +93,8 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	row := &Row{
 		Address: h.Address,
 		Becomes: h.Address,
-		Kit:     &ItemVersion{Address: h.Address, NormalizedDigest: h.NormalizedDigest, Title: h.Meta.Title, Bytes: h.Bytes},
+		Kit: &ItemVersion{Address: h.Address, NormalizedDigest: h.NormalizedDigest, Title: h.Meta.Title,
+			Bytes: h.Bytes},
 	}
 	origin, came := m.origin(h)
 	var at item.Address
@@ -123,7 +124,8 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		return row, nil
 	}
 	m.addPrecondition(at)
-	row.Site = &ItemVersion{Address: at, NormalizedDigest: site.NormalizedDigest, State: site.State(), Title: site.Meta.Title, Bytes: site.Bytes}
+	row.Site = &ItemVersion{Address: at, NormalizedDigest: site.NormalizedDigest, State: site.State(),
+		Title: site.Meta.Title, Bytes: site.Bytes}
 	row.Becomes = at
 	row.SubjectDigest = subjectDigest(h, site)
 	ours, err := m.transformed(h)

@@ -52,22 +52,18 @@ func randomSet(t *rapid.T, whose string) *item.Set {
 				case item.Form:
 					fmt.Fprintf(&b, `<cp-form name=%s></cp-form>`, to.Key)
 				case item.Media:
-					fmt.Fprintf(
-						&b,
-						`<img src="/media/%s" srcset="/media/%s 2x"><p style="background:url(/media/%s)">`,
-						to.Key,
-						to.Key,
-						to.Key,
-					)
+					fmt.Fprintf(&b, `<img src="/media/%s" srcset="/media/%s 2x"><p style="background:url(/media/%s)">`,
+						to.Key, to.Key, to.Key)
 				}
 			}
 		}
 		text := []byte(b.String())
 		meta := item.Meta{}
 		if a.Kind == item.Part {
-			meta = item.Meta{Role: item.Header, Placement: &item.Placement{On: []string{}}}
+			meta = item.Meta{Role: item.Header, Placement: &item.Placement{Where: []string{}}}
 		}
-		s.Put(item.Head{Address: a, Meta: meta, NormalizedDigest: facts.Extract(a.Kind, "", text).NormalizedDigest}, text)
+		s.Put(item.Head{Address: a, Meta: meta, NormalizedDigest: facts.Extract(a.Kind, "", text).NormalizedDigest},
+			text)
 	}
 	return s
 }
@@ -106,9 +102,7 @@ func TestRenamesAreTotal(t *testing.T) {
 		p := Parcel{List: list, Collection: parcel}
 		ask := Request{Decisions: map[string]Decided{}}
 		for _, h := range parcel.Heads() {
-			if _, there := site.Find(
-				h.Address,
-			); there && copies(h.Address.Kind) &&
+			if _, there := site.Find(h.Address); there && copies(h.Address.Kind) &&
 				rapid.Bool().Draw(t, "came "+h.Address.String()) {
 				w.came = append(
 					w.came,
@@ -165,15 +159,8 @@ func TestRenamesAreTotal(t *testing.T) {
 			now := targets(t, w, x.Head, []byte(after[x.Head.Address]))
 			require.Len(t, now, len(was))
 			for i := range was {
-				assert.Contains(
-					t,
-					after[now[i]],
-					mark(was[i], "kit"),
-					"%s refers to %s, which was %s in the kit",
-					x.Head.Address,
-					now[i],
-					was[i],
-				)
+				assert.Contains(t, after[now[i]], mark(was[i], "kit"), "%s refers to %s, which was %s in the kit",
+					x.Head.Address, now[i], was[i])
 			}
 		}
 		for _, h := range site.Heads() {

@@ -65,11 +65,8 @@ func (m *maker) needs() error {
 		row := NeedRow{What: "engine " + list.Engine, State: Met, Message: "the page engine here is " + render.Engine}
 		if v := semver.MustParse(render.Engine); !c.Check(v) {
 			row.State = unfit(list.Engine, v)
-			if err := m.resolveNeed(
-				&row,
-				"engine",
-				fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine),
-			); err != nil {
+			if err := m.resolveNeed(&row, "engine",
+				fmt.Sprintf("The kit needs an engine %s; this one is %s.", list.Engine, render.Engine)); err != nil {
 				return err
 			}
 		}
@@ -136,18 +133,14 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 					ways,
 					Choice{
 						Decision: Raise,
-						Effect: fmt.Sprintf(
-							"the site's %s becomes version %s from %s, on %s",
-							a,
-							h.Meta.Version,
-							from,
-							m.usersInWords(a),
-						),
+						Effect: fmt.Sprintf("the site's %s becomes version %s from %s, on %s", a, h.Meta.Version, from,
+							m.usersInWords(a)),
 					},
 				)
 			} else {
 				row.State = OnShelf
-				ways = append(ways, Choice{Decision: Bring, Effect: fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
+				ways = append(ways, Choice{Decision: Bring,
+					Effect: fmt.Sprintf("version %s comes along from %s", h.Meta.Version, from)})
 			}
 		}
 	}
@@ -156,10 +149,7 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		return nil
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
-	if err := m.resolveNeed(
-		&row,
-		n,
-		fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Message),
+	if err := m.resolveNeed(&row, n, fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Message),
 		ways...); err != nil {
 		return err
 	}
@@ -231,11 +221,8 @@ func (m *maker) needKit(n, fits string) error {
 				row.Message += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
 			}
 		}
-		if err := m.resolveNeed(
-			&row,
-			"kit:"+n,
-			fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Message),
-		); err != nil {
+		if err := m.resolveNeed(&row, "kit:"+n,
+			fmt.Sprintf("The kit %s %s is needed; %s.", n, fits, row.Message)); err != nil {
 			return err
 		}
 	}
@@ -272,14 +259,12 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 	if named && slug == "" && a.Kind != item.Setting {
 		ways = append(
 			ways,
-			Choice{Decision: Map, Effect: fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", a.Kind)},
+			Choice{Decision: Map, Effect: fmt.Sprintf("you name another %s of the site, and the kit's pieces use it",
+				a.Kind)},
 		)
 	}
-	if err := m.resolveNeed(
-		&row,
-		row.What,
-		fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why),
-		ways...); err != nil {
+	if err := m.resolveNeed(&row, row.What,
+		fmt.Sprintf("%s is needed and the site does not have it (%s).", row.What, why), ways...); err != nil {
 		return err
 	}
 	if row.Decision == Map && named {
@@ -304,7 +289,8 @@ func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) err
 		for _, a := range row.NeededBy {
 			names = append(names, a.String())
 		}
-		row.Choices = append(row.Choices, Choice{Decision: Leave, Effect: "what needs it stays out: " + strings.Join(names, ", ")})
+		row.Choices = append(row.Choices,
+			Choice{Decision: Leave, Effect: "what needs it stays out: " + strings.Join(names, ", ")})
 	}
 	d, ok := m.decided(row.Key, "")
 	if ok {

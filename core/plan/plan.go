@@ -374,11 +374,8 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 	if !slices.Contains(PolicyNames(), string(m.ask.Policy)) {
 		return nil, &DecisionError{
 			Key: "policy",
-			Message: fmt.Sprintf(
-				"there is no policy %q (policies: %s)",
-				m.ask.Policy,
-				strings.Join(PolicyNames(), ", "),
-			),
+			Message: fmt.Sprintf("there is no policy %q (policies: %s)", m.ask.Policy,
+				strings.Join(PolicyNames(), ", ")),
 		}
 	}
 	m.plan = Plan{
@@ -406,13 +403,13 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		StyleOrder:     []item.Address{},
 	}
 	for _, a := range stays {
-		m.plan.Notes = append(
-			m.plan.Notes,
-			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a),
-		)
+		m.plan.Notes = append(m.plan.Notes,
+			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
 	}
-	for _, step := range []func() error{m.loadHistory, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write, m.blends,
-		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.findTouchedPages, m.links, m.collectRows, m.rejectUnusedDecisions} {
+	for _, step := range []func() error{m.loadHistory, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write,
+		m.blends,
+		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.findTouchedPages, m.links, m.collectRows,
+		m.rejectUnusedDecisions} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -446,7 +443,10 @@ func (m *maker) result() *Result {
 	for a, s := range m.preconditions {
 		out.Preconditions = append(out.Preconditions, Precondition{a, s})
 	}
-	sort.Slice(out.Preconditions, func(i, j int) bool { return out.Preconditions[i].Address.Less(out.Preconditions[j].Address) })
+	sort.Slice(out.Preconditions, func(i,
+		j int) bool {
+		return out.Preconditions[i].Address.Less(out.Preconditions[j].Address)
+	})
 	return out
 }
 
@@ -508,10 +508,8 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	}
 	m.used[key] = true
 	if d.SubjectDigest != "" && about != "" && d.SubjectDigest != about {
-		m.plan.Notes = append(
-			m.plan.Notes,
-			fmt.Sprintf("what was decided about %s is asked again: it has changed since", key),
-		)
+		m.plan.Notes = append(m.plan.Notes,
+			fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
 		return Decided{}, false
 	}
 	return d, true

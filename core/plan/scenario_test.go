@@ -110,7 +110,8 @@ func put(t *testing.T, s *item.Set, address string, meta item.Meta, content []by
 	a, err := item.ParseAddress(address)
 	require.NoError(t, err)
 	content = []byte(strings.TrimSuffix(string(content), "\n"))
-	s.Put(item.Head{Address: a, Meta: meta, NormalizedDigest: facts.Extract(a.Kind, meta.Context, content).NormalizedDigest}, content)
+	s.Put(item.Head{Address: a, Meta: meta,
+		NormalizedDigest: facts.Extract(a.Kind, meta.Context, content).NormalizedDigest}, content)
 }
 
 func scenario(t *testing.T, file string) {
@@ -302,16 +303,8 @@ func short(r *Result) string {
 		}
 		line("%s", text)
 		for _, c := range x.Conflicts {
-			line(
-				"  conflict %s %s %s: %s | %s | %s: %s",
-				c.Key,
-				c.Kind,
-				c.Where,
-				blend.Brief(c.Base),
-				blend.Brief(c.Site),
-				blend.Brief(c.Kit),
-				or(c.Decision),
-			)
+			line("  conflict %s %s %s: %s | %s | %s: %s", c.Key, c.Kind, c.Where, blend.Brief(c.Base),
+				blend.Brief(c.Site), blend.Brief(c.Kit), or(c.Decision))
 		}
 	}
 	for _, x := range p.Touched {
@@ -355,15 +348,8 @@ func short(r *Result) string {
 		line("field %s %s: %s %s", x.Type, x.Kit, or(x.Decision), x.Site)
 	}
 	for _, x := range p.Contrasts {
-		line(
-			"contrast %s: %s on %s: %.2f here, %.2f in the kit, %.2f after",
-			x.Where,
-			x.Text,
-			x.Ground,
-			x.Site,
-			x.Kit,
-			x.As,
-		)
+		line("contrast %s: %s on %s: %.2f here, %.2f in the kit, %.2f after", x.Where, x.Text, x.Ground, x.Site, x.Kit,
+			x.As)
 	}
 	for _, x := range p.Literals {
 		line("literal %s", x)
@@ -389,9 +375,9 @@ func short(r *Result) string {
 				puts = append(puts, strings.TrimSpace(text))
 				continue
 			}
-			text += " (the site's own, placed on " + strings.Join(x.Head.Meta.Place().On, ",") + ")"
+			text += " (the site's own, placed on " + strings.Join(x.Head.Meta.Place().Where, ",") + ")"
 		} else if x.Head.Meta.Placement != nil {
-			text += " placed on " + strings.Join(x.Head.Meta.Placement.On, ",")
+			text += " placed on " + strings.Join(x.Head.Meta.Placement.Where, ",")
 		}
 		puts = append(puts, text)
 	}

@@ -29,11 +29,11 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 	}
 	place := part.Meta.Place()
 	stays := []string{}
-	for _, target := range place.On {
+	for _, target := range place.Where {
 		var other item.Head
 		for _, s := range m.site.Parts() {
 			if !replaced[s.Address] && s.Meta.Role == part.Meta.Role && !s.Meta.Off &&
-				slices.Contains(s.Meta.Place().On, target) {
+				slices.Contains(s.Meta.Place().Where, target) {
 				other = s
 			}
 		}
@@ -51,8 +51,8 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 		case ForKit:
 			stays = append(stays, target)
 			gives := other
-			on := slices.DeleteFunc(slices.Clone(other.Meta.Place().On), func(t string) bool { return t == target })
-			gives.Meta.Placement = &item.Placement{On: append([]string{}, on...), Except: other.Meta.Place().Except}
+			on := slices.DeleteFunc(slices.Clone(other.Meta.Place().Where), func(t string) bool { return t == target })
+			gives.Meta.Placement = &item.Placement{Where: append([]string{}, on...), Unless: other.Meta.Place().Unless}
 			m.writes = append(m.writes, PlannedWrite{Head: gives})
 		case Narrow:
 			for _, t := range m.deliveredPages() {
@@ -62,8 +62,8 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 			}
 		}
 	}
-	if !slices.Equal(stays, place.On) {
-		m.writes[i].Head.Meta.Placement = &item.Placement{On: stays, Except: place.Except}
+	if !slices.Equal(stays, place.Where) {
+		m.writes[i].Head.Meta.Placement = &item.Placement{Where: stays, Unless: place.Unless}
 	}
 	return nil
 }
@@ -85,7 +85,8 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 	seat.Key = Key(AboutSeat, string(seat.Role), target)
 	seat.Choices = []Choice{
 		{Decision: ForSite, Effect: fmt.Sprintf("%s stays on %s; the kit's comes in unplaced", other.Address, target)},
-		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target, other.Address)},
+		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %s; %s is left unplaced, not deleted", target,
+			other.Address)},
 	}
 	if pages := m.deliveredPages(); len(pages) > 0 {
 		seat.Choices = append(
@@ -117,13 +118,8 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 		m.question(
 			seat.Key,
 			AboutSeat,
-			fmt.Sprintf(
-				"%s and the kit's %s both want to be the %s on %s.",
-				other.Address,
-				part.Address,
-				seat.Role,
-				target,
-			),
+			fmt.Sprintf("%s and the kit's %s both want to be the %s on %s.", other.Address, part.Address, seat.Role,
+				target),
 			seat.Choices,
 		)
 	}

@@ -80,7 +80,8 @@ func (m *maker) proposal(a item.Address, value any) error {
 		if !has {
 			leads = "the site goes without it"
 		}
-		row.Choices = []Choice{{Decision: Take, Effect: "the site's " + a.Key + " becomes " + row.Proposed}, {Decision: Keep, Effect: leads}}
+		row.Choices = []Choice{{Decision: Take, Effect: "the site's " + a.Key + " becomes " + row.Proposed},
+			{Decision: Keep, Effect: leads}}
 		row.Decision, row.DecidedBy, row.Why = Keep, ByPolicy,
 			"the site has a value of its own, which is never replaced unasked"
 		if !has {

@@ -31,10 +31,8 @@ func (m *maker) settleSlugs() error {
 			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
 				return &DecisionError{
 					Key: Key(AboutPage, h.Address.String()),
-					Message: fmt.Sprintf(
-						"the site has it already, at %s; only a new page is given an address",
-						there.Meta.Slug,
-					),
+					Message: fmt.Sprintf("the site has it already, at %s; only a new page is given an address",
+						there.Meta.Slug),
 				}
 			}
 			if other, there := m.site.PageAt(want); there && other != row.Becomes {
@@ -47,9 +45,7 @@ func (m *maker) settleSlugs() error {
 			taken[want] = true
 			continue
 		}
-		if there, ok := m.site.Find(
-			row.Becomes,
-		); ok && row.Decision != Both &&
+		if there, ok := m.site.Find(row.Becomes); ok && row.Decision != Both &&
 			row.Decision != Again { // its address on the site stays
 			if there.Meta.Slug != h.Meta.Slug && there.Meta.Slug != "" {
 				m.slugs[h.Meta.Slug] = there.Meta.Slug

@@ -66,11 +66,8 @@ func TestNoTwoPagesHaveOneAddress(t *testing.T) {
 			)
 		}
 		ask := Request{Decisions: map[string]Decided{}}
-		first, err := Make(
-			&world{Small: closure.NewSmall(site), set: site},
-			Parcel{List: list, Collection: parcel},
-			ask,
-		)
+		first, err := Make(&world{Small: closure.NewSmall(site), set: site}, Parcel{List: list, Collection: parcel},
+			ask)
 		require.NoError(t, err)
 		for _, r := range first.Plan.Rows {
 			if len(r.Choices) > 0 && r.Decision == "" {

@@ -132,11 +132,8 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 			{Decision: Keep, Effect: "it comes in with the kit"},
 			{
 				Decision: Nearest,
-				Effect: fmt.Sprintf(
-					"the kit's pieces use the site's %s (%s) in its place",
-					row.Nearest,
-					theirs[row.Nearest].css,
-				),
+				Effect: fmt.Sprintf("the kit's pieces use the site's %s (%s) in its place", row.Nearest,
+					theirs[row.Nearest].css),
 			},
 		}
 	default:
@@ -146,7 +143,8 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 	row.Decision, row.DecidedBy = Keep, ByPolicy
 	d, ok := m.decided(row.Key, "")
 	if !ok {
-		if d, ok = m.decided(allTokens, ""); ok && !slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+		if d, ok = m.decided(allTokens, ""); ok &&
+			!slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {
 			ok = false
 		}
 	}
@@ -193,7 +191,8 @@ func (m *maker) takeTokens() error {
 		}
 		m.addPrecondition(h.Address)
 		h.ID = ""
-		h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(b), int64(len(b)), facts.Extract(item.Tokens, "", b).NormalizedDigest
+		h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(b), int64(len(b)),
+			facts.Extract(item.Tokens, "", b).NormalizedDigest
 		m.writes = append(m.writes, PlannedWrite{Head: h, Content: b})
 	}
 	return nil

@@ -181,12 +181,12 @@ func (m *maker) findTouchedPages() error {
 
 // claims tells whether one of a part's targets names a spot.
 func (m *maker) appearsAt(h item.Head, spot render.PageContext) bool {
-	for _, t := range h.Meta.Place().Except {
+	for _, t := range h.Meta.Place().Unless {
 		if spot.Fits(t) {
 			return false
 		}
 	}
-	for _, t := range h.Meta.Place().On {
+	for _, t := range h.Meta.Place().Where {
 		if spot.Fits(t) || t == "home" && spot.Record == "" && !spot.NotFound { // any page can be the home page
 			return true
 		}

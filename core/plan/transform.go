@@ -26,17 +26,9 @@ func (m *maker) begin(t *transform) {
 	if t == nil {
 		return
 	}
-	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(
-		t.moved,
-	), maps.Clone(
+	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(t.moved), maps.Clone(
 		t.slugs,
-	), maps.Clone(
-		t.classes,
-	), maps.Clone(
-		t.props,
-	), maps.Clone(
-		t.fields,
-	), t.marked
+	), maps.Clone(t.classes), maps.Clone(t.props), maps.Clone(t.fields), t.marked
 }
 
 // transform is T as it stands.
@@ -224,7 +216,8 @@ func (m *maker) write() error {
 		if row.Decision == Again {
 			copy++
 		}
-		put := PlannedWrite{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Baseline: out, BaselineContent: content}
+		put := PlannedWrite{KitAddress: row.Address, Head: out, Content: content, Copy: copy, Baseline: out,
+			BaselineContent: content}
 		switch {
 		case row.Decision == Blend:
 			m.blending = append(m.blending, &blended{row: row, came: put})

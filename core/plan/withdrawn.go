@@ -40,7 +40,8 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 			},
 			SubjectDigest: subjectDigest(item.Head{Address: a}, h),
 		}
-		row.unedited = h.NormalizedDigest == o.NormalizedDigest && (o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
+		row.unedited = h.NormalizedDigest == o.NormalizedDigest &&
+			(o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
 		users, err := m.site.UsedBy(o.Item)
 		if err != nil {
 			return err
@@ -52,7 +53,7 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 		case h.Address.Kind == item.Page:
 			row.inUse = true // visitors may come to it
 		case h.Address.Kind == item.Part && !h.Meta.Off:
-			row.inUse = row.inUse || len(h.Meta.Place().On) > 0
+			row.inUse = row.inUse || len(h.Meta.Place().Where) > 0
 		}
 		switch {
 		case !row.unedited:

@@ -73,7 +73,8 @@ func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 }
 
 // roleDocument renders a part that is the page itself.
-func (r *Renderer) roleDocument(role item.Role, spot PageContext, status int, ask PageRequest, record item.Head) (*Output, error) {
+func (r *Renderer) roleDocument(role item.Role, spot PageContext, status int, ask PageRequest,
+	record item.Head) (*Output, error) {
 	h, st := AssignPart(r.parts, role, spot)
 	var src []byte
 	if h.Address.IsZero() {
@@ -287,7 +288,7 @@ func bodyMarks(t *markup.Tree, page item.Head) []span.Edit {
 	if _, has := body.Attr("data-width"); has {
 		return nil
 	}
-	return []span.Edit{markup.SetAttr(body, "data-width", page.Meta.Width)}
+	return []span.Edit{markup.SetAttr(body, "data-width", string(page.Meta.Width))}
 }
 
 // bodyInner is the place of the body's content, also where its tag is implied.
@@ -406,7 +407,7 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 	}
 	if hidden && !hasRobots {
 		b.WriteString("<meta name=\"robots\" content=\"noindex\">\n")
-		s.reachSetting("search-visibility")
+		s.reachSetting("robots")
 	}
 	edits := []span.Edit{{Span: span.Span{Start: at, End: at}, New: []byte(b.String())}}
 	var lang string
@@ -553,12 +554,12 @@ type GeneratedPage struct {
 	Spot PageContext
 }
 
-// NotFoundSlug is where the answer to unknown addresses is published, and stands
+// NotFoundSlug is where the not-found page is published, and stands
 // for all of them.
 const NotFoundSlug = "/404.html"
 
 // Made lists the documents that no page item stands for: records' pages, listings,
-// the search page and, last, the answer to unknown addresses.
+// the search page and, last, the not-found page.
 func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
 	var out []GeneratedPage
 	for _, h := range r.records {
@@ -571,7 +572,7 @@ func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
 		}
 	}
 	for _, p := range r.parts {
-		for _, t := range p.Meta.Place().On {
+		for _, t := range p.Meta.Place().Where {
 			target, ok := item.ParseTarget(t)
 			switch {
 			case !ok || p.Meta.Off:

@@ -111,7 +111,7 @@ func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, 
 	case "cp-form":
 		t, err := s.form(n.Value("name"))
 		return t, true, err
-	case "cp-title", "cp-tagline":
+	case "cp-title", "cp-strapline":
 		key := strings.TrimPrefix(n.Tag, "cp-")
 		s.reachSetting(key)
 		var v string

@@ -29,29 +29,29 @@ func whole() *item.Set {
 			`data-field="text:title"></a></cp-records><img src="/media/a.svg">`,
 		"page/about": `<p id="x">about</p>`,
 		"section/a":  `<section id="a"><h2>A</h2></section>`,
-		"part/head":  `<header><cp-tagline></cp-tagline></header>`,
+		"part/head":  `<header><cp-strapline></cp-strapline></header>`,
 		"part/rec":   `<main><cp-content></cp-content></main>`,
 		"part/list": `<main><cp-records limit="1"><b ` +
 			`data-field="text:title"></b></cp-records><cp-pages></cp-pages></main>`,
-		"part/find":                 `<main><cp-results><a data-field="href:url"></a></cp-results></main>`,
-		"part/lost":                 `<main>lost</main>`,
-		"record/one":                `<p data-value="text:category">attic</p>`,
-		"record/two":                `<p data-value="text:category">attic</p>`,
-		"menu/m":                    `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
-		"form/f":                    `{"schema":{"properties":{"a":{"type":"string"}}}}`,
-		"stylesheet/b":              `@import "/stylesheets/c.css"; a{background:url(/media/a.svg)}`,
-		"stylesheet/c":              `b{top:0}`,
-		"tokens/t":                  `{"ink":{"$value":"#000"}}`,
-		"media/a.svg":               `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/b.png"/></svg>`,
-		"media/b.png":               `png`,
-		"setting/title":             `"Hut"`,
-		"setting/logo":              `{"media":"/media/b.png"}`,
-		"setting/icon":              `"/media/b.png"`,
-		"setting/tagline":           `"High up"`,
-		"setting/language":          `"en"`,
-		"setting/home-page":         `"page/home"`,
-		"setting/search-visibility": `"hidden"`,
-		"setting/style-order":       `["tokens/t","stylesheet/b"]`,
+		"part/find":           `<main><cp-results><a data-field="href:url"></a></cp-results></main>`,
+		"part/lost":           `<main>lost</main>`,
+		"record/one":          `<p data-value="text:category">attic</p>`,
+		"record/two":          `<p data-value="text:category">attic</p>`,
+		"menu/m":              `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
+		"form/f":              `{"schema":{"properties":{"a":{"type":"string"}}}}`,
+		"stylesheet/b":        `@import "/stylesheets/c.css"; a{background:url(/media/a.svg)}`,
+		"stylesheet/c":        `b{top:0}`,
+		"tokens/t":            `{"ink":{"$value":"#000"}}`,
+		"media/a.svg":         `<svg xmlns="http://www.w3.org/2000/svg"><image href="/media/b.png"/></svg>`,
+		"media/b.png":         `png`,
+		"setting/title":       `"Hut"`,
+		"setting/logo":        `{"media":"/media/b.png"}`,
+		"setting/icon":        `"/media/b.png"`,
+		"setting/strapline":   `"High up"`,
+		"setting/language":    `"en"`,
+		"setting/home":        `"page/home"`,
+		"setting/robots":      `"noindex"`,
+		"setting/style-order": `["tokens/t","stylesheet/b"]`,
 	}, map[string]item.Meta{
 		"page/home": {
 			Slug:   "/",
@@ -61,8 +61,8 @@ func whole() *item.Set {
 		"part/head": {
 			Role: item.Header,
 		},
-		"part/rec":   {Role: item.RecordRole, Placement: &item.Placement{On: []string{"records:room"}}},
-		"part/list":  {Role: item.Listing, Placement: &item.Placement{On: []string{"listing:room"}}},
+		"part/rec":   {Role: item.RecordRole, Placement: &item.Placement{Where: []string{"records:room"}}},
+		"part/list":  {Role: item.Listing, Placement: &item.Placement{Where: []string{"listing:room"}}},
 		"part/find":  {Role: item.Search},
 		"part/lost":  {Role: item.NotFound},
 		"record/one": {Type: "room", Title: "One"},
@@ -128,10 +128,8 @@ func TestAFailureIsNotKept(t *testing.T) {
 
 func TestADocumentBeyondTheLimitsIsShownAsItIs(t *testing.T) {
 	body := "<!doctype html><p>" + manyTags(250_000)
-	s := site(
-		map[string]string{"page/home": body, "part/head": "<header>x</header>"},
-		map[string]item.Meta{"page/home": {Slug: "/"}, "part/head": {Role: item.Header}},
-	)
+	s := site(map[string]string{"page/home": body, "part/head": "<header>x</header>"},
+		map[string]item.Meta{"page/home": {Slug: "/"}, "part/head": {Role: item.Header}})
 	out, err := New(s).Page(PageRequest{Slug: "/"})
 	require.NoError(t, err)
 	assert.Equal(t, body, string(out.Body))

@@ -27,23 +27,23 @@ func TestOverlaysOpenByTheirTriggers(t *testing.T) {
 		"part/ask":   {Role: item.Overlay, Title: `Ask "us"`},
 		"part/snow": {
 			Role:      item.Overlay,
-			Trigger:   &item.Trigger{On: "after", Value: 5, Once: true},
-			Placement: &item.Placement{On: []string{"home"}},
+			Trigger:   &item.Trigger{On: item.OnDelay, Value: 5, Repeat: item.RepeatNever},
+			Placement: &item.Placement{Where: []string{"home"}},
 		},
 		"part/odd": {
 			Role:      item.Overlay,
 			Trigger:   &item.Trigger{On: "moonrise"},
-			Placement: &item.Placement{On: []string{"page:/plain/"}},
+			Placement: &item.Placement{Where: []string{"page:/plain/"}},
 		},
 	})
 	home, out := shown(t, s, "/")
 	assert.Contains(
 		t,
 		home,
-		`<dialog class="cp-overlay" aria-label="Ask &quot;us&quot;" data-cp-name="ask" data-cp-trigger="button" `+
+		`<dialog class="cp-overlay" aria-label="Ask &quot;us&quot;" data-cp-name="ask" data-cp-trigger="click" `+
 			`data-cp-value="0">`,
 	)
-	assert.Contains(t, home, `data-cp-name="snow" data-cp-trigger="after" data-cp-value="5" data-cp-once>`)
+	assert.Contains(t, home, `data-cp-name="snow" data-cp-trigger="delay" data-cp-value="5" data-cp-repeat="never">`)
 	assert.Regexp(t, `<script type="module" src="/_cp/engine/[0-9a-f]{12}/overlay.js">`, home)
 	var whys []string
 	for _, st := range out.Around {
@@ -75,11 +75,8 @@ func TestMenusInRowsFoldedAndOfAnchors(t *testing.T) {
 	home, out := shown(t, s, "/")
 	menus := strings.Split(home, "<nav ")[1:]
 	require.Len(t, menus, 5, "a menu that is not there is nothing")
-	assert.Contains(
-		t,
-		menus[0],
-		`aria-label="Top"><ul class="cp-menu-list"><li><a href="/" aria-current="page">Home</a></li>`,
-	)
+	assert.Contains(t, menus[0],
+		`aria-label="Top"><ul class="cp-menu-list"><li><a href="/" aria-current="page">Home</a></li>`)
 	assert.Contains(t, menus[1], `<details class="cp-menu-fold"><summary>Menu</summary><ul`)
 	assert.Contains(t, menus[2], `aria-label="On this page"`)
 	assert.Contains(t, menus[2], `<li><a href="#stove">The stove</a></li><li><a href="#log">Hut log</a></li>`)
@@ -111,10 +108,10 @@ func TestListingsHavePagesAndCategories(t *testing.T) {
 		"page/home": {Slug: "/"},
 		"part/list": {
 			Role:      item.Listing,
-			Placement: &item.Placement{On: []string{"listing:notice"}},
+			Placement: &item.Placement{Where: []string{"listing:notice"}},
 		},
-		"part/rooms":  {Role: item.Listing, Placement: &item.Placement{On: []string{"listing:room"}}},
-		"part/notice": {Role: item.RecordRole, Placement: &item.Placement{On: []string{"records:notice"}}},
+		"part/rooms":  {Role: item.Listing, Placement: &item.Placement{Where: []string{"listing:room"}}},
+		"part/notice": {Role: item.RecordRole, Placement: &item.Placement{Where: []string{"records:notice"}}},
 		"record/notice/a": {
 			Type:  "notice",
 			Title: "Avalanche",
@@ -175,16 +172,16 @@ func TestWidthTitleAndHeadOfAPage(t *testing.T) {
 		"page/a": "<p>a</p>",
 		"page/b": `<!doctype html><html lang="de"><head><title>Own</title><link rel="icon" ` +
 			`href="/media/own.png"></head><body data-width="narrow"><h1>Has one</h1></body></html>`,
-		"setting/language":          `"en"`,
-		"setting/icon":              `"/media/icon.png"`,
-		"setting/title":             `"Hut"`,
-		"media/icon.png":            "x",
-		"media/own.png":             "y",
-		"setting/search-visibility": "false",
-	}, map[string]item.Meta{"page/a": {Slug: "/a/", Title: "A & B", TitleShown: true, Width: "wide"},
-		"page/b": {Slug: "/b/", Title: "B", TitleShown: true, Width: "wide"}})
+		"setting/language": `"en"`,
+		"setting/icon":     `"/media/icon.png"`,
+		"setting/title":    `"Hut"`,
+		"media/icon.png":   "x",
+		"media/own.png":    "y",
+		"setting/robots":   `"noindex"`,
+	}, map[string]item.Meta{"page/a": {Slug: "/a/", Title: "A & B", TitleShown: true, Width: item.WidthEdge},
+		"page/b": {Slug: "/b/", Title: "B", TitleShown: true, Width: item.WidthEdge}})
 	a, _ := shown(t, s, "/a/")
-	for _, want := range []string{`<html lang="en">`, `<body data-width="wide">`,
+	for _, want := range []string{`<html lang="en">`, `<body data-width="edge">`,
 		`<h1 class="cp-page-title">A &amp; B</h1>`, `<title>A &amp; B · Hut</title>`,
 		`<meta name="robots" content="noindex">`} {
 		assert.Contains(t, a, want)
@@ -212,10 +209,8 @@ func TestTheLogoHasASizeAtEachWidth(t *testing.T) {
 	assert.Equal(
 		t,
 		1,
-		strings.Count(
-			out,
-			"img.cp-logo{width:120px;height:auto}@media(min-width:1280px){img.cp-logo{width:220px;height:auto}}",
-		),
+		strings.Count(out,
+			"img.cp-logo{width:120px;height:auto}@media(min-width:1280px){img.cp-logo{width:220px;height:auto}}"),
 		"once, though it is shown twice",
 	)
 }

@@ -148,12 +148,8 @@ func (f formField) html(form, name string, required, hidden bool) string {
 	if f.Description != "" {
 		id := "cp-hint-" + form + "-" + name
 		attr("aria-describedby", id)
-		fmt.Fprintf(
-			&hint,
-			`<small class="cp-hint" id="%s">%s</small>`,
-			markup.EscapeAttr(id),
-			markup.EscapeText(f.Description),
-		)
+		fmt.Fprintf(&hint, `<small class="cp-hint" id="%s">%s</small>`, markup.EscapeAttr(id),
+			markup.EscapeText(f.Description))
 	}
 	values, words := f.choices()
 	if f.Type == "array" {
@@ -161,23 +157,13 @@ func (f formField) html(form, name string, required, hidden bool) string {
 		legend := strings.Replace(strings.Replace(label, "<span", "<legend", 1), "</span>", "</legend>", 1)
 		out.WriteString(`<fieldset class="cp-field">` + legend)
 		for i, v := range values {
-			fmt.Fprintf(
-				&out,
-				`<label><input type="checkbox" name="%s" value="%s"><span>%s</span></label>`,
-				markup.EscapeAttr(name),
-				markup.EscapeAttr(v),
-				markup.EscapeText(words[i]),
-			)
+			fmt.Fprintf(&out, `<label><input type="checkbox" name="%s" value="%s"><span>%s</span></label>`,
+				markup.EscapeAttr(name), markup.EscapeAttr(v), markup.EscapeText(words[i]))
 		}
 		return out.String() + hint.String() + "</fieldset>"
 	}
-	return `<label class="cp-field">` + label + f.control(
-		attrs.String(),
-		title,
-		hidden,
-		values,
-		words,
-	) + hint.String() + "</label>"
+	return `<label class="cp-field">` + label + f.control(attrs.String(), title, hidden, values,
+		words) + hint.String() + "</label>"
 }
 
 // control writes the element that takes the answer.
@@ -200,13 +186,8 @@ func (f formField) control(attrs, title string, hidden bool, values, words []str
 			if words[i] == v {
 				out.WriteString("<option" + chosen + ">" + markup.EscapeText(v) + "</option>")
 			} else {
-				fmt.Fprintf(
-					&out,
-					`<option value="%s"%s>%s</option>`,
-					markup.EscapeAttr(v),
-					chosen,
-					markup.EscapeText(words[i]),
-				)
+				fmt.Fprintf(&out, `<option value="%s"%s>%s</option>`, markup.EscapeAttr(v), chosen,
+					markup.EscapeText(words[i]))
 			}
 		}
 		return out.String() + "</select>"

@@ -34,7 +34,7 @@ func (r *Renderer) listingContext(part item.Head, slug string) (spot PageContext
 	if part.Meta.Off {
 		return PageContext{}, false, nil
 	}
-	for _, t := range part.Meta.Place().On {
+	for _, t := range part.Meta.Place().Where {
 		target, ok := item.ParseTarget(t)
 		if !ok || target.Word != "listing" || !strings.HasPrefix(slug, "/"+target.Type+"/") {
 			continue
@@ -76,7 +76,8 @@ func (r *Renderer) listings(part item.Head, typ string) ([]GeneratedPage, error)
 	add := func(category string, n int) {
 		for page := 1; page == 1 || (page-1)*size < n; page++ {
 			slug := listingSlug(typ, category, page)
-			out = append(out, GeneratedPage{slug, PageContext{Slug: slug, Listing: typ, Category: category, Page: page}})
+			out = append(out, GeneratedPage{slug,
+				PageContext{Slug: slug, Listing: typ, Category: category, Page: page}})
 			if size == 0 {
 				break
 			}

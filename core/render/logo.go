@@ -45,12 +45,8 @@ func (s *stage) logo(instead []byte) (string, error) {
 	if len(sizes) > 1 {
 		s.styleOnce(logoStyle(sizes))
 	}
-	return fmt.Sprintf(
-		`<img class="cp-logo" src="%s" alt="%s"%s>`,
-		markup.EscapeAttr(l.Media),
-		markup.EscapeAttr(l.Alt),
-		width,
-	), nil
+	return fmt.Sprintf(`<img class="cp-logo" src="%s" alt="%s"%s>`, markup.EscapeAttr(l.Media),
+		markup.EscapeAttr(l.Alt), width), nil
 }
 
 // size is how wide the logo is from a width of the window on.

@@ -31,14 +31,10 @@ func (s *stage) overlay(h item.Head) (string, error) {
 		return "", err
 	}
 	t := h.Meta.TriggerOrDefault()
-	attrs := fmt.Sprintf(
-		` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%d"`,
-		markup.EscapeAttr(h.Address.Key),
-		t.On,
-		t.Value,
-	)
-	if t.Once {
-		attrs += " data-cp-once"
+	attrs := fmt.Sprintf(` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%g"`,
+		markup.EscapeAttr(h.Address.Key), t.On, t.Value)
+	if t.Repeat != "" && t.Repeat != item.RepeatAlways {
+		attrs += ` data-cp-repeat="` + string(t.Repeat) + `"`
 	}
 	label := h.Meta.Title
 	if label == "" {

@@ -16,10 +16,8 @@ func TestEveryElementOfAPieceCanBePickedByItsPathInTheSource(t *testing.T) {
 	src := `<section class="a"><h2>One</h2><cp-menu name="main"></cp-menu><p>x <a ` +
 		`href="/y/">y</a></p></section><section>two</section>`
 	set.Put(item.Head{Address: item.MustAddress("section/a")}, []byte(src))
-	set.Put(
-		item.Head{Address: item.MustAddress("menu/main")},
-		[]byte(`{"title":"M","entries":[{"label":"Z","to":"/z/"}]}`),
-	)
+	set.Put(item.Head{Address: item.MustAddress("menu/main")},
+		[]byte(`{"title":"M","entries":[{"label":"Z","to":"/z/"}]}`))
 	r := New(set)
 	out, err := r.Pick(item.MustAddress("section/a"))
 	require.NoError(t, err)

@@ -71,12 +71,12 @@ func AssignPart(parts []item.Head, role item.Role, spot PageContext) (item.Head,
 		}
 		place := h.Meta.Place()
 		best, exact := "", -1
-		for _, t := range place.On {
+		for _, t := range place.Where {
 			if target, ok := item.ParseTarget(t); ok && spot.Fits(t) && target.Exactness() > exact {
 				best, exact = t, target.Exactness()
 			}
 		}
-		for _, t := range place.Except {
+		for _, t := range place.Unless {
 			if spot.Fits(t) {
 				exact = -1
 			}

@@ -159,7 +159,7 @@ func (r *Renderer) Title() (string, error) {
 
 func (r *Renderer) isHome(h item.Head) (bool, error) {
 	var home string
-	set, err := r.setting("home-page", &home)
+	set, err := r.setting("home", &home)
 	if set {
 		return h.Address.String() == home, err
 	}
@@ -277,9 +277,7 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 	if a, ok := r.kept[p]; ok {
 		return r.assetIfAny(a)
 	}
-	if a, ok := item.AddressOfPath(
-		p,
-	); ok &&
+	if a, ok := item.AddressOfPath(p); ok &&
 		(a.Kind == item.Media || a.Kind == item.Stylesheet || a.Kind == item.Component) {
 		return r.assetIfAny(a)
 	}

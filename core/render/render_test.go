@@ -41,24 +41,20 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 		"setting/title":      `"The <Hut>"`,
 		"stylesheet/base":    ".x{background:url(/media/a.png)}",
 		"media/a.png":        "png",
-		"setting/home-page":  `"page/home"`,
+		"setting/home":       `"page/home"`,
 		"stylesheet/unasked": "p{}",
 	}, map[string]item.Meta{
 		"page/home":        {Slug: "/", Variant: map[item.Role]string{item.Header: "over-picture"}, Styles: styles},
 		"page/bare":        {Slug: "/bare/", Title: "Bare", Without: []item.Role{item.Footer}},
 		"part/header":      {Role: item.Header},
-		"part/home-header": {Role: item.Header, Placement: &item.Placement{On: []string{"home"}}},
+		"part/home-header": {Role: item.Header, Placement: &item.Placement{Where: []string{"home"}}},
 		"part/footer":      {Role: item.Footer},
 		"part/wrap":        {Role: item.Wrapper},
 		"part/lost":        {Role: item.NotFound},
 	})
 	home, out := shown(t, s, "/")
-	assert.Contains(
-		t,
-		home,
-		`<header data-variant="over-picture">home</header>`,
-		"the more exact target wins, in the chosen variant",
-	)
+	assert.Contains(t, home, `<header data-variant="over-picture">home</header>`,
+		"the more exact target wins, in the chosen variant")
 	assert.Contains(t, home, `<footer>foot</footer><!-- end -->`, "a mark says where the part stands")
 	assert.Contains(t, home, `<div class="wrap">`)
 	assert.Regexp(t, `<link rel="stylesheet" href="/_cp/[0-9a-f]{12}/base.css">`, home)
@@ -67,11 +63,8 @@ func TestAPageStandsInItsSurround(t *testing.T) {
 
 	bare, out := shown(t, s, "/bare/")
 	assert.Contains(t, bare, `<header>The &lt;Hut&gt;<nav class="cp-menu" aria-label="Main">`)
-	assert.Contains(
-		t,
-		bare,
-		`<li><a href="/">A &amp; B</a><ul class="cp-menu-sub"><li><a href="/c/">C</a></li></ul></li>`,
-	)
+	assert.Contains(t, bare,
+		`<li><a href="/">A &amp; B</a><ul class="cp-menu-sub"><li><a href="/c/">C</a></li></ul></li>`)
 	assert.NotContains(t, bare, "foot")
 	assert.Contains(t, bare, "<title>Bare · The &lt;Hut&gt;</title>")
 	assert.Contains(t, out.Around, PartAssignment{Role: item.Footer, Why: "the page leaves it out"})
@@ -128,7 +121,7 @@ func TestRecordsListingsAndSearch(t *testing.T) {
 		"page/home":         {Slug: "/", Title: "Rooms of the hut"},
 		"record/room/attic": {Type: "room", Title: "Attic"},
 		"record/room/east":  {Type: "room", Title: "East"},
-		"part/room":         {Role: item.RecordRole, Placement: &item.Placement{On: []string{"records:room"}}},
+		"part/room":         {Role: item.RecordRole, Placement: &item.Placement{Where: []string{"records:room"}}},
 		"part/search":       {Role: item.Search},
 	})
 	home, _ := shown(t, s, "/")
@@ -187,7 +180,8 @@ func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
 	part := func(key string, on ...string) item.Head {
 		return item.Head{
 			Address: item.Address{Kind: item.Part, Key: key},
-			Meta:    item.Meta{Role: item.Header, Placement: &item.Placement{On: on, Except: []string{"page:/not/"}}},
+			Meta: item.Meta{Role: item.Header,
+				Placement: &item.Placement{Where: on, Unless: []string{"page:/not/"}}},
 		}
 	}
 	parts := []item.Head{
@@ -232,12 +226,8 @@ func TestOnePieceAlone(t *testing.T) {
 	out, err := r.Alone(item.MustAddress("section/a"))
 	require.NoError(t, err)
 	assert.Contains(t, string(out.Body), `<section class="a">x</section>`)
-	assert.Less(
-		t,
-		strings.Index(string(out.Body), "t.css"),
-		strings.Index(string(out.Body), "base.css"),
-		"tokens come first when the order says nothing",
-	)
+	assert.Less(t, strings.Index(string(out.Body), "t.css"), strings.Index(string(out.Body), "base.css"),
+		"tokens come first when the order says nothing")
 	for address, ok := range map[string]bool{"menu/m": true, "media/a.png": true, "tokens/t": false,
 		"section/none": false} {
 		_, err := r.Alone(item.MustAddress(address))
@@ -270,16 +260,8 @@ func TestImpliedTagsAreNoObstacle(t *testing.T) {
 			},
 		)
 		out, _ := shown(t, s, "/")
-		top, x, foot := strings.Index(
-			out,
-			"<header>top",
-		), strings.Index(
-			out,
-			"<p>x",
-		), strings.Index(
-			out,
-			"<footer>foot",
-		)
+		top, x, foot := strings.Index(out, "<header>top"), strings.Index(out, "<p>x"), strings.Index(out,
+			"<footer>foot")
 		assert.True(t, 0 < top && top < x && x < foot, "%s gives %s", src, out)
 		assert.Contains(t, out, "<title>T</title>")
 		assert.Contains(t, out, `<meta charset="utf-8">`)

@@ -112,7 +112,7 @@ func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index
 
 // Hidden tells whether the site asks search engines to stay away.
 func (r *Renderer) Hidden() (bool, error) {
-	var v any
-	_, err := r.setting("search-visibility", &v)
-	return v == false || v == "hidden" || v == "none", err
+	var robots string
+	_, err := r.setting("robots", &robots)
+	return robots == "noindex", err
 }

@@ -89,9 +89,7 @@ func (s *stage) currentEdits(tree *markup.Tree) []span.Edit {
 	var edits []span.Edit
 	for _, n := range tree.All {
 		for _, attr := range []string{"data-current", "data-current-within"} {
-			if _, ok := n.Attr(
-				attr,
-			); !ok || !n.Own ||
+			if _, ok := n.Attr(attr); !ok || !n.Own ||
 				!LeadsTo(linkWithin(n), s.spot.Slug, attr == "data-current-within") {
 				continue
 			}

@@ -33,7 +33,7 @@ type Accepted struct {
 // Note is a finding about one item or proposal.
 type Note struct {
 	Address item.Address `json:"address"`
-	Says    string       `json:"says"`
+	Message string       `json:"message"`
 }
 
 // Accept turns proposals into items that the pages use: those that are wanted by
@@ -180,7 +180,7 @@ func (a *acceptor) group(g *group, first map[item.Role]bool) (bool, error) {
 		}
 	}
 	if g.role != "" && first[g.role] { // another part of the role: on its own pages
-		h.Meta.Placement = &item.Placement{On: on}
+		h.Meta.Placement = &item.Placement{Where: on}
 	}
 	a.put(h, m.content)
 	a.out.Took = append(a.out.Took, g.address)

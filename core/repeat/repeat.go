@@ -14,7 +14,7 @@ type Proposal struct {
 	// Address is the item that accepting would make; it names the proposal, too.
 	Address item.Address `json:"address"`
 	Role    item.Role    `json:"role,omitempty"`
-	Says    string       `json:"says"`
+	Message string       `json:"message"`
 	// Likeness is the share of places that are equal wherever it stands, from 0 to 1.
 	Likeness float64 `json:"likeness"`
 	Stands   []Stand `json:"stands"`
@@ -139,7 +139,7 @@ func (f *finder) proposal(g *group) Proposal {
 	case g.tag != "div" && g.tag != "section":
 		what = "a <" + g.tag + ">"
 	}
-	p.Says = fmt.Sprintf("%s that stands on %d of %d pages", what, len(g.occ), len(f.heads))
+	p.Message = fmt.Sprintf("%s that stands on %d of %d pages", what, len(g.occ), len(f.heads))
 	doc, err := open(f.c, f.heads[g.occ[0].doc])
 	if err != nil {
 		return p // it was read a moment ago; the list is only for people

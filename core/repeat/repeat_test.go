@@ -85,12 +85,12 @@ func TestWhatRepeatsIsProposed(t *testing.T) {
 	assert.Equal(t, item.Header, top.Role)
 	assert.Len(t, top.Stands, 5)
 	assert.True(t, top.Sure)
-	assert.Equal(t, "the header that stands on 5 of 6 pages", top.Says)
+	assert.Equal(t, "the header that stands on 5 of 6 pages", top.Message)
 	assert.Equal(t, 1.0, got["part/site-footer"].Likeness)
 	call := got["section/call"]
 	assert.Len(t, call.Differs, 2)
 	assert.InDelta(t, 0.8, call.Likeness, 0.2)
-	assert.Contains(t, got["record-type/card"].Says, "3 alike blocks")
+	assert.Contains(t, got["record-type/card"].Message, "3 alike blocks")
 	var tokens []string
 	for _, d := range got["tokens/site"].Differs {
 		tokens = append(tokens, d.What)
@@ -139,12 +139,8 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	}
 	o, err := now.Page(render.PageRequest{Slug: "/huts/upper.html"})
 	require.NoError(t, err)
-	assert.Contains(
-		t,
-		string(o.Body),
-		`class="now" data-current-within="class:now"><a href="/huts/">`,
-		"a page below marks its place, too",
-	)
+	assert.Contains(t, string(o.Body), `class="now" data-current-within="class:now"><a href="/huts/">`,
+		"a page below marks its place, too")
 	pieces, err := Shapes(after)
 	require.NoError(t, err)
 	for _, h := range set.Heads() { // a page as it was is told again for what was made of it
@@ -194,7 +190,7 @@ func TestWhatStaysAPagesOwn(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, done.Notes, 1)
 	assert.Equal(t, "page/p3", done.Notes[0].Address.String())
-	assert.Contains(t, done.Notes[0].Says, "follows no rule")
+	assert.Contains(t, done.Notes[0].Message, "follows no rule")
 	_, err = Accept(set, []item.Address{item.MustAddress("section/none")}, false)
 	assert.ErrorContains(t, err, "not among the proposals")
 }

@@ -158,7 +158,7 @@ func (r *run) proposal(f *finder) Proposal {
 	return Proposal{
 		Address:  r.address,
 		Likeness: r.likes,
-		Says:     fmt.Sprintf("%d alike blocks in a row, as records and a list of them", len(r.blocks)),
+		Message:  fmt.Sprintf("%d alike blocks in a row, as records and a list of them", len(r.blocks)),
 		Stands:   []Stand{{h.Address, h.Meta.Slug, r.line}},
 		Differs:  r.differs,
 	}

@@ -301,7 +301,7 @@ func (t *tokenFind) proposal() Proposal {
 	p := Proposal{
 		Address:  siteTokens,
 		Likeness: 1,
-		Says:     fmt.Sprintf("%d tokens from %s", len(t.list), from),
+		Message:  fmt.Sprintf("%d tokens from %s", len(t.list), from),
 		Stands:   []Stand{},
 		Differs:  []Difference{},
 	}

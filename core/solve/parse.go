@@ -20,8 +20,8 @@ import (
 //	site engine 1.1.0
 //
 // Empty lines and lines that begin with # are passed over.
-func ParseWorld(text string) (list []Release, q Problem, err error) {
-	q = Problem{Want: map[string]string{}, Installed: map[string]string{}, SiteComponents: map[string]string{}}
+func ParseWorld(text string) (list []Release, q Question, err error) {
+	q = Question{Want: map[string]string{}, Installed: map[string]string{}, SiteComponents: map[string]string{}}
 	for n, line := range strings.Split(text, "\n") {
 		words := strings.Fields(line)
 		if len(words) == 0 || strings.HasPrefix(words[0], "#") {

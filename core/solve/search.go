@@ -48,7 +48,7 @@ type step struct {
 
 type solver struct {
 	w          *World
-	q          Problem
+	q          Question
 	vars       []*variable
 	components map[string]int
 	trail      []step
@@ -60,7 +60,7 @@ type solver struct {
 	only       map[string]bool // when set, the demands that count; for explaining
 }
 
-func (w *World) solver(q Problem, only map[string]bool) *solver {
+func (w *World) solver(q Question, only map[string]bool) *solver {
 	s := &solver{
 		w:          w,
 		q:          q,

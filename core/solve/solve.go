@@ -8,7 +8,7 @@ import (
 
 // Solve finds versions for all that is wanted and for all that those need: an
 // installed version that fits, else the highest. A *Failure says why there are none.
-func (w *World) Solve(q Problem) (*Answer, error) {
+func (w *World) Solve(q Question) (*Answer, error) {
 	s := w.solver(q, nil)
 	g := s.search()
 	if s.stopped != nil {
@@ -40,10 +40,8 @@ func (s *solver) answer() *Answer {
 			}
 			for _, want := range sortedNames(r.Wants) {
 				if _, ok := a.Kits[want]; !ok {
-					a.Unmet = append(
-						a.Unmet,
-						Demand{By: name + "@" + r.Version, What: want, Range: r.Wants[want], Kind: "kit"},
-					)
+					a.Unmet = append(a.Unmet,
+						Demand{By: name + "@" + r.Version, What: want, Range: r.Wants[want], Kind: "kit"})
 				}
 			}
 			for _, want := range sortedNames(r.WantsComponents) {
@@ -90,12 +88,8 @@ func (d Demand) Message() string {
 		return fmt.Sprintf("you ask for %s %s%s", d.What, d.Range, d.have())
 	}
 	if d.Kind == "engine" {
-		return fmt.Sprintf(
-			"%s works with the page engine %s, and the site has %s",
-			d.By,
-			d.Range,
-			strings.Join(d.Have, ", "),
-		)
+		return fmt.Sprintf("%s works with the page engine %s, and the site has %s", d.By, d.Range,
+			strings.Join(d.Have, ", "))
 	}
 	what := d.What
 	if d.Kind == "component" {
@@ -125,7 +119,7 @@ func (d Demand) key() string { return d.By + "\x00" + d.Kind + "\x00" + d.What +
 
 // explain finds the demands from which a failure followed, leaves out those without
 // which it fails as well, and puts them in the order in which one leads to the next.
-func (w *World) explain(q Problem, g *nogood) *Failure {
+func (w *World) explain(q Question, g *nogood) *Failure {
 	leaves := map[string]Demand{}
 	seen := map[*nogood]bool{}
 	var collect func(g *nogood)
@@ -165,7 +159,7 @@ func (w *World) explain(q Problem, g *nogood) *Failure {
 }
 
 // have lists the versions that there are of what a demand asks for.
-func (w *World) have(q Problem, d Demand) []string {
+func (w *World) have(q Question, d Demand) []string {
 	var out []string
 	switch d.Kind {
 	case "engine":

@@ -72,7 +72,7 @@ func TestWorldsThatCannotBeRead(t *testing.T) {
 }
 
 // holds tells whether a choice meets every demand.
-func holds(list []Release, q Problem, kits, components map[string]string) bool {
+func holds(list []Release, q Question, kits, components map[string]string) bool {
 	fits := func(text, version string) bool {
 		c, err := semver.NewConstraint(text)
 		return err == nil && version != "" && c.Check(semver.MustParse(version))
@@ -128,7 +128,7 @@ func holds(list []Release, q Problem, kits, components map[string]string) bool {
 }
 
 // brute tries every choice of a small world.
-func brute(list []Release, q Problem) bool {
+func brute(list []Release, q Question) bool {
 	versions, names := map[string][]string{}, []string{}
 	add := func(key, v string) {
 		if versions[key] == nil {
@@ -212,7 +212,7 @@ func TestCompleteOnSmallWorlds(t *testing.T) {
 				list = append(list, r)
 			}
 		}
-		q := Problem{
+		q := Question{
 			Want:           map[string]string{"a": rapid.SampledFrom(ranges).Draw(rt, "want")},
 			Engine:         rapid.SampledFrom([]string{"", "1.0.0", "2.0.0"}).Draw(rt, "has engine"),
 			SiteComponents: map[string]string{},
@@ -253,7 +253,7 @@ func TestAnInstalledVersionThatFitsStays(t *testing.T) {
 	w, err := NewWorld(list)
 	require.NoError(t, err)
 	for installed, want := range map[string]string{"": "1.9.0", "1.5.0": "1.5.0", "2.0.0": "1.9.0", "7.0.0": "1.9.0"} {
-		q := Problem{Want: map[string]string{"a": "*"}, Installed: map[string]string{}}
+		q := Question{Want: map[string]string{"a": "*"}, Installed: map[string]string{}}
 		if installed != "" {
 			q.Installed["b"] = installed
 		}
@@ -261,10 +261,10 @@ func TestAnInstalledVersionThatFitsStays(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, want, got.Kits["b"], "installed %q", installed)
 	}
-	got, err := w.Solve(Problem{Want: map[string]string{"b": ">=2.0.0-0"}})
+	got, err := w.Solve(Question{Want: map[string]string{"b": ">=2.0.0-0"}})
 	require.NoError(t, err)
 	assert.Equal(t, "2.0.0", got.Kits["b"], "a pre-release is only taken when nothing final fits")
-	got, err = w.Solve(Problem{Want: map[string]string{"b": ">=2.0.0-0 <2.0.0"}})
+	got, err = w.Solve(Question{Want: map[string]string{"b": ">=2.0.0-0 <2.0.0"}})
 	require.NoError(t, err)
 	assert.Equal(t, "2.0.0-beta.1", got.Kits["b"])
 }
@@ -280,7 +280,7 @@ func TestAWorldIsAskedBySeveralAtOnce(t *testing.T) {
 		done.Add(1)
 		go func() {
 			defer done.Done()
-			a, err := w.Solve(Problem{Want: map[string]string{"a": fmt.Sprintf("<=1.%d.0", i%2)}})
+			a, err := w.Solve(Question{Want: map[string]string{"a": fmt.Sprintf("<=1.%d.0", i%2)}})
 			got[i] = say(a, err)
 		}()
 	}
@@ -322,7 +322,7 @@ func TestDeepConflictsAreSolvedByLearning(t *testing.T) {
 	list = append(list, Release{Kit: "top", Version: "1.0.0", Needs: needs})
 	w, err := NewWorld(list)
 	require.NoError(t, err)
-	got, err := w.Solve(Problem{Want: map[string]string{"top": "*"}})
+	got, err := w.Solve(Question{Want: map[string]string{"top": "*"}})
 	require.NoError(t, err)
 	assert.Len(t, got.Kits, 64)
 }
@@ -349,6 +349,6 @@ func TestASearchEndsWhenNobodyWaits(t *testing.T) {
 	gone := errors.New("nobody waits")
 	w, err := NewWorld([]Release{{Kit: "a", Version: "1.0.0"}, {Kit: "a", Version: "2.0.0"}})
 	require.NoError(t, err)
-	_, err = w.Solve(Problem{Want: map[string]string{"a": "*"}, Stop: func() error { return gone }})
+	_, err = w.Solve(Question{Want: map[string]string{"a": "*"}, Stop: func() error { return gone }})
 	assert.ErrorIs(t, err, gone)
 }

@@ -258,7 +258,7 @@ func CheckRange(text string) error {
 }
 
 // Question is what is asked of a world.
-type Problem struct {
+type Question struct {
 	// Want says which kits must be there, at which range.
 	Want map[string]string
 	// Installed are the kits, SiteComponents the components that the site has.

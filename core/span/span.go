@@ -49,12 +49,8 @@ func Apply(src []byte, edits []Edit) ([]byte, error) {
 	at := 0
 	for _, e := range sorted {
 		if e.Start < at || e.End < e.Start || e.End > len(src) {
-			return nil, fmt.Errorf(
-				"edit of bytes %d to %d overlaps another or lies outside the text of %d bytes",
-				e.Start,
-				e.End,
-				len(src),
-			)
+			return nil, fmt.Errorf("edit of bytes %d to %d overlaps another or lies outside the text of %d bytes",
+				e.Start, e.End, len(src))
 		}
 		out.Write(src[at:e.Start])
 		out.Write(e.New)

@@ -29,6 +29,63 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
+// Defines values for Act.
+const (
+	ActAdopt    Act = "adopt"
+	ActDeliver  Act = "deliver"
+	ActGoLive   Act = "go-live"
+	ActReadFile Act = "read-file"
+	ActSave     Act = "save"
+	ActSeal     Act = "seal"
+	ActUndo     Act = "undo"
+	ActUpload   Act = "upload"
+)
+
+// Valid indicates whether the value is a known member of the Act enum.
+func (e Act) Valid() bool {
+	switch e {
+	case ActAdopt:
+		return true
+	case ActDeliver:
+		return true
+	case ActGoLive:
+		return true
+	case ActReadFile:
+		return true
+	case ActSave:
+		return true
+	case ActSeal:
+		return true
+	case ActUndo:
+		return true
+	case ActUpload:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AdoptParts.
+const (
+	AdoptPartsAsk  AdoptParts = "ask"
+	AdoptPartsAuto AdoptParts = "auto"
+	AdoptPartsNone AdoptParts = "none"
+)
+
+// Valid indicates whether the value is a known member of the AdoptParts enum.
+func (e AdoptParts) Valid() bool {
+	switch e {
+	case AdoptPartsAsk:
+		return true
+	case AdoptPartsAuto:
+		return true
+	case AdoptPartsNone:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DeliveryState.
 const (
 	DeliveryStateLive    DeliveryState = "live"
@@ -101,30 +158,30 @@ func (e FileChangeKind) Valid() bool {
 	}
 }
 
-// Defines values for IntakeWhat.
+// Defines values for IntakeKind.
 const (
-	IntakeWhatKit      IntakeWhat = "kit"
-	IntakeWhatKits     IntakeWhat = "kits"
-	IntakeWhatLoose    IntakeWhat = "loose"
-	IntakeWhatPiece    IntakeWhat = "piece"
-	IntakeWhatSite     IntakeWhat = "site"
-	IntakeWhatUnpacked IntakeWhat = "unpacked"
+	IntakeKindKit      IntakeKind = "kit"
+	IntakeKindKits     IntakeKind = "kits"
+	IntakeKindLoose    IntakeKind = "loose"
+	IntakeKindPiece    IntakeKind = "piece"
+	IntakeKindSite     IntakeKind = "site"
+	IntakeKindUnpacked IntakeKind = "unpacked"
 )
 
-// Valid indicates whether the value is a known member of the IntakeWhat enum.
-func (e IntakeWhat) Valid() bool {
+// Valid indicates whether the value is a known member of the IntakeKind enum.
+func (e IntakeKind) Valid() bool {
 	switch e {
-	case IntakeWhatKit:
+	case IntakeKindKit:
 		return true
-	case IntakeWhatKits:
+	case IntakeKindKits:
 		return true
-	case IntakeWhatLoose:
+	case IntakeKindLoose:
 		return true
-	case IntakeWhatPiece:
+	case IntakeKindPiece:
 		return true
-	case IntakeWhatSite:
+	case IntakeKindSite:
 		return true
-	case IntakeWhatUnpacked:
+	case IntakeKindUnpacked:
 		return true
 	default:
 		return false
@@ -149,36 +206,18 @@ func (e KitState) Valid() bool {
 	}
 }
 
-// Defines values for NewOutletLinks.
+// Defines values for LinkForm.
 const (
-	NewOutletLinksRelative NewOutletLinks = "relative"
-	NewOutletLinksRooted   NewOutletLinks = "rooted"
+	LinkFormRelative LinkForm = "relative"
+	LinkFormRooted   LinkForm = "rooted"
 )
 
-// Valid indicates whether the value is a known member of the NewOutletLinks enum.
-func (e NewOutletLinks) Valid() bool {
+// Valid indicates whether the value is a known member of the LinkForm enum.
+func (e LinkForm) Valid() bool {
 	switch e {
-	case NewOutletLinksRelative:
+	case LinkFormRelative:
 		return true
-	case NewOutletLinksRooted:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for OutletLinks.
-const (
-	OutletLinksRelative OutletLinks = "relative"
-	OutletLinksRooted   OutletLinks = "rooted"
-)
-
-// Valid indicates whether the value is a known member of the OutletLinks enum.
-func (e OutletLinks) Valid() bool {
-	switch e {
-	case OutletLinksRelative:
-		return true
-	case OutletLinksRooted:
+	case LinkFormRooted:
 		return true
 	default:
 		return false
@@ -251,18 +290,228 @@ func (e ProblemType) Valid() bool {
 	}
 }
 
-// Defines values for PublishChangesLinks.
+// Defines values for RemedyCode.
 const (
-	PublishChangesLinksRelative PublishChangesLinks = "relative"
-	PublishChangesLinksRooted   PublishChangesLinks = "rooted"
+	RemedyCodeAdoptAsNew          RemedyCode = "adopt-as-new"
+	RemedyCodeAdoptEdits          RemedyCode = "adopt-edits"
+	RemedyCodeAnswerOrKeep        RemedyCode = "answer-or-keep"
+	RemedyCodeAnswerQuestions     RemedyCode = "answer-questions"
+	RemedyCodeAskAdmin            RemedyCode = "ask-admin"
+	RemedyCodeAskForRole          RemedyCode = "ask-for-role"
+	RemedyCodeAskMaker            RemedyCode = "ask-maker"
+	RemedyCodeBlendOrKeep         RemedyCode = "blend-or-keep"
+	RemedyCodeBreakCircle         RemedyCode = "break-circle"
+	RemedyCodeCheckAndRetry       RemedyCode = "check-and-retry"
+	RemedyCodeCheckKit            RemedyCode = "check-kit"
+	RemedyCodeCheckName           RemedyCode = "check-name"
+	RemedyCodeCheckOptions        RemedyCode = "check-options"
+	RemedyCodeChooseKitFile       RemedyCode = "choose-kit-file"
+	RemedyCodeChooseOneOf         RemedyCode = "choose-one-of"
+	RemedyCodeChooseOtherAddress  RemedyCode = "choose-other-address"
+	RemedyCodeChooseOtherName     RemedyCode = "choose-other-name"
+	RemedyCodeChooseOtherPassword RemedyCode = "choose-other-password"
+	RemedyCodeChooseRelease       RemedyCode = "choose-release"
+	RemedyCodeChooseSmallerScope  RemedyCode = "choose-smaller-scope"
+	RemedyCodeChooseSupportedFile RemedyCode = "choose-supported-file"
+	RemedyCodeEnableOutlets       RemedyCode = "enable-outlets"
+	RemedyCodeFixContent          RemedyCode = "fix-content"
+	RemedyCodeFixFindings         RemedyCode = "fix-findings"
+	RemedyCodeFixFolder           RemedyCode = "fix-folder"
+	RemedyCodeFreeSpace           RemedyCode = "free-space"
+	RemedyCodeGetFileAgain        RemedyCode = "get-file-again"
+	RemedyCodeGivePublicKey       RemedyCode = "give-public-key"
+	RemedyCodeGoLiveOrDiscard     RemedyCode = "go-live-or-discard"
+	RemedyCodeKeepEditedOrReset   RemedyCode = "keep-edited-or-reset"
+	RemedyCodeLookBefore          RemedyCode = "look-before"
+	RemedyCodeLookLater           RemedyCode = "look-later"
+	RemedyCodeMakeDraft           RemedyCode = "make-draft"
+	RemedyCodeMakeLighter         RemedyCode = "make-lighter"
+	RemedyCodeMakeOtherAdmin      RemedyCode = "make-other-admin"
+	RemedyCodeNameAChange         RemedyCode = "name-a-change"
+	RemedyCodeNameElement         RemedyCode = "name-element"
+	RemedyCodeNameItems           RemedyCode = "name-items"
+	RemedyCodeNameOriginSite      RemedyCode = "name-origin-site"
+	RemedyCodeNewIdempotencyKey   RemedyCode = "new-idempotency-key"
+	RemedyCodeNewSetupLink        RemedyCode = "new-setup-link"
+	RemedyCodeNextVersion         RemedyCode = "next-version"
+	RemedyCodeOpenConsole         RemedyCode = "open-console"
+	RemedyCodeOpenNewDelivery     RemedyCode = "open-new-delivery"
+	RemedyCodePackFolder          RemedyCode = "pack-folder"
+	RemedyCodePlanAgain           RemedyCode = "plan-again"
+	RemedyCodePlanFirst           RemedyCode = "plan-first"
+	RemedyCodePublishLiveSite     RemedyCode = "publish-live-site"
+	RemedyCodeRaiseVersion        RemedyCode = "raise-version"
+	RemedyCodeReadAgain           RemedyCode = "read-again"
+	RemedyCodeRedo                RemedyCode = "redo"
+	RemedyCodeReplaceKeyPair      RemedyCode = "replace-key-pair"
+	RemedyCodeReport              RemedyCode = "report"
+	RemedyCodeRetry               RemedyCode = "retry"
+	RemedyCodeSealKit             RemedyCode = "seal-kit"
+	RemedyCodeSeeInterface        RemedyCode = "see-interface"
+	RemedyCodeShorten             RemedyCode = "shorten"
+	RemedyCodeShowDelivery        RemedyCode = "show-delivery"
+	RemedyCodeShowDrafts          RemedyCode = "show-drafts"
+	RemedyCodeShowItems           RemedyCode = "show-items"
+	RemedyCodeShowKit             RemedyCode = "show-kit"
+	RemedyCodeSignIn              RemedyCode = "sign-in"
+	RemedyCodeSignInByPassword    RemedyCode = "sign-in-by-password"
+	RemedyCodeSignOrTrust         RemedyCode = "sign-or-trust"
+	RemedyCodeSignShelfFile       RemedyCode = "sign-shelf-file"
+	RemedyCodeSplitUpload         RemedyCode = "split-upload"
+	RemedyCodeStageFirst          RemedyCode = "stage-first"
+	RemedyCodeTrustKey            RemedyCode = "trust-key"
+	RemedyCodeUndoDelivered       RemedyCode = "undo-delivered"
+	RemedyCodeUseForm             RemedyCode = "use-form"
+	RemedyCodeVerifyData          RemedyCode = "verify-data"
+	RemedyCodeWaitAMinute         RemedyCode = "wait-a-minute"
 )
 
-// Valid indicates whether the value is a known member of the PublishChangesLinks enum.
-func (e PublishChangesLinks) Valid() bool {
+// Valid indicates whether the value is a known member of the RemedyCode enum.
+func (e RemedyCode) Valid() bool {
 	switch e {
-	case PublishChangesLinksRelative:
+	case RemedyCodeAdoptAsNew:
 		return true
-	case PublishChangesLinksRooted:
+	case RemedyCodeAdoptEdits:
+		return true
+	case RemedyCodeAnswerOrKeep:
+		return true
+	case RemedyCodeAnswerQuestions:
+		return true
+	case RemedyCodeAskAdmin:
+		return true
+	case RemedyCodeAskForRole:
+		return true
+	case RemedyCodeAskMaker:
+		return true
+	case RemedyCodeBlendOrKeep:
+		return true
+	case RemedyCodeBreakCircle:
+		return true
+	case RemedyCodeCheckAndRetry:
+		return true
+	case RemedyCodeCheckKit:
+		return true
+	case RemedyCodeCheckName:
+		return true
+	case RemedyCodeCheckOptions:
+		return true
+	case RemedyCodeChooseKitFile:
+		return true
+	case RemedyCodeChooseOneOf:
+		return true
+	case RemedyCodeChooseOtherAddress:
+		return true
+	case RemedyCodeChooseOtherName:
+		return true
+	case RemedyCodeChooseOtherPassword:
+		return true
+	case RemedyCodeChooseRelease:
+		return true
+	case RemedyCodeChooseSmallerScope:
+		return true
+	case RemedyCodeChooseSupportedFile:
+		return true
+	case RemedyCodeEnableOutlets:
+		return true
+	case RemedyCodeFixContent:
+		return true
+	case RemedyCodeFixFindings:
+		return true
+	case RemedyCodeFixFolder:
+		return true
+	case RemedyCodeFreeSpace:
+		return true
+	case RemedyCodeGetFileAgain:
+		return true
+	case RemedyCodeGivePublicKey:
+		return true
+	case RemedyCodeGoLiveOrDiscard:
+		return true
+	case RemedyCodeKeepEditedOrReset:
+		return true
+	case RemedyCodeLookBefore:
+		return true
+	case RemedyCodeLookLater:
+		return true
+	case RemedyCodeMakeDraft:
+		return true
+	case RemedyCodeMakeLighter:
+		return true
+	case RemedyCodeMakeOtherAdmin:
+		return true
+	case RemedyCodeNameAChange:
+		return true
+	case RemedyCodeNameElement:
+		return true
+	case RemedyCodeNameItems:
+		return true
+	case RemedyCodeNameOriginSite:
+		return true
+	case RemedyCodeNewIdempotencyKey:
+		return true
+	case RemedyCodeNewSetupLink:
+		return true
+	case RemedyCodeNextVersion:
+		return true
+	case RemedyCodeOpenConsole:
+		return true
+	case RemedyCodeOpenNewDelivery:
+		return true
+	case RemedyCodePackFolder:
+		return true
+	case RemedyCodePlanAgain:
+		return true
+	case RemedyCodePlanFirst:
+		return true
+	case RemedyCodePublishLiveSite:
+		return true
+	case RemedyCodeRaiseVersion:
+		return true
+	case RemedyCodeReadAgain:
+		return true
+	case RemedyCodeRedo:
+		return true
+	case RemedyCodeReplaceKeyPair:
+		return true
+	case RemedyCodeReport:
+		return true
+	case RemedyCodeRetry:
+		return true
+	case RemedyCodeSealKit:
+		return true
+	case RemedyCodeSeeInterface:
+		return true
+	case RemedyCodeShorten:
+		return true
+	case RemedyCodeShowDelivery:
+		return true
+	case RemedyCodeShowDrafts:
+		return true
+	case RemedyCodeShowItems:
+		return true
+	case RemedyCodeShowKit:
+		return true
+	case RemedyCodeSignIn:
+		return true
+	case RemedyCodeSignInByPassword:
+		return true
+	case RemedyCodeSignOrTrust:
+		return true
+	case RemedyCodeSignShelfFile:
+		return true
+	case RemedyCodeSplitUpload:
+		return true
+	case RemedyCodeStageFirst:
+		return true
+	case RemedyCodeTrustKey:
+		return true
+	case RemedyCodeUndoDelivered:
+		return true
+	case RemedyCodeUseForm:
+		return true
+	case RemedyCodeVerifyData:
+		return true
+	case RemedyCodeWaitAMinute:
 		return true
 	default:
 		return false
@@ -314,1160 +563,1728 @@ func (e TrustPolicy) Valid() bool {
 	}
 }
 
-// Defines values for AdoptSiteParamsParts.
-const (
-	AdoptSiteParamsPartsAsk  AdoptSiteParamsParts = "ask"
-	AdoptSiteParamsPartsAuto AdoptSiteParamsParts = "auto"
-	AdoptSiteParamsPartsNone AdoptSiteParamsParts = "none"
-)
-
-// Valid indicates whether the value is a known member of the AdoptSiteParamsParts enum.
-func (e AdoptSiteParamsParts) Valid() bool {
-	switch e {
-	case AdoptSiteParamsPartsAsk:
-		return true
-	case AdoptSiteParamsPartsAuto:
-		return true
-	case AdoptSiteParamsPartsNone:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for PublishSiteParamsLinks.
-const (
-	PublishSiteParamsLinksRelative PublishSiteParamsLinks = "relative"
-	PublishSiteParamsLinksRooted   PublishSiteParamsLinks = "rooted"
-)
-
-// Valid indicates whether the value is a known member of the PublishSiteParamsLinks enum.
-func (e PublishSiteParamsLinks) Valid() bool {
-	switch e {
-	case PublishSiteParamsLinksRelative:
-		return true
-	case PublishSiteParamsLinksRooted:
-		return true
-	default:
-		return false
-	}
-}
-
-// AcceptProposals defines model for AcceptProposals.
+// AcceptProposals Which proposals are accepted.
 type AcceptProposals struct {
+	// Accept The addresses of the proposals to accept; those of a listing.
 	Accept *[]Address `json:"accept,omitempty"`
 
-	// Draft an open draft to lay them into
+	// Draft An open draft to put them into; without it a new one is made.
 	Draft *int64 `json:"draft,omitempty"`
 
-	// Sure all sure ones
+	// Sure Accept all that are sure.
 	Sure *bool `json:"sure,omitempty"`
 }
 
-// AddToLibrary defines model for AddToLibrary.
-type AddToLibrary struct {
-	Addresses []Address `json:"addresses"`
-	From      string    `json:"from"`
+// AcceptedProposals What accepting changed.
+type AcceptedProposals struct {
+	// Draft The number of the draft.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Items How many items changed.
+	Items int `json:"items"`
+
+	// Notes What a person should know, for each item.
+	Notes []ItemNote `json:"notes"`
+
+	// Preview The origin at which it can be seen.
+	Preview *string `json:"preview,omitempty"`
+
+	// Took The proposals that were accepted.
+	Took []Address `json:"took"`
 }
 
-// Address kind/key
+// Act What sort of act made a revision.
+type Act string
+
+// AddToLibrary Items to keep for reuse.
+type AddToLibrary struct {
+	// Addresses The items to take; all that they need comes along.
+	Addresses []Address `json:"addresses"`
+
+	// From The site that the items come from.
+	From string `json:"from"`
+}
+
+// Address An item's address, kind/key, such as part/site-header.
 type Address = item.Address
 
-// AdoptReport defines model for AdoptReport.
+// AdoptParts What is done with what repeats in the pages of a folder.
+type AdoptParts string
+
+// AdoptReport What adopting took and left.
 type AdoptReport = folder.Report
 
-// Adopted defines model for Adopted.
+// Adopted A site that was made from a folder.
 type Adopted struct {
-	Notes     []ItemNote  `json:"notes"`
-	Proposals []Proposal  `json:"proposals"`
-	Report    AdoptReport `json:"report"`
-	Site      Site        `json:"site"`
-	Took      []Address   `json:"took"`
+	// Notes What a person should know, for each item.
+	Notes []ItemNote `json:"notes"`
+
+	// Proposals What repeats and could be held once.
+	Proposals []Proposal `json:"proposals"`
+
+	// Report What was taken from the folder, and what was not.
+	Report AdoptReport `json:"report"`
+
+	// Site The site's name.
+	Site Site `json:"site"`
+
+	// Took The proposals that were accepted.
+	Took []Address `json:"took"`
 }
 
-// AdoptedAgain defines model for AdoptedAgain.
+// AdoptedAgain What comparing a folder with its site found.
 type AdoptedAgain struct {
+	// Changes What changed.
 	Changes []FolderChange `json:"changes"`
-	Draft   *int64         `json:"draft,omitempty"`
-	Preview *string        `json:"preview,omitempty"`
+
+	// Draft The number of the draft.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Preview The origin at which it can be seen.
+	Preview *string `json:"preview,omitempty"`
 }
 
-// Answers defines model for Answers.
+// Answers What a person decides; what is absent stays.
+//
+// Example: {"decisions":{"menu/main":"both","seat:header:everywhere":"kit"},"fills":{"hut-name":"Larch Saddle"},"seats":"ask"}
 type Answers struct {
+	// Decisions Decisions by key; an empty one takes a decision back.
 	Decisions *map[string]string `json:"decisions,omitempty"`
-	Fills     *map[string]string `json:"fills,omitempty"`
 
-	// Only the kit’s items that shall come; what they need comes too; empty: all
+	// Fills The values of fill-ins by name.
+	Fills *map[string]string `json:"fills,omitempty"`
+
+	// Only The kit's items that come, with what they need; empty means all.
 	Only *[]Address `json:"only,omitempty"`
 
-	// Pages by page of the kit, its title and address on the site
-	Pages                *map[string]PageAsk `json:"pages,omitempty"`
-	PartsMayGiveWay      *bool               `json:"partsMayGiveWay,omitempty"`
-	PlacementsMayBeTaken *bool               `json:"placementsMayBeTaken,omitempty"`
-	Policy               *string             `json:"policy,omitempty"`
+	// Pages By page of the kit, its title and address on the site.
+	Pages *map[string]PageRequest `json:"pages,omitempty"`
+
+	// Policy What is done where nobody decides.
+	Policy *Policy `json:"policy,omitempty"`
+
+	// Seats What is done with places that parts of both sides want.
+	Seats *SeatOption `json:"seats,omitempty"`
 }
 
-// Asked defines model for Asked.
-type Asked struct {
-	Only                 []Address          `json:"only"`
-	Pages                map[string]PageAsk `json:"pages"`
-	PartsMayGiveWay      bool               `json:"partsMayGiveWay"`
-	PlacementsMayBeTaken bool               `json:"placementsMayBeTaken"`
-	Policy               string             `json:"policy"`
-}
-
-// Author defines model for Author.
+// Author Somebody who made the kit.
 type Author = kit.Author
 
-// BlendConflict defines model for BlendConflict.
+// BlankMark A place in an item that takes a fill-in.
+type BlankMark = making.BlankMark
+
+// BlendConflict One thing that both sides changed in different ways.
 type BlendConflict = blend.Conflict
 
-// Candidate defines model for Candidate.
+// Candidate An item of the site that may be the counterpart.
 type Candidate = plan.Candidate
 
-// Choice defines model for Choice.
+// CandidateBy What a counterpart was recognised by.
+type CandidateBy = plan.CandidateBy
+
+// Choice A decision that is open, and its effect.
 type Choice = plan.Choice
 
-// ChosenKit defines model for ChosenKit.
-type ChosenKit struct {
-	// Here the site has this version already
-	Here    bool   `json:"here"`
-	Kit     string `json:"kit"`
+// Clash A class or custom property that both sides define in different ways.
+type Clash = plan.Clash
+
+// ComponentNeed Which versions of a component the kit needs.
+type ComponentNeed = kit.ComponentNeed
+
+// ConflictDecision Whose side a conflict is resolved for.
+type ConflictDecision = blend.Decision
+
+// ConflictKind What both sides changed.
+type ConflictKind = blend.ConflictKind
+
+// ContrastRow A text on a ground, with its contrast on either side.
+type ContrastRow = plan.ContrastRow
+
+// DecidedBy On whose word something was decided.
+type DecidedBy = plan.DecidedBy
+
+// Decision What is done with something that a plan asks about.
+type Decision = plan.Decision
+
+// DecisionInfo A decision and its meaning.
+type DecisionInfo = plan.DecisionInfo
+
+// Delivery One kit going into one site.
+type Delivery struct {
+	// Asked What the person asked for, beside the decisions.
+	Asked DeliveryRequest `json:"asked"`
+
+	// BasePreview The origin at which the site's items can be seen as they were delivered.
+	BasePreview string `json:"basePreview"`
+
+	// BaseRevision The revision of the site that it was made from.
+	BaseRevision int64 `json:"baseRevision"`
+
+	// By The name of the user who opened it.
+	By string `json:"by"`
+
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Decisions Decisions by the key of what they are about, such as take, both or map:menu/main.
+	Decisions map[string]string `json:"decisions"`
+
+	// Draft The number of the draft.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Fills The values of fill-ins by name.
+	Fills map[string]string `json:"fills"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Kit The kit's name.
+	Kit string `json:"kit"`
+
+	// LivePreview The origin at which the live site can be seen.
+	LivePreview string `json:"livePreview"`
+
+	// LiveRevision The revision that going live made.
+	LiveRevision *int64 `json:"liveRevision,omitempty"`
+
+	// Plan What the delivery would do.
+	Plan *Plan `json:"plan,omitempty"`
+
+	// PlanDigest The digest of the plan.
+	PlanDigest *Digest `json:"planDigest,omitempty"`
+
+	// PlannedPreview The origin at which the site can be seen as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit's tokens.
+	PlannedPreview string `json:"plannedPreview"`
+
+	// Preview The origin at which it can be seen.
+	Preview *string `json:"preview,omitempty"`
+
+	// Receipt What the delivery did; absent until it is live.
+	Receipt *Receipt `json:"receipt,omitempty"`
+
+	// Site The site's name.
+	Site string `json:"site"`
+
+	// State Its state.
+	State DeliveryState `json:"state"`
+
+	// UndoRevision The revision that undoing made.
+	UndoRevision *int64 `json:"undoRevision,omitempty"`
+
+	// UpdatedAt When it changed last.
+	UpdatedAt time.Time `json:"updatedAt"`
+
+	// Version The version (Semantic Versioning).
 	Version string `json:"version"`
 }
 
-// Clash defines model for Clash.
-type Clash = plan.Clash
-
-// ComponentNeed defines model for ComponentNeed.
-type ComponentNeed = kit.ComponentNeed
-
-// ContrastRow defines model for ContrastRow.
-type ContrastRow = plan.ContrastRow
-
-// DecisionWord defines model for DecisionWord.
-type DecisionWord = plan.DecisionInfo
-
-// Delivery defines model for Delivery.
-type Delivery struct {
-	Asked Asked `json:"asked"`
-
-	// BasePreview the site’s items as they were delivered
-	BasePreview  string            `json:"basePreview"`
-	BaseRevision int64             `json:"baseRevision"`
-	By           string            `json:"by"`
-	CreatedAt    time.Time         `json:"createdAt"`
-	Decisions    map[string]string `json:"decisions"`
-	Draft        *int64            `json:"draft,omitempty"`
-	Fills        map[string]string `json:"fills"`
-	Id           int64             `json:"id"`
-	Kit          string            `json:"kit"`
-	LivePreview  string            `json:"livePreview"`
-	LiveRevision *int64            `json:"liveRevision,omitempty"`
-	Plan         *Plan             `json:"plan,omitempty"`
-
-	// PlanDigest SHA-256, lower-case hex; empty where there is none
-	PlanDigest *Digest `json:"planDigest,omitempty"`
-
-	// PlannedPreview the site as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit’s tokens
-	PlannedPreview string        `json:"plannedPreview"`
-	Preview        *string       `json:"preview,omitempty"`
-	Receipt        *Receipt      `json:"receipt,omitempty"`
-	Site           string        `json:"site"`
-	State          DeliveryState `json:"state"`
-	UndoRevision   *int64        `json:"undoRevision,omitempty"`
-	UpdatedAt      time.Time     `json:"updatedAt"`
-	Version        string        `json:"version"`
-}
-
-// DeliveryList defines model for DeliveryList.
+// DeliveryList All deliveries.
 type DeliveryList struct {
+	// Deliveries The deliveries, the newest first.
 	Deliveries []DeliveryRow `json:"deliveries"`
 }
 
-// DeliveryRow defines model for DeliveryRow.
-type DeliveryRow struct {
-	By        string        `json:"by"`
-	CreatedAt time.Time     `json:"createdAt"`
-	Id        int64         `json:"id"`
-	Kit       string        `json:"kit"`
-	Site      string        `json:"site"`
-	State     DeliveryState `json:"state"`
-	UpdatedAt time.Time     `json:"updatedAt"`
-	Version   string        `json:"version"`
+// DeliveryRequest What a person asked for, beside the decisions.
+type DeliveryRequest struct {
+	// Only The kit's items that come, with what they need; empty means all.
+	Only []Address `json:"only"`
+
+	// Pages By page of the kit, its title and address on the site.
+	Pages map[string]PageRequest `json:"pages"`
+
+	// Policy What is done where nobody decides.
+	Policy Policy `json:"policy"`
+
+	// Seats What is done with places that parts of both sides want.
+	Seats SeatOption `json:"seats"`
 }
 
-// DeliveryState defines model for DeliveryState.
+// DeliveryRow A delivery in a line.
+//
+// Example: {"by":"ida","createdAt":"2026-11-03T10:00:00Z","id":12,"kit":"hut-basics","site":"larch-saddle","state":"staged","updatedAt":"2026-11-03T10:04:00Z","version":"1.0.0"}
+type DeliveryRow struct {
+	// By The name of the user who opened it.
+	By string `json:"by"`
+
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Kit The kit's name.
+	Kit string `json:"kit"`
+
+	// Site The site's name.
+	Site string `json:"site"`
+
+	// State Its state.
+	State DeliveryState `json:"state"`
+
+	// UpdatedAt When it changed last.
+	UpdatedAt time.Time `json:"updatedAt"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// DeliveryState How far a delivery is.
 type DeliveryState string
 
-// Digest SHA-256, lower-case hex; empty where there is none
+// Difference A place whose value is not the same everywhere.
+type Difference = repeat.Difference
+
+// Digest A SHA-256 in lower-case hex; empty where there is none.
 type Digest = item.Digest
 
-// Draft defines model for Draft.
+// Draft Changes over the live state that nobody else sees yet.
 type Draft struct {
-	BaseRevision int64      `json:"baseRevision"`
-	By           string     `json:"by"`
-	CreatedAt    time.Time  `json:"createdAt"`
-	Id           int64      `json:"id"`
-	Name         string     `json:"name"`
-	Preview      string     `json:"preview"`
-	State        DraftState `json:"state"`
+	// BaseRevision The revision of the site that it was made from.
+	BaseRevision int64 `json:"baseRevision"`
+
+	// By The name of the user who made it.
+	By string `json:"by"`
+
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Preview The origin at which it can be seen.
+	Preview string `json:"preview"`
+
+	// State Its state.
+	State DraftState `json:"state"`
 }
 
-// DraftList defines model for DraftList.
+// DraftList The open drafts of a site.
 type DraftList struct {
+	// Drafts The open drafts.
 	Drafts []Draft `json:"drafts"`
 }
 
-// DraftState defines model for DraftState.
+// DraftState What became of a draft.
 type DraftState string
 
-// EditItem defines model for EditItem.
+// EditItem What is to change; what is absent stays.
 type EditItem struct {
+	// Content The item's source; absent for a file.
 	Content *string `json:"content,omitempty"`
-	Meta    *Meta   `json:"meta,omitempty"`
+
+	// Meta All that is known of the item beside its content.
+	Meta *Meta `json:"meta,omitempty"`
 }
 
-// Edited defines model for Edited.
+// Edited The change in its draft.
 type Edited struct {
-	Draft   int64  `json:"draft"`
+	// Draft The number of the draft.
+	Draft int64 `json:"draft"`
+
+	// Preview The origin at which it can be seen.
 	Preview string `json:"preview"`
 
-	// State SHA-256, lower-case hex; empty where there is none
+	// State The digest of the item in the draft; the ETag.
 	State Digest `json:"state"`
 }
 
-// FieldRow defines model for FieldRow.
+// Exclusion An item that is excluded from a kit.
+type Exclusion = making.Exclusion
+
+// FieldRow A field that the kit shows and the site's records lack.
 type FieldRow = plan.FieldRow
 
-// FileChangeKind defines model for FileChangeKind.
+// FileChangeKind What happened to a file.
 type FileChangeKind string
 
-// FillRow defines model for FillRow.
+// FillRow A fill-in and its value so far.
 type FillRow = plan.FillRow
 
-// Fillin defines model for Fillin.
+// Fillin A blank that the receiver fills in.
 type Fillin = kit.Fillin
 
-// Finding defines model for Finding.
+// FillinType What can be filled in.
+type FillinType = kit.FillinType
+
+// Finding Something that the check found.
 type Finding = kit.Finding
 
-// FolderChange defines model for FolderChange.
+// FolderChange One file that is not as it was when the folder was adopted or published last.
 type FolderChange struct {
-	// Address kind/key
-	Address *Address       `json:"address,omitempty"`
-	Path    string         `json:"path"`
-	Says    *string        `json:"says,omitempty"`
-	What    FileChangeKind `json:"what"`
+	// Address The item's address, kind/key.
+	Address *Address `json:"address,omitempty"`
+
+	// Message What it says to people, in one sentence.
+	Message *string `json:"message,omitempty"`
+
+	// Path The path.
+	Path string `json:"path"`
+
+	// What What happened to the file.
+	What FileChangeKind `json:"what"`
 }
 
-// HeadScript defines model for HeadScript.
+// GoLiveRequest What is decided about items that were edited since staging.
+type GoLiveRequest struct {
+	// Decisions For each conflict, by key, site or kit.
+	Decisions *map[string]ConflictDecision `json:"decisions,omitempty"`
+}
+
+// GoLiveResponse The revision that going live made.
+type GoLiveResponse struct {
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
+
+	// Revision The number of the revision.
+	Revision int64 `json:"revision"`
+}
+
+// HeadScript A script in the heads of pages.
 type HeadScript = facts.HeadScript
 
-// Hit defines model for Hit.
-type Hit = plan.StyleOverride
-
-// Intake defines model for Intake.
+// Intake What became of a file.
 type Intake struct {
+	// Kits The kits.
 	Kits []Kit `json:"kits"`
 
-	// Report what was not taken, and what was found in what was
-	Report []Verdict  `json:"report"`
-	Says   string     `json:"says"`
-	What   IntakeWhat `json:"what"`
+	// Message What it says to people, in one sentence.
+	Message string `json:"message"`
+
+	// Report What was not taken, and what was found in what was.
+	Report []Verdict `json:"report"`
+
+	// What What the file was.
+	What IntakeKind `json:"what"`
 }
 
-// IntakeWhat defines model for Intake.What.
-type IntakeWhat string
+// IntakeKind What a file turned out to be.
+type IntakeKind string
 
-// Item defines model for Item.
+// Item An item as a collection holds it.
+//
+// Example: {"address":"part/site-header","bytes":900,"meta":{"role":"header","title":"Site header"},"normalizedDigest":"a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212","sha256":"3dded159729e710a1a29f463c8a03e5a016cacd4fefbfa803ffdef36bd4d7564","state":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81"}
 type Item struct {
-	// Address kind/key
+	// Address The item's address, kind/key.
 	Address Address `json:"address"`
-	Bytes   int64   `json:"bytes"`
-	Id      *string `json:"id,omitempty"`
-	Meta    Meta    `json:"meta"`
 
-	// Sense SHA-256, lower-case hex; empty where there is none
-	Sense Digest `json:"sense"`
+	// Bytes The size in bytes.
+	Bytes int64 `json:"bytes"`
 
-	// Sha256 SHA-256, lower-case hex; empty where there is none
+	// Id Its number.
+	Id *string `json:"id,omitempty"`
+
+	// Meta All that is known of the item beside its content.
+	Meta Meta `json:"meta"`
+
+	// NormalizedDigest The digest of the content without what has no meaning: formatting, order of attributes.
+	NormalizedDigest Digest `json:"normalizedDigest"`
+
+	// Sha256 The SHA-256 of the content.
 	Sha256 Digest `json:"sha256"`
 
-	// State SHA-256, lower-case hex; empty where there is none
+	// State The digest of content and metadata; the ETag.
 	State Digest `json:"state"`
 }
 
-// ItemDetail defines model for ItemDetail.
-type ItemDetail struct {
-	Content *string     `json:"content,omitempty"`
-	Item    Item        `json:"item"`
-	Origin  *OriginNote `json:"origin,omitempty"`
-	UsedBy  []Address   `json:"usedBy"`
-	Uses    []Use       `json:"uses"`
-}
-
-// ItemList defines model for ItemList.
-type ItemList struct {
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest Digest `json:"digest"`
-	Items  []Item `json:"items"`
-
-	// Preview origin of the previews; one piece alone is at _cp/alone/KIND/KEY below it
-	Preview  string `json:"preview"`
-	Revision int64  `json:"revision"`
-}
-
-// ItemNeed defines model for ItemNeed.
-type ItemNeed = kit.ItemNeed
-
-// ItemNote defines model for ItemNote.
-type ItemNote = repeat.Note
-
-// Kind defines model for Kind.
-type Kind = item.Kind
-
-// KindWord defines model for KindWord.
-type KindWord = item.KindInfo
-
-// Kit defines model for Kit.
-type Kit struct {
-	By        string    `json:"by"`
-	Changes   string    `json:"changes"`
-	CreatedAt time.Time `json:"createdAt"`
-
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest          Digest                   `json:"digest"`
-	FileBytes       int64                    `json:"fileBytes"`
-	Fillins         []Fillin                 `json:"fillins"`
-	Findings        []Finding                `json:"findings"`
-	Items           []KitItem                `json:"items"`
-	Leaves          []Leave                  `json:"leaves"`
-	LeavesOut       []LeftOut                `json:"leavesOut"`
-	Marks           []Mark                   `json:"marks"`
-	Media           map[string]Treatment     `json:"media"`
-	Name            string                   `json:"name"`
-	Needs           []ItemNeed               `json:"needs"`
-	NeedsComponents map[string]ComponentNeed `json:"needsComponents"`
-	NeedsKits       map[string]string        `json:"needsKits"`
-	Picks           []Pick                   `json:"picks"`
-	Pictures        []Picture                `json:"pictures"`
-
-	// Preview origin of a sealed kit’s previews; empty while it is being made
-	Preview  string                 `json:"preview"`
-	Proposes map[string]interface{} `json:"proposes"`
-	SealedAt *time.Time             `json:"sealedAt,omitempty"`
-	Signers  []Signer               `json:"signers"`
-	State    KitState               `json:"state"`
-	Summary  string                 `json:"summary"`
-	Terms    Terms                  `json:"terms"`
-	Title    string                 `json:"title"`
-	Version  string                 `json:"version"`
-	Weights  []Weight               `json:"weights"`
-}
-
-// KitAdvice defines model for KitAdvice.
-type KitAdvice = kit.VersionAdvice
-
-// KitChange defines model for KitChange.
-type KitChange = kit.Change
-
-// KitChoice defines model for KitChoice.
-type KitChoice struct {
-	// Chain when nothing fits: the demands that cannot hold together
-	Chain []string    `json:"chain"`
-	Fits  bool        `json:"fits"`
-	Kits  []ChosenKit `json:"kits"`
-
-	// Unmet optional needs that go unmet
-	Unmet []string `json:"unmet"`
-}
-
-// KitItem defines model for KitItem.
-type KitItem struct {
-	// Address kind/key
-	Address Address  `json:"address"`
-	Bytes   int64    `json:"bytes"`
-	Path    string   `json:"path"`
-	Picked  bool     `json:"picked"`
-	Reasons []Reason `json:"reasons"`
-
-	// Records the type of the records that the piece shows
-	Records *string `json:"records,omitempty"`
-
-	// Sha256 SHA-256, lower-case hex; empty where there is none
-	Sha256   Digest    `json:"sha256"`
-	Title    *string   `json:"title,omitempty"`
-	Uses     []Address `json:"uses"`
-	Variants *[]string `json:"variants,omitempty"`
-}
-
-// KitList defines model for KitList.
-type KitList struct {
-	Kits []KitSummary `json:"kits"`
-}
-
-// KitState defines model for KitState.
-type KitState string
-
-// KitSummary defines model for KitSummary.
-type KitSummary struct {
-	CreatedAt time.Time `json:"createdAt"`
-
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest    Digest     `json:"digest"`
-	FileBytes int64      `json:"fileBytes"`
-	Items     int        `json:"items"`
-	License   string     `json:"license"`
-	Name      string     `json:"name"`
-	SealedAt  *time.Time `json:"sealedAt,omitempty"`
-	State     KitState   `json:"state"`
-	Title     string     `json:"title"`
-	Version   string     `json:"version"`
-}
-
-// KitWords What is not given stays as it is.
-type KitWords struct {
-	Authors *[]Author          `json:"authors,omitempty"`
-	Changes *string            `json:"changes,omitempty"`
-	Fillins *map[string]Fillin `json:"fillins,omitempty"`
-	Leaves  *[]Leave           `json:"leaves,omitempty"`
-	Marks   *[]Mark            `json:"marks,omitempty"`
-
-	// Media how pictures travel, by address; * stands for all others
-	Media           *map[string]Treatment     `json:"media,omitempty"`
-	NeedsComponents *map[string]ComponentNeed `json:"needsComponents,omitempty"`
-
-	// NeedsKits ranges of versions, by kit
-	NeedsKits *map[string]string `json:"needsKits,omitempty"`
-
-	// Proposes settings offered to the receiving site, by address
-	Proposes *map[string]interface{} `json:"proposes,omitempty"`
-	Summary  *string                 `json:"summary,omitempty"`
-	Terms    *Terms                  `json:"terms,omitempty"`
-	Title    *string                 `json:"title,omitempty"`
-}
-
-// Leave defines model for Leave.
-type Leave = making.Leave
-
-// LeftFile defines model for LeftFile.
-type LeftFile = folder.Left
-
-// LeftOut defines model for LeftOut.
-type LeftOut = kit.LeftOut
-
-// LinkRow defines model for LinkRow.
-type LinkRow = plan.LinkRow
-
-// Mark defines model for Mark.
-type Mark = making.BlankMark
-
-// Meta defines model for Meta.
-type Meta = item.Meta
-
-// NeedRow defines model for NeedRow.
-type NeedRow = plan.NeedRow
-
-// NewKit defines model for NewKit.
-type NewKit struct {
-	Credit  *string `json:"credit,omitempty"`
-	License *string `json:"license,omitempty"`
-	Name    string  `json:"name"`
-	Summary *string `json:"summary,omitempty"`
-	Title   *string `json:"title,omitempty"`
-	Version string  `json:"version"`
-}
-
-// NewOutlet defines model for NewOutlet.
-type NewOutlet struct {
-	Base *string `json:"base,omitempty"`
-
-	// Folder below the service's folder of outlets; SITE/NAME when it is not given
-	Folder *string         `json:"folder,omitempty"`
-	Links  *NewOutletLinks `json:"links,omitempty"`
-}
-
-// NewOutletLinks defines model for NewOutlet.Links.
-type NewOutletLinks string
-
-// NewToken defines model for NewToken.
-type NewToken struct {
-	Id    int64  `json:"id"`
-	Name  string `json:"name"`
-	Token string `json:"token"`
-}
-
-// NewTrustKey defines model for NewTrustKey.
-type NewTrustKey struct {
-	// Key a public key in PEM, or its 32 bytes in base64
-	Key  string  `json:"key"`
-	Name *string `json:"name,omitempty"`
-	Team string  `json:"team"`
-}
-
-// NewUser defines model for NewUser.
-type NewUser struct {
-	Name     string `json:"name"`
-	Password string `json:"password"`
-	Role     Role   `json:"role"`
-}
-
-// OpenDelivery defines model for OpenDelivery.
-type OpenDelivery struct {
-	Decisions *map[string]string `json:"decisions,omitempty"`
-	Fills     *map[string]string `json:"fills,omitempty"`
-	Kit       string             `json:"kit"`
-
-	// Only the kit’s items that shall come; what they need comes too; empty: all
-	Only *[]Address `json:"only,omitempty"`
-
-	// Pages by page of the kit, its title and address on the site
-	Pages                *map[string]PageAsk `json:"pages,omitempty"`
-	PartsMayGiveWay      *bool               `json:"partsMayGiveWay,omitempty"`
-	PlacementsMayBeTaken *bool               `json:"placementsMayBeTaken,omitempty"`
-	Policy               *string             `json:"policy,omitempty"`
-	Site                 string              `json:"site"`
-	Version              string              `json:"version"`
-}
-
-// OriginNote defines model for OriginNote.
-type OriginNote struct {
-	Address  string `json:"address"`
-	Delivery int64  `json:"delivery"`
-	Kit      string `json:"kit"`
-	Version  string `json:"version"`
-}
-
-// Outlet defines model for Outlet.
-type Outlet struct {
-	// Attempts how often in a row it has failed
-	Attempts *int   `json:"attempts,omitempty"`
-	Base     string `json:"base"`
-
-	// Behind the live site is newer than what was published
-	Behind      bool        `json:"behind"`
-	Folder      string      `json:"folder"`
-	Links       OutletLinks `json:"links"`
-	Name        string      `json:"name"`
-	PublishedAt *time.Time  `json:"publishedAt,omitempty"`
-	Release     int         `json:"release"`
-
-	// Says why the last publication did not happen; empty when it did
-	Says string `json:"says"`
-
-	// TryAt when it is tried again by itself
-	TryAt *time.Time `json:"tryAt,omitempty"`
-}
-
-// OutletLinks defines model for Outlet.Links.
-type OutletLinks string
-
-// OutletList defines model for OutletList.
-type OutletList struct {
-	Outlets []Outlet `json:"outlets"`
-}
-
-// OutletPublished defines model for OutletPublished.
-type OutletPublished struct {
-	Files   int    `json:"files"`
-	Number  int    `json:"number"`
-	Outlet  Outlet `json:"outlet"`
-	Removed int    `json:"removed"`
-	Same    bool   `json:"same"`
-	Written int    `json:"written"`
-}
-
-// PageAsk defines model for PageAsk.
-type PageAsk = plan.PageRequest
-
-// PartStanding defines model for PartStanding.
-type PartStanding = render.PartAssignment
-
-// PasswordChange defines model for PasswordChange.
-type PasswordChange struct {
-	New string `json:"new"`
-	Old string `json:"old"`
-}
-
-// Pick defines model for Pick.
-type Pick = making.Pick
-
-// Picks defines model for Picks.
-type Picks struct {
-	Picks *[]Pick `json:"picks,omitempty"`
-
-	// PlacedParts in place of picks: the site all of whose placed parts are put in
-	PlacedParts *string `json:"placedParts,omitempty"`
-
-	// Styles in place of picks: the site or library all of whose tokens and stylesheets are put in
-	Styles *string `json:"styles,omitempty"`
-}
-
-// Picture defines model for Picture.
-type Picture = making.Picture
-
-// Placement defines model for Placement.
-type Placement = item.Placement
-
-// Plan defines model for Plan.
-type Plan = plan.Plan
-
-// PlanRow defines model for PlanRow.
-type PlanRow = plan.Row
-
-// PolicyWord defines model for PolicyWord.
-type PolicyWord = plan.PolicyInfo
-
-// Problem defines model for Problem.
-type Problem struct {
-	Detail    string      `json:"detail"`
-	Details   interface{} `json:"details,omitempty"`
-	Instance  *string     `json:"instance,omitempty"`
-	RequestId *string     `json:"requestId,omitempty"`
-	Status    int         `json:"status"`
-	Title     string      `json:"title"`
-	Type      ProblemType `json:"type"`
-	WayOut    *string     `json:"wayOut,omitempty"`
-	What      *string     `json:"what,omitempty"`
-}
-
-// ProblemType defines model for ProblemType.
-type ProblemType string
-
-// Proposal defines model for Proposal.
-type Proposal = repeat.Proposal
-
-// ProposalList defines model for ProposalList.
-type ProposalList struct {
-	Proposals []Proposal `json:"proposals"`
-}
-
-// PublishChanges defines model for PublishChanges.
-type PublishChanges struct {
-	Base  *string              `json:"base,omitempty"`
-	Draft *int64               `json:"draft,omitempty"`
-	Have  []Digest             `json:"have"`
-	Links *PublishChangesLinks `json:"links,omitempty"`
-}
-
-// PublishChangesLinks defines model for PublishChanges.Links.
-type PublishChangesLinks string
-
-// PublishOutlet defines model for PublishOutlet.
-type PublishOutlet struct {
-	// Back show this older release again
-	Back *int `json:"back,omitempty"`
-
-	// Over write over what somebody changed there
-	Over *bool `json:"over,omitempty"`
-}
-
-// Question defines model for Question.
-type Question = plan.Question
-
-// Reason defines model for Reason.
-type Reason = closure.Reason
-
-// Receipt defines model for Receipt.
-type Receipt struct {
-	// After SHA-256, lower-case hex; empty where there is none
-	After Digest `json:"after"`
-	At    string `json:"at"`
-
-	// Before SHA-256, lower-case hex; empty where there is none
-	Before    Digest            `json:"before"`
-	By        string            `json:"by"`
-	Checklist []string          `json:"checklist"`
-	Fills     map[string]string `json:"fills"`
-	Kept      []Address         `json:"kept"`
-
-	// Meanwhile edited between staging and going live; blended in
-	Meanwhile []Address `json:"meanwhile"`
-	Removed   []Address `json:"removed"`
-	Renames   []Rename  `json:"renames"`
-	Touched   []Touch   `json:"touched"`
-
-	// Undone taken back one by one
-	Undone []Address `json:"undone"`
-	Wrote  []Address `json:"wrote"`
-}
-
-// Rename defines model for Rename.
-type Rename = plan.Rename
-
-// Revision defines model for Revision.
-type Revision struct {
-	Act      string    `json:"act"`
-	At       time.Time `json:"at"`
-	By       string    `json:"by"`
-	Changed  int       `json:"changed"`
-	Delivery *int64    `json:"delivery,omitempty"`
-
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest   Digest `json:"digest"`
-	Revision int64  `json:"revision"`
-	Says     string `json:"says"`
-}
-
-// RevisionList defines model for RevisionList.
-type RevisionList struct {
-	Revisions []Revision `json:"revisions"`
-}
-
-// Role defines model for Role.
-type Role string
-
-// RoleWord defines model for RoleWord.
-type RoleWord = item.RoleInfo
-
-// Saved defines model for Saved.
-type Saved struct {
-	Added []Address `json:"added"`
-	Had   []Address `json:"had"`
-	Moved []Rename  `json:"moved"`
-}
-
-// Seat defines model for Seat.
-type Seat = plan.Seat
-
-// Session defines model for Session.
-type Session struct {
-	Name string `json:"name"`
-
-	// Previews pattern of the previews’ origin; {host} stands for the site or draft
-	Previews string `json:"previews"`
-	Role     Role   `json:"role"`
-}
-
-// SessionList defines model for SessionList.
-type SessionList struct {
-	Sessions []SignedIn `json:"sessions"`
-}
-
-// SetUp defines model for SetUp.
-type SetUp struct {
-	Link     string `json:"link"`
-	Name     string `json:"name"`
-	Password string `json:"password"`
-}
-
-// SettingRow defines model for SettingRow.
-type SettingRow = plan.SettingRow
-
-// SettingWord defines model for SettingWord.
-type SettingWord = item.SettingInfo
-
-// Settled defines model for Settled.
-type Settled struct {
-	// Decisions conflict, as it was asked about, to site or kit
-	Decisions *map[string]string `json:"decisions,omitempty"`
-}
-
-// Side defines model for Side.
-type Side = plan.ItemVersion
-
-// Sides defines model for Sides.
-type Sides struct {
-	// Address kind/key
+// ItemComparison One item of the delivery on all its sides.
+type ItemComparison struct {
+	// Address The item's address, kind/key.
 	Address Address `json:"address"`
 
-	// Base as it was delivered
+	// Base The item as it was delivered.
 	Base *string `json:"base,omitempty"`
 
-	// Becomes as the delivery would leave it
+	// Becomes The item as the delivery would leave it.
 	Becomes *string `json:"becomes,omitempty"`
 
-	// BecomesAt kind/key
-	BecomesAt *Address         `json:"becomesAt,omitempty"`
+	// BecomesAt The address on the site after the delivery.
+	BecomesAt *Address `json:"becomesAt,omitempty"`
+
+	// Conflicts What both sides changed in different ways, decided or not.
 	Conflicts *[]BlendConflict `json:"conflicts,omitempty"`
 
-	// Kit as the kit has it, names moved and blanks filled in
+	// Kit The item as the kit has it, with names and fill-ins applied.
 	Kit *string `json:"kit,omitempty"`
 
-	// Site as the site has it
+	// Site The item as the site has it.
 	Site *string `json:"site,omitempty"`
 }
 
-// SignIn defines model for SignIn.
-type SignIn struct {
-	Name     string `json:"name"`
-	Password string `json:"password"`
+// ItemDetail One item, with what it uses and what uses it.
+type ItemDetail struct {
+	// Content The item's source; absent for a file.
+	Content *string `json:"content,omitempty"`
+
+	// Item The item.
+	Item Item `json:"item"`
+
+	// Origin The kit that the item came from; absent when it came from none.
+	Origin *OriginNote `json:"origin,omitempty"`
+
+	// UsedBy The items that lean on it.
+	UsedBy []Address `json:"usedBy"`
+
+	// Uses What the item leans on.
+	Uses []Use `json:"uses"`
 }
 
-// SignedIn defines model for SignedIn.
-type SignedIn struct {
-	// Agent what the browser calls itself
-	Agent     string    `json:"agent"`
-	ExpiresAt time.Time `json:"expiresAt"`
+// ItemList The items of a collection.
+type ItemList struct {
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
 
-	// Here it is the one that asks
-	Here bool   `json:"here"`
-	Id   string `json:"id"`
+	// Items The items.
+	Items []Item `json:"items"`
 
-	// Place its address
-	Place string `json:"place"`
+	// Preview The origin of the previews; one piece alone is at _cp/alone/KIND/KEY below it.
+	Preview string `json:"preview"`
 
-	// SeenAt within a quarter of an hour
-	SeenAt    time.Time `json:"seenAt"`
-	StartedAt time.Time `json:"startedAt"`
+	// Revision The number of the revision.
+	Revision int64 `json:"revision"`
 }
 
-// Signer defines model for Signer.
-type Signer struct {
-	KeyID string `json:"keyid"`
+// ItemNeed An item or address that the kit needs and does not bring.
+type ItemNeed = kit.ItemNeed
 
-	// Name under which a team trusts the key
-	Name    *string `json:"name,omitempty"`
-	Team    *string `json:"team,omitempty"`
-	Trusted bool    `json:"trusted"`
-}
+// ItemNote A note about an item.
+type ItemNote = repeat.Note
 
-// Site defines model for Site.
-type Site struct {
+// ItemVersion One side of an item.
+type ItemVersion = plan.ItemVersion
+
+// Kind What an item is.
+type Kind = item.Kind
+
+// KindInfo A kind and its meaning.
+type KindInfo = item.KindInfo
+
+// Kit One version of a kit.
+type Kit struct {
+	// By The name of the user who began it.
+	By string `json:"by"`
+
+	// Changes What changed since the last version, in Markdown.
+	Changes string `json:"changes"`
+
+	// CreatedAt When it was made.
 	CreatedAt time.Time `json:"createdAt"`
 
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest     Digest `json:"digest"`
-	Items      int    `json:"items"`
-	Name       string `json:"name"`
-	OpenDrafts int    `json:"openDrafts"`
-	Pages      int    `json:"pages"`
-	Preview    string `json:"preview"`
-	Revision   int64  `json:"revision"`
-	Title      string `json:"title"`
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
+
+	// Exclusions Items that were excluded and become needs.
+	Exclusions []Exclusion `json:"exclusions"`
+
+	// FileBytes The size of the .cpkit file in bytes.
+	FileBytes int64 `json:"fileBytes"`
+
+	// Fillins The fill-ins that the kit declares.
+	Fillins []Fillin `json:"fillins"`
+
+	// Findings What the check found; a finding that stops prevents sealing.
+	Findings []Finding `json:"findings"`
+
+	// Items The items.
+	Items []KitItem `json:"items"`
+
+	// LeavesOut What is left out, and why.
+	LeavesOut []LeftOut `json:"leavesOut"`
+
+	// Marks The places in the kit's items that take fill-ins.
+	Marks []BlankMark `json:"marks"`
+
+	// Media How pictures travel, by address; * stands for all others.
+	Media map[string]Treatment `json:"media"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Needs What the kit needs and does not bring.
+	Needs []ItemNeed `json:"needs"`
+
+	// NeedsComponents The ranges of versions of components that the kit needs, by name.
+	NeedsComponents map[string]ComponentNeed `json:"needsComponents"`
+
+	// NeedsKits The ranges of versions of other kits that the kit needs, by name.
+	NeedsKits map[string]string `json:"needsKits"`
+
+	// Picks What was added by hand.
+	Picks []Pick `json:"picks"`
+
+	// Pictures How each picture of the kit travels.
+	Pictures []Picture `json:"pictures"`
+
+	// Preview The origin at which the kit can be seen.
+	Preview string `json:"preview"`
+
+	// Proposes Settings offered to the receiving site, by address.
+	Proposes map[string]interface{} `json:"proposes"`
+
+	// SealedAt When it was sealed.
+	SealedAt *time.Time `json:"sealedAt,omitempty"`
+
+	// Signers Who signed the kit.
+	Signers []Signer `json:"signers"`
+
+	// State Its state.
+	State KitState `json:"state"`
+
+	// Summary What the kit is, in a line.
+	Summary string `json:"summary"`
+
+	// Terms What the kit may be used for.
+	Terms Terms `json:"terms"`
+
+	// Title Its title.
+	Title string `json:"title"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+
+	// Weights How much of each stylesheet travels.
+	Weights []Weight `json:"weights"`
 }
 
-// SiteList defines model for SiteList.
-type SiteList struct {
-	Sites []Site `json:"sites"`
+// KitChange What became of one item between two versions.
+type KitChange = kit.Change
+
+// KitChangeKind What became of an item between two versions.
+type KitChangeKind = kit.ChangeKind
+
+// KitItem An item of a kit.
+type KitItem struct {
+	// Address The item's address, kind/key.
+	Address Address `json:"address"`
+
+	// Bytes The size in bytes.
+	Bytes int64 `json:"bytes"`
+
+	// Path Its path in the kit.
+	Path string `json:"path"`
+
+	// Picked Whether it was added by a person, or comes along.
+	Picked bool `json:"picked"`
+
+	// Reasons Why, one reason each.
+	Reasons []Reason `json:"reasons"`
+
+	// Records The type of the records that the piece shows.
+	Records *string `json:"records,omitempty"`
+
+	// Sha256 The SHA-256 of the content.
+	Sha256 Digest `json:"sha256"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Uses What it leans on.
+	Uses []Address `json:"uses"`
+
+	// Variants The variants that a part offers.
+	Variants *[]string `json:"variants,omitempty"`
 }
 
-// SiteTrust defines model for SiteTrust.
-type SiteTrust struct {
-	Policy TrustPolicy `json:"policy"`
+// KitList All versions of all kits.
+type KitList struct {
+	// Kits The kits.
+	Kits []KitSummary `json:"kits"`
+}
 
-	// Team whose keys count; empty for those of all teams
+// KitMetadata What a kit says of itself; what is absent stays as it is.
+type KitMetadata struct {
+	// Authors Who made the kit.
+	Authors *[]Author `json:"authors,omitempty"`
+
+	// Changes What changed since the last version, in Markdown.
+	Changes *string `json:"changes,omitempty"`
+
+	// Exclusions Items that were excluded and become needs.
+	Exclusions *[]Exclusion `json:"exclusions,omitempty"`
+
+	// Fillins The fill-ins that the kit declares.
+	Fillins *map[string]Fillin `json:"fillins,omitempty"`
+
+	// Marks The places in the kit's items that take fill-ins.
+	Marks *[]BlankMark `json:"marks,omitempty"`
+
+	// Media How pictures travel, by address; * stands for all others.
+	Media *map[string]Treatment `json:"media,omitempty"`
+
+	// NeedsComponents The ranges of versions of components that the kit needs, by name.
+	NeedsComponents *map[string]ComponentNeed `json:"needsComponents,omitempty"`
+
+	// NeedsKits The ranges of versions of other kits that the kit needs, by name.
+	NeedsKits *map[string]string `json:"needsKits,omitempty"`
+
+	// Proposes Settings offered to the receiving site, by address.
+	Proposes *map[string]interface{} `json:"proposes,omitempty"`
+
+	// Summary What the kit is, in a line.
+	Summary *string `json:"summary,omitempty"`
+
+	// Terms What the kit may be used for.
+	Terms *Terms `json:"terms,omitempty"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+}
+
+// KitResolution Which other kits must be there with a kit on a site.
+type KitResolution struct {
+	// Chain When nothing fits, the demands that cannot hold together, each with who makes it.
+	Chain []string `json:"chain"`
+
+	// Fits Whether there is a choice that fits.
+	Fits bool `json:"fits"`
+
+	// Kits The kits.
+	Kits []ResolvedKit `json:"kits"`
+
+	// Unmet Optional needs that go unmet.
+	Unmet []string `json:"unmet"`
+}
+
+// KitState Whether a kit can still change.
+type KitState string
+
+// KitSummary A version of a kit in a line.
+//
+// Example: {"createdAt":"2026-11-01T09:30:00Z","digest":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","fileBytes":184320,"items":18,"license":"CC-BY-4.0","name":"hut-basics","sealedAt":"2026-11-02T16:05:00Z","state":"sealed","title":"Hut basics","version":"1.0.0"}
+type KitSummary struct {
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
+
+	// FileBytes The size of the .cpkit file in bytes.
+	FileBytes int64 `json:"fileBytes"`
+
+	// Items How many items it has.
+	Items int `json:"items"`
+
+	// License The licence, as an SPDX identifier where there is one.
+	License string `json:"license"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// SealedAt When it was sealed.
+	SealedAt *time.Time `json:"sealedAt,omitempty"`
+
+	// State Its state.
+	State KitState `json:"state"`
+
+	// Title Its title.
+	Title string `json:"title"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// Layout The layout that a folder was read in.
+type Layout = folder.Layout
+
+// LeftFile A file and a note about it.
+type LeftFile = folder.Left
+
+// LeftOut Something that was left out.
+type LeftOut = kit.LeftOut
+
+// LinkForm How links are written when a site is published.
+type LinkForm string
+
+// LinkRow A link that does not lead where it did in the kit.
+type LinkRow = plan.LinkRow
+
+// LinkState What is wrong with a link.
+type LinkState = plan.LinkState
+
+// Meta All that is known of an item beside its content.
+//
+// Example: {"placement":{"where":["everywhere"]},"role":"header","title":"Site header","variants":["plain","over-picture"]}
+type Meta = item.Meta
+
+// NeedRow A need, and how the site meets it.
+type NeedRow = plan.NeedRow
+
+// NeedState How a site meets a need.
+type NeedState = plan.NeedState
+
+// NewKit A new kit or version.
+//
+// Example: {"credit":"Highmoor web room","license":"CC-BY-4.0","name":"hut-basics","title":"Hut basics","version":"1.0.0"}
+type NewKit struct {
+	// Credit Who is to be credited.
+	Credit *string `json:"credit,omitempty"`
+
+	// License The licence, as an SPDX identifier where there is one.
+	License *string `json:"license,omitempty"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Summary What the kit is, in a line.
+	Summary *string `json:"summary,omitempty"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// NewOutlet What an outlet is to be.
+type NewOutlet struct {
+	// Base The path below which the site stands, such as /huts/.
+	Base *string `json:"base,omitempty"`
+
+	// Folder The folder below the service's folder of outlets; without it SITE/NAME.
+	Folder *string `json:"folder,omitempty"`
+
+	// Links How links are written.
+	Links *LinkForm `json:"links,omitempty"`
+}
+
+// NewToken A new access token, with its text.
+type NewToken struct {
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Token The text of the token; it is shown only this once.
+	Token string `json:"token"`
+}
+
+// NewTrustKey A key to trust.
+type NewTrustKey struct {
+	// Key A public key in PEM, or its 32 bytes in base64.
+	Key string `json:"key"`
+
+	// Name Its name.
+	Name *string `json:"name,omitempty"`
+
+	// Team The team.
 	Team string `json:"team"`
 }
 
-// Standing defines model for Standing.
+// NewUser A new account.
+type NewUser struct {
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Password The password.
+	Password string `json:"password"`
+
+	// Role The role.
+	Role Role `json:"role"`
+}
+
+// NextVersion What changed since the last sealed version, and which number that asks for.
+type NextVersion = kit.VersionAdvice
+
+// OpenDelivery A kit to deliver into a site.
+//
+// Example: {"decisions":{"menu/main":"both"},"fills":{"hut-name":"Larch Saddle"},"kit":"hut-basics","policy":"careful","site":"larch-saddle","version":"1.0.0"}
+type OpenDelivery struct {
+	// Decisions Decisions by the key of what they are about, such as take, both or map:menu/main.
+	Decisions *map[string]string `json:"decisions,omitempty"`
+
+	// Fills The values of fill-ins by name.
+	Fills *map[string]string `json:"fills,omitempty"`
+
+	// Kit The kit's name.
+	Kit string `json:"kit"`
+
+	// Only The kit's items that come, with what they need; empty means all.
+	Only *[]Address `json:"only,omitempty"`
+
+	// Pages By page of the kit, its title and address on the site.
+	Pages *map[string]PageRequest `json:"pages,omitempty"`
+
+	// Policy What is done where nobody decides.
+	Policy *Policy `json:"policy,omitempty"`
+
+	// Seats What is done with places that parts of both sides want.
+	Seats *SeatOption `json:"seats,omitempty"`
+
+	// Site The site's name.
+	Site string `json:"site"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// OriginNote Where an item came from.
+type OriginNote struct {
+	// Address The item's address, kind/key.
+	Address string `json:"address"`
+
+	// Delivery The number of the delivery.
+	Delivery int64 `json:"delivery"`
+
+	// Kit The kit's name.
+	Kit string `json:"kit"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// Outlet A folder to which a site is published by going live.
+type Outlet struct {
+	// Attempts How many times in a row publishing has failed.
+	Attempts *int `json:"attempts,omitempty"`
+
+	// Base The path below which the site stands, such as /huts/.
+	Base string `json:"base"`
+
+	// Behind The live site is newer than what was last published.
+	Behind bool `json:"behind"`
+
+	// Folder The folder below the service's folder of outlets.
+	Folder string `json:"folder"`
+
+	// Links How links are written.
+	Links LinkForm `json:"links"`
+
+	// Message Why the last publication failed; empty when it did not.
+	Message string `json:"message"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// PublishedAt When it was published last.
+	PublishedAt *time.Time `json:"publishedAt,omitempty"`
+
+	// Release The number of the release; 0 when nothing was published yet.
+	Release int `json:"release"`
+
+	// TryAt When publishing is tried again by itself.
+	TryAt *time.Time `json:"tryAt,omitempty"`
+}
+
+// OutletList The outlets of a site.
+type OutletList struct {
+	// Outlets The outlets.
+	Outlets []Outlet `json:"outlets"`
+}
+
+// OutletPublished What publishing did.
+type OutletPublished struct {
+	// Files How many files the release has.
+	Files int `json:"files"`
+
+	// Number The number of the release.
+	Number int `json:"number"`
+
+	// Outlet The outlet as it is now.
+	Outlet Outlet `json:"outlet"`
+
+	// Removed How many files were removed.
+	Removed int `json:"removed"`
+
+	// Same Whether the folder was up to date already.
+	Same bool `json:"same"`
+
+	// Written How many files were written.
+	Written int `json:"written"`
+}
+
+// PageRequest The title and address that a new page gets.
+type PageRequest = plan.PageRequest
+
+// PartAssignment Which part stands in a role, and why.
+type PartAssignment = render.PartAssignment
+
+// PartRole What a part is for.
+type PartRole = item.Role
+
+// PasswordChange The old and the new password.
+type PasswordChange struct {
+	// New The new password.
+	New string `json:"new"`
+
+	// Old The password that is valid now.
+	Old string `json:"old"`
+}
+
+// Pick An item, or one element of it, that is added to a kit.
+type Pick = making.Pick
+
+// Picks What is added to a kit.
+type Picks struct {
+	// Picks What was added by hand.
+	Picks *[]Pick `json:"picks,omitempty"`
+
+	// PlacedParts Instead of picks, the site whose placed parts are all added.
+	PlacedParts *string `json:"placedParts,omitempty"`
+
+	// Styles Instead of picks, the site or library whose tokens and stylesheets are all added.
+	Styles *string `json:"styles,omitempty"`
+}
+
+// Picture A picture of the kit before and after its treatment.
+type Picture = making.Picture
+
+// Place The sort of place that holds a name.
+type Place = facts.Place
+
+// Placement Where a part appears.
+//
+// Example: {"unless":["page:/quiet/"],"where":["everywhere"]}
+type Placement = item.Placement
+
+// Plan All that a delivery would do.
+type Plan = plan.Plan
+
+// PlanRow One item of the plan.
+//
+// Example: {"address":"menu/main","choices":[{"decision":"both","effect":"the kit's comes in as menu/main-2, and all of the kit follows; the site's stays as it is"}],"standing":"taken","subjectDigest":"a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212","why":"the site has another menu of this name"}
+type PlanRow = plan.Row
+
+// Policy What is done where nobody decides.
+type Policy = plan.Policy
+
+// PolicyInfo A policy and its meaning.
+type PolicyInfo = plan.PolicyInfo
+
+// Problem What went wrong and what to do about it (RFC 9457).
+//
+// Example: {"detail":"kit hut-basics@1.0.0: there is this version already","instance":"/api/v1/kits","remedy":{"code":"next-version","values":{"kit":"hut-basics"}},"requestId":"7f3c9a12","status":409,"subject":"kit hut-basics@1.0.0","title":"There is one already","type":"exists"}
+type Problem struct {
+	// Detail What went wrong, in one sentence.
+	Detail string `json:"detail"`
+
+	// Details The single findings, conflicts or questions behind it; their form depends on the type.
+	Details *any `json:"details,omitempty"`
+
+	// Instance The path of the request.
+	Instance *string `json:"instance,omitempty"`
+
+	// Remedy What to do about it.
+	Remedy *Remedy `json:"remedy,omitempty"`
+
+	// RequestId The number of the request, to find it in the log.
+	RequestId *string `json:"requestId,omitempty"`
+
+	// Status The HTTP status.
+	Status int `json:"status"`
+
+	// Subject What it is about, such as site larch-saddle.
+	Subject *string `json:"subject,omitempty"`
+
+	// Title What the type means.
+	Title string `json:"title"`
+
+	// Type What sort of problem it is; stable.
+	Type ProblemType `json:"type"`
+}
+
+// ProblemType What sort of problem it is.
+type ProblemType string
+
+// Proposal Something that the site could hold once instead of many times.
+type Proposal = repeat.Proposal
+
+// ProposalList What repeats on a site.
+type ProposalList struct {
+	// Proposals What repeats and could be held once.
+	Proposals []Proposal `json:"proposals"`
+}
+
+// ProposalPlace A place where the repeated content stands now.
+type ProposalPlace = repeat.Stand
+
+// PublishChanges What the receiver has of the site.
+type PublishChanges struct {
+	// Base The path below which the site stands, such as /huts/.
+	Base *string `json:"base,omitempty"`
+
+	// Draft The number of the draft.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Have The digests of the contents that the receiver has.
+	Have []Digest `json:"have"`
+
+	// Links How links are written.
+	Links *LinkForm `json:"links,omitempty"`
+}
+
+// PublishOutlet How to publish to an outlet now.
+type PublishOutlet struct {
+	// Back Show this older release again instead of publishing.
+	Back *int `json:"back,omitempty"`
+
+	// Over Write over what somebody changed in the folder.
+	Over *bool `json:"over,omitempty"`
+}
+
+// Question Something that a person has to decide.
+//
+// Example: {"choices":[{"decision":"both","effect":"the kit's comes in as menu/main-2, and all of the kit follows; the site's stays as it is"},{"decision":"keep","effect":"the kit's pieces use the site's menu/main; the kit's stays out"}],"key":"menu/main","kind":"item","message":"menu/main: the site has another menu of this name."}
+type Question = plan.Question
+
+// QuestionKind What sort of thing is asked about; also the first word of its key.
+type QuestionKind = plan.QuestionKind
+
+// Reason Why an item comes along.
+type Reason = closure.Reason
+
+// Receipt What a delivery did.
+//
+// Example: {"after":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","at":"2026-11-03T10:05:00Z","before":"a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212","by":"ida","checklist":[],"fills":{"hut-name":"Larch Saddle"},"kept":[],"meanwhile":[],"removed":[],"renames":[{"from":"menu/main","to":"menu/main-2"}],"touched":[{"page":"page/home","slug":"/","ways":["page/home"]}],"undone":[],"wrote":["page/home","menu/main-2"]}
+type Receipt struct {
+	// After The digest of the site after the delivery.
+	After Digest `json:"after"`
+
+	// At When it went live, in RFC 3339.
+	At string `json:"at"`
+
+	// Before The digest of the site before the delivery.
+	Before Digest `json:"before"`
+
+	// By The name of the user who did it.
+	By string `json:"by"`
+
+	// Checklist What is left for a person to look at.
+	Checklist []string `json:"checklist"`
+
+	// Fills The values of fill-ins by name.
+	Fills map[string]string `json:"fills"`
+
+	// Kept Items whose own side stayed.
+	Kept []Address `json:"kept"`
+
+	// Meanwhile Items that were edited between staging and going live, and were blended in.
+	Meanwhile []Address `json:"meanwhile"`
+
+	// Removed What was removed.
+	Removed []Address `json:"removed"`
+
+	// Renames Names of the kit that became others.
+	Renames []Rename `json:"renames"`
+
+	// Touched The pages that the delivery reaches, and why.
+	Touched []TouchedPage `json:"touched"`
+
+	// Undone Items that were undone one by one.
+	Undone []Address `json:"undone"`
+
+	// Wrote The items that were written.
+	Wrote []Address `json:"wrote"`
+}
+
+// Relation In which way one item leans on another.
+type Relation = closure.Relation
+
+// Remedy What to do about a problem: a code to switch over, and the values that its sentence needs.
+type Remedy struct {
+	// Code What to do, as a code; stable.
+	Code RemedyCode `json:"code"`
+
+	// Values The names and numbers that belong to it.
+	Values *map[string]string `json:"values,omitempty"`
+}
+
+// RemedyCode What to do about a problem.
+type RemedyCode string
+
+// Rename One name of the kit and what it became.
+type Rename = plan.NameChange
+
+// Repeat How often an overlay appears to one visitor.
+type Repeat = item.Repeat
+
+// ResolvedKit A kit at a version.
+type ResolvedKit struct {
+	// Here Whether the site has this version already.
+	Here bool `json:"here"`
+
+	// Kit The kit's name.
+	Kit string `json:"kit"`
+
+	// Version The version (Semantic Versioning).
+	Version string `json:"version"`
+}
+
+// Revision One state of a site and what made it.
+type Revision struct {
+	// Act What sort of act made the revision.
+	Act Act `json:"act"`
+
+	// At When it happened.
+	At time.Time `json:"at"`
+
+	// By The name of the user who made it.
+	By string `json:"by"`
+
+	// Changed How many items changed.
+	Changed int `json:"changed"`
+
+	// Delivery The number of the delivery.
+	Delivery *int64 `json:"delivery,omitempty"`
+
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
+
+	// Message What it says to people, in one sentence.
+	Message string `json:"message"`
+
+	// Revision The number of the revision.
+	Revision int64 `json:"revision"`
+}
+
+// RevisionList The history of a site.
+type RevisionList struct {
+	// Revisions The revisions, the newest first.
+	Revisions []Revision `json:"revisions"`
+}
+
+// Role What a user may do; each may do all that those before it may.
+type Role string
+
+// RoleInfo A part role and its meaning.
+type RoleInfo = item.RoleInfo
+
+// Saved What became of them.
+type Saved struct {
+	// Added The items that the library did not have before.
+	Added []Address `json:"added"`
+
+	// Had The items that the library had already.
+	Had []Address `json:"had"`
+
+	// Moved Names that were taken already, and what they became.
+	Moved []Rename `json:"moved"`
+}
+
+// Seat A place that two parts want.
+type Seat = plan.Seat
+
+// SeatOption What is done, without asking for each, with places that two parts want.
+type SeatOption = plan.SeatOption
+
+// Session Who is signed in.
+type Session struct {
+	// Name The user's name.
+	Name string `json:"name"`
+
+	// Previews The pattern of the previews' origins; {host} stands for the site or draft.
+	Previews string `json:"previews"`
+
+	// Role The role.
+	Role Role `json:"role"`
+}
+
+// SessionList Where the user is signed in.
+type SessionList struct {
+	// Sessions The sign-ins.
+	Sessions []SignedIn `json:"sessions"`
+}
+
+// SetUp What makes the first admin.
+type SetUp struct {
+	// Link The secret of the one-time link.
+	Link string `json:"link"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Password The password.
+	Password string `json:"password"`
+}
+
+// SettingInfo A setting that the page engine knows, and its meaning.
+type SettingInfo = item.SettingInfo
+
+// SettingRow A setting that the kit proposes.
+type SettingRow = plan.SettingRow
+
+// SignIn Name and password.
+//
+// Example: {"name":"ida","password":"a long pass phrase"}
+type SignIn struct {
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Password The password.
+	Password string `json:"password"`
+}
+
+// SignedIn One sign-in of the user.
+type SignedIn struct {
+	// Agent What the browser calls itself.
+	Agent string `json:"agent"`
+
+	// ExpiresAt When it ends.
+	ExpiresAt time.Time `json:"expiresAt"`
+
+	// Here It is the one that asks.
+	Here bool `json:"here"`
+
+	// Id Its number.
+	Id string `json:"id"`
+
+	// Place The network address that it came from.
+	Place string `json:"place"`
+
+	// SeenAt When it was seen last, to a quarter of an hour.
+	SeenAt time.Time `json:"seenAt"`
+
+	// StartedAt When it began.
+	StartedAt time.Time `json:"startedAt"`
+}
+
+// Signer Who signed a kit.
+type Signer struct {
+	// KeyID The digest that names the key in seals.
+	KeyID string `json:"keyid"`
+
+	// Name The name under which a team trusts the key.
+	Name *string `json:"name,omitempty"`
+
+	// Team The team.
+	Team *string `json:"team,omitempty"`
+
+	// Trusted Whether a team trusts the key.
+	Trusted bool `json:"trusted"`
+}
+
+// Site A site in numbers.
+//
+// Example: {"createdAt":"2026-11-01T09:30:00Z","digest":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","items":41,"name":"larch-saddle","openDrafts":1,"pages":6,"preview":"http://larch-saddle.localhost:8461","revision":4,"title":"Larch Saddle"}
+type Site struct {
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Digest The digest of the whole.
+	Digest Digest `json:"digest"`
+
+	// Items How many items it has.
+	Items int `json:"items"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// OpenDrafts How many drafts are open.
+	OpenDrafts int `json:"openDrafts"`
+
+	// Pages How many pages it has.
+	Pages int `json:"pages"`
+
+	// Preview The origin at which it can be seen.
+	Preview string `json:"preview"`
+
+	// Revision The number of the revision.
+	Revision int64 `json:"revision"`
+
+	// Title Its title.
+	Title string `json:"title"`
+}
+
+// SiteList All sites.
+type SiteList struct {
+	// Sites The sites.
+	Sites []Site `json:"sites"`
+}
+
+// SiteTrust Whether kits for a site must be signed, and by whose keys.
+type SiteTrust struct {
+	// Policy What is done about kits that no trusted key signed.
+	Policy TrustPolicy `json:"policy"`
+
+	// Team Whose keys count; empty for those of all teams.
+	Team string `json:"team"`
+}
+
+// StaleItem An item that changed since it was read; in the details of a stale problem.
+type StaleItem struct {
+	// Address The item's address, kind/key.
+	Address Address `json:"address"`
+
+	// Message What it says to people, in one sentence.
+	Message string `json:"message"`
+}
+
+// Standing How the two sides of an item compare.
 type Standing = plan.Standing
 
-// StandingWord defines model for StandingWord.
-type StandingWord = plan.StandingInfo
+// StandingInfo A standing, its meaning and what can be decided.
+type StandingInfo = plan.StandingInfo
 
-// Surround defines model for Surround.
+// StyleOverride An element where a rule of the site wins over the kit's.
+type StyleOverride = plan.StyleOverride
+
+// Surround The parts around a page.
 type Surround struct {
-	Parts []PartStanding `json:"parts"`
-	Path  string         `json:"path"`
+	// Parts The parts, by role.
+	Parts []PartAssignment `json:"parts"`
+
+	// Path The page's address on the site.
+	Path string `json:"path"`
 }
 
-// TargetWord defines model for TargetWord.
-type TargetWord = item.TargetInfo
+// TargetInfo A placement target and its meaning.
+type TargetInfo = item.TargetInfo
 
-// Terms defines model for Terms.
+// Terms What a kit may be used for.
 type Terms = kit.Terms
 
-// Token defines model for Token.
+// Token An access token, without its text.
 type Token struct {
-	CreatedAt time.Time  `json:"createdAt"`
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// ExpiresAt When it ends.
 	ExpiresAt *time.Time `json:"expiresAt,omitempty"`
-	Id        int64      `json:"id"`
-	Name      string     `json:"name"`
-	Scope     *Role      `json:"scope,omitempty"`
-	UsedAt    *time.Time `json:"usedAt,omitempty"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Scope The most that it may do; absent for all that its user may.
+	Scope *Role `json:"scope,omitempty"`
+
+	// UsedAt When it was used last.
+	UsedAt *time.Time `json:"usedAt,omitempty"`
 }
 
-// TokenList defines model for TokenList.
+// TokenList Access tokens.
 type TokenList struct {
+	// Tokens The tokens.
 	Tokens []Token `json:"tokens"`
 }
 
-// TokenName defines model for TokenName.
+// TokenName What a new access token is to be.
 type TokenName struct {
-	// Days how long it lasts; until it is revoked when it is not given
-	Days  *int   `json:"days,omitempty"`
-	Name  string `json:"name"`
-	Scope *Role  `json:"scope,omitempty"`
+	// Days How many days it is valid; without it, until it is revoked.
+	Days *int `json:"days,omitempty"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Scope The most that it may do; absent for all that its user may.
+	Scope *Role `json:"scope,omitempty"`
 }
 
-// TokenRow defines model for TokenRow.
+// TokenRow A token that the two sides have with different values.
 type TokenRow = plan.TokenRow
 
-// TookProposals defines model for TookProposals.
-type TookProposals struct {
-	Draft   *int64     `json:"draft,omitempty"`
-	Items   int        `json:"items"`
-	Notes   []ItemNote `json:"notes"`
-	Preview *string    `json:"preview,omitempty"`
-	Took    []Address  `json:"took"`
-}
+// TouchedPage A page that the delivery reaches.
+type TouchedPage = plan.TouchedPage
 
-// Touch defines model for Touch.
-type Touch = plan.TouchedPage
-
-// Treatment defines model for Treatment.
+// Treatment How a picture travels.
 type Treatment = making.Treatment
 
-// Trigger defines model for Trigger.
+// TreatmentKind How a picture travels.
+type TreatmentKind = making.TreatmentKind
+
+// Trigger What makes an overlay appear.
+//
+// Example: {"on":"scroll","repeat":"session","value":0.5}
 type Trigger = item.Trigger
 
-// TrustKey defines model for TrustKey.
-type TrustKey struct {
-	CreatedAt time.Time `json:"createdAt"`
-	Id        int64     `json:"id"`
+// TriggerKind What makes an overlay appear.
+type TriggerKind = item.TriggerKind
 
-	// Key the 32 bytes of an Ed25519 public key in base64
-	Key   string `json:"key"`
+// TrustKey A public key that a team trusts.
+type TrustKey struct {
+	// CreatedAt When it was made.
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Key The 32 bytes of an Ed25519 public key, in base64.
+	Key string `json:"key"`
+
+	// KeyId The digest that names the key in seals.
 	KeyId string `json:"keyId"`
-	Name  string `json:"name"`
-	Team  string `json:"team"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Team The team.
+	Team string `json:"team"`
 }
 
-// TrustKeyList defines model for TrustKeyList.
+// TrustKeyList The keys that teams trust.
 type TrustKeyList struct {
+	// Keys The keys.
 	Keys []TrustKey `json:"keys"`
 }
 
-// TrustPolicy defines model for TrustPolicy.
+// TrustPolicy What is done about kits that no trusted key signed.
 type TrustPolicy string
 
-// UndoAsk defines model for UndoAsk.
-type UndoAsk struct {
-	// Blend take the delivery’s changes out of what was edited since
+// UndoRequest What to undo, and how.
+type UndoRequest struct {
+	// Blend Take the delivery's changes out of items that were edited since, and keep the edits.
 	Blend *bool `json:"blend,omitempty"`
 
-	// Decisions conflict to site or kit
-	Decisions *map[string]string `json:"decisions,omitempty"`
+	// Decisions For each conflict, by key, site or kit.
+	Decisions *map[string]ConflictDecision `json:"decisions,omitempty"`
 
-	// Items only these; empty: all
+	// Items The items to undo; empty means all.
 	Items *[]Address `json:"items,omitempty"`
 
-	// KeepEdited leave what was edited since as it is
+	// KeepEdited Leave items that were edited since as they are.
 	KeepEdited *bool `json:"keepEdited,omitempty"`
 }
 
-// Use defines model for Use.
+// Use One item leaning on another.
 type Use = closure.Use
 
-// User defines model for User.
+// User An account.
 type User struct {
+	// CreatedAt When it was made.
 	CreatedAt time.Time `json:"createdAt"`
-	Disabled  bool      `json:"disabled"`
-	Name      string    `json:"name"`
-	Role      Role      `json:"role"`
+
+	// Disabled The account is switched off.
+	Disabled bool `json:"disabled"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Role The role.
+	Role Role `json:"role"`
 }
 
-// UserChange defines model for UserChange.
+// UserChange What is to change of an account; what is absent stays.
 type UserChange struct {
+	// Disabled The account is switched off.
 	Disabled *bool `json:"disabled,omitempty"`
 
-	// Password a new one; the account is signed out everywhere
+	// Password A new password; the account is signed out everywhere.
 	Password *string `json:"password,omitempty"`
-	Role     *Role   `json:"role,omitempty"`
+
+	// Role The role.
+	Role *Role `json:"role,omitempty"`
 }
 
-// UserList defines model for UserList.
+// UserList All accounts.
 type UserList struct {
+	// Users The accounts.
 	Users []User `json:"users"`
 }
 
-// Verdict defines model for Verdict.
+// Verdict What was found about one file.
 type Verdict = kit.Verdict
 
-// Weight defines model for Weight.
+// VersionStanding How a kit's version compares with what was delivered before.
+type VersionStanding = plan.VersionStanding
+
+// VersionStep Which part of a version number changes ask for.
+type VersionStep = kit.VersionStep
+
+// Vocabulary The words of the product with their meanings.
+type Vocabulary struct {
+	// Decisions Decisions by the key of what they are about, such as take, both or map:menu/main.
+	Decisions []DecisionInfo `json:"decisions"`
+
+	// FillinTypes The types of fill-ins.
+	FillinTypes []FillinType `json:"fillinTypes"`
+
+	// Kinds The kinds of items.
+	Kinds []KindInfo `json:"kinds"`
+
+	// Policies The policies.
+	Policies []PolicyInfo `json:"policies"`
+
+	// Roles The part roles.
+	Roles []RoleInfo `json:"roles"`
+
+	// Settings The settings.
+	Settings []SettingInfo `json:"settings"`
+
+	// Standings The standings.
+	Standings []StandingInfo `json:"standings"`
+
+	// Targets The placement targets.
+	Targets []TargetInfo `json:"targets"`
+}
+
+// Weight How much of a stylesheet travels.
 type Weight = capture.Weight
 
-// WentLive defines model for WentLive.
-type WentLive struct {
-	// Digest SHA-256, lower-case hex; empty where there is none
-	Digest   Digest `json:"digest"`
-	Revision int64  `json:"revision"`
-}
+// Where What holds a name in a document.
+type Where = facts.Where
 
-// Words defines model for Words.
-type Words struct {
-	Decisions   []DecisionWord `json:"decisions"`
-	FillinTypes []string       `json:"fillinTypes"`
-	Kinds       []KindWord     `json:"kinds"`
-	Policies    []PolicyWord   `json:"policies"`
-	Roles       []RoleWord     `json:"roles"`
-	Settings    []SettingWord  `json:"settings"`
-	Standings   []StandingWord `json:"standings"`
-	Targets     []TargetWord   `json:"targets"`
-}
+// Width How wide a page's own content stands.
+type Width = item.Width
 
 // ListTokensParams defines parameters for ListTokens.
 type ListTokensParams struct {
-	// User somebody else, for an admin
+	// User The name of another user, for an admin.
 	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // DecideDeliveryParams defines parameters for DecideDelivery.
 type DecideDeliveryParams struct {
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // StageDeliveryParams defines parameters for StageDelivery.
 type StageDeliveryParams struct {
-	// Plan the digest of the plan that was looked at
+	// Plan The digest of the plan that was looked at.
 	Plan *string `form:"plan,omitempty" json:"plan,omitempty"`
 }
 
-// UploadKitParams defines parameters for UploadKit.
-type UploadKitParams struct {
-	// Name what the file is called
+// ImportKitParams defines parameters for ImportKit.
+type ImportKitParams struct {
+	// Name What the file is called.
 	Name *string `form:"name,omitempty" json:"name,omitempty"`
 
-	// As NAME@VERSION of the kit in the making that is made of what is no kit
+	// As NAME@VERSION of the kit that is made of what is no kit.
 	As *string `form:"as,omitempty" json:"as,omitempty"`
 }
 
 // EditKitParams defines parameters for EditKit.
 type EditKitParams struct {
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
-}
-
-// ChooseKitsParams defines parameters for ChooseKits.
-type ChooseKitsParams struct {
-	Site string `form:"site" json:"site"`
 }
 
 // GetKitItemParams defines parameters for GetKitItem.
 type GetKitItemParams struct {
-	// Address kind/key, as in part/site-header
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 }
 
-// TakeOutOfKitParams defines parameters for TakeOutOfKit.
-type TakeOutOfKitParams struct {
-	// Address kind/key, as in part/site-header
+// ExcludeFromKitParams defines parameters for ExcludeFromKit.
+type ExcludeFromKitParams struct {
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 
-	// Optional for what comes along: the kit's pieces stand without it
+	// Optional The kit's pieces stand without it.
 	Optional *bool `form:"optional,omitempty" json:"optional,omitempty"`
+}
+
+// ResolveKitParams defines parameters for ResolveKit.
+type ResolveKitParams struct {
+	// Site The site's name.
+	Site string `form:"site" json:"site"`
 }
 
 // SealKitParams defines parameters for SealKit.
 type SealKitParams struct {
-	// Because why a version number smaller than its changes ask for is right; it is recorded
+	// Because Why a version number that is too small is right; it is recorded.
 	Because *string `form:"because,omitempty" json:"because,omitempty"`
 
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // ListLibraryParams defines parameters for ListLibrary.
 type ListLibraryParams struct {
-	// Q words to find
+	// Q Words to search for.
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
 
-	// Kind only this kind
+	// Kind The kind of the item.
 	Kind *string `form:"kind,omitempty" json:"kind,omitempty"`
 }
 
 // EndSessionsParams defines parameters for EndSessions.
 type EndSessionsParams struct {
-	// User somebody else, for an admin
+	// User The name of another user, for an admin.
 	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // ListSessionsParams defines parameters for ListSessions.
 type ListSessionsParams struct {
-	// User somebody else, for an admin
+	// User The name of another user, for an admin.
 	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // EndSessionParams defines parameters for EndSession.
 type EndSessionParams struct {
-	// User somebody else, for an admin
+	// User The name of another user, for an admin.
 	User *string `form:"user,omitempty" json:"user,omitempty"`
 }
 
 // AdoptSiteParams defines parameters for AdoptSite.
 type AdoptSiteParams struct {
-	// Parts what is done with what repeats in its pages: nothing is looked for, it is proposed, or what is sure is taken
-	Parts *AdoptSiteParamsParts `form:"parts,omitempty" json:"parts,omitempty"`
+	// Parts What is done with what repeats in the pages.
+	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
-
-// AdoptSiteParamsParts defines parameters for AdoptSite.
-type AdoptSiteParamsParts string
 
 // DeleteItemParams defines parameters for DeleteItem.
 type DeleteItemParams struct {
-	// Address kind/key, as in part/site-header
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // GetItemParams defines parameters for GetItem.
 type GetItemParams struct {
-	// Address kind/key, as in part/site-header
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 }
 
 // EditItemParams defines parameters for EditItem.
 type EditItemParams struct {
-	// Address kind/key, as in part/site-header
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // ListItemsParams defines parameters for ListItems.
 type ListItemsParams struct {
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // EditMediaParams defines parameters for EditMedia.
 type EditMediaParams struct {
-	// Address kind/key, as in part/site-header
+	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
 
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 
-	// IfMatch the ETag that was read
+	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
 // ListProposalsParams defines parameters for ListProposals.
 type ListProposalsParams struct {
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // PublishSiteParams defines parameters for PublishSite.
 type PublishSiteParams struct {
-	// Draft the number of a draft to lay over the live state
+	// Draft The number of a draft to lay over the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 
-	// Base the path below which the site will stand, as /huts/
+	// Base The path below which the site will stand, such as /huts/.
 	Base *string `form:"base,omitempty" json:"base,omitempty"`
 
-	// Links how links are written
-	Links *PublishSiteParamsLinks `form:"links,omitempty" json:"links,omitempty"`
+	// Links How links are written.
+	Links *LinkForm `form:"links,omitempty" json:"links,omitempty"`
 }
-
-// PublishSiteParamsLinks defines parameters for PublishSite.
-type PublishSiteParamsLinks string
 
 // GetSurroundParams defines parameters for GetSurround.
 type GetSurroundParams struct {
-	// Path the page’s address on the site
+	// Path The page's address on the site.
 	Path string `form:"path" json:"path"`
 }
 
@@ -1483,20 +2300,20 @@ type OpenDeliveryJSONRequestBody = OpenDelivery
 // DecideDeliveryJSONRequestBody defines body for DecideDelivery for application/json ContentType.
 type DecideDeliveryJSONRequestBody = Answers
 
-// LiveDeliveryJSONRequestBody defines body for LiveDelivery for application/json ContentType.
-type LiveDeliveryJSONRequestBody = Settled
+// GoLiveDeliveryJSONRequestBody defines body for GoLiveDelivery for application/json ContentType.
+type GoLiveDeliveryJSONRequestBody = GoLiveRequest
 
 // UndoDeliveryJSONRequestBody defines body for UndoDelivery for application/json ContentType.
-type UndoDeliveryJSONRequestBody = UndoAsk
+type UndoDeliveryJSONRequestBody = UndoRequest
 
 // NewKitJSONRequestBody defines body for NewKit for application/json ContentType.
 type NewKitJSONRequestBody = NewKit
 
 // EditKitJSONRequestBody defines body for EditKit for application/json ContentType.
-type EditKitJSONRequestBody = KitWords
+type EditKitJSONRequestBody = KitMetadata
 
-// PutIntoKitJSONRequestBody defines body for PutIntoKit for application/json ContentType.
-type PutIntoKitJSONRequestBody = Picks
+// AddToKitJSONRequestBody defines body for AddToKit for application/json ContentType.
+type AddToKitJSONRequestBody = Picks
 
 // AddToLibraryJSONRequestBody defines body for AddToLibrary for application/json ContentType.
 type AddToLibraryJSONRequestBody = AddToLibrary
@@ -1608,539 +2425,711 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 // The interface specification for the client above.
 type ClientInterface interface {
 
-	// ListTokens One’s own access tokens, or for an admin somebody else’s.
+	// ListTokens List access tokens
+	//
+	// Lists the user's access tokens. An admin may name another user.
 	//
 	// Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
 	ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeTokenWithBody Make an access token; its text is told only now.
+	// MakeTokenWithBody Make an access token
+	//
+	// Makes an access token. Its text is shown only in this answer.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
 	MakeTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeToken Make an access token; its text is told only now.
+	// MakeToken Make an access token
+	//
+	// Makes an access token. Its text is shown only in this answer.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
 	MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropToken End an access token; an admin may end anybody’s.
+	// DropToken Revoke an access token
+	//
+	// Revokes an access token. An admin may revoke anybody's.
 	//
 	// Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
 	DropToken(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePasswordWithBody Give oneself another password; all other sign-ins end.
+	// ChangePasswordWithBody Change the password
+	//
+	// Sets a new password for the user; all other sign-ins end.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
 	ChangePasswordWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangePassword Give oneself another password; all other sign-ins end.
+	// ChangePassword Change the password
+	//
+	// Sets a new password for the user; all other sign-ins end.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListDeliveries All deliveries, the newest first.
+	// ListDeliveries List deliveries
+	//
+	// Lists all deliveries, the newest first.
 	//
 	// Corresponds with GET /api/v1/deliveries (the `ListDeliveries` operationId).
 	ListDeliveries(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// OpenDeliveryWithBody Open a delivery of a sealed kit into a site, and plan it.
+	// OpenDeliveryWithBody Open a delivery
+	//
+	// Opens a delivery of a sealed kit into a site, and plans it.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
 	OpenDeliveryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// OpenDelivery Open a delivery of a sealed kit into a site, and plan it.
+	// OpenDelivery Open a delivery
+	//
+	// Opens a delivery of a sealed kit into a site, and plans it.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
 	OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetDelivery One delivery with its plan and receipt.
+	// GetDelivery Get a delivery
+	//
+	// Gives one delivery with its plan and receipt.
 	//
 	// Corresponds with GET /api/v1/deliveries/{id} (the `GetDelivery` operationId).
 	GetDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DecideDeliveryWithBody Decide and fill in; plans anew.
+	// DecideDeliveryWithBody Decide and fill in
+	//
+	// Takes decisions and fill-ins, and plans again.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDeliveryWithBody(ctx context.Context, id int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DecideDelivery Decide and fill in; plans anew.
+	// DecideDelivery Decide and fill in
+	//
+	// Takes decisions and fill-ins, and plans again.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDelivery(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// LiveDeliveryWithBody Go live.
+	// CompareDelivery Compare the sides of an item
 	//
-	// What was edited since it was staged is blended in; what cannot be is asked.
+	// Gives one item of the delivery on all its sides, as texts.
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/comparison/{kind}/{key} (the `CompareDelivery` operationId).
+	CompareDelivery(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GoLiveDeliveryWithBody Make a delivery live
+	//
+	// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+	GoLiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// LiveDelivery Go live.
+	// GoLiveDelivery Make a delivery live
 	//
-	// What was edited since it was staged is blended in; what cannot be is asked.
+	// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDelivery(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+	GoLiveDelivery(ctx context.Context, id int64, body GoLiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PlanDelivery Plan anew from the site as it is now.
+	// PlanDelivery Plan again
+	//
+	// Plans again from the site as it is now.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
 	PlanDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DeliverySides The sides of one item of the kit, as texts.
+	// StageDelivery Stage a delivery
 	//
-	// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
-	DeliverySides(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// StageDelivery Write the delivery’s draft.
+	// Writes the draft of the delivery.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 	StageDelivery(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UndoDeliveryWithBody Take it back, all of it or some items.
+	// UndoDeliveryWithBody Undo a delivery
+	//
+	// Takes a live delivery back, all of it or some items.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UndoDelivery Take it back, all of it or some items.
+	// UndoDelivery Undo a delivery
+	//
+	// Takes a live delivery back, all of it or some items.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UploadKitWithBody Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
+	// ImportKitWithBody Import a file
+	//
+	// Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-	UploadKitWithBody(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /api/v1/kit-files (the `ImportKit` operationId).
+	ImportKitWithBody(ctx context.Context, params *ImportKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListKits All versions of all kits.
+	// ListKits List kits
+	//
+	// Lists all versions of all kits.
 	//
 	// Corresponds with GET /api/v1/kits (the `ListKits` operationId).
 	ListKits(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// NewKitWithBody Begin a kit or a new version.
+	// NewKitWithBody Begin a kit
+	//
+	// Begins a kit, or a new version of one.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/kits (the `NewKit` operationId).
 	NewKitWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// NewKit Begin a kit or a new version.
+	// NewKit Begin a kit
+	//
+	// Begins a kit, or a new version of one.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/kits (the `NewKit` operationId).
 	NewKit(ctx context.Context, body NewKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetKit One version, one in the making as it would be sealed now.
+	// GetKit Get a kit
+	//
+	// Gives one version. One in the making is given as it would be sealed now.
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version} (the `GetKit` operationId).
 	GetKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EditKitWithBody Change what is said of a kit in the making.
+	// EditKitWithBody Describe a kit
+	//
+	// Changes what a kit in the making says of itself.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKitWithBody(ctx context.Context, kit string, version string, params *EditKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EditKit Change what is said of a kit in the making.
+	// EditKit Describe a kit
+	//
+	// Changes what a kit in the making says of itself.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKit(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AdviseKit What changed since the sealed version before, and which version number that asks for.
+	// GetKitFile Get the kit file
 	//
-	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
-	AdviseKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
-	//
-	// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
-	ChooseKits(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// GetKitFile The .cpkit file.
+	// Gives the .cpkit file.
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
 	GetKitFile(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetKitItem One item of a sealed kit.
+	// GetKitItem Get an item of a kit
+	//
+	// Gives one item of a sealed kit.
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
 	GetKitItem(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
+	// GetNextVersion Get the next version number
 	//
-	// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
-	TakeOutOfKit(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Tells what changed since the last sealed version, and which version number that asks for.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/next-version (the `GetNextVersion` operationId).
+	GetNextVersion(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutIntoKitWithBody Put items into a kit in the making.
+	// ExcludeFromKit Exclude an item from a kit
+	//
+	// Excludes an item from a kit in the making. What only came along becomes a need.
+	//
+	// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `ExcludeFromKit` operationId).
+	ExcludeFromKit(ctx context.Context, kit string, version string, params *ExcludeFromKitParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddToKitWithBody Add items to a kit
+	//
+	// Adds items to a kit in the making; everything they need comes along.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-	PutIntoKitWithBody(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+	AddToKitWithBody(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutIntoKit Put items into a kit in the making.
+	// AddToKit Add items to a kit
+	//
+	// Adds items to a kit in the making; everything they need comes along.
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-	PutIntoKit(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+	AddToKit(ctx context.Context, kit string, version string, body AddToKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+	// GetKitPieces Get single pieces
+	//
+	// Gives a ZIP with one kit for each piece of a sealed kit.
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
 	GetKitPieces(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SealKit Make the version final.
+	// ResolveKit Resolve the kits that are needed
+	//
+	// Tells which other kits must be there with it on a site, at which versions, or why nothing fits.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/resolution (the `ResolveKit` operationId).
+	ResolveKit(ctx context.Context, kit string, version string, params *ResolveKitParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SealKit Seal a kit
+	//
+	// Makes the version final.
 	//
 	// Corresponds with POST /api/v1/kits/{kit}/{version}/seal (the `SealKit` operationId).
 	SealKit(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListLibrary The library’s items.
+	// ListLibrary List the library
+	//
+	// Lists the items of the library, all or those that a search finds.
 	//
 	// Corresponds with GET /api/v1/library (the `ListLibrary` operationId).
 	ListLibrary(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddToLibraryWithBody Save items of a site, with all they need, into the library.
+	// AddToLibraryWithBody Keep items for reuse
+	//
+	// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
 	AddToLibraryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddToLibrary Save items of a site, with all they need, into the library.
+	// AddToLibrary Keep items for reuse
+	//
+	// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
 	AddToLibrary(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignOut End the session.
+	// SignOut Sign out
+	//
+	// Ends the session of the cookie.
 	//
 	// Corresponds with DELETE /api/v1/session (the `SignOut` operationId).
 	SignOut(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetSession Who is signed in.
+	// GetSession Who is signed in
+	//
+	// Tells the name and role of the user, and where previews are shown.
 	//
 	// Corresponds with GET /api/v1/session (the `GetSession` operationId).
 	GetSession(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignInWithBody Sign in with name and password; sets the session cookie.
+	// SignInWithBody Sign in
+	//
+	// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
 	SignInWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SignIn Sign in with name and password; sets the session cookie.
+	// SignIn Sign in
+	//
+	// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
 	SignIn(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EndSessions End all sign-ins but the one that asks.
+	// EndSessions End all other sign-ins
+	//
+	// Ends all sign-ins of the user except the one that asks.
 	//
 	// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
 	EndSessions(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListSessions Where one is signed in.
+	// ListSessions List sign-ins
+	//
+	// Lists the sign-ins of the user.
 	//
 	// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
 	ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EndSession End one sign-in.
+	// EndSession End a sign-in
+	//
+	// Ends one sign-in of the user.
 	//
 	// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
 	EndSession(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetUpWithBody Make the first admin, by the one-time link.
+	// SetUpWithBody Make the first admin
+	//
+	// Makes the first admin. The one-time link is printed by the service when it starts without users.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/setup (the `SetUp` operationId).
 	SetUpWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetUp Make the first admin, by the one-time link.
+	// SetUp Make the first admin
+	//
+	// Makes the first admin. The one-time link is printed by the service when it starts without users.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/setup (the `SetUp` operationId).
 	SetUp(ctx context.Context, body SetUpJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListSites All sites.
+	// ListSites List sites
+	//
+	// Lists all sites.
 	//
 	// Corresponds with GET /api/v1/sites (the `ListSites` operationId).
 	ListSites(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetSite One site.
+	// GetSite Get a site
+	//
+	// Gives one site in numbers.
 	//
 	// Corresponds with GET /api/v1/sites/{site} (the `GetSite` operationId).
 	GetSite(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AdoptSiteWithBody Make a new site from a zipped folder.
+	// AdoptSiteWithBody Adopt a folder as a site
+	//
+	// Makes a new site from a zipped folder. Nothing is made when the folder cannot be read.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListDrafts The site’s open drafts.
+	// ListDrafts List drafts
+	//
+	// Lists the open drafts of the site.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
 	ListDrafts(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DiscardDraft Throw an open draft away.
+	// DiscardDraft Discard a draft
+	//
+	// Discards an open draft.
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
 	DiscardDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GoLive Put a draft live.
+	// GoLive Make a draft live
+	//
+	// Makes a draft the live state of the site.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AdoptAgainWithBody Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	// AdoptAgainWithBody Bring outside edits in
+	//
+	// Compares a zipped folder with what was last adopted from it or published to it. What somebody changed there comes into a draft.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 	AdoptAgainWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DeleteItem Lay the deletion of one item into a draft.
+	// DeleteItem Delete an item
+	//
+	// Puts the deletion of one item into a draft.
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/item (the `DeleteItem` operationId).
 	DeleteItem(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetItem One item, with what leans on what.
+	// GetItem Get an item
+	//
+	// Gives one item with what it uses and what uses it.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/item (the `GetItem` operationId).
 	GetItem(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EditItemWithBody Lay a change of one item into a draft.
+	// EditItemWithBody Edit an item
+	//
+	// Puts a change of one item into a draft.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
 	EditItemWithBody(ctx context.Context, site string, params *EditItemParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EditItem Lay a change of one item into a draft.
+	// EditItem Edit an item
+	//
+	// Puts a change of one item into a draft.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
 	EditItem(ctx context.Context, site string, params *EditItemParams, body EditItemJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListItems The items of a site, or of the library by the name library.
+	// ListItems List items
+	//
+	// Lists the items of a site, or of the library under the name library.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/items (the `ListItems` operationId).
 	ListItems(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// EditMediaWithBody Lay a new or changed file into a draft.
+	// EditMediaWithBody Edit a file
+	//
+	// Puts a new or changed file into a draft.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/media (the `EditMedia` operationId).
 	EditMediaWithBody(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListOutlets Where the live site is published by itself.
+	// ListOutlets List outlets
+	//
+	// Lists the folders to which the site is published by going live.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
 	ListOutlets(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+	// RemoveOutlet Remove an outlet
+	//
+	// Forgets an outlet. The folder and its files stay.
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
 	RemoveOutlet(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishOutletWithBody Publish the live site there now, or show an older release again.
+	// PublishOutletWithBody Publish to an outlet
+	//
+	// Publishes the live site to the outlet now, or shows an older release again.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
 	PublishOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishOutlet Publish the live site there now, or show an older release again.
+	// PublishOutlet Publish to an outlet
+	//
+	// Publishes the live site to the outlet now, or shows an older release again.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
 	PublishOutlet(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddOutletWithBody Add an outlet and publish the live site there.
+	// AddOutletWithBody Add an outlet
+	//
+	// Adds an outlet and publishes the live site to it.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutletWithBody(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddOutlet Add an outlet and publish the live site there.
+	// AddOutlet Add an outlet
+	//
+	// Adds an outlet and publishes the live site to it.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListProposals What repeats on the site and could be held once.
+	// ListProposals Find what repeats
+	//
+	// Finds what repeats in the site's pages and could be held once.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
 	ListProposals(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AcceptProposalsWithBody Put accepted proposals into a draft; no page of it looks other than it did.
+	// AcceptProposalsWithBody Accept proposals
+	//
+	// Puts accepted proposals into a draft. No page of it looks different.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
 	AcceptProposalsWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+	// AcceptProposals Accept proposals
+	//
+	// Puts accepted proposals into a draft. No page of it looks different.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
 	AcceptProposals(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishSite The complete static site as a zip.
+	// PublishSite Publish as a zip
+	//
+	// Gives the complete static site as a zip.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 	PublishSite(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishChangesWithBody The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+	// PublishChangesWithBody Publish what changed
+	//
+	// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
 	PublishChangesWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+	// PublishChanges Publish what changed
+	//
+	// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
 	PublishChanges(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListRevisions The site’s history, the newest first.
+	// ListRevisions List revisions
+	//
+	// Lists the history of the site, the newest revision first.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
 	ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetSurround Which parts surround a page, and why.
+	// GetSurround Get the surround of a page
+	//
+	// Tells which parts surround a page, and why.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 	GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+	// GetSiteTrust Get the trust policy
+	//
+	// Tells whether kits for a site must be signed, and by whose keys.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
 	GetSiteTrust(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetSiteTrustWithBody Say whether kits for a site must be signed, and by whose keys.
+	// SetSiteTrustWithBody Set the trust policy
+	//
+	// Sets whether kits for a site must be signed, and by whose keys.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
 	SetSiteTrustWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+	// SetSiteTrust Set the trust policy
+	//
+	// Sets whether kits for a site must be signed, and by whose keys.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
 	SetSiteTrust(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListTrustKeys The keys that teams trust.
+	// ListTrustKeys List trusted keys
+	//
+	// Lists the keys that teams trust.
 	//
 	// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
 	ListTrustKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TrustKeyWithBody Trust a key.
+	// TrustKeyWithBody Trust a key
+	//
+	// Trusts a key.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
 	TrustKeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TrustKey Trust a key.
+	// TrustKey Trust a key
+	//
+	// Trusts a key.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
 	TrustKey(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DistrustKey Trust a key no more.
+	// DistrustKey Stop trusting a key
+	//
+	// Stops trusting a key.
 	//
 	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
 	DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListUsers All accounts.
+	// ListUsers List accounts
+	//
+	// Lists all accounts.
 	//
 	// Corresponds with GET /api/v1/users (the `ListUsers` operationId).
 	ListUsers(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeUserWithBody Make an account.
+	// MakeUserWithBody Make an account
+	//
+	// Makes an account.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
 	MakeUserWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeUser Make an account.
+	// MakeUser Make an account
+	//
+	// Makes an account.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
 	MakeUser(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeUserWithBody Change somebody’s role, switch an account off or on, or give it another password.
+	// ChangeUserWithBody Change an account
+	//
+	// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
 	ChangeUserWithBody(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+	// ChangeUser Change an account
+	//
+	// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
 	ChangeUser(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetWords The words of the product with their explanations.
+	// GetVocabulary Explain the words
 	//
-	// Corresponds with GET /api/v1/words (the `GetWords` operationId).
-	GetWords(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Gives every closed set of words with its meaning, for programs that show them to people.
+	//
+	// Corresponds with GET /api/v1/vocabulary (the `GetVocabulary` operationId).
+	GetVocabulary(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
-// ListTokens One’s own access tokens, or for an admin somebody else’s.
+// ListTokens List access tokens
+//
+// Lists the user's access tokens. An admin may name another user.
 //
 // Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
 func (c *Client) ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2155,7 +3144,9 @@ func (c *Client) ListTokens(ctx context.Context, params *ListTokensParams, reqEd
 	return c.Client.Do(req)
 }
 
-// MakeTokenWithBody Make an access token; its text is told only now.
+// MakeTokenWithBody Make an access token
+//
+// Makes an access token. Its text is shown only in this answer.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2172,7 +3163,9 @@ func (c *Client) MakeTokenWithBody(ctx context.Context, contentType string, body
 	return c.Client.Do(req)
 }
 
-// MakeToken Make an access token; its text is told only now.
+// MakeToken Make an access token
+//
+// Makes an access token. Its text is shown only in this answer.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2189,7 +3182,9 @@ func (c *Client) MakeToken(ctx context.Context, body MakeTokenJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
-// DropToken End an access token; an admin may end anybody’s.
+// DropToken Revoke an access token
+//
+// Revokes an access token. An admin may revoke anybody's.
 //
 // Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
 func (c *Client) DropToken(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2204,7 +3199,9 @@ func (c *Client) DropToken(ctx context.Context, id int64, reqEditors ...RequestE
 	return c.Client.Do(req)
 }
 
-// ChangePasswordWithBody Give oneself another password; all other sign-ins end.
+// ChangePasswordWithBody Change the password
+//
+// Sets a new password for the user; all other sign-ins end.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2221,7 +3218,9 @@ func (c *Client) ChangePasswordWithBody(ctx context.Context, contentType string,
 	return c.Client.Do(req)
 }
 
-// ChangePassword Give oneself another password; all other sign-ins end.
+// ChangePassword Change the password
+//
+// Sets a new password for the user; all other sign-ins end.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2238,7 +3237,9 @@ func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequ
 	return c.Client.Do(req)
 }
 
-// ListDeliveries All deliveries, the newest first.
+// ListDeliveries List deliveries
+//
+// Lists all deliveries, the newest first.
 //
 // Corresponds with GET /api/v1/deliveries (the `ListDeliveries` operationId).
 func (c *Client) ListDeliveries(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2253,7 +3254,9 @@ func (c *Client) ListDeliveries(ctx context.Context, reqEditors ...RequestEditor
 	return c.Client.Do(req)
 }
 
-// OpenDeliveryWithBody Open a delivery of a sealed kit into a site, and plan it.
+// OpenDeliveryWithBody Open a delivery
+//
+// Opens a delivery of a sealed kit into a site, and plans it.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2270,7 +3273,9 @@ func (c *Client) OpenDeliveryWithBody(ctx context.Context, contentType string, b
 	return c.Client.Do(req)
 }
 
-// OpenDelivery Open a delivery of a sealed kit into a site, and plan it.
+// OpenDelivery Open a delivery
+//
+// Opens a delivery of a sealed kit into a site, and plans it.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2287,7 +3292,9 @@ func (c *Client) OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestB
 	return c.Client.Do(req)
 }
 
-// GetDelivery One delivery with its plan and receipt.
+// GetDelivery Get a delivery
+//
+// Gives one delivery with its plan and receipt.
 //
 // Corresponds with GET /api/v1/deliveries/{id} (the `GetDelivery` operationId).
 func (c *Client) GetDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2302,7 +3309,9 @@ func (c *Client) GetDelivery(ctx context.Context, id int64, reqEditors ...Reques
 	return c.Client.Do(req)
 }
 
-// DecideDeliveryWithBody Decide and fill in; plans anew.
+// DecideDeliveryWithBody Decide and fill in
+//
+// Takes decisions and fill-ins, and plans again.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2319,7 +3328,9 @@ func (c *Client) DecideDeliveryWithBody(ctx context.Context, id int64, params *D
 	return c.Client.Do(req)
 }
 
-// DecideDelivery Decide and fill in; plans anew.
+// DecideDelivery Decide and fill in
+//
+// Takes decisions and fill-ins, and plans again.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2336,15 +3347,32 @@ func (c *Client) DecideDelivery(ctx context.Context, id int64, params *DecideDel
 	return c.Client.Do(req)
 }
 
-// LiveDeliveryWithBody Go live.
+// CompareDelivery Compare the sides of an item
 //
-// What was edited since it was staged is blended in; what cannot be is asked.
+// Gives one item of the delivery on all its sides, as texts.
+//
+// Corresponds with GET /api/v1/deliveries/{id}/comparison/{kind}/{key} (the `CompareDelivery` operationId).
+func (c *Client) CompareDelivery(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareDeliveryRequest(c.Server, id, kind, key)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GoLiveDeliveryWithBody Make a delivery live
+//
+// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *Client) LiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewLiveDeliveryRequestWithBody(c.Server, id, contentType, body)
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+func (c *Client) GoLiveDeliveryWithBody(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGoLiveDeliveryRequestWithBody(c.Server, id, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2355,15 +3383,15 @@ func (c *Client) LiveDeliveryWithBody(ctx context.Context, id int64, contentType
 	return c.Client.Do(req)
 }
 
-// LiveDelivery Go live.
+// GoLiveDelivery Make a delivery live
 //
-// What was edited since it was staged is blended in; what cannot be is asked.
+// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *Client) LiveDelivery(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewLiveDeliveryRequest(c.Server, id, body)
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+func (c *Client) GoLiveDelivery(ctx context.Context, id int64, body GoLiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGoLiveDeliveryRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2374,7 +3402,9 @@ func (c *Client) LiveDelivery(ctx context.Context, id int64, body LiveDeliveryJS
 	return c.Client.Do(req)
 }
 
-// PlanDelivery Plan anew from the site as it is now.
+// PlanDelivery Plan again
+//
+// Plans again from the site as it is now.
 //
 // Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
 func (c *Client) PlanDelivery(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2389,22 +3419,9 @@ func (c *Client) PlanDelivery(ctx context.Context, id int64, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// DeliverySides The sides of one item of the kit, as texts.
+// StageDelivery Stage a delivery
 //
-// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
-func (c *Client) DeliverySides(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDeliverySidesRequest(c.Server, id, kind, key)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// StageDelivery Write the delivery’s draft.
+// Writes the draft of the delivery.
 //
 // Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 func (c *Client) StageDelivery(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2419,7 +3436,9 @@ func (c *Client) StageDelivery(ctx context.Context, id int64, params *StageDeliv
 	return c.Client.Do(req)
 }
 
-// UndoDeliveryWithBody Take it back, all of it or some items.
+// UndoDeliveryWithBody Undo a delivery
+//
+// Takes a live delivery back, all of it or some items.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2436,7 +3455,9 @@ func (c *Client) UndoDeliveryWithBody(ctx context.Context, id int64, contentType
 	return c.Client.Do(req)
 }
 
-// UndoDelivery Take it back, all of it or some items.
+// UndoDelivery Undo a delivery
+//
+// Takes a live delivery back, all of it or some items.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2453,13 +3474,15 @@ func (c *Client) UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJS
 	return c.Client.Do(req)
 }
 
-// UploadKitWithBody Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
+// ImportKitWithBody Import a file
+//
+// Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-func (c *Client) UploadKitWithBody(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUploadKitRequestWithBody(c.Server, params, contentType, body)
+// Corresponds with POST /api/v1/kit-files (the `ImportKit` operationId).
+func (c *Client) ImportKitWithBody(ctx context.Context, params *ImportKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewImportKitRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2470,7 +3493,9 @@ func (c *Client) UploadKitWithBody(ctx context.Context, params *UploadKitParams,
 	return c.Client.Do(req)
 }
 
-// ListKits All versions of all kits.
+// ListKits List kits
+//
+// Lists all versions of all kits.
 //
 // Corresponds with GET /api/v1/kits (the `ListKits` operationId).
 func (c *Client) ListKits(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2485,7 +3510,9 @@ func (c *Client) ListKits(ctx context.Context, reqEditors ...RequestEditorFn) (*
 	return c.Client.Do(req)
 }
 
-// NewKitWithBody Begin a kit or a new version.
+// NewKitWithBody Begin a kit
+//
+// Begins a kit, or a new version of one.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2502,7 +3529,9 @@ func (c *Client) NewKitWithBody(ctx context.Context, contentType string, body io
 	return c.Client.Do(req)
 }
 
-// NewKit Begin a kit or a new version.
+// NewKit Begin a kit
+//
+// Begins a kit, or a new version of one.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2519,7 +3548,9 @@ func (c *Client) NewKit(ctx context.Context, body NewKitJSONRequestBody, reqEdit
 	return c.Client.Do(req)
 }
 
-// GetKit One version, one in the making as it would be sealed now.
+// GetKit Get a kit
+//
+// Gives one version. One in the making is given as it would be sealed now.
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version} (the `GetKit` operationId).
 func (c *Client) GetKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2534,7 +3565,9 @@ func (c *Client) GetKit(ctx context.Context, kit string, version string, reqEdit
 	return c.Client.Do(req)
 }
 
-// EditKitWithBody Change what is said of a kit in the making.
+// EditKitWithBody Describe a kit
+//
+// Changes what a kit in the making says of itself.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2551,7 +3584,9 @@ func (c *Client) EditKitWithBody(ctx context.Context, kit string, version string
 	return c.Client.Do(req)
 }
 
-// EditKit Change what is said of a kit in the making.
+// EditKit Describe a kit
+//
+// Changes what a kit in the making says of itself.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2568,37 +3603,9 @@ func (c *Client) EditKit(ctx context.Context, kit string, version string, params
 	return c.Client.Do(req)
 }
 
-// AdviseKit What changed since the sealed version before, and which version number that asks for.
+// GetKitFile Get the kit file
 //
-// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
-func (c *Client) AdviseKit(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAdviseKitRequest(c.Server, kit, version)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
-//
-// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
-func (c *Client) ChooseKits(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewChooseKitsRequest(c.Server, kit, version, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// GetKitFile The .cpkit file.
+// Gives the .cpkit file.
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
 func (c *Client) GetKitFile(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2613,7 +3620,9 @@ func (c *Client) GetKitFile(ctx context.Context, kit string, version string, req
 	return c.Client.Do(req)
 }
 
-// GetKitItem One item of a sealed kit.
+// GetKitItem Get an item of a kit
+//
+// Gives one item of a sealed kit.
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
 func (c *Client) GetKitItem(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2628,11 +3637,13 @@ func (c *Client) GetKitItem(ctx context.Context, kit string, version string, par
 	return c.Client.Do(req)
 }
 
-// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
+// GetNextVersion Get the next version number
 //
-// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
-func (c *Client) TakeOutOfKit(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewTakeOutOfKitRequest(c.Server, kit, version, params)
+// Tells what changed since the last sealed version, and which version number that asks for.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/next-version (the `GetNextVersion` operationId).
+func (c *Client) GetNextVersion(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetNextVersionRequest(c.Server, kit, version)
 	if err != nil {
 		return nil, err
 	}
@@ -2643,13 +3654,32 @@ func (c *Client) TakeOutOfKit(ctx context.Context, kit string, version string, p
 	return c.Client.Do(req)
 }
 
-// PutIntoKitWithBody Put items into a kit in the making.
+// ExcludeFromKit Exclude an item from a kit
+//
+// Excludes an item from a kit in the making. What only came along becomes a need.
+//
+// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `ExcludeFromKit` operationId).
+func (c *Client) ExcludeFromKit(ctx context.Context, kit string, version string, params *ExcludeFromKitParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewExcludeFromKitRequest(c.Server, kit, version, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddToKitWithBody Add items to a kit
+//
+// Adds items to a kit in the making; everything they need comes along.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-func (c *Client) PutIntoKitWithBody(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewPutIntoKitRequestWithBody(c.Server, kit, version, contentType, body)
+// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+func (c *Client) AddToKitWithBody(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddToKitRequestWithBody(c.Server, kit, version, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2660,13 +3690,15 @@ func (c *Client) PutIntoKitWithBody(ctx context.Context, kit string, version str
 	return c.Client.Do(req)
 }
 
-// PutIntoKit Put items into a kit in the making.
+// AddToKit Add items to a kit
+//
+// Adds items to a kit in the making; everything they need comes along.
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-func (c *Client) PutIntoKit(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewPutIntoKitRequest(c.Server, kit, version, body)
+// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+func (c *Client) AddToKit(ctx context.Context, kit string, version string, body AddToKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddToKitRequest(c.Server, kit, version, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2677,7 +3709,9 @@ func (c *Client) PutIntoKit(ctx context.Context, kit string, version string, bod
 	return c.Client.Do(req)
 }
 
-// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+// GetKitPieces Get single pieces
+//
+// Gives a ZIP with one kit for each piece of a sealed kit.
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
 func (c *Client) GetKitPieces(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2692,7 +3726,26 @@ func (c *Client) GetKitPieces(ctx context.Context, kit string, version string, r
 	return c.Client.Do(req)
 }
 
-// SealKit Make the version final.
+// ResolveKit Resolve the kits that are needed
+//
+// Tells which other kits must be there with it on a site, at which versions, or why nothing fits.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/resolution (the `ResolveKit` operationId).
+func (c *Client) ResolveKit(ctx context.Context, kit string, version string, params *ResolveKitParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewResolveKitRequest(c.Server, kit, version, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SealKit Seal a kit
+//
+// Makes the version final.
 //
 // Corresponds with POST /api/v1/kits/{kit}/{version}/seal (the `SealKit` operationId).
 func (c *Client) SealKit(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2707,7 +3760,9 @@ func (c *Client) SealKit(ctx context.Context, kit string, version string, params
 	return c.Client.Do(req)
 }
 
-// ListLibrary The library’s items.
+// ListLibrary List the library
+//
+// Lists the items of the library, all or those that a search finds.
 //
 // Corresponds with GET /api/v1/library (the `ListLibrary` operationId).
 func (c *Client) ListLibrary(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2722,7 +3777,9 @@ func (c *Client) ListLibrary(ctx context.Context, params *ListLibraryParams, req
 	return c.Client.Do(req)
 }
 
-// AddToLibraryWithBody Save items of a site, with all they need, into the library.
+// AddToLibraryWithBody Keep items for reuse
+//
+// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2739,7 +3796,9 @@ func (c *Client) AddToLibraryWithBody(ctx context.Context, contentType string, b
 	return c.Client.Do(req)
 }
 
-// AddToLibrary Save items of a site, with all they need, into the library.
+// AddToLibrary Keep items for reuse
+//
+// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2756,7 +3815,9 @@ func (c *Client) AddToLibrary(ctx context.Context, body AddToLibraryJSONRequestB
 	return c.Client.Do(req)
 }
 
-// SignOut End the session.
+// SignOut Sign out
+//
+// Ends the session of the cookie.
 //
 // Corresponds with DELETE /api/v1/session (the `SignOut` operationId).
 func (c *Client) SignOut(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2771,7 +3832,9 @@ func (c *Client) SignOut(ctx context.Context, reqEditors ...RequestEditorFn) (*h
 	return c.Client.Do(req)
 }
 
-// GetSession Who is signed in.
+// GetSession Who is signed in
+//
+// Tells the name and role of the user, and where previews are shown.
 //
 // Corresponds with GET /api/v1/session (the `GetSession` operationId).
 func (c *Client) GetSession(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2786,7 +3849,9 @@ func (c *Client) GetSession(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
-// SignInWithBody Sign in with name and password; sets the session cookie.
+// SignInWithBody Sign in
+//
+// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2803,7 +3868,9 @@ func (c *Client) SignInWithBody(ctx context.Context, contentType string, body io
 	return c.Client.Do(req)
 }
 
-// SignIn Sign in with name and password; sets the session cookie.
+// SignIn Sign in
+//
+// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2820,7 +3887,9 @@ func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEdit
 	return c.Client.Do(req)
 }
 
-// EndSessions End all sign-ins but the one that asks.
+// EndSessions End all other sign-ins
+//
+// Ends all sign-ins of the user except the one that asks.
 //
 // Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
 func (c *Client) EndSessions(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2835,7 +3904,9 @@ func (c *Client) EndSessions(ctx context.Context, params *EndSessionsParams, req
 	return c.Client.Do(req)
 }
 
-// ListSessions Where one is signed in.
+// ListSessions List sign-ins
+//
+// Lists the sign-ins of the user.
 //
 // Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
 func (c *Client) ListSessions(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2850,7 +3921,9 @@ func (c *Client) ListSessions(ctx context.Context, params *ListSessionsParams, r
 	return c.Client.Do(req)
 }
 
-// EndSession End one sign-in.
+// EndSession End a sign-in
+//
+// Ends one sign-in of the user.
 //
 // Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
 func (c *Client) EndSession(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2865,7 +3938,9 @@ func (c *Client) EndSession(ctx context.Context, id string, params *EndSessionPa
 	return c.Client.Do(req)
 }
 
-// SetUpWithBody Make the first admin, by the one-time link.
+// SetUpWithBody Make the first admin
+//
+// Makes the first admin. The one-time link is printed by the service when it starts without users.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2882,7 +3957,9 @@ func (c *Client) SetUpWithBody(ctx context.Context, contentType string, body io.
 	return c.Client.Do(req)
 }
 
-// SetUp Make the first admin, by the one-time link.
+// SetUp Make the first admin
+//
+// Makes the first admin. The one-time link is printed by the service when it starts without users.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2899,7 +3976,9 @@ func (c *Client) SetUp(ctx context.Context, body SetUpJSONRequestBody, reqEditor
 	return c.Client.Do(req)
 }
 
-// ListSites All sites.
+// ListSites List sites
+//
+// Lists all sites.
 //
 // Corresponds with GET /api/v1/sites (the `ListSites` operationId).
 func (c *Client) ListSites(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2914,7 +3993,9 @@ func (c *Client) ListSites(ctx context.Context, reqEditors ...RequestEditorFn) (
 	return c.Client.Do(req)
 }
 
-// GetSite One site.
+// GetSite Get a site
+//
+// Gives one site in numbers.
 //
 // Corresponds with GET /api/v1/sites/{site} (the `GetSite` operationId).
 func (c *Client) GetSite(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2929,7 +4010,9 @@ func (c *Client) GetSite(ctx context.Context, site string, reqEditors ...Request
 	return c.Client.Do(req)
 }
 
-// AdoptSiteWithBody Make a new site from a zipped folder.
+// AdoptSiteWithBody Adopt a folder as a site
+//
+// Makes a new site from a zipped folder. Nothing is made when the folder cannot be read.
 //
 // Takes any type of body and a specified content type.
 //
@@ -2946,7 +4029,9 @@ func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *Ado
 	return c.Client.Do(req)
 }
 
-// ListDrafts The site’s open drafts.
+// ListDrafts List drafts
+//
+// Lists the open drafts of the site.
 //
 // Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
 func (c *Client) ListDrafts(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2961,7 +4046,9 @@ func (c *Client) ListDrafts(ctx context.Context, site string, reqEditors ...Requ
 	return c.Client.Do(req)
 }
 
-// DiscardDraft Throw an open draft away.
+// DiscardDraft Discard a draft
+//
+// Discards an open draft.
 //
 // Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
 func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2976,7 +4063,9 @@ func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEdi
 	return c.Client.Do(req)
 }
 
-// GoLive Put a draft live.
+// GoLive Make a draft live
+//
+// Makes a draft the live state of the site.
 //
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -2991,7 +4080,9 @@ func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors .
 	return c.Client.Do(req)
 }
 
-// AdoptAgainWithBody Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+// AdoptAgainWithBody Bring outside edits in
+//
+// Compares a zipped folder with what was last adopted from it or published to it. What somebody changed there comes into a draft.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3008,7 +4099,9 @@ func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, contentTyp
 	return c.Client.Do(req)
 }
 
-// DeleteItem Lay the deletion of one item into a draft.
+// DeleteItem Delete an item
+//
+// Puts the deletion of one item into a draft.
 //
 // Corresponds with DELETE /api/v1/sites/{site}/item (the `DeleteItem` operationId).
 func (c *Client) DeleteItem(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3023,7 +4116,9 @@ func (c *Client) DeleteItem(ctx context.Context, site string, params *DeleteItem
 	return c.Client.Do(req)
 }
 
-// GetItem One item, with what leans on what.
+// GetItem Get an item
+//
+// Gives one item with what it uses and what uses it.
 //
 // Corresponds with GET /api/v1/sites/{site}/item (the `GetItem` operationId).
 func (c *Client) GetItem(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3038,7 +4133,9 @@ func (c *Client) GetItem(ctx context.Context, site string, params *GetItemParams
 	return c.Client.Do(req)
 }
 
-// EditItemWithBody Lay a change of one item into a draft.
+// EditItemWithBody Edit an item
+//
+// Puts a change of one item into a draft.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3055,7 +4152,9 @@ func (c *Client) EditItemWithBody(ctx context.Context, site string, params *Edit
 	return c.Client.Do(req)
 }
 
-// EditItem Lay a change of one item into a draft.
+// EditItem Edit an item
+//
+// Puts a change of one item into a draft.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3072,7 +4171,9 @@ func (c *Client) EditItem(ctx context.Context, site string, params *EditItemPara
 	return c.Client.Do(req)
 }
 
-// ListItems The items of a site, or of the library by the name library.
+// ListItems List items
+//
+// Lists the items of a site, or of the library under the name library.
 //
 // Corresponds with GET /api/v1/sites/{site}/items (the `ListItems` operationId).
 func (c *Client) ListItems(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3087,7 +4188,9 @@ func (c *Client) ListItems(ctx context.Context, site string, params *ListItemsPa
 	return c.Client.Do(req)
 }
 
-// EditMediaWithBody Lay a new or changed file into a draft.
+// EditMediaWithBody Edit a file
+//
+// Puts a new or changed file into a draft.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3104,7 +4207,9 @@ func (c *Client) EditMediaWithBody(ctx context.Context, site string, params *Edi
 	return c.Client.Do(req)
 }
 
-// ListOutlets Where the live site is published by itself.
+// ListOutlets List outlets
+//
+// Lists the folders to which the site is published by going live.
 //
 // Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
 func (c *Client) ListOutlets(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3119,7 +4224,9 @@ func (c *Client) ListOutlets(ctx context.Context, site string, reqEditors ...Req
 	return c.Client.Do(req)
 }
 
-// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+// RemoveOutlet Remove an outlet
+//
+// Forgets an outlet. The folder and its files stay.
 //
 // Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
 func (c *Client) RemoveOutlet(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3134,7 +4241,9 @@ func (c *Client) RemoveOutlet(ctx context.Context, site string, outlet string, r
 	return c.Client.Do(req)
 }
 
-// PublishOutletWithBody Publish the live site there now, or show an older release again.
+// PublishOutletWithBody Publish to an outlet
+//
+// Publishes the live site to the outlet now, or shows an older release again.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3151,7 +4260,9 @@ func (c *Client) PublishOutletWithBody(ctx context.Context, site string, outlet 
 	return c.Client.Do(req)
 }
 
-// PublishOutlet Publish the live site there now, or show an older release again.
+// PublishOutlet Publish to an outlet
+//
+// Publishes the live site to the outlet now, or shows an older release again.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3168,7 +4279,9 @@ func (c *Client) PublishOutlet(ctx context.Context, site string, outlet string, 
 	return c.Client.Do(req)
 }
 
-// AddOutletWithBody Add an outlet and publish the live site there.
+// AddOutletWithBody Add an outlet
+//
+// Adds an outlet and publishes the live site to it.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3185,7 +4298,9 @@ func (c *Client) AddOutletWithBody(ctx context.Context, site string, outlet stri
 	return c.Client.Do(req)
 }
 
-// AddOutlet Add an outlet and publish the live site there.
+// AddOutlet Add an outlet
+//
+// Adds an outlet and publishes the live site to it.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3202,7 +4317,9 @@ func (c *Client) AddOutlet(ctx context.Context, site string, outlet string, body
 	return c.Client.Do(req)
 }
 
-// ListProposals What repeats on the site and could be held once.
+// ListProposals Find what repeats
+//
+// Finds what repeats in the site's pages and could be held once.
 //
 // Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
 func (c *Client) ListProposals(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3217,7 +4334,9 @@ func (c *Client) ListProposals(ctx context.Context, site string, params *ListPro
 	return c.Client.Do(req)
 }
 
-// AcceptProposalsWithBody Put accepted proposals into a draft; no page of it looks other than it did.
+// AcceptProposalsWithBody Accept proposals
+//
+// Puts accepted proposals into a draft. No page of it looks different.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3234,7 +4353,9 @@ func (c *Client) AcceptProposalsWithBody(ctx context.Context, site string, conte
 	return c.Client.Do(req)
 }
 
-// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+// AcceptProposals Accept proposals
+//
+// Puts accepted proposals into a draft. No page of it looks different.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3251,7 +4372,9 @@ func (c *Client) AcceptProposals(ctx context.Context, site string, body AcceptPr
 	return c.Client.Do(req)
 }
 
-// PublishSite The complete static site as a zip.
+// PublishSite Publish as a zip
+//
+// Gives the complete static site as a zip.
 //
 // Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
 func (c *Client) PublishSite(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3266,7 +4389,9 @@ func (c *Client) PublishSite(ctx context.Context, site string, params *PublishSi
 	return c.Client.Do(req)
 }
 
-// PublishChangesWithBody The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+// PublishChangesWithBody Publish what changed
+//
+// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3283,7 +4408,9 @@ func (c *Client) PublishChangesWithBody(ctx context.Context, site string, conten
 	return c.Client.Do(req)
 }
 
-// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+// PublishChanges Publish what changed
+//
+// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3300,7 +4427,9 @@ func (c *Client) PublishChanges(ctx context.Context, site string, body PublishCh
 	return c.Client.Do(req)
 }
 
-// ListRevisions The site’s history, the newest first.
+// ListRevisions List revisions
+//
+// Lists the history of the site, the newest revision first.
 //
 // Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
 func (c *Client) ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3315,7 +4444,9 @@ func (c *Client) ListRevisions(ctx context.Context, site string, reqEditors ...R
 	return c.Client.Do(req)
 }
 
-// GetSurround Which parts surround a page, and why.
+// GetSurround Get the surround of a page
+//
+// Tells which parts surround a page, and why.
 //
 // Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 func (c *Client) GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3330,7 +4461,9 @@ func (c *Client) GetSurround(ctx context.Context, site string, params *GetSurrou
 	return c.Client.Do(req)
 }
 
-// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+// GetSiteTrust Get the trust policy
+//
+// Tells whether kits for a site must be signed, and by whose keys.
 //
 // Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
 func (c *Client) GetSiteTrust(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3345,7 +4478,9 @@ func (c *Client) GetSiteTrust(ctx context.Context, site string, reqEditors ...Re
 	return c.Client.Do(req)
 }
 
-// SetSiteTrustWithBody Say whether kits for a site must be signed, and by whose keys.
+// SetSiteTrustWithBody Set the trust policy
+//
+// Sets whether kits for a site must be signed, and by whose keys.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3362,7 +4497,9 @@ func (c *Client) SetSiteTrustWithBody(ctx context.Context, site string, contentT
 	return c.Client.Do(req)
 }
 
-// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+// SetSiteTrust Set the trust policy
+//
+// Sets whether kits for a site must be signed, and by whose keys.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3379,7 +4516,9 @@ func (c *Client) SetSiteTrust(ctx context.Context, site string, body SetSiteTrus
 	return c.Client.Do(req)
 }
 
-// ListTrustKeys The keys that teams trust.
+// ListTrustKeys List trusted keys
+//
+// Lists the keys that teams trust.
 //
 // Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
 func (c *Client) ListTrustKeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3394,7 +4533,9 @@ func (c *Client) ListTrustKeys(ctx context.Context, reqEditors ...RequestEditorF
 	return c.Client.Do(req)
 }
 
-// TrustKeyWithBody Trust a key.
+// TrustKeyWithBody Trust a key
+//
+// Trusts a key.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3411,7 +4552,9 @@ func (c *Client) TrustKeyWithBody(ctx context.Context, contentType string, body 
 	return c.Client.Do(req)
 }
 
-// TrustKey Trust a key.
+// TrustKey Trust a key
+//
+// Trusts a key.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3428,7 +4571,9 @@ func (c *Client) TrustKey(ctx context.Context, body TrustKeyJSONRequestBody, req
 	return c.Client.Do(req)
 }
 
-// DistrustKey Trust a key no more.
+// DistrustKey Stop trusting a key
+//
+// Stops trusting a key.
 //
 // Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
 func (c *Client) DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3443,7 +4588,9 @@ func (c *Client) DistrustKey(ctx context.Context, id int64, reqEditors ...Reques
 	return c.Client.Do(req)
 }
 
-// ListUsers All accounts.
+// ListUsers List accounts
+//
+// Lists all accounts.
 //
 // Corresponds with GET /api/v1/users (the `ListUsers` operationId).
 func (c *Client) ListUsers(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -3458,7 +4605,9 @@ func (c *Client) ListUsers(ctx context.Context, reqEditors ...RequestEditorFn) (
 	return c.Client.Do(req)
 }
 
-// MakeUserWithBody Make an account.
+// MakeUserWithBody Make an account
+//
+// Makes an account.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3475,7 +4624,9 @@ func (c *Client) MakeUserWithBody(ctx context.Context, contentType string, body 
 	return c.Client.Do(req)
 }
 
-// MakeUser Make an account.
+// MakeUser Make an account
+//
+// Makes an account.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3492,7 +4643,9 @@ func (c *Client) MakeUser(ctx context.Context, body MakeUserJSONRequestBody, req
 	return c.Client.Do(req)
 }
 
-// ChangeUserWithBody Change somebody’s role, switch an account off or on, or give it another password.
+// ChangeUserWithBody Change an account
+//
+// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3509,7 +4662,9 @@ func (c *Client) ChangeUserWithBody(ctx context.Context, user string, contentTyp
 	return c.Client.Do(req)
 }
 
-// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+// ChangeUser Change an account
+//
+// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -3526,11 +4681,13 @@ func (c *Client) ChangeUser(ctx context.Context, user string, body ChangeUserJSO
 	return c.Client.Do(req)
 }
 
-// GetWords The words of the product with their explanations.
+// GetVocabulary Explain the words
 //
-// Corresponds with GET /api/v1/words (the `GetWords` operationId).
-func (c *Client) GetWords(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetWordsRequest(c.Server)
+// Gives every closed set of words with its meaning, for programs that show them to people.
+//
+// Corresponds with GET /api/v1/vocabulary (the `GetVocabulary` operationId).
+func (c *Client) GetVocabulary(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetVocabularyRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -3872,19 +5029,67 @@ func NewDecideDeliveryRequestWithBody(server string, id int64, params *DecideDel
 	return req, nil
 }
 
-// NewLiveDeliveryRequest calls the generic LiveDelivery builder with application/json body
-func NewLiveDeliveryRequest(server string, id int64, body LiveDeliveryJSONRequestBody) (*http.Request, error) {
+// NewCompareDeliveryRequest constructs an http.Request for the CompareDelivery method
+func NewCompareDeliveryRequest(server string, id int64, kind string, key string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/deliveries/%s/comparison/%s/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGoLiveDeliveryRequest calls the generic GoLiveDelivery builder with application/json body
+func NewGoLiveDeliveryRequest(server string, id int64, body GoLiveDeliveryJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewLiveDeliveryRequestWithBody(server, id, "application/json", bodyReader)
+	return NewGoLiveDeliveryRequestWithBody(server, id, "application/json", bodyReader)
 }
 
-// NewLiveDeliveryRequestWithBody constructs an http.Request for the LiveDelivery method, with any body, and a specified content type
-func NewLiveDeliveryRequestWithBody(server string, id int64, contentType string, body io.Reader) (*http.Request, error) {
+// NewGoLiveDeliveryRequestWithBody constructs an http.Request for the GoLiveDelivery method, with any body, and a specified content type
+func NewGoLiveDeliveryRequestWithBody(server string, id int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -3946,54 +5151,6 @@ func NewPlanDeliveryRequest(server string, id int64) (*http.Request, error) {
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewDeliverySidesRequest constructs an http.Request for the DeliverySides method
-func NewDeliverySidesRequest(server string, id int64, kind string, key string) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	var pathParam1 string
-
-	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	var pathParam2 string
-
-	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/api/v1/deliveries/%s/sides/%s/%s", pathParam0, pathParam1, pathParam2)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -4109,8 +5266,8 @@ func NewUndoDeliveryRequestWithBody(server string, id int64, contentType string,
 	return req, nil
 }
 
-// NewUploadKitRequestWithBody constructs an http.Request for the UploadKit method, with any body, and a specified content type
-func NewUploadKitRequestWithBody(server string, params *UploadKitParams, contentType string, body io.Reader) (*http.Request, error) {
+// NewImportKitRequestWithBody constructs an http.Request for the ImportKit method, with any body, and a specified content type
+func NewImportKitRequestWithBody(server string, params *ImportKitParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -4354,111 +5511,6 @@ func NewEditKitRequestWithBody(server string, kit string, version string, params
 	return req, nil
 }
 
-// NewAdviseKitRequest constructs an http.Request for the AdviseKit method
-func NewAdviseKitRequest(server string, kit string, version string) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	var pathParam1 string
-
-	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/advice", pathParam0, pathParam1)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewChooseKitsRequest constructs an http.Request for the ChooseKits method
-func NewChooseKitsRequest(server string, kit string, version string, params *ChooseKitsParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	var pathParam1 string
-
-	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/choice", pathParam0, pathParam1)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-			return nil, err
-		} else {
-			for _, qp := range strings.Split(queryFrag, "&") {
-				rawQueryFragments = append(rawQueryFragments, qp)
-			}
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
 // NewGetKitFileRequest constructs an http.Request for the GetKitFile method
 func NewGetKitFileRequest(server string, kit string, version string) (*http.Request, error) {
 	var err error
@@ -4564,8 +5616,49 @@ func NewGetKitItemRequest(server string, kit string, version string, params *Get
 	return req, nil
 }
 
-// NewTakeOutOfKitRequest constructs an http.Request for the TakeOutOfKit method
-func NewTakeOutOfKitRequest(server string, kit string, version string, params *TakeOutOfKitParams) (*http.Request, error) {
+// NewGetNextVersionRequest constructs an http.Request for the GetNextVersion method
+func NewGetNextVersionRequest(server string, kit string, version string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/next-version", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewExcludeFromKitRequest constructs an http.Request for the ExcludeFromKit method
+func NewExcludeFromKitRequest(server string, kit string, version string, params *ExcludeFromKitParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -4640,19 +5733,19 @@ func NewTakeOutOfKitRequest(server string, kit string, version string, params *T
 	return req, nil
 }
 
-// NewPutIntoKitRequest calls the generic PutIntoKit builder with application/json body
-func NewPutIntoKitRequest(server string, kit string, version string, body PutIntoKitJSONRequestBody) (*http.Request, error) {
+// NewAddToKitRequest calls the generic AddToKit builder with application/json body
+func NewAddToKitRequest(server string, kit string, version string, body AddToKitJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewPutIntoKitRequestWithBody(server, kit, version, "application/json", bodyReader)
+	return NewAddToKitRequestWithBody(server, kit, version, "application/json", bodyReader)
 }
 
-// NewPutIntoKitRequestWithBody constructs an http.Request for the PutIntoKit method, with any body, and a specified content type
-func NewPutIntoKitRequestWithBody(server string, kit string, version string, contentType string, body io.Reader) (*http.Request, error) {
+// NewAddToKitRequestWithBody constructs an http.Request for the AddToKit method, with any body, and a specified content type
+func NewAddToKitRequestWithBody(server string, kit string, version string, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -4725,6 +5818,70 @@ func NewGetKitPiecesRequest(server string, kit string, version string) (*http.Re
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewResolveKitRequest constructs an http.Request for the ResolveKit method
+func NewResolveKitRequest(server string, kit string, version string, params *ResolveKitParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/resolution", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -6698,8 +7855,8 @@ func NewChangeUserRequestWithBody(server string, user string, contentType string
 	return req, nil
 }
 
-// NewGetWordsRequest constructs an http.Request for the GetWords method
-func NewGetWordsRequest(server string) (*http.Request, error) {
+// NewGetVocabularyRequest constructs an http.Request for the GetVocabulary method
+func NewGetVocabularyRequest(server string) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -6707,7 +7864,7 @@ func NewGetWordsRequest(server string) (*http.Request, error) {
 		return nil, err
 	}
 
-	operationPath := fmt.Sprintf("/api/v1/words")
+	operationPath := fmt.Sprintf("/api/v1/vocabulary")
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -6769,621 +7926,791 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
-	// ListTokensWithResponse One’s own access tokens, or for an admin somebody else’s.
+	// ListTokensWithResponse List access tokens
+	//
+	// Lists the user's access tokens. An admin may name another user.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-	ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
+	ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensReply, error)
 
-	// MakeTokenWithBodyWithResponse Make an access token; its text is told only now.
+	// MakeTokenWithBodyWithResponse Make an access token
+	//
+	// Makes an access token. Its text is shown only in this answer.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
-	MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
+	MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenReply, error)
 
-	// MakeTokenWithResponse Make an access token; its text is told only now.
+	// MakeTokenWithResponse Make an access token
+	//
+	// Makes an access token. Its text is shown only in this answer.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
-	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error)
+	MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenReply, error)
 
-	// DropTokenWithResponse End an access token; an admin may end anybody’s.
+	// DropTokenWithResponse Revoke an access token
+	//
+	// Revokes an access token. An admin may revoke anybody's.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
-	DropTokenWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DropTokenResponse, error)
+	DropTokenWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DropTokenReply, error)
 
-	// ChangePasswordWithBodyWithResponse Give oneself another password; all other sign-ins end.
+	// ChangePasswordWithBodyWithResponse Change the password
+	//
+	// Sets a new password for the user; all other sign-ins end.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
-	ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+	ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordReply, error)
 
-	// ChangePasswordWithResponse Give oneself another password; all other sign-ins end.
+	// ChangePasswordWithResponse Change the password
+	//
+	// Sets a new password for the user; all other sign-ins end.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
-	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordReply, error)
 
-	// ListDeliveriesWithResponse All deliveries, the newest first.
+	// ListDeliveriesWithResponse List deliveries
+	//
+	// Lists all deliveries, the newest first.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/deliveries (the `ListDeliveries` operationId).
-	ListDeliveriesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error)
+	ListDeliveriesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDeliveriesReply, error)
 
-	// OpenDeliveryWithBodyWithResponse Open a delivery of a sealed kit into a site, and plan it.
+	// OpenDeliveryWithBodyWithResponse Open a delivery
+	//
+	// Opens a delivery of a sealed kit into a site, and plans it.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
-	OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
+	OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryReply, error)
 
-	// OpenDeliveryWithResponse Open a delivery of a sealed kit into a site, and plan it.
+	// OpenDeliveryWithResponse Open a delivery
+	//
+	// Opens a delivery of a sealed kit into a site, and plans it.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
-	OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
+	OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryReply, error)
 
-	// GetDeliveryWithResponse One delivery with its plan and receipt.
+	// GetDeliveryWithResponse Get a delivery
+	//
+	// Gives one delivery with its plan and receipt.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/deliveries/{id} (the `GetDelivery` operationId).
-	GetDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error)
+	GetDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetDeliveryReply, error)
 
-	// DecideDeliveryWithBodyWithResponse Decide and fill in; plans anew.
+	// DecideDeliveryWithBodyWithResponse Decide and fill in
+	//
+	// Takes decisions and fill-ins, and plans again.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
-	DecideDeliveryWithBodyWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error)
+	DecideDeliveryWithBodyWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryReply, error)
 
-	// DecideDeliveryWithResponse Decide and fill in; plans anew.
+	// DecideDeliveryWithResponse Decide and fill in
+	//
+	// Takes decisions and fill-ins, and plans again.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
-	DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error)
+	DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryReply, error)
 
-	// LiveDeliveryWithBodyWithResponse Go live.
+	// CompareDeliveryWithResponse Compare the sides of an item
 	//
-	// What was edited since it was staged is blended in; what cannot be is asked.
+	// Gives one item of the delivery on all its sides, as texts.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/comparison/{kind}/{key} (the `CompareDelivery` operationId).
+	CompareDeliveryWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*CompareDeliveryReply, error)
+
+	// GoLiveDeliveryWithBodyWithResponse Make a delivery live
+	//
+	// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error)
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+	GoLiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GoLiveDeliveryReply, error)
 
-	// LiveDeliveryWithResponse Go live.
+	// GoLiveDeliveryWithResponse Make a delivery live
 	//
-	// What was edited since it was staged is blended in; what cannot be is asked.
+	// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-	LiveDeliveryWithResponse(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error)
+	// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+	GoLiveDeliveryWithResponse(ctx context.Context, id int64, body GoLiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*GoLiveDeliveryReply, error)
 
-	// PlanDeliveryWithResponse Plan anew from the site as it is now.
+	// PlanDeliveryWithResponse Plan again
+	//
+	// Plans again from the site as it is now.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
-	PlanDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*PlanDeliveryResponse, error)
+	PlanDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*PlanDeliveryReply, error)
 
-	// DeliverySidesWithResponse The sides of one item of the kit, as texts.
+	// StageDeliveryWithResponse Stage a delivery
 	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
-	DeliverySidesWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*DeliverySidesResponse, error)
-
-	// StageDeliveryWithResponse Write the delivery’s draft.
+	// Writes the draft of the delivery.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
-	StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryResponse, error)
+	StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryReply, error)
 
-	// UndoDeliveryWithBodyWithResponse Take it back, all of it or some items.
+	// UndoDeliveryWithBodyWithResponse Undo a delivery
+	//
+	// Takes a live delivery back, all of it or some items.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-	UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
+	UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryReply, error)
 
-	// UndoDeliveryWithResponse Take it back, all of it or some items.
+	// UndoDeliveryWithResponse Undo a delivery
+	//
+	// Takes a live delivery back, all of it or some items.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-	UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error)
+	UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryReply, error)
 
-	// UploadKitWithBodyWithResponse Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
+	// ImportKitWithBodyWithResponse Import a file
+	//
+	// Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-	UploadKitWithBodyWithResponse(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error)
+	// Corresponds with POST /api/v1/kit-files (the `ImportKit` operationId).
+	ImportKitWithBodyWithResponse(ctx context.Context, params *ImportKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportKitReply, error)
 
-	// ListKitsWithResponse All versions of all kits.
+	// ListKitsWithResponse List kits
+	//
+	// Lists all versions of all kits.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/kits (the `ListKits` operationId).
-	ListKitsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKitsResponse, error)
+	ListKitsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKitsReply, error)
 
-	// NewKitWithBodyWithResponse Begin a kit or a new version.
+	// NewKitWithBodyWithResponse Begin a kit
+	//
+	// Begins a kit, or a new version of one.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/kits (the `NewKit` operationId).
-	NewKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewKitResponse, error)
+	NewKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewKitReply, error)
 
-	// NewKitWithResponse Begin a kit or a new version.
+	// NewKitWithResponse Begin a kit
+	//
+	// Begins a kit, or a new version of one.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/kits (the `NewKit` operationId).
-	NewKitWithResponse(ctx context.Context, body NewKitJSONRequestBody, reqEditors ...RequestEditorFn) (*NewKitResponse, error)
+	NewKitWithResponse(ctx context.Context, body NewKitJSONRequestBody, reqEditors ...RequestEditorFn) (*NewKitReply, error)
 
-	// GetKitWithResponse One version, one in the making as it would be sealed now.
+	// GetKitWithResponse Get a kit
+	//
+	// Gives one version. One in the making is given as it would be sealed now.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version} (the `GetKit` operationId).
-	GetKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitResponse, error)
+	GetKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitReply, error)
 
-	// EditKitWithBodyWithResponse Change what is said of a kit in the making.
+	// EditKitWithBodyWithResponse Describe a kit
+	//
+	// Changes what a kit in the making says of itself.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
-	EditKitWithBodyWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditKitResponse, error)
+	EditKitWithBodyWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditKitReply, error)
 
-	// EditKitWithResponse Change what is said of a kit in the making.
+	// EditKitWithResponse Describe a kit
+	//
+	// Changes what a kit in the making says of itself.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
-	EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitResponse, error)
+	EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitReply, error)
 
-	// AdviseKitWithResponse What changed since the sealed version before, and which version number that asks for.
+	// GetKitFileWithResponse Get the kit file
 	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
-	AdviseKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*AdviseKitResponse, error)
-
-	// ChooseKitsWithResponse Which other kits must be there with it on a site, at which versions; or why there is no choice.
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
-	ChooseKitsWithResponse(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*ChooseKitsResponse, error)
-
-	// GetKitFileWithResponse The .cpkit file.
+	// Gives the .cpkit file.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
-	GetKitFileWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFileResponse, error)
+	GetKitFileWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFileReply, error)
 
-	// GetKitItemWithResponse One item of a sealed kit.
+	// GetKitItemWithResponse Get an item of a kit
+	//
+	// Gives one item of a sealed kit.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
-	GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemResponse, error)
+	GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemReply, error)
 
-	// TakeOutOfKitWithResponse Take an item out of a kit in the making; what only comes along stays out and becomes a need.
+	// GetNextVersionWithResponse Get the next version number
+	//
+	// Tells what changed since the last sealed version, and which version number that asks for.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
-	TakeOutOfKitWithResponse(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*TakeOutOfKitResponse, error)
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/next-version (the `GetNextVersion` operationId).
+	GetNextVersionWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetNextVersionReply, error)
 
-	// PutIntoKitWithBodyWithResponse Put items into a kit in the making.
+	// ExcludeFromKitWithResponse Exclude an item from a kit
+	//
+	// Excludes an item from a kit in the making. What only came along becomes a need.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `ExcludeFromKit` operationId).
+	ExcludeFromKitWithResponse(ctx context.Context, kit string, version string, params *ExcludeFromKitParams, reqEditors ...RequestEditorFn) (*ExcludeFromKitReply, error)
+
+	// AddToKitWithBodyWithResponse Add items to a kit
+	//
+	// Adds items to a kit in the making; everything they need comes along.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-	PutIntoKitWithBodyWithResponse(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutIntoKitResponse, error)
+	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+	AddToKitWithBodyWithResponse(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToKitReply, error)
 
-	// PutIntoKitWithResponse Put items into a kit in the making.
+	// AddToKitWithResponse Add items to a kit
+	//
+	// Adds items to a kit in the making; everything they need comes along.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-	PutIntoKitWithResponse(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*PutIntoKitResponse, error)
+	// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+	AddToKitWithResponse(ctx context.Context, kit string, version string, body AddToKitJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToKitReply, error)
 
-	// GetKitPiecesWithResponse A ZIP with one kit for each piece of a sealed kit.
+	// GetKitPiecesWithResponse Get single pieces
+	//
+	// Gives a ZIP with one kit for each piece of a sealed kit.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
-	GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesResponse, error)
+	GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesReply, error)
 
-	// SealKitWithResponse Make the version final.
+	// ResolveKitWithResponse Resolve the kits that are needed
+	//
+	// Tells which other kits must be there with it on a site, at which versions, or why nothing fits.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/resolution (the `ResolveKit` operationId).
+	ResolveKitWithResponse(ctx context.Context, kit string, version string, params *ResolveKitParams, reqEditors ...RequestEditorFn) (*ResolveKitReply, error)
+
+	// SealKitWithResponse Seal a kit
+	//
+	// Makes the version final.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/kits/{kit}/{version}/seal (the `SealKit` operationId).
-	SealKitWithResponse(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*SealKitResponse, error)
+	SealKitWithResponse(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*SealKitReply, error)
 
-	// ListLibraryWithResponse The library’s items.
+	// ListLibraryWithResponse List the library
+	//
+	// Lists the items of the library, all or those that a search finds.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/library (the `ListLibrary` operationId).
-	ListLibraryWithResponse(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*ListLibraryResponse, error)
+	ListLibraryWithResponse(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*ListLibraryReply, error)
 
-	// AddToLibraryWithBodyWithResponse Save items of a site, with all they need, into the library.
+	// AddToLibraryWithBodyWithResponse Keep items for reuse
+	//
+	// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
-	AddToLibraryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToLibraryResponse, error)
+	AddToLibraryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToLibraryReply, error)
 
-	// AddToLibraryWithResponse Save items of a site, with all they need, into the library.
+	// AddToLibraryWithResponse Keep items for reuse
+	//
+	// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
-	AddToLibraryWithResponse(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToLibraryResponse, error)
+	AddToLibraryWithResponse(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToLibraryReply, error)
 
-	// SignOutWithResponse End the session.
+	// SignOutWithResponse Sign out
+	//
+	// Ends the session of the cookie.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/session (the `SignOut` operationId).
-	SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutResponse, error)
+	SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutReply, error)
 
-	// GetSessionWithResponse Who is signed in.
+	// GetSessionWithResponse Who is signed in
+	//
+	// Tells the name and role of the user, and where previews are shown.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/session (the `GetSession` operationId).
-	GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionResponse, error)
+	GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionReply, error)
 
-	// SignInWithBodyWithResponse Sign in with name and password; sets the session cookie.
+	// SignInWithBodyWithResponse Sign in
+	//
+	// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
-	SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+	SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInReply, error)
 
-	// SignInWithResponse Sign in with name and password; sets the session cookie.
+	// SignInWithResponse Sign in
+	//
+	// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/session (the `SignIn` operationId).
-	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error)
+	SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInReply, error)
 
-	// EndSessionsWithResponse End all sign-ins but the one that asks.
+	// EndSessionsWithResponse End all other sign-ins
+	//
+	// Ends all sign-ins of the user except the one that asks.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
-	EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsResponse, error)
+	EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsReply, error)
 
-	// ListSessionsWithResponse Where one is signed in.
+	// ListSessionsWithResponse List sign-ins
+	//
+	// Lists the sign-ins of the user.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
-	ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error)
+	ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsReply, error)
 
-	// EndSessionWithResponse End one sign-in.
+	// EndSessionWithResponse End a sign-in
+	//
+	// Ends one sign-in of the user.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
-	EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error)
+	EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionReply, error)
 
-	// SetUpWithBodyWithResponse Make the first admin, by the one-time link.
+	// SetUpWithBodyWithResponse Make the first admin
+	//
+	// Makes the first admin. The one-time link is printed by the service when it starts without users.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/setup (the `SetUp` operationId).
-	SetUpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetUpResponse, error)
+	SetUpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetUpReply, error)
 
-	// SetUpWithResponse Make the first admin, by the one-time link.
+	// SetUpWithResponse Make the first admin
+	//
+	// Makes the first admin. The one-time link is printed by the service when it starts without users.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/setup (the `SetUp` operationId).
-	SetUpWithResponse(ctx context.Context, body SetUpJSONRequestBody, reqEditors ...RequestEditorFn) (*SetUpResponse, error)
+	SetUpWithResponse(ctx context.Context, body SetUpJSONRequestBody, reqEditors ...RequestEditorFn) (*SetUpReply, error)
 
-	// ListSitesWithResponse All sites.
+	// ListSitesWithResponse List sites
+	//
+	// Lists all sites.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites (the `ListSites` operationId).
-	ListSitesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSitesResponse, error)
+	ListSitesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSitesReply, error)
 
-	// GetSiteWithResponse One site.
+	// GetSiteWithResponse Get a site
+	//
+	// Gives one site in numbers.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site} (the `GetSite` operationId).
-	GetSiteWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteResponse, error)
+	GetSiteWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteReply, error)
 
-	// AdoptSiteWithBodyWithResponse Make a new site from a zipped folder.
+	// AdoptSiteWithBodyWithResponse Adopt a folder as a site
+	//
+	// Makes a new site from a zipped folder. Nothing is made when the folder cannot be read.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error)
+	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error)
 
-	// ListDraftsWithResponse The site’s open drafts.
+	// ListDraftsWithResponse List drafts
+	//
+	// Lists the open drafts of the site.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
-	ListDraftsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListDraftsResponse, error)
+	ListDraftsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListDraftsReply, error)
 
-	// DiscardDraftWithResponse Throw an open draft away.
+	// DiscardDraftWithResponse Discard a draft
+	//
+	// Discards an open draft.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
-	DiscardDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*DiscardDraftResponse, error)
+	DiscardDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*DiscardDraftReply, error)
 
-	// GoLiveWithResponse Put a draft live.
+	// GoLiveWithResponse Make a draft live
+	//
+	// Makes a draft the live state of the site.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
-	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveResponse, error)
+	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveReply, error)
 
-	// AdoptAgainWithBodyWithResponse Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	// AdoptAgainWithBodyWithResponse Bring outside edits in
+	//
+	// Compares a zipped folder with what was last adopted from it or published to it. What somebody changed there comes into a draft.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainResponse, error)
+	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error)
 
-	// DeleteItemWithResponse Lay the deletion of one item into a draft.
+	// DeleteItemWithResponse Delete an item
+	//
+	// Puts the deletion of one item into a draft.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/item (the `DeleteItem` operationId).
-	DeleteItemWithResponse(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*DeleteItemResponse, error)
+	DeleteItemWithResponse(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*DeleteItemReply, error)
 
-	// GetItemWithResponse One item, with what leans on what.
+	// GetItemWithResponse Get an item
+	//
+	// Gives one item with what it uses and what uses it.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/item (the `GetItem` operationId).
-	GetItemWithResponse(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*GetItemResponse, error)
+	GetItemWithResponse(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*GetItemReply, error)
 
-	// EditItemWithBodyWithResponse Lay a change of one item into a draft.
+	// EditItemWithBodyWithResponse Edit an item
+	//
+	// Puts a change of one item into a draft.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
-	EditItemWithBodyWithResponse(ctx context.Context, site string, params *EditItemParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditItemResponse, error)
+	EditItemWithBodyWithResponse(ctx context.Context, site string, params *EditItemParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditItemReply, error)
 
-	// EditItemWithResponse Lay a change of one item into a draft.
+	// EditItemWithResponse Edit an item
+	//
+	// Puts a change of one item into a draft.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
-	EditItemWithResponse(ctx context.Context, site string, params *EditItemParams, body EditItemJSONRequestBody, reqEditors ...RequestEditorFn) (*EditItemResponse, error)
+	EditItemWithResponse(ctx context.Context, site string, params *EditItemParams, body EditItemJSONRequestBody, reqEditors ...RequestEditorFn) (*EditItemReply, error)
 
-	// ListItemsWithResponse The items of a site, or of the library by the name library.
+	// ListItemsWithResponse List items
+	//
+	// Lists the items of a site, or of the library under the name library.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/items (the `ListItems` operationId).
-	ListItemsWithResponse(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*ListItemsResponse, error)
+	ListItemsWithResponse(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*ListItemsReply, error)
 
-	// EditMediaWithBodyWithResponse Lay a new or changed file into a draft.
+	// EditMediaWithBodyWithResponse Edit a file
+	//
+	// Puts a new or changed file into a draft.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/media (the `EditMedia` operationId).
-	EditMediaWithBodyWithResponse(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditMediaResponse, error)
+	EditMediaWithBodyWithResponse(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditMediaReply, error)
 
-	// ListOutletsWithResponse Where the live site is published by itself.
+	// ListOutletsWithResponse List outlets
+	//
+	// Lists the folders to which the site is published by going live.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
-	ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsResponse, error)
+	ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsReply, error)
 
-	// RemoveOutletWithResponse Forget an outlet. The folder and what is in it stay.
+	// RemoveOutletWithResponse Remove an outlet
+	//
+	// Forgets an outlet. The folder and its files stay.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
-	RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletResponse, error)
+	RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletReply, error)
 
-	// PublishOutletWithBodyWithResponse Publish the live site there now, or show an older release again.
+	// PublishOutletWithBodyWithResponse Publish to an outlet
+	//
+	// Publishes the live site to the outlet now, or shows an older release again.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
-	PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error)
+	PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletReply, error)
 
-	// PublishOutletWithResponse Publish the live site there now, or show an older release again.
+	// PublishOutletWithResponse Publish to an outlet
+	//
+	// Publishes the live site to the outlet now, or shows an older release again.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
-	PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error)
+	PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletReply, error)
 
-	// AddOutletWithBodyWithResponse Add an outlet and publish the live site there.
+	// AddOutletWithBodyWithResponse Add an outlet
+	//
+	// Adds an outlet and publishes the live site to it.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
-	AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+	AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletReply, error)
 
-	// AddOutletWithResponse Add an outlet and publish the live site there.
+	// AddOutletWithResponse Add an outlet
+	//
+	// Adds an outlet and publishes the live site to it.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
-	AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+	AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletReply, error)
 
-	// ListProposalsWithResponse What repeats on the site and could be held once.
+	// ListProposalsWithResponse Find what repeats
+	//
+	// Finds what repeats in the site's pages and could be held once.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
-	ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error)
+	ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsReply, error)
 
-	// AcceptProposalsWithBodyWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+	// AcceptProposalsWithBodyWithResponse Accept proposals
+	//
+	// Puts accepted proposals into a draft. No page of it looks different.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
-	AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error)
+	AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsReply, error)
 
-	// AcceptProposalsWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+	// AcceptProposalsWithResponse Accept proposals
+	//
+	// Puts accepted proposals into a draft. No page of it looks different.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
-	AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error)
+	AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsReply, error)
 
-	// PublishSiteWithResponse The complete static site as a zip.
+	// PublishSiteWithResponse Publish as a zip
+	//
+	// Gives the complete static site as a zip.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
-	PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteResponse, error)
+	PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteReply, error)
 
-	// PublishChangesWithBodyWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+	// PublishChangesWithBodyWithResponse Publish what changed
+	//
+	// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
-	PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error)
+	PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesReply, error)
 
-	// PublishChangesWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+	// PublishChangesWithResponse Publish what changed
+	//
+	// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
-	PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error)
+	PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesReply, error)
 
-	// ListRevisionsWithResponse The site’s history, the newest first.
+	// ListRevisionsWithResponse List revisions
+	//
+	// Lists the history of the site, the newest revision first.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-	ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsResponse, error)
+	ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error)
 
-	// GetSurroundWithResponse Which parts surround a page, and why.
+	// GetSurroundWithResponse Get the surround of a page
+	//
+	// Tells which parts surround a page, and why.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
-	GetSurroundWithResponse(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*GetSurroundResponse, error)
+	GetSurroundWithResponse(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*GetSurroundReply, error)
 
-	// GetSiteTrustWithResponse Whether kits for a site must be signed, and by whose keys.
+	// GetSiteTrustWithResponse Get the trust policy
+	//
+	// Tells whether kits for a site must be signed, and by whose keys.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
-	GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustResponse, error)
+	GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustReply, error)
 
-	// SetSiteTrustWithBodyWithResponse Say whether kits for a site must be signed, and by whose keys.
+	// SetSiteTrustWithBodyWithResponse Set the trust policy
+	//
+	// Sets whether kits for a site must be signed, and by whose keys.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
-	SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error)
+	SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustReply, error)
 
-	// SetSiteTrustWithResponse Say whether kits for a site must be signed, and by whose keys.
+	// SetSiteTrustWithResponse Set the trust policy
+	//
+	// Sets whether kits for a site must be signed, and by whose keys.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
-	SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error)
+	SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustReply, error)
 
-	// ListTrustKeysWithResponse The keys that teams trust.
+	// ListTrustKeysWithResponse List trusted keys
+	//
+	// Lists the keys that teams trust.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
-	ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysResponse, error)
+	ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysReply, error)
 
-	// TrustKeyWithBodyWithResponse Trust a key.
+	// TrustKeyWithBodyWithResponse Trust a key
+	//
+	// Trusts a key.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
-	TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error)
+	TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyReply, error)
 
-	// TrustKeyWithResponse Trust a key.
+	// TrustKeyWithResponse Trust a key
+	//
+	// Trusts a key.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
-	TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error)
+	TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyReply, error)
 
-	// DistrustKeyWithResponse Trust a key no more.
+	// DistrustKeyWithResponse Stop trusting a key
+	//
+	// Stops trusting a key.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
-	DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyResponse, error)
+	DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyReply, error)
 
-	// ListUsersWithResponse All accounts.
+	// ListUsersWithResponse List accounts
+	//
+	// Lists all accounts.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/users (the `ListUsers` operationId).
-	ListUsersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListUsersResponse, error)
+	ListUsersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListUsersReply, error)
 
-	// MakeUserWithBodyWithResponse Make an account.
+	// MakeUserWithBodyWithResponse Make an account
+	//
+	// Makes an account.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
-	MakeUserWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeUserResponse, error)
+	MakeUserWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeUserReply, error)
 
-	// MakeUserWithResponse Make an account.
+	// MakeUserWithResponse Make an account
+	//
+	// Makes an account.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/users (the `MakeUser` operationId).
-	MakeUserWithResponse(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeUserResponse, error)
+	MakeUserWithResponse(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeUserReply, error)
 
-	// ChangeUserWithBodyWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+	// ChangeUserWithBodyWithResponse Change an account
+	//
+	// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
-	ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error)
+	ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserReply, error)
 
-	// ChangeUserWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+	// ChangeUserWithResponse Change an account
+	//
+	// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
-	ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error)
+	ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserReply, error)
 
-	// GetWordsWithResponse The words of the product with their explanations.
+	// GetVocabularyWithResponse Explain the words
+	//
+	// Gives every closed set of words with its meaning, for programs that show them to people.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with GET /api/v1/words (the `GetWords` operationId).
-	GetWordsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetWordsResponse, error)
+	// Corresponds with GET /api/v1/vocabulary (the `GetVocabulary` operationId).
+	GetVocabularyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVocabularyReply, error)
 }
 
-type ListTokensResponse struct {
+type ListTokensReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7393,22 +8720,22 @@ type ListTokensResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListTokensResponse) GetJSON200() *TokenList {
+func (r ListTokensReply) GetJSON200() *TokenList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListTokensResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListTokensReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListTokensResponse) GetBody() []byte {
+func (r ListTokensReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListTokensResponse) Status() string {
+func (r ListTokensReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7416,7 +8743,7 @@ func (r ListTokensResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListTokensResponse) StatusCode() int {
+func (r ListTokensReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7424,14 +8751,14 @@ func (r ListTokensResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListTokensResponse) ContentType() string {
+func (r ListTokensReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type MakeTokenResponse struct {
+type MakeTokenReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -7441,22 +8768,22 @@ type MakeTokenResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r MakeTokenResponse) GetJSON201() *NewToken {
+func (r MakeTokenReply) GetJSON201() *NewToken {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r MakeTokenResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r MakeTokenReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r MakeTokenResponse) GetBody() []byte {
+func (r MakeTokenReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r MakeTokenResponse) Status() string {
+func (r MakeTokenReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7464,7 +8791,7 @@ func (r MakeTokenResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r MakeTokenResponse) StatusCode() int {
+func (r MakeTokenReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7472,14 +8799,14 @@ func (r MakeTokenResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r MakeTokenResponse) ContentType() string {
+func (r MakeTokenReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type DropTokenResponse struct {
+type DropTokenReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -7487,17 +8814,17 @@ type DropTokenResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropTokenResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DropTokenReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropTokenResponse) GetBody() []byte {
+func (r DropTokenReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropTokenResponse) Status() string {
+func (r DropTokenReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7505,7 +8832,7 @@ func (r DropTokenResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropTokenResponse) StatusCode() int {
+func (r DropTokenReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7513,14 +8840,14 @@ func (r DropTokenResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropTokenResponse) ContentType() string {
+func (r DropTokenReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ChangePasswordResponse struct {
+type ChangePasswordReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -7528,17 +8855,17 @@ type ChangePasswordResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ChangePasswordResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ChangePasswordReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ChangePasswordResponse) GetBody() []byte {
+func (r ChangePasswordReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ChangePasswordResponse) Status() string {
+func (r ChangePasswordReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7546,7 +8873,7 @@ func (r ChangePasswordResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ChangePasswordResponse) StatusCode() int {
+func (r ChangePasswordReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7554,14 +8881,14 @@ func (r ChangePasswordResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ChangePasswordResponse) ContentType() string {
+func (r ChangePasswordReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListDeliveriesResponse struct {
+type ListDeliveriesReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7571,22 +8898,22 @@ type ListDeliveriesResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListDeliveriesResponse) GetJSON200() *DeliveryList {
+func (r ListDeliveriesReply) GetJSON200() *DeliveryList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListDeliveriesResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListDeliveriesReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListDeliveriesResponse) GetBody() []byte {
+func (r ListDeliveriesReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListDeliveriesResponse) Status() string {
+func (r ListDeliveriesReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7594,7 +8921,7 @@ func (r ListDeliveriesResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListDeliveriesResponse) StatusCode() int {
+func (r ListDeliveriesReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7602,19 +8929,19 @@ func (r ListDeliveriesResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListDeliveriesResponse) ContentType() string {
+func (r ListDeliveriesReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// OpenDeliveryResponse201Headers the declared response headers of an HTTP 201 response for OpenDelivery
-type OpenDeliveryResponse201Headers struct {
+// OpenDeliveryReply201Headers the declared response headers of an HTTP 201 response for OpenDelivery
+type OpenDeliveryReply201Headers struct {
 	ETag *string
 }
 
-type OpenDeliveryResponse struct {
+type OpenDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -7622,26 +8949,26 @@ type OpenDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers201 the parsed response headers for an HTTP 201 response
-	Headers201 *OpenDeliveryResponse201Headers
+	Headers201 *OpenDeliveryReply201Headers
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r OpenDeliveryResponse) GetJSON201() *Delivery {
+func (r OpenDeliveryReply) GetJSON201() *Delivery {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r OpenDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r OpenDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r OpenDeliveryResponse) GetBody() []byte {
+func (r OpenDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r OpenDeliveryResponse) Status() string {
+func (r OpenDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7649,7 +8976,7 @@ func (r OpenDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r OpenDeliveryResponse) StatusCode() int {
+func (r OpenDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7657,19 +8984,19 @@ func (r OpenDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r OpenDeliveryResponse) ContentType() string {
+func (r OpenDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// GetDeliveryResponse200Headers the declared response headers of an HTTP 200 response for GetDelivery
-type GetDeliveryResponse200Headers struct {
+// GetDeliveryReply200Headers the declared response headers of an HTTP 200 response for GetDelivery
+type GetDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type GetDeliveryResponse struct {
+type GetDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7677,26 +9004,26 @@ type GetDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *GetDeliveryResponse200Headers
+	Headers200 *GetDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetDeliveryResponse) GetJSON200() *Delivery {
+func (r GetDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetDeliveryResponse) GetBody() []byte {
+func (r GetDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetDeliveryResponse) Status() string {
+func (r GetDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7704,7 +9031,7 @@ func (r GetDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetDeliveryResponse) StatusCode() int {
+func (r GetDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7712,19 +9039,19 @@ func (r GetDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetDeliveryResponse) ContentType() string {
+func (r GetDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// DecideDeliveryResponse200Headers the declared response headers of an HTTP 200 response for DecideDelivery
-type DecideDeliveryResponse200Headers struct {
+// DecideDeliveryReply200Headers the declared response headers of an HTTP 200 response for DecideDelivery
+type DecideDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type DecideDeliveryResponse struct {
+type DecideDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7732,26 +9059,26 @@ type DecideDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *DecideDeliveryResponse200Headers
+	Headers200 *DecideDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DecideDeliveryResponse) GetJSON200() *Delivery {
+func (r DecideDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DecideDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DecideDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DecideDeliveryResponse) GetBody() []byte {
+func (r DecideDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DecideDeliveryResponse) Status() string {
+func (r DecideDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7759,7 +9086,7 @@ func (r DecideDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DecideDeliveryResponse) StatusCode() int {
+func (r DecideDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7767,19 +9094,67 @@ func (r DecideDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DecideDeliveryResponse) ContentType() string {
+func (r DecideDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// LiveDeliveryResponse200Headers the declared response headers of an HTTP 200 response for LiveDelivery
-type LiveDeliveryResponse200Headers struct {
+type CompareDeliveryReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ItemComparison
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CompareDeliveryReply) GetJSON200() *ItemComparison {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareDeliveryReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareDeliveryReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareDeliveryReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareDeliveryReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GoLiveDeliveryReply200Headers the declared response headers of an HTTP 200 response for GoLiveDelivery
+type GoLiveDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type LiveDeliveryResponse struct {
+type GoLiveDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7787,26 +9162,26 @@ type LiveDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *LiveDeliveryResponse200Headers
+	Headers200 *GoLiveDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r LiveDeliveryResponse) GetJSON200() *Delivery {
+func (r GoLiveDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r LiveDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GoLiveDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r LiveDeliveryResponse) GetBody() []byte {
+func (r GoLiveDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r LiveDeliveryResponse) Status() string {
+func (r GoLiveDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7814,7 +9189,7 @@ func (r LiveDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r LiveDeliveryResponse) StatusCode() int {
+func (r GoLiveDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7822,19 +9197,19 @@ func (r LiveDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r LiveDeliveryResponse) ContentType() string {
+func (r GoLiveDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// PlanDeliveryResponse200Headers the declared response headers of an HTTP 200 response for PlanDelivery
-type PlanDeliveryResponse200Headers struct {
+// PlanDeliveryReply200Headers the declared response headers of an HTTP 200 response for PlanDelivery
+type PlanDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type PlanDeliveryResponse struct {
+type PlanDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7842,26 +9217,26 @@ type PlanDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *PlanDeliveryResponse200Headers
+	Headers200 *PlanDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r PlanDeliveryResponse) GetJSON200() *Delivery {
+func (r PlanDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r PlanDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r PlanDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r PlanDeliveryResponse) GetBody() []byte {
+func (r PlanDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r PlanDeliveryResponse) Status() string {
+func (r PlanDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7869,7 +9244,7 @@ func (r PlanDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r PlanDeliveryResponse) StatusCode() int {
+func (r PlanDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7877,67 +9252,19 @@ func (r PlanDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r PlanDeliveryResponse) ContentType() string {
+func (r PlanDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type DeliverySidesResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Sides
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DeliverySidesResponse) GetJSON200() *Sides {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DeliverySidesResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r DeliverySidesResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r DeliverySidesResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r DeliverySidesResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DeliverySidesResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-// StageDeliveryResponse200Headers the declared response headers of an HTTP 200 response for StageDelivery
-type StageDeliveryResponse200Headers struct {
+// StageDeliveryReply200Headers the declared response headers of an HTTP 200 response for StageDelivery
+type StageDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type StageDeliveryResponse struct {
+type StageDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -7945,26 +9272,26 @@ type StageDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *StageDeliveryResponse200Headers
+	Headers200 *StageDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r StageDeliveryResponse) GetJSON200() *Delivery {
+func (r StageDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r StageDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r StageDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r StageDeliveryResponse) GetBody() []byte {
+func (r StageDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r StageDeliveryResponse) Status() string {
+func (r StageDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -7972,7 +9299,7 @@ func (r StageDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r StageDeliveryResponse) StatusCode() int {
+func (r StageDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -7980,19 +9307,19 @@ func (r StageDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r StageDeliveryResponse) ContentType() string {
+func (r StageDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// UndoDeliveryResponse200Headers the declared response headers of an HTTP 200 response for UndoDelivery
-type UndoDeliveryResponse200Headers struct {
+// UndoDeliveryReply200Headers the declared response headers of an HTTP 200 response for UndoDelivery
+type UndoDeliveryReply200Headers struct {
 	ETag *string
 }
 
-type UndoDeliveryResponse struct {
+type UndoDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8000,26 +9327,26 @@ type UndoDeliveryResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *UndoDeliveryResponse200Headers
+	Headers200 *UndoDeliveryReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r UndoDeliveryResponse) GetJSON200() *Delivery {
+func (r UndoDeliveryReply) GetJSON200() *Delivery {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r UndoDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r UndoDeliveryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r UndoDeliveryResponse) GetBody() []byte {
+func (r UndoDeliveryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r UndoDeliveryResponse) Status() string {
+func (r UndoDeliveryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8027,7 +9354,7 @@ func (r UndoDeliveryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r UndoDeliveryResponse) StatusCode() int {
+func (r UndoDeliveryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8035,14 +9362,14 @@ func (r UndoDeliveryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r UndoDeliveryResponse) ContentType() string {
+func (r UndoDeliveryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type UploadKitResponse struct {
+type ImportKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -8052,22 +9379,22 @@ type UploadKitResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r UploadKitResponse) GetJSON201() *Intake {
+func (r ImportKitReply) GetJSON201() *Intake {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r UploadKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ImportKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r UploadKitResponse) GetBody() []byte {
+func (r ImportKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r UploadKitResponse) Status() string {
+func (r ImportKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8075,7 +9402,7 @@ func (r UploadKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r UploadKitResponse) StatusCode() int {
+func (r ImportKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8083,14 +9410,14 @@ func (r UploadKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r UploadKitResponse) ContentType() string {
+func (r ImportKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListKitsResponse struct {
+type ListKitsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8100,22 +9427,22 @@ type ListKitsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListKitsResponse) GetJSON200() *KitList {
+func (r ListKitsReply) GetJSON200() *KitList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListKitsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListKitsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListKitsResponse) GetBody() []byte {
+func (r ListKitsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListKitsResponse) Status() string {
+func (r ListKitsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8123,7 +9450,7 @@ func (r ListKitsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListKitsResponse) StatusCode() int {
+func (r ListKitsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8131,19 +9458,19 @@ func (r ListKitsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListKitsResponse) ContentType() string {
+func (r ListKitsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// NewKitResponse201Headers the declared response headers of an HTTP 201 response for NewKit
-type NewKitResponse201Headers struct {
+// NewKitReply201Headers the declared response headers of an HTTP 201 response for NewKit
+type NewKitReply201Headers struct {
 	ETag *string
 }
 
-type NewKitResponse struct {
+type NewKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -8151,26 +9478,26 @@ type NewKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers201 the parsed response headers for an HTTP 201 response
-	Headers201 *NewKitResponse201Headers
+	Headers201 *NewKitReply201Headers
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r NewKitResponse) GetJSON201() *Kit {
+func (r NewKitReply) GetJSON201() *Kit {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r NewKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r NewKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r NewKitResponse) GetBody() []byte {
+func (r NewKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r NewKitResponse) Status() string {
+func (r NewKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8178,7 +9505,7 @@ func (r NewKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r NewKitResponse) StatusCode() int {
+func (r NewKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8186,19 +9513,19 @@ func (r NewKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r NewKitResponse) ContentType() string {
+func (r NewKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// GetKitResponse200Headers the declared response headers of an HTTP 200 response for GetKit
-type GetKitResponse200Headers struct {
+// GetKitReply200Headers the declared response headers of an HTTP 200 response for GetKit
+type GetKitReply200Headers struct {
 	ETag *string
 }
 
-type GetKitResponse struct {
+type GetKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8206,26 +9533,26 @@ type GetKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *GetKitResponse200Headers
+	Headers200 *GetKitReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetKitResponse) GetJSON200() *Kit {
+func (r GetKitReply) GetJSON200() *Kit {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetKitResponse) GetBody() []byte {
+func (r GetKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetKitResponse) Status() string {
+func (r GetKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8233,7 +9560,7 @@ func (r GetKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetKitResponse) StatusCode() int {
+func (r GetKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8241,19 +9568,19 @@ func (r GetKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetKitResponse) ContentType() string {
+func (r GetKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// EditKitResponse200Headers the declared response headers of an HTTP 200 response for EditKit
-type EditKitResponse200Headers struct {
+// EditKitReply200Headers the declared response headers of an HTTP 200 response for EditKit
+type EditKitReply200Headers struct {
 	ETag *string
 }
 
-type EditKitResponse struct {
+type EditKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8261,26 +9588,26 @@ type EditKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *EditKitResponse200Headers
+	Headers200 *EditKitReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r EditKitResponse) GetJSON200() *Kit {
+func (r EditKitReply) GetJSON200() *Kit {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r EditKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r EditKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r EditKitResponse) GetBody() []byte {
+func (r EditKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r EditKitResponse) Status() string {
+func (r EditKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8288,7 +9615,7 @@ func (r EditKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r EditKitResponse) StatusCode() int {
+func (r EditKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8296,135 +9623,39 @@ func (r EditKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r EditKitResponse) ContentType() string {
+func (r EditKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AdviseKitResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *KitAdvice
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AdviseKitResponse) GetJSON200() *KitAdvice {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AdviseKitResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r AdviseKitResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r AdviseKitResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r AdviseKitResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AdviseKitResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ChooseKitsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *KitChoice
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ChooseKitsResponse) GetJSON200() *KitChoice {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ChooseKitsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ChooseKitsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ChooseKitsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ChooseKitsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ChooseKitsResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-// GetKitFileResponse200Headers the declared response headers of an HTTP 200 response for GetKitFile
-type GetKitFileResponse200Headers struct {
+// GetKitFileReply200Headers the declared response headers of an HTTP 200 response for GetKitFile
+type GetKitFileReply200Headers struct {
 	ETag *string
 }
 
-type GetKitFileResponse struct {
+type GetKitFileReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *GetKitFileResponse200Headers
+	Headers200 *GetKitFileReply200Headers
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetKitFileResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetKitFileReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetKitFileResponse) GetBody() []byte {
+func (r GetKitFileReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetKitFileResponse) Status() string {
+func (r GetKitFileReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8432,7 +9663,7 @@ func (r GetKitFileResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetKitFileResponse) StatusCode() int {
+func (r GetKitFileReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8440,14 +9671,14 @@ func (r GetKitFileResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetKitFileResponse) ContentType() string {
+func (r GetKitFileReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetKitItemResponse struct {
+type GetKitItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8457,22 +9688,22 @@ type GetKitItemResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetKitItemResponse) GetJSON200() *ItemDetail {
+func (r GetKitItemReply) GetJSON200() *ItemDetail {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetKitItemResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetKitItemReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetKitItemResponse) GetBody() []byte {
+func (r GetKitItemReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetKitItemResponse) Status() string {
+func (r GetKitItemReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8480,7 +9711,7 @@ func (r GetKitItemResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetKitItemResponse) StatusCode() int {
+func (r GetKitItemReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8488,19 +9719,67 @@ func (r GetKitItemResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetKitItemResponse) ContentType() string {
+func (r GetKitItemReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// TakeOutOfKitResponse200Headers the declared response headers of an HTTP 200 response for TakeOutOfKit
-type TakeOutOfKitResponse200Headers struct {
+type GetNextVersionReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *NextVersion
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetNextVersionReply) GetJSON200() *NextVersion {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetNextVersionReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetNextVersionReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetNextVersionReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetNextVersionReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetNextVersionReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ExcludeFromKitReply200Headers the declared response headers of an HTTP 200 response for ExcludeFromKit
+type ExcludeFromKitReply200Headers struct {
 	ETag *string
 }
 
-type TakeOutOfKitResponse struct {
+type ExcludeFromKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8508,26 +9787,26 @@ type TakeOutOfKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *TakeOutOfKitResponse200Headers
+	Headers200 *ExcludeFromKitReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r TakeOutOfKitResponse) GetJSON200() *Kit {
+func (r ExcludeFromKitReply) GetJSON200() *Kit {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r TakeOutOfKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ExcludeFromKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r TakeOutOfKitResponse) GetBody() []byte {
+func (r ExcludeFromKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r TakeOutOfKitResponse) Status() string {
+func (r ExcludeFromKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8535,7 +9814,7 @@ func (r TakeOutOfKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r TakeOutOfKitResponse) StatusCode() int {
+func (r ExcludeFromKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8543,19 +9822,19 @@ func (r TakeOutOfKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r TakeOutOfKitResponse) ContentType() string {
+func (r ExcludeFromKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// PutIntoKitResponse200Headers the declared response headers of an HTTP 200 response for PutIntoKit
-type PutIntoKitResponse200Headers struct {
+// AddToKitReply200Headers the declared response headers of an HTTP 200 response for AddToKit
+type AddToKitReply200Headers struct {
 	ETag *string
 }
 
-type PutIntoKitResponse struct {
+type AddToKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8563,26 +9842,26 @@ type PutIntoKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *PutIntoKitResponse200Headers
+	Headers200 *AddToKitReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r PutIntoKitResponse) GetJSON200() *Kit {
+func (r AddToKitReply) GetJSON200() *Kit {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r PutIntoKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AddToKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r PutIntoKitResponse) GetBody() []byte {
+func (r AddToKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r PutIntoKitResponse) Status() string {
+func (r AddToKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8590,7 +9869,7 @@ func (r PutIntoKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r PutIntoKitResponse) StatusCode() int {
+func (r AddToKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8598,14 +9877,14 @@ func (r PutIntoKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r PutIntoKitResponse) ContentType() string {
+func (r AddToKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetKitPiecesResponse struct {
+type GetKitPiecesReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -8613,17 +9892,17 @@ type GetKitPiecesResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetKitPiecesResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetKitPiecesReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetKitPiecesResponse) GetBody() []byte {
+func (r GetKitPiecesReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetKitPiecesResponse) Status() string {
+func (r GetKitPiecesReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8631,7 +9910,7 @@ func (r GetKitPiecesResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetKitPiecesResponse) StatusCode() int {
+func (r GetKitPiecesReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8639,19 +9918,67 @@ func (r GetKitPiecesResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetKitPiecesResponse) ContentType() string {
+func (r GetKitPiecesReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// SealKitResponse200Headers the declared response headers of an HTTP 200 response for SealKit
-type SealKitResponse200Headers struct {
+type ResolveKitReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *KitResolution
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ResolveKitReply) GetJSON200() *KitResolution {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ResolveKitReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ResolveKitReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ResolveKitReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ResolveKitReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ResolveKitReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// SealKitReply200Headers the declared response headers of an HTTP 200 response for SealKit
+type SealKitReply200Headers struct {
 	ETag *string
 }
 
-type SealKitResponse struct {
+type SealKitReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8659,26 +9986,26 @@ type SealKitResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *SealKitResponse200Headers
+	Headers200 *SealKitReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r SealKitResponse) GetJSON200() *Kit {
+func (r SealKitReply) GetJSON200() *Kit {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SealKitResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SealKitReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SealKitResponse) GetBody() []byte {
+func (r SealKitReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SealKitResponse) Status() string {
+func (r SealKitReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8686,7 +10013,7 @@ func (r SealKitResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SealKitResponse) StatusCode() int {
+func (r SealKitReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8694,14 +10021,14 @@ func (r SealKitResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SealKitResponse) ContentType() string {
+func (r SealKitReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListLibraryResponse struct {
+type ListLibraryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8711,22 +10038,22 @@ type ListLibraryResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListLibraryResponse) GetJSON200() *ItemList {
+func (r ListLibraryReply) GetJSON200() *ItemList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListLibraryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListLibraryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListLibraryResponse) GetBody() []byte {
+func (r ListLibraryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListLibraryResponse) Status() string {
+func (r ListLibraryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8734,7 +10061,7 @@ func (r ListLibraryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListLibraryResponse) StatusCode() int {
+func (r ListLibraryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8742,14 +10069,14 @@ func (r ListLibraryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListLibraryResponse) ContentType() string {
+func (r ListLibraryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AddToLibraryResponse struct {
+type AddToLibraryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8759,22 +10086,22 @@ type AddToLibraryResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AddToLibraryResponse) GetJSON200() *Saved {
+func (r AddToLibraryReply) GetJSON200() *Saved {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AddToLibraryResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AddToLibraryReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AddToLibraryResponse) GetBody() []byte {
+func (r AddToLibraryReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AddToLibraryResponse) Status() string {
+func (r AddToLibraryReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8782,7 +10109,7 @@ func (r AddToLibraryResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AddToLibraryResponse) StatusCode() int {
+func (r AddToLibraryReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8790,14 +10117,14 @@ func (r AddToLibraryResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AddToLibraryResponse) ContentType() string {
+func (r AddToLibraryReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type SignOutResponse struct {
+type SignOutReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -8805,17 +10132,17 @@ type SignOutResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SignOutResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SignOutReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SignOutResponse) GetBody() []byte {
+func (r SignOutReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SignOutResponse) Status() string {
+func (r SignOutReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8823,7 +10150,7 @@ func (r SignOutResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SignOutResponse) StatusCode() int {
+func (r SignOutReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8831,14 +10158,14 @@ func (r SignOutResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SignOutResponse) ContentType() string {
+func (r SignOutReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetSessionResponse struct {
+type GetSessionReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8848,22 +10175,22 @@ type GetSessionResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetSessionResponse) GetJSON200() *Session {
+func (r GetSessionReply) GetJSON200() *Session {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetSessionResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetSessionReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetSessionResponse) GetBody() []byte {
+func (r GetSessionReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetSessionResponse) Status() string {
+func (r GetSessionReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8871,7 +10198,7 @@ func (r GetSessionResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetSessionResponse) StatusCode() int {
+func (r GetSessionReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8879,14 +10206,14 @@ func (r GetSessionResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetSessionResponse) ContentType() string {
+func (r GetSessionReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type SignInResponse struct {
+type SignInReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8896,22 +10223,22 @@ type SignInResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r SignInResponse) GetJSON200() *Session {
+func (r SignInReply) GetJSON200() *Session {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SignInResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SignInReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SignInResponse) GetBody() []byte {
+func (r SignInReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SignInResponse) Status() string {
+func (r SignInReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8919,7 +10246,7 @@ func (r SignInResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SignInResponse) StatusCode() int {
+func (r SignInReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8927,14 +10254,14 @@ func (r SignInResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SignInResponse) ContentType() string {
+func (r SignInReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type EndSessionsResponse struct {
+type EndSessionsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -8942,17 +10269,17 @@ type EndSessionsResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r EndSessionsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r EndSessionsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r EndSessionsResponse) GetBody() []byte {
+func (r EndSessionsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r EndSessionsResponse) Status() string {
+func (r EndSessionsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -8960,7 +10287,7 @@ func (r EndSessionsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r EndSessionsResponse) StatusCode() int {
+func (r EndSessionsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -8968,14 +10295,14 @@ func (r EndSessionsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r EndSessionsResponse) ContentType() string {
+func (r EndSessionsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListSessionsResponse struct {
+type ListSessionsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -8985,22 +10312,22 @@ type ListSessionsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListSessionsResponse) GetJSON200() *SessionList {
+func (r ListSessionsReply) GetJSON200() *SessionList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListSessionsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListSessionsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListSessionsResponse) GetBody() []byte {
+func (r ListSessionsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListSessionsResponse) Status() string {
+func (r ListSessionsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9008,7 +10335,7 @@ func (r ListSessionsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListSessionsResponse) StatusCode() int {
+func (r ListSessionsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9016,14 +10343,14 @@ func (r ListSessionsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListSessionsResponse) ContentType() string {
+func (r ListSessionsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type EndSessionResponse struct {
+type EndSessionReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -9031,17 +10358,17 @@ type EndSessionResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r EndSessionResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r EndSessionReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r EndSessionResponse) GetBody() []byte {
+func (r EndSessionReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r EndSessionResponse) Status() string {
+func (r EndSessionReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9049,7 +10376,7 @@ func (r EndSessionResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r EndSessionResponse) StatusCode() int {
+func (r EndSessionReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9057,14 +10384,14 @@ func (r EndSessionResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r EndSessionResponse) ContentType() string {
+func (r EndSessionReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type SetUpResponse struct {
+type SetUpReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -9072,17 +10399,17 @@ type SetUpResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SetUpResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SetUpReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SetUpResponse) GetBody() []byte {
+func (r SetUpReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SetUpResponse) Status() string {
+func (r SetUpReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9090,7 +10417,7 @@ func (r SetUpResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SetUpResponse) StatusCode() int {
+func (r SetUpReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9098,14 +10425,14 @@ func (r SetUpResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SetUpResponse) ContentType() string {
+func (r SetUpReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListSitesResponse struct {
+type ListSitesReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9115,22 +10442,22 @@ type ListSitesResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListSitesResponse) GetJSON200() *SiteList {
+func (r ListSitesReply) GetJSON200() *SiteList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListSitesResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListSitesReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListSitesResponse) GetBody() []byte {
+func (r ListSitesReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListSitesResponse) Status() string {
+func (r ListSitesReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9138,7 +10465,7 @@ func (r ListSitesResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListSitesResponse) StatusCode() int {
+func (r ListSitesReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9146,14 +10473,14 @@ func (r ListSitesResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListSitesResponse) ContentType() string {
+func (r ListSitesReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetSiteResponse struct {
+type GetSiteReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9163,22 +10490,22 @@ type GetSiteResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetSiteResponse) GetJSON200() *Site {
+func (r GetSiteReply) GetJSON200() *Site {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetSiteResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetSiteReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetSiteResponse) GetBody() []byte {
+func (r GetSiteReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetSiteResponse) Status() string {
+func (r GetSiteReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9186,7 +10513,7 @@ func (r GetSiteResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetSiteResponse) StatusCode() int {
+func (r GetSiteReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9194,14 +10521,14 @@ func (r GetSiteResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetSiteResponse) ContentType() string {
+func (r GetSiteReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AdoptSiteResponse struct {
+type AdoptSiteReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -9211,22 +10538,22 @@ type AdoptSiteResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r AdoptSiteResponse) GetJSON201() *Adopted {
+func (r AdoptSiteReply) GetJSON201() *Adopted {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AdoptSiteResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AdoptSiteReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AdoptSiteResponse) GetBody() []byte {
+func (r AdoptSiteReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AdoptSiteResponse) Status() string {
+func (r AdoptSiteReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9234,7 +10561,7 @@ func (r AdoptSiteResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AdoptSiteResponse) StatusCode() int {
+func (r AdoptSiteReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9242,14 +10569,14 @@ func (r AdoptSiteResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AdoptSiteResponse) ContentType() string {
+func (r AdoptSiteReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListDraftsResponse struct {
+type ListDraftsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9259,22 +10586,22 @@ type ListDraftsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListDraftsResponse) GetJSON200() *DraftList {
+func (r ListDraftsReply) GetJSON200() *DraftList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListDraftsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListDraftsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListDraftsResponse) GetBody() []byte {
+func (r ListDraftsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListDraftsResponse) Status() string {
+func (r ListDraftsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9282,7 +10609,7 @@ func (r ListDraftsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListDraftsResponse) StatusCode() int {
+func (r ListDraftsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9290,14 +10617,14 @@ func (r ListDraftsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListDraftsResponse) ContentType() string {
+func (r ListDraftsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type DiscardDraftResponse struct {
+type DiscardDraftReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -9305,17 +10632,17 @@ type DiscardDraftResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DiscardDraftResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DiscardDraftReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DiscardDraftResponse) GetBody() []byte {
+func (r DiscardDraftReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DiscardDraftResponse) Status() string {
+func (r DiscardDraftReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9323,7 +10650,7 @@ func (r DiscardDraftResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DiscardDraftResponse) StatusCode() int {
+func (r DiscardDraftReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9331,39 +10658,39 @@ func (r DiscardDraftResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DiscardDraftResponse) ContentType() string {
+func (r DiscardDraftReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GoLiveResponse struct {
+type GoLiveReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *WentLive
+	JSON200 *GoLiveResponse
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GoLiveResponse) GetJSON200() *WentLive {
+func (r GoLiveReply) GetJSON200() *GoLiveResponse {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GoLiveResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GoLiveReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GoLiveResponse) GetBody() []byte {
+func (r GoLiveReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GoLiveResponse) Status() string {
+func (r GoLiveReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9371,7 +10698,7 @@ func (r GoLiveResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GoLiveResponse) StatusCode() int {
+func (r GoLiveReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9379,14 +10706,14 @@ func (r GoLiveResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GoLiveResponse) ContentType() string {
+func (r GoLiveReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AdoptAgainResponse struct {
+type AdoptAgainReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9396,22 +10723,22 @@ type AdoptAgainResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AdoptAgainResponse) GetJSON200() *AdoptedAgain {
+func (r AdoptAgainReply) GetJSON200() *AdoptedAgain {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AdoptAgainResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AdoptAgainReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AdoptAgainResponse) GetBody() []byte {
+func (r AdoptAgainReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AdoptAgainResponse) Status() string {
+func (r AdoptAgainReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9419,7 +10746,7 @@ func (r AdoptAgainResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AdoptAgainResponse) StatusCode() int {
+func (r AdoptAgainReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9427,14 +10754,14 @@ func (r AdoptAgainResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AdoptAgainResponse) ContentType() string {
+func (r AdoptAgainReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type DeleteItemResponse struct {
+type DeleteItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9444,22 +10771,22 @@ type DeleteItemResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DeleteItemResponse) GetJSON200() *Edited {
+func (r DeleteItemReply) GetJSON200() *Edited {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DeleteItemResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DeleteItemReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DeleteItemResponse) GetBody() []byte {
+func (r DeleteItemReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DeleteItemResponse) Status() string {
+func (r DeleteItemReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9467,7 +10794,7 @@ func (r DeleteItemResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DeleteItemResponse) StatusCode() int {
+func (r DeleteItemReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9475,19 +10802,19 @@ func (r DeleteItemResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DeleteItemResponse) ContentType() string {
+func (r DeleteItemReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// GetItemResponse200Headers the declared response headers of an HTTP 200 response for GetItem
-type GetItemResponse200Headers struct {
+// GetItemReply200Headers the declared response headers of an HTTP 200 response for GetItem
+type GetItemReply200Headers struct {
 	ETag *string
 }
 
-type GetItemResponse struct {
+type GetItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9495,26 +10822,26 @@ type GetItemResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *GetItemResponse200Headers
+	Headers200 *GetItemReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetItemResponse) GetJSON200() *ItemDetail {
+func (r GetItemReply) GetJSON200() *ItemDetail {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetItemResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetItemReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetItemResponse) GetBody() []byte {
+func (r GetItemReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetItemResponse) Status() string {
+func (r GetItemReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9522,7 +10849,7 @@ func (r GetItemResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetItemResponse) StatusCode() int {
+func (r GetItemReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9530,19 +10857,19 @@ func (r GetItemResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetItemResponse) ContentType() string {
+func (r GetItemReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// EditItemResponse200Headers the declared response headers of an HTTP 200 response for EditItem
-type EditItemResponse200Headers struct {
+// EditItemReply200Headers the declared response headers of an HTTP 200 response for EditItem
+type EditItemReply200Headers struct {
 	ETag *string
 }
 
-type EditItemResponse struct {
+type EditItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9550,26 +10877,26 @@ type EditItemResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *EditItemResponse200Headers
+	Headers200 *EditItemReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r EditItemResponse) GetJSON200() *Edited {
+func (r EditItemReply) GetJSON200() *Edited {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r EditItemResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r EditItemReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r EditItemResponse) GetBody() []byte {
+func (r EditItemReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r EditItemResponse) Status() string {
+func (r EditItemReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9577,7 +10904,7 @@ func (r EditItemResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r EditItemResponse) StatusCode() int {
+func (r EditItemReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9585,14 +10912,14 @@ func (r EditItemResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r EditItemResponse) ContentType() string {
+func (r EditItemReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListItemsResponse struct {
+type ListItemsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9602,22 +10929,22 @@ type ListItemsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListItemsResponse) GetJSON200() *ItemList {
+func (r ListItemsReply) GetJSON200() *ItemList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListItemsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListItemsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListItemsResponse) GetBody() []byte {
+func (r ListItemsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListItemsResponse) Status() string {
+func (r ListItemsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9625,7 +10952,7 @@ func (r ListItemsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListItemsResponse) StatusCode() int {
+func (r ListItemsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9633,19 +10960,19 @@ func (r ListItemsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListItemsResponse) ContentType() string {
+func (r ListItemsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// EditMediaResponse200Headers the declared response headers of an HTTP 200 response for EditMedia
-type EditMediaResponse200Headers struct {
+// EditMediaReply200Headers the declared response headers of an HTTP 200 response for EditMedia
+type EditMediaReply200Headers struct {
 	ETag *string
 }
 
-type EditMediaResponse struct {
+type EditMediaReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9653,26 +10980,26 @@ type EditMediaResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *EditMediaResponse200Headers
+	Headers200 *EditMediaReply200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r EditMediaResponse) GetJSON200() *Edited {
+func (r EditMediaReply) GetJSON200() *Edited {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r EditMediaResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r EditMediaReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r EditMediaResponse) GetBody() []byte {
+func (r EditMediaReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r EditMediaResponse) Status() string {
+func (r EditMediaReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9680,7 +11007,7 @@ func (r EditMediaResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r EditMediaResponse) StatusCode() int {
+func (r EditMediaReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9688,14 +11015,14 @@ func (r EditMediaResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r EditMediaResponse) ContentType() string {
+func (r EditMediaReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListOutletsResponse struct {
+type ListOutletsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9705,22 +11032,22 @@ type ListOutletsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListOutletsResponse) GetJSON200() *OutletList {
+func (r ListOutletsReply) GetJSON200() *OutletList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListOutletsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListOutletsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListOutletsResponse) GetBody() []byte {
+func (r ListOutletsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListOutletsResponse) Status() string {
+func (r ListOutletsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9728,7 +11055,7 @@ func (r ListOutletsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListOutletsResponse) StatusCode() int {
+func (r ListOutletsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9736,14 +11063,14 @@ func (r ListOutletsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListOutletsResponse) ContentType() string {
+func (r ListOutletsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type RemoveOutletResponse struct {
+type RemoveOutletReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -9751,17 +11078,17 @@ type RemoveOutletResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r RemoveOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RemoveOutletReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r RemoveOutletResponse) GetBody() []byte {
+func (r RemoveOutletReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r RemoveOutletResponse) Status() string {
+func (r RemoveOutletReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9769,7 +11096,7 @@ func (r RemoveOutletResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r RemoveOutletResponse) StatusCode() int {
+func (r RemoveOutletReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9777,14 +11104,14 @@ func (r RemoveOutletResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r RemoveOutletResponse) ContentType() string {
+func (r RemoveOutletReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type PublishOutletResponse struct {
+type PublishOutletReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9794,22 +11121,22 @@ type PublishOutletResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r PublishOutletResponse) GetJSON200() *OutletPublished {
+func (r PublishOutletReply) GetJSON200() *OutletPublished {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r PublishOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r PublishOutletReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r PublishOutletResponse) GetBody() []byte {
+func (r PublishOutletReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r PublishOutletResponse) Status() string {
+func (r PublishOutletReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9817,7 +11144,7 @@ func (r PublishOutletResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r PublishOutletResponse) StatusCode() int {
+func (r PublishOutletReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9825,14 +11152,14 @@ func (r PublishOutletResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r PublishOutletResponse) ContentType() string {
+func (r PublishOutletReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AddOutletResponse struct {
+type AddOutletReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -9842,22 +11169,22 @@ type AddOutletResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r AddOutletResponse) GetJSON201() *Outlet {
+func (r AddOutletReply) GetJSON201() *Outlet {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AddOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AddOutletReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AddOutletResponse) GetBody() []byte {
+func (r AddOutletReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AddOutletResponse) Status() string {
+func (r AddOutletReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9865,7 +11192,7 @@ func (r AddOutletResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AddOutletResponse) StatusCode() int {
+func (r AddOutletReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9873,14 +11200,14 @@ func (r AddOutletResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AddOutletResponse) ContentType() string {
+func (r AddOutletReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListProposalsResponse struct {
+type ListProposalsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -9890,22 +11217,22 @@ type ListProposalsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListProposalsResponse) GetJSON200() *ProposalList {
+func (r ListProposalsReply) GetJSON200() *ProposalList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListProposalsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListProposalsResponse) GetBody() []byte {
+func (r ListProposalsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListProposalsResponse) Status() string {
+func (r ListProposalsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9913,7 +11240,7 @@ func (r ListProposalsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListProposalsResponse) StatusCode() int {
+func (r ListProposalsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9921,39 +11248,39 @@ func (r ListProposalsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListProposalsResponse) ContentType() string {
+func (r ListProposalsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type AcceptProposalsResponse struct {
+type AcceptProposalsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *TookProposals
+	JSON200 *AcceptedProposals
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AcceptProposalsResponse) GetJSON200() *TookProposals {
+func (r AcceptProposalsReply) GetJSON200() *AcceptedProposals {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AcceptProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AcceptProposalsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AcceptProposalsResponse) GetBody() []byte {
+func (r AcceptProposalsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AcceptProposalsResponse) Status() string {
+func (r AcceptProposalsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -9961,7 +11288,7 @@ func (r AcceptProposalsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AcceptProposalsResponse) StatusCode() int {
+func (r AcceptProposalsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -9969,14 +11296,14 @@ func (r AcceptProposalsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AcceptProposalsResponse) ContentType() string {
+func (r AcceptProposalsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type PublishSiteResponse struct {
+type PublishSiteReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -9984,17 +11311,17 @@ type PublishSiteResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r PublishSiteResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r PublishSiteReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r PublishSiteResponse) GetBody() []byte {
+func (r PublishSiteReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r PublishSiteResponse) Status() string {
+func (r PublishSiteReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10002,7 +11329,7 @@ func (r PublishSiteResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r PublishSiteResponse) StatusCode() int {
+func (r PublishSiteReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10010,14 +11337,14 @@ func (r PublishSiteResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r PublishSiteResponse) ContentType() string {
+func (r PublishSiteReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type PublishChangesResponse struct {
+type PublishChangesReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -10025,17 +11352,17 @@ type PublishChangesResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r PublishChangesResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r PublishChangesReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r PublishChangesResponse) GetBody() []byte {
+func (r PublishChangesReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r PublishChangesResponse) Status() string {
+func (r PublishChangesReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10043,7 +11370,7 @@ func (r PublishChangesResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r PublishChangesResponse) StatusCode() int {
+func (r PublishChangesReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10051,14 +11378,14 @@ func (r PublishChangesResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r PublishChangesResponse) ContentType() string {
+func (r PublishChangesReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListRevisionsResponse struct {
+type ListRevisionsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10068,22 +11395,22 @@ type ListRevisionsResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListRevisionsResponse) GetJSON200() *RevisionList {
+func (r ListRevisionsReply) GetJSON200() *RevisionList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListRevisionsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListRevisionsReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListRevisionsResponse) GetBody() []byte {
+func (r ListRevisionsReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListRevisionsResponse) Status() string {
+func (r ListRevisionsReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10091,7 +11418,7 @@ func (r ListRevisionsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListRevisionsResponse) StatusCode() int {
+func (r ListRevisionsReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10099,14 +11426,14 @@ func (r ListRevisionsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListRevisionsResponse) ContentType() string {
+func (r ListRevisionsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetSurroundResponse struct {
+type GetSurroundReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10116,22 +11443,22 @@ type GetSurroundResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetSurroundResponse) GetJSON200() *Surround {
+func (r GetSurroundReply) GetJSON200() *Surround {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetSurroundResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetSurroundReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetSurroundResponse) GetBody() []byte {
+func (r GetSurroundReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetSurroundResponse) Status() string {
+func (r GetSurroundReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10139,7 +11466,7 @@ func (r GetSurroundResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetSurroundResponse) StatusCode() int {
+func (r GetSurroundReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10147,14 +11474,14 @@ func (r GetSurroundResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetSurroundResponse) ContentType() string {
+func (r GetSurroundReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetSiteTrustResponse struct {
+type GetSiteTrustReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10164,22 +11491,22 @@ type GetSiteTrustResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetSiteTrustResponse) GetJSON200() *SiteTrust {
+func (r GetSiteTrustReply) GetJSON200() *SiteTrust {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetSiteTrustResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetSiteTrustReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetSiteTrustResponse) GetBody() []byte {
+func (r GetSiteTrustReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetSiteTrustResponse) Status() string {
+func (r GetSiteTrustReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10187,7 +11514,7 @@ func (r GetSiteTrustResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetSiteTrustResponse) StatusCode() int {
+func (r GetSiteTrustReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10195,14 +11522,14 @@ func (r GetSiteTrustResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetSiteTrustResponse) ContentType() string {
+func (r GetSiteTrustReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type SetSiteTrustResponse struct {
+type SetSiteTrustReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10212,22 +11539,22 @@ type SetSiteTrustResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r SetSiteTrustResponse) GetJSON200() *SiteTrust {
+func (r SetSiteTrustReply) GetJSON200() *SiteTrust {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SetSiteTrustResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SetSiteTrustReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SetSiteTrustResponse) GetBody() []byte {
+func (r SetSiteTrustReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SetSiteTrustResponse) Status() string {
+func (r SetSiteTrustReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10235,7 +11562,7 @@ func (r SetSiteTrustResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SetSiteTrustResponse) StatusCode() int {
+func (r SetSiteTrustReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10243,14 +11570,14 @@ func (r SetSiteTrustResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SetSiteTrustResponse) ContentType() string {
+func (r SetSiteTrustReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListTrustKeysResponse struct {
+type ListTrustKeysReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10260,22 +11587,22 @@ type ListTrustKeysResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListTrustKeysResponse) GetJSON200() *TrustKeyList {
+func (r ListTrustKeysReply) GetJSON200() *TrustKeyList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListTrustKeysResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListTrustKeysReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListTrustKeysResponse) GetBody() []byte {
+func (r ListTrustKeysReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListTrustKeysResponse) Status() string {
+func (r ListTrustKeysReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10283,7 +11610,7 @@ func (r ListTrustKeysResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListTrustKeysResponse) StatusCode() int {
+func (r ListTrustKeysReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10291,14 +11618,14 @@ func (r ListTrustKeysResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListTrustKeysResponse) ContentType() string {
+func (r ListTrustKeysReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type TrustKeyResponse struct {
+type TrustKeyReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -10308,22 +11635,22 @@ type TrustKeyResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r TrustKeyResponse) GetJSON201() *TrustKey {
+func (r TrustKeyReply) GetJSON201() *TrustKey {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r TrustKeyResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r TrustKeyReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r TrustKeyResponse) GetBody() []byte {
+func (r TrustKeyReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r TrustKeyResponse) Status() string {
+func (r TrustKeyReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10331,7 +11658,7 @@ func (r TrustKeyResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r TrustKeyResponse) StatusCode() int {
+func (r TrustKeyReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10339,14 +11666,14 @@ func (r TrustKeyResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r TrustKeyResponse) ContentType() string {
+func (r TrustKeyReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type DistrustKeyResponse struct {
+type DistrustKeyReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -10354,17 +11681,17 @@ type DistrustKeyResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DistrustKeyResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DistrustKeyReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DistrustKeyResponse) GetBody() []byte {
+func (r DistrustKeyReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DistrustKeyResponse) Status() string {
+func (r DistrustKeyReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10372,7 +11699,7 @@ func (r DistrustKeyResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DistrustKeyResponse) StatusCode() int {
+func (r DistrustKeyReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10380,14 +11707,14 @@ func (r DistrustKeyResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DistrustKeyResponse) ContentType() string {
+func (r DistrustKeyReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListUsersResponse struct {
+type ListUsersReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10397,22 +11724,22 @@ type ListUsersResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListUsersResponse) GetJSON200() *UserList {
+func (r ListUsersReply) GetJSON200() *UserList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListUsersResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListUsersReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ListUsersResponse) GetBody() []byte {
+func (r ListUsersReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ListUsersResponse) Status() string {
+func (r ListUsersReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10420,7 +11747,7 @@ func (r ListUsersResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ListUsersResponse) StatusCode() int {
+func (r ListUsersReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10428,14 +11755,14 @@ func (r ListUsersResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListUsersResponse) ContentType() string {
+func (r ListUsersReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type MakeUserResponse struct {
+type MakeUserReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -10443,17 +11770,17 @@ type MakeUserResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r MakeUserResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r MakeUserReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r MakeUserResponse) GetBody() []byte {
+func (r MakeUserReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r MakeUserResponse) Status() string {
+func (r MakeUserReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10461,7 +11788,7 @@ func (r MakeUserResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r MakeUserResponse) StatusCode() int {
+func (r MakeUserReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10469,14 +11796,14 @@ func (r MakeUserResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r MakeUserResponse) ContentType() string {
+func (r MakeUserReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ChangeUserResponse struct {
+type ChangeUserReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -10486,22 +11813,22 @@ type ChangeUserResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ChangeUserResponse) GetJSON200() *User {
+func (r ChangeUserReply) GetJSON200() *User {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ChangeUserResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ChangeUserReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ChangeUserResponse) GetBody() []byte {
+func (r ChangeUserReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ChangeUserResponse) Status() string {
+func (r ChangeUserReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10509,7 +11836,7 @@ func (r ChangeUserResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ChangeUserResponse) StatusCode() int {
+func (r ChangeUserReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10517,39 +11844,39 @@ func (r ChangeUserResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ChangeUserResponse) ContentType() string {
+func (r ChangeUserReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type GetWordsResponse struct {
+type GetVocabularyReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Words
+	JSON200 *Vocabulary
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetWordsResponse) GetJSON200() *Words {
+func (r GetVocabularyReply) GetJSON200() *Vocabulary {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetWordsResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r GetVocabularyReply) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r GetWordsResponse) GetBody() []byte {
+func (r GetVocabularyReply) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r GetWordsResponse) Status() string {
+func (r GetVocabularyReply) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -10557,7 +11884,7 @@ func (r GetWordsResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r GetWordsResponse) StatusCode() int {
+func (r GetVocabularyReply) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -10565,1157 +11892,1327 @@ func (r GetWordsResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetWordsResponse) ContentType() string {
+func (r GetVocabularyReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-// ListTokensWithResponse One’s own access tokens, or for an admin somebody else’s.
+// ListTokensWithResponse List access tokens
+//
+// Lists the user's access tokens. An admin may name another user.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/access-tokens (the `ListTokens` operationId).
-func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
+func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensReply, error) {
 	rsp, err := c.ListTokens(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListTokensResponse(rsp)
+	return ParseListTokensReply(rsp)
 }
 
-// MakeTokenWithBodyWithResponse Make an access token; its text is told only now.
+// MakeTokenWithBodyWithResponse Make an access token
+//
+// Makes an access token. Its text is shown only in this answer.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
-func (c *ClientWithResponses) MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error) {
+func (c *ClientWithResponses) MakeTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeTokenReply, error) {
 	rsp, err := c.MakeTokenWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseMakeTokenResponse(rsp)
+	return ParseMakeTokenReply(rsp)
 }
 
-// MakeTokenWithResponse Make an access token; its text is told only now.
+// MakeTokenWithResponse Make an access token
+//
+// Makes an access token. Its text is shown only in this answer.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/access-tokens (the `MakeToken` operationId).
-func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenResponse, error) {
+func (c *ClientWithResponses) MakeTokenWithResponse(ctx context.Context, body MakeTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeTokenReply, error) {
 	rsp, err := c.MakeToken(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseMakeTokenResponse(rsp)
+	return ParseMakeTokenReply(rsp)
 }
 
-// DropTokenWithResponse End an access token; an admin may end anybody’s.
+// DropTokenWithResponse Revoke an access token
+//
+// Revokes an access token. An admin may revoke anybody's.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/access-tokens/{id} (the `DropToken` operationId).
-func (c *ClientWithResponses) DropTokenWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DropTokenResponse, error) {
+func (c *ClientWithResponses) DropTokenWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DropTokenReply, error) {
 	rsp, err := c.DropToken(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropTokenResponse(rsp)
+	return ParseDropTokenReply(rsp)
 }
 
-// ChangePasswordWithBodyWithResponse Give oneself another password; all other sign-ins end.
+// ChangePasswordWithBodyWithResponse Change the password
+//
+// Sets a new password for the user; all other sign-ins end.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
-func (c *ClientWithResponses) ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+func (c *ClientWithResponses) ChangePasswordWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePasswordReply, error) {
 	rsp, err := c.ChangePasswordWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseChangePasswordResponse(rsp)
+	return ParseChangePasswordReply(rsp)
 }
 
-// ChangePasswordWithResponse Give oneself another password; all other sign-ins end.
+// ChangePasswordWithResponse Change the password
+//
+// Sets a new password for the user; all other sign-ins end.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/account/password (the `ChangePassword` operationId).
-func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error) {
+func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordReply, error) {
 	rsp, err := c.ChangePassword(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseChangePasswordResponse(rsp)
+	return ParseChangePasswordReply(rsp)
 }
 
-// ListDeliveriesWithResponse All deliveries, the newest first.
+// ListDeliveriesWithResponse List deliveries
+//
+// Lists all deliveries, the newest first.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/deliveries (the `ListDeliveries` operationId).
-func (c *ClientWithResponses) ListDeliveriesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error) {
+func (c *ClientWithResponses) ListDeliveriesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListDeliveriesReply, error) {
 	rsp, err := c.ListDeliveries(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListDeliveriesResponse(rsp)
+	return ParseListDeliveriesReply(rsp)
 }
 
-// OpenDeliveryWithBodyWithResponse Open a delivery of a sealed kit into a site, and plan it.
+// OpenDeliveryWithBodyWithResponse Open a delivery
+//
+// Opens a delivery of a sealed kit into a site, and plans it.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
-func (c *ClientWithResponses) OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
+func (c *ClientWithResponses) OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryReply, error) {
 	rsp, err := c.OpenDeliveryWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseOpenDeliveryResponse(rsp)
+	return ParseOpenDeliveryReply(rsp)
 }
 
-// OpenDeliveryWithResponse Open a delivery of a sealed kit into a site, and plan it.
+// OpenDeliveryWithResponse Open a delivery
+//
+// Opens a delivery of a sealed kit into a site, and plans it.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries (the `OpenDelivery` operationId).
-func (c *ClientWithResponses) OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
+func (c *ClientWithResponses) OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryReply, error) {
 	rsp, err := c.OpenDelivery(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseOpenDeliveryResponse(rsp)
+	return ParseOpenDeliveryReply(rsp)
 }
 
-// GetDeliveryWithResponse One delivery with its plan and receipt.
+// GetDeliveryWithResponse Get a delivery
+//
+// Gives one delivery with its plan and receipt.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/deliveries/{id} (the `GetDelivery` operationId).
-func (c *ClientWithResponses) GetDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error) {
+func (c *ClientWithResponses) GetDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetDeliveryReply, error) {
 	rsp, err := c.GetDelivery(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetDeliveryResponse(rsp)
+	return ParseGetDeliveryReply(rsp)
 }
 
-// DecideDeliveryWithBodyWithResponse Decide and fill in; plans anew.
+// DecideDeliveryWithBodyWithResponse Decide and fill in
+//
+// Takes decisions and fill-ins, and plans again.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
-func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error) {
+func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*DecideDeliveryReply, error) {
 	rsp, err := c.DecideDeliveryWithBody(ctx, id, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDecideDeliveryResponse(rsp)
+	return ParseDecideDeliveryReply(rsp)
 }
 
-// DecideDeliveryWithResponse Decide and fill in; plans anew.
+// DecideDeliveryWithResponse Decide and fill in
+//
+// Takes decisions and fill-ins, and plans again.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
-func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryResponse, error) {
+func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryReply, error) {
 	rsp, err := c.DecideDelivery(ctx, id, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDecideDeliveryResponse(rsp)
+	return ParseDecideDeliveryReply(rsp)
 }
 
-// LiveDeliveryWithBodyWithResponse Go live.
+// CompareDeliveryWithResponse Compare the sides of an item
 //
-// What was edited since it was staged is blended in; what cannot be is asked.
+// Gives one item of the delivery on all its sides, as texts.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/deliveries/{id}/comparison/{kind}/{key} (the `CompareDelivery` operationId).
+func (c *ClientWithResponses) CompareDeliveryWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*CompareDeliveryReply, error) {
+	rsp, err := c.CompareDelivery(ctx, id, kind, key, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareDeliveryReply(rsp)
+}
+
+// GoLiveDeliveryWithBodyWithResponse Make a delivery live
+//
+// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *ClientWithResponses) LiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error) {
-	rsp, err := c.LiveDeliveryWithBody(ctx, id, contentType, body, reqEditors...)
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+func (c *ClientWithResponses) GoLiveDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GoLiveDeliveryReply, error) {
+	rsp, err := c.GoLiveDeliveryWithBody(ctx, id, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseLiveDeliveryResponse(rsp)
+	return ParseGoLiveDeliveryReply(rsp)
 }
 
-// LiveDeliveryWithResponse Go live.
+// GoLiveDeliveryWithResponse Make a delivery live
 //
-// What was edited since it was staged is blended in; what cannot be is asked.
+// Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /api/v1/deliveries/{id}/live (the `LiveDelivery` operationId).
-func (c *ClientWithResponses) LiveDeliveryWithResponse(ctx context.Context, id int64, body LiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*LiveDeliveryResponse, error) {
-	rsp, err := c.LiveDelivery(ctx, id, body, reqEditors...)
+// Corresponds with POST /api/v1/deliveries/{id}/live (the `GoLiveDelivery` operationId).
+func (c *ClientWithResponses) GoLiveDeliveryWithResponse(ctx context.Context, id int64, body GoLiveDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*GoLiveDeliveryReply, error) {
+	rsp, err := c.GoLiveDelivery(ctx, id, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseLiveDeliveryResponse(rsp)
+	return ParseGoLiveDeliveryReply(rsp)
 }
 
-// PlanDeliveryWithResponse Plan anew from the site as it is now.
+// PlanDeliveryWithResponse Plan again
+//
+// Plans again from the site as it is now.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/plan (the `PlanDelivery` operationId).
-func (c *ClientWithResponses) PlanDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*PlanDeliveryResponse, error) {
+func (c *ClientWithResponses) PlanDeliveryWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*PlanDeliveryReply, error) {
 	rsp, err := c.PlanDelivery(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePlanDeliveryResponse(rsp)
+	return ParsePlanDeliveryReply(rsp)
 }
 
-// DeliverySidesWithResponse The sides of one item of the kit, as texts.
+// StageDeliveryWithResponse Stage a delivery
 //
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /api/v1/deliveries/{id}/sides/{kind}/{key} (the `DeliverySides` operationId).
-func (c *ClientWithResponses) DeliverySidesWithResponse(ctx context.Context, id int64, kind string, key string, reqEditors ...RequestEditorFn) (*DeliverySidesResponse, error) {
-	rsp, err := c.DeliverySides(ctx, id, kind, key, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseDeliverySidesResponse(rsp)
-}
-
-// StageDeliveryWithResponse Write the delivery’s draft.
+// Writes the draft of the delivery.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
-func (c *ClientWithResponses) StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryResponse, error) {
+func (c *ClientWithResponses) StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryReply, error) {
 	rsp, err := c.StageDelivery(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseStageDeliveryResponse(rsp)
+	return ParseStageDeliveryReply(rsp)
 }
 
-// UndoDeliveryWithBodyWithResponse Take it back, all of it or some items.
+// UndoDeliveryWithBodyWithResponse Undo a delivery
+//
+// Takes a live delivery back, all of it or some items.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-func (c *ClientWithResponses) UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error) {
+func (c *ClientWithResponses) UndoDeliveryWithBodyWithResponse(ctx context.Context, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UndoDeliveryReply, error) {
 	rsp, err := c.UndoDeliveryWithBody(ctx, id, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseUndoDeliveryResponse(rsp)
+	return ParseUndoDeliveryReply(rsp)
 }
 
-// UndoDeliveryWithResponse Take it back, all of it or some items.
+// UndoDeliveryWithResponse Undo a delivery
+//
+// Takes a live delivery back, all of it or some items.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
-func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryResponse, error) {
+func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryReply, error) {
 	rsp, err := c.UndoDelivery(ctx, id, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseUndoDeliveryResponse(rsp)
+	return ParseUndoDeliveryReply(rsp)
 }
 
-// UploadKitWithBodyWithResponse Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
+// ImportKitWithBodyWithResponse Import a file
+//
+// Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /api/v1/kit-files (the `UploadKit` operationId).
-func (c *ClientWithResponses) UploadKitWithBodyWithResponse(ctx context.Context, params *UploadKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UploadKitResponse, error) {
-	rsp, err := c.UploadKitWithBody(ctx, params, contentType, body, reqEditors...)
+// Corresponds with POST /api/v1/kit-files (the `ImportKit` operationId).
+func (c *ClientWithResponses) ImportKitWithBodyWithResponse(ctx context.Context, params *ImportKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportKitReply, error) {
+	rsp, err := c.ImportKitWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseUploadKitResponse(rsp)
+	return ParseImportKitReply(rsp)
 }
 
-// ListKitsWithResponse All versions of all kits.
+// ListKitsWithResponse List kits
+//
+// Lists all versions of all kits.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/kits (the `ListKits` operationId).
-func (c *ClientWithResponses) ListKitsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKitsResponse, error) {
+func (c *ClientWithResponses) ListKitsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListKitsReply, error) {
 	rsp, err := c.ListKits(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListKitsResponse(rsp)
+	return ParseListKitsReply(rsp)
 }
 
-// NewKitWithBodyWithResponse Begin a kit or a new version.
+// NewKitWithBodyWithResponse Begin a kit
+//
+// Begins a kit, or a new version of one.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/kits (the `NewKit` operationId).
-func (c *ClientWithResponses) NewKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewKitResponse, error) {
+func (c *ClientWithResponses) NewKitWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewKitReply, error) {
 	rsp, err := c.NewKitWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseNewKitResponse(rsp)
+	return ParseNewKitReply(rsp)
 }
 
-// NewKitWithResponse Begin a kit or a new version.
+// NewKitWithResponse Begin a kit
+//
+// Begins a kit, or a new version of one.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/kits (the `NewKit` operationId).
-func (c *ClientWithResponses) NewKitWithResponse(ctx context.Context, body NewKitJSONRequestBody, reqEditors ...RequestEditorFn) (*NewKitResponse, error) {
+func (c *ClientWithResponses) NewKitWithResponse(ctx context.Context, body NewKitJSONRequestBody, reqEditors ...RequestEditorFn) (*NewKitReply, error) {
 	rsp, err := c.NewKit(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseNewKitResponse(rsp)
+	return ParseNewKitReply(rsp)
 }
 
-// GetKitWithResponse One version, one in the making as it would be sealed now.
+// GetKitWithResponse Get a kit
+//
+// Gives one version. One in the making is given as it would be sealed now.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version} (the `GetKit` operationId).
-func (c *ClientWithResponses) GetKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitResponse, error) {
+func (c *ClientWithResponses) GetKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitReply, error) {
 	rsp, err := c.GetKit(ctx, kit, version, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetKitResponse(rsp)
+	return ParseGetKitReply(rsp)
 }
 
-// EditKitWithBodyWithResponse Change what is said of a kit in the making.
+// EditKitWithBodyWithResponse Describe a kit
+//
+// Changes what a kit in the making says of itself.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
-func (c *ClientWithResponses) EditKitWithBodyWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditKitResponse, error) {
+func (c *ClientWithResponses) EditKitWithBodyWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditKitReply, error) {
 	rsp, err := c.EditKitWithBody(ctx, kit, version, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEditKitResponse(rsp)
+	return ParseEditKitReply(rsp)
 }
 
-// EditKitWithResponse Change what is said of a kit in the making.
+// EditKitWithResponse Describe a kit
+//
+// Changes what a kit in the making says of itself.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
-func (c *ClientWithResponses) EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitResponse, error) {
+func (c *ClientWithResponses) EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitReply, error) {
 	rsp, err := c.EditKit(ctx, kit, version, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEditKitResponse(rsp)
+	return ParseEditKitReply(rsp)
 }
 
-// AdviseKitWithResponse What changed since the sealed version before, and which version number that asks for.
+// GetKitFileWithResponse Get the kit file
 //
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /api/v1/kits/{kit}/{version}/advice (the `AdviseKit` operationId).
-func (c *ClientWithResponses) AdviseKitWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*AdviseKitResponse, error) {
-	rsp, err := c.AdviseKit(ctx, kit, version, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAdviseKitResponse(rsp)
-}
-
-// ChooseKitsWithResponse Which other kits must be there with it on a site, at which versions; or why there is no choice.
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /api/v1/kits/{kit}/{version}/choice (the `ChooseKits` operationId).
-func (c *ClientWithResponses) ChooseKitsWithResponse(ctx context.Context, kit string, version string, params *ChooseKitsParams, reqEditors ...RequestEditorFn) (*ChooseKitsResponse, error) {
-	rsp, err := c.ChooseKits(ctx, kit, version, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseChooseKitsResponse(rsp)
-}
-
-// GetKitFileWithResponse The .cpkit file.
+// Gives the .cpkit file.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/file (the `GetKitFile` operationId).
-func (c *ClientWithResponses) GetKitFileWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFileResponse, error) {
+func (c *ClientWithResponses) GetKitFileWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFileReply, error) {
 	rsp, err := c.GetKitFile(ctx, kit, version, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetKitFileResponse(rsp)
+	return ParseGetKitFileReply(rsp)
 }
 
-// GetKitItemWithResponse One item of a sealed kit.
+// GetKitItemWithResponse Get an item of a kit
+//
+// Gives one item of a sealed kit.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/item (the `GetKitItem` operationId).
-func (c *ClientWithResponses) GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemResponse, error) {
+func (c *ClientWithResponses) GetKitItemWithResponse(ctx context.Context, kit string, version string, params *GetKitItemParams, reqEditors ...RequestEditorFn) (*GetKitItemReply, error) {
 	rsp, err := c.GetKitItem(ctx, kit, version, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetKitItemResponse(rsp)
+	return ParseGetKitItemReply(rsp)
 }
 
-// TakeOutOfKitWithResponse Take an item out of a kit in the making; what only comes along stays out and becomes a need.
+// GetNextVersionWithResponse Get the next version number
+//
+// Tells what changed since the last sealed version, and which version number that asks for.
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `TakeOutOfKit` operationId).
-func (c *ClientWithResponses) TakeOutOfKitWithResponse(ctx context.Context, kit string, version string, params *TakeOutOfKitParams, reqEditors ...RequestEditorFn) (*TakeOutOfKitResponse, error) {
-	rsp, err := c.TakeOutOfKit(ctx, kit, version, params, reqEditors...)
+// Corresponds with GET /api/v1/kits/{kit}/{version}/next-version (the `GetNextVersion` operationId).
+func (c *ClientWithResponses) GetNextVersionWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetNextVersionReply, error) {
+	rsp, err := c.GetNextVersion(ctx, kit, version, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseTakeOutOfKitResponse(rsp)
+	return ParseGetNextVersionReply(rsp)
 }
 
-// PutIntoKitWithBodyWithResponse Put items into a kit in the making.
+// ExcludeFromKitWithResponse Exclude an item from a kit
+//
+// Excludes an item from a kit in the making. What only came along becomes a need.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/kits/{kit}/{version}/picks (the `ExcludeFromKit` operationId).
+func (c *ClientWithResponses) ExcludeFromKitWithResponse(ctx context.Context, kit string, version string, params *ExcludeFromKitParams, reqEditors ...RequestEditorFn) (*ExcludeFromKitReply, error) {
+	rsp, err := c.ExcludeFromKit(ctx, kit, version, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseExcludeFromKitReply(rsp)
+}
+
+// AddToKitWithBodyWithResponse Add items to a kit
+//
+// Adds items to a kit in the making; everything they need comes along.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-func (c *ClientWithResponses) PutIntoKitWithBodyWithResponse(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutIntoKitResponse, error) {
-	rsp, err := c.PutIntoKitWithBody(ctx, kit, version, contentType, body, reqEditors...)
+// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+func (c *ClientWithResponses) AddToKitWithBodyWithResponse(ctx context.Context, kit string, version string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToKitReply, error) {
+	rsp, err := c.AddToKitWithBody(ctx, kit, version, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePutIntoKitResponse(rsp)
+	return ParseAddToKitReply(rsp)
 }
 
-// PutIntoKitWithResponse Put items into a kit in the making.
+// AddToKitWithResponse Add items to a kit
+//
+// Adds items to a kit in the making; everything they need comes along.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `PutIntoKit` operationId).
-func (c *ClientWithResponses) PutIntoKitWithResponse(ctx context.Context, kit string, version string, body PutIntoKitJSONRequestBody, reqEditors ...RequestEditorFn) (*PutIntoKitResponse, error) {
-	rsp, err := c.PutIntoKit(ctx, kit, version, body, reqEditors...)
+// Corresponds with POST /api/v1/kits/{kit}/{version}/picks (the `AddToKit` operationId).
+func (c *ClientWithResponses) AddToKitWithResponse(ctx context.Context, kit string, version string, body AddToKitJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToKitReply, error) {
+	rsp, err := c.AddToKit(ctx, kit, version, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePutIntoKitResponse(rsp)
+	return ParseAddToKitReply(rsp)
 }
 
-// GetKitPiecesWithResponse A ZIP with one kit for each piece of a sealed kit.
+// GetKitPiecesWithResponse Get single pieces
+//
+// Gives a ZIP with one kit for each piece of a sealed kit.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/kits/{kit}/{version}/pieces (the `GetKitPieces` operationId).
-func (c *ClientWithResponses) GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesResponse, error) {
+func (c *ClientWithResponses) GetKitPiecesWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitPiecesReply, error) {
 	rsp, err := c.GetKitPieces(ctx, kit, version, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetKitPiecesResponse(rsp)
+	return ParseGetKitPiecesReply(rsp)
 }
 
-// SealKitWithResponse Make the version final.
+// ResolveKitWithResponse Resolve the kits that are needed
+//
+// Tells which other kits must be there with it on a site, at which versions, or why nothing fits.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/resolution (the `ResolveKit` operationId).
+func (c *ClientWithResponses) ResolveKitWithResponse(ctx context.Context, kit string, version string, params *ResolveKitParams, reqEditors ...RequestEditorFn) (*ResolveKitReply, error) {
+	rsp, err := c.ResolveKit(ctx, kit, version, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseResolveKitReply(rsp)
+}
+
+// SealKitWithResponse Seal a kit
+//
+// Makes the version final.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/kits/{kit}/{version}/seal (the `SealKit` operationId).
-func (c *ClientWithResponses) SealKitWithResponse(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*SealKitResponse, error) {
+func (c *ClientWithResponses) SealKitWithResponse(ctx context.Context, kit string, version string, params *SealKitParams, reqEditors ...RequestEditorFn) (*SealKitReply, error) {
 	rsp, err := c.SealKit(ctx, kit, version, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSealKitResponse(rsp)
+	return ParseSealKitReply(rsp)
 }
 
-// ListLibraryWithResponse The library’s items.
+// ListLibraryWithResponse List the library
+//
+// Lists the items of the library, all or those that a search finds.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/library (the `ListLibrary` operationId).
-func (c *ClientWithResponses) ListLibraryWithResponse(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*ListLibraryResponse, error) {
+func (c *ClientWithResponses) ListLibraryWithResponse(ctx context.Context, params *ListLibraryParams, reqEditors ...RequestEditorFn) (*ListLibraryReply, error) {
 	rsp, err := c.ListLibrary(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListLibraryResponse(rsp)
+	return ParseListLibraryReply(rsp)
 }
 
-// AddToLibraryWithBodyWithResponse Save items of a site, with all they need, into the library.
+// AddToLibraryWithBodyWithResponse Keep items for reuse
+//
+// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
-func (c *ClientWithResponses) AddToLibraryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToLibraryResponse, error) {
+func (c *ClientWithResponses) AddToLibraryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddToLibraryReply, error) {
 	rsp, err := c.AddToLibraryWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAddToLibraryResponse(rsp)
+	return ParseAddToLibraryReply(rsp)
 }
 
-// AddToLibraryWithResponse Save items of a site, with all they need, into the library.
+// AddToLibraryWithResponse Keep items for reuse
+//
+// Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
-func (c *ClientWithResponses) AddToLibraryWithResponse(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToLibraryResponse, error) {
+func (c *ClientWithResponses) AddToLibraryWithResponse(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToLibraryReply, error) {
 	rsp, err := c.AddToLibrary(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAddToLibraryResponse(rsp)
+	return ParseAddToLibraryReply(rsp)
 }
 
-// SignOutWithResponse End the session.
+// SignOutWithResponse Sign out
+//
+// Ends the session of the cookie.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/session (the `SignOut` operationId).
-func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutResponse, error) {
+func (c *ClientWithResponses) SignOutWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SignOutReply, error) {
 	rsp, err := c.SignOut(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSignOutResponse(rsp)
+	return ParseSignOutReply(rsp)
 }
 
-// GetSessionWithResponse Who is signed in.
+// GetSessionWithResponse Who is signed in
+//
+// Tells the name and role of the user, and where previews are shown.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/session (the `GetSession` operationId).
-func (c *ClientWithResponses) GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionResponse, error) {
+func (c *ClientWithResponses) GetSessionWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetSessionReply, error) {
 	rsp, err := c.GetSession(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetSessionResponse(rsp)
+	return ParseGetSessionReply(rsp)
 }
 
-// SignInWithBodyWithResponse Sign in with name and password; sets the session cookie.
+// SignInWithBodyWithResponse Sign in
+//
+// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/session (the `SignIn` operationId).
-func (c *ClientWithResponses) SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
+func (c *ClientWithResponses) SignInWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInReply, error) {
 	rsp, err := c.SignInWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSignInResponse(rsp)
+	return ParseSignInReply(rsp)
 }
 
-// SignInWithResponse Sign in with name and password; sets the session cookie.
+// SignInWithResponse Sign in
+//
+// Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/session (the `SignIn` operationId).
-func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInResponse, error) {
+func (c *ClientWithResponses) SignInWithResponse(ctx context.Context, body SignInJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInReply, error) {
 	rsp, err := c.SignIn(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSignInResponse(rsp)
+	return ParseSignInReply(rsp)
 }
 
-// EndSessionsWithResponse End all sign-ins but the one that asks.
+// EndSessionsWithResponse End all other sign-ins
+//
+// Ends all sign-ins of the user except the one that asks.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/sessions (the `EndSessions` operationId).
-func (c *ClientWithResponses) EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsResponse, error) {
+func (c *ClientWithResponses) EndSessionsWithResponse(ctx context.Context, params *EndSessionsParams, reqEditors ...RequestEditorFn) (*EndSessionsReply, error) {
 	rsp, err := c.EndSessions(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEndSessionsResponse(rsp)
+	return ParseEndSessionsReply(rsp)
 }
 
-// ListSessionsWithResponse Where one is signed in.
+// ListSessionsWithResponse List sign-ins
+//
+// Lists the sign-ins of the user.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sessions (the `ListSessions` operationId).
-func (c *ClientWithResponses) ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsResponse, error) {
+func (c *ClientWithResponses) ListSessionsWithResponse(ctx context.Context, params *ListSessionsParams, reqEditors ...RequestEditorFn) (*ListSessionsReply, error) {
 	rsp, err := c.ListSessions(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListSessionsResponse(rsp)
+	return ParseListSessionsReply(rsp)
 }
 
-// EndSessionWithResponse End one sign-in.
+// EndSessionWithResponse End a sign-in
+//
+// Ends one sign-in of the user.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/sessions/{id} (the `EndSession` operationId).
-func (c *ClientWithResponses) EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionResponse, error) {
+func (c *ClientWithResponses) EndSessionWithResponse(ctx context.Context, id string, params *EndSessionParams, reqEditors ...RequestEditorFn) (*EndSessionReply, error) {
 	rsp, err := c.EndSession(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEndSessionResponse(rsp)
+	return ParseEndSessionReply(rsp)
 }
 
-// SetUpWithBodyWithResponse Make the first admin, by the one-time link.
+// SetUpWithBodyWithResponse Make the first admin
+//
+// Makes the first admin. The one-time link is printed by the service when it starts without users.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/setup (the `SetUp` operationId).
-func (c *ClientWithResponses) SetUpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetUpResponse, error) {
+func (c *ClientWithResponses) SetUpWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetUpReply, error) {
 	rsp, err := c.SetUpWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSetUpResponse(rsp)
+	return ParseSetUpReply(rsp)
 }
 
-// SetUpWithResponse Make the first admin, by the one-time link.
+// SetUpWithResponse Make the first admin
+//
+// Makes the first admin. The one-time link is printed by the service when it starts without users.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/setup (the `SetUp` operationId).
-func (c *ClientWithResponses) SetUpWithResponse(ctx context.Context, body SetUpJSONRequestBody, reqEditors ...RequestEditorFn) (*SetUpResponse, error) {
+func (c *ClientWithResponses) SetUpWithResponse(ctx context.Context, body SetUpJSONRequestBody, reqEditors ...RequestEditorFn) (*SetUpReply, error) {
 	rsp, err := c.SetUp(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSetUpResponse(rsp)
+	return ParseSetUpReply(rsp)
 }
 
-// ListSitesWithResponse All sites.
+// ListSitesWithResponse List sites
+//
+// Lists all sites.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites (the `ListSites` operationId).
-func (c *ClientWithResponses) ListSitesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSitesResponse, error) {
+func (c *ClientWithResponses) ListSitesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSitesReply, error) {
 	rsp, err := c.ListSites(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListSitesResponse(rsp)
+	return ParseListSitesReply(rsp)
 }
 
-// GetSiteWithResponse One site.
+// GetSiteWithResponse Get a site
+//
+// Gives one site in numbers.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site} (the `GetSite` operationId).
-func (c *ClientWithResponses) GetSiteWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteResponse, error) {
+func (c *ClientWithResponses) GetSiteWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteReply, error) {
 	rsp, err := c.GetSite(ctx, site, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetSiteResponse(rsp)
+	return ParseGetSiteReply(rsp)
 }
 
-// AdoptSiteWithBodyWithResponse Make a new site from a zipped folder.
+// AdoptSiteWithBodyWithResponse Adopt a folder as a site
+//
+// Makes a new site from a zipped folder. Nothing is made when the folder cannot be read.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
-func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteResponse, error) {
+func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error) {
 	rsp, err := c.AdoptSiteWithBody(ctx, site, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAdoptSiteResponse(rsp)
+	return ParseAdoptSiteReply(rsp)
 }
 
-// ListDraftsWithResponse The site’s open drafts.
+// ListDraftsWithResponse List drafts
+//
+// Lists the open drafts of the site.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
-func (c *ClientWithResponses) ListDraftsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListDraftsResponse, error) {
+func (c *ClientWithResponses) ListDraftsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListDraftsReply, error) {
 	rsp, err := c.ListDrafts(ctx, site, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListDraftsResponse(rsp)
+	return ParseListDraftsReply(rsp)
 }
 
-// DiscardDraftWithResponse Throw an open draft away.
+// DiscardDraftWithResponse Discard a draft
+//
+// Discards an open draft.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
-func (c *ClientWithResponses) DiscardDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*DiscardDraftResponse, error) {
+func (c *ClientWithResponses) DiscardDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*DiscardDraftReply, error) {
 	rsp, err := c.DiscardDraft(ctx, site, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDiscardDraftResponse(rsp)
+	return ParseDiscardDraftReply(rsp)
 }
 
-// GoLiveWithResponse Put a draft live.
+// GoLiveWithResponse Make a draft live
+//
+// Makes a draft the live state of the site.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
-func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveResponse, error) {
+func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveReply, error) {
 	rsp, err := c.GoLive(ctx, site, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGoLiveResponse(rsp)
+	return ParseGoLiveReply(rsp)
 }
 
-// AdoptAgainWithBodyWithResponse Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+// AdoptAgainWithBodyWithResponse Bring outside edits in
+//
+// Compares a zipped folder with what was last adopted from it or published to it. What somebody changed there comes into a draft.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainResponse, error) {
+func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error) {
 	rsp, err := c.AdoptAgainWithBody(ctx, site, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAdoptAgainResponse(rsp)
+	return ParseAdoptAgainReply(rsp)
 }
 
-// DeleteItemWithResponse Lay the deletion of one item into a draft.
+// DeleteItemWithResponse Delete an item
+//
+// Puts the deletion of one item into a draft.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/sites/{site}/item (the `DeleteItem` operationId).
-func (c *ClientWithResponses) DeleteItemWithResponse(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*DeleteItemResponse, error) {
+func (c *ClientWithResponses) DeleteItemWithResponse(ctx context.Context, site string, params *DeleteItemParams, reqEditors ...RequestEditorFn) (*DeleteItemReply, error) {
 	rsp, err := c.DeleteItem(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDeleteItemResponse(rsp)
+	return ParseDeleteItemReply(rsp)
 }
 
-// GetItemWithResponse One item, with what leans on what.
+// GetItemWithResponse Get an item
+//
+// Gives one item with what it uses and what uses it.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/item (the `GetItem` operationId).
-func (c *ClientWithResponses) GetItemWithResponse(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*GetItemResponse, error) {
+func (c *ClientWithResponses) GetItemWithResponse(ctx context.Context, site string, params *GetItemParams, reqEditors ...RequestEditorFn) (*GetItemReply, error) {
 	rsp, err := c.GetItem(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetItemResponse(rsp)
+	return ParseGetItemReply(rsp)
 }
 
-// EditItemWithBodyWithResponse Lay a change of one item into a draft.
+// EditItemWithBodyWithResponse Edit an item
+//
+// Puts a change of one item into a draft.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
-func (c *ClientWithResponses) EditItemWithBodyWithResponse(ctx context.Context, site string, params *EditItemParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditItemResponse, error) {
+func (c *ClientWithResponses) EditItemWithBodyWithResponse(ctx context.Context, site string, params *EditItemParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditItemReply, error) {
 	rsp, err := c.EditItemWithBody(ctx, site, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEditItemResponse(rsp)
+	return ParseEditItemReply(rsp)
 }
 
-// EditItemWithResponse Lay a change of one item into a draft.
+// EditItemWithResponse Edit an item
+//
+// Puts a change of one item into a draft.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/item (the `EditItem` operationId).
-func (c *ClientWithResponses) EditItemWithResponse(ctx context.Context, site string, params *EditItemParams, body EditItemJSONRequestBody, reqEditors ...RequestEditorFn) (*EditItemResponse, error) {
+func (c *ClientWithResponses) EditItemWithResponse(ctx context.Context, site string, params *EditItemParams, body EditItemJSONRequestBody, reqEditors ...RequestEditorFn) (*EditItemReply, error) {
 	rsp, err := c.EditItem(ctx, site, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEditItemResponse(rsp)
+	return ParseEditItemReply(rsp)
 }
 
-// ListItemsWithResponse The items of a site, or of the library by the name library.
+// ListItemsWithResponse List items
+//
+// Lists the items of a site, or of the library under the name library.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/items (the `ListItems` operationId).
-func (c *ClientWithResponses) ListItemsWithResponse(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*ListItemsResponse, error) {
+func (c *ClientWithResponses) ListItemsWithResponse(ctx context.Context, site string, params *ListItemsParams, reqEditors ...RequestEditorFn) (*ListItemsReply, error) {
 	rsp, err := c.ListItems(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListItemsResponse(rsp)
+	return ParseListItemsReply(rsp)
 }
 
-// EditMediaWithBodyWithResponse Lay a new or changed file into a draft.
+// EditMediaWithBodyWithResponse Edit a file
+//
+// Puts a new or changed file into a draft.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/media (the `EditMedia` operationId).
-func (c *ClientWithResponses) EditMediaWithBodyWithResponse(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditMediaResponse, error) {
+func (c *ClientWithResponses) EditMediaWithBodyWithResponse(ctx context.Context, site string, params *EditMediaParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditMediaReply, error) {
 	rsp, err := c.EditMediaWithBody(ctx, site, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseEditMediaResponse(rsp)
+	return ParseEditMediaReply(rsp)
 }
 
-// ListOutletsWithResponse Where the live site is published by itself.
+// ListOutletsWithResponse List outlets
+//
+// Lists the folders to which the site is published by going live.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/outlets (the `ListOutlets` operationId).
-func (c *ClientWithResponses) ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsResponse, error) {
+func (c *ClientWithResponses) ListOutletsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListOutletsReply, error) {
 	rsp, err := c.ListOutlets(ctx, site, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListOutletsResponse(rsp)
+	return ParseListOutletsReply(rsp)
 }
 
-// RemoveOutletWithResponse Forget an outlet. The folder and what is in it stay.
+// RemoveOutletWithResponse Remove an outlet
+//
+// Forgets an outlet. The folder and its files stay.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/sites/{site}/outlets/{outlet} (the `RemoveOutlet` operationId).
-func (c *ClientWithResponses) RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletResponse, error) {
+func (c *ClientWithResponses) RemoveOutletWithResponse(ctx context.Context, site string, outlet string, reqEditors ...RequestEditorFn) (*RemoveOutletReply, error) {
 	rsp, err := c.RemoveOutlet(ctx, site, outlet, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseRemoveOutletResponse(rsp)
+	return ParseRemoveOutletReply(rsp)
 }
 
-// PublishOutletWithBodyWithResponse Publish the live site there now, or show an older release again.
+// PublishOutletWithBodyWithResponse Publish to an outlet
+//
+// Publishes the live site to the outlet now, or shows an older release again.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
-func (c *ClientWithResponses) PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error) {
+func (c *ClientWithResponses) PublishOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishOutletReply, error) {
 	rsp, err := c.PublishOutletWithBody(ctx, site, outlet, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePublishOutletResponse(rsp)
+	return ParsePublishOutletReply(rsp)
 }
 
-// PublishOutletWithResponse Publish the live site there now, or show an older release again.
+// PublishOutletWithResponse Publish to an outlet
+//
+// Publishes the live site to the outlet now, or shows an older release again.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/outlets/{outlet} (the `PublishOutlet` operationId).
-func (c *ClientWithResponses) PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletResponse, error) {
+func (c *ClientWithResponses) PublishOutletWithResponse(ctx context.Context, site string, outlet string, body PublishOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishOutletReply, error) {
 	rsp, err := c.PublishOutlet(ctx, site, outlet, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePublishOutletResponse(rsp)
+	return ParsePublishOutletReply(rsp)
 }
 
-// AddOutletWithBodyWithResponse Add an outlet and publish the live site there.
+// AddOutletWithBodyWithResponse Add an outlet
+//
+// Adds an outlet and publishes the live site to it.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
-func (c *ClientWithResponses) AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+func (c *ClientWithResponses) AddOutletWithBodyWithResponse(ctx context.Context, site string, outlet string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletReply, error) {
 	rsp, err := c.AddOutletWithBody(ctx, site, outlet, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAddOutletResponse(rsp)
+	return ParseAddOutletReply(rsp)
 }
 
-// AddOutletWithResponse Add an outlet and publish the live site there.
+// AddOutletWithResponse Add an outlet
+//
+// Adds an outlet and publishes the live site to it.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
-func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletReply, error) {
 	rsp, err := c.AddOutlet(ctx, site, outlet, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAddOutletResponse(rsp)
+	return ParseAddOutletReply(rsp)
 }
 
-// ListProposalsWithResponse What repeats on the site and could be held once.
+// ListProposalsWithResponse Find what repeats
+//
+// Finds what repeats in the site's pages and could be held once.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/proposals (the `ListProposals` operationId).
-func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error) {
+func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, site string, params *ListProposalsParams, reqEditors ...RequestEditorFn) (*ListProposalsReply, error) {
 	rsp, err := c.ListProposals(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListProposalsResponse(rsp)
+	return ParseListProposalsReply(rsp)
 }
 
-// AcceptProposalsWithBodyWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+// AcceptProposalsWithBodyWithResponse Accept proposals
+//
+// Puts accepted proposals into a draft. No page of it looks different.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
-func (c *ClientWithResponses) AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error) {
+func (c *ClientWithResponses) AcceptProposalsWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptProposalsReply, error) {
 	rsp, err := c.AcceptProposalsWithBody(ctx, site, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAcceptProposalsResponse(rsp)
+	return ParseAcceptProposalsReply(rsp)
 }
 
-// AcceptProposalsWithResponse Put accepted proposals into a draft; no page of it looks other than it did.
+// AcceptProposalsWithResponse Accept proposals
+//
+// Puts accepted proposals into a draft. No page of it looks different.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/proposals (the `AcceptProposals` operationId).
-func (c *ClientWithResponses) AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsResponse, error) {
+func (c *ClientWithResponses) AcceptProposalsWithResponse(ctx context.Context, site string, body AcceptProposalsJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptProposalsReply, error) {
 	rsp, err := c.AcceptProposals(ctx, site, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseAcceptProposalsResponse(rsp)
+	return ParseAcceptProposalsReply(rsp)
 }
 
-// PublishSiteWithResponse The complete static site as a zip.
+// PublishSiteWithResponse Publish as a zip
+//
+// Gives the complete static site as a zip.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/published (the `PublishSite` operationId).
-func (c *ClientWithResponses) PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteResponse, error) {
+func (c *ClientWithResponses) PublishSiteWithResponse(ctx context.Context, site string, params *PublishSiteParams, reqEditors ...RequestEditorFn) (*PublishSiteReply, error) {
 	rsp, err := c.PublishSite(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePublishSiteResponse(rsp)
+	return ParsePublishSiteReply(rsp)
 }
 
-// PublishChangesWithBodyWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+// PublishChangesWithBodyWithResponse Publish what changed
+//
+// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
-func (c *ClientWithResponses) PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error) {
+func (c *ClientWithResponses) PublishChangesWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PublishChangesReply, error) {
 	rsp, err := c.PublishChangesWithBody(ctx, site, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePublishChangesResponse(rsp)
+	return ParsePublishChangesReply(rsp)
 }
 
-// PublishChangesWithResponse The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+// PublishChangesWithResponse Publish what changed
+//
+// Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/published (the `PublishChanges` operationId).
-func (c *ClientWithResponses) PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesResponse, error) {
+func (c *ClientWithResponses) PublishChangesWithResponse(ctx context.Context, site string, body PublishChangesJSONRequestBody, reqEditors ...RequestEditorFn) (*PublishChangesReply, error) {
 	rsp, err := c.PublishChanges(ctx, site, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParsePublishChangesResponse(rsp)
+	return ParsePublishChangesReply(rsp)
 }
 
-// ListRevisionsWithResponse The site’s history, the newest first.
+// ListRevisionsWithResponse List revisions
+//
+// Lists the history of the site, the newest revision first.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-func (c *ClientWithResponses) ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsResponse, error) {
+func (c *ClientWithResponses) ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error) {
 	rsp, err := c.ListRevisions(ctx, site, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListRevisionsResponse(rsp)
+	return ParseListRevisionsReply(rsp)
 }
 
-// GetSurroundWithResponse Which parts surround a page, and why.
+// GetSurroundWithResponse Get the surround of a page
+//
+// Tells which parts surround a page, and why.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
-func (c *ClientWithResponses) GetSurroundWithResponse(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*GetSurroundResponse, error) {
+func (c *ClientWithResponses) GetSurroundWithResponse(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*GetSurroundReply, error) {
 	rsp, err := c.GetSurround(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetSurroundResponse(rsp)
+	return ParseGetSurroundReply(rsp)
 }
 
-// GetSiteTrustWithResponse Whether kits for a site must be signed, and by whose keys.
+// GetSiteTrustWithResponse Get the trust policy
+//
+// Tells whether kits for a site must be signed, and by whose keys.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/trust (the `GetSiteTrust` operationId).
-func (c *ClientWithResponses) GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustResponse, error) {
+func (c *ClientWithResponses) GetSiteTrustWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*GetSiteTrustReply, error) {
 	rsp, err := c.GetSiteTrust(ctx, site, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetSiteTrustResponse(rsp)
+	return ParseGetSiteTrustReply(rsp)
 }
 
-// SetSiteTrustWithBodyWithResponse Say whether kits for a site must be signed, and by whose keys.
+// SetSiteTrustWithBodyWithResponse Set the trust policy
+//
+// Sets whether kits for a site must be signed, and by whose keys.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
-func (c *ClientWithResponses) SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error) {
+func (c *ClientWithResponses) SetSiteTrustWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetSiteTrustReply, error) {
 	rsp, err := c.SetSiteTrustWithBody(ctx, site, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSetSiteTrustResponse(rsp)
+	return ParseSetSiteTrustReply(rsp)
 }
 
-// SetSiteTrustWithResponse Say whether kits for a site must be signed, and by whose keys.
+// SetSiteTrustWithResponse Set the trust policy
+//
+// Sets whether kits for a site must be signed, and by whose keys.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
-func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustResponse, error) {
+func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustReply, error) {
 	rsp, err := c.SetSiteTrust(ctx, site, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSetSiteTrustResponse(rsp)
+	return ParseSetSiteTrustReply(rsp)
 }
 
-// ListTrustKeysWithResponse The keys that teams trust.
+// ListTrustKeysWithResponse List trusted keys
+//
+// Lists the keys that teams trust.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/trust/keys (the `ListTrustKeys` operationId).
-func (c *ClientWithResponses) ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysResponse, error) {
+func (c *ClientWithResponses) ListTrustKeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTrustKeysReply, error) {
 	rsp, err := c.ListTrustKeys(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListTrustKeysResponse(rsp)
+	return ParseListTrustKeysReply(rsp)
 }
 
-// TrustKeyWithBodyWithResponse Trust a key.
+// TrustKeyWithBodyWithResponse Trust a key
+//
+// Trusts a key.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
-func (c *ClientWithResponses) TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error) {
+func (c *ClientWithResponses) TrustKeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TrustKeyReply, error) {
 	rsp, err := c.TrustKeyWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseTrustKeyResponse(rsp)
+	return ParseTrustKeyReply(rsp)
 }
 
-// TrustKeyWithResponse Trust a key.
+// TrustKeyWithResponse Trust a key
+//
+// Trusts a key.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/trust/keys (the `TrustKey` operationId).
-func (c *ClientWithResponses) TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyResponse, error) {
+func (c *ClientWithResponses) TrustKeyWithResponse(ctx context.Context, body TrustKeyJSONRequestBody, reqEditors ...RequestEditorFn) (*TrustKeyReply, error) {
 	rsp, err := c.TrustKey(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseTrustKeyResponse(rsp)
+	return ParseTrustKeyReply(rsp)
 }
 
-// DistrustKeyWithResponse Trust a key no more.
+// DistrustKeyWithResponse Stop trusting a key
+//
+// Stops trusting a key.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
-func (c *ClientWithResponses) DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyResponse, error) {
+func (c *ClientWithResponses) DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyReply, error) {
 	rsp, err := c.DistrustKey(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDistrustKeyResponse(rsp)
+	return ParseDistrustKeyReply(rsp)
 }
 
-// ListUsersWithResponse All accounts.
+// ListUsersWithResponse List accounts
+//
+// Lists all accounts.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/users (the `ListUsers` operationId).
-func (c *ClientWithResponses) ListUsersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListUsersResponse, error) {
+func (c *ClientWithResponses) ListUsersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListUsersReply, error) {
 	rsp, err := c.ListUsers(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListUsersResponse(rsp)
+	return ParseListUsersReply(rsp)
 }
 
-// MakeUserWithBodyWithResponse Make an account.
+// MakeUserWithBodyWithResponse Make an account
+//
+// Makes an account.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/users (the `MakeUser` operationId).
-func (c *ClientWithResponses) MakeUserWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeUserResponse, error) {
+func (c *ClientWithResponses) MakeUserWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeUserReply, error) {
 	rsp, err := c.MakeUserWithBody(ctx, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseMakeUserResponse(rsp)
+	return ParseMakeUserReply(rsp)
 }
 
-// MakeUserWithResponse Make an account.
+// MakeUserWithResponse Make an account
+//
+// Makes an account.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/users (the `MakeUser` operationId).
-func (c *ClientWithResponses) MakeUserWithResponse(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeUserResponse, error) {
+func (c *ClientWithResponses) MakeUserWithResponse(ctx context.Context, body MakeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeUserReply, error) {
 	rsp, err := c.MakeUser(ctx, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseMakeUserResponse(rsp)
+	return ParseMakeUserReply(rsp)
 }
 
-// ChangeUserWithBodyWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+// ChangeUserWithBodyWithResponse Change an account
+//
+// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
-func (c *ClientWithResponses) ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error) {
+func (c *ClientWithResponses) ChangeUserWithBodyWithResponse(ctx context.Context, user string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeUserReply, error) {
 	rsp, err := c.ChangeUserWithBody(ctx, user, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseChangeUserResponse(rsp)
+	return ParseChangeUserReply(rsp)
 }
 
-// ChangeUserWithResponse Change somebody’s role, switch an account off or on, or give it another password.
+// ChangeUserWithResponse Change an account
+//
+// Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PATCH /api/v1/users/{user} (the `ChangeUser` operationId).
-func (c *ClientWithResponses) ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserResponse, error) {
+func (c *ClientWithResponses) ChangeUserWithResponse(ctx context.Context, user string, body ChangeUserJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeUserReply, error) {
 	rsp, err := c.ChangeUser(ctx, user, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseChangeUserResponse(rsp)
+	return ParseChangeUserReply(rsp)
 }
 
-// GetWordsWithResponse The words of the product with their explanations.
+// GetVocabularyWithResponse Explain the words
+//
+// Gives every closed set of words with its meaning, for programs that show them to people.
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with GET /api/v1/words (the `GetWords` operationId).
-func (c *ClientWithResponses) GetWordsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetWordsResponse, error) {
-	rsp, err := c.GetWords(ctx, reqEditors...)
+// Corresponds with GET /api/v1/vocabulary (the `GetVocabulary` operationId).
+func (c *ClientWithResponses) GetVocabularyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetVocabularyReply, error) {
+	rsp, err := c.GetVocabulary(ctx, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseGetWordsResponse(rsp)
+	return ParseGetVocabularyReply(rsp)
 }
 
-// ParseListTokensResponse parses an HTTP response from a ListTokensWithResponse call
-func ParseListTokensResponse(rsp *http.Response) (*ListTokensResponse, error) {
+// ParseListTokensReply parses an HTTP response from a ListTokensWithResponse call
+func ParseListTokensReply(rsp *http.Response) (*ListTokensReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListTokensResponse{
+	response := &ListTokensReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11740,15 +13237,15 @@ func ParseListTokensResponse(rsp *http.Response) (*ListTokensResponse, error) {
 	return response, nil
 }
 
-// ParseMakeTokenResponse parses an HTTP response from a MakeTokenWithResponse call
-func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
+// ParseMakeTokenReply parses an HTTP response from a MakeTokenWithResponse call
+func ParseMakeTokenReply(rsp *http.Response) (*MakeTokenReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &MakeTokenResponse{
+	response := &MakeTokenReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11773,15 +13270,15 @@ func ParseMakeTokenResponse(rsp *http.Response) (*MakeTokenResponse, error) {
 	return response, nil
 }
 
-// ParseDropTokenResponse parses an HTTP response from a DropTokenWithResponse call
-func ParseDropTokenResponse(rsp *http.Response) (*DropTokenResponse, error) {
+// ParseDropTokenReply parses an HTTP response from a DropTokenWithResponse call
+func ParseDropTokenReply(rsp *http.Response) (*DropTokenReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropTokenResponse{
+	response := &DropTokenReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11802,15 +13299,15 @@ func ParseDropTokenResponse(rsp *http.Response) (*DropTokenResponse, error) {
 	return response, nil
 }
 
-// ParseChangePasswordResponse parses an HTTP response from a ChangePasswordWithResponse call
-func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, error) {
+// ParseChangePasswordReply parses an HTTP response from a ChangePasswordWithResponse call
+func ParseChangePasswordReply(rsp *http.Response) (*ChangePasswordReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ChangePasswordResponse{
+	response := &ChangePasswordReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11831,15 +13328,15 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	return response, nil
 }
 
-// ParseListDeliveriesResponse parses an HTTP response from a ListDeliveriesWithResponse call
-func ParseListDeliveriesResponse(rsp *http.Response) (*ListDeliveriesResponse, error) {
+// ParseListDeliveriesReply parses an HTTP response from a ListDeliveriesWithResponse call
+func ParseListDeliveriesReply(rsp *http.Response) (*ListDeliveriesReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListDeliveriesResponse{
+	response := &ListDeliveriesReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11864,15 +13361,15 @@ func ParseListDeliveriesResponse(rsp *http.Response) (*ListDeliveriesResponse, e
 	return response, nil
 }
 
-// ParseOpenDeliveryResponse parses an HTTP response from a OpenDeliveryWithResponse call
-func ParseOpenDeliveryResponse(rsp *http.Response) (*OpenDeliveryResponse, error) {
+// ParseOpenDeliveryReply parses an HTTP response from a OpenDeliveryWithResponse call
+func ParseOpenDeliveryReply(rsp *http.Response) (*OpenDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &OpenDeliveryResponse{
+	response := &OpenDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11896,7 +13393,7 @@ func ParseOpenDeliveryResponse(rsp *http.Response) (*OpenDeliveryResponse, error
 
 	switch {
 	case rsp.StatusCode == 201:
-		var headers OpenDeliveryResponse201Headers
+		var headers OpenDeliveryReply201Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -11910,15 +13407,15 @@ func ParseOpenDeliveryResponse(rsp *http.Response) (*OpenDeliveryResponse, error
 	return response, nil
 }
 
-// ParseGetDeliveryResponse parses an HTTP response from a GetDeliveryWithResponse call
-func ParseGetDeliveryResponse(rsp *http.Response) (*GetDeliveryResponse, error) {
+// ParseGetDeliveryReply parses an HTTP response from a GetDeliveryWithResponse call
+func ParseGetDeliveryReply(rsp *http.Response) (*GetDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetDeliveryResponse{
+	response := &GetDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11942,7 +13439,7 @@ func ParseGetDeliveryResponse(rsp *http.Response) (*GetDeliveryResponse, error) 
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers GetDeliveryResponse200Headers
+		var headers GetDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -11956,15 +13453,15 @@ func ParseGetDeliveryResponse(rsp *http.Response) (*GetDeliveryResponse, error) 
 	return response, nil
 }
 
-// ParseDecideDeliveryResponse parses an HTTP response from a DecideDeliveryWithResponse call
-func ParseDecideDeliveryResponse(rsp *http.Response) (*DecideDeliveryResponse, error) {
+// ParseDecideDeliveryReply parses an HTTP response from a DecideDeliveryWithResponse call
+func ParseDecideDeliveryReply(rsp *http.Response) (*DecideDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DecideDeliveryResponse{
+	response := &DecideDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -11988,7 +13485,7 @@ func ParseDecideDeliveryResponse(rsp *http.Response) (*DecideDeliveryResponse, e
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers DecideDeliveryResponse200Headers
+		var headers DecideDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12002,15 +13499,48 @@ func ParseDecideDeliveryResponse(rsp *http.Response) (*DecideDeliveryResponse, e
 	return response, nil
 }
 
-// ParseLiveDeliveryResponse parses an HTTP response from a LiveDeliveryWithResponse call
-func ParseLiveDeliveryResponse(rsp *http.Response) (*LiveDeliveryResponse, error) {
+// ParseCompareDeliveryReply parses an HTTP response from a CompareDeliveryWithResponse call
+func ParseCompareDeliveryReply(rsp *http.Response) (*CompareDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &LiveDeliveryResponse{
+	response := &CompareDeliveryReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ItemComparison
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGoLiveDeliveryReply parses an HTTP response from a GoLiveDeliveryWithResponse call
+func ParseGoLiveDeliveryReply(rsp *http.Response) (*GoLiveDeliveryReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GoLiveDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12034,7 +13564,7 @@ func ParseLiveDeliveryResponse(rsp *http.Response) (*LiveDeliveryResponse, error
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers LiveDeliveryResponse200Headers
+		var headers GoLiveDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12048,15 +13578,15 @@ func ParseLiveDeliveryResponse(rsp *http.Response) (*LiveDeliveryResponse, error
 	return response, nil
 }
 
-// ParsePlanDeliveryResponse parses an HTTP response from a PlanDeliveryWithResponse call
-func ParsePlanDeliveryResponse(rsp *http.Response) (*PlanDeliveryResponse, error) {
+// ParsePlanDeliveryReply parses an HTTP response from a PlanDeliveryWithResponse call
+func ParsePlanDeliveryReply(rsp *http.Response) (*PlanDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &PlanDeliveryResponse{
+	response := &PlanDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12080,7 +13610,7 @@ func ParsePlanDeliveryResponse(rsp *http.Response) (*PlanDeliveryResponse, error
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers PlanDeliveryResponse200Headers
+		var headers PlanDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12094,48 +13624,15 @@ func ParsePlanDeliveryResponse(rsp *http.Response) (*PlanDeliveryResponse, error
 	return response, nil
 }
 
-// ParseDeliverySidesResponse parses an HTTP response from a DeliverySidesWithResponse call
-func ParseDeliverySidesResponse(rsp *http.Response) (*DeliverySidesResponse, error) {
+// ParseStageDeliveryReply parses an HTTP response from a StageDeliveryWithResponse call
+func ParseStageDeliveryReply(rsp *http.Response) (*StageDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DeliverySidesResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Sides
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseStageDeliveryResponse parses an HTTP response from a StageDeliveryWithResponse call
-func ParseStageDeliveryResponse(rsp *http.Response) (*StageDeliveryResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &StageDeliveryResponse{
+	response := &StageDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12159,7 +13656,7 @@ func ParseStageDeliveryResponse(rsp *http.Response) (*StageDeliveryResponse, err
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers StageDeliveryResponse200Headers
+		var headers StageDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12173,15 +13670,15 @@ func ParseStageDeliveryResponse(rsp *http.Response) (*StageDeliveryResponse, err
 	return response, nil
 }
 
-// ParseUndoDeliveryResponse parses an HTTP response from a UndoDeliveryWithResponse call
-func ParseUndoDeliveryResponse(rsp *http.Response) (*UndoDeliveryResponse, error) {
+// ParseUndoDeliveryReply parses an HTTP response from a UndoDeliveryWithResponse call
+func ParseUndoDeliveryReply(rsp *http.Response) (*UndoDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &UndoDeliveryResponse{
+	response := &UndoDeliveryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12205,7 +13702,7 @@ func ParseUndoDeliveryResponse(rsp *http.Response) (*UndoDeliveryResponse, error
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers UndoDeliveryResponse200Headers
+		var headers UndoDeliveryReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12219,15 +13716,15 @@ func ParseUndoDeliveryResponse(rsp *http.Response) (*UndoDeliveryResponse, error
 	return response, nil
 }
 
-// ParseUploadKitResponse parses an HTTP response from a UploadKitWithResponse call
-func ParseUploadKitResponse(rsp *http.Response) (*UploadKitResponse, error) {
+// ParseImportKitReply parses an HTTP response from a ImportKitWithResponse call
+func ParseImportKitReply(rsp *http.Response) (*ImportKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &UploadKitResponse{
+	response := &ImportKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12252,15 +13749,15 @@ func ParseUploadKitResponse(rsp *http.Response) (*UploadKitResponse, error) {
 	return response, nil
 }
 
-// ParseListKitsResponse parses an HTTP response from a ListKitsWithResponse call
-func ParseListKitsResponse(rsp *http.Response) (*ListKitsResponse, error) {
+// ParseListKitsReply parses an HTTP response from a ListKitsWithResponse call
+func ParseListKitsReply(rsp *http.Response) (*ListKitsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListKitsResponse{
+	response := &ListKitsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12285,15 +13782,15 @@ func ParseListKitsResponse(rsp *http.Response) (*ListKitsResponse, error) {
 	return response, nil
 }
 
-// ParseNewKitResponse parses an HTTP response from a NewKitWithResponse call
-func ParseNewKitResponse(rsp *http.Response) (*NewKitResponse, error) {
+// ParseNewKitReply parses an HTTP response from a NewKitWithResponse call
+func ParseNewKitReply(rsp *http.Response) (*NewKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &NewKitResponse{
+	response := &NewKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12317,7 +13814,7 @@ func ParseNewKitResponse(rsp *http.Response) (*NewKitResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 201:
-		var headers NewKitResponse201Headers
+		var headers NewKitReply201Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12331,15 +13828,15 @@ func ParseNewKitResponse(rsp *http.Response) (*NewKitResponse, error) {
 	return response, nil
 }
 
-// ParseGetKitResponse parses an HTTP response from a GetKitWithResponse call
-func ParseGetKitResponse(rsp *http.Response) (*GetKitResponse, error) {
+// ParseGetKitReply parses an HTTP response from a GetKitWithResponse call
+func ParseGetKitReply(rsp *http.Response) (*GetKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetKitResponse{
+	response := &GetKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12363,7 +13860,7 @@ func ParseGetKitResponse(rsp *http.Response) (*GetKitResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers GetKitResponse200Headers
+		var headers GetKitReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12377,15 +13874,15 @@ func ParseGetKitResponse(rsp *http.Response) (*GetKitResponse, error) {
 	return response, nil
 }
 
-// ParseEditKitResponse parses an HTTP response from a EditKitWithResponse call
-func ParseEditKitResponse(rsp *http.Response) (*EditKitResponse, error) {
+// ParseEditKitReply parses an HTTP response from a EditKitWithResponse call
+func ParseEditKitReply(rsp *http.Response) (*EditKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &EditKitResponse{
+	response := &EditKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12409,7 +13906,7 @@ func ParseEditKitResponse(rsp *http.Response) (*EditKitResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers EditKitResponse200Headers
+		var headers EditKitReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12423,81 +13920,15 @@ func ParseEditKitResponse(rsp *http.Response) (*EditKitResponse, error) {
 	return response, nil
 }
 
-// ParseAdviseKitResponse parses an HTTP response from a AdviseKitWithResponse call
-func ParseAdviseKitResponse(rsp *http.Response) (*AdviseKitResponse, error) {
+// ParseGetKitFileReply parses an HTTP response from a GetKitFileWithResponse call
+func ParseGetKitFileReply(rsp *http.Response) (*GetKitFileReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AdviseKitResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest KitAdvice
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseChooseKitsResponse parses an HTTP response from a ChooseKitsWithResponse call
-func ParseChooseKitsResponse(rsp *http.Response) (*ChooseKitsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ChooseKitsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest KitChoice
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseGetKitFileResponse parses an HTTP response from a GetKitFileWithResponse call
-func ParseGetKitFileResponse(rsp *http.Response) (*GetKitFileResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GetKitFileResponse{
+	response := &GetKitFileReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12514,7 +13945,7 @@ func ParseGetKitFileResponse(rsp *http.Response) (*GetKitFileResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers GetKitFileResponse200Headers
+		var headers GetKitFileReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12528,15 +13959,15 @@ func ParseGetKitFileResponse(rsp *http.Response) (*GetKitFileResponse, error) {
 	return response, nil
 }
 
-// ParseGetKitItemResponse parses an HTTP response from a GetKitItemWithResponse call
-func ParseGetKitItemResponse(rsp *http.Response) (*GetKitItemResponse, error) {
+// ParseGetKitItemReply parses an HTTP response from a GetKitItemWithResponse call
+func ParseGetKitItemReply(rsp *http.Response) (*GetKitItemReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetKitItemResponse{
+	response := &GetKitItemReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12561,15 +13992,48 @@ func ParseGetKitItemResponse(rsp *http.Response) (*GetKitItemResponse, error) {
 	return response, nil
 }
 
-// ParseTakeOutOfKitResponse parses an HTTP response from a TakeOutOfKitWithResponse call
-func ParseTakeOutOfKitResponse(rsp *http.Response) (*TakeOutOfKitResponse, error) {
+// ParseGetNextVersionReply parses an HTTP response from a GetNextVersionWithResponse call
+func ParseGetNextVersionReply(rsp *http.Response) (*GetNextVersionReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &TakeOutOfKitResponse{
+	response := &GetNextVersionReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest NextVersion
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseExcludeFromKitReply parses an HTTP response from a ExcludeFromKitWithResponse call
+func ParseExcludeFromKitReply(rsp *http.Response) (*ExcludeFromKitReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ExcludeFromKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12593,7 +14057,7 @@ func ParseTakeOutOfKitResponse(rsp *http.Response) (*TakeOutOfKitResponse, error
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers TakeOutOfKitResponse200Headers
+		var headers ExcludeFromKitReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12607,15 +14071,15 @@ func ParseTakeOutOfKitResponse(rsp *http.Response) (*TakeOutOfKitResponse, error
 	return response, nil
 }
 
-// ParsePutIntoKitResponse parses an HTTP response from a PutIntoKitWithResponse call
-func ParsePutIntoKitResponse(rsp *http.Response) (*PutIntoKitResponse, error) {
+// ParseAddToKitReply parses an HTTP response from a AddToKitWithResponse call
+func ParseAddToKitReply(rsp *http.Response) (*AddToKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &PutIntoKitResponse{
+	response := &AddToKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12639,7 +14103,7 @@ func ParsePutIntoKitResponse(rsp *http.Response) (*PutIntoKitResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers PutIntoKitResponse200Headers
+		var headers AddToKitReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12653,15 +14117,15 @@ func ParsePutIntoKitResponse(rsp *http.Response) (*PutIntoKitResponse, error) {
 	return response, nil
 }
 
-// ParseGetKitPiecesResponse parses an HTTP response from a GetKitPiecesWithResponse call
-func ParseGetKitPiecesResponse(rsp *http.Response) (*GetKitPiecesResponse, error) {
+// ParseGetKitPiecesReply parses an HTTP response from a GetKitPiecesWithResponse call
+func ParseGetKitPiecesReply(rsp *http.Response) (*GetKitPiecesReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetKitPiecesResponse{
+	response := &GetKitPiecesReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12679,15 +14143,48 @@ func ParseGetKitPiecesResponse(rsp *http.Response) (*GetKitPiecesResponse, error
 	return response, nil
 }
 
-// ParseSealKitResponse parses an HTTP response from a SealKitWithResponse call
-func ParseSealKitResponse(rsp *http.Response) (*SealKitResponse, error) {
+// ParseResolveKitReply parses an HTTP response from a ResolveKitWithResponse call
+func ParseResolveKitReply(rsp *http.Response) (*ResolveKitReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SealKitResponse{
+	response := &ResolveKitReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest KitResolution
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSealKitReply parses an HTTP response from a SealKitWithResponse call
+func ParseSealKitReply(rsp *http.Response) (*SealKitReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SealKitReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12711,7 +14208,7 @@ func ParseSealKitResponse(rsp *http.Response) (*SealKitResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers SealKitResponse200Headers
+		var headers SealKitReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -12725,15 +14222,15 @@ func ParseSealKitResponse(rsp *http.Response) (*SealKitResponse, error) {
 	return response, nil
 }
 
-// ParseListLibraryResponse parses an HTTP response from a ListLibraryWithResponse call
-func ParseListLibraryResponse(rsp *http.Response) (*ListLibraryResponse, error) {
+// ParseListLibraryReply parses an HTTP response from a ListLibraryWithResponse call
+func ParseListLibraryReply(rsp *http.Response) (*ListLibraryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListLibraryResponse{
+	response := &ListLibraryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12758,15 +14255,15 @@ func ParseListLibraryResponse(rsp *http.Response) (*ListLibraryResponse, error) 
 	return response, nil
 }
 
-// ParseAddToLibraryResponse parses an HTTP response from a AddToLibraryWithResponse call
-func ParseAddToLibraryResponse(rsp *http.Response) (*AddToLibraryResponse, error) {
+// ParseAddToLibraryReply parses an HTTP response from a AddToLibraryWithResponse call
+func ParseAddToLibraryReply(rsp *http.Response) (*AddToLibraryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AddToLibraryResponse{
+	response := &AddToLibraryReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12791,15 +14288,15 @@ func ParseAddToLibraryResponse(rsp *http.Response) (*AddToLibraryResponse, error
 	return response, nil
 }
 
-// ParseSignOutResponse parses an HTTP response from a SignOutWithResponse call
-func ParseSignOutResponse(rsp *http.Response) (*SignOutResponse, error) {
+// ParseSignOutReply parses an HTTP response from a SignOutWithResponse call
+func ParseSignOutReply(rsp *http.Response) (*SignOutReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SignOutResponse{
+	response := &SignOutReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12820,15 +14317,15 @@ func ParseSignOutResponse(rsp *http.Response) (*SignOutResponse, error) {
 	return response, nil
 }
 
-// ParseGetSessionResponse parses an HTTP response from a GetSessionWithResponse call
-func ParseGetSessionResponse(rsp *http.Response) (*GetSessionResponse, error) {
+// ParseGetSessionReply parses an HTTP response from a GetSessionWithResponse call
+func ParseGetSessionReply(rsp *http.Response) (*GetSessionReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetSessionResponse{
+	response := &GetSessionReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12853,15 +14350,15 @@ func ParseGetSessionResponse(rsp *http.Response) (*GetSessionResponse, error) {
 	return response, nil
 }
 
-// ParseSignInResponse parses an HTTP response from a SignInWithResponse call
-func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
+// ParseSignInReply parses an HTTP response from a SignInWithResponse call
+func ParseSignInReply(rsp *http.Response) (*SignInReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SignInResponse{
+	response := &SignInReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12886,15 +14383,15 @@ func ParseSignInResponse(rsp *http.Response) (*SignInResponse, error) {
 	return response, nil
 }
 
-// ParseEndSessionsResponse parses an HTTP response from a EndSessionsWithResponse call
-func ParseEndSessionsResponse(rsp *http.Response) (*EndSessionsResponse, error) {
+// ParseEndSessionsReply parses an HTTP response from a EndSessionsWithResponse call
+func ParseEndSessionsReply(rsp *http.Response) (*EndSessionsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &EndSessionsResponse{
+	response := &EndSessionsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12915,15 +14412,15 @@ func ParseEndSessionsResponse(rsp *http.Response) (*EndSessionsResponse, error) 
 	return response, nil
 }
 
-// ParseListSessionsResponse parses an HTTP response from a ListSessionsWithResponse call
-func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error) {
+// ParseListSessionsReply parses an HTTP response from a ListSessionsWithResponse call
+func ParseListSessionsReply(rsp *http.Response) (*ListSessionsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListSessionsResponse{
+	response := &ListSessionsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12948,15 +14445,15 @@ func ParseListSessionsResponse(rsp *http.Response) (*ListSessionsResponse, error
 	return response, nil
 }
 
-// ParseEndSessionResponse parses an HTTP response from a EndSessionWithResponse call
-func ParseEndSessionResponse(rsp *http.Response) (*EndSessionResponse, error) {
+// ParseEndSessionReply parses an HTTP response from a EndSessionWithResponse call
+func ParseEndSessionReply(rsp *http.Response) (*EndSessionReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &EndSessionResponse{
+	response := &EndSessionReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -12977,15 +14474,15 @@ func ParseEndSessionResponse(rsp *http.Response) (*EndSessionResponse, error) {
 	return response, nil
 }
 
-// ParseSetUpResponse parses an HTTP response from a SetUpWithResponse call
-func ParseSetUpResponse(rsp *http.Response) (*SetUpResponse, error) {
+// ParseSetUpReply parses an HTTP response from a SetUpWithResponse call
+func ParseSetUpReply(rsp *http.Response) (*SetUpReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SetUpResponse{
+	response := &SetUpReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13006,15 +14503,15 @@ func ParseSetUpResponse(rsp *http.Response) (*SetUpResponse, error) {
 	return response, nil
 }
 
-// ParseListSitesResponse parses an HTTP response from a ListSitesWithResponse call
-func ParseListSitesResponse(rsp *http.Response) (*ListSitesResponse, error) {
+// ParseListSitesReply parses an HTTP response from a ListSitesWithResponse call
+func ParseListSitesReply(rsp *http.Response) (*ListSitesReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListSitesResponse{
+	response := &ListSitesReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13039,15 +14536,15 @@ func ParseListSitesResponse(rsp *http.Response) (*ListSitesResponse, error) {
 	return response, nil
 }
 
-// ParseGetSiteResponse parses an HTTP response from a GetSiteWithResponse call
-func ParseGetSiteResponse(rsp *http.Response) (*GetSiteResponse, error) {
+// ParseGetSiteReply parses an HTTP response from a GetSiteWithResponse call
+func ParseGetSiteReply(rsp *http.Response) (*GetSiteReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetSiteResponse{
+	response := &GetSiteReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13072,15 +14569,15 @@ func ParseGetSiteResponse(rsp *http.Response) (*GetSiteResponse, error) {
 	return response, nil
 }
 
-// ParseAdoptSiteResponse parses an HTTP response from a AdoptSiteWithResponse call
-func ParseAdoptSiteResponse(rsp *http.Response) (*AdoptSiteResponse, error) {
+// ParseAdoptSiteReply parses an HTTP response from a AdoptSiteWithResponse call
+func ParseAdoptSiteReply(rsp *http.Response) (*AdoptSiteReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AdoptSiteResponse{
+	response := &AdoptSiteReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13105,15 +14602,15 @@ func ParseAdoptSiteResponse(rsp *http.Response) (*AdoptSiteResponse, error) {
 	return response, nil
 }
 
-// ParseListDraftsResponse parses an HTTP response from a ListDraftsWithResponse call
-func ParseListDraftsResponse(rsp *http.Response) (*ListDraftsResponse, error) {
+// ParseListDraftsReply parses an HTTP response from a ListDraftsWithResponse call
+func ParseListDraftsReply(rsp *http.Response) (*ListDraftsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListDraftsResponse{
+	response := &ListDraftsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13138,15 +14635,15 @@ func ParseListDraftsResponse(rsp *http.Response) (*ListDraftsResponse, error) {
 	return response, nil
 }
 
-// ParseDiscardDraftResponse parses an HTTP response from a DiscardDraftWithResponse call
-func ParseDiscardDraftResponse(rsp *http.Response) (*DiscardDraftResponse, error) {
+// ParseDiscardDraftReply parses an HTTP response from a DiscardDraftWithResponse call
+func ParseDiscardDraftReply(rsp *http.Response) (*DiscardDraftReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DiscardDraftResponse{
+	response := &DiscardDraftReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13167,22 +14664,22 @@ func ParseDiscardDraftResponse(rsp *http.Response) (*DiscardDraftResponse, error
 	return response, nil
 }
 
-// ParseGoLiveResponse parses an HTTP response from a GoLiveWithResponse call
-func ParseGoLiveResponse(rsp *http.Response) (*GoLiveResponse, error) {
+// ParseGoLiveReply parses an HTTP response from a GoLiveWithResponse call
+func ParseGoLiveReply(rsp *http.Response) (*GoLiveReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GoLiveResponse{
+	response := &GoLiveReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest WentLive
+		var dest GoLiveResponse
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -13200,15 +14697,15 @@ func ParseGoLiveResponse(rsp *http.Response) (*GoLiveResponse, error) {
 	return response, nil
 }
 
-// ParseAdoptAgainResponse parses an HTTP response from a AdoptAgainWithResponse call
-func ParseAdoptAgainResponse(rsp *http.Response) (*AdoptAgainResponse, error) {
+// ParseAdoptAgainReply parses an HTTP response from a AdoptAgainWithResponse call
+func ParseAdoptAgainReply(rsp *http.Response) (*AdoptAgainReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AdoptAgainResponse{
+	response := &AdoptAgainReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13233,15 +14730,15 @@ func ParseAdoptAgainResponse(rsp *http.Response) (*AdoptAgainResponse, error) {
 	return response, nil
 }
 
-// ParseDeleteItemResponse parses an HTTP response from a DeleteItemWithResponse call
-func ParseDeleteItemResponse(rsp *http.Response) (*DeleteItemResponse, error) {
+// ParseDeleteItemReply parses an HTTP response from a DeleteItemWithResponse call
+func ParseDeleteItemReply(rsp *http.Response) (*DeleteItemReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DeleteItemResponse{
+	response := &DeleteItemReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13266,15 +14763,15 @@ func ParseDeleteItemResponse(rsp *http.Response) (*DeleteItemResponse, error) {
 	return response, nil
 }
 
-// ParseGetItemResponse parses an HTTP response from a GetItemWithResponse call
-func ParseGetItemResponse(rsp *http.Response) (*GetItemResponse, error) {
+// ParseGetItemReply parses an HTTP response from a GetItemWithResponse call
+func ParseGetItemReply(rsp *http.Response) (*GetItemReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetItemResponse{
+	response := &GetItemReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13298,7 +14795,7 @@ func ParseGetItemResponse(rsp *http.Response) (*GetItemResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers GetItemResponse200Headers
+		var headers GetItemReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -13312,15 +14809,15 @@ func ParseGetItemResponse(rsp *http.Response) (*GetItemResponse, error) {
 	return response, nil
 }
 
-// ParseEditItemResponse parses an HTTP response from a EditItemWithResponse call
-func ParseEditItemResponse(rsp *http.Response) (*EditItemResponse, error) {
+// ParseEditItemReply parses an HTTP response from a EditItemWithResponse call
+func ParseEditItemReply(rsp *http.Response) (*EditItemReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &EditItemResponse{
+	response := &EditItemReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13344,7 +14841,7 @@ func ParseEditItemResponse(rsp *http.Response) (*EditItemResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers EditItemResponse200Headers
+		var headers EditItemReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -13358,15 +14855,15 @@ func ParseEditItemResponse(rsp *http.Response) (*EditItemResponse, error) {
 	return response, nil
 }
 
-// ParseListItemsResponse parses an HTTP response from a ListItemsWithResponse call
-func ParseListItemsResponse(rsp *http.Response) (*ListItemsResponse, error) {
+// ParseListItemsReply parses an HTTP response from a ListItemsWithResponse call
+func ParseListItemsReply(rsp *http.Response) (*ListItemsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListItemsResponse{
+	response := &ListItemsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13391,15 +14888,15 @@ func ParseListItemsResponse(rsp *http.Response) (*ListItemsResponse, error) {
 	return response, nil
 }
 
-// ParseEditMediaResponse parses an HTTP response from a EditMediaWithResponse call
-func ParseEditMediaResponse(rsp *http.Response) (*EditMediaResponse, error) {
+// ParseEditMediaReply parses an HTTP response from a EditMediaWithResponse call
+func ParseEditMediaReply(rsp *http.Response) (*EditMediaReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &EditMediaResponse{
+	response := &EditMediaReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13423,7 +14920,7 @@ func ParseEditMediaResponse(rsp *http.Response) (*EditMediaResponse, error) {
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers EditMediaResponse200Headers
+		var headers EditMediaReply200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -13437,15 +14934,15 @@ func ParseEditMediaResponse(rsp *http.Response) (*EditMediaResponse, error) {
 	return response, nil
 }
 
-// ParseListOutletsResponse parses an HTTP response from a ListOutletsWithResponse call
-func ParseListOutletsResponse(rsp *http.Response) (*ListOutletsResponse, error) {
+// ParseListOutletsReply parses an HTTP response from a ListOutletsWithResponse call
+func ParseListOutletsReply(rsp *http.Response) (*ListOutletsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListOutletsResponse{
+	response := &ListOutletsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13470,15 +14967,15 @@ func ParseListOutletsResponse(rsp *http.Response) (*ListOutletsResponse, error) 
 	return response, nil
 }
 
-// ParseRemoveOutletResponse parses an HTTP response from a RemoveOutletWithResponse call
-func ParseRemoveOutletResponse(rsp *http.Response) (*RemoveOutletResponse, error) {
+// ParseRemoveOutletReply parses an HTTP response from a RemoveOutletWithResponse call
+func ParseRemoveOutletReply(rsp *http.Response) (*RemoveOutletReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &RemoveOutletResponse{
+	response := &RemoveOutletReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13499,15 +14996,15 @@ func ParseRemoveOutletResponse(rsp *http.Response) (*RemoveOutletResponse, error
 	return response, nil
 }
 
-// ParsePublishOutletResponse parses an HTTP response from a PublishOutletWithResponse call
-func ParsePublishOutletResponse(rsp *http.Response) (*PublishOutletResponse, error) {
+// ParsePublishOutletReply parses an HTTP response from a PublishOutletWithResponse call
+func ParsePublishOutletReply(rsp *http.Response) (*PublishOutletReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &PublishOutletResponse{
+	response := &PublishOutletReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13532,15 +15029,15 @@ func ParsePublishOutletResponse(rsp *http.Response) (*PublishOutletResponse, err
 	return response, nil
 }
 
-// ParseAddOutletResponse parses an HTTP response from a AddOutletWithResponse call
-func ParseAddOutletResponse(rsp *http.Response) (*AddOutletResponse, error) {
+// ParseAddOutletReply parses an HTTP response from a AddOutletWithResponse call
+func ParseAddOutletReply(rsp *http.Response) (*AddOutletReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AddOutletResponse{
+	response := &AddOutletReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13565,15 +15062,15 @@ func ParseAddOutletResponse(rsp *http.Response) (*AddOutletResponse, error) {
 	return response, nil
 }
 
-// ParseListProposalsResponse parses an HTTP response from a ListProposalsWithResponse call
-func ParseListProposalsResponse(rsp *http.Response) (*ListProposalsResponse, error) {
+// ParseListProposalsReply parses an HTTP response from a ListProposalsWithResponse call
+func ParseListProposalsReply(rsp *http.Response) (*ListProposalsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListProposalsResponse{
+	response := &ListProposalsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13598,22 +15095,22 @@ func ParseListProposalsResponse(rsp *http.Response) (*ListProposalsResponse, err
 	return response, nil
 }
 
-// ParseAcceptProposalsResponse parses an HTTP response from a AcceptProposalsWithResponse call
-func ParseAcceptProposalsResponse(rsp *http.Response) (*AcceptProposalsResponse, error) {
+// ParseAcceptProposalsReply parses an HTTP response from a AcceptProposalsWithResponse call
+func ParseAcceptProposalsReply(rsp *http.Response) (*AcceptProposalsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &AcceptProposalsResponse{
+	response := &AcceptProposalsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest TookProposals
+		var dest AcceptedProposals
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -13631,15 +15128,15 @@ func ParseAcceptProposalsResponse(rsp *http.Response) (*AcceptProposalsResponse,
 	return response, nil
 }
 
-// ParsePublishSiteResponse parses an HTTP response from a PublishSiteWithResponse call
-func ParsePublishSiteResponse(rsp *http.Response) (*PublishSiteResponse, error) {
+// ParsePublishSiteReply parses an HTTP response from a PublishSiteWithResponse call
+func ParsePublishSiteReply(rsp *http.Response) (*PublishSiteReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &PublishSiteResponse{
+	response := &PublishSiteReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13657,15 +15154,15 @@ func ParsePublishSiteResponse(rsp *http.Response) (*PublishSiteResponse, error) 
 	return response, nil
 }
 
-// ParsePublishChangesResponse parses an HTTP response from a PublishChangesWithResponse call
-func ParsePublishChangesResponse(rsp *http.Response) (*PublishChangesResponse, error) {
+// ParsePublishChangesReply parses an HTTP response from a PublishChangesWithResponse call
+func ParsePublishChangesReply(rsp *http.Response) (*PublishChangesReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &PublishChangesResponse{
+	response := &PublishChangesReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13683,15 +15180,15 @@ func ParsePublishChangesResponse(rsp *http.Response) (*PublishChangesResponse, e
 	return response, nil
 }
 
-// ParseListRevisionsResponse parses an HTTP response from a ListRevisionsWithResponse call
-func ParseListRevisionsResponse(rsp *http.Response) (*ListRevisionsResponse, error) {
+// ParseListRevisionsReply parses an HTTP response from a ListRevisionsWithResponse call
+func ParseListRevisionsReply(rsp *http.Response) (*ListRevisionsReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListRevisionsResponse{
+	response := &ListRevisionsReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13716,15 +15213,15 @@ func ParseListRevisionsResponse(rsp *http.Response) (*ListRevisionsResponse, err
 	return response, nil
 }
 
-// ParseGetSurroundResponse parses an HTTP response from a GetSurroundWithResponse call
-func ParseGetSurroundResponse(rsp *http.Response) (*GetSurroundResponse, error) {
+// ParseGetSurroundReply parses an HTTP response from a GetSurroundWithResponse call
+func ParseGetSurroundReply(rsp *http.Response) (*GetSurroundReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetSurroundResponse{
+	response := &GetSurroundReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13749,15 +15246,15 @@ func ParseGetSurroundResponse(rsp *http.Response) (*GetSurroundResponse, error) 
 	return response, nil
 }
 
-// ParseGetSiteTrustResponse parses an HTTP response from a GetSiteTrustWithResponse call
-func ParseGetSiteTrustResponse(rsp *http.Response) (*GetSiteTrustResponse, error) {
+// ParseGetSiteTrustReply parses an HTTP response from a GetSiteTrustWithResponse call
+func ParseGetSiteTrustReply(rsp *http.Response) (*GetSiteTrustReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetSiteTrustResponse{
+	response := &GetSiteTrustReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13782,15 +15279,15 @@ func ParseGetSiteTrustResponse(rsp *http.Response) (*GetSiteTrustResponse, error
 	return response, nil
 }
 
-// ParseSetSiteTrustResponse parses an HTTP response from a SetSiteTrustWithResponse call
-func ParseSetSiteTrustResponse(rsp *http.Response) (*SetSiteTrustResponse, error) {
+// ParseSetSiteTrustReply parses an HTTP response from a SetSiteTrustWithResponse call
+func ParseSetSiteTrustReply(rsp *http.Response) (*SetSiteTrustReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SetSiteTrustResponse{
+	response := &SetSiteTrustReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13815,15 +15312,15 @@ func ParseSetSiteTrustResponse(rsp *http.Response) (*SetSiteTrustResponse, error
 	return response, nil
 }
 
-// ParseListTrustKeysResponse parses an HTTP response from a ListTrustKeysWithResponse call
-func ParseListTrustKeysResponse(rsp *http.Response) (*ListTrustKeysResponse, error) {
+// ParseListTrustKeysReply parses an HTTP response from a ListTrustKeysWithResponse call
+func ParseListTrustKeysReply(rsp *http.Response) (*ListTrustKeysReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListTrustKeysResponse{
+	response := &ListTrustKeysReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13848,15 +15345,15 @@ func ParseListTrustKeysResponse(rsp *http.Response) (*ListTrustKeysResponse, err
 	return response, nil
 }
 
-// ParseTrustKeyResponse parses an HTTP response from a TrustKeyWithResponse call
-func ParseTrustKeyResponse(rsp *http.Response) (*TrustKeyResponse, error) {
+// ParseTrustKeyReply parses an HTTP response from a TrustKeyWithResponse call
+func ParseTrustKeyReply(rsp *http.Response) (*TrustKeyReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &TrustKeyResponse{
+	response := &TrustKeyReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13881,15 +15378,15 @@ func ParseTrustKeyResponse(rsp *http.Response) (*TrustKeyResponse, error) {
 	return response, nil
 }
 
-// ParseDistrustKeyResponse parses an HTTP response from a DistrustKeyWithResponse call
-func ParseDistrustKeyResponse(rsp *http.Response) (*DistrustKeyResponse, error) {
+// ParseDistrustKeyReply parses an HTTP response from a DistrustKeyWithResponse call
+func ParseDistrustKeyReply(rsp *http.Response) (*DistrustKeyReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DistrustKeyResponse{
+	response := &DistrustKeyReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13910,15 +15407,15 @@ func ParseDistrustKeyResponse(rsp *http.Response) (*DistrustKeyResponse, error) 
 	return response, nil
 }
 
-// ParseListUsersResponse parses an HTTP response from a ListUsersWithResponse call
-func ParseListUsersResponse(rsp *http.Response) (*ListUsersResponse, error) {
+// ParseListUsersReply parses an HTTP response from a ListUsersWithResponse call
+func ParseListUsersReply(rsp *http.Response) (*ListUsersReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListUsersResponse{
+	response := &ListUsersReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13943,15 +15440,15 @@ func ParseListUsersResponse(rsp *http.Response) (*ListUsersResponse, error) {
 	return response, nil
 }
 
-// ParseMakeUserResponse parses an HTTP response from a MakeUserWithResponse call
-func ParseMakeUserResponse(rsp *http.Response) (*MakeUserResponse, error) {
+// ParseMakeUserReply parses an HTTP response from a MakeUserWithResponse call
+func ParseMakeUserReply(rsp *http.Response) (*MakeUserReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &MakeUserResponse{
+	response := &MakeUserReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -13972,15 +15469,15 @@ func ParseMakeUserResponse(rsp *http.Response) (*MakeUserResponse, error) {
 	return response, nil
 }
 
-// ParseChangeUserResponse parses an HTTP response from a ChangeUserWithResponse call
-func ParseChangeUserResponse(rsp *http.Response) (*ChangeUserResponse, error) {
+// ParseChangeUserReply parses an HTTP response from a ChangeUserWithResponse call
+func ParseChangeUserReply(rsp *http.Response) (*ChangeUserReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ChangeUserResponse{
+	response := &ChangeUserReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -14005,22 +15502,22 @@ func ParseChangeUserResponse(rsp *http.Response) (*ChangeUserResponse, error) {
 	return response, nil
 }
 
-// ParseGetWordsResponse parses an HTTP response from a GetWordsWithResponse call
-func ParseGetWordsResponse(rsp *http.Response) (*GetWordsResponse, error) {
+// ParseGetVocabularyReply parses an HTTP response from a GetVocabularyWithResponse call
+func ParseGetVocabularyReply(rsp *http.Response) (*GetVocabularyReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &GetWordsResponse{
+	response := &GetVocabularyReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Words
+		var dest Vocabulary
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

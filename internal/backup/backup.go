@@ -143,12 +143,8 @@ func write(ctx context.Context, src Source, name string, incomplete bool) (*Summ
 	if err != nil {
 		return nil, err
 	}
-	if err := put(
-		t,
-		sum.At,
-		File{Name: listName, Bytes: int64(len(list))},
-		strings.NewReader(string(list)),
-	); err != nil {
+	if err := put(t, sum.At, File{Name: listName, Bytes: int64(len(list))},
+		strings.NewReader(string(list))); err != nil {
 		return nil, err
 	}
 	for _, f := range sum.Files {
@@ -234,20 +230,9 @@ func client(ctx context.Context, dsn, program string, args ...string) (cmd *exec
 
 // dumpRecords writes the records as SQL: those of one moment.
 func dumpRecords(ctx context.Context, dsn string, w io.Writer) error {
-	cmd, done, err := client(
-		ctx,
-		dsn,
-		"mariadb-dump",
-		"--single-transaction",
-		"--quick",
-		"--skip-lock-tables",
-		"--hex-blob",
-		"--default-character-set=utf8mb4",
-		"--no-tablespaces",
-		"--skip-dump-date",
-		"--ignore-table-data="+nameOf(dsn)+".request_keys",
-		"--ignore-table-data="+nameOf(dsn)+".blob_leases",
-	)
+	cmd, done, err := client(ctx, dsn, "mariadb-dump", "--single-transaction", "--quick", "--skip-lock-tables",
+		"--hex-blob", "--default-character-set=utf8mb4", "--no-tablespaces", "--skip-dump-date",
+		"--ignore-table-data="+nameOf(dsn)+".request_keys", "--ignore-table-data="+nameOf(dsn)+".blob_leases")
 	if err != nil {
 		return err
 	}

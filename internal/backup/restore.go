@@ -87,10 +87,8 @@ func readList(t *tar.Reader) (*Summary, error) {
 	}
 	if sum.Format > Format || sum.Schema > knows {
 		return nil, fmt.Errorf(
-			"a newer version of the service wrote it (format %d, schema %d): restore it with that one",
-			sum.Format,
-			sum.Schema,
-		)
+			"a newer version of the service wrote it (format %d, schema %d): restore it with that one", sum.Format,
+			sum.Schema)
 	}
 	return sum, nil
 }
@@ -144,15 +142,8 @@ func loadRecords(ctx context.Context, dsn string, f *os.File) error {
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	cmd, done, err := client(
-		ctx,
-		dsn,
-		"mariadb",
-		"--binary-mode",
-		"--local-infile=0",
-		"--default-character-set=utf8mb4",
-		"--max-allowed-packet=64M",
-	)
+	cmd, done, err := client(ctx, dsn, "mariadb", "--binary-mode", "--local-infile=0",
+		"--default-character-set=utf8mb4", "--max-allowed-packet=64M")
 	if err != nil {
 		return err
 	}

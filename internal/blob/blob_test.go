@@ -59,19 +59,8 @@ func TestTheSweepTakesOnlyWhatIsOldAndUnwanted(t *testing.T) {
 		}
 		return d
 	}
-	young, wanted, unwanted, doubted := put(
-		"young",
-		false,
-	), put(
-		"wanted",
-		true,
-	), put(
-		"unwanted",
-		true,
-	), put(
-		"doubted",
-		true,
-	)
+	young, wanted, unwanted, doubted := put("young", false), put("wanted", true), put("unwanted", true), put("doubted",
+		true)
 	touched := put("touched", true)
 	put("touched", false) // put again: young again
 	n, err := s.Sweep(24*time.Hour, func(d item.Digest) (bool, error) { return d == wanted || d == doubted, nil })

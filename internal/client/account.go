@@ -96,11 +96,8 @@ func (a *app) signIns() *cobra.Command {
 						},
 					)
 				}
-				a.table(
-					"Nobody is signed in with a browser.",
-					[]string{"sign-in", "browser", "from", "since", "last seen"},
-					rows,
-				)
+				a.table("Nobody is signed in with a browser.",
+					[]string{"sign-in", "browser", "from", "since", "last seen"}, rows)
 			})
 		},
 	}
@@ -168,16 +165,11 @@ func (a *app) tokenCommands() *cobra.Command {
 					if t.UsedAt != nil {
 						used = t.UsedAt.Local().Format("2006-01-02 15:04")
 					}
-					rows = append(
-						rows,
-						[]any{t.Id, t.Name, scope, t.CreatedAt.Local().Format("2006-01-02"), until, used},
-					)
+					rows = append(rows,
+						[]any{t.Id, t.Name, scope, t.CreatedAt.Local().Format("2006-01-02"), until, used})
 				}
-				a.table(
-					"There is no access token.",
-					[]string{"number", "name", "may do", "made", "good until", "last used"},
-					rows,
-				)
+				a.table("There is no access token.",
+					[]string{"number", "name", "may do", "made", "good until", "last used"}, rows)
 			})
 		},
 	}

@@ -56,15 +56,10 @@ into it, last. What somebody changed there comes into a draft.`,
 			if again {
 				return a.adoptAgain(cmd, c, name, args[0], a.progress(file, size, "sending"))
 			}
-			how := api.AdoptSiteParamsParts(parts)
+			how := api.AdoptParts(parts)
 			got, err := created(
-				c.AdoptSiteWithBodyWithResponse(
-					cmd.Context(),
-					name,
-					&api.AdoptSiteParams{Parts: &how},
-					"application/zip",
-					a.progress(file, size, "sending"),
-				),
+				c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, &api.AdoptSiteParams{Parts: &how},
+					"application/zip", a.progress(file, size, "sending")),
 			)
 			if err != nil {
 				return err
@@ -106,7 +101,7 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 		a.say("  %s     %s", a.good("made"), t)
 	}
 	for _, n := range got.Notes {
-		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Says)
+		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Message)
 	}
 	a.some("left", got.Report.Left)
 	a.some(a.mark("note"), got.Report.Notes)
@@ -115,12 +110,8 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 		if h.Begins != "" {
 			begins = " (" + h.Begins + ")"
 		}
-		a.say(
-			"  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)",
-			h.Script,
-			begins,
-			h.Pages,
-		)
+		a.say("  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)",
+			h.Script, begins, h.Pages)
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")
@@ -159,7 +150,7 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 			if x.What == api.FileChangeKindConflict {
 				what = a.mark(what)
 			}
-			about := value(x.Says)
+			about := value(x.Message)
 			if x.Address != nil {
 				about = strings.TrimSpace(x.Address.String() + "  " + about)
 			}
@@ -250,14 +241,8 @@ func (a *app) progress(r io.Reader, size int64, what string) io.Reader {
 	if !ok || !term.IsTerminal(int(f.Fd())) || a.output == "json" {
 		return r
 	}
-	bar := progressbar.NewOptions64(
-		size,
-		progressbar.OptionSetWriter(a.err),
-		progressbar.OptionSetDescription(what),
-		progressbar.OptionShowBytes(true),
-		progressbar.OptionClearOnFinish(),
-		progressbar.OptionSetWidth(30),
-	)
+	bar := progressbar.NewOptions64(size, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription(what),
+		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
 	p := progressbar.NewReader(r, bar)
 	return &p
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -17,9 +18,7 @@ import (
 type answers struct {
 	decide, fill   []string
 	file, template string
-	policy         string
-	giveWay        bool
-	placements     bool
+	policy, seats  string
 	only, pages    []string
 }
 
@@ -33,32 +32,14 @@ func (w *answers) flags(cmd *cobra.Command) {
 			"without one it is taken back); may be repeated",
 	)
 	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
-	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, permissions and policy from this YAML `file`")
-	f.StringVar(
-		&w.template,
-		"answers-template",
-		"",
-		"write answers to fill in to this `file` (- for the standard output), and end",
-	)
+	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, seats and policy from this YAML `file`")
+	f.StringVar(&w.template, "answers-template", "",
+		"write answers to fill in to this `file` (- for the standard output), and end")
 	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.PolicyNames(), ", "))
-	f.BoolVar(
-		&w.giveWay,
-		"parts-may-give-way",
-		false,
-		"the site's default parts, those that stand everywhere, may lose their seats to the kit's",
-	)
-	f.BoolVar(
-		&w.placements,
-		"placements-may-be-taken",
-		false,
-		"parts that were placed on some pages may lose their seats to the kit's",
-	)
-	f.StringArrayVar(
-		&w.only,
-		"only",
-		nil,
-		"only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again",
-	)
+	f.StringVar(&w.seats, "seats", "",
+		"where parts of both sides want the same `place`: site or kit gives it to that side's, ask asks for each")
+	f.StringArrayVar(&w.only, "only", nil,
+		"only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again")
 	f.StringArrayVar(
 		&w.pages,
 		"page",
@@ -69,7 +50,7 @@ func (w *answers) flags(cmd *cobra.Command) {
 }
 
 // read gives the answers for a kit; kit is empty where it is not known yet.
-func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
+func (w *answers) read(kit string) (api.Answers, error) {
 	decisions, fills := map[string]string{}, map[string]string{}
 	out := api.Answers{Decisions: &decisions, Fills: &fills}
 	asks := map[string]plan.PageRequest{}
@@ -91,7 +72,7 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 		for k, v := range a.Fills {
 			fills[k] = v
 		}
-		out.Policy, out.PartsMayGiveWay, out.PlacementsMayBeTaken = some(a.Policy), a.PartsMayGiveWay, a.Placements
+		out.Policy, out.Seats = some(a.Policy), some(a.Seats)
 		w.only = append(a.Only, w.only...)
 		for k, p := range a.Pages {
 			asks[k] = plan.PageRequest{Title: p.Title, Slug: p.Slug}
@@ -111,13 +92,12 @@ func (w *answers) read(cmd *cobra.Command, kit string) (api.Answers, error) {
 		}
 	}
 	if w.policy != "" {
-		out.Policy = &w.policy
+		out.Policy = some(plan.Policy(w.policy))
 	}
-	if cmd.Flags().Changed("parts-may-give-way") {
-		out.PartsMayGiveWay = &w.giveWay
-	}
-	if cmd.Flags().Changed("placements-may-be-taken") {
-		out.PlacementsMayBeTaken = &w.placements
+	if w.seats != "" {
+		if out.Seats = some(plan.SeatOption(w.seats)); !slices.Contains(plan.SeatOptions, *out.Seats) {
+			return out, usage("--seats %q: write site, ask or kit", w.seats)
+		}
 	}
 	if len(w.only) > 0 {
 		only := []item.Address{}
@@ -157,11 +137,10 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 		return false, nil
 	}
 	ask := plan.Request{
-		Decisions:            map[string]plan.Decided{},
-		PartsMayGiveWay:      d.Asked.PartsMayGiveWay,
-		PlacementsMayBeTaken: d.Asked.PlacementsMayBeTaken,
-		Only:                 d.Asked.Only,
-		Pages:                d.Asked.Pages,
+		Decisions: map[string]plan.Decided{},
+		Seats:     d.Asked.Seats,
+		Only:      d.Asked.Only,
+		Pages:     d.Asked.Pages,
 	}
 	for k, v := range d.Decisions {
 		decided, err := plan.ParseDecided(v)
@@ -181,12 +160,8 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 	if err := os.WriteFile(w.template, text, 0o644); err != nil {
 		return true, err
 	}
-	a.say(
-		"The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s",
-		w.template,
-		d.Id,
-		w.template,
-	)
+	a.say("The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s", w.template, d.Id,
+		w.template)
 	return true, nil
 }
 
@@ -211,18 +186,15 @@ func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delive
 		case answer == "":
 			passed[q.Key] = true
 			continue
-		case q.Kind == "fill":
-			fills[strings.TrimPrefix(q.Key, "fill:")] = answer
+		case q.Kind == plan.AboutFill:
+			_, name := plan.ParseKey(q.Key)
+			fills[name] = answer
 		default:
 			decisions[q.Key] = answer
 		}
 		next, err := result(
-			c.DecideDeliveryWithResponse(
-				ctx,
-				d.Id,
-				&api.DecideDeliveryParams{},
-				api.Answers{Decisions: &decisions, Fills: &fills},
-			),
+			c.DecideDeliveryWithResponse(ctx, d.Id, &api.DecideDeliveryParams{},
+				api.Answers{Decisions: &decisions, Fills: &fills}),
 		)
 		if err != nil {
 			a.say("%s %v", a.bad("That does not fit:"), err)
@@ -258,10 +230,10 @@ func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, e
 		}
 	}
 	for i, ch := range q.Choices {
-		a.say("    %d  %s: %s", i+1, ch.Decision, a.quiet(ch.Effect))
+		a.say("    %d  %s: %s", i+1, ch.Written(), a.quiet(ch.Effect))
 	}
 	what := "Which (a number or its word; Enter leaves it open, q ends)? "
-	if q.Kind == "fill" {
+	if q.Kind == plan.AboutFill {
 		what = "The value (Enter leaves it open, q ends)? "
 	}
 	fmt.Fprint(a.out, what)
@@ -275,7 +247,7 @@ func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, e
 	}
 	for i, ch := range q.Choices {
 		if line == fmt.Sprint(i+1) {
-			line = string(ch.Decision)
+			line = ch.Written()
 		}
 	}
 	if line == string(plan.Map) {

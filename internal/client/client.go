@@ -87,11 +87,9 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	}
 	fmt.Fprintln(errOut, a.bad("cparcel: ")+err.Error())
 	if strings.Contains(err.Error(), "connection refused") {
-		fmt.Fprintf(
-			errOut,
-			"  Way out: is the service running at %s? Start it with cparceld serve, or name another with --server.\n",
-			a.server,
-		)
+		fmt.Fprintf(errOut,
+			"  To fix: is the service running at %s? Start it with cparceld serve, or name another with --server.\n",
+			a.server)
 	}
 	return Failed
 }
@@ -108,7 +106,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 		SilenceUsage: true, SilenceErrors: true, Args: cobra.ArbitraryArgs,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usage("there is no command %q\n  Way out: cparcel --help", args[0])
+				return usage("there is no command %q\n  To fix: cparcel --help", args[0])
 			}
 			return c.Help()
 		},
@@ -124,19 +122,8 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
-	root.AddCommand(
-		a.signIn(),
-		a.siteCommands(),
-		a.libraryCommands(),
-		a.kitCommands(),
-		a.fileCommands(),
-		a.deliver(),
-		a.deliveryCommands(),
-		a.trustCommands(),
-		a.accountCommands(),
-		a.tokenCommands(),
-		a.peopleCommands(),
-	)
+	root.AddCommand(a.signIn(), a.siteCommands(), a.libraryCommands(), a.kitCommands(), a.fileCommands(), a.deliver(),
+		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands())
 	strict(root)
 	return root
 }
@@ -146,7 +133,7 @@ func strict(c *cobra.Command) {
 	if check := c.Args; check != nil {
 		c.Args = func(c *cobra.Command, args []string) error {
 			if err := check(c, args); err != nil {
-				return usage("%v\n  Way out: %s", err, c.UseLine())
+				return usage("%v\n  To fix: %s", err, c.UseLine())
 			}
 			return nil
 		}
@@ -154,11 +141,8 @@ func strict(c *cobra.Command) {
 	if c.HasSubCommands() && c.HasParent() && c.RunE == nil {
 		c.RunE = func(c *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usage(
-					"there is no command %q\n  Way out: %s --help",
-					c.CommandPath()+" "+args[0],
-					c.CommandPath(),
-				)
+				return usage("there is no command %q\n  To fix: %s --help", c.CommandPath()+" "+args[0],
+					c.CommandPath())
 			}
 			return c.Help()
 		}
@@ -218,72 +202,6 @@ func (a *app) api() (*api.ClientWithResponses, error) {
 			return nil
 		}),
 	)
-}
-
-// problemError is what the service answered instead of the result.
-type problemError struct{ api.Problem }
-
-func (p *problemError) Error() string { return p.Detail }
-
-func (p *problemError) code() int {
-	switch string(p.Type) {
-	case "waits-for-decisions":
-		return Waits
-	case "stale":
-		return Stale
-	case "refused", "forbidden", "not-signed-in", "check-not-clean":
-		return Refused
-	case "bad-input", "decision-does-not-fit":
-		return Usage
-	}
-	return Failed
-}
-
-func (p *problemError) print(a *app) {
-	if a.output == "json" {
-		enc := json.NewEncoder(a.err)
-		enc.SetIndent("", "  ")
-		enc.Encode(p.Problem)
-		return
-	}
-	fmt.Fprintln(a.err, a.bad("cparcel: ")+p.Detail)
-	if list, ok := p.Details.([]any); ok {
-		for _, d := range list {
-			if m, ok := d.(map[string]any); ok {
-				fmt.Fprintf(
-					a.err,
-					"  %s %s",
-					a.mark("·"),
-					strings.TrimSpace(
-						fmt.Sprint(
-							first(m, "address", "about", "path", "decision"),
-							"  ",
-							first(m, "says", "why", "leads"),
-						),
-					),
-				)
-				if line, ok := m["line"].(float64); ok && line > 0 {
-					fmt.Fprintf(a.err, " (line %d)", int(line))
-				}
-				fmt.Fprintln(a.err)
-			}
-		}
-	}
-	if p.WayOut != nil && *p.WayOut != "" {
-		fmt.Fprintf(a.err, "  Way out: %s\n", *p.WayOut)
-	}
-	if p.Status >= 500 && p.RequestId != nil {
-		fmt.Fprintf(a.err, "  Request: %s\n", *p.RequestId)
-	}
-}
-
-func first(m map[string]any, names ...string) string {
-	for _, n := range names {
-		if s, ok := m[n].(string); ok && s != "" {
-			return s
-		}
-	}
-	return ""
 }
 
 // reply is what the generated client gives for a call.

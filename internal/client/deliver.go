@@ -37,7 +37,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
-			in, err := says.read(cmd, name)
+			in, err := says.read(name)
 			if err != nil {
 				return err
 			}
@@ -45,16 +45,15 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 				c.OpenDeliveryWithResponse(
 					cmd.Context(),
 					api.OpenDelivery{
-						Kit:                  name,
-						Version:              version,
-						Site:                 args[1],
-						Decisions:            in.Decisions,
-						Fills:                in.Fills,
-						Policy:               in.Policy,
-						PartsMayGiveWay:      in.PartsMayGiveWay,
-						PlacementsMayBeTaken: in.PlacementsMayBeTaken,
-						Only:                 in.Only,
-						Pages:                in.Pages,
+						Kit:       name,
+						Version:   version,
+						Site:      args[1],
+						Decisions: in.Decisions,
+						Fills:     in.Fills,
+						Policy:    in.Policy,
+						Seats:     in.Seats,
+						Only:      in.Only,
+						Pages:     in.Pages,
 					},
 				),
 			)
@@ -85,12 +84,8 @@ func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg stri
 	defer f.Close()
 	base := filepath.Base(arg)
 	got, err := created(
-		c.UploadKitWithBodyWithResponse(
-			cmd.Context(),
-			&api.UploadKitParams{Name: &base},
-			"application/octet-stream",
-			a.progress(f, info.Size(), "sending"),
-		),
+		c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{Name: &base}, "application/octet-stream",
+			a.progress(f, info.Size(), "sending")),
 	)
 	if err != nil {
 		return "", "", err
@@ -99,10 +94,8 @@ func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg stri
 		a.intake(arg, got)
 		return "", "", &exitError{
 			Refused,
-			fmt.Errorf(
-				"%s holds no one sealed kit that could be delivered; seal what it became, and deliver that",
-				arg,
-			),
+			fmt.Errorf("%s holds no one sealed kit that could be delivered; seal what it became, and deliver that",
+				arg),
 		}
 	}
 	return got.Kits[0].Name, got.Kits[0].Version, nil
@@ -136,7 +129,7 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		return &exitError{
 			Waits,
 			fmt.Errorf(
-				"delivery %d waits for %s\n  Way out: cparcel delivery decide %d --decide ADDRESS=DECISION "+
+				"delivery %d waits for %s\n  To fix: cparcel delivery decide %d --decide ADDRESS=DECISION "+
 					"--fill NAME=VALUE",
 				d.Id,
 				count(n, "decision"),
@@ -153,7 +146,7 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		}
 	}
 	if live && d.State == api.DeliveryStateStaged {
-		if d, err = result(c.LiveDeliveryWithResponse(ctx, d.Id, api.Settled{})); err != nil {
+		if d, err = result(c.GoLiveDeliveryWithResponse(ctx, d.Id, api.GoLiveRequest{})); err != nil {
 			return err
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
@@ -17,7 +18,7 @@ func (a *app) state(d *api.Delivery) {
 	case api.DeliveryStateStaged:
 		a.say(
 			"\n%s: delivery %d is staged; the live site is as it was.\n  Look at the draft: %s\n  Go live:       "+
-				"    cparcel delivery live %d",
+				"    cparcel delivery go-live %d",
 			a.good("Done"),
 			d.Id,
 			*d.Preview,
@@ -67,14 +68,8 @@ func (a *app) state(d *api.Delivery) {
 
 func (a *app) deliveryCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "delivery", Short: "Look at deliveries, decide, go live, undo"}
-	cmd.AddCommand(
-		a.deliveryList(),
-		a.deliveryShow(),
-		a.deliveryDecide(),
-		a.deliverySides(),
-		a.deliveryLive(),
-		a.deliveryUndo(),
-	)
+	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliveryCompare(), a.deliveryGoLive(),
+		a.deliveryUndo())
 	return cmd
 }
 
@@ -115,11 +110,8 @@ func (a *app) deliveryList() *cobra.Command {
 						},
 					)
 				}
-				a.table(
-					"There is no delivery yet. Begin one: cparcel deliver NAME@VERSION SITE",
-					[]string{"no.", "kit", "site", "state", "by", "changed"},
-					rows,
-				)
+				a.table("There is no delivery yet. Begin one: cparcel deliver NAME@VERSION SITE",
+					[]string{"no.", "kit", "site", "state", "by", "changed"}, rows)
 			})
 		},
 	}
@@ -191,7 +183,7 @@ func (a *app) deliveryDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			in, err := says.read(cmd, old.Kit)
+			in, err := says.read(old.Kit)
 			if err != nil {
 				return err
 			}
@@ -210,10 +202,10 @@ func (a *app) deliveryDecide() *cobra.Command {
 	return cmd
 }
 
-func (a *app) deliverySides() *cobra.Command {
+func (a *app) deliveryCompare() *cobra.Command {
 	var side string
 	cmd := &cobra.Command{
-		Use:   "sides ID ADDRESS",
+		Use:   "compare ID ADDRESS",
 		Short: "Show an item of a delivery as it was delivered, as the site and the kit have it, and what it becomes",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -229,7 +221,7 @@ func (a *app) deliverySides() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			x, err := result(c.DeliverySidesWithResponse(cmd.Context(), id, string(addr.Kind), addr.Key))
+			x, err := result(c.CompareDeliveryWithResponse(cmd.Context(), id, string(addr.Kind), addr.Key))
 			if err != nil {
 				return err
 			}
@@ -266,12 +258,12 @@ func (a *app) deliverySides() *cobra.Command {
 	return cmd
 }
 
-func (a *app) deliveryLive() *cobra.Command {
+func (a *app) deliveryGoLive() *cobra.Command {
 	var decide []string
 	cmd := &cobra.Command{
-		Use:   "live ID",
-		Short: "Put a staged delivery live",
-		Long: `Put a staged delivery live. What somebody edited since it was staged is blended in; where the edit
+		Use:   "go-live ID",
+		Short: "Make a staged delivery live",
+		Long: `Make a staged delivery live. What somebody edited since it was staged is blended in; where the edit
 and the delivery change the same thing the command ends with exit code 3 and the list.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -283,11 +275,11 @@ and the delivery change the same thing the command ends with exit code 3 and the
 			if err != nil {
 				return err
 			}
-			decisions, err := pairs("--decide", decide)
+			decisions, err := conflictDecisions(decide)
 			if err != nil {
 				return err
 			}
-			d, err := result(c.LiveDeliveryWithResponse(cmd.Context(), id, api.Settled{Decisions: &decisions}))
+			d, err := result(c.GoLiveDeliveryWithResponse(cmd.Context(), id, api.GoLiveRequest{Decisions: &decisions}))
 			if err != nil {
 				return err
 			}
@@ -301,7 +293,7 @@ and the delivery change the same thing the command ends with exit code 3 and the
 }
 
 func (a *app) deliveryUndo() *cobra.Command {
-	var keep, blend bool
+	var keep, blended bool
 	var items, decide []string
 	cmd := &cobra.Command{
 		Use:   "undo ID",
@@ -316,11 +308,11 @@ func (a *app) deliveryUndo() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			decisions, err := pairs("--decide", decide)
+			decisions, err := conflictDecisions(decide)
 			if err != nil {
 				return err
 			}
-			ask := api.UndoAsk{KeepEdited: some(keep), Blend: some(blend), Decisions: &decisions}
+			ask := api.UndoRequest{KeepEdited: some(keep), Blend: some(blended), Decisions: &decisions}
 			if len(items) > 0 {
 				var list []item.Address
 				for _, s := range items {
@@ -340,10 +332,28 @@ func (a *app) deliveryUndo() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave what was edited since as it is")
-	cmd.Flags().BoolVar(&blend, "blend", false, "take only the delivery's changes out of what was edited since")
+	cmd.Flags().BoolVar(&blended, "blend", false, "take only the delivery's changes out of what was edited since")
 	cmd.Flags().StringArrayVar(&items, "item", nil, "only this `ADDRESS` of the site; may be repeated")
 	cmd.Flags().
 		StringArrayVar(&decide, "decide", nil,
 			"a conflict of a blend, as `CONFLICT=site` (as it is now) or kit (as it was before); may be repeated")
 	return cmd
+}
+
+// conflictDecisions reads CONFLICT=site and CONFLICT=kit.
+func conflictDecisions(list []string) (map[string]blend.Decision, error) {
+	given, err := pairs("--decide", list)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]blend.Decision{}
+	for key, side := range given {
+		switch d := blend.Decision(side); d {
+		case blend.ForSite, blend.ForKit:
+			out[key] = d
+		default:
+			return nil, usage("--decide %s=%s: write site or kit", key, side)
+		}
+	}
+	return out, nil
 }

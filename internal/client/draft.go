@@ -51,25 +51,18 @@ func (a *app) sitePut() *cobra.Command {
 			var got *api.Edited
 			if addr.Kind == item.Media {
 				if got, err = result(
-					c.EditMediaWithBodyWithResponse(
-						cmd.Context(),
-						args[0],
+					c.EditMediaWithBodyWithResponse(cmd.Context(), args[0],
 						&api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match},
-						"application/octet-stream",
-						bytes.NewReader(b),
-					),
+						"application/octet-stream", bytes.NewReader(b)),
 				); err != nil {
 					return err
 				}
 			} else {
 				text := string(b)
 				if got, err = result(
-					c.EditItemWithResponse(
-						cmd.Context(),
-						args[0],
+					c.EditItemWithResponse(cmd.Context(), args[0],
 						&api.EditItemParams{Address: args[1], Draft: some(draft), IfMatch: match},
-						api.EditItem{Content: &text, Meta: meta},
-					),
+						api.EditItem{Content: &text, Meta: meta}),
 				); err != nil {
 					return err
 				}
@@ -111,14 +104,8 @@ func (a *app) siteGoLive() *cobra.Command {
 				return err
 			}
 			return a.print(got, func() {
-				a.say(
-					"%s: draft %d of %s is live as revision %d, digest %s.",
-					a.good("Done"),
-					id,
-					args[0],
-					got.Revision,
-					short(string(got.Digest)),
-				)
+				a.say("%s: draft %d of %s is live as revision %d, digest %s.", a.good("Done"), id, args[0],
+					got.Revision, short(string(got.Digest)))
 			})
 		},
 	}

@@ -24,17 +24,8 @@ func (a *app) fileCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "file", Short: "Pack, look into, check, sign and unpack kit files, without a service"}
 	keys := &cobra.Command{Use: "keys", Short: "Make keys to sign with"}
 	keys.AddCommand(a.fileKeysNew())
-	cmd.AddCommand(
-		a.filePack(),
-		a.fileInspect(),
-		a.fileCheck(),
-		a.fileVerify(),
-		a.fileUnpack(),
-		a.fileCompare(),
-		a.fileSplit(),
-		a.fileSign(),
-		keys,
-	)
+	cmd.AddCommand(a.filePack(), a.fileInspect(), a.fileCheck(), a.fileVerify(), a.fileUnpack(), a.fileCompare(),
+		a.fileSplit(), a.fileSign(), keys)
 	return cmd
 }
 
@@ -168,14 +159,8 @@ the same file, byte for byte.`,
 				return err
 			}
 			return a.print(map[string]any{"file": file, "digest": digest, "items": len(list.Items)}, func() {
-				a.say(
-					"%s@%s is in %s: %d items, digest %s.",
-					list.Kit,
-					list.Version,
-					file,
-					len(list.Items),
-					digest.Short(),
-				)
+				a.say("%s@%s is in %s: %d items, digest %s.", list.Kit, list.Version, file, len(list.Items),
+					digest.Short())
 			})
 		},
 	}
@@ -413,13 +398,8 @@ func (a *app) fileVerify() *cobra.Command {
 					"signers": signers,
 				},
 				func() {
-					a.say(
-						"%s@%s: all %d files are as its packing list says, digest %s.",
-						k.List.Kit,
-						k.List.Version,
-						len(k.Report.Valid),
-						k.Digest.Short(),
-					)
+					a.say("%s@%s: all %d files are as its packing list says, digest %s.", k.List.Kit, k.List.Version,
+						len(k.Report.Valid), k.Digest.Short())
 					for _, s := range signers {
 						a.say("%s by %s (%s).", a.good("Signed"), s.Name, s.KeyID)
 					}
@@ -636,11 +616,8 @@ func (a *app) fileKeysNew() *cobra.Command {
 				}
 			}
 			return a.print(map[string]string{"private": args[0], "public": args[0] + ".pub"}, func() {
-				a.say(
-					"%s is the private key: keep it to yourself. Give %s.pub to those who are to believe you.",
-					args[0],
-					args[0],
-				)
+				a.say("%s is the private key: keep it to yourself. Give %s.pub to those who are to believe you.",
+					args[0], args[0])
 			})
 		},
 	}

@@ -15,26 +15,9 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(
-		a.kitNew(),
-		a.kitPut(),
-		a.kitLeave(),
-		a.kitFillin(),
-		a.kitMedia(),
-		a.kitPropose(),
-		a.kitNeed(),
-		a.kitSay(),
-		a.kitShow(),
-		a.kitGraph(),
-		a.kitCheck(),
-		a.kitAdvise(),
-		a.kitSeal(),
-		a.kitSign(),
-		a.kitChoose(),
-		a.kitGet(),
-		a.kitAdd(),
-		a.kitList(),
-	)
+	cmd.AddCommand(a.kitNew(), a.kitAdd(), a.kitExclude(), a.kitFillin(), a.kitMedia(), a.kitPropose(), a.kitNeed(),
+		a.kitDescribe(), a.kitShow(), a.kitGraph(), a.kitCheck(), a.kitNextVersion(), a.kitSeal(), a.kitSign(),
+		a.kitResolve(), a.kitGet(), a.kitImport(), a.kitList())
 	return cmd
 }
 
@@ -148,9 +131,9 @@ func (a *app) kit(k *api.Kit) {
 		why := "comes along"
 		switch {
 		case i.Picked:
-			why = "put in by you"
+			why = "you added it"
 		case len(i.Reasons) > 0:
-			why = i.Reasons[0].From.String() + " " + i.Reasons[0].Why
+			why = i.Reasons[0].String()
 			if n := len(i.Reasons) - 1; n > 0 {
 				why += fmt.Sprintf("; and %d more", n)
 			}
@@ -160,16 +143,10 @@ func (a *app) kit(k *api.Kit) {
 		rows = append(rows, []any{i.Address.String(), weight(i.Bytes), why})
 	}
 	heads := []string{"item", "weight", "why"}
-	a.table("It is empty. Put something in: cparcel kit put "+k.Name+"@"+k.Version+" ADDRESS --from SITE", heads, rows)
+	a.table("It is empty. Add something: cparcel kit add "+k.Name+"@"+k.Version+" ADDRESS --from SITE", heads, rows)
 	for _, w := range k.Weights {
-		a.say(
-			"%s: %d of %d rules carried, %s of %s",
-			w.Address,
-			w.Rules,
-			w.WholeRules,
-			weight(int64(w.Bytes)),
-			weight(int64(w.WholeBytes)),
-		)
+		a.say("%s: %d of %d rules, %s (whole sheet %s)", w.Address, w.Rules, w.WholeRules,
+			weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
 	}
 	for _, p := range k.Pictures {
 		a.say("%s: %s, %s of %s, %s in place of %s", p.Address, p.How, weight(p.After), weight(p.Before), p.Is, p.Was)
@@ -210,13 +187,8 @@ func (a *app) kit(k *api.Kit) {
 				stops++
 			}
 		}
-		a.say(
-			"Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s",
-			count(len(k.Findings), "finding"),
-			stops,
-			k.Name,
-			k.Version,
-		)
+		a.say("Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s",
+			count(len(k.Findings), "finding"), stops, k.Name, k.Version)
 	}
 }
 
@@ -256,11 +228,8 @@ func (a *app) kitCheck() *cobra.Command {
 					}
 					rows = append(rows, []any{kind, where, says})
 				}
-				a.table(
-					a.good("Clean")+": nothing stops sealing, and nothing is to be noted.",
-					[]string{"kind", "where", "what, and the way out"},
-					rows,
-				)
+				a.table(a.good("Clean")+": nothing stops sealing, and nothing is to be noted.",
+					[]string{"kind", "where", "what, and how to fix it"}, rows)
 			}); err != nil {
 				return err
 			}
@@ -306,11 +275,8 @@ func (a *app) kitList() *cobra.Command {
 						},
 					)
 				}
-				a.table(
-					"There is no kit yet. Begin one: cparcel kit new NAME@VERSION",
-					[]string{"kit", "version", "state", "items", "file", "licence", "title"},
-					rows,
-				)
+				a.table("There is no kit yet. Begin one: cparcel kit new NAME@VERSION",
+					[]string{"kit", "version", "state", "items", "file", "licence", "title"}, rows)
 			})
 		},
 	}

@@ -88,13 +88,13 @@ func checkFile(name string) error {
 	return k.Verify()
 }
 
-func (a *app) kitAdd() *cobra.Command {
+func (a *app) kitImport() *cobra.Command {
 	var as string
 	cmd := &cobra.Command{
-		Use:   "add FILE",
-		Short: "Take a kit file in after checking it whole, or make a kit of what is none",
+		Use:   "import FILE",
+		Short: "Import a kit file after checking all of it, or make a kit of what is none",
 		Args:  cobra.ExactArgs(1),
-		Long: `Takes a file in. What it is is told by its content, whatever its ending: kit files, also
+		Long: `Imports a file. Its content tells what it is, whatever its ending: kit files, also
 several in one ZIP, go on the shelf. A ZIP of loose HTML, CSS and pictures, a kit or a site
 that was unpacked and zipped again, and one single piece become a kit in the making, with a
 report of what was taken.`,
@@ -117,12 +117,8 @@ report of what was taken.`,
 			}
 			name := filepath.Base(args[0])
 			got, err := created(
-				c.UploadKitWithBodyWithResponse(
-					cmd.Context(),
-					&api.UploadKitParams{Name: &name, As: some(as)},
-					"application/octet-stream",
-					a.progress(f, info.Size(), "sending"),
-				),
+				c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{Name: &name, As: some(as)},
+					"application/octet-stream", a.progress(f, info.Size(), "sending")),
 			)
 			if err != nil {
 				return err
@@ -135,31 +131,20 @@ report of what was taken.`,
 }
 
 func (a *app) intake(file string, got *api.Intake) {
-	if got.What != "kit" {
-		a.say("%s: %s.", file, got.Says)
+	if got.What != api.IntakeKindKit {
+		a.say("%s: %s.", file, got.Message)
 	}
 	for _, r := range got.Report {
 		a.say("  %s: %s", r.Path, r.Why)
 	}
 	for _, k := range got.Kits {
 		if k.State == api.KitStateSealed {
-			a.say(
-				"%s: %s@%s is on the shelf, %s, digest %s.",
-				a.good("Done"),
-				k.Name,
-				k.Version,
-				count(len(k.Items), "item"),
-				k.Digest,
-			)
+			a.say("%s: %s@%s is on the shelf, %s, digest %s.", a.good("Done"), k.Name, k.Version,
+				count(len(k.Items), "item"), k.Digest)
 			a.signers(&k)
 			continue
 		}
-		a.say(
-			"%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
-			a.good("Done"),
-			k.Name,
-			k.Version,
-			count(len(k.Items), "item"),
-		)
+		a.say("%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
+			a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"))
 	}
 }

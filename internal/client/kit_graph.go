@@ -41,7 +41,7 @@ func graphOf(k *api.Kit) map[string]any {
 		for _, r := range i.Reasons {
 			if !seen[r.From] {
 				seen[r.From] = true
-				edges = append(edges, need{r.From, i.Address, r.Why})
+				edges = append(edges, need{r.From, i.Address, r.Relation.Sentence("it", r.Where)})
 			}
 		}
 		if k.State == api.KitStateSealed {
@@ -93,7 +93,7 @@ func (a *app) graph(k *api.Kit) {
 			continue
 		}
 		shown[i.Address] = true
-		how := "put in by you"
+		how := "you added it"
 		if k.State == api.KitStateSealed {
 			how = "nothing in the kit leans on it"
 		}

@@ -34,7 +34,7 @@ func (a *app) kitNew() *cobra.Command {
 				return err
 			}
 			return a.print(k, func() {
-				a.say("%s is being made. Put something in: cparcel kit put %s ADDRESS --from SITE", args[0], args[0])
+				a.say("%s is being made. Add something: cparcel kit add %s ADDRESS --from SITE", args[0], args[0])
 			})
 		},
 	}
@@ -46,21 +46,21 @@ func (a *app) kitNew() *cobra.Command {
 	return cmd
 }
 
-func (a *app) kitPut() *cobra.Command {
+func (a *app) kitAdd() *cobra.Command {
 	var from, element, as string
 	var placed, styles bool
 	cmd := &cobra.Command{
-		Use:   "put NAME@VERSION ADDRESS...",
-		Short: "Put items of a site, the library or a kit into a kit in the making",
+		Use:   "add NAME@VERSION ADDRESS...",
+		Short: "Add items of a site, the library or a kit to a kit in the making",
 		Args:  cobra.MinimumNArgs(1),
-		Long: `Puts items into a kit in the making; all that they need comes along.
+		Long: `Adds items to a kit in the making; everything they need comes along.
 
 With --element, only the one element of the item that a CSS selector names is taken, as a
 block or section of its own (--as block/NAME). With --placed-parts, all parts that are
-placed somewhere on the site are put in; with --styles, all its looks alone. "--from 'kit NAME@VERSION'" takes ` +
+placed somewhere on the site are added; with --styles, all its styles alone. "--from 'kit NAME@VERSION'" takes ` +
 			`from a kit.`,
-		Example: `  cparcel kit put hut-basics@1.0.0 page/home part/site-header --from kestrel-refuge
-  cparcel kit put hut-basics@1.0.0 page/home --from kestrel-refuge --element 'ul.cards' --as block/reasons`,
+		Example: `  cparcel kit add hut-basics@1.0.0 page/home part/site-header --from kestrel-refuge
+  cparcel kit add hut-basics@1.0.0 page/home --from kestrel-refuge --element 'ul.cards' --as block/reasons`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			list, err := addresses(args[1:])
 			if err != nil {
@@ -94,7 +94,7 @@ placed somewhere on the site are put in; with --styles, all its looks alone. "--
 				}
 				body.Picks = &picks
 			}
-			k, err := result(c.PutIntoKitWithResponse(cmd.Context(), name, version, body))
+			k, err := result(c.AddToKitWithResponse(cmd.Context(), name, version, body))
 			if err != nil {
 				return err
 			}
@@ -110,27 +110,22 @@ placed somewhere on the site are put in; with --styles, all its looks alone. "--
 	return cmd
 }
 
-func (a *app) kitLeave() *cobra.Command {
+func (a *app) kitExclude() *cobra.Command {
 	var optional bool
 	cmd := &cobra.Command{
-		Use:   "leave NAME@VERSION ADDRESS",
-		Short: "Take an item out of a kit in the making; what only comes along becomes a need",
+		Use:   "exclude NAME@VERSION ADDRESS",
+		Short: "Exclude an item from a kit in the making; what only came along becomes a need",
 		Args:  cobra.ExactArgs(2),
-		Long: `Takes an item out. One that was put in is put in no more. One that only comes along stays
-out and becomes a need of the kit, an optional one with --optional; put it in to have it
-back.`,
+		Long: `Excludes an item. One that you added is removed. One that only came along becomes a need of
+the kit, an optional one with --optional; add it to have it back.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, name, version, err := a.kitAt(args[0])
 			if err != nil {
 				return err
 			}
 			k, err := result(
-				c.TakeOutOfKitWithResponse(
-					cmd.Context(),
-					name,
-					version,
-					&api.TakeOutOfKitParams{Address: args[1], Optional: &optional},
-				),
+				c.ExcludeFromKitWithResponse(cmd.Context(), name, version,
+					&api.ExcludeFromKitParams{Address: args[1], Optional: &optional}),
 			)
 			if err != nil {
 				return err
@@ -160,14 +155,8 @@ func (a *app) kitSeal() *cobra.Command {
 				return err
 			}
 			return a.print(k, func() {
-				a.say(
-					"%s: %s is sealed, %d items, %s, digest %s.",
-					a.good("Done"),
-					args[0],
-					len(k.Items),
-					weight(k.FileBytes),
-					k.Digest,
-				)
+				a.say("%s: %s is sealed, %d items, %s, digest %s.", a.good("Done"), args[0], len(k.Items),
+					weight(k.FileBytes), k.Digest)
 			})
 		},
 	}
@@ -177,10 +166,10 @@ func (a *app) kitSeal() *cobra.Command {
 	return cmd
 }
 
-// kitAdvise says which version number a kit's changes ask for.
-func (a *app) kitAdvise() *cobra.Command {
+// kitNextVersion says which version number a kit's changes ask for.
+func (a *app) kitNextVersion() *cobra.Command {
 	return &cobra.Command{
-		Use:   "advise NAME@VERSION",
+		Use:   "next-version NAME@VERSION",
 		Short: "Tell what changed since the sealed version before, and which number that asks for",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -188,7 +177,7 @@ func (a *app) kitAdvise() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			got, err := result(c.AdviseKitWithResponse(cmd.Context(), name, version))
+			got, err := result(c.GetNextVersionWithResponse(cmd.Context(), name, version))
 			if err != nil {
 				return err
 			}
@@ -199,11 +188,8 @@ func (a *app) kitAdvise() *cobra.Command {
 				}
 				a.comparison(&got.Comparison, &got.Advice)
 				if !got.Enough {
-					a.say(
-						"%s is too small a number: make it %s, or seal it with --force REASON.",
-						a.bad(version),
-						got.Next,
-					)
+					a.say("%s is too small a number: make it %s, or seal it with --force REASON.", a.bad(version),
+						got.Next)
 				}
 			})
 		},

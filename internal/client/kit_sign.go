@@ -47,7 +47,7 @@ func (a *app) kitSign() *cobra.Command {
 			}
 			defer f.Close()
 			got, err := created(
-				c.UploadKitWithBodyWithResponse(cmd.Context(), &api.UploadKitParams{}, "application/octet-stream", f),
+				c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{}, "application/octet-stream", f),
 			)
 			if err != nil {
 				return err

@@ -61,12 +61,8 @@ func (a *app) libraryAdd() *cobra.Command {
 					a.say("  had    %s", x)
 				}
 				for _, m := range got.Moved {
-					a.say(
-						"  %s  %s is %s in the library: its name was taken by something else",
-						a.mark("moved"),
-						m.From,
-						m.To,
-					)
+					a.say("  %s  %s is %s in the library: its name was taken by something else", a.mark("moved"),
+						m.From, m.To)
 				}
 				a.say("%d saved into the library, %d were there already.", len(got.Added), len(got.Had))
 			})

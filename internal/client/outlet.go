@@ -24,14 +24,10 @@ func (a *app) outletAdd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ways := api.NewOutletLinks(links)
+			ways := api.LinkForm(links)
 			o, err := created(
-				c.AddOutletWithResponse(
-					cmd.Context(),
-					args[0],
-					args[1],
-					api.NewOutlet{Folder: some(into), Base: &base, Links: &ways},
-				),
+				c.AddOutletWithResponse(cmd.Context(), args[0], args[1],
+					api.NewOutlet{Folder: some(into), Base: &base, Links: &ways}),
 			)
 			if err != nil {
 				return err
@@ -49,8 +45,8 @@ func (a *app) outletAdd() *cobra.Command {
 }
 
 func (a *app) outletLine(o api.Outlet) {
-	if o.Says != "" {
-		a.say("  %s     %s", a.mark("note"), o.Says)
+	if o.Message != "" {
+		a.say("  %s     %s", a.mark("note"), o.Message)
 	} else if o.Release > 0 {
 		a.say("Release %d is there.", o.Release)
 	}
@@ -83,13 +79,11 @@ func (a *app) outletList() *cobra.Command {
 					if o.PublishedAt != nil {
 						at = o.PublishedAt.Local().Format("2006-01-02 15:04")
 					}
-					rows = append(rows, []any{o.Name, o.Folder, o.Base, string(o.Links), o.Release, at, state, o.Says})
+					rows = append(rows, []any{o.Name, o.Folder, o.Base, string(o.Links), o.Release, at, state,
+						o.Message})
 				}
-				a.table(
-					"There is no outlet. Add one: cparcel site outlet add "+args[0]+" main",
-					[]string{"outlet", "folder", "base", "links", "release", "when", "state", "note"},
-					rows,
-				)
+				a.table("There is no outlet. Add one: cparcel site outlet add "+args[0]+" main",
+					[]string{"outlet", "folder", "base", "links", "release", "when", "state", "note"}, rows)
 			})
 		},
 	}
@@ -108,12 +102,8 @@ func (a *app) outletPublish() *cobra.Command {
 				return err
 			}
 			r, err := result(
-				c.PublishOutletWithResponse(
-					cmd.Context(),
-					args[0],
-					args[1],
-					api.PublishOutlet{Over: &over, Back: some(back)},
-				),
+				c.PublishOutletWithResponse(cmd.Context(), args[0], args[1],
+					api.PublishOutlet{Over: &over, Back: some(back)}),
 			)
 			if err != nil {
 				return err
@@ -125,14 +115,8 @@ func (a *app) outletPublish() *cobra.Command {
 				case r.Same:
 					a.say("%s is level already: release %d, %d files.", r.Outlet.Folder, r.Number, r.Files)
 				default:
-					a.say(
-						"%s is at release %d: %d files, %d of them new or changed, %d gone.",
-						r.Outlet.Folder,
-						r.Number,
-						r.Files,
-						r.Written,
-						r.Removed,
-					)
+					a.say("%s is at release %d: %d files, %d of them new or changed, %d gone.", r.Outlet.Folder,
+						r.Number, r.Files, r.Written, r.Removed)
 				}
 			})
 		},

@@ -49,10 +49,8 @@ func (a *app) peopleCommands() *cobra.Command {
 				return err
 			}
 			if _, err := body(
-				c.MakeUserWithResponse(
-					cmd.Context(),
-					api.NewUser{Name: args[0], Password: said[0], Role: api.Role(role)},
-				),
+				c.MakeUserWithResponse(cmd.Context(),
+					api.NewUser{Name: args[0], Password: said[0], Role: api.Role(role)}),
 			); err != nil {
 				return err
 			}
@@ -114,11 +112,7 @@ func (a *app) peopleChange() *cobra.Command {
 	f.StringVar(&role, "role", "", "the `role`: viewer, librarian, keeper or admin")
 	f.BoolVar(&off, "off", false, "switch the account off; its sign-ins end, its tokens are refused")
 	f.BoolVar(&on, "on", false, "switch it on again")
-	f.BoolVar(
-		&password,
-		"password",
-		false,
-		"a new password, asked for or read from the standard input; all sign-ins end",
-	)
+	f.BoolVar(&password, "password", false,
+		"a new password, asked for or read from the standard input; all sign-ins end")
 	return cmd
 }

@@ -20,61 +20,85 @@ func (a *app) plan(d *api.Delivery) {
 		a.say("Terms: %s", p.Terms.License)
 	}
 	for _, q := range p.Questions {
-		a.say("\n%s %s", a.mark("?"), q.Message)
-		for _, c := range q.Choices {
-			word := string(c.Decision)
-			if c.Decision == plan.Map {
-				kind, _, _ := strings.Cut(strings.TrimPrefix(q.Key, "need:"), "/")
-				word += ":" + kind + "/NAME"
-			}
-			a.say("    --decide %s=%s   %s", q.Key, word, a.quiet(c.Effect))
+		a.question(p, q)
+	}
+	a.say("")
+	a.planRows(p)
+	a.say("")
+	a.touched(p)
+	a.planDecided(p)
+	a.planStyles(p)
+	for _, l := range p.Links {
+		a.say("%s %s, line %d: %s is %s: %s", a.mark("Link"), l.From, l.Line, l.Slug, l.State, l.Message)
+	}
+	for _, s := range p.Scripts {
+		a.say("%s %s", a.mark("Code"), s)
+	}
+	for _, n := range p.Notes {
+		a.say("Note: %s", n)
+	}
+}
+
+// question prints one question with its choices as they are written behind --decide.
+func (a *app) question(p *plan.Plan, q plan.Question) {
+	a.say("\n%s %s", a.mark("?"), q.Message)
+	kind, name := plan.ParseKey(q.Key)
+	for _, c := range q.Choices {
+		word := c.Written()
+		if c.Decision == plan.Map {
+			of, _, _ := strings.Cut(name, "/")
+			word += ":" + of + "/NAME"
 		}
-		if q.Kind == "fill" {
-			a.say("    --fill %s=…", strings.TrimPrefix(q.Key, "fill:"))
+		a.say("    --decide %s=%s   %s", q.Key, word, a.quiet(c.Effect))
+	}
+	if kind == plan.AboutFill {
+		a.say("    --fill %s=…", name)
+	}
+	for _, r := range p.Rows {
+		if r.Address.String() == q.Key && len(r.Conflicts) > 0 {
+			a.say("    --decide %s=blend:kit   %s", q.Key,
+				a.quiet("blended; where both changed the same thing, the kit's is used (blend:site: the site's)"))
+			a.conflicts(r)
 		}
-		for _, r := range p.Rows {
-			if r.Address.String() == q.Key && len(r.Conflicts) > 0 {
-				a.say(
-					"    --decide %s=blend:kit   %s",
-					q.Key,
-					a.quiet("blended, and where both changed the same thing the kit's holds (blend:site: the site's)"),
-				)
-				a.conflicts(r)
-			}
-			for _, c := range r.Conflicts {
-				if plan.ConflictKey(r.Address, c.Key) == q.Key {
-					a.conflict(c)
-				}
+		for _, c := range r.Conflicts {
+			if plan.ConflictKey(r.Address, c.Key) == q.Key {
+				a.conflict(c)
 			}
 		}
 	}
-	a.say("")
+}
+
+// planRows prints the items.
+func (a *app) planRows(p *plan.Plan) {
 	var rows [][]any
 	for _, r := range p.Rows {
 		decision := string(r.Decision)
 		if decision == "" {
 			decision = a.mark("?")
 		}
-		becomes := ""
+		about := ""
 		if !r.Becomes.IsZero() && r.Becomes != r.Address && r.Decision != "" {
-			becomes = "as " + r.Becomes.String() + "; "
+			about = "as " + r.Becomes.String() + "; "
 		}
 		if n := len(r.Candidates); n > 1 && r.Decision == "" {
-			becomes += fmt.Sprintf("also like %s by %s; ", r.Candidates[1].Address, r.Candidates[1].By)
+			about += fmt.Sprintf("also resembles %s by its %s; ", r.Candidates[1].Address, r.Candidates[1].By)
 		}
 		if r.Needed != "" {
-			becomes += "needed: " + r.Needed + "; "
+			about += "needed: " + r.Needed + "; "
 		}
 		if n := len(r.Conflicts); n > 0 && r.Decision == plan.Blend {
-			becomes += fmt.Sprintf("%s decided; ", count(n, "conflict"))
+			about += fmt.Sprintf("%s decided; ", count(n, "conflict"))
 		}
 		if r.Order != "" {
-			becomes += "goes " + r.Order + "; "
+			about += "goes " + r.Order + "; "
 		}
-		rows = append(rows, []any{r.Address.String(), string(r.Standing), decision, becomes + r.Why})
+		rows = append(rows, []any{r.Address.String(), string(r.Standing), decision, about + r.Why})
 	}
 	a.table("The plan is empty.", []string{"item", "standing", "decision", "what and why"}, rows)
-	a.say("")
+}
+
+// touched prints the pages that the delivery reaches.
+func (a *app) touched(p *plan.Plan) {
 	for _, t := range p.Touched {
 		way := t.Ways[0]
 		if n := len(t.Ways) - 1; n > 0 {
@@ -82,40 +106,32 @@ func (a *app) plan(d *api.Delivery) {
 		}
 		where := t.Slug
 		if where == render.NotFoundSlug {
-			where = "the answer to unknown addresses"
+			where = "the not-found page"
 		}
 		a.say("Touches %s, through %s", where, way)
 	}
 	if len(p.Touched) == 0 {
 		a.say("It touches no page.")
 	}
+}
+
+// planDecided prints what is decided or told beside the items.
+func (a *app) planDecided(p *plan.Plan) {
 	for _, c := range p.Clashes {
 		what := "Class"
-		if strings.HasPrefix(c.Key, "property:") {
+		if kind, _ := plan.ParseKey(c.Key); kind == plan.AboutProperty {
 			what = "Custom property"
 		}
 		a.say("%s %q is defined on both sides: %s", what, c.Class, orOpen(c.Decision))
 		a.otherwise(c.Key, c.Decision, c.Choices)
 	}
 	for _, s := range p.Seats {
-		a.say("Seat %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit, orOpen(s.Decision))
-		a.otherwise(fmt.Sprintf("seat:%s:%s", s.Role, s.Target), s.Decision, s.Choices)
+		a.say("Place of the %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit,
+			orOpen(s.Decision))
+		a.otherwise(s.Key, s.Decision, s.Choices)
 	}
 	for _, n := range p.Needs {
-		if n.State != "met" {
-			kind := "Need"
-			if n.Optional {
-				kind = "Optional"
-			}
-			text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, n.State, n.Message)
-			if n.Decision != "" {
-				text += ": " + n.Decision
-			}
-			a.say("%s", text)
-			if n.Decision != "" || n.Optional {
-				a.otherwise(n.Key, n.Decision, n.Choices)
-			}
-		}
+		a.need(n)
 	}
 	for _, f := range p.Fills {
 		if f.Given {
@@ -128,7 +144,7 @@ func (a *app) plan(d *api.Delivery) {
 	}
 	for _, s := range p.Settings {
 		a.say("%s proposed as %s: %s, %s", s.Setting, s.Proposed, s.Decision, s.Why)
-		a.otherwise("propose:"+s.Setting.String(), string(s.Decision), s.Choices)
+		a.otherwise(s.Key, s.Decision, s.Choices)
 	}
 	for _, f := range p.Fields {
 		a.say("Field %s of %s: %s %s", f.Kit, f.Type, orOpen(f.Decision), f.Site)
@@ -139,61 +155,86 @@ func (a *app) plan(d *api.Delivery) {
 			here = "the site has " + t.Site
 		}
 		a.say("Token %s: %s, the kit %s (distance %.3f): %s", t.Property, here, t.Kit, t.Distance, t.Decision)
-		a.otherwise("token:"+t.Property, string(t.Decision), t.Choices)
+		a.otherwise(t.Key, t.Decision, t.Choices)
 	}
-	hit := map[string][]string{}
-	for _, h := range p.StyleOverrides {
-		key := fmt.Sprintf("%s, by %s", h.Page, h.By)
-		if text := h.Property + ": " + h.Value; !slices.Contains(hit[key], text) {
-			hit[key] = append(hit[key], text)
+}
+
+// need prints a need that the site does not meet by itself.
+func (a *app) need(n plan.NeedRow) {
+	if n.State == plan.Met {
+		return
+	}
+	kind := "Need"
+	if n.Optional {
+		kind = "Optional"
+	}
+	text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, needState(n.State), n.Message)
+	if n.Decision != "" {
+		text += ": " + plan.Decided{Decision: n.Decision, To: n.To}.String()
+	}
+	a.say("%s", text)
+	if n.Decision != "" || n.Optional {
+		a.otherwise(n.Key, n.Decision, n.Choices)
+	}
+}
+
+// needState says how a site meets a need, for people.
+func needState(s plan.NeedState) string {
+	switch s {
+	case plan.Met:
+		return "met"
+	case plan.Inside:
+		return "in the kit"
+	case plan.OnShelf:
+		return "on the shelf"
+	case plan.Missing:
+		return "missing"
+	case plan.TooOld:
+		return "too old"
+	case plan.TooNew:
+		return "too new"
+	}
+	return string(s)
+}
+
+// planStyles prints where styles of the two sides meet.
+func (a *app) planStyles(p *plan.Plan) {
+	overrides := map[string][]string{}
+	for _, o := range p.StyleOverrides {
+		key := fmt.Sprintf("%s, by %s", o.Page, o.By)
+		if text := o.Property + ": " + o.Value; !slices.Contains(overrides[key], text) {
+			overrides[key] = append(overrides[key], text)
 		}
 	}
-	for _, key := range slices.Sorted(maps.Keys(hit)) {
-		a.say("The site's rules hit %s: %s", key, strings.Join(hit[key], "; "))
+	for _, key := range slices.Sorted(maps.Keys(overrides)) {
+		a.say("The site's rules override the kit's on %s: %s", key, strings.Join(overrides[key], "; "))
 	}
 	for _, c := range p.Contrasts {
 		if c.As < plan.EnoughContrast {
-			a.say(
-				"%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); texts want 4.5",
-				a.mark("Contrast"),
-				c.Where,
-				c.Text,
-				c.Ground,
-				c.As,
-				c.Site,
-				c.Kit,
-			)
+			a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); text needs %.1f",
+				a.mark("Contrast"), c.Where, c.Text, c.Ground, c.As, c.Site, c.Kit, plan.EnoughContrast)
 		}
 	}
 	if n := len(p.Literals); n > 0 {
-		a.say("%d colours and fonts pass the tokens by, the first: %s", n, p.Literals[0])
-	}
-	for _, l := range p.Links {
-		a.say("%s %s, line %d: %s is %s: %s", a.mark("Link"), l.From, l.Line, l.Slug, l.State, l.Message)
-	}
-	for _, s := range p.Scripts {
-		a.say("%s %s", a.mark("Code"), s)
-	}
-	for _, n := range p.Notes {
-		a.say("Note: %s", n)
+		a.say("%d colours and fonts do not use the tokens, the first: %s", n, p.Literals[0])
 	}
 }
 
-func orOpen(s string) string {
-	if s == "" {
+func orOpen(d plan.Decision) string {
+	if d == "" {
 		return "open"
 	}
-	return s
+	return string(d)
 }
 
 // otherwise lists what could be decided instead.
-func (a *app) otherwise(about, decided string, choices []plan.Choice) {
+func (a *app) otherwise(key string, decided plan.Decision, choices []plan.Choice) {
 	if decided == "" {
 		return // it is among the questions
 	}
 	for _, c := range choices {
-		if string(c.Decision) != decided {
-			a.say("    --decide %s=%s   %s", about, c.Decision, a.quiet(c.Effect))
+		if c.Decision != decided {
+			a.say("    --decide %s=%s   %s", key, c.Written(), a.quiet(c.Effect))
 		}
 	}
 }

@@ -63,7 +63,7 @@ func (a *app) proposals(list []repeat.Proposal) {
 			}
 			differs = append(differs, d.What)
 		}
-		says := p.Says + ": " + strings.Join(stands, ", ")
+		says := p.Message + ": " + strings.Join(stands, ", ")
 		if len(differs) > 0 && p.Address.Kind != item.Tokens {
 			says += ". Each has its own " + strings.Join(differs, ", ")
 		} else if len(differs) > 0 {
@@ -102,11 +102,8 @@ func (a *app) siteAccept() *cobra.Command {
 				return err
 			}
 			took, err := result(
-				c.AcceptProposalsWithResponse(
-					cmd.Context(),
-					args[0],
-					api.AcceptProposals{Accept: &named, Sure: &sure, Draft: some(draft)},
-				),
+				c.AcceptProposalsWithResponse(cmd.Context(), args[0],
+					api.AcceptProposals{Accept: &named, Sure: &sure, Draft: some(draft)}),
 			)
 			if err != nil {
 				return err
@@ -119,12 +116,12 @@ func (a *app) siteAccept() *cobra.Command {
 	return cmd
 }
 
-func (a *app) took(site string, t *api.TookProposals) {
+func (a *app) took(site string, t *api.AcceptedProposals) {
 	for _, x := range t.Took {
 		a.say("  %s     %s", a.good("made"), x)
 	}
 	for _, n := range t.Notes {
-		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Says)
+		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Message)
 	}
 	if t.Draft == nil {
 		a.say("Nothing was taken.")
@@ -141,7 +138,7 @@ func (a *app) askProposals(cmd *cobra.Command, c *api.ClientWithResponses, site 
 		return &exitError{
 			Waits,
 			fmt.Errorf(
-				"%d proposals wait for a decision\n  Way out: cparcel site accept %s ITEM…, or leave the pages "+
+				"%d proposals wait for a decision\n  To fix: cparcel site accept %s ITEM…, or leave the pages "+
 					"as they are",
 				len(list),
 				site,
@@ -150,7 +147,8 @@ func (a *app) askProposals(cmd *cobra.Command, c *api.ClientWithResponses, site 
 	}
 	accept := []item.Address{}
 	for _, p := range list {
-		fmt.Fprintf(a.err, "%s %s, %.0f%% alike: make it %s? [y/N] ", a.mark("?"), p.Says, p.Likeness*100, p.Address)
+		fmt.Fprintf(a.err, "%s %s, %.0f%% alike: make it %s? [y/N] ", a.mark("?"), p.Message, p.Likeness*100,
+			p.Address)
 		answer, err := a.readLine()
 		if err != nil {
 			return fmt.Errorf("reading the answer: %w", err)

@@ -57,21 +57,15 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 			if err != nil {
 				return err
 			}
-			r, notes, err := a.publishInto(
-				cmd,
-				c,
-				f,
-				folder.Options{Site: args[0], Base: base, Links: links},
-				draft,
-				over,
-			)
+			r, notes, err := a.publishInto(cmd, c, f, folder.Options{Site: args[0], Base: base, Links: links}, draft,
+				over)
 			var edited *outlet.EditedError
 			switch {
 			case errors.As(err, &edited):
 				return &exitError{
 					Refused,
 					fmt.Errorf(
-						"%w\n  Way out: bring the edits in with cparcel site adopt %s --name %s --again, or "+
+						"%w\n  To fix: bring the edits in with cparcel site adopt %s --name %s --again, or "+
 							"write over them with --over",
 						err,
 						args[1],
@@ -86,15 +80,8 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 					a.say("%s is level with %s already: release %d, %d files.", args[1], args[0], r.Number, r.Files)
 					return
 				}
-				a.say(
-					"%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.",
-					args[0],
-					args[1],
-					r.Number,
-					r.Files,
-					r.Written,
-					r.Removed,
-				)
+				a.say("%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.", args[0],
+					args[1], r.Number, r.Files, r.Written, r.Removed)
 				for _, n := range notes {
 					a.say("  %s     %s", a.mark("note"), n)
 				}
@@ -151,12 +138,9 @@ func (a *app) publishInto(
 			}
 		}
 	}
-	ways := api.PublishChangesLinks(o.Links)
-	resp, err := c.PublishChanges(
-		cmd.Context(),
-		o.Site,
-		api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Have: have},
-	)
+	ways := api.LinkForm(o.Links)
+	resp, err := c.PublishChanges(cmd.Context(), o.Site,
+		api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Have: have})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -49,12 +49,8 @@ into a draft.`,
 						i++
 					}
 					if i == len(list) {
-						return usage(
-							"no page of %s has the script %q in its head: cparcel site scripts %s lists them",
-							args[0],
-							name,
-							args[0],
-						)
+						return usage("no page of %s has the script %q in its head: cparcel site scripts %s lists them",
+							args[0], name, args[0])
 					}
 					changed = changed || list[i].Portable != want.portable
 					list[i].Portable = want.portable
@@ -69,12 +65,8 @@ into a draft.`,
 			}
 			content, tag := string(text), `"`+string(got.JSON200.Item.State)+`"`
 			put, err := result(
-				c.EditItemWithResponse(
-					cmd.Context(),
-					args[0],
-					&api.EditItemParams{Address: address, IfMatch: &tag},
-					api.EditItem{Content: &content},
-				),
+				c.EditItemWithResponse(cmd.Context(), args[0], &api.EditItemParams{Address: address, IfMatch: &tag},
+					api.EditItem{Content: &content}),
 			)
 			if err != nil {
 				return err
@@ -101,9 +93,6 @@ func (a *app) headScripts(site string, list []facts.HeadScript) {
 		}
 		rows = append(rows, []any{h.Script, h.Pages, how, h.Begins})
 	}
-	a.table(
-		"No page of "+site+" has a script in its head, as far as adopting it found.",
-		[]string{"Script", "Pages", "In kits", "Begins"},
-		rows,
-	)
+	a.table("No page of "+site+" has a script in its head, as far as adopting it found.",
+		[]string{"Script", "Pages", "In kits", "Begins"}, rows)
 }

@@ -12,22 +12,9 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(
-		a.siteList(),
-		a.siteAdopt(),
-		a.siteShow(),
-		a.sitePut(),
-		a.siteSurround(),
-		a.siteScripts(),
-		a.siteProposals(),
-		a.siteAccept(),
-		a.sitePublish(),
-		a.siteOutlet(),
-		a.siteGoLive(),
-		a.siteDiscard(),
-		a.siteHistory(),
-		a.siteTrust(),
-	)
+	cmd.AddCommand(a.siteList(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(), a.siteScripts(),
+		a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(), a.siteDiscard(),
+		a.siteHistory(), a.siteTrust())
 	return cmd
 }
 
@@ -62,11 +49,8 @@ func (a *app) siteList() *cobra.Command {
 						},
 					)
 				}
-				a.table(
-					"There is no site yet. Adopt one: cparcel site adopt DIR --name SITE",
-					[]string{"site", "title", "pages", "items", "drafts", "revision", "digest", "look at it"},
-					rows,
-				)
+				a.table("There is no site yet. Adopt one: cparcel site adopt DIR --name SITE",
+					[]string{"site", "title", "pages", "items", "drafts", "revision", "digest", "look at it"}, rows)
 			})
 		},
 	}
@@ -122,7 +106,7 @@ func (a *app) items(items []api.Item) {
 			}
 		}
 		if i.Address.Kind == item.Part {
-			about = append(about, "on "+strings.Join(m.Place().On, ", "))
+			about = append(about, "on "+strings.Join(m.Place().Where, ", "))
 		}
 		rows = append(rows, []any{i.Address.String(), m.Title, weight(i.Bytes), strings.Join(about, " · ")})
 	}
@@ -139,22 +123,11 @@ func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, ad
 
 func (a *app) printItem(site string, d *api.ItemDetail) error {
 	return a.print(d, func() {
-		a.say(
-			"%s “%s” in %s, %s, state %s",
-			d.Item.Address,
-			d.Item.Meta.Title,
-			site,
-			weight(d.Item.Bytes),
-			short(string(d.Item.State)),
-		)
+		a.say("%s “%s” in %s, %s, state %s", d.Item.Address, d.Item.Meta.Title, site, weight(d.Item.Bytes),
+			short(string(d.Item.State)))
 		if d.Origin != nil {
-			a.say(
-				"It came from %s@%s, %s (delivery %d).",
-				d.Origin.Kit,
-				d.Origin.Version,
-				d.Origin.Address,
-				d.Origin.Delivery,
-			)
+			a.say("It came from %s@%s, %s (delivery %d).", d.Origin.Kit, d.Origin.Version, d.Origin.Address,
+				d.Origin.Delivery)
 		}
 		var rows [][]any
 		for _, u := range d.Uses {
@@ -165,7 +138,7 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 			if !u.Found {
 				found = a.mark("no")
 			}
-			rows = append(rows, []any{to, found, u.Line, u.Why})
+			rows = append(rows, []any{to, found, u.Line, u.Relation.Sentence("it", u.Where)})
 		}
 		a.table("It leans on nothing.", []string{"leans on", "there", "line", "how"}, rows)
 		if len(d.UsedBy) > 0 {
@@ -242,15 +215,12 @@ func (a *app) siteHistory() *cobra.Command {
 							x.By,
 							x.Changed,
 							short(string(x.Digest)),
-							x.Says,
+							x.Message,
 						},
 					)
 				}
-				a.table(
-					"Nothing has changed it yet.",
-					[]string{"revision", "when", "by", "items", "digest", "what"},
-					rows,
-				)
+				a.table("Nothing has changed it yet.", []string{"revision", "when", "by", "items", "digest", "what"},
+					rows)
 			})
 		},
 	}

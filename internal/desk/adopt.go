@@ -32,38 +32,21 @@ const MaxAdoptBytes = 4 << 30
 func ZipFolder(r io.ReaderAt, size int64) (fs.FS, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
-		return nil, problem(
-			Refused,
-			"the file",
-			"pack the site's folder as a zip",
-			"it cannot be read as a zip (%v)",
-			err,
-		)
+		return nil, problem(Refused, "the file", To(PackFolder), "it cannot be read as a zip (%v)", err)
 	}
 	var total uint64
 	for _, f := range z.File {
 		if total += f.UncompressedSize64; total > MaxAdoptBytes {
-			return nil, problem(
-				TooLarge,
-				"the file",
-				"adopt the site in parts",
-				"it would unpack to more than %d GB",
-				MaxAdoptBytes>>30,
-			)
+			return nil, problem(TooLarge, "the file", To(SplitUpload), "it would unpack to more than %d GB",
+				MaxAdoptBytes>>30)
 		}
 		if !fs.ValidPath(strings.TrimSuffix(f.Name, "/")) {
-			return nil, problem(
-				Refused,
-				"the file",
-				"pack the folder again with plain paths",
-				"it holds the path %q",
-				f.Name,
-			)
+			return nil, problem(Refused, "the file", To(PackFolder), "it holds the path %q", f.Name)
 		}
 	}
 	entries, err := fs.ReadDir(z, ".")
 	if err != nil {
-		return nil, problem(Refused, "the file", "pack the site's folder as a zip", "%v", err)
+		return nil, problem(Refused, "the file", To(PackFolder), "%v", err)
 	}
 	var tops []fs.DirEntry
 	for _, e := range entries { // without what some machines put beside it
@@ -105,20 +88,12 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") ||
 		len(name) > MaxSiteName ||
 		name == LibraryName {
-		return nil, problem(
-			BadInput,
-			what,
-			"use up to 32 lower-case letters, digits and single dashes, as in larch-saddle",
-			"this cannot be a site's name",
-		)
+		return nil, problem(BadInput, what,
+			Form("larch-saddle: up to 32 lower-case letters, digits and single dashes"),
+			"this cannot be a site's name")
 	}
 	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
-		return nil, problem(
-			Exists,
-			what,
-			"choose another name with --name, or adopt into it again",
-			"there is a site of this name already",
-		)
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain(what, err)
 	}
@@ -172,7 +147,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		return d.audit(tx, p, "adopt", name, note.Says)
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, "choose another name", "there is a site of this name already")
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")
 	}
 	if err != nil {
 		return nil, explain(what, err)
@@ -182,15 +157,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 }
 
 func badFolder(what string, err error) error {
-	return blame(
-		&Problem{
-			Type:    BadInput,
-			What:    what,
-			Message: err.Error(),
-			WayOut:  "mend the folder and adopt again; nothing was changed",
-			Err:     err,
-		},
-	)
+	return blame(&Problem{Type: BadInput, What: what, Message: err.Error(), Remedy: To(FixFolder), Err: err})
 }
 
 // takeSure accepts the sure proposals of a set that is not a site yet: the set and
@@ -233,7 +200,8 @@ func (d *Desk) keepAll(ctx context.Context, items []repeat.Item) ([]item.Head, e
 	heads := make([]item.Head, len(items))
 	err := workers.Each(len(items), func(_, i int) (err error) {
 		x := items[i]
-		heads[i], err = batch.Text(x.Head, x.Content, facts.Extract(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
+		heads[i], err = batch.Text(x.Head, x.Content,
+			facts.Extract(x.Head.Address.Kind, x.Head.Meta.Context, x.Content))
 		return err
 	})
 	if err != nil {
@@ -251,10 +219,8 @@ func folderFiles(collection int64, r *folder.Report, changes []store.Change) []s
 	var out []store.FolderFile
 	for p, f := range r.Files {
 		if h, ok := heads[f.Item]; ok && len(p) <= 500 {
-			out = append(
-				out,
-				store.FolderFile{CollectionID: collection, Path: p, Digest: f.Digest, ItemID: h.ID, Doc: h.Doc},
-			)
+			out = append(out,
+				store.FolderFile{CollectionID: collection, Path: p, Digest: f.Digest, ItemID: h.ID, Doc: h.Doc})
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Path < out[j].Path })

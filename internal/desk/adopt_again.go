@@ -113,12 +113,8 @@ func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
 		return explain("site "+c.Name, err)
 	}
 	if len(known) == 0 {
-		return problem(
-			Refused,
-			"site "+c.Name,
-			"adopt the folder as a new site",
-			"it was not made from a folder, so there is nothing to compare with",
-		)
+		return problem(Refused, "site "+c.Name, To(AdoptAsNew),
+			"it was not made from a folder, so there is nothing to compare with")
 	}
 	set, report, err := folder.Read(fsys)
 	if err != nil {
@@ -217,16 +213,9 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 	// The file's side takes the kit's part: what was edited here stays where both changed.
 	got := blend.Merge(h.Address.Kind, base, ours, theirs, nil)
 	for _, x := range got.Conflicts {
-		g.say(
-			path,
-			h.Address,
-			FileConflict,
-			"line %d, %s: %s became %s in the file; it was edited here, too, and stays",
-			x.Line,
-			x.Where,
-			blend.Brief(x.Base),
-			blend.Brief(x.Kit),
-		)
+		g.say(path, h.Address, FileConflict,
+			"line %d, %s: %s became %s in the file; it was edited here, too, and stays", x.Line, x.Where,
+			blend.Brief(x.Base), blend.Brief(x.Kit))
 	}
 	out := got.Text
 	if string(out) == string(ours) {
@@ -276,10 +265,8 @@ func (g *again) added(c *store.Collection, path string, f folder.File, set *item
 			break
 		}
 		if ok && there.Doc == item.DigestOf(b) {
-			g.settled = append(
-				g.settled,
-				store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest},
-			)
+			g.settled = append(g.settled,
+				store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest})
 			return nil
 		}
 		h.Address.Key = fmt.Sprintf("%s-%d", f.Item.Key, n)

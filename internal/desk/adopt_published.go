@@ -32,25 +32,15 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 		return badFolder(what, fmt.Errorf("%s is damaged: %w", folder.ReleaseFile, err))
 	}
 	if rel.Site != c.Name {
-		return problem(
-			Refused,
-			what,
-			"name the site that it was published from",
-			"the folder was published from %s",
-			rel.Site,
-		)
+		return problem(Refused, what, To(NameOriginSite, "site", rel.Site), "the folder was published from %s",
+			rel.Site)
 	}
 	then, err := g.d.Store.At(g.ctx, c, rel.Revision)
 	if err != nil {
 		return err
 	}
 	if then.Digest() != rel.Digest {
-		return problem(
-			Refused,
-			what,
-			"publish the live site there and edit that",
-			"the folder was published from a draft, which is not kept",
-		)
+		return problem(Refused, what, To(PublishLiveSite), "the folder was published from a draft, which is not kept")
 	}
 	p := &publishedFolder{
 		again:   g,

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"compactparcel/core/blend"
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
 
@@ -18,7 +19,7 @@ func (d *Desk) DeliveryLive(
 	ctx context.Context,
 	p Person,
 	id int64,
-	decisions map[string]string,
+	decisions map[string]blend.Decision,
 ) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
@@ -43,7 +44,7 @@ func (d *Desk) deliverNow(
 	info *DeliveryInfo,
 	site int64,
 	v *store.KitVersion,
-	decisions map[string]string,
+	decisions map[string]blend.Decision,
 ) error {
 	ctx, id, what := tx.Statement.Context, info.ID, fmt.Sprintf("delivery %d", info.ID)
 	locked, err := store.Lock(tx, site)
@@ -58,15 +59,7 @@ func (d *Desk) deliverNow(
 		return nil
 	}
 	if now.State != Staged || now.DraftID == nil {
-		return problem(
-			Refused,
-			what,
-			map[string]string{Opened: "plan and stage it first", Planned: "stage it first"}[now.State]+wayOnLive(
-				now.State,
-			),
-			"it is %s",
-			now.State,
-		)
+		return problem(Refused, what, nextStep(now.State, id), "it is %s", now.State)
 	}
 	dr, err := store.LockDraft(tx, *now.DraftID)
 	if err != nil {
@@ -121,13 +114,6 @@ func (d *Desk) deliverNow(
 		return err
 	}
 	return d.audit(tx, p, "go-live", what, fmt.Sprintf("%s@%s into %s", info.Kit, info.Version, info.Site))
-}
-
-func wayOnLive(state string) string {
-	if state == Live || state == Undone {
-		return "open a new delivery"
-	}
-	return ""
 }
 
 // writeOrigins records where items came from and gives the origins it replaced.

@@ -22,7 +22,7 @@ func (d *Desk) meanwhile(
 	c *store.Collection,
 	dr *store.Draft,
 	id int64,
-	decisions map[string]string,
+	decisions map[string]blend.Decision,
 ) ([]item.Address, error) {
 	ctx := tx.Statement.Context
 	what := fmt.Sprintf("delivery %d", id)
@@ -59,7 +59,7 @@ func (d *Desk) meanwhile(
 					questions,
 					plan.Question{
 						Key:  plan.ConflictKey(now.Address, x.Key),
-						Kind: "conflict",
+						Kind: plan.AboutConflict,
 						Message: fmt.Sprintf(
 							"%s, line %d, %s: it was edited since the delivery was staged, and the delivery "+
 								"changes it, too.",
@@ -68,8 +68,8 @@ func (d *Desk) meanwhile(
 							x.Where,
 						),
 						Choices: []plan.Choice{
-							{Decision: "site", Effect: "the edit: " + blend.Brief(x.Site)},
-							{Decision: "kit", Effect: "the delivery's: " + blend.Brief(x.Kit)},
+							{Decision: plan.ForSite, Effect: "the edit: " + blend.Brief(x.Site)},
+							{Decision: plan.ForKit, Effect: "the delivery's: " + blend.Brief(x.Kit)},
 						},
 					},
 				)
@@ -80,23 +80,13 @@ func (d *Desk) meanwhile(
 	}
 	for key := range decisions {
 		if !used[key] {
-			return nil, problem(
-				BadInput,
-				what,
-				fmt.Sprintf("look at what is asked: cparcel delivery live %d", id),
-				"there is no conflict %s to decide",
-				key,
-			)
+			return nil, problem(BadInput, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)),
+				"there is no conflict %s to decide", key)
 		}
 	}
 	if len(questions) > 0 {
-		pr := problem(
-			Waits,
-			what,
-			"answer them when it goes live, or discard its draft and plan again",
-			"the site was edited since it was staged: %d questions are open",
-			len(questions),
-		)
+		pr := problem(Waits, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)),
+			"the site was edited since it was staged: %d questions are open", len(questions))
 		pr.Details = questions
 		return nil, pr
 	}
@@ -114,16 +104,16 @@ func (d *Desk) blendHeads(
 	ctx context.Context,
 	from, to item.Collection,
 	base, ours, theirs item.Head,
-	decisions map[string]string,
+	decisions map[string]blend.Decision,
 	used map[string]bool,
 ) (item.Head, []blend.Conflict, error) {
-	choose := func(x *blend.Conflict) string {
+	choose := func(x *blend.Conflict) blend.Decision {
 		key := plan.ConflictKey(ours.Address, x.Key)
 		side := decisions[key]
 		if side == "" {
 			side = decisions[ours.Address.String()]
 		}
-		if side == "site" || side == "kit" {
+		if side == blend.ForSite || side == blend.ForKit {
 			used[key], used[ours.Address.String()] = true, true
 			return side
 		}

@@ -35,12 +35,7 @@ func (d *Desk) DeliveryOpen(
 		return nil, err
 	}
 	if v.State != Sealed {
-		return nil, problem(
-			Refused,
-			what,
-			"seal it first: cparcel kit seal "+kitName+"@"+version,
-			"the kit is not sealed",
-		)
+		return nil, problem(Refused, what, To(SealKit, "kit", kitName+"@"+version), "the kit is not sealed")
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {
@@ -153,14 +148,8 @@ func (d *Desk) planNotes(
 		if !k.Here {
 			p.Notes = append(
 				p.Notes,
-				fmt.Sprintf(
-					"It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).",
-					k.Kit,
-					k.Version,
-					k.Kit,
-					k.Version,
-					c.Name,
-				),
+				fmt.Sprintf("It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).",
+					k.Kit, k.Version, k.Kit, k.Version, c.Name),
 			)
 		}
 	}
@@ -178,11 +167,10 @@ func (d *Desk) Replan(ctx context.Context, p Person, id int64) (*DeliveryInfo, e
 // Answer is what a person adds to a delivery. A nil map changes nothing; a
 // decision without a word takes back what was decided, an empty fill the value.
 type Answer struct {
-	Decisions       map[string]plan.Decided
-	Fills           map[string]string
-	Policy          string
-	PartsMayGiveWay *bool
-	Placements      *bool
+	Decisions map[string]plan.Decided
+	Fills     map[string]string
+	Policy    plan.Policy
+	Seats     plan.SeatOption
 	// Only and Pages replace what was asked for, when they are not nil.
 	Only  []item.Address
 	Pages map[string]plan.PageRequest
@@ -200,10 +188,10 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 		return nil, err
 	}
 	if etag != 0 && etag != info.Etag {
-		return nil, problem(Stale, what, "look at it again", "somebody has changed it since you read it")
+		return nil, problem(Stale, what, To(Redo), "somebody has changed it since you read it")
 	}
 	if info.State != Opened && info.State != Planned {
-		return nil, problem(Refused, what, wayOn(info.State), "it is %s; its plan is settled", info.State)
+		return nil, problem(Refused, what, nextStep(info.State, id), "it is %s; its plan is settled", info.State)
 	}
 	ask := info.Asked
 	if a != nil {
@@ -245,14 +233,21 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	return done(d.Delivery(ctx, p, id))
 }
 
-func wayOn(state string) string {
+// nextStep is what can be done with a delivery in a state.
+func nextStep(state string, id int64) Remedy {
+	delivery := fmt.Sprint(id)
 	switch state {
+	case Opened:
+		return To(PlanFirst, "delivery", delivery)
+	case Planned:
+		return To(StageFirst, "delivery", delivery)
 	case Staged:
-		return "discard its draft to plan again, or go live"
+		return To(GoLiveOrDiscard, "delivery", delivery)
 	case Live:
-		return "undo it, or open a new delivery"
+		return To(UndoDelivered, "delivery", delivery)
+	default:
+		return To(OpenNewDelivery)
 	}
-	return "open a new delivery"
 }
 
 func merge(ask plan.Request, a Answer) plan.Request {
@@ -281,11 +276,8 @@ func merge(ask plan.Request, a Answer) plan.Request {
 	if a.Policy != "" {
 		ask.Policy = a.Policy
 	}
-	if a.PartsMayGiveWay != nil {
-		ask.PartsMayGiveWay = *a.PartsMayGiveWay
-	}
-	if a.Placements != nil {
-		ask.PlacementsMayBeTaken = *a.Placements
+	if a.Seats != "" {
+		ask.Seats = a.Seats
 	}
 	if a.Only != nil {
 		ask.Only = a.Only

@@ -32,22 +32,18 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		return info, nil
 	}
 	if info.State != Planned {
-		return nil, problem(Refused, what, wayOn(info.State), "it is %s", info.State)
+		return nil, problem(Refused, what, nextStep(info.State, id), "it is %s", info.State)
 	}
 	result, err := d.plan(ctx, c, v, info.Asked)
 	if err != nil {
 		return nil, explain(what, err)
 	}
 	if got := result.Plan.Digest(); got != info.PlanDigest || planDigest != "" && planDigest != got {
-		return nil, problem(
-			Stale,
-			what,
-			"plan again and look at what changed: cparcel delivery plan "+fmt.Sprint(id),
-			"the site has changed since the plan was made",
-		)
+		return nil, problem(Stale, what, To(PlanAgain, "delivery", fmt.Sprint(id)),
+			"the site has changed since the plan was made")
 	}
 	if n := len(result.Plan.Questions); n > 0 {
-		pr := problem(Waits, what, "answer them, then stage", "%d questions are open", n)
+		pr := problem(Waits, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)), "%d questions are open", n)
 		pr.Details = result.Plan.Questions
 		return nil, pr
 	}
@@ -80,15 +76,11 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 			return err
 		}
 		if locked.Revision != live.Rev {
-			return problem(Stale, what, "plan again", "the site went live with something else at the same time")
+			return problem(Stale, what, To(PlanAgain, "delivery", fmt.Sprint(id)),
+				"the site went live with something else at the same time")
 		}
-		dr, err := d.Store.NewDraft(
-			tx,
-			locked,
-			fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id),
-			p.Name,
-			d.Now(),
-		)
+		dr, err := d.Store.NewDraft(tx, locked, fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id), p.Name,
+			d.Now())
 		if err != nil {
 			return err
 		}
@@ -98,14 +90,12 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 				bases[h.ID] = h.State()
 			}
 		}
-		var premises []store.DraftPrecondition
+		var preconditions []store.DraftPrecondition
 		for _, pr := range result.Preconditions {
-			premises = append(
-				premises,
-				store.DraftPrecondition{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State},
-			)
+			preconditions = append(preconditions,
+				store.DraftPrecondition{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State})
 		}
-		if err := d.Store.FillDraft(tx, dr, changes, bases, premises); err != nil {
+		if err := d.Store.FillDraft(tx, dr, changes, bases, preconditions); err != nil {
 			return err
 		}
 		err = store.Swap(
@@ -251,12 +241,7 @@ func (d *Desk) checkUntouched(before, after *store.View, touched []plan.TouchedP
 			return fmt.Errorf("rendering %s with the delivery: %w", slug, err)
 		}
 		if !bytes.Equal(a.Body, b.Body) || a.Status != b.Status {
-			return problem(
-				Refused,
-				slug,
-				"report this: the plan is wrong; nothing was staged",
-				"the page would change, and the plan does not name it",
-			)
+			return problem(Refused, slug, To(Report), "the page would change, and the plan does not name it")
 		}
 	}
 	return nil

@@ -26,7 +26,7 @@ type Undo struct {
 	// Blend takes the delivery's changes out of what somebody has edited since, and leaves
 	// the edits; Decisions settle its conflicts by their keys.
 	Blend     bool
-	Decisions map[string]string
+	Decisions map[string]blend.Decision
 }
 
 // DeliveryUndo takes a live delivery back in one new revision: every item that it
@@ -54,13 +54,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 			return nil
 		}
 		if now.State != Live {
-			return problem(
-				Refused,
-				what,
-				"look at the list of deliveries",
-				"it is %s; only a live delivery can be undone",
-				now.State,
-			)
+			return problem(Refused, what, To(CheckName), "it is %s; only a live delivery can be undone", now.State)
 		}
 		if info, _, _, err = d.load(tx.Statement.Context, id); err != nil { // as it is under the lock
 			return err
@@ -138,13 +132,8 @@ func (x *undoing) read() error {
 	}
 	for _, a := range x.u.Items {
 		if !mine[a] {
-			return problem(
-				BadInput,
-				x.what,
-				"look at its receipt: cparcel delivery show "+fmt.Sprint(x.info.ID),
-				"the delivery did not write %s",
-				a,
-			)
+			return problem(BadInput, x.what, To(ShowDelivery, "delivery", fmt.Sprint(x.info.ID)),
+				"the delivery did not write %s", a)
 		}
 	}
 	only := func(list []store.Item) []store.Item {
@@ -198,31 +187,20 @@ func (x *undoing) decide() error {
 	x.changes = final
 	for key := range x.u.Decisions {
 		if !x.used[key] {
-			return problem(
-				BadInput,
-				x.what,
-				"look at what is asked, and answer that",
-				"there is no conflict %s to decide",
-				key,
-			)
+			return problem(BadInput, x.what, To(AnswerQuestions, "delivery", fmt.Sprint(x.info.ID)),
+				"there is no conflict %s to decide", key)
 		}
 	}
 	if len(x.questions) > 0 {
-		pr := problem(
-			Waits,
-			x.what,
-			"answer them, or leave what was edited with --keep-edited",
-			"%d questions are open",
-			len(x.questions),
-		)
+		pr := problem(Waits, x.what, To(AnswerOrKeepEdited, "delivery", fmt.Sprint(x.info.ID)),
+			"%d questions are open", len(x.questions))
 		pr.Details = x.questions
 		return pr
 	}
 	if len(x.stale.Conflicts) > 0 && !x.u.KeepEdited && !(x.u.Blend && len(x.kept) == 0) {
-		way := "undo with --blend to take only the delivery's changes out of them, with --keep-edited to leave " +
-			"these as they are, or set them back first"
+		way := To(BlendOrKeepEdited, "delivery", fmt.Sprint(x.info.ID))
 		if x.u.Blend {
-			way = "these cannot be blended: leave them as they are with --blend --keep-edited, or set them back first"
+			way.Code = KeepEditedOrReset
 		}
 		pr := problem(Stale, x.what, way, "%s", x.stale.Error())
 		pr.Details = x.stale.Conflicts
@@ -233,7 +211,7 @@ func (x *undoing) decide() error {
 
 func (x *undoing) keep(a item.Address, says string) {
 	x.kept = append(x.kept, a)
-	x.stale.Conflicts = append(x.stale.Conflicts, store.Conflict{Address: a, Says: says})
+	x.stale.Conflicts = append(x.stale.Conflicts, store.Conflict{Address: a, Message: says})
 }
 
 // blend takes the delivery's change out of an item that was edited since.
@@ -252,16 +230,12 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 				x.questions,
 				plan.Question{
 					Key:  plan.ConflictKey(cur.Address(), c.Key),
-					Kind: "conflict",
-					Message: fmt.Sprintf(
-						"%s, line %d, %s: what the delivery changed was edited since.",
-						cur.Address(),
-						c.Line,
-						c.Where,
-					),
+					Kind: plan.AboutConflict,
+					Message: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited since.", cur.Address(),
+						c.Line, c.Where),
 					Choices: []plan.Choice{
-						{Decision: "site", Effect: "as it is now: " + blend.Brief(c.Site)},
-						{Decision: "kit", Effect: "as it was before: " + blend.Brief(c.Kit)},
+						{Decision: plan.ForSite, Effect: "as it is now: " + blend.Brief(c.Site)},
+						{Decision: plan.ForKit, Effect: "as it was before: " + blend.Brief(c.Kit)},
 					},
 				},
 			)
@@ -278,12 +252,8 @@ func (x *undoing) write(p Person) error {
 		says = fmt.Sprintf("%d items of %s@%s taken back", len(x.u.Items), x.info.Kit, x.info.Version)
 	}
 	id := x.info.ID
-	undo, err := x.d.Store.Write(
-		x.tx,
-		x.c,
-		x.changes,
-		store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()},
-	)
+	undo, err := x.d.Store.Write(x.tx, x.c, x.changes,
+		store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()})
 	if err != nil {
 		return err
 	}

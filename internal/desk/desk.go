@@ -64,18 +64,11 @@ func (p Person) May(needed Role, what string) error { return p.may(needed, what)
 // may gives a problem unless the person has at least a role.
 func (p Person) may(needed Role, what string) error {
 	if p.Name == "" {
-		return problem(NotSignedIn, what, "sign in first", "nobody is signed in")
+		return problem(NotSignedIn, what, To(SignInAgain), "nobody is signed in")
 	}
 	if p.Role.rank() < needed.rank() {
-		return problem(
-			Forbidden,
-			what,
-			"ask somebody who may, or an admin for the right",
-			"%s has the role %s; this needs the role %s",
-			p.Name,
-			p.Role,
-			needed,
-		)
+		return problem(Forbidden, what, To(AskForRole, "role", string(needed)),
+			"%s has the role %s; this needs the role %s", p.Name, p.Role, needed)
 	}
 	return nil
 }

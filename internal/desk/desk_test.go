@@ -52,7 +52,7 @@ func problem(t *testing.T, err error, want desk.ProblemType, says string) {
 	require.ErrorAs(t, err, &p)
 	assert.Equal(t, want, p.Type, p.Error())
 	assert.Contains(t, p.Error(), says)
-	assert.NotEmpty(t, p.WayOut, "every problem names the way out: %s", p.Error())
+	assert.NotEmpty(t, p.Remedy.Code, "every problem has a remedy: %s", p.Error())
 }
 
 func address(s string) item.Address { return item.MustAddress(s) }
@@ -71,7 +71,7 @@ func newDesk(t *testing.T) *desk.Desk {
 				"site.json":            header,
 				"settings.json":        `{"title":"` + words + `"}`,
 				"pages/home.html":      "<!doctype html><html><body>" + words + "</body></html>",
-				"site-parts/top.html":  `<header class="top"><cp-menu name="main"></cp-menu></header>`,
+				"surround/top.html":    `<header class="top"><cp-menu name="main"></cp-menu></header>`,
 				"menus/main.json":      `{"title":"` + words + `","entries":[]}`,
 				"stylesheets/base.css": ".top{color:red}.rest{top:0}",
 			}),
@@ -153,12 +153,8 @@ func TestTheDesk(t *testing.T) {
 	t.Run("the library keeps pieces of the same name apart", func(t *testing.T) {
 		saved, err := d.LibraryAdd(ctx, librarian, "two", []item.Address{address("part/top")})
 		require.NoError(t, err)
-		assert.Equal(
-			t,
-			address("menu/two-main"),
-			saved.Moved[address("menu/main")],
-			"another menu of this name came from site one",
-		)
+		assert.Equal(t, address("menu/two-main"), saved.Moved[address("menu/main")],
+			"another menu of this name came from site one")
 		it, err := d.Item(ctx, viewer, desk.LibraryName, address("menu/two-main"))
 		require.NoError(t, err)
 		assert.Contains(t, string(it.Content), "Two")
@@ -186,13 +182,8 @@ func TestTheDesk(t *testing.T) {
 		problem(t, err, desk.NotClean, "the kit is empty")
 		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
 		problem(t, err, desk.NotFound, "one has no part/none")
-		k, err = d.KitPut(
-			ctx,
-			librarian,
-			"tops",
-			"1.0.0",
-			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}},
-		)
+		k, err = d.KitPut(ctx, librarian, "tops", "1.0.0",
+			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		assert.Contains(t, k.Check[0].Message, "two sources bring different items")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
@@ -227,21 +218,16 @@ func TestTheDesk(t *testing.T) {
 		assert.EqualValues(t, v.FileBytes, len(b))
 		first, err := d.KitAdvise(ctx, viewer, "tops", "1.0.0")
 		require.NoError(t, err)
-		assert.Equal(t, "first", first.Step)
+		assert.EqualValues(t, "first", first.Step)
 		assert.True(t, first.Enough)
 		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Draft{Title: "Tops"})
 		require.NoError(t, err)
-		next, err := d.KitPut(
-			ctx,
-			librarian,
-			"tops",
-			"1.0.1",
-			[]making.Pick{{From: "two", Address: address("menu/main")}},
-		)
+		next, err := d.KitPut(ctx, librarian, "tops", "1.0.1",
+			[]making.Pick{{From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		advice, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)
-		assert.Equal(t, "major", advice.Step, "the part is gone")
+		assert.EqualValues(t, "major", advice.Step, "the part is gone")
 		assert.Equal(t, "2.0.0", advice.Next)
 		assert.False(t, advice.Enough)
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.1", next.Etag, "  ")
@@ -287,12 +273,8 @@ func TestTheDesk(t *testing.T) {
 
 		del, err := d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Request{})
 		require.NoError(t, err)
-		require.Len(
-			t,
-			del.Planned.Questions,
-			2,
-			"the menu, and a class that differs: the whole of the site's is not the kit's",
-		)
+		require.Len(t, del.Planned.Questions, 2,
+			"the menu, and a class that differs: the whole of the site's is not the kit's")
 		del, err = d.DeliveryDecide(
 			ctx,
 			librarian,
@@ -307,24 +289,14 @@ func TestTheDesk(t *testing.T) {
 		)
 		require.NoError(t, err)
 		assert.NotEmpty(t, del.Asked.Decisions["menu/main"].SubjectDigest, "a decision is bound to what it is about")
-		del, err = d.DeliveryDecide(
-			ctx,
-			librarian,
-			del.ID,
-			0,
-			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {}}},
-		)
+		del, err = d.DeliveryDecide(ctx, librarian, del.ID, 0,
+			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {}}})
 		require.NoError(t, err)
 		assert.Len(t, del.Planned.Questions, 1, "taken back")
 		_, err = d.DeliveryDecide(ctx, librarian, del.ID, 1, &desk.Answer{})
 		problem(t, err, desk.Stale, "since you read it")
-		del, err = d.DeliveryDecide(
-			ctx,
-			librarian,
-			del.ID,
-			0,
-			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Take}}},
-		)
+		del, err = d.DeliveryDecide(ctx, librarian, del.ID, 0,
+			&desk.Answer{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Take}}})
 		require.NoError(t, err)
 		_, err = d.DeliveryStage(ctx, librarian, del.ID, item.DigestOf([]byte("another plan")))
 		problem(t, err, desk.Stale, "since the plan was made")
@@ -356,10 +328,8 @@ func TestTheDesk(t *testing.T) {
 		}
 		assert.Equal(t, []string{"undo", "deliver", "adopt"}, acts)
 		var said int64
-		require.NoError(
-			t,
-			d.Store.DB(ctx).Model(&store.AuditEvent{}).Where("by_user = 'ida' AND act = 'undo'").Count(&said).Error,
-		)
+		require.NoError(t,
+			d.Store.DB(ctx).Model(&store.AuditEvent{}).Where("by_user = 'ida' AND act = 'undo'").Count(&said).Error)
 		assert.EqualValues(t, 1, said)
 	})
 
@@ -391,7 +361,7 @@ func TestTheDesk(t *testing.T) {
 		got, err := d.Adopt(ctx, keeper, "zipped", inner, desk.PartsNone)
 		require.NoError(t, err)
 		assert.Equal(t, 2, got.Site.Pages, "a single outer folder is looked into")
-		assert.Equal(t, "static site", got.Report.Layout)
+		assert.Equal(t, folder.LayoutStaticSite, got.Report.Layout)
 		r, n = zipped("my-site/index.html", "__MACOSX/my-site/._index.html", ".note")
 		inner, err = desk.ZipFolder(r, n)
 		require.NoError(t, err)

@@ -107,13 +107,7 @@ func (d *Desk) draftToEdit(tx *gorm.DB, c *store.Collection, p Person, e Edit) (
 		return nil, explain(fmt.Sprintf("draft %d", id), err)
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(
-			NotFound,
-			fmt.Sprintf("draft %d", id),
-			"look at the site's drafts",
-			"it is not a draft of %s",
-			e.Site,
-		)
+		return nil, problem(NotFound, fmt.Sprintf("draft %d", id), To(ShowDrafts), "it is not a draft of %s", e.Site)
 	}
 	return dr, nil
 }
@@ -127,16 +121,11 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	case !there && e.Delete && repeated:
 		return item.Head{Address: e.Address}, nil
 	case !there && (e.Delete || e.Content == nil && e.File == nil):
-		return h, problem(NotFound, what, "look at the site's items", "there is no such item")
+		return h, problem(NotFound, what, To(ShowItems, "site", e.Site), "there is no such item")
 	case there && e.IfMatch == "" && !repeated:
-		return h, problem(Exists, what, "read it first, and send its ETag as If-Match", "it is there already")
+		return h, problem(Exists, what, To(ReadAgain), "it is there already")
 	case there && e.IfMatch != h.State() && !repeated:
-		return h, problem(
-			Stale,
-			what,
-			"read it again, and make the change anew",
-			"somebody has changed it since you read it",
-		)
+		return h, problem(Stale, what, To(ReadAgain), "somebody has changed it since you read it")
 	}
 	if !there {
 		h = item.Head{ID: store.NewID(), Address: e.Address}
@@ -148,14 +137,14 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 		h.Meta = *e.Meta
 	}
 	if err := item.CheckHead(h); err != nil {
-		return h, problem(BadInput, what, "say it in fewer words; nothing was kept", "%s", err)
+		return h, problem(BadInput, what, To(Shorten), "%s", err)
 	}
 	if h.Address.Kind == item.Page {
 		if err := item.CheckSlug(h.Meta.Slug); err != nil {
-			return h, problem(BadInput, what, "write it as /path/", "%s", err)
+			return h, problem(BadInput, what, Form("/path/"), "%s", err)
 		}
 		if other, ok := view.PageAt(h.Meta.Slug); ok && other != e.Address {
-			return h, problem(Exists, what, "choose another address", "%s is already at %s", other, h.Meta.Slug)
+			return h, problem(Exists, what, To(ChooseOtherAddress), "%s is already at %s", other, h.Meta.Slug)
 		}
 	}
 	switch {
@@ -169,7 +158,7 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 			return h, err
 		}
 		if f.Broken != "" {
-			return h, problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
+			return h, problem(BadInput, what, To(FixContent), "%s", f.Broken)
 		}
 		h.NormalizedDigest = f.NormalizedDigest
 	case e.Content != nil:
@@ -182,7 +171,7 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 			return h, err
 		}
 		if f.Broken != "" {
-			return h, problem(BadInput, what, "mend it; nothing was kept", "%s", f.Broken)
+			return h, problem(BadInput, what, To(FixContent), "%s", f.Broken)
 		}
 	}
 	return h, nil
@@ -191,13 +180,8 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 // checkContent refuses a text that is too long to be read.
 func (e Edit) checkContent() error {
 	if len(e.Content) > folder.MaxTextBytes {
-		return problem(
-			TooLarge,
-			e.Site+" "+e.Address.String(),
-			"make it shorter, or in parts",
-			"a text has at most %d MB",
-			folder.MaxTextBytes>>20,
-		)
+		return problem(TooLarge, e.Site+" "+e.Address.String(), To(Shorten), "a text has at most %d MB",
+			folder.MaxTextBytes>>20)
 	}
 	return nil
 }
@@ -245,12 +229,8 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		if err != nil {
 			return err
 		}
-		rev, err = d.Store.GoLive(
-			tx,
-			locked,
-			now,
-			store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()},
-		)
+		rev, err = d.Store.GoLive(tx, locked, now,
+			store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()})
 		if err != nil {
 			return err
 		}
@@ -274,13 +254,8 @@ func (d *Desk) draftOf(ctx context.Context, site string, id int64) (*store.Draft
 		return nil, err
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(
-			NotFound,
-			fmt.Sprintf("draft %d of %s", id, site),
-			"look at the site's drafts",
-			"it is not a draft of %s",
-			site,
-		)
+		return nil, problem(NotFound, fmt.Sprintf("draft %d of %s", id, site), To(ShowDrafts),
+			"it is not a draft of %s", site)
 	}
 	return dr, nil
 }

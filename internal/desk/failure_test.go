@@ -91,7 +91,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		"pages/home.html": `<!doctype html><html><body><cp-section name="hours"></cp-section><img ` +
 			`src="/media/a.svg" alt=""><p>one</p></body></html>`,
 		"sections/hours.html":  `<section class="hours"><h2>Hours</h2></section>`,
-		"site-parts/top.html":  `<header class="top"><cp-menu name="main"></cp-menu><cp-title>x</cp-title></header>`,
+		"surround/top.html":    `<header class="top"><cp-menu name="main"></cp-menu><cp-title>x</cp-title></header>`,
 		"menus/main.json":      `{"title":"M","entries":[{"label":"Home","to":"/"}]}`,
 		"stylesheets/base.css": ".top{color:red}.hours{top:0}",
 		"media/a.svg":          `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`,
@@ -100,21 +100,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		_, err := d.Adopt(ctx, keeper, name, folderOf(pages), desk.PartsNone)
 		require.NoError(t, err)
 	}
-	_, err = d.NewKit(
-		ctx,
-		librarian,
-		"basics",
-		"1.0.0",
-		making.Draft{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}},
-	)
+	_, err = d.NewKit(ctx, librarian, "basics", "1.0.0",
+		making.Draft{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}})
 	require.NoError(t, err)
-	_, err = d.KitPut(
-		ctx,
-		librarian,
-		"basics",
-		"1.0.0",
-		[]making.Pick{{From: "one", Address: address("section/hours")}, {From: "one", Address: address("part/top")}},
-	)
+	_, err = d.KitPut(ctx, librarian, "basics", "1.0.0",
+		[]making.Pick{{From: "one", Address: address("section/hours")}, {From: "one", Address: address("part/top")}})
 	require.NoError(t, err)
 	_, err = d.KitSeal(ctx, librarian, "basics", "1.0.0", 0, "")
 	require.NoError(t, err)
@@ -283,7 +273,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 				happened := errors.As(err, &pr) && pr.Type == desk.Uncertain
 				if happened {
 					require.True(t, use.writes)
-					assert.NotContains(t, pr.WayOut, "nothing was changed")
+					assert.Contains(t, []desk.RemedyCode{desk.LookBeforeRedo, desk.LookLater}, pr.Remedy.Code)
 					require.NotEqual(t, before, everything(t, d.Store), "it says that it was done")
 				} else if err != nil {
 					refused++
@@ -311,10 +301,8 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 					Scan(&state.draft).
 					Error,
 			)
-			require.NoError(
-				t,
-				d.Store.DB(ctx).Raw("SELECT COALESCE(MAX(id), 0) FROM deliveries").Scan(&state.delivery).Error,
-			)
+			require.NoError(t,
+				d.Store.DB(ctx).Raw("SELECT COALESCE(MAX(id), 0) FROM deliveries").Scan(&state.delivery).Error)
 		})
 	}
 	// An outlet that failed is tried again when its time has come, and has every byte then.

@@ -48,7 +48,7 @@ func (d *Desk) sealed(ctx context.Context, p Person, name, version string) (*sto
 	}
 	v, err := d.kitVersion(ctx, name, version)
 	if err == nil && v.State != Sealed {
-		return nil, problem(Refused, what, "seal it first: cparcel kit seal "+name+"@"+version, "it is not sealed yet")
+		return nil, problem(Refused, what, To(SealKit, "kit", name+"@"+version), "it is not sealed yet")
 	}
 	return v, err
 }

@@ -47,10 +47,10 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 	err := d.inFile(func(f *os.File) error {
 		n, err := io.Copy(f, io.LimitReader(r, MaxKitFile+1))
 		if err != nil {
-			return problem(BadInput, what, "send it again; nothing was kept", "it broke off after %d bytes", n)
+			return problem(BadInput, what, To(Retry), "it broke off after %d bytes", n)
 		}
 		if n > MaxKitFile {
-			return problem(TooLarge, what, "make it lighter", "a kit file has at most %d GB", MaxKitFile>>30)
+			return problem(TooLarge, what, To(MakeLighter), "a kit file has at most %d GB", MaxKitFile>>30)
 		}
 		found, err := loose.Recognise(f, n, name)
 		if err != nil {
@@ -83,22 +83,14 @@ func (d *Desk) notBelieved(what string, err error) error {
 			Type:    Refused,
 			What:    what,
 			Message: err.Error(),
-			WayOut:  "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one of those; nothing was kept",
+			Remedy:  To(ChooseSupportedFile),
 			Err:     err,
 		}
 	}
 	if errors.Is(err, kit.ErrNotKit) || errors.Is(err, kit.ErrNewer) || isRefused(err) {
 		return err
 	}
-	return blame(
-		&Problem{
-			Type:    Refused,
-			What:    what,
-			Message: err.Error(),
-			WayOut:  "get the file again from who made it; nothing of it was kept",
-			Err:     err,
-		},
-	)
+	return blame(&Problem{Type: Refused, What: what, Message: err.Error(), Remedy: To(GetFileAgain), Err: err})
 }
 
 func isRefused(err error) bool { var r *kit.RefusedError; return errors.As(err, &r) }
@@ -168,7 +160,7 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 				Type:    BadInput,
 				What:    as,
 				Message: err.Error(),
-				WayOut:  "write NAME@VERSION, as in hut-basics@0.1.0",
+				Remedy:  Form("hut-basics@0.1.0"),
 				Err:     err,
 			}
 		}
@@ -209,10 +201,8 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		words.Fillins[f.Name] = f
 	}
 	for _, e := range list.Items {
-		words.Picks = append(
-			words.Picks,
-			making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()},
-		)
+		words.Picks = append(words.Picks,
+			making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()})
 	}
 	if err := d.beginDraft(ctx, p, list, words, changes, out.Says); err != nil {
 		return err
@@ -267,18 +257,14 @@ func (d *Desk) beginDraft(
 		if err != nil {
 			return err
 		}
-		if _, err := d.Store.Write(
-			tx,
-			c,
-			changes,
-			store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()},
-		); err != nil {
+		if _, err := d.Store.Write(tx, c, changes,
+			store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()}); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+of, "give it another name: --as NAME@VERSION", "there is this version already")
+		return problem(Exists, "kit "+of, To(ChooseOtherName), "there is this version already")
 	}
 	return explain("kit "+of, err)
 }

@@ -28,7 +28,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 			Type:    BadInput,
 			What:    what,
 			Message: err.Error(),
-			WayOut:  "write NAME@VERSION, as in hut-basics@0.1.0",
+			Remedy:  Form("hut-basics@0.1.0"),
 			Err:     err,
 		}
 	}
@@ -66,7 +66,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		return done(d.Kit(ctx, p, name, version))
 	}
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, "choose the next version number", "there is this version already")
+		return nil, problem(Exists, what, To(BeginNextVersion, "kit", name), "there is this version already")
 	}
 	if err != nil {
 		return nil, explain(what, err)
@@ -92,20 +92,10 @@ func (d *Desk) change(
 			return err
 		}
 		if v.State != Making {
-			return problem(
-				Refused,
-				what,
-				"begin the next version: cparcel kit new "+name+"@…",
-				"it is sealed and cannot change",
-			)
+			return problem(Refused, what, To(BeginNextVersion, "kit", name), "it is sealed and cannot change")
 		}
 		if _, again := store.Repeated(ctx); etag != 0 && etag != v.Etag && !again {
-			return problem(
-				Stale,
-				what,
-				"look at it again, and make the change anew",
-				"somebody has changed it since you read it",
-			)
+			return problem(Stale, what, To(Redo), "somebody has changed it since you read it")
 		}
 		var words making.Draft
 		if err := json.Unmarshal([]byte(v.Making), &words); err != nil {
@@ -134,7 +124,7 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 		return nil, err
 	}
 	if len(picks) == 0 {
-		return nil, problem(BadInput, what, "name the items", "nothing was named to be put in")
+		return nil, problem(BadInput, what, To(NameItems), "nothing was named to be put in")
 	}
 	for i, pick := range picks {
 		src, err := d.source(ctx, p, pick.From)
@@ -142,14 +132,8 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 			return nil, err
 		}
 		if _, ok := src.Items.Find(pick.Address); !ok {
-			return nil, problem(
-				NotFound,
-				what,
-				"look at what there is: cparcel site show "+pick.From,
-				"%s has no %s",
-				pick.From,
-				pick.Address,
-			)
+			return nil, problem(NotFound, what, To(ShowItems, "site", pick.From), "%s has no %s", pick.From,
+				pick.Address)
 		}
 		if pick.Element == "" {
 			picks[i].As = item.Address{}
@@ -161,7 +145,7 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 					Type:    BadInput,
 					What:    what,
 					Message: err.Error(),
-					WayOut:  "name one element by a selector, and what it becomes: block/NAME",
+					Remedy:  To(NameElement),
 					Err:     err,
 				},
 			)
@@ -172,14 +156,15 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 			have := false
 			for _, x := range w.Picks {
 				if x.Named() == pick.Named() && x != pick && x.Element+pick.Element != "" {
-					return problem(Exists, what, "name it otherwise", "there is a %s in it already", pick.Named())
+					return problem(Exists, what, To(ChooseOtherName), "there is a %s in it already", pick.Named())
 				}
 				have = have || x == pick
 			}
 			if !have {
 				w.Picks = append(w.Picks, pick)
 			}
-			w.Leaves = slices.DeleteFunc(w.Leaves, func(l making.Leave) bool { return l.Address == pick.Named() })
+			w.Exclusions = slices.DeleteFunc(w.Exclusions,
+				func(l making.Exclusion) bool { return l.Address == pick.Named() })
 		}
 		return nil
 	})
@@ -188,7 +173,7 @@ func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks
 // KitPutPlaced puts all parts that are placed somewhere on a site into a kit in the making.
 func (d *Desk) KitPutPlaced(ctx context.Context, p Person, name, version, site string) (*KitInfo, error) {
 	return d.kitPutAll(ctx, p, name, version, site, "no part is placed on it", func(h item.Head) bool {
-		return h.Address.Kind == item.Part && !h.Meta.Off && len(h.Meta.Place().On) > 0
+		return h.Address.Kind == item.Part && !h.Meta.Off && len(h.Meta.Place().Where) > 0
 	})
 }
 
@@ -220,7 +205,7 @@ func (d *Desk) kitPutAll(
 		}
 	}
 	if len(picks) == 0 {
-		return nil, problem(NotFound, from, "put items in by name", "%s", none)
+		return nil, problem(NotFound, from, To(NameItems), "%s", none)
 	}
 	return d.KitPut(ctx, p, name, version, picks)
 }
@@ -253,9 +238,9 @@ func (d *Desk) KitLeave(
 		if n > len(w.Picks) {
 			return nil
 		}
-		for i, l := range w.Leaves {
+		for i, l := range w.Exclusions {
 			if l.Address == a {
-				w.Leaves[i].Optional = optional
+				w.Exclusions[i].Optional = optional
 				return nil
 			}
 		}
@@ -263,15 +248,10 @@ func (d *Desk) KitLeave(
 			return nil
 		}
 		if !comes {
-			return problem(
-				NotFound,
-				what,
-				"look at what is in it: cparcel kit show "+name+"@"+version,
-				"%s was not put in, and does not come along",
-				a,
-			)
+			return problem(NotFound, what, To(ShowKit, "kit", name+"@"+version),
+				"%s was not put in, and does not come along", a)
 		}
-		w.Leaves = append(w.Leaves, making.Leave{Address: a, Optional: optional})
+		w.Exclusions = append(w.Exclusions, making.Exclusion{Address: a, Optional: optional})
 		return nil
 	})
 }
@@ -296,71 +276,45 @@ func (d *Desk) KitWords(
 // checkWords holds what a person says of a kit against what can be said.
 func checkWords(w *making.Draft) error {
 	if err := kit.CheckTexts(w.Title, w.Summary, w.Changes); err != nil {
-		return problem(BadInput, "the kit", "say it in fewer words", "%s", err)
+		return problem(BadInput, "the kit", To(Shorten), "%s", err)
 	}
 	for n, f := range w.Fillins {
 		if !slices.Contains(kit.FillinTypes, f.Type) || strings.TrimSpace(f.Label) == "" {
-			return problem(
-				BadInput,
-				"fill-in "+n,
-				"types: "+strings.Join(kit.FillinTypes, ", "),
-				"it needs a label and a known type",
-			)
+			return problem(BadInput, "fill-in "+n, oneOfFillinTypes(), "it needs a label and a known type")
 		}
 	}
 	for _, m := range w.Marks {
 		if _, err := m.Check(); err != nil {
-			return problem(
-				BadInput,
-				"the mark in "+m.In.String(),
-				"write it as in text:hut-name or href:tel:{phone}",
-				"%v",
-				err,
-			)
+			return problem(BadInput, "the mark in "+m.In.String(), Form("text:hut-name or href:tel:{phone}"), "%v",
+				err)
 		}
 	}
 	if w.Terms.Sites != nil && *w.Terms.Sites < 1 {
-		return problem(
-			BadInput,
-			"the terms",
-			"say a number from 1, or none for as many as one likes",
-			"a kit cannot be for %d sites",
-			*w.Terms.Sites,
-		)
+		return problem(BadInput, "the terms", Form("1, or none for any number"), "a kit cannot be for %d sites",
+			*w.Terms.Sites)
 	}
 	for a, t := range w.Media {
 		if at, err := item.ParseAddress(a); a != "*" && (err != nil || at.Kind != item.Media) {
-			return problem(
-				BadInput,
-				"how pictures travel",
-				"name a file, as in media/ridge.jpg, or * for all others",
-				"%q is no picture",
-				a,
-			)
+			return problem(BadInput, "how pictures travel", Form("media/ridge.jpg, or * for all others"),
+				"%q is no picture", a)
 		}
 		if err := t.Check(); err != nil {
-			return problem(BadInput, "how "+a+" travels", "say carried, lighter or placeholder", "%v", err)
+			return problem(BadInput, "how "+a+" travels", OneOf("carried", "lighter", "placeholder"), "%v", err)
 		}
 	}
 	for n, r := range w.Kits {
 		if err := errors.Join(kit.CheckName(n), solve.CheckRange(r)); err != nil {
-			return problem(BadInput, "the needed kit "+n, "write a range, as in ^1.2 or >=1.0 <3", "%v", err)
+			return problem(BadInput, "the needed kit "+n, Form("^1.2 or >=1.0 <3"), "%v", err)
 		}
 	}
 	for n, c := range w.Components {
 		if err := errors.Join(item.CheckKey(n), solve.CheckRange(c.Range)); err != nil {
-			return problem(BadInput, "the needed component "+n, "write a range, as in ^1.2 or >=1.0 <3", "%v", err)
+			return problem(BadInput, "the needed component "+n, Form("^1.2 or >=1.0 <3"), "%v", err)
 		}
 	}
 	for a := range w.Proposes {
 		if at, err := item.ParseAddress(a); err != nil || at.Kind != item.Setting {
-			return problem(
-				BadInput,
-				"the proposed setting",
-				"name a setting, as in setting/home-page",
-				"%q is no setting",
-				a,
-			)
+			return problem(BadInput, "the proposed setting", Form("setting/home"), "%q is no setting", a)
 		}
 	}
 	return nil

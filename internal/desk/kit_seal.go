@@ -35,7 +35,7 @@ func (d *Desk) KitSeal(
 		return nil, err
 	}
 	if len(because) > maxReason {
-		return nil, problem(BadInput, what, "say it in fewer words", "a reason has at most %d bytes", maxReason)
+		return nil, problem(BadInput, what, To(Shorten), "a reason has at most %d bytes", maxReason)
 	}
 	info, err := d.Kit(ctx, p, name, version)
 	if err != nil {
@@ -45,10 +45,10 @@ func (d *Desk) KitSeal(
 		return info, nil
 	}
 	if info.State == Sealed {
-		return nil, problem(Refused, what, "begin the next version", "it is sealed already")
+		return nil, problem(Refused, what, To(BeginNextVersion, "kit", name), "it is sealed already")
 	}
 	if etag != 0 && etag != info.Etag {
-		return nil, problem(Stale, what, "check it again", "somebody has changed it since you checked it")
+		return nil, problem(Stale, what, To(CheckKitAgain), "somebody has changed it since you checked it")
 	}
 	var stops []kit.Finding
 	for _, f := range info.Check {
@@ -57,14 +57,7 @@ func (d *Desk) KitSeal(
 		}
 	}
 	if len(stops) > 0 {
-		pr := problem(
-			NotClean,
-			what,
-			"mend what the check names, then seal",
-			"%d findings stop it: %s",
-			len(stops),
-			stops[0].Message,
-		)
+		pr := problem(NotClean, what, To(FixFindings), "%d findings stop it: %s", len(stops), stops[0].Message)
 		pr.Details = stops
 		return nil, pr
 	}
@@ -73,15 +66,8 @@ func (d *Desk) KitSeal(
 		return nil, err
 	}
 	if !advice.Enough && strings.TrimSpace(because) == "" {
-		pr := problem(
-			NotClean,
-			what,
-			"make it "+advice.Next+", or say why this number is right",
-			"its changes since %s ask for %s: %s",
-			advice.Last,
-			advice.Next,
-			advice.Reasons[0],
-		)
+		pr := problem(NotClean, what, To(RaiseVersion, "version", advice.Next), "its changes since %s ask for %s: %s",
+			advice.Last, advice.Next, advice.Reasons[0])
 		pr.Details = advice.Reasons
 		return nil, pr
 	}
@@ -92,7 +78,7 @@ func (d *Desk) KitSeal(
 	}
 	list, set := scratch.Packs, scratch.Made.Items
 	if a, b := digestOf(list), digestOf(info.Packs); a != b {
-		return nil, problem(Stale, what, "check it again", "its sources changed while it was checked")
+		return nil, problem(Stale, what, To(CheckKitAgain), "its sources changed while it was checked")
 	}
 	err = d.inFile(func(f *os.File) error {
 		open, done, err := views.Add(list, set)
@@ -155,16 +141,11 @@ func (d *Desk) shelve(
 				return d.addSignatures(ctx, p, k, v)
 			}
 			if v.State == Sealed {
-				return problem(
-					Refused,
-					"kit "+what,
-					"ask who made it for a new version number",
+				return problem(Refused, "kit "+what, To(AskMakerForVersion),
 					"it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)",
-					v.Digest.Short(),
-					k.Digest.Short(),
-				)
+					v.Digest.Short(), k.Digest.Short())
 			}
-			return problem(Exists, "kit "+what, "seal or finish that one first", "this version is being made here")
+			return problem(Exists, "kit "+what, To(SealKit, "kit", what), "this version is being made here")
 		}
 	}
 	changes, err := d.keep(ctx, k)
@@ -236,12 +217,7 @@ func (d *Desk) shelve(
 				"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")},
 		)
 		if errors.Is(err, store.ErrMoved) {
-			return problem(
-				Stale,
-				"kit "+what,
-				"look at it again, and seal it then",
-				"somebody changed or sealed it meanwhile",
-			)
+			return problem(Stale, "kit "+what, To(Redo), "somebody changed or sealed it meanwhile")
 		}
 		if err != nil {
 			return err
@@ -253,12 +229,7 @@ func (d *Desk) shelve(
 		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
-		return problem(
-			Exists,
-			"kit "+what,
-			"look at the list of kits",
-			"it came in twice at the same time; one of them is there",
-		)
+		return problem(Exists, "kit "+what, To(CheckName), "it came in twice at the same time; one of them is there")
 	}
 	return err
 }

@@ -34,12 +34,8 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 		return err
 	}
 	if string(canon) != v.List {
-		return problem(
-			Refused,
-			what,
-			"sign the file of the shelf: cparcel kit sign",
-			"its views are other than those of the same kit on the shelf",
-		)
+		return problem(Refused, what, To(SignShelfFile, "kit", what),
+			"its views are other than those of the same kit on the shelf")
 	}
 	if v.Seal != "" {
 		old := &kit.Seal{}
@@ -52,7 +48,7 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 				Type:    Refused,
 				What:    what,
 				Message: err.Error(),
-				WayOut:  "sign the file of the shelf: cparcel kit sign",
+				Remedy:  To(SignShelfFile, "kit", what),
 				Err:     err,
 			}
 		}
@@ -74,12 +70,10 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 			return err
 		}
 		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
-			err := store.Swap(
-				tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
-				map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")},
-			)
+			err := store.Swap(tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
+				map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
 			if errors.Is(err, store.ErrMoved) {
-				return problem(Stale, what, "send it again", "somebody signed it at the same time")
+				return problem(Stale, what, To(Retry), "somebody signed it at the same time")
 			}
 			if err != nil {
 				return err

@@ -76,14 +76,14 @@ func (d *Desk) came(ctx context.Context, v *store.View, src *making.Source) erro
 func (d *Desk) kitSource(ctx context.Context, of string) (*making.Source, error) {
 	name, version, err := kit.ParseName(of)
 	if err != nil {
-		return nil, problem(BadInput, of, "name a sealed kit: kit NAME@VERSION", "%v", err)
+		return nil, problem(BadInput, of, Form("kit hut-basics@0.1.0"), "%v", err)
 	}
 	v, err := d.kitVersion(ctx, name, version)
 	if err != nil {
 		return nil, err
 	}
 	if v.State != Sealed {
-		return nil, problem(Refused, "kit "+of, "seal it first", "it is not sealed yet")
+		return nil, problem(Refused, "kit "+of, To(SealKit, "kit", of), "it is not sealed yet")
 	}
 	list, view, err := d.parcelView(ctx, v)
 	if err != nil {

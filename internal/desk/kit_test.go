@@ -58,7 +58,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 			"site.json": header,
 			"pages/home.html": "<!doctype html><body><main><p class=\"a\">Hello</p><img " +
 				"src=\"/media/a.svg\" alt=\"\"></main></body>",
-			"site-parts/top.html":  "<header><h1>One</h1></header>",
+			"surround/top.html":    "<header><h1>One</h1></header>",
 			"stylesheets/base.css": "header { color: red }",
 			"media/a.svg":          `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`,
 			"settings.json":        `{"title": "The One Site"}`,
@@ -117,30 +117,15 @@ func TestKitsAtTheDesk(t *testing.T) {
 		problem(t, err, desk.BadInput, "nothing was named")
 		_, err = d.KitPutPlaced(ctx, librarian, "words", "1.0.0", "nowhere")
 		problem(t, err, desk.NotFound, "not there")
-		_, err = d.KitPut(
-			ctx,
-			librarian,
-			"words",
-			"1.0.0",
-			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}},
-		)
+		_, err = d.KitPut(ctx, librarian, "words", "1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}})
 		problem(t, err, desk.BadInput, "becomes a block or a section")
-		info, err := d.KitPut(
-			ctx,
-			librarian,
-			"words",
-			"1.0.0",
-			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p.a", As: address("block/hello")}},
-		)
+		info, err := d.KitPut(ctx, librarian, "words", "1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p.a", As: address("block/hello")}})
 		require.NoError(t, err)
 		assert.Len(t, info.Packs.Items, 3)
-		_, err = d.KitPut(
-			ctx,
-			librarian,
-			"words",
-			"1.0.0",
-			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}},
-		)
+		_, err = d.KitPut(ctx, librarian, "words", "1.0.0",
+			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}})
 		problem(t, err, desk.Exists, "a block/hello in it already")
 		shown, err := d.KitInMaking(ctx, info.KitVersion.ID)
 		require.NoError(t, err)
@@ -157,16 +142,11 @@ func TestKitsAtTheDesk(t *testing.T) {
 		info, err = d.KitLeave(ctx, librarian, "left", "1.0.0", address("media/a.svg"), true)
 		require.NoError(t, err)
 		assert.True(t, info.Packs.Needs.Items[0].Optional, "said again, otherwise")
-		info, err = d.KitPut(
-			ctx,
-			librarian,
-			"left",
-			"1.0.0",
-			[]making.Pick{{From: "hut", Address: address("media/a.svg")}},
-		)
+		info, err = d.KitPut(ctx, librarian, "left", "1.0.0",
+			[]making.Pick{{From: "hut", Address: address("media/a.svg")}})
 		require.NoError(t, err)
 		assert.Empty(t, info.Packs.Needs.Items)
-		assert.Empty(t, info.Metadata.Leaves)
+		assert.Empty(t, info.Metadata.Exclusions)
 	})
 
 	t.Run("a file is taken in by what it holds", func(t *testing.T) {
@@ -200,13 +180,8 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Len(t, sealed.Packs.Items, 2)
 		again, err := d.NewKit(ctx, librarian, "from-kit", "1.0.0", making.Draft{})
 		require.NoError(t, err)
-		again, err = d.KitPut(
-			ctx,
-			librarian,
-			again.Name,
-			again.Version,
-			[]making.Pick{{From: "kit my-site@0.1.0", Address: address("page/home")}},
-		)
+		again, err = d.KitPut(ctx, librarian, again.Name, again.Version,
+			[]making.Pick{{From: "kit my-site@0.1.0", Address: address("page/home")}})
 		require.NoError(t, err)
 		said := ""
 		for _, f := range again.Check {
@@ -330,17 +305,14 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Contains(t, strings.Join(choice.Chain, "\n"), "leaning@2.0.0 needs signed >=7 (there is 1.0.0)")
 		info, err := d.DeliveryOpen(ctx, librarian, "leaning", "2.0.0", "hut", plan.Request{})
 		require.NoError(t, err)
-		assert.Contains(
-			t,
-			strings.Join(info.Planned.Notes, "\n"),
-			"Cannot hold together: leaning@2.0.0 needs signed >=7",
-		)
+		assert.Contains(t, strings.Join(info.Planned.Notes, "\n"),
+			"Cannot hold together: leaning@2.0.0 needs signed >=7")
 	})
 
 	t.Run("proposed settings are never taken over a value unasked", func(t *testing.T) {
 		begin("proposing", "1.0.0", making.Pick{From: "hut", Address: address("page/home")})
 		_, err := d.KitWords(ctx, librarian, "proposing", "1.0.0", 0, func(w *making.Draft) {
-			w.Proposes = map[string]any{"setting/language": "fr", "setting/home-page": "page/home"}
+			w.Proposes = map[string]any{"setting/language": "fr", "setting/home": "page/home"}
 		})
 		require.NoError(t, err)
 		_, err = d.KitSeal(ctx, librarian, "proposing", "1.0.0", 0, "")

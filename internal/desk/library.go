@@ -58,18 +58,12 @@ func (d *Desk) Library(ctx context.Context, p Person, q LibraryQuery) ([]item.He
 	}
 	var found map[string]bool
 	if len(q.Words) > maxSearch {
-		return nil, nil, problem(
-			BadInput,
-			"library",
-			"search for fewer words",
-			"a search has at most %d bytes",
-			maxSearch,
-		)
+		return nil, nil, problem(BadInput, "library", To(Shorten), "a search has at most %d bytes", maxSearch)
 	}
 	if strings.TrimSpace(q.Words) != "" {
 		if found, err = d.Store.Search(ctx, v.Collection, q.Words); err != nil {
 			if errors.Is(err, store.ErrTooManyWords) {
-				return nil, nil, problem(BadInput, "library", "search for fewer words", "%s", err)
+				return nil, nil, problem(BadInput, "library", To(Shorten), "%s", err)
 			}
 			return nil, nil, explain("library", err)
 		}
@@ -107,7 +101,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 				Type:    NotFound,
 				What:    what,
 				Message: err.Error(),
-				WayOut:  "look at the site's items: cparcel site show " + from,
+				Remedy:  To(ShowItems, "site", from),
 				Err:     err,
 			},
 		)
@@ -201,12 +195,8 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			changes = append(changes, store.Change{Head: h})
 		}
 		says := fmt.Sprintf("saved %d items from %s", len(changes), from)
-		if _, err := d.Store.Write(
-			tx,
-			locked,
-			changes,
-			store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()},
-		); err != nil {
+		if _, err := d.Store.Write(tx, locked, changes,
+			store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()}); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "save", from, says)

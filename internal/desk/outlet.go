@@ -62,44 +62,29 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		return nil, err
 	}
 	if d.OutletRoot == "" {
-		return nil, problem(
-			Refused,
-			what,
-			"start the service with --outlets FOLDER",
-			"this service has no folder for outlets",
-		)
+		return nil, problem(Refused, what, To(EnableOutlets), "this service has no folder for outlets")
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
 	if item.CheckKey(in.Name) != nil || len(in.Name) > 60 {
-		return nil, problem(
-			BadInput,
-			what,
-			"use lower-case letters, digits and dashes, as in main",
-			"this cannot be an outlet's name",
-		)
+		return nil, problem(BadInput, what, Form("main: lower-case letters, digits and dashes"),
+			"this cannot be an outlet's name")
 	}
 	if in.Folder == "" {
 		in.Folder = site + "/" + in.Name
 	}
 	if len(in.Folder) > 400 {
-		return nil, problem(BadInput, what, "choose a shorter name", "a folder has at most 400 bytes")
+		return nil, problem(BadInput, what, To(Shorten), "a folder has at most 400 bytes")
 	}
 	in.Folder = path.Clean(filepath.ToSlash(in.Folder))
 	if err := outlet.CheckPath(in.Folder); err != nil {
-		return nil, problem(
-			BadInput,
-			what,
-			"name a folder below the service's folder of outlets, as in huts/larch",
-			"%s",
-			err,
-		)
+		return nil, problem(BadInput, what, Form("huts/larch"), "%s", err)
 	}
 	o := folder.Options{Base: in.Base, Links: in.Links}
 	if err := o.Check(); err != nil {
-		return nil, problem(BadInput, what, "see cparcel site outlet add --help", "%s", err)
+		return nil, problem(BadInput, what, To(CheckOptions), "%s", err)
 	}
 	row := &store.Outlet{
 		CollectionID: c.ID,
@@ -118,7 +103,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 			}
 			for _, o := range all {
 				if outlet.Overlap(o.Folder, row.Folder) && (o.CollectionID != c.ID || o.Name != row.Name) {
-					return problem(Exists, what, "name another folder", "another outlet publishes into %s", o.Folder)
+					return problem(Exists, what, To(ChooseOtherName), "another outlet publishes into %s", o.Folder)
 				}
 			}
 			if err := tx.Create(row).Error; err != nil {
@@ -128,7 +113,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		})
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, "choose another name", "there is an outlet of this name already")
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is an outlet of this name already")
 	}
 	if err != nil {
 		return nil, explain(what, err)
@@ -150,7 +135,7 @@ func (d *Desk) RemoveOutlet(ctx context.Context, p Person, site, name string) er
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		r := tx.Where("collection_id = ? AND name = ?", c.ID, name).Delete(&store.Outlet{})
 		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(NotFound, what, "look at the site's outlets", "there is no such outlet")
+			return problem(NotFound, what, To(CheckName), "there is no such outlet")
 		}
 		if r.Error != nil {
 			return r.Error
@@ -188,14 +173,11 @@ func (d *Desk) PublishOutlet(
 			err = f.Back(back)
 		}
 		if err != nil {
-			return nil, nil, problem(NotFound, what, "name one that is kept", "%s", err)
+			return nil, nil, problem(NotFound, what, To(ChooseRelease), "%s", err)
 		}
 		row.ReleaseNumber = back
-		row.Says = fmt.Sprintf(
-			"release %d is shown again by %s; the next publication shows the live site",
-			back,
-			p.Name,
-		)
+		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back,
+			p.Name)
 		row.SiteDigest, row.Attempts, row.TryAt = c.Digest, 0, nil
 		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, &row))
 	}
@@ -204,13 +186,7 @@ func (d *Desk) PublishOutlet(
 		return nil, nil, explain(what, err)
 	}
 	if r == nil {
-		return nil, nil, problem(
-			Refused,
-			what,
-			"bring the edits in by adopting the folder again, or publish with --over",
-			"%s",
-			row.Says,
-		)
+		return nil, nil, problem(Refused, what, To(AdoptEdits, "site", c.Name), "%s", row.Says)
 	}
 	return &row, r, nil
 }
@@ -262,21 +238,8 @@ func (d *Desk) publishTo(
 	if err != nil {
 		next := now.Add(pause(row.Attempts + 1))
 		row.Says, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
-		d.Log.Warn(
-			"publishing to an outlet",
-			"site",
-			c.Name,
-			"outlet",
-			row.Name,
-			"attempt",
-			row.Attempts,
-			"again",
-			next,
-			"error",
-			err,
-			"stack",
-			workers.Stack(err),
-		)
+		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again",
+			next, "error", err, "stack", workers.Stack(err))
 		result = nil
 	} else {
 		row.ReleaseNumber, row.PublishedAt, row.SiteDigest, row.Attempts, row.TryAt = result.Number, &now, c.Digest, 0,

@@ -26,15 +26,8 @@ func hashPassword(password string) string {
 	rand.Read(salt[:])
 	key := argon2.IDKey([]byte(password), salt[:], argonTime, argonMemory, argonLanes, 32)
 	b64 := base64.RawStdEncoding
-	return fmt.Sprintf(
-		"$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s",
-		argon2.Version,
-		argonMemory,
-		argonTime,
-		argonLanes,
-		b64.EncodeToString(salt[:]),
-		b64.EncodeToString(key),
-	)
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonLanes,
+		b64.EncodeToString(salt[:]), b64.EncodeToString(key))
 }
 
 func checkPassword(hash, password string) bool {

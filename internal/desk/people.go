@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -31,35 +32,20 @@ func (d *Desk) makeUser(ctx context.Context, p Person, name, password string, ro
 
 func checkNewUser(name, password string, role Role) error {
 	if len(name) > maxUserName || item.CheckKey(name) != nil || strings.Contains(name, "/") {
-		return problem(
-			BadInput,
-			"user "+cut(name, maxUserName),
-			"use up to 80 lower-case letters, digits and dashes",
-			"this cannot be a name to sign in with",
-		)
+		return problem(BadInput, "user "+cut(name, maxUserName),
+			Form("ida-moor: up to 80 lower-case letters, digits and dashes"), "this cannot be a name to sign in with")
 	}
 	if role.rank() < 0 {
-		return problem(
-			BadInput,
-			"user "+name,
-			"choose viewer, librarian, keeper or admin",
-			"there is no role %q",
-			role,
-		)
+		return problem(BadInput, "user "+name, OneOf("viewer", "librarian", "keeper", "admin"), "there is no role %q",
+			role)
 	}
 	return checkPasswordLength("user "+name, password)
 }
 
 func checkPasswordLength(what, password string) error {
 	if len([]rune(password)) < MinPassword || len(password) > maxPassword {
-		return problem(
-			BadInput,
-			what,
-			"choose another one",
-			"a password has at least %d characters, and at most %d bytes",
-			MinPassword,
-			maxPassword,
-		)
+		return problem(BadInput, what, To(ChooseOtherPassword, "least", fmt.Sprint(MinPassword)),
+			"a password has at least %d characters, and at most %d bytes", MinPassword, maxPassword)
 	}
 	return nil
 }
@@ -71,7 +57,7 @@ func newUser(name, password string, role Role, now time.Time) store.User {
 func (d *Desk) addUser(tx *gorm.DB, p Person, row store.User) error {
 	err := tx.Create(&row).Error
 	if store.IsDuplicate(err) {
-		return problem(Exists, "user "+row.Name, "choose another name", "there is one already")
+		return problem(Exists, "user "+row.Name, To(ChooseOtherName), "there is one already")
 	}
 	if err != nil {
 		return err
@@ -113,12 +99,7 @@ func (d *Desk) Setup(ctx context.Context, link, name, password string) error {
 		return err
 	}
 	row := newUser(name, password, Admin, d.Now())
-	used := problem(
-		Forbidden,
-		"set-up",
-		"start the service again for a new link, as long as there is no user",
-		"this link was used, or its time is over",
-	)
+	used := problem(Forbidden, "set-up", To(NewSetupLink), "this link was used, or its time is over")
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
 		r := tx.Where("hash = ? AND expires_at > ?", hashSecret(link), d.Now()).Delete(&store.SetupLink{})
 		if r.Error != nil {
@@ -154,13 +135,8 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 	var says []string
 	if c.Role != nil {
 		if c.Role.rank() < 0 {
-			return nil, problem(
-				BadInput,
-				what,
-				"choose viewer, librarian, keeper or admin",
-				"there is no role %q",
-				*c.Role,
-			)
+			return nil, problem(BadInput, what, OneOf("viewer", "librarian", "keeper", "admin"), "there is no role %q",
+				*c.Role)
 		}
 		set["role"] = string(*c.Role)
 		says = append(says, "role "+string(*c.Role))
@@ -177,12 +153,7 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 		says = append(says, "new password")
 	}
 	if len(set) == 0 {
-		return nil, problem(
-			BadInput,
-			what,
-			"name a role, a password, or whether it is switched off",
-			"nothing was to be changed",
-		)
+		return nil, problem(BadInput, what, To(NameAChange), "nothing was to be changed")
 	}
 	var u store.User
 	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -201,7 +172,7 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 			all[i].Disabled = *c.Disabled
 		}
 		if !slices.ContainsFunc(all, func(x store.User) bool { return x.Role == string(Admin) && !x.Disabled }) {
-			return problem(Refused, what, "make somebody else an admin first", "it is the last admin")
+			return problem(Refused, what, To(MakeOtherAdmin), "it is the last admin")
 		}
 		u = all[i]
 		if err := tx.Model(&store.User{}).Where("id = ?", u.ID).Updates(set).Error; err != nil {
@@ -231,27 +202,20 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 	}
 	giveBack, ok := d.limits.try(p.Name, from.Place, d.Now())
 	if !ok {
-		return problem(TooMany, "password", "wait a minute, then try again", "there were too many attempts")
+		return problem(TooMany, "password", To(WaitAMinute), "there were too many attempts")
 	}
 	u, err := d.checkUser(ctx, p.Name, cut(old, maxPassword))
 	if err != nil {
 		return explain("password", err)
 	}
 	if u == nil {
-		return problem(
-			BadInput,
-			"password",
-			"write the password that you sign in with now",
-			"the old password does not fit",
-		)
+		return problem(BadInput, "password", To(CheckAndRetry), "the old password does not fit")
 	}
 	giveBack()
 	hash := hashPassword(password)
 	return explain("password", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := store.Swap(
-			tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password),
-			map[string]any{"password": hash},
-		); err != nil {
+		if err := store.Swap(tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password),
+			map[string]any{"password": hash}); err != nil {
 			return err
 		}
 		if err := tx.Where("user_id = ? AND family <> ?", u.ID, p.session).Delete(&store.Session{}).Error; err != nil {

@@ -39,12 +39,12 @@ const (
 	Damaged ProblemType = "damaged"
 )
 
-// Problem is an error for people: what was being done, to what, why, and the way out.
+// Problem is an error for people: what it is about, why, and what to do.
 type Problem struct {
 	Type    ProblemType
-	What    string // "site larch-saddle", "kit hut-basics@0.1.0"
+	What    string // what it is about: "site larch-saddle", "kit hut-basics@0.1.0"
 	Message string
-	WayOut  string
+	Remedy  Remedy
 	// Details are the single things behind it: conflicts, findings, questions.
 	Details any
 	Err     error
@@ -61,8 +61,8 @@ func (p *Problem) Error() string {
 // Unwrap gives the cause.
 func (p *Problem) Unwrap() error { return p.Err }
 
-func problem(t ProblemType, what, wayOut, format string, args ...any) *Problem {
-	return &Problem{Type: t, What: what, WayOut: wayOut, Message: fmt.Sprintf(format, args...)}
+func problem(t ProblemType, what string, remedy Remedy, format string, args ...any) *Problem {
+	return &Problem{Type: t, What: what, Remedy: remedy, Message: fmt.Sprintf(format, args...)}
 }
 
 // blame gives a problem with what somebody sent, unless err is a failure of the service's own:
@@ -89,11 +89,8 @@ func done[T any](v T, err error) (T, error) {
 		what = p.What
 	}
 	return none, &Problem{
-		Type:    Uncertain,
-		What:    what,
-		Message: "it was done, but what came of it cannot be read at the moment",
-		WayOut:  "look at it in a few seconds, and do not do it again",
-		Err:     err,
+		Type: Uncertain, What: what, Message: "it was done, but its result cannot be read at the moment",
+		Remedy: To(LookLater), Err: err,
 	}
 }
 
@@ -106,129 +103,95 @@ func isNotFound(err error) bool {
 // Explain turns errors of the floors below into problems, for the floor above.
 func Explain(what string, err error) error { return explain(what, err) }
 
-// explain turns errors of the floors below into problems.
+// explain turns errors of the floors below into problems. What none of them knows is a
+// fault of the service's own, and stays an error.
 func explain(what string, err error) error {
 	if err == nil {
 		return nil
 	}
 	var p *Problem
-	var stale *store.StaleError
-	var circle *render.CircleError
-	var refused *kit.RefusedError
-	var decision *plan.DecisionError
-	var closed *store.ClosedError
-	var uncertain *store.UncertainError
-	switch {
-	case errors.As(err, &p):
+	if errors.As(err, &p) {
 		return err
-	case errors.As(err, &uncertain):
-		return &Problem{
-			Type:    Uncertain,
-			What:    what,
-			Message: "the database went away while this was being written: it may have happened",
-			WayOut: "look whether it has before you do it again; a request with an Idempotency-Key can simply be " +
-				"repeated with the same key",
-			Err: err,
-		}
-	case errors.As(err, &closed):
-		return &Problem{Type: Refused, What: what, Message: closed.Error(), WayOut: "look at the site's drafts", Err: err}
-	case errors.Is(err, store.ErrMoved):
-		return &Problem{
-			Type:    Stale,
-			What:    what,
-			Message: "somebody changed it at the same time",
-			WayOut:  "look at it again, and do it anew",
-			Err:     err,
-		}
-	case errors.Is(err, store.ErrNotFound):
-		return &Problem{
-			Type:    NotFound,
-			What:    what,
-			Message: "it is not there",
-			WayOut:  "look at the list for the right name",
-			Err:     err,
-		}
-	case errors.As(err, &circle):
-		return &Problem{
-			Type:    Refused,
-			What:    what,
-			Message: err.Error(),
-			WayOut:  "take one of these uses out of its source",
-			Err:     err,
-		}
-	case errors.As(err, &stale):
-		return &Problem{
-			Type:    Stale,
-			What:    what,
-			Message: stale.Error(),
-			WayOut:  "plan again, look at what changed, and stage anew",
-			Details: stale.Conflicts,
-			Err:     err,
-		}
-	case errors.As(err, &refused):
-		return &Problem{
-			Type:    Refused,
-			What:    what,
-			Message: refused.Error(),
-			WayOut:  "get the file again from who made it; nothing of it was kept",
-			Details: refused.Report.Refused,
-			Err:     err,
-		}
-	case errors.Is(err, kit.ErrNewer), errors.Is(err, kit.ErrNotKit):
-		return &Problem{Type: Refused, What: what, Message: err.Error(), WayOut: "choose a .cpkit file", Err: err}
-	case errors.As(err, &decision):
-		wayOut := "look at the plan for what can be decided"
-		if len(decision.Choices) > 0 {
-			wayOut = "choose one of:"
-			for _, c := range decision.Choices {
-				wayOut += " " + string(c.Decision)
-			}
-		}
-		p := &Problem{Type: BadDecision, What: what, Message: decision.Error(), WayOut: wayOut, Err: err}
-		if len(decision.Choices) > 0 {
-			p.Details = decision.Choices
-		}
-		return p
-	case store.IsGone(err):
-		return &Problem{
-			Type:    Unavailable,
-			What:    what,
-			Message: "the database does not answer at the moment",
-			WayOut:  "try again in a few seconds; nothing was changed",
-			Err:     err,
-		}
-	case store.IsBusy(err):
-		return &Problem{
-			Type:    Unavailable,
-			What:    what,
-			Message: "somebody else is at work on it for longer than one waits",
-			WayOut:  "try again in a few seconds; nothing was changed",
-			Err:     err,
-		}
-	case store.IsFull(err):
-		return &Problem{
-			Type:    DiskFull,
-			What:    what,
-			Message: "the disk of the service is full",
-			WayOut:  "make room, then try again; nothing was changed",
-			Err:     err,
-		}
-	case store.IsDamaged(err):
-		return &Problem{
-			Type:    Damaged,
-			What:    what,
-			Message: err.Error(),
-			WayOut:  "run cparceld verify where the service runs: it names what is damaged, and mends what it can",
-			Err:     err,
-		}
-	case store.IsTooLarge(err):
-		return &Problem{
-			Type:    BadInput,
-			What:    what,
-			Message: "something of it is longer than can be kept",
-			WayOut:  "say it in fewer words; nothing was kept",
-			Err:     err,
+	}
+	for _, of := range []func(error) *Problem{ofDecision, ofConcurrency, ofContent, ofDatabase} {
+		if p := of(err); p != nil {
+			p.What, p.Err = what, err
+			return p
 		}
 	}
 	return fmt.Errorf("%s: %w", what, err)
+}
+
+// ofConcurrency tells of what others did at the same time; nil for all else.
+func ofConcurrency(err error) *Problem {
+	var uncertain *store.UncertainError
+	var closed *store.ClosedError
+	var stale *store.StaleError
+	switch {
+	case errors.As(err, &uncertain):
+		return problem(Uncertain, "", To(LookBeforeRedo),
+			"the database went away while this was being written: it may have happened")
+	case errors.As(err, &closed):
+		return problem(Refused, "", To(ShowDrafts), "%s", closed)
+	case errors.As(err, &stale):
+		p := problem(Stale, "", To(PlanAgain), "%s", stale)
+		p.Details = stale.Conflicts
+		return p
+	case errors.Is(err, store.ErrMoved):
+		return problem(Stale, "", To(Redo), "somebody changed it at the same time")
+	case errors.Is(err, store.ErrNotFound):
+		return problem(NotFound, "", To(CheckName), "it is not there")
+	}
+	return nil
+}
+
+// ofDecision tells of a decision that does not fit; nil for all else.
+func ofDecision(err error) *Problem {
+	var decision *plan.DecisionError
+	if !errors.As(err, &decision) {
+		return nil
+	}
+	p := problem(BadDecision, "", To(CheckName), "%s", decision)
+	if len(decision.Choices) > 0 {
+		var choices []string
+		for _, c := range decision.Choices {
+			choices = append(choices, c.Written())
+		}
+		p.Remedy, p.Details = OneOf(choices...), decision.Choices
+	}
+	return p
+}
+
+// ofContent tells of sites and kit files that cannot be used as they are; nil for all else.
+func ofContent(err error) *Problem {
+	var circle *render.CircleError
+	var refused *kit.RefusedError
+	switch {
+	case errors.As(err, &circle):
+		return problem(Refused, "", To(BreakCircle), "%s", err)
+	case errors.As(err, &refused):
+		p := problem(Refused, "", To(GetFileAgain), "%s", refused)
+		p.Details = refused.Report.Refused
+		return p
+	case errors.Is(err, kit.ErrNewer), errors.Is(err, kit.ErrNotKit):
+		return problem(Refused, "", To(ChooseKitFile), "%s", err)
+	}
+	return nil
+}
+
+// ofDatabase tells of a database or a disk that cannot do its work; nil for all else.
+func ofDatabase(err error) *Problem {
+	switch {
+	case store.IsGone(err):
+		return problem(Unavailable, "", To(Retry), "the database does not answer at the moment")
+	case store.IsBusy(err):
+		return problem(Unavailable, "", To(Retry), "somebody else has been working on it for too long")
+	case store.IsFull(err):
+		return problem(DiskFull, "", To(FreeSpace), "the service's disk is full")
+	case store.IsDamaged(err):
+		return problem(Damaged, "", To(VerifyData), "%s", err)
+	case store.IsTooLarge(err):
+		return problem(BadInput, "", To(Shorten), "part of it is too long to be kept")
+	}
+	return nil
 }

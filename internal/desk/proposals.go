@@ -48,19 +48,11 @@ func (d *Desk) AcceptProposals(
 		return nil, err
 	}
 	if v.Draft != nil && v.Draft.State != store.DraftOpen {
-		return nil, problem(Refused, what, "make a new draft", "draft %d is %s", draft, v.Draft.State)
+		return nil, problem(Refused, what, To(MakeDraft), "draft %d is %s", draft, v.Draft.State)
 	}
 	done, err := repeat.Accept(v, named, sure)
 	if err != nil {
-		return nil, blame(
-			&Problem{
-				Type:    BadInput,
-				What:    what,
-				Message: err.Error(),
-				WayOut:  "look at the proposals again; nothing was changed",
-				Err:     err,
-			},
-		)
+		return nil, blame(&Problem{Type: BadInput, What: what, Message: err.Error(), Remedy: To(Redo), Err: err})
 	}
 	out := &Took{Draft: v.Draft, Took: done.Took, Notes: done.Notes, Items: len(done.Items)}
 	if len(done.Took) == 0 {
@@ -96,12 +88,7 @@ func (d *Desk) intoDraft(
 		if err != nil {
 			return err
 		}
-		late := problem(
-			Stale,
-			"site "+locked.Name,
-			"do it again: it is worked out from what is there now",
-			"somebody has changed it meanwhile; nothing was written",
-		)
+		late := problem(Stale, "site "+locked.Name, To(Redo), "somebody has changed it meanwhile; nothing was written")
 		if locked.Revision != from.Rev {
 			return late
 		}

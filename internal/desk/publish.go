@@ -46,7 +46,7 @@ func (d *Desk) publish(
 		Facts:    v.Facts,
 	}
 	if err := o.Check(); err != nil {
-		return nil, nil, problem(BadInput, "site "+in.Site, "see the options of publishing", "%s", err)
+		return nil, nil, problem(BadInput, "site "+in.Site, To(CheckOptions), "%s", err)
 	}
 	rel, notes, err := folder.Publish(
 		v,

@@ -105,11 +105,8 @@ func TestTwoAtOnce(t *testing.T) {
 		return h.State()
 	}
 	edit := func(draft int64, a, to string, seen item.Digest) (*store.Draft, error) {
-		dr, _, err := d.EditItem(
-			ctx,
-			keeper,
-			desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen},
-		)
+		dr, _, err := d.EditItem(ctx, keeper,
+			desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen})
 		return dr, err
 	}
 
@@ -203,21 +200,11 @@ func TestTwoAtOnce(t *testing.T) {
 	})
 
 	t.Run("sealing while it is changed", func(t *testing.T) {
-		_, err := d.NewKit(
-			ctx,
-			librarian,
-			"race",
-			"1.0.0",
-			making.Draft{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}},
-		)
+		_, err := d.NewKit(ctx, librarian, "race", "1.0.0",
+			making.Draft{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}})
 		require.NoError(t, err)
-		_, err = d.KitPut(
-			ctx,
-			librarian,
-			"race",
-			"1.0.0",
-			[]making.Pick{{From: "hut", Address: address("block/once")}},
-		)
+		_, err = d.KitPut(ctx, librarian, "race", "1.0.0",
+			[]making.Pick{{From: "hut", Address: address("block/once")}})
 		require.NoError(t, err)
 		var wg sync.WaitGroup
 		var sealed, changed error

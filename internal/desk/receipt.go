@@ -14,7 +14,7 @@ import (
 
 // Receipt is what a delivery did, and how it can be undone.
 type Receipt struct {
-	Renames   []plan.NameChange           `json:"renames"`
+	Renames   []plan.NameChange       `json:"renames"`
 	Fills     map[string]string       `json:"fills"`
 	Decisions map[string]plan.Decided `json:"decisions"`
 	Wrote     []item.Address          `json:"wrote"`
@@ -70,33 +70,23 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 			return nil, err
 		}
 		if f.NoAlt > 0 {
-			out.Checklist = append(
-				out.Checklist,
-				fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt),
-			)
+			out.Checklist = append(out.Checklist,
+				fmt.Sprintf("%s: write an alternative text for %d pictures", x.Head.Address, f.NoAlt))
 		}
 		if x.Head.Address.Kind == item.Menu && len(f.Uses(facts.Address)) == 0 {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s: the menu is empty", x.Head.Address))
 		}
 	}
 	for _, l := range r.Plan.Links {
-		out.Checklist = append(
-			out.Checklist,
-			fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Message),
-		)
+		out.Checklist = append(out.Checklist,
+			fmt.Sprintf("%s, line %d: the link to %s is %s: %s", l.From, l.Line, l.Slug, l.State, l.Message))
 	}
 	for _, c := range r.Plan.Contrasts {
 		if c.As < plan.EnoughContrast {
 			out.Checklist = append(
 				out.Checklist,
-				fmt.Sprintf(
-					"%s: %s on %s has a contrast of %.2f; texts want %.1f",
-					c.Where,
-					c.Text,
-					c.Ground,
-					c.As,
-					plan.EnoughContrast,
-				),
+				fmt.Sprintf("%s: %s on %s has a contrast of %.2f; texts want %.1f", c.Where, c.Text, c.Ground, c.As,
+					plan.EnoughContrast),
 			)
 		}
 	}
@@ -107,16 +97,14 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 	}
 	for _, s := range r.Plan.Settings {
 		if s.Decision != plan.Take && s.Site != s.Proposed {
-			out.Checklist = append(
-				out.Checklist,
-				fmt.Sprintf("the kit proposes %s for %s; it was not taken (%s)", s.Proposed, s.Setting, s.Why),
-			)
+			out.Checklist = append(out.Checklist,
+				fmt.Sprintf("the kit proposes %s for %s; it was not taken (%s)", s.Proposed, s.Setting, s.Why))
 		}
 	}
 	for _, n := range r.Plan.Needs {
-		if n.State != plan.Met && n.State != plan.Inside && n.Decision != "bring" && n.Decision != "raise" &&
+		if n.State != plan.Met && n.State != plan.Inside && n.Decision != plan.Bring && n.Decision != plan.Raise &&
 			!strings.HasPrefix(n.What, "/") &&
-			!strings.HasPrefix(n.Decision, "map") {
+			n.Decision != plan.Map {
 			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Message))
 		}
 	}

@@ -62,24 +62,13 @@ type Device struct {
 // SignIn checks name and password and gives a session's secret.
 func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (Person, string, error) {
 	if len(name) > maxUserName || len(password) > maxPassword {
-		return Person{}, "", problem(
-			BadInput,
-			"sign-in",
-			"check both, and try again",
-			"a name has at most %d bytes, a password %d",
-			maxUserName,
-			maxPassword,
-		)
+		return Person{}, "", problem(BadInput, "sign-in", To(CheckAndRetry),
+			"a name has at most %d bytes, a password %d", maxUserName, maxPassword)
 	}
 	giveBack, ok := d.limits.try(name, from.Place, d.Now())
 	if !ok {
 		d.Log.Warn("sign-in refused: too many attempts", "place", from.Place)
-		return Person{}, "", problem(
-			TooMany,
-			"sign-in",
-			"wait a minute, then try again",
-			"there were too many attempts",
-		)
+		return Person{}, "", problem(TooMany, "sign-in", To(WaitAMinute), "there were too many attempts")
 	}
 	u, err := d.checkUser(ctx, name, password)
 	if err != nil {
@@ -87,12 +76,7 @@ func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (
 	}
 	if u == nil {
 		d.Log.Warn("sign-in refused: name and password do not fit", "place", from.Place)
-		return Person{}, "", problem(
-			NotSignedIn,
-			"sign-in",
-			"check both, and try again",
-			"name and password do not fit",
-		)
+		return Person{}, "", problem(NotSignedIn, "sign-in", To(CheckAndRetry), "name and password do not fit")
 	}
 	giveBack()
 	p := Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}
@@ -148,7 +132,7 @@ func (d *Desk) BySession(ctx context.Context, secret string) (p Person, renewed 
 	now := d.Now()
 	err = d.Store.DB(ctx).Where("hash = ? AND expires_at > ?", hashSecret(secret), now).Take(&s).Error
 	if errors.Is(err, store.ErrNotFound) {
-		return p, "", problem(NotSignedIn, "session", "sign in again", "the session has ended")
+		return p, "", problem(NotSignedIn, "session", To(SignInAgain), "the session has ended")
 	}
 	if err != nil {
 		return p, "", explain("session", err)
@@ -177,7 +161,7 @@ func (d *Desk) person(ctx context.Context, id int64) (Person, error) {
 	var u store.User
 	err := d.Store.DB(ctx).Where("id = ? AND disabled = FALSE", id).Take(&u).Error
 	if errors.Is(err, store.ErrNotFound) {
-		return Person{}, problem(NotSignedIn, "session", "ask an admin", "this account is gone or switched off")
+		return Person{}, problem(NotSignedIn, "session", To(AskAdmin), "this account is gone or switched off")
 	}
 	if err != nil {
 		return Person{}, explain("session", err)

@@ -75,13 +75,7 @@ func (d *Desk) Look(ctx context.Context, p Person, name string, draft int64) (*s
 		return nil, err
 	}
 	if dr.CollectionID != c.ID {
-		return nil, problem(
-			NotFound,
-			fmt.Sprintf("draft %d", draft),
-			"look at the site's drafts",
-			"it is not a draft of %s",
-			name,
-		)
+		return nil, problem(NotFound, fmt.Sprintf("draft %d", draft), To(ShowDrafts), "it is not a draft of %s", name)
 	}
 	v, err := d.Store.Over(ctx, c, dr)
 	return v, explain("site "+name, err)
@@ -109,7 +103,7 @@ func (d *Desk) Item(ctx context.Context, p Person, name string, a item.Address) 
 func itemOf(v *store.View, name string, a item.Address) (*ItemInfo, error) {
 	h, ok := v.Find(a)
 	if !ok {
-		return nil, problem(NotFound, a.String(), "look at the list of its items", "%s has no such item", name)
+		return nil, problem(NotFound, a.String(), To(ShowItems, "site", name), "%s has no such item", name)
 	}
 	out := &ItemInfo{Head: h}
 	f, err := v.Facts(h)
@@ -149,7 +143,7 @@ func (d *Desk) Surround(ctx context.Context, p Person, name, slug string) ([]ren
 		return nil, err
 	}
 	if _, ok := v.PageAt(slug); !ok {
-		return nil, problem(NotFound, slug, "look at the site's pages", "%s has no page at this address", name)
+		return nil, problem(NotFound, slug, To(ShowItems, "site", name), "%s has no page at this address", name)
 	}
 	s, err := render.New(v).Surround(slug)
 	return s, explain(name+slug, err)

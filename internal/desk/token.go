@@ -14,12 +14,7 @@ import (
 
 // ByToken gives who an access token belongs to, with no more rights than its scope.
 func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
-	unknown := problem(
-		NotSignedIn,
-		"access token",
-		"sign in again: cparcel sign-in",
-		"it is not known here, or its time is over",
-	)
+	unknown := problem(NotSignedIn, "access token", To(SignInAgain), "it is not known here, or its time is over")
 	if len(token) > maxSecret {
 		return Person{}, unknown
 	}
@@ -71,46 +66,23 @@ func (d *Desk) NewToken(ctx context.Context, p Person, w TokenWish) (string, *st
 		return "", nil, err
 	}
 	if p.bounded {
-		return "", nil, problem(
-			Forbidden,
-			"access token",
-			"sign in by name and password to make one",
-			"a token with a scope or an end makes no other",
-		)
+		return "", nil, problem(Forbidden, "access token", To(SignInByPassword),
+			"a token with a scope or an end makes no other")
 	}
 	if w.Name = strings.TrimSpace(w.Name); w.Name == "" || len(w.Name) > 80 {
-		return "", nil, problem(
-			BadInput,
-			"access token",
-			"name it after the machine or the use",
-			"its name has 1 to 80 bytes",
-		)
+		return "", nil, problem(BadInput, "access token", Form("web-room-laptop"), "its name has 1 to 80 bytes")
 	}
 	if w.Scope != "" && w.Scope.rank() < 0 {
-		return "", nil, problem(
-			BadInput,
-			"access token",
-			"choose viewer, librarian, keeper or admin",
-			"there is no role %q",
-			w.Scope,
-		)
+		return "", nil, problem(BadInput, "access token", OneOf("viewer", "librarian", "keeper", "admin"),
+			"there is no role %q", w.Scope)
 	}
 	if w.Life < 0 || w.Life > MaxTokenLife {
-		return "", nil, problem(
-			BadInput,
-			"access token",
-			"say a number of days from 1 to 1825, or none",
-			"it cannot last so long, or has ended already",
-		)
+		return "", nil, problem(BadInput, "access token", Form("a number of days from 1 to 1825, or none"),
+			"it cannot last so long, or has ended already")
 	}
 	if w.Scope != "" && p.Role.rank() < w.Scope.rank() {
-		return "", nil, problem(
-			Forbidden,
-			"access token",
-			"choose a smaller scope",
-			"you have the role %s, so it cannot have more",
-			p.Role,
-		)
+		return "", nil, problem(Forbidden, "access token", To(ChooseSmallerScope, "role", string(p.Role)),
+			"you have the role %s, so it cannot have more", p.Role)
 	}
 	text, hash := secret("cpt_")
 	t := &store.AccessToken{UserID: p.ID, Name: w.Name, Hash: hash, Scope: string(w.Scope), CreatedAt: d.Now()}
@@ -178,13 +150,8 @@ func (d *Desk) DropToken(ctx context.Context, p Person, id int64) error {
 		var t store.AccessToken
 		err := q.Take(&t).Error
 		if errors.Is(err, store.ErrNotFound) {
-			return problem(
-				NotFound,
-				"access token",
-				"look at the list",
-				"there is none with the number %d that you may end",
-				id,
-			)
+			return problem(NotFound, "access token", To(CheckName),
+				"there is none with the number %d that you may end", id)
 		}
 		if err != nil {
 			return err
@@ -226,10 +193,8 @@ func (d *Desk) Sessions(ctx context.Context, p Person, user string) ([]SignedIn,
 	for _, r := range rows {
 		if !seen[r.Family] { // the newest secret of a sign-in stands for it
 			seen[r.Family] = true
-			out = append(
-				out,
-				SignedIn{r.Family, r.Agent, r.Place, r.StartedAt, r.RenewedAt, r.ExpiresAt, r.Family == p.session},
-			)
+			out = append(out,
+				SignedIn{r.Family, r.Agent, r.Place, r.StartedAt, r.RenewedAt, r.ExpiresAt, r.Family == p.session})
 		}
 	}
 	return out, nil
@@ -254,7 +219,7 @@ func (d *Desk) EndSession(ctx context.Context, p Person, user, id string) error 
 			return r.Error
 		}
 		if id != "" && r.RowsAffected == 0 {
-			return problem(NotFound, "sign-in", "look at the list", "there is none of this name, or it has ended")
+			return problem(NotFound, "sign-in", To(CheckName), "there is none of this name, or it has ended")
 		}
 		return d.audit(tx, p, "end-session", user, id)
 	}))

@@ -50,20 +50,11 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 	}
 	team, name, key = strings.TrimSpace(team), strings.TrimSpace(name), strings.TrimSpace(key)
 	if team == "" || len(team) > 80 || len(name) > 80 {
-		return nil, problem(
-			BadInput,
-			"the trusted key",
-			"name the team that trusts it",
-			"a team's and a key's name have 1 to 80 characters",
-		)
+		return nil, problem(BadInput, "the trusted key", To(Shorten),
+			"a team's and a key's name have 1 to 80 characters")
 	}
 	if strings.Contains(key, "PRIVATE KEY") {
-		return nil, problem(
-			BadInput,
-			"the trusted key",
-			"give the public key, and make a new pair: the private one has been shown",
-			"this is a private key",
-		)
+		return nil, problem(BadInput, "the trusted key", To(ReplaceKeyPair), "this is a private key")
 	}
 	if !strings.HasPrefix(key, "-----") {
 		text, _ := json.Marshal(kit.TrustList{Keys: []kit.TrustedKey{{Name: name, Key: key}}})
@@ -77,7 +68,7 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 			Type:    BadInput,
 			What:    "the trusted key",
 			Message: "it is not one Ed25519 public key",
-			WayOut:  "give the .pub file that cparcel file keys new wrote",
+			Remedy:  To(GivePublicKey),
 			Err:     err,
 		}
 	}
@@ -92,13 +83,7 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 		return d.audit(tx, p, "trust-key", team, name+" "+list.Keys[0].ID())
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(
-			Exists,
-			"the trusted key",
-			"look at the list: cparcel trust list",
-			"%s trusts this key already",
-			team,
-		)
+		return nil, problem(Exists, "the trusted key", To(CheckName), "%s trusts this key already", team)
 	}
 	return &row, explain("the trusted key", err)
 }
@@ -149,7 +134,8 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 		return nil, err
 	}
 	if t.Policy != TrustIgnore && t.Policy != TrustWarn && t.Policy != TrustRequire {
-		return nil, problem(BadInput, "the trust policy", "say ignore, warn or require", "%q is no policy", t.Policy)
+		return nil, problem(BadInput, "the trust policy", OneOf("ignore", "warn", "require"), "%q is no policy",
+			t.Policy)
 	}
 	c, err := d.site(ctx, site)
 	if err != nil {
@@ -161,12 +147,7 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 			return nil, explain("the trust policy", err)
 		}
 		if n == 0 {
-			return nil, problem(
-				NotFound,
-				"team "+t.Team,
-				"trust a key first: cparcel trust add KEYFILE --team "+t.Team,
-				"no key is trusted by it",
-			)
+			return nil, problem(NotFound, "team "+t.Team, To(TrustKeyFirst, "team", t.Team), "no key is trusted by it")
 		}
 	}
 	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
@@ -242,14 +223,8 @@ func (d *Desk) checkTrust(
 		says = "the kit is signed by " + signers[0].KeyID + ", which is none of " + whose + " trusted keys"
 	}
 	if t.Policy == TrustRequire {
-		return "", problem(
-			Refused,
-			what,
-			"have it signed: cparcel kit sign NAME@VERSION --key FILE; or trust the key: cparcel trust add",
-			"%s asks for a kit that is signed by a trusted key, and %s",
-			c.Name,
-			says,
-		)
+		return "", problem(Refused, what, To(SignOrTrust, "team", t.Team),
+			"%s asks for a kit that is signed by a trusted key, and %s", c.Name, says)
 	}
 	return "Be careful: " + says + ".", nil
 }

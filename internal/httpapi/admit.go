@@ -81,7 +81,7 @@ func stalled(err error) error {
 	return &desk.Problem{
 		Type:    desk.Unavailable,
 		Message: "the database does not answer at the moment",
-		WayOut:  "try again in a few seconds; nothing was changed",
+		Remedy:  desk.To(desk.Retry),
 		Err:     err,
 	}
 }
@@ -95,7 +95,7 @@ func tooLarge(limit int64) error {
 		Type:    desk.TooLarge,
 		What:    "the request",
 		Message: "it has more than " + size,
-		WayOut:  "leave out what is large, or send it in parts",
+		Remedy:  desk.To(desk.SplitUpload),
 	}
 }
 
@@ -110,7 +110,7 @@ func (s *Server) who(c *gin.Context) (desk.Person, error) {
 		return desk.Person{}, &desk.Problem{
 			Type:    desk.NotSignedIn,
 			Message: "nobody is signed in",
-			WayOut:  "sign in, or send an access token",
+			Remedy:  desk.To(desk.SignInAgain),
 		}
 	}
 	p, renewed, err := s.Desk.BySession(ctx, cookie)
@@ -140,10 +140,8 @@ func (s *Server) ownNames(next http.Handler) http.Handler {
 		}
 		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 		w.WriteHeader(http.StatusMisdirectedRequest)
-		fmt.Fprintln(
-			w,
-			"The console is not at this name. Whoever runs the service can allow it: cparceld serve --console-origin.",
-		)
+		fmt.Fprintln(w,
+			"The console is not at this name. Whoever runs the service can allow it: cparceld serve --console-origin.")
 	})
 }
 

@@ -34,15 +34,17 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 		out.Decisions[k] = d.String()
 	}
 	asked := i.Asked
-	out.Asked = api.Asked{
-		Policy:               asked.Policy,
-		PartsMayGiveWay:      asked.PartsMayGiveWay,
-		PlacementsMayBeTaken: asked.PlacementsMayBeTaken,
-		Only:                 list(asked.Only),
-		Pages:                asked.Pages,
+	out.Asked = api.DeliveryRequest{
+		Policy: asked.Policy,
+		Seats:  asked.Seats,
+		Only:   list(asked.Only),
+		Pages:  asked.Pages,
 	}
 	if asked.Policy == "" {
 		out.Asked.Policy = plan.Policies[0].Policy
+	}
+	if asked.Seats == "" {
+		out.Asked.Seats = plan.SeatsAsk
 	}
 	if asked.Pages == nil {
 		out.Asked.Pages = map[string]plan.PageRequest{}
@@ -101,7 +103,7 @@ func decisions(in map[string]string) (map[string]plan.Decided, error) {
 				Type:    desk.BadInput,
 				What:    k,
 				Message: err.Error(),
-				WayOut:  "write a decision, as take, both or map:menu/main",
+				Remedy:  desk.Form("take, both or map:menu/main"),
 				Err:     err,
 			}
 		}
@@ -148,13 +150,12 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		return
 	}
 	ask := plan.Request{
-		Policy:               value(in.Policy),
-		Decisions:            d,
-		Fills:                value(in.Fills),
-		PartsMayGiveWay:      value(in.PartsMayGiveWay),
-		PlacementsMayBeTaken: value(in.PlacementsMayBeTaken),
-		Only:                 value(in.Only),
-		Pages:                value(in.Pages),
+		Policy:    value(in.Policy),
+		Decisions: d,
+		Fills:     value(in.Fills),
+		Seats:     value(in.Seats),
+		Only:      value(in.Only),
+		Pages:     value(in.Pages),
 	}
 	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
 	s.answerDelivery(c, http.StatusCreated, i, err)
@@ -188,13 +189,12 @@ func (s *Server) DecideDelivery(c *gin.Context, id int64, params api.DecideDeliv
 		id,
 		etag,
 		&desk.Answer{
-			Decisions:       d,
-			Fills:           value(in.Fills),
-			Policy:          value(in.Policy),
-			PartsMayGiveWay: in.PartsMayGiveWay,
-			Placements:      in.PlacementsMayBeTaken,
-			Only:            value(in.Only),
-			Pages:           value(in.Pages),
+			Decisions: d,
+			Fills:     value(in.Fills),
+			Policy:    value(in.Policy),
+			Seats:     value(in.Seats),
+			Only:      value(in.Only),
+			Pages:     value(in.Pages),
 		},
 	)
 	s.answerDelivery(c, http.StatusOK, i, err)
@@ -217,9 +217,9 @@ func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliver
 	})
 }
 
-// LiveDelivery goes live.
-func (s *Server) LiveDelivery(c *gin.Context, id int64) {
-	in, ok := readIfAny[api.Settled](s, c)
+// GoLiveDelivery goes live.
+func (s *Server) GoLiveDelivery(c *gin.Context, id int64) {
+	in, ok := readIfAny[api.GoLiveRequest](s, c)
 	if !ok {
 		return
 	}
@@ -230,7 +230,7 @@ func (s *Server) LiveDelivery(c *gin.Context, id int64) {
 
 // UndoDelivery takes it back.
 func (s *Server) UndoDelivery(c *gin.Context, id int64) {
-	in, ok := readIfAny[api.UndoAsk](s, c)
+	in, ok := readIfAny[api.UndoRequest](s, c)
 	if !ok {
 		return
 	}
@@ -249,8 +249,8 @@ func (s *Server) UndoDelivery(c *gin.Context, id int64) {
 	})
 }
 
-// DeliverySides gives the texts of one item's sides.
-func (s *Server) DeliverySides(c *gin.Context, id int64, kind, key string) {
+// CompareDelivery gives the texts of one item's sides.
+func (s *Server) CompareDelivery(c *gin.Context, id int64, kind, key string) {
 	x, err := s.Desk.DeliverySides(c.Request.Context(), person(c), id, item.Address{Kind: item.Kind(kind), Key: key})
 	if err != nil {
 		s.fail(c, err)
@@ -263,7 +263,7 @@ func (s *Server) DeliverySides(c *gin.Context, id int64, kind, key string) {
 		t := string(b)
 		return &t
 	}
-	out := api.Sides{
+	out := api.ItemComparison{
 		Address: x.Address,
 		Base:    text(x.Base),
 		Site:    text(x.Site),

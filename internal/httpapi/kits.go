@@ -18,30 +18,26 @@ import (
 func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 	w := i.Metadata
 	out := api.Kit{
-		Name:      i.Name,
-		Version:   i.Version,
-		State:     api.KitState(i.State),
-		Title:     w.Title,
-		Summary:   w.Summary,
-		Changes:   w.Changes,
-		Terms:     w.Terms,
-		Digest:    i.Digest,
-		FileBytes: i.FileBytes,
-		By:        i.ByUser,
-		CreatedAt: i.CreatedAt,
-		SealedAt:  i.SealedAt,
-		Picks:     list(w.Picks),
-		Items:     []api.KitItem{},
-		Fillins:   list(i.Packs.Fillins),
-		Needs: list(
-			i.Packs.Needs.Items,
-		),
-		LeavesOut: list(i.Packs.LeavesOut),
-		Weights:   []capture.Weight{},
-		Findings:  list(i.Check),
-		Leaves: list(
-			w.Leaves,
-		),
+		Name:            i.Name,
+		Version:         i.Version,
+		State:           api.KitState(i.State),
+		Title:           w.Title,
+		Summary:         w.Summary,
+		Changes:         w.Changes,
+		Terms:           w.Terms,
+		Digest:          i.Digest,
+		FileBytes:       i.FileBytes,
+		By:              i.ByUser,
+		CreatedAt:       i.CreatedAt,
+		SealedAt:        i.SealedAt,
+		Picks:           list(w.Picks),
+		Items:           []api.KitItem{},
+		Fillins:         list(i.Packs.Fillins),
+		Needs:           list(i.Packs.Needs.Items),
+		LeavesOut:       list(i.Packs.LeavesOut),
+		Weights:         []capture.Weight{},
+		Findings:        list(i.Check),
+		Exclusions:      list(w.Exclusions),
 		Marks:           list(w.Marks),
 		Media:           filled(w.Media),
 		Pictures:        []making.Picture{},
@@ -80,7 +76,7 @@ func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 		if len(e.Variants) > 0 {
 			row.Variants = &e.Variants
 		}
-		for _, t := range e.Place().On {
+		for _, t := range e.Place().Where {
 			if target, ok := item.ParseTarget(t); ok && target.Word == "records" {
 				row.Records = &target.Type
 			}
@@ -151,14 +147,14 @@ func (s *Server) NewKit(c *gin.Context) {
 	s.answerKit(c, http.StatusCreated, i, err)
 }
 
-// UploadKit takes a file in.
-func (s *Server) UploadKit(c *gin.Context, params api.UploadKitParams) {
+// ImportKit takes a file in.
+func (s *Server) ImportKit(c *gin.Context, params api.ImportKitParams) {
 	in, err := s.Desk.KitUpload(c.Request.Context(), person(c), c.Request.Body, value(params.Name), value(params.As))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	out := api.Intake{What: api.IntakeWhat(in.What), Says: in.Says, Report: in.Report, Kits: []api.Kit{}}
+	out := api.Intake{What: api.IntakeKind(in.What), Message: in.Says, Report: in.Report, Kits: []api.Kit{}}
 	for _, k := range in.Kits {
 		out.Kits = append(out.Kits, s.kitOut(k))
 	}
@@ -173,7 +169,7 @@ func (s *Server) GetKit(c *gin.Context, name, version string) {
 
 // EditKit changes what is said of a kit in the making.
 func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKitParams) {
-	in, ok := read[api.KitWords](s, c)
+	in, ok := read[api.KitMetadata](s, c)
 	if !ok {
 		return
 	}
@@ -189,7 +185,7 @@ func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKi
 		give(&w.Terms, in.Terms)
 		give(&w.Authors, in.Authors)
 		give(&w.Fillins, in.Fillins)
-		give(&w.Leaves, in.Leaves)
+		give(&w.Exclusions, in.Exclusions)
 		give(&w.Marks, in.Marks)
 		give(&w.Media, in.Media)
 		give(&w.Proposes, in.Proposes)
@@ -206,8 +202,8 @@ func give[T any](to *T, from *T) {
 	}
 }
 
-// PutIntoKit puts items into a kit in the making.
-func (s *Server) PutIntoKit(c *gin.Context, name, version string) {
+// AddToKit puts items into a kit in the making.
+func (s *Server) AddToKit(c *gin.Context, name, version string) {
 	in, ok := read[api.Picks](s, c)
 	if !ok {
 		return
@@ -224,8 +220,8 @@ func (s *Server) PutIntoKit(c *gin.Context, name, version string) {
 	s.answerKit(c, http.StatusOK, i, err)
 }
 
-// TakeOutOfKit takes an item out of a kit in the making.
-func (s *Server) TakeOutOfKit(c *gin.Context, name, version string, params api.TakeOutOfKitParams) {
+// ExcludeFromKit takes an item out of a kit in the making.
+func (s *Server) ExcludeFromKit(c *gin.Context, name, version string, params api.ExcludeFromKitParams) {
 	a, err := address(params.Address)
 	if err != nil {
 		s.fail(c, err)
@@ -246,8 +242,8 @@ func (s *Server) SealKit(c *gin.Context, name, version string, params api.SealKi
 	s.answerKit(c, http.StatusOK, i, err)
 }
 
-// AdviseKit says which version number a kit's changes ask for.
-func (s *Server) AdviseKit(c *gin.Context, name, version string) {
+// GetNextVersion says which version number a kit's changes ask for.
+func (s *Server) GetNextVersion(c *gin.Context, name, version string) {
 	a, err := s.Desk.KitAdvise(c.Request.Context(), person(c), name, version)
 	if err != nil {
 		s.fail(c, err)
@@ -256,16 +252,16 @@ func (s *Server) AdviseKit(c *gin.Context, name, version string) {
 	c.JSON(http.StatusOK, a)
 }
 
-// ChooseKits says which other kits must be there with a kit on a site.
-func (s *Server) ChooseKits(c *gin.Context, name, version string, params api.ChooseKitsParams) {
+// ResolveKit says which other kits must be there with a kit on a site.
+func (s *Server) ResolveKit(c *gin.Context, name, version string, params api.ResolveKitParams) {
 	choice, err := s.Desk.KitChoose(c.Request.Context(), person(c), name, version, params.Site)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	out := api.KitChoice{Fits: choice.Fits, Kits: []api.ChosenKit{}, Unmet: choice.Unmet, Chain: choice.Chain}
+	out := api.KitResolution{Fits: choice.Fits, Kits: []api.ResolvedKit{}, Unmet: choice.Unmet, Chain: choice.Chain}
 	for _, k := range choice.Kits {
-		out.Kits = append(out.Kits, api.ChosenKit{Kit: k.Kit, Version: k.Version, Here: k.Here})
+		out.Kits = append(out.Kits, api.ResolvedKit{Kit: k.Kit, Version: k.Version, Here: k.Here})
 	}
 	c.JSON(http.StatusOK, out)
 }

@@ -64,21 +64,9 @@ func (s *Server) observe(reg *prometheus.Registry) gin.HandlerFunc {
 		if route == "/healthz" || route == "/readyz" || route == "/metrics" || route == "console" {
 			return
 		}
-		s.Log.Info(
-			"request",
-			"request",
-			c.GetString("request"),
-			"method",
-			knownMethod(c.Request.Method),
-			"path",
-			shortPath(c.Request.URL.Path),
-			"status",
-			code,
-			"ms",
-			time.Since(start).Milliseconds(),
-			"by",
-			person(c).Name,
-		)
+		s.Log.Info("request", "request", c.GetString("request"), "method", knownMethod(c.Request.Method), "path",
+			shortPath(c.Request.URL.Path), "status", code, "ms", time.Since(start).Milliseconds(), "by",
+			person(c).Name)
 	}
 }
 
@@ -234,15 +222,14 @@ func (s *Server) fail(c *gin.Context, err error) {
 		Detail:    "The service could not finish this. It is in its log under the request id.",
 		RequestId: &id,
 	}
-	wayOut := "try again; if it stays, tell whoever runs the service the request id"
-	out.WayOut = &wayOut
+	out.Remedy = remedyOut(desk.To(desk.Report, "request", id))
 	if p, ok := asProblem(err); ok {
-		out.Type, out.Title, out.Status, out.Detail = api.ProblemType(
-			p.Type,
-		), titles[p.Type], statuses[p.Type], p.Error()
-		out.Detail = brief(out.Detail)
-		what := brief(p.What)
-		out.WayOut, out.What, out.Details = &p.WayOut, &what, p.Details
+		out.Type, out.Title, out.Status = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type]
+		out.Detail, out.Subject = brief(p.Error()), some(brief(p.What))
+		if p.Details != nil {
+			out.Details = &p.Details
+		}
+		out.Remedy = remedyOut(p.Remedy)
 		s.note(c, p)
 	} else {
 		s.Log.Error("request failed", "request", id, "error", err)
@@ -250,4 +237,16 @@ func (s *Server) fail(c *gin.Context, err error) {
 	c.Header("Content-Type", "application/problem+json")
 	c.JSON(out.Status, out)
 	c.Abort()
+}
+
+// remedyOut gives a remedy as the interface writes it; nil where there is none.
+func remedyOut(r desk.Remedy) *api.Remedy {
+	if r.Code == "" {
+		return nil
+	}
+	out := &api.Remedy{Code: api.RemedyCode(r.Code)}
+	if len(r.Values) > 0 {
+		out.Values = &r.Values
+	}
+	return out
 }

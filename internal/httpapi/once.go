@@ -20,36 +20,6 @@ import (
 // maxKey is the longest Idempotency-Key, in bytes.
 const maxKey = 200
 
-// again are the operations that find out by themselves what a repeated request has done
-// before, and end as the first one would have.
-var again = map[string]bool{
-	"editItem":       true,
-	"editMedia":      true,
-	"deleteItem":     true,
-	"goLive":         true,
-	"discardDraft":   true,
-	"openDelivery":   true,
-	"decideDelivery": true,
-	"planDelivery":   true,
-	"stageDelivery":  true,
-	"liveDelivery":   true,
-	"undoDelivery":   true,
-	"newKit":         true,
-	"editKit":        true,
-	"putIntoKit":     true,
-	"takeOutOfKit":   true,
-	"sealKit":        true,
-	"setSiteTrust":   true,
-	"addToLibrary":   true,
-	"signOut":        true,
-	"changeUser":     true,
-	"endSession":     true,
-	"endSessions":    true,
-}
-
-// secret are the operations whose answers hold what is nowhere kept in clear.
-var secret = map[string]bool{"makeToken": true}
-
 // once answers a request that carries a key. One that was answered before gets that answer;
 // one of which nobody knows what became of it is looked into.
 func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, key string) {
@@ -60,7 +30,7 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 				Type:    desk.BadInput,
 				What:    "Idempotency-Key",
 				Message: fmt.Sprintf("it has more than %d bytes", maxKey),
-				WayOut:  "make a shorter one, such as a UUID",
+				Remedy:  desk.To(desk.NewIdempotencyKey),
 			},
 		)
 		return
@@ -80,7 +50,7 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 				Type:    desk.BadInput,
 				What:    "Idempotency-Key",
 				Message: err.Error(),
-				WayOut:  "make a new key for each request",
+				Remedy:  desk.To(desk.NewIdempotencyKey),
 				Err:     err,
 			},
 		)
@@ -93,7 +63,7 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 				Type:    desk.Waits,
 				What:    "the request",
 				Message: err.Error(),
-				WayOut:  "send it again in a moment",
+				Remedy:  desk.To(desk.Retry),
 				Err:     err,
 			},
 		)
@@ -112,18 +82,18 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 		return
 	}
 	ctx = store.WithRequest(ctx, keyed)
-	w := &recorder{ResponseWriter: c.Writer, over: secret[op.ID]}
+	w := &recorder{ResponseWriter: c.Writer, over: op.Secret}
 	c.Writer, c.Request = w, c.Request.WithContext(ctx)
 	broken := true // a handler that panics leaves nothing that is known
 	defer func() { s.endRequest(ctx, c.GetString("request"), keyed, w, broken) }()
-	if _, repeated := store.Repeated(ctx); repeated && !again[op.ID] {
+	if _, repeated := store.Repeated(ctx); repeated && !op.Repeatable {
 		s.fail(
 			c,
 			&desk.Problem{
 				Type:    desk.DoneBefore,
 				What:    "the request",
 				Message: "it was done before, and its answer is not to be had again",
-				WayOut:  "look at what it has made; do not send it again",
+				Remedy:  desk.To(desk.LookLater),
 			},
 		)
 	} else {

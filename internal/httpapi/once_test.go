@@ -102,7 +102,7 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 		require.Equal(t, api.ProblemType(desk.Uncertain), p.Type, "%s %s: %+v", method, path, p)
 		assert.Equal(t, 503, first.StatusCode)
 		assert.Contains(t, p.Detail, "may have happened")
-		assert.NotContains(t, *p.WayOut, "nothing was changed")
+		assert.Equal(t, api.RemedyCodeLookBefore, p.Remedy.Code)
 		again := srv.Do(role, method, path, strings.NewReader(body), append(edit, key)...)
 		text := harness.Text(t, again)
 		require.Equal(t, status, again.StatusCode, "%s %s again: %s", method, path, text)
@@ -127,7 +127,7 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	assert.Equal(t, drafts[0].ID, edited.Draft)
 
 	before := live().Revision
-	var went api.WentLive
+	var went api.GoLiveResponse
 	require.NoError(
 		t,
 		json.Unmarshal(
@@ -138,20 +138,10 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	assert.Equal(t, before+1, live().Revision, "it went live once")
 	assert.Equal(t, before+1, went.Revision)
 
-	lost(
-		desk.Librarian,
-		"POST",
-		"/api/v1/kits",
-		`{"name":"basics","version":"0.1.0","title":"B","license":"CC0-1.0"}`,
-		201,
-	)
-	lost(
-		desk.Librarian,
-		"POST",
-		"/api/v1/kits/basics/0.1.0/picks",
-		`{"picks":[{"from":"hut","address":"block/new"}]}`,
-		200,
-	)
+	lost(desk.Librarian, "POST", "/api/v1/kits", `{"name":"basics","version":"0.1.0","title":"B","license":"CC0-1.0"}`,
+		201)
+	lost(desk.Librarian, "POST", "/api/v1/kits/basics/0.1.0/picks", `{"picks":[{"from":"hut","address":"block/new"}]}`,
+		200)
 	lost(desk.Librarian, "POST", "/api/v1/kits/basics/0.1.0/seal", "", 200)
 	aSite(t, srv.Desk, "other")
 	var d api.Delivery
@@ -159,13 +149,8 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 		t,
 		json.Unmarshal(
 			[]byte(
-				lost(
-					desk.Librarian,
-					"POST",
-					"/api/v1/deliveries",
-					`{"kit":"basics","version":"0.1.0","site":"other"}`,
-					201,
-				),
+				lost(desk.Librarian, "POST", "/api/v1/deliveries", `{"kit":"basics","version":"0.1.0","site":"other"}`,
+					201),
 			),
 			&d,
 		),
@@ -188,10 +173,8 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	again := srv.Do(desk.Viewer, "POST", "/api/v1/access-tokens", strings.NewReader(`{"name":"mine"}`), key)
 	assert.Equal(t, api.ProblemType(desk.DoneBefore), problemOf(t, again).Type)
 	var tokens api.TokenList
-	require.NoError(
-		t,
-		json.Unmarshal([]byte(harness.Text(t, srv.Do(desk.Viewer, "GET", "/api/v1/access-tokens", nil))), &tokens),
-	)
+	require.NoError(t,
+		json.Unmarshal([]byte(harness.Text(t, srv.Do(desk.Viewer, "GET", "/api/v1/access-tokens", nil))), &tokens))
 	assert.Len(t, tokens.Tokens, 2, "that of the test, and one more")
 	for _, a := range []string{"mine", "test"} {
 		assert.Contains(t, fmt.Sprint(tokens.Tokens), a)
@@ -203,25 +186,15 @@ func TestKeysOfRequests(t *testing.T) {
 	srv := harness.Serve(t, harness.Records(t), nil)
 	aSite(t, srv.Desk, "hut")
 	put := func(address, key string) *http.Response {
-		return srv.Do(
-			desk.Keeper,
-			"PUT",
-			"/api/v1/sites/hut/item?address="+address,
-			strings.NewReader(`{"content":"<p>x</p>"}`),
-			withKey(key),
-		)
+		return srv.Do(desk.Keeper, "PUT", "/api/v1/sites/hut/item?address="+address,
+			strings.NewReader(`{"content":"<p>x</p>"}`), withKey(key))
 	}
 	require.Equal(t, 200, put("block/a", "one").StatusCode)
 	other := put("block/b", "one")
 	assert.Equal(t, api.ProblemType(desk.BadInput), problemOf(t, other).Type, "another request")
 	assert.Equal(t, 400, put("block/c", strings.Repeat("x", 300)).StatusCode)
-	stranger := srv.Do(
-		desk.Admin,
-		"PUT",
-		"/api/v1/sites/hut/item?address=block/a",
-		strings.NewReader(`{"content":"<p>x</p>"}`),
-		withKey("one"),
-	)
+	stranger := srv.Do(desk.Admin, "PUT", "/api/v1/sites/hut/item?address=block/a",
+		strings.NewReader(`{"content":"<p>x</p>"}`), withKey("one"))
 	assert.Empty(t, stranger.Header.Get("Idempotency-Replayed"), "somebody else's key is another key")
 	var wg sync.WaitGroup
 	codes := make([]int, 8)
@@ -270,12 +243,8 @@ func TestAStalledDatabaseIsTold(t *testing.T) {
 		assert.Equal(t, 503, answer.StatusCode, "a database that is gone: %s", path)
 		assert.Equal(t, api.ProblemType(desk.Unavailable), problemOf(t, answer).Type)
 	}
-	signIn := srv.Do(
-		"",
-		"POST",
-		"/api/v1/session",
-		strings.NewReader(`{"name":"the-admin","password":"a long password"}`),
-	)
+	signIn := srv.Do("", "POST", "/api/v1/session",
+		strings.NewReader(`{"name":"the-admin","password":"a long password"}`))
 	assert.Equal(t, 503, signIn.StatusCode)
 	assert.NotContains(t, srv.Log.String(), "a long password")
 }

@@ -234,11 +234,11 @@ func (s *Server) MakeUser(c *gin.Context) {
 	c.Status(http.StatusNoContent)
 }
 
-// GetWords gives the words of the product.
-func (s *Server) GetWords(c *gin.Context) {
+// GetVocabulary gives the words of the product.
+func (s *Server) GetVocabulary(c *gin.Context) {
 	c.JSON(
 		http.StatusOK,
-		api.Words{
+		api.Vocabulary{
 			Kinds:       item.Kinds,
 			Roles:       item.Roles,
 			Targets:     item.Targets,

@@ -88,10 +88,10 @@ func outletOut(o store.Outlet, live item.Digest) api.Outlet {
 		Name:        o.Name,
 		Folder:      o.Folder,
 		Base:        o.Base,
-		Links:       api.OutletLinks(o.Links),
+		Links:       api.LinkForm(o.Links),
 		Release:     o.ReleaseNumber,
 		PublishedAt: o.PublishedAt,
-		Says:        o.Says,
+		Message:     o.Says,
 		Behind:      o.Says != "" || o.SiteDigest != live,
 	}
 	if o.Attempts > 0 {
@@ -134,12 +134,8 @@ func (s *Server) AddOutlet(c *gin.Context, site, outlet string) {
 	if !ok {
 		return
 	}
-	o, err := s.Desk.AddOutlet(
-		c.Request.Context(),
-		person(c),
-		site,
-		desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))},
-	)
+	o, err := s.Desk.AddOutlet(c.Request.Context(), person(c), site,
+		desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))})
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -203,7 +199,7 @@ func (s *Server) AdoptAgain(c *gin.Context, site string) {
 		}
 		out := api.AdoptedAgain{Changes: []api.FolderChange{}}
 		for _, x := range got.Changes {
-			change := api.FolderChange{Path: x.Path, What: api.FileChangeKind(x.What), Says: some(x.Says)}
+			change := api.FolderChange{Path: x.Path, What: api.FileChangeKind(x.What), Message: some(x.Says)}
 			if !x.Address.IsZero() {
 				change.Address = &x.Address
 			}
@@ -237,19 +233,13 @@ func (s *Server) AcceptProposals(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	took, err := s.Desk.AcceptProposals(
-		c.Request.Context(),
-		person(c),
-		site,
-		value(in.Draft),
-		value(in.Accept),
-		value(in.Sure),
-	)
+	took, err := s.Desk.AcceptProposals(c.Request.Context(), person(c), site, value(in.Draft), value(in.Accept),
+		value(in.Sure))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	out := api.TookProposals{Took: list(took.Took), Notes: list(took.Notes), Items: took.Items}
+	out := api.AcceptedProposals{Took: list(took.Took), Notes: list(took.Notes), Items: took.Items}
 	if took.Draft != nil {
 		preview := s.Previews.Draft(site, took.Draft.ID, took.Draft.Token)
 		out.Draft, out.Preview = &took.Draft.ID, &preview

@@ -49,7 +49,7 @@ func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
 				Type:    desk.BadInput,
 				What:    "the request's body",
 				Message: err.Error(),
-				WayOut:  "look at the interface's description: api/openapi.yaml",
+				Remedy:  desk.To(desk.SeeInterface),
 				Err:     err,
 			},
 		)
@@ -90,7 +90,7 @@ func brokenOff(err error) error {
 		Type:    desk.BadInput,
 		What:    "the file",
 		Message: "it broke off",
-		WayOut:  "send it again; nothing was kept",
+		Remedy:  desk.To(desk.Retry),
 		Err:     err,
 	}
 }
@@ -105,7 +105,7 @@ func etagNumber(v *string) (int, error) {
 		return 0, &desk.Problem{
 			Type:    desk.Stale,
 			Message: "the ETag " + *v + " is not one of ours",
-			WayOut:  "read it again and send its ETag",
+			Remedy:  desk.To(desk.ReadAgain),
 		}
 	}
 	return n, nil
@@ -149,7 +149,7 @@ func address(text string) (item.Address, error) {
 			Type:    desk.BadInput,
 			What:    text,
 			Message: err.Error(),
-			WayOut:  "write kind/key, as in part/site-header",
+			Remedy:  desk.Form("part/site-header"),
 			Err:     err,
 		}
 	}

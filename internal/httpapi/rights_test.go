@@ -23,7 +23,7 @@ import (
 var needed = map[string]desk.Role{
 	"signIn":          "",
 	"setUp":           "",
-	"getWords":        "",
+	"getVocabulary":   "",
 	"getSession":      desk.Viewer,
 	"signOut":         desk.Viewer,
 	"listTokens":      desk.Viewer,
@@ -48,21 +48,21 @@ var needed = map[string]desk.Role{
 	"listKits":        desk.Viewer,
 	"getKit":          desk.Viewer,
 	"getKitItem":      desk.Viewer,
-	"adviseKit":       desk.Viewer,
+	"getNextVersion":  desk.Viewer,
 	"getKitFile":      desk.Viewer,
-	"chooseKits":      desk.Viewer,
+	"resolveKit":      desk.Viewer,
 	"getKitPieces":    desk.Viewer,
 	"listTrustKeys":   desk.Viewer,
 	"getSiteTrust":    desk.Viewer,
 	"listDeliveries":  desk.Viewer,
 	"getDelivery":     desk.Viewer,
-	"deliverySides":   desk.Viewer,
+	"compareDelivery": desk.Viewer,
 	"addToLibrary":    desk.Librarian,
 	"newKit":          desk.Librarian,
-	"uploadKit":       desk.Librarian,
+	"importKit":       desk.Librarian,
 	"editKit":         desk.Librarian,
-	"putIntoKit":      desk.Librarian,
-	"takeOutOfKit":    desk.Librarian,
+	"addToKit":        desk.Librarian,
+	"excludeFromKit":  desk.Librarian,
 	"sealKit":         desk.Librarian,
 	"openDelivery":    desk.Librarian,
 	"decideDelivery":  desk.Librarian,
@@ -82,7 +82,7 @@ var needed = map[string]desk.Role{
 	"trustKey":        desk.Keeper,
 	"distrustKey":     desk.Keeper,
 	"setSiteTrust":    desk.Keeper,
-	"liveDelivery":    desk.Keeper,
+	"goLiveDelivery":  desk.Keeper,
 	"undoDelivery":    desk.Keeper,
 	"listUsers":       desk.Admin,
 	"makeUser":        desk.Admin,
@@ -90,26 +90,8 @@ var needed = map[string]desk.Role{
 }
 
 // at fills a path with names of things that are not there.
-var at = strings.NewReplacer(
-	"{id}",
-	"999999",
-	"{user}",
-	"nobody",
-	"{site}",
-	"nowhere",
-	"{kit}",
-	"none",
-	"{version}",
-	"1.0.0",
-	"{outlet}",
-	"none",
-	"{kind}",
-	"page",
-	"{key}",
-	"none",
-	"{name}",
-	"none",
-)
+var at = strings.NewReplacer("{id}", "999999", "{user}", "nobody", "{site}", "nowhere", "{kit}", "none", "{version}",
+	"1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none")
 
 // endless is a body that never ends: whoever reads it waits.
 type endless struct{ stop <-chan struct{} }
@@ -135,9 +117,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			want = ""
 		}
 		require.Equal(t, string(role), want, "%s: the description says another role", op.ID)
-		path := at.Replace(
-			op.Path,
-		) + "?" + url.Values{
+		path := at.Replace(op.Path) + "?" + url.Values{
 			"address": {"page/none"},
 			"path":    {"/none/"},
 			"site":    {"nowhere"},

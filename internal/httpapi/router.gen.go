@@ -15,204 +15,204 @@ import (
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
-	// ListTokens One’s own access tokens, or for an admin somebody else’s.
+	// ListTokens List access tokens
 	// (GET /api/v1/access-tokens)
 	ListTokens(c *gin.Context, params ListTokensParams)
-	// MakeToken Make an access token; its text is told only now.
+	// MakeToken Make an access token
 	// (POST /api/v1/access-tokens)
 	MakeToken(c *gin.Context)
-	// DropToken End an access token; an admin may end anybody’s.
+	// DropToken Revoke an access token
 	// (DELETE /api/v1/access-tokens/{id})
 	DropToken(c *gin.Context, id int64)
-	// ChangePassword Give oneself another password; all other sign-ins end.
+	// ChangePassword Change the password
 	// (PUT /api/v1/account/password)
 	ChangePassword(c *gin.Context)
-	// ListDeliveries All deliveries, the newest first.
+	// ListDeliveries List deliveries
 	// (GET /api/v1/deliveries)
 	ListDeliveries(c *gin.Context)
-	// OpenDelivery Open a delivery of a sealed kit into a site, and plan it.
+	// OpenDelivery Open a delivery
 	// (POST /api/v1/deliveries)
 	OpenDelivery(c *gin.Context)
-	// GetDelivery One delivery with its plan and receipt.
+	// GetDelivery Get a delivery
 	// (GET /api/v1/deliveries/{id})
 	GetDelivery(c *gin.Context, id int64)
-	// DecideDelivery Decide and fill in; plans anew.
+	// DecideDelivery Decide and fill in
 	// (PATCH /api/v1/deliveries/{id})
 	DecideDelivery(c *gin.Context, id int64, params DecideDeliveryParams)
-	// LiveDelivery Go live.
+	// CompareDelivery Compare the sides of an item
+	// (GET /api/v1/deliveries/{id}/comparison/{kind}/{key})
+	CompareDelivery(c *gin.Context, id int64, kind string, key string)
+	// GoLiveDelivery Make a delivery live
 	// (POST /api/v1/deliveries/{id}/live)
-	LiveDelivery(c *gin.Context, id int64)
-	// PlanDelivery Plan anew from the site as it is now.
+	GoLiveDelivery(c *gin.Context, id int64)
+	// PlanDelivery Plan again
 	// (POST /api/v1/deliveries/{id}/plan)
 	PlanDelivery(c *gin.Context, id int64)
-	// DeliverySides The sides of one item of the kit, as texts.
-	// (GET /api/v1/deliveries/{id}/sides/{kind}/{key})
-	DeliverySides(c *gin.Context, id int64, kind string, key string)
-	// StageDelivery Write the delivery’s draft.
+	// StageDelivery Stage a delivery
 	// (POST /api/v1/deliveries/{id}/stage)
 	StageDelivery(c *gin.Context, id int64, params StageDeliveryParams)
-	// UndoDelivery Take it back, all of it or some items.
+	// UndoDelivery Undo a delivery
 	// (POST /api/v1/deliveries/{id}/undo)
 	UndoDelivery(c *gin.Context, id int64)
-	// UploadKit Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making.
+	// ImportKit Import a file
 	// (POST /api/v1/kit-files)
-	UploadKit(c *gin.Context, params UploadKitParams)
-	// ListKits All versions of all kits.
+	ImportKit(c *gin.Context, params ImportKitParams)
+	// ListKits List kits
 	// (GET /api/v1/kits)
 	ListKits(c *gin.Context)
-	// NewKit Begin a kit or a new version.
+	// NewKit Begin a kit
 	// (POST /api/v1/kits)
 	NewKit(c *gin.Context)
-	// GetKit One version, one in the making as it would be sealed now.
+	// GetKit Get a kit
 	// (GET /api/v1/kits/{kit}/{version})
 	GetKit(c *gin.Context, kit string, version string)
-	// EditKit Change what is said of a kit in the making.
+	// EditKit Describe a kit
 	// (PATCH /api/v1/kits/{kit}/{version})
 	EditKit(c *gin.Context, kit string, version string, params EditKitParams)
-	// AdviseKit What changed since the sealed version before, and which version number that asks for.
-	// (GET /api/v1/kits/{kit}/{version}/advice)
-	AdviseKit(c *gin.Context, kit string, version string)
-	// ChooseKits Which other kits must be there with it on a site, at which versions; or why there is no choice.
-	// (GET /api/v1/kits/{kit}/{version}/choice)
-	ChooseKits(c *gin.Context, kit string, version string, params ChooseKitsParams)
-	// GetKitFile The .cpkit file.
+	// GetKitFile Get the kit file
 	// (GET /api/v1/kits/{kit}/{version}/file)
 	GetKitFile(c *gin.Context, kit string, version string)
-	// GetKitItem One item of a sealed kit.
+	// GetKitItem Get an item of a kit
 	// (GET /api/v1/kits/{kit}/{version}/item)
 	GetKitItem(c *gin.Context, kit string, version string, params GetKitItemParams)
-	// TakeOutOfKit Take an item out of a kit in the making; what only comes along stays out and becomes a need.
+	// GetNextVersion Get the next version number
+	// (GET /api/v1/kits/{kit}/{version}/next-version)
+	GetNextVersion(c *gin.Context, kit string, version string)
+	// ExcludeFromKit Exclude an item from a kit
 	// (DELETE /api/v1/kits/{kit}/{version}/picks)
-	TakeOutOfKit(c *gin.Context, kit string, version string, params TakeOutOfKitParams)
-	// PutIntoKit Put items into a kit in the making.
+	ExcludeFromKit(c *gin.Context, kit string, version string, params ExcludeFromKitParams)
+	// AddToKit Add items to a kit
 	// (POST /api/v1/kits/{kit}/{version}/picks)
-	PutIntoKit(c *gin.Context, kit string, version string)
-	// GetKitPieces A ZIP with one kit for each piece of a sealed kit.
+	AddToKit(c *gin.Context, kit string, version string)
+	// GetKitPieces Get single pieces
 	// (GET /api/v1/kits/{kit}/{version}/pieces)
 	GetKitPieces(c *gin.Context, kit string, version string)
-	// SealKit Make the version final.
+	// ResolveKit Resolve the kits that are needed
+	// (GET /api/v1/kits/{kit}/{version}/resolution)
+	ResolveKit(c *gin.Context, kit string, version string, params ResolveKitParams)
+	// SealKit Seal a kit
 	// (POST /api/v1/kits/{kit}/{version}/seal)
 	SealKit(c *gin.Context, kit string, version string, params SealKitParams)
-	// ListLibrary The library’s items.
+	// ListLibrary List the library
 	// (GET /api/v1/library)
 	ListLibrary(c *gin.Context, params ListLibraryParams)
-	// AddToLibrary Save items of a site, with all they need, into the library.
+	// AddToLibrary Keep items for reuse
 	// (POST /api/v1/library)
 	AddToLibrary(c *gin.Context)
-	// SignOut End the session.
+	// SignOut Sign out
 	// (DELETE /api/v1/session)
 	SignOut(c *gin.Context)
-	// GetSession Who is signed in.
+	// GetSession Who is signed in
 	// (GET /api/v1/session)
 	GetSession(c *gin.Context)
-	// SignIn Sign in with name and password; sets the session cookie.
+	// SignIn Sign in
 	// (POST /api/v1/session)
 	SignIn(c *gin.Context)
-	// EndSessions End all sign-ins but the one that asks.
+	// EndSessions End all other sign-ins
 	// (DELETE /api/v1/sessions)
 	EndSessions(c *gin.Context, params EndSessionsParams)
-	// ListSessions Where one is signed in.
+	// ListSessions List sign-ins
 	// (GET /api/v1/sessions)
 	ListSessions(c *gin.Context, params ListSessionsParams)
-	// EndSession End one sign-in.
+	// EndSession End a sign-in
 	// (DELETE /api/v1/sessions/{id})
 	EndSession(c *gin.Context, id string, params EndSessionParams)
-	// SetUp Make the first admin, by the one-time link.
+	// SetUp Make the first admin
 	// (POST /api/v1/setup)
 	SetUp(c *gin.Context)
-	// ListSites All sites.
+	// ListSites List sites
 	// (GET /api/v1/sites)
 	ListSites(c *gin.Context)
-	// GetSite One site.
+	// GetSite Get a site
 	// (GET /api/v1/sites/{site})
 	GetSite(c *gin.Context, site string)
-	// AdoptSite Make a new site from a zipped folder.
+	// AdoptSite Adopt a folder as a site
 	// (PUT /api/v1/sites/{site})
 	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
-	// ListDrafts The site’s open drafts.
+	// ListDrafts List drafts
 	// (GET /api/v1/sites/{site}/drafts)
 	ListDrafts(c *gin.Context, site string)
-	// DiscardDraft Throw an open draft away.
+	// DiscardDraft Discard a draft
 	// (DELETE /api/v1/sites/{site}/drafts/{id})
 	DiscardDraft(c *gin.Context, site string, id int64)
-	// GoLive Put a draft live.
+	// GoLive Make a draft live
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
-	// AdoptAgain Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft.
+	// AdoptAgain Bring outside edits in
 	// (POST /api/v1/sites/{site}/folder)
 	AdoptAgain(c *gin.Context, site string)
-	// DeleteItem Lay the deletion of one item into a draft.
+	// DeleteItem Delete an item
 	// (DELETE /api/v1/sites/{site}/item)
 	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
-	// GetItem One item, with what leans on what.
+	// GetItem Get an item
 	// (GET /api/v1/sites/{site}/item)
 	GetItem(c *gin.Context, site string, params GetItemParams)
-	// EditItem Lay a change of one item into a draft.
+	// EditItem Edit an item
 	// (PUT /api/v1/sites/{site}/item)
 	EditItem(c *gin.Context, site string, params EditItemParams)
-	// ListItems The items of a site, or of the library by the name library.
+	// ListItems List items
 	// (GET /api/v1/sites/{site}/items)
 	ListItems(c *gin.Context, site string, params ListItemsParams)
-	// EditMedia Lay a new or changed file into a draft.
+	// EditMedia Edit a file
 	// (PUT /api/v1/sites/{site}/media)
 	EditMedia(c *gin.Context, site string, params EditMediaParams)
-	// ListOutlets Where the live site is published by itself.
+	// ListOutlets List outlets
 	// (GET /api/v1/sites/{site}/outlets)
 	ListOutlets(c *gin.Context, site string)
-	// RemoveOutlet Forget an outlet. The folder and what is in it stay.
+	// RemoveOutlet Remove an outlet
 	// (DELETE /api/v1/sites/{site}/outlets/{outlet})
 	RemoveOutlet(c *gin.Context, site string, outlet string)
-	// PublishOutlet Publish the live site there now, or show an older release again.
+	// PublishOutlet Publish to an outlet
 	// (POST /api/v1/sites/{site}/outlets/{outlet})
 	PublishOutlet(c *gin.Context, site string, outlet string)
-	// AddOutlet Add an outlet and publish the live site there.
+	// AddOutlet Add an outlet
 	// (PUT /api/v1/sites/{site}/outlets/{outlet})
 	AddOutlet(c *gin.Context, site string, outlet string)
-	// ListProposals What repeats on the site and could be held once.
+	// ListProposals Find what repeats
 	// (GET /api/v1/sites/{site}/proposals)
 	ListProposals(c *gin.Context, site string, params ListProposalsParams)
-	// AcceptProposals Put accepted proposals into a draft; no page of it looks other than it did.
+	// AcceptProposals Accept proposals
 	// (POST /api/v1/sites/{site}/proposals)
 	AcceptProposals(c *gin.Context, site string)
-	// PublishSite The complete static site as a zip.
+	// PublishSite Publish as a zip
 	// (GET /api/v1/sites/{site}/published)
 	PublishSite(c *gin.Context, site string, params PublishSiteParams)
-	// PublishChanges The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”.
+	// PublishChanges Publish what changed
 	// (POST /api/v1/sites/{site}/published)
 	PublishChanges(c *gin.Context, site string)
-	// ListRevisions The site’s history, the newest first.
+	// ListRevisions List revisions
 	// (GET /api/v1/sites/{site}/revisions)
 	ListRevisions(c *gin.Context, site string)
-	// GetSurround Which parts surround a page, and why.
+	// GetSurround Get the surround of a page
 	// (GET /api/v1/sites/{site}/surround)
 	GetSurround(c *gin.Context, site string, params GetSurroundParams)
-	// GetSiteTrust Whether kits for a site must be signed, and by whose keys.
+	// GetSiteTrust Get the trust policy
 	// (GET /api/v1/sites/{site}/trust)
 	GetSiteTrust(c *gin.Context, site string)
-	// SetSiteTrust Say whether kits for a site must be signed, and by whose keys.
+	// SetSiteTrust Set the trust policy
 	// (PUT /api/v1/sites/{site}/trust)
 	SetSiteTrust(c *gin.Context, site string)
-	// ListTrustKeys The keys that teams trust.
+	// ListTrustKeys List trusted keys
 	// (GET /api/v1/trust/keys)
 	ListTrustKeys(c *gin.Context)
-	// TrustKey Trust a key.
+	// TrustKey Trust a key
 	// (POST /api/v1/trust/keys)
 	TrustKey(c *gin.Context)
-	// DistrustKey Trust a key no more.
+	// DistrustKey Stop trusting a key
 	// (DELETE /api/v1/trust/keys/{id})
 	DistrustKey(c *gin.Context, id int64)
-	// ListUsers All accounts.
+	// ListUsers List accounts
 	// (GET /api/v1/users)
 	ListUsers(c *gin.Context)
-	// MakeUser Make an account.
+	// MakeUser Make an account
 	// (POST /api/v1/users)
 	MakeUser(c *gin.Context)
-	// ChangeUser Change somebody’s role, switch an account off or on, or give it another password.
+	// ChangeUser Change an account
 	// (PATCH /api/v1/users/{user})
 	ChangeUser(c *gin.Context, user string)
-	// GetWords The words of the product with their explanations.
-	// (GET /api/v1/words)
-	GetWords(c *gin.Context)
+	// GetVocabulary Explain the words
+	// (GET /api/v1/vocabulary)
+	GetVocabulary(c *gin.Context)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -402,58 +402,8 @@ func (siw *ServerInterfaceWrapper) DecideDelivery(c *gin.Context) {
 	siw.Handler.DecideDelivery(c, id, params)
 }
 
-// LiveDelivery operation middleware
-func (siw *ServerInterfaceWrapper) LiveDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LiveDelivery(c, id)
-}
-
-// PlanDelivery operation middleware
-func (siw *ServerInterfaceWrapper) PlanDelivery(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "id" -------------
-	var id int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PlanDelivery(c, id)
-}
-
-// DeliverySides operation middleware
-func (siw *ServerInterfaceWrapper) DeliverySides(c *gin.Context) {
+// CompareDelivery operation middleware
+func (siw *ServerInterfaceWrapper) CompareDelivery(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -492,7 +442,57 @@ func (siw *ServerInterfaceWrapper) DeliverySides(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.DeliverySides(c, id, kind, key)
+	siw.Handler.CompareDelivery(c, id, kind, key)
+}
+
+// GoLiveDelivery operation middleware
+func (siw *ServerInterfaceWrapper) GoLiveDelivery(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GoLiveDelivery(c, id)
+}
+
+// PlanDelivery operation middleware
+func (siw *ServerInterfaceWrapper) PlanDelivery(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanDelivery(c, id)
 }
 
 // StageDelivery operation middleware
@@ -556,14 +556,14 @@ func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
 	siw.Handler.UndoDelivery(c, id)
 }
 
-// UploadKit operation middleware
-func (siw *ServerInterfaceWrapper) UploadKit(c *gin.Context) {
+// ImportKit operation middleware
+func (siw *ServerInterfaceWrapper) ImportKit(c *gin.Context) {
 
 	var err error
 	_ = err
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params UploadKitParams
+	var params ImportKitParams
 
 	// ------------- Optional query parameter "name" -------------
 
@@ -588,7 +588,7 @@ func (siw *ServerInterfaceWrapper) UploadKit(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UploadKit(c, params)
+	siw.Handler.ImportKit(c, params)
 }
 
 // ListKits operation middleware
@@ -709,85 +709,6 @@ func (siw *ServerInterfaceWrapper) EditKit(c *gin.Context) {
 	siw.Handler.EditKit(c, kit, version, params)
 }
 
-// AdviseKit operation middleware
-func (siw *ServerInterfaceWrapper) AdviseKit(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.AdviseKit(c, kit, version)
-}
-
-// ChooseKits operation middleware
-func (siw *ServerInterfaceWrapper) ChooseKits(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "kit" -------------
-	var kit string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Path parameter "version" -------------
-	var version string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ChooseKitsParams
-
-	// ------------- Required query parameter "site" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ChooseKits(c, kit, version, params)
-}
-
 // GetKitFile operation middleware
 func (siw *ServerInterfaceWrapper) GetKitFile(c *gin.Context) {
 
@@ -867,8 +788,42 @@ func (siw *ServerInterfaceWrapper) GetKitItem(c *gin.Context) {
 	siw.Handler.GetKitItem(c, kit, version, params)
 }
 
-// TakeOutOfKit operation middleware
-func (siw *ServerInterfaceWrapper) TakeOutOfKit(c *gin.Context) {
+// GetNextVersion operation middleware
+func (siw *ServerInterfaceWrapper) GetNextVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetNextVersion(c, kit, version)
+}
+
+// ExcludeFromKit operation middleware
+func (siw *ServerInterfaceWrapper) ExcludeFromKit(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -892,7 +847,7 @@ func (siw *ServerInterfaceWrapper) TakeOutOfKit(c *gin.Context) {
 	}
 
 	// Parameter object where we will unmarshal all parameters from the context
-	var params TakeOutOfKitParams
+	var params ExcludeFromKitParams
 
 	// ------------- Required query parameter "address" -------------
 
@@ -917,11 +872,11 @@ func (siw *ServerInterfaceWrapper) TakeOutOfKit(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.TakeOutOfKit(c, kit, version, params)
+	siw.Handler.ExcludeFromKit(c, kit, version, params)
 }
 
-// PutIntoKit operation middleware
-func (siw *ServerInterfaceWrapper) PutIntoKit(c *gin.Context) {
+// AddToKit operation middleware
+func (siw *ServerInterfaceWrapper) AddToKit(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -951,7 +906,7 @@ func (siw *ServerInterfaceWrapper) PutIntoKit(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.PutIntoKit(c, kit, version)
+	siw.Handler.AddToKit(c, kit, version)
 }
 
 // GetKitPieces operation middleware
@@ -986,6 +941,51 @@ func (siw *ServerInterfaceWrapper) GetKitPieces(c *gin.Context) {
 	}
 
 	siw.Handler.GetKitPieces(c, kit, version)
+}
+
+// ResolveKit operation middleware
+func (siw *ServerInterfaceWrapper) ResolveKit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ResolveKitParams
+
+	// ------------- Required query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ResolveKit(c, kit, version, params)
 }
 
 // SealKit operation middleware
@@ -2181,8 +2181,8 @@ func (siw *ServerInterfaceWrapper) ChangeUser(c *gin.Context) {
 	siw.Handler.ChangeUser(c, user)
 }
 
-// GetWords operation middleware
-func (siw *ServerInterfaceWrapper) GetWords(c *gin.Context) {
+// GetVocabulary operation middleware
+func (siw *ServerInterfaceWrapper) GetVocabulary(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -2191,7 +2191,7 @@ func (siw *ServerInterfaceWrapper) GetWords(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetWords(c)
+	siw.Handler.GetVocabulary(c)
 }
 
 // GinServerOptions provides options for the Gin server.
@@ -2235,7 +2235,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/api/v1/sessions", wrapper.EndSessions)
 	router.GET(options.BaseURL+"/api/v1/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/api/v1/sessions/:id", wrapper.EndSession)
-	router.GET(options.BaseURL+"/api/v1/words", wrapper.GetWords)
+	router.GET(options.BaseURL+"/api/v1/vocabulary", wrapper.GetVocabulary)
 	router.GET(options.BaseURL+"/api/v1/library", wrapper.ListLibrary)
 	router.POST(options.BaseURL+"/api/v1/library", wrapper.AddToLibrary)
 	router.GET(options.BaseURL+"/api/v1/sites", wrapper.ListSites)
@@ -2262,16 +2262,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/live", wrapper.GoLive)
 	router.GET(options.BaseURL+"/api/v1/kits", wrapper.ListKits)
 	router.POST(options.BaseURL+"/api/v1/kits", wrapper.NewKit)
-	router.POST(options.BaseURL+"/api/v1/kit-files", wrapper.UploadKit)
+	router.POST(options.BaseURL+"/api/v1/kit-files", wrapper.ImportKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.GetKit)
 	router.PATCH(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.EditKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/item", wrapper.GetKitItem)
-	router.DELETE(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.TakeOutOfKit)
-	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.PutIntoKit)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/advice", wrapper.AdviseKit)
+	router.DELETE(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.ExcludeFromKit)
+	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/picks", wrapper.AddToKit)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/next-version", wrapper.GetNextVersion)
 	router.POST(options.BaseURL+"/api/v1/kits/:kit/:version/seal", wrapper.SealKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/file", wrapper.GetKitFile)
-	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/choice", wrapper.ChooseKits)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/resolution", wrapper.ResolveKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/pieces", wrapper.GetKitPieces)
 	router.GET(options.BaseURL+"/api/v1/trust/keys", wrapper.ListTrustKeys)
 	router.POST(options.BaseURL+"/api/v1/trust/keys", wrapper.TrustKey)
@@ -2282,9 +2282,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/deliveries", wrapper.OpenDelivery)
 	router.GET(options.BaseURL+"/api/v1/deliveries/:id", wrapper.GetDelivery)
 	router.PATCH(options.BaseURL+"/api/v1/deliveries/:id", wrapper.DecideDelivery)
-	router.GET(options.BaseURL+"/api/v1/deliveries/:id/sides/:kind/:key", wrapper.DeliverySides)
+	router.GET(options.BaseURL+"/api/v1/deliveries/:id/comparison/:kind/:key", wrapper.CompareDelivery)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/plan", wrapper.PlanDelivery)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/stage", wrapper.StageDelivery)
-	router.POST(options.BaseURL+"/api/v1/deliveries/:id/live", wrapper.LiveDelivery)
+	router.POST(options.BaseURL+"/api/v1/deliveries/:id/live", wrapper.GoLiveDelivery)
 	router.POST(options.BaseURL+"/api/v1/deliveries/:id/undo", wrapper.UndoDelivery)
 }

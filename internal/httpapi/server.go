@@ -79,7 +79,7 @@ func (s *Server) Handler() (http.Handler, error) {
 					Type:    desk.NotFound,
 					What:    c.Request.URL.Path,
 					Message: "there is no schema of this name",
-					WayOut:  "packing-list.schema.json, seal.schema.json or trust-list.schema.json",
+					Remedy:  desk.OneOf("packing-list.schema.json", "seal.schema.json", "trust-list.schema.json"),
 					Err:     err,
 				},
 			)
@@ -95,7 +95,7 @@ func (s *Server) Handler() (http.Handler, error) {
 					Type:    desk.BadInput,
 					What:    c.Request.URL.Path,
 					Message: err.Error(),
-					WayOut:  "look at the interface's description: api/openapi.yaml",
+					Remedy:  desk.To(desk.SeeInterface),
 				},
 			)
 		},
@@ -108,7 +108,7 @@ func (s *Server) Handler() (http.Handler, error) {
 					Type:    desk.NotFound,
 					What:    c.Request.URL.Path,
 					Message: "there is nothing at this address",
-					WayOut:  "look at the interface's description: api/openapi.yaml",
+					Remedy:  desk.To(desk.SeeInterface),
 				},
 			)
 			return
@@ -124,19 +124,19 @@ func (s *Server) Handler() (http.Handler, error) {
 				Type:    desk.NotFound,
 				What:    c.Request.Method + " " + c.Request.URL.Path,
 				Message: "this cannot be done at this address",
-				WayOut:  "look at the interface's description: api/openapi.yaml",
+				Remedy:  desk.To(desk.SeeInterface),
 			},
 		)
 	})
 	// Requests that a browser sends from another site are refused before anything else.
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		wayOut := "open the console itself; programs send an access token and no Origin"
 		w.Header().Set("Content-Type", "application/problem+json")
 		w.WriteHeader(http.StatusForbidden)
 		json.NewEncoder(w).
 			Encode(api.Problem{Type: api.ProblemType(desk.Forbidden), Title: titles[desk.Forbidden],
-				Status: http.StatusForbidden, Detail: "the request came from another site", WayOut: &wayOut})
+				Status: http.StatusForbidden, Detail: "the request came from another site",
+				Remedy: remedyOut(desk.To(desk.OpenConsole))})
 	}))
 	return s.ownNames(guard.Handler(e)), nil
 }

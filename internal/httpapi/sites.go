@@ -27,13 +27,13 @@ func (s *Server) siteOut(i desk.SiteInfo) api.Site {
 
 func itemOut(h item.Head) api.Item {
 	return api.Item{
-		Address: h.Address,
-		Meta:    h.Meta,
-		Sha256:  h.Doc,
-		Sense:   h.NormalizedDigest,
-		Bytes:   h.Bytes,
-		State:   h.State(),
-		Id:      &h.ID,
+		Address:          h.Address,
+		Meta:             h.Meta,
+		Sha256:           h.Doc,
+		NormalizedDigest: h.NormalizedDigest,
+		Bytes:            h.Bytes,
+		State:            h.State(),
+		Id:               &h.ID,
 	}
 }
 
@@ -194,7 +194,7 @@ func (s *Server) EditMedia(c *gin.Context, site string, params api.EditMediaPara
 			Type:    desk.BadInput,
 			What:    params.Address,
 			Message: "only media are sent as files",
-			WayOut:  "send texts to …/item",
+			Remedy:  desk.To(desk.SeeInterface),
 		}
 	}
 	if err != nil {
@@ -257,8 +257,8 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 				Revision: r.Rev,
 				At:       r.At,
 				By:       r.ByUser,
-				Act:      r.Act,
-				Says:     r.Says,
+				Act:      api.Act(r.Act),
+				Message:  r.Says,
 				Digest:   r.Digest,
 				Changed:  r.Changed,
 				Delivery: r.DeliveryID,
@@ -314,16 +314,13 @@ func (s *Server) GoLive(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, api.WentLive{Revision: rev, Digest: i.Digest})
+	c.JSON(http.StatusOK, api.GoLiveResponse{Revision: rev, Digest: i.Digest})
 }
 
 // ListLibrary lists the library.
 func (s *Server) ListLibrary(c *gin.Context, params api.ListLibraryParams) {
-	heads, v, err := s.Desk.Library(
-		c.Request.Context(),
-		person(c),
-		desk.LibraryQuery{Words: value(params.Q), Kind: value(params.Kind)},
-	)
+	heads, v, err := s.Desk.Library(c.Request.Context(), person(c),
+		desk.LibraryQuery{Words: value(params.Q), Kind: value(params.Kind)})
 	if err != nil {
 		s.fail(c, err)
 		return

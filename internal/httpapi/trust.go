@@ -88,12 +88,8 @@ func (s *Server) SetSiteTrust(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	t, err := s.Desk.SetTrust(
-		c.Request.Context(),
-		person(c),
-		site,
-		desk.SiteTrust{Policy: string(in.Policy), Team: in.Team},
-	)
+	t, err := s.Desk.SetTrust(c.Request.Context(), person(c), site,
+		desk.SiteTrust{Policy: string(in.Policy), Team: in.Team})
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -106,10 +106,8 @@ func (q *Queue) take(ctx context.Context) (*Job, error) {
 
 // write changes a job under its fencing number.
 func (q *Queue) write(ctx context.Context, j *Job, fields map[string]any) error {
-	err := store.Swap(
-		q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence),
-		fields,
-	)
+	err := store.Swap(q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence),
+		fields)
 	if errors.Is(err, store.ErrMoved) {
 		return ErrFenced
 	}
@@ -150,19 +148,8 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	}
 	fields := map[string]any{"state": "done", "says": says, "lease_until": nil}
 	if err != nil {
-		q.Log.Error(
-			"job",
-			"kind",
-			j.Kind,
-			"id",
-			j.ID,
-			"attempt",
-			j.Attempts,
-			"error",
-			err,
-			"stack",
-			workers.Stack(err),
-		)
+		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err, "stack",
+			workers.Stack(err))
 		fields = map[string]any{
 			"state":       "waiting",
 			"says":        err.Error(),

@@ -366,13 +366,8 @@ func (s *Server) mind() {
 
 // DSN is the address for the MySQL driver.
 func (s *Server) DSN() string {
-	return fmt.Sprintf(
-		"%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC",
-		Account,
-		s.password,
-		s.port,
-		Database,
-	)
+	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s?charset=utf8mb4&parseTime=true&loc=UTC", Account, s.password,
+		s.port, Database)
 }
 
 // PID is the server's process id, for operations and tests.

@@ -340,9 +340,7 @@ func (f *Folder) unsettled(n int, edits []Edit, rel *folder.Release) []Edit {
 		if e.What == "removed" && !there {
 			continue
 		}
-		if got, err := digestOf(
-			filepath.Join(f.tree(n), filepath.FromSlash(e.Path)),
-		); err == nil && there &&
+		if got, err := digestOf(filepath.Join(f.tree(n), filepath.FromSlash(e.Path))); err == nil && there &&
 			got == want.Digest {
 			continue
 		}

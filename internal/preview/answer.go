@@ -144,10 +144,7 @@ func (p *Previews) policy(host string, s *shown) (string, error) {
 	return "default-src 'none'; img-src 'self' data:; media-src 'self'; font-src 'self' data:; style-src 'self' " +
 		"'unsafe-inline'; script-src " + scripts +
 		"; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'self'; frame-ancestors " +
-		strings.Join(
-			p.Framers,
-			" ",
-		), nil
+		strings.Join(p.Framers, " "), nil
 }
 
 // page answers with a document; a document that the sources do not allow says why.
@@ -277,9 +274,6 @@ func (s *shown) tryOn(out *render.Output, which string) {
 			fmt.Fprintf(&b, "%s:%s!important;", name, s.try[name])
 		}
 	}
-	out.Body = slices.Concat(
-		out.Body[:at],
-		[]byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"),
-		out.Body[at:],
-	)
+	out.Body = slices.Concat(out.Body[:at],
+		[]byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"), out.Body[at:])
 }

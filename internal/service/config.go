@@ -50,27 +50,15 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 		"a preview's `address` as browsers see it, with {host} for site or draft (default "+
 			"http://{host}.localhost:PORT)",
 	)
-	f.StringVar(
-		&c.Outlets,
-		"outlets",
-		"",
-		"the `folder` below which sites are published by going live (default DATA/outlets)",
-	)
+	f.StringVar(&c.Outlets, "outlets", "",
+		"the `folder` below which sites are published by going live (default DATA/outlets)")
 	f.StringVar(&c.Demo, "demo", "", "bring the demo world in: `all|sites`")
 	f.Lookup("demo").NoOptDefVal = demo.All
 	f.BoolVar(&c.SecureCookies, "secure-cookies", false, "session cookies for encrypted connections only")
-	f.StringSliceVar(
-		&c.ConsoleOrigins,
-		"console-origin",
-		nil,
-		"further `origins` at which browsers reach the console, as https://parcel.example",
-	)
-	f.StringSliceVar(
-		&c.TrustedProxies,
-		"trusted-proxies",
-		nil,
-		"`addresses` or networks of proxies whose X-Forwarded-For says where a request comes from",
-	)
+	f.StringSliceVar(&c.ConsoleOrigins, "console-origin", nil,
+		"further `origins` at which browsers reach the console, as https://parcel.example")
+	f.StringSliceVar(&c.TrustedProxies, "trusted-proxies", nil,
+		"`addresses` or networks of proxies whose X-Forwarded-For says where a request comes from")
 }
 
 // EnvPrefix begins the environment variables of flags: CPARCEL_LISTEN for --listen.
@@ -135,12 +123,8 @@ func readFile(name string, f *pflag.FlagSet) (map[string]string, error) {
 					known = append(known, x.Name)
 				}
 			})
-			return nil, fmt.Errorf(
-				"the configuration %s: there is no setting %q (settings: %s)",
-				name,
-				key,
-				strings.Join(known, ", "),
-			)
+			return nil, fmt.Errorf("the configuration %s: there is no setting %q (settings: %s)", name, key,
+				strings.Join(known, ", "))
 		}
 		switch v := v.(type) {
 		case []any:
@@ -184,10 +168,8 @@ func (c *Config) check() error {
 	for _, p := range c.TrustedProxies {
 		_, err := netip.ParseAddr(p)
 		if _, e := netip.ParsePrefix(p); err != nil && e != nil {
-			return fmt.Errorf(
-				"--trusted-proxies: %q is no address and no network: write it as 10.0.0.7 or 10.0.0.0/8",
-				p,
-			)
+			return fmt.Errorf("--trusted-proxies: %q is no address and no network: write it as 10.0.0.7 or 10.0.0.0/8",
+				p)
 		}
 	}
 	return nil

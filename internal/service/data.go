@@ -37,9 +37,7 @@ func checkWhole(dir string) error {
 		return err
 	}
 	return fmt.Errorf(
-		"a backup was being brought into %s and did not come to its end: remove the folder and restore again",
-		dir,
-	)
+		"a backup was being brought into %s and did not come to its end: remove the folder and restore again", dir)
 }
 
 // checkKnown refuses a folder in which no service has worked: nothing is made there.
@@ -51,11 +49,8 @@ func checkKnown(cfg Config) error {
 	for _, part := range parts {
 		_, err := os.Stat(filepath.Join(cfg.Data, part))
 		if errors.Is(err, fs.ErrNotExist) {
-			return fmt.Errorf(
-				"%s is not the data folder of a service (it has no %s): name another with --data",
-				cfg.Data,
-				part,
-			)
+			return fmt.Errorf("%s is not the data folder of a service (it has no %s): name another with --data",
+				cfg.Data, part)
 		}
 		if err != nil {
 			return fmt.Errorf("the data folder: %w", err)

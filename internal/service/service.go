@@ -56,9 +56,7 @@ func lockFolder(dir string) (*os.File, error) {
 	if err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB); err != nil {
 		f.Close()
 		return nil, fmt.Errorf(
-			"another service works in the data folder %s: stop it first, or name another folder with --data",
-			dir,
-		)
+			"another service works in the data folder %s: stop it first, or name another folder with --data", dir)
 	}
 	return f, nil
 }
@@ -183,12 +181,8 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	s.work(d)
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
 	if cfg.Demo != "" {
-		fmt.Fprintf(
-			out,
-			"Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n",
-			demo.Password,
-			token,
-		)
+		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password,
+			token)
 		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(cfg.Data, demo.Loose))
 	}
 	link, err := d.SetupLink(ctx)
@@ -196,12 +190,8 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	if link != "" {
-		fmt.Fprintf(
-			out,
-			"There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n",
-			consoleAt,
-			link,
-		)
+		fmt.Fprintf(out, "There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n",
+			consoleAt, link)
 	}
 	return s, nil
 }

@@ -109,7 +109,7 @@ func (s *Store) FillDraft(
 	d *Draft,
 	changes []Change,
 	bases map[string]item.Digest,
-	premises []DraftPrecondition,
+	preconditions []DraftPrecondition,
 ) error {
 	rows := make([]DraftItem, len(changes))
 	for i, ch := range changes {
@@ -135,13 +135,13 @@ func (s *Store) FillDraft(
 			return err
 		}
 	}
-	for i := range premises {
-		premises[i].DraftID = d.ID
+	for i := range preconditions {
+		preconditions[i].DraftID = d.ID
 	}
-	if len(premises) == 0 {
+	if len(preconditions) == 0 {
 		return nil
 	}
-	return tx.CreateInBatches(premises, 400).Error
+	return tx.CreateInBatches(preconditions, 400).Error
 }
 
 // Rebase makes a change of a draft stand on another live state: that of one who edited
@@ -180,7 +180,7 @@ func (s *Store) DraftItems(ctx context.Context, d *Draft) ([]DraftItem, error) {
 }
 
 // GoLive writes a draft as a new revision of a locked collection. Every item it
-// changes and every premise must be as the draft was made for; else it gives a
+// changes and every precondition must be as the draft was made for; else it gives a
 // StaleError that names them all, and nothing is written.
 func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, error) {
 	if _, err := LockDraft(tx, d.ID); err != nil {
@@ -209,11 +209,11 @@ func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, err
 		}
 		changes = append(changes, Change{Delete: it.Op == "delete", Head: h})
 	}
-	var premises []DraftPrecondition
-	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&premises).Error; err != nil {
+	var preconditions []DraftPrecondition
+	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&preconditions).Error; err != nil {
 		return 0, err
 	}
-	for _, p := range premises {
+	for _, p := range preconditions {
 		a := item.Address{Kind: item.Kind(p.Kind), Key: p.Key}
 		if states[a] != p.State {
 			seen := false

@@ -160,19 +160,14 @@ func TestTwoPagesOfBeforeAtOneAddress(t *testing.T) {
 	open, dsn := harness.Database(t)
 	s := open()
 	c := collection(t, s, "hut")
-	write(
-		t,
-		s,
-		c,
-		store.Change{Head: head(t, s, "page/a", "<p>a</p>", slugged("/x/"))},
-		store.Change{Head: head(t, s, "page/b", "<p>b</p>", slugged("/y/"))},
-	)
+	write(t, s, c, store.Change{Head: head(t, s, "page/a", "<p>a</p>", slugged("/x/"))},
+		store.Change{Head: head(t, s, "page/b", "<p>b</p>", slugged("/y/"))})
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
 	for _, q := range []string{`UPDATE items SET slug = NULL, meta = JSON_SET(meta, '$.slug', '/x/')`,
 		"ALTER TABLE items DROP KEY item_slug, DROP COLUMN slug",
-		"DELETE FROM goose_db_version WHERE version_id = 5"} {
+		"DELETE FROM goose_db_version WHERE version_id >= 5"} {
 		_, err := db.Exec(q)
 		require.NoError(t, err, q)
 	}

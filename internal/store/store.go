@@ -65,10 +65,8 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	cfg.Params["tx_isolation"] = "'READ-COMMITTED'"
 	cfg.Params["innodb_lock_wait_timeout"] = strconv.Itoa(int(lockPatience.Seconds()))
 	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO'"
-	db, err := gorm.Open(
-		mysql.New(mysql.Config{DSN: cfg.FormatDSN()}),
-		&gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true},
-	)
+	db, err := gorm.Open(mysql.New(mysql.Config{DSN: cfg.FormatDSN()}),
+		&gorm.Config{Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true})
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}

@@ -88,12 +88,8 @@ func TestRecords(t *testing.T) {
 		require.EqualValues(t, 1, write(t, s, c, store.Change{Head: a}, store.Change{Head: b}))
 		first := c.Digest
 		assert.Equal(t, first, live(t, s, c).Digest(), "the stored digest is that of the state")
-		assert.EqualValues(
-			t,
-			1,
-			write(t, s, c, store.Change{Head: a}),
-			"a change that changes nothing makes no revision",
-		)
+		assert.EqualValues(t, 1, write(t, s, c, store.Change{Head: a}),
+			"a change that changes nothing makes no revision")
 
 		// A rename keeps the permanent id; two items can swap their names at once.
 		a2, b2 := a, head(t, s, "page/b", "<p>other</p>", item.Meta{Slug: "/b/"})
@@ -123,20 +119,12 @@ func TestRecords(t *testing.T) {
 		err = s.Tx(ctx, func(tx *gorm.DB) error {
 			locked, err := store.Lock(tx, c.ID)
 			require.NoError(t, err)
-			_, err = s.Write(
-				tx,
-				locked,
-				[]store.Change{{Head: head(t, s, "page/a", "x", item.Meta{})}},
-				store.Note{At: now()},
-			)
+			_, err = s.Write(tx, locked, []store.Change{{Head: head(t, s, "page/a", "x", item.Meta{})}},
+				store.Note{At: now()})
 			return err
 		})
-		assert.ErrorContains(
-			t,
-			err,
-			"page/a has come into being since",
-			"another item cannot take a name that is in use",
-		)
+		assert.ErrorContains(t, err, "page/a has come into being since",
+			"another item cannot take a name that is in use")
 		assert.EqualValues(
 			t,
 			5,
@@ -208,7 +196,8 @@ func TestRecords(t *testing.T) {
 				}
 				if !premise.IsZero() {
 					return tx.Create(
-						&store.DraftPrecondition{DraftID: d.ID, Kind: string(premise.Kind), Key: premise.Key, State: state},
+						&store.DraftPrecondition{DraftID: d.ID, Kind: string(premise.Kind), Key: premise.Key,
+							State: state},
 					).Error
 				}
 				return nil
@@ -233,24 +222,16 @@ func TestRecords(t *testing.T) {
 			n.ID = h.ID
 			return n
 		}
-		one := draft(
-			item.Address{},
-			"",
-			store.Change{Head: edited(a, "<p>a1</p>")},
-			store.Change{Head: head(t, s, "block/c", "<p>c</p>", item.Meta{})},
-		)
+		one := draft(item.Address{}, "", store.Change{Head: edited(a, "<p>a1</p>")},
+			store.Change{Head: head(t, s, "block/c", "<p>c</p>", item.Meta{})})
 		two := draft(item.Address{}, "", store.Change{Head: edited(a, "<p>a2</p>")})
 		three := draft(a.Address, a.State(), store.Change{Head: edited(b, "<p>b1</p>")})
 		four := draft(item.MustAddress("block/d"), "", store.Change{Delete: true, Head: b})
 		over, err := s.Over(ctx, c, one)
 		require.NoError(t, err)
 		assert.Equal(t, "<p>a1</p>", text(t, over, "block/a"))
-		assert.Equal(
-			t,
-			"<p>a</p>",
-			text(t, live(t, s, c), "block/a"),
-			"a draft lies over the live state and leaves it",
-		)
+		assert.Equal(t, "<p>a</p>", text(t, live(t, s, c), "block/a"),
+			"a draft lies over the live state and leaves it")
 
 		require.NoError(t, goLive(one))
 		var stale *store.StaleError
@@ -286,10 +267,8 @@ func TestRecords(t *testing.T) {
 			require.NoError(t, err)
 			assert.Equal(t, want, wanted, "after %s", at)
 		}
-		_, err = s.Content(
-			ctx,
-			item.Head{Address: item.MustAddress("block/x"), Doc: item.DigestOf([]byte("never kept"))},
-		)
+		_, err = s.Content(ctx,
+			item.Head{Address: item.MustAddress("block/x"), Doc: item.DigestOf([]byte("never kept"))})
 		assert.Error(t, err)
 	})
 

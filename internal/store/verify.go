@@ -166,14 +166,8 @@ func (v *verifier) fromKit(f io.ReaderAt, size int64, list *kit.PackingList) err
 		if _, err := v.s.PutContent(v.ctx, e.Kind, b, time.Now().UTC()); err != nil {
 			return err
 		}
-		v.found(
-			true,
-			"content "+e.SHA256.Short(),
-			"%s; it is in the kit %s@%s, and was taken from there",
-			v.bad[e.SHA256],
-			list.Kit,
-			list.Version,
-		)
+		v.found(true, "content "+e.SHA256.Short(), "%s; it is in the kit %s@%s, and was taken from there",
+			v.bad[e.SHA256], list.Kit, list.Version)
 		delete(v.bad, e.SHA256)
 	}
 	return nil
@@ -298,21 +292,13 @@ func (v *verifier) collection(c *Collection) error {
 						return err
 					}
 				}
-				v.found(
-					v.mend,
-					name+" "+h.Address.String(),
-					"its state's digest is not that of its content and metadata",
-				)
+				v.found(v.mend, name+" "+h.Address.String(),
+					"its state's digest is not that of its content and metadata")
 			}
 			if c.Kind == Site && h.Address.Kind == item.Page {
 				if other, twice := slugs[h.Meta.Slug]; twice {
-					v.found(
-						false,
-						name+" "+h.Address.String(),
-						"it is at %s, as %s is; visitors see one of them",
-						h.Meta.Slug,
-						other,
-					)
+					v.found(false, name+" "+h.Address.String(), "it is at %s, as %s is; visitors see one of them",
+						h.Meta.Slug, other)
 				}
 				slugs[h.Meta.Slug] = h.Address
 			}
@@ -366,11 +352,8 @@ func (v *verifier) whereUsed(tx *gorm.DB, c *Collection, name string, heads []it
 		}
 		if want != nil && !sameWords(want, got[h.ID]) {
 			wrong = append(wrong, h)
-			v.found(
-				v.mend,
-				name+" "+h.Address.String(),
-				"what is remembered of what it uses is not what its source says",
-			)
+			v.found(v.mend, name+" "+h.Address.String(),
+				"what is remembered of what it uses is not what its source says")
 		}
 		delete(got, h.ID)
 	}

@@ -49,19 +49,8 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	s.Blobs = blobs
 	c := collection(t, s, "hut")
 	picture := bytes.Repeat([]byte("picture "), 40_000)
-	page, pic := head(
-		t,
-		s,
-		"page/home",
-		"<p>home</p><cp-section name=\"hours\"></cp-section>",
-		slugged("/"),
-	), head(
-		t,
-		s,
-		"media/a.png",
-		string(picture),
-		item.Meta{MediaType: "image/png"},
-	)
+	page, pic := head(t, s, "page/home", "<p>home</p><cp-section name=\"hours\"></cp-section>", slugged("/")), head(t,
+		s, "media/a.png", string(picture), item.Meta{MediaType: "image/png"})
 	write(t, s, c, store.Change{Head: page}, store.Change{Head: pic})
 	findings := func(mend bool) (string, *store.Verified) {
 		t.Helper()
@@ -82,10 +71,8 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	assert.True(t, store.IsDamaged(read(pic)), "%v", read(pic))
 	_, err = blobs.File(pic.Doc)
 	assert.ErrorIs(t, err, blob.ErrDamaged)
-	require.NoError(
-		t,
-		s.DB(ctx).Exec("UPDATE docs SET body = 'other', coding = 'plain' WHERE digest = ?", page.Doc).Error,
-	)
+	require.NoError(t,
+		s.DB(ctx).Exec("UPDATE docs SET body = 'other', coding = 'plain' WHERE digest = ?", page.Doc).Error)
 	assert.True(t, store.IsDamaged(read(page)), "%v", read(page))
 	_, err = live(t, s, c).ReadMany([]item.Head{page})
 	assert.True(t, store.IsDamaged(err), "%v", err)

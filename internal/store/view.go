@@ -231,7 +231,9 @@ func (v *View) OfKind(kinds ...item.Kind) []item.Head {
 func (v *View) Pages() []item.Head { return v.OfKind(item.Page) }
 
 // Made lists what no page item stands for.
-func (v *View) GeneratedPages() ([]render.GeneratedPage, error) { return render.New(v).GeneratedPages() }
+func (v *View) GeneratedPages() ([]render.GeneratedPage, error) {
+	return render.New(v).GeneratedPages()
+}
 
 // Parts lists the parts.
 func (v *View) Parts() []item.Head { return v.OfKind(item.Part) }

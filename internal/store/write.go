@@ -30,7 +30,7 @@ type Note struct {
 // Conflict is an item that is not in the state that a change was made for.
 type Conflict struct {
 	Address item.Address `json:"address"`
-	Says    string       `json:"says"`
+	Message string       `json:"message"`
 }
 
 // StaleError tells that the site has moved on since a draft was made.
@@ -39,7 +39,7 @@ type StaleError struct{ Conflicts []Conflict }
 func (e *StaleError) Error() string {
 	var parts []string
 	for _, c := range e.Conflicts {
-		parts = append(parts, c.Address.String()+" "+c.Says)
+		parts = append(parts, c.Address.String()+" "+c.Message)
 	}
 	return "the site has changed meanwhile: " + strings.Join(parts, "; ")
 }
@@ -80,10 +80,8 @@ func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
 			continue
 		}
 		if other, twice := want[*r.Slug]; twice {
-			e.Conflicts = append(
-				e.Conflicts,
-				Conflict{r.Address(), "wants the address " + *r.Slug + ", as " + other.String() + " does"},
-			)
+			e.Conflicts = append(e.Conflicts,
+				Conflict{r.Address(), "wants the address " + *r.Slug + ", as " + other.String() + " does"})
 		}
 		want[*r.Slug] = r.Address()
 		list = append(list, *r.Slug)
@@ -221,11 +219,8 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 				ids[i] = list[i].ID
 			}
 			for _, table := range []string{"item_refs", "item_terms"} {
-				if err := tx.Exec(
-					"DELETE FROM "+table+" WHERE collection_id = ? AND item_id IN ?",
-					c.ID,
-					ids,
-				).Error; err != nil {
+				if err := tx.Exec("DELETE FROM "+table+" WHERE collection_id = ? AND item_id IN ?", c.ID,
+					ids).Error; err != nil {
 					return err
 				}
 			}

@@ -31,17 +31,11 @@ func NewBrowser(t testing.TB) *Browser {
 		chromedp.ExecPath(path),
 		chromedp.NoSandbox,
 		chromedp.DisableGPU,
-		chromedp.Flag(
-			"disable-quic",
-			true,
-		),
+		chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true),
-		chromedp.Flag(
-			"hide-scrollbars",
-			true,
-		),
+		chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("force-device-scale-factor", "1"),
 		chromedp.UserDataDir(t.TempDir()),
 	)
@@ -148,13 +142,8 @@ func (b *Browser) Sees(text string) {
 			time.Sleep(50 * time.Millisecond)
 		}
 	}
-	require.True(
-		b.t,
-		ok,
-		"the page does not show %q but:\n%s",
-		text,
-		Eval[string](b, `location.href + "\n" + document.body.innerText`),
-	)
+	require.True(b.t, ok, "the page does not show %q but:\n%s", text,
+		Eval[string](b, `location.href + "\n" + document.body.innerText`))
 }
 
 // Picture takes a PNG of what the window shows.
@@ -173,10 +162,8 @@ func (b *Browser) Whole(url string, width int64) []byte {
 	b.t.Helper()
 	b.Size(width, 800)
 	b.Go(url)
-	height := Eval[int64](
-		b,
-		`document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`,
-	)
+	height := Eval[int64](b,
+		`document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`)
 	b.Size(width, max(height, 1))
 	return b.Picture()
 }

@@ -314,16 +314,8 @@ func (s *Service) Live(site string) string { return "http://" + site + ".localho
 func Second(t testing.TB, s *Service) Ran {
 	t.Helper()
 	var out, errOut bytes.Buffer
-	cmd := exec.Command(
-		filepath.Join(Binaries(t), "cparceld"),
-		"serve",
-		"--data",
-		s.Data,
-		"--listen",
-		free(t),
-		"--previews",
-		free(t),
-	)
+	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", free(t),
+		"--previews", free(t))
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	cmd.Run() // its exit code is what is asked for
 	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}

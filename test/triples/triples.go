@@ -61,27 +61,15 @@ func page(r *rand.Rand, sections int) *el {
 	for i := range sections {
 		list := tag("ul")
 		for k := range 3 + r.IntN(4) {
-			list.kids = append(
-				list.kids,
-				tag("li", append([]*el{text(fmt.Sprintf("thing%d.%d", i, k))}, sentence(r, 4)...)...),
-			)
+			list.kids = append(list.kids,
+				tag("li", append([]*el{text(fmt.Sprintf("thing%d.%d", i, k))}, sentence(r, 4)...)...))
 		}
 		para := tag("p", sentence(r, 12+r.IntN(20))...)
-		para.kids = append(
-			para.kids,
-			tag("a", text("see"), text("more")).with("href", fmt.Sprintf("/to-%d/", i)),
-			text("soon."),
-		)
-		s := tag(
-			"section",
-			tag("h2", append([]*el{text(fmt.Sprintf("head%d", i))}, sentence(r, 2)...)...),
-			para,
-			tag(
-				"img",
-			).with("src", fmt.Sprintf("/media/view-%d.png", i)).
-				with("alt", "a view"),
-			list,
-		).with("class", fmt.Sprintf("band kind-%d", r.IntN(3)))
+		para.kids = append(para.kids, tag("a", text("see"), text("more")).with("href", fmt.Sprintf("/to-%d/", i)),
+			text("soon."))
+		s := tag("section", tag("h2", append([]*el{text(fmt.Sprintf("head%d", i))}, sentence(r, 2)...)...), para,
+			tag("img").with("src", fmt.Sprintf("/media/view-%d.png", i)).with("alt", "a view"),
+			list).with("class", fmt.Sprintf("band kind-%d", r.IntN(3)))
 		main.kids = append(main.kids, s)
 	}
 	return main

@@ -2,18 +2,19 @@
 import { computed } from "vue"
 import { useRoute, useRouter } from "vue-router"
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue"
-import { ArchiveBoxIcon, GlobeAltIcon, BookOpenIcon, TruckIcon, UserCircleIcon } from "@heroicons/vue/24/outline"
+import { GlobeAltIcon, BookOpenIcon, TruckIcon, UserCircleIcon } from "@heroicons/vue/24/outline"
 import { useSession } from "./composables/useSession"
 
 const route = useRoute()
 const router = useRouter()
 // A view is made anew for another thing, not for another step of the same.
-const view = computed(() => (route.meta.place === "deliveries" ? route.path.split("/").slice(0, 3).join("/") : route.path))
+const view = computed(() =>
+  route.meta.place === "deliveries" ? route.path.split("/").slice(0, 3).join("/") : route.path,
+)
 const bare = computed(() => route.meta.bare === true)
 const { session, signOut } = useSession()
 const places = [
   { name: "library", label: "Library", icon: BookOpenIcon },
-  { name: "kits", label: "Kits", icon: ArchiveBoxIcon },
   { name: "sites", label: "Sites", icon: GlobeAltIcon },
   { name: "deliveries", label: "Deliveries", icon: TruckIcon },
 ]
@@ -26,28 +27,72 @@ async function leave() {
 <template>
   <router-view v-if="bare" />
   <div v-else class="min-h-screen md:grid md:grid-cols-[13.5rem_1fr]">
-    <a href="#content" class="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2">To the content</a>
-    <aside class="z-30 flex items-center justify-between gap-2 border-hair bg-paper px-4 py-3 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:items-stretch md:border-r md:px-4 md:py-6">
+    <a
+      href="#content"
+      class="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2"
+      >To the content</a
+    >
+    <aside
+      class="z-30 flex items-center justify-between gap-2 border-hair bg-paper px-4 py-3 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:items-stretch md:border-r md:px-4 md:py-6"
+    >
       <div class="flex min-w-0 items-center md:block">
         <router-link to="/library" class="flex items-center gap-2.5 md:px-2" aria-label="Compact Parcel">
-          <img src="/parcel.svg" alt="" class="size-8"><span class="hidden text-lg font-semibold leading-tight md:inline">Compact<br>Parcel</span>
+          <img src="/parcel.svg" alt="" class="size-8" /><span
+            class="hidden text-lg font-semibold leading-tight md:inline"
+            >Compact<br />Parcel</span
+          >
         </router-link>
         <nav aria-label="Places" class="flex md:mt-8 md:flex-col md:gap-1">
-          <router-link v-for="p in places" :key="p.name" :to="`/${p.name}`" :aria-current="route.meta.place === p.name ? 'page' : undefined"
+          <router-link
+            v-for="p in places"
+            :key="p.name"
+            :to="`/${p.name}`"
+            :aria-current="route.meta.place === p.name ? 'page' : undefined"
             class="flex items-center gap-3 rounded-md border-l-[3px] px-2.5 py-2 max-md:border-l-0 max-md:border-b-2 max-md:rounded-none"
-            :class="route.meta.place === p.name ? 'border-ink bg-sheet font-semibold' : 'border-transparent text-faded hover:text-ink'">
+            :class="
+              route.meta.place === p.name
+                ? 'border-ink bg-sheet font-semibold'
+                : 'border-transparent text-faded hover:text-ink'
+            "
+          >
             <component :is="p.icon" class="size-5 max-md:hidden" aria-hidden="true" />{{ p.label }}
           </router-link>
         </nav>
       </div>
       <Menu as="div" class="relative">
-        <MenuButton class="flex w-full items-center gap-2 rounded-md px-2 py-2 hover:bg-sheet" aria-label="Account">
-          <UserCircleIcon class="size-6" aria-hidden="true" /><span class="hidden text-left leading-tight md:inline">{{ session.data.value?.name }}<br><span class="text-sm text-faded">{{ session.data.value?.role }}</span></span>
+        <MenuButton
+          class="flex w-full items-center gap-2 rounded-md px-2 py-2 hover:bg-sheet"
+          aria-label="Account"
+        >
+          <UserCircleIcon class="size-6" aria-hidden="true" /><span
+            class="hidden text-left leading-tight md:inline"
+            >{{ session.data.value?.name }}<br /><span class="text-sm text-faded">{{
+              session.data.value?.role
+            }}</span></span
+          >
         </MenuButton>
-        <MenuItems class="sheet absolute right-0 z-40 w-52 py-1 shadow-lg max-md:top-full md:bottom-full md:left-0">
-          <MenuItem v-slot="{ active }"><router-link to="/account" class="block px-4 py-2" :class="active && 'bg-slate-soft'">Account and access tokens</router-link></MenuItem>
-          <MenuItem v-slot="{ active }"><router-link to="/trust" class="block px-4 py-2" :class="active && 'bg-slate-soft'">Trusted keys</router-link></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-4 py-2 text-left" :class="active && 'bg-slate-soft'" @click="leave">Sign out</button></MenuItem>
+        <MenuItems
+          class="sheet absolute right-0 z-40 w-52 py-1 shadow-lg max-md:top-full md:bottom-full md:left-0"
+        >
+          <MenuItem v-slot="{ active }"
+            ><router-link to="/account" class="block px-4 py-2" :class="active && 'bg-slate-soft'"
+              >Account and access tokens</router-link
+            ></MenuItem
+          >
+          <MenuItem v-slot="{ active }"
+            ><router-link to="/trust" class="block px-4 py-2" :class="active && 'bg-slate-soft'"
+              >Trusted keys</router-link
+            ></MenuItem
+          >
+          <MenuItem v-slot="{ active }"
+            ><button
+              class="block w-full px-4 py-2 text-left"
+              :class="active && 'bg-slate-soft'"
+              @click="leave"
+            >
+              Sign out
+            </button></MenuItem
+          >
         </MenuItems>
       </Menu>
     </aside>

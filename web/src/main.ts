@@ -15,7 +15,9 @@ const queries = new QueryClient({
       }
     },
   }),
-  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status < 500), staleTime: 5_000 } },
+  defaultOptions: {
+    queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status < 500), staleTime: 5_000 },
+  },
 })
 
 createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount("#app")

@@ -6,15 +6,15 @@ export type Schemas = components["schemas"]
 
 /** What the service answers instead of a result (RFC 9457), as an error to throw. */
 export class Problem extends Error {
-  readonly type: string
+  readonly type: Schemas["ProblemType"]
   readonly status: number
-  readonly wayOut: string
+  readonly remedy?: Schemas["Remedy"]
   readonly details: unknown
   constructor(p: Partial<Schemas["Problem"]>) {
     super(p.detail || "The service did not answer as expected.")
     this.type = p.type ?? "internal"
     this.status = p.status ?? 0
-    this.wayOut = p.wayOut ?? ""
+    this.remedy = p.remedy
     this.details = p.details
   }
 }
@@ -29,7 +29,11 @@ export async function result<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     r = await call
   } catch {
-    throw new Problem({ type: "unavailable", detail: "The service cannot be reached.", wayOut: "See whether it is running, then try again. Nothing was changed." })
+    throw new Problem({
+      type: "unavailable",
+      detail: "The service cannot be reached.",
+      remedy: { code: "retry" },
+    })
   }
   if (!r.response.ok) throw new Problem((r.error ?? {}) as Partial<Schemas["Problem"]>)
   return r.data as T
@@ -38,6 +42,11 @@ export async function result<T>(call: Promise<Answer<T>>): Promise<T> {
 /** Like result, with the ETag to send back as If-Match. */
 export async function tagged<T>(call: Promise<Answer<T>>): Promise<{ value: T; etag: string }> {
   let etag = ""
-  const value = await result(call.then((r) => { etag = r.response.headers.get("ETag") ?? ""; return r }))
+  const value = await result(
+    call.then((r) => {
+      etag = r.response.headers.get("ETag") ?? ""
+      return r
+    }),
+  )
   return { value, etag }
 }

@@ -3,13 +3,16 @@ const waits = [500, 1500, 4000]
 
 /** A key of one's own for a request; also where the browser gives no UUIDs (not on https). */
 function makeKey(): string {
-  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("")
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join(
+    "",
+  )
 }
 
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
 /** Whether a request may have been done without an answer. */
-const lost = (r: Response | undefined) => !r || r.status === 503 || (r.status === 409 && r.headers.has("Retry-After"))
+const lost = (r: Response | undefined) =>
+  !r || r.status === 503 || (r.status === 409 && r.headers.has("Retry-After"))
 
 /**
  * Sends a request. One that changes something carries a key, and is sent again when nobody

@@ -11,12 +11,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in. */
+        /**
+         * Who is signed in
+         * @description Tells the name and role of the user, and where previews are shown.
+         */
         get: operations["getSession"];
         put?: never;
-        /** Sign in with name and password; sets the session cookie. */
+        /**
+         * Sign in
+         * @description Signs in with name and password and sets the session cookie. After several failures the answer is too-many-attempts for a minute.
+         */
         post: operations["signIn"];
-        /** End the session. */
+        /**
+         * Sign out
+         * @description Ends the session of the cookie.
+         */
         delete: operations["signOut"];
         options?: never;
         head?: never;
@@ -32,7 +41,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the first admin, by the one-time link. */
+        /**
+         * Make the first admin
+         * @description Makes the first admin. The one-time link is printed by the service when it starts without users.
+         */
         post: operations["setUp"];
         delete?: never;
         options?: never;
@@ -47,10 +59,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One’s own access tokens, or for an admin somebody else’s. */
+        /**
+         * List access tokens
+         * @description Lists the user's access tokens. An admin may name another user.
+         */
         get: operations["listTokens"];
         put?: never;
-        /** Make an access token; its text is told only now. */
+        /**
+         * Make an access token
+         * @description Makes an access token. Its text is shown only in this answer.
+         */
         post: operations["makeToken"];
         delete?: never;
         options?: never;
@@ -63,6 +81,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
@@ -70,7 +89,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End an access token; an admin may end anybody’s. */
+        /**
+         * Revoke an access token
+         * @description Revokes an access token. An admin may revoke anybody's.
+         */
         delete: operations["dropToken"];
         options?: never;
         head?: never;
@@ -82,6 +104,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The name of another user, for an admin. */
                 user: string;
             };
             cookie?: never;
@@ -92,7 +115,10 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Change somebody’s role, switch an account off or on, or give it another password. */
+        /**
+         * Change an account
+         * @description Changes a user's role, switches the account off or on, or sets a new password. The last admin cannot be changed.
+         */
         patch: operations["changeUser"];
         trace?: never;
     };
@@ -103,10 +129,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All accounts. */
+        /**
+         * List accounts
+         * @description Lists all accounts.
+         */
         get: operations["listUsers"];
         put?: never;
-        /** Make an account. */
+        /**
+         * Make an account
+         * @description Makes an account.
+         */
         post: operations["makeUser"];
         delete?: never;
         options?: never;
@@ -122,7 +154,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give oneself another password; all other sign-ins end. */
+        /**
+         * Change the password
+         * @description Sets a new password for the user; all other sign-ins end.
+         */
         put: operations["changePassword"];
         post?: never;
         delete?: never;
@@ -134,18 +169,24 @@ export interface paths {
     "/api/v1/sessions": {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Where one is signed in. */
+        /**
+         * List sign-ins
+         * @description Lists the sign-ins of the user.
+         */
         get: operations["listSessions"];
         put?: never;
         post?: never;
-        /** End all sign-ins but the one that asks. */
+        /**
+         * End all other sign-ins
+         * @description Ends all sign-ins of the user except the one that asks.
+         */
         delete: operations["endSessions"];
         options?: never;
         head?: never;
@@ -155,11 +196,12 @@ export interface paths {
     "/api/v1/sessions/{id}": {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
             path: {
+                /** @description The name of the sign-in. */
                 id: string;
             };
             cookie?: never;
@@ -167,22 +209,28 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one sign-in. */
+        /**
+         * End a sign-in
+         * @description Ends one sign-in of the user.
+         */
         delete: operations["endSession"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/words": {
+    "/api/v1/vocabulary": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The words of the product with their explanations. */
-        get: operations["getWords"];
+        /**
+         * Explain the words
+         * @description Gives every closed set of words with its meaning, for programs that show them to people.
+         */
+        get: operations["getVocabulary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -198,10 +246,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The library’s items. */
+        /**
+         * List the library
+         * @description Lists the items of the library, all or those that a search finds.
+         */
         get: operations["listLibrary"];
         put?: never;
-        /** Save items of a site, with all they need, into the library. */
+        /**
+         * Keep items for reuse
+         * @description Keeps items of a site for reuse, with everything they need. Items that the library has already are not added twice.
+         */
         post: operations["addToLibrary"];
         delete?: never;
         options?: never;
@@ -216,7 +270,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All sites. */
+        /**
+         * List sites
+         * @description Lists all sites.
+         */
         get: operations["listSites"];
         put?: never;
         post?: never;
@@ -231,13 +288,20 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** One site. */
+        /**
+         * Get a site
+         * @description Gives one site in numbers.
+         */
         get: operations["getSite"];
-        /** Make a new site from a zipped folder. */
+        /**
+         * Adopt a folder as a site
+         * @description Makes a new site from a zipped folder. Nothing is made when the folder cannot be read.
+         */
         put: operations["adoptSite"];
         post?: never;
         delete?: never;
@@ -251,13 +315,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Compare a zipped folder with what was adopted from it or published into it last; what somebody changed there comes into a draft. */
+        /**
+         * Bring outside edits in
+         * @description Compares a zipped folder with what was last adopted from it or published to it. What somebody changed there comes into a draft.
+         */
         post: operations["adoptAgain"];
         delete?: never;
         options?: never;
@@ -270,14 +338,21 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** What repeats on the site and could be held once. */
+        /**
+         * Find what repeats
+         * @description Finds what repeats in the site's pages and could be held once.
+         */
         get: operations["listProposals"];
         put?: never;
-        /** Put accepted proposals into a draft; no page of it looks other than it did. */
+        /**
+         * Accept proposals
+         * @description Puts accepted proposals into a draft. No page of it looks different.
+         */
         post: operations["acceptProposals"];
         delete?: never;
         options?: never;
@@ -290,11 +365,15 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** Where the live site is published by itself. */
+        /**
+         * List outlets
+         * @description Lists the folders to which the site is published by going live.
+         */
         get: operations["listOutlets"];
         put?: never;
         post?: never;
@@ -309,17 +388,28 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The outlet's name. */
                 outlet: string;
             };
             cookie?: never;
         };
         get?: never;
-        /** Add an outlet and publish the live site there. */
+        /**
+         * Add an outlet
+         * @description Adds an outlet and publishes the live site to it.
+         */
         put: operations["addOutlet"];
-        /** Publish the live site there now, or show an older release again. */
+        /**
+         * Publish to an outlet
+         * @description Publishes the live site to the outlet now, or shows an older release again.
+         */
         post: operations["publishOutlet"];
-        /** Forget an outlet. The folder and what is in it stay. */
+        /**
+         * Remove an outlet
+         * @description Forgets an outlet. The folder and its files stay.
+         */
         delete: operations["removeOutlet"];
         options?: never;
         head?: never;
@@ -331,11 +421,15 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** The items of a site, or of the library by the name library. */
+        /**
+         * List items
+         * @description Lists the items of a site, or of the library under the name library.
+         */
         get: operations["listItems"];
         put?: never;
         post?: never;
@@ -350,16 +444,26 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** One item, with what leans on what. */
+        /**
+         * Get an item
+         * @description Gives one item with what it uses and what uses it.
+         */
         get: operations["getItem"];
-        /** Lay a change of one item into a draft. */
+        /**
+         * Edit an item
+         * @description Puts a change of one item into a draft.
+         */
         put: operations["editItem"];
         post?: never;
-        /** Lay the deletion of one item into a draft. */
+        /**
+         * Delete an item
+         * @description Puts the deletion of one item into a draft.
+         */
         delete: operations["deleteItem"];
         options?: never;
         head?: never;
@@ -371,12 +475,16 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         get?: never;
-        /** Lay a new or changed file into a draft. */
+        /**
+         * Edit a file
+         * @description Puts a new or changed file into a draft.
+         */
         put: operations["editMedia"];
         post?: never;
         delete?: never;
@@ -390,11 +498,15 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** Which parts surround a page, and why. */
+        /**
+         * Get the surround of a page
+         * @description Tells which parts surround a page, and why.
+         */
         get: operations["getSurround"];
         put?: never;
         post?: never;
@@ -409,11 +521,15 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** The site’s history, the newest first. */
+        /**
+         * List revisions
+         * @description Lists the history of the site, the newest revision first.
+         */
         get: operations["listRevisions"];
         put?: never;
         post?: never;
@@ -428,14 +544,21 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** The complete static site as a zip. */
+        /**
+         * Publish as a zip
+         * @description Gives the complete static site as a zip.
+         */
         get: operations["publishSite"];
         put?: never;
-        /** The site as a tar that can be put down as it comes, without the contents that the receiver has. Its last file, _cp/release.json, lists all; behind it stands an entry “notes”. */
+        /**
+         * Publish what changed
+         * @description Gives the site as a tar that can be unpacked as it arrives, without the contents that the receiver has. Its last file, _cp/release.json, lists everything; after it comes an entry named notes.
+         */
         post: operations["publishChanges"];
         delete?: never;
         options?: never;
@@ -448,11 +571,15 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** The site’s open drafts. */
+        /**
+         * List drafts
+         * @description Lists the open drafts of the site.
+         */
         get: operations["listDrafts"];
         put?: never;
         post?: never;
@@ -467,7 +594,9 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
@@ -475,7 +604,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Throw an open draft away. */
+        /**
+         * Discard a draft
+         * @description Discards an open draft.
+         */
         delete: operations["discardDraft"];
         options?: never;
         head?: never;
@@ -487,14 +619,19 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Put a draft live. */
+        /**
+         * Make a draft live
+         * @description Makes a draft the live state of the site.
+         */
         post: operations["goLive"];
         delete?: never;
         options?: never;
@@ -509,10 +646,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All versions of all kits. */
+        /**
+         * List kits
+         * @description Lists all versions of all kits.
+         */
         get: operations["listKits"];
         put?: never;
-        /** Begin a kit or a new version. */
+        /**
+         * Begin a kit
+         * @description Begins a kit, or a new version of one.
+         */
         post: operations["newKit"];
         delete?: never;
         options?: never;
@@ -529,8 +672,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a file in, after checking it whole. Kits go on the shelf; loose files and single pieces become a kit in the making. */
-        post: operations["uploadKit"];
+        /**
+         * Import a file
+         * @description Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
+         */
+        post: operations["importKit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -542,19 +688,27 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** One version, one in the making as it would be sealed now. */
+        /**
+         * Get a kit
+         * @description Gives one version. One in the making is given as it would be sealed now.
+         */
         get: operations["getKit"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Change what is said of a kit in the making. */
+        /**
+         * Describe a kit
+         * @description Changes what a kit in the making says of itself.
+         */
         patch: operations["editKit"];
         trace?: never;
     };
@@ -563,12 +717,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** One item of a sealed kit. */
+        /**
+         * Get an item of a kit
+         * @description Gives one item of a sealed kit.
+         */
         get: operations["getKitItem"];
         put?: never;
         post?: never;
@@ -583,34 +742,47 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Put items into a kit in the making. */
-        post: operations["putIntoKit"];
-        /** Take an item out of a kit in the making; what only comes along stays out and becomes a need. */
-        delete: operations["takeOutOfKit"];
+        /**
+         * Add items to a kit
+         * @description Adds items to a kit in the making; everything they need comes along.
+         */
+        post: operations["addToKit"];
+        /**
+         * Exclude an item from a kit
+         * @description Excludes an item from a kit in the making. What only came along becomes a need.
+         */
+        delete: operations["excludeFromKit"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/kits/{kit}/{version}/advice": {
+    "/api/v1/kits/{kit}/{version}/next-version": {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** What changed since the sealed version before, and which version number that asks for. */
-        get: operations["adviseKit"];
+        /**
+         * Get the next version number
+         * @description Tells what changed since the last sealed version, and which version number that asks for.
+         */
+        get: operations["getNextVersion"];
         put?: never;
         post?: never;
         delete?: never;
@@ -624,14 +796,19 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Make the version final. */
+        /**
+         * Seal a kit
+         * @description Makes the version final.
+         */
         post: operations["sealKit"];
         delete?: never;
         options?: never;
@@ -644,12 +821,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** The .cpkit file. */
+        /**
+         * Get the kit file
+         * @description Gives the .cpkit file.
+         */
         get: operations["getKitFile"];
         put?: never;
         post?: never;
@@ -659,18 +841,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/kits/{kit}/{version}/choice": {
+    "/api/v1/kits/{kit}/{version}/resolution": {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** Which other kits must be there with it on a site, at which versions; or why there is no choice. */
-        get: operations["chooseKits"];
+        /**
+         * Resolve the kits that are needed
+         * @description Tells which other kits must be there with it on a site, at which versions, or why nothing fits.
+         */
+        get: operations["resolveKit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -684,12 +871,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
-        /** A ZIP with one kit for each piece of a sealed kit. */
+        /**
+         * Get single pieces
+         * @description Gives a ZIP with one kit for each piece of a sealed kit.
+         */
         get: operations["getKitPieces"];
         put?: never;
         post?: never;
@@ -706,10 +898,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The keys that teams trust. */
+        /**
+         * List trusted keys
+         * @description Lists the keys that teams trust.
+         */
         get: operations["listTrustKeys"];
         put?: never;
-        /** Trust a key. */
+        /**
+         * Trust a key
+         * @description Trusts a key.
+         */
         post: operations["trustKey"];
         delete?: never;
         options?: never;
@@ -722,6 +920,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
@@ -729,7 +928,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Trust a key no more. */
+        /**
+         * Stop trusting a key
+         * @description Stops trusting a key.
+         */
         delete: operations["distrustKey"];
         options?: never;
         head?: never;
@@ -741,13 +943,20 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
-        /** Whether kits for a site must be signed, and by whose keys. */
+        /**
+         * Get the trust policy
+         * @description Tells whether kits for a site must be signed, and by whose keys.
+         */
         get: operations["getSiteTrust"];
-        /** Say whether kits for a site must be signed, and by whose keys. */
+        /**
+         * Set the trust policy
+         * @description Sets whether kits for a site must be signed, and by whose keys.
+         */
         put: operations["setSiteTrust"];
         post?: never;
         delete?: never;
@@ -763,10 +972,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All deliveries, the newest first. */
+        /**
+         * List deliveries
+         * @description Lists all deliveries, the newest first.
+         */
         get: operations["listDeliveries"];
         put?: never;
-        /** Open a delivery of a sealed kit into a site, and plan it. */
+        /**
+         * Open a delivery
+         * @description Opens a delivery of a sealed kit into a site, and plans it.
+         */
         post: operations["openDelivery"];
         delete?: never;
         options?: never;
@@ -779,34 +994,47 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
-        /** One delivery with its plan and receipt. */
+        /**
+         * Get a delivery
+         * @description Gives one delivery with its plan and receipt.
+         */
         get: operations["getDelivery"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Decide and fill in; plans anew. */
+        /**
+         * Decide and fill in
+         * @description Takes decisions and fill-ins, and plans again.
+         */
         patch: operations["decideDelivery"];
         trace?: never;
     };
-    "/api/v1/deliveries/{id}/sides/{kind}/{key}": {
+    "/api/v1/deliveries/{id}/comparison/{kind}/{key}": {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
+                /** @description The kind of the item. */
                 kind: string;
+                /** @description The key of the item. */
                 key: string;
             };
             cookie?: never;
         };
-        /** The sides of one item of the kit, as texts. */
-        get: operations["deliverySides"];
+        /**
+         * Compare the sides of an item
+         * @description Gives one item of the delivery on all its sides, as texts.
+         */
+        get: operations["compareDelivery"];
         put?: never;
         post?: never;
         delete?: never;
@@ -820,13 +1048,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Plan anew from the site as it is now. */
+        /**
+         * Plan again
+         * @description Plans again from the site as it is now.
+         */
         post: operations["planDelivery"];
         delete?: never;
         options?: never;
@@ -839,13 +1071,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Write the delivery’s draft. */
+        /**
+         * Stage a delivery
+         * @description Writes the draft of the delivery.
+         */
         post: operations["stageDelivery"];
         delete?: never;
         options?: never;
@@ -858,6 +1094,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
@@ -865,10 +1102,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Go live.
-         * @description What was edited since it was staged is blended in; what cannot be is asked.
+         * Make a delivery live
+         * @description Makes the staged delivery live. What was edited since staging is blended in; what cannot be is asked about.
          */
-        post: operations["liveDelivery"];
+        post: operations["goLiveDelivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -880,13 +1117,17 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Take it back, all of it or some items. */
+        /**
+         * Undo a delivery
+         * @description Takes a live delivery back, all of it or some items.
+         */
         post: operations["undoDelivery"];
         delete?: never;
         options?: never;
@@ -898,1088 +1139,2290 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description kind/key */
+        /** @description An item's address, kind/key, such as part/site-header. */
         Address: string;
-        /** @description SHA-256, lower-case hex; empty where there is none */
+        /** @description A SHA-256 in lower-case hex; empty where there is none. */
         Digest: string;
-        /** @enum {string} */
+        /**
+         * @description What a user may do; each may do all that those before it may.
+         * @enum {string}
+         */
         Role: "viewer" | "librarian" | "keeper" | "admin";
-        /** @enum {string} */
+        /**
+         * @description What an item is.
+         * @enum {string}
+         */
         Kind: "page" | "section" | "block" | "part" | "stylesheet" | "tokens" | "media" | "menu" | "form" | "record-type" | "record" | "component" | "setting";
-        /** @enum {string} */
+        /**
+         * @description How the two sides of an item compare.
+         * @enum {string}
+         */
         Standing: "taken" | "diverged" | "new" | "newer" | "edited" | "same" | "older" | "removed" | "withdrawn";
-        /** @enum {string} */
+        /**
+         * @description What sort of problem it is.
+         * @enum {string}
+         */
         ProblemType: "bad-input" | "not-signed-in" | "forbidden" | "not-found" | "exists" | "waits-for-decisions" | "decision-does-not-fit" | "stale" | "refused" | "check-not-clean" | "too-many-attempts" | "too-large" | "unavailable" | "uncertain" | "done-before" | "disk-full" | "damaged" | "internal";
-        /** @enum {string} */
+        /**
+         * @description Whether a kit can still change.
+         * @enum {string}
+         */
         KitState: "making" | "sealed";
-        /** @enum {string} */
+        /**
+         * @description How far a delivery is.
+         * @enum {string}
+         */
         DeliveryState: "opened" | "planned" | "staged" | "live" | "undone";
-        /** @enum {string} */
+        /**
+         * @description What became of a draft.
+         * @enum {string}
+         */
         DraftState: "open" | "live" | "discarded";
+        /**
+         * @description What went wrong and what to do about it (RFC 9457).
+         * @example {
+         *       "type": "exists",
+         *       "title": "There is one already",
+         *       "status": 409,
+         *       "detail": "kit hut-basics@1.0.0: there is this version already",
+         *       "instance": "/api/v1/kits",
+         *       "subject": "kit hut-basics@1.0.0",
+         *       "remedy": {
+         *         "code": "next-version",
+         *         "values": {
+         *           "kit": "hut-basics"
+         *         }
+         *       },
+         *       "requestId": "7f3c9a12"
+         *     }
+         */
         Problem: {
+            /** @description What sort of problem it is; stable. */
             type: components["schemas"]["ProblemType"];
+            /** @description What the type means. */
             title: string;
+            /** @description The HTTP status. */
             status: number;
+            /** @description What went wrong, in one sentence. */
             detail: string;
+            /** @description The path of the request. */
             instance?: string;
-            what?: string;
-            wayOut?: string;
-            details?: unknown;
+            /** @description What it is about, such as site larch-saddle. */
+            subject?: string;
+            /** @description What to do about it. */
+            remedy?: components["schemas"]["Remedy"];
+            /** @description The single findings, conflicts or questions behind it; their form depends on the type. */
+            details?: components["schemas"]["Question"][] | components["schemas"]["Choice"][] | components["schemas"]["Finding"][] | components["schemas"]["Verdict"][] | components["schemas"]["StaleItem"][] | string[];
+            /** @description The number of the request, to find it in the log. */
             requestId?: string;
         };
+        /** @description Who is signed in. */
         Session: {
+            /** @description The user's name. */
             name: string;
+            /** @description The role. */
             role: components["schemas"]["Role"];
-            /** @description pattern of the previews’ origin; {host} stands for the site or draft */
+            /** @description The pattern of the previews' origins; {host} stands for the site or draft. */
             previews: string;
         };
+        /**
+         * @description Name and password.
+         * @example {
+         *       "name": "ida",
+         *       "password": "a long pass phrase"
+         *     }
+         */
         SignIn: {
+            /** @description Its name. */
             name: string;
+            /** @description The password. */
             password: string;
         };
+        /** @description What makes the first admin. */
         SetUp: {
+            /** @description The secret of the one-time link. */
             link: string;
+            /** @description Its name. */
             name: string;
+            /** @description The password. */
             password: string;
         };
+        /** @description What a new access token is to be. */
         TokenName: {
+            /** @description Its name. */
             name: string;
+            /** @description The most that it may do; absent for all that its user may. */
             scope?: components["schemas"]["Role"];
-            /** @description how long it lasts; until it is revoked when it is not given */
+            /** @description How many days it is valid; without it, until it is revoked. */
             days?: number;
         };
+        /** @description The old and the new password. */
         PasswordChange: {
+            /** @description The password that is valid now. */
             old: string;
+            /** @description The new password. */
             new: string;
         };
+        /** @description What is to change of an account; what is absent stays. */
         UserChange: {
+            /** @description The role. */
             role?: components["schemas"]["Role"];
+            /** @description The account is switched off. */
             disabled?: boolean;
-            /** @description a new one; the account is signed out everywhere */
+            /** @description A new password; the account is signed out everywhere. */
             password?: string;
         };
+        /** @description One sign-in of the user. */
         SignedIn: {
+            /** @description Its number. */
             id: string;
-            /** @description what the browser calls itself */
+            /** @description What the browser calls itself. */
             agent: string;
-            /** @description its address */
+            /** @description The network address that it came from. */
             place: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             startedAt: string;
             /**
              * Format: date-time
-             * @description within a quarter of an hour
+             * @description When it was seen last, to a quarter of an hour.
              */
             seenAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
             expiresAt: string;
-            /** @description it is the one that asks */
+            /** @description It is the one that asks. */
             here: boolean;
         };
+        /** @description Where the user is signed in. */
         SessionList: {
+            /** @description The sign-ins. */
             sessions: components["schemas"]["SignedIn"][];
         };
+        /** @description An access token, without its text. */
         Token: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Its number.
+             */
             id: number;
+            /** @description Its name. */
             name: string;
+            /** @description The most that it may do; absent for all that its user may. */
             scope?: components["schemas"]["Role"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
             expiresAt?: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was used last.
+             */
             usedAt?: string;
         };
+        /** @description A new access token, with its text. */
         NewToken: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Its number.
+             */
             id: number;
+            /** @description Its name. */
             name: string;
+            /** @description The text of the token; it is shown only this once. */
             token: string;
         };
+        /** @description Access tokens. */
         TokenList: {
+            /** @description The tokens. */
             tokens: components["schemas"]["Token"][];
         };
+        /** @description A new account. */
         NewUser: {
+            /** @description Its name. */
             name: string;
+            /** @description The password. */
             password: string;
+            /** @description The role. */
             role: components["schemas"]["Role"];
         };
+        /** @description An account. */
         User: {
+            /** @description Its name. */
             name: string;
+            /** @description The role. */
             role: components["schemas"]["Role"];
+            /** @description The account is switched off. */
             disabled: boolean;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
         };
+        /** @description All accounts. */
         UserList: {
+            /** @description The accounts. */
             users: components["schemas"]["User"][];
         };
-        Words: {
-            kinds: components["schemas"]["KindWord"][];
-            roles: components["schemas"]["RoleWord"][];
-            standings: components["schemas"]["StandingWord"][];
-            decisions: components["schemas"]["DecisionWord"][];
-            policies: components["schemas"]["PolicyWord"][];
-            targets: components["schemas"]["TargetWord"][];
-            settings: components["schemas"]["SettingWord"][];
-            fillinTypes: string[];
+        /** @description The words of the product with their meanings. */
+        Vocabulary: {
+            /** @description The kinds of items. */
+            kinds: components["schemas"]["KindInfo"][];
+            /** @description The part roles. */
+            roles: components["schemas"]["RoleInfo"][];
+            /** @description The standings. */
+            standings: components["schemas"]["StandingInfo"][];
+            /** @description Decisions by the key of what they are about, such as take, both or map:menu/main. */
+            decisions: components["schemas"]["DecisionInfo"][];
+            /** @description The policies. */
+            policies: components["schemas"]["PolicyInfo"][];
+            /** @description The placement targets. */
+            targets: components["schemas"]["TargetInfo"][];
+            /** @description The settings. */
+            settings: components["schemas"]["SettingInfo"][];
+            /** @description The types of fill-ins. */
+            fillinTypes: components["schemas"]["FillinType"][];
         };
-        PolicyWord: {
-            policy: string;
-            says: string;
+        /** @description A policy and its meaning. */
+        PolicyInfo: {
+            /** @description What is done where nobody decides. */
+            policy: components["schemas"]["Policy"];
+            /** @description What it means. */
+            description: string;
         };
-        KindWord: {
+        /** @description A kind and its meaning. */
+        KindInfo: {
+            /** @description What sort it is. */
             kind: components["schemas"]["Kind"];
-            says: string;
+            /** @description What it means. */
+            description: string;
+            /** @description The folder in which items of the kind lie. */
             folder: string;
+            /** @description The file ending; empty where the key carries its own. */
             ext: string;
+            /** @description Whether items of the kind hold HTML. */
             markup: boolean;
         };
-        RoleWord: {
-            role: string;
-            says: string;
+        /** @description A part role and its meaning. */
+        RoleInfo: {
+            /** @description The role. */
+            role: components["schemas"]["PartRole"];
+            /** @description What it means. */
+            description: string;
+            /** @description The placement of a part that names none. */
             default: string;
         };
-        TargetWord: {
+        /** @description A placement target and its meaning. */
+        TargetInfo: {
+            /** @description The word with which it begins. */
             word: string;
+            /** @description How the target is written. */
             form: string;
-            says: string;
+            /** @description What it means. */
+            description: string;
+            /** @description How exact the target is; the higher wins. */
             exact: number;
         };
-        SettingWord: {
+        /** @description A setting that the page engine knows, and its meaning. */
+        SettingInfo: {
+            /** @description The key of a decision about it. */
             key: string;
-            says: string;
+            /** @description What it means. */
+            description: string;
+            /** @description Whether it may travel in kits. */
             portable: boolean;
         };
-        StandingWord: {
+        /** @description A standing, its meaning and what can be decided. */
+        StandingInfo: {
+            /** @description How the two sides of the item compare. */
             standing: components["schemas"]["Standing"];
-            says: string;
-            choices: string[];
+            /** @description What it means. */
+            description: string;
+            /** @description What can be decided, the careful choice first. */
+            choices: components["schemas"]["Decision"][];
+            /** @description Whether it is asked about unless the policy decides. */
             question: boolean;
         };
-        DecisionWord: {
-            decision: string;
-            says: string;
+        /** @description A decision and its meaning. */
+        DecisionInfo: {
+            /** @description The decision. */
+            decision: components["schemas"]["Decision"];
+            /** @description What it means. */
+            description: string;
         };
+        /**
+         * @description Where a part appears.
+         * @example {
+         *       "where": [
+         *         "everywhere"
+         *       ],
+         *       "unless": [
+         *         "page:/quiet/"
+         *       ]
+         *     }
+         */
         Placement: {
-            on: string[];
-            except?: string[];
+            /** @description The targets on which it appears. */
+            where: string[];
+            /** @description Targets on which it does not appear. */
+            unless?: string[];
         };
+        /**
+         * @description All that is known of an item beside its content.
+         * @example {
+         *       "title": "Site header",
+         *       "role": "header",
+         *       "variants": [
+         *         "plain",
+         *         "over-picture"
+         *       ],
+         *       "placement": {
+         *         "where": [
+         *           "everywhere"
+         *         ]
+         *       }
+         *     }
+         */
         Meta: {
+            /** @description Its title. */
             title?: string;
+            /** @description The page's address on the site. */
             slug?: string;
-            without?: string[];
+            /** @description The part roles that a page leaves out. */
+            without?: components["schemas"]["PartRole"][];
+            /** @description The variant of a part that the page chose, by role. */
             variant?: {
                 [key: string]: string;
             };
-            width?: string;
+            /** @description How wide the page's own content stands. */
+            width?: components["schemas"]["Width"];
+            /** @description The stylesheets and tokens that it is shown with. */
             styles?: components["schemas"]["Address"][];
-            role?: string;
+            /** @description The role of a part. */
+            role?: components["schemas"]["PartRole"];
+            /** @description The variants that a part offers. */
             variants?: string[];
+            /** @description Where a part appears. */
             placement?: components["schemas"]["Placement"];
+            /** @description The part is switched off without losing its placement. */
             off?: boolean;
+            /** @description The element in which a fragment is parsed; of a script or a web manifest its media type. */
             context?: string;
+            /** @description Addresses that the item had in earlier versions of its kit. */
             was?: components["schemas"]["Address"][];
+            /** @description The record type of a record. */
             type?: string;
+            /** @description The version of a component (Semantic Versioning). */
             "component-version"?: string;
+            /** @description The media type of a file. */
             "media-type"?: string;
+            /** @description Addresses at which a file is served, too, since something may name it there. */
             kept?: string[];
+            /** @description What makes an overlay appear. */
             trigger?: components["schemas"]["Trigger"];
+            /** @description Whether the title is written above the content of a page without a heading. */
             "title-shown"?: boolean;
+            /** @description Whether it may travel in kits. */
             portable?: boolean;
+            /** @description Words to find it by. */
             tags?: string[];
         };
+        /**
+         * @description What makes an overlay appear.
+         * @example {
+         *       "on": "scroll",
+         *       "value": 0.5,
+         *       "repeat": "session"
+         *     }
+         */
         Trigger: {
-            /** @enum {string} */
-            on: "button" | "after" | "depth" | "leave";
+            /** @description What makes the overlay appear. */
+            on: components["schemas"]["TriggerKind"];
+            /**
+             * Format: double
+             * @description Seconds, of delay; a share of the page from 0 to 1, of scroll.
+             */
             value?: number;
-            once?: boolean;
+            /** @description How often it appears to one visitor. */
+            repeat?: components["schemas"]["Repeat"];
         };
+        /**
+         * @description An item as a collection holds it.
+         * @example {
+         *       "address": "part/site-header",
+         *       "meta": {
+         *         "title": "Site header",
+         *         "role": "header"
+         *       },
+         *       "sha256": "3dded159729e710a1a29f463c8a03e5a016cacd4fefbfa803ffdef36bd4d7564",
+         *       "normalizedDigest": "a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212",
+         *       "bytes": 900,
+         *       "state": "bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81"
+         *     }
+         */
         Item: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
+            /** @description All that is known of the item beside its content. */
             meta: components["schemas"]["Meta"];
+            /** @description The SHA-256 of the content. */
             sha256: components["schemas"]["Digest"];
-            sense: components["schemas"]["Digest"];
-            /** Format: int64 */
+            /** @description The digest of the content without what has no meaning: formatting, order of attributes. */
+            normalizedDigest: components["schemas"]["Digest"];
+            /**
+             * Format: int64
+             * @description The size in bytes.
+             */
             bytes: number;
+            /** @description The digest of content and metadata; the ETag. */
             state: components["schemas"]["Digest"];
+            /** @description Its number. */
             id?: string;
         };
+        /** @description The items of a collection. */
         ItemList: {
-            /** @description origin of the previews; one piece alone is at _cp/alone/KIND/KEY below it */
+            /** @description The origin of the previews; one piece alone is at _cp/alone/KIND/KEY below it. */
             preview: string;
+            /** @description The items. */
             items: components["schemas"]["Item"][];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the revision.
+             */
             revision: number;
+            /** @description The digest of the whole. */
             digest: components["schemas"]["Digest"];
         };
+        /** @description One item leaning on another. */
         Use: {
+            /** @description The item that leans. */
             from: components["schemas"]["Address"];
+            /** @description What it leans on; absent where no page is at the address. */
             to: components["schemas"]["Address"];
+            /** @description The address that a link names. */
             slug?: string;
+            /** @description Whether it is there. */
             found: boolean;
+            /** @description Whether the item stands without it. */
             soft?: boolean;
-            why: string;
+            /** @description In which way it leans on the other item. */
+            relation: components["schemas"]["Relation"];
+            /** @description The line in the source, from 1; 0 where there is none. */
             line?: number;
+            /** @description The anchor that a link names. */
             fragment?: string;
+            /** @description The place in the source that names it; absent where metadata do. */
+            where?: components["schemas"]["Where"];
         };
+        /** @description Where an item came from. */
         OriginNote: {
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description The item's address, kind/key. */
             address: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the delivery.
+             */
             delivery: number;
         };
+        /** @description One item, with what it uses and what uses it. */
         ItemDetail: {
+            /** @description The item. */
             item: components["schemas"]["Item"];
+            /** @description The item's source; absent for a file. */
             content?: string;
+            /** @description What the item leans on. */
             uses: components["schemas"]["Use"][];
+            /** @description The items that lean on it. */
             usedBy: components["schemas"]["Address"][];
+            /** @description The kit that the item came from; absent when it came from none. */
             origin?: components["schemas"]["OriginNote"];
         };
+        /** @description What is to change; what is absent stays. */
         EditItem: {
+            /** @description The item's source; absent for a file. */
             content?: string;
+            /** @description All that is known of the item beside its content. */
             meta?: components["schemas"]["Meta"];
         };
+        /** @description The change in its draft. */
         Edited: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the draft.
+             */
             draft: number;
+            /** @description The digest of the item in the draft; the ETag. */
             state: components["schemas"]["Digest"];
+            /** @description The origin at which it can be seen. */
             preview: string;
         };
+        /** @description Items to keep for reuse. */
         AddToLibrary: {
+            /** @description The site that the items come from. */
             from: string;
+            /** @description The items to take; all that they need comes along. */
             addresses: components["schemas"]["Address"][];
         };
+        /** @description What became of them. */
         Saved: {
+            /** @description The items that the library did not have before. */
             added: components["schemas"]["Address"][];
+            /** @description The items that the library had already. */
             had: components["schemas"]["Address"][];
+            /** @description Names that were taken already, and what they became. */
             moved: components["schemas"]["Rename"][];
         };
+        /**
+         * @description A site in numbers.
+         * @example {
+         *       "name": "larch-saddle",
+         *       "title": "Larch Saddle",
+         *       "revision": 4,
+         *       "digest": "bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81",
+         *       "pages": 6,
+         *       "items": 41,
+         *       "openDrafts": 1,
+         *       "createdAt": "2026-11-01T09:30:00Z",
+         *       "preview": "http://larch-saddle.localhost:8461"
+         *     }
+         */
         Site: {
+            /** @description Its name. */
             name: string;
+            /** @description Its title. */
             title: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the revision.
+             */
             revision: number;
+            /** @description The digest of the whole. */
             digest: components["schemas"]["Digest"];
+            /** @description How many pages it has. */
             pages: number;
+            /** @description How many items it has. */
             items: number;
+            /** @description How many drafts are open. */
             openDrafts: number;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
+            /** @description The origin at which it can be seen. */
             preview: string;
         };
+        /** @description All sites. */
         SiteList: {
+            /** @description The sites. */
             sites: components["schemas"]["Site"][];
         };
+        /** @description A file and a note about it. */
         LeftFile: {
+            /** @description The path. */
             path: string;
+            /** @description The reason, in one sentence. */
             why: string;
         };
+        /** @description What adopting took and left. */
         AdoptReport: {
+            /** @description Scripts in the heads of pages; site-only until somebody allows them. */
             headScripts: components["schemas"]["HeadScript"][];
-            layout: string;
+            /** @description Which layout the folder was read in. */
+            layout: components["schemas"]["Layout"];
+            /** @description The items that were taken. */
             taken: components["schemas"]["Address"][];
+            /** @description Files that were not taken, and why. */
             left: components["schemas"]["LeftFile"][];
+            /** @description What a person should know, for each item. */
             notes: components["schemas"]["LeftFile"][];
         };
-        KitAdvice: {
+        /** @description What changed since the last sealed version, and which number that asks for. */
+        NextVersion: {
+            /** @description The version that was sealed last; empty when there is none. */
             last: string;
+            /** @description The smallest version number that is high enough. */
             next: string;
-            /** @enum {string} */
-            step: "first" | "major" | "minor" | "patch" | "none";
+            /** @description Which part of the version number the changes ask for. */
+            step: components["schemas"]["VersionStep"];
+            /** @description Why, one reason each. */
             reasons: string[];
+            /** @description The version it is compared with, NAME@VERSION. */
             from: string;
+            /** @description The version that is compared, NAME@VERSION. */
             to: string;
-            words: string[];
+            /** @description What changed in titles, terms, needs and fill-ins. */
+            metadata: string[];
+            /** @description What became of each item. */
             changes: components["schemas"]["KitChange"][];
+            /** @description How many items are unchanged. */
             same: number;
+            /** @description Whether the version's own number is high enough. */
             enough: boolean;
         };
+        /** @description What became of one item between two versions. */
         KitChange: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            /** @enum {string} */
-            what: "added" | "removed" | "renamed" | "changed" | "reformatted";
+            /** @description What became of it. */
+            what: components["schemas"]["KitChangeKind"];
+            /** @description The address that it had. */
             was?: components["schemas"]["Address"];
+            /** @description What is different, down to attribute, rule and member. */
             details?: string[];
         };
+        /** @description A script in the heads of pages. */
         HeadScript: {
+            /** @description The address that the script is loaded from, or inline: with its digest. */
             script: string;
+            /** @description How the text of an inline script begins. */
             begins?: string;
+            /** @description On how many pages it stands. */
             pages: number;
+            /** @description Whether it may travel in kits. */
             portable: boolean;
         };
+        /** @description A note about an item. */
         ItemNote: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            says: string;
+            /** @description What it says to people, in one sentence. */
+            message: string;
         };
+        /** @description Something that the site could hold once instead of many times. */
         Proposal: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            role?: string;
-            says: string;
-            /** Format: double */
+            /** @description The role. */
+            role?: components["schemas"]["PartRole"];
+            /** @description What it is, in one sentence. */
+            message: string;
+            /**
+             * Format: double
+             * @description The share of places that are equal everywhere, from 0 to 1.
+             */
             likeness: number;
-            stands: {
-                address: components["schemas"]["Address"];
-                slug?: string;
-                line: number;
-            }[];
-            differs: {
-                what: string;
-                values: number;
-            }[];
+            /** @description Where it stands now. */
+            stands: components["schemas"]["ProposalPlace"][];
+            /** @description What would stay each page's own. */
+            differs: components["schemas"]["Difference"][];
+            /** @description Whether it can be taken without a question. */
             sure: boolean;
         };
+        /** @description What repeats on a site. */
         ProposalList: {
+            /** @description What repeats and could be held once. */
             proposals: components["schemas"]["Proposal"][];
         };
+        /** @description Which proposals are accepted. */
         AcceptProposals: {
+            /** @description The addresses of the proposals to accept; those of a listing. */
             accept?: components["schemas"]["Address"][];
-            /** @description all sure ones */
+            /** @description Accept all that are sure. */
             sure?: boolean;
             /**
              * Format: int64
-             * @description an open draft to lay them into
+             * @description An open draft to put them into; without it a new one is made.
              */
             draft?: number;
         };
-        TookProposals: {
-            /** Format: int64 */
+        /** @description What accepting changed. */
+        AcceptedProposals: {
+            /**
+             * Format: int64
+             * @description The number of the draft.
+             */
             draft?: number;
+            /** @description The origin at which it can be seen. */
             preview?: string;
+            /** @description The proposals that were accepted. */
             took: components["schemas"]["Address"][];
+            /** @description What a person should know, for each item. */
             notes: components["schemas"]["ItemNote"][];
+            /** @description How many items changed. */
             items: number;
         };
+        /** @description A site that was made from a folder. */
         Adopted: {
+            /** @description The site's name. */
             site: components["schemas"]["Site"];
+            /** @description What was taken from the folder, and what was not. */
             report: components["schemas"]["AdoptReport"];
+            /** @description The proposals that were accepted. */
             took: components["schemas"]["Address"][];
+            /** @description What repeats and could be held once. */
             proposals: components["schemas"]["Proposal"][];
+            /** @description What a person should know, for each item. */
             notes: components["schemas"]["ItemNote"][];
         };
+        /** @description One file that is not as it was when the folder was adopted or published last. */
         FolderChange: {
+            /** @description The path. */
             path: string;
+            /** @description The item's address, kind/key. */
             address?: components["schemas"]["Address"];
+            /** @description What happened to the file. */
             what: components["schemas"]["FileChangeKind"];
-            says?: string;
+            /** @description What it says to people, in one sentence. */
+            message?: string;
         };
-        /** @enum {string} */
+        /**
+         * @description What happened to a file.
+         * @enum {string}
+         */
         FileChangeKind: "changed" | "added" | "removed" | "conflict";
+        /** @description What comparing a folder with its site found. */
         AdoptedAgain: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the draft.
+             */
             draft?: number;
+            /** @description The origin at which it can be seen. */
             preview?: string;
+            /** @description What changed. */
             changes: components["schemas"]["FolderChange"][];
         };
+        /** @description A folder to which a site is published by going live. */
         Outlet: {
+            /** @description Its name. */
             name: string;
+            /** @description The folder below the service's folder of outlets. */
             folder: string;
+            /** @description The path below which the site stands, such as /huts/. */
             base: string;
-            /** @enum {string} */
-            links: "rooted" | "relative";
+            /** @description How links are written. */
+            links: components["schemas"]["LinkForm"];
+            /** @description The number of the release; 0 when nothing was published yet. */
             release: number;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was published last.
+             */
             publishedAt?: string;
-            /** @description why the last publication did not happen; empty when it did */
-            says: string;
-            /** @description the live site is newer than what was published */
+            /** @description Why the last publication failed; empty when it did not. */
+            message: string;
+            /** @description The live site is newer than what was last published. */
             behind: boolean;
-            /** @description how often in a row it has failed */
+            /** @description How many times in a row publishing has failed. */
             attempts?: number;
             /**
              * Format: date-time
-             * @description when it is tried again by itself
+             * @description When publishing is tried again by itself.
              */
             tryAt?: string;
         };
+        /** @description The outlets of a site. */
         OutletList: {
+            /** @description The outlets. */
             outlets: components["schemas"]["Outlet"][];
         };
+        /** @description What an outlet is to be. */
         NewOutlet: {
-            /** @description below the service's folder of outlets; SITE/NAME when it is not given */
+            /** @description The folder below the service's folder of outlets; without it SITE/NAME. */
             folder?: string;
+            /** @description The path below which the site stands, such as /huts/. */
             base?: string;
-            /** @enum {string} */
-            links?: "rooted" | "relative";
+            /** @description How links are written. */
+            links?: components["schemas"]["LinkForm"];
         };
+        /** @description How to publish to an outlet now. */
         PublishOutlet: {
-            /** @description write over what somebody changed there */
+            /** @description Write over what somebody changed in the folder. */
             over?: boolean;
-            /** @description show this older release again */
+            /** @description Show this older release again instead of publishing. */
             back?: number;
         };
+        /** @description What publishing did. */
         OutletPublished: {
+            /** @description The outlet as it is now. */
             outlet: components["schemas"]["Outlet"];
+            /** @description The number of the release. */
             number: number;
+            /** @description How many files the release has. */
             files: number;
+            /** @description How many files were written. */
             written: number;
+            /** @description How many files were removed. */
             removed: number;
+            /** @description Whether the folder was up to date already. */
             same: boolean;
         };
+        /** @description What the receiver has of the site. */
         PublishChanges: {
-            /** Format: int64 */
-            draft?: number;
-            base?: string;
-            /** @enum {string} */
-            links?: "rooted" | "relative";
-            have: components["schemas"]["Digest"][];
-        };
-        PartStanding: {
-            role: string;
-            part?: components["schemas"]["Address"];
-            target?: string;
-            ties?: components["schemas"]["Address"][];
-            why: string;
-        };
-        Surround: {
-            path: string;
-            parts: components["schemas"]["PartStanding"][];
-        };
-        Revision: {
-            /** Format: int64 */
-            revision: number;
-            /** Format: date-time */
-            at: string;
-            by: string;
-            act: string;
-            says: string;
-            digest: components["schemas"]["Digest"];
-            changed: number;
-            /** Format: int64 */
-            delivery?: number;
-        };
-        RevisionList: {
-            revisions: components["schemas"]["Revision"][];
-        };
-        Draft: {
-            /** Format: int64 */
-            id: number;
-            name: string;
-            state: components["schemas"]["DraftState"];
-            /** Format: int64 */
-            baseRevision: number;
-            by: string;
-            /** Format: date-time */
-            createdAt: string;
-            preview: string;
-        };
-        DraftList: {
-            drafts: components["schemas"]["Draft"][];
-        };
-        WentLive: {
-            /** Format: int64 */
-            revision: number;
-            digest: components["schemas"]["Digest"];
-        };
-        Terms: {
-            license?: string;
-            resale: boolean;
-            sites?: number | null;
-            credit?: string;
-        };
-        Author: {
-            name: string;
-        };
-        Fillin: {
-            name: string;
-            label: string;
-            type: string;
-            sample?: string;
-            required: boolean;
-            choices?: string[];
-        };
-        NewKit: {
-            name: string;
-            version: string;
-            title?: string;
-            summary?: string;
-            license?: string;
-            credit?: string;
-        };
-        Pick: {
-            /** @description a site's name, library, or kit NAME@VERSION */
-            from: string;
-            address: components["schemas"]["Address"];
-            /** @description a selector that names the one element that is taken in place of the whole item */
-            element?: string;
-            as?: components["schemas"]["Address"];
-        };
-        Leave: {
-            address: components["schemas"]["Address"];
-            optional?: boolean;
-        };
-        Mark: {
-            in: components["schemas"]["Address"];
-            /** @description a selector that names one element of the item */
-            element: string;
-            /** @description what of it takes which fill-in: text:hut-name, src:hero or href:tel:{phone} */
-            bind: string;
-        };
-        Treatment: {
-            /** @enum {string} */
-            how: "carried" | "lighter" | "placeholder";
-            /** @description the most pixels that a lighter picture is wide */
-            width?: number;
-            /** @description of a JPEG, 1 to 100 */
-            quality?: number;
-        };
-        Picture: {
-            address: components["schemas"]["Address"];
-            how: string;
             /**
              * Format: int64
-             * @description bytes
+             * @description The number of the draft.
+             */
+            draft?: number;
+            /** @description The path below which the site stands, such as /huts/. */
+            base?: string;
+            /** @description How links are written. */
+            links?: components["schemas"]["LinkForm"];
+            /** @description The digests of the contents that the receiver has. */
+            have: components["schemas"]["Digest"][];
+        };
+        /** @description Which part stands in a role, and why. */
+        PartAssignment: {
+            /** @description The role. */
+            role: components["schemas"]["PartRole"];
+            /** @description The part that stands there; absent when none does. */
+            part?: components["schemas"]["Address"];
+            /** @description The placement target. */
+            target?: string;
+            /** @description Other parts whose placement is as exact. */
+            ties?: components["schemas"]["Address"][];
+            /** @description Why it stands there. */
+            why: string;
+        };
+        /** @description The parts around a page. */
+        Surround: {
+            /** @description The page's address on the site. */
+            path: string;
+            /** @description The parts, by role. */
+            parts: components["schemas"]["PartAssignment"][];
+        };
+        /** @description One state of a site and what made it. */
+        Revision: {
+            /**
+             * Format: int64
+             * @description The number of the revision.
+             */
+            revision: number;
+            /**
+             * Format: date-time
+             * @description When it happened.
+             */
+            at: string;
+            /** @description The name of the user who made it. */
+            by: string;
+            /** @description What sort of act made the revision. */
+            act: components["schemas"]["Act"];
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description The digest of the whole. */
+            digest: components["schemas"]["Digest"];
+            /** @description How many items changed. */
+            changed: number;
+            /**
+             * Format: int64
+             * @description The number of the delivery.
+             */
+            delivery?: number;
+        };
+        /** @description The history of a site. */
+        RevisionList: {
+            /** @description The revisions, the newest first. */
+            revisions: components["schemas"]["Revision"][];
+        };
+        /** @description Changes over the live state that nobody else sees yet. */
+        Draft: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Its state. */
+            state: components["schemas"]["DraftState"];
+            /**
+             * Format: int64
+             * @description The revision of the site that it was made from.
+             */
+            baseRevision: number;
+            /** @description The name of the user who made it. */
+            by: string;
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
+            createdAt: string;
+            /** @description The origin at which it can be seen. */
+            preview: string;
+        };
+        /** @description The open drafts of a site. */
+        DraftList: {
+            /** @description The open drafts. */
+            drafts: components["schemas"]["Draft"][];
+        };
+        /** @description The revision that going live made. */
+        GoLiveResponse: {
+            /**
+             * Format: int64
+             * @description The number of the revision.
+             */
+            revision: number;
+            /** @description The digest of the whole. */
+            digest: components["schemas"]["Digest"];
+        };
+        /** @description What a kit may be used for. */
+        Terms: {
+            /** @description The licence, as an SPDX identifier where there is one. */
+            license?: string;
+            /** @description Whether the kit may be sold on. */
+            resale: boolean;
+            /** @description For how many sites it may be used; null for any number. */
+            sites?: number | null;
+            /** @description Who is to be credited. */
+            credit?: string;
+        };
+        /** @description Somebody who made the kit. */
+        Author: {
+            /** @description Its name. */
+            name: string;
+        };
+        /** @description A blank that the receiver fills in. */
+        Fillin: {
+            /** @description Its name. */
+            name: string;
+            /** @description What people read beside it. */
+            label: string;
+            /** @description Its type. */
+            type: components["schemas"]["FillinType"];
+            /** @description What stands there until it is filled in. */
+            sample?: string;
+            /** @description Whether it has to be filled in. */
+            required: boolean;
+            /** @description The values to choose from, of choice. */
+            choices?: string[];
+        };
+        /**
+         * @description A new kit or version.
+         * @example {
+         *       "name": "hut-basics",
+         *       "version": "1.0.0",
+         *       "title": "Hut basics",
+         *       "license": "CC-BY-4.0",
+         *       "credit": "Highmoor web room"
+         *     }
+         */
+        NewKit: {
+            /** @description Its name. */
+            name: string;
+            /** @description The version (Semantic Versioning). */
+            version: string;
+            /** @description Its title. */
+            title?: string;
+            /** @description What the kit is, in a line. */
+            summary?: string;
+            /** @description The licence, as an SPDX identifier where there is one. */
+            license?: string;
+            /** @description Who is to be credited. */
+            credit?: string;
+        };
+        /** @description An item, or one element of it, that is added to a kit. */
+        Pick: {
+            /** @description A site's name, library, or kit NAME@VERSION. */
+            from: string;
+            /** @description The item's address, kind/key. */
+            address: components["schemas"]["Address"];
+            /** @description A selector that names one element. */
+            element?: string;
+            /** @description The address that a taken element gets in the kit. */
+            as?: components["schemas"]["Address"];
+        };
+        /** @description An item that is excluded from a kit. */
+        Exclusion: {
+            /** @description The item's address, kind/key. */
+            address: components["schemas"]["Address"];
+            /** @description The rest stands without it. */
+            optional?: boolean;
+        };
+        /** @description A place in an item that takes a fill-in. */
+        BlankMark: {
+            /** @description The item. */
+            in: components["schemas"]["Address"];
+            /** @description A selector that names one element. */
+            element: string;
+            /** @description What of the element takes which fill-in, such as text:hut-name or href:tel:{phone}. */
+            bind: string;
+        };
+        /** @description How a picture travels. */
+        Treatment: {
+            /** @description How the picture travels. */
+            how: components["schemas"]["TreatmentKind"];
+            /** @description The most pixels that a lighter picture is wide. */
+            width?: number;
+            /** @description The quality of a JPEG, from 1 to 100. */
+            quality?: number;
+        };
+        /** @description A picture of the kit before and after its treatment. */
+        Picture: {
+            /** @description The item's address, kind/key. */
+            address: components["schemas"]["Address"];
+            /** @description How the picture travels. */
+            how: components["schemas"]["TreatmentKind"];
+            /**
+             * Format: int64
+             * @description The size in bytes before the treatment.
              */
             before: number;
             /**
              * Format: int64
-             * @description bytes
+             * @description The size in bytes after it.
              */
             after: number;
-            /** @description its size in pixels */
+            /** @description The size in pixels before the treatment. */
             was: string;
+            /** @description The size in pixels after the treatment. */
             is: string;
         };
+        /** @description Which versions of a component the kit needs. */
         ComponentNeed: {
+            /** @description The versions that fit, such as ^1.2. */
             range: string;
+            /** @description The rest stands without it. */
             optional?: boolean;
         };
+        /** @description Why an item comes along. */
         Reason: {
+            /** @description The item that leans on it. */
             from: components["schemas"]["Address"];
-            why: string;
+            /** @description In which way it leans on the other item. */
+            relation: components["schemas"]["Relation"];
+            /** @description The line in the source, from 1; 0 where there is none. */
             line?: number;
+            /** @description The place in the source that names it; absent where metadata do. */
+            where?: components["schemas"]["Where"];
         };
+        /** @description What is added to a kit. */
         Picks: {
+            /** @description What was added by hand. */
             picks?: components["schemas"]["Pick"][];
-            /** @description in place of picks: the site all of whose placed parts are put in */
+            /** @description Instead of picks, the site whose placed parts are all added. */
             placedParts?: string;
-            /** @description in place of picks: the site or library all of whose tokens and stylesheets are put in */
+            /** @description Instead of picks, the site or library whose tokens and stylesheets are all added. */
             styles?: string;
         };
-        /** @description What is not given stays as it is. */
-        KitWords: {
+        /** @description What a kit says of itself; what is absent stays as it is. */
+        KitMetadata: {
+            /** @description Its title. */
             title?: string;
+            /** @description What the kit is, in a line. */
             summary?: string;
+            /** @description What changed since the last version, in Markdown. */
             changes?: string;
+            /** @description What the kit may be used for. */
             terms?: components["schemas"]["Terms"];
+            /** @description Who made the kit. */
             authors?: components["schemas"]["Author"][];
+            /** @description The fill-ins that the kit declares. */
             fillins?: {
                 [key: string]: components["schemas"]["Fillin"];
             };
-            leaves?: components["schemas"]["Leave"][];
-            marks?: components["schemas"]["Mark"][];
-            /** @description how pictures travel, by address; * stands for all others */
+            /** @description Items that were excluded and become needs. */
+            exclusions?: components["schemas"]["Exclusion"][];
+            /** @description The places in the kit's items that take fill-ins. */
+            marks?: components["schemas"]["BlankMark"][];
+            /** @description How pictures travel, by address; * stands for all others. */
             media?: {
                 [key: string]: components["schemas"]["Treatment"];
             };
-            /** @description settings offered to the receiving site, by address */
+            /** @description Settings offered to the receiving site, by address. */
             proposes?: {
                 [key: string]: unknown;
             };
-            /** @description ranges of versions, by kit */
+            /** @description The ranges of versions of other kits that the kit needs, by name. */
             needsKits?: {
                 [key: string]: string;
             };
+            /** @description The ranges of versions of components that the kit needs, by name. */
             needsComponents?: {
                 [key: string]: components["schemas"]["ComponentNeed"];
             };
         };
+        /** @description Something that the check found. */
         Finding: {
+            /** @description The item's address, kind/key. */
             address?: components["schemas"]["Address"];
+            /** @description The line in the source, from 1; 0 where there is none. */
             line?: number;
+            /** @description Whether it prevents sealing. */
             stops: boolean;
-            says: string;
-            wayOut?: string;
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description What to do about it. */
+            remedy?: string;
         };
+        /** @description How much of a stylesheet travels. */
         Weight: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
+            /** @description How many bytes travel. */
             bytes: number;
+            /** @description The size of the whole sheet in bytes. */
             wholeBytes: number;
+            /** @description How many CSS rules travel. */
             rules: number;
+            /** @description How many rules the whole sheet has. */
             wholeRules: number;
         };
+        /** @description An item of a kit. */
         KitItem: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
+            /** @description Its title. */
             title?: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The size in bytes.
+             */
             bytes: number;
+            /** @description Its path in the kit. */
             path: string;
+            /** @description The SHA-256 of the content. */
             sha256: components["schemas"]["Digest"];
+            /** @description Whether it was added by a person, or comes along. */
             picked: boolean;
+            /** @description Why, one reason each. */
             reasons: components["schemas"]["Reason"][];
+            /** @description The variants that a part offers. */
             variants?: string[];
-            /** @description the type of the records that the piece shows */
+            /** @description The type of the records that the piece shows. */
             records?: string;
+            /** @description What it leans on. */
             uses: components["schemas"]["Address"][];
         };
+        /** @description An item or address that the kit needs and does not bring. */
         ItemNeed: {
+            /** @description The item that is needed; absent where it is an address. */
             address?: string;
+            /** @description The address that is needed; absent where it is an item. */
             slug?: string;
+            /** @description The rest stands without it. */
             optional?: boolean;
+            /** @description The reason, in one sentence. */
             why: string;
         };
+        /** @description Something that was left out. */
         LeftOut: {
+            /** @description The item's address, kind/key. */
             address: string;
+            /** @description The reason, in one sentence. */
             why: string;
         };
+        /** @description One version of a kit. */
         Kit: {
+            /** @description Its name. */
             name: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description Its state. */
             state: components["schemas"]["KitState"];
+            /** @description Its title. */
             title: string;
+            /** @description What the kit is, in a line. */
             summary: string;
+            /** @description What changed since the last version, in Markdown. */
             changes: string;
+            /** @description What the kit may be used for. */
             terms: components["schemas"]["Terms"];
+            /** @description The digest of the whole. */
             digest: components["schemas"]["Digest"];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The size of the .cpkit file in bytes.
+             */
             fileBytes: number;
-            /** @description origin of a sealed kit’s previews; empty while it is being made */
+            /** @description The origin at which the kit can be seen. */
             preview: string;
+            /** @description The name of the user who began it. */
             by: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was sealed.
+             */
             sealedAt?: string;
+            /** @description What was added by hand. */
             picks: components["schemas"]["Pick"][];
+            /** @description The items. */
             items: components["schemas"]["KitItem"][];
+            /** @description The fill-ins that the kit declares. */
             fillins: components["schemas"]["Fillin"][];
+            /** @description What the kit needs and does not bring. */
             needs: components["schemas"]["ItemNeed"][];
+            /** @description What is left out, and why. */
             leavesOut: components["schemas"]["LeftOut"][];
+            /** @description How much of each stylesheet travels. */
             weights: components["schemas"]["Weight"][];
+            /** @description What the check found; a finding that stops prevents sealing. */
             findings: components["schemas"]["Finding"][];
-            leaves: components["schemas"]["Leave"][];
-            marks: components["schemas"]["Mark"][];
+            /** @description Items that were excluded and become needs. */
+            exclusions: components["schemas"]["Exclusion"][];
+            /** @description The places in the kit's items that take fill-ins. */
+            marks: components["schemas"]["BlankMark"][];
+            /** @description How pictures travel, by address; * stands for all others. */
             media: {
                 [key: string]: components["schemas"]["Treatment"];
             };
+            /** @description How each picture of the kit travels. */
             pictures: components["schemas"]["Picture"][];
+            /** @description Settings offered to the receiving site, by address. */
             proposes: {
                 [key: string]: unknown;
             };
+            /** @description The ranges of versions of other kits that the kit needs, by name. */
             needsKits: {
                 [key: string]: string;
             };
+            /** @description The ranges of versions of components that the kit needs, by name. */
             needsComponents: {
                 [key: string]: components["schemas"]["ComponentNeed"];
             };
+            /** @description Who signed the kit. */
             signers: components["schemas"]["Signer"][];
         };
+        /** @description Who signed a kit. */
         Signer: {
+            /** @description The digest that names the key in seals. */
             keyid: string;
-            /** @description under which a team trusts the key */
+            /** @description The name under which a team trusts the key. */
             name?: string;
+            /** @description The team. */
             team?: string;
+            /** @description Whether a team trusts the key. */
             trusted: boolean;
         };
+        /** @description What became of a file. */
         Intake: {
-            /** @enum {string} */
-            what: "kit" | "kits" | "unpacked" | "site" | "loose" | "piece";
-            says: string;
+            /** @description What the file was. */
+            what: components["schemas"]["IntakeKind"];
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description The kits. */
             kits: components["schemas"]["Kit"][];
-            /** @description what was not taken, and what was found in what was */
+            /** @description What was not taken, and what was found in what was. */
             report: components["schemas"]["Verdict"][];
         };
+        /** @description What was found about one file. */
         Verdict: {
+            /** @description The path. */
             path: string;
+            /** @description The reason, in one sentence. */
             why?: string;
         };
+        /** @description A public key that a team trusts. */
         TrustKey: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Its number.
+             */
             id: number;
+            /** @description The team. */
             team: string;
+            /** @description Its name. */
             name: string;
+            /** @description The digest that names the key in seals. */
             keyId: string;
-            /** @description the 32 bytes of an Ed25519 public key in base64 */
+            /** @description The 32 bytes of an Ed25519 public key, in base64. */
             key: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
         };
+        /** @description The keys that teams trust. */
         TrustKeyList: {
+            /** @description The keys. */
             keys: components["schemas"]["TrustKey"][];
         };
+        /** @description A key to trust. */
         NewTrustKey: {
+            /** @description The team. */
             team: string;
+            /** @description Its name. */
             name?: string;
-            /** @description a public key in PEM, or its 32 bytes in base64 */
+            /** @description A public key in PEM, or its 32 bytes in base64. */
             key: string;
         };
-        /** @enum {string} */
+        /**
+         * @description What is done about kits that no trusted key signed.
+         * @enum {string}
+         */
         TrustPolicy: "ignore" | "warn" | "require";
+        /** @description Whether kits for a site must be signed, and by whose keys. */
         SiteTrust: {
+            /** @description What is done about kits that no trusted key signed. */
             policy: components["schemas"]["TrustPolicy"];
-            /** @description whose keys count; empty for those of all teams */
+            /** @description Whose keys count; empty for those of all teams. */
             team: string;
         };
-        KitChoice: {
-            fits: boolean;
-            kits: components["schemas"]["ChosenKit"][];
-            /** @description optional needs that go unmet */
-            unmet: string[];
-            /** @description when nothing fits: the demands that cannot hold together */
-            chain: string[];
-        };
-        ChosenKit: {
+        /** @description A kit at a version. */
+        ResolvedKit: {
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
-            /** @description the site has this version already */
+            /** @description Whether the site has this version already. */
             here: boolean;
         };
+        /**
+         * @description A version of a kit in a line.
+         * @example {
+         *       "name": "hut-basics",
+         *       "version": "1.0.0",
+         *       "state": "sealed",
+         *       "title": "Hut basics",
+         *       "license": "CC-BY-4.0",
+         *       "items": 18,
+         *       "fileBytes": 184320,
+         *       "digest": "bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81",
+         *       "createdAt": "2026-11-01T09:30:00Z",
+         *       "sealedAt": "2026-11-02T16:05:00Z"
+         *     }
+         */
         KitSummary: {
+            /** @description Its name. */
             name: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description Its state. */
             state: components["schemas"]["KitState"];
+            /** @description Its title. */
             title: string;
+            /** @description The licence, as an SPDX identifier where there is one. */
             license: string;
+            /** @description How many items it has. */
             items: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The size of the .cpkit file in bytes.
+             */
             fileBytes: number;
+            /** @description The digest of the whole. */
             digest: components["schemas"]["Digest"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was sealed.
+             */
             sealedAt?: string;
         };
+        /** @description All versions of all kits. */
         KitList: {
+            /** @description The kits. */
             kits: components["schemas"]["KitSummary"][];
         };
+        /**
+         * @description A kit to deliver into a site.
+         * @example {
+         *       "kit": "hut-basics",
+         *       "version": "1.0.0",
+         *       "site": "larch-saddle",
+         *       "policy": "careful",
+         *       "decisions": {
+         *         "menu/main": "both"
+         *       },
+         *       "fills": {
+         *         "hut-name": "Larch Saddle"
+         *       }
+         *     }
+         */
         OpenDelivery: {
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description The site's name. */
             site: string;
+            /** @description Decisions by the key of what they are about, such as take, both or map:menu/main. */
             decisions?: {
                 [key: string]: string;
             };
+            /** @description The values of fill-ins by name. */
             fills?: {
                 [key: string]: string;
             };
-            policy?: string;
-            partsMayGiveWay?: boolean;
-            placementsMayBeTaken?: boolean;
-            /** @description the kit’s items that shall come; what they need comes too; empty: all */
+            /** @description What is done where nobody decides. */
+            policy?: components["schemas"]["Policy"];
+            /** @description The kit's items that come, with what they need; empty means all. */
             only?: components["schemas"]["Address"][];
-            /** @description by page of the kit, its title and address on the site */
+            /** @description By page of the kit, its title and address on the site. */
             pages?: {
-                [key: string]: components["schemas"]["PageAsk"];
+                [key: string]: components["schemas"]["PageRequest"];
             };
+            /** @description What is done with places that parts of both sides want. */
+            seats?: components["schemas"]["SeatOption"];
         };
+        /**
+         * @description What a person decides; what is absent stays.
+         * @example {
+         *       "decisions": {
+         *         "menu/main": "both",
+         *         "seat:header:everywhere": "kit"
+         *       },
+         *       "fills": {
+         *         "hut-name": "Larch Saddle"
+         *       },
+         *       "seats": "ask"
+         *     }
+         */
         Answers: {
+            /** @description Decisions by key; an empty one takes a decision back. */
             decisions?: {
                 [key: string]: string;
             };
+            /** @description The values of fill-ins by name. */
             fills?: {
                 [key: string]: string;
             };
-            policy?: string;
-            partsMayGiveWay?: boolean;
-            placementsMayBeTaken?: boolean;
-            /** @description the kit’s items that shall come; what they need comes too; empty: all */
+            /** @description What is done where nobody decides. */
+            policy?: components["schemas"]["Policy"];
+            /** @description The kit's items that come, with what they need; empty means all. */
             only?: components["schemas"]["Address"][];
-            /** @description by page of the kit, its title and address on the site */
+            /** @description By page of the kit, its title and address on the site. */
             pages?: {
-                [key: string]: components["schemas"]["PageAsk"];
+                [key: string]: components["schemas"]["PageRequest"];
             };
+            /** @description What is done with places that parts of both sides want. */
+            seats?: components["schemas"]["SeatOption"];
         };
-        PageAsk: {
+        /** @description The title and address that a new page gets. */
+        PageRequest: {
+            /** @description Its title. */
             title?: string;
+            /** @description The page's address on the site. */
             slug?: string;
         };
-        Asked: {
-            policy: string;
-            partsMayGiveWay: boolean;
-            placementsMayBeTaken: boolean;
+        /** @description What a person asked for, beside the decisions. */
+        DeliveryRequest: {
+            /** @description What is done where nobody decides. */
+            policy: components["schemas"]["Policy"];
+            /** @description The kit's items that come, with what they need; empty means all. */
             only: components["schemas"]["Address"][];
+            /** @description By page of the kit, its title and address on the site. */
             pages: {
-                [key: string]: components["schemas"]["PageAsk"];
+                [key: string]: components["schemas"]["PageRequest"];
             };
+            /** @description What is done with places that parts of both sides want. */
+            seats: components["schemas"]["SeatOption"];
         };
-        Settled: {
-            /** @description conflict, as it was asked about, to site or kit */
+        /** @description What is decided about items that were edited since staging. */
+        GoLiveRequest: {
+            /** @description For each conflict, by key, site or kit. */
             decisions?: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["ConflictDecision"];
             };
         };
-        UndoAsk: {
-            /** @description leave what was edited since as it is */
+        /** @description What to undo, and how. */
+        UndoRequest: {
+            /** @description Leave items that were edited since as they are. */
             keepEdited?: boolean;
-            /** @description take the delivery’s changes out of what was edited since */
+            /** @description Take the delivery's changes out of items that were edited since, and keep the edits. */
             blend?: boolean;
-            /** @description only these; empty: all */
+            /** @description The items to undo; empty means all. */
             items?: components["schemas"]["Address"][];
-            /** @description conflict to site or kit */
+            /** @description For each conflict, by key, site or kit. */
             decisions?: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["ConflictDecision"];
             };
         };
-        Sides: {
+        /** @description One item of the delivery on all its sides. */
+        ItemComparison: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            /** @description as it was delivered */
+            /** @description The item as it was delivered. */
             base?: string;
-            /** @description as the site has it */
+            /** @description The item as the site has it. */
             site?: string;
-            /** @description as the kit has it, names moved and blanks filled in */
+            /** @description The item as the kit has it, with names and fill-ins applied. */
             kit?: string;
-            /** @description as the delivery would leave it */
+            /** @description The item as the delivery would leave it. */
             becomes?: string;
+            /** @description The address on the site after the delivery. */
             becomesAt?: components["schemas"]["Address"];
+            /** @description What both sides changed in different ways, decided or not. */
             conflicts?: components["schemas"]["BlendConflict"][];
         };
+        /** @description One thing that both sides changed in different ways. */
         BlendConflict: {
+            /** @description The name of the conflict within its item. */
             key: string;
-            kind: string;
+            /** @description What sort it is. */
+            kind: components["schemas"]["ConflictKind"];
+            /** @description The path to the node, such as main > section.hours > p. */
             where: string;
+            /** @description The line in the site's text. */
             line: number;
+            /** @description The text as it was delivered. */
             base: string;
+            /** @description The site's text. */
             site: string;
+            /** @description The kit's text. */
             kit: string;
-            decision?: string;
+            /** @description Whose is taken; absent while nobody decided. */
+            decision?: components["schemas"]["ConflictDecision"];
         };
+        /** @description A field that the kit shows and the site's records lack. */
         FieldRow: {
+            /** @description The record type on the site. */
             type: components["schemas"]["Address"];
+            /** @description The field that the kit shows. */
             kit: string;
+            /** @description The site's field that is shown instead. */
             site?: string;
-            decision?: string;
-            decidedBy?: string;
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy?: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
+            /** @description The key of a decision about it. */
+            key: string;
         };
-        Hit: {
+        /** @description An element where a rule of the site wins over the kit's. */
+        StyleOverride: {
+            /** @description The page. */
             page: components["schemas"]["Address"];
+            /** @description A selector that names one element. */
             element: string;
+            /** @description The CSS property. */
             property: string;
+            /** @description What the site's rule says. */
             value: string;
+            /** @description What the kit's rules say; absent when they say nothing. */
             kit?: string;
+            /** @description The site's stylesheet and its rule. */
             by: string;
+            /** @description The state or media query in which it holds. */
             when?: string;
         };
+        /** @description A text on a ground, with its contrast on either side. */
         ContrastRow: {
+            /** @description The stylesheet and the rule. */
             where: string;
+            /** @description The colour of the text. */
             text: string;
+            /** @description The colour behind the text. */
             ground: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description The contrast with the site's tokens (WCAG 2).
+             */
             site: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description The contrast with the kit's tokens (WCAG 2).
+             */
             kit: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description The contrast as it was decided.
+             */
             as: number;
         };
+        /** @description A decision that is open, and its effect. */
         Choice: {
-            decision: string;
-            leads: string;
+            /** @description What is done; absent while it is a question. */
+            decision: components["schemas"]["Decision"];
+            /** @description What comes of the choice, in one sentence. */
+            effect: string;
+            /** @description The name that goes with the decision: the site's field, of as. */
+            to?: string;
         };
+        /**
+         * @description Something that a person has to decide.
+         * @example {
+         *       "key": "menu/main",
+         *       "kind": "item",
+         *       "message": "menu/main: the site has another menu of this name.",
+         *       "choices": [
+         *         {
+         *           "decision": "both",
+         *           "effect": "the kit's comes in as menu/main-2, and all of the kit follows; the site's stays as it is"
+         *         },
+         *         {
+         *           "decision": "keep",
+         *           "effect": "the kit's pieces use the site's menu/main; the kit's stays out"
+         *         }
+         *       ]
+         *     }
+         */
         Question: {
-            about: string;
-            kind: string;
-            says: string;
+            /** @description The key of a decision about it. */
+            key: string;
+            /** @description What sort it is. */
+            kind: components["schemas"]["QuestionKind"];
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
         };
-        Side: {
+        /** @description One side of an item. */
+        ItemVersion: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            sense: components["schemas"]["Digest"];
+            /** @description The digest of the content without what has no meaning: formatting, order of attributes. */
+            normalizedDigest: components["schemas"]["Digest"];
+            /** @description The digest of content and metadata. */
             state?: components["schemas"]["Digest"];
+            /** @description Its title. */
             title?: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The size in bytes.
+             */
             bytes: number;
         };
+        /** @description An item of the site that may be the counterpart. */
         Candidate: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
-            /** @enum {string} */
-            by: "origin" | "address" | "slug" | "digest" | "name" | "role";
+            /** @description What it was recognised by. */
+            by: components["schemas"]["CandidateBy"];
         };
+        /**
+         * @description One item of the plan.
+         * @example {
+         *       "address": "menu/main",
+         *       "standing": "taken",
+         *       "why": "the site has another menu of this name",
+         *       "choices": [
+         *         {
+         *           "decision": "both",
+         *           "effect": "the kit's comes in as menu/main-2, and all of the kit follows; the site's stays as it is"
+         *         }
+         *       ],
+         *       "subjectDigest": "a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212"
+         *     }
+         */
         PlanRow: {
+            /** @description The item's address, kind/key. */
             address: components["schemas"]["Address"];
+            /** @description How the two sides of the item compare. */
             standing: components["schemas"]["Standing"];
-            decision?: string;
-            decidedBy?: string;
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy?: components["schemas"]["DecidedBy"];
+            /** @description The address on the site after the delivery; absent when nothing comes in. */
             becomes?: components["schemas"]["Address"];
-            kit?: components["schemas"]["Side"];
-            site?: components["schemas"]["Side"];
+            /** @description The kit's side; absent for an item that the kit no longer holds. */
+            kit?: components["schemas"]["ItemVersion"];
+            /** @description The site's side; absent when the site has none. */
+            site?: components["schemas"]["ItemVersion"];
+            /** @description Why it has this standing. */
             why: string;
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
-            about: components["schemas"]["Digest"];
+            /** @description The digest of what the decision is about. */
+            subjectDigest: components["schemas"]["Digest"];
+            /** @description Where a new stylesheet goes in the order. */
             order?: string;
+            /** @description Items of the site that resemble it; the first is taken as its counterpart. */
             candidates?: components["schemas"]["Candidate"][];
+            /** @description Why an item comes that was not chosen. */
             needed?: string;
+            /** @description The version that both sides are held against; absent when it is not known. */
             base?: string;
+            /** @description What both sides changed in different ways, decided or not. */
             conflicts?: components["schemas"]["BlendConflict"][];
         };
-        Touch: {
+        /** @description A page that the delivery reaches. */
+        TouchedPage: {
+            /** @description The page's address; absent where no page item stands for it. */
             page: components["schemas"]["Address"];
+            /** @description The page's address on the site. */
             slug: string;
+            /** @description The ways in which the delivery reaches it. */
             ways: string[];
         };
+        /** @description A class or custom property that both sides define in different ways. */
         Clash: {
-            about: string;
+            /** @description The key of a decision about it. */
+            key: string;
+            /** @description The class or custom property. */
             class: string;
+            /** @description The kit's rules. */
             kit: string;
+            /** @description The site's rules. */
             site: string;
-            decision?: string;
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description What the kit's is renamed to. */
             becomes?: string;
+            /** @description Why the kit's cannot be renamed; absent when it can. */
             fixed?: string;
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
         };
+        /** @description A place that two parts want. */
         Seat: {
-            role: string;
+            /** @description The role. */
+            role: components["schemas"]["PartRole"];
+            /** @description The placement target. */
             target: string;
+            /** @description The site's part. */
             site: components["schemas"]["Address"];
+            /** @description The kit's part. */
             kit: components["schemas"]["Address"];
-            decision?: string;
-            decidedBy?: string;
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy?: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
+            /** @description The key of a decision about it. */
+            key: string;
         };
+        /** @description A need, and how the site meets it. */
         NeedRow: {
+            /** @description What is needed. */
             what: string;
-            state: string;
+            /** @description How the site meets the need. */
+            state: components["schemas"]["NeedState"];
+            /** @description The rest stands without it. */
             optional: boolean;
-            says: string;
-            about?: string;
-            decision?: string;
-            decidedBy?: string;
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description The key of a decision about it. */
+            key?: string;
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy?: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
             choices?: components["schemas"]["Choice"][];
+            /** @description The kit's items that lean on it. */
             neededBy?: components["schemas"]["Address"][];
+            /** @description The item of the site that is used instead, of map. */
+            to?: components["schemas"]["Address"];
         };
+        /** @description A fill-in and its value so far. */
         FillRow: {
+            /** @description Its name. */
             name: string;
+            /** @description What people read beside it. */
             label: string;
-            type: string;
+            /** @description Its type. */
+            type: components["schemas"]["FillinType"];
+            /** @description What stands there until it is filled in. */
             sample?: string;
+            /** @description Whether it has to be filled in. */
             required: boolean;
+            /** @description The values to choose from, of choice. */
             choices?: string[];
+            /** @description The value. */
             value?: string;
+            /** @description Whether a value is given. */
             given: boolean;
+            /** @description Whether the value is the one given at the last delivery. */
             before?: boolean;
+            /** @description The key of a decision about it. */
+            key: string;
         };
+        /** @description A token that the two sides have with different values. */
         TokenRow: {
+            /** @description The custom property of the token. */
             property: string;
+            /** @description The site's value; empty when the site lacks the token. */
             site: string;
+            /** @description The kit's value. */
             kit: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description How far the colours are apart in OKLab; 0 when they are no colours.
+             */
             distance: number;
+            /** @description The site's token whose colour is nearest. */
             nearest?: string;
-            decision: string;
-            decidedBy: string;
+            /** @description What is done; absent while it is a question. */
+            decision: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
+            /** @description The key of a decision about it. */
+            key: string;
         };
+        /** @description A link that does not lead where it did in the kit. */
         LinkRow: {
+            /** @description The item that holds the link. */
             from: components["schemas"]["Address"];
+            /** @description Where it leads, with its anchor. */
             slug: string;
+            /** @description The line in the source, from 1; 0 where there is none. */
             line: number;
-            state: string;
-            says: string;
+            /** @description What is wrong with the link. */
+            state: components["schemas"]["LinkState"];
+            /** @description What it says to people, in one sentence. */
+            message: string;
         };
+        /** @description A setting that the kit proposes. */
         SettingRow: {
+            /** @description The setting's address. */
             setting: components["schemas"]["Address"];
-            /** @description the value in JSON */
+            /** @description The proposed value, as JSON. */
             proposed: string;
-            /** @description the site's value in JSON */
+            /** @description The site's value, as JSON; absent when it has none. */
             site?: string;
-            decision: string;
-            decidedBy: string;
+            /** @description What is done; absent while it is a question. */
+            decision: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy: components["schemas"]["DecidedBy"];
+            /** @description The reason, in one sentence. */
             why: string;
+            /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
+            /** @description The key of a decision about it. */
+            key: string;
         };
+        /** @description All that a delivery would do. */
         Plan: {
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description The digest of the kit's packing list. */
             kitDigest: components["schemas"]["Digest"];
-            policy: string;
+            /** @description What is done where nobody decides. */
+            policy: components["schemas"]["Policy"];
+            /** @description What the kit may be used for. */
             terms: components["schemas"]["Terms"];
-            versionIs: string;
+            /** @description How the version compares with what was delivered before. */
+            versionIs: components["schemas"]["VersionStanding"];
+            /** @description The items of the plan, questions first. */
             rows: components["schemas"]["PlanRow"][];
+            /** @description What a person has to decide. */
             questions: components["schemas"]["Question"][];
-            touched: components["schemas"]["Touch"][];
+            /** @description The pages that the delivery reaches, and why. */
+            touched: components["schemas"]["TouchedPage"][];
+            /** @description Classes and custom properties that both sides define in different ways. */
             clashes: components["schemas"]["Clash"][];
+            /** @description Places that parts of both sides want. */
             seats: components["schemas"]["Seat"][];
+            /** @description What the kit needs and does not bring. */
             needs: components["schemas"]["NeedRow"][];
+            /** @description The fill-ins of what comes in. */
             fills: components["schemas"]["FillRow"][];
+            /** @description Tokens that the two sides have with different values. */
             tokens: components["schemas"]["TokenRow"][];
+            /** @description Fields that the kit shows and the site's records lack. */
             fields: components["schemas"]["FieldRow"][];
-            hits: components["schemas"]["Hit"][];
+            /** @description Elements where rules of the site win over the kit's. */
+            styleOverrides: components["schemas"]["StyleOverride"][];
+            /** @description Pairs of text and ground whose contrast the delivery changes. */
             contrasts: components["schemas"]["ContrastRow"][];
+            /** @description Colours that the kit's stylesheets write out instead of using tokens. */
             literals: string[];
+            /** @description Links that do not lead where they did in the kit. */
             links: components["schemas"]["LinkRow"][];
+            /** @description The settings that the kit proposes. */
             settings: components["schemas"]["SettingRow"][];
+            /** @description What would run, and where. */
             scripts: string[];
+            /** @description What a person should know, for each item. */
             notes: string[];
+            /** @description The order of the stylesheets after the delivery. */
             styleOrder: components["schemas"]["Address"][];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description How many bytes the delivery brings in.
+             */
             bytesIn: number;
         };
+        /** @description One name of the kit and what it became. */
         Rename: {
+            /** @description The address in the kit. */
             from: components["schemas"]["Address"];
+            /** @description The address on the site. */
             to: components["schemas"]["Address"];
         };
+        /**
+         * @description What a delivery did.
+         * @example {
+         *       "renames": [
+         *         {
+         *           "from": "menu/main",
+         *           "to": "menu/main-2"
+         *         }
+         *       ],
+         *       "fills": {
+         *         "hut-name": "Larch Saddle"
+         *       },
+         *       "wrote": [
+         *         "page/home",
+         *         "menu/main-2"
+         *       ],
+         *       "removed": [],
+         *       "meanwhile": [],
+         *       "undone": [],
+         *       "touched": [
+         *         {
+         *           "page": "page/home",
+         *           "slug": "/",
+         *           "ways": [
+         *             "page/home"
+         *           ]
+         *         }
+         *       ],
+         *       "checklist": [],
+         *       "before": "a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212",
+         *       "after": "bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81",
+         *       "by": "ida",
+         *       "at": "2026-11-03T10:05:00Z",
+         *       "kept": []
+         *     }
+         */
         Receipt: {
+            /** @description Names of the kit that became others. */
             renames: components["schemas"]["Rename"][];
+            /** @description The values of fill-ins by name. */
             fills: {
                 [key: string]: string;
             };
+            /** @description The items that were written. */
             wrote: components["schemas"]["Address"][];
+            /** @description What was removed. */
             removed: components["schemas"]["Address"][];
-            /** @description edited between staging and going live; blended in */
+            /** @description Items that were edited between staging and going live, and were blended in. */
             meanwhile: components["schemas"]["Address"][];
-            /** @description taken back one by one */
+            /** @description Items that were undone one by one. */
             undone: components["schemas"]["Address"][];
-            touched: components["schemas"]["Touch"][];
+            /** @description The pages that the delivery reaches, and why. */
+            touched: components["schemas"]["TouchedPage"][];
+            /** @description What is left for a person to look at. */
             checklist: string[];
+            /** @description The digest of the site before the delivery. */
             before: components["schemas"]["Digest"];
+            /** @description The digest of the site after the delivery. */
             after: components["schemas"]["Digest"];
+            /** @description The name of the user who did it. */
             by: string;
+            /** @description When it went live, in RFC 3339. */
             at: string;
+            /** @description Items whose own side stayed. */
             kept: components["schemas"]["Address"][];
         };
+        /** @description One kit going into one site. */
         Delivery: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Its number.
+             */
             id: number;
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description The site's name. */
             site: string;
+            /** @description Its state. */
             state: components["schemas"]["DeliveryState"];
+            /** @description The name of the user who opened it. */
             by: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it changed last.
+             */
             updatedAt: string;
+            /** @description Decisions by the key of what they are about, such as take, both or map:menu/main. */
             decisions: {
                 [key: string]: string;
             };
+            /** @description The values of fill-ins by name. */
             fills: {
                 [key: string]: string;
             };
+            /** @description The digest of the plan. */
             planDigest?: components["schemas"]["Digest"];
+            /** @description What the delivery would do. */
             plan?: components["schemas"]["Plan"];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The number of the draft.
+             */
             draft?: number;
+            /** @description The origin at which it can be seen. */
             preview?: string;
+            /** @description The origin at which the live site can be seen. */
             livePreview: string;
-            /** @description the site as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit’s tokens */
+            /** @description The origin at which the site can be seen as the plan would leave it; ?try=all or ?try=--ink shows a page with the kit's tokens. */
             plannedPreview: string;
-            /** @description the site’s items as they were delivered */
+            /** @description The origin at which the site's items can be seen as they were delivered. */
             basePreview: string;
-            asked: components["schemas"]["Asked"];
-            /** Format: int64 */
+            /** @description What the person asked for, beside the decisions. */
+            asked: components["schemas"]["DeliveryRequest"];
+            /**
+             * Format: int64
+             * @description The revision of the site that it was made from.
+             */
             baseRevision: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The revision that going live made.
+             */
             liveRevision?: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The revision that undoing made.
+             */
             undoRevision?: number;
+            /** @description What the delivery did; absent until it is live. */
             receipt?: components["schemas"]["Receipt"];
         };
+        /**
+         * @description A delivery in a line.
+         * @example {
+         *       "id": 12,
+         *       "kit": "hut-basics",
+         *       "version": "1.0.0",
+         *       "site": "larch-saddle",
+         *       "state": "staged",
+         *       "by": "ida",
+         *       "createdAt": "2026-11-03T10:00:00Z",
+         *       "updatedAt": "2026-11-03T10:04:00Z"
+         *     }
+         */
         DeliveryRow: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Its number.
+             */
             id: number;
+            /** @description The kit's name. */
             kit: string;
+            /** @description The version (Semantic Versioning). */
             version: string;
+            /** @description The site's name. */
             site: string;
+            /** @description Its state. */
             state: components["schemas"]["DeliveryState"];
+            /** @description The name of the user who opened it. */
             by: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
             createdAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it changed last.
+             */
             updatedAt: string;
         };
+        /** @description All deliveries. */
         DeliveryList: {
+            /** @description The deliveries, the newest first. */
             deliveries: components["schemas"]["DeliveryRow"][];
+        };
+        /**
+         * @description What is done with something that a plan asks about.
+         * @enum {string}
+         */
+        Decision: "take" | "keep" | "both" | "blend" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "share" | "mark" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
+        /**
+         * @description On whose word something was decided.
+         * @enum {string}
+         */
+        DecidedBy: "person" | "prior-delivery" | "policy" | "seats";
+        /**
+         * @description What sort of thing is asked about; also the first word of its key.
+         * @enum {string}
+         */
+        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "seat" | "need" | "token" | "field" | "propose" | "page";
+        /**
+         * @description What is done where nobody decides.
+         * @enum {string}
+         */
+        Policy: "careful" | "refresh" | "restyle" | "unattended";
+        /**
+         * @description What is done, without asking for each, with places that two parts want.
+         * @enum {string}
+         */
+        SeatOption: "ask" | "site" | "kit";
+        /**
+         * @description How a site meets a need.
+         * @enum {string}
+         */
+        NeedState: "met" | "inside" | "on-shelf" | "missing" | "too-old" | "too-new";
+        /**
+         * @description What is wrong with a link.
+         * @enum {string}
+         */
+        LinkState: "broken" | "doubled" | "swapped";
+        /**
+         * @description How a kit's version compares with what was delivered before.
+         * @enum {string}
+         */
+        VersionStanding: "first" | "newer" | "same" | "rebuilt" | "older";
+        /**
+         * @description What a counterpart was recognised by.
+         * @enum {string}
+         */
+        CandidateBy: "origin" | "address" | "slug" | "digest" | "name" | "role";
+        /**
+         * @description What both sides changed.
+         * @enum {string}
+         */
+        ConflictKind: "text" | "structure" | "attribute" | "declaration" | "selector" | "value" | "whole" | "place";
+        /**
+         * @description Whose side a conflict is resolved for.
+         * @enum {string}
+         */
+        ConflictDecision: "site" | "kit";
+        /**
+         * @description What a part is for.
+         * @enum {string}
+         */
+        PartRole: "header" | "footer" | "aside" | "wrapper" | "not-found" | "search" | "record" | "listing" | "overlay";
+        /**
+         * @description What makes an overlay appear.
+         * @enum {string}
+         */
+        TriggerKind: "click" | "delay" | "scroll" | "pointer-out";
+        /**
+         * @description How often an overlay appears to one visitor.
+         * @enum {string}
+         */
+        Repeat: "always" | "session" | "never";
+        /**
+         * @description How wide a page's own content stands.
+         * @enum {string}
+         */
+        Width: "text" | "edge";
+        /**
+         * @description In which way one item leans on another.
+         * @enum {string}
+         */
+        Relation: "names" | "links-to" | "styled-by" | "record-of" | "stands-below" | "shows-menu" | "holds-section" | "shows-form" | "lists-records" | "uses-component" | "shows-setting";
+        /**
+         * @description The sort of place that holds a name.
+         * @enum {string}
+         */
+        Place: "attribute" | "element" | "value" | "stylesheet" | "url" | "import" | "selector" | "token" | "menu-entry" | "confirmation" | "setting" | "script" | "manifest";
+        /**
+         * @description The layout that a folder was read in.
+         * @enum {string}
+         */
+        Layout: "ours" | "static-site";
+        /**
+         * @description What can be filled in.
+         * @enum {string}
+         */
+        FillinType: "text" | "rich-text" | "url" | "email" | "phone" | "image" | "video" | "colour" | "number" | "date" | "choice" | "list" | "group" | "item";
+        /**
+         * @description What became of an item between two versions.
+         * @enum {string}
+         */
+        KitChangeKind: "added" | "removed" | "renamed" | "changed" | "reformatted";
+        /**
+         * @description Which part of a version number changes ask for.
+         * @enum {string}
+         */
+        VersionStep: "first" | "major" | "minor" | "patch" | "none";
+        /**
+         * @description How a picture travels.
+         * @enum {string}
+         */
+        TreatmentKind: "carried" | "lighter" | "placeholder";
+        /**
+         * @description How links are written when a site is published.
+         * @enum {string}
+         */
+        LinkForm: "rooted" | "relative";
+        /**
+         * @description What is done with what repeats in the pages of a folder.
+         * @enum {string}
+         */
+        AdoptParts: "none" | "ask" | "auto";
+        /**
+         * @description What a file turned out to be.
+         * @enum {string}
+         */
+        IntakeKind: "kit" | "kits" | "unpacked" | "site" | "loose" | "piece";
+        /**
+         * @description What sort of act made a revision.
+         * @enum {string}
+         */
+        Act: "adopt" | "deliver" | "undo" | "go-live" | "read-file" | "save" | "upload" | "seal";
+        /**
+         * @description What to do about a problem.
+         * @enum {string}
+         */
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        /** @description What holds a name in a document. */
+        Where: {
+            /** @description What sort of place it is. */
+            in: components["schemas"]["Place"];
+            /** @description The element's name. */
+            tag?: string;
+            /** @description The name of the attribute, token or member. */
+            name?: string;
+        };
+        /** @description What to do about a problem: a code to switch over, and the values that its sentence needs. */
+        Remedy: {
+            /** @description What to do, as a code; stable. */
+            code: components["schemas"]["RemedyCode"];
+            /** @description The names and numbers that belong to it. */
+            values?: {
+                [key: string]: string;
+            };
+        };
+        /** @description Which other kits must be there with a kit on a site. */
+        KitResolution: {
+            /** @description Whether there is a choice that fits. */
+            fits: boolean;
+            /** @description The kits. */
+            kits: components["schemas"]["ResolvedKit"][];
+            /** @description Optional needs that go unmet. */
+            unmet: string[];
+            /** @description When nothing fits, the demands that cannot hold together, each with who makes it. */
+            chain: string[];
+        };
+        /** @description An item that changed since it was read; in the details of a stale problem. */
+        StaleItem: {
+            /** @description The item's address, kind/key. */
+            address: components["schemas"]["Address"];
+            /** @description What it says to people, in one sentence. */
+            message: string;
+        };
+        /** @description A place where the repeated content stands now. */
+        ProposalPlace: {
+            /** @description The item's address, kind/key. */
+            address: components["schemas"]["Address"];
+            /** @description The page's address on the site. */
+            slug?: string;
+            /** @description The line in the source, from 1; 0 where there is none. */
+            line: number;
+        };
+        /** @description A place whose value is not the same everywhere. */
+        Difference: {
+            /** @description What differs, such as the text of <h1>. */
+            what: string;
+            /** @description How many different values there are. */
+            values: number;
         };
     };
     responses: {
@@ -2009,7 +3452,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2034,7 +3477,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2055,7 +3498,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2078,7 +3521,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2091,7 +3534,7 @@ export interface operations {
     listTokens: {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
@@ -2100,7 +3543,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2125,7 +3568,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2142,13 +3585,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2163,6 +3607,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The name of another user, for an admin. */
                 user: string;
             };
             cookie?: never;
@@ -2173,7 +3618,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2194,7 +3639,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2219,7 +3664,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2242,7 +3687,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2255,7 +3700,7 @@ export interface operations {
     listSessions: {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
@@ -2264,7 +3709,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2279,7 +3724,7 @@ export interface operations {
     endSessions: {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
@@ -2288,7 +3733,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2301,18 +3746,19 @@ export interface operations {
     endSession: {
         parameters: {
             query?: {
-                /** @description somebody else, for an admin */
+                /** @description The name of another user, for an admin. */
                 user?: string;
             };
             header?: never;
             path: {
+                /** @description The name of the sign-in. */
                 id: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2322,7 +3768,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getWords: {
+    getVocabulary: {
         parameters: {
             query?: never;
             header?: never;
@@ -2331,13 +3777,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Words"];
+                    "application/json": components["schemas"]["Vocabulary"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2346,9 +3792,9 @@ export interface operations {
     listLibrary: {
         parameters: {
             query?: {
-                /** @description words to find */
+                /** @description Words to search for. */
                 q?: string;
-                /** @description only this kind */
+                /** @description The kind of the item. */
                 kind?: string;
             };
             header?: never;
@@ -2357,7 +3803,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2382,7 +3828,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2403,7 +3849,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2420,13 +3866,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2441,11 +3888,12 @@ export interface operations {
     adoptSite: {
         parameters: {
             query?: {
-                /** @description what is done with what repeats in its pages: nothing is looked for, it is proposed, or what is sure is taken */
-                parts?: "none" | "ask" | "auto";
+                /** @description What is done with what repeats in the pages. */
+                parts?: components["schemas"]["AdoptParts"];
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2456,7 +3904,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2473,6 +3921,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2483,7 +3932,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2498,18 +3947,19 @@ export interface operations {
     listProposals: {
         parameters: {
             query?: {
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2526,6 +3976,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2536,13 +3987,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TookProposals"];
+                    "application/json": components["schemas"]["AcceptedProposals"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2553,13 +4004,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2576,7 +4028,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The outlet's name. */
                 outlet: string;
             };
             cookie?: never;
@@ -2587,7 +4041,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2604,7 +4058,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The outlet's name. */
                 outlet: string;
             };
             cookie?: never;
@@ -2615,7 +4071,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2632,14 +4088,16 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The outlet's name. */
                 outlet: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2652,18 +4110,19 @@ export interface operations {
     listItems: {
         parameters: {
             query?: {
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2678,20 +4137,22 @@ export interface operations {
     getItem: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -2705,16 +4166,17 @@ export interface operations {
     editItem: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
             };
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2725,9 +4187,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -2741,23 +4204,24 @@ export interface operations {
     deleteItem: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
             };
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2772,16 +4236,17 @@ export interface operations {
     editMedia: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
             };
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2792,9 +4257,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -2808,18 +4274,19 @@ export interface operations {
     getSurround: {
         parameters: {
             query: {
-                /** @description the page’s address on the site */
+                /** @description The page's address on the site. */
                 path: string;
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2836,13 +4303,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2857,22 +4325,23 @@ export interface operations {
     publishSite: {
         parameters: {
             query?: {
-                /** @description the number of a draft to lay over the live state */
+                /** @description The number of a draft to lay over the live state. */
                 draft?: number;
-                /** @description the path below which the site will stand, as /huts/ */
+                /** @description The path below which the site will stand, such as /huts/. */
                 base?: string;
-                /** @description how links are written */
-                links?: "rooted" | "relative";
+                /** @description How links are written. */
+                links?: components["schemas"]["LinkForm"];
             };
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2889,6 +4358,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -2899,7 +4369,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2916,13 +4386,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2939,14 +4410,16 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2961,20 +4434,22 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WentLive"];
+                    "application/json": components["schemas"]["GoLiveResponse"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2989,7 +4464,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3014,9 +4489,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3027,12 +4503,12 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    uploadKit: {
+    importKit: {
         parameters: {
             query?: {
-                /** @description what the file is called */
+                /** @description What the file is called. */
                 name?: string;
-                /** @description NAME@VERSION of the kit in the making that is made of what is no kit */
+                /** @description NAME@VERSION of the kit that is made of what is no kit. */
                 as?: string;
             };
             header?: never;
@@ -3045,7 +4521,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -3062,16 +4538,19 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3086,24 +4565,27 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KitWords"];
+                "application/json": components["schemas"]["KitMetadata"];
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3117,19 +4599,21 @@ export interface operations {
     getKitItem: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
             };
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3141,12 +4625,14 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    putIntoKit: {
+    addToKit: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
@@ -3157,9 +4643,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3170,26 +4657,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    takeOutOfKit: {
+    excludeFromKit: {
         parameters: {
             query: {
-                /** @description kind/key, as in part/site-header */
+                /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
-                /** @description for what comes along: the kit's pieces stand without it */
+                /** @description The kit's pieces stand without it. */
                 optional?: boolean;
             };
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3200,25 +4690,27 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    adviseKit: {
+    getNextVersion: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitAdvice"];
+                    "application/json": components["schemas"]["NextVersion"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3227,24 +4719,27 @@ export interface operations {
     sealKit: {
         parameters: {
             query?: {
-                /** @description why a version number smaller than its changes ask for is right; it is recorded */
+                /** @description Why a version number that is too small is right; it is recorded. */
                 because?: string;
             };
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3260,16 +4755,19 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3280,27 +4778,30 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    chooseKits: {
+    resolveKit: {
         parameters: {
             query: {
+                /** @description The site's name. */
                 site: string;
             };
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KitChoice"];
+                    "application/json": components["schemas"]["KitResolution"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3311,14 +4812,16 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The kit's name. */
                 kit: string;
+                /** @description The version. */
                 version: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3339,7 +4842,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3364,7 +4867,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -3381,13 +4884,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description It is done; there is nothing to say. */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3402,13 +4906,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3425,6 +4930,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The site's name. */
                 site: string;
             };
             cookie?: never;
@@ -3435,7 +4941,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3456,7 +4962,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3481,9 +4987,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description What was made. */
             201: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3499,15 +5006,17 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3522,10 +5031,11 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that was read */
+                /** @description The ETag that was read; without it nobody else's change is noticed. */
                 "If-Match"?: string;
             };
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
@@ -3536,9 +5046,10 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3549,26 +5060,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    deliverySides: {
+    compareDelivery: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
+                /** @description The kind of the item. */
                 kind: string;
+                /** @description The key of the item. */
                 key: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sides"];
+                    "application/json": components["schemas"]["ItemComparison"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3579,15 +5093,17 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3601,20 +5117,22 @@ export interface operations {
     stageDelivery: {
         parameters: {
             query?: {
-                /** @description the digest of the plan that was looked at */
+                /** @description The digest of the plan that was looked at. */
                 plan?: string;
             };
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3625,24 +5143,26 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    liveDelivery: {
+    goLiveDelivery: {
         parameters: {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["Settled"];
+                "application/json": components["schemas"]["GoLiveRequest"];
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };
@@ -3658,19 +5178,21 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The number. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["UndoAsk"];
+                "application/json": components["schemas"]["UndoRequest"];
             };
         };
         responses: {
-            /** @description Done. */
+            /** @description The result. */
             200: {
                 headers: {
+                    /** @description Names the state that was read; send it back as If-Match. */
                     ETag?: string;
                     [name: string]: unknown;
                 };

@@ -2,6 +2,8 @@
 import { ref, watchEffect } from "vue"
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
 import ProblemNote from "./ProblemNote.vue"
+import type { Schemas } from "../api/client"
+import { seatWords } from "../words"
 import { useSites } from "../composables/useSites"
 import { useOpenDelivery } from "../composables/useDeliveries"
 
@@ -9,12 +11,19 @@ const props = defineProps<{ name: string; version: string }>()
 const emit = defineEmits<{ opened: [id: number] }>()
 const open = ref(false)
 const site = ref("")
-const giveWay = ref(false)
+const seats = ref<Schemas["SeatOption"]>("ask")
 const sites = useSites()
 const begin = useOpenDelivery()
-watchEffect(() => { if (!site.value && sites.data.value?.sites.length) site.value = sites.data.value.sites[0].name })
+watchEffect(() => {
+  if (!site.value && sites.data.value?.sites.length) site.value = sites.data.value.sites[0].name
+})
 async function go() {
-  const d = await begin.mutateAsync({ kit: props.name, version: props.version, site: site.value, partsMayGiveWay: giveWay.value })
+  const d = await begin.mutateAsync({
+    kit: props.name,
+    version: props.version,
+    site: site.value,
+    seats: seats.value,
+  })
   open.value = false
   emit("opened", d.id)
 }
@@ -28,11 +37,21 @@ async function go() {
       <DialogPanel class="sheet w-full max-w-md p-6 shadow-xl">
         <DialogTitle class="text-xl font-semibold">Deliver {{ name }} {{ version }}</DialogTitle>
         <label class="label mt-4" for="site">To the site</label>
-        <select id="site" v-model="site" class="field"><option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option></select>
-        <label class="mt-4 flex items-start gap-2"><input v-model="giveWay" type="checkbox" class="mt-1 size-4"><span>The site’s header, footer and the like may give way where both want the same place</span></label>
+        <select id="site" v-model="site" class="field">
+          <option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option>
+        </select>
+        <label class="label mt-4" for="seats">Where both have a header, a footer or the like</label>
+        <select id="seats" v-model="seats" class="field">
+          <option v-for="(says, w) in seatWords" :key="w" :value="w">{{ says }}</option>
+        </select>
         <p class="mt-4 text-faded">A plan is made first. Nothing on the site changes before you say so.</p>
         <ProblemNote :error="begin.error.value" />
-        <div class="mt-6 flex justify-end gap-2"><button class="btn-quiet" @click="open = false">Leave it</button><button class="btn" :disabled="!site || begin.isPending.value" @click="go().catch(() => {})">Make the plan</button></div>
+        <div class="mt-6 flex justify-end gap-2">
+          <button class="btn-quiet" @click="open = false">Cancel</button
+          ><button class="btn" :disabled="!site || begin.isPending.value" @click="go().catch(() => {})">
+            Make the plan
+          </button>
+        </div>
       </DialogPanel>
     </div>
   </Dialog>

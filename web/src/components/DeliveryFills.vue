@@ -5,20 +5,57 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ plan: Schemas["Plan"]; editable: boolean; busy: boolean }>()
 const emit = defineEmits<{ answer: [body: Schemas["Answers"]]; next: [] }>()
 const values = ref<Record<string, string>>({})
-watch(() => props.plan, (p) => { values.value = Object.fromEntries(p.fills.map((f) => [f.name, f.value ?? ""])) }, { immediate: true })
+watch(
+  () => props.plan,
+  (p) => {
+    values.value = Object.fromEntries(p.fills.map((f) => [f.name, f.value ?? ""]))
+  },
+  { immediate: true },
+)
 const types: Record<string, string> = { email: "email", number: "number", date: "date", phone: "tel" }
 const open = computed(() => props.plan.fills.filter((f) => f.required && !f.given).length)
 </script>
 
 <template>
-  <p v-if="!plan.fills.length" class="mb-6 rounded-md bg-calm-soft px-4 py-2.5 text-calm">There is nothing to fill in.</p>
+  <p v-if="!plan.fills.length" class="mb-6 rounded-md bg-calm-soft px-4 py-2.5 text-calm">
+    There is nothing to fill in.
+  </p>
   <form v-else class="sheet mb-6 max-w-2xl space-y-5 p-6" @submit.prevent="emit('answer', { fills: values })">
     <div v-for="f in plan.fills" :key="f.name">
-      <label class="label" :for="`fill-${f.name}`">{{ f.label }} <span v-if="f.required && !f.given" class="text-call">needs you</span></label>
-      <textarea v-if="f.type === 'rich-text'" :id="`fill-${f.name}`" v-model="values[f.name]" class="field" rows="4" :disabled="!editable" />
-      <select v-else-if="f.type === 'choice'" :id="`fill-${f.name}`" v-model="values[f.name]" class="field" :disabled="!editable"><option v-for="c in f.choices ?? []" :key="c">{{ c }}</option></select>
-      <input v-else :id="`fill-${f.name}`" v-model="values[f.name]" :type="types[f.type] ?? 'text'" class="field" :disabled="!editable">
-      <p class="mt-1 text-sm text-faded">{{ f.type }}{{ f.required ? "" : ", not required" }}. The kit’s sample: “{{ f.sample }}”<template v-if="f.before">. It has the value of the last delivery</template></p>
+      <label class="label" :for="`fill-${f.name}`"
+        >{{ f.label }} <span v-if="f.required && !f.given" class="text-call">needs you</span></label
+      >
+      <textarea
+        v-if="f.type === 'rich-text'"
+        :id="`fill-${f.name}`"
+        v-model="values[f.name]"
+        class="field"
+        rows="4"
+        :disabled="!editable"
+      />
+      <select
+        v-else-if="f.type === 'choice'"
+        :id="`fill-${f.name}`"
+        v-model="values[f.name]"
+        class="field"
+        :disabled="!editable"
+      >
+        <option v-for="c in f.choices ?? []" :key="c">{{ c }}</option>
+      </select>
+      <input
+        v-else
+        :id="`fill-${f.name}`"
+        v-model="values[f.name]"
+        :type="types[f.type] ?? 'text'"
+        class="field"
+        :disabled="!editable"
+      />
+      <p class="mt-1 text-sm text-faded">
+        {{ f.type }}{{ f.required ? "" : ", not required" }}. The kit’s sample: “{{ f.sample }}”<template
+          v-if="f.before"
+          >. It has the value of the last delivery</template
+        >
+      </p>
     </div>
     <button v-if="editable" class="btn" :disabled="busy">Fill in</button>
   </form>

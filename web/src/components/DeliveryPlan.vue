@@ -8,7 +8,13 @@ import PlanSettled from "./PlanSettled.vue"
 import PlanTokens from "./PlanTokens.vue"
 import type { Schemas } from "../api/client"
 
-const props = defineProps<{ delivery: Schemas["Delivery"]; etag: string; plan: Schemas["Plan"]; editable: boolean; busy: boolean }>()
+const props = defineProps<{
+  delivery: Schemas["Delivery"]
+  etag: string
+  plan: Schemas["Plan"]
+  editable: boolean
+  busy: boolean
+}>()
 const emit = defineEmits<{ answer: [body: Schemas["Answers"]]; next: [] }>()
 const open = computed(() => props.plan.questions.filter((q) => q.kind !== "fill").length)
 const disabled = computed(() => !props.editable || props.busy)
@@ -22,5 +28,5 @@ const decide = (about: string, word: string) => emit("answer", { decisions: { [a
   <PlanNeeds :delivery="delivery" :plan="plan" :disabled="disabled" @decide="decide" />
   <PlanTokens :delivery="delivery" :plan="plan" :disabled="disabled" @decide="decide" />
   <PlanKnow :plan="plan" />
-  <button class="btn" :disabled="open > 0" @click="$emit('next')">On to the fill-ins</button>
+  <button class="btn" :disabled="open > 0" @click="$emit('next')">On to the blanks</button>
 </template>

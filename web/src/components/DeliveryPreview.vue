@@ -6,34 +6,97 @@ import DecisionChoice from "./DecisionChoice.vue"
 import { Problem, type Schemas } from "../api/client"
 import { pageName } from "../composables/format"
 
-const props = defineProps<{ delivery: Schemas["Delivery"]; open: Schemas["Question"][]; keeper: boolean; librarian: boolean; busy: boolean; error: unknown }>()
-defineEmits<{ stage: []; live: [decisions: Record<string, string>]; go: [step: string] }>()
+const props = defineProps<{
+  delivery: Schemas["Delivery"]
+  open: Schemas["Question"][]
+  keeper: boolean
+  librarian: boolean
+  busy: boolean
+  error: unknown
+}>()
+defineEmits<{
+  stage: []
+  live: [decisions: Record<string, Schemas["ConflictDecision"]>]
+  go: [heading: string]
+}>()
 // What was edited since the draft was staged and cannot be blended is asked here.
-const meanwhile = computed(() => (props.error instanceof Problem && props.error.type === "waits" ? (props.error.details as Schemas["Question"][]) : []))
-const settled = ref<Record<string, string>>({})
+const meanwhile = computed(() =>
+  props.error instanceof Problem && props.error.type === "waits-for-decisions"
+    ? (props.error.details as Schemas["Question"][])
+    : [],
+)
+const settled = ref<Record<string, Schemas["ConflictDecision"]>>({})
 const slugs = computed(() => props.delivery.plan?.touched.map((t) => t.slug) ?? [])
 const slug = ref("/")
-watchEffect(() => { if (slugs.value.length && !slugs.value.includes(slug.value)) slug.value = slugs.value[0] })
+watchEffect(() => {
+  if (slugs.value.length && !slugs.value.includes(slug.value)) slug.value = slugs.value[0]
+})
 </script>
 
 <template>
   <div v-if="delivery.state === 'planned' || delivery.state === 'opened'" class="sheet max-w-2xl p-6">
-    <template v-if="open.length"><h2 class="mb-2">Not yet</h2><p class="mb-4">{{ open.length }} {{ open.length === 1 ? "question is" : "questions are" }} open: a draft can be staged when all are answered.</p>
-      <button class="btn-call" @click="$emit('go', open.some((q) => q.kind !== 'fill') ? 'plan' : 'fill-ins')">Answer them</button></template>
-    <template v-else><h2 class="mb-2">Ready to stage</h2><p class="mb-4">Staging writes a draft of {{ delivery.site }} that you can look at. Visitors notice nothing.</p>
-      <button v-if="librarian" class="btn" :disabled="busy" @click="$emit('stage')">{{ busy ? "Staging…" : "Stage the draft" }}</button></template>
+    <template v-if="open.length"
+      ><h2 class="mb-2">Not yet</h2>
+      <p class="mb-4">
+        {{ open.length }} {{ open.length === 1 ? "question is" : "questions are" }} open: a draft can be
+        staged when all are answered.
+      </p>
+      <button class="btn-call" @click="$emit('go', open.some((q) => q.kind !== 'fill') ? 'plan' : 'blanks')">
+        Answer them
+      </button></template
+    >
+    <template v-else
+      ><h2 class="mb-2">Ready to stage</h2>
+      <p class="mb-4">
+        Staging writes a draft of {{ delivery.site }} that you can look at. Visitors notice nothing.
+      </p>
+      <button v-if="librarian" class="btn" :disabled="busy" @click="$emit('stage')">
+        {{ busy ? "Staging…" : "Stage the draft" }}
+      </button></template
+    >
   </div>
   <template v-else>
     <div class="mb-5 flex flex-wrap items-center justify-between gap-3">
-      <label v-if="slugs.length" class="flex items-center gap-2">Page <select v-model="slug" class="field"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select></label>
-      <ConfirmAct v-if="delivery.state === 'staged' && keeper" act="Go live" :title="`Put this live on ${delivery.site}?`" :busy="busy" @act="$emit('live', settled)">
-        <p>Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }} {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.map(pageName).join(", ") }}. You can take it back with one click afterwards.</p>
+      <label v-if="slugs.length" class="flex items-center gap-2"
+        >Page
+        <select v-model="slug" class="field">
+          <option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option>
+        </select></label
+      >
+      <ConfirmAct
+        v-if="delivery.state === 'staged' && keeper"
+        act="Go live"
+        :title="`Make this live on ${delivery.site}?`"
+        :busy="busy"
+        @act="$emit('live', settled)"
+      >
+        <p>
+          Visitors of {{ delivery.site }} see it at once, on {{ slugs.length }}
+          {{ slugs.length === 1 ? "page" : "pages" }}: {{ slugs.map(pageName).join(", ") }}. You can undo it
+          with one click afterwards.
+        </p>
       </ConfirmAct>
-      <p v-else-if="delivery.state === 'staged'" class="text-faded">A keeper of the site can put it live.</p>
+      <p v-else-if="delivery.state === 'staged'" class="text-faded">A keeper of the site can make it live.</p>
     </div>
-    <section v-if="meanwhile.length" class="mb-5 rounded-lg border border-call/40 bg-sheet p-5" aria-label="Edited meanwhile">
-      <p class="mb-3 font-semibold">Somebody edited the site since the draft was staged. Decide, then go live.</p>
-      <div v-for="q in meanwhile" :key="q.about" class="mb-4"><p class="mb-2">{{ q.says }}</p><DecisionChoice :choices="q.choices" :about="q.about" :site="delivery.site" :chosen="settled[q.about]" :disabled="busy" @decide="(w) => (settled[q.about] = w)" /></div>
+    <section
+      v-if="meanwhile.length"
+      class="mb-5 rounded-lg border border-call/40 bg-sheet p-5"
+      aria-label="Edited meanwhile"
+    >
+      <p class="mb-3 font-semibold">
+        Somebody edited the site since the draft was staged. Decide, then go live.
+      </p>
+      <div v-for="q in meanwhile" :key="q.key" class="mb-4">
+        <p class="mb-2">{{ q.message }}</p>
+        <DecisionChoice
+          :choices="q.choices"
+          :about="q.key"
+          :site="delivery.site"
+          :chosen="settled[q.key]"
+          :disabled="busy"
+          @decide="(w) => (settled[q.key] = w as Schemas['ConflictDecision'])"
+        />
+      </div>
     </section>
     <div class="grid gap-6" :class="delivery.preview && 'lg:grid-cols-2'">
       <PreviewFrame v-if="delivery.preview" :src="delivery.preview + slug" title="The draft" tall />

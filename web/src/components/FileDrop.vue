@@ -12,11 +12,30 @@ function take(files: FileList | null | undefined) {
 </script>
 
 <template>
-  <label class="flex cursor-pointer items-center gap-3 rounded-lg border border-dashed px-5 py-4 text-faded focus-within:outline-2" :class="over ? 'border-ink bg-sheet' : 'border-hair'"
-    @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files)">
-    <ArrowUpTrayIcon class="size-5 shrink-0" aria-hidden="true" />
-    <span v-if="share === null">{{ says }}</span>
-    <span v-else class="flex-1">Sending, {{ Math.round(share * 100) }} %<progress class="mt-1 block w-full" :value="share" max="1" /></span>
-    <input type="file" class="sr-only" :accept="accept" @change="take(($event.target as HTMLInputElement).files)">
-  </label>
+  <!-- eslint-disable-next-line vuejs-accessibility/no-static-element-interactions -- the field inside does the same -->
+  <div
+    role="group"
+    :aria-label="says"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="take($event.dataTransfer?.files)"
+  >
+    <label
+      class="flex cursor-pointer items-center gap-3 rounded-lg border border-dashed px-5 py-4 text-faded focus-within:outline-2"
+      :class="over ? 'border-ink bg-sheet' : 'border-hair'"
+    >
+      <ArrowUpTrayIcon class="size-5 shrink-0" aria-hidden="true" />
+      <span v-if="share === null">{{ says }}</span>
+      <span v-else class="flex-1">
+        Sending, {{ Math.round(share * 100) }} %
+        <progress class="mt-1 block w-full" :value="share" max="1" />
+      </span>
+      <input
+        type="file"
+        class="sr-only"
+        :accept="accept"
+        @change="take(($event.target as HTMLInputElement).files)"
+      />
+    </label>
+  </div>
 </template>

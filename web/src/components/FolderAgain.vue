@@ -2,6 +2,7 @@
 import { ref, toRef } from "vue"
 import FileDrop from "./FileDrop.vue"
 import ProblemNote from "./ProblemNote.vue"
+import { fileWords } from "../words"
 import { useAdoptAgain } from "../composables/useProposals"
 
 const props = defineProps<{ site: string }>()
@@ -9,21 +10,61 @@ const again = useAdoptAgain(toRef(props, "site"))
 const share = ref<number | null>(null)
 async function take(file: File) {
   share.value = 0
-  try { await again.mutateAsync({ file, progress: (s) => { share.value = s } }) } finally { share.value = null }
+  try {
+    await again.mutateAsync({
+      file,
+      progress: (s) => {
+        share.value = s
+      },
+    })
+  } finally {
+    share.value = null
+  }
 }
 </script>
 
 <template>
   <section>
     <h2 class="mb-1">Edits made outside</h2>
-    <p class="mb-3 max-w-3xl text-faded">Somebody changed the folder that this site was adopted from, or published into? Compare it: the edits come into a draft, and what was edited here at the same place stays and is named.</p>
-    <FileDrop says="Drop the folder as a zip here, or choose one." accept=".zip,application/zip" :share="share" @file="(f) => take(f).catch(() => {})" />
+    <p class="mb-3 max-w-3xl text-faded">
+      Somebody changed the folder that this site was adopted from, or published into? Compare it: the edits
+      come into a draft, and what was edited here at the same place stays and is named.
+    </p>
+    <FileDrop
+      says="Drop the folder as a zip here, or choose one."
+      accept=".zip,application/zip"
+      :share="share"
+      @file="(f) => take(f).catch(() => {})"
+    />
     <ProblemNote :error="again.error.value" />
     <div v-if="again.data.value" role="status" class="mt-4">
-      <p v-if="!again.data.value.changes.length" class="rounded-md bg-calm-soft px-4 py-3 text-calm">Nothing was changed there: the site is level with the folder.</p>
-      <table v-else class="sheet"><thead><tr><th>File</th><th>Outside</th><th>Item</th></tr></thead>
-        <tbody><tr v-for="(c, n) in again.data.value.changes" :key="n"><td class="addr break-all">{{ c.path }}</td><td :class="c.what === 'conflict' ? 'font-semibold text-call' : ''">{{ c.what }}</td><td><span class="addr break-all">{{ c.address }}</span> <span class="text-faded">{{ c.says }}</span></td></tr></tbody></table>
-      <p v-if="again.data.value.draft" class="mt-3">The edits are in draft {{ again.data.value.draft }}. <a class="link" :href="again.data.value.preview + '/'" target="_blank" rel="noopener">Look at it</a>, or put it live from <router-link class="link" :to="`/sites/${site}`">the site</router-link>.</p>
+      <p v-if="!again.data.value.changes.length" class="rounded-md bg-calm-soft px-4 py-3 text-calm">
+        Nothing was changed there: the site is level with the folder.
+      </p>
+      <table v-else class="sheet">
+        <thead>
+          <tr>
+            <th>File</th>
+            <th>Outside</th>
+            <th>Item</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(c, n) in again.data.value.changes" :key="n">
+            <td class="addr break-all">{{ c.path }}</td>
+            <td :class="c.what === 'conflict' ? 'font-semibold text-call' : ''">{{ fileWords[c.what] }}</td>
+            <td>
+              <span class="addr break-all">{{ c.address }}</span>
+              <span class="text-faded">{{ c.message }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="again.data.value.draft" class="mt-3">
+        The edits are in draft {{ again.data.value.draft }}.
+        <a class="link" :href="again.data.value.preview + '/'" target="_blank" rel="noopener">Look at it</a>,
+        or put it live from <router-link class="link" :to="`/sites/${site}`">the site</router-link>.
+      </p>
     </div>
   </section>
 </template>

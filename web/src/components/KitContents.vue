@@ -2,37 +2,75 @@
 import { computed } from "vue"
 import { XMarkIcon } from "@heroicons/vue/24/outline"
 import type { Schemas } from "../api/client"
+import { relationWords } from "../words"
 import { weight } from "../composables/format"
 
 /** What is in a kit and why; what was left by hand. */
 const props = defineProps<{ kit: Schemas["Kit"]; editable: boolean; busy: boolean }>()
-const emit = defineEmits<{ leave: [address: string, optional: boolean]; back: [address: string] }>()
+const emit = defineEmits<{ exclude: [address: string, optional: boolean]; back: [address: string] }>()
 const making = computed(() => props.kit.state === "making")
-const says = (r: Schemas["Reason"]) => `${r.from} ${r.why}${r.line ? `, line ${r.line}` : ""}`
+const says = (r: Schemas["Reason"]) =>
+  `${r.from} ${relationWords(r.relation, r.where)}${r.line ? `, line ${r.line}` : ""}`
 </script>
 
 <template>
-  <p v-if="!kit.items.length" class="text-faded">Nothing yet. Choose a site or the library, and put a section or a part in.</p>
+  <p v-if="!kit.items.length" class="text-faded">
+    Nothing yet. Choose a site or the library, and add a section or a part.
+  </p>
   <ul v-else class="sheet divide-y divide-hair">
     <li v-for="i in kit.items" :key="i.address" class="flex items-baseline gap-3 px-4 py-2.5">
-      <div class="min-w-0 flex-1"><span class="addr font-semibold">{{ i.address }}</span>
-        <p v-if="i.picked" class="text-faded">put in by you</p>
-        <details v-else-if="i.reasons.length > 1" class="text-faded"><summary>{{ says(i.reasons[0]) }}; and {{ i.reasons.length - 1 }} more</summary><p v-for="(r, n) in i.reasons.slice(1)" :key="n">{{ says(r) }}</p></details>
-        <p v-else-if="i.reasons.length" class="text-faded">{{ says(i.reasons[0]) }}</p></div>
+      <div class="min-w-0 flex-1">
+        <span class="addr font-semibold">{{ i.address }}</span>
+        <p v-if="i.picked" class="text-faded">you added it</p>
+        <details v-else-if="i.reasons.length > 1" class="text-faded">
+          <summary>{{ says(i.reasons[0]) }}; and {{ i.reasons.length - 1 }} more</summary>
+          <p v-for="(r, n) in i.reasons.slice(1)" :key="n">{{ says(r) }}</p>
+        </details>
+        <p v-else-if="i.reasons.length" class="text-faded">{{ says(i.reasons[0]) }}</p>
+      </div>
       <span class="whitespace-nowrap text-sm text-faded tabular-nums">{{ weight(i.bytes) }}</span>
-      <button v-if="making && editable" class="text-faded hover:text-call" :disabled="busy" :aria-label="i.picked ? `Take ${i.address} out` : `Leave ${i.address} out: it becomes a need`" :title="i.picked ? 'Take it out' : 'Leave it out: it becomes a need'" @click="emit('leave', i.address, false)"><XMarkIcon class="size-5" /></button>
+      <button
+        v-if="making && editable"
+        class="text-faded hover:text-call"
+        :disabled="busy"
+        :aria-label="i.picked ? `Remove ${i.address}` : `Exclude ${i.address}: it becomes a need`"
+        :title="i.picked ? 'Remove' : 'Exclude: it becomes a need'"
+        @click="emit('exclude', i.address, false)"
+      >
+        <XMarkIcon class="size-5" />
+      </button>
     </li>
   </ul>
-  <p v-for="w in kit.weights" :key="w.address" class="mt-2 text-sm text-faded"><span class="addr">{{ w.address }}</span>: {{ w.rules }} of {{ w.wholeRules }} rules are carried, {{ weight(w.bytes) }} of {{ weight(w.wholeBytes) }}</p>
-  <template v-if="making && kit.leaves.length">
-    <h3 class="mb-2 mt-6">Left by hand</h3>
-    <ul class="sheet divide-y divide-hair"><li v-for="l in kit.leaves" :key="l.address" class="flex flex-wrap items-center gap-3 px-4 py-2.5">
-      <span class="addr min-w-0 flex-1 font-semibold">{{ l.address }}</span>
-      <label class="flex items-center gap-2 text-sm"><input type="checkbox" class="size-4" :checked="l.optional" :disabled="!editable" @change="emit('leave', l.address, !l.optional)">the pieces stand without it</label>
-      <button v-if="editable" class="link text-sm" @click="emit('back', l.address)">Let it come along</button></li></ul>
+  <p v-for="w in kit.weights" :key="w.address" class="mt-2 text-sm text-faded">
+    <span class="addr">{{ w.address }}</span>: {{ w.rules }} of {{ w.wholeRules }} rules,
+    {{ weight(w.bytes) }} (whole sheet {{ weight(w.wholeBytes) }})
+  </p>
+  <template v-if="making && kit.exclusions.length">
+    <h3 class="mb-2 mt-6">Excluded by you</h3>
+    <ul class="sheet divide-y divide-hair">
+      <li v-for="l in kit.exclusions" :key="l.address" class="flex flex-wrap items-center gap-3 px-4 py-2.5">
+        <span class="addr min-w-0 flex-1 font-semibold">{{ l.address }}</span>
+        <label class="flex items-center gap-2 text-sm"
+          ><input
+            type="checkbox"
+            class="size-4"
+            :checked="l.optional"
+            :disabled="!editable"
+            @change="emit('exclude', l.address, !l.optional)"
+          />the pieces stand without it</label
+        >
+        <button v-if="editable" class="link text-sm" @click="emit('back', l.address)">
+          Let it come along
+        </button>
+      </li>
+    </ul>
   </template>
   <template v-if="kit.leavesOut.length">
     <h3 class="mb-2 mt-6">What stays behind</h3>
-    <ul class="sheet divide-y divide-hair"><li v-for="l in kit.leavesOut" :key="l.address + l.why" class="px-4 py-2"><span class="addr">{{ l.address }}</span> <span class="text-faded">{{ l.why }}</span></li></ul>
+    <ul class="sheet divide-y divide-hair">
+      <li v-for="l in kit.leavesOut" :key="l.address + l.why" class="px-4 py-2">
+        <span class="addr">{{ l.address }}</span> <span class="text-faded">{{ l.why }}</span>
+      </li>
+    </ul>
   </template>
 </template>

@@ -10,21 +10,39 @@ import { alone, showable } from "../composables/format"
 const props = defineProps<{ kit: Schemas["Kit"]; stamp: string }>()
 const pieces = computed(() => props.kit.items.filter((i) => showable(i.address)))
 const piece = ref("")
-watch(pieces, (p) => { if (!p.some((i) => i.address === piece.value)) piece.value = p[0]?.address ?? "" }, { immediate: true })
+watch(
+  pieces,
+  (p) => {
+    if (!p.some((i) => i.address === piece.value)) piece.value = p[0]?.address ?? ""
+  },
+  { immediate: true },
+)
 const at = computed(() => pieces.value.find((i) => i.address === piece.value))
 const variant = ref("")
-watch(piece, () => { variant.value = record.value = "" })
+watch(piece, () => {
+  variant.value = record.value = ""
+})
 const type = computed(() => at.value?.records ?? "")
 const sites = useSites()
 const site = ref("")
 const items = useItems(site)
-const records = computed(() => (items.data.value?.items ?? []).filter((i) => i.address.startsWith("record/") && i.meta.type === type.value))
+const records = computed(() =>
+  (items.data.value?.items ?? []).filter(
+    (i) => i.address.startsWith("record/") && i.meta.type === type.value,
+  ),
+)
 const record = ref("")
-watch(site, () => { record.value = site.value ? "longest" : "" })
+watch(site, () => {
+  record.value = site.value ? "longest" : ""
+})
 const src = computed(() => {
   const q = new URLSearchParams()
   if (variant.value) q.set("variant", variant.value)
-  if (type.value && site.value && record.value) { q.set("site", site.value); q.set("type", type.value); q.set("record", record.value) }
+  if (type.value && site.value && record.value) {
+    q.set("site", site.value)
+    q.set("type", type.value)
+    q.set("record", record.value)
+  }
   const query = q.toString()
   return alone(props.kit.preview, piece.value) + (query ? `?${query}` : "")
 })
@@ -34,11 +52,37 @@ const src = computed(() => {
   <p v-if="!pieces.length" class="text-faded">There is nothing in it that can be shown.</p>
   <template v-else>
     <div class="mb-3 flex flex-wrap items-end gap-3">
-      <div><label class="label" for="look-piece">The piece</label><select id="look-piece" v-model="piece" class="field"><option v-for="i in pieces" :key="i.address">{{ i.address }}</option></select></div>
-      <div v-if="at?.variants?.length"><label class="label" for="look-variant">Variant</label><select id="look-variant" v-model="variant" class="field"><option value="">as it is</option><option v-for="v in at.variants" :key="v">{{ v }}</option></select></div>
+      <div>
+        <label class="label" for="look-piece">The piece</label
+        ><select id="look-piece" v-model="piece" class="field">
+          <option v-for="i in pieces" :key="i.address">{{ i.address }}</option>
+        </select>
+      </div>
+      <div v-if="at?.variants?.length">
+        <label class="label" for="look-variant">Variant</label
+        ><select id="look-variant" v-model="variant" class="field">
+          <option value="">as it is</option>
+          <option v-for="v in at.variants" :key="v">{{ v }}</option>
+        </select>
+      </div>
       <template v-if="type">
-        <div><label class="label" for="look-site">With a {{ type }} of</label><select id="look-site" v-model="site" class="field"><option value="">no site</option><option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option></select></div>
-        <div v-if="site"><label class="label" for="look-record">Which one</label><select id="look-record" v-model="record" class="field"><option value="longest">the one with the longest text</option><option value="no-picture">one without a picture</option><option v-for="r in records" :key="r.address" :value="r.address.slice(7)">{{ r.meta.title || r.address }}</option></select></div>
+        <div>
+          <label class="label" for="look-site">With a {{ type }} of</label
+          ><select id="look-site" v-model="site" class="field">
+            <option value="">no site</option>
+            <option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option>
+          </select>
+        </div>
+        <div v-if="site">
+          <label class="label" for="look-record">Which one</label
+          ><select id="look-record" v-model="record" class="field">
+            <option value="longest">the one with the longest text</option>
+            <option value="no-picture">one without a picture</option>
+            <option v-for="r in records" :key="r.address" :value="r.address.slice(7)">
+              {{ r.meta.title || r.address }}
+            </option>
+          </select>
+        </div>
       </template>
     </div>
     <PreviewFrame :key="src + stamp" :src="src" :title="piece" tall />

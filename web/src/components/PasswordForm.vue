@@ -17,18 +17,44 @@ async function send() {
   <form class="grid max-w-3xl gap-3 sm:grid-cols-3" @submit.prevent="send().catch(() => {})">
     <div>
       <label class="label" for="p-old">Password now</label>
-      <input id="p-old" v-model="form.old" type="password" class="field" autocomplete="current-password" required>
+      <input
+        id="p-old"
+        v-model="form.old"
+        type="password"
+        class="field"
+        autocomplete="current-password"
+        required
+      />
     </div>
     <div>
       <label class="label" for="p-new">New password</label>
-      <input id="p-new" v-model="form.new" type="password" class="field" minlength="10" autocomplete="new-password" required>
+      <input
+        id="p-new"
+        v-model="form.new"
+        type="password"
+        class="field"
+        minlength="10"
+        autocomplete="new-password"
+        required
+      />
     </div>
     <div>
       <label class="label" for="p-again">New password again</label>
-      <input id="p-again" v-model="form.again" type="password" class="field" minlength="10" autocomplete="new-password" :aria-invalid="differ" required>
+      <input
+        id="p-again"
+        v-model="form.again"
+        type="password"
+        class="field"
+        minlength="10"
+        autocomplete="new-password"
+        :aria-invalid="differ"
+        required
+      />
     </div>
     <p v-if="differ" role="alert" class="text-call sm:col-span-3">The two new passwords are not the same.</p>
-    <p v-if="change.isSuccess.value" role="status" class="text-calm sm:col-span-3">Your password is changed. You are signed out everywhere else.</p>
+    <p v-if="change.isSuccess.value" role="status" class="text-calm sm:col-span-3">
+      Your password is changed. You are signed out everywhere else.
+    </p>
     <div class="sm:col-span-3">
       <ProblemNote :error="change.error.value" />
       <button class="btn" :disabled="differ || change.isPending.value">Change my password</button>

@@ -20,11 +20,19 @@ async function send() {
   <form class="flex flex-wrap items-end gap-3" @submit.prevent="send().catch(() => {})">
     <div>
       <label class="label" for="n-name">Name</label>
-      <input id="n-name" v-model="form.name" class="field max-w-48" maxlength="80" required>
+      <input id="n-name" v-model="form.name" class="field max-w-48" maxlength="80" required />
     </div>
     <div>
       <label class="label" for="n-password">Password</label>
-      <input id="n-password" v-model="form.password" type="password" class="field max-w-48" minlength="10" autocomplete="new-password" required>
+      <input
+        id="n-password"
+        v-model="form.password"
+        type="password"
+        class="field max-w-48"
+        minlength="10"
+        autocomplete="new-password"
+        required
+      />
     </div>
     <div>
       <label class="label" for="n-role">Role</label>

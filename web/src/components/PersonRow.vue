@@ -23,7 +23,9 @@ async function give() {
     <div class="flex flex-wrap items-center justify-between gap-3">
       <span>
         <b>{{ person.name }}</b> <span class="text-faded">{{ person.role }}</span>
-        <span v-if="person.disabled" class="ml-2 rounded-full bg-slate-soft px-2 py-0.5 text-sm">switched off</span>
+        <span v-if="person.disabled" class="ml-2 rounded-full bg-slate-soft px-2 py-0.5 text-sm"
+          >switched off</span
+        >
       </span>
       <DisclosureButton class="link">{{ open ? "Close" : "Change" }} {{ person.name }}</DisclosureButton>
     </div>
@@ -31,19 +33,46 @@ async function give() {
       <div class="flex flex-wrap items-end gap-3">
         <div>
           <label class="label" :for="`role-${person.name}`">Role</label>
-          <select :id="`role-${person.name}`" class="field" :value="person.role" @change="set({ role: ($event.target as HTMLSelectElement).value as Role })">
+          <select
+            :id="`role-${person.name}`"
+            class="field"
+            :value="person.role"
+            @change="set({ role: ($event.target as HTMLSelectElement).value as Role })"
+          >
             <option v-for="r in roles" :key="r">{{ r }}</option>
           </select>
         </div>
-        <button v-if="person.disabled" class="btn-quiet" @click="set({ disabled: false })">Switch the account on</button>
-        <ConfirmAct v-else-if="!self" quiet danger act="Switch the account off" :title="`Switch ${person.name} off?`" @act="set({ disabled: true })">
-          <p>{{ person.name }} is signed out everywhere, and access tokens are refused, until it is switched on again.</p>
+        <button v-if="person.disabled" class="btn-quiet" @click="set({ disabled: false })">
+          Switch the account on
+        </button>
+        <ConfirmAct
+          v-else-if="!self"
+          quiet
+          danger
+          act="Switch the account off"
+          :title="`Switch ${person.name} off?`"
+          @act="set({ disabled: true })"
+        >
+          <p>
+            {{ person.name }} is signed out everywhere, and access tokens are refused, until it is switched on
+            again.
+          </p>
         </ConfirmAct>
       </div>
       <form class="flex flex-wrap items-end gap-3" @submit.prevent="give().catch(() => {})">
         <div>
-          <label class="label" :for="`password-${person.name}`">New password, for somebody who has lost theirs</label>
-          <input :id="`password-${person.name}`" v-model="password" type="password" class="field" minlength="10" autocomplete="new-password" required>
+          <label class="label" :for="`password-${person.name}`"
+            >New password, for somebody who has lost theirs</label
+          >
+          <input
+            :id="`password-${person.name}`"
+            v-model="password"
+            type="password"
+            class="field"
+            minlength="10"
+            autocomplete="new-password"
+            required
+          />
         </div>
         <button class="btn-quiet" :disabled="change.isPending.value">Give this password</button>
       </form>

@@ -1,31 +1,70 @@
 <script setup lang="ts">
 import { computed } from "vue"
 import { pageName } from "../composables/format"
+import { linkWords } from "../words"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ plan: Schemas["Plan"] }>()
-// What of the site's rules hits the kit's pages, by page and rule.
-const hits = computed(() => {
-  const by = new Map<string, Schemas["Hit"][]>()
-  for (const h of props.plan.hits) by.set(`${h.page}|${h.by}`, [...(by.get(`${h.page}|${h.by}`) ?? []), h])
+// Where rules of the site override the kit's, by page and rule.
+const overrides = computed(() => {
+  const by = new Map<string, Schemas["StyleOverride"][]>()
+  for (const h of props.plan.styleOverrides)
+    by.set(`${h.page}|${h.by}`, [...(by.get(`${h.page}|${h.by}`) ?? []), h])
   return [...by.values()]
 })
-const said = (list: Schemas["Hit"][]) => [...new Set(list.map((h) => `${h.property}: ${h.value}`))].join("; ")
+const said = (list: Schemas["StyleOverride"][]) =>
+  [...new Set(list.map((h) => `${h.property}: ${h.value}`))].join("; ")
 </script>
 
 <template>
   <section class="mb-8 grid gap-6 lg:grid-cols-2">
-    <div><h2 class="mb-3">Pages it touches</h2>
+    <div>
+      <h2 class="mb-3">Pages it touches</h2>
       <p v-if="!plan.touched.length" class="text-faded">None.</p>
-      <ul v-else class="sheet divide-y divide-hair"><li v-for="t in plan.touched" :key="t.slug" class="px-4 py-2.5"><b>{{ pageName(t.slug) }}</b> <span class="text-faded">through {{ t.ways.join("; ") }}</span></li></ul>
-      <p class="mt-2 text-sm text-faded">All other pages stay the same to the byte. That is checked when staging.</p></div>
-    <div><h2 class="mb-3">To know</h2>
+      <ul v-else class="sheet divide-y divide-hair">
+        <li v-for="t in plan.touched" :key="t.slug" class="px-4 py-2.5">
+          <b>{{ pageName(t.slug) }}</b> <span class="text-faded">through {{ t.ways.join("; ") }}</span>
+        </li>
+      </ul>
+      <p class="mt-2 text-sm text-faded">
+        All other pages stay the same to the byte. That is checked when staging.
+      </p>
+    </div>
+    <div>
+      <h2 class="mb-3">To know</h2>
       <ul class="sheet divide-y divide-hair">
-        <li v-for="(l, k) in plan.links" :key="'l' + k" class="px-4 py-2.5"><b>Link {{ l.state }}</b> in <span class="addr">{{ l.from }}</span>, line {{ l.line }}: <span class="addr">{{ l.slug }}</span> <span class="text-faded">{{ l.says }}</span></li>
-        <li v-for="list in hits" :key="list[0].page + list[0].by" class="px-4 py-2.5"><details><summary><b>The site’s rules hit</b> <span class="addr">{{ list[0].page }}</span>: {{ said(list) }}</summary><ul class="mt-1 text-sm text-faded"><li v-for="h in list" :key="h.element + h.property" class="addr">{{ h.element.replace(":scope > ", "") }}: {{ h.property }} {{ h.value }}<template v-if="h.kit">, in the kit {{ h.kit }}</template></li><li>by <span class="addr">{{ list[0].by }}</span><template v-if="list[0].when">, {{ list[0].when }}</template></li></ul></details></li>
+        <li v-for="(l, k) in plan.links" :key="'l' + k" class="px-4 py-2.5">
+          <b>A link {{ linkWords[l.state] }}</b> in <span class="addr">{{ l.from }}</span>, line {{ l.line }}:
+          <span class="addr">{{ l.slug }}</span> <span class="text-faded">{{ l.message }}</span>
+        </li>
+        <li v-for="list in overrides" :key="list[0].page + list[0].by" class="px-4 py-2.5">
+          <details>
+            <summary>
+              <b>The site’s rules override the kit’s on</b> <span class="addr">{{ list[0].page }}</span>:
+              {{ said(list) }}
+            </summary>
+            <ul class="mt-1 text-sm text-faded">
+              <li v-for="h in list" :key="h.element + h.property" class="addr">
+                {{ h.element.replace(":scope > ", "") }}: {{ h.property }} {{ h.value
+                }}<template v-if="h.kit">, in the kit {{ h.kit }}</template>
+              </li>
+              <li>
+                by <span class="addr">{{ list[0].by }}</span><template v-if="list[0].when"
+                  >, {{ list[0].when }}</template
+                >
+              </li>
+            </ul>
+          </details>
+        </li>
         <li v-for="s in plan.scripts" :key="s" class="px-4 py-2.5"><b class="text-amber">Code</b> {{ s }}</li>
         <li v-for="s in plan.notes" :key="s" class="px-4 py-2.5">{{ s }}</li>
-        <li v-if="!hits.length && !plan.links.length && !plan.scripts.length && !plan.notes.length" class="px-4 py-2.5 text-faded">Nothing else.</li>
-      </ul></div>
+        <li
+          v-if="!overrides.length && !plan.links.length && !plan.scripts.length && !plan.notes.length"
+          class="px-4 py-2.5 text-faded"
+        >
+          Nothing else.
+        </li>
+      </ul>
+    </div>
   </section>
 </template>

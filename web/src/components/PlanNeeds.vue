@@ -2,6 +2,7 @@
 import { computed } from "vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import StateBadge from "./StateBadge.vue"
+import { deciderWords } from "../words"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]; disabled: boolean }>()
@@ -17,8 +18,28 @@ const met = computed(() => props.plan.needs.length - needs.value.length)
     <p v-if="met" class="mb-2 text-faded">{{ met }} {{ met === 1 ? "need is" : "needs are" }} met.</p>
     <div v-if="needs.length" class="sheet divide-y divide-hair">
       <div v-for="n in needs" :key="n.what" class="px-4 py-3">
-        <p><StateBadge :state="n.state" /> <b class="ml-1">{{ n.what }}</b> <span class="text-faded">{{ n.optional ? "optional; " : "" }}{{ n.says }}<template v-if="n.decision">; decided: {{ n.decision }} ({{ n.decidedBy }})</template></span></p>
-        <DecisionChoice v-if="n.about && (n.decision || n.optional)" class="mt-2" inline :choices="n.choices ?? []" :about="n.about" :site="delivery.site" :chosen="n.decision" :disabled="disabled" @decide="(w) => emit('decide', n.about!, w)" />
+        <p>
+          <StateBadge :state="n.state" /> <b class="ml-1">{{ n.what }}</b>
+          <span class="text-faded"
+            >{{ n.optional ? "optional; " : "" }}{{ n.message
+            }}<template v-if="n.decision"
+              >; decided: {{ n.to ? `${n.decision}:${n.to}` : n.decision
+              }}<template v-if="n.decidedBy"> ({{ deciderWords[n.decidedBy] }})</template></template
+            ></span
+          >
+        </p>
+        <DecisionChoice
+          v-if="n.key && (n.decision || n.optional)"
+          class="mt-2"
+          inline
+          :choices="n.choices ?? []"
+          :about="n.key"
+          :kind="n.what.split('/')[0]"
+          :site="delivery.site"
+          :chosen="n.decision"
+          :disabled="disabled"
+          @decide="(w) => emit('decide', n.key!, w)"
+        />
       </div>
     </div>
   </section>

@@ -7,35 +7,82 @@ import DecisionChoice from "./DecisionChoice.vue"
 import SideBySide from "./SideBySide.vue"
 import type { Schemas } from "../api/client"
 
-const props = defineProps<{ delivery: Schemas["Delivery"]; etag: string; plan: Schemas["Plan"]; disabled: boolean }>()
+const props = defineProps<{
+  delivery: Schemas["Delivery"]
+  etag: string
+  plan: Schemas["Plan"]
+  disabled: boolean
+}>()
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 const questions = computed(() => props.plan.questions.filter((q) => q.kind !== "fill"))
 const row = (about: string) => props.plan.rows.find((r) => r.address === about)
 /** The row and the conflict that a question about a conflict is of. */
 const conflict = (about: string) => {
-  for (const r of props.plan.rows) for (const c of r.conflicts ?? []) if (`conflict:${r.address}:${c.key}` === about) return { row: r, c }
+  for (const r of props.plan.rows)
+    for (const c of r.conflicts ?? []) if (`conflict:${r.address}:${c.key}` === about) return { row: r, c }
 }
-const clash = (about: string) => props.plan.clashes.find((c) => c.about === about)
+const clash = (about: string) => props.plan.clashes.find((c) => c.key === about)
 </script>
 
 <template>
   <section v-if="questions.length" class="mb-8" aria-label="Questions">
-    <h2 class="mb-3 flex items-center gap-2 text-call"><QuestionMarkCircleIcon class="size-6" aria-hidden="true" />{{ questions.length }} {{ questions.length === 1 ? "question needs" : "questions need" }} you</h2>
-    <div v-for="q in questions" :key="q.about" class="mb-4 rounded-lg border border-call/40 bg-sheet p-5" :data-question="q.about">
-      <p class="mb-3 text-lg font-semibold">{{ q.says }}</p>
-      <template v-if="q.kind === 'conflict' && conflict(q.about)">
-        <SideBySide :delivery="delivery" :etag="etag" :address="conflict(q.about)!.row.address" :row="conflict(q.about)!.row" />
-        <ConflictChoice :conflict="conflict(q.about)!.c" :about="q.about" :disabled="disabled" @decide="(w) => emit('decide', q.about, w)" />
+    <h2 class="mb-3 flex items-center gap-2 text-call">
+      <QuestionMarkCircleIcon class="size-6" aria-hidden="true" />{{ questions.length }}
+      {{ questions.length === 1 ? "question needs" : "questions need" }} you
+    </h2>
+    <div
+      v-for="q in questions"
+      :key="q.key"
+      class="mb-4 rounded-lg border border-call/40 bg-sheet p-5"
+      :data-question="q.key"
+    >
+      <p class="mb-3 text-lg font-semibold">{{ q.message }}</p>
+      <template v-if="q.kind === 'conflict' && conflict(q.key)">
+        <SideBySide
+          :delivery="delivery"
+          :etag="etag"
+          :address="conflict(q.key)!.row.address"
+          :row="conflict(q.key)!.row"
+        />
+        <ConflictChoice
+          :conflict="conflict(q.key)!.c"
+          :about="q.key"
+          :disabled="disabled"
+          @decide="(w) => emit('decide', q.key, w)"
+        />
       </template>
       <template v-else>
-        <SideBySide v-if="q.kind === 'item'" :delivery="delivery" :etag="etag" :address="q.about" :row="row(q.about)" />
-        <ConflictList v-if="row(q.about)?.conflicts?.length" :row="row(q.about)!" :disabled="disabled" @decide="(a, w) => emit('decide', a, w)" />
-        <div v-if="clash(q.about)" class="mb-3 grid gap-3 sm:grid-cols-2">
-          <div class="min-w-0 rounded-md border border-hair px-4 py-2"><p class="text-sm text-faded">The site’s</p><pre class="max-h-40 overflow-auto whitespace-pre-wrap text-sm">{{ clash(q.about)!.site }}</pre></div>
-          <div class="min-w-0 rounded-md border border-hair px-4 py-2"><p class="text-sm text-faded">The kit’s</p><pre class="max-h-40 overflow-auto whitespace-pre-wrap text-sm">{{ clash(q.about)!.kit }}</pre></div>
-          <p v-if="clash(q.about)!.fixed" class="text-amber sm:col-span-2">{{ clash(q.about)!.fixed }}.</p>
+        <SideBySide
+          v-if="q.kind === 'item'"
+          :delivery="delivery"
+          :etag="etag"
+          :address="q.key"
+          :row="row(q.key)"
+        />
+        <ConflictList
+          v-if="row(q.key)?.conflicts?.length"
+          :row="row(q.key)!"
+          :disabled="disabled"
+          @decide="(a, w) => emit('decide', a, w)"
+        />
+        <div v-if="clash(q.key)" class="mb-3 grid gap-3 sm:grid-cols-2">
+          <div class="min-w-0 rounded-md border border-hair px-4 py-2">
+            <p class="text-sm text-faded">The site’s</p>
+            <pre class="max-h-40 overflow-auto whitespace-pre-wrap text-sm">{{ clash(q.key)!.site }}</pre>
+          </div>
+          <div class="min-w-0 rounded-md border border-hair px-4 py-2">
+            <p class="text-sm text-faded">The kit’s</p>
+            <pre class="max-h-40 overflow-auto whitespace-pre-wrap text-sm">{{ clash(q.key)!.kit }}</pre>
+          </div>
+          <p v-if="clash(q.key)!.fixed" class="text-amber sm:col-span-2">{{ clash(q.key)!.fixed }}.</p>
         </div>
-        <DecisionChoice :choices="q.choices" :about="q.about" :site="delivery.site" :disabled="disabled" @decide="(w) => emit('decide', q.about, w)" />
+        <DecisionChoice
+          :choices="q.choices"
+          :about="q.key"
+          :site="delivery.site"
+          :disabled="disabled"
+          @decide="(w) => emit('decide', q.key, w)"
+        />
       </template>
     </div>
   </section>

@@ -1,27 +1,63 @@
 <script setup lang="ts">
 import { computed } from "vue"
 import DecisionChoice from "./DecisionChoice.vue"
+import { deciderWords } from "../words"
 import type { Schemas } from "../api/client"
 
-// What was decided of classes, seats, fields and proposed settings, each to be changed.
+// What was decided of names, places, fields and proposed settings, each to be changed.
 const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]; disabled: boolean }>()
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 type Line = { about: string; head: string; says: string; chosen?: string; choices: Schemas["Choice"][] }
 const lines = computed<Line[]>(() => [
-  ...props.plan.clashes.map((c) => ({ about: c.about, head: `${c.about.startsWith("class:") ? "Class" : "Property"} ${c.class}`, says: `is defined on both sides${c.fixed ? `; ${c.fixed}` : ""}${c.becomes ? `; the kit’s becomes ${c.becomes}` : ""}`, chosen: c.decision, choices: c.choices })),
-  ...props.plan.seats.map((s) => ({ about: `seat:${s.role}:${s.target}`, head: `The ${s.role} on ${s.target}`, says: `${s.site} has the seat, ${s.kit} wants it${s.decidedBy ? `; decided by ${s.decidedBy}` : ""}`, chosen: s.decision, choices: s.choices })),
-  ...props.plan.fields.map((f) => ({ about: `field:${f.type}:${f.kit}`, head: `Field ${f.kit}`, says: `of ${f.type} is called otherwise here`, chosen: f.site ? `as:${f.site}` : f.decision, choices: f.choices })),
-  ...props.plan.settings.map((s) => ({ about: `propose:${s.setting}`, head: `Proposed: ${s.setting}`, says: `as ${s.proposed}; ${s.why}`, chosen: s.decision, choices: s.choices })),
+  ...props.plan.clashes.map((c) => ({
+    about: c.key,
+    head: `${c.class.startsWith("--") ? "Property" : "Style"} ${c.class}`,
+    says: `is defined on both sides${c.fixed ? `; ${c.fixed}` : ""}${c.becomes ? `; the kit’s becomes ${c.becomes}` : ""}`,
+    chosen: c.decision,
+    choices: c.choices,
+  })),
+  ...props.plan.seats.map((s) => ({
+    about: s.key,
+    head: `The ${s.role} on ${s.target}`,
+    says: `${s.site} is there, ${s.kit} wants the place${s.decidedBy ? `; decided by ${deciderWords[s.decidedBy]}` : ""}`,
+    chosen: s.decision,
+    choices: s.choices,
+  })),
+  ...props.plan.fields.map((f) => ({
+    about: f.key,
+    head: `Field ${f.kit}`,
+    says: `of ${f.type} is called otherwise here`,
+    chosen: f.site ? `as:${f.site}` : f.decision,
+    choices: f.choices,
+  })),
+  ...props.plan.settings.map((s) => ({
+    about: s.key,
+    head: `Proposed: ${s.setting}`,
+    says: `as ${s.proposed}; ${s.why}`,
+    chosen: s.decision,
+    choices: s.choices,
+  })),
 ])
 </script>
 
 <template>
-  <section v-if="lines.length" class="mb-8" aria-label="Names, seats and settings">
-    <h2 class="mb-3">Names, seats and settings</h2>
+  <section v-if="lines.length" class="mb-8" aria-label="Names, places and settings">
+    <h2 class="mb-3">Names, places and settings</h2>
     <div class="sheet divide-y divide-hair">
       <div v-for="l in lines" :key="l.about" class="flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-2.5">
-        <p class="min-w-0 flex-1"><b>{{ l.head }}</b> <span class="text-faded">{{ l.says }}</span></p>
-        <DecisionChoice v-if="l.chosen && l.choices.length > 1" :choices="l.choices" :about="l.about" :site="delivery.site" :chosen="l.chosen" :disabled="disabled" inline @decide="(w) => emit('decide', l.about, w)" />
+        <p class="min-w-0 flex-1">
+          <b>{{ l.head }}</b> <span class="text-faded">{{ l.says }}</span>
+        </p>
+        <DecisionChoice
+          v-if="l.chosen && l.choices.length > 1"
+          :choices="l.choices"
+          :about="l.about"
+          :site="delivery.site"
+          :chosen="l.chosen"
+          :disabled="disabled"
+          inline
+          @decide="(w) => emit('decide', l.about, w)"
+        />
         <span v-else :class="l.chosen ? '' : 'font-semibold text-call'">{{ l.chosen || "open" }}</span>
       </div>
     </div>

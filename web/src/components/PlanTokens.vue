@@ -19,34 +19,140 @@ function tryOn(property: string) {
   tried.value = next
   trying.value = true
 }
-function tryAll() { tried.value = new Set(props.plan.tokens.filter((t) => t.site).map((t) => t.property)); trying.value = true }
-const src = computed(() => `${props.delivery.plannedPreview}${slug.value}${tried.value.size ? `?try=${[...tried.value].join(",")}` : ""}`)
+function tryAll() {
+  tried.value = new Set(props.plan.tokens.filter((t) => t.site).map((t) => t.property))
+  trying.value = true
+}
+const src = computed(
+  () =>
+    `${props.delivery.plannedPreview}${slug.value}${tried.value.size ? `?try=${[...tried.value].join(",")}` : ""}`,
+)
 const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.site, c.kit) < 4.5))
 </script>
 
 <template>
-  <section v-if="plan.tokens.length" class="mb-8" aria-label="Tokens">
-    <div class="mb-3 flex flex-wrap items-center gap-2"><h2>Tokens</h2>
-      <button type="button" class="btn-quiet ml-auto" :disabled="disabled" @click="emit('decide', 'token:*', 'keep')">Keep all of the site’s</button>
-      <button type="button" class="btn-quiet" :disabled="disabled" @click="emit('decide', 'token:*', 'take')">Take all of the kit’s</button>
-      <button type="button" class="btn-quiet" @click="tryAll">Try all on</button></div>
-    <div class="sheet overflow-x-auto"><table>
-      <thead><tr><th>Token</th><th>Here</th><th>In the kit</th><th>Apart</th><th>Decision</th><th><span class="sr-only">Try on</span></th></tr></thead>
-      <tbody><tr v-for="t in plan.tokens" :key="t.property" :data-token="t.property">
-        <td class="addr whitespace-nowrap">{{ t.property }}</td>
-        <td><span v-if="t.site" class="inline-flex items-center gap-2"><span v-if="colour(t.site)" class="inline-block size-5 rounded border border-hair" :style="{ background: t.site }" />{{ t.site }}</span><span v-else class="text-faded">has none; nearest is {{ t.nearest }}</span></td>
-        <td><span class="inline-flex items-center gap-2"><span v-if="colour(t.kit)" class="inline-block size-5 rounded border border-hair" :style="{ background: t.kit }" />{{ t.kit }}</span></td>
-        <td>{{ t.distance ? t.distance.toFixed(3) : "–" }}</td>
-        <td><DecisionChoice :choices="t.choices" :about="`token:${t.property}`" :site="delivery.site" :chosen="t.decision" :disabled="disabled" inline @decide="(w) => emit('decide', `token:${t.property}`, w)" /></td>
-        <td><button v-if="t.site" type="button" class="btn-quiet whitespace-nowrap px-3 py-1" :aria-pressed="tried.has(t.property)" @click="tryOn(t.property)">{{ tried.has(t.property) ? "On trial" : "Try on" }}</button></td>
-      </tr></tbody></table></div>
+  <section v-if="plan.tokens.length" class="mb-8" aria-label="Colours, type and spacing">
+    <div class="mb-3 flex flex-wrap items-center gap-2">
+      <h2>Colours, type and spacing</h2>
+      <button
+        type="button"
+        class="btn-quiet ml-auto"
+        :disabled="disabled"
+        @click="emit('decide', 'token:*', 'keep')"
+      >
+        Keep all of the site’s
+      </button>
+      <button type="button" class="btn-quiet" :disabled="disabled" @click="emit('decide', 'token:*', 'take')">
+        Take all of the kit’s
+      </button>
+      <button type="button" class="btn-quiet" @click="tryAll">Try all on</button>
+    </div>
+    <div class="sheet overflow-x-auto">
+      <table>
+        <thead>
+          <tr>
+            <th>Token</th>
+            <th>Here</th>
+            <th>In the kit</th>
+            <th>Apart</th>
+            <th>Decision</th>
+            <th><span class="sr-only">Try on</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="t in plan.tokens" :key="t.property" :data-token="t.property">
+            <td class="addr whitespace-nowrap">{{ t.property }}</td>
+            <td>
+              <span v-if="t.site" class="inline-flex items-center gap-2"
+                ><span
+                  v-if="colour(t.site)"
+                  class="inline-block size-5 rounded border border-hair"
+                  :style="{ background: t.site }"
+                />{{ t.site }}</span
+              ><span v-else class="text-faded">has none; nearest is {{ t.nearest }}</span>
+            </td>
+            <td>
+              <span class="inline-flex items-center gap-2"
+                ><span
+                  v-if="colour(t.kit)"
+                  class="inline-block size-5 rounded border border-hair"
+                  :style="{ background: t.kit }"
+                />{{ t.kit }}</span
+              >
+            </td>
+            <td>{{ t.distance ? t.distance.toFixed(3) : "–" }}</td>
+            <td>
+              <DecisionChoice
+                :choices="t.choices"
+                :about="t.key"
+                :site="delivery.site"
+                :chosen="t.decision"
+                :disabled="disabled"
+                inline
+                @decide="(w) => emit('decide', t.key, w)"
+              />
+            </td>
+            <td>
+              <button
+                v-if="t.site"
+                type="button"
+                class="btn-quiet whitespace-nowrap px-3 py-1"
+                :aria-pressed="tried.has(t.property)"
+                @click="tryOn(t.property)"
+              >
+                {{ tried.has(t.property) ? "On trial" : "Try on" }}
+              </button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
     <div v-if="trying" class="mt-4">
-      <label class="mb-3 flex items-center gap-2"><span class="whitespace-nowrap">Tried on</span> <select v-model="slug" class="field max-w-xs"><option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select><span class="text-faded">{{ tried.size ? `with the kit’s ${[...tried].join(", ")}` : "with the site’s own" }}</span></label>
+      <label class="mb-3 flex items-center gap-2"
+        ><span class="whitespace-nowrap">Tried on</span>
+        <select v-model="slug" class="field max-w-xs">
+          <option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option></select
+        ><span class="text-faded">{{
+          tried.size ? `with the kit’s ${[...tried].join(", ")}` : "with the site’s own"
+        }}</span></label
+      >
       <PreviewFrame :src="src" title="As it would look" />
     </div>
-    <div v-if="poor.length" class="sheet mt-4 overflow-x-auto"><table>
-      <thead><tr><th>Text on ground, contrast below 4.5</th><th>With the site’s</th><th>With the kit’s</th><th>As decided</th></tr></thead>
-      <tbody><tr v-for="(c, k) in poor" :key="k"><td><span class="addr">{{ c.where }}</span><br><span class="text-faded">{{ c.text }} on {{ c.ground }}</span></td><td v-for="n in [c.site, c.kit, c.as]" :key="n" :class="n < 4.5 ? 'font-semibold text-call' : 'text-calm'">{{ n.toFixed(2) }} {{ n < 4.5 ? "too little" : "enough" }}</td></tr></tbody></table></div>
-    <details v-if="plan.literals.length" class="mt-4"><summary class="text-faded">{{ plan.literals.length }} colours and fonts of the kit pass the tokens by</summary><ul class="mt-2 columns-1 text-sm lg:columns-2"><li v-for="l in plan.literals" :key="l" class="addr">{{ l }}</li></ul></details>
+    <div v-if="poor.length" class="sheet mt-4 overflow-x-auto">
+      <table>
+        <thead>
+          <tr>
+            <th>Text on ground, contrast below 4.5</th>
+            <th>With the site’s</th>
+            <th>With the kit’s</th>
+            <th>As decided</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(c, k) in poor" :key="k">
+            <td>
+              <span class="addr">{{ c.where }}</span><br /><span class="text-faded"
+                >{{ c.text }} on {{ c.ground }}</span
+              >
+            </td>
+            <td
+              v-for="n in [c.site, c.kit, c.as]"
+              :key="n"
+              :class="n < 4.5 ? 'font-semibold text-call' : 'text-calm'"
+            >
+              {{ n.toFixed(2) }} {{ n < 4.5 ? "too little" : "enough" }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <details v-if="plan.literals.length" class="mt-4">
+      <summary class="text-faded">
+        {{ plan.literals.length }} colours and fonts of the kit do not use them
+      </summary>
+      <ul class="mt-2 columns-1 text-sm lg:columns-2">
+        <li v-for="l in plan.literals" :key="l" class="addr">{{ l }}</li>
+      </ul>
+    </details>
   </section>
 </template>

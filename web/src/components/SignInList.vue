@@ -18,15 +18,34 @@ const others = computed(() => list.value.filter((s) => !s.here))
     <li v-for="s in list" :key="s.id" class="flex items-center justify-between gap-3 px-4 py-2.5">
       <span class="min-w-0">
         <b>{{ browserName(s.agent) }}</b>
-        <span class="text-faded"> from {{ s.place || "an unknown place" }}, since {{ moment(s.startedAt) }}</span>
-        <span v-if="s.here" class="ml-2 rounded-full bg-calm-soft px-2 py-0.5 text-sm text-calm">this one</span>
+        <span class="text-faded">
+          from {{ s.place || "an unknown place" }}, since {{ moment(s.startedAt) }}</span
+        >
+        <span v-if="s.here" class="ml-2 rounded-full bg-calm-soft px-2 py-0.5 text-sm text-calm"
+          >this one</span
+        >
       </span>
-      <ConfirmAct v-if="!s.here" quiet danger class="shrink-0" act="Sign out there" title="Sign out there?" @act="end.mutate(s.id)">
+      <ConfirmAct
+        v-if="!s.here"
+        quiet
+        danger
+        class="shrink-0"
+        act="Sign out there"
+        title="Sign out there?"
+        @act="end.mutate(s.id)"
+      >
         <p>What is not saved in that browser is lost.</p>
       </ConfirmAct>
     </li>
   </ul>
-  <ConfirmAct v-if="others.length > 1" quiet danger :act="everywhere" :title="`${everywhere}?`" @act="endOthers.mutate()">
+  <ConfirmAct
+    v-if="others.length > 1"
+    quiet
+    danger
+    :act="everywhere"
+    :title="`${everywhere}?`"
+    @act="endOthers.mutate()"
+  >
     <p>{{ others.length }} sign-ins end at once.</p>
   </ConfirmAct>
   <ProblemNote :error="signIns.error.value ?? end.error.value ?? endOthers.error.value" />

@@ -27,12 +27,21 @@ function about(t: { scope?: Role; createdAt: string; expiresAt?: string; usedAt?
 
 <template>
   <p v-if="make.data.value" role="status" class="mb-3 rounded-md bg-calm-soft px-4 py-3 text-calm">
-    Your new token, shown only now: <code class="break-all font-mono text-ink">{{ make.data.value.token }}</code>
+    Your new token, shown only now:
+    <code class="break-all font-mono text-ink">{{ make.data.value.token }}</code>
   </p>
-  <p v-if="tokens.data.value && !tokens.data.value.tokens.length" class="mb-3 text-faded">There is no access token.</p>
+  <p v-if="tokens.data.value && !tokens.data.value.tokens.length" class="mb-3 text-faded">
+    There is no access token.
+  </p>
   <ul v-if="tokens.data.value?.tokens.length" class="sheet mb-4 divide-y divide-hair">
-    <li v-for="t in tokens.data.value.tokens" :key="t.id" class="flex flex-wrap items-center justify-between gap-3 px-4 py-2.5">
-      <span><b>{{ t.name }}</b> <span class="text-faded">{{ about(t) }}</span></span>
+    <li
+      v-for="t in tokens.data.value.tokens"
+      :key="t.id"
+      class="flex flex-wrap items-center justify-between gap-3 px-4 py-2.5"
+    >
+      <span
+        ><b>{{ t.name }}</b> <span class="text-faded">{{ about(t) }}</span></span
+      >
       <ConfirmAct quiet danger act="End it" :title="`End the token “${t.name}”?`" @act="drop.mutate(t.id)">
         <p>Whatever uses it is signed out at once.</p>
       </ConfirmAct>
@@ -41,7 +50,7 @@ function about(t: { scope?: Role; createdAt: string; expiresAt?: string; usedAt?
   <form v-if="!user" class="flex flex-wrap items-end gap-3" @submit.prevent="send().catch(() => {})">
     <div>
       <label class="label" for="t-name">What it is for</label>
-      <input id="t-name" v-model="form.name" class="field" maxlength="80" required>
+      <input id="t-name" v-model="form.name" class="field" maxlength="80" required />
     </div>
     <div>
       <label class="label" for="t-scope">What it may do</label>
@@ -52,7 +61,15 @@ function about(t: { scope?: Role; createdAt: string; expiresAt?: string; usedAt?
     </div>
     <div>
       <label class="label" for="t-days">Good for, in days</label>
-      <input id="t-days" v-model.number="form.days" type="number" min="1" max="1825" class="field max-w-32" placeholder="no end">
+      <input
+        id="t-days"
+        v-model.number="form.days"
+        type="number"
+        min="1"
+        max="1825"
+        class="field max-w-32"
+        placeholder="no end"
+      />
     </div>
     <button class="btn" :disabled="make.isPending.value">Make a token</button>
   </form>

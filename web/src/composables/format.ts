@@ -16,15 +16,28 @@ export const short = (digest: string) => digest.slice(0, 12)
 export const alone = (preview: string, address: string) => `${preview}/_cp/alone/${address}`
 
 /** Kinds that can be shown as a page. */
-export const showable = (address: string) => ["page", "section", "block", "part", "menu", "form", "media", "record"].includes(address.split("/")[0])
+export const showable = (address: string) =>
+  ["page", "section", "block", "part", "menu", "form", "media", "record"].includes(address.split("/")[0])
 
-/** A page's address for people; what answers unknown addresses has a name of its own. */
-export const pageName = (slug: string) => (slug === "/404.html" ? "unknown addresses" : slug)
+/** A page's address for people; the not-found page has a name of its own. */
+export const pageName = (slug: string) => (slug === "/404.html" ? "the not-found page" : slug)
 
 /** What a browser calls itself, for people. */
 export function browserName(agent: string): string {
-  const name = [["Firefox/", "Firefox"], ["Edg/", "Edge"], ["HeadlessChrome/", "Chromium, without a screen"], ["Chrome/", "Chrome or Chromium"], ["Safari/", "Safari"]].find(([mark]) => agent.includes(mark))
-  const system = [["Windows", "Windows"], ["Android", "Android"], ["iPhone", "iPhone"], ["Mac OS", "macOS"], ["Linux", "Linux"]].find(([mark]) => agent.includes(mark))
+  const name = [
+    ["Firefox/", "Firefox"],
+    ["Edg/", "Edge"],
+    ["HeadlessChrome/", "Chromium, without a screen"],
+    ["Chrome/", "Chrome or Chromium"],
+    ["Safari/", "Safari"],
+  ].find(([mark]) => agent.includes(mark))
+  const system = [
+    ["Windows", "Windows"],
+    ["Android", "Android"],
+    ["iPhone", "iPhone"],
+    ["Mac OS", "macOS"],
+    ["Linux", "Linux"],
+  ].find(([mark]) => agent.includes(mark))
   if (!name) return agent ? agent.slice(0, 40) : "An unknown browser"
   return system ? `${name[1]} on ${system[1]}` : name[1]
 }

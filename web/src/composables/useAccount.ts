@@ -12,9 +12,19 @@ export function useTokens(user = "") {
   const key = ["tokens", user]
   const renew = () => client.invalidateQueries({ queryKey: key })
   const query = user ? { user } : {}
-  const tokens = useQuery({ queryKey: key, queryFn: () => result(api.GET("/api/v1/access-tokens", { params: { query } })) })
-  const make = useMutation({ mutationFn: (body: Schemas["TokenName"]) => result(api.POST("/api/v1/access-tokens", { body })), onSuccess: renew })
-  const drop = useMutation({ mutationFn: (id: number) => result(api.DELETE("/api/v1/access-tokens/{id}", { params: { path: { id } } })), onSuccess: renew })
+  const tokens = useQuery({
+    queryKey: key,
+    queryFn: () => result(api.GET("/api/v1/access-tokens", { params: { query } })),
+  })
+  const make = useMutation({
+    mutationFn: (body: Schemas["TokenName"]) => result(api.POST("/api/v1/access-tokens", { body })),
+    onSuccess: renew,
+  })
+  const drop = useMutation({
+    mutationFn: (id: number) =>
+      result(api.DELETE("/api/v1/access-tokens/{id}", { params: { path: { id } } })),
+    onSuccess: renew,
+  })
   return { tokens, make, drop }
 }
 
@@ -24,9 +34,19 @@ export function useSignIns(user = "") {
   const key = ["sign-ins", user]
   const renew = () => client.invalidateQueries({ queryKey: key })
   const query = user ? { user } : {}
-  const signIns = useQuery({ queryKey: key, queryFn: () => result(api.GET("/api/v1/sessions", { params: { query } })) })
-  const end = useMutation({ mutationFn: (id: string) => result(api.DELETE("/api/v1/sessions/{id}", { params: { path: { id }, query } })), onSuccess: renew })
-  const endOthers = useMutation({ mutationFn: () => result(api.DELETE("/api/v1/sessions", { params: { query } })), onSuccess: renew })
+  const signIns = useQuery({
+    queryKey: key,
+    queryFn: () => result(api.GET("/api/v1/sessions", { params: { query } })),
+  })
+  const end = useMutation({
+    mutationFn: (id: string) =>
+      result(api.DELETE("/api/v1/sessions/{id}", { params: { path: { id }, query } })),
+    onSuccess: renew,
+  })
+  const endOthers = useMutation({
+    mutationFn: () => result(api.DELETE("/api/v1/sessions", { params: { query } })),
+    onSuccess: renew,
+  })
   return { signIns, end, endOthers }
 }
 
@@ -44,10 +64,17 @@ export function usePeople() {
   const client = useQueryClient()
   const renew = () => client.invalidateQueries({ queryKey: ["users"] })
   const people = useQuery({ queryKey: ["users"], queryFn: () => result(api.GET("/api/v1/users")) })
-  const add = useMutation({ mutationFn: (body: Schemas["NewUser"]) => result(api.POST("/api/v1/users", { body })), onSuccess: renew })
+  const add = useMutation({
+    mutationFn: (body: Schemas["NewUser"]) => result(api.POST("/api/v1/users", { body })),
+    onSuccess: renew,
+  })
   const change = useMutation({
-    mutationFn: (x: { user: string; body: Schemas["UserChange"] }) => result(api.PATCH("/api/v1/users/{user}", { params: { path: { user: x.user } }, body: x.body })),
-    onSuccess: () => { renew(); client.invalidateQueries({ queryKey: ["sign-ins"] }) },
+    mutationFn: (x: { user: string; body: Schemas["UserChange"] }) =>
+      result(api.PATCH("/api/v1/users/{user}", { params: { path: { user: x.user } }, body: x.body })),
+    onSuccess: () => {
+      renew()
+      client.invalidateQueries({ queryKey: ["sign-ins"] })
+    },
   })
   return { people, add, change }
 }

@@ -15,7 +15,12 @@ export function useItems(site: Ref<string>) {
 export function useItem(site: Ref<string>, address: Ref<string>) {
   return useQuery({
     queryKey: computed(() => ["item", site.value, address.value]),
-    queryFn: () => tagged(api.GET("/api/v1/sites/{site}/item", { params: { path: { site: site.value }, query: { address: address.value } } })),
+    queryFn: () =>
+      tagged(
+        api.GET("/api/v1/sites/{site}/item", {
+          params: { path: { site: site.value }, query: { address: address.value } },
+        }),
+      ),
     enabled: computed(() => address.value !== ""),
   })
 }
@@ -24,7 +29,12 @@ export function useItem(site: Ref<string>, address: Ref<string>) {
 export function useSurround(site: Ref<string>, path: Ref<string>) {
   return useQuery({
     queryKey: computed(() => ["surround", site.value, path.value]),
-    queryFn: () => result(api.GET("/api/v1/sites/{site}/surround", { params: { path: { site: site.value }, query: { path: path.value } } })),
+    queryFn: () =>
+      result(
+        api.GET("/api/v1/sites/{site}/surround", {
+          params: { path: { site: site.value }, query: { path: path.value } },
+        }),
+      ),
     enabled: computed(() => path.value !== "" && site.value !== "library"),
   })
 }
@@ -33,7 +43,12 @@ export function useSurround(site: Ref<string>, path: Ref<string>) {
 export function useLibrary(words: Ref<string>, kind: Ref<string>) {
   return useQuery({
     queryKey: computed(() => ["library", words.value, kind.value]),
-    queryFn: () => result(api.GET("/api/v1/library", { params: { query: { q: words.value || undefined, kind: kind.value || undefined } } })),
+    queryFn: () =>
+      result(
+        api.GET("/api/v1/library", {
+          params: { query: { q: words.value || undefined, kind: kind.value || undefined } },
+        }),
+      ),
     placeholderData: (old) => old,
     refetchOnWindowFocus: "always",
   })
@@ -43,7 +58,10 @@ export function useSaveToLibrary() {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (body: Schemas["AddToLibrary"]) => result(api.POST("/api/v1/library", { body })),
-    onSuccess: () => { client.invalidateQueries({ queryKey: ["library"] }); client.invalidateQueries({ queryKey: ["items", "library"] }) },
+    onSuccess: () => {
+      client.invalidateQueries({ queryKey: ["library"] })
+      client.invalidateQueries({ queryKey: ["items", "library"] })
+    },
   })
 }
 
@@ -52,7 +70,19 @@ export function useEditItem() {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (e: { site: string; address: string; content: string; etag: string; draft?: number }) =>
-      result(api.PUT("/api/v1/sites/{site}/item", { params: { path: { site: e.site }, query: { address: e.address, draft: e.draft }, header: { "If-Match": e.etag } }, body: { content: e.content } })),
-    onSuccess: (_d, e) => { client.invalidateQueries({ queryKey: ["drafts", e.site] }); client.invalidateQueries({ queryKey: ["sites"] }) },
+      result(
+        api.PUT("/api/v1/sites/{site}/item", {
+          params: {
+            path: { site: e.site },
+            query: { address: e.address, draft: e.draft },
+            header: { "If-Match": e.etag },
+          },
+          body: { content: e.content },
+        }),
+      ),
+    onSuccess: (_d, e) => {
+      client.invalidateQueries({ queryKey: ["drafts", e.site] })
+      client.invalidateQueries({ queryKey: ["sites"] })
+    },
   })
 }

@@ -1,13 +1,22 @@
 import { onBeforeUnmount, onMounted, ref } from "vue"
 
 /** What a page for picking tells of the element that somebody pointed at. */
-export interface Picked { cpPick: string; tag: string; text: string; bare: boolean; href: string; src: boolean; fill: string }
+export interface Picked {
+  cpPick: string
+  tag: string
+  text: string
+  bare: boolean
+  href: string
+  src: boolean
+  fill: string
+}
 
 /** Hears what is picked in frames of one origin. */
 export function usePicked(origin: () => string) {
   const picked = ref<Picked | null>(null)
   function hear(e: MessageEvent) {
-    if (origin() && new URL(origin()).origin === e.origin && typeof e.data?.cpPick === "string") picked.value = e.data as Picked
+    if (origin() && new URL(origin()).origin === e.origin && typeof e.data?.cpPick === "string")
+      picked.value = e.data as Picked
   }
   onMounted(() => window.addEventListener("message", hear))
   onBeforeUnmount(() => window.removeEventListener("message", hear))
@@ -15,4 +24,9 @@ export function usePicked(origin: () => string) {
 }
 
 /** A path to an element in fewer words, for people. */
-export const briefly = (path: string) => path.replace(/^:scope > (html > body > )?/, "").split(" > ").slice(-3).join(" > ")
+export const briefly = (path: string) =>
+  path
+    .replace(/^:scope > (html > body > )?/, "")
+    .split(" > ")
+    .slice(-3)
+    .join(" > ")

@@ -5,14 +5,24 @@ import { send } from "./useSites"
 
 /** What repeats on a site. */
 export function useProposals(site: Ref<string>) {
-  return useQuery({ queryKey: computed(() => ["proposals", site.value]), queryFn: () => result(api.GET("/api/v1/sites/{site}/proposals", { params: { path: { site: site.value } } })) })
+  return useQuery({
+    queryKey: computed(() => ["proposals", site.value]),
+    queryFn: () =>
+      result(api.GET("/api/v1/sites/{site}/proposals", { params: { path: { site: site.value } } })),
+  })
 }
 
 /** Puts accepted proposals into a draft. */
 export function useAccept(site: Ref<string>) {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (accept: string[]) => result(api.POST("/api/v1/sites/{site}/proposals", { params: { path: { site: site.value } }, body: { accept } })),
+    mutationFn: (accept: string[]) =>
+      result(
+        api.POST("/api/v1/sites/{site}/proposals", {
+          params: { path: { site: site.value } },
+          body: { accept },
+        }),
+      ),
     onSuccess: () => client.invalidateQueries({ queryKey: ["drafts", site.value] }),
   })
 }
@@ -27,7 +37,14 @@ export function useAdopted(site: Ref<string>) {
 export function useAdoptAgain(site: Ref<string>) {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (a: { file: File; progress: (share: number) => void }) => send<Schemas["AdoptedAgain"]>("POST", `/api/v1/sites/${encodeURIComponent(site.value)}/folder`, "application/zip", a.file, a.progress),
+    mutationFn: (a: { file: File; progress: (share: number) => void }) =>
+      send<Schemas["AdoptedAgain"]>(
+        "POST",
+        `/api/v1/sites/${encodeURIComponent(site.value)}/folder`,
+        "application/zip",
+        a.file,
+        a.progress,
+      ),
     onSuccess: () => client.invalidateQueries({ queryKey: ["drafts", site.value] }),
   })
 }

@@ -7,18 +7,35 @@ export function useSites() {
 }
 
 export function useDrafts(site: Ref<string>) {
-  return useQuery({ queryKey: computed(() => ["drafts", site.value]), queryFn: () => result(api.GET("/api/v1/sites/{site}/drafts", { params: { path: { site: site.value } } })) })
+  return useQuery({
+    queryKey: computed(() => ["drafts", site.value]),
+    queryFn: () => result(api.GET("/api/v1/sites/{site}/drafts", { params: { path: { site: site.value } } })),
+  })
 }
 
 export function useHistory(site: Ref<string>) {
-  return useQuery({ queryKey: computed(() => ["history", site.value]), queryFn: () => result(api.GET("/api/v1/sites/{site}/revisions", { params: { path: { site: site.value } } })) })
+  return useQuery({
+    queryKey: computed(() => ["history", site.value]),
+    queryFn: () =>
+      result(api.GET("/api/v1/sites/{site}/revisions", { params: { path: { site: site.value } } })),
+  })
 }
 
 export function useDraftActs(site: Ref<string>) {
   const client = useQueryClient()
   const settle = () => client.invalidateQueries()
-  const live = useMutation({ mutationFn: (id: number) => result(api.POST("/api/v1/sites/{site}/drafts/{id}/live", { params: { path: { site: site.value, id } } })), onSettled: settle })
-  const discard = useMutation({ mutationFn: (id: number) => result(api.DELETE("/api/v1/sites/{site}/drafts/{id}", { params: { path: { site: site.value, id } } })), onSettled: settle })
+  const live = useMutation({
+    mutationFn: (id: number) =>
+      result(
+        api.POST("/api/v1/sites/{site}/drafts/{id}/live", { params: { path: { site: site.value, id } } }),
+      ),
+    onSettled: settle,
+  })
+  const discard = useMutation({
+    mutationFn: (id: number) =>
+      result(api.DELETE("/api/v1/sites/{site}/drafts/{id}", { params: { path: { site: site.value, id } } })),
+    onSettled: settle,
+  })
   return { live, discard }
 }
 
@@ -26,22 +43,45 @@ export function useDraftActs(site: Ref<string>) {
 export function useAdopt() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (a: { name: string; parts: string; file: File; progress: (share: number) => void }) => send<Schemas["Adopted"]>("PUT", `/api/v1/sites/${encodeURIComponent(a.name)}?parts=${a.parts}`, "application/zip", a.file, a.progress),
-    onSuccess: (got) => { client.setQueryData(["adopted", got.site.name], got); return client.invalidateQueries({ queryKey: ["sites"] }) },
+    mutationFn: (a: { name: string; parts: string; file: File; progress: (share: number) => void }) =>
+      send<Schemas["Adopted"]>(
+        "PUT",
+        `/api/v1/sites/${encodeURIComponent(a.name)}?parts=${a.parts}`,
+        "application/zip",
+        a.file,
+        a.progress,
+      ),
+    onSuccess: (got) => {
+      client.setQueryData(["adopted", got.site.name], got)
+      return client.invalidateQueries({ queryKey: ["sites"] })
+    },
   })
 }
 
 /** Sends a file with progress, which fetch cannot tell. */
-export function send<T>(method: string, url: string, type: string, file: File, progress: (share: number) => void): Promise<T> {
+export function send<T>(
+  method: string,
+  url: string,
+  type: string,
+  file: File,
+  progress: (share: number) => void,
+): Promise<T> {
   return new Promise((done, fail) => {
     const x = new XMLHttpRequest()
     x.open(method, url)
     x.setRequestHeader("Content-Type", type)
     x.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total)
-    x.onerror = () => fail(new Problem({ type: "unavailable", detail: "The connection broke off.", wayOut: "Send it again; nothing was kept." }))
+    x.onerror = () =>
+      fail(
+        new Problem({ type: "unavailable", detail: "The connection broke off.", remedy: { code: "retry" } }),
+      )
     x.onload = () => {
       let body: unknown
-      try { body = JSON.parse(x.responseText) } catch { body = {} }
+      try {
+        body = JSON.parse(x.responseText)
+      } catch {
+        body = {}
+      }
       if (x.status >= 200 && x.status < 300) done(body as T)
       else fail(new Problem(body as Partial<Schemas["Problem"]>))
     }

@@ -10,15 +10,42 @@ const deliveries = useDeliveries()
 </script>
 
 <template>
-  <PageHead title="Deliveries"><template #about>One kit going into one site. Each can be left and found again here.</template></PageHead>
+  <PageHead title="Deliveries"
+    ><template #about>One kit going into one site. Each can be left and found again here.</template></PageHead
+  >
   <ProblemNote :error="deliveries.error.value" />
   <template v-if="deliveries.data.value">
-    <EmptyNote v-if="!deliveries.data.value.deliveries.length">There is no delivery yet. Open a sealed <router-link class="link text-ink" to="/kits">kit</router-link> and choose “Use on a site”.</EmptyNote>
-    <div v-else class="sheet overflow-x-auto"><table>
-      <thead><tr><th>No.</th><th>Kit</th><th>Site</th><th>State</th><th>By</th><th>Changed</th></tr></thead>
-      <tbody><tr v-for="d in deliveries.data.value.deliveries" :key="d.id">
-        <td><router-link class="link font-semibold" :to="`/deliveries/${d.id}`">{{ d.id }}</router-link></td><td>{{ d.kit }} {{ d.version }}</td><td><router-link class="link" :to="`/sites/${d.site}`">{{ d.site }}</router-link></td><td><StateBadge :state="d.state" /></td><td>{{ d.by }}</td><td class="whitespace-nowrap">{{ moment(d.updatedAt) }}</td>
-      </tr></tbody>
-    </table></div>
+    <EmptyNote v-if="!deliveries.data.value.deliveries.length"
+      >There is no delivery yet. Open a sealed
+      <router-link class="link text-ink" to="/kits">kit</router-link> and choose “Use on a site”.</EmptyNote
+    >
+    <div v-else class="sheet overflow-x-auto">
+      <table>
+        <thead>
+          <tr>
+            <th>No.</th>
+            <th>Kit</th>
+            <th>Site</th>
+            <th>State</th>
+            <th>By</th>
+            <th>Changed</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="d in deliveries.data.value.deliveries" :key="d.id">
+            <td>
+              <router-link class="link font-semibold" :to="`/deliveries/${d.id}`">{{ d.id }}</router-link>
+            </td>
+            <td>{{ d.kit }} {{ d.version }}</td>
+            <td>
+              <router-link class="link" :to="`/sites/${d.site}`">{{ d.site }}</router-link>
+            </td>
+            <td><StateBadge :state="d.state" /></td>
+            <td>{{ d.by }}</td>
+            <td class="whitespace-nowrap">{{ moment(d.updatedAt) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
   </template>
 </template>

@@ -9,14 +9,14 @@ import StateBadge from "../components/StateBadge.vue"
 import ConfirmAct from "../components/ConfirmAct.vue"
 import ItemPicker from "../components/ItemPicker.vue"
 import FillinEditor from "../components/FillinEditor.vue"
-import VersionAdvice from "../components/VersionAdvice.vue"
+import NextVersion from "../components/NextVersion.vue"
 import DeliverKit from "../components/DeliverKit.vue"
 import KitContents from "../components/KitContents.vue"
 import NeedGraph from "../components/NeedGraph.vue"
 import BlankMarks from "../components/BlankMarks.vue"
 import PictureWays from "../components/PictureWays.vue"
 import KitNeeds from "../components/KitNeeds.vue"
-import KitChoice from "../components/KitChoice.vue"
+import KitResolution from "../components/KitResolution.vue"
 import KitCheck from "../components/KitCheck.vue"
 import KitTerms from "../components/KitTerms.vue"
 import KitSigners from "../components/KitSigners.vue"
@@ -29,7 +29,14 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ name: string; version: string }>()
 const route = useRoute()
 const router = useRouter()
-const { kit: query, put, leave, words, seal, advice } = useKit(toRef(props, "name"), toRef(props, "version"))
+const {
+  kit: query,
+  add,
+  exclude,
+  describe,
+  seal,
+  nextVersion,
+} = useKit(toRef(props, "name"), toRef(props, "version"))
 const kit = computed(() => query.data.value?.value)
 const etag = computed(() => query.data.value?.etag ?? "")
 const librarian = useSession().may("librarian")
@@ -37,65 +44,179 @@ const making = computed(() => kit.value?.state === "making")
 const editable = computed(() => making.value && librarian.value)
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
 const because = ref("")
-const pending = computed(() => words.isPending.value || put.isPending.value || leave.isPending.value)
-const tooSmall = computed(() => advice.data.value?.enough === false && !because.value.trim())
+const pending = computed(() => describe.isPending.value || add.isPending.value || exclude.isPending.value)
+const tooSmall = computed(() => nextVersion.data.value?.enough === false && !because.value.trim())
 const tabs = computed(() => {
   const n = kit.value?.findings.length ?? 0
   return [
-    { id: "contents", says: "Contents" }, { id: "graph", says: "Graph" }, { id: "look", says: "As it looks" }, { id: "blanks", says: `Blanks (${kit.value?.fillins.length ?? 0})` },
-    ...(making.value ? [{ id: "pictures", says: "Pictures" }] : []), { id: "needs", says: "Needs" },
-    ...(making.value ? [{ id: "check", says: stops.value.length ? `Check: ${stops.value.length} stop${stops.value.length > 1 ? "" : "s"} it` : `Check (${n})` }] : [{ id: "signatures", says: `Signatures (${kit.value?.signers.length ?? 0})` }]),
+    { id: "contents", says: "Contents" },
+    { id: "graph", says: "Graph" },
+    { id: "look", says: "Preview" },
+    { id: "blanks", says: `Blanks (${kit.value?.fillins.length ?? 0})` },
+    ...(making.value ? [{ id: "pictures", says: "Pictures" }] : []),
+    { id: "needs", says: "Needs" },
+    ...(making.value
+      ? [
+          {
+            id: "check",
+            says: stops.value.length
+              ? `Check: ${stops.value.length} stop${stops.value.length > 1 ? "" : "s"} it`
+              : `Check (${n})`,
+          },
+        ]
+      : [{ id: "signatures", says: `Signatures (${kit.value?.signers.length ?? 0})` }]),
     { id: "version", says: "Version and terms" },
   ]
 })
-const tab = computed(() => Math.max(0, tabs.value.findIndex((t) => t.id === route.query.tab)))
+const tab = computed(() =>
+  Math.max(
+    0,
+    tabs.value.findIndex((t) => t.id === route.query.tab),
+  ),
+)
 const show = (n: number) => router.replace({ query: { ...route.query, tab: tabs.value[n].id } })
-const save = (body: Schemas["KitWords"]) => words.mutate({ body, etag: etag.value })
-const back = (address: string) => save({ leaves: kit.value?.leaves.filter((l) => l.address !== address) ?? [] })
+const save = (body: Schemas["KitMetadata"]) => describe.mutate({ body, etag: etag.value })
+const back = (address: string) =>
+  save({ exclusions: kit.value?.exclusions.filter((l) => l.address !== address) ?? [] })
 </script>
 
 <template>
   <ProblemNote :error="query.error.value" />
   <template v-if="kit">
-    <PageHead :title="`${kit.name} ${kit.version}`" :back="{ to: '/kits', label: 'Kits' }">
-      <template #about>{{ kit.title }} <StateBadge :state="kit.state" class="ml-1" /> <template v-if="kit.sealedAt"> sealed {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}, digest <span class="addr break-all">{{ kit.digest }}</span></template></template>
+    <PageHead :title="`${kit.name} ${kit.version}`" :back="{ to: '/kits', label: 'Kits on the shelf' }">
+      <template #about
+        >{{ kit.title }} <StateBadge :state="kit.state" class="ml-1" />
+        <template v-if="kit.sealedAt">
+          sealed {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}
+          <details>
+            <summary>Details</summary>
+            Digest <span class="addr break-all">{{ kit.digest }}</span>
+          </details></template
+        ></template
+      >
       <template v-if="!making">
-        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/file`" download><ArrowDownTrayIcon class="size-5" aria-hidden="true" />Download the kit</a>
-        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/pieces`" download>One per piece</a>
-        <DeliverKit v-if="librarian" :name="kit.name" :version="kit.version" @opened="(id) => router.push(`/deliveries/${id}`)" />
+        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/file`" download
+          ><ArrowDownTrayIcon class="size-5" aria-hidden="true" />Download the kit</a
+        >
+        <a class="btn-quiet" :href="`/api/v1/kits/${kit.name}/${kit.version}/pieces`" download
+          >One per piece</a
+        >
+        <DeliverKit
+          v-if="librarian"
+          :name="kit.name"
+          :version="kit.version"
+          @opened="(id) => router.push(`/deliveries/${id}`)"
+        />
       </template>
-      <ConfirmAct v-else-if="librarian" act="Seal it" :title="`Seal ${kit.name} ${kit.version}?`" :disabled="stops.length > 0 || !kit.items.length || tooSmall || pending" :busy="seal.isPending.value" @act="seal.mutate({ etag, because })">
-        <p>The version becomes final: {{ kit.items.length }} items, packed into one file. It cannot be changed afterwards; the next change needs a new version number.</p>
+      <ConfirmAct
+        v-else-if="librarian"
+        act="Seal"
+        :title="`Seal ${kit.name} ${kit.version}?`"
+        :disabled="stops.length > 0 || !kit.items.length || tooSmall || pending"
+        :busy="seal.isPending.value"
+        @act="seal.mutate({ etag, because })"
+      >
+        <p>
+          The version becomes final: {{ kit.items.length }} items, packed into one file. It cannot be changed
+          afterwards; the next change needs a new version number.
+        </p>
       </ConfirmAct>
     </PageHead>
-    <ProblemNote :error="seal.error.value ?? put.error.value ?? leave.error.value ?? words.error.value" />
-    <p v-if="making && advice.data.value?.enough === false && tabs[tab]?.id !== 'version'" class="mb-4 rounded-md bg-amber-soft px-4 py-2.5 text-amber">{{ kit.version }} is too small a number: its changes since {{ advice.data.value.last }} ask for {{ advice.data.value.next }}. <router-link class="link" :to="{ query: { tab: 'version' } }">See why, or say why it is right</router-link></p>
+    <ProblemNote
+      :error="seal.error.value ?? add.error.value ?? exclude.error.value ?? describe.error.value"
+    />
+    <p
+      v-if="making && nextVersion.data.value?.enough === false && tabs[tab]?.id !== 'version'"
+      class="mb-4 rounded-md bg-amber-soft px-4 py-2.5 text-amber"
+    >
+      {{ kit.version }} is too small a number: its changes since {{ nextVersion.data.value.last }} ask for
+      {{ nextVersion.data.value.next }}.
+      <router-link class="link" :to="{ query: { tab: 'version' } }"
+        >See why, or say why it is right</router-link
+      >
+    </p>
     <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
-        <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
-          <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"><button class="-mb-px border-b-2 px-3 py-2" :class="[selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink', t.id === 'check' && stops.length && '!text-call']">{{ t.says }}</button></Tab>
-        </TabList>
-        <TabPanels>
-          <TabPanel class="grid gap-8" :class="editable && 'lg:grid-cols-[minmax(0,4fr)_minmax(0,6fr)]'">
-            <section v-if="editable"><h2 class="mb-3">Put in</h2>
-              <ItemPicker :picks="kit.picks" @put="(p) => put.mutate({ picks: [p] })" @placed="(site) => put.mutate({ placedParts: site })" @styles="(from) => put.mutate({ styles: from })" @leave="(a) => leave.mutate({ address: a })" /></section>
-            <section class="min-w-0"><h2 v-if="editable" class="mb-3">What comes with it, and why</h2>
-              <KitContents :kit="kit" :editable="editable" :busy="leave.isPending.value" @leave="(address, optional) => leave.mutate({ address, optional })" @back="back" /></section>
-          </TabPanel>
-          <TabPanel><NeedGraph :kit="kit" /></TabPanel>
-          <TabPanel><KitPieces :kit="kit" :stamp="etag" /></TabPanel>
-          <TabPanel class="space-y-6">
-            <FillinEditor v-if="kit.fillins.length" :kit="kit" :readonly="!editable" :busy="words.isPending.value" @save="save" />
-            <p v-else class="text-faded">Nothing in it is left to be filled in.</p>
-            <BlankMarks v-if="editable" :kit="kit" :busy="words.isPending.value" :stamp="etag" @save="save" />
-          </TabPanel>
-          <TabPanel v-if="making"><PictureWays :kit="kit" :busy="words.isPending.value || !librarian" @save="save" /></TabPanel>
-          <TabPanel><KitNeeds :kit="kit" :editable="editable" :busy="words.isPending.value" @save="save" /><KitChoice v-if="!making" :name="kit.name" :version="kit.version" /></TabPanel>
-          <TabPanel v-if="making"><KitCheck :findings="kit.findings" /></TabPanel>
-          <TabPanel v-else><KitSigners :kit="kit" :editable="librarian" /></TabPanel>
-          <TabPanel class="space-y-8"><KitTerms :kit="kit" :editable="editable" :busy="words.isPending.value" @save="save" />
-            <VersionAdvice v-if="advice.data.value?.last" v-model:because="because" :advice="advice.data.value" :version="kit.version" :making="making" />
-            <p v-else class="text-faded">It is the first version of this kit that is sealed: any number is right.</p></TabPanel>
-        </TabPanels>
-      </TabGroup>
+      <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
+        <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"
+          ><button
+            class="-mb-px border-b-2 px-3 py-2"
+            :class="[
+              selected ? 'border-ink font-semibold' : 'border-transparent text-faded hover:text-ink',
+              t.id === 'check' && stops.length && '!text-call',
+            ]"
+          >
+            {{ t.says }}
+          </button></Tab
+        >
+      </TabList>
+      <TabPanels>
+        <TabPanel class="grid gap-8" :class="editable && 'lg:grid-cols-[minmax(0,4fr)_minmax(0,6fr)]'">
+          <section v-if="editable">
+            <h2 class="mb-3">Add</h2>
+            <ItemPicker
+              :picks="kit.picks"
+              @add="(p) => add.mutate({ picks: [p] })"
+              @placed="(site) => add.mutate({ placedParts: site })"
+              @styles="(from) => add.mutate({ styles: from })"
+              @exclude="(a) => exclude.mutate({ address: a })"
+            />
+          </section>
+          <section class="min-w-0">
+            <h2 v-if="editable" class="mb-3">What comes with it, and why</h2>
+            <KitContents
+              :kit="kit"
+              :editable="editable"
+              :busy="exclude.isPending.value"
+              @exclude="(address, optional) => exclude.mutate({ address, optional })"
+              @back="back"
+            />
+          </section>
+        </TabPanel>
+        <TabPanel><NeedGraph :kit="kit" /></TabPanel>
+        <TabPanel><KitPieces :kit="kit" :stamp="etag" /></TabPanel>
+        <TabPanel class="space-y-6">
+          <FillinEditor
+            v-if="kit.fillins.length"
+            :kit="kit"
+            :readonly="!editable"
+            :busy="describe.isPending.value"
+            @save="save"
+          />
+          <p v-else class="text-faded">Nothing in it is left to be filled in.</p>
+          <BlankMarks
+            v-if="editable"
+            :kit="kit"
+            :busy="describe.isPending.value"
+            :stamp="etag"
+            @save="save"
+          />
+        </TabPanel>
+        <TabPanel v-if="making"
+          ><PictureWays :kit="kit" :busy="describe.isPending.value || !librarian" @save="save"
+        /></TabPanel>
+        <TabPanel
+          ><KitNeeds
+            :kit="kit"
+            :editable="editable"
+            :busy="describe.isPending.value"
+            @save="save" /><KitResolution v-if="!making" :name="kit.name" :version="kit.version"
+        /></TabPanel>
+        <TabPanel v-if="making"><KitCheck :findings="kit.findings" /></TabPanel>
+        <TabPanel v-else><KitSigners :kit="kit" :editable="librarian" /></TabPanel>
+        <TabPanel class="space-y-8"
+          ><KitTerms :kit="kit" :editable="editable" :busy="describe.isPending.value" @save="save" />
+          <NextVersion
+            v-if="nextVersion.data.value?.last"
+            v-model:because="because"
+            :advice="nextVersion.data.value"
+            :version="kit.version"
+            :making="making"
+          />
+          <p v-else class="text-faded">
+            It is the first version of this kit that is sealed: any number is right.
+          </p></TabPanel
+        >
+      </TabPanels>
+    </TabGroup>
   </template>
 </template>

@@ -5,8 +5,9 @@ import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
 import StateBadge from "../components/StateBadge.vue"
+import ShelfTabs from "../components/ShelfTabs.vue"
 import FileDrop from "../components/FileDrop.vue"
-import { useKits, useNewKit, useUploadKit } from "../composables/useKits"
+import { useKits, useNewKit, useImportKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
 import { weight } from "../composables/format"
 
@@ -14,7 +15,7 @@ const router = useRouter()
 const kits = useKits()
 const librarian = useSession().may("librarian")
 const begin = useNewKit()
-const upload = useUploadKit()
+const upload = useImportKit()
 const form = ref(false)
 const name = ref("")
 const version = ref("0.1.0")
@@ -22,44 +23,125 @@ const title = ref("")
 const license = ref("CC-BY-4.0")
 const share = ref<number | null>(null)
 async function start() {
-  const k = await begin.mutateAsync({ name: name.value.trim(), version: version.value.trim(), title: title.value.trim(), license: license.value.trim() })
+  const k = await begin.mutateAsync({
+    name: name.value.trim(),
+    version: version.value.trim(),
+    title: title.value.trim(),
+    license: license.value.trim(),
+  })
   router.push(`/kits/${k.name}/${k.version}`)
 }
 async function take(file: File) {
   share.value = 0
   try {
-    const got = await upload.mutateAsync({ file, progress: (s) => { share.value = s } })
-    if (got.kits.length === 1 && got.what === "kit" && !got.report.length) router.push(`/kits/${got.kits[0].name}/${got.kits[0].version}`)
-  } finally { share.value = null }
+    const got = await upload.mutateAsync({
+      file,
+      progress: (s) => {
+        share.value = s
+      },
+    })
+    if (got.kits.length === 1 && got.what === "kit" && !got.report.length)
+      router.push(`/kits/${got.kits[0].name}/${got.kits[0].version}`)
+  } finally {
+    share.value = null
+  }
 }
 </script>
 
 <template>
-  <PageHead title="Kits"><template #about>Named, versioned, sealed sets of items. A sealed version never changes.</template>
+  <PageHead title="Library"
+    ><template #about>Named, versioned, sealed sets of items. A sealed version never changes.</template>
     <button v-if="librarian" class="btn" @click="form = !form">Begin a kit</button>
   </PageHead>
-  <form v-if="form" class="sheet mb-6 grid gap-4 p-5 sm:grid-cols-2" @submit.prevent="start().catch(() => {})">
-    <div><label class="label" for="kit-name">Name</label><input id="kit-name" v-model="name" class="field" placeholder="hut-basics" required></div>
-    <div><label class="label" for="kit-version">Version</label><input id="kit-version" v-model="version" class="field" required></div>
-    <div><label class="label" for="kit-title">Title</label><input id="kit-title" v-model="title" class="field" placeholder="Hut basics"></div>
-    <div><label class="label" for="kit-license">Licence (SPDX)</label><input id="kit-license" v-model="license" class="field"></div>
-    <div class="sm:col-span-2"><ProblemNote :error="begin.error.value" /><button class="btn" :disabled="begin.isPending.value">Begin this kit</button></div>
+  <ShelfTabs />
+  <form
+    v-if="form"
+    class="sheet mb-6 grid gap-4 p-5 sm:grid-cols-2"
+    @submit.prevent="start().catch(() => {})"
+  >
+    <div>
+      <label class="label" for="kit-name">Name</label
+      ><input id="kit-name" v-model="name" class="field" placeholder="hut-basics" required />
+    </div>
+    <div>
+      <label class="label" for="kit-version">Version</label
+      ><input id="kit-version" v-model="version" class="field" required />
+    </div>
+    <div>
+      <label class="label" for="kit-title">Title</label
+      ><input id="kit-title" v-model="title" class="field" placeholder="Hut basics" />
+    </div>
+    <div>
+      <label class="label" for="kit-license">Licence (SPDX)</label
+      ><input id="kit-license" v-model="license" class="field" />
+    </div>
+    <div class="sm:col-span-2">
+      <ProblemNote :error="begin.error.value" /><button class="btn" :disabled="begin.isPending.value">
+        Begin this kit
+      </button>
+    </div>
   </form>
-  <FileDrop v-if="librarian" class="mb-6" says="Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. It is checked whole before anything of it is kept." accept="" :share="share" @file="(f) => take(f).catch(() => {})" />
+  <FileDrop
+    v-if="librarian"
+    class="mb-6"
+    says="Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. It is checked whole before anything of it is kept."
+    accept=""
+    :share="share"
+    @file="(f) => take(f).catch(() => {})"
+  />
   <ProblemNote :error="upload.error.value" />
-  <section v-if="upload.data.value && (upload.data.value.what !== 'kit' || upload.data.value.report.length)" role="status" class="mb-6 rounded-lg border border-hair bg-sheet px-5 py-4">
-    <p class="first-letter:uppercase">{{ upload.data.value.says }}. <template v-for="k in upload.data.value.kits" :key="k.name + k.version"><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{ k.name }} {{ k.version }}</router-link> is {{ k.state === "making" ? "in the making now" : "on the shelf" }}, {{ k.items.length }} items. </template></p>
-    <ul v-if="upload.data.value.report.length" class="mt-2 list-disc pl-5 text-faded"><li v-for="(r, n) in upload.data.value.report" :key="n"><span class="addr">{{ r.path }}</span>: {{ r.why }}</li></ul>
+  <section
+    v-if="upload.data.value && (upload.data.value.what !== 'kit' || upload.data.value.report.length)"
+    role="status"
+    class="mb-6 rounded-lg border border-hair bg-sheet px-5 py-4"
+  >
+    <p class="first-letter:uppercase">
+      {{ upload.data.value.message }}.
+      <template v-for="k in upload.data.value.kits" :key="k.name + k.version"
+        ><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`"
+          >{{ k.name }} {{ k.version }}</router-link
+        >
+        is {{ k.state === "making" ? "in the making now" : "on the shelf" }}, {{ k.items.length }} items.
+      </template>
+    </p>
+    <ul v-if="upload.data.value.report.length" class="mt-2 list-disc pl-5 text-faded">
+      <li v-for="(r, n) in upload.data.value.report" :key="n">
+        <span class="addr">{{ r.path }}</span>: {{ r.why }}
+      </li>
+    </ul>
   </section>
   <ProblemNote :error="kits.error.value" />
   <template v-if="kits.data.value">
-    <EmptyNote v-if="!kits.data.value.kits.length">There is no kit yet. Begin one, then put sections and parts into it.</EmptyNote>
-    <div v-else class="sheet overflow-x-auto"><table>
-      <thead><tr><th>Kit</th><th>Version</th><th>State</th><th>Items</th><th>File</th><th>Licence</th></tr></thead>
-      <tbody><tr v-for="k in kits.data.value.kits" :key="k.name + k.version">
-        <td><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{ k.name }}</router-link><br><span class="text-faded">{{ k.title }}</span></td>
-        <td>{{ k.version }}</td><td><StateBadge :state="k.state" /></td><td>{{ k.items }}</td><td>{{ k.fileBytes ? weight(k.fileBytes) : "–" }}</td><td>{{ k.license || "–" }}</td>
-      </tr></tbody>
-    </table></div>
+    <EmptyNote v-if="!kits.data.value.kits.length"
+      >There is no kit yet. Begin one, then add sections and parts to it.</EmptyNote
+    >
+    <div v-else class="sheet overflow-x-auto">
+      <table>
+        <thead>
+          <tr>
+            <th>Kit</th>
+            <th>Version</th>
+            <th>State</th>
+            <th>Items</th>
+            <th>File</th>
+            <th>Licence</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="k in kits.data.value.kits" :key="k.name + k.version">
+            <td>
+              <router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{
+                k.name
+              }}</router-link><br /><span class="text-faded">{{ k.title }}</span>
+            </td>
+            <td>{{ k.version }}</td>
+            <td><StateBadge :state="k.state" /></td>
+            <td>{{ k.items }}</td>
+            <td>{{ k.fileBytes ? weight(k.fileBytes) : "–" }}</td>
+            <td>{{ k.license || "–" }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
   </template>
 </template>

@@ -16,23 +16,62 @@ const adopted = useAdopted(site)
 const accept = useAccept(site)
 const keeper = useSession().may("keeper")
 const chosen = reactive<Record<string, boolean>>({})
-watch(() => proposals.data.value?.proposals, (list) => { for (const p of list ?? []) chosen[p.address] ??= p.sure && !p.address.startsWith("tokens/") }, { immediate: true })
-const picked = computed(() => (proposals.data.value?.proposals ?? []).map((p) => p.address).filter((a) => chosen[a]))
+watch(
+  () => proposals.data.value?.proposals,
+  (list) => {
+    for (const p of list ?? []) chosen[p.address] ??= p.sure && !p.address.startsWith("tokens/")
+  },
+  { immediate: true },
+)
+const picked = computed(() =>
+  (proposals.data.value?.proposals ?? []).map((p) => p.address).filter((a) => chosen[a]),
+)
 </script>
 
 <template>
-  <PageHead title="What repeats" :back="{ to: `/sites/${site}`, label: site }"><template #about>What stands on several pages of {{ site }} and could be held once. Pages go on looking as they do: each is shown before and after, and one that would come out otherwise keeps its own copy.</template></PageHead>
+  <PageHead title="What repeats" :back="{ to: `/sites/${site}`, label: site }"
+    ><template #about
+      >What stands on several pages of {{ site }} and could be held once. Pages go on looking as they do: each
+      is shown before and after, and one that would come out otherwise keeps its own copy.</template
+    ></PageHead
+  >
   <AdoptReport v-if="adopted" :adopted="adopted" />
   <ProblemNote :error="proposals.error.value ?? accept.error.value" />
   <p v-if="proposals.isPending.value" role="status" class="text-faded">Looking through the pages…</p>
-  <EmptyNote v-if="proposals.data.value && !proposals.data.value.proposals.length">Nothing repeats that is not held once already.</EmptyNote>
+  <EmptyNote v-if="proposals.data.value && !proposals.data.value.proposals.length"
+    >Nothing repeats that is not held once already.</EmptyNote
+  >
   <div v-if="accept.data.value" role="status" class="mb-5 rounded-md bg-calm-soft px-4 py-3 text-calm">
-    <p v-if="accept.data.value.draft">{{ accept.data.value.took.length }} of them are in draft {{ accept.data.value.draft }}, with {{ accept.data.value.items }} items. <a class="link" :href="accept.data.value.preview + '/'" target="_blank" rel="noopener">Look at it</a>, or put it live from <router-link class="link" :to="`/sites/${site}`">the site</router-link>.</p>
-    <ul v-if="accept.data.value.notes.length" class="mt-1 list-disc pl-6 text-ink"><li v-for="(n, i) in accept.data.value.notes" :key="i"><span class="addr">{{ n.address }}</span> {{ n.says }}</li></ul>
+    <p v-if="accept.data.value.draft">
+      {{ accept.data.value.took.length }} of them are in draft {{ accept.data.value.draft }}, with
+      {{ accept.data.value.items }} items.
+      <a class="link" :href="accept.data.value.preview + '/'" target="_blank" rel="noopener">Look at it</a>,
+      or put it live from <router-link class="link" :to="`/sites/${site}`">the site</router-link>.
+    </p>
+    <ul v-if="accept.data.value.notes.length" class="mt-1 list-disc pl-6 text-ink">
+      <li v-for="(n, i) in accept.data.value.notes" :key="i">
+        <span class="addr">{{ n.address }}</span> {{ n.message }}
+      </li>
+    </ul>
   </div>
   <template v-if="proposals.data.value?.proposals.length">
-    <ul class="space-y-3"><ProposalCard v-for="p in proposals.data.value.proposals" :key="p.address" v-model="chosen[p.address]!" :proposal="p" :site="site" /></ul>
-    <button v-if="keeper" class="btn mt-5" :disabled="!picked.length || accept.isPending.value" @click="accept.mutate(picked)">{{ accept.isPending.value ? "Comparing the pages…" : `Put ${picked.length} into a draft` }}</button>
+    <ul class="space-y-3">
+      <ProposalCard
+        v-for="p in proposals.data.value.proposals"
+        :key="p.address"
+        v-model="chosen[p.address]!"
+        :proposal="p"
+        :site="site"
+      />
+    </ul>
+    <button
+      v-if="keeper"
+      class="btn mt-5"
+      :disabled="!picked.length || accept.isPending.value"
+      @click="accept.mutate(picked)"
+    >
+      {{ accept.isPending.value ? "Comparing the pages…" : `Put ${picked.length} into a draft` }}
+    </button>
   </template>
   <FolderAgain v-if="keeper" class="mt-12" :site="site" />
 </template>

@@ -9,7 +9,11 @@ const router = useRouter()
 const link = location.hash.slice(1)
 const name = ref("")
 const password = ref("")
-const setUp = useMutation({ mutationFn: () => result(api.POST("/api/v1/setup", { body: { link, name: name.value.trim(), password: password.value } })), onSuccess: () => router.replace("/sign-in") })
+const setUp = useMutation({
+  mutationFn: () =>
+    result(api.POST("/api/v1/setup", { body: { link, name: name.value.trim(), password: password.value } })),
+  onSuccess: () => router.replace("/sign-in"),
+})
 </script>
 
 <template>
@@ -18,9 +22,17 @@ const setUp = useMutation({ mutationFn: () => result(api.POST("/api/v1/setup", {
       <h1>The first admin</h1>
       <p class="mb-6 text-faded">This link works once. The account made here can make all others.</p>
       <label class="label" for="name">Name, in small letters</label>
-      <input id="name" v-model="name" class="field mb-4" autocomplete="username" required>
+      <input id="name" v-model="name" class="field mb-4" autocomplete="username" required />
       <label class="label" for="password">Password, ten characters or more</label>
-      <input id="password" v-model="password" type="password" minlength="10" class="field" autocomplete="new-password" required>
+      <input
+        id="password"
+        v-model="password"
+        type="password"
+        minlength="10"
+        class="field"
+        autocomplete="new-password"
+        required
+      />
       <ProblemNote :error="setUp.error.value" />
       <button class="btn mt-6 w-full" :disabled="!link || setUp.isPending.value">Make the first admin</button>
     </form>

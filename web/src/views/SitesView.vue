@@ -19,34 +19,72 @@ const share = ref<number | null>(null)
 async function take(file: File) {
   share.value = 0
   try {
-    const got = await adopt.mutateAsync({ name: name.value.trim() || file.name.replace(/\.zip$/i, "").toLowerCase(), parts: parts.value, file, progress: (s) => { share.value = s } })
+    const got = await adopt.mutateAsync({
+      name: name.value.trim() || file.name.replace(/\.zip$/i, "").toLowerCase(),
+      parts: parts.value,
+      file,
+      progress: (s) => {
+        share.value = s
+      },
+    })
     router.push(`/sites/${got.site.name}/proposals`)
-  } finally { share.value = null }
+  } finally {
+    share.value = null
+  }
 }
 </script>
 
 <template>
-  <PageHead title="Sites"><template #about>The sites that kits are taken from and delivered to.</template></PageHead>
+  <PageHead title="Sites"
+    ><template #about>The sites that kits are taken from and delivered to.</template></PageHead
+  >
   <ProblemNote :error="sites.error.value" />
-  <EmptyNote v-if="sites.data.value && !sites.data.value.sites.length">There is no site yet. Adopt one from a zipped folder below.</EmptyNote>
+  <EmptyNote v-if="sites.data.value && !sites.data.value.sites.length"
+    >There is no site yet. Adopt one from a zipped folder below.</EmptyNote
+  >
   <ul class="grid gap-5 sm:grid-cols-2 lg:grid-cols-3">
-    <li v-for="s in sites.data.value?.sites ?? []" :key="s.name" class="sheet relative transition-shadow hover:shadow-md">
+    <li
+      v-for="s in sites.data.value?.sites ?? []"
+      :key="s.name"
+      class="sheet relative transition-shadow hover:shadow-md"
+    >
       <PieceThumb :src="s.preview + '/'" :title="s.title" />
       <div class="px-4 py-3">
-        <h3><router-link :to="`/sites/${s.name}`" class="after:absolute after:inset-0">{{ s.title }}</router-link></h3>
+        <h3>
+          <router-link :to="`/sites/${s.name}`" class="after:absolute after:inset-0">{{
+            s.title
+          }}</router-link>
+        </h3>
         <p class="addr text-faded">{{ s.name }}</p>
         <p class="mt-1 text-faded">{{ s.pages }} pages · {{ s.items }} items · revision {{ s.revision }}</p>
-        <p v-if="s.openDrafts" class="mt-1 font-semibold text-amber">{{ s.openDrafts }} {{ s.openDrafts === 1 ? "draft" : "drafts" }} ahead of live</p>
+        <p v-if="s.openDrafts" class="mt-1 font-semibold text-amber">
+          {{ s.openDrafts }} {{ s.openDrafts === 1 ? "draft" : "drafts" }} ahead of live
+        </p>
       </div>
     </li>
   </ul>
   <section v-if="keeper" class="mt-10 max-w-2xl">
     <h2 class="mb-3">Adopt a site</h2>
     <div class="mb-3 grid gap-4 sm:grid-cols-2">
-      <div><label class="label" for="new-site">Its name here</label><input id="new-site" v-model="name" class="field" placeholder="larch-saddle"></div>
-      <div><label class="label" for="parts">What repeats in its pages</label><select id="parts" v-model="parts" class="field"><option value="ask">propose it, take nothing yet</option><option value="auto">take what is sure as parts and sections</option><option value="none">leave it in the pages</option></select></div>
+      <div>
+        <label class="label" for="new-site">Its name here</label
+        ><input id="new-site" v-model="name" class="field" placeholder="larch-saddle" />
+      </div>
+      <div>
+        <label class="label" for="parts">What repeats in its pages</label
+        ><select id="parts" v-model="parts" class="field">
+          <option value="ask">propose it, take nothing yet</option>
+          <option value="auto">take what is sure as parts and sections</option>
+          <option value="none">leave it in the pages</option>
+        </select>
+      </div>
     </div>
-    <FileDrop says="Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures as somebody left them." accept=".zip,application/zip" :share="share" @file="(f) => take(f).catch(() => {})" />
+    <FileDrop
+      says="Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures as somebody left them."
+      accept=".zip,application/zip"
+      :share="share"
+      @file="(f) => take(f).catch(() => {})"
+    />
     <ProblemNote :error="adopt.error.value" />
   </section>
 </template>

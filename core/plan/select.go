@@ -86,7 +86,8 @@ func (m *maker) pagesAsked() error {
 			return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("%s; write it as /path/", err)}
 		}
 		if other, twice := at[slug]; twice {
-			return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
+			return &DecisionError{Key: Key(AboutPage, k),
+				Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
 		}
 		at[slug] = k
 		if other, there := m.site.PageAt(slug); there {
@@ -100,7 +101,8 @@ func (m *maker) pagesAsked() error {
 		for _, x := range m.parcel.Heads() {
 			if x.Address.Kind == item.Page && x.Address != a && x.Meta.Slug == slug &&
 				m.ask.Pages[x.Address.String()].Slug == "" {
-				return &DecisionError{Key: Key(AboutPage, k), Message: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
+				return &DecisionError{Key: Key(AboutPage, k),
+					Message: fmt.Sprintf("the kit's %s is at %s", x.Address, slug)}
 			}
 		}
 		m.slugs[h.Meta.Slug] = slug

@@ -23,7 +23,7 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 	out := &kit.VersionAdvice{
 		Advice: kit.Advice{
 			Next:    version,
-			Step:    "first",
+			Step:    kit.FirstVersion,
 			Reasons: []string{"it is the first version that is sealed"},
 		},
 		Comparison: kit.Comparison{To: name + "@" + version, Metadata: []string{}, Changes: []kit.Change{}},

@@ -83,8 +83,8 @@ func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version st
 }
 
 // question says what a site has: the kits that were delivered to it, its components.
-func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Problem, error) {
-	q := solve.Problem{
+func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Question, error) {
+	q := solve.Question{
 		Installed:      map[string]string{},
 		SiteComponents: map[string]string{},
 		Engine:         render.Engine,

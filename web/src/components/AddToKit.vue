@@ -13,10 +13,13 @@ const making = computed(() => kits.data.value?.kits.filter((k) => k.state === "m
 const chosen = ref("")
 const name = computed(() => chosen.value.split("@")[0])
 const version = computed(() => chosen.value.split("@")[1])
-const { put } = useKit(name, version)
-function show() { chosen.value = making.value[0] ? `${making.value[0].name}@${making.value[0].version}` : ""; open.value = true }
+const { add } = useKit(name, version)
+function show() {
+  chosen.value = making.value[0] ? `${making.value[0].name}@${making.value[0].version}` : ""
+  open.value = true
+}
 async function go() {
-  await put.mutateAsync({ picks: [{ from: props.site, address: props.address }] })
+  await add.mutateAsync({ picks: [{ from: props.site, address: props.address }] })
   router.push(`/kits/${name.value}/${version.value}`)
 }
 </script>
@@ -28,16 +31,27 @@ async function go() {
     <div class="fixed inset-0 grid place-items-center p-4">
       <DialogPanel class="sheet w-full max-w-md p-6 shadow-xl">
         <DialogTitle class="text-xl font-semibold">Add {{ address }} to a kit</DialogTitle>
-        <p v-if="!making.length" class="my-4">No kit is being made. <router-link class="link" to="/kits">Begin one</router-link> first.</p>
+        <p v-if="!making.length" class="my-4">
+          No kit is being made. <router-link class="link" to="/kits">Begin one</router-link> first.
+        </p>
         <template v-else>
           <label class="label mt-4" for="kit">Kit in the making</label>
-          <select id="kit" v-model="chosen" class="field"><option v-for="k in making" :key="k.name + k.version">{{ k.name }}@{{ k.version }}</option></select>
+          <select id="kit" v-model="chosen" class="field">
+            <option v-for="k in making" :key="k.name + k.version">{{ k.name }}@{{ k.version }}</option>
+          </select>
           <p class="mt-3 text-faded">All that it needs comes along; the kit shows what and why.</p>
         </template>
-        <ProblemNote :error="put.error.value" />
+        <ProblemNote :error="add.error.value" />
         <div class="mt-6 flex justify-end gap-2">
-          <button class="btn-quiet" @click="open = false">Leave it</button>
-          <button v-if="making.length" class="btn" :disabled="put.isPending.value" @click="go().catch(() => {})">Add it</button>
+          <button class="btn-quiet" @click="open = false">Cancel</button>
+          <button
+            v-if="making.length"
+            class="btn"
+            :disabled="add.isPending.value"
+            @click="go().catch(() => {})"
+          >
+            Add
+          </button>
         </div>
       </DialogPanel>
     </div>

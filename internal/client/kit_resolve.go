@@ -10,10 +10,10 @@ import (
 
 var errNothingFits = errors.New("there is no choice of kits in which all demands hold")
 
-// kitChoose says which kits must be there with a kit on a site.
-func (a *app) kitChoose() *cobra.Command {
+// kitResolve says which kits must be there with a kit on a site.
+func (a *app) kitResolve() *cobra.Command {
 	return &cobra.Command{
-		Use:   "choose NAME@VERSION SITE",
+		Use:   "resolve NAME@VERSION SITE",
 		Short: "Find which other kits a kit needs on a site, at which versions; or why there are none",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -22,7 +22,7 @@ func (a *app) kitChoose() *cobra.Command {
 				return err
 			}
 			got, err := result(
-				c.ChooseKitsWithResponse(cmd.Context(), name, version, &api.ChooseKitsParams{Site: args[1]}),
+				c.ResolveKitWithResponse(cmd.Context(), name, version, &api.ResolveKitParams{Site: args[1]}),
 			)
 			if err != nil {
 				return err
@@ -43,11 +43,8 @@ func (a *app) kitChoose() *cobra.Command {
 					}
 					rows = append(rows, []any{k.Kit, k.Version, how})
 				}
-				a.table(
-					a.good("It fits")+": "+args[0]+" needs no other kit on "+args[1]+".",
-					[]string{"kit", "version", "on " + args[1]},
-					rows,
-				)
+				a.table(a.good("It fits")+": "+args[0]+" needs no other kit on "+args[1]+".",
+					[]string{"kit", "version", "on " + args[1]}, rows)
 				for _, l := range got.Unmet {
 					a.say("Goes unmet, and may: %s", l)
 				}

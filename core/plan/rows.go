@@ -48,10 +48,8 @@ func (m *maker) rejectUnusedDecisions() error {
 		sort.Strings(have)
 		return &DecisionError{
 			Key: k,
-			Message: fmt.Sprintf(
-				"there is nothing of this name to decide in the plan (it holds: %s)",
-				strings.Join(have, ", "),
-			),
+			Message: fmt.Sprintf("there is nothing of this name to decide in the plan (it holds: %s)",
+				strings.Join(have, ", ")),
 		}
 	}
 	return nil

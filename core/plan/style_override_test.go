@@ -19,14 +19,10 @@ func TestHits(t *testing.T) {
 		Address: at("page/kit"),
 		Meta:    item.Meta{Slug: "/kit/", Styles: []item.Address{at("stylesheet/kit")}},
 	}
-	s.Put(
-		page,
-		[]byte(`<!doctype html><html><body><main class="a"><p id="x">p</p><img src="x" alt=""></main></body></html>`),
-	)
-	s.Put(
-		item.Head{Address: at("stylesheet/kit")},
-		[]byte(`p{color:red;margin-top:1px}#x{padding:0}body{font-size:1rem}`),
-	)
+	s.Put(page,
+		[]byte(`<!doctype html><html><body><main class="a"><p id="x">p</p><img src="x" alt=""></main></body></html>`))
+	s.Put(item.Head{Address: at("stylesheet/kit")},
+		[]byte(`p{color:red;margin-top:1px}#x{padding:0}body{font-size:1rem}`))
 	s.Put(
 		item.Head{Address: at("stylesheet/site")},
 		[]byte(

@@ -153,7 +153,8 @@ func sheetsOf(after item.Collection, reached []item.Address, own func(item.Addre
 }
 
 // apply holds all rules of a sheet against the kit's elements.
-func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span, best map[*markup.Node]map[string][2]winningDeclaration) {
+func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span,
+	best map[*markup.Node]map[string][2]winningDeclaration) {
 	position := 0
 	css.Parse(s.src).Walk(func(r *css.Rule, around []*css.Rule) {
 		if r.At != "" {

@@ -14,7 +14,7 @@ import (
 
 // editKit reads a kit in the making, lets change say what becomes of it, and keeps that
 // unless somebody else changed the kit meanwhile.
-func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w *api.KitWords) error) error {
+func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w *api.KitMetadata) error) error {
 	c, name, version, err := a.kitAt(arg)
 	if err != nil {
 		return err
@@ -27,7 +27,7 @@ func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w 
 	if err != nil {
 		return err
 	}
-	var w api.KitWords
+	var w api.KitMetadata
 	if err := change(k, &w); err != nil {
 		return err
 	}
@@ -40,16 +40,16 @@ func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w 
 	return a.print(k, func() { a.kit(k) })
 }
 
-func (a *app) kitSay() *cobra.Command {
+func (a *app) kitDescribe() *cobra.Command {
 	var title, summary, changes, license, credit string
 	var resale bool
 	var sites int
 	cmd := &cobra.Command{
-		Use:   "say NAME@VERSION",
+		Use:   "describe NAME@VERSION",
 		Short: "Say what a kit in the making is: title, summary, changes, terms",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				given := cmd.Flags().Changed
 				w.Terms = &k.Terms
 				for _, x := range []struct {
@@ -107,7 +107,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 			if (in == "") != (at == "" && !unmark) {
 				return usage("with --in name the item, with --at the element of it")
 			}
-			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				fills := map[string]api.Fillin{}
 				for _, f := range k.Fillins {
 					fills[f.Name] = f
@@ -117,16 +117,13 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 				switch {
 				case unmark:
 					n := len(marks)
-					marks = slices.DeleteFunc(marks, func(m api.Mark) bool {
+					marks = slices.DeleteFunc(marks, func(m api.BlankMark) bool {
 						names, err := m.Check()
 						return err == nil && slices.Contains(names, args[1]) && (in == "" || m.In.String() == in)
 					})
 					if n == len(marks) {
-						return usage(
-							"no place of %q was marked on %s; a mark in its source is taken out there",
-							args[1],
-							args[0],
-						)
+						return usage("no place of %q was marked on %s; a mark in its source is taken out there",
+							args[1], args[0])
 					}
 					w.Marks = &marks
 					return nil
@@ -139,7 +136,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 					if pattern == "" {
 						pattern = args[1]
 					}
-					marks = append(marks, api.Mark{In: where, Element: at, Bind: target + ":" + pattern})
+					marks = append(marks, api.BlankMark{In: where, Element: at, Bind: target + ":" + pattern})
 					w.Marks = &marks
 					if !known {
 						f = api.Fillin{
@@ -150,17 +147,14 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 						}
 					}
 				case !known:
-					return usage(
-						"%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR",
-						args[0],
-						args[1],
-					)
+					return usage("%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR", args[0],
+						args[1])
 				}
 				if label != "" {
 					f.Label = label
 				}
 				if typ != "" {
-					f.Type = typ
+					f.Type = kit.FillinType(typ)
 				}
 				if choices != nil {
 					f.Choices = choices
@@ -176,7 +170,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 	}
 	f := cmd.Flags()
 	f.StringVar(&label, "label", "", "what people `read` beside it")
-	f.StringVar(&typ, "type", "", "its `type`: "+strings.Join(kit.FillinTypes, ", "))
+	f.StringVar(&typ, "type", "", "its `type`: "+kit.TypeWords())
 	f.StringSliceVar(&choices, "choices", nil, "the `values` of a choice")
 	f.BoolVar(&optional, "optional", false, "it may stay open")
 	f.StringVar(&in, "in", "", "mark a place of it in this `item`")
@@ -195,7 +189,7 @@ func (a *app) kitMedia() *cobra.Command {
 		Example: `  cparcel kit media hut-basics@1.0.0 all lighter --width 960
   cparcel kit media hut-basics@1.0.0 media/hut-door.jpg placeholder`,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				which := args[1]
 				if which == "all" {
 					which = "*"
@@ -203,7 +197,7 @@ func (a *app) kitMedia() *cobra.Command {
 					return err
 				}
 				media := k.Media
-				media[which] = api.Treatment{How: args[2], Width: width, Quality: quality}
+				media[which] = api.Treatment{How: api.TreatmentKind(args[2]), Width: width, Quality: quality}
 				w.Media = &media
 				return nil
 			})
@@ -219,9 +213,9 @@ func (a *app) kitPropose() *cobra.Command {
 		Use:     "propose NAME@VERSION SETTING[=VALUE]",
 		Short:   "Offer the receiving site a setting; without a value, no more",
 		Args:    cobra.ExactArgs(2),
-		Example: "  cparcel kit propose hut-basics@1.0.0 setting/home-page=page/home",
+		Example: "  cparcel kit propose hut-basics@1.0.0 setting/home=page/home",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				key, text, has := strings.Cut(args[1], "=")
 				if !strings.Contains(key, "/") {
 					key = "setting/" + key
@@ -255,7 +249,7 @@ func (a *app) kitNeed() *cobra.Command {
 			if no != (len(args) == 3) {
 				return usage("give a range of versions, or --no to need it no more")
 			}
-			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitWords) error {
+			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				switch args[1] {
 				case "kit":
 					if optional {

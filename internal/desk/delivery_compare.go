@@ -42,12 +42,7 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	}
 	row := rowOf(&result.Plan, a)
 	if row == nil {
-		return nil, problem(
-			NotFound,
-			what,
-			"look at the plan: cparcel delivery show "+fmt.Sprint(id),
-			"it is not in the plan",
-		)
+		return nil, problem(NotFound, what, To(ShowDelivery, "delivery", fmt.Sprint(id)), "it is not in the plan")
 	}
 	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
@@ -132,12 +127,7 @@ func (d *Desk) sidesAfter(
 ) (*Sides, error) {
 	row := rowOf(info.Planned, a)
 	if row == nil {
-		return nil, problem(
-			NotFound,
-			what,
-			"look at the plan: cparcel delivery show "+fmt.Sprint(info.ID),
-			"it is not in the plan",
-		)
+		return nil, problem(NotFound, what, To(ShowDelivery, "delivery", fmt.Sprint(info.ID)), "it is not in the plan")
 	}
 	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
@@ -310,9 +300,7 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 		}
 	}
 	for _, x := range result.Writes {
-		if _, there := live.Find(
-			x.Head.Address,
-		); !there && x.Head.Address.Kind == item.Page &&
+		if _, there := live.Find(x.Head.Address); !there && x.Head.Address.Kind == item.Page &&
 			!x.KitAddress.IsZero() {
 			pages = append(pages, x.Head)
 		}
@@ -322,10 +310,8 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 	}
 	if n := len(pages); n > maxHitPages {
 		pages = pages[:maxHitPages]
-		result.Plan.Notes = append(
-			result.Plan.Notes,
-			fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages),
-		)
+		result.Plan.Notes = append(result.Plan.Notes,
+			fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages))
 	}
 	over, err := d.overPlan(ctx, v, live, result)
 	if err != nil {

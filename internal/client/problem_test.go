@@ -1,0 +1,75 @@
+package client
+
+import (
+	"encoding/json"
+	"testing"
+
+	"compactparcel/internal/api"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestEveryProblemHasItsExitCode(t *testing.T) {
+	for typ, code := range map[api.ProblemType]int{
+		api.ProblemTypeWaitsForDecisions: Waits, api.ProblemTypeStale: Stale, api.ProblemTypeRefused: Refused,
+		api.ProblemTypeForbidden: Refused, api.ProblemTypeNotSignedIn: Refused, api.ProblemTypeCheckNotClean: Refused,
+		api.ProblemTypeBadInput: Usage, api.ProblemTypeDecisionDoesNotFit: Usage, api.ProblemTypeNotFound: Failed,
+		api.ProblemTypeExists: Failed, api.ProblemTypeInternal: Failed, api.ProblemTypeUnavailable: Failed,
+	} {
+		id := "abc12345"
+		p := api.Problem{
+			Type: typ, Title: "T", Status: 500, Detail: "what went wrong", RequestId: &id,
+			Remedy: &api.Remedy{Code: api.RemedyCodeSealKit, Values: &map[string]string{"kit": "hut@1.0.0"}},
+		}
+		server, _ := pretend(t, map[string]answer{"GET /api/v1/sites": {500, p}})
+		got, out, errOut := run("", "site", "list", "--server", server)
+		assert.Equal(t, code, got, typ)
+		assert.Empty(t, out, "what failed says nothing on the output")
+		for _, want := range []string{
+			"what went wrong", "To fix: seal it first: cparcel kit seal hut@1.0.0", "Request: abc12345",
+		} {
+			assert.Contains(t, errOut, want)
+		}
+		assert.NotContains(t, errOut, "\x1b[", "colour only on a terminal")
+		got, _, errOut = run("", "site", "list", "--server", server, "-o", "json")
+		assert.Equal(t, code, got)
+		var again api.Problem
+		require.NoError(t, json.Unmarshal([]byte(errOut), &again), "for programs the problem is JSON")
+		assert.Equal(t, p.Detail, again.Detail)
+	}
+}
+
+func TestDetailsAreReadByTheProblemsType(t *testing.T) {
+	for typ, c := range map[api.ProblemType]struct{ details, want string }{
+		api.ProblemTypeWaitsForDecisions: {`[{"key":"menu/main","kind":"item","message":"taken"}]`,
+			"menu/main  taken"},
+		api.ProblemTypeDecisionDoesNotFit: {`[{"decision":"as","to":"beds","effect":"shows beds"}]`,
+			"as:beds  shows beds"},
+		api.ProblemTypeCheckNotClean: {
+			`[{"address":"page/home","line":3,"message":"a broken link","stops":true}]`,
+			"page/home  a broken link (line 3)",
+		},
+		api.ProblemTypeRefused: {`[{"path":"../x","why":"it leads out"}]`, "../x  it leads out"},
+		api.ProblemTypeStale:   {`[{"address":"menu/main","message":"was changed"}]`, "menu/main  was changed"},
+	} {
+		var details any
+		require.NoError(t, json.Unmarshal([]byte(c.details), &details))
+		p := problemError{api.Problem{Type: typ, Details: &details}}
+		assert.Equal(t, []string{c.want}, p.details(), typ)
+		details = []any{"a plain sentence"}
+		assert.Equal(t, []string{"a plain sentence"}, p.details(), typ)
+		details = 7
+		assert.Empty(t, p.details(), "what has another form is left out")
+	}
+}
+
+func TestEveryRemedyIsSaidInWords(t *testing.T) {
+	seen := map[string]api.RemedyCode{}
+	for _, code := range remedyCodes(t) {
+		text := toFix(api.Remedy{Code: code})
+		require.NotEmpty(t, text, "no sentence for %s", code)
+		assert.Empty(t, seen[text], "%s and %s say the same", code, seen[text])
+		seen[text] = code
+	}
+}
