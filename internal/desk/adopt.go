@@ -16,8 +16,6 @@ import (
 	"compactparcel/core/repeat"
 	"compactparcel/core/workers"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // MaxSiteName is the longest name of a site: it is part of its previews' host.
@@ -92,7 +90,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			Form("larch-saddle: up to 32 lower-case letters, digits and single dashes"),
 			"this cannot be a site's name")
 	}
-	if _, err := d.Store.FindCollection(ctx, store.Site, name); err == nil {
+	if _, err := d.Store.Read(ctx).Collections().ByName(store.Site, name); err == nil {
 		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain(what, err)
@@ -127,9 +125,9 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		title = strings.Trim(string(b), `"`)
 	}
 	var c *store.Collection
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		var err error
-		if c, err = d.Store.NewCollection(tx, store.Site, name, title, d.Now()); err != nil {
+		if c, err = tx.Collections().Create(store.Site, name, title, d.Now()); err != nil {
 			return err
 		}
 		note := store.Note{
@@ -138,10 +136,10 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			Says: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
 			At:   d.Now(),
 		}
-		if _, err := d.Store.Write(tx, c, changes, note); err != nil {
+		if _, err := tx.Write(c, changes, note); err != nil {
 			return err
 		}
-		if err := store.SetFolderFiles(tx, c.ID, folderFiles(c.ID, report, bases)); err != nil {
+		if err := tx.SetFolderFiles(c.ID, folderFiles(c.ID, report, bases)); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "adopt", name, note.Says)

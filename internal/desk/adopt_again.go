@@ -11,8 +11,6 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // What happened to a file of a folder outside.
@@ -77,9 +75,9 @@ func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS
 		}
 	}
 	if len(g.settled) > 0 {
-		err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+		err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 			for _, row := range g.settled {
-				if err := tx.Save(&row).Error; err != nil {
+				if err := tx.SaveFolderFile(&row); err != nil {
 					return err
 				}
 			}
@@ -108,7 +106,7 @@ func (g *again) say(path string, a item.Address, what, format string, args ...an
 
 // adopted compares with the folder that the site was adopted from.
 func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
-	known, err := g.d.Store.FolderFiles(g.ctx, c.ID)
+	known, err := g.d.Store.Read(g.ctx).FolderFiles(c.ID)
 	if err != nil {
 		return explain("site "+c.Name, err)
 	}

@@ -13,11 +13,11 @@ import (
 
 // Delivery states.
 const (
-	Opened  = "opened"
-	Planned = "planned"
-	Staged  = "staged"
-	Live    = "live"
-	Undone  = "undone"
+	Opened  = store.Opened
+	Planned = store.Planned
+	Staged  = store.Staged
+	Live    = store.Live
+	Undone  = store.Undone
 )
 
 // DeliveryInfo is a delivery with its plan.
@@ -45,14 +45,16 @@ func newer(a, b string) bool {
 func (d *Desk) load(ctx context.Context, id int64) (*DeliveryInfo, *store.Collection, *store.KitVersion, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	info := &DeliveryInfo{}
-	if err := d.Store.DB(ctx).Where("id = ?", id).Take(&info.Delivery).Error; err != nil {
+	row, err := d.Store.Read(ctx).Deliveries().ByID(id)
+	if err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
-	var c store.Collection
-	if err := d.Store.DB(ctx).Where("id = ?", info.CollectionID).Take(&c).Error; err != nil {
+	info.Delivery = *row
+	c, err := d.Store.Read(ctx).Collections().ByID(info.CollectionID)
+	if err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
-	v, err := d.Store.KitByID(ctx, info.KitVersionID)
+	v, err := d.Store.Read(ctx).Kits().ByID(info.KitVersionID)
 	if err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
@@ -81,7 +83,7 @@ func (d *Desk) load(ctx context.Context, id int64) (*DeliveryInfo, *store.Collec
 			info.DraftToken = dr.Token
 		}
 	}
-	return info, &c, &v.KitVersion, nil
+	return info, c, &v.KitVersion, nil
 }
 
 // Delivery gives one delivery.

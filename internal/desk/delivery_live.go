@@ -8,8 +8,6 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // DeliveryLive puts a staged delivery live: its draft, its origins and its receipt
@@ -29,7 +27,7 @@ func (d *Desk) DeliveryLive(
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error { return d.deliverNow(tx, p, info, c.ID, v, decisions) })
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error { return d.deliverNow(tx, p, info, c.ID, v, decisions) })
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -39,19 +37,19 @@ func (d *Desk) DeliveryLive(
 
 // deliverNow puts a delivery live within a transaction.
 func (d *Desk) deliverNow(
-	tx *gorm.DB,
+	tx *store.Tx,
 	p Person,
 	info *DeliveryInfo,
 	site int64,
 	v *store.KitVersion,
 	decisions map[string]blend.Decision,
 ) error {
-	ctx, id, what := tx.Statement.Context, info.ID, fmt.Sprintf("delivery %d", info.ID)
-	locked, err := store.Lock(tx, site)
+	ctx, id, what := tx.Context(), info.ID, fmt.Sprintf("delivery %d", info.ID)
+	locked, err := tx.Collections().Lock(site)
 	if err != nil {
 		return err
 	}
-	now, err := store.LockRow[store.Delivery](tx, id)
+	now, err := tx.Deliveries().Lock(id)
 	if err != nil {
 		return err
 	}
@@ -61,7 +59,7 @@ func (d *Desk) deliverNow(
 	if now.State != Staged || now.DraftID == nil {
 		return problem(Refused, what, nextStep(now.State, id), "it is %s", now.State)
 	}
-	dr, err := store.LockDraft(tx, *now.DraftID)
+	dr, err := tx.LockDraft(*now.DraftID)
 	if err != nil {
 		return err
 	}
@@ -80,18 +78,8 @@ func (d *Desk) deliverNow(
 		}
 	}
 	receipt.Before = locked.Digest
-	rev, err := d.Store.GoLive(
-		tx,
-		locked,
-		dr,
-		store.Note{
-			By:       p.Name,
-			Act:      "deliver",
-			Says:     fmt.Sprintf("%s@%s delivered", info.Kit, info.Version),
-			Delivery: &id,
-			At:       d.Now(),
-		},
-	)
+	rev, err := tx.GoLive(locked, dr, store.Note{By: p.Name, Act: "deliver",
+		Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
 	if err != nil {
 		return err
 	}
@@ -103,14 +91,7 @@ func (d *Desk) deliverNow(
 	if err != nil {
 		return err
 	}
-	set := map[string]any{
-		"state":      Live,
-		"live_rev":   rev,
-		"receipt":    string(text),
-		"etag":       gorm.Expr("etag + 1"),
-		"updated_at": d.Now(),
-	}
-	if err := store.Swap(tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Staged), set); err != nil {
+	if err := tx.Deliveries().GoLive(id, rev, string(text), d.Now()); err != nil {
 		return err
 	}
 	return d.audit(tx, p, "go-live", what, fmt.Sprintf("%s@%s into %s", info.Kit, info.Version, info.Site))
@@ -118,32 +99,21 @@ func (d *Desk) deliverNow(
 
 // writeOrigins records where items came from and gives the origins it replaced.
 func (d *Desk) writeOrigins(
-	tx *gorm.DB,
+	tx *store.Tx,
 	c *store.Collection,
 	info *DeliveryInfo,
 	list []stagedOrigin,
 ) ([]store.Origin, error) {
-	ids := make(map[item.Address]string, len(list))
-	for rest := list; len(rest) > 0; {
-		n := min(len(rest), 400)
-		pairs := make([][]any, n)
-		for i, o := range rest[:n] {
-			pairs[i] = []any{string(o.At.Kind), o.At.Key}
-		}
-		var rows []store.Item
-		if err := tx.Select("item_id, kind, item_key").
-			Where("collection_id = ? AND to_rev = ? AND (kind, item_key) IN ?", c.ID, store.Forever, pairs).
-			Find(&rows).
-			Error; err != nil {
-			return nil, err
-		}
-		for _, row := range rows {
-			ids[row.Address()] = row.ItemID
-		}
-		rest = rest[n:]
+	at := make([]item.Address, len(list))
+	for i, o := range list {
+		at[i] = o.At
 	}
-	var prior []store.Origin
-	if err := tx.Where("collection_id = ? AND kit = ?", c.ID, info.Kit).Find(&prior).Error; err != nil {
+	ids, err := tx.Collections().AddressesOf(c.ID, at)
+	if err != nil {
+		return nil, err
+	}
+	prior, err := tx.Origins().OfKit(c.ID, info.Kit)
+	if err != nil {
 		return nil, err
 	}
 	var origins []store.Origin
@@ -155,5 +125,5 @@ func (d *Desk) writeOrigins(
 		o.CollectionID, o.ItemID, o.DeliveryID = c.ID, id, info.ID
 		origins = append(origins, o.Origin)
 	}
-	return prior, store.PutOrigins(tx, origins)
+	return prior, tx.Origins().Put(origins)
 }

@@ -9,8 +9,6 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // meanwhile holds a draft's items against what the site is now. What somebody edited
@@ -18,13 +16,13 @@ import (
 // question, which decisions answer by its key. What came into being or went meanwhile is
 // left to going live, which refuses it. Site and draft are locked by tx.
 func (d *Desk) meanwhile(
-	tx *gorm.DB,
+	tx *store.Tx,
 	c *store.Collection,
 	dr *store.Draft,
 	id int64,
 	decisions map[string]blend.Decision,
 ) ([]item.Address, error) {
-	ctx := tx.Statement.Context
+	ctx := tx.Context()
 	what := fmt.Sprintf("delivery %d", id)
 	live, err := d.Store.Live(ctx, c)
 	if err != nil {
@@ -45,7 +43,7 @@ func (d *Desk) meanwhile(
 	for _, row := range rows {
 		now, ok := live.ByID(row.ItemID)
 		was, had := base.ByID(row.ItemID)
-		if !ok || !had || row.Op != "put" || now.State() == row.BaseState || now.Address != was.Address ||
+		if !ok || !had || row.Op != store.Put || now.State() == row.BaseState || now.Address != was.Address ||
 			now.Address.Kind == item.Media {
 			continue
 		}
@@ -92,7 +90,7 @@ func (d *Desk) meanwhile(
 	}
 	for _, h := range changed {
 		now, _ := live.Find(h.Address)
-		if err := d.Store.Rebase(tx, dr, h, now.State()); err != nil {
+		if err := tx.Rebase(dr, h, now.State()); err != nil {
 			return nil, err
 		}
 	}

@@ -9,8 +9,6 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // DeliveryOpen opens a delivery of a sealed kit into a site, and plans it.
@@ -60,11 +58,11 @@ func (d *Desk) DeliveryOpen(
 		CreatedAt:    d.Now(),
 		UpdatedAt:    d.Now(),
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Create(&row).Error; err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := tx.Deliveries().Create(&row); err != nil {
 			return err
 		}
-		if err := store.NoteSubject(ctx, tx, fmt.Sprintf("delivery %d", row.ID)); err != nil {
+		if err := tx.NoteSubject(fmt.Sprintf("delivery %d", row.ID)); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "open-delivery", fmt.Sprint(row.ID), what)
@@ -212,20 +210,10 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	}
 	askText, _ := json.Marshal(ask)
 	planText, _ := json.Marshal(result.Plan)
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		return store.Swap(
-			tx.Model(&store.Delivery{}).
-				Where("id = ? AND etag = ? AND state IN ?", id, info.Etag, []string{Opened, Planned}),
-			map[string]any{
-				"state":       Planned,
-				"ask":         string(askText),
-				"plan":        string(planText),
-				"plan_digest": result.Plan.Digest(),
-				"base_rev":    c.Revision,
-				"etag":        info.Etag + 1,
-				"updated_at":  d.Now(),
-			},
-		)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		return tx.Deliveries().Plan(id, info.Etag, store.DeliveryPlan{
+			Ask: string(askText), Plan: string(planText), Digest: result.Plan.Digest(), Base: c.Revision,
+		}, d.Now())
 	})
 	if err != nil {
 		return nil, explain(what, err)
@@ -234,7 +222,7 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 }
 
 // nextStep is what can be done with a delivery in a state.
-func nextStep(state string, id int64) Remedy {
+func nextStep(state store.DeliveryState, id int64) Remedy {
 	delivery := fmt.Sprint(id)
 	switch state {
 	case Opened:

@@ -13,8 +13,6 @@ import (
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // DeliveryStage writes a delivery's draft. planDigest is the plan the person
@@ -70,8 +68,8 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		locked, err := store.Lock(tx, c.ID)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err
 		}
@@ -79,7 +77,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 			return problem(Stale, what, To(PlanAgain, "delivery", fmt.Sprint(id)),
 				"the site went live with something else at the same time")
 		}
-		dr, err := d.Store.NewDraft(tx, locked, fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id), p.Name,
+		dr, err := tx.NewDraft(locked, fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id), p.Name,
 			d.Now())
 		if err != nil {
 			return err
@@ -93,22 +91,12 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		var preconditions []store.DraftPrecondition
 		for _, pr := range result.Preconditions {
 			preconditions = append(preconditions,
-				store.DraftPrecondition{Kind: string(pr.Address.Kind), Key: pr.Address.Key, State: pr.State})
+				store.DraftPrecondition{Kind: pr.Address.Kind, Key: pr.Address.Key, State: pr.State})
 		}
-		if err := d.Store.FillDraft(tx, dr, changes, bases, preconditions); err != nil {
+		if err := tx.FillDraft(dr, changes, bases, preconditions); err != nil {
 			return err
 		}
-		err = store.Swap(
-			tx.Model(&store.Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, info.Etag, Planned),
-			map[string]any{
-				"state":      Staged,
-				"draft_id":   dr.ID,
-				"base_rev":   live.Rev,
-				"staged":     string(staged),
-				"etag":       info.Etag + 1,
-				"updated_at": d.Now(),
-			},
-		)
+		err = tx.Deliveries().Stage(id, info.Etag, dr.ID, live.Rev, string(staged), d.Now())
 		if err != nil {
 			return err
 		}

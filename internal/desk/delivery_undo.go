@@ -12,8 +12,6 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // Undo says how a delivery is taken back.
@@ -41,12 +39,12 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		locked, err := store.Lock(tx, c.ID)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err
 		}
-		now, err := store.LockRow[store.Delivery](tx, id)
+		now, err := tx.Deliveries().Lock(id)
 		if err != nil {
 			return err
 		}
@@ -56,12 +54,12 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 		if now.State != Live {
 			return problem(Refused, what, To(CheckName), "it is %s; only a live delivery can be undone", now.State)
 		}
-		if info, _, _, err = d.load(tx.Statement.Context, id); err != nil { // as it is under the lock
+		if info, _, _, err = d.load(tx.Context(), id); err != nil { // as it is under the lock
 			return err
 		}
 		x := &undoing{
 			d:    d,
-			ctx:  tx.Statement.Context,
+			ctx:  tx.Context(),
 			tx:   tx,
 			c:    locked,
 			info: info,
@@ -88,7 +86,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 type undoing struct {
 	d    *Desk
 	ctx  context.Context
-	tx   *gorm.DB
+	tx   *store.Tx
 	c    *store.Collection
 	info *DeliveryInfo
 	u    Undo
@@ -107,14 +105,9 @@ type undoing struct {
 func (x *undoing) read() error {
 	rev := *x.info.LiveRev
 	var open []store.Item
-	for _, q := range []struct {
-		where string
-		rev   int64
-		into  *[]store.Item
-	}{{"from_rev", rev, &x.wrote}, {"to_rev", rev, &x.before}, {"to_rev", store.Forever, &open}} {
-		if err := x.tx.Where("collection_id = ? AND "+q.where+" = ?", x.c.ID, q.rev).Find(q.into).Error; err != nil {
-			return err
-		}
+	var err error
+	if x.wrote, x.before, open, err = x.tx.Collections().Written(x.c.ID, rev); err != nil {
+		return err
 	}
 	x.prior, x.now = map[string]store.Item{}, map[string]store.Item{}
 	for _, r := range x.before {
@@ -252,21 +245,19 @@ func (x *undoing) write(p Person) error {
 		says = fmt.Sprintf("%d items of %s@%s taken back", len(x.u.Items), x.info.Kit, x.info.Version)
 	}
 	id := x.info.ID
-	undo, err := x.d.Store.Write(x.tx, x.c, x.changes,
+	undo, err := x.tx.Write(x.c, x.changes,
 		store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()})
 	if err != nil {
 		return err
 	}
 	receipt := x.info.Receipted
-	mine := x.tx.Where("collection_id = ? AND kit = ? AND delivery_id = ?", x.c.ID, x.info.Kit, id)
 	ids := map[string]bool{}
 	if len(x.u.Items) > 0 {
 		for _, r := range append(append([]store.Item{}, x.wrote...), x.before...) {
 			ids[r.ItemID] = true
 		}
-		mine = mine.Where("item_id IN ?", slices.Collect(maps.Keys(ids)))
 	}
-	if err := mine.Delete(&store.Origin{}).Error; err != nil {
+	if err := x.tx.Origins().Delete(x.c.ID, x.info.Kit, id, slices.Collect(maps.Keys(ids))); err != nil {
 		return err
 	}
 	var back []store.Origin
@@ -275,13 +266,11 @@ func (x *undoing) write(p Person) error {
 			back = append(back, o)
 		}
 	}
-	if err := store.PutOrigins(x.tx, back); err != nil {
+	if err := x.tx.Origins().Put(back); err != nil {
 		return err
 	}
-	state := Undone
 	receipt.Kept = x.kept
 	if len(x.u.Items) > 0 {
-		state = Live
 		for _, a := range x.u.Items {
 			if !slices.Contains(receipt.Undone, a) && !slices.Contains(x.kept, a) {
 				receipt.Undone = append(receipt.Undone, a)
@@ -292,16 +281,12 @@ func (x *undoing) write(p Person) error {
 	if err != nil {
 		return err
 	}
-	set := map[string]any{
-		"state":      state,
-		"receipt":    string(text),
-		"etag":       gorm.Expr("etag + 1"),
-		"updated_at": x.d.Now(),
+	if len(x.u.Items) > 0 {
+		err = x.tx.Deliveries().UndoSome(id, string(text), x.d.Now())
+	} else {
+		err = x.tx.Deliveries().Undo(id, undo, string(text), x.d.Now())
 	}
-	if state == Undone {
-		set["undo_rev"] = undo
-	}
-	if err := store.Swap(x.tx.Model(&store.Delivery{}).Where("id = ? AND state = ?", id, Live), set); err != nil {
+	if err != nil {
 		return err
 	}
 	return x.d.audit(x.tx, p, "undo", x.what, "")
@@ -311,13 +296,13 @@ func (x *undoing) write(p Person) error {
 // revision and that stay as they are. An item that named it before the delivery
 // came is no obstacle: the name led nowhere then, too.
 func (d *Desk) usersOutside(
-	tx *gorm.DB,
+	tx *store.Tx,
 	collection, rev int64,
 	a item.Address,
 	now map[string]store.Item,
 	changes []store.Change,
 ) ([]item.Address, error) {
-	ids, err := store.UsersOf(tx, collection, a.String())
+	ids, err := tx.Collections().UsersOf(collection, a.String())
 	if err != nil {
 		return nil, err
 	}
@@ -331,16 +316,12 @@ func (d *Desk) usersOutside(
 		if !ok || changing[id] || user.FromRev < rev {
 			continue
 		}
-		var old store.Item
-		err := tx.Where("collection_id = ? AND item_id = ? AND from_rev < ? AND to_rev >= ?", collection, id, rev,
-			rev).
-			Take(&old).
-			Error
+		old, err := tx.Collections().ItemBefore(collection, id, rev)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
 		if err == nil {
-			named, err := d.Store.Names(tx.Statement.Context, old.Head(), a)
+			named, err := d.Store.Names(tx.Context(), old.Head(), a)
 			if err != nil {
 				return nil, err
 			}

@@ -11,8 +11,6 @@ import (
 
 	"compactparcel/internal/blob"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // Role says what a person may do; each may do all that those before it may.
@@ -97,15 +95,15 @@ func New(s *store.Store, log *slog.Logger) *Desk {
 func Done[T any](v T, err error) (T, error) { return done(v, err) }
 
 // audit writes who did what, in the transaction of what was done.
-func (d *Desk) audit(tx *gorm.DB, p Person, act, subject, says string) error {
-	return tx.Create(
-		&store.AuditEvent{At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request},
-	).Error
+func (d *Desk) audit(tx *store.Tx, p Person, act, subject, says string) error {
+	return tx.Audit(&store.AuditEvent{
+		At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request,
+	})
 }
 
 // site gives a site by name.
 func (d *Desk) site(ctx context.Context, name string) (*store.Collection, error) {
-	c, err := d.Store.FindCollection(ctx, store.Site, name)
+	c, err := d.Store.Read(ctx).Collections().ByName(store.Site, name)
 	if err != nil {
 		return nil, explain("site "+name, err)
 	}

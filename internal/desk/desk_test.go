@@ -258,7 +258,7 @@ func TestTheDesk(t *testing.T) {
 
 	t.Run("a delivery", func(t *testing.T) {
 		site := func() *store.Collection {
-			c, err := d.Store.FindCollection(ctx, store.Site, "two")
+			c, err := d.Store.Read(ctx).Collections().ByName(store.Site, "two")
 			require.NoError(t, err)
 			return c
 		}

@@ -9,8 +9,6 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // Edit is a change of one item, laid into a draft.
@@ -51,9 +49,9 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 	}
 	var draft *store.Draft
 	var state item.Digest
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		ctx := tx.Statement.Context
-		locked, err := store.Lock(tx, c.ID)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		ctx := tx.Context()
+		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err
 		}
@@ -80,7 +78,7 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 		if l, ok := live.ByID(h.ID); ok {
 			base = l.State()
 		}
-		return d.Store.PutDraftItem(tx, draft, store.Change{Delete: e.Delete, Head: h}, base)
+		return tx.PutDraftItem(draft, store.Change{Delete: e.Delete, Head: h}, base)
 	})
 	if err != nil {
 		return nil, "", explain(what, err)
@@ -90,19 +88,19 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 
 // draftToEdit locks the draft that an edit goes into, or makes it. A repeated request finds
 // the draft that it made.
-func (d *Desk) draftToEdit(tx *gorm.DB, c *store.Collection, p Person, e Edit) (*store.Draft, error) {
+func (d *Desk) draftToEdit(tx *store.Tx, c *store.Collection, p Person, e Edit) (*store.Draft, error) {
 	id := e.Draft
-	if subject, ok := store.Repeated(tx.Statement.Context); ok && id == 0 {
+	if subject, ok := store.Repeated(tx.Context()); ok && id == 0 {
 		fmt.Sscanf(subject, "draft %d", &id)
 	}
 	if id == 0 {
-		dr, err := d.Store.NewDraft(tx, c, "edits by "+p.Name, p.Name, d.Now())
+		dr, err := tx.NewDraft(c, "edits by "+p.Name, p.Name, d.Now())
 		if err != nil {
 			return nil, err
 		}
-		return dr, store.NoteSubject(tx.Statement.Context, tx, fmt.Sprintf("draft %d", dr.ID))
+		return dr, tx.NoteSubject(fmt.Sprintf("draft %d", dr.ID))
 	}
-	dr, err := store.LockDraft(tx, id)
+	dr, err := tx.LockDraft(id)
 	if err != nil {
 		return nil, explain(fmt.Sprintf("draft %d", id), err)
 	}
@@ -203,8 +201,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 	if err != nil {
 		return 0, err
 	}
-	var del store.Delivery
-	err = d.Store.DB(ctx).Where("draft_id = ? AND state IN ?", id, []string{Staged, Live}).Take(&del).Error
+	del, err := d.Store.Read(ctx).Deliveries().OfDraft(id)
 	if err == nil {
 		info, err := d.DeliveryLive(ctx, p, del.ID, nil)
 		if err != nil {
@@ -216,12 +213,12 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		return 0, explain(what, err)
 	}
 	var rev int64
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		locked, err := store.Lock(tx, dr.CollectionID)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(dr.CollectionID)
 		if err != nil {
 			return err
 		}
-		now, err := store.LockDraft(tx, id)
+		now, err := tx.LockDraft(id)
 		if _, again := store.Repeated(ctx); again && now != nil && now.LiveRev != nil {
 			rev = *now.LiveRev
 			return nil
@@ -229,7 +226,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		if err != nil {
 			return err
 		}
-		rev, err = d.Store.GoLive(tx, locked, now,
+		rev, err = tx.GoLive(locked, now,
 			store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()})
 		if err != nil {
 			return err
@@ -270,28 +267,18 @@ func (d *Desk) Discard(ctx context.Context, p Person, site string, id int64) err
 	if err != nil {
 		return err
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if _, err := store.Lock(tx, dr.CollectionID); err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Collections().Lock(dr.CollectionID); err != nil {
 			return err
 		}
-		now, err := store.LockDraft(tx, id)
+		now, err := tx.LockDraft(id)
 		if _, again := store.Repeated(ctx); again && now != nil && now.State == store.DraftDiscarded {
 			return nil
 		}
 		if err != nil {
 			return err
 		}
-		if err := tx.Model(&store.Draft{}).
-			Where("id = ?", id).
-			Update("state", store.DraftDiscarded).
-			Error; err != nil {
-			return err
-		}
-		back := map[string]any{"state": Planned, "draft_id": nil, "etag": gorm.Expr("etag + 1")}
-		if err := tx.Model(&store.Delivery{}).
-			Where("draft_id = ? AND state = ?", id, Staged).
-			Updates(back).
-			Error; err != nil {
+		if err := tx.DiscardDraft(id); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "discard", what, "")

@@ -17,8 +17,8 @@ import (
 
 // Kit states.
 const (
-	Making = "making"
-	Sealed = "sealed"
+	Making = store.Making
+	Sealed = store.Sealed
 )
 
 // KitInfo is one version of a kit.
@@ -36,7 +36,7 @@ type KitInfo struct {
 
 // kitVersion gives a version's row.
 func (d *Desk) kitVersion(ctx context.Context, name, version string) (*store.KitVersion, error) {
-	k, err := d.Store.FindKit(d.Store.DB(ctx), name, version)
+	k, err := d.Store.Read(ctx).Kits().ByName(name, version)
 	return &k.KitVersion, explain("kit "+name+"@"+version, err)
 }
 
@@ -117,7 +117,7 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	if err := p.may(Viewer, "kits"); err != nil {
 		return nil, err
 	}
-	rows, err := d.Store.Kits(ctx)
+	rows, err := d.Store.Read(ctx).Kits().List()
 	if err != nil {
 		return nil, explain("kits", err)
 	}
@@ -163,10 +163,10 @@ func (d *Desk) parcelView(ctx context.Context, v *store.KitVersion) (*kit.Packin
 	if err := json.NewDecoder(strings.NewReader(v.List)).Decode(list); err != nil {
 		return nil, nil, fmt.Errorf("reading the packing list: %w", err)
 	}
-	var c store.Collection
-	if err := d.Store.DB(ctx).Where("id = ?", v.CollectionID).Take(&c).Error; err != nil {
+	c, err := d.Store.Read(ctx).Collections().ByID(*v.CollectionID)
+	if err != nil {
 		return nil, nil, err
 	}
-	view, err := d.Store.Live(ctx, &c)
+	view, err := d.Store.Live(ctx, c)
 	return list, view, err
 }

@@ -19,9 +19,6 @@ import (
 	"compactparcel/core/making"
 	"compactparcel/core/views"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // Intake is what came of a file that somebody gave.
@@ -233,31 +230,15 @@ func (d *Desk) beginDraft(
 	if err != nil {
 		return err
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		k := store.KitName{Name: list.Kit, CreatedAt: d.Now()}
-		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error; err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Kits().Begin(list.Kit, list.Version, string(text), p.Name, d.Now()); err != nil {
 			return err
 		}
-		if err := tx.Where("name = ?", list.Kit).Take(&k).Error; err != nil {
-			return err
-		}
-		v := store.KitVersion{
-			KitID:     k.ID,
-			Version:   list.Version,
-			State:     Making,
-			Making:    string(text),
-			Etag:      1,
-			ByUser:    p.Name,
-			CreatedAt: d.Now(),
-		}
-		if err := tx.Create(&v).Error; err != nil {
-			return err
-		}
-		c, err := d.Store.NewCollection(tx, store.Loose, of, list.Title, d.Now())
+		c, err := tx.Collections().Create(store.Loose, of, list.Title, d.Now())
 		if err != nil {
 			return err
 		}
-		if _, err := d.Store.Write(tx, c, changes,
+		if _, err := tx.Write(c, changes,
 			store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()}); err != nil {
 			return err
 		}

@@ -12,9 +12,6 @@ import (
 	"compactparcel/core/making"
 	"compactparcel/core/solve"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // NewKit begins a kit, or a new version of one.
@@ -39,24 +36,8 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		words.Picks = []making.Pick{}
 	}
 	text, _ := json.Marshal(words)
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		k := store.KitName{Name: name, CreatedAt: d.Now()}
-		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error; err != nil {
-			return err
-		}
-		if err := tx.Where("name = ?", name).Take(&k).Error; err != nil {
-			return err
-		}
-		v := store.KitVersion{
-			KitID:     k.ID,
-			Version:   version,
-			State:     Making,
-			Making:    string(text),
-			Etag:      1,
-			ByUser:    p.Name,
-			CreatedAt: d.Now(),
-		}
-		if err := tx.Create(&v).Error; err != nil {
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Kits().Begin(name, version, string(text), p.Name, d.Now()); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "new-kit", name+"@"+version, words.Title)
@@ -86,8 +67,8 @@ func (d *Desk) change(
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
 	}
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		v, err := d.Store.FindKit(tx.Clauses(clause.Locking{Strength: "UPDATE"}), name, version)
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		v, err := tx.Kits().Lock(name, version)
 		if err != nil {
 			return err
 		}
@@ -105,10 +86,7 @@ func (d *Desk) change(
 			return err
 		}
 		text, _ := json.Marshal(words)
-		return tx.Model(&store.KitVersion{}).
-			Where("id = ?", v.ID).
-			Updates(map[string]any{"making": string(text), "etag": v.Etag + 1}).
-			Error
+		return tx.Kits().SetMaking(&v.KitVersion, string(text))
 	})
 	if err != nil {
 		return nil, explain(what, err)

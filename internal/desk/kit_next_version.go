@@ -64,8 +64,8 @@ func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*
 // sealedBefore gives the highest sealed version of a kit below another; nil when there
 // is none.
 func (d *Desk) sealedBefore(ctx context.Context, kitID int64, version string) (*store.KitVersion, error) {
-	var rows []store.KitVersion
-	if err := d.Store.DB(ctx).Where("kit_id = ? AND state = ?", kitID, Sealed).Find(&rows).Error; err != nil {
+	rows, err := d.Store.Read(ctx).Kits().SealedOf(kitID)
+	if err != nil {
 		return nil, err
 	}
 	at, err := semver.StrictNewVersion(version)

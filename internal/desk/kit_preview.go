@@ -9,7 +9,7 @@ import (
 // KitInMaking gives a kit in the making as a site of its own would show it. Whoever asks
 // holds an address that cannot be guessed.
 func (d *Desk) KitInMaking(ctx context.Context, version int64) (item.Collection, error) {
-	k, err := d.Store.KitByID(ctx, version)
+	k, err := d.Store.Read(ctx).Kits().ByID(version)
 	if err != nil {
 		return nil, err
 	}

@@ -115,7 +115,7 @@ func (d *Desk) question(ctx context.Context, c *store.Collection) (solve.Questio
 // shelfWorld is what can be chosen from: the sealed kits of the shelf, and what a site
 // has that is on it no more.
 func (d *Desk) shelfWorld(ctx context.Context, installed map[string]string) (*solve.World, error) {
-	rows, err := d.Store.Kits(ctx)
+	rows, err := d.Store.Read(ctx).Kits().List()
 	if err != nil {
 		return nil, err
 	}

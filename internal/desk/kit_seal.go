@@ -13,9 +13,6 @@ import (
 	"compactparcel/core/making"
 	"compactparcel/core/views"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // maxReason is the longest reason that is recorded, in bytes.
@@ -167,55 +164,32 @@ func (d *Desk) shelve(
 	if err != nil {
 		return err
 	}
+	words, err := json.Marshal(making.Draft{
+		Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms,
+		Authors: k.List.Authors, Picks: []making.Pick{},
+	})
+	if err != nil {
+		return err
+	}
 	now := d.Now()
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		row, etag := int64(0), 1
-		if made != nil {
-			row, etag = made.ID, made.Etag
-		} else {
-			name := store.KitName{Name: k.List.Kit, CreatedAt: now}
-			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&name).Error; err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		version := made
+		if version == nil {
+			var err error
+			if version, err = tx.Kits().Begin(k.List.Kit, k.List.Version, string(words), p.Name, now); err != nil {
 				return err
 			}
-			if err := tx.Where("name = ?", k.List.Kit).Take(&name).Error; err != nil {
-				return err
-			}
-			words, _ := json.Marshal(
-				making.Draft{
-					Title:   k.List.Title,
-					Summary: k.List.Summary,
-					Changes: k.List.Changes,
-					Terms:   k.List.Terms,
-					Authors: k.List.Authors,
-					Picks:   []making.Pick{},
-				},
-			)
-			v := store.KitVersion{
-				KitID:     name.ID,
-				Version:   k.List.Version,
-				State:     Making,
-				Making:    string(words),
-				Etag:      1,
-				ByUser:    p.Name,
-				CreatedAt: now,
-			}
-			if err := tx.Create(&v).Error; err != nil {
-				return err
-			}
-			row = v.ID
 		}
-		c, err := d.Store.NewCollection(tx, store.Kit, what, k.List.Title, now)
+		c, err := tx.Collections().Create(store.Kit, what, k.List.Title, now)
 		if err != nil {
 			return err
 		}
-		if _, err := d.Store.Write(tx, c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
+		if _, err := tx.Write(c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
 			return err
 		}
-		err = store.Swap(
-			tx.Model(&store.KitVersion{}).Where("id = ? AND state = ? AND etag = ?", row, Making, etag),
-			map[string]any{"state": Sealed, "collection_id": c.ID, "list": string(text), "seal": seal,
-				"digest": k.Digest, "file": file, "file_bytes": n, "sealed_at": now, "etag": gorm.Expr("etag + 1")},
-		)
+		err = tx.Kits().Seal(version.ID, version.Etag, store.SealedKit{
+			Collection: c.ID, List: string(text), Seal: seal, Digest: k.Digest, File: file, Bytes: n,
+		}, now)
 		if errors.Is(err, store.ErrMoved) {
 			return problem(Stale, "kit "+what, To(Redo), "somebody changed or sealed it meanwhile")
 		}

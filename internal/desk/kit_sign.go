@@ -9,8 +9,6 @@ import (
 
 	"compactparcel/core/kit"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 func sealText(s *kit.Seal) (string, error) {
@@ -69,9 +67,8 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 		if err != nil {
 			return err
 		}
-		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
-			err := store.Swap(tx.Model(&store.KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
-				map[string]any{"seal": text, "file": file, "file_bytes": n, "etag": gorm.Expr("etag + 1")})
+		return d.Store.Tx(ctx, func(tx *store.Tx) error {
+			err := tx.Kits().Sign(v, text, file, n)
 			if errors.Is(err, store.ErrMoved) {
 				return problem(Stale, what, To(Retry), "somebody signed it at the same time")
 			}

@@ -24,11 +24,11 @@ func (d *Desk) source(ctx context.Context, p Person, name string) (*making.Sourc
 		return d.kitSource(ctx, of)
 	}
 	if of, ok := strings.CutPrefix(name, fromFile); ok {
-		var c store.Collection
-		if err := d.Store.DB(ctx).Where("kind = ? AND name = ?", store.Loose, of).Take(&c).Error; err != nil {
+		c, err := d.Store.Read(ctx).Collections().ByName(store.Loose, of)
+		if err != nil {
 			return nil, explain("the file that "+of+" came from", err)
 		}
-		v, err := d.Store.Live(ctx, &c)
+		v, err := d.Store.Live(ctx, c)
 		return &making.Source{Items: v}, explain(name, err)
 	}
 	v, err := d.Look(ctx, p, name, 0)

@@ -166,7 +166,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "loose", in.What)
 		require.Len(t, in.Kits, 1)
-		assert.Equal(t, "my-site 0.1.0 making", in.Kits[0].Name+" "+in.Kits[0].Version+" "+in.Kits[0].State)
+		assert.Equal(t, "my-site 0.1.0 making", in.Kits[0].Name+" "+in.Kits[0].Version+" "+string(in.Kits[0].State))
 		_, err = d.KitUpload(ctx, librarian, zipOf(t, "index.html", "<p>"), "My Site.zip", "")
 		problem(t, err, desk.Exists, "this version already")
 		_, err = d.KitUpload(ctx, librarian, zipOf(t, "index.html", "<p>"), "x.zip", "No Name")

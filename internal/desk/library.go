@@ -10,9 +10,6 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // LibraryName is the library's name wherever a site's name can stand.
@@ -20,21 +17,21 @@ const LibraryName = "library"
 
 // library gives the library's collection; it is made when it is first asked for.
 func (d *Desk) library(ctx context.Context) (*store.Collection, error) {
-	c, err := d.Store.FindCollection(ctx, store.Library, LibraryName)
+	c, err := d.Store.Read(ctx).Collections().ByName(store.Library, LibraryName)
 	if err == nil {
 		return c, nil
 	}
 	if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain("library", err)
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		_, err := d.Store.NewCollection(tx, store.Library, LibraryName, "Library", d.Now())
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		_, err := tx.Collections().Create(store.Library, LibraryName, "Library", d.Now())
 		return err
 	})
 	if err != nil && !store.IsDuplicate(err) {
 		return nil, explain("library", err)
 	}
-	c, err = d.Store.FindCollection(ctx, store.Library, LibraryName)
+	c, err = d.Store.Read(ctx).Collections().ByName(store.Library, LibraryName)
 	return c, explain("library", err)
 }
 
@@ -111,9 +108,9 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 		return nil, err
 	}
 	out := &Saved{}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		*out = Saved{Moved: map[item.Address]item.Address{}}
-		locked, err := store.Lock(tx, lib.ID)
+		locked, err := tx.Collections().Lock(lib.ID)
 		if err != nil {
 			return err
 		}
@@ -172,30 +169,20 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			origin := store.Origin{
 				CollectionID: lib.ID,
 				Kit:          "site:" + from,
-				KitKind:      string(source.Kind),
+				KitKind:      source.Kind,
 				KitKey:       source.Key,
 				Copy:         1,
 				ItemID:       h.ID,
 				Sense:        h.NormalizedDigest,
 			}
-			up := clause.OnConflict{
-				Columns: []clause.Column{
-					{Name: "collection_id"},
-					{Name: "kit"},
-					{Name: "kit_kind"},
-					{Name: "kit_key"},
-					{Name: "copy"},
-				},
-				DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"}),
-			}
-			if err := tx.Clauses(up).Create(&origin).Error; err != nil {
+			if err := tx.Origins().PutBare(&origin); err != nil {
 				return err
 			}
 			out.Added = append(out.Added, h.Address)
 			changes = append(changes, store.Change{Head: h})
 		}
 		says := fmt.Sprintf("saved %d items from %s", len(changes), from)
-		if _, err := d.Store.Write(tx, locked, changes,
+		if _, err := tx.Write(locked, changes,
 			store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()}); err != nil {
 			return err
 		}
@@ -212,14 +199,14 @@ func moved(m map[item.Address]item.Address, a item.Address) item.Address {
 }
 
 // libraryOrigins gives which library items came from a site, by their address there.
-func (d *Desk) libraryOrigins(tx *gorm.DB, library int64, from string) (map[item.Address]string, error) {
-	var rows []store.Origin
-	if err := tx.Where("collection_id = ? AND kit = ?", library, "site:"+from).Find(&rows).Error; err != nil {
+func (d *Desk) libraryOrigins(tx *store.Tx, library int64, from string) (map[item.Address]string, error) {
+	rows, err := tx.Origins().OfKit(library, "site:"+from)
+	if err != nil {
 		return nil, err
 	}
 	out := map[item.Address]string{}
 	for _, r := range rows {
-		out[item.Address{Kind: item.Kind(r.KitKind), Key: r.KitKey}] = r.ItemID
+		out[item.Address{Kind: r.KitKind, Key: r.KitKey}] = r.ItemID
 	}
 	return out, nil
 }

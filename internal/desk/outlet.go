@@ -17,8 +17,6 @@ import (
 	"compactparcel/core/workers"
 	"compactparcel/internal/outlet"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 func digestOfFile(r io.Reader) (item.Digest, error) {
@@ -41,8 +39,7 @@ func (d *Desk) Outlets(ctx context.Context, p Person, site string) ([]store.Outl
 }
 
 func (d *Desk) outlets(ctx context.Context, collection int64) ([]store.Outlet, error) {
-	var rows []store.Outlet
-	err := d.Store.DB(ctx).Where("collection_id = ?", collection).Order("name").Find(&rows).Error
+	rows, err := d.Store.Read(ctx).Outlets().Of(collection)
 	return rows, err
 }
 
@@ -96,9 +93,9 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		CreatedAt:    d.Now(),
 	}
 	err = d.Store.Exclusively(ctx, "outlets", 10*time.Second, func() error {
-		return d.Store.Tx(ctx, func(tx *gorm.DB) error {
-			var all []store.Outlet
-			if err := tx.Find(&all).Error; err != nil {
+		return d.Store.Tx(ctx, func(tx *store.Tx) error {
+			all, err := tx.Outlets().List()
+			if err != nil {
 				return err
 			}
 			for _, o := range all {
@@ -106,7 +103,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 					return problem(Exists, what, To(ChooseOtherName), "another outlet publishes into %s", o.Folder)
 				}
 			}
-			if err := tx.Create(row).Error; err != nil {
+			if err := tx.Outlets().Create(row); err != nil {
 				return err
 			}
 			return d.audit(tx, p, "outlet", what, row.Folder)
@@ -132,13 +129,13 @@ func (d *Desk) RemoveOutlet(ctx context.Context, p Person, site, name string) er
 	if err != nil {
 		return err
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		r := tx.Where("collection_id = ? AND name = ?", c.ID, name).Delete(&store.Outlet{})
-		if r.Error == nil && r.RowsAffected == 0 {
-			return problem(NotFound, what, To(CheckName), "there is no such outlet")
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		was, err := tx.Outlets().Delete(c.ID, name)
+		if err != nil {
+			return err
 		}
-		if r.Error != nil {
-			return r.Error
+		if !was {
+			return problem(NotFound, what, To(CheckName), "there is no such outlet")
 		}
 		return d.audit(tx, p, "outlet-removed", what, "")
 	})
@@ -163,12 +160,12 @@ func (d *Desk) PublishOutlet(
 	if err != nil {
 		return nil, nil, err
 	}
-	var row store.Outlet
-	if err := d.Store.DB(ctx).Where("collection_id = ? AND name = ?", c.ID, name).Take(&row).Error; err != nil {
+	row, err := d.Store.Read(ctx).Outlets().ByName(c.ID, name)
+	if err != nil {
 		return nil, nil, explain(what, err)
 	}
 	if back != 0 {
-		f, err := outlet.Open(d.outletDir(&row))
+		f, err := outlet.Open(d.outletDir(row))
 		if err == nil {
 			err = f.Back(back)
 		}
@@ -179,16 +176,16 @@ func (d *Desk) PublishOutlet(
 		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back,
 			p.Name)
 		row.SiteDigest, row.Attempts, row.TryAt = c.Digest, 0, nil
-		return &row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, &row))
+		return row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, row))
 	}
-	r, err := d.publishTo(ctx, c, &row, over)
+	r, err := d.publishTo(ctx, c, row, over)
 	if err != nil {
 		return nil, nil, explain(what, err)
 	}
 	if r == nil {
 		return nil, nil, problem(Refused, what, To(AdoptEdits, "site", c.Name), "%s", row.Says)
 	}
-	return &row, r, nil
+	return row, r, nil
 }
 
 func (d *Desk) outletDir(row *store.Outlet) string {
@@ -197,12 +194,7 @@ func (d *Desk) outletDir(row *store.Outlet) string {
 
 // noteOutlet writes down how an outlet stands.
 func (d *Desk) noteOutlet(ctx context.Context, row *store.Outlet) error {
-	return d.Store.DB(ctx).
-		Model(&store.Outlet{}).
-		Where("id = ?", row.ID).
-		Updates(map[string]any{"release_number": row.ReleaseNumber, "site_digest": row.SiteDigest, "says": row.Says,
-			"attempts": row.Attempts, "try_at": row.TryAt, "published_at": row.PublishedAt}).
-		Error
+	return d.Store.Read(ctx).Outlets().Note(row)
 }
 
 // How long an outlet that failed waits: at first, and at the most.
@@ -297,8 +289,8 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 	}
 	d.publishing.Lock()
 	defer d.publishing.Unlock()
-	var c store.Collection
-	if err := d.Store.DB(ctx).Where("id = ?", collection).Take(&c).Error; err != nil {
+	c, err := d.Store.Read(ctx).Collections().ByID(collection)
+	if err != nil {
 		d.Log.Warn("publishing to outlets", "error", err)
 		return
 	}
@@ -306,7 +298,7 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 		if rows[i].SiteDigest == c.Digest {
 			continue
 		}
-		if _, err := d.publishTo(ctx, &c, &rows[i], false); err != nil {
+		if _, err := d.publishTo(ctx, c, &rows[i], false); err != nil {
 			d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", rows[i].Name, "error", err)
 		}
 	}
@@ -315,15 +307,7 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 // CatchUpOutlets publishes what went live while nobody could publish it, and tries again
 // what failed, when its time has come.
 func (d *Desk) CatchUpOutlets(ctx context.Context) error {
-	var ids []int64
-	err := d.Store.DB(ctx).
-		Table("outlets").
-		Joins("JOIN collections ON collections.id = outlets.collection_id").
-		Where("collections.digest <> outlets.site_digest AND (outlets.try_at IS NULL OR outlets.try_at <= ?)",
-			d.Now()).
-		Distinct().
-		Pluck("outlets.collection_id", &ids).
-		Error
+	ids, err := d.Store.Read(ctx).Outlets().Behind(d.Now())
 	for _, id := range ids {
 		d.publishOutlets(ctx, id)
 	}

@@ -9,9 +9,6 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // NewUser makes an account.
@@ -27,7 +24,7 @@ func (d *Desk) makeUser(ctx context.Context, p Person, name, password string, ro
 		return err
 	}
 	row := newUser(name, password, role, d.Now())
-	return explain("user "+name, d.Store.Tx(ctx, func(tx *gorm.DB) error { return d.addUser(tx, p, row) }))
+	return explain("user "+name, d.Store.Tx(ctx, func(tx *store.Tx) error { return d.addUser(tx, p, row) }))
 }
 
 func checkNewUser(name, password string, role Role) error {
@@ -54,8 +51,8 @@ func newUser(name, password string, role Role, now time.Time) store.User {
 	return store.User{Name: name, Role: string(role), Password: hashPassword(password), CreatedAt: now}
 }
 
-func (d *Desk) addUser(tx *gorm.DB, p Person, row store.User) error {
-	err := tx.Create(&row).Error
+func (d *Desk) addUser(tx *store.Tx, p Person, row store.User) error {
+	err := tx.Users().Create(&row)
 	if store.IsDuplicate(err) {
 		return problem(Exists, "user "+row.Name, To(ChooseOtherName), "there is one already")
 	}
@@ -70,24 +67,19 @@ func (d *Desk) Users(ctx context.Context, p Person) ([]store.User, error) {
 	if err := p.may(Admin, "users"); err != nil {
 		return nil, err
 	}
-	var out []store.User
-	err := d.Store.DB(ctx).Order("name").Find(&out).Error
+	out, err := d.Store.Read(ctx).Users().List()
 	return out, explain("users", err)
 }
 
 // SetupLink gives the secret of a one-time link that makes the first admin, or
 // "" when there are users already.
 func (d *Desk) SetupLink(ctx context.Context) (string, error) {
-	var n int64
-	if err := d.Store.DB(ctx).Model(&store.User{}).Count(&n).Error; err != nil || n > 0 {
+	if n, err := d.Store.Read(ctx).Users().Count(); err != nil || n > 0 {
 		return "", err
 	}
 	s, hash := secret("")
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Where("TRUE").Delete(&store.SetupLink{}).Error; err != nil {
-			return err
-		}
-		return tx.Create(&store.SetupLink{Hash: hash, ExpiresAt: d.Now().Add(setupLife)}).Error
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		return tx.SetupLinks().Replace(&store.SetupLink{Hash: hash, ExpiresAt: d.Now().Add(setupLife)})
 	})
 	return s, err
 }
@@ -100,16 +92,16 @@ func (d *Desk) Setup(ctx context.Context, link, name, password string) error {
 	}
 	row := newUser(name, password, Admin, d.Now())
 	used := problem(Forbidden, "set-up", To(NewSetupLink), "this link was used, or its time is over")
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		r := tx.Where("hash = ? AND expires_at > ?", hashSecret(link), d.Now()).Delete(&store.SetupLink{})
-		if r.Error != nil {
-			return r.Error
-		}
-		var n int64
-		if err := tx.Model(&store.User{}).Count(&n).Error; err != nil {
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		good, err := tx.SetupLinks().Use(hashSecret(link), d.Now())
+		if err != nil {
 			return err
 		}
-		if r.RowsAffected != 1 || n > 0 {
+		n, err := tx.Users().Count()
+		if err != nil {
+			return err
+		}
+		if !good || n > 0 {
 			return used
 		}
 		return d.addUser(tx, Person{Name: "set-up"}, row)
@@ -131,34 +123,36 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 	if err := p.may(Admin, what); err != nil {
 		return nil, err
 	}
-	set := map[string]any{}
+	var set store.UserChange
 	var says []string
 	if c.Role != nil {
 		if c.Role.rank() < 0 {
 			return nil, problem(BadInput, what, OneOf("viewer", "librarian", "keeper", "admin"), "there is no role %q",
 				*c.Role)
 		}
-		set["role"] = string(*c.Role)
+		role := string(*c.Role)
+		set.Role = &role
 		says = append(says, "role "+string(*c.Role))
 	}
 	if c.Disabled != nil {
-		set["disabled"] = *c.Disabled
+		set.Disabled = c.Disabled
 		says = append(says, map[bool]string{true: "switched off", false: "switched on"}[*c.Disabled])
 	}
 	if c.Password != nil {
 		if err := checkPasswordLength(what, *c.Password); err != nil {
 			return nil, err
 		}
-		set["password"] = hashPassword(*c.Password)
+		hash := hashPassword(*c.Password)
+		set.Password = &hash
 		says = append(says, "new password")
 	}
-	if len(set) == 0 {
+	if set.IsZero() {
 		return nil, problem(BadInput, what, To(NameAChange), "nothing was to be changed")
 	}
 	var u store.User
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		var all []store.User // all of them are locked, so that two do not switch each other off
-		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Order("id").Find(&all).Error; err != nil {
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		all, err := tx.Users().Lock()
+		if err != nil {
 			return err
 		}
 		i := slices.IndexFunc(all, func(x store.User) bool { return x.Name == name })
@@ -175,11 +169,11 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 			return problem(Refused, what, To(MakeOtherAdmin), "it is the last admin")
 		}
 		u = all[i]
-		if err := tx.Model(&store.User{}).Where("id = ?", u.ID).Updates(set).Error; err != nil {
+		if err := tx.Users().Change(u.ID, set); err != nil {
 			return err
 		}
 		if u.Disabled || c.Password != nil {
-			if err := tx.Where("user_id = ?", u.ID).Delete(&store.Session{}).Error; err != nil {
+			if err := tx.Sessions().EndAll(u.ID); err != nil {
 				return err
 			}
 		}
@@ -213,12 +207,11 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 	}
 	giveBack()
 	hash := hashPassword(password)
-	return explain("password", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := store.Swap(tx.Model(&store.User{}).Where("id = ? AND password = ?", u.ID, u.Password),
-			map[string]any{"password": hash}); err != nil {
+	return explain("password", d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := tx.Users().SwapPassword(u, hash); err != nil {
 			return err
 		}
-		if err := tx.Where("user_id = ? AND family <> ?", u.ID, p.session).Delete(&store.Session{}).Error; err != nil {
+		if err := tx.Sessions().EndOthers(u.ID, p.session); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "change-password", p.Name, "")
@@ -233,18 +226,16 @@ func (d *Desk) ResetPassword(ctx context.Context, name, password string) error {
 		return err
 	}
 	hash := hashPassword(password)
-	return explain(what, d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		var u store.User
-		if err := tx.Where("name = ?", name).Take(&u).Error; err != nil {
+	return explain(what, d.Store.Tx(ctx, func(tx *store.Tx) error {
+		u, err := tx.Users().ByName(name)
+		if err != nil {
 			return err
 		}
-		if err := tx.Model(&store.User{}).
-			Where("id = ?", u.ID).
-			Updates(map[string]any{"password": hash, "disabled": false}).
-			Error; err != nil {
+		on := false
+		if err := tx.Users().Change(u.ID, store.UserChange{Password: &hash, Disabled: &on}); err != nil {
 			return err
 		}
-		if err := tx.Where("user_id = ?", u.ID).Delete(&store.Session{}).Error; err != nil {
+		if err := tx.Sessions().EndAll(u.ID); err != nil {
 			return err
 		}
 		return d.audit(tx, Person{Name: "operator"}, "reset-password", name, "")

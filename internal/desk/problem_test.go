@@ -18,7 +18,6 @@ import (
 	driver "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gorm.io/gorm"
 )
 
 // Errors of the floors below become what a person can act on.
@@ -28,7 +27,7 @@ func TestErrorsAreExplained(t *testing.T) {
 		err  error
 		want desk.ProblemType
 	}{
-		{gorm.ErrRecordNotFound, desk.NotFound},
+		{store.ErrNotFound, desk.NotFound},
 		{driver.ErrInvalidConn, desk.Unavailable},
 		{context.DeadlineExceeded, desk.Unavailable},
 		{store.ErrStalled, desk.Unavailable},
@@ -53,7 +52,7 @@ func TestErrorsAreExplained(t *testing.T) {
 	assert.False(t, errors.As(desk.Explain("it", errors.New("unknown")), &p), "what nobody knows is a fault of ours")
 	_, err := desk.Done(1, desk.Explain("it", driver.ErrInvalidConn))
 	problem(t, err, desk.Uncertain, "it was done")
-	_, err = desk.Done(1, desk.Explain("it", gorm.ErrRecordNotFound))
+	_, err = desk.Done(1, desk.Explain("it", store.ErrNotFound))
 	problem(t, err, desk.NotFound, "")
 }
 

@@ -7,8 +7,6 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // Proposals says what repeats on a site, or on a draft of it.
@@ -83,8 +81,8 @@ func (d *Desk) intoDraft(
 	changes []store.Change,
 ) (*store.Draft, error) {
 	draft := from.Draft
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		locked, err := store.Lock(tx, from.Collection.ID)
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(from.Collection.ID)
 		if err != nil {
 			return err
 		}
@@ -92,15 +90,15 @@ func (d *Desk) intoDraft(
 		if locked.Revision != from.Rev {
 			return late
 		}
-		live, err := d.Store.Live(tx.Statement.Context, locked)
+		live, err := d.Store.Live(tx.Context(), locked)
 		if err != nil {
 			return err
 		}
 		if from.Draft == nil {
-			if draft, err = d.Store.NewDraft(tx, locked, name, p.Name, d.Now()); err != nil {
+			if draft, err = tx.NewDraft(locked, name, p.Name, d.Now()); err != nil {
 				return err
 			}
-		} else if draft, err = store.LockDraft(tx, from.Draft.ID); err != nil {
+		} else if draft, err = tx.LockDraft(from.Draft.ID); err != nil {
 			return err
 		} else if draft.Version != from.Draft.Version {
 			return late
@@ -110,7 +108,7 @@ func (d *Desk) intoDraft(
 			if l, ok := live.ByID(ch.Head.ID); ok {
 				base = l.State()
 			}
-			if err := d.Store.PutDraftItem(tx, draft, ch, base); err != nil {
+			if err := tx.PutDraftItem(draft, ch, base); err != nil {
 				return err
 			}
 		}

@@ -19,19 +19,18 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gorm.io/gorm"
 )
 
 // together starts acts while a site's row is held, lets go of it when all of them wait, and
 // gives what each ended with: the worst moment for a race.
 func together(t *testing.T, d *desk.Desk, site string, acts ...func() error) []error {
 	t.Helper()
-	c, err := d.Store.FindCollection(ctx, store.Site, site)
+	c, err := d.Store.Read(ctx).Collections().ByName(store.Site, site)
 	require.NoError(t, err)
 	errs := make([]error, len(acts))
 	var done sync.WaitGroup
-	require.NoError(t, d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if _, err := store.Lock(tx, c.ID); err != nil {
+	require.NoError(t, d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Collections().Lock(c.ID); err != nil {
 			return err
 		}
 		for i, act := range acts {

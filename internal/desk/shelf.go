@@ -48,7 +48,7 @@ func (s *shelf) Component(name, fits string) (best item.Head, from string, ok bo
 			consider(h, "the library")
 		}
 	}
-	rows, err := s.d.Store.Kits(s.ctx)
+	rows, err := s.d.Store.Read(s.ctx).Kits().List()
 	if err != nil {
 		return best, "", false, err
 	}
@@ -96,7 +96,7 @@ func (s *shelf) Kit(name, fits string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	rows, err := s.d.Store.Kits(s.ctx)
+	rows, err := s.d.Store.Read(s.ctx).Kits().List()
 	if err != nil {
 		return "", err
 	}

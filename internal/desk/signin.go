@@ -95,8 +95,7 @@ func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (
 
 // checkUser gives the account of a name and its password; nil when they do not fit.
 func (d *Desk) checkUser(ctx context.Context, name, password string) (*store.User, error) {
-	var u store.User
-	err := d.Store.DB(ctx).Where("name = ? AND disabled = FALSE", name).Take(&u).Error
+	u, err := d.Store.Read(ctx).Users().ActiveByName(name)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
@@ -108,7 +107,7 @@ func (d *Desk) checkUser(ctx context.Context, name, password string) (*store.Use
 	if failed != nil || err != nil || !fits {
 		return nil, failed
 	}
-	return &u, nil
+	return u, nil
 }
 
 // cut shortens a text to so many characters.
@@ -122,15 +121,14 @@ func (d *Desk) newSession(ctx context.Context, row store.Session) (string, error
 	s, hash := secret("")
 	now := d.Now()
 	row.Hash, row.CreatedAt, row.RenewedAt, row.ExpiresAt = hash, now, now, now.Add(SessionLife)
-	return s, d.Store.DB(ctx).Create(&row).Error
+	return s, d.Store.Read(ctx).Sessions().Create(&row)
 }
 
 // BySession gives who a session's secret belongs to, and a new secret when it is
 // time to rotate it.
 func (d *Desk) BySession(ctx context.Context, secret string) (p Person, renewed string, err error) {
-	var s store.Session
 	now := d.Now()
-	err = d.Store.DB(ctx).Where("hash = ? AND expires_at > ?", hashSecret(secret), now).Take(&s).Error
+	s, err := d.Store.Read(ctx).Sessions().Valid(hashSecret(secret), now)
 	if errors.Is(err, store.ErrNotFound) {
 		return p, "", problem(NotSignedIn, "session", To(SignInAgain), "the session has ended")
 	}
@@ -144,22 +142,20 @@ func (d *Desk) BySession(ctx context.Context, secret string) (p Person, renewed 
 	if now.Sub(s.RenewedAt) <= SessionRenew {
 		return p, "", nil
 	}
-	old := d.Store.DB(ctx).Model(&store.Session{}).Where("hash = ? AND renewed_at = ?", s.Hash, s.RenewedAt)
-	switch err := store.Swap(old, map[string]any{"renewed_at": now, "expires_at": now.Add(rotateGrace)}); {
+	switch err := d.Store.Read(ctx).Sessions().Retire(s, now, now.Add(rotateGrace)); {
 	case errors.Is(err, store.ErrMoved): // another request of the same browser did it
 		return p, "", nil
 	case err != nil:
 		return p, "", explain("session", err)
 	}
-	renewed, err = d.newSession(ctx, s)
+	renewed, err = d.newSession(ctx, *s)
 	return p, renewed, explain("session", err)
 }
 
 // person gives an account that may act. Only one that is not there, or is switched off, is
 // not signed in.
 func (d *Desk) person(ctx context.Context, id int64) (Person, error) {
-	var u store.User
-	err := d.Store.DB(ctx).Where("id = ? AND disabled = FALSE", id).Take(&u).Error
+	u, err := d.Store.Read(ctx).Users().Active(id)
 	if errors.Is(err, store.ErrNotFound) {
 		return Person{}, problem(NotSignedIn, "session", To(AskAdmin), "this account is gone or switched off")
 	}
@@ -171,13 +167,12 @@ func (d *Desk) person(ctx context.Context, id int64) (Person, error) {
 
 // SignOut ends a session, with all its secrets.
 func (d *Desk) SignOut(ctx context.Context, secret string) error {
-	var s store.Session
-	err := d.Store.DB(ctx).Where("hash = ?", hashSecret(secret)).Take(&s).Error
+	s, err := d.Store.Read(ctx).Sessions().ByHash(hashSecret(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
 	if err == nil {
-		err = d.Store.DB(ctx).Where("user_id = ? AND family = ?", s.UserID, s.Family).Delete(&store.Session{}).Error
+		_, err = d.Store.Read(ctx).Sessions().EndFamily(s.UserID, s.Family)
 	}
 	return explain("session", err)
 }

@@ -23,8 +23,8 @@ func (d *Desk) Sites(ctx context.Context, p Person) ([]SiteInfo, error) {
 	if err := p.may(Viewer, "sites"); err != nil {
 		return nil, err
 	}
-	var cs []store.Collection
-	if err := d.Store.DB(ctx).Where("kind = ?", store.Site).Order("name").Find(&cs).Error; err != nil {
+	cs, err := d.Store.Read(ctx).Collections().OfKind(store.Site)
+	if err != nil {
 		return nil, explain("sites", err)
 	}
 	out := make([]SiteInfo, len(cs))
@@ -158,8 +158,7 @@ func (d *Desk) History(ctx context.Context, p Person, name string) ([]store.Revi
 	if err != nil {
 		return nil, err
 	}
-	var out []store.Revision
-	err = d.Store.DB(ctx).Where("collection_id = ?", c.ID).Order("rev DESC").Limit(200).Find(&out).Error
+	out, err := d.Store.Read(ctx).Collections().Revisions(c.ID, 200)
 	return out, explain("site "+name, err)
 }
 
@@ -172,8 +171,7 @@ func (d *Desk) Drafts(ctx context.Context, p Person, name string) ([]store.Draft
 	if err != nil {
 		return nil, err
 	}
-	var out []store.Draft
-	err = d.Store.DB(ctx).Where("collection_id = ? AND state = ?", c.ID, store.DraftOpen).Order("id").Find(&out).Error
+	out, err := d.Store.Read(ctx).Collections().OpenDrafts(c.ID)
 	return out, explain("site "+name, err)
 }
 

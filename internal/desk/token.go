@@ -8,8 +8,6 @@ import (
 	"time"
 
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
 )
 
 // ByToken gives who an access token belongs to, with no more rights than its scope.
@@ -18,12 +16,8 @@ func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
 	if len(token) > maxSecret {
 		return Person{}, unknown
 	}
-	var t store.AccessToken
 	now := d.Now()
-	err := d.Store.DB(ctx).
-		Where("hash = ? AND (expires_at IS NULL OR expires_at > ?)", hashSecret(token), now).
-		Take(&t).
-		Error
+	t, err := d.Store.Read(ctx).Tokens().Valid(hashSecret(token), now)
 	if errors.Is(err, store.ErrNotFound) {
 		return Person{}, unknown
 	}
@@ -31,11 +25,7 @@ func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
 		return Person{}, explain("access token", err)
 	}
 	if t.UsedAt == nil || now.Sub(*t.UsedAt) > time.Minute {
-		if err := d.Store.DB(ctx).
-			Model(&store.AccessToken{}).
-			Where("id = ?", t.ID).
-			Update("used_at", now).
-			Error; err != nil {
+		if err := d.Store.Read(ctx).Tokens().Used(t.ID, now); err != nil {
 			return Person{}, explain("access token", err)
 		}
 	}
@@ -90,8 +80,8 @@ func (d *Desk) NewToken(ctx context.Context, p Person, w TokenWish) (string, *st
 		end := t.CreatedAt.Add(w.Life)
 		t.ExpiresAt = &end
 	}
-	err := d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Create(t).Error; err != nil {
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := tx.Tokens().Create(t); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "make-token", w.Name, w.says())
@@ -121,8 +111,7 @@ func (d *Desk) whose(ctx context.Context, p Person, user, what string) (int64, e
 	if err := p.may(Admin, what+" of "+cut(user, maxUserName)); err != nil {
 		return 0, err
 	}
-	var u store.User
-	err := d.Store.DB(ctx).Where("name = ?", user).Take(&u).Error
+	u, err := d.Store.Read(ctx).Users().ByName(user)
 	return u.ID, explain("user "+cut(user, maxUserName), err)
 }
 
@@ -132,8 +121,7 @@ func (d *Desk) Tokens(ctx context.Context, p Person, user string) ([]store.Acces
 	if err != nil {
 		return nil, err
 	}
-	var out []store.AccessToken
-	err = d.Store.DB(ctx).Where("user_id = ?", id).Order("id").Find(&out).Error
+	out, err := d.Store.Read(ctx).Tokens().Of(id)
 	return out, explain("access tokens", err)
 }
 
@@ -142,13 +130,12 @@ func (d *Desk) DropToken(ctx context.Context, p Person, id int64) error {
 	if err := p.may(Viewer, "access token"); err != nil {
 		return err
 	}
-	return explain("access token", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		q := tx.Where("id = ?", id)
-		if p.may(Admin, "") != nil {
-			q = q.Where("user_id = ?", p.ID)
+	return explain("access token", d.Store.Tx(ctx, func(tx *store.Tx) error {
+		of := p.ID
+		if p.may(Admin, "") == nil {
+			of = 0 // anybody's
 		}
-		var t store.AccessToken
-		err := q.Take(&t).Error
+		t, err := tx.Tokens().ByID(id, of)
 		if errors.Is(err, store.ErrNotFound) {
 			return problem(NotFound, "access token", To(CheckName),
 				"there is none with the number %d that you may end", id)
@@ -156,7 +143,7 @@ func (d *Desk) DropToken(ctx context.Context, p Person, id int64) error {
 		if err != nil {
 			return err
 		}
-		if err := tx.Delete(&t).Error; err != nil {
+		if err := tx.Tokens().Delete(t); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "drop-token", t.Name, "")
@@ -180,12 +167,8 @@ func (d *Desk) Sessions(ctx context.Context, p Person, user string) ([]SignedIn,
 	if err != nil {
 		return nil, err
 	}
-	var rows []store.Session
-	if err := d.Store.DB(ctx).
-		Where("user_id = ? AND expires_at > ?", id, d.Now()).
-		Order("created_at DESC").
-		Find(&rows).
-		Error; err != nil {
+	rows, err := d.Store.Read(ctx).Sessions().Of(id, d.Now())
+	if err != nil {
 		return nil, explain("sign-ins", err)
 	}
 	var out []SignedIn
@@ -207,18 +190,18 @@ func (d *Desk) EndSession(ctx context.Context, p Person, user, id string) error 
 	if err != nil {
 		return err
 	}
-	return explain("sign-ins", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		q := tx.Where("user_id = ?", who)
-		if id != "" {
-			q = q.Where("family = ?", id)
-		} else {
-			q = q.Where("family <> ?", p.session)
+	return explain("sign-ins", d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if id == "" {
+			if err := tx.Sessions().EndOthers(who, p.session); err != nil {
+				return err
+			}
+			return d.audit(tx, p, "end-session", user, id)
 		}
-		r := q.Delete(&store.Session{})
-		if r.Error != nil {
-			return r.Error
+		was, err := tx.Sessions().EndFamily(who, id)
+		if err != nil {
+			return err
 		}
-		if id != "" && r.RowsAffected == 0 {
+		if !was {
 			return problem(NotFound, "sign-in", To(CheckName), "there is none of this name, or it has ended")
 		}
 		return d.audit(tx, p, "end-session", user, id)

@@ -7,21 +7,18 @@ import (
 
 	"compactparcel/core/kit"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
-// Trust policies of a site.
+// The trust policies of a site.
 const (
-	TrustIgnore  = "ignore"
-	TrustWarn    = "warn"
-	TrustRequire = "require"
+	TrustIgnore  = store.TrustIgnore
+	TrustWarn    = store.TrustWarn
+	TrustRequire = store.TrustRequire
 )
 
 // SiteTrust says whether kits for a site must be signed, and by whose keys.
 type SiteTrust struct {
-	Policy string
+	Policy store.TrustPolicy
 	Team   string // empty: the keys of all teams count
 }
 
@@ -38,8 +35,7 @@ func (d *Desk) TrustKeys(ctx context.Context, p Person) ([]store.TrustKey, error
 	if err := p.may(Viewer, "trusted keys"); err != nil {
 		return nil, err
 	}
-	var rows []store.TrustKey
-	err := d.Store.DB(ctx).Order("team, name, id").Find(&rows).Error
+	rows, err := d.Store.Read(ctx).Keys().List()
 	return rows, explain("trusted keys", err)
 }
 
@@ -76,8 +72,8 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 		name = list.Keys[0].ID()
 	}
 	row := store.TrustKey{Team: team, Name: name, PublicKey: list.Keys[0].Key, CreatedAt: d.Now()}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Create(&row).Error; err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := tx.Keys().Create(&row); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "trust-key", team, name+" "+list.Keys[0].ID())
@@ -93,12 +89,12 @@ func (d *Desk) TrustDrop(ctx context.Context, p Person, id int64) error {
 	if err := p.may(Keeper, "trusted keys"); err != nil {
 		return err
 	}
-	return explain("the trusted key", d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		var row store.TrustKey
-		if err := tx.Where("id = ?", id).Take(&row).Error; err != nil {
+	return explain("the trusted key", d.Store.Tx(ctx, func(tx *store.Tx) error {
+		row, err := tx.Keys().ByID(id)
+		if err != nil {
 			return err
 		}
-		if err := tx.Delete(&row).Error; err != nil {
+		if err := tx.Keys().Delete(row); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "distrust-key", row.Team, row.Name)
@@ -118,14 +114,11 @@ func (d *Desk) Trust(ctx context.Context, p Person, site string) (*SiteTrust, er
 }
 
 func (d *Desk) trustOf(ctx context.Context, collection int64) (*SiteTrust, error) {
-	var rows []store.SiteTrust
-	if err := d.Store.DB(ctx).Where("collection_id = ?", collection).Limit(1).Find(&rows).Error; err != nil {
+	row, err := d.Store.Read(ctx).TrustOf(collection)
+	if err != nil {
 		return nil, explain("the trust policy", err)
 	}
-	if len(rows) == 0 {
-		return &SiteTrust{Policy: TrustIgnore}, nil
-	}
-	return &SiteTrust{rows[0].Policy, rows[0].Team}, nil
+	return &SiteTrust{row.Policy, row.Team}, nil
 }
 
 // SetTrust sets a site's policy.
@@ -142,20 +135,19 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 		return nil, err
 	}
 	if t.Team != "" {
-		var n int64
-		if err := d.Store.DB(ctx).Model(&store.TrustKey{}).Where("team = ?", t.Team).Count(&n).Error; err != nil {
+		n, err := d.Store.Read(ctx).Keys().CountOf(t.Team)
+		if err != nil {
 			return nil, explain("the trust policy", err)
 		}
 		if n == 0 {
 			return nil, problem(NotFound, "team "+t.Team, To(TrustKeyFirst, "team", t.Team), "no key is trusted by it")
 		}
 	}
-	err = d.Store.Tx(ctx, func(tx *gorm.DB) error {
-		row := store.SiteTrust{CollectionID: c.ID, Policy: t.Policy, Team: t.Team}
-		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := tx.SetTrust(&store.SiteTrust{CollectionID: c.ID, Policy: t.Policy, Team: t.Team}); err != nil {
 			return err
 		}
-		return d.audit(tx, p, "trust-policy", site, t.Policy+" "+t.Team)
+		return d.audit(tx, p, "trust-policy", site, string(t.Policy)+" "+t.Team)
 	})
 	return &t, explain("the trust policy", err)
 }
@@ -174,8 +166,8 @@ func (d *Desk) signers(ctx context.Context, v *store.KitVersion, team string) ([
 	if err := json.Unmarshal([]byte(v.List), &k.List); err != nil {
 		return nil, err
 	}
-	var rows []store.TrustKey
-	if err := d.Store.DB(ctx).Order("id").Find(&rows).Error; err != nil {
+	rows, err := d.Store.Read(ctx).Keys().InOrder()
+	if err != nil {
 		return nil, err
 	}
 	for _, s := range k.Seal.Signatures {

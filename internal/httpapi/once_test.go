@@ -87,7 +87,7 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	ctx := context.Background()
 	aSite(t, srv.Desk, "hut")
 	live := func() *store.Collection {
-		c, err := s.FindCollection(ctx, store.Site, "hut")
+		c, err := s.Read(ctx).Collections().ByName(store.Site, "hut")
 		require.NoError(t, err)
 		return c
 	}

@@ -47,7 +47,7 @@ func detailOut(i *desk.ItemInfo) api.ItemDetail {
 		out.Origin = &api.OriginNote{
 			Kit:      i.Origin.Kit,
 			Version:  i.Origin.Version,
-			Address:  i.Origin.KitKind + "/" + i.Origin.KitKey,
+			Address:  item.Address{Kind: i.Origin.KitKind, Key: i.Origin.KitKey}.String(),
 			Delivery: i.Origin.DeliveryID,
 		}
 	}

@@ -89,7 +89,7 @@ func (s *Server) SetSiteTrust(c *gin.Context, site string) {
 		return
 	}
 	t, err := s.Desk.SetTrust(c.Request.Context(), person(c), site,
-		desk.SiteTrust{Policy: string(in.Policy), Team: in.Team})
+		desk.SiteTrust{Policy: store.TrustPolicy(in.Policy), Team: in.Team})
 	if err != nil {
 		s.fail(c, err)
 		return

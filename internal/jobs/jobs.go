@@ -15,9 +15,6 @@ import (
 
 	"compactparcel/core/workers"
 	"compactparcel/internal/store"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // Lease is how long a worker that has fallen silent keeps a job.
@@ -25,25 +22,6 @@ const Lease = 30 * time.Second
 
 // MaxAttempts is how often a job is tried.
 const MaxAttempts = 5
-
-// Job is one row of the queue.
-type Job struct {
-	ID         int64
-	Kind       string
-	Payload    string
-	State      string
-	RunAt      time.Time
-	Fence      int64
-	LeaseUntil *time.Time
-	Attempts   int
-	DoneCount  int64
-	TotalCount int64
-	Says       string
-	CreatedAt  time.Time
-}
-
-// TableName is the queue's table.
-func (Job) TableName() string { return "jobs" }
 
 // Handler does one kind of job. It gives what to tell people; an error means the
 // job is tried again later.
@@ -58,56 +36,37 @@ type Queue struct {
 }
 
 // Add puts a job into the queue.
-func (q *Queue) Add(tx *gorm.DB, kind string, payload any, at time.Time) error {
+func (q *Queue) Add(ctx context.Context, kind string, payload any, at time.Time) error {
 	b, err := json.Marshal(payload)
 	if err != nil {
 		return err
 	}
-	return tx.Create(&Job{Kind: kind, Payload: string(b), State: "waiting", RunAt: at, CreatedAt: q.Now()}).Error
+	return q.Store.Read(ctx).Jobs().Create(&store.Job{Kind: kind, Payload: string(b), State: store.JobWaiting,
+		RunAt: at, CreatedAt: q.Now()})
 }
 
 // Ensure puts a job into the queue unless one of its kind waits or runs.
 func (q *Queue) Ensure(ctx context.Context, kind string, at time.Time) error {
-	var n int64
-	if err := q.Store.DB(ctx).
-		Model(&Job{}).
-		Where("kind = ? AND state IN ('waiting','running')", kind).
-		Count(&n).
-		Error; err != nil ||
-		n > 0 {
+	if n, err := q.Store.Read(ctx).Jobs().Pending(kind); err != nil || n > 0 {
 		return err
 	}
-	return q.Add(q.Store.DB(ctx), kind, struct{}{}, at)
+	return q.Add(ctx, kind, struct{}{}, at)
 }
 
 // ErrFenced tells a worker that its job was given to another.
 var ErrFenced = errors.New("the job was given to another worker")
 
 // take leases the next due job, or one whose worker fell silent.
-func (q *Queue) take(ctx context.Context) (*Job, error) {
-	var j Job
-	err := q.Store.Tx(ctx, func(tx *gorm.DB) error {
-		now := q.Now()
-		err := tx.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-			Where("(state = 'waiting' AND run_at <= ?) OR (state = 'running' AND lease_until < ?)", now, now).
-			Order("run_at").Limit(1).Take(&j).Error
-		if err != nil {
-			return err
-		}
-		until := now.Add(Lease)
-		j.State, j.Fence, j.LeaseUntil, j.Attempts = "running", j.Fence+1, &until, j.Attempts+1
-		return tx.Model(&Job{}).
-			Where("id = ?", j.ID).
-			Updates(map[string]any{"state": j.State, "fence": j.Fence, "lease_until": until, "attempts": j.Attempts}).
-			Error
+func (q *Queue) take(ctx context.Context) (j *store.Job, err error) {
+	err = q.Store.Tx(ctx, func(tx *store.Tx) error {
+		j, err = tx.Jobs().Take(q.Now(), Lease)
+		return err
 	})
-	return &j, err
+	return j, err
 }
 
-// write changes a job under its fencing number.
-func (q *Queue) write(ctx context.Context, j *Job, fields map[string]any) error {
-	err := store.Swap(q.Store.DB(ctx).Model(&Job{}).Where("id = ? AND fence = ? AND state = 'running'", j.ID, j.Fence),
-		fields)
+// fenced words that a job is another worker's by now.
+func fenced(err error) error {
 	if errors.Is(err, store.ErrMoved) {
 		return ErrFenced
 	}
@@ -133,7 +92,7 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 			case <-work.Done():
 				return
 			case <-t.C:
-				if errors.Is(q.write(work, j, map[string]any{"lease_until": q.Now().Add(Lease)}), ErrFenced) {
+				if errors.Is(q.Store.Read(work).Jobs().Renew(j, q.Now().Add(Lease)), store.ErrMoved) {
 					cancel()
 				}
 			}
@@ -146,21 +105,16 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 			return err
 		})
 	}
-	fields := map[string]any{"state": "done", "says": says, "lease_until": nil}
+	end, runAt := store.JobDone, q.Now()
 	if err != nil {
 		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err, "stack",
 			workers.Stack(err))
-		fields = map[string]any{
-			"state":       "waiting",
-			"says":        err.Error(),
-			"lease_until": nil,
-			"run_at":      q.Now().Add(time.Duration(j.Attempts*j.Attempts) * 10 * time.Second),
-		}
+		end, says, runAt = store.JobWaiting, err.Error(), runAt.Add(time.Duration(j.Attempts*j.Attempts)*10*time.Second)
 		if j.Attempts >= MaxAttempts {
-			fields["state"] = "failed"
+			end = store.JobFailed
 		}
 	}
-	return true, q.write(context.WithoutCancel(ctx), j, fields)
+	return true, fenced(q.Store.Read(context.WithoutCancel(ctx)).Jobs().Finish(j, end, says, runAt))
 }
 
 // Run does jobs until the context ends.

@@ -27,7 +27,7 @@ func (p *Previews) alone(r *http.Request, s *shown, a item.Address) (*render.Out
 	if site == "" {
 		return s.r.AloneAs(a, as)
 	}
-	c, err := p.Store.FindCollection(r.Context(), store.Site, site)
+	c, err := p.Store.Read(r.Context()).Collections().ByName(store.Site, site)
 	if err != nil {
 		return nil, fmt.Errorf("there is no site %s", site)
 	}

@@ -67,25 +67,31 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		if e != nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("kit %d", n)))) {
 			return nil, errNoPreview
 		}
-		var v store.KitVersion
-		if err := p.Store.DB(ctx).Where("id = ? AND collection_id IS NOT NULL", n).Take(&v).Error; err != nil {
+		v, err := p.Store.Read(ctx).Kits().ByID(n)
+		if err != nil {
 			return nil, err
 		}
-		c, list = &store.Collection{}, &kit.PackingList{}
-		if err = json.Unmarshal([]byte(v.List), list); err == nil {
-			err = p.Store.DB(ctx).Where("id = ?", *v.CollectionID).Take(c).Error
+		if v.CollectionID == nil {
+			return nil, store.ErrNotFound
+		}
+		list = &kit.PackingList{}
+		if err := json.Unmarshal([]byte(v.List), list); err != nil {
+			return nil, err
+		}
+		if c, err = p.Store.Read(ctx).Collections().ByID(*v.CollectionID); err != nil {
+			return nil, err
 		}
 	case strings.HasPrefix(host, "library-"):
 		if !hmac.Equal([]byte(strings.TrimPrefix(host, "library-")), []byte(p.token("library"))) {
 			return nil, errNoPreview
 		}
-		c, err = p.Store.FindCollection(ctx, store.Library, "library")
+		c, err = p.Store.Read(ctx).Collections().ByName(store.Library, "library")
 	default:
 		before, site, isDraft := strings.Cut(host, "--")
 		if !isDraft {
 			site = host
 		}
-		if c, err = p.Store.FindCollection(ctx, store.Site, site); err != nil {
+		if c, err = p.Store.Read(ctx).Collections().ByName(store.Site, site); err != nil {
 			break
 		}
 		if isDraft {
@@ -147,9 +153,12 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 	if err != nil || p.InMaking == nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("making %d", n)))) {
 		return nil, errNoPreview
 	}
-	var v store.KitVersion
-	if err := p.Store.DB(ctx).Where("id = ? AND state = ?", n, "making").Take(&v).Error; err != nil {
+	v, err := p.Store.Read(ctx).Kits().ByID(n)
+	if err != nil {
 		return nil, err
+	}
+	if v.State != store.Making {
+		return nil, store.ErrNotFound
 	}
 	key := fmt.Sprintf("making %d %d %d", n, v.Etag, time.Now().Unix()/20)
 	p.mu.Lock()
@@ -175,16 +184,11 @@ func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 		!hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
 		return nil, errNoPreview
 	}
-	var row struct{ Etag, BaseRev int64 }
-	if err := p.Store.DB(ctx).
-		Table("deliveries").
-		Select("etag, base_rev").
-		Where("id = ?", n).
-		Take(&row).
-		Error; err != nil {
+	stamp, err := p.Store.Read(ctx).Deliveries().Stamp(n)
+	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprintf("%c%d %d %d", host[0], n, row.Etag, row.BaseRev)
+	key := fmt.Sprintf("%c%d %s", host[0], n, stamp)
 	p.mu.Lock()
 	s := p.cache[key]
 	p.mu.Unlock()

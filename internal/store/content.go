@@ -38,7 +38,7 @@ func (s *Store) PutContent(ctx context.Context, kind item.Kind, b []byte, now ti
 		return d, err
 	}
 	d := item.DigestOf(b)
-	return d, keepDocs(s.DB(ctx), []Doc{*newDoc(d, b, now)})
+	return d, keepDocs(s.conn(ctx), []Doc{*newDoc(d, b, now)})
 }
 
 // keepDocs writes texts. One that is there is written again, so that it is whole whatever
@@ -71,10 +71,10 @@ func (s *Store) PutBlob(ctx context.Context, r io.Reader, now time.Time) (item.D
 	if err != nil {
 		return "", 0, err
 	}
-	if err := s.DB(ctx).Create(&BlobLease{Digest: d, Until: now.Add(Lease)}).Error; err != nil {
+	if err := s.conn(ctx).Create(&BlobLease{Digest: d, Until: now.Add(Lease)}).Error; err != nil {
 		return "", 0, err
 	}
-	return d, n, s.DB(ctx).
+	return d, n, s.conn(ctx).
 		Clauses(clause.OnConflict{DoNothing: true}).
 		Create(&Blob{Digest: d, Bytes: n, CreatedAt: now}).
 		Error
@@ -91,7 +91,7 @@ func (s *Store) Content(ctx context.Context, h item.Head) (io.ReadCloser, error)
 		return item.Sure{ReadCloser: r}, nil
 	}
 	var doc Doc
-	err := s.DB(ctx).Where("digest = ?", h.Doc).Take(&doc).Error
+	err := s.conn(ctx).Where("digest = ?", h.Doc).Take(&doc).Error
 	if errors.Is(err, ErrNotFound) {
 		err = ErrMissing // it is never that there is no such item
 	}
@@ -146,7 +146,7 @@ func (s *Store) Facts(ctx context.Context, h item.Head) (*facts.Facts, error) {
 		return f, nil
 	}
 	var row struct{ Body []byte }
-	err := s.DB(ctx).
+	err := s.conn(ctx).
 		Table("facts").
 		Select("body").
 		Where("digest = ? AND kind = ? AND context = ? AND engine = ?", key.doc, key.kind, key.context, factsEngine).
@@ -200,7 +200,7 @@ func (s *Store) primeFacts(ctx context.Context, heads []item.Head) error {
 	for len(digests) > 0 {
 		n := min(len(digests), 400)
 		var rows []factsRow
-		if err := s.DB(ctx).
+		if err := s.conn(ctx).
 			Table("facts").
 			Select("digest, kind, context, body").
 			Where("engine = ? AND digest IN ?", factsEngine, digests[:n]).
@@ -226,7 +226,7 @@ func (s *Store) KeepFacts(ctx context.Context, h item.Head, content []byte) (*fa
 		return nil, err
 	}
 	key := factsKey{h.Doc, h.Address.Kind, h.Meta.Context}
-	err = s.DB(ctx).
+	err = s.conn(ctx).
 		Exec(keepFacts+" (?,?,?,?,?)"+factsAnew, key.doc, string(key.kind), key.context, factsEngine,
 			encoder.EncodeAll(body, nil)).
 		Error
@@ -260,7 +260,7 @@ func (s *Store) remember(key factsKey, f *facts.Facts) {
 // BlobWanted tells whether any record or lease wants a blob; for the sweep.
 func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (bool, error) {
 	var n int64
-	err := s.DB(ctx).
+	err := s.conn(ctx).
 		Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM `+
 			`items WHERE doc = ?)
 		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) `+
@@ -272,5 +272,5 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 
 // ForgetBlob drops the record of a swept blob.
 func (s *Store) ForgetBlob(ctx context.Context, d item.Digest) error {
-	return s.DB(ctx).Exec("DELETE FROM blobs WHERE digest = ?", d).Error
+	return s.conn(ctx).Exec("DELETE FROM blobs WHERE digest = ?", d).Error
 }

@@ -19,15 +19,8 @@ import (
 // together lies together in the tables.
 func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 
-// Draft states.
-const (
-	DraftOpen      = "open"
-	DraftLive      = "live"
-	DraftDiscarded = "discarded"
-)
-
 // NewDraft makes an empty draft of a collection.
-func (s *Store) NewDraft(tx *gorm.DB, c *Collection, name, by string, now time.Time) (*Draft, error) {
+func (t *Tx) NewDraft(c *Collection, name, by string, now time.Time) (*Draft, error) {
 	var raw [10]byte
 	rand.Read(raw[:])
 	d := &Draft{
@@ -40,28 +33,28 @@ func (s *Store) NewDraft(tx *gorm.DB, c *Collection, name, by string, now time.T
 		ByUser:       by,
 		CreatedAt:    now,
 	}
-	return d, tx.Create(d).Error
+	return d, t.db.Create(d).Error
 }
 
 // FindDraft gives a draft by its number.
 func (s *Store) FindDraft(ctx context.Context, id int64) (*Draft, error) {
 	var d Draft
-	err := s.DB(ctx).Where("id = ?", id).Take(&d).Error
+	err := s.conn(ctx).Where("id = ?", id).Take(&d).Error
 	return &d, err
 }
 
 // ClosedError tells that a draft is no longer open.
 type ClosedError struct {
 	Draft int64
-	State string
+	State DraftState
 }
 
 func (e *ClosedError) Error() string { return fmt.Sprintf("draft %d is %s", e.Draft, e.State) }
 
 // LockDraft takes a draft's row for this transaction. Its error is a *ClosedError when the
 // draft is not open. Who needs the collection's lock too takes that one first.
-func LockDraft(tx *gorm.DB, id int64) (*Draft, error) {
-	d, err := LockRow[Draft](tx, id)
+func (t *Tx) LockDraft(id int64) (*Draft, error) {
+	d, err := lockRow[Draft](t.db, id)
 	if err == nil && d.State != DraftOpen {
 		return d, &ClosedError{id, d.State}
 	}
@@ -70,25 +63,25 @@ func LockDraft(tx *gorm.DB, id int64) (*Draft, error) {
 
 // PutDraftItem lays a change into a locked draft. base is the live item's state that it
 // was made for, empty when there is none; it is kept from the first change on.
-func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest) error {
+func (t *Tx) PutDraftItem(d *Draft, ch Change, base item.Digest) error {
 	var had DraftItem
-	err := tx.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error
+	err := t.db.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return err
 	}
 	if err == nil {
 		base = had.BaseState
 	}
-	op := "put"
+	op := Put
 	if ch.Delete {
-		op = "delete"
+		op = Delete
 	}
 	h := ch.Head
 	row := DraftItem{
 		DraftID:   d.ID,
 		ItemID:    h.ID,
 		Op:        op,
-		Kind:      string(h.Address.Kind),
+		Kind:      h.Address.Kind,
 		Key:       h.Address.Key,
 		Doc:       h.Doc,
 		Sense:     h.NormalizedDigest,
@@ -96,16 +89,15 @@ func (s *Store) PutDraftItem(tx *gorm.DB, d *Draft, ch Change, base item.Digest)
 		Meta:      metaText(h.Meta),
 		BaseState: base,
 	}
-	if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
+	if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
 		return err
 	}
-	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
 }
 
 // FillDraft lays many changes into a new draft. bases gives, by item id, the live items'
 // states that the changes were made for.
-func (s *Store) FillDraft(
-	tx *gorm.DB,
+func (t *Tx) FillDraft(
 	d *Draft,
 	changes []Change,
 	bases map[string]item.Digest,
@@ -113,15 +105,15 @@ func (s *Store) FillDraft(
 ) error {
 	rows := make([]DraftItem, len(changes))
 	for i, ch := range changes {
-		h, op := ch.Head, "put"
+		h, op := ch.Head, Put
 		if ch.Delete {
-			op = "delete"
+			op = Delete
 		}
 		rows[i] = DraftItem{
 			DraftID:   d.ID,
 			ItemID:    h.ID,
 			Op:        op,
-			Kind:      string(h.Address.Kind),
+			Kind:      h.Address.Kind,
 			Key:       h.Address.Key,
 			Doc:       h.Doc,
 			Sense:     h.NormalizedDigest,
@@ -131,7 +123,7 @@ func (s *Store) FillDraft(
 		}
 	}
 	if len(rows) > 0 {
-		if err := tx.CreateInBatches(rows, 400).Error; err != nil {
+		if err := t.db.CreateInBatches(rows, 400).Error; err != nil {
 			return err
 		}
 	}
@@ -141,13 +133,13 @@ func (s *Store) FillDraft(
 	if len(preconditions) == 0 {
 		return nil
 	}
-	return tx.CreateInBatches(preconditions, 400).Error
+	return t.db.CreateInBatches(preconditions, 400).Error
 }
 
 // Rebase makes a change of a draft stand on another live state: that of one who edited
 // the item meanwhile.
-func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) error {
-	err := tx.Model(&DraftItem{}).
+func (t *Tx) Rebase(d *Draft, h item.Head, base item.Digest) error {
+	err := t.db.Model(&DraftItem{}).
 		Where("draft_id = ? AND item_id = ?", d.ID, h.ID).
 		Updates(map[string]any{"doc": h.Doc, "sense": h.NormalizedDigest, "bytes": h.Bytes, "meta": metaText(h.Meta),
 			"base_state": base}).
@@ -155,43 +147,43 @@ func (s *Store) Rebase(tx *gorm.DB, d *Draft, h item.Head, base item.Digest) err
 	if err != nil {
 		return err
 	}
-	if err := tx.Model(&DraftPrecondition{}).
+	if err := t.db.Model(&DraftPrecondition{}).
 		Where("draft_id = ? AND kind = ? AND item_key = ?", d.ID, h.Address.Kind, h.Address.Key).
 		Update("state", base).
 		Error; err != nil {
 		return err
 	}
-	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
 }
 
 // DropDraftItem takes a change out of a draft.
-func (s *Store) DropDraftItem(tx *gorm.DB, d *Draft, id string) error {
-	if err := tx.Where("draft_id = ? AND item_id = ?", d.ID, id).Delete(&DraftItem{}).Error; err != nil {
+func (t *Tx) DropDraftItem(d *Draft, id string) error {
+	if err := t.db.Where("draft_id = ? AND item_id = ?", d.ID, id).Delete(&DraftItem{}).Error; err != nil {
 		return err
 	}
-	return tx.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
 }
 
 // DraftItems lists a draft's changes.
 func (s *Store) DraftItems(ctx context.Context, d *Draft) ([]DraftItem, error) {
 	var rows []DraftItem
-	err := s.DB(ctx).Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&rows).Error
+	err := s.conn(ctx).Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&rows).Error
 	return rows, err
 }
 
 // GoLive writes a draft as a new revision of a locked collection. Every item it
 // changes and every precondition must be as the draft was made for; else it gives a
 // StaleError that names them all, and nothing is written.
-func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, error) {
-	if _, err := LockDraft(tx, d.ID); err != nil {
+func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
+	if _, err := t.LockDraft(d.ID); err != nil {
 		return 0, err
 	}
-	states, byID, err := liveStates(tx, c.ID)
+	states, byID, err := liveStates(t.db, c.ID)
 	if err != nil {
 		return 0, err
 	}
 	var items []DraftItem
-	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&items).Error; err != nil {
+	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&items).Error; err != nil {
 		return 0, err
 	}
 	var stale StaleError
@@ -207,14 +199,14 @@ func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, err
 		case live != it.BaseState:
 			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been changed since"})
 		}
-		changes = append(changes, Change{Delete: it.Op == "delete", Head: h})
+		changes = append(changes, Change{Delete: it.Op == Delete, Head: h})
 	}
 	var preconditions []DraftPrecondition
-	if err := tx.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&preconditions).Error; err != nil {
+	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&preconditions).Error; err != nil {
 		return 0, err
 	}
 	for _, p := range preconditions {
-		a := item.Address{Kind: item.Kind(p.Kind), Key: p.Key}
+		a := item.Address{Kind: p.Kind, Key: p.Key}
 		if states[a] != p.State {
 			seen := false
 			for _, x := range stale.Conflicts {
@@ -228,11 +220,11 @@ func (s *Store) GoLive(tx *gorm.DB, c *Collection, d *Draft, n Note) (int64, err
 	if len(stale.Conflicts) > 0 {
 		return 0, &stale
 	}
-	rev, err := s.Write(tx, c, changes, n)
+	rev, err := t.Write(c, changes, n)
 	if err != nil {
 		return 0, err
 	}
-	return rev, tx.Model(&Draft{}).
+	return rev, t.db.Model(&Draft{}).
 		Where("id = ?", d.ID).
 		Updates(map[string]any{"state": DraftLive, "live_rev": rev}).
 		Error

@@ -1,12 +1,7 @@
 package store
 
 import (
-	"context"
-	"time"
-
 	"compactparcel/core/item"
-
-	"gorm.io/gorm"
 )
 
 // FolderFile is one file of the folder that a site was adopted from last.
@@ -18,29 +13,10 @@ type FolderFile struct {
 	Doc          item.Digest
 }
 
-// Outlet is a folder in which a site's live state is published.
-type Outlet struct {
-	ID            int64
-	CollectionID  int64
-	Name          string
-	Folder        string
-	Base          string
-	Links         string
-	ReleaseNumber int
-	SiteDigest    item.Digest
-	Says          string
-	// Attempts counts those that failed in a row, TryAt is when it is tried again.
-	Attempts    int
-	TryAt       *time.Time
-	ByUser      string
-	PublishedAt *time.Time
-	CreatedAt   time.Time
-}
-
 // FolderFiles gives the files of a site's folder by path.
-func (s *Store) FolderFiles(ctx context.Context, collection int64) (map[string]FolderFile, error) {
+func (t *Tx) FolderFiles(collection int64) (map[string]FolderFile, error) {
 	var rows []FolderFile
-	if err := s.DB(ctx).Where("collection_id = ?", collection).Find(&rows).Error; err != nil {
+	if err := t.db.Where("collection_id = ?", collection).Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := make(map[string]FolderFile, len(rows))
@@ -51,12 +27,15 @@ func (s *Store) FolderFiles(ctx context.Context, collection int64) (map[string]F
 }
 
 // SetFolderFiles replaces what is known of a site's folder.
-func SetFolderFiles(tx *gorm.DB, collection int64, rows []FolderFile) error {
-	if err := tx.Where("collection_id = ?", collection).Delete(&FolderFile{}).Error; err != nil {
+func (t *Tx) SetFolderFiles(collection int64, rows []FolderFile) error {
+	if err := t.db.Where("collection_id = ?", collection).Delete(&FolderFile{}).Error; err != nil {
 		return err
 	}
 	if len(rows) == 0 {
 		return nil
 	}
-	return tx.CreateInBatches(rows, 500).Error
+	return t.db.CreateInBatches(rows, 500).Error
 }
+
+// SaveFolderFile keeps what is known of one file.
+func (t *Tx) SaveFolderFile(f *FolderFile) error { return t.db.Save(f).Error }

@@ -2,8 +2,12 @@ package store
 
 import (
 	"context"
+	"time"
+
+	"compactparcel/core/item"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // NamedKit is a kit version with its kit's name.
@@ -18,25 +22,77 @@ func namedKits(db *gorm.DB) *gorm.DB {
 		Joins("JOIN kits ON kits.id = kit_versions.kit_id")
 }
 
-// FindKit gives a kit version by name and version. db is a transaction, or DB.
-func (s *Store) FindKit(db *gorm.DB, name, version string) (*NamedKit, error) {
-	var k NamedKit
-	err := namedKits(db).Where("kits.name = ? AND kit_versions.version = ?", name, version).Take(&k).Error
-	return &k, err
+// Kits is the repository of kits and their versions.
+type Kits struct{ t *Tx }
+
+// Kits gives the kits.
+func (t *Tx) Kits() Kits { return Kits{t} }
+
+// ByName gives a version of a kit; ErrNotFound where there is none.
+func (r Kits) ByName(name, version string) (*NamedKit, error) {
+	return one[NamedKit](namedKits(r.t.db).Where("kits.name = ? AND kit_versions.version = ?", name, version))
 }
 
-// KitByID gives a kit version by its number.
-func (s *Store) KitByID(ctx context.Context, id int64) (*NamedKit, error) {
-	var k NamedKit
-	err := namedKits(s.DB(ctx)).Where("kit_versions.id = ?", id).Take(&k).Error
-	return &k, err
+// Lock is ByName, and takes the row for this transaction.
+func (r Kits) Lock(name, version string) (*NamedKit, error) {
+	return one[NamedKit](namedKits(r.t.db.Clauses(clause.Locking{Strength: "UPDATE"})).
+		Where("kits.name = ? AND kit_versions.version = ?", name, version))
 }
 
-// Kits lists all versions of all kits, by name.
-func (s *Store) Kits(ctx context.Context) ([]NamedKit, error) {
-	var out []NamedKit
-	err := namedKits(s.DB(ctx)).Order("kits.name").Find(&out).Error
-	return out, err
+// ByID gives a kit version by its number.
+func (r Kits) ByID(id int64) (*NamedKit, error) {
+	return one[NamedKit](namedKits(r.t.db).Where("kit_versions.id = ?", id))
+}
+
+// List gives all versions of all kits, by name.
+func (r Kits) List() ([]NamedKit, error) {
+	return all[NamedKit](namedKits(r.t.db).Order("kits.name"))
+}
+
+// SealedOf lists the sealed versions of a kit.
+func (r Kits) SealedOf(kit int64) ([]KitVersion, error) {
+	return all[KitVersion](r.t.db.Where("kit_id = ? AND state = ?", kit, Sealed))
+}
+
+// Begin begins a version of a kit. Its error is a duplicate where the version is there.
+func (r Kits) Begin(name, version, making, by string, now time.Time) (*KitVersion, error) {
+	k := KitName{Name: name, CreatedAt: now}
+	if err := r.t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error; err != nil {
+		return nil, err
+	}
+	if err := r.t.db.Where("name = ?", name).Take(&k).Error; err != nil {
+		return nil, err
+	}
+	v := &KitVersion{KitID: k.ID, Version: version, State: Making, Making: making, Etag: 1, ByUser: by, CreatedAt: now}
+	return v, r.t.db.Create(v).Error
+}
+
+// SetMaking keeps what a locked kit in the making is made of.
+func (r Kits) SetMaking(v *KitVersion, making string) error {
+	return r.t.db.Model(&KitVersion{}).Where("id = ?", v.ID).
+		Updates(map[string]any{"making": making, "etag": v.Etag + 1}).Error
+}
+
+// SealedKit is what sealing writes into a version.
+type SealedKit struct {
+	Collection int64
+	List, Seal string
+	Digest     item.Digest
+	File       item.Digest
+	Bytes      int64
+}
+
+// Seal makes a version final if it still is in the making under an ETag.
+func (r Kits) Seal(id int64, etag int, k SealedKit, now time.Time) error {
+	return swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND state = ? AND etag = ?", id, Making, etag),
+		map[string]any{"state": Sealed, "collection_id": k.Collection, "list": k.List, "seal": k.Seal,
+			"digest": k.Digest, "file": k.File, "file_bytes": k.Bytes, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
+}
+
+// Sign replaces the seal of a sealed version if it still is the one that v has.
+func (r Kits) Sign(v *KitVersion, seal string, file item.Digest, bytes int64) error {
+	return swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
+		map[string]any{"seal": seal, "file": file, "file_bytes": bytes, "etag": gorm.Expr("etag + 1")})
 }
 
 // NamedDelivery is a delivery with the names of what it speaks of.
@@ -48,7 +104,7 @@ type NamedDelivery struct {
 // Deliveries lists the deliveries, the newest first.
 func (s *Store) Deliveries(ctx context.Context) ([]NamedDelivery, error) {
 	var out []NamedDelivery
-	err := s.DB(ctx).
+	err := s.conn(ctx).
 		Table("deliveries").
 		Select("deliveries.*, collections.name AS site, kits.name AS kit, kit_versions.version AS version").
 		Joins("JOIN collections ON collections.id = deliveries.collection_id").
@@ -67,7 +123,7 @@ type Counts struct{ Pages, Items, Drafts int }
 // Count counts a collection's live pages and items and its open drafts.
 func (s *Store) Count(ctx context.Context, collection int64) (Counts, error) {
 	var c Counts
-	err := s.DB(ctx).
+	err := s.conn(ctx).
 		Raw(`SELECT (SELECT COUNT(*) FROM items WHERE collection_id = ? AND to_rev = ? AND kind = 'page') pages,
 		(SELECT COUNT(*) FROM items WHERE collection_id = ? AND to_rev = ?) items,
 		(SELECT COUNT(*) FROM drafts WHERE collection_id = ? AND state = 'open') drafts`, collection, Forever,
@@ -75,15 +131,4 @@ func (s *Store) Count(ctx context.Context, collection int64) (Counts, error) {
 		Scan(&c).
 		Error
 	return c, err
-}
-
-// UsersOf gives the ids of the live items whose source names something.
-func UsersOf(tx *gorm.DB, collection int64, name string) ([]string, error) {
-	var ids []string
-	err := tx.Table("item_refs").
-		Where("collection_id = ? AND to_name = ?", collection, name).
-		Order("item_id").
-		Pluck("item_id", &ids).
-		Error
-	return ids, err
 }

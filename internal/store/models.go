@@ -10,19 +10,72 @@ import (
 // Forever is the to_rev of a row that is valid now.
 const Forever int64 = 1<<63 - 1
 
-// Collection kinds.
+// CollectionKind says what a collection is.
+type CollectionKind string
+
+// The kinds of collections.
 const (
-	Library = "library"
-	Site    = "site"
-	Kit     = "kit"
+	Library CollectionKind = "library"
+	Site    CollectionKind = "site"
+	Kit     CollectionKind = "kit"
 	// Loose is what was read from a file that is no kit, for a kit in the making.
-	Loose = "loose"
+	Loose CollectionKind = "loose"
+)
+
+// KitState says whether a version of a kit can still change.
+type KitState string
+
+// The states of a kit version.
+const (
+	Making KitState = "making"
+	Sealed KitState = "sealed"
+)
+
+// DeliveryState says how far a delivery is.
+type DeliveryState string
+
+// The states of a delivery, in the order in which it goes through them.
+const (
+	Opened  DeliveryState = "opened"
+	Planned DeliveryState = "planned"
+	Staged  DeliveryState = "staged"
+	Live    DeliveryState = "live"
+	Undone  DeliveryState = "undone"
+)
+
+// DraftState says what became of a draft.
+type DraftState string
+
+// The states of a draft.
+const (
+	DraftOpen      DraftState = "open"
+	DraftLive      DraftState = "live"
+	DraftDiscarded DraftState = "discarded"
+)
+
+// Op says what a draft does with an item.
+type Op string
+
+// What a draft does with an item.
+const (
+	Put    Op = "put"
+	Delete Op = "delete"
+)
+
+// TrustPolicy says what is done about kits that no trusted key signed.
+type TrustPolicy string
+
+// The trust policies.
+const (
+	TrustIgnore  TrustPolicy = "ignore"
+	TrustWarn    TrustPolicy = "warn"
+	TrustRequire TrustPolicy = "require"
 )
 
 // Collection is a library, a site, a sealed kit or what was read from a file.
 type Collection struct {
 	ID        int64
-	Kind      string
+	Kind      CollectionKind
 	Name      string
 	Title     string
 	Revision  int64
@@ -48,7 +101,7 @@ type Item struct {
 	ID           int64
 	CollectionID int64
 	ItemID       string
-	Kind         string
+	Kind         item.Kind
 	Key          string `gorm:"column:item_key"`
 	// Slug is the address of a site's page, so that no two are at one.
 	Slug    *string
@@ -62,17 +115,17 @@ type Item struct {
 }
 
 // Address is the row's kind and key.
-func (i Item) Address() item.Address { return item.Address{Kind: item.Kind(i.Kind), Key: i.Key} }
+func (i Item) Address() item.Address { return item.Address{Kind: i.Kind, Key: i.Key} }
 
 // Head gives the row as the core knows it.
 func (i Item) Head() item.Head {
 	return headOf(i.ItemID, i.Kind, i.Key, i.Doc, i.Sense, i.Bytes, i.Meta)
 }
 
-func headOf(id, kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
+func headOf(id string, kind item.Kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
 	h := item.Head{
 		ID:               id,
-		Address:          item.Address{Kind: item.Kind(kind), Key: key},
+		Address:          item.Address{Kind: kind, Key: key},
 		Doc:              doc,
 		NormalizedDigest: sense,
 		Bytes:            bytes,
@@ -95,7 +148,7 @@ type Draft struct {
 	CollectionID int64
 	Name         string
 	Token        string
-	State        string
+	State        DraftState
 	BaseRev      int64
 	LiveRev      *int64
 	Version      int
@@ -107,8 +160,8 @@ type Draft struct {
 type DraftItem struct {
 	DraftID   int64  `gorm:"primaryKey;autoIncrement:false"`
 	ItemID    string `gorm:"primaryKey"`
-	Op        string
-	Kind      string
+	Op        Op
+	Kind      item.Kind
 	Key       string `gorm:"column:item_key"`
 	Doc       item.Digest
 	Sense     item.Digest
@@ -122,11 +175,11 @@ func (d DraftItem) Head() item.Head {
 	return headOf(d.ItemID, d.Kind, d.Key, d.Doc, d.Sense, d.Bytes, d.Meta)
 }
 
-// DraftPremise is what a draft relies on.
+// DraftPrecondition is what a draft relies on.
 type DraftPrecondition struct {
-	DraftID int64  `gorm:"primaryKey;autoIncrement:false"`
-	Kind    string `gorm:"primaryKey"`
-	Key     string `gorm:"column:item_key;primaryKey"`
+	DraftID int64     `gorm:"primaryKey;autoIncrement:false"`
+	Kind    item.Kind `gorm:"primaryKey"`
+	Key     string    `gorm:"column:item_key;primaryKey"`
 	State   item.Digest
 }
 
@@ -135,7 +188,7 @@ type Origin struct {
 	ID           int64
 	CollectionID int64
 	Kit          string
-	KitKind      string
+	KitKind      item.Kind
 	KitKey       string
 	Copy         int
 	Version      string
@@ -187,7 +240,7 @@ type KitVersion struct {
 	ID           int64
 	KitID        int64
 	Version      string
-	State        string
+	State        KitState
 	Making       string
 	CollectionID *int64
 	List         string
@@ -206,7 +259,7 @@ type Delivery struct {
 	ID           int64
 	CollectionID int64
 	KitVersionID int64
-	State        string
+	State        DeliveryState
 	Ask          string
 	Plan         string
 	PlanDigest   item.Digest
@@ -276,7 +329,7 @@ type TrustKey struct {
 // SiteTrust says whether kits for a site must be signed, and by whose keys.
 type SiteTrust struct {
 	CollectionID int64 `gorm:"primaryKey;autoIncrement:false"`
-	Policy       string
+	Policy       TrustPolicy
 	Team         string
 }
 

@@ -17,7 +17,7 @@ import (
 // Came gives what a kit delivered here before.
 func (v *View) Origins(kit string) ([]plan.Origin, error) {
 	var rows []Origin
-	if err := v.store.DB(v.ctx).
+	if err := v.store.conn(v.ctx).
 		Where("collection_id = ? AND kit = ?", v.Collection.ID, kit).
 		Order("kit_kind, kit_key, copy").
 		Find(&rows).
@@ -49,7 +49,7 @@ func (v *View) Origins(kit string) ([]plan.Origin, error) {
 
 // Address is the item's address in its kit.
 func (o Origin) Address() item.Address {
-	return item.Address{Kind: item.Kind(o.KitKind), Key: o.KitKey}
+	return item.Address{Kind: o.KitKind, Key: o.KitKey}
 }
 
 // Base gives the content of an item as it was delivered.
@@ -72,7 +72,7 @@ func (v *View) PriorDelivery(name string) (plan.PriorDelivery, error) {
 		Digest                 item.Digest
 	}
 	var out plan.PriorDelivery
-	err := v.store.DB(v.ctx).
+	err := v.store.conn(v.ctx).
 		Table("deliveries").
 		Select("deliveries.receipt, kit_versions.version, kit_versions.list, kit_versions.digest").
 		Joins("JOIN kit_versions ON kit_versions.id = deliveries.kit_version_id").
@@ -105,7 +105,7 @@ func NewOrigin(kit, version string, x plan.PlannedWrite) Origin {
 	}
 	return Origin{
 		Kit:     kit,
-		KitKind: string(x.KitAddress.Kind),
+		KitKind: x.KitAddress.Kind,
 		KitKey:  x.KitAddress.Key,
 		Copy:    max(x.Copy, 1),
 		Version: version,
@@ -116,23 +116,44 @@ func NewOrigin(kit, version string, x plan.PlannedWrite) Origin {
 	}
 }
 
-// PutOrigins records where items came from; what was recorded of the same copies before
-// is replaced.
-func PutOrigins(tx *gorm.DB, rows []Origin) error {
+// originKey is what makes an origin one: a copy of an item of a kit.
+var originKey = []clause.Column{
+	{Name: "collection_id"}, {Name: "kit"}, {Name: "kit_kind"}, {Name: "kit_key"}, {Name: "copy"},
+}
+
+// Origins is the repository of where items came from.
+type Origins struct{ t *Tx }
+
+// Origins gives the origins.
+func (t *Tx) Origins() Origins { return Origins{t} }
+
+// OfKit lists what a kit, or "site:NAME" for the library, brought to a collection.
+func (r Origins) OfKit(collection int64, kit string) ([]Origin, error) {
+	return all[Origin](r.t.db.Where("collection_id = ? AND kit = ?", collection, kit))
+}
+
+// Put records where items came from; what was recorded of the same copies before is replaced.
+func (r Origins) Put(rows []Origin) error {
 	if len(rows) == 0 {
 		return nil
 	}
-	up := clause.OnConflict{
-		Columns: []clause.Column{
-			{Name: "collection_id"},
-			{Name: "kit"},
-			{Name: "kit_kind"},
-			{Name: "kit_key"},
-			{Name: "copy"},
-		},
-		DoUpdates: clause.AssignmentColumns(
-			[]string{"version", "item_id", "sense", "doc", "bytes", "meta", "delivery_id"},
-		),
+	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns(
+		[]string{"version", "item_id", "sense", "doc", "bytes", "meta", "delivery_id"})}
+	return r.t.db.Clauses(up).CreateInBatches(rows, 400).Error
+}
+
+// PutBare records where one item came from, of which no content is remembered.
+func (r Origins) PutBare(row *Origin) error {
+	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"})}
+	return r.t.db.Clauses(up).Create(row).Error
+}
+
+// Delete forgets what a delivery recorded of a kit: of some items, or of all where there are
+// none.
+func (r Origins) Delete(collection int64, kit string, delivery int64, items []string) error {
+	q := r.t.db.Where("collection_id = ? AND kit = ? AND delivery_id = ?", collection, kit, delivery)
+	if len(items) > 0 {
+		q = q.Where("item_id IN ?", items)
 	}
-	return tx.Clauses(up).CreateInBatches(rows, 400).Error
+	return q.Delete(&Origin{}).Error
 }

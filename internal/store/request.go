@@ -72,7 +72,7 @@ func (s *Store) BeginRequest(
 			CreatedAt:  now,
 		},
 	}
-	err := s.DB(ctx).Create(&k.row).Error
+	err := s.conn(ctx).Create(&k.row).Error
 	if err == nil {
 		return k, nil, nil
 	}
@@ -133,7 +133,7 @@ func (r *RequestKey) answer() (*Answered, error) {
 // End keeps the answer of a request, or lets go of its key when nothing was done. A request
 // of which nobody knows what it did keeps its key without an answer.
 func (k *Keyed) End(ctx context.Context, a Answered, uncertain bool) error {
-	at := k.s.DB(ctx).
+	at := k.s.conn(ctx).
 		Model(&RequestKey{}).
 		Where("user_id = ? AND request_key = ? AND process = ?", k.row.UserID, k.row.RequestKey, k.s.process)
 	if uncertain || a.Status >= 500 || len(a.Body) > MaxAnswer {
@@ -166,12 +166,12 @@ func Repeated(ctx context.Context) (subject string, ok bool) {
 }
 
 // NoteSubject notes, in a transaction, what a request has made, for the one that repeats it.
-func NoteSubject(ctx context.Context, tx *gorm.DB, subject string) error {
-	k, _ := ctx.Value(keyedKey{}).(*Keyed)
+func (t *Tx) NoteSubject(subject string) error {
+	k, _ := t.Context().Value(keyedKey{}).(*Keyed)
 	if k == nil {
 		return nil
 	}
-	return tx.Model(&RequestKey{}).
+	return t.db.Model(&RequestKey{}).
 		Where("user_id = ? AND request_key = ?", k.row.UserID, k.row.RequestKey).
 		Update("subject", subject).
 		Error
@@ -202,7 +202,7 @@ func (s *Store) SweepRecords(ctx context.Context, now time.Time) error {
 		{"DELETE FROM request_keys WHERE created_at <= ?", now.Add(-RequestKeysKept)},
 		{"DELETE FROM jobs WHERE state IN ('done', 'failed') AND created_at <= ?", now.Add(-30 * 24 * time.Hour)},
 	} {
-		if err := s.DB(ctx).Exec(q.sql, q.at).Error; err != nil {
+		if err := s.conn(ctx).Exec(q.sql, q.at).Error; err != nil {
 			return err
 		}
 	}

@@ -32,7 +32,7 @@ func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[st
 	for _, w := range words {
 		var ids []string
 		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
-		if err := s.DB(ctx).
+		if err := s.conn(ctx).
 			Table("item_terms").
 			Distinct("item_id").
 			Where("collection_id = ? AND term LIKE ?", c.ID, like).

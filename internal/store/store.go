@@ -1,6 +1,6 @@
 // Package store keeps the records in MariaDB, through GORM, by versioned SQL
-// migrations. What joins tables or is SQL stands here; the use cases above read and
-// write single records through GORM. Nothing in it knows what a person may do.
+// migrations, as repositories: the floors above see rows with typed columns and no SQL.
+// Nothing in it knows what a person may do.
 package store
 
 import (
@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"compactparcel/core/facts"
-	"compactparcel/core/item"
 	"compactparcel/internal/blob"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -107,26 +106,14 @@ func (s *Store) Close() error {
 	return db.Close()
 }
 
-// DB gives GORM for reading: within the transaction that the context comes from, if any.
-func (s *Store) DB(ctx context.Context) *gorm.DB {
+// DB gives GORM, for tests that look at rows by themselves or let statements fail. The
+// repositories are the way for everybody else.
+func (s *Store) DB(ctx context.Context) *gorm.DB { return s.conn(ctx) }
+
+// conn gives GORM: within the transaction that the context comes from, if any.
+func (s *Store) conn(ctx context.Context) *gorm.DB {
 	if tx, ok := ctx.Value(txKey{}).(*gorm.DB); ok {
 		return tx.WithContext(ctx)
 	}
 	return s.db.WithContext(ctx)
-}
-
-// FindCollection gives a collection by kind and name.
-func (s *Store) FindCollection(ctx context.Context, kind, name string) (*Collection, error) {
-	var c Collection
-	err := s.DB(ctx).Where("kind = ? AND name = ?", kind, name).Take(&c).Error
-	return &c, err
-}
-
-// emptyDigest is the digest of a collection without items.
-var emptyDigest = item.CollectionDigest(nil)
-
-// NewCollection makes an empty collection.
-func (s *Store) NewCollection(tx *gorm.DB, kind, name, title string, now time.Time) (*Collection, error) {
-	c := &Collection{Kind: kind, Name: name, Title: title, Digest: emptyDigest, CreatedAt: now}
-	return c, tx.Create(c).Error
 }

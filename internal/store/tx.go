@@ -23,18 +23,32 @@ func (e *UncertainError) Error() string {
 // Unwrap gives the cause.
 func (e *UncertainError) Unwrap() error { return e.Err }
 
+// Tx is the way to the records: within one transaction, or, from Read, as they are now. Its
+// methods give the repositories. It is used by one goroutine at a time.
+type Tx struct {
+	s  *Store
+	db *gorm.DB
+}
+
+// Context is the context of a transaction: whatever of this package is asked with it is read
+// and written within the transaction.
+func (t *Tx) Context() context.Context { return t.db.Statement.Context }
+
 // Tx runs f in one transaction, again when the database asks for it (a deadlock). Its error
 // is an *UncertainError when nobody knows whether it was committed; after any other error
-// nothing has changed. The request whose key the context carries is noted in it. Whatever
-// of this package is asked with tx.Statement.Context is read and written within it.
-func (s *Store) Tx(ctx context.Context, f func(tx *gorm.DB) error) error {
+// nothing has changed. The request whose key the context carries is noted in it.
+func (s *Store) Tx(ctx context.Context, f func(tx *Tx) error) error {
 	return s.tx(ctx, func(tx *gorm.DB) error {
-		if err := f(tx); err != nil {
+		if err := f(&Tx{s, tx}); err != nil {
 			return err
 		}
 		return noteRequest(ctx, tx)
 	})
 }
+
+// Read gives the records for reading and for single writes: within the transaction that the
+// context comes from, if any.
+func (s *Store) Read(ctx context.Context) *Tx { return &Tx{s, s.conn(ctx)} }
 
 type txKey struct{}
 
@@ -106,9 +120,9 @@ func isDeadlock(err error) bool {
 // ErrMoved tells that a row is not, or no longer, as somebody saw it.
 var ErrMoved = errors.New("it was changed at the same time")
 
-// Swap changes one row if it still is as q says, and gives ErrMoved when it is not: the one
+// swap changes one row if it still is as q says, and gives ErrMoved when it is not: the one
 // way in which this service compares and swaps.
-func Swap(q *gorm.DB, set map[string]any) error {
+func swap(q *gorm.DB, set map[string]any) error {
 	r := q.Updates(set)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return ErrMoved
@@ -116,15 +130,12 @@ func Swap(q *gorm.DB, set map[string]any) error {
 	return r.Error
 }
 
-// LockRow reads one row and keeps it from others until the transaction ends.
-func LockRow[T any](tx *gorm.DB, id int64) (*T, error) {
+// lockRow reads one row and keeps it from others until the transaction ends.
+func lockRow[T any](tx *gorm.DB, id int64) (*T, error) {
 	row := new(T)
 	err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(row).Error
 	return row, err
 }
-
-// Lock takes the collection's row for this transaction and gives it as it is now.
-func Lock(tx *gorm.DB, id int64) (*Collection, error) { return LockRow[Collection](tx, id) }
 
 // SweepLock is the name under which files are removed, and under which all must be found.
 const SweepLock = "sweep"
@@ -151,4 +162,18 @@ func (s *Store) Exclusively(ctx context.Context, name string, patience time.Dura
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK(CONCAT(DATABASE(), ?))", "/"+name)
 	return f()
+}
+
+// one gives the row of a query; ErrNotFound where there is none.
+func one[T any](q *gorm.DB) (*T, error) {
+	row := new(T)
+	err := q.Take(row).Error
+	return row, err
+}
+
+// all gives the rows of a query.
+func all[T any](q *gorm.DB) ([]T, error) {
+	var rows []T
+	err := q.Find(&rows).Error
+	return rows, err
 }

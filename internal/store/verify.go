@@ -64,7 +64,7 @@ func (v *verifier) found(mended bool, what, format string, args ...any) {
 // texts holds the texts of the database against their digests.
 func (v *verifier) texts() error {
 	var docs []Doc
-	return v.s.DB(v.ctx).FindInBatches(&docs, 200, func(*gorm.DB, int) error {
+	return v.s.conn(v.ctx).FindInBatches(&docs, 200, func(*gorm.DB, int) error {
 		for _, d := range docs {
 			v.out.Texts++
 			if _, err := d.text(); err != nil {
@@ -123,7 +123,7 @@ func sortedDigests(m map[item.Digest]string) []item.Digest {
 
 func (v *verifier) fromKits() error {
 	var rows []KitVersion
-	if err := v.s.DB(v.ctx).Where("file <> ''").Find(&rows).Error; err != nil {
+	if err := v.s.conn(v.ctx).Where("file <> ''").Find(&rows).Error; err != nil {
 		return err
 	}
 	for _, r := range rows {
@@ -187,7 +187,7 @@ func (v *verifier) references() error {
 		{"kit", `SELECT CONCAT('the file of ', k.name, '@', v.version) AS name, v.file AS doc, 'media' AS kind, ` +
 			`v.file_bytes AS bytes FROM kit_versions v JOIN kits k ON k.id = v.kit_id WHERE v.file <> ''`},
 	} {
-		rows, err := v.s.DB(v.ctx).Raw(q.sql).Rows()
+		rows, err := v.s.conn(v.ctx).Raw(q.sql).Rows()
 		if err != nil {
 			return err
 		}
@@ -233,7 +233,7 @@ func (v *verifier) have() (map[contentKey]bool, error) {
 	out := map[contentKey]bool{}
 	for table, blobs := range map[string]bool{"docs": false, "blobs": true} {
 		var list []item.Digest
-		if err := v.s.DB(v.ctx).Table(table).Pluck("digest", &list).Error; err != nil {
+		if err := v.s.conn(v.ctx).Table(table).Pluck("digest", &list).Error; err != nil {
 			return nil, err
 		}
 		for _, d := range list {
@@ -247,7 +247,7 @@ func (v *verifier) have() (map[contentKey]bool, error) {
 // of where things are used against what they are made of.
 func (v *verifier) collections() error {
 	var all []Collection
-	if err := v.s.DB(v.ctx).Order("id").Find(&all).Error; err != nil {
+	if err := v.s.conn(v.ctx).Order("id").Find(&all).Error; err != nil {
 		return err
 	}
 	for _, c := range all {
@@ -266,14 +266,14 @@ func (v *verifier) collection(c *Collection) error {
 		return &now, tx.Where("id = ?", c.ID).Take(&now).Error
 	}
 	if v.mend {
-		within, read = v.s.Tx, func(tx *gorm.DB) (*Collection, error) { return Lock(tx, c.ID) }
+		within, read = v.s.tx, func(tx *gorm.DB) (*Collection, error) { return lockRow[Collection](tx, c.ID) }
 	}
 	return within(v.ctx, func(tx *gorm.DB) error {
 		c, err := read(tx)
 		if err != nil {
 			return err
 		}
-		name := c.Kind + " " + c.Name
+		name := string(c.Kind) + " " + c.Name
 		var rows []Item
 		if err := tx.Where("collection_id = ? AND to_rev = ?", c.ID, Forever).Find(&rows).Error; err != nil {
 			return err
@@ -423,19 +423,19 @@ func (v *verifier) uses(tx *gorm.DB, c *Collection, h item.Head) (map[string]boo
 // AllBlobs lists the files that records know of.
 func (s *Store) AllBlobs(ctx context.Context) ([]Blob, error) {
 	var out []Blob
-	err := s.DB(ctx).Order("digest").Find(&out).Error
+	err := s.conn(ctx).Order("digest").Find(&out).Error
 	return out, err
 }
 
 // CollectionDigests gives the digest of every collection, by kind/name.
 func (s *Store) CollectionDigests(ctx context.Context) (map[string]item.Digest, error) {
 	var all []Collection
-	if err := s.DB(ctx).Find(&all).Error; err != nil {
+	if err := s.conn(ctx).Find(&all).Error; err != nil {
 		return nil, err
 	}
 	out := make(map[string]item.Digest, len(all))
 	for _, c := range all {
-		out[c.Kind+"/"+c.Name] = c.Digest
+		out[string(c.Kind)+"/"+c.Name] = c.Digest
 	}
 	return out, nil
 }

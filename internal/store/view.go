@@ -40,7 +40,7 @@ func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error)
 		return s.view(ctx, c, rev, heads), nil
 	}
 	var rows []Item
-	if err := s.DB(ctx).
+	if err := s.conn(ctx).
 		Where("collection_id = ? AND from_rev <= ? AND to_rev > ?", c.ID, rev, rev).
 		Find(&rows).
 		Error; err != nil {
@@ -52,7 +52,7 @@ func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error)
 	}
 	item.SortHeads(heads)
 	var written int64 // a revision that is written never changes
-	if err := s.DB(ctx).Model(&Collection{}).Where("id = ?", c.ID).Pluck("revision", &written).Error; err != nil {
+	if err := s.conn(ctx).Model(&Collection{}).Where("id = ?", c.ID).Pluck("revision", &written).Error; err != nil {
 		return nil, err
 	}
 	if rev <= written {
@@ -183,7 +183,7 @@ func (v *View) ReadMany(heads []item.Head) (map[item.Digest][]byte, error) {
 		}
 	}
 	var docs []Doc
-	if err := v.store.DB(v.ctx).Where("digest IN ?", digests).Find(&docs).Error; err != nil {
+	if err := v.store.conn(v.ctx).Where("digest IN ?", digests).Find(&docs).Error; err != nil {
 		return nil, err
 	}
 	out := make(map[item.Digest][]byte, len(docs))
@@ -270,7 +270,7 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 	for len(names) > 0 {
 		n := min(len(names), 500)
 		var rows []struct{ ToName, ItemID string }
-		if err := v.store.DB(v.ctx).
+		if err := v.store.conn(v.ctx).
 			Table("item_refs").
 			Select("to_name, item_id").
 			Where("collection_id = ? AND to_name IN ?", v.Collection.ID, names[:n]).
@@ -293,7 +293,7 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 }
 
 func (v *View) users(name string) ([]item.Address, error) {
-	ids, err := UsersOf(v.store.DB(v.ctx), v.Collection.ID, name)
+	ids, err := v.store.Read(v.ctx).Collections().UsersOf(v.Collection.ID, name)
 	if err != nil {
 		return nil, err
 	}
@@ -310,7 +310,7 @@ func (v *View) users(name string) ([]item.Address, error) {
 // OriginsOf gives where the items of this state came from, by item id.
 func (v *View) OriginsOf() (map[string]Origin, error) {
 	var rows []Origin
-	if err := v.store.DB(v.ctx).Where("collection_id = ?", v.Collection.ID).Find(&rows).Error; err != nil {
+	if err := v.store.conn(v.ctx).Where("collection_id = ?", v.Collection.ID).Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	out := map[string]Origin{}

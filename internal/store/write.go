@@ -112,8 +112,8 @@ func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
 // Write makes one new revision of a locked collection from changes. Rows that a
 // change leaves as they are stay; a change that changes nothing makes no row.
 // It gives the revision, which is the old one when nothing changed at all.
-func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int64, error) {
-	states, byID, err := liveStates(tx, c.ID)
+func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
+	states, byID, err := liveStates(t.db, c.ID)
 	if err != nil {
 		return 0, err
 	}
@@ -139,7 +139,7 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 				Item{
 					CollectionID: c.ID,
 					ItemID:       h.ID,
-					Kind:         string(h.Address.Kind),
+					Kind:         h.Address.Kind,
 					Key:          h.Address.Key,
 					Slug:         slugOf(c, h),
 					Doc:          h.Doc,
@@ -159,7 +159,7 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 	}
 	for len(closing) > 0 {
 		n := min(len(closing), 500)
-		if err := tx.Model(&Item{}).Where("id IN ?", closing[:n]).Update("to_rev", rev).Error; err != nil {
+		if err := t.db.Model(&Item{}).Where("id IN ?", closing[:n]).Update("to_rev", rev).Error; err != nil {
 			return 0, err
 		}
 		closing = closing[n:]
@@ -171,19 +171,19 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		}
 		states[r.Address()] = r.State
 	}
-	if err := stale.slugs(tx, c, rows); err != nil {
+	if err := stale.slugs(t.db, c, rows); err != nil {
 		return 0, err
 	}
 	if len(stale.Conflicts) > 0 {
 		return 0, &stale
 	}
 	if len(rows) > 0 {
-		if err := tx.CreateInBatches(rows, 500).Error; err != nil {
+		if err := t.db.CreateInBatches(rows, 500).Error; err != nil {
 			return 0, err
 		}
 	}
 	c.Revision, c.Digest = rev, item.DigestOfStates(states)
-	if err := tx.Model(&Collection{}).
+	if err := t.db.Model(&Collection{}).
 		Where("id = ?", c.ID).
 		Updates(map[string]any{"revision": rev, "digest": c.Digest}).
 		Error; err != nil {
@@ -203,10 +203,10 @@ func (s *Store) Write(tx *gorm.DB, c *Collection, changes []Change, n Note) (int
 		Changed:      len(changes),
 		DeliveryID:   n.Delivery,
 	}
-	if err := tx.Create(&r).Error; err != nil {
+	if err := t.db.Create(&r).Error; err != nil {
 		return 0, err
 	}
-	return rev, s.index(tx, c, gone, fresh)
+	return rev, t.s.index(t.db, c, gone, fresh)
 }
 
 // index renews where-used and search for the items that changed.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/binary"
 	"io"
-	"log/slog"
 	"net"
 	"path/filepath"
 	"strings"
@@ -12,7 +11,6 @@ import (
 	"testing"
 
 	"compactparcel/internal/blob"
-	"compactparcel/internal/mariadb"
 	"compactparcel/internal/store"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -33,10 +31,7 @@ type Proxy struct {
 // RecordsThrough is Records with a proxy before the database.
 func RecordsThrough(t testing.TB) (*store.Store, *Proxy) {
 	t.Helper()
-	dir := t.TempDir()
-	db, err := mariadb.Start(context.Background(), filepath.Join(dir, "mariadb"), slog.New(slog.DiscardHandler))
-	require.NoError(t, err)
-	t.Cleanup(func() { db.Stop() })
+	dir, db := t.TempDir(), server(t)
 	cfg, err := driver.ParseDSN(db.DSN())
 	require.NoError(t, err)
 	l, err := net.Listen("tcp", "127.0.0.1:0")

@@ -1,0 +1,86 @@
+package store
+
+import (
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// JobState says how far a job is.
+type JobState string
+
+// The states of a job.
+const (
+	JobWaiting JobState = "waiting"
+	JobRunning JobState = "running"
+	JobDone    JobState = "done"
+	JobFailed  JobState = "failed"
+)
+
+// Job is a row of the queue.
+type Job struct {
+	ID      int64
+	Kind    string
+	Payload string
+	State   JobState
+	RunAt   time.Time
+	// Fence counts the leases; every write names it.
+	Fence      int64
+	LeaseUntil *time.Time
+	Attempts   int
+	DoneCount  int64
+	TotalCount int64
+	Says       string
+	CreatedAt  time.Time
+}
+
+// Jobs is the repository of the queue.
+type Jobs struct{ t *Tx }
+
+// Jobs gives the queue.
+func (t *Tx) Jobs() Jobs { return Jobs{t} }
+
+// Create puts a job into the queue.
+func (r Jobs) Create(j *Job) error { return r.t.db.Create(j).Error }
+
+// Pending counts the jobs of a kind that wait or run.
+func (r Jobs) Pending(kind string) (int64, error) {
+	var n int64
+	err := r.t.db.Model(&Job{}).Where("kind = ? AND state IN ?", kind, []JobState{JobWaiting, JobRunning}).
+		Count(&n).Error
+	return n, err
+}
+
+// Take leases the next job that is due, or one whose worker fell silent; ErrNotFound where
+// there is none.
+func (r Jobs) Take(now time.Time, lease time.Duration) (*Job, error) {
+	var j Job
+	err := r.t.db.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
+		Where("(state = ? AND run_at <= ?) OR (state = ? AND lease_until < ?)", JobWaiting, now, JobRunning, now).
+		Order("run_at").Limit(1).Take(&j).Error
+	if err != nil {
+		return nil, err
+	}
+	until := now.Add(lease)
+	j.State, j.Fence, j.LeaseUntil, j.Attempts = JobRunning, j.Fence+1, &until, j.Attempts+1
+	return &j, r.t.db.Model(&Job{}).Where("id = ?", j.ID).
+		Updates(map[string]any{"state": j.State, "fence": j.Fence, "lease_until": until, "attempts": j.Attempts}).Error
+}
+
+// Renew makes the lease of a running job longer; ErrMoved where another worker has it.
+func (r Jobs) Renew(j *Job, until time.Time) error {
+	return r.swap(j, map[string]any{"lease_until": until})
+}
+
+// Finish ends a running job, or lets it wait until it is tried again.
+func (r Jobs) Finish(j *Job, state JobState, says string, runAt time.Time) error {
+	set := map[string]any{"state": state, "says": says, "lease_until": nil}
+	if state == JobWaiting || state == JobFailed {
+		set["run_at"] = runAt
+	}
+	return r.swap(j, set)
+}
+
+func (r Jobs) swap(j *Job, set map[string]any) error {
+	return swap(r.t.db.Model(&Job{}).Where("id = ? AND fence = ? AND state = ?", j.ID, j.Fence, JobRunning), set)
+}
