@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/plan"
 	"compactparcel/demo"
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
@@ -27,7 +28,7 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 	}
 	seen := 0
 	for _, of := range kits {
-		for _, choice := range []string{"share", "rename", "mark"} {
+		for _, choice := range []plan.Decision{plan.Share, plan.Rename, plan.Mark} {
 			name, version := path.Split(of)
 			kit := path.Clean(name)
 			var d api.Delivery

@@ -37,7 +37,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Press("All placed parts")
 	b.Sees("part/search-results")
 	b.Click(`[data-pick="page/home"]`)
-	b.Sees("page/home holds the section, line 29")
+	b.Sees("page/home holds it, line 29")
 	b.Shot("console-kit")
 
 	// One element of a page, pointed at.
@@ -50,18 +50,18 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	pointAt(b, "iframe", 120, 130)
 	b.Sees("main > section")
 	b.Type("#el-name", "contact-words")
-	b.Press("Put it into the kit")
+	b.Press("Add to the kit")
 	b.Sees("an element of page/contact, kestrel-refuge")
 	b.Sees("block/contact-words you added it")
 
 	// A piece of somebody else's kit.
 	b.Choose(`select[aria-label="From"]`, "kit winter-notices@0.4.0")
 	b.Click(`[data-pick="block/avalanche-scale"]`)
-	b.Sees("block/avalanche-scale is shown with it")
+	b.Sees("block/avalanche-scale is styled by it")
 
 	// Left out by hand, and back again.
-	b.Click(`[aria-label="Leave media/stove-smoke.jpg out: it becomes a need"]`)
-	b.Sees("Left by hand")
+	b.Click(`[aria-label="Exclude media/stove-smoke.jpg: it becomes a need"]`)
+	b.Sees("Excluded by you")
 	b.Press("Needs")
 	b.Sees("Needed media/stove-smoke.jpg")
 	b.Press("Contents")
@@ -69,8 +69,8 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Press("Graph")
 	b.Sees("Parts, sections, blocks")
 	b.Do(chromedp.Focus(`g[aria-label^="section/opening-hours"]`))
-	b.Sees("page/home holds the section")
-	b.Sees("section/opening-hours names it in src of <img>: media/hut-door.jpg")
+	b.Sees("page/home holds it")
+	b.Sees("section/opening-hours uses it in <img src>: media/hut-door.jpg")
 	b.Shot("console-graph")
 
 	// A blank, pointed at.
@@ -90,18 +90,18 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Choose("#need-kind", "setting")
 	b.Type("#need-name", "home")
 	b.Type("#need-range", "page/home")
-	b.Press("Add it")
+	b.Press("Add")
 	b.Sees("Proposed setting/home page/home")
 	b.Press("Version and terms")
 	b.Type("#w-license", "CC-BY-4.0")
 	b.Type("#w-credit", "Highmoor web room")
-	b.Press("Keep these words")
+	b.Press("Save")
 	b.Do(chromedp.WaitVisible(`//button[starts-with(normalize-space(.), "Check (")]`),
 		chromedp.Click(`//button[starts-with(normalize-space(.), "Check (")]`))
 	b.Sees("Nothing stops sealing. A receiver should know this:")
 	b.Sees("“Kestrel Refuge” is what kestrel-refuge calls itself")
 	b.Shot("console-check")
-	b.Press("Seal it")
+	b.Press("Seal")
 	b.Confirm()
 	b.Press("Signatures (0)")
 	b.Sees("Nobody has signed it.")

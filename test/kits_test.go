@@ -65,7 +65,7 @@ func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
 	s.Must("kit", "need", "hut@1.0.0", "kit", "winter-notices", "--no")
 	graph := s.Must("kit", "graph", "hut@1.0.0")
 	assert.Contains(t, graph, "page/home  you added it")
-	assert.Regexp(t, `[├└]─ section/opening-hours  holds the section`, graph)
+	assert.Regexp(t, `[├└]─ section/opening-hours  holds it`, graph)
 	assert.Contains(t, s.Must("kit", "check", "hut@1.0.0"), "“Kestrel Refuge” is what kestrel-refuge calls itself")
 
 	s.Must("kit", "seal", "hut@1.0.0")
@@ -311,7 +311,7 @@ func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
 		{"PATCH", at, map[string]any{"needsKits": map[string]any{"../x": "^1"}}, 400, "needed kit"},
 		{"PATCH", at, map[string]any{"terms": map[string]any{"sites": 0, "resale": false}}, 400, "0 sites"},
 		{"DELETE", picks + "?address=page/none", nil, 404, "was not put in"},
-		{"GET", at + "/choice?site=larch-saddle", nil, 409, "not sealed yet"},
+		{"GET", at + "/resolution?site=larch-saddle", nil, 409, "not sealed yet"},
 		{"GET", at + "/pieces", nil, 409, "not sealed yet"},
 		{"PUT", "/api/v1/sites/larch-saddle/trust", map[string]any{"policy": "warn", "team": "none"}, 404,
 			"no key is trusted"},

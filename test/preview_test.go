@@ -19,12 +19,12 @@ func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 	for name, text := range map[string]string{
 		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"page","key":"long",` +
 			`"slug":"/long/"},{"kind":"part","key":"ask","role":"overlay","title":"Ask the warden"},
-			{"kind":"part","key":"snow","role":"overlay","title":"Snow","trigger":{"on":"depth","value":50},` +
+			{"kind":"part","key":"snow","role":"overlay","title":"Snow","trigger":{"on":"scroll","value":0.5},` +
 			`"placement":{"where":["page:/long/"]}}]}`,
 		"pages/home.html": `<!doctype html><html><head><title>Hut</title></head><body><main><button ` +
 			`id="go" data-opens="ask">Ask</button><cp-form name="book"></cp-form><script>document.title = "the ` +
 			`site's script ran"</script></main></body></html>`,
-		"pages/long.html":      `<!doctype html><html><body><main style="height:5000px">long</main></body></html>`,
+		"pages/long.html":    `<!doctype html><html><body><main style="height:5000px">long</main></body></html>`,
 		"surround/ask.html":  `<p>The warden answers at six.</p>`,
 		"surround/snow.html": `<p>Snow above the ford.</p>`,
 		"forms/book.json": `{"title":"Book","order":["who"],"schema":{"required":["who"],` +

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
@@ -54,7 +55,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 		"part/not-found: changed here and in the kit since version 1.0.0, and blending leaves 1 conflict")
 	assert.Contains(t, r.Out, "“The mist does that.”")
 	s.JSON(&d, "delivery", "show", "2")
-	assert.Equal(t, "newer", d.Plan.VersionIs)
+	assert.Equal(t, plan.NewerVersion, d.Plan.VersionIs)
 	blend := row(t, d, "section/opening-hours")
 	assert.Equal(t, "blend", string(blend.Decision), "changed in different places: nobody is asked")
 	assert.Empty(t, blend.Conflicts)

@@ -4,7 +4,8 @@ import tailwindcss from "@tailwindcss/vite"
 
 // The console is built into the service's own binary: see internal/console.
 export default defineConfig({
-  plugins: [vue(), tailwindcss()],
+  // A line break between two inline elements is a space, as in HTML and as the formatter sees it.
+  plugins: [vue({ template: { compilerOptions: { whitespace: "preserve" } } }), tailwindcss()],
   build: { outDir: "../internal/console/dist", emptyOutDir: true, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8460" } },
 })

@@ -245,7 +245,7 @@ func (d *Desk) beginDraft(
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+of, To(ChooseOtherName), "there is this version already")
+		return problem(Exists, "kit "+of, To(ImportUnderOther), "there is this version already")
 	}
 	return explain("kit "+of, err)
 }

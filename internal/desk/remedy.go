@@ -35,6 +35,7 @@ const (
 	ChooseOneOf         RemedyCode = "choose-one-of" // choices
 	CheckName           RemedyCode = "check-name"
 	ChooseOtherName     RemedyCode = "choose-other-name"
+	ImportUnderOther    RemedyCode = "import-under-other-name"
 	ChooseOtherAddress  RemedyCode = "choose-other-address"
 	Shorten             RemedyCode = "shorten"
 	CheckOptions        RemedyCode = "check-options"
@@ -99,7 +100,8 @@ const (
 var RemedyCodes = []RemedyCode{
 	SignInAgain, SignInByPassword, CheckAndRetry, WaitAMinute, AskAdmin, AskForRole, ChooseSmallerScope,
 	ChooseOtherPassword, MakeOtherAdmin, NewSetupLink, OpenConsole, NameAChange, Retry, Redo, ReadAgain, LookLater,
-	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ChooseOtherAddress, Shorten,
+	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
+	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
 	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, AdoptAsNew,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,

@@ -109,7 +109,8 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	if err != nil {
 		q.Log.Error("job", "kind", j.Kind, "id", j.ID, "attempt", j.Attempts, "error", err, "stack",
 			workers.Stack(err))
-		end, says, runAt = store.JobWaiting, err.Error(), runAt.Add(time.Duration(j.Attempts*j.Attempts)*10*time.Second)
+		end, says, runAt = store.JobWaiting, err.Error(),
+			runAt.Add(time.Duration(j.Attempts*j.Attempts)*10*time.Second)
 		if j.Attempts >= MaxAttempts {
 			end = store.JobFailed
 		}

@@ -86,7 +86,8 @@ type SealedKit struct {
 func (r Kits) Seal(id int64, etag int, k SealedKit, now time.Time) error {
 	return swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND state = ? AND etag = ?", id, Making, etag),
 		map[string]any{"state": Sealed, "collection_id": k.Collection, "list": k.List, "seal": k.Seal,
-			"digest": k.Digest, "file": k.File, "file_bytes": k.Bytes, "sealed_at": now, "etag": gorm.Expr("etag + 1")})
+			"digest": k.Digest, "file": k.File, "file_bytes": k.Bytes, "sealed_at": now,
+			"etag": gorm.Expr("etag + 1")})
 }
 
 // Sign replaces the seal of a sealed version if it still is the one that v has.

@@ -30,6 +30,7 @@ const sentences: Record<RemedyCode, Sentence> = {
   "choose-one-of": (v) => `Choose one of these: ${v.choices}.`,
   "check-name": "Go back to the list and choose from what is there.",
   "choose-other-name": "Choose another name.",
+  "import-under-other-name": "Rename the file and drop it again: the kit is named after it.",
   "choose-other-address": "Choose another address.",
   shorten: "Make it shorter. Nothing was kept.",
   "check-options": "Check what you entered.",

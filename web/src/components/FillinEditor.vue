@@ -36,5 +36,5 @@ const save = () => emit("save", { fillins: Object.fromEntries(rows.value.map((f)
       </div>
     </li>
   </ul>
-  <button v-if="!readonly" class="btn-quiet mt-3" :disabled="busy" @click="save">Keep these blanks</button>
+  <button v-if="!readonly" class="btn-quiet mt-3" :disabled="busy" @click="save">Save the blanks</button>
 </template>

@@ -60,7 +60,7 @@ function save() {
     <label class="flex items-center gap-2 self-end pb-2.5"
       ><input v-model="w.resale" type="checkbox" class="size-4" />it may be sold on</label
     >
-    <div class="sm:col-span-2"><button class="btn-quiet" :disabled="busy">Keep these words</button></div>
+    <div class="sm:col-span-2"><button class="btn-quiet" :disabled="busy">Save</button></div>
   </form>
   <div v-else>
     <p v-if="kit.summary">{{ kit.summary }}</p>

@@ -14,6 +14,7 @@ export function useKit(name: Ref<string>, version: Ref<string>) {
   const path = () => ({ kit: name.value, version: version.value })
   const kit = useQuery({
     queryKey: key,
+    enabled: () => name.value !== "" && !!version.value,
     queryFn: () => tagged(api.GET("/api/v1/kits/{kit}/{version}", { params: { path: path() } })),
   })
   const keep = (v: { value: Schemas["Kit"]; etag: string }) => {
