@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -93,7 +94,7 @@ func blendOne(dir string, kind item.Kind, x triples.Triple) (ours, git tally, er
 	cmd.Dir = dir
 	out, err := cmd.Output()
 	git = tally{triples: 1, took: time.Since(start)}
-	if _, failed := err.(*exec.ExitError); err != nil && !failed {
+	if failed := new(exec.ExitError); err != nil && !errors.As(err, &failed) {
 		return ours, git, err
 	}
 	// Between the marks stand both sides' lines; they are told, and count for neither.
@@ -145,7 +146,7 @@ func histories() ([]history, error) {
 		for _, v := range versions {
 			b, err := fs.ReadFile(v, path)
 			if err != nil {
-				return nil // not in every version
+				return nil //nolint:nilerr // not in every version
 			}
 			texts = append(texts, string(b))
 		}

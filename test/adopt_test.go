@@ -2,7 +2,6 @@ package test
 
 import (
 	"archive/zip"
-	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -124,7 +123,7 @@ func zipOf(t *testing.T, dir, file string) {
 	f, err := os.Create(file)
 	require.NoError(t, err)
 	z := zip.NewWriter(f)
-	require.NoError(t, z.AddFS(os.DirFS(dir).(fs.FS)))
+	require.NoError(t, z.AddFS(os.DirFS(dir)))
 	require.NoError(t, z.Close())
 	require.NoError(t, f.Close())
 }

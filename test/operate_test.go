@@ -192,15 +192,15 @@ func TestSettingsAreNotPassedOver(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	for text, want := range map[string]string{
-		"listen: 127.0.0.1:0\nlisten-adress: x\n": `there is no setting "listen-adress"`,
-		"secure-cookies: maybe\n":                 `"maybe" cannot be read`,
-		"console-origin: nowhere\n":               "is no origin",
-		"trusted-proxies: [proxy]\n":              "is no address and no network",
-		"preview-pattern: http://x\n":             "has no {host}",
-		"data: {a: 1}\n":                          "has no value that can be read",
-		"- a\n":                                   "reading the configuration",
-		"log: loud\n":                             "is none of debug",
-		"demo: much\n":                            "is neither all nor sites",
+		"listen: 127.0.0.1:0\nlistem: x\n": `there is no setting "listem"`,
+		"secure-cookies: maybe\n":          `"maybe" cannot be read`,
+		"console-origin: nowhere\n":        "is no origin",
+		"trusted-proxies: [proxy]\n":       "is no address and no network",
+		"preview-pattern: http://x\n":      "has no {host}",
+		"data: {a: 1}\n":                   "has no value that can be read",
+		"- a\n":                            "reading the configuration",
+		"log: loud\n":                      "is none of debug",
+		"demo: much\n":                     "is neither all nor sites",
 	} {
 		file := filepath.Join(dir, "config.yaml")
 		require.NoError(t, os.WriteFile(file, []byte(text), 0o600))

@@ -69,7 +69,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 
 	// The sides, as texts and as they look, before anything is staged.
 	var sides api.ItemComparison
-	s.Call("GET", fmt.Sprintf("/api/v1/deliveries/%d/sides/section/opening-hours", d.Id), nil).Into(t, &sides)
+	s.Call("GET", fmt.Sprintf("/api/v1/deliveries/%d/comparison/section/opening-hours", d.Id), nil).Into(t, &sides)
 	assert.Contains(t, *sides.Base, "every day, warden at home")
 	assert.Contains(t, *sides.Site, "every day, when the boat goes")
 	assert.Contains(t, *sides.Kit, "Friday to Monday morning")

@@ -183,6 +183,7 @@ func (m *merger) decideGroup(list []*region, forced map[*node]ConflictKind, choo
 			return m.addBy(c, choose)
 		}
 		c = &Conflict{Kind: Structure}
+	default:
 	}
 	for i, g := range list {
 		if i > 0 {

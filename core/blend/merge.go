@@ -145,6 +145,7 @@ func (s *side) content(t token) string {
 		return "w" + t.label
 	case moves:
 		return t.label
+	default:
 	}
 	if s.pairs.from[t.n.num] != nil {
 		return t.label
@@ -356,6 +357,7 @@ func (d *doc) show(list []token) string {
 			lead, text = t.n.tail, string(t.n.shut.Of(d.src))
 		case moves:
 			text = d.text(t.n)
+		default:
 		}
 		if i > 0 {
 			b.WriteString(string(lead.Of(d.src)))

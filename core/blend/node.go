@@ -160,6 +160,7 @@ func plain(p part) string {
 		return strings.Join(names, " ")
 	case decls, sheet, list, prose:
 		return squeeze(p)
+	default:
 	}
 	return p.value
 }

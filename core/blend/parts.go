@@ -120,6 +120,7 @@ func (m *merger) value(n *node, b, s, k part, had bool) (v string, same bool) {
 			}
 			return r, false
 		}
+	default:
 	}
 	kind := Attribute
 	switch m.site.lang {
@@ -127,6 +128,7 @@ func (m *merger) value(n *node, b, s, k part, had bool) (v string, same bool) {
 		kind = Declaration
 	case langJSON:
 		kind = Value
+	default:
 	}
 	if s.name == "selector" {
 		kind = Selector

@@ -19,6 +19,7 @@ func squeeze(p part) string {
 		return string(css.Normalize([]byte(p.value)))
 	case list:
 		return string(css.Normalize([]byte(p.value + "{}")))
+	default:
 	}
 	return strings.Join(strings.Fields(p.value), " ")
 }
@@ -228,13 +229,12 @@ func attributes(n *markup.Node) []part {
 	out := make([]part, 0, len(n.Attrs))
 	for _, a := range n.Attrs {
 		h := whole
-		switch {
-		case a.Name == "class" || a.Name == "rel":
+		switch a.Name {
+		case "class", "rel":
 			h = set
-		case a.Name == "style":
+		case "style":
 			h = decls
-		case a.Name == "alt" || a.Name == "title" || a.Name == "content" || a.Name == "placeholder" ||
-			a.Name == "aria-label":
+		case "alt", "title", "content", "placeholder", "aria-label":
 			h = prose
 		}
 		out = append(out, part{name: a.Name, value: a.Value, how: h, at: a.All, in: a.At})
@@ -251,7 +251,8 @@ func (b *builder) gap(to int) {
 			return
 		}
 		start := b.at + i
-		end, kind := to, ""
+		var end int
+		var kind string
 		rest := b.src[start:to]
 		switch {
 		case bytes.HasPrefix(rest, []byte("<!--")):

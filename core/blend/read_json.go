@@ -59,7 +59,7 @@ func (b *builder) value(key string, keyAt span.Span) {
 			if c == '{' {
 				end := stringEnd(b.src, i)
 				var k string
-				json.Unmarshal(b.src[i:end], &k) // it is valid
+				_ = json.Unmarshal(b.src[i:end], &k) // it is valid
 				b.value(k+":", span.Span{Start: i, End: end})
 			} else {
 				b.value("", span.Span{Start: -1})

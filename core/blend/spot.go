@@ -144,6 +144,7 @@ func nodesOf(list []token, s *side) (nodes [][]token, contents []string) {
 			depth++
 		case shuts:
 			depth--
+		default:
 		}
 		if depth == 0 {
 			nodes = append(nodes, list[from:i+1])

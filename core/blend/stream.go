@@ -49,6 +49,7 @@ func stream(top *node, label func(*node) string, ref func(*node) bool) []token {
 		case leaf:
 			out = append(out, token{n, leafs, "l" + label(n)})
 			return
+		default:
 		}
 		if n.parent != nil {
 			out = append(out, token{n, opens, "o" + label(n)})

@@ -35,7 +35,6 @@ func (m *merger) run(siteDoc, kitDoc *doc) []byte {
 	// one side, for the other, and as they are.
 	all := []Resolve{func(*Conflict) Decision { return ForSite }, func(*Conflict) Decision { return ForKit }, m.choose}
 	for again := true; again; {
-		again = false
 		m.link(mentions, forced)
 		before := len(forced)
 		ways := all
@@ -187,6 +186,7 @@ func (m *merger) tornApart(list []output) map[*node]bool {
 					break
 				}
 			}
+		default:
 		}
 	}
 	for _, n := range open {

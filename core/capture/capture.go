@@ -110,20 +110,7 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 // come only when chosen, and only portable ones.
 func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	t := &Taken{Items: item.NewSet(), Uses: map[item.Address][]item.Address{}}
-	leave := map[item.Address]bool{}
-	for _, a := range o.Leave {
-		leave[a] = true
-	}
-	whole := map[item.Address]bool{}
-	var chosen []item.Address
-	for _, a := range o.Chosen {
-		whole[a] = true
-		if h, ok := src.Find(a); ok && a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
-			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: a.String(), Why: "site-only"})
-			continue
-		}
-		chosen = append(chosen, a)
-	}
+	chosen, whole := t.chosen(src, o)
 	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
 	for a, f := range o.Known {
 		if h, ok := src.Find(a); ok {
@@ -138,25 +125,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 			return nil, err
 		}
 	}
-	left := func(a item.Address) bool { return leave[a] }
-	first, err := closure.Compute(w, chosen, left)
-	if err != nil {
-		return nil, err
-	}
-	if w.cut && allWhole(first, whole) {
-		w.cut = false // there is nothing to cut
-		if first, err = closure.Compute(w, chosen, left); err != nil {
-			return nil, err
-		}
-		w.cut = !allWhole(first, whole)
-	}
-	if w.cut {
-		if err := t.carry(src, w, first, whole, o); err != nil {
-			return nil, err
-		}
-	}
-	t.Closure, err = closure.Compute(w, chosen, left)
-	if err != nil {
+	if err := t.close(src, w, chosen, whole, o); err != nil {
 		return nil, err
 	}
 	have := map[item.Address]bool{}
@@ -165,56 +134,14 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	}
 	fills := map[string]*kit.Fillin{}
 	for _, e := range t.Closure.Items {
-		h, _ := src.Find(e.Address)
-		b, ok := w.carried[e.Address]
-		file := !ok && (h.Address.Kind == item.Media || o.InPlace && (h.Address.Kind != item.Page || w.heads == nil))
-		if !ok && !file {
-			if b, err = t.read(src, w, h); err != nil {
-				return nil, err
-			}
-		}
-		var f *facts.Facts
-		if ok || h.Address.Kind == item.Page && !file {
-			if h.Address.Kind == item.Page && item.DigestOf(b) == h.Doc {
-				f, err = w.Small.Facts(h)
-			} else {
-				f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
-			}
-		} else {
-			f, err = w.Small.Facts(h)
-		}
+		f, err := t.take(src, w, e.Address, have, o)
 		if err != nil {
 			return nil, err
 		}
-		h.ID, h.NormalizedDigest = "", f.NormalizedDigest
-		if !o.WholeSheets {
-			h.Meta.Kept = nil // the addresses that a file kept are its site's own
-		}
-		h.Meta.Styles = keep(h.Meta.Styles, have)
-		if from := h; file { // a file stays where it is until it is packed
-			if h.Address.Kind == item.Media {
-				h.NormalizedDigest = from.NormalizedDigest
-			}
-			t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
-		} else {
-			t.Items.Put(h, b)
-		}
-		seen := map[item.Address]bool{}
-		for _, u := range closure.Uses(w, h, f) {
-			if have[u.To] && !seen[u.To] && u.To != e.Address && !u.To.IsZero() {
-				seen[u.To] = true
-				t.Uses[e.Address] = append(t.Uses[e.Address], u.To)
-			}
-		}
 		for _, p := range f.Fills {
 			if fills[p.Name] == nil {
-				fills[p.Name] = &kit.Fillin{
-					Name:     p.Name,
-					Label:    Label(p.Name),
-					Type:     FillType(p.Target),
-					Sample:   p.Sample,
-					Required: true,
-				}
+				fills[p.Name] = &kit.Fillin{Name: p.Name, Label: Label(p.Name), Type: FillType(p.Target),
+					Sample: p.Sample, Required: true}
 			}
 		}
 	}
@@ -228,6 +155,86 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	}
 	t.World = w.Small.Over(t.Items)
 	return t, nil
+}
+
+// chosen gives what may travel of what was chosen, and what of it comes whole.
+func (t *Taken) chosen(src item.Collection, o Order) (chosen []item.Address, whole map[item.Address]bool) {
+	whole = map[item.Address]bool{}
+	for _, a := range o.Chosen {
+		whole[a] = true
+		if h, ok := src.Find(a); ok && a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
+			t.LeavesOut = append(t.LeavesOut, kit.LeftOut{Address: a.String(), Why: "site-only"})
+			continue
+		}
+		chosen = append(chosen, a)
+	}
+	return chosen, whole
+}
+
+// close works out the closure, and cuts the stylesheets of which not all is needed.
+func (t *Taken) close(
+	src item.Collection, w *world, chosen []item.Address, whole map[item.Address]bool, o Order,
+) error {
+	leave := map[item.Address]bool{}
+	for _, a := range o.Leave {
+		leave[a] = true
+	}
+	left := func(a item.Address) bool { return leave[a] }
+	first, err := closure.Compute(w, chosen, left)
+	if err != nil {
+		return err
+	}
+	if w.cut && allWhole(first, whole) {
+		w.cut = false // there is nothing to cut
+		if first, err = closure.Compute(w, chosen, left); err != nil {
+			return err
+		}
+		w.cut = !allWhole(first, whole)
+	}
+	if w.cut {
+		if err := t.carry(src, w, first, whole, o); err != nil {
+			return err
+		}
+	}
+	t.Closure, err = closure.Compute(w, chosen, left)
+	return err
+}
+
+// take puts one item of the closure among what was taken.
+func (t *Taken) take(
+	src item.Collection, w *world, a item.Address, have map[item.Address]bool, o Order,
+) (f *facts.Facts, err error) {
+	h, _ := src.Find(a)
+	b, ok := w.carried[a]
+	file := !ok && (h.Address.Kind == item.Media || o.InPlace && (h.Address.Kind != item.Page || w.heads == nil))
+	if !ok && !file {
+		if b, err = t.read(src, w, h); err != nil {
+			return nil, err
+		}
+	}
+	if own := h.Address.Kind == item.Page && !file; ok || own && item.DigestOf(b) != h.Doc {
+		f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
+	} else if f, err = w.Small.Facts(h); err != nil {
+		return nil, err
+	}
+	h.ID, h.NormalizedDigest = "", f.NormalizedDigest
+	if !o.WholeSheets {
+		h.Meta.Kept = nil // the addresses that a file kept are its site's own
+	}
+	h.Meta.Styles = keep(h.Meta.Styles, have)
+	if from := h; file { // a file stays where it is until it is packed
+		t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
+	} else {
+		t.Items.Put(h, b)
+	}
+	seen := map[item.Address]bool{}
+	for _, u := range closure.Uses(w, h, f) {
+		if have[u.To] && !seen[u.To] && u.To != a && !u.To.IsZero() {
+			seen[u.To] = true
+			t.Uses[a] = append(t.Uses[a], u.To)
+		}
+	}
+	return f, nil
 }
 
 // allWhole tells that every stylesheet of a closure comes whole.
@@ -274,32 +281,12 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 	if o.Homes == nil {
 		o.Homes = src
 	}
-	r := render.New(src)
-	homes := &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}}
-	pieces := map[item.Address][]css.Subject{}
-	// users lists who is shown with a sheet, directly or through another's @import.
-	var give func(sheet item.Address, p []css.Subject, depth int) error
-	give = func(sheet item.Address, p []css.Subject, depth int) error {
-		pieces[sheet] = append(pieces[sheet], p...)
-		h, ok := src.Find(sheet)
-		if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
-			return nil
-		}
-		f, err := w.Small.Facts(h)
-		if err != nil {
-			return err
-		}
-		for _, ref := range f.Refs {
-			if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
-				if err := give(a, p, depth+1); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
+	s := &shower{
+		src: src, w: w, r: render.New(src), pieces: map[item.Address][]css.Subject{},
+		homes: &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}},
 	}
-	switched, err := switchedBy(w, src, c)
-	if err != nil {
+	var err error
+	if s.switched, err = switchedBy(w, src, c); err != nil {
 		return err
 	}
 	for _, e := range c.Items {
@@ -307,54 +294,21 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 			continue
 		}
 		h, _ := src.Find(e.Address)
-		b, err := item.Read(src, h)
+		p, err := s.subjects(h)
 		if err != nil {
 			return err
 		}
-		p := []css.Subject{css.SubjectOf(markup.Parse(b, h.Meta.Context))}
-		stands, err := homes.of(h, p[0].Root)
-		if err != nil {
-			return err
+		if slug, ok := s.homes.quirks[h.Address]; ok {
+			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: "it stands in " + slug +
+				", a page without <!doctype html>: browsers show that by old rules, and the piece by today's"})
 		}
-		p = append(p, stands...)
-		shown, err := r.Fragment(e.Address)
-		var failed *item.ReadError
-		if errors.As(err, &failed) {
-			return err
-		}
-		if err == nil { // what cannot be shown is cut by its source alone
-			tree := markup.Parse(shown, h.Meta.Context)
-			p = append(p, css.SubjectOf(tree))
-			for _, v := range h.Meta.Variants { // each looks as its own rules say
-				if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
-					continue
-				}
-				as, err := span.Apply(shown, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", v)})
-				if err != nil {
-					return err
-				}
-				p = append(p, css.SubjectOf(markup.Parse(as, h.Meta.Context)))
-			}
-		}
-		if slug, ok := homes.quirks[h.Address]; ok {
-			t.Notes = append(
-				t.Notes,
-				kit.Finding{
-					Address: h.Address,
-					Message: "it stands in " + slug + ", a page without <!doctype html>: browsers show that by " +
-						"old rules, and the piece by today's",
-				},
-			)
-		}
-		for i := range p {
-			p[i].Switched = switched
-		}
-		for _, s := range h.Meta.Styles {
-			if err := give(s, p, 0); err != nil {
+		for _, sheet := range h.Meta.Styles {
+			if err := s.give(sheet, p, 0); err != nil {
 				return err
 			}
 		}
 	}
+	pieces := s.pieces
 	for a := range whole {
 		if a.Kind == item.Stylesheet && pieces[a] == nil {
 			pieces[a] = []css.Subject{}
@@ -394,6 +348,75 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 	}
 	return nil
+}
+
+// shower finds what a stylesheet may match: pieces alone, in their variants, and where they
+// stand.
+type shower struct {
+	src      item.Collection
+	w        *world
+	r        *render.Renderer
+	homes    *homes
+	switched map[string]bool
+	pieces   map[item.Address][]css.Subject // by stylesheet
+}
+
+// give lists who is shown with a sheet, directly or through another's @import.
+func (s *shower) give(sheet item.Address, p []css.Subject, depth int) error {
+	s.pieces[sheet] = append(s.pieces[sheet], p...)
+	h, ok := s.src.Find(sheet)
+	if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
+		return nil
+	}
+	f, err := s.w.Small.Facts(h)
+	if err != nil {
+		return err
+	}
+	for _, ref := range f.Refs {
+		if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
+			if err := s.give(a, p, depth+1); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// subjects gives one piece as it is written, as it stands, as it is shown, and in each variant.
+func (s *shower) subjects(h item.Head) ([]css.Subject, error) {
+	b, err := item.Read(s.src, h)
+	if err != nil {
+		return nil, err
+	}
+	p := []css.Subject{css.SubjectOf(markup.Parse(b, h.Meta.Context))}
+	stands, err := s.homes.of(h, p[0].Root)
+	if err != nil {
+		return nil, err
+	}
+	p = append(p, stands...)
+	shown, err := s.r.Fragment(h.Address)
+	var failed *item.ReadError
+	if errors.As(err, &failed) {
+		return nil, err
+	}
+	if err == nil { // what cannot be shown is cut by its source alone
+		tree := markup.Parse(shown, h.Meta.Context)
+		p = append(p, css.SubjectOf(tree))
+		for _, v := range h.Meta.Variants { // each looks as its own rules say
+			if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
+				continue
+			}
+			as, err := span.Apply(shown, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", v)})
+			if err != nil {
+				return nil, err
+			}
+			p = append(p, css.SubjectOf(markup.Parse(as, h.Meta.Context)))
+		}
+	}
+	for i := range p {
+		p[i].Switched = s.switched
+	}
+	return p, nil
 }
 
 // inCascade gives stylesheets in the source's order, each behind those that it imports.

@@ -96,6 +96,7 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 			if a, err := item.ParseAddress(r.Name); err == nil {
 				add(a, r, false, Names)
 			}
+		default:
 		}
 	}
 	return out

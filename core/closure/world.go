@@ -20,8 +20,8 @@ type Small struct {
 // Prime works out the facts of all items on all cores.
 func (s *Small) Prime() {
 	heads := s.Heads()
-	workers.Each(len(heads), func(_, i int) error {
-		s.Facts(heads[i]) // who needs them is told of an error
+	_ = workers.Each(len(heads), func(_, i int) error {
+		_, _ = s.Facts(heads[i]) // who needs them is told of an error
 		return nil
 	})
 }

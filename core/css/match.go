@@ -50,6 +50,7 @@ func (s Selector) Specificity() (ids, classes, types int) {
 					}
 				}
 				ids, classes, types = ids+bi, classes+bc, types+bt
+			default:
 			}
 		}
 	}
@@ -178,6 +179,7 @@ func (m *matcher) simple(s Simple, n *markup.Node) bool {
 			return false
 		}
 		return m.pseudo(s, n)
+	default:
 	}
 	return true
 }

@@ -61,14 +61,7 @@ func (s *Sheet) Refs() []Ref {
 		case "property":
 			c.name(Prop, r.Prelude, true)
 		case "container":
-			for _, t := range c.within(r.Prelude) {
-				if t.Type == lex.IdentToken {
-					if w := string(t.Of(s.Source)); w != "not" && w != "and" && w != "or" && w != "style" {
-						c.add(Container, t.Span, w, false, false)
-					}
-				}
-				break
-			}
+			c.container(r)
 		case "scope":
 			start, limit := s.Scope(r)
 			c.selectors(start)
@@ -128,6 +121,20 @@ func (c *collector) name(space Space, at span.Span, defines bool) {
 	}
 }
 
+// container notes the name that an @container rule begins with, if it has one (CSS Containment
+// Level 3, 3.2).
+func (c *collector) container(r *Rule) {
+	tokens := c.within(r.Prelude)
+	if len(tokens) == 0 || tokens[0].Type != lex.IdentToken {
+		return
+	}
+	switch w := string(tokens[0].Of(c.s.Source)); w {
+	case "not", "and", "or", "style":
+	default:
+		c.add(Container, tokens[0].Span, w, false, false)
+	}
+}
+
 func (c *collector) list(space Space, at span.Span, defines bool) {
 	for _, part := range splitCommas(c.within(at)) {
 		for len(part) > 0 && skipped(part[0].Type) {
@@ -179,6 +186,7 @@ func (c *collector) selectors(list []Selector) {
 					if x.Op == "=" && x.Name == "id" {
 						c.out = append(c.out, Ref{Space: ID, Name: x.Value, At: x.At, Quoted: true})
 					}
+				default:
 				}
 				c.selectors(x.Args)
 			}

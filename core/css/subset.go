@@ -118,47 +118,14 @@ func SubsetUntil(sheets []SheetUse, stop func() error) ([]SubsetResult, error) {
 	return out, shared.stopped
 }
 
-// CarryAll is Carry for stylesheets that work together, in their order: what one
+// SubsetAll is Subset for stylesheets that work together, in their order: what one
 // defines and another uses comes along, and the host frame weighs the rules of all.
 func SubsetAll(sheets []SheetUse) []SubsetResult {
 	return subsetAll(sheets, &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}})
 }
 
 func subsetAll(sheets []SheetUse, shared *needs) []SubsetResult {
-	out := make([]SubsetResult, len(sheets))
-	var all []*subsetter
-	around := map[*markup.Tree]bool{}
-	for i, u := range sheets {
-		c := &subsetter{
-			sheet:     u.Sheet,
-			pieces:    u.Pieces,
-			needs:     shared,
-			order:     i,
-			kept:      map[*Rule]string{},
-			freed:     map[*Rule]string{},
-			rootProps: map[*Rule][]Decl{},
-		}
-		all = append(all, c)
-		for _, p := range u.Pieces {
-			if around[p.Tree] {
-				continue
-			}
-			around[p.Tree] = true
-			if !p.Tree.Document {
-				body := bodyAround(p.Tree.Root.Children)
-				for _, n := range p.Tree.Root.Children {
-					n.Parent = body
-				}
-			}
-			for _, n := range p.Tree.All {
-				if a, ok := n.Attr("style"); ok {
-					for _, r := range ParseDeclarations([]byte(a.Value)).Refs() {
-						c.note(r)
-					}
-				}
-			}
-		}
-	}
+	all := subsetters(sheets, shared)
 	for i, c := range all {
 		if sheets[i].Whole && !c.sheet.Opaque {
 			for _, r := range c.sheet.Refs() {
@@ -195,31 +162,64 @@ func subsetAll(sheets []SheetUse, shared *needs) []SubsetResult {
 			changed = c.lean() || changed
 		}
 	}
+	out := make([]SubsetResult, len(sheets))
 	for i, c := range all {
 		if shared.over() {
 			return nil
 		}
-		if sheets[i].Whole {
-			n := c.sheet.styleRules()
-			out[i] = SubsetResult{CSS: c.sheet.Source, Kept: n, All: n}
-			continue
-		}
-		if c.sheet.Opaque {
-			out[i] = SubsetResult{
-				CSS:   c.sheet.Source,
-				Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)},
-			}
-			continue
-		}
-		var b strings.Builder
-		c.writeSheet(&b)
-		text := b.String()
-		if rems {
-			text = inRems(text)
-		}
-		out[i] = SubsetResult{CSS: []byte(text), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
+		out[i] = c.result(sheets[i].Whole, rems)
 	}
 	return out
+}
+
+// subsetters begins with one for each sheet, and notes what the pieces' own styles need.
+func subsetters(sheets []SheetUse, shared *needs) []*subsetter {
+	var all []*subsetter
+	around := map[*markup.Tree]bool{}
+	for i, u := range sheets {
+		c := &subsetter{sheet: u.Sheet, pieces: u.Pieces, needs: shared, order: i, kept: map[*Rule]string{},
+			freed: map[*Rule]string{}, rootProps: map[*Rule][]Decl{}}
+		all = append(all, c)
+		for _, p := range u.Pieces {
+			if around[p.Tree] {
+				continue
+			}
+			around[p.Tree] = true
+			if !p.Tree.Document {
+				body := bodyAround(p.Tree.Root.Children)
+				for _, n := range p.Tree.Root.Children {
+					n.Parent = body
+				}
+			}
+			for _, n := range p.Tree.All {
+				if a, ok := n.Attr("style"); ok {
+					for _, r := range ParseDeclarations([]byte(a.Value)).Refs() {
+						c.note(r)
+					}
+				}
+			}
+		}
+	}
+	return all
+}
+
+// result writes what was kept of a sheet; rems tells that :root sets the size of a rem.
+func (c *subsetter) result(whole, rems bool) SubsetResult {
+	if whole {
+		n := c.sheet.styleRules()
+		return SubsetResult{CSS: c.sheet.Source, Kept: n, All: n}
+	}
+	if c.sheet.Opaque {
+		return SubsetResult{CSS: c.sheet.Source,
+			Notes: []string{fmt.Sprintf("it has more than %d rules and is carried whole", MaxRules)}}
+	}
+	var b strings.Builder
+	c.writeSheet(&b)
+	text := b.String()
+	if rems {
+		text = inRems(text)
+	}
+	return SubsetResult{CSS: []byte(text), Kept: len(c.kept), All: c.sheet.styleRules(), Notes: unique(c.notes)}
 }
 
 // bodyAround gives a body in an html element, with some elements in it.
@@ -272,6 +272,7 @@ func (c *needs) note(r Ref) {
 		c.fonts[strings.ToLower(r.Name)] = true
 	case Animation:
 		c.animations[r.Name] = true
+	default:
 	}
 }
 

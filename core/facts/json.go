@@ -45,9 +45,10 @@ func (c *collector) json(kind item.Kind) {
 		}
 		switch kind {
 		case item.Menu:
-			if s.name == "to" {
+			switch s.name {
+			case "to":
 				c.address(s.value, Where{In: InMenuEntry}, at, asJSONURL)
-			} else if s.name == "label" {
+			case "label":
 				f.Terms = append(f.Terms, Words(s.value)...)
 			}
 		case item.Form:
@@ -64,6 +65,7 @@ func (c *collector) json(kind item.Kind) {
 			if strings.HasPrefix(s.value, "/media/") {
 				c.address(s.value, Where{In: InToken}, at, asJSONURL)
 			}
+		default:
 		}
 	}
 }

@@ -150,85 +150,11 @@ func (c *collector) element(n *markup.Node) {
 		}
 	}
 	if strings.Contains(n.Tag, "-") && n.Space == "" {
-		if by, ok := namesOf[n.Tag]; ok {
-			if a, ok := n.Attr(by.attr); ok && a.Value != "" {
-				c.add(Ref{Space: by.space, Name: a.Value, Where: Where{In: InElement, Tag: n.Tag}, At: a.At,
-					write: asAttr})
-			}
-		} else if s, ok := settingsShown[n.Tag]; ok {
-			c.add(
-				Ref{
-					Space: Setting,
-					Name:  s,
-					Where: Where{In: InElement, Tag: n.Tag},
-					At:    span.Span{Start: n.Start.Start, End: n.Start.Start},
-					write: fixed,
-				},
-			)
-		} else if !strings.HasPrefix(n.Tag, "cp-") {
-			c.add(
-				Ref{
-					Space: Component,
-					Name:  n.Tag,
-					Where: Where{In: InElement, Tag: n.Tag},
-					At:    span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)},
-					write: fixed,
-				},
-			)
-		}
+		c.custom(n)
 	}
 	for _, a := range n.Attrs {
-		where := Where{In: InAttribute, Tag: n.Tag, Name: a.Name}
-		at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
-		if c.addressAttr(n, a) {
-			continue
-		}
-		switch {
-		case a.Name == "class":
-			for _, w := range fields(a.Value) {
-				c.add(
-					Ref{
-						Space: Class,
-						Name:  a.Value[w.Start:w.End],
-						Where: where,
-						At:    at(w.Start, w.End),
-						write: asAttr,
-					},
-				)
-			}
-		case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
-			c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
-		case idLists[a.Name]:
-			for _, w := range fields(a.Value) {
-				c.add(
-					Ref{Space: ID, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr},
-				)
-			}
-		case a.Name == "data-fill" || a.Name == "data-field":
-			space := Fill
-			if a.Name == "data-field" {
-				space = Field
-			}
-			for _, b := range markup.Bindings(c.src, n, a.Name) {
-				c.add(Ref{Space: space, Name: b.Name, Where: where, At: b.At, write: asAttr})
-				if space == Fill {
-					sample := n.Value(b.Target)
-					if b.Target == "text" || b.Target == "html" {
-						sample = n.Text()
-					}
-					sample = b.Within(sample)
-					line, _ := span.Line(c.src, n.Start.Start)
-					f.Fills = append(f.Fills,
-						FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern, Sample: sample, Line: line})
-				}
-			}
-		case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention &&
-			(strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):
-			// Scripts read it: an address, or a selector of what they work on.
-			c.mention(a.Value, where, at(0, len(a.Value)))
-		case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
-			f.Scripts = append(f.Scripts, where.String())
-			c.script([]byte(a.Value), func(from, to int) span.Span { return at(from, to) })
+		if !c.addressAttr(n, a) {
+			c.attribute(n, a)
 		}
 	}
 	switch n.Tag {
@@ -261,6 +187,62 @@ func (c *collector) element(n *markup.Node) {
 			n.Inner.Of(c.src),
 			func(from, to int) span.Span { return span.Span{Start: n.Inner.Start + from, End: n.Inner.Start + to} },
 		)
+	}
+}
+
+// custom notes what an element of a custom kind stands for: one of our own, or a component.
+func (c *collector) custom(n *markup.Node) {
+	where := Where{In: InElement, Tag: n.Tag}
+	if by, ok := namesOf[n.Tag]; ok {
+		if a, ok := n.Attr(by.attr); ok && a.Value != "" {
+			c.add(Ref{Space: by.space, Name: a.Value, Where: where, At: a.At, write: asAttr})
+		}
+	} else if s, ok := settingsShown[n.Tag]; ok {
+		at := span.Span{Start: n.Start.Start, End: n.Start.Start}
+		c.add(Ref{Space: Setting, Name: s, Where: where, At: at, write: fixed})
+	} else if !strings.HasPrefix(n.Tag, "cp-") {
+		at := span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)}
+		c.add(Ref{Space: Component, Name: n.Tag, Where: where, At: at, write: fixed})
+	}
+}
+
+// attribute notes what an attribute names that holds no address.
+func (c *collector) attribute(n *markup.Node, a markup.Attr) {
+	where := Where{In: InAttribute, Tag: n.Tag, Name: a.Name}
+	at := func(from, to int) span.Span { return a.Offset(c.src, from, to) }
+	switch {
+	case a.Name == "class", idLists[a.Name]:
+		space := ID
+		if a.Name == "class" {
+			space = Class
+		}
+		for _, w := range fields(a.Value) {
+			c.add(Ref{Space: space, Name: a.Value[w.Start:w.End], Where: where, At: at(w.Start, w.End), write: asAttr})
+		}
+	case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
+		c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
+	case a.Name == "data-field":
+		for _, b := range markup.Bindings(c.src, n, a.Name) {
+			c.add(Ref{Space: Field, Name: b.Name, Where: where, At: b.At, write: asAttr})
+		}
+	case a.Name == "data-fill":
+		for _, b := range markup.Bindings(c.src, n, a.Name) {
+			c.add(Ref{Space: Fill, Name: b.Name, Where: where, At: b.At, write: asAttr})
+			sample := n.Value(b.Target)
+			if b.Target == "text" || b.Target == "html" {
+				sample = n.Text()
+			}
+			line, _ := span.Line(c.src, n.Start.Start)
+			c.facts.Fills = append(c.facts.Fills, FillPlace{Name: b.Name, Target: b.Target, Pattern: b.Pattern,
+				Sample: b.Within(sample), Line: line})
+		}
+	case strings.HasPrefix(a.Name, "data-") && len(a.Value) <= maxMention &&
+		(strings.ContainsAny(a.Value, "/#") || strings.HasPrefix(a.Value, ".")):
+		// Scripts read it: an address, or a selector of what they work on.
+		c.mention(a.Value, where, at(0, len(a.Value)))
+	case strings.HasPrefix(a.Name, "on") && len(a.Name) > 2:
+		c.facts.Scripts = append(c.facts.Scripts, where.String())
+		c.script([]byte(a.Value), at)
 	}
 }
 

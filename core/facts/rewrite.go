@@ -44,6 +44,7 @@ func (w writer) inAttr() writer {
 		return asIdentInAttr
 	case asString:
 		return asStringInAttr
+	default:
 	}
 	return w
 }
@@ -79,6 +80,7 @@ func (w writer) text(name string) string {
 	case asJSON:
 		b, _ := json.Marshal(name)
 		return string(b[1 : len(b)-1])
+	default:
 	}
 	return name
 }

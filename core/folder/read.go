@@ -9,6 +9,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -229,7 +230,7 @@ func (r *reader) file(p string, a item.Address, m item.Meta) (t kept, why string
 	h := item.Head{Address: a, Meta: m}
 	begins := bufio.NewReaderSize(f, 4096)
 	first, err := begins.Peek(512)
-	if err != nil && err != io.EOF {
+	if err != nil && !errors.Is(err, io.EOF) {
 		return t, "it cannot be read: " + err.Error(), nil
 	}
 	t.lie = lieOf(m.MediaType, first)

@@ -74,7 +74,7 @@ func (t Trigger) Check() error {
 
 // Description tells in words when it appears.
 func (t Trigger) Description() string {
-	text := ""
+	var text string
 	switch t.On {
 	case OnClick:
 		text = "when a button or link with data-opens is pressed"

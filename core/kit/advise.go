@@ -85,6 +85,7 @@ func Offers(list *PackingList, c item.Collection) (map[string]bool, error) {
 					}
 				}
 			}
+		default:
 		}
 	}
 	for _, f := range list.Fillins {

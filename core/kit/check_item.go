@@ -45,26 +45,7 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		add(a, 0, false, "make it smaller or flatter",
 			"it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
 	}
-	for _, u := range closure.Uses(w, h, f) {
-		to := ""
-		if !u.To.IsZero() {
-			to = u.To.String()
-		}
-		if to == "" && u.Slug == "" {
-			continue
-		}
-		if _, component := list.Needs.Components[u.To.Key]; u.Found || u.To.Kind == item.Component && component ||
-			c.needed[to] ||
-			c.needed[u.Slug] {
-			continue
-		}
-		name := to
-		if name == "" {
-			name = u.Slug
-		}
-		add(a, u.Line, true, "put it into the kit, or declare it as a need",
-			"it %s, which is neither in the kit nor a declared need", u.Relation.Sentence(name, u.Where))
-	}
+	out.findings = append(out.findings, c.unmet(h, f)...)
 	for _, r := range f.Refs {
 		switch {
 		case r.Space == facts.Loose:
@@ -112,6 +93,24 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		add(a, 0, false, "make it lighter", "the file weighs %.1f MB", float64(h.Bytes)/(1<<20))
 	}
 	return out, nil
+}
+
+// unmet finds what an item uses that is neither in the kit nor a declared need.
+func (c *checker) unmet(h item.Head, f *facts.Facts) (out []Finding) {
+	for _, u := range closure.Uses(c.w, h, f) {
+		name := u.Slug
+		if !u.To.IsZero() {
+			name = u.To.String()
+		}
+		_, component := c.list.Needs.Components[u.To.Key]
+		if name == "" || u.Found || u.To.Kind == item.Component && component || c.needed[name] || c.needed[u.Slug] {
+			continue
+		}
+		out = append(out, Finding{h.Address, u.Line, true, fmt.Sprintf(
+			"it %s, which is neither in the kit nor a declared need", u.Relation.Sentence(name, u.Where)),
+			"put it into the kit, or declare it as a need"})
+	}
+	return out
 }
 
 func defines(f *facts.Facts, id string) bool {

@@ -134,7 +134,7 @@ func asJSON(v any) map[string]any {
 		return nil
 	}
 	var m map[string]any
-	json.Unmarshal(b, &m) // it was just written
+	_ = json.Unmarshal(b, &m) // it was just written
 	return m
 }
 

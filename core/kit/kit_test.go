@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"strings"
 	"testing"
@@ -260,7 +261,7 @@ func TestWritingFailsWhenTheContentChanges(t *testing.T) {
 func TestCanonicalJSON(t *testing.T) {
 	// RFC 8785, section 3.2.2 and 3.2.3.
 	in := map[string]any{
-		"numbers":  []any{333333333.33333329, 1e30, 4.50, 2e-3, 1e-27, 0, -0.0, 1e21, 123456789012345},
+		"numbers":  []any{333333333.33333329, 1e30, 4.50, 2e-3, 1e-27, 0, math.Copysign(0, -1), 1e21, 123456789012345},
 		"string":   "€$\u000f\nA'B\"\\\\\"/",
 		"literals": []any{nil, true, false},
 	}

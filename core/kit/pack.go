@@ -64,8 +64,8 @@ func pack(name string, b []byte) packed {
 		used = append(used, out)
 		w := squeezers.Get().(*flate.Writer)
 		w.Reset(out)
-		w.Write(b) // into memory
-		w.Close()
+		_, _ = w.Write(b) // into memory
+		_ = w.Close()
 		squeezers.Put(w)
 		body = out.Bytes()
 	}

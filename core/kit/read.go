@@ -72,7 +72,7 @@ type Kit struct {
 func Open(r io.ReaderAt, size int64) (*Kit, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
-		return nil, fmt.Errorf("%w: it cannot be read as a ZIP (%v)", ErrNotKit, err)
+		return nil, fmt.Errorf("%w: it cannot be read as a ZIP (%w)", ErrNotKit, err)
 	}
 	if len(z.File) > MaxFiles {
 		return nil, fmt.Errorf("the file holds %d entries; at most %d are read", len(z.File), MaxFiles)
@@ -389,7 +389,7 @@ func (k *Kit) Verify() error {
 	paths := slices.Collect(maps.Keys(files))
 	var lock sync.Mutex
 	bufs := make([][]byte, workers.Count())
-	workers.Each(len(paths), func(worker, i int) error {
+	_ = workers.Each(len(paths), func(worker, i int) error {
 		if bufs[worker] == nil {
 			bufs[worker] = make([]byte, 64<<10)
 		}

@@ -101,7 +101,7 @@ func header(name string) *zip.FileHeader {
 	h := &zip.FileHeader{
 		Name:           name,
 		Method:         zip.Deflate,
-		ModifiedDate:   epochDate,
+		ModifiedDate:   epochDate, //nolint:staticcheck // Modified would add a field with the zone
 		CreatorVersion: 20,
 		ReaderVersion:  20,
 	}

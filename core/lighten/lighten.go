@@ -57,7 +57,7 @@ func Scale(b []byte, width, quality int) ([]byte, Size, error) {
 	}
 	img, _, err := image.Decode(bytes.NewReader(b))
 	if err != nil {
-		return nil, size, fmt.Errorf("%w: it is damaged (%v)", ErrCannot, err)
+		return nil, size, fmt.Errorf("%w: it is damaged (%w)", ErrCannot, err)
 	}
 	if size.Width > width {
 		to := Size{width, max(1, size.Height*width/size.Width)}

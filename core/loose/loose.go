@@ -59,7 +59,7 @@ const maxPiece = 64 << 20
 func Recognise(r io.ReaderAt, size int64, name string) (*Found, error) {
 	var head [512]byte
 	n, err := r.ReadAt(head[:], 0)
-	if err != nil && err != io.EOF {
+	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
 	}
 	if n == 0 {

@@ -60,9 +60,9 @@ func piece(r io.ReaderAt, size int64, name string, head []byte) (*Found, error) 
 		if err != nil {
 			return nil, err
 		}
-		w.Write(f.b) // into memory
+		_, _ = w.Write(f.b) // into memory
 	}
-	z.Close()
+	_ = z.Close()
 	files, err := zip.NewReader(bytes.NewReader(buf.Bytes()), int64(buf.Len()))
 	return &Found{What: Piece, Files: files}, err
 }

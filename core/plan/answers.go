@@ -56,7 +56,7 @@ func ParseAnswers(text []byte) (*Answers, error) {
 		}
 		return nil, fmt.Errorf("the answers cannot be read: %w", err)
 	}
-	if dec.Decode(&struct{}{}) != io.EOF {
+	if err := dec.Decode(&struct{}{}); !errors.Is(err, io.EOF) {
 		return nil, fmt.Errorf("the answers hold more than one document")
 	}
 	switch {
@@ -215,7 +215,7 @@ func comment(line func(string, ...any), text string) {
 // scalar writes a text as one YAML scalar on one line.
 func scalar(s string) string {
 	n := yaml.Node{Kind: yaml.ScalarNode, Tag: "!!str", Value: s}
-	if strings.ContainsAny(s, "\n\r\t\x85\u2028\u2029") || strings.TrimSpace(s) != s {
+	if strings.ContainsAny(s, "\n\r\t\u0085\u2028\u2029") || strings.TrimSpace(s) != s {
 		n.Style = yaml.DoubleQuotedStyle
 	}
 	out, err := yaml.Marshal(&n)

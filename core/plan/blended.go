@@ -54,7 +54,7 @@ func (m *maker) blends() error {
 				return err
 			}
 		}
-		workers.Each(n, func(_, i int) error {
+		_ = workers.Each(n, func(_, i int) error {
 			list[i].blend(m.ask)
 			return nil
 		})

@@ -50,56 +50,59 @@ func (m *maker) clashes() error {
 		if theirs[n] == "" || theirs[n] == ours[n] || strings.HasPrefix(n, "--") {
 			continue
 		}
-		key := Key(AboutClass, n)
-		c := Clash{Key: key, Class: n, Kit: ours[n], Site: theirs[n]}
-		free := m.ownName(n)
-		choices := []Choice{
-			{Decision: Rename, Effect: fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
-			{Decision: Share, Effect: "both rules apply to both sides' pieces, in the order of the stylesheets"},
-			{
-				Decision: Mark,
-				Effect: fmt.Sprintf(
-					"every element of the kit gets the class %q, and all rules of the kit apply to those only",
-					m.markClass(),
-				),
-			},
-		}
-		by, err := m.mentioned(n)
+		c, err := m.clash(n, ours[n], theirs[n])
 		if err != nil {
 			return err
-		}
-		if by != "" {
-			choices = choices[1:]
-			c.Fixed = fmt.Sprintf("%s names it in a script, so it cannot be renamed", by)
-		}
-		c.Choices = choices
-		if d, ok := m.decided(key, ""); ok {
-			if !slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d.Decision }) {
-				return &DecisionError{
-					key,
-					strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices),
-					choices,
-				}
-			}
-			c.Decision = d.Decision
-		} else if m.ask.Policy == Unattended {
-			if c.Decision = Rename; c.Fixed != "" {
-				c.Decision = Mark
-			}
-		} else {
-			m.question(key, AboutClass,
-				fmt.Sprintf("The class %q means one thing on the site and another in the kit.", n), choices)
-		}
-		switch c.Decision {
-		case Rename:
-			c.Becomes = free
-			m.classes[n] = free
-		case Mark:
-			m.marked = true
 		}
 		m.plan.Clashes = append(m.plan.Clashes, c)
 	}
 	return m.propertyClashes(ours, theirs)
+}
+
+// clash settles one class that both sides have, or asks.
+func (m *maker) clash(class, ours, theirs string) (Clash, error) {
+	key := Key(AboutClass, class)
+	c := Clash{Key: key, Class: class, Kit: ours, Site: theirs}
+	free := m.ownName(class)
+	choices := []Choice{
+		{Decision: Rename, Effect: fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
+		{Decision: Share, Effect: "both rules apply to both sides' pieces, in the order of the stylesheets"},
+		{Decision: Mark, Effect: fmt.Sprintf(
+			"every element of the kit gets the class %q, and all rules of the kit apply to those only",
+			m.markClass())},
+	}
+	by, err := m.mentioned(class)
+	if err != nil {
+		return c, err
+	}
+	if by != "" {
+		choices = choices[1:]
+		c.Fixed = fmt.Sprintf("%s names it in a script, so it cannot be renamed", by)
+	}
+	c.Choices = choices
+	if d, ok := m.decided(key, ""); ok {
+		if !slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d.Decision }) {
+			return c, &DecisionError{key, strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices),
+				choices}
+		}
+		c.Decision = d.Decision
+	} else if m.ask.Policy == Unattended {
+		if c.Decision = Rename; c.Fixed != "" {
+			c.Decision = Mark
+		}
+	} else {
+		m.question(key, AboutClass,
+			fmt.Sprintf("The class %q means one thing on the site and another in the kit.", class), choices)
+	}
+	switch c.Decision {
+	case Rename:
+		c.Becomes = free
+		m.classes[class] = free
+	case Mark:
+		m.marked = true
+	default:
+	}
+	return c, nil
 }
 
 // propertyClashes finds custom properties that stylesheets of both sides define in

@@ -20,21 +20,7 @@ func (m *maker) decide(row *Row) error {
 		row.Choices = append(row.Choices, Choice{Decision: d, Effect: m.effectOf(row, d)})
 	}
 	key := Key(AboutItem, row.Address.String())
-	d, ok := m.ask.Decisions[key]
-	by := ByPerson
-	if ok {
-		m.used[key] = true
-		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
-			m.plan.Notes = append(m.plan.Notes,
-				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
-			ok = false
-		}
-	} else if d, ok = m.prior.Decisions[key]; ok {
-		by = ByPrior
-		if ok = row.Standing == Taken && (d.Decision == Map || d.Decision == Keep); ok && d.Decision == Map {
-			_, ok = m.site.Find(d.To)
-		}
-	}
+	d, by, ok := m.decisionOn(row, key)
 	need, without := m.without[row.Address]
 	switch {
 	case without && ok && d.Decision != Skip:
@@ -60,32 +46,8 @@ func (m *maker) decide(row *Row) error {
 			row.Decision = Keep
 		}
 	case ok:
-		if !allowed[d.Decision] {
-			var words []string
-			for _, c := range row.Choices {
-				words = append(words, string(c.Decision))
-			}
-			return &DecisionError{
-				key,
-				fmt.Sprintf("its standing is %q, which leaves %s", row.Standing, strings.Join(words, ", ")),
-				row.Choices,
-			}
-		}
-		if d.Side != "" && d.Decision != Blend {
-			return &DecisionError{key, "only a blend is decided for one side", row.Choices}
-		}
-		if d.Decision == Map {
-			h, ok := m.site.Find(d.To)
-			if !ok || d.To.Kind != row.Address.Kind {
-				return &DecisionError{
-					key,
-					fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME", row.Address.Kind,
-						row.Address.Kind),
-					row.Choices,
-				}
-			}
-			row.Becomes = h.Address
-			m.addPrecondition(h.Address)
+		if err := m.apply(row, key, d, allowed); err != nil {
+			return err
 		}
 		row.Decision, row.DecidedBy = d.Decision, by
 	default:
@@ -95,6 +57,56 @@ func (m *maker) decide(row *Row) error {
 			m.question(key, AboutItem, fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
 		}
 	}
+	m.name(row)
+	return nil
+}
+
+// decisionOn gives the decision on an item's row: of now, or of an earlier delivery.
+func (m *maker) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
+	if d, ok := m.ask.Decisions[key]; ok {
+		m.used[key] = true
+		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
+			m.plan.Notes = append(m.plan.Notes,
+				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+			return d, ByPerson, false
+		}
+		return d, ByPerson, true
+	}
+	d, ok := m.prior.Decisions[key]
+	if ok = ok && row.Standing == Taken && (d.Decision == Map || d.Decision == Keep); ok && d.Decision == Map {
+		_, ok = m.site.Find(d.To)
+	}
+	return d, ByPrior, ok
+}
+
+// apply holds a person's decision against what can be decided.
+func (m *maker) apply(row *Row, key string, d Decided, allowed map[Decision]bool) error {
+	if !allowed[d.Decision] {
+		var words []string
+		for _, c := range row.Choices {
+			words = append(words, string(c.Decision))
+		}
+		return &DecisionError{key, fmt.Sprintf("its standing is %q, which leaves %s", row.Standing,
+			strings.Join(words, ", ")), row.Choices}
+	}
+	if d.Side != "" && d.Decision != Blend {
+		return &DecisionError{key, "only a blend is decided for one side", row.Choices}
+	}
+	if d.Decision != Map {
+		return nil
+	}
+	h, ok := m.site.Find(d.To)
+	if !ok || d.To.Kind != row.Address.Kind {
+		return &DecisionError{key, fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME", row.Address.Kind,
+			row.Address.Kind), row.Choices}
+	}
+	row.Becomes = h.Address
+	m.addPrecondition(h.Address)
+	return nil
+}
+
+// name works out what a decided item is called on the site.
+func (m *maker) name(row *Row) {
 	switch row.Decision {
 	case Both, Again:
 		row.Becomes = m.freeName(row.Address)
@@ -115,11 +127,11 @@ func (m *maker) decide(row *Row) error {
 		if row.Site == nil {
 			row.Becomes = item.Address{}
 		}
+	default:
 	}
 	if !row.Becomes.IsZero() && row.Standing != Withdrawn {
 		m.moved[row.Address] = row.Becomes
 	}
-	return nil
 }
 
 // copies tells whether a site may want several copies of items of a kind.
@@ -127,6 +139,7 @@ func copies(k item.Kind) bool {
 	switch k {
 	case item.Page, item.Section, item.Block, item.Form, item.Menu, item.Record:
 		return true
+	default:
 	}
 	return false
 }
@@ -147,6 +160,7 @@ func (m *maker) effectOf(row *Row, d Decision) string {
 			return fmt.Sprintf("the kit's pieces use the site's %s; the kit's stays out", row.Becomes)
 		case Withdrawn:
 			return "it stays on the site, and belongs to it from now on"
+		default:
 		}
 		return "the site's stays as it is"
 	case Take:
@@ -158,6 +172,7 @@ func (m *maker) effectOf(row *Row, d Decision) string {
 		return fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", row.Address.Kind)
 	case Remove:
 		return fmt.Sprintf("%s goes from the site; undo brings it back", row.Becomes)
+	default:
 	}
 	return "it does not come in; what refers to it keeps its name"
 }

@@ -136,10 +136,10 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	if ours != nil {
 		sense = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
 	}
-	meta := m.metaUnderT(h)
 	here, kits := site.NormalizedDigest != origin.NormalizedDigest, sense != origin.NormalizedDigest
 	alike := site.NormalizedDigest == sense
 	if came && origin.Meta != nil {
+		meta := m.metaUnderT(h)
 		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)
 		kits = kits || metaKey(meta, false) != metaKey(*origin.Meta, false)
 		alike = alike && metaKey(site.Meta, false) == metaKey(meta, false)
@@ -149,18 +149,29 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	}
 	row.unedited = came && !here
 	m.compared = m.compared || came || alike
+	row.stand(site, origin, m.parcel.List.Version, came, alike, here, kits)
+	if row.Standing == Diverged && (h.Address.Kind == item.Media || origin.Meta == nil && row.Base == "") {
+		row.Base = "" // nothing to blend
+	}
+	return row, nil
+}
+
+// stand finds the standing of an item that the site has: whether it came with an earlier
+// version, whether both sides are alike, and which of them was changed since.
+func (row *Row) stand(site item.Head, origin Origin, version string, came, alike, here, kits bool) {
+	at, a := site.Address, row.Address
 	switch {
 	case alike || came && !here && !kits:
 		row.Standing, row.Why = Same, "both sides mean the same"
-		if at != h.Address && h.Address.Kind == item.Media {
+		if at != a && a.Kind == item.Media {
 			row.Why = "the site has this very file as " + at.String()
 		}
 	case !came:
-		row.Standing, row.Why = Taken, fmt.Sprintf("the site has another %s of this name", h.Address.Kind)
-		if at != h.Address {
+		row.Standing, row.Why = Taken, fmt.Sprintf("the site has another %s of this name", a.Kind)
+		if at != a {
 			row.Why = fmt.Sprintf("the site's %s is at the same address %s", at, site.Meta.Slug)
 		}
-	case kits && compareVersions(m.parcel.List.Version, origin.Version) < 0:
+	case kits && compareVersions(version, origin.Version) < 0:
 		row.Standing, row.Why = Older, "the site has it from version "+origin.Version
 	case !here:
 		row.Standing, row.Why = Newer, "unchanged here since version "+origin.Version
@@ -169,10 +180,6 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	default:
 		row.Standing, row.Why = Diverged, "changed here and in the kit since version "+origin.Version
 	}
-	if row.Standing == Diverged && (h.Address.Kind == item.Media || origin.Meta == nil && row.Base == "") {
-		row.Base = "" // nothing to blend
-	}
-	return row, nil
 }
 
 // metaUnderT is the metadata of a kit's item as T gives it.

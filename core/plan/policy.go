@@ -74,7 +74,9 @@ func (m *maker) byPolicy(row *Row) Decision {
 			if row.Base == "" {
 				return Keep
 			}
+		default:
 		}
+	default:
 	}
 	switch {
 	case row.Standing == Withdrawn && row.unedited && !row.inUse:

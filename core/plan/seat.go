@@ -60,6 +60,7 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 					stays = append(stays, t)
 				}
 			}
+		default:
 		}
 	}
 	if !slices.Equal(stays, place.Where) {

@@ -144,6 +144,6 @@ func (m *maker) resolveProposal(value any) (out any, why string) {
 }
 
 func normal(text []byte) (v any) {
-	json.Unmarshal(text, &v) // it was just written
+	_ = json.Unmarshal(text, &v) // it was just written
 	return v
 }

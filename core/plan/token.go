@@ -166,6 +166,7 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 		m.taking[site.at][site.path] = string(raw)
 	case Nearest:
 		m.props[row.Property] = row.Nearest
+	default:
 	}
 	m.plan.Tokens = append(m.plan.Tokens, row)
 	return nil

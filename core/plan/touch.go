@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"slices"
 	"sort"
 	"strings"
 
@@ -56,103 +57,122 @@ func (m *maker) loadUsers() error {
 	return nil
 }
 
-// touch finds every page that the delivery reaches, and the ways.
+// toucher finds the pages that a delivery reaches.
+type toucher struct {
+	*maker
+	ways    map[place]map[string]bool
+	made    []render.GeneratedPage
+	parts   map[item.Address]item.Head // as they are
+	changed map[item.Address]item.Head // as they become
+}
+
+// place is a page, or the slug of what no page item stands for.
+type place struct {
+	page item.Address
+	slug string
+}
+
+func (t *toucher) reach(at place, way string) {
+	if t.ways[at] == nil {
+		t.ways[at] = map[string]bool{}
+	}
+	t.ways[at][way] = true
+}
+
+// partPages reaches the pages on which a part would stand.
+func (t *toucher) partPages(h item.Head, why string) {
+	for _, page := range t.site.Pages() {
+		left := slices.Contains(page.Meta.Without, h.Meta.Role)
+		if !left && t.appearsAt(h, render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
+			t.reach(place{page: page.Address}, why)
+		}
+	}
+	for _, x := range t.made {
+		if t.appearsAt(h, x.Spot) {
+			t.reach(place{slug: x.Slug}, why)
+		}
+	}
+}
+
+// item reaches the pages that show an item by itself.
+func (t *toucher) item(a, written item.Address, way string) {
+	switch a.Kind {
+	case item.Page:
+		t.reach(place{page: a}, way)
+	case item.Part:
+		if h, ok := t.changed[a]; ok {
+			t.partPages(h, way)
+		}
+		if h, ok := t.parts[a]; ok {
+			t.partPages(h, way)
+		}
+	case item.Record, item.RecordType, item.Setting:
+		if a.Kind == item.Setting && a != written {
+			return // it only names what changes
+		}
+		for _, page := range t.site.Pages() { // listings may stand anywhere
+			t.reach(place{page: page.Address}, way)
+		}
+		for _, x := range t.made {
+			t.reach(place{slug: x.Slug}, way)
+		}
+	default:
+	}
+}
+
+// follow reaches the pages that show an item, by itself or through what uses it.
+func (t *toucher) follow(written item.Address) error {
+	type step struct {
+		a   item.Address
+		way string
+	}
+	seen := map[item.Address]bool{}
+	for queue := []step{{written, ""}}; len(queue) > 0; {
+		x := queue[0]
+		queue = queue[1:]
+		if seen[x.a] {
+			continue
+		}
+		seen[x.a] = true
+		t.item(x.a, written, written.String()+x.way)
+		users, err := t.usersOf(x.a)
+		if err != nil {
+			return err
+		}
+		for _, u := range users {
+			next := " → " + u.String()
+			if strings.Contains(x.way, next) || u.Kind == item.Page {
+				next = ""
+			}
+			queue = append(queue, step{u, x.way + next})
+		}
+	}
+	return nil
+}
+
+// findTouchedPages finds every page that the delivery reaches, and the ways.
 func (m *maker) findTouchedPages() error {
 	if err := m.loadUsers(); err != nil {
 		return err
 	}
-	type place struct {
-		page item.Address
-		slug string // of what no page item stands for
-	}
-	ways := map[place]map[string]bool{}
-	reachPlace := func(at place, way string) {
-		if ways[at] == nil {
-			ways[at] = map[string]bool{}
-		}
-		ways[at][way] = true
-	}
-	reach := func(page item.Address, way string) { reachPlace(place{page: page}, way) }
 	made, err := m.site.GeneratedPages()
 	if err != nil {
 		return err
 	}
-	parts := map[item.Address]item.Head{}
+	t := &toucher{maker: m, ways: map[place]map[string]bool{}, made: made,
+		parts: map[item.Address]item.Head{}, changed: map[item.Address]item.Head{}}
 	for _, h := range m.site.Parts() {
-		parts[h.Address] = h
-	}
-	changed := map[item.Address]item.Head{}
-	for _, p := range m.writes {
-		changed[p.Head.Address] = p.Head
-	}
-	// partPages gives the pages on which a part would stand, before or after.
-	partPages := func(h item.Head, why string) {
-		for _, page := range m.site.Pages() {
-			left := false
-			for _, role := range page.Meta.Without {
-				left = left || role == h.Meta.Role
-			}
-			if !left && m.appearsAt(h, render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
-				reach(page.Address, why)
-			}
-		}
-		for _, x := range made {
-			if m.appearsAt(h, x.Spot) {
-				reachPlace(place{slug: x.Slug}, why)
-			}
-		}
+		t.parts[h.Address] = h
 	}
 	for _, p := range m.writes {
-		seen := map[item.Address]bool{}
-		queue := []struct {
-			a   item.Address
-			way string
-		}{{p.Head.Address, ""}}
-		for len(queue) > 0 {
-			x := queue[0]
-			queue = queue[1:]
-			if seen[x.a] {
-				continue
-			}
-			seen[x.a] = true
-			way := p.Head.Address.String() + x.way
-			switch x.a.Kind {
-			case item.Page:
-				reach(x.a, way)
-			case item.Part:
-				if h, ok := changed[x.a]; ok {
-					partPages(h, way)
-				}
-				if h, ok := parts[x.a]; ok {
-					partPages(h, way)
-				}
-			case item.Record, item.RecordType, item.Setting:
-				if x.a.Kind == item.Setting && x.a != p.Head.Address {
-					break // it only names what changes
-				}
-				for _, page := range m.site.Pages() { // listings may stand anywhere
-					reach(page.Address, way)
-				}
-				for _, x := range made {
-					reachPlace(place{slug: x.Slug}, way)
-				}
-			}
-			users, err := m.usersOf(x.a)
-			if err != nil {
-				return err
-			}
-			for _, u := range users {
-				next := " → " + u.String()
-				if strings.Contains(x.way, next) || u.Kind == item.Page {
-					next = ""
-				}
-				queue = append(queue, struct {
-					a   item.Address
-					way string
-				}{u, x.way + next})
-			}
+		t.changed[p.Head.Address] = p.Head
+	}
+	for _, p := range m.writes {
+		if err := t.follow(p.Head.Address); err != nil {
+			return err
 		}
 	}
+	ways, changed := t.ways, t.changed
 	for at, w := range ways {
 		t := TouchedPage{Page: at.page, Slug: at.slug}
 		if h, ok := m.site.Find(at.page); ok {

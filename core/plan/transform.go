@@ -186,6 +186,7 @@ func comesIn(row *Row) bool {
 	switch row.Decision {
 	case Take, Both, Again, Blend:
 		return true
+	default:
 	}
 	return false
 }

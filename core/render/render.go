@@ -90,6 +90,7 @@ func New(c item.Collection) *Renderer {
 					r.kept[p] = h.Address
 				}
 			}
+		default:
 		}
 	}
 	return r
@@ -238,6 +239,7 @@ func (r *Renderer) asset(a item.Address) (x Asset, err error) {
 				x.MediaType = "image/svg+xml"
 			}
 		}
+	default:
 	}
 	x.Path = AssetRoot + digest.Short() + "/" + name
 	r.assets[a] = x
@@ -294,6 +296,7 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 			if x, found, err = r.assetIfAny(h.Address); err != nil || found && x.Path == p {
 				return x, found, err
 			}
+		default:
 		}
 	}
 	return Asset{}, false, nil
@@ -357,8 +360,6 @@ func StyleOrder(c item.Collection) ([]item.Address, error) {
 		return nil, err
 	}
 	var order []item.Address
-	if json.Unmarshal(b, &order) != nil {
-		return nil, nil
-	}
+	_ = json.Unmarshal(b, &order) // what is no order orders nothing
 	return order, nil
 }

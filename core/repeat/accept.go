@@ -1,6 +1,7 @@
 package repeat
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -145,7 +146,7 @@ func (a *acceptor) edit(doc int, e span.Edit) bool {
 // group makes a part or a section and lets the pages use it.
 func (a *acceptor) group(g *group, first map[item.Role]bool) (bool, error) {
 	m, err := a.f.make(g)
-	if err == errTooDifferent {
+	if errors.Is(err, errTooDifferent) {
 		a.note(g.address, "is not taken: %v", err)
 		return false, nil
 	}
@@ -193,7 +194,7 @@ func (a *acceptor) run(r *run) error {
 		return err
 	}
 	items, list, err := r.records(d, a.f.taken)
-	if err == errTooDifferent {
+	if errors.Is(err, errTooDifferent) {
 		a.note(r.address, "is not taken: %v", err)
 		return nil
 	}

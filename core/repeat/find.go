@@ -31,62 +31,11 @@ func find(c item.Collection) (*finder, error) {
 	for _, h := range c.Heads() {
 		f.taken[h.Address] = true
 	}
-	counts := &sketch{}
-	var mu sync.Mutex
-	err := workers.Each(len(f.heads), func(_, i int) error { // first reading: how often each shape stands
-		d, err := open(c, f.heads[i])
-		if err != nil {
-			return err
-		}
-		seen := map[shape]bool{}
-		for n, s := range shapes(d.tree) {
-			if !seen[s.shape] && candidate(n, s.size) {
-				seen[s.shape] = true
-			}
-		}
-		mu.Lock()
-		defer mu.Unlock()
-		for s := range seen {
-			counts.add(s)
-		}
-		return nil
-	})
+	counts, err := f.count()
 	if err != nil {
 		return nil, err
 	}
-	all := map[shape]*group{}
-	values := 0
-	runs := make([][]*run, len(f.heads))
-	err = workers.Each(len(f.heads), func(_, i int) error { // second reading: the largest that repeat
-		d, err := open(c, f.heads[i])
-		if err != nil {
-			return err
-		}
-		p := &picker{doc: d, index: i, counts: counts, sizes: shapes(d.tree)}
-		p.measure()
-		for _, top := range d.tree.Root.Children {
-			p.pick(top)
-		}
-		runs[i] = findRuns(d, i, p.sizes)
-		mu.Lock()
-		defer mu.Unlock()
-		for _, x := range p.found {
-			if values += len(x.occ[0].values); values > maxValues {
-				return nil
-			}
-			if g := all[x.shape]; g != nil {
-				g.occ = append(g.occ, x.occ...)
-				if g.occ[len(g.occ)-1].doc < g.occ[0].doc { // the first page names it
-					last := len(g.occ) - 1
-					g.occ[0], g.occ[last] = g.occ[last], g.occ[0]
-					g.order, g.name, g.role = x.order, x.name, x.role
-				}
-			} else if len(all) < maxGroups {
-				all[x.shape] = x
-			}
-		}
-		return nil
-	})
+	all, runs, err := f.pick(counts)
 	if err != nil {
 		return nil, err
 	}
@@ -115,6 +64,70 @@ func find(c item.Collection) (*finder, error) {
 	f.names()
 	f.runs = mergeRuns(f.runs, f.taken)
 	return f, nil
+}
+
+// count is the first reading: how often each shape stands.
+func (f *finder) count() (*sketch, error) {
+	counts := &sketch{}
+	var mu sync.Mutex
+	err := workers.Each(len(f.heads), func(_, i int) error {
+		d, err := open(f.c, f.heads[i])
+		if err != nil {
+			return err
+		}
+		seen := map[shape]bool{}
+		for n, s := range shapes(d.tree) {
+			if !seen[s.shape] && candidate(n, s.size) {
+				seen[s.shape] = true
+			}
+		}
+		mu.Lock()
+		defer mu.Unlock()
+		for s := range seen {
+			counts.add(s)
+		}
+		return nil
+	})
+	return counts, err
+}
+
+// pick is the second reading: the largest that repeat, and runs of blocks.
+func (f *finder) pick(counts *sketch) (map[shape]*group, [][]*run, error) {
+	all := map[shape]*group{}
+	values := 0
+	runs := make([][]*run, len(f.heads))
+	var mu sync.Mutex
+	err := workers.Each(len(f.heads), func(_, i int) error {
+		d, err := open(f.c, f.heads[i])
+		if err != nil {
+			return err
+		}
+		p := &picker{doc: d, index: i, counts: counts, sizes: shapes(d.tree)}
+		p.measure()
+		for _, top := range d.tree.Root.Children {
+			p.pick(top)
+		}
+		runs[i] = findRuns(d, i, p.sizes)
+		mu.Lock()
+		defer mu.Unlock()
+		for _, x := range p.found {
+			if values += len(x.occ[0].values); values > maxValues {
+				return nil
+			}
+			if g := all[x.shape]; g != nil {
+				g.occ = append(g.occ, x.occ...)
+				if g.occ[len(g.occ)-1].doc < g.occ[0].doc { // the first page names it
+					last := len(g.occ) - 1
+					g.occ[0], g.occ[last] = g.occ[last], g.occ[0]
+					g.order, g.name, g.role = x.order, x.name, x.role
+				}
+			} else if len(all) < maxGroups {
+				all[x.shape] = x
+			}
+		}
+		return nil
+	})
+	return all, runs, err
 }
 
 // bands are the elements that can be a part or a section.

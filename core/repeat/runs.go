@@ -197,35 +197,49 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 		},
 	)
 	for i, at := range r.blocks {
-		n := elements(nodeAt(d.tree, at))
-		title := ""
-		var b strings.Builder
-		fmt.Fprintf(&b, "<article>\n  <data data-value=\"value:order\" value=\"%04d\"></data>\n", i+1)
-		for _, f := range fields {
-			e := n[f.element]
-			if f.name == "title" {
-				title = e.Text()
-			}
-			b.WriteString("  " + f.value(d.src, e) + "\n")
-		}
-		b.WriteString("</article>\n")
-		if title == "" {
-			title = fmt.Sprintf("%s %d", label(r.address.Key), i+1)
-		}
-		key := r.address.Key + "/" + strings.ReplaceAll(item.MakeKey(title), "/", "-")
-		if len(key) > 100 {
-			key = key[:100]
-		}
-		a := free(item.Address{Kind: item.Record, Key: strings.Trim(key, "-.")}, taken)
-		items = append(
-			items,
-			Item{
-				Head:    item.Head{Address: a, Meta: item.Meta{Type: r.address.Key, Title: title}},
-				Content: []byte(b.String()),
-			},
-		)
+		items = append(items, r.record(d, at, i, fields, taken))
 	}
-	var edits []span.Edit
+	edits := r.bind(elems, fields)
+	block, err := span.Apply(r.blocks[0].Of(d.src), edits)
+	if err != nil {
+		return nil, "", err
+	}
+	lead := string(d.src[r.at.Start:r.blocks[0].Start])
+	return items, lead + `<cp-records type="` + r.address.Key + `" sort="order" order="rising">` + lead + string(
+		block,
+	) + lead + "</cp-records>", nil
+}
+
+// record makes one block of a run a record.
+func (r *run) record(d *document, at span.Span, i int, fields []field, taken map[item.Address]bool) Item {
+	n := elements(nodeAt(d.tree, at))
+	title := ""
+	var b strings.Builder
+	fmt.Fprintf(&b, "<article>\n  <data data-value=\"value:order\" value=\"%04d\"></data>\n", i+1)
+	for _, f := range fields {
+		e := n[f.element]
+		if f.name == "title" {
+			title = e.Text()
+		}
+		b.WriteString("  " + f.value(d.src, e) + "\n")
+	}
+	b.WriteString("</article>\n")
+	if title == "" {
+		title = fmt.Sprintf("%s %d", label(r.address.Key), i+1)
+	}
+	key := r.address.Key + "/" + strings.ReplaceAll(item.MakeKey(title), "/", "-")
+	if len(key) > 100 {
+		key = key[:100]
+	}
+	a := free(item.Address{Kind: item.Record, Key: strings.Trim(key, "-.")}, taken)
+	return Item{
+		Head:    item.Head{Address: a, Meta: item.Meta{Type: r.address.Key, Title: title}},
+		Content: []byte(b.String()),
+	}
+}
+
+// bind marks in the first block which element shows which field.
+func (r *run) bind(elems []*markup.Node, fields []field) (edits []span.Edit) {
 	for e, n := range elems {
 		var binds []string
 		for _, f := range fields {
@@ -235,23 +249,11 @@ func (r *run) records(d *document, taken map[item.Address]bool) (items []Item, l
 		}
 		if len(binds) > 0 {
 			at := n.Start.Start + 1 + len(n.Tag) - r.blocks[0].Start
-			edits = append(
-				edits,
-				span.Edit{
-					Span: span.Span{Start: at, End: at},
-					New:  []byte(` data-field="` + markup.EscapeAttr(strings.Join(binds, "; ")) + `"`),
-				},
-			)
+			edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at},
+				New: []byte(` data-field="` + markup.EscapeAttr(strings.Join(binds, "; ")) + `"`)})
 		}
 	}
-	block, err := span.Apply(r.blocks[0].Of(d.src), edits)
-	if err != nil {
-		return nil, "", err
-	}
-	lead := string(d.src[r.at.Start:r.blocks[0].Start])
-	return items, lead + `<cp-records type="` + r.address.Key + `" sort="order" order="rising">` + lead + string(
-		block,
-	) + lead + "</cp-records>", nil
+	return edits
 }
 
 // field is one place of a block that differs.

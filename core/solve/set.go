@@ -28,15 +28,6 @@ func only(n, i int) set {
 func (s set) add(i int)      { s[i/64] |= 1 << (i % 64) }
 func (s set) has(i int) bool { return s[i/64]&(1<<(i%64)) != 0 }
 
-func (s set) empty() bool {
-	for _, w := range s {
-		if w != 0 {
-			return false
-		}
-	}
-	return true
-}
-
 func (s set) size() int {
 	n := 0
 	for _, w := range s {

@@ -8,6 +8,7 @@ package backup
 
 import (
 	"archive/tar"
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -134,48 +135,51 @@ func write(ctx context.Context, src Source, name string, incomplete bool) (*Summ
 	for _, f := range sum.Files {
 		sum.Bytes += f.Bytes
 	}
-	z, err := zstd.NewWriter(half)
-	if err != nil {
+	if err := pack(ctx, half, sum, func(f File) (io.ReadCloser, error) {
+		switch f.Name {
+		case recordsName:
+			_, err := dump.Seek(0, io.SeekStart)
+			return io.NopCloser(dump), err
+		case secretName:
+			return io.NopCloser(bytes.NewReader(secret)), nil
+		default:
+			return src.Store.Blobs.Open(f.SHA256)
+		}
+	}); err != nil {
 		return nil, err
+	}
+	return sum, os.Rename(half.Name(), name)
+}
+
+// pack writes the list and then the files in its order, to a file that it makes sure of.
+func pack(ctx context.Context, to *os.File, sum *Summary, open func(File) (io.ReadCloser, error)) error {
+	z, err := zstd.NewWriter(to)
+	if err != nil {
+		return err
 	}
 	t := tar.NewWriter(z)
 	list, err := json.Marshal(sum)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	if err := put(t, sum.At, File{Name: listName, Bytes: int64(len(list))},
-		strings.NewReader(string(list))); err != nil {
-		return nil, err
+	if err := put(t, sum.At, File{Name: listName, Bytes: int64(len(list))}, bytes.NewReader(list)); err != nil {
+		return err
 	}
 	for _, f := range sum.Files {
 		if err := ctx.Err(); err != nil {
-			return nil, err
+			return err
 		}
-		var r io.ReadCloser
-		switch f.Name {
-		case recordsName:
-			if _, err := dump.Seek(0, io.SeekStart); err != nil {
-				return nil, err
-			}
-			r = io.NopCloser(dump)
-		case secretName:
-			r = io.NopCloser(strings.NewReader(string(secret)))
-		default:
-			if r, err = src.Store.Blobs.Open(f.SHA256); err != nil {
-				return nil, err
-			}
+		r, err := open(f)
+		if err != nil {
+			return err
 		}
-		err := put(t, sum.At, f, r)
+		err = put(t, sum.At, f, r)
 		r.Close()
 		if err != nil {
-			return nil, err
+			return err
 		}
 	}
-	err = errors.Join(t.Close(), z.Close(), half.Sync())
-	if err == nil {
-		err = os.Rename(half.Name(), name)
-	}
-	return sum, err
+	return errors.Join(t.Close(), z.Close(), to.Sync())
 }
 
 func put(t *tar.Writer, at time.Time, f File, r io.Reader) error {

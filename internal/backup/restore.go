@@ -63,8 +63,10 @@ func Read(ctx context.Context, name string, to Target) (*Summary, error) {
 			return nil, fmt.Errorf("%s, %s: %w", name, want.Name, err)
 		}
 	}
-	if _, err := t.Next(); err != io.EOF {
-		return nil, fmt.Errorf("%s holds more than its list says, or breaks off: %v", name, err)
+	if _, err := t.Next(); err == nil {
+		return nil, fmt.Errorf("%s holds more than its list says", name)
+	} else if !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("%s breaks off: %w", name, err)
 	}
 	return sum, nil
 }

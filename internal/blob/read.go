@@ -99,7 +99,7 @@ type checked struct {
 func (c *checked) Read(b []byte) (int, error) {
 	n, err := c.f.Read(b)
 	c.sum.Write(b[:n])
-	if err == io.EOF && item.Digest(hex.EncodeToString(c.sum.Sum(nil))) != c.d {
+	if errors.Is(err, io.EOF) && item.Digest(hex.EncodeToString(c.sum.Sum(nil))) != c.d {
 		err = fmt.Errorf("%w: %s", ErrDamaged, c.d.Short())
 	}
 	return n, err

@@ -138,8 +138,13 @@ func (a *app) endSignIn() *cobra.Command {
 
 func (a *app) tokenCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "token", Short: "List, make and revoke access tokens"}
+	cmd.AddCommand(a.tokenList(), a.tokenMake(), a.tokenRevoke())
+	return cmd
+}
+
+func (a *app) tokenList() *cobra.Command {
 	var of string
-	list := &cobra.Command{
+	cmd := &cobra.Command{
 		Use:   "list",
 		Short: "List access tokens",
 		Args:  cobra.NoArgs,
@@ -173,10 +178,14 @@ func (a *app) tokenCommands() *cobra.Command {
 			})
 		},
 	}
-	list.Flags().StringVar(&of, "of", "", "somebody else's, by `name` (admins only)")
+	cmd.Flags().StringVar(&of, "of", "", "somebody else's, by `name` (admins only)")
+	return cmd
+}
+
+func (a *app) tokenMake() *cobra.Command {
 	var scope string
 	var days int
-	add := &cobra.Command{
+	cmd := &cobra.Command{
 		Use:   "make NAME",
 		Short: "Make an access token; its text is shown only now",
 		Args:  cobra.ExactArgs(1),
@@ -199,9 +208,13 @@ func (a *app) tokenCommands() *cobra.Command {
 			})
 		},
 	}
-	add.Flags().StringVar(&scope, "scope", "", "the most it may do, as a `role`: viewer, librarian, keeper or admin")
-	add.Flags().IntVar(&days, "days", 0, "how many `days` it is good for (default: until it is revoked)")
-	revoke := &cobra.Command{
+	cmd.Flags().StringVar(&scope, "scope", "", "the most it may do, as a `role`: viewer, librarian, keeper or admin")
+	cmd.Flags().IntVar(&days, "days", 0, "how many `days` it is good for (default: until it is revoked)")
+	return cmd
+}
+
+func (a *app) tokenRevoke() *cobra.Command {
+	return &cobra.Command{
 		Use:   "revoke NUMBER",
 		Short: "End an access token: your own, or as an admin anybody's",
 		Args:  cobra.ExactArgs(1),
@@ -223,6 +236,4 @@ func (a *app) tokenCommands() *cobra.Command {
 			)
 		},
 	}
-	cmd.AddCommand(list, add, revoke)
-	return cmd
 }

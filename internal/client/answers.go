@@ -75,7 +75,7 @@ func (w *answers) read(kit string) (api.Answers, error) {
 		out.Policy, out.Seats = some(a.Policy), some(a.Seats)
 		w.only = append(a.Only, w.only...)
 		for k, p := range a.Pages {
-			asks[k] = plan.PageRequest{Title: p.Title, Slug: p.Slug}
+			asks[k] = plan.PageRequest(p)
 		}
 	}
 	for _, from := range []struct {

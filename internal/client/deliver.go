@@ -124,7 +124,9 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 	}
 	if n := len(d.Plan.Questions); n > 0 {
 		if a.output == "json" {
-			a.print(d, nil)
+			if err := a.print(d, nil); err != nil {
+				return err
+			}
 		}
 		return &exitError{
 			Waits,

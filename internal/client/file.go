@@ -1,6 +1,7 @@
 package client
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -108,59 +109,8 @@ the same file, byte for byte.`,
 				return err
 			}
 			defer done()
-			list, taken, notes, err := capture.FromFolder(files)
-			if err != nil {
-				return err
-			}
-			if name != "" {
-				if list.Kit, list.Version, err = splitKit(name); err != nil {
-					return err
-				}
-			}
-			if list.Kit == "" {
-				return usage("name the kit with --kit NAME@VERSION: the folder has no %s", kit.ListName)
-			}
-			for _, w := range []struct {
-				to   *string
-				from string
-			}{{&list.Title, title}, {&list.Terms.License, license}, {&list.Terms.Credit, credit}} {
-				if w.from != "" {
-					*w.to = w.from
-				}
-			}
-			found, err := kit.CheckIn(list, taken.World)
-			if err != nil {
-				return err
-			}
-			stops := a.findings(append(notes, found...), false)
-			if stops > 0 && !force {
-				return &exitError{
-					Refused,
-					fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force", stops),
-				}
-			}
-			open, cleared, err := views.Add(list, taken.Items)
-			if err != nil {
-				return err
-			}
-			defer cleared()
-			var seal *kit.Seal
-			if key != "" {
-				if seal, err = a.signed(list, nil, key); err != nil {
-					return err
-				}
-			}
-			var digest item.Digest
-			err = replace(file, func(w io.Writer) error {
-				digest, err = kit.WriteSealed(w, list, seal, open)
-				return err
-			})
-			if err != nil {
-				return err
-			}
-			return a.print(map[string]any{"file": file, "digest": digest, "items": len(list.Items)}, func() {
-				a.say("%s@%s is in %s: %d items, digest %s.", list.Kit, list.Version, file, len(list.Items),
-					digest.Short())
+			return a.pack(files, file, name, key, force, kit.PackingList{
+				Title: title, Terms: kit.Terms{License: license, Credit: credit},
 			})
 		},
 	}
@@ -172,6 +122,56 @@ the same file, byte for byte.`,
 	cmd.Flags().StringVar(&key, "key", "", "sign it with the private key in this `file`")
 	cmd.Flags().BoolVar(&force, "force", false, "pack although findings would stop it")
 	return cmd
+}
+
+// pack makes a kit file of a folder; what is said overrides what its packing list says.
+func (a *app) pack(files fs.FS, file, name, key string, force bool, said kit.PackingList) error {
+	list, taken, notes, err := capture.FromFolder(files)
+	if err != nil {
+		return err
+	}
+	if name != "" {
+		if list.Kit, list.Version, err = splitKit(name); err != nil {
+			return err
+		}
+	}
+	if list.Kit == "" {
+		return usage("name the kit with --kit NAME@VERSION: the folder has no %s", kit.ListName)
+	}
+	list.Title = cmp.Or(said.Title, list.Title)
+	list.Terms.License = cmp.Or(said.Terms.License, list.Terms.License)
+	list.Terms.Credit = cmp.Or(said.Terms.Credit, list.Terms.Credit)
+	found, err := kit.CheckIn(list, taken.World)
+	if err != nil {
+		return err
+	}
+	stops := a.findings(append(notes, found...), false)
+	if stops > 0 && !force {
+		return &exitError{Refused, fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force",
+			stops)}
+	}
+	open, cleared, err := views.Add(list, taken.Items)
+	if err != nil {
+		return err
+	}
+	defer cleared()
+	var seal *kit.Seal
+	if key != "" {
+		if seal, err = a.signed(list, nil, key); err != nil {
+			return err
+		}
+	}
+	var digest item.Digest
+	err = replace(file, func(w io.Writer) error {
+		digest, err = kit.WriteSealed(w, list, seal, open)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return a.print(map[string]any{"file": file, "digest": digest, "items": len(list.Items)}, func() {
+		a.say("%s@%s is in %s: %d items, digest %s.", list.Kit, list.Version, file, len(list.Items), digest.Short())
+	})
 }
 
 // folderOf opens a folder, or what a file holds that is no kit.
@@ -337,7 +337,7 @@ func (a *app) fileCheck() *cobra.Command {
 			if own, err := views.Own(&k.List, k); err != nil || !own {
 				found = append(found, kit.Finding{Message: views.Strange})
 			}
-			stops := 0
+			var stops int
 			if err := a.print(found, func() {
 				if len(found) == 0 {
 					a.say("Nothing to say against it.")
@@ -515,6 +515,7 @@ func (a *app) comparison(c *kit.Comparison, advice *kit.Advice) {
 			head = a.good(head)
 		case "removed":
 			head = a.bad(head)
+		default:
 		}
 		a.say("%s", head)
 		for _, d := range ch.Details {

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"cmp"
 	"encoding/json"
 	"slices"
 	"strings"
@@ -116,12 +117,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 				marks := slices.Clone(k.Marks)
 				switch {
 				case unmark:
-					n := len(marks)
-					marks = slices.DeleteFunc(marks, func(m api.BlankMark) bool {
-						names, err := m.Check()
-						return err == nil && slices.Contains(names, args[1]) && (in == "" || m.In.String() == in)
-					})
-					if n == len(marks) {
+					if marks = withoutMarks(marks, args[1], in); len(marks) == len(k.Marks) {
 						return usage("no place of %q was marked on %s; a mark in its source is taken out there",
 							args[1], args[0])
 					}
@@ -133,29 +129,19 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 						return err
 					}
 					target, pattern, _ := strings.Cut(bind, ":")
-					if pattern == "" {
-						pattern = args[1]
-					}
-					marks = append(marks, api.BlankMark{In: where, Element: at, Bind: target + ":" + pattern})
+					marks = append(marks,
+						api.BlankMark{In: where, Element: at, Bind: target + ":" + cmp.Or(pattern, args[1])})
 					w.Marks = &marks
 					if !known {
-						f = api.Fillin{
-							Name:     args[1],
-							Label:    capture.Label(args[1]),
-							Type:     capture.FillType(target),
-							Required: true,
-						}
+						f = api.Fillin{Name: args[1], Label: capture.Label(args[1]), Type: capture.FillType(target),
+							Required: true}
 					}
 				case !known:
 					return usage("%s has no blank %q: mark its place with --in ADDRESS --at SELECTOR", args[0],
 						args[1])
 				}
-				if label != "" {
-					f.Label = label
-				}
-				if typ != "" {
-					f.Type = kit.FillinType(typ)
-				}
+				f.Label = cmp.Or(label, f.Label)
+				f.Type = cmp.Or(kit.FillinType(typ), f.Type)
 				if choices != nil {
 					f.Choices = choices
 				}
@@ -178,6 +164,14 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 	f.StringVar(&bind, "bind", "text", "`what` of the element takes the value")
 	f.BoolVar(&unmark, "unmark", false, "take back the places that were marked on the kit")
 	return cmd
+}
+
+// withoutMarks gives the marks but those of a blank: on one item, or on all when in is empty.
+func withoutMarks(marks []api.BlankMark, blank, in string) []api.BlankMark {
+	return slices.DeleteFunc(marks, func(m api.BlankMark) bool {
+		names, err := m.Check()
+		return err == nil && slices.Contains(names, blank) && (in == "" || m.In.String() == in)
+	})
 }
 
 func (a *app) kitMedia() *cobra.Command {

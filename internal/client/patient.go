@@ -32,7 +32,7 @@ func (p patient) RoundTrip(r *http.Request) (*http.Response, error) {
 			return answer, err
 		}
 		if answer != nil {
-			io.Copy(io.Discard, io.LimitReader(answer.Body, 1<<20))
+			_, _ = io.Copy(io.Discard, io.LimitReader(answer.Body, 1<<20))
 			answer.Body.Close()
 		}
 		if err := pause(r.Context(), patience[try]); err != nil {

@@ -188,7 +188,7 @@ func fromStream(r io.Reader, out folder.Out) (*folder.Release, []folder.Left, er
 	came := map[string]bool{}
 	for {
 		h, err := t.Next()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			break
 		}
 		if err != nil {

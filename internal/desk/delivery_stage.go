@@ -64,48 +64,55 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	staged, err := json.Marshal(writes)
-	if err != nil {
+	if err := d.stage(ctx, p, info, live, changes, result.Preconditions, writes); err != nil {
 		return nil, explain(what, err)
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		locked, err := tx.Collections().Lock(c.ID)
+	return done(d.Delivery(ctx, p, id))
+}
+
+// stage writes the draft of a delivery over the state that it was planned over.
+func (d *Desk) stage(
+	ctx context.Context, p Person, info *DeliveryInfo, live *store.View, changes []store.Change,
+	relies []plan.Precondition, writes stagedDelivery,
+) error {
+	what := fmt.Sprintf("delivery %d", info.ID)
+	staged, err := json.Marshal(writes)
+	if err != nil {
+		return err
+	}
+	bases := map[string]item.Digest{}
+	for _, ch := range changes {
+		if h, ok := live.ByID(ch.Head.ID); ok {
+			bases[h.ID] = h.State()
+		}
+	}
+	var preconditions []store.DraftPrecondition
+	for _, pr := range relies {
+		preconditions = append(preconditions,
+			store.DraftPrecondition{Kind: pr.Address.Kind, Key: pr.Address.Key, State: pr.State})
+	}
+	return d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(info.CollectionID)
 		if err != nil {
 			return err
 		}
 		if locked.Revision != live.Rev {
-			return problem(Stale, what, To(PlanAgain, "delivery", fmt.Sprint(id)),
+			return problem(Stale, what, To(PlanAgain, "delivery", fmt.Sprint(info.ID)),
 				"the site went live with something else at the same time")
 		}
-		dr, err := tx.NewDraft(locked, fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, id), p.Name,
-			d.Now())
+		name := fmt.Sprintf("%s@%s (delivery %d)", info.Kit, info.Version, info.ID)
+		dr, err := tx.NewDraft(locked, name, p.Name, d.Now())
 		if err != nil {
 			return err
-		}
-		bases := map[string]item.Digest{}
-		for _, ch := range changes {
-			if h, ok := live.ByID(ch.Head.ID); ok {
-				bases[h.ID] = h.State()
-			}
-		}
-		var preconditions []store.DraftPrecondition
-		for _, pr := range result.Preconditions {
-			preconditions = append(preconditions,
-				store.DraftPrecondition{Kind: pr.Address.Kind, Key: pr.Address.Key, State: pr.State})
 		}
 		if err := tx.FillDraft(dr, changes, bases, preconditions); err != nil {
 			return err
 		}
-		err = tx.Deliveries().Stage(id, info.Etag, dr.ID, live.Rev, string(staged), d.Now())
-		if err != nil {
+		if err := tx.Deliveries().Stage(info.ID, info.Etag, dr.ID, live.Rev, string(staged), d.Now()); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "stage", what, "")
 	})
-	if err != nil {
-		return nil, explain(what, err)
-	}
-	return done(d.Delivery(ctx, p, id))
 }
 
 // stagedDelivery is what a delivery writes beside its draft when it goes live.

@@ -174,7 +174,7 @@ func TestTheDesk(t *testing.T) {
 	t.Run("a kit in the making", func(t *testing.T) {
 		_, err := d.NewKit(ctx, librarian, "Bad Name", "1.0.0", making.Draft{})
 		problem(t, err, desk.BadInput, "Bad Name")
-		k, err := d.NewKit(ctx, librarian, "tops", "1.0.0", making.Draft{Title: "Tops"})
+		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", making.Draft{Title: "Tops"})
 		require.NoError(t, err)
 		_, err = d.NewKit(ctx, librarian, "tops", "1.0.0", making.Draft{})
 		problem(t, err, desk.Exists, "this version")
@@ -182,7 +182,7 @@ func TestTheDesk(t *testing.T) {
 		problem(t, err, desk.NotClean, "the kit is empty")
 		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
 		problem(t, err, desk.NotFound, "one has no part/none")
-		k, err = d.KitPut(ctx, librarian, "tops", "1.0.0",
+		k, err := d.KitPut(ctx, librarian, "tops", "1.0.0",
 			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		assert.Contains(t, k.Check[0].Message, "two sources bring different items")
@@ -317,7 +317,7 @@ func TestTheDesk(t *testing.T) {
 		assert.NotEqual(t, before, site().Digest)
 		assert.Equal(t, before, del.Receipted.Before)
 		assert.Equal(t, site().Digest, del.Receipted.After)
-		del, err = d.DeliveryUndo(ctx, keeper, del.ID, desk.Undo{})
+		_, err = d.DeliveryUndo(ctx, keeper, del.ID, desk.Undo{})
 		require.NoError(t, err)
 		assert.Equal(t, before, site().Digest)
 		history, err := d.History(ctx, viewer, "two")

@@ -91,7 +91,9 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 func (d *Desk) draftToEdit(tx *store.Tx, c *store.Collection, p Person, e Edit) (*store.Draft, error) {
 	id := e.Draft
 	if subject, ok := store.Repeated(tx.Context()); ok && id == 0 {
-		fmt.Sscanf(subject, "draft %d", &id)
+		if _, err := fmt.Sscanf(subject, "draft %d", &id); err != nil {
+			return nil, err
+		}
 	}
 	if id == 0 {
 		dr, err := tx.NewDraft(c, "edits by "+p.Name, p.Name, d.Now())

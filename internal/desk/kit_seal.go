@@ -109,12 +109,7 @@ func (d *Desk) inFile(f func(*os.File) error) error { return d.Scratch.With(f) }
 // a collection, its version as sealed. made is the version that it seals, as it was when the
 // file was written, or nil when the file came from elsewhere.
 func (d *Desk) shelve(
-	ctx context.Context,
-	p Person,
-	f *os.File,
-	act string,
-	made *store.KitVersion,
-	because string,
+	ctx context.Context, p Person, f *os.File, act string, made *store.KitVersion, because string,
 ) error {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
@@ -129,20 +124,8 @@ func (d *Desk) shelve(
 	}
 	what := k.List.Kit + "@" + k.List.Version
 	if made == nil {
-		v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version)
-		if err != nil && !isNotFound(err) {
+		if there, err := d.alreadyThere(ctx, p, k); there || err != nil {
 			return err
-		}
-		if err == nil {
-			if v.State == Sealed && v.Digest == k.Digest { // the very same kit is on the shelf
-				return d.addSignatures(ctx, p, k, v)
-			}
-			if v.State == Sealed {
-				return problem(Refused, "kit "+what, To(AskMakerForVersion),
-					"it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)",
-					v.Digest.Short(), k.Digest.Short())
-			}
-			return problem(Exists, "kit "+what, To(SealKit, "kit", what), "this version is being made here")
 		}
 	}
 	changes, err := d.keep(ctx, k)
@@ -164,10 +147,8 @@ func (d *Desk) shelve(
 	if err != nil {
 		return err
 	}
-	words, err := json.Marshal(making.Draft{
-		Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes, Terms: k.List.Terms,
-		Authors: k.List.Authors, Picks: []making.Pick{},
-	})
+	words, err := json.Marshal(making.Draft{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes,
+		Terms: k.List.Terms, Authors: k.List.Authors, Picks: []making.Pick{}})
 	if err != nil {
 		return err
 	}
@@ -206,4 +187,25 @@ func (d *Desk) shelve(
 		return problem(Exists, "kit "+what, To(CheckName), "it came in twice at the same time; one of them is there")
 	}
 	return err
+}
+
+// alreadyThere tells that the very same kit is on the shelf, and adds the signatures of k to
+// it. Another kit of this name and version is an error.
+func (d *Desk) alreadyThere(ctx context.Context, p Person, k *kit.Kit) (bool, error) {
+	what := "kit " + k.List.Kit + "@" + k.List.Version
+	v, err := d.kitVersion(ctx, k.List.Kit, k.List.Version)
+	switch {
+	case isNotFound(err):
+		return false, nil
+	case err != nil:
+		return false, err
+	case v.State != Sealed:
+		return false, problem(Exists, what, To(SealKit, "kit", k.List.Kit+"@"+k.List.Version),
+			"this version is being made here")
+	case v.Digest != k.Digest:
+		return false, problem(Refused, what, To(AskMakerForVersion),
+			"it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)",
+			v.Digest.Short(), k.Digest.Short())
+	}
+	return true, d.addSignatures(ctx, p, k, v)
 }

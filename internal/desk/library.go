@@ -93,15 +93,8 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 	}
 	taken, err := capture.Take(src, capture.Order{Chosen: addresses, WholeSheets: true})
 	if err != nil {
-		return nil, blame(
-			&Problem{
-				Type:    NotFound,
-				What:    what,
-				Message: err.Error(),
-				Remedy:  To(ShowItems, "site", from),
-				Err:     err,
-			},
-		)
+		return nil, blame(&Problem{Type: NotFound, What: what, Message: err.Error(),
+			Remedy: To(ShowItems, "site", from), Err: err})
 	}
 	lib, err := d.library(ctx)
 	if err != nil {
@@ -139,25 +132,12 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 				out.Had = append(out.Had, moved(out.Moved, source))
 				continue
 			}
-			b, err := item.Read(taken.Items, h)
-			if err != nil {
-				return err
-			}
-			if b, err = facts.Rewrite(h.Address.Kind, h.Meta.Context, b, renames); err != nil {
-				return err
-			}
 			h.Address = moved(out.Moved, source)
 			h.Meta = h.Meta.Renamed(out.Moved)
 			h.Meta.Tags = append([]string{from}, h.Meta.Tags...)
-			if h.Doc, err = d.Store.PutContent(ctx, h.Address.Kind, b, d.Now()); err != nil {
+			if h, err = d.libraryContent(ctx, taken.Items, source, h, renames); err != nil {
 				return err
 			}
-			h.Bytes = int64(len(b))
-			f, err := d.Store.KeepFacts(ctx, h, b)
-			if err != nil {
-				return err
-			}
-			h.NormalizedDigest = f.NormalizedDigest
 			h.ID = store.NewID()
 			if old, ok := have.Find(h.Address); ok {
 				h.ID = old.ID // the same piece, saved again
@@ -166,15 +146,8 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 					continue
 				}
 			}
-			origin := store.Origin{
-				CollectionID: lib.ID,
-				Kit:          "site:" + from,
-				KitKind:      source.Kind,
-				KitKey:       source.Key,
-				Copy:         1,
-				ItemID:       h.ID,
-				Sense:        h.NormalizedDigest,
-			}
+			origin := store.Origin{CollectionID: lib.ID, Kit: "site:" + from, KitKind: source.Kind, KitKey: source.Key,
+				Copy: 1, ItemID: h.ID, Sense: h.NormalizedDigest}
 			if err := tx.Origins().PutBare(&origin); err != nil {
 				return err
 			}
@@ -189,6 +162,30 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 		return d.audit(tx, p, "save", from, says)
 	})
 	return out, explain(what, err)
+}
+
+// libraryContent keeps what a piece is in the library, where others may have other names.
+func (d *Desk) libraryContent(
+	ctx context.Context, from item.Collection, source item.Address, h item.Head, renames facts.Renames,
+) (item.Head, error) {
+	at, _ := from.Find(source)
+	b, err := item.Read(from, at)
+	if err != nil {
+		return h, err
+	}
+	if b, err = facts.Rewrite(h.Address.Kind, h.Meta.Context, b, renames); err != nil {
+		return h, err
+	}
+	if h.Doc, err = d.Store.PutContent(ctx, h.Address.Kind, b, d.Now()); err != nil {
+		return h, err
+	}
+	h.Bytes = int64(len(b))
+	f, err := d.Store.KeepFacts(ctx, h, b)
+	if err != nil {
+		return h, err
+	}
+	h.NormalizedDigest = f.NormalizedDigest
+	return h, nil
 }
 
 func moved(m map[item.Address]item.Address, a item.Address) item.Address {

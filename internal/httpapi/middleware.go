@@ -95,7 +95,8 @@ func shortPath(p string) string {
 func (s *Server) recover(c *gin.Context) {
 	defer func() {
 		if r := recover(); r != nil {
-			if r == http.ErrAbortHandler { // an answer that broke off: the connection ends
+			// an answer that broke off: the connection ends
+			if err, ok := r.(error); ok && errors.Is(err, http.ErrAbortHandler) {
 				panic(r)
 			}
 			stack := string(debug.Stack())
@@ -206,6 +207,7 @@ func (s *Server) note(c *gin.Context, p *desk.Problem) {
 		s.Log.Warn("request refused", attrs...)
 	case desk.Unavailable, desk.Uncertain, desk.DiskFull, desk.Damaged:
 		s.Log.Error("request failed", append(attrs, "error", errors.Unwrap(p))...)
+	default:
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	description "compactparcel/api"
@@ -59,74 +60,21 @@ func (s *Server) Handler() (http.Handler, error) {
 	reg.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	e.Use(s.requestID, s.observe(reg), s.recover, s.admit(ops))
 	e.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"state": "up"}) })
-	e.GET("/readyz", func(c *gin.Context) {
-		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
-		defer cancel()
-		if err := s.Ready(ctx); err != nil {
-			c.JSON(http.StatusServiceUnavailable, gin.H{"state": "not ready", "why": err.Error()})
-			return
-		}
-		c.JSON(http.StatusOK, gin.H{"state": "ready"})
-	})
-	e.GET("/api/v1/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", description.Text) })
+	e.GET("/readyz", s.ready)
 	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
-	e.GET("/schema/:name", func(c *gin.Context) {
-		b, err := schema.Files.ReadFile(c.Param("name"))
-		if err != nil {
-			s.fail(
-				c,
-				&desk.Problem{
-					Type:    desk.NotFound,
-					What:    c.Request.URL.Path,
-					Message: "there is no schema of this name",
-					Remedy:  desk.OneOf("packing-list.schema.json", "seal.schema.json", "trust-list.schema.json"),
-					Err:     err,
-				},
-			)
-			return
-		}
-		c.Data(http.StatusOK, "application/schema+json", b)
-	})
+	e.GET("/api/v1/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", description.Text) })
+	e.GET("/schema/:name", s.schema)
 	RegisterHandlersWithOptions(e, s, GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, _ int) {
-			s.fail(
-				c,
-				&desk.Problem{
-					Type:    desk.BadInput,
-					What:    c.Request.URL.Path,
-					Message: err.Error(),
-					Remedy:  desk.To(desk.SeeInterface),
-				},
-			)
+			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Message: err.Error(),
+				Remedy: desk.To(desk.SeeInterface)})
 		},
 	})
-	e.NoRoute(func(c *gin.Context) {
-		if len(c.Request.URL.Path) >= 5 && c.Request.URL.Path[:5] == "/api/" {
-			s.fail(
-				c,
-				&desk.Problem{
-					Type:    desk.NotFound,
-					What:    c.Request.URL.Path,
-					Message: "there is nothing at this address",
-					Remedy:  desk.To(desk.SeeInterface),
-				},
-			)
-			return
-		}
-		c.Status(http.StatusOK) // the router has put down that it knows nothing of this address
-		s.Console.ServeHTTP(c.Writer, c.Request)
-	})
+	e.NoRoute(s.elsewhere)
 	e.HandleMethodNotAllowed = true
 	e.NoMethod(func(c *gin.Context) {
-		s.fail(
-			c,
-			&desk.Problem{
-				Type:    desk.NotFound,
-				What:    c.Request.Method + " " + c.Request.URL.Path,
-				Message: "this cannot be done at this address",
-				Remedy:  desk.To(desk.SeeInterface),
-			},
-		)
+		s.nothing(c, c.Request.Method+" "+c.Request.URL.Path, "this cannot be done at this address",
+			desk.To(desk.SeeInterface))
 	})
 	// Requests that a browser sends from another site are refused before anything else.
 	guard := http.NewCrossOriginProtection()
@@ -139,4 +87,40 @@ func (s *Server) Handler() (http.Handler, error) {
 				Remedy: remedyOut(desk.To(desk.OpenConsole))})
 	}))
 	return s.ownNames(guard.Handler(e)), nil
+}
+
+// ready tells whether the service can do its work.
+func (s *Server) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+	defer cancel()
+	if err := s.Ready(ctx); err != nil {
+		c.JSON(http.StatusServiceUnavailable, gin.H{"state": "not ready", "why": err.Error()})
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"state": "ready"})
+}
+
+// schema gives a JSON Schema of a format.
+func (s *Server) schema(c *gin.Context) {
+	b, err := schema.Files.ReadFile(c.Param("name"))
+	if err != nil {
+		s.nothing(c, c.Request.URL.Path, "there is no schema of this name",
+			desk.OneOf("packing-list.schema.json", "seal.schema.json", "trust-list.schema.json"))
+		return
+	}
+	c.Data(http.StatusOK, "application/schema+json", b)
+}
+
+// elsewhere answers what is no route: the console's own addresses.
+func (s *Server) elsewhere(c *gin.Context) {
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		s.nothing(c, c.Request.URL.Path, "there is nothing at this address", desk.To(desk.SeeInterface))
+		return
+	}
+	c.Status(http.StatusOK) // the router has put down that it knows nothing of this address
+	s.Console.ServeHTTP(c.Writer, c.Request)
+}
+
+func (s *Server) nothing(c *gin.Context, what, message string, remedy desk.Remedy) {
+	s.fail(c, &desk.Problem{Type: desk.NotFound, What: what, Message: message, Remedy: remedy})
 }

@@ -129,8 +129,11 @@ func (f *Folder) current() (int, *record, error) {
 		return 0, nil, fmt.Errorf("the list of release %d cannot be read: %w", n, err)
 	}
 	var r record
-	if err := json.Unmarshal(b, &r); err != nil || r.Release == nil {
-		return 0, nil, fmt.Errorf("the list of release %d is damaged: %v", n, err)
+	if err := json.Unmarshal(b, &r); err != nil {
+		return 0, nil, fmt.Errorf("the list of release %d is damaged: %w", n, err)
+	}
+	if r.Release == nil {
+		return 0, nil, fmt.Errorf("the list of release %d is empty", n)
 	}
 	return n, &r, nil
 }

@@ -62,52 +62,14 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	case strings.HasSuffix(host, "--deliveries"):
 		return p.planned(ctx, host)
 	case strings.HasSuffix(host, "--kits"):
-		id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "k"), "-")
-		n, e := strconv.ParseInt(id, 10, 64)
-		if e != nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("kit %d", n)))) {
-			return nil, errNoPreview
-		}
-		v, err := p.Store.Read(ctx).Kits().ByID(n)
-		if err != nil {
-			return nil, err
-		}
-		if v.CollectionID == nil {
-			return nil, store.ErrNotFound
-		}
-		list = &kit.PackingList{}
-		if err := json.Unmarshal([]byte(v.List), list); err != nil {
-			return nil, err
-		}
-		if c, err = p.Store.Read(ctx).Collections().ByID(*v.CollectionID); err != nil {
-			return nil, err
-		}
+		c, list, err = p.sealed(ctx, host)
 	case strings.HasPrefix(host, "library-"):
 		if !hmac.Equal([]byte(strings.TrimPrefix(host, "library-")), []byte(p.token("library"))) {
 			return nil, errNoPreview
 		}
 		c, err = p.Store.Read(ctx).Collections().ByName(store.Library, "library")
 	default:
-		before, site, isDraft := strings.Cut(host, "--")
-		if !isDraft {
-			site = host
-		}
-		if c, err = p.Store.Read(ctx).Collections().ByName(store.Site, site); err != nil {
-			break
-		}
-		if isDraft {
-			id, token, _ := strings.Cut(strings.TrimPrefix(before, "d"), "-")
-			n, e := strconv.ParseInt(id, 10, 64)
-			if e != nil {
-				return nil, errNoPreview
-			}
-			if draft, err = p.Store.FindDraft(ctx, n); err != nil {
-				break
-			}
-			if draft.CollectionID != c.ID || !hmac.Equal([]byte(draft.Token), []byte(token)) ||
-				draft.State != store.DraftOpen {
-				return nil, errNoPreview
-			}
-		}
+		c, draft, err = p.site(ctx, host)
 	}
 	if err != nil {
 		return nil, err
@@ -138,6 +100,54 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	}
 	s.used.Store(time.Now().UnixNano())
 	return s, nil
+}
+
+// sealed finds the kit that a host shows.
+func (p *Previews) sealed(ctx context.Context, host string) (*store.Collection, *kit.PackingList, error) {
+	id, token, _ := strings.Cut(strings.TrimPrefix(strings.TrimSuffix(host, "--kits"), "k"), "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("kit %d", n)))) {
+		return nil, nil, errNoPreview
+	}
+	v, err := p.Store.Read(ctx).Kits().ByID(n)
+	if err != nil {
+		return nil, nil, err
+	}
+	if v.CollectionID == nil {
+		return nil, nil, store.ErrNotFound
+	}
+	list := &kit.PackingList{}
+	if err := json.Unmarshal([]byte(v.List), list); err != nil {
+		return nil, nil, err
+	}
+	c, err := p.Store.Read(ctx).Collections().ByID(*v.CollectionID)
+	return c, list, err
+}
+
+// site finds the site that a host shows, and the draft over it, if any.
+func (p *Previews) site(ctx context.Context, host string) (*store.Collection, *store.Draft, error) {
+	before, name, isDraft := strings.Cut(host, "--")
+	if !isDraft {
+		name = host
+	}
+	c, err := p.Store.Read(ctx).Collections().ByName(store.Site, name)
+	if err != nil || !isDraft {
+		return c, nil, err
+	}
+	id, token, _ := strings.Cut(strings.TrimPrefix(before, "d"), "-")
+	n, err := strconv.ParseInt(id, 10, 64)
+	if err != nil {
+		return nil, nil, errNoPreview
+	}
+	draft, err := p.Store.FindDraft(ctx, n)
+	if err != nil {
+		return nil, nil, err
+	}
+	if draft.CollectionID != c.ID || !hmac.Equal([]byte(draft.Token), []byte(token)) ||
+		draft.State != store.DraftOpen {
+		return nil, nil, errNoPreview
+	}
+	return c, draft, nil
 }
 
 func showKit(list *kit.PackingList, items item.Collection) *shown {

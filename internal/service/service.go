@@ -85,46 +85,18 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		}
 	}()
 	// The listeners first: an address that is taken should be told at once.
-	listen, err := net.Listen("tcp", cfg.Listen)
-	if err != nil {
-		return s, fmt.Errorf("listening on %s: %w; name another address with --listen", cfg.Listen, err)
-	}
-	defer func() {
-		if err != nil {
-			listen.Close()
-		}
-	}()
-	previews, err := net.Listen("tcp", cfg.Previews)
-	if err != nil {
-		return s, fmt.Errorf("listening on %s: %w; name another address with --previews", cfg.Previews, err)
-	}
-	defer func() {
-		if err != nil {
-			previews.Close()
-		}
-	}()
-	if s.lock, err = lockFolder(cfg.Data); err != nil {
-		return s, err
-	}
-	if err := checkWhole(cfg.Data); err != nil {
-		return s, err
-	}
-	scratch, err := blob.OpenScratch(filepath.Join(cfg.Data, "scratch"))
+	listen, err := listenOn(cfg.Listen, "--listen")
 	if err != nil {
 		return s, err
 	}
-	dsn := cfg.Database
-	if dsn == "" {
-		if s.db, err = mariadb.Start(ctx, filepath.Join(cfg.Data, "mariadb"), log); err != nil {
-			return s, err
-		}
-		dsn = s.db.DSN()
-	}
-	blobs, err := blob.Open(filepath.Join(cfg.Data, "blobs"))
+	defer closeOn(&err, listen)
+	previews, err := listenOn(cfg.Previews, "--previews")
 	if err != nil {
 		return s, err
 	}
-	if s.store, err = store.Open(ctx, dsn, blobs); err != nil {
+	defer closeOn(&err, previews)
+	scratch, err := s.openData(ctx)
+	if err != nil {
 		return s, err
 	}
 	secret, err := secretOf(cfg.Data)
@@ -179,21 +151,67 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	s.serve(listen, handler)
 	s.serve(previews, shown)
 	s.work(d)
-	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
-	if cfg.Demo != "" {
-		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password,
-			token)
-		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(cfg.Data, demo.Loose))
-	}
 	link, err := d.SetupLink(ctx)
 	if err != nil {
 		return s, err
+	}
+	s.tell(out, consoleAt, pattern, token, link)
+	return s, nil
+}
+
+func listenOn(address, option string) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("listening on %s: %w; name another address with %s", address, err, option)
+	}
+	return l, nil
+}
+
+// closeOn closes a listener that is not used after an error.
+func closeOn(err *error, l net.Listener) {
+	if *err != nil {
+		l.Close()
+	}
+}
+
+// openData locks the data folder and opens what is in it.
+func (s *Service) openData(ctx context.Context) (scratch *blob.Scratch, err error) {
+	if s.lock, err = lockFolder(s.cfg.Data); err != nil {
+		return nil, err
+	}
+	if err := checkWhole(s.cfg.Data); err != nil {
+		return nil, err
+	}
+	if scratch, err = blob.OpenScratch(filepath.Join(s.cfg.Data, "scratch")); err != nil {
+		return nil, err
+	}
+	dsn := s.cfg.Database
+	if dsn == "" {
+		if s.db, err = mariadb.Start(ctx, filepath.Join(s.cfg.Data, "mariadb"), s.log); err != nil {
+			return nil, err
+		}
+		dsn = s.db.DSN()
+	}
+	blobs, err := blob.Open(filepath.Join(s.cfg.Data, "blobs"))
+	if err != nil {
+		return nil, err
+	}
+	s.store, err = store.Open(ctx, dsn, blobs)
+	return scratch, err
+}
+
+// tell says where the service is, and how to sign in at first.
+func (s *Service) tell(out io.Writer, consoleAt, pattern, token, link string) {
+	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
+	if s.cfg.Demo != "" {
+		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password,
+			token)
+		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(s.cfg.Data, demo.Loose))
 	}
 	if link != "" {
 		fmt.Fprintf(out, "There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n",
 			consoleAt, link)
 	}
-	return s, nil
 }
 
 // framed gives the previews as a source of a Content-Security-Policy (CSP 3, 2.3.1), in which

@@ -130,7 +130,7 @@ func headOf(id string, kind item.Kind, key string, doc, sense item.Digest, bytes
 		NormalizedDigest: sense,
 		Bytes:            bytes,
 	}
-	json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
+	_ = json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
 	return h
 }
 

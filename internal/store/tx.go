@@ -160,7 +160,9 @@ func (s *Store) Exclusively(ctx context.Context, name string, patience time.Dura
 	if got == nil || *got != 1 {
 		return fmt.Errorf("%s: %w", name, ErrBusy)
 	}
-	defer conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK(CONCAT(DATABASE(), ?))", "/"+name)
+	defer func() { // a connection that is gone holds no lock
+		_, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK(CONCAT(DATABASE(), ?))", "/"+name)
+	}()
 	return f()
 }
 

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -153,7 +154,7 @@ func (v *verifier) fromKits() error {
 func (v *verifier) fromKit(f io.ReaderAt, size int64, list *kit.PackingList) error {
 	k, err := kit.Open(f, size)
 	if err != nil {
-		return nil // an older format may be refused by now
+		return nil //nolint:nilerr // an older format may be refused by now
 	}
 	for _, e := range list.Items {
 		if v.bad[e.SHA256] == "" {
@@ -187,25 +188,19 @@ func (v *verifier) references() error {
 		{"kit", `SELECT CONCAT('the file of ', k.name, '@', v.version) AS name, v.file AS doc, 'media' AS kind, ` +
 			`v.file_bytes AS bytes FROM kit_versions v JOIN kits k ON k.id = v.kit_id WHERE v.file <> ''`},
 	} {
-		rows, err := v.s.conn(v.ctx).Raw(q.sql).Rows()
-		if err != nil {
-			return err
-		}
+		q := v.s.conn(v.ctx).Raw(q.sql)
 		type ref struct {
 			name, kind string
 			doc        item.Digest
 			bytes      int64
 		}
 		var refs []ref
-		for rows.Next() {
+		if err := each(q, func(rows *sql.Rows) error {
 			var r ref
-			if err := rows.Scan(&r.name, &r.doc, &r.kind, &r.bytes); err != nil {
-				rows.Close()
-				return err
-			}
+			err := rows.Scan(&r.name, &r.doc, &r.kind, &r.bytes)
 			refs = append(refs, r)
-		}
-		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}); err != nil {
 			return err
 		}
 		have, err := v.have()
@@ -325,22 +320,16 @@ func (v *verifier) collection(c *Collection) error {
 func (v *verifier) whereUsed(tx *gorm.DB, c *Collection, name string, heads []item.Head) error {
 	got := map[string]map[string]bool{}
 	for table, column := range map[string]string{"item_refs": "to_name", "item_terms": "term"} {
-		rows, err := tx.Table(table).Select("item_id, "+column).Where("collection_id = ?", c.ID).Rows()
-		if err != nil {
-			return err
-		}
-		for rows.Next() {
+		q := tx.Table(table).Select("item_id, "+column).Where("collection_id = ?", c.ID)
+		if err := each(q, func(rows *sql.Rows) error {
 			var id, word string
-			if err := rows.Scan(&id, &word); err != nil {
-				rows.Close()
-				return err
-			}
+			err := rows.Scan(&id, &word)
 			if got[id] == nil {
 				got[id] = map[string]bool{}
 			}
 			got[id][table+" "+word] = true
-		}
-		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}); err != nil {
 			return err
 		}
 	}
@@ -438,4 +427,19 @@ func (s *Store) CollectionDigests(ctx context.Context) (map[string]item.Digest, 
 		out[string(c.Kind)+"/"+c.Name] = c.Digest
 	}
 	return out, nil
+}
+
+// each goes through the rows of a query.
+func each(q *gorm.DB, f func(rows *sql.Rows) error) error {
+	rows, err := q.Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := f(rows); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
 }

@@ -127,6 +127,7 @@ func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item
 			v.slugs[h.Meta.Slug] = h.Address
 		case item.Media:
 			v.media[h.Doc] = h.Address
+		default:
 		}
 	}
 	return v

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -134,35 +135,19 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		}
 		if !ch.Delete {
 			h := ch.Head
-			rows = append(
-				rows,
-				Item{
-					CollectionID: c.ID,
-					ItemID:       h.ID,
-					Kind:         h.Address.Kind,
-					Key:          h.Address.Key,
-					Slug:         slugOf(c, h),
-					Doc:          h.Doc,
-					Sense:        h.NormalizedDigest,
-					Bytes:        h.Bytes,
-					Meta:         metaText(h.Meta),
-					State:        state,
-					FromRev:      rev,
-					ToRev:        Forever,
-				},
-			)
+			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: h.Address.Kind, Key: h.Address.Key,
+				Slug: slugOf(c, h), Doc: h.Doc, Sense: h.NormalizedDigest, Bytes: h.Bytes, Meta: metaText(h.Meta),
+				State: state, FromRev: rev, ToRev: Forever})
 			fresh = append(fresh, h)
 		}
 	}
 	if len(closing) == 0 && len(rows) == 0 {
 		return c.Revision, nil
 	}
-	for len(closing) > 0 {
-		n := min(len(closing), 500)
-		if err := t.db.Model(&Item{}).Where("id IN ?", closing[:n]).Update("to_rev", rev).Error; err != nil {
+	for part := range slices.Chunk(closing, 500) {
+		if err := t.db.Model(&Item{}).Where("id IN ?", part).Update("to_rev", rev).Error; err != nil {
 			return 0, err
 		}
-		closing = closing[n:]
 	}
 	var stale StaleError
 	for _, r := range rows {
@@ -189,24 +174,19 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		Error; err != nil {
 		return 0, err
 	}
-	if len(n.Says) > 500 {
-		n.Says = strings.ToValidUTF8(n.Says[:497], "") + "…"
-	}
-	r := Revision{
-		CollectionID: c.ID,
-		Rev:          rev,
-		At:           n.At,
-		ByUser:       n.By,
-		Act:          n.Act,
-		Says:         n.Says,
-		Digest:       c.Digest,
-		Changed:      len(changes),
-		DeliveryID:   n.Delivery,
-	}
-	if err := t.db.Create(&r).Error; err != nil {
+	if err := t.note(c, len(changes), n); err != nil {
 		return 0, err
 	}
 	return rev, t.s.index(t.db, c, gone, fresh)
+}
+
+// note writes down a collection's newest revision.
+func (t *Tx) note(c *Collection, changed int, n Note) error {
+	if len(n.Says) > 500 {
+		n.Says = strings.ToValidUTF8(n.Says[:497], "") + "…"
+	}
+	return t.db.Create(&Revision{CollectionID: c.ID, Rev: c.Revision, At: n.At, ByUser: n.By, Act: n.Act, Says: n.Says,
+		Digest: c.Digest, Changed: changed, DeliveryID: n.Delivery}).Error
 }
 
 // index renews where-used and search for the items that changed.

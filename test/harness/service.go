@@ -8,6 +8,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -223,7 +224,7 @@ func (s *Service) ClientIn(in string, args ...string) Ran {
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	err := cmd.Run()
 	r := Ran{Out: out.String(), Err: errOut.String(), Code: cmd.ProcessState.ExitCode()}
-	if _, exited := err.(*exec.ExitError); err != nil && !exited {
+	if exited := new(exec.ExitError); err != nil && !errors.As(err, &exited) {
 		s.t.Fatalf("running the client: %v", err)
 	}
 	return r

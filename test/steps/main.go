@@ -155,6 +155,7 @@ func read(d doc, src []byte) {
 		if set, err := tokens.Parse(src); err == nil {
 			set.Sheet()
 		}
+	default:
 	}
 	blend.Merge(d.kind, src, append([]byte("\n"), src...), append(src[:len(src):len(src)], '\n'), nil)
 }
