@@ -16,7 +16,18 @@ test: ## the same set-up, then every test
 	@scripts/setup.sh serve test
 	@$(MAKE) --no-print-directory build
 	@go vet ./...
-	@go test -timeout 40m ./...
+	@cd web && npm run --silent test
+	@go test -race -shuffle on -timeout 20m ./core/... ./internal/...
+	@go test -shuffle on -timeout 40m ./api/... ./cmd/... ./demo/... ./test/...
+
+lint: bin/golangci-lint ## everything that can be checked without running it
+	@scripts/setup.sh
+	@scripts/lint.sh
+
+bin/golangci-lint: tools/go.mod tools/go.sum
+	@echo "Building golangci-lint, as tools/go.mod pins it"
+	@cd tools && go build -o ../$@ github.com/golangci/golangci-lint/v2/cmd/golangci-lint
+	@touch $@
 
 tour: ## the main job end to end through the client, with what a librarian reads
 	@scripts/setup.sh serve

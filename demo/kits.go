@@ -161,7 +161,7 @@ func DeliverLastSpring(ctx context.Context, d *desk.Desk, p desk.Person) error {
 		info, err = d.DeliveryStage(ctx, p, info.ID, "")
 	}
 	if err == nil {
-		_, err = d.DeliveryLive(ctx, p, info.ID, nil)
+		_, err = d.DeliveryGoLive(ctx, p, info.ID, nil)
 	}
 	if err != nil {
 		return fmt.Errorf("demo: delivering hut-basics to %s: %w", site, err)

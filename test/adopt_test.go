@@ -160,7 +160,7 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Go(s.Console + "/sites/cairn-edge/publishing")
 	b.Sees("No outlet yet")
 	b.Type("#outlet-name", "main")
-	b.Press("Add it and publish")
+	b.Press("Add and publish")
 	b.Sees("release 1")
 	edit(t, filepath.Join(s.Data, "outlets", "cairn-edge", "main", "contact.html"), "Your words", "Your question")
 	b.Press("Publish now")

@@ -7,7 +7,6 @@ import (
 	"image/png"
 	"strings"
 	"testing"
-	"time"
 
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
@@ -116,7 +115,7 @@ func pieceShots(b *harness.Browser, url string, p carriedPiece, width int64) [][
 
 // elementShot gives a picture of an element's own box.
 func elementShot(b *harness.Browser, selector string) []byte {
-	time.Sleep(100 * time.Millisecond)
+	b.Settled()
 	r := harness.Eval[[]float64](
 		b,
 		`(() => { const r = document.querySelector("`+selector+`").getBoundingClientRect(); return [r.left, `+

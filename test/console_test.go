@@ -3,7 +3,6 @@ package test
 import (
 	"path/filepath"
 	"testing"
-	"time"
 
 	"compactparcel/test/harness"
 
@@ -122,7 +121,8 @@ func TestStoryInTheConsole(t *testing.T) {
 	for _, p := range []string{"/library", "/kits", "/sites", "/sites/larch-saddle", "/deliveries/1/plan",
 		"/kits/hut-basics/0.1.0"} {
 		b.Go(s.Console + p)
-		time.Sleep(700 * time.Millisecond)
+		b.Do(chromedp.WaitVisible("h1"))
+		b.Settled()
 		assert.LessOrEqual(t, harness.Eval[int](b, `document.documentElement.scrollWidth`), 390, p)
 	}
 	b.Go(s.Console + "/deliveries/1/plan")

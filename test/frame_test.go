@@ -47,7 +47,7 @@ func TestPreviewsCannotLeadTheConsoleAway(t *testing.T) {
 		return harness.Eval[float64](b, `document.querySelector("iframe").getBoundingClientRect().`+side)
 	}
 	b.Do(chromedp.MouseClickXY(box("left")+60, max(box("top"), 0)+60))
-	time.Sleep(time.Second)
+	time.Sleep(time.Second) // nothing is to happen, and nothing tells of that
 	assert.Equal(t, s.Console+"/sites/away", harness.Eval[string](b, "location.href"), "it stays where it is")
 	b.Sees("As visitors see it")
 }

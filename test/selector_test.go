@@ -7,7 +7,6 @@ import (
 	"net/url"
 	"strings"
 	"testing"
-	"time"
 
 	"compactparcel/core/css"
 	"compactparcel/core/markup"
@@ -62,9 +61,7 @@ func TestSelectorsNameWhatChromiumNames(t *testing.T) {
 		unknown += compareSelectors(t, b, doc, selectors)
 	}
 	assert.LessOrEqual(t, unknown, 4, "selectors that our matcher does not read")
-	seed := time.Now().UnixNano()
-	t.Logf("seed of the made selectors: %d", seed)
-	made := &selectorMaker{rand.New(rand.NewSource(seed))}
+	made := &selectorMaker{rand.New(rand.NewSource(harness.Seed(t)))}
 	for range 6 {
 		selectors = selectors[:0]
 		for range 150 {

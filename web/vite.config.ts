@@ -1,4 +1,4 @@
-import { defineConfig } from "vite"
+import { defineConfig } from "vitest/config"
 import vue from "@vitejs/plugin-vue"
 import tailwindcss from "@tailwindcss/vite"
 
@@ -7,5 +7,6 @@ export default defineConfig({
   // A line break between two inline elements is a space, as in HTML and as the formatter sees it.
   plugins: [vue({ template: { compilerOptions: { whitespace: "preserve" } } }), tailwindcss()],
   build: { outDir: "../internal/console/dist", emptyOutDir: true, assetsInlineLimit: 0 },
-  server: { proxy: { "/api": "http://127.0.0.1:8460" } },
+  test: { environment: "happy-dom", include: ["src/**/*.test.ts"] },
+  server: { fs: { allow: [".."] }, proxy: { "/api": "http://127.0.0.1:8460" } },
 })

@@ -129,7 +129,7 @@ Ends with 1 when something is wrong that was not put right.`,
 				if f.Mended {
 					state = "mended"
 				}
-				fmt.Printf("%-6s  %s: %s\n", state, f.What, f.Says)
+				fmt.Printf("%-6s  %s: %s\n", state, f.What, f.Message)
 			})
 			if err != nil {
 				return err

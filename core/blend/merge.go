@@ -354,7 +354,7 @@ func (d *doc) show(list []token) string {
 		lead, text := t.n.lead, string(t.n.open.Of(d.src))
 		switch t.what {
 		case shuts:
-			lead, text = t.n.tail, string(t.n.shut.Of(d.src))
+			lead, text = t.n.tail, string(t.n.endTag.Of(d.src))
 		case moves:
 			text = d.text(t.n)
 		default:

@@ -21,7 +21,7 @@ type node struct {
 	lead   span.Span // what stands before it: white space, comments of a stylesheet
 	open   span.Span // its own text: the start tag, all of a leaf
 	tail   span.Span // what stands before its end
-	shut   span.Span // the end tag; empty for a leaf and where it is implied
+	endTag   span.Span // the end tag; empty for a leaf and where it is implied
 	num    int       // its place in document order
 	words  []string  // see bag
 	worded answer    // whether it holds words: see wordy
@@ -178,7 +178,7 @@ func (n *node) part(name string) (part, bool) {
 func (d *doc) text(n *node) string {
 	end := n.open.End
 	if n.shape == holds {
-		end = n.shut.End
+		end = n.endTag.End
 	}
 	return string(d.src[n.open.Start:end])
 }

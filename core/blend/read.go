@@ -63,7 +63,7 @@ func (b *builder) up(shut span.Span) {
 		b.aside(shut.Start)
 	}
 	b.in.tail = span.Span{Start: b.at, End: shut.Start}
-	b.in.shut = shut
+	b.in.endTag = shut
 	b.at = shut.End
 	b.in = b.in.parent
 }
@@ -100,7 +100,7 @@ func (b *builder) done() *doc {
 		b.aside(len(b.src))
 	}
 	b.in.tail = span.Span{Start: b.at, End: len(b.src)}
-	b.in.shut = span.Span{Start: len(b.src), End: len(b.src)}
+	b.in.endTag = span.Span{Start: len(b.src), End: len(b.src)}
 	return (&doc{src: b.src, lang: b.lang, root: b.in}).settle()
 }
 

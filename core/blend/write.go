@@ -209,7 +209,7 @@ func (m *merger) write(list []output) []byte {
 		}
 		switch {
 		case x.what == shuts:
-			x.text = string(x.n.shut.Of(d.src))
+			x.text = string(x.n.endTag.Of(d.src))
 		case x.base != nil && x.what != words:
 			x.text = m.open(*x)
 		default:
@@ -301,7 +301,7 @@ func sound(d *doc, m *merger) bool {
 	for i, t := range again {
 		x, text := m.list[i], string(t.n.open.Of(d.src))
 		if t.what == shuts {
-			text = string(t.n.shut.Of(d.src))
+			text = string(t.n.endTag.Of(d.src))
 		}
 		if t.what != x.what || t.n.shape != x.n.shape || t.what != words && t.n.kind != x.n.kind ||
 			bare(text) != bare(x.text) {

@@ -114,7 +114,7 @@ a,h2{margin:0}
 	assert.NotEmpty(t, again.CSS)
 }
 
-func TestSenseOfCSS(t *testing.T) {
+func TestNormalizedCSS(t *testing.T) {
 	assert.Equal(t, string(Normalize([]byte("a{color:red;top:0}"))),
 		string(Normalize([]byte("/* x */ a {\n  color : red;\n top: 0;\n}\n"))))
 	assert.NotEqual(t, string(Normalize([]byte("a :hover{}"))), string(Normalize([]byte("a:hover{}"))))

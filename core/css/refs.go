@@ -311,7 +311,7 @@ func (c *collector) values(at span.Span) {
 	}
 }
 
-// Sense gives the sheet with comments and needless white space set aside; a sheet that
+// Normalize gives the sheet with comments and needless white space set aside; a sheet that
 // is too large to be read rule by rule as it is.
 func Normalize(src []byte) []byte {
 	if bytes.Count(src, []byte("{")) > MaxRules {

@@ -71,7 +71,7 @@ type FillPlace struct {
 
 // Facts of one document.
 type Facts struct {
-	NormalizedDigest item.Digest `json:"sense"`
+	NormalizedDigest item.Digest `json:"normalizedDigest"`
 	Title            string      `json:"title,omitempty"`
 	Refs             []Ref       `json:"refs,omitempty"`
 	Fills            []FillPlace `json:"fills,omitempty"`

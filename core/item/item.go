@@ -3,7 +3,7 @@
 // A library, a site, a kit and a folder on disk are all collections. An item has
 // an address (kind/key), a permanent id, metadata and content. Two digests are
 // kept of each: the exact one, SHA-256 of the bytes, for storage and equality,
-// and the sense digest, in which formatting is set aside, for standings.
+// and the normalized digest, in which formatting is set aside, for standings.
 package item
 
 import (
@@ -143,7 +143,7 @@ func NewSet() *Set {
 	}
 }
 
-// Put adds or replaces an item. The caller gives the sense digest, since finding
+// Put adds or replaces an item. The caller gives the normalized digest, since finding
 // it needs to know the content's language.
 func (s *Set) Put(h Head, content []byte) Head {
 	h.Doc, h.Bytes = DigestOf(content), int64(len(content))
@@ -162,7 +162,7 @@ func (s *Set) PutFile(h Head, open func() (io.ReadCloser, error)) {
 	s.files[h.Doc] = open
 }
 
-// Retitle replaces the metadata of an item that is there.
+// ReplaceMeta replaces the metadata of an item that is there.
 func (s *Set) ReplaceMeta(h Head) { s.heads[h.Address] = h }
 
 // Drop takes an item out.

@@ -21,7 +21,7 @@ func NewOver(c Collection) *Over {
 // Drop leaves an item of the collection out.
 func (o *Over) Drop(a Address) { o.gone[a] = true }
 
-// Set lays an item over the collection's. Its sense digest is left to who reads it.
+// Set lays an item over the collection's. Its normalized digest is left to who reads it.
 func (o *Over) Set(h Head, b []byte) {
 	h.Doc, h.Bytes = DigestOf(b), int64(len(b))
 	h.NormalizedDigest = h.Doc

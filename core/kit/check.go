@@ -28,8 +28,8 @@ func Check(list *PackingList, c item.Collection) ([]Finding, error) {
 // themselves.
 func CheckIn(list *PackingList, w *closure.Small, origins ...Origin) ([]Finding, error) {
 	var out []Finding
-	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
-		out = append(out, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
+	add := func(a item.Address, line int, stops bool, remedy, format string, args ...any) {
+		out = append(out, Finding{a, line, stops, fmt.Sprintf(format, args...), remedy})
 	}
 	needed := map[string]bool{}
 	for _, n := range list.Needs.Items {

@@ -26,7 +26,7 @@ var (
 // checkText finds what belongs to somebody, or was never meant to stay, in a piece of
 // markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their
 // places, mail addresses and phones.
-func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, wayOut, format string, args ...any)) {
+func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, remedy, format string, args ...any)) {
 	lines := &lines{src: tree.Source, line: 1}
 	for _, n := range tree.All {
 		if !n.Own || n.Tag == "script" || n.Tag == "style" || strings.HasPrefix(n.Tag, "cp-") || blank(n) {
@@ -132,7 +132,7 @@ var colourFunctions = map[string]bool{
 
 // checkColours counts the colours that a stylesheet writes out although there are
 // tokens for them; the host frame's own do not count.
-func checkColours(sheet *css.Sheet, add func(line int, wayOut, format string, args ...any)) {
+func checkColours(sheet *css.Sheet, add func(line int, remedy, format string, args ...any)) {
 	count, first := 0, 0
 	sheet.Walk(func(r *css.Rule, around []*css.Rule) {
 		for _, g := range append(around, r) {

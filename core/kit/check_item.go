@@ -28,8 +28,8 @@ type inspected struct {
 
 func (c *checker) item(h item.Head) (out inspected, err error) {
 	w, list, a := c.w, c.list, h.Address
-	add := func(a item.Address, line int, stops bool, wayOut, format string, args ...any) {
-		out.findings = append(out.findings, Finding{a, line, stops, fmt.Sprintf(format, args...), wayOut})
+	add := func(a item.Address, line int, stops bool, remedy, format string, args ...any) {
+		out.findings = append(out.findings, Finding{a, line, stops, fmt.Sprintf(format, args...), remedy})
 	}
 	if a.Kind == item.Setting && !h.Meta.IsPortable(a.Key) {
 		add(a, 0, true, "take it out of the kit", "the setting is site-only and may not travel")
@@ -69,7 +69,7 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 	for _, s := range f.Scripts {
 		add(a, 0, false, "the receiver must allow scripts", "it brings code: %s", s)
 	}
-	note := func(line int, wayOut, format string, args ...any) { add(a, line, false, wayOut, format, args...) }
+	note := func(line int, remedy, format string, args ...any) { add(a, line, false, remedy, format, args...) }
 	if a.Kind != item.Media {
 		b, err := item.Read(w, h)
 		if err != nil {

@@ -16,8 +16,8 @@ import (
 // Origin is what a source site says of itself: none of it should be left in a kit.
 type Origin struct {
 	Site string
-	// Words are its title and tagline.
-	Words []string
+	// Names are its title and strapline.
+	Names []string
 	// Hosts are the names of its addresses on the web.
 	Hosts []string
 	// HasItem tells whether one of its items has an id.
@@ -36,7 +36,7 @@ func checkOrigin(
 	b []byte,
 	tree *markup.Tree,
 	origins []Origin,
-	note func(line int, wayOut, format string, args ...any),
+	note func(line int, remedy, format string, args ...any),
 ) {
 	line := func(at int) int { n, _ := span.Line(b, at); return n }
 	if at := rendered.FindIndex(b); at != nil {
@@ -61,7 +61,7 @@ func checkOrigin(
 	}
 	words := func(line int, text string) {
 		for _, o := range origins {
-			for _, w := range o.Words {
+			for _, w := range o.Names {
 				if len(w) > 3 && strings.Contains(text, w) {
 					note(line, "mark a blank for it, or reword it", "“%s” is what %s calls itself", w, o.Site)
 				}
@@ -92,7 +92,7 @@ func checkAnchors(
 	w *closure.Small,
 	h item.Head,
 	f *facts.Facts,
-	note func(line int, wayOut, format string, args ...any),
+	note func(line int, remedy, format string, args ...any),
 ) {
 	for _, u := range closure.Uses(w, h, f) {
 		if !u.Found || u.Fragment == "" || u.To.Kind != item.Page {

@@ -38,7 +38,7 @@ func TestTheCheckFindsWhatTheSourceSiteLeftBehind(t *testing.T) {
 		closure.NewSmall(set),
 		Origin{
 			Site:    "kestrel",
-			Words:   []string{"Kestrel Refuge"},
+			Names:   []string{"Kestrel Refuge"},
 			Hosts:   []string{"kestrel.example"},
 			HasItem: func(s string) bool { return s == id },
 		},

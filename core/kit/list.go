@@ -105,7 +105,7 @@ type Entry struct {
 	Key              string      `json:"key"`
 	Path             string      `json:"path"`
 	SHA256           item.Digest `json:"sha256"`
-	NormalizedDigest item.Digest `json:"sense"`
+	NormalizedDigest item.Digest `json:"normalizedDigest"`
 	Bytes            int64       `json:"bytes"`
 	item.Meta
 	Uses []item.Address `json:"uses,omitempty"`

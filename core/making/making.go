@@ -67,8 +67,8 @@ type Source struct {
 	Items item.Collection
 	// Site tells that it is a site, whose head scripts and facts are its own.
 	Site bool
-	// Came says of items that a kit brought which one that was, and its terms.
-	Came map[item.Address]string
+	// Origins says of items that a kit brought which one that was, and its terms.
+	Origins map[item.Address]string
 	// Stop ends the work by its error: nobody waits for it any more. It may be nil.
 	Stop func() error
 }
@@ -260,7 +260,7 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 				Uses:             t.Uses[h.Address],
 			},
 		)
-		if came, ok := src.Came[h.Address]; ok {
+		if came, ok := src.Origins[h.Address]; ok {
 			a.find(
 				kit.Finding{
 					Address: h.Address,

@@ -56,7 +56,7 @@ func hut(t *testing.T) *Source {
 	put("media/door.jpg", string(picture(t)), item.Meta{MediaType: "image/jpeg"})
 	put("setting/title", `"Kestrel Refuge"`, item.Meta{})
 	put("setting/address", `"https://kestrel.example/"`, item.Meta{})
-	return &Source{Items: s, Site: true, Came: map[item.Address]string{at("stylesheet/base"): "the kit old@1.0.0"}}
+	return &Source{Items: s, Site: true, Origins: map[item.Address]string{at("stylesheet/base"): "the kit old@1.0.0"}}
 }
 
 func assemble(t *testing.T, m Draft) *Assembled {
@@ -243,7 +243,7 @@ func TestAssemblingTellsWhatIsWrong(t *testing.T) {
 		assert.Contains(t, said(a), want)
 	}
 	require.Len(t, a.Origins, 1)
-	assert.Equal(t, []string{"Kestrel Refuge"}, a.Origins[0].Words)
+	assert.Equal(t, []string{"Kestrel Refuge"}, a.Origins[0].Names)
 	assert.Equal(t, []string{"hut.localhost", "kestrel.example"}, a.Origins[0].Hosts)
 	one, err := assemble(t, Draft{Picks: []Pick{{From: "hut", Address: at("page/home")}}}).List.Digest()
 	require.NoError(t, err)

@@ -29,7 +29,7 @@ func originOf(name string, src *Source) (kit.Origin, error) {
 			return o, err
 		}
 		if w != "" {
-			o.Words = append(o.Words, w)
+			o.Names = append(o.Names, w)
 		}
 	}
 	address, err := setting("address")

@@ -82,7 +82,7 @@ func TestAttributeOffsetsThroughCharacterReferences(t *testing.T) {
 	assert.Equal(t, `/m/a.png`, string(a.Offset(src, from, from+8).Of(src)))
 }
 
-func TestSenseSetsFormattingAside(t *testing.T) {
+func TestNormalizingSetsFormattingAside(t *testing.T) {
 	a := Normalize([]byte("<div class=\"b a\" id='x'>\n  <p>Hello   world</p>\n</div>"))
 	b := Normalize([]byte("<DIV id=x class='b  a'><p>Hello world</p></DIV>"))
 	assert.Equal(t, string(a), string(b))

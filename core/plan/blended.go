@@ -27,7 +27,7 @@ type blended struct {
 	got       *blend.Result
 	becomes   item.Meta
 	conflicts []blend.Conflict
-	sense     item.Digest
+	normalizedDigest     item.Digest
 	used      []string // decisions that found their conflict
 	err       error
 }
@@ -128,7 +128,7 @@ func (b *blended) blend(ask Request) {
 	var more []blend.Conflict
 	b.becomes, more, b.err = BlendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
 	b.conflicts = append(b.got.Conflicts, more...)
-	b.sense = facts.Extract(b.kind, b.becomes.Context, b.got.Text).NormalizedDigest
+	b.normalizedDigest = facts.Extract(b.kind, b.becomes.Context, b.got.Text).NormalizedDigest
 }
 
 // takeBlend puts a blend into the plan.
@@ -182,7 +182,7 @@ func (m *maker) takeBlend(b *blended) error {
 	put.Head.ID = ""
 	put.Head.Meta = b.becomes
 	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = item.DigestOf(b.got.Text), int64(len(b.got.Text)),
-		b.sense
+		b.normalizedDigest
 	m.writes = append(m.writes, put)
 	m.plan.BytesIn += put.Head.Bytes
 	b.base, b.site, b.kit = nil, nil, nil

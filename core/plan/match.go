@@ -132,12 +132,12 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	if err != nil {
 		return nil, err
 	}
-	sense := h.NormalizedDigest
+	normalized := h.NormalizedDigest
 	if ours != nil {
-		sense = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
+		normalized = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
 	}
-	here, kits := site.NormalizedDigest != origin.NormalizedDigest, sense != origin.NormalizedDigest
-	alike := site.NormalizedDigest == sense
+	here, kits := site.NormalizedDigest != origin.NormalizedDigest, normalized != origin.NormalizedDigest
+	alike := site.NormalizedDigest == normalized
 	if came && origin.Meta != nil {
 		meta := m.metaUnderT(h)
 		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)

@@ -52,7 +52,7 @@ type Origin struct {
 	Version    string
 	// Item is where it is now; zero when the site deleted it.
 	Item item.Address
-	// Sense is the sense digest as it was delivered, T included.
+	// NormalizedDigest is the item's as it was delivered, T included.
 	NormalizedDigest item.Digest
 	Copy             int
 	// Doc names the content as it was delivered, for Base; empty when it is not remembered.
@@ -289,7 +289,7 @@ type NameChange struct {
 	To   item.Address `json:"to"`
 }
 
-// Premise is what the plan relied on: an item in a state, or its absence.
+// Precondition is what the plan relied on: an item in a state, or its absence.
 type Precondition struct {
 	Address item.Address `json:"address"`
 	State   item.Digest  `json:"state"` // empty: not there

@@ -125,7 +125,7 @@ func (a *acceptor) note(at item.Address, format string, args ...any) {
 	a.out.Notes = append(a.out.Notes, Note{at, fmt.Sprintf(format, args...)})
 }
 
-// put lays an item in; its sense digest is left to who keeps it.
+// put lays an item in; its normalized digest is left to who keeps it.
 func (a *acceptor) put(h item.Head, content []byte) {
 	h.NormalizedDigest = ""
 	h.Doc, h.Bytes = item.DigestOf(content), int64(len(content))

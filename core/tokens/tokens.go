@@ -16,7 +16,7 @@ type Token struct {
 	Type  string // color, dimension, fontFamily, number, …; inherited from its groups
 	Alias string // path of the token it points at, if any
 	Value any    // the value with aliases resolved
-	Says  string // $description
+	Description  string // $description
 }
 
 // Property is the custom property that carries the token: "color.ink" becomes "--color-ink".
@@ -95,7 +95,7 @@ func collect(s *Set, group map[string]any, path, typ string, depth int) error {
 	}
 	if v, ok := group["$value"]; ok {
 		t := Token{Path: path, Type: typ, Value: v}
-		t.Says, _ = group["$description"].(string)
+		t.Description, _ = group["$description"].(string)
 		if a, ok := alias(v); ok {
 			t.Alias = a
 		}

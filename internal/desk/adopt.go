@@ -133,7 +133,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		note := store.Note{
 			By:   p.Name,
 			Act:  "adopt",
-			Says: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
+			Message: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
 			At:   d.Now(),
 		}
 		if _, err := tx.Write(c, changes, note); err != nil {
@@ -142,7 +142,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		if err := tx.SetFolderFiles(c.ID, folderFiles(c.ID, report, bases)); err != nil {
 			return err
 		}
-		return d.audit(tx, p, "adopt", name, note.Says)
+		return d.audit(tx, p, "adopt", name, note.Message)
 	})
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")

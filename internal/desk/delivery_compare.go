@@ -13,7 +13,7 @@ import (
 
 // Sides are the texts of one item on all sides of a delivery; nil where a side has none,
 // or none that is a text.
-type Sides struct {
+type Comparison struct {
 	Address                  item.Address
 	Base, Site, Kit, Becomes []byte
 	BecomesAt                item.Address
@@ -23,8 +23,8 @@ type Sides struct {
 // maxSide is the largest text that is shown of a side, in bytes.
 const maxSide = 1 << 20
 
-// DeliverySides gives the sides of one item of a delivery's kit, as it is planned.
-func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Address) (*Sides, error) {
+// DeliveryCompare gives the sides of one item of a delivery's kit, as it is planned.
+func (d *Desk) DeliveryCompare(ctx context.Context, p Person, id int64, a item.Address) (*Comparison, error) {
 	what := fmt.Sprintf("delivery %d, %s", id, a)
 	if err := p.may(Viewer, what); err != nil {
 		return nil, err
@@ -44,7 +44,7 @@ func (d *Desk) DeliverySides(ctx context.Context, p Person, id int64, a item.Add
 	if row == nil {
 		return nil, problem(NotFound, what, To(ShowDelivery, "delivery", fmt.Sprint(id)), "it is not in the plan")
 	}
-	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
+	out := &Comparison{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
 		return out, nil
 	}
@@ -124,12 +124,12 @@ func (d *Desk) sidesAfter(
 	info *DeliveryInfo,
 	a item.Address,
 	what string,
-) (*Sides, error) {
+) (*Comparison, error) {
 	row := rowOf(info.Planned, a)
 	if row == nil {
 		return nil, problem(NotFound, what, To(ShowDelivery, "delivery", fmt.Sprint(info.ID)), "it is not in the plan")
 	}
-	out := &Sides{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
+	out := &Comparison{Address: a, Conflicts: row.Conflicts, BecomesAt: row.Becomes}
 	if a.Kind == item.Media {
 		return out, nil
 	}

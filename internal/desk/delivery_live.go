@@ -10,10 +10,10 @@ import (
 	"compactparcel/internal/store"
 )
 
-// DeliveryLive puts a staged delivery live: its draft, its origins and its receipt
+// DeliveryGoLive puts a staged delivery live: its draft, its origins and its receipt
 // in one transaction, in which its state and the site's are held. What somebody edited
 // since it was staged is blended in; decisions settle, by conflict, what cannot be.
-func (d *Desk) DeliveryLive(
+func (d *Desk) DeliveryGoLive(
 	ctx context.Context,
 	p Person,
 	id int64,
@@ -79,7 +79,7 @@ func (d *Desk) deliverNow(
 	}
 	receipt.Before = locked.Digest
 	rev, err := tx.GoLive(locked, dr, store.Note{By: p.Name, Act: "deliver",
-		Says: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
+		Message: fmt.Sprintf("%s@%s delivered", info.Kit, info.Version), Delivery: &id, At: d.Now()})
 	if err != nil {
 		return err
 	}

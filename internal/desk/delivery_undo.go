@@ -246,7 +246,7 @@ func (x *undoing) write(p Person) error {
 	}
 	id := x.info.ID
 	undo, err := x.tx.Write(x.c, x.changes,
-		store.Note{By: p.Name, Act: "undo", Says: says, Delivery: &id, At: x.d.Now()})
+		store.Note{By: p.Name, Act: "undo", Message: says, Delivery: &id, At: x.d.Now()})
 	if err != nil {
 		return err
 	}

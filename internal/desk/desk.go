@@ -97,7 +97,7 @@ func Done[T any](v T, err error) (T, error) { return done(v, err) }
 // audit writes who did what, in the transaction of what was done.
 func (d *Desk) audit(tx *store.Tx, p Person, act, subject, says string) error {
 	return tx.Audit(&store.AuditEvent{
-		At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Says: says, RequestID: p.Request,
+		At: d.Now(), ByUser: p.Name, Act: act, Subject: subject, Message: says, RequestID: p.Request,
 	})
 }
 

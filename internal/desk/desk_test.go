@@ -180,19 +180,19 @@ func TestTheDesk(t *testing.T) {
 		problem(t, err, desk.Exists, "this version")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "the kit is empty")
-		_, err = d.KitPut(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
+		_, err = d.KitAdd(ctx, librarian, "tops", "1.0.0", []making.Pick{{From: "one", Address: address("part/none")}})
 		problem(t, err, desk.NotFound, "one has no part/none")
-		k, err := d.KitPut(ctx, librarian, "tops", "1.0.0",
+		k, err := d.KitAdd(ctx, librarian, "tops", "1.0.0",
 			[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
 		assert.Contains(t, k.Check[0].Message, "two sources bring different items")
 		_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 		problem(t, err, desk.NotClean, "two sources")
-		k, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/main"), false)
+		k, err = d.KitExclude(ctx, librarian, "tops", "1.0.0", address("menu/main"), false)
 		require.NoError(t, err)
-		_, err = d.KitLeave(ctx, librarian, "tops", "1.0.0", address("menu/none"), false)
+		_, err = d.KitExclude(ctx, librarian, "tops", "1.0.0", address("menu/none"), false)
 		problem(t, err, desk.NotFound, "was not put in")
-		_, err = d.KitWords(
+		_, err = d.KitDescribe(
 			ctx,
 			librarian,
 			"tops",
@@ -216,16 +216,16 @@ func TestTheDesk(t *testing.T) {
 		f.Close()
 		require.NoError(t, err)
 		assert.EqualValues(t, v.FileBytes, len(b))
-		first, err := d.KitAdvise(ctx, viewer, "tops", "1.0.0")
+		first, err := d.KitNextVersion(ctx, viewer, "tops", "1.0.0")
 		require.NoError(t, err)
 		assert.EqualValues(t, "first", first.Step)
 		assert.True(t, first.Enough)
 		_, err = d.NewKit(ctx, librarian, "tops", "1.0.1", making.Draft{Title: "Tops"})
 		require.NoError(t, err)
-		next, err := d.KitPut(ctx, librarian, "tops", "1.0.1",
+		next, err := d.KitAdd(ctx, librarian, "tops", "1.0.1",
 			[]making.Pick{{From: "two", Address: address("menu/main")}})
 		require.NoError(t, err)
-		advice, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
+		advice, err := d.KitNextVersion(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)
 		assert.EqualValues(t, "major", advice.Step, "the part is gone")
 		assert.Equal(t, "2.0.0", advice.Next)
@@ -238,15 +238,15 @@ func TestTheDesk(t *testing.T) {
 		require.NoError(
 			t,
 			d.Store.DB(ctx).
-				Raw("SELECT says FROM audit_events WHERE act = 'seal' ORDER BY id DESC LIMIT 1").
+				Raw("SELECT message FROM audit_events WHERE act = 'seal' ORDER BY id DESC LIMIT 1").
 				Scan(&said).
 				Error,
 		)
 		assert.Contains(t, said, "nobody leaned on it", "the reason is recorded")
-		sealed, err := d.KitAdvise(ctx, viewer, "tops", "1.0.1")
+		sealed, err := d.KitNextVersion(ctx, viewer, "tops", "1.0.1")
 		require.NoError(t, err)
 		assert.Equal(t, advice.Next, sealed.Next, "of a sealed version the same is told")
-		_, err = d.KitAdvise(ctx, viewer, "tops", "9.0.0")
+		_, err = d.KitNextVersion(ctx, viewer, "tops", "9.0.0")
 		problem(t, err, desk.NotFound, "not there")
 		again, err := d.KitUpload(ctx, librarian, bytes.NewReader(b), "", "")
 		require.NoError(t, err, "the very same kit may come in again")

@@ -205,7 +205,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 	}
 	del, err := d.Store.Read(ctx).Deliveries().OfDraft(id)
 	if err == nil {
-		info, err := d.DeliveryLive(ctx, p, del.ID, nil)
+		info, err := d.DeliveryGoLive(ctx, p, del.ID, nil)
 		if err != nil {
 			return 0, err
 		}
@@ -229,7 +229,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 			return err
 		}
 		rev, err = tx.GoLive(locked, now,
-			store.Note{By: p.Name, Act: "go-live", Says: "draft “" + now.Name + "” went live", At: d.Now()})
+			store.Note{By: p.Name, Act: "go-live", Message: "draft “" + now.Name + "” went live", At: d.Now()})
 		if err != nil {
 			return err
 		}

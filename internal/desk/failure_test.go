@@ -103,14 +103,14 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 	_, err = d.NewKit(ctx, librarian, "basics", "1.0.0",
 		making.Draft{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}})
 	require.NoError(t, err)
-	_, err = d.KitPut(ctx, librarian, "basics", "1.0.0",
+	_, err = d.KitAdd(ctx, librarian, "basics", "1.0.0",
 		[]making.Pick{{From: "one", Address: address("section/hours")}, {From: "one", Address: address("part/top")}})
 	require.NoError(t, err)
 	_, err = d.KitSeal(ctx, librarian, "basics", "1.0.0", 0, "")
 	require.NoError(t, err)
 	_, err = d.NewKit(ctx, librarian, "next", "1.0.0", making.Draft{Title: "N", Terms: kit.Terms{License: "CC0-1.0"}})
 	require.NoError(t, err)
-	_, err = d.KitPut(ctx, librarian, "next", "1.0.0", []making.Pick{{From: "one", Address: address("page/home")}})
+	_, err = d.KitAdd(ctx, librarian, "next", "1.0.0", []making.Pick{{From: "one", Address: address("page/home")}})
 	require.NoError(t, err)
 	_, err = d.LibraryAdd(ctx, librarian, "one", []item.Address{address("section/hours")})
 	require.NoError(t, err)
@@ -163,11 +163,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		}},
 		{"advice", false, func(d *desk.Desk) (string,
 			error) {
-			return text(d.KitAdvise(ctx, viewer, "next", "1.0.0"))
+			return text(d.KitNextVersion(ctx, viewer, "next", "1.0.0"))
 		}},
 		{"the choice of kits", false, func(d *desk.Desk) (string,
 			error) {
-			return text(d.KitChoose(ctx, viewer, "basics", "1.0.0", "two"))
+			return text(d.KitResolve(ctx, viewer, "basics", "1.0.0", "two"))
 		}},
 		{"adopting", true, func(d *desk.Desk) (string, error) {
 			_, err := d.Adopt(ctx, keeper, "three", folderOf(pages), desk.PartsAuto)
@@ -213,14 +213,14 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			return "", err
 		}},
 		{"sides", false, func(d *desk.Desk) (string, error) {
-			return text(d.DeliverySides(ctx, viewer, state.delivery, address("part/top")))
+			return text(d.DeliveryCompare(ctx, viewer, state.delivery, address("part/top")))
 		}},
 		{"staging", true, func(d *desk.Desk) (string, error) {
 			_, err := d.DeliveryStage(ctx, librarian, state.delivery, "")
 			return "", err
 		}},
 		{"delivering", true, func(d *desk.Desk) (string, error) {
-			_, err := d.DeliveryLive(ctx, keeper, state.delivery, nil)
+			_, err := d.DeliveryGoLive(ctx, keeper, state.delivery, nil)
 			return "", err
 		}},
 		{"undoing", true, func(d *desk.Desk) (string, error) {

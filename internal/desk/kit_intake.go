@@ -25,7 +25,7 @@ import (
 type Intake struct {
 	// What the file turned out to be: see core/loose.
 	What string
-	Says string
+	Message string
 	// Kits are those that are on the shelf or in the making now.
 	Kits []*KitInfo
 	// Report says what was not taken, and what was found in what was.
@@ -53,7 +53,7 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 		if err != nil {
 			return d.notBelieved(what, err)
 		}
-		out.What, out.Says = found.What, "it is "+loose.Words[found.What]
+		out.What, out.Message = found.What, "it is "+loose.Words[found.What]
 		for _, v := range found.Aside {
 			if !strings.HasSuffix(v.Path, "/") { // a folder holds nothing by itself
 				out.Report = append(out.Report, v)
@@ -201,7 +201,7 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		words.Picks = append(words.Picks,
 			making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()})
 	}
-	if err := d.beginDraft(ctx, p, list, words, changes, out.Says); err != nil {
+	if err := d.beginDraft(ctx, p, list, words, changes, out.Message); err != nil {
 		return err
 	}
 	for _, n := range notes {
@@ -239,7 +239,7 @@ func (d *Desk) beginDraft(
 			return err
 		}
 		if _, err := tx.Write(c, changes,
-			store.Note{By: p.Name, Act: "read-file", Says: says, At: d.Now()}); err != nil {
+			store.Note{By: p.Name, Act: "read-file", Message: says, At: d.Now()}); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))

@@ -94,9 +94,9 @@ func (d *Desk) change(
 	return done(d.Kit(ctx, p, name, version))
 }
 
-// KitPut puts items of a site, the library or a sealed kit into a kit in the making, or
+// KitAdd puts items of a site, the library or a sealed kit into a kit in the making, or
 // single elements of them. What had been left comes back.
-func (d *Desk) KitPut(ctx context.Context, p Person, name, version string, picks []making.Pick) (*KitInfo, error) {
+func (d *Desk) KitAdd(ctx context.Context, p Person, name, version string, picks []making.Pick) (*KitInfo, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
@@ -185,13 +185,13 @@ func (d *Desk) kitPutAll(
 	if len(picks) == 0 {
 		return nil, problem(NotFound, from, To(NameItems), "%s", none)
 	}
-	return d.KitPut(ctx, p, name, version, picks)
+	return d.KitAdd(ctx, p, name, version, picks)
 }
 
-// KitLeave takes an item out of a kit in the making: one that was put in is put in no
+// KitExclude takes an item out of a kit in the making: one that was put in is put in no
 // more, one that comes along stays out and becomes a need, an optional one when the
 // kit's pieces stand without it.
-func (d *Desk) KitLeave(
+func (d *Desk) KitExclude(
 	ctx context.Context,
 	p Person,
 	name, version string,
@@ -234,9 +234,9 @@ func (d *Desk) KitLeave(
 	})
 }
 
-// KitWords changes what is said of a kit in the making. etag is the one the
+// KitDescribe changes what is said of a kit in the making. etag is the one the
 // person saw. Picks are left as they are.
-func (d *Desk) KitWords(
+func (d *Desk) KitDescribe(
 	ctx context.Context,
 	p Person,
 	name, version string,

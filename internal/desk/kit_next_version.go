@@ -9,9 +9,9 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
-// KitAdvise compares a version with the sealed one before it. The first version of a
+// KitNextVersion compares a version with the sealed one before it. The first version of a
 // kit has none, and any number is enough.
-func (d *Desk) KitAdvise(ctx context.Context, p Person, name, version string) (*kit.VersionAdvice, error) {
+func (d *Desk) KitNextVersion(ctx context.Context, p Person, name, version string) (*kit.VersionAdvice, error) {
 	what := "kit " + name + "@" + version
 	if err := p.may(Viewer, what); err != nil {
 		return nil, err

@@ -16,7 +16,7 @@ import (
 )
 
 // KitChoice says which other kits must be there with a kit on a site.
-type KitChoice struct {
+type KitResolution struct {
 	Fits bool
 	Kits []ChosenKit
 	// Unmet are optional needs that go unmet.
@@ -32,9 +32,9 @@ type ChosenKit struct {
 	Here    bool
 }
 
-// KitChoose finds versions of all kits that a sealed kit needs, for one site: those
+// KitResolve finds versions of all kits that a sealed kit needs, for one site: those
 // that were delivered there and fit, else the highest of the shelf.
-func (d *Desk) KitChoose(ctx context.Context, p Person, name, version, site string) (*KitChoice, error) {
+func (d *Desk) KitResolve(ctx context.Context, p Person, name, version, site string) (*KitResolution, error) {
 	what := "kit " + name + "@" + version
 	if _, err := d.sealed(ctx, p, name, version); err != nil {
 		return nil, err
@@ -47,7 +47,7 @@ func (d *Desk) KitChoose(ctx context.Context, p Person, name, version, site stri
 	return out, explain(what, err)
 }
 
-func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version string) (*KitChoice, error) {
+func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version string) (*KitResolution, error) {
 	q, err := d.question(ctx, c)
 	if err != nil {
 		return nil, err
@@ -57,7 +57,7 @@ func (d *Desk) choose(ctx context.Context, c *store.Collection, name, version st
 	if err != nil {
 		return nil, err
 	}
-	out := &KitChoice{Kits: []ChosenKit{}, Unmet: []string{}, Chain: []string{}}
+	out := &KitResolution{Kits: []ChosenKit{}, Unmet: []string{}, Chain: []string{}}
 	answer, err := world.Solve(q)
 	var failure *solve.Failure
 	if errors.As(err, &failure) {

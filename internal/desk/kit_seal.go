@@ -58,7 +58,7 @@ func (d *Desk) KitSeal(
 		pr.Details = stops
 		return nil, pr
 	}
-	advice, err := d.KitAdvise(ctx, p, name, version)
+	advice, err := d.KitNextVersion(ctx, p, name, version)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (d *Desk) shelve(
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Write(c, changes, store.Note{By: p.Name, Act: act, Says: what, At: now}); err != nil {
+		if _, err := tx.Write(c, changes, store.Note{By: p.Name, Act: act, Message: what, At: now}); err != nil {
 			return err
 		}
 		err = tx.Kits().Seal(version.ID, version.Etag, store.SealedKit{

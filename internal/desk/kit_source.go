@@ -35,7 +35,7 @@ func (d *Desk) source(ctx context.Context, p Person, name string) (*making.Sourc
 	if err != nil {
 		return nil, err
 	}
-	src := &making.Source{Items: v, Site: name != LibraryName, Came: map[item.Address]string{}, Stop: ctx.Err}
+	src := &making.Source{Items: v, Site: name != LibraryName, Origins: map[item.Address]string{}, Stop: ctx.Err}
 	return src, d.came(ctx, v, src)
 }
 
@@ -66,7 +66,7 @@ func (d *Desk) came(ctx context.Context, v *store.View, src *making.Source) erro
 			}
 		}
 		if h, ok := v.ByID(id); ok {
-			src.Came[h.Address] = fmt.Sprintf("the kit %s (%s)", of, terms[of])
+			src.Origins[h.Address] = fmt.Sprintf("the kit %s (%s)", of, terms[of])
 		}
 	}
 	return nil
@@ -89,9 +89,9 @@ func (d *Desk) kitSource(ctx context.Context, of string) (*making.Source, error)
 	if err != nil {
 		return nil, explain("kit "+of, err)
 	}
-	src := &making.Source{Items: list.AsSite(view), Came: map[item.Address]string{}, Stop: ctx.Err}
+	src := &making.Source{Items: list.AsSite(view), Origins: map[item.Address]string{}, Stop: ctx.Err}
 	for _, h := range view.Heads() {
-		src.Came[h.Address] = fmt.Sprintf("the kit %s (%s)", of, saysTerms(list.Terms))
+		src.Origins[h.Address] = fmt.Sprintf("the kit %s (%s)", of, saysTerms(list.Terms))
 	}
 	return src, nil
 }

@@ -70,7 +70,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		t.Helper()
 		_, err := d.NewKit(ctx, librarian, name, version, making.Draft{Terms: kit.Terms{License: "CC0-1.0"}})
 		require.NoError(t, err)
-		info, err := d.KitPut(ctx, librarian, name, version, picks)
+		info, err := d.KitAdd(ctx, librarian, name, version, picks)
 		require.NoError(t, err)
 		return info
 	}
@@ -110,21 +110,21 @@ func TestKitsAtTheDesk(t *testing.T) {
 			"is no setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
 			"for -1 sites":  func(w *making.Draft) { w.Terms.Sites = &few },
 		} {
-			_, err := d.KitWords(ctx, librarian, "words", "1.0.0", 0, edit)
+			_, err := d.KitDescribe(ctx, librarian, "words", "1.0.0", 0, edit)
 			problem(t, err, desk.BadInput, says)
 		}
-		_, err := d.KitPut(ctx, librarian, "words", "1.0.0", nil)
+		_, err := d.KitAdd(ctx, librarian, "words", "1.0.0", nil)
 		problem(t, err, desk.BadInput, "nothing was named")
 		_, err = d.KitPutPlaced(ctx, librarian, "words", "1.0.0", "nowhere")
 		problem(t, err, desk.NotFound, "not there")
-		_, err = d.KitPut(ctx, librarian, "words", "1.0.0",
+		_, err = d.KitAdd(ctx, librarian, "words", "1.0.0",
 			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}})
 		problem(t, err, desk.BadInput, "becomes a block or a section")
-		info, err := d.KitPut(ctx, librarian, "words", "1.0.0",
+		info, err := d.KitAdd(ctx, librarian, "words", "1.0.0",
 			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p.a", As: address("block/hello")}})
 		require.NoError(t, err)
 		assert.Len(t, info.Packs.Items, 3)
-		_, err = d.KitPut(ctx, librarian, "words", "1.0.0",
+		_, err = d.KitAdd(ctx, librarian, "words", "1.0.0",
 			[]making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}})
 		problem(t, err, desk.Exists, "a block/hello in it already")
 		shown, err := d.KitInMaking(ctx, info.KitVersion.ID)
@@ -135,14 +135,14 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 	t.Run("what is left by hand is a need, and comes back", func(t *testing.T) {
 		begin("left", "1.0.0", home)
-		info, err := d.KitLeave(ctx, librarian, "left", "1.0.0", address("media/a.svg"), false)
+		info, err := d.KitExclude(ctx, librarian, "left", "1.0.0", address("media/a.svg"), false)
 		require.NoError(t, err)
 		require.Len(t, info.Packs.Needs.Items, 1)
 		assert.False(t, info.Packs.Needs.Items[0].Optional)
-		info, err = d.KitLeave(ctx, librarian, "left", "1.0.0", address("media/a.svg"), true)
+		info, err = d.KitExclude(ctx, librarian, "left", "1.0.0", address("media/a.svg"), true)
 		require.NoError(t, err)
 		assert.True(t, info.Packs.Needs.Items[0].Optional, "said again, otherwise")
-		info, err = d.KitPut(ctx, librarian, "left", "1.0.0",
+		info, err = d.KitAdd(ctx, librarian, "left", "1.0.0",
 			[]making.Pick{{From: "hut", Address: address("media/a.svg")}})
 		require.NoError(t, err)
 		assert.Empty(t, info.Packs.Needs.Items)
@@ -180,7 +180,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Len(t, sealed.Packs.Items, 2)
 		again, err := d.NewKit(ctx, librarian, "from-kit", "1.0.0", making.Draft{})
 		require.NoError(t, err)
-		again, err = d.KitPut(ctx, librarian, again.Name, again.Version,
+		again, err = d.KitAdd(ctx, librarian, again.Name, again.Version,
 			[]making.Pick{{From: "kit my-site@0.1.0", Address: address("page/home")}})
 		require.NoError(t, err)
 		said := ""
@@ -263,7 +263,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustRequire})
 		require.NoError(t, err)
-		_, err = d.DeliveryLive(ctx, keeper, info.ID, nil)
+		_, err = d.DeliveryGoLive(ctx, keeper, info.ID, nil)
 		problem(t, err, desk.Refused, "none of anybody's trusted keys")
 		_, err = d.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustIgnore})
 		require.NoError(t, err)
@@ -271,7 +271,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 	t.Run("kits that need kits", func(t *testing.T) {
 		begin("leaning", "1.0.0", making.Pick{From: "hut", Address: address("stylesheet/base")})
-		_, err := d.KitWords(
+		_, err := d.KitDescribe(
 			ctx,
 			librarian,
 			"leaning",
@@ -280,15 +280,15 @@ func TestKitsAtTheDesk(t *testing.T) {
 			func(w *making.Draft) { w.Kits = map[string]string{"signed": "^1"} },
 		)
 		require.NoError(t, err)
-		_, err = d.KitChoose(ctx, viewer, "leaning", "1.0.0", "hut")
+		_, err = d.KitResolve(ctx, viewer, "leaning", "1.0.0", "hut")
 		problem(t, err, desk.Refused, "not sealed yet")
 		_, err = d.KitSeal(ctx, librarian, "leaning", "1.0.0", 0, "")
 		require.NoError(t, err)
-		choice, err := d.KitChoose(ctx, viewer, "leaning", "1.0.0", "hut")
+		choice, err := d.KitResolve(ctx, viewer, "leaning", "1.0.0", "hut")
 		require.NoError(t, err)
 		assert.Equal(t, []desk.ChosenKit{{Kit: "signed", Version: "1.0.0"}}, choice.Kits)
 		begin("leaning", "2.0.0", making.Pick{From: "hut", Address: address("stylesheet/base")})
-		_, err = d.KitWords(
+		_, err = d.KitDescribe(
 			ctx,
 			librarian,
 			"leaning",
@@ -299,7 +299,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		require.NoError(t, err)
 		_, err = d.KitSeal(ctx, librarian, "leaning", "2.0.0", 0, "")
 		require.NoError(t, err)
-		choice, err = d.KitChoose(ctx, viewer, "leaning", "2.0.0", "hut")
+		choice, err = d.KitResolve(ctx, viewer, "leaning", "2.0.0", "hut")
 		require.NoError(t, err)
 		assert.False(t, choice.Fits)
 		assert.Contains(t, strings.Join(choice.Chain, "\n"), "leaning@2.0.0 needs signed >=7 (there is 1.0.0)")
@@ -311,7 +311,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 
 	t.Run("proposed settings are never taken over a value unasked", func(t *testing.T) {
 		begin("proposing", "1.0.0", making.Pick{From: "hut", Address: address("page/home")})
-		_, err := d.KitWords(ctx, librarian, "proposing", "1.0.0", 0, func(w *making.Draft) {
+		_, err := d.KitDescribe(ctx, librarian, "proposing", "1.0.0", 0, func(w *making.Draft) {
 			w.Proposes = map[string]any{"setting/language": "fr", "setting/home": "page/home"}
 		})
 		require.NoError(t, err)
@@ -326,7 +326,7 @@ func TestKitsAtTheDesk(t *testing.T) {
 		assert.Equal(t, plan.Take, said["language"], "the site has none")
 		info, err = d.DeliveryStage(ctx, librarian, info.ID, "")
 		require.NoError(t, err)
-		info, err = d.DeliveryLive(ctx, keeper, info.ID, nil)
+		info, err = d.DeliveryGoLive(ctx, keeper, info.ID, nil)
 		require.NoError(t, err)
 		got, err := d.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"})
 		require.NoError(t, err)

@@ -147,7 +147,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 				}
 			}
 			origin := store.Origin{CollectionID: lib.ID, Kit: "site:" + from, KitKind: source.Kind, KitKey: source.Key,
-				Copy: 1, ItemID: h.ID, Sense: h.NormalizedDigest}
+				Copy: 1, ItemID: h.ID, NormalizedDigest: h.NormalizedDigest}
 			if err := tx.Origins().PutBare(&origin); err != nil {
 				return err
 			}
@@ -156,7 +156,7 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 		}
 		says := fmt.Sprintf("saved %d items from %s", len(changes), from)
 		if _, err := tx.Write(locked, changes,
-			store.Note{By: p.Name, Act: "save", Says: says, At: d.Now()}); err != nil {
+			store.Note{By: p.Name, Act: "save", Message: says, At: d.Now()}); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "save", from, says)

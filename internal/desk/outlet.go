@@ -173,7 +173,7 @@ func (d *Desk) PublishOutlet(
 			return nil, nil, problem(NotFound, what, To(ChooseRelease), "%s", err)
 		}
 		row.ReleaseNumber = back
-		row.Says = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back,
+		row.Message = fmt.Sprintf("release %d is shown again by %s; the next publication shows the live site", back,
 			p.Name)
 		row.SiteDigest, row.Attempts, row.TryAt = c.Digest, 0, nil
 		return row, &outlet.Result{Number: back, Edits: []outlet.Edit{}}, explain(what, d.noteOutlet(ctx, row))
@@ -183,7 +183,7 @@ func (d *Desk) PublishOutlet(
 		return nil, nil, explain(what, err)
 	}
 	if r == nil {
-		return nil, nil, problem(Refused, what, To(AdoptEdits, "site", c.Name), "%s", row.Says)
+		return nil, nil, problem(Refused, what, To(AdoptEdits, "site", c.Name), "%s", row.Message)
 	}
 	return row, r, nil
 }
@@ -225,11 +225,11 @@ func (d *Desk) publishTo(
 		result, err = d.writeOutlet(ctx, c, row, over)
 		return err
 	})
-	row.Says = ""
+	row.Message = ""
 	now := d.Now()
 	if err != nil {
 		next := now.Add(pause(row.Attempts + 1))
-		row.Says, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
+		row.Message, row.Attempts, row.TryAt = cut(err.Error(), 980), row.Attempts+1, &next
 		d.Log.Warn("publishing to an outlet", "site", c.Name, "outlet", row.Name, "attempt", row.Attempts, "again",
 			next, "error", err, "stack", workers.Stack(err))
 		result = nil

@@ -202,14 +202,14 @@ func TestTwoAtOnce(t *testing.T) {
 		_, err := d.NewKit(ctx, librarian, "race", "1.0.0",
 			making.Draft{Title: "R", Terms: kit.Terms{License: "CC0-1.0"}})
 		require.NoError(t, err)
-		_, err = d.KitPut(ctx, librarian, "race", "1.0.0",
+		_, err = d.KitAdd(ctx, librarian, "race", "1.0.0",
 			[]making.Pick{{From: "hut", Address: address("block/once")}})
 		require.NoError(t, err)
 		var wg sync.WaitGroup
 		var sealed, changed error
 		wg.Go(func() { _, sealed = d.KitSeal(ctx, librarian, "race", "1.0.0", 0, "") })
 		wg.Go(func() {
-			_, changed = d.KitWords(ctx, librarian, "race", "1.0.0", 0, func(m *making.Draft) { m.Title = "Changed" })
+			_, changed = d.KitDescribe(ctx, librarian, "race", "1.0.0", 0, func(m *making.Draft) { m.Title = "Changed" })
 		})
 		wg.Wait()
 		if sealed != nil {
@@ -239,7 +239,7 @@ func TestTwoAtOnce(t *testing.T) {
 			}
 		}
 		assert.Equal(t, 1, n, "one draft, not three")
-		live := func() error { _, err := d.DeliveryLive(ctx, keeper, info.ID, nil); return err }
+		live := func() error { _, err := d.DeliveryGoLive(ctx, keeper, info.ID, nil); return err }
 		discard := func() error { return d.Discard(ctx, keeper, "hut", drafts[len(drafts)-1].ID) }
 		errs := together(t, d, "hut", live, live, discard)
 		assert.Equal(t, 1, won(t, errs, desk.Refused, desk.Stale, desk.NotFound), "live once, or discarded")

@@ -224,7 +224,7 @@ func (s *Server) GoLiveDelivery(c *gin.Context, id int64) {
 		return
 	}
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
-		return s.Desk.DeliveryLive(ctx, p, id, value(in.Decisions))
+		return s.Desk.DeliveryGoLive(ctx, p, id, value(in.Decisions))
 	})
 }
 
@@ -251,7 +251,7 @@ func (s *Server) UndoDelivery(c *gin.Context, id int64) {
 
 // CompareDelivery gives the texts of one item's sides.
 func (s *Server) CompareDelivery(c *gin.Context, id int64, kind, key string) {
-	x, err := s.Desk.DeliverySides(c.Request.Context(), person(c), id, item.Address{Kind: item.Kind(kind), Key: key})
+	x, err := s.Desk.DeliveryCompare(c.Request.Context(), person(c), id, item.Address{Kind: item.Kind(kind), Key: key})
 	if err != nil {
 		s.fail(c, err)
 		return

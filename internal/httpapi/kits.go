@@ -154,7 +154,7 @@ func (s *Server) ImportKit(c *gin.Context, params api.ImportKitParams) {
 		s.fail(c, err)
 		return
 	}
-	out := api.Intake{What: api.IntakeKind(in.What), Message: in.Says, Report: in.Report, Kits: []api.Kit{}}
+	out := api.Intake{What: api.IntakeKind(in.What), Message: in.Message, Report: in.Report, Kits: []api.Kit{}}
 	for _, k := range in.Kits {
 		out.Kits = append(out.Kits, s.kitOut(k))
 	}
@@ -178,7 +178,7 @@ func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKi
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.KitWords(c.Request.Context(), person(c), name, version, etag, func(w *making.Draft) {
+	i, err := s.Desk.KitDescribe(c.Request.Context(), person(c), name, version, etag, func(w *making.Draft) {
 		give(&w.Title, in.Title)
 		give(&w.Summary, in.Summary)
 		give(&w.Changes, in.Changes)
@@ -215,7 +215,7 @@ func (s *Server) AddToKit(c *gin.Context, name, version string) {
 	} else if from := value(in.Styles); from != "" {
 		i, err = s.Desk.KitPutStyles(c.Request.Context(), person(c), name, version, from)
 	} else {
-		i, err = s.Desk.KitPut(c.Request.Context(), person(c), name, version, value(in.Picks))
+		i, err = s.Desk.KitAdd(c.Request.Context(), person(c), name, version, value(in.Picks))
 	}
 	s.answerKit(c, http.StatusOK, i, err)
 }
@@ -227,7 +227,7 @@ func (s *Server) ExcludeFromKit(c *gin.Context, name, version string, params api
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.KitLeave(c.Request.Context(), person(c), name, version, a, value(params.Optional))
+	i, err := s.Desk.KitExclude(c.Request.Context(), person(c), name, version, a, value(params.Optional))
 	s.answerKit(c, http.StatusOK, i, err)
 }
 
@@ -244,7 +244,7 @@ func (s *Server) SealKit(c *gin.Context, name, version string, params api.SealKi
 
 // GetNextVersion says which version number a kit's changes ask for.
 func (s *Server) GetNextVersion(c *gin.Context, name, version string) {
-	a, err := s.Desk.KitAdvise(c.Request.Context(), person(c), name, version)
+	a, err := s.Desk.KitNextVersion(c.Request.Context(), person(c), name, version)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -254,7 +254,7 @@ func (s *Server) GetNextVersion(c *gin.Context, name, version string) {
 
 // ResolveKit says which other kits must be there with a kit on a site.
 func (s *Server) ResolveKit(c *gin.Context, name, version string, params api.ResolveKitParams) {
-	choice, err := s.Desk.KitChoose(c.Request.Context(), person(c), name, version, params.Site)
+	choice, err := s.Desk.KitResolve(c.Request.Context(), person(c), name, version, params.Site)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -91,8 +91,8 @@ func outletOut(o store.Outlet, live item.Digest) api.Outlet {
 		Links:       api.LinkForm(o.Links),
 		Release:     o.ReleaseNumber,
 		PublishedAt: o.PublishedAt,
-		Message:     o.Says,
-		Behind:      o.Says != "" || o.SiteDigest != live,
+		Message:     o.Message,
+		Behind:      o.Message != "" || o.SiteDigest != live,
 	}
 	if o.Attempts > 0 {
 		out.Attempts, out.TryAt = &o.Attempts, o.TryAt

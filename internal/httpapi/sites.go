@@ -258,7 +258,7 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 				At:       r.At,
 				By:       r.ByUser,
 				Act:      api.Act(r.Act),
-				Message:  r.Says,
+				Message:  r.Message,
 				Digest:   r.Digest,
 				Changed:  r.Changed,
 				Delivery: r.DeliveryID,

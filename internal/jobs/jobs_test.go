@@ -60,7 +60,7 @@ func TestAJobIsDoneOnceWhenItIsDue(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, did)
 	assert.Equal(t, store.JobDone, b.last(t).State)
-	assert.Equal(t, "done well", b.last(t).Says)
+	assert.Equal(t, "done well", b.last(t).Message)
 	did, _ = q.Once(ctx)
 	assert.False(t, did)
 }
@@ -73,7 +73,7 @@ func TestAJobThatPanicsIsTriedAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, did)
 	assert.Equal(t, store.JobWaiting, b.last(t).State)
-	assert.Equal(t, "internal: odd markup", b.last(t).Says)
+	assert.Equal(t, "internal: odd markup", b.last(t).Message)
 	b.later(time.Hour)
 	_, err = b.queue(done).Once(ctx)
 	require.NoError(t, err)
@@ -124,7 +124,7 @@ func TestASilentWorkerIsFenced(t *testing.T) {
 	require.NoError(t, first.Add(ctx, "work", nil, b.now()))
 	_, err := first.Once(ctx)
 	assert.ErrorIs(t, err, jobs.ErrFenced)
-	assert.Equal(t, "done well", b.last(t).Says)
+	assert.Equal(t, "done well", b.last(t).Message)
 }
 
 func TestAFailingJobIsGivenUpInTheEnd(t *testing.T) {
@@ -142,11 +142,11 @@ func TestAFailingJobIsGivenUpInTheEnd(t *testing.T) {
 		b.later(time.Hour)
 	}
 	assert.Equal(t, store.JobFailed, b.last(t).State)
-	assert.Equal(t, "the stove is cold", b.last(t).Says)
+	assert.Equal(t, "the stove is cold", b.last(t).Message)
 	require.NoError(t, q.Add(ctx, "unheard-of", nil, b.now()))
 	_, err := q.Once(ctx)
 	require.NoError(t, err)
-	assert.Contains(t, b.last(t).Says, "nobody here does jobs of kind")
+	assert.Contains(t, b.last(t).Message, "nobody here does jobs of kind")
 }
 
 func TestOneJobOfAKindIsEnough(t *testing.T) {

@@ -68,7 +68,7 @@ func Restore(ctx context.Context, cfg Config, log *slog.Logger, name string) (*b
 	_, err = s.Verify(
 		ctx,
 		false,
-		func(f store.Finding) { log.Warn("found in the backup", "what", f.What, "says", f.Says) },
+		func(f store.Finding) { log.Warn("found in the backup", "what", f.What, "says", f.Message) },
 	)
 	if err != nil {
 		return nil, err

@@ -84,7 +84,7 @@ func (t *Tx) PutDraftItem(d *Draft, ch Change, base item.Digest) error {
 		Kind:      h.Address.Kind,
 		Key:       h.Address.Key,
 		Doc:       h.Doc,
-		Sense:     h.NormalizedDigest,
+		NormalizedDigest:     h.NormalizedDigest,
 		Bytes:     h.Bytes,
 		Meta:      metaText(h.Meta),
 		BaseState: base,
@@ -116,7 +116,7 @@ func (t *Tx) FillDraft(
 			Kind:      h.Address.Kind,
 			Key:       h.Address.Key,
 			Doc:       h.Doc,
-			Sense:     h.NormalizedDigest,
+			NormalizedDigest:     h.NormalizedDigest,
 			Bytes:     h.Bytes,
 			Meta:      metaText(h.Meta),
 			BaseState: bases[h.ID],
@@ -141,7 +141,7 @@ func (t *Tx) FillDraft(
 func (t *Tx) Rebase(d *Draft, h item.Head, base item.Digest) error {
 	err := t.db.Model(&DraftItem{}).
 		Where("draft_id = ? AND item_id = ?", d.ID, h.ID).
-		Updates(map[string]any{"doc": h.Doc, "sense": h.NormalizedDigest, "bytes": h.Bytes, "meta": metaText(h.Meta),
+		Updates(map[string]any{"doc": h.Doc, "normalized_digest": h.NormalizedDigest, "bytes": h.Bytes, "meta": metaText(h.Meta),
 			"base_state": base}).
 		Error
 	if err != nil {

@@ -30,7 +30,7 @@ type Job struct {
 	Attempts   int
 	DoneCount  int64
 	TotalCount int64
-	Says       string
+	Message       string
 	CreatedAt  time.Time
 }
 
@@ -74,7 +74,7 @@ func (r Jobs) Renew(j *Job, until time.Time) error {
 
 // Finish ends a running job, or lets it wait until it is tried again.
 func (r Jobs) Finish(j *Job, state JobState, says string, runAt time.Time) error {
-	set := map[string]any{"state": state, "says": says, "lease_until": nil}
+	set := map[string]any{"state": state, "message": says, "lease_until": nil}
 	if state == JobWaiting || state == JobFailed {
 		set["run_at"] = runAt
 	}

@@ -90,7 +90,7 @@ type Revision struct {
 	At           time.Time
 	ByUser       string
 	Act          string
-	Says         string
+	Message         string
 	Digest       item.Digest
 	Changed      int
 	DeliveryID   *int64
@@ -106,7 +106,7 @@ type Item struct {
 	// Slug is the address of a site's page, so that no two are at one.
 	Slug    *string
 	Doc     item.Digest
-	Sense   item.Digest
+	NormalizedDigest   item.Digest
 	Bytes   int64
 	Meta    string
 	State   item.Digest
@@ -119,15 +119,15 @@ func (i Item) Address() item.Address { return item.Address{Kind: i.Kind, Key: i.
 
 // Head gives the row as the core knows it.
 func (i Item) Head() item.Head {
-	return headOf(i.ItemID, i.Kind, i.Key, i.Doc, i.Sense, i.Bytes, i.Meta)
+	return headOf(i.ItemID, i.Kind, i.Key, i.Doc, i.NormalizedDigest, i.Bytes, i.Meta)
 }
 
-func headOf(id string, kind item.Kind, key string, doc, sense item.Digest, bytes int64, meta string) item.Head {
+func headOf(id string, kind item.Kind, key string, doc, normalized item.Digest, bytes int64, meta string) item.Head {
 	h := item.Head{
 		ID:               id,
 		Address:          item.Address{Kind: kind, Key: key},
 		Doc:              doc,
-		NormalizedDigest: sense,
+		NormalizedDigest: normalized,
 		Bytes:            bytes,
 	}
 	_ = json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
@@ -164,7 +164,7 @@ type DraftItem struct {
 	Kind      item.Kind
 	Key       string `gorm:"column:item_key"`
 	Doc       item.Digest
-	Sense     item.Digest
+	NormalizedDigest     item.Digest
 	Bytes     int64
 	Meta      string
 	BaseState item.Digest
@@ -172,7 +172,7 @@ type DraftItem struct {
 
 // Head gives the changed item.
 func (d DraftItem) Head() item.Head {
-	return headOf(d.ItemID, d.Kind, d.Key, d.Doc, d.Sense, d.Bytes, d.Meta)
+	return headOf(d.ItemID, d.Kind, d.Key, d.Doc, d.NormalizedDigest, d.Bytes, d.Meta)
 }
 
 // DraftPrecondition is what a draft relies on.
@@ -193,9 +193,9 @@ type Origin struct {
 	Copy         int
 	Version      string
 	ItemID       string
-	Sense        item.Digest
+	NormalizedDigest        item.Digest
 	// Doc and Meta are the item as it was delivered, which need not be as it is; empty
-	// when only its sense is known.
+	// when only its normalized digest is known.
 	Doc        item.Digest
 	Bytes      int64
 	Meta       string
@@ -343,6 +343,6 @@ type AuditEvent struct {
 	ByUser    string
 	Act       string
 	Subject   string
-	Says      string
+	Message      string
 	RequestID string
 }

@@ -29,7 +29,7 @@ func (v *View) Origins(kit string) ([]plan.Origin, error) {
 		out[i] = plan.Origin{
 			KitAddress:       r.Address(),
 			Version:          r.Version,
-			NormalizedDigest: r.Sense,
+			NormalizedDigest: r.NormalizedDigest,
 			Copy:             r.Copy,
 			Doc:              r.Doc,
 			Bytes:            r.Bytes,
@@ -109,7 +109,7 @@ func NewOrigin(kit, version string, x plan.PlannedWrite) Origin {
 		KitKey:  x.KitAddress.Key,
 		Copy:    max(x.Copy, 1),
 		Version: version,
-		Sense:   x.Baseline.NormalizedDigest,
+		NormalizedDigest:   x.Baseline.NormalizedDigest,
 		Doc:     x.Baseline.Doc,
 		Bytes:   x.Baseline.Bytes,
 		Meta:    metaText(meta),
@@ -138,13 +138,13 @@ func (r Origins) Put(rows []Origin) error {
 		return nil
 	}
 	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns(
-		[]string{"version", "item_id", "sense", "doc", "bytes", "meta", "delivery_id"})}
+		[]string{"version", "item_id", "normalized_digest", "doc", "bytes", "meta", "delivery_id"})}
 	return r.t.db.Clauses(up).CreateInBatches(rows, 400).Error
 }
 
 // PutBare records where one item came from, of which no content is remembered.
 func (r Origins) PutBare(row *Origin) error {
-	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns([]string{"item_id", "sense"})}
+	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns([]string{"item_id", "normalized_digest"})}
 	return r.t.db.Clauses(up).Create(row).Error
 }
 

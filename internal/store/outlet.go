@@ -16,7 +16,7 @@ type Outlet struct {
 	Links         string
 	ReleaseNumber int
 	SiteDigest    item.Digest
-	Says          string
+	Message          string
 	// Attempts counts those that failed in a row, TryAt is when it is tried again.
 	Attempts    int
 	TryAt       *time.Time
@@ -56,7 +56,7 @@ func (r Outlets) Delete(collection int64, name string) (bool, error) {
 // Note writes down how an outlet stands after somebody has published to it.
 func (r Outlets) Note(o *Outlet) error {
 	return r.t.db.Model(&Outlet{}).Where("id = ?", o.ID).Updates(map[string]any{
-		"release_number": o.ReleaseNumber, "site_digest": o.SiteDigest, "says": o.Says, "attempts": o.Attempts,
+		"release_number": o.ReleaseNumber, "site_digest": o.SiteDigest, "message": o.Message, "attempts": o.Attempts,
 		"try_at": o.TryAt, "published_at": o.PublishedAt,
 	}).Error
 }

@@ -178,7 +178,7 @@ func TestTwoPagesOfBeforeAtOneAddress(t *testing.T) {
 	assert.Equal(t, "/x/", slugs[0].String)
 	assert.False(t, slugs[1].Valid, "the second keeps its page, not its claim")
 	var told []string
-	_, err = s.Verify(context.Background(), false, func(f store.Finding) { told = append(told, f.What+": "+f.Says) })
+	_, err = s.Verify(context.Background(), false, func(f store.Finding) { told = append(told, f.What+": "+f.Message) })
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(told, "\n"), "page/b: it is at /x/, as page/a is")
 }

@@ -54,7 +54,7 @@ func write(t *testing.T, s *store.Store, c *store.Collection, changes ...store.C
 		if err != nil {
 			return err
 		}
-		rev, err = tx.Write(locked, changes, store.Note{By: "ida", Act: "test", Says: "test", At: now()})
+		rev, err = tx.Write(locked, changes, store.Note{By: "ida", Act: "test", Message: "test", At: now()})
 		*c = *locked
 		return err
 	}))

@@ -23,7 +23,7 @@ import (
 // Finding is something that is not as it should be.
 type Finding struct {
 	What   string // the text, file, item or collection
-	Says   string
+	Message   string
 	Mended bool
 }
 

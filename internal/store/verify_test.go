@@ -55,7 +55,7 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	findings := func(mend bool) (string, *store.Verified) {
 		t.Helper()
 		var told strings.Builder
-		sum, err := s.Verify(ctx, mend, func(f store.Finding) { told.WriteString(f.What + ": " + f.Says + "\n") })
+		sum, err := s.Verify(ctx, mend, func(f store.Finding) { told.WriteString(f.What + ": " + f.Message + "\n") })
 		require.NoError(t, err)
 		return told.String(), sum
 	}

@@ -19,6 +19,15 @@ CREATE TABLE IF NOT EXISTS draft_preconditions (
 INSERT IGNORE INTO draft_preconditions SELECT draft_id, kind, item_key, state FROM draft_premises;
 DROP TABLE IF EXISTS draft_premises;
 
+-- Columns of one meaning have one name.
+ALTER TABLE items CHANGE COLUMN IF EXISTS sense normalized_digest CHAR(64) NOT NULL;
+ALTER TABLE draft_items CHANGE COLUMN IF EXISTS sense normalized_digest CHAR(64) NOT NULL;
+ALTER TABLE origins CHANGE COLUMN IF EXISTS sense normalized_digest CHAR(64) NOT NULL;
+ALTER TABLE revisions CHANGE COLUMN IF EXISTS says message VARCHAR(500) NOT NULL;
+ALTER TABLE outlets CHANGE COLUMN IF EXISTS says message VARCHAR(1000) NOT NULL DEFAULT '';
+ALTER TABLE audit_events CHANGE COLUMN IF EXISTS says message VARCHAR(1000) NOT NULL;
+ALTER TABLE jobs CHANGE COLUMN IF EXISTS says message VARCHAR(1000) NOT NULL DEFAULT '';
+
 -- Rights for single sites were never given.
 DROP TABLE IF EXISTS grants;
 

@@ -2,6 +2,7 @@
 import { computed } from "vue"
 import ConflictChoice from "./ConflictChoice.vue"
 import type { Schemas } from "../api/client"
+import { conflictKey } from "../api/key"
 
 // All conflicts of one item's blend: one by one, or all to one side.
 const props = defineProps<{ row: Schemas["PlanRow"]; disabled: boolean }>()
@@ -42,9 +43,9 @@ const open = computed(() => (props.row.conflicts ?? []).filter((c) => !c.decisio
       v-for="c in row.conflicts"
       :key="c.key"
       :conflict="c"
-      :about="`conflict:${row.address}:${c.key}`"
+      :about="conflictKey(row.address, c.key)"
       :disabled="disabled"
-      @decide="(w) => emit('decide', `conflict:${row.address}:${c.key}`, w)"
+      @decide="(w) => emit('decide', conflictKey(row.address, c.key), w)"
     />
   </div>
 </template>

@@ -104,7 +104,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
         id="need-name"
         v-model="name"
         class="field max-w-44"
-        :placeholder="kind === 'kit' ? 'hut-basics' : kind === 'component' ? 'x-weather-strip' : 'home-page'"
+        :placeholder="kind === 'kit' ? 'hut-basics' : kind === 'component' ? 'x-weather-strip' : 'home'"
         required
       />
     </div>

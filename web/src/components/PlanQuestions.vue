@@ -6,6 +6,7 @@ import ConflictList from "./ConflictList.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import SideBySide from "./SideBySide.vue"
 import type { Schemas } from "../api/client"
+import { conflictKey } from "../api/key"
 
 const props = defineProps<{
   delivery: Schemas["Delivery"]
@@ -19,7 +20,7 @@ const row = (about: string) => props.plan.rows.find((r) => r.address === about)
 /** The row and the conflict that a question about a conflict is of. */
 const conflict = (about: string) => {
   for (const r of props.plan.rows)
-    for (const c of r.conflicts ?? []) if (`conflict:${r.address}:${c.key}` === about) return { row: r, c }
+    for (const c of r.conflicts ?? []) if (conflictKey(r.address, c.key) === about) return { row: r, c }
 }
 const clash = (about: string) => props.plan.clashes.find((c) => c.key === about)
 </script>

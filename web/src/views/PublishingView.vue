@@ -80,7 +80,7 @@ const busy = computed(() => publish.isPending.value || add.isPending.value)
     </div>
     <div class="mt-4 flex flex-wrap gap-2">
       <button v-if="keeper" class="btn" :disabled="!name || busy">
-        {{ busy ? "One moment…" : "Add it and publish" }}</button><a class="btn-quiet" :href="zip" download
+        {{ busy ? "One moment…" : "Add and publish" }}</button><a class="btn-quiet" :href="zip" download
         >Download the zip</a
       >
     </div>

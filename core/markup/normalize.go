@@ -10,7 +10,7 @@ import (
 	xhtml "golang.org/x/net/html"
 )
 
-// Sense gives a text in which what has no meaning is set aside: attribute order
+// Normalize gives a text in which what has no meaning is set aside: attribute order
 // and quoting, the case of names, runs of white space outside pre, textarea,
 // script and style, comments. Equal texts mean equal items; the reverse does not
 // hold for every pair.
@@ -18,7 +18,7 @@ func Normalize(src []byte) []byte {
 	return normalize(src, func(use func(token) bool) { eachToken(src, use) })
 }
 
-// Sense is the function of that name for a text that was read already.
+// Normalize is the function of that name for a text that was read already.
 func (t *Tree) Normalize() []byte {
 	if t.tokens == nil {
 		return Normalize(t.Source)
