@@ -21,7 +21,7 @@ type node struct {
 	lead   span.Span // what stands before it: white space, comments of a stylesheet
 	open   span.Span // its own text: the start tag, all of a leaf
 	tail   span.Span // what stands before its end
-	endTag   span.Span // the end tag; empty for a leaf and where it is implied
+	endTag span.Span // the end tag; empty for a leaf and where it is implied
 	num    int       // its place in document order
 	words  []string  // see bag
 	worded answer    // whether it holds words: see wordy

@@ -24,12 +24,12 @@ type blended struct {
 		base      *item.Meta
 		site, kit item.Meta
 	}
-	got       *blend.Result
-	becomes   item.Meta
-	conflicts []blend.Conflict
-	normalizedDigest     item.Digest
-	used      []string // decisions that found their conflict
-	err       error
+	got              *blend.Result
+	becomes          item.Meta
+	conflicts        []blend.Conflict
+	normalizedDigest item.Digest
+	used             []string // decisions that found their conflict
+	err              error
 }
 
 // ConflictKey is the key of one conflict of an item.

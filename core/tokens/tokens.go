@@ -12,11 +12,11 @@ import (
 
 // Token is one token with its alias followed.
 type Token struct {
-	Path  string // groups and name joined by "."
-	Type  string // color, dimension, fontFamily, number, …; inherited from its groups
-	Alias string // path of the token it points at, if any
-	Value any    // the value with aliases resolved
-	Description  string // $description
+	Path        string // groups and name joined by "."
+	Type        string // color, dimension, fontFamily, number, …; inherited from its groups
+	Alias       string // path of the token it points at, if any
+	Value       any    // the value with aliases resolved
+	Description string // $description
 }
 
 // Property is the custom property that carries the token: "color.ink" becomes "--color-ink".

@@ -131,10 +131,10 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			return err
 		}
 		note := store.Note{
-			By:   p.Name,
-			Act:  "adopt",
+			By:      p.Name,
+			Act:     "adopt",
 			Message: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
-			At:   d.Now(),
+			At:      d.Now(),
 		}
 		if _, err := tx.Write(c, changes, note); err != nil {
 			return err

@@ -24,7 +24,7 @@ import (
 // Intake is what came of a file that somebody gave.
 type Intake struct {
 	// What the file turned out to be: see core/loose.
-	What string
+	What    string
 	Message string
 	// Kits are those that are on the shelf or in the making now.
 	Kits []*KitInfo

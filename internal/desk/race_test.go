@@ -209,7 +209,8 @@ func TestTwoAtOnce(t *testing.T) {
 		var sealed, changed error
 		wg.Go(func() { _, sealed = d.KitSeal(ctx, librarian, "race", "1.0.0", 0, "") })
 		wg.Go(func() {
-			_, changed = d.KitDescribe(ctx, librarian, "race", "1.0.0", 0, func(m *making.Draft) { m.Title = "Changed" })
+			_, changed = d.KitDescribe(ctx, librarian, "race", "1.0.0", 0,
+				func(m *making.Draft) { m.Title = "Changed" })
 		})
 		wg.Wait()
 		if sealed != nil {

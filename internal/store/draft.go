@@ -78,16 +78,16 @@ func (t *Tx) PutDraftItem(d *Draft, ch Change, base item.Digest) error {
 	}
 	h := ch.Head
 	row := DraftItem{
-		DraftID:   d.ID,
-		ItemID:    h.ID,
-		Op:        op,
-		Kind:      h.Address.Kind,
-		Key:       h.Address.Key,
-		Doc:       h.Doc,
-		NormalizedDigest:     h.NormalizedDigest,
-		Bytes:     h.Bytes,
-		Meta:      metaText(h.Meta),
-		BaseState: base,
+		DraftID:          d.ID,
+		ItemID:           h.ID,
+		Op:               op,
+		Kind:             h.Address.Kind,
+		Key:              h.Address.Key,
+		Doc:              h.Doc,
+		NormalizedDigest: h.NormalizedDigest,
+		Bytes:            h.Bytes,
+		Meta:             metaText(h.Meta),
+		BaseState:        base,
 	}
 	if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
 		return err
@@ -110,16 +110,16 @@ func (t *Tx) FillDraft(
 			op = Delete
 		}
 		rows[i] = DraftItem{
-			DraftID:   d.ID,
-			ItemID:    h.ID,
-			Op:        op,
-			Kind:      h.Address.Kind,
-			Key:       h.Address.Key,
-			Doc:       h.Doc,
-			NormalizedDigest:     h.NormalizedDigest,
-			Bytes:     h.Bytes,
-			Meta:      metaText(h.Meta),
-			BaseState: bases[h.ID],
+			DraftID:          d.ID,
+			ItemID:           h.ID,
+			Op:               op,
+			Kind:             h.Address.Kind,
+			Key:              h.Address.Key,
+			Doc:              h.Doc,
+			NormalizedDigest: h.NormalizedDigest,
+			Bytes:            h.Bytes,
+			Meta:             metaText(h.Meta),
+			BaseState:        bases[h.ID],
 		}
 	}
 	if len(rows) > 0 {
@@ -141,7 +141,8 @@ func (t *Tx) FillDraft(
 func (t *Tx) Rebase(d *Draft, h item.Head, base item.Digest) error {
 	err := t.db.Model(&DraftItem{}).
 		Where("draft_id = ? AND item_id = ?", d.ID, h.ID).
-		Updates(map[string]any{"doc": h.Doc, "normalized_digest": h.NormalizedDigest, "bytes": h.Bytes, "meta": metaText(h.Meta),
+		Updates(map[string]any{"doc": h.Doc, "normalized_digest": h.NormalizedDigest, "bytes": h.Bytes,
+			"meta":       metaText(h.Meta),
 			"base_state": base}).
 		Error
 	if err != nil {

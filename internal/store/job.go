@@ -30,7 +30,7 @@ type Job struct {
 	Attempts   int
 	DoneCount  int64
 	TotalCount int64
-	Message       string
+	Message    string
 	CreatedAt  time.Time
 }
 

@@ -90,7 +90,7 @@ type Revision struct {
 	At           time.Time
 	ByUser       string
 	Act          string
-	Message         string
+	Message      string
 	Digest       item.Digest
 	Changed      int
 	DeliveryID   *int64
@@ -104,14 +104,14 @@ type Item struct {
 	Kind         item.Kind
 	Key          string `gorm:"column:item_key"`
 	// Slug is the address of a site's page, so that no two are at one.
-	Slug    *string
-	Doc     item.Digest
-	NormalizedDigest   item.Digest
-	Bytes   int64
-	Meta    string
-	State   item.Digest
-	FromRev int64
-	ToRev   int64
+	Slug             *string
+	Doc              item.Digest
+	NormalizedDigest item.Digest
+	Bytes            int64
+	Meta             string
+	State            item.Digest
+	FromRev          int64
+	ToRev            int64
 }
 
 // Address is the row's kind and key.
@@ -158,16 +158,16 @@ type Draft struct {
 
 // DraftItem is one change of a draft.
 type DraftItem struct {
-	DraftID   int64  `gorm:"primaryKey;autoIncrement:false"`
-	ItemID    string `gorm:"primaryKey"`
-	Op        Op
-	Kind      item.Kind
-	Key       string `gorm:"column:item_key"`
-	Doc       item.Digest
-	NormalizedDigest     item.Digest
-	Bytes     int64
-	Meta      string
-	BaseState item.Digest
+	DraftID          int64  `gorm:"primaryKey;autoIncrement:false"`
+	ItemID           string `gorm:"primaryKey"`
+	Op               Op
+	Kind             item.Kind
+	Key              string `gorm:"column:item_key"`
+	Doc              item.Digest
+	NormalizedDigest item.Digest
+	Bytes            int64
+	Meta             string
+	BaseState        item.Digest
 }
 
 // Head gives the changed item.
@@ -185,15 +185,15 @@ type DraftPrecondition struct {
 
 // Origin says where an item came from; it outlives the item.
 type Origin struct {
-	ID           int64
-	CollectionID int64
-	Kit          string
-	KitKind      item.Kind
-	KitKey       string
-	Copy         int
-	Version      string
-	ItemID       string
-	NormalizedDigest        item.Digest
+	ID               int64
+	CollectionID     int64
+	Kit              string
+	KitKind          item.Kind
+	KitKey           string
+	Copy             int
+	Version          string
+	ItemID           string
+	NormalizedDigest item.Digest
 	// Doc and Meta are the item as it was delivered, which need not be as it is; empty
 	// when only its normalized digest is known.
 	Doc        item.Digest
@@ -343,6 +343,6 @@ type AuditEvent struct {
 	ByUser    string
 	Act       string
 	Subject   string
-	Message      string
+	Message   string
 	RequestID string
 }

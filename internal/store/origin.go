@@ -104,15 +104,15 @@ func NewOrigin(kit, version string, x plan.PlannedWrite) Origin {
 		meta = x.Head.Meta // the delivery itself settled where a part stands
 	}
 	return Origin{
-		Kit:     kit,
-		KitKind: x.KitAddress.Kind,
-		KitKey:  x.KitAddress.Key,
-		Copy:    max(x.Copy, 1),
-		Version: version,
-		NormalizedDigest:   x.Baseline.NormalizedDigest,
-		Doc:     x.Baseline.Doc,
-		Bytes:   x.Baseline.Bytes,
-		Meta:    metaText(meta),
+		Kit:              kit,
+		KitKind:          x.KitAddress.Kind,
+		KitKey:           x.KitAddress.Key,
+		Copy:             max(x.Copy, 1),
+		Version:          version,
+		NormalizedDigest: x.Baseline.NormalizedDigest,
+		Doc:              x.Baseline.Doc,
+		Bytes:            x.Baseline.Bytes,
+		Meta:             metaText(meta),
 	}
 }
 
@@ -144,7 +144,8 @@ func (r Origins) Put(rows []Origin) error {
 
 // PutBare records where one item came from, of which no content is remembered.
 func (r Origins) PutBare(row *Origin) error {
-	up := clause.OnConflict{Columns: originKey, DoUpdates: clause.AssignmentColumns([]string{"item_id", "normalized_digest"})}
+	up := clause.OnConflict{Columns: originKey,
+		DoUpdates: clause.AssignmentColumns([]string{"item_id", "normalized_digest"})}
 	return r.t.db.Clauses(up).Create(row).Error
 }
 

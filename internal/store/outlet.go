@@ -16,7 +16,7 @@ type Outlet struct {
 	Links         string
 	ReleaseNumber int
 	SiteDigest    item.Digest
-	Message          string
+	Message       string
 	// Attempts counts those that failed in a row, TryAt is when it is tried again.
 	Attempts    int
 	TryAt       *time.Time

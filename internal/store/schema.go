@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io/fs"
 
+	"compactparcel/internal/blob"
+
 	driver "github.com/go-sql-driver/mysql"
 	"github.com/pressly/goose/v3"
 )
@@ -32,7 +34,7 @@ func (e *NewerError) Error() string {
 
 // migrate brings the tables up to date, on a connection without a limit of time: a large
 // table takes its time.
-func migrate(ctx context.Context, cfg *driver.Config) error {
+func migrate(ctx context.Context, cfg *driver.Config, blobs *blob.Store) error {
 	cfg.ReadTimeout, cfg.WriteTimeout, cfg.MultiStatements = 0, 0, false
 	connector, err := driver.NewConnector(cfg)
 	if err != nil {
@@ -53,7 +55,8 @@ func migrate(ctx context.Context, cfg *driver.Config) error {
 	if err != nil && !isNumber(err, 1146) {
 		return fmt.Errorf("reading the version of the tables: %w", err)
 	}
-	p, err := goose.NewProvider(goose.DialectMySQL, db, files)
+	p, err := goose.NewProvider(goose.DialectMySQL, db, files,
+		goose.WithGoMigrations(goose.NewGoMigration(convertVersion, &goose.GoFunc{RunDB: convert(blobs)}, nil)))
 	if err != nil {
 		return err
 	}
@@ -78,5 +81,5 @@ func SchemaVersion() (int64, error) {
 	}
 	var v int64
 	_, err = fmt.Sscanf(files[len(files)-1], "migrations/%d_", &v)
-	return v, err
+	return max(v, convertVersion), err
 }

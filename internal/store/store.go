@@ -76,7 +76,7 @@ func Open(ctx context.Context, dsn string, blobs *blob.Store) (*Store, error) {
 	sqlDB.SetMaxOpenConns(40)
 	sqlDB.SetMaxIdleConns(20)
 	sqlDB.SetConnMaxIdleTime(time.Minute)
-	if err := migrate(ctx, cfg.Clone()); err != nil {
+	if err := migrate(ctx, cfg.Clone(), blobs); err != nil {
 		return nil, err
 	}
 	return &Store{

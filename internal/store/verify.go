@@ -22,9 +22,9 @@ import (
 
 // Finding is something that is not as it should be.
 type Finding struct {
-	What   string // the text, file, item or collection
-	Message   string
-	Mended bool
+	What    string // the text, file, item or collection
+	Message string
+	Mended  bool
 }
 
 // Verified says how much was looked at.

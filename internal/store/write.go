@@ -23,7 +23,7 @@ type Change struct {
 type Note struct {
 	By       string
 	Act      string
-	Message     string
+	Message  string
 	Delivery *int64
 	At       time.Time
 }
@@ -136,7 +136,8 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		if !ch.Delete {
 			h := ch.Head
 			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: h.Address.Kind, Key: h.Address.Key,
-				Slug: slugOf(c, h), Doc: h.Doc, NormalizedDigest: h.NormalizedDigest, Bytes: h.Bytes, Meta: metaText(h.Meta),
+				Slug: slugOf(c, h), Doc: h.Doc, NormalizedDigest: h.NormalizedDigest, Bytes: h.Bytes,
+				Meta:  metaText(h.Meta),
 				State: state, FromRev: rev, ToRev: Forever})
 			fresh = append(fresh, h)
 		}
@@ -185,8 +186,9 @@ func (t *Tx) note(c *Collection, changed int, n Note) error {
 	if len(n.Message) > 500 {
 		n.Message = strings.ToValidUTF8(n.Message[:497], "") + "…"
 	}
-	return t.db.Create(&Revision{CollectionID: c.ID, Rev: c.Revision, At: n.At, ByUser: n.By, Act: n.Act, Message: n.Message,
-		Digest: c.Digest, Changed: changed, DeliveryID: n.Delivery}).Error
+	return t.db.Create(&Revision{CollectionID: c.ID, Rev: c.Revision, At: n.At, ByUser: n.By, Act: n.Act,
+		Message: n.Message,
+		Digest:  c.Digest, Changed: changed, DeliveryID: n.Delivery}).Error
 }
 
 // index renews where-used and search for the items that changed.
