@@ -32,7 +32,11 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
-require github.com/hashicorp/golang-lru/v2 v2.0.7
+require (
+	github.com/gowebpki/jcs v1.0.2
+	github.com/hashicorp/golang-lru/v2 v2.0.7
+	github.com/secure-systems-lab/go-securesystemslib v0.11.1
+)
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

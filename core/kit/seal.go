@@ -13,6 +13,8 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+
+	"github.com/secure-systems-lab/go-securesystemslib/dsse"
 )
 
 // PayloadType is what a seal is over: a packing list in canonical form.
@@ -150,10 +152,8 @@ func (k TrustedKey) public() (ed25519.PublicKey, error) {
 	return b, nil
 }
 
-// encoded is the pre-authentication encoding of DSSE.
-func encoded(payload []byte) []byte {
-	return fmt.Appendf(nil, "DSSEv1 %d %s %d %s", len(PayloadType), PayloadType, len(payload), payload)
-}
+// encoded is what a signature is over: the pre-authentication encoding of DSSE.
+func encoded(payload []byte) []byte { return dsse.PAE(PayloadType, payload) }
 
 // Sign makes or adds to a seal.
 func (l *PackingList) Sign(old *Seal, key ed25519.PrivateKey) (*Seal, error) {
