@@ -37,13 +37,13 @@ tour: ## the main job end to end through the client, with what a librarian reads
 shots: ## renew docs/screenshots
 	@scripts/setup.sh serve test shots
 	@$(MAKE) --no-print-directory build
-	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run 'TestStoryInTheConsole|TestAdoptingInTheConsole|TestAKitIsMadeInTheConsole'
+	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run 'InTheConsole'
 	@demo/terminal-shots.sh
 
-bench: ## figures beside their peers, in one run
+bench: ## figures beside their peers, in one run; SMALL=1 to see that it runs through
 	@scripts/setup.sh serve
 	@$(MAKE) --no-print-directory build
-	@go run ./bench
+	@go run ./bench $(if $(SMALL),-small)
 
 soak: ## the long ones: all pictures, more kills, fuzzing
 	@scripts/setup.sh serve test

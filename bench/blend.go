@@ -32,7 +32,7 @@ func (t *tally) add(other tally) {
 // people make them, and what the demo's sites and kits really became.
 func blends(dir string) error {
 	var ours, git tally
-	for seed := range uint64(400) {
+	for seed := range uint64(sized(400)) {
 		x := triples.Make(seed, 6)
 		got, beside, err := blendOne(dir, item.Page, x)
 		if err != nil {
@@ -41,7 +41,7 @@ func blends(dir string) error {
 		ours.add(got)
 		git.add(beside)
 	}
-	blendRow("400 generated triples, up to 6 edits on each side", ours, git)
+	blendRow(fmt.Sprintf("%d generated triples, up to 6 edits on each side", sized(400)), ours, git)
 	ours, git = tally{}, tally{}
 	real, err := histories()
 	if err != nil {

@@ -16,7 +16,7 @@ import (
 // cores measures the core alone, on one core of the machine.
 func cores() error {
 	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(1))
-	set, sections := library(200)
+	set, sections := library(sized(200))
 	r := render.New(set)
 	start, n := time.Now(), 0
 	for slug := range r.Pages() {

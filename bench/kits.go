@@ -14,7 +14,7 @@ import (
 // the same files: the median of seven each.
 func kits(dir string) error {
 	from := filepath.Join(dir, "kit")
-	if err := makeKitFolder(from, 2000, 600, 320<<20); err != nil {
+	if err := makeKitFolder(from, sized(2000), sized(600), sized(320<<20)); err != nil {
 		return err
 	}
 	file := filepath.Join(dir, "big.cpkit")

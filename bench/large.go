@@ -18,13 +18,13 @@ func large(dir string) error {
 	if err := os.WriteFile(filepath.Join(from, "site.json"), []byte(`{"format":1}`), 0o644); err != nil {
 		return err
 	}
-	const files, each = 41, 100 << 20
+	files, each := 41, sized(100<<20)
 	for i := range files { // each other content, and no room on the disk
 		name := filepath.Join(from, "media", fmt.Sprintf("film-%02d.mp4", i))
 		if err := os.WriteFile(name, fmt.Appendf(nil, "film %d", i), 0o644); err != nil {
 			return err
 		}
-		if err := os.Truncate(name, each); err != nil {
+		if err := os.Truncate(name, int64(each)); err != nil {
 			return err
 		}
 	}

@@ -5,6 +5,7 @@ package main
 import (
 	"bufio"
 	"bytes"
+	"flag"
 	"fmt"
 	"os"
 	"os/exec"
@@ -31,16 +32,31 @@ var groups = []struct {
 }{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large},
 	{"solver", solver}, {"blend", blends}, {"plan", plans}}
 
+// small makes everything a fiftieth: to see that it runs through, not to measure.
+var small = flag.Bool("small", false, "at a small size, to see that it runs through")
+
+// sized gives a count at the size of this run.
+func sized(n int) int {
+	if *small {
+		return max(1, n/50)
+	}
+	return n
+}
+
 func run() error {
+	flag.Parse()
 	dir, err := os.MkdirTemp("", "cparcel-bench-")
 	if err != nil {
 		return err
 	}
 	defer os.RemoveAll(dir)
 	fmt.Printf("%s; %d cores\n\n", runtime.Version(), runtime.NumCPU())
+	if *small {
+		fmt.Print("At a fiftieth of the sizes that are named: these figures mean nothing.\n\n")
+	}
 	fmt.Println("| what | time | beside | ratio |\n|---|---|---|---|")
 	for _, g := range groups {
-		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], g.name) {
+		if flag.NArg() > 0 && !slices.Contains(flag.Args(), g.name) {
 			continue
 		}
 		own := filepath.Join(dir, g.name) // no group sees another's files
@@ -60,7 +76,7 @@ func run() error {
 // sites measures adopting and publishing beside copying and hashing the same files.
 func sites(dir string) error {
 	site := filepath.Join(dir, "site")
-	big := size{pages: 2000, sheets: 40, pictures: 3000, pictureBytes: 20_000}
+	big := size{pages: sized(2000), sheets: 40, pictures: sized(3000), pictureBytes: 20_000}
 	if err := makeSite(site, big); err != nil {
 		return err
 	}

@@ -16,17 +16,14 @@ import (
 
 // The world of the plan: a kit of 1,000 items of which 500 change and 250 were edited on
 // the site, in other places.
-const (
-	kitItems = 1000
-	changed  = 500
-	diverged = 250
-)
+var kitItems, changed, diverged = 1000, 500, 250
 
 // plans measures a plan into a large and a small site beside git on the same files, and
 // going live beside the database's own client with the same rows.
 func plans(dir string) error {
+	kitItems, changed, diverged = sized(1000), sized(500), sized(250)
 	var first []time.Duration
-	for _, own := range []int{20_000 - kitItems, 200} {
+	for _, own := range []int{sized(20_000) - kitItems, 200} {
 		at := filepath.Join(dir, fmt.Sprintf("plan-%d", own))
 		if err := os.MkdirAll(at, 0o755); err != nil {
 			return err

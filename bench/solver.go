@@ -48,7 +48,7 @@ func kitWorld(kits, versions int) []solve.Release {
 // solver measures finding versions beside the package tool of the machine on the same
 // world.
 func solver(dir string) error {
-	list := kitWorld(5000, 10)
+	list := kitWorld(sized(5000), 10)
 	start := time.Now()
 	w, err := solve.NewWorld(list)
 	if err != nil {

@@ -115,7 +115,7 @@ func pieceShots(b *harness.Browser, url string, p carriedPiece, width int64) [][
 
 // elementShot gives a picture of an element's own box.
 func elementShot(b *harness.Browser, selector string) []byte {
-	b.Settled()
+	b.Painted()
 	r := harness.Eval[[]float64](
 		b,
 		`(() => { const r = document.querySelector("`+selector+`").getBoundingClientRect(); return [r.left, `+

@@ -118,11 +118,12 @@ func TestStoryInTheConsole(t *testing.T) {
 
 	// Narrow: nothing runs over the edge.
 	b.Size(390, 800)
-	for _, p := range []string{"/library", "/kits", "/sites", "/sites/larch-saddle", "/deliveries/1/plan",
-		"/kits/hut-basics/0.1.0"} {
+	for p, says := range map[string]string{"/library": "section/opening-hours", "/kits": "hut-basics",
+		"/sites": "Larch Saddle", "/sites/larch-saddle": "Larch Saddle", "/deliveries/1/plan": "Item by item",
+		"/kits/hut-basics/0.1.0": "Download the kit"} {
 		b.Go(s.Console + p)
-		b.Do(chromedp.WaitVisible("h1"))
-		b.Settled()
+		b.Sees(says)
+		b.Painted()
 		assert.LessOrEqual(t, harness.Eval[int](b, `document.documentElement.scrollWidth`), 390, p)
 	}
 	b.Go(s.Console + "/deliveries/1/plan")

@@ -207,7 +207,7 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
 	for _, line := range []string{"token:--color-ink: take", "class:site-footer: mark",
-		"placements-may-be-taken: false"} {
+		"seats: ask"} {
 		assert.Contains(t, strings.ReplaceAll(string(text), "'", ""), line)
 	}
 }

@@ -163,5 +163,5 @@ func (h Hunk) Apply(src []byte) (out []byte, ok bool) {
 	return src, false
 }
 
-// Says tells of the change in a few words.
+// Description tells of the change in a few words.
 func (h Hunk) Description() string { return Brief(h.Old) + " became " + Brief(h.New) }

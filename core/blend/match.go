@@ -62,7 +62,7 @@ func (p *pairing) byID(a, b *doc) {
 	}
 }
 
-// telling says that a node is known by its content wherever it stands.
+// isDistinctive says that a node is known by its content wherever it stands.
 func (n *node) isDistinctive() bool {
 	return n.shape == holds && n.parent != nil && (n.size >= 3 && n.wordy()) && !strings.HasSuffix(n.kind, ":{") &&
 		!strings.HasSuffix(n.kind, ":[")
@@ -273,7 +273,7 @@ var textual = map[string]bool{
 	"cite":       true,
 }
 
-// loose gives the nodes below one that are not paired, down to those that are.
+// unmatchedDescendants gives the nodes below one that are not paired, down to those that are.
 func unmatchedDescendants(n *node, paired []*node) []*node {
 	var out []*node
 	for _, k := range n.kids {

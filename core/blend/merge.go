@@ -45,7 +45,7 @@ type region struct {
 	group     int          // regions of one group are decided together
 }
 
-// made is a token of the result.
+// output is a token of the result.
 type output struct {
 	token
 	from  byte  // 's' or 'k': whose text it is

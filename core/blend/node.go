@@ -46,7 +46,7 @@ type part struct {
 	in    span.Span // of the value alone, without quotes
 }
 
-// how says in which way two changes of a part are brought together.
+// strategy says in which way two changes of a part are brought together.
 type strategy byte
 
 const (

@@ -251,7 +251,7 @@ func (b *builder) gap(to int) {
 			return
 		}
 		start := b.at + i
-		var end int
+		end := to
 		var kind string
 		rest := b.src[start:to]
 		switch {

@@ -8,7 +8,7 @@ import (
 	"compactparcel/core/span"
 )
 
-// Piece is one piece of markup whose styles are wanted.
+// Subject is one piece of markup whose styles are wanted.
 type Subject struct {
 	Tree *markup.Tree
 	// Root says in a selector what the piece's top elements are; empty when they
@@ -67,7 +67,7 @@ func unique(in []string) []string {
 	return out
 }
 
-// Carried is the part of a stylesheet that some pieces use.
+// SubsetResult is the part of a stylesheet that some pieces use.
 type SubsetResult struct {
 	CSS []byte
 	// Kept and All count style rules.
@@ -84,7 +84,7 @@ var inherited = words(
 		"color-scheme caret-color tab-size white-space visibility -webkit-font-smoothing text-wrap overflow-wrap",
 )
 
-// Carry gives the rules that the pieces use, in cascade order and in their
+// Subset gives the rules that the pieces use, in cascade order and in their
 // source text, with the at-rules around them, the fonts and animations they
 // name and the custom properties they read. Three things are changed so that a
 // piece looks elsewhere as it did at home and hits nothing there:
@@ -102,7 +102,7 @@ func Subset(sheet *Sheet, pieces []Subject) SubsetResult {
 	return SubsetAll([]SheetUse{{Sheet: sheet, Pieces: pieces}})[0]
 }
 
-// Used is a stylesheet with the pieces that are shown with it.
+// SheetUse is a stylesheet with the pieces that are shown with it.
 type SheetUse struct {
 	Sheet  *Sheet
 	Pieces []Subject
@@ -110,7 +110,7 @@ type SheetUse struct {
 	Whole bool
 }
 
-// CarryUntil is CarryAll that ends with the error of stop, which it asks at every rule: for a
+// SubsetUntil is CarryAll that ends with the error of stop, which it asks at every rule: for a
 // caller who may leave. A nil stop never ends it.
 func SubsetUntil(sheets []SheetUse, stop func() error) ([]SubsetResult, error) {
 	shared := &needs{props: map[string]bool{}, fonts: map[string]bool{}, animations: map[string]bool{}, stop: stop}

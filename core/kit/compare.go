@@ -43,7 +43,7 @@ type Change struct {
 type Comparison struct {
 	From string `json:"from"` // NAME@VERSION
 	To   string `json:"to"`
-	// Words are those of titles, terms, needs and fill-ins.
+	// Metadata are changes of titles, terms, needs and fill-ins.
 	Metadata []string `json:"metadata"`
 	Changes  []Change `json:"changes"`
 	Same     int      `json:"same"` // items that are the same
@@ -52,13 +52,13 @@ type Comparison struct {
 // maxDetails bounds what is told of one item.
 const maxDetails = 40
 
-// Side is one of two versions that are compared: a kit, or one in the making.
+// Contents is one of two versions that are compared: a kit, or one in the making.
 type Contents struct {
 	List  *PackingList
 	Items item.Collection
 }
 
-// Side gives the kit for comparing.
+// Contents gives the kit for comparing.
 func (k *Kit) Contents() Contents { return Contents{&k.List, k} }
 
 // Compare says what changed between two versions, item by item.

@@ -35,14 +35,14 @@ func (p Pick) Named() item.Address {
 	return p.Address
 }
 
-// Leave is an item that would come along and stays out: it becomes a need.
+// Exclusion is an item that would come along and stays out: it becomes a need.
 type Exclusion struct {
 	Address item.Address `json:"address"`
 	// Optional tells that the kit's pieces stand without it.
 	Optional bool `json:"optional,omitempty"`
 }
 
-// Making is what a person says of a kit in the making.
+// Draft is what a person says of a kit in the making.
 type Draft struct {
 	Title      string                `json:"title"`
 	Summary    string                `json:"summary"`
@@ -50,7 +50,7 @@ type Draft struct {
 	Terms      kit.Terms             `json:"terms"`
 	Authors    []kit.Author          `json:"authors"`
 	Picks      []Pick                `json:"picks"`
-	Exclusions []Exclusion           `json:"leaves,omitempty"`
+	Exclusions []Exclusion           `json:"exclusions,omitempty"`
 	Marks      []BlankMark           `json:"marks,omitempty"`
 	Fillins    map[string]kit.Fillin `json:"fillins"` // by name, in place of what was proposed
 	// Media says how pictures travel, by address; "*" stands for all others.

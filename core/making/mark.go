@@ -11,7 +11,7 @@ import (
 	"compactparcel/core/span"
 )
 
-// Mark is a blank marked on a piece of the kit; its source stays as it is.
+// BlankMark is a blank marked on a piece of the kit; its source stays as it is.
 type BlankMark struct {
 	In item.Address `json:"in"`
 	// Element is a selector that names one element of the item.

@@ -7,7 +7,7 @@ import (
 	"compactparcel/core/item"
 )
 
-// claim finds each item's counterpart. One of the site's is that of one of the kit's: what
+// assignCounterparts finds each item's counterpart. One of the site's is that of one of the kit's: what
 // came from it goes first, then what is at a page's address, then what has the name.
 func (m *maker) assignCounterparts(heads []item.Head) {
 	for _, h := range heads {

@@ -35,9 +35,9 @@ type LinkRow struct {
 // links holds every link, anchor and reference of what comes in against the site as it
 // will be.
 func (m *maker) links() error {
-	w := &afterwards{site: m.site, puts: map[item.Address]int{}, slugs: map[string]item.Address{}, m: m}
+	w := &afterwards{site: m.site, written: map[item.Address]int{}, slugs: map[string]item.Address{}, m: m}
 	for i, p := range m.writes {
-		w.puts[p.Head.Address] = i
+		w.written[p.Head.Address] = i
 		if p.Head.Address.Kind == item.Page {
 			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
 				return &DecisionError{
@@ -53,7 +53,7 @@ func (m *maker) links() error {
 			continue
 		}
 		other, there := m.site.PageAt(p.Head.Meta.Slug)
-		_, written := w.puts[other]
+		_, written := w.written[other]
 		if there && other != p.Head.Address && !written {
 			return &DecisionError{
 				Key:     Key(AboutPage, p.KitAddress.String()),
@@ -92,14 +92,14 @@ func (m *maker) links() error {
 
 // afterwards is the site as the delivery leaves it.
 type afterwards struct {
-	m     *maker
-	site  Site
-	puts  map[item.Address]int
-	slugs map[string]item.Address
+	m       *maker
+	site    Site
+	written map[item.Address]int
+	slugs   map[string]item.Address
 }
 
 func (w *afterwards) Find(a item.Address) (item.Head, bool) {
-	if i, ok := w.puts[a]; ok {
+	if i, ok := w.written[a]; ok {
 		return w.m.writes[i].Head, true
 	}
 	for _, h := range w.m.deletions {
@@ -115,14 +115,14 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 		return a, true
 	}
 	a, ok := w.site.PageAt(slug)
-	if i, written := w.puts[a]; ok && written && w.m.writes[i].Head.Meta.Slug != slug {
+	if i, written := w.written[a]; ok && written && w.m.writes[i].Head.Meta.Slug != slug {
 		return item.Address{}, false // the delivery moves it
 	}
 	return a, ok
 }
 
 func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
-	if i, ok := w.puts[h.Address]; ok {
+	if i, ok := w.written[h.Address]; ok {
 		return w.m.factsOf(w.m.writes[i])
 	}
 	return w.site.Facts(h)

@@ -30,7 +30,7 @@ func (m *maker) mentioned(class string) (string, error) {
 	return "", nil
 }
 
-// marks puts the mark into a text of the kit.
+// markText puts the mark into a text of the kit.
 func (m *maker) markText(kind item.Kind, context string, src []byte) ([]byte, error) {
 	switch {
 	case kind == item.Stylesheet:

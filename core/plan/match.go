@@ -211,7 +211,7 @@ func metaKey(meta item.Meta, placement bool) string {
 	return string(b)
 }
 
-// about is the digest of what a decision decides about.
+// subjectDigest is the digest of what a decision decides about.
 func subjectDigest(kitSide, siteSide item.Head) item.Digest {
 	text := string(kitSide.State()) + " "
 	if !siteSide.Address.IsZero() {

@@ -29,18 +29,18 @@ type Site interface {
 	// UsedBy gives the items whose source names an address, whether or not it is there.
 	UsedBy(item.Address) ([]item.Address, error)
 	Pages() []item.Head
-	// Made lists what no page item stands for: records' pages, the answer to unknown
+	// GeneratedPages lists what no page item stands for: records' pages, the answer to unknown
 	// addresses and the like.
 	GeneratedPages() ([]render.GeneratedPage, error)
 	Parts() []item.Head
 	Sheets() []item.Head // stylesheets and tokens
 	StyleOrder() ([]item.Address, error)
-	// Came gives the origins of what this kit delivered before.
+	// Origins gives the origins of what this kit delivered before.
 	Origins(kit string) ([]Origin, error)
-	// Base gives the content of an item as it was delivered, T included; nil when it is
+	// BaselineContent gives the content of an item as it was delivered, T included; nil when it is
 	// not remembered.
 	BaselineContent(Origin) ([]byte, error)
-	// Before gives what was said at the kit's last delivery that is live.
+	// PriorDelivery gives what was said at the kit's last delivery that is live.
 	PriorDelivery(kit string) (PriorDelivery, error)
 	// MediaWith finds a media item by its exact digest.
 	MediaWith(item.Digest) (item.Address, bool)
@@ -62,7 +62,7 @@ type Origin struct {
 	Meta *item.Meta
 }
 
-// Before is what was said when a kit was delivered to a site the last time.
+// PriorDelivery is what was said when a kit was delivered to a site the last time.
 type PriorDelivery struct {
 	Version   string             `json:"-"`
 	KitDigest item.Digest        `json:"-"`
@@ -110,7 +110,7 @@ type Request struct {
 	Pages map[string]PageRequest `json:"pages,omitempty"`
 }
 
-// Side is one side of an item.
+// ItemVersion is one side of an item.
 type ItemVersion struct {
 	Address          item.Address `json:"address"`
 	NormalizedDigest item.Digest  `json:"normalizedDigest"`
@@ -172,7 +172,7 @@ type Question struct {
 	Choices []Choice     `json:"choices"`
 }
 
-// Touch is a page that the delivery reaches, and the ways. What no page item stands
+// TouchedPage is a page that the delivery reaches, and the ways. What no page item stands
 // for has only its slug.
 type TouchedPage struct {
 	Page item.Address `json:"page"`
@@ -268,7 +268,7 @@ func (p *Plan) Digest() item.Digest {
 	return item.DigestOf(b)
 }
 
-// Put is one item as the delivery will write it.
+// PlannedWrite is one item as the delivery will write it.
 type PlannedWrite struct {
 	KitAddress item.Address
 	Head       item.Head
@@ -277,7 +277,7 @@ type PlannedWrite struct {
 	Content []byte
 	// Copy counts the copies of an item that was delivered again; the first is 1.
 	Copy int
-	// Came is the item as T gives it, whatever is written: the base of later deliveries.
+	// Baseline is the item as T gives it, whatever is written: the base of later deliveries.
 	// Its content is nil where it is the kit's own.
 	Baseline        item.Head
 	BaselineContent []byte
@@ -302,9 +302,9 @@ type Result struct {
 	Moved         map[item.Address]item.Address // kit address → site address
 	Preconditions []Precondition
 	Kept          []PlannedWrite // same or kept: only their origin is recorded
-	// Drops are items of the site that go: withdrawn from the kit, and given up.
+	// Deletions are items of the site that go: withdrawn from the kit, and given up.
 	Deletions []item.Head
-	// Said are all decisions that hold, those of earlier deliveries too that still do.
+	// Decisions are all decisions that hold, those of earlier deliveries too that still do.
 	Decisions map[string]Decided
 }
 

@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-// say puts the rows into the plan, questions first, by standing.
+// collectRows puts the rows into the plan, questions first, by standing.
 func (m *maker) collectRows() error {
 	rank := map[Standing]int{}
 	for i, s := range Standings {

@@ -55,7 +55,7 @@ func (m *maker) selectItems() error {
 	return nil
 }
 
-// left tells whether an item was not chosen.
+// isExcluded tells whether an item was not chosen.
 func (m *maker) isExcluded(a item.Address) bool {
 	if m.chosen == nil {
 		return false

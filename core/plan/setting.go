@@ -118,7 +118,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 	return nil
 }
 
-// follow gives a value as the site would have it: an address of the kit's as it is called
+// resolveProposal gives a value as the site would have it: an address of the kit's as it is called
 // there. why says what stands in the way.
 func (m *maker) resolveProposal(value any) (out any, why string) {
 	text, ok := value.(string)

@@ -12,7 +12,7 @@ import (
 	"compactparcel/core/span"
 )
 
-// Hit is a property of an element of the kit's page that a rule of the site's decides,
+// StyleOverride is a property of an element of the kit's page that a rule of the site's decides,
 // where the kit's rules alone would have it otherwise.
 type StyleOverride struct {
 	Page     item.Address `json:"page"`
@@ -27,7 +27,7 @@ type StyleOverride struct {
 // maxHits bounds how many hits are listed of one page.
 const maxHits = 200
 
-// heavy is what decides between declarations (CSS Cascade 5, section 6), the first first.
+// cascadePriority is what decides between declarations (CSS Cascade 5, section 6), the first first.
 type cascadePriority [8]int
 
 func (a cascadePriority) outranks(b cascadePriority) bool {
@@ -39,7 +39,7 @@ func (a cascadePriority) outranks(b cascadePriority) bool {
 	return true
 }
 
-// said is a declaration that applies to an element.
+// winningDeclaration is a declaration that applies to an element.
 type winningDeclaration struct {
 	weight cascadePriority
 	value  string
@@ -55,7 +55,7 @@ type shownSheet struct {
 	site bool
 }
 
-// Hits finds what of the site's rules hits the kit's own elements of a page, as the page
+// StyleOverrides finds what of the site's rules hits the kit's own elements of a page, as the page
 // will be shown. own tells which items are the kit's. Rules for a state and for
 // pseudo-elements are passed over.
 func StyleOverrides(after item.Collection, page item.Head, own func(item.Address) bool) ([]StyleOverride, error) {

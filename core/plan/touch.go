@@ -24,7 +24,7 @@ func (m *maker) usersOf(a item.Address) ([]item.Address, error) {
 	return list, err
 }
 
-// learnUsers asks for the users of all that the delivery writes, and for theirs, level by
+// loadUsers asks for the users of all that the delivery writes, and for theirs, level by
 // level, where the site tells of many at once.
 func (m *maker) loadUsers() error {
 	many, ok := m.site.(manyUsers)
@@ -199,7 +199,7 @@ func (m *maker) findTouchedPages() error {
 	return nil
 }
 
-// claims tells whether one of a part's targets names a spot.
+// appearsAt tells whether one of a part's targets names a spot.
 func (m *maker) appearsAt(h item.Head, spot render.PageContext) bool {
 	for _, t := range h.Meta.Place().Unless {
 		if spot.Fits(t) {

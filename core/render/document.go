@@ -11,7 +11,7 @@ import (
 	"compactparcel/core/span"
 )
 
-// Ask says what a page is rendered for.
+// PageRequest says what a page is rendered for.
 type PageRequest struct {
 	Slug  string
 	Query string // of the search page
@@ -585,7 +585,7 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 	return s.expand(src, h.Meta.Context)
 }
 
-// Made is a document that no page item stands for.
+// GeneratedPage is a document that no page item stands for.
 type GeneratedPage struct {
 	Slug string
 	Spot PageContext
@@ -595,7 +595,7 @@ type GeneratedPage struct {
 // for all of them.
 const NotFoundSlug = "/404.html"
 
-// Made lists the documents that no page item stands for: records' pages, listings,
+// GeneratedPages lists the documents that no page item stands for: records' pages, listings,
 // the search page and, last, the not-found page.
 func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
 	var out []GeneratedPage

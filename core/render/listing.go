@@ -29,7 +29,7 @@ func listingSlug(typ, category string, page int) string {
 	return s
 }
 
-// listingSpot tells which listing of a part a slug names.
+// listingContext tells which listing of a part a slug names.
 func (r *Renderer) listingContext(part item.Head, slug string) (spot PageContext, found bool, err error) {
 	if part.Meta.Off {
 		return PageContext{}, false, nil

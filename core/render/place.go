@@ -7,7 +7,7 @@ import (
 	"compactparcel/core/item"
 )
 
-// Spot is one page as placement targets see it.
+// PageContext is one page as placement targets see it.
 type PageContext struct {
 	Slug     string
 	Home     bool
@@ -47,7 +47,7 @@ func (s PageContext) Fits(target string) bool {
 	return false
 }
 
-// Standing says which part stands on a spot in one role, and why.
+// PartAssignment says which part stands on a spot in one role, and why.
 type PartAssignment struct {
 	Role   item.Role      `json:"role"`
 	Part   item.Address   `json:"part,omitzero"`
@@ -56,7 +56,7 @@ type PartAssignment struct {
 	Why    string         `json:"why"`
 }
 
-// Choose gives the part that stands on a spot in a role: the more exact target
+// AssignPart gives the part that stands on a spot in a role: the more exact target
 // wins; of equal claims the first address, and the others are told as ties.
 func AssignPart(parts []item.Head, role item.Role, spot PageContext) (item.Head, PartAssignment) {
 	type claim struct {

@@ -17,7 +17,7 @@ func recordSlug(h item.Head) string {
 	return "/" + h.Address.Key + "/"
 }
 
-// recordSpot is a record's page as placement sees it.
+// recordContext is a record's page as placement sees it.
 func (r *Renderer) recordContext(h item.Head) (PageContext, error) {
 	v, err := r.fieldsOf(h)
 	return PageContext{Slug: recordSlug(h), Record: h.Meta.Type, Category: v["category"]}, err

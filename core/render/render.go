@@ -360,6 +360,8 @@ func StyleOrder(c item.Collection) ([]item.Address, error) {
 		return nil, err
 	}
 	var order []item.Address
-	_ = json.Unmarshal(b, &order) // what is no order orders nothing
+	if json.Unmarshal(b, &order) != nil {
+		order = nil // what is no order orders nothing
+	}
 	return order, nil
 }

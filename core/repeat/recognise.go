@@ -9,14 +9,14 @@ import (
 	"compactparcel/core/span"
 )
 
-// Piece is a part or section that pages use.
+// Shape is a part or section that pages use.
 type Shape struct {
 	Address item.Address
 	Role    item.Role
 	Content []byte
 }
 
-// Pieces gives a collection's parts and sections that can be told by their build: one
+// Shapes gives a collection's parts and sections that can be told by their build: one
 // element each.
 func Shapes(c item.Collection) ([]Shape, error) {
 	var out []Shape

@@ -82,7 +82,7 @@ func (f *Failure) Error() string {
 	return b.String()
 }
 
-// Says tells a demand in words.
+// Message tells a demand in words.
 func (d Demand) Message() string {
 	if d.By == "you" {
 		return fmt.Sprintf("you ask for %s %s%s", d.What, d.Range, d.have())

@@ -11,7 +11,7 @@ import (
 	"compactparcel/internal/store"
 )
 
-// Sides are the texts of one item on all sides of a delivery; nil where a side has none,
+// Comparison are the texts of one item on all sides of a delivery; nil where a side has none,
 // or none that is a text.
 type Comparison struct {
 	Address                  item.Address

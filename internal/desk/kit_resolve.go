@@ -15,7 +15,7 @@ import (
 	"github.com/Masterminds/semver/v3"
 )
 
-// KitChoice says which other kits must be there with a kit on a site.
+// KitResolution says which other kits must be there with a kit on a site.
 type KitResolution struct {
 	Fits bool
 	Kits []ChosenKit

@@ -9,7 +9,8 @@ import (
 // renamedKeys are the keys of JSON texts that have another name.
 var renamedKeys = map[string]string{
 	"says": "message", "leads": "effect", "sense": "normalizedDigest", "hits": "styleOverrides",
-	"Sense": "NormalizedDigest",
+	"leaves": "exclusions",
+	"Sense":  "NormalizedDigest",
 }
 
 // renamed gives a JSON value under the names of schema 7. What has them already stays.

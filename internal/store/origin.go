@@ -14,7 +14,7 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Came gives what a kit delivered here before.
+// Origins gives what a kit delivered here before.
 func (v *View) Origins(kit string) ([]plan.Origin, error) {
 	var rows []Origin
 	if err := v.store.conn(v.ctx).
@@ -52,7 +52,7 @@ func (o Origin) Address() item.Address {
 	return item.Address{Kind: o.KitKind, Key: o.KitKey}
 }
 
-// Base gives the content of an item as it was delivered.
+// BaselineContent gives the content of an item as it was delivered.
 func (v *View) BaselineContent(o plan.Origin) ([]byte, error) {
 	if o.Doc == "" {
 		return nil, nil
@@ -65,7 +65,7 @@ func (v *View) BaselineContent(o plan.Origin) ([]byte, error) {
 	return io.ReadAll(r)
 }
 
-// Before gives what was said at a kit's last delivery that is live.
+// PriorDelivery gives what was said at a kit's last delivery that is live.
 func (v *View) PriorDelivery(name string) (plan.PriorDelivery, error) {
 	var row struct {
 		Receipt, Version, List string

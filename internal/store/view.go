@@ -231,7 +231,7 @@ func (v *View) OfKind(kinds ...item.Kind) []item.Head {
 // Pages lists the pages.
 func (v *View) Pages() []item.Head { return v.OfKind(item.Page) }
 
-// Made lists what no page item stands for.
+// GeneratedPages lists what no page item stands for.
 func (v *View) GeneratedPages() ([]render.GeneratedPage, error) {
 	return render.New(v).GeneratedPages()
 }

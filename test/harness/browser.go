@@ -92,8 +92,8 @@ func (b *Browser) Press(words string) {
 	b.Do(chromedp.WaitVisible(Button(words)), chromedp.Click(Button(words)))
 }
 
-// Settled waits until fonts are there and what changed has been painted.
-func (b *Browser) Settled() {
+// Painted waits until fonts are there and what changed has been painted.
+func (b *Browser) Painted() {
 	b.t.Helper()
 	Eval[bool](b, `(async () => { await document.fonts.ready; for (let i = 0; i < 3; i++) `+
 		`await new Promise((r) => requestAnimationFrame(r)); return true })()`)

@@ -27,7 +27,10 @@ function show(questions: Schemas["Question"][]) {
     props: { delivery: { site: "hut" } as Schemas["Delivery"], etag: '"1"', plan, disabled: false },
     global: {
       stubs: {
-        SideBySide: defineComponent({ props: { address: String }, template: "<i>{{ address }}</i>" }),
+        SideBySide: defineComponent({
+          props: { address: { type: String, default: "" } },
+          template: "<i>{{ address }}</i>",
+        }),
       },
     },
   })
