@@ -150,7 +150,7 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Press("Put 5 into a draft")
 	b.Sees("5 of them are in draft 1")
 	b.Go(s.Console + "/sites/cairn-edge")
-	b.Press("Put it live")
+	b.Press("Make it live")
 	b.Confirm()
 	b.Sees("5 proposals")
 	b.Sees("Site header")

@@ -162,7 +162,7 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 			return
 		}
 		a.say("The edits are in draft %d: %s", *got.Draft, *got.Preview)
-		a.say("Put it live: cparcel site go-live %s %d", name, *got.Draft)
+		a.say("Make it live: cparcel site go-live %s %d", name, *got.Draft)
 	})
 }
 

@@ -277,7 +277,7 @@ func (a *app) inspect(k *kit.Kit) {
 			about = strings.TrimSpace(about + " " + e.Slug)
 		}
 		if n := len(e.Uses); n > 0 {
-			about = strings.TrimSpace(fmt.Sprintf("%s (leans on %d)", about, n))
+			about = strings.TrimSpace(fmt.Sprintf("%s (uses %d)", about, n))
 		}
 		total += e.Bytes
 		rows = append(rows, []any{e.Address().String(), weight(e.Bytes), about})

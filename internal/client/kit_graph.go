@@ -95,7 +95,7 @@ func (a *app) graph(k *api.Kit) {
 		shown[i.Address] = true
 		how := "you added it"
 		if k.State == api.KitStateSealed {
-			how = "nothing in the kit leans on it"
+			how = "nothing in the kit uses it"
 		}
 		a.say("%s  %s", i.Address, a.quiet(how+", "+weight(i.Bytes)))
 		draw(i.Address, "")

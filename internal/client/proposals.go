@@ -128,7 +128,7 @@ func (a *app) took(site string, t *api.AcceptedProposals) {
 		return
 	}
 	a.say("%d items changed in draft %d: %s", t.Items, *t.Draft, *t.Preview)
-	a.say("Put it live: cparcel site go-live %s %d", site, *t.Draft)
+	a.say("Make it live: cparcel site go-live %s %d", site, *t.Draft)
 }
 
 // askProposals asks for each proposal on a terminal, and puts the accepted ones live:

@@ -60,7 +60,7 @@ func (a *app) siteShow() *cobra.Command {
 	var draft int64
 	cmd := &cobra.Command{
 		Use:   "show SITE [ADDRESS]",
-		Short: "Show a site with its items, or one item with what leans on what",
+		Short: "Show a site with its items, or one item with what it uses and what uses it",
 		Args:  cobra.RangeArgs(1, 2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -140,7 +140,7 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 			}
 			rows = append(rows, []any{to, found, u.Line, u.Relation.Sentence("it", u.Where)})
 		}
-		a.table("It leans on nothing.", []string{"leans on", "there", "line", "how"}, rows)
+		a.table("It uses nothing.", []string{"uses", "there", "line", "how"}, rows)
 		if len(d.UsedBy) > 0 {
 			var by []string
 			for _, u := range d.UsedBy {

@@ -88,7 +88,7 @@ const place = (i: Schemas["Item"]) =>
             ><p>All changes in it are lost. The live site stays as it is.</p></ConfirmAct
           >
           <ConfirmAct
-            act="Put it live"
+            act="Make it live"
             :title="`Put draft ${d.id} live?`"
             :busy="live.isPending.value"
             @act="live.mutate(d.id)"
