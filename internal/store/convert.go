@@ -35,6 +35,8 @@ type converter struct {
 	now   time.Time
 	// digests maps digests of contents, items, collections and kits to what they became.
 	digests map[string]string
+	// taken are the new names that somebody uses for something else already, by scope.
+	taken map[string]bool
 }
 
 // convert is the migration to schema 7.
@@ -45,11 +47,19 @@ func convert(blobs *blob.Store) func(context.Context, *sql.DB) error {
 			return err
 		}
 		defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-		c := &converter{ctx: ctx, tx: tx, blobs: blobs, now: time.Now().UTC(), digests: map[string]string{}}
+		c := &converter{ctx: ctx, tx: tx, blobs: blobs, now: time.Now().UTC(), digests: map[string]string{},
+			taken: map[string]bool{}}
 		for _, step := range []func() error{
-			func() error { return c.items("items", "id, to_rev") },
-			func() error { return c.items("draft_items", "draft_id, item_id") },
-			func() error { return c.items("origins", "id, 0") },
+			func() error {
+				return c.items("items", "id, to_rev, CONCAT(collection_id, ' ', to_rev)")
+			},
+			func() error {
+				return c.items("draft_items", fmt.Sprintf("draft_id, item_id, CONCAT((SELECT collection_id FROM "+
+					"drafts WHERE drafts.id = draft_id), ' ', %d)", Forever))
+			},
+			func() error {
+				return c.items("origins", "id, 0, CONCAT('from ', collection_id, ' ', kit, ' ', copy)")
+			},
 			c.states, c.collections, c.whereUsed, c.kits, c.deliveries, c.outlets,
 		} {
 			if err := step(); err != nil {
@@ -65,7 +75,7 @@ var renamedSettings = map[string]string{"tagline": "strapline", "search-visibili
 
 // itemRow is what items, draft_items and origins have of an item.
 type itemRow struct {
-	id1, id2              string
+	id1, id2, scope       string
 	kind                  item.Kind
 	key, doc, normal, old string
 	meta                  string
@@ -87,11 +97,16 @@ func (c *converter) items(table, ids string) error {
 	}
 	rows, err := query(c, "SELECT "+ids+", "+kind+", "+key+", doc, normalized_digest, "+state+", meta, bytes FROM "+
 		table, func(rows *sql.Rows) (r itemRow, err error) {
-		err = rows.Scan(&r.id1, &r.id2, &r.kind, &r.key, &r.doc, &r.normal, &r.old, &r.meta, &r.bytes)
+		err = rows.Scan(&r.id1, &r.id2, &r.scope, &r.kind, &r.key, &r.doc, &r.normal, &r.old, &r.meta, &r.bytes)
 		return r, err
 	})
 	if err != nil {
 		return err
+	}
+	for _, r := range rows {
+		if r.kind == item.Setting {
+			c.taken[r.scope+" "+r.key] = true
+		}
 	}
 	for _, r := range rows {
 		n, changed, err := c.item(r)
@@ -128,8 +143,8 @@ func stateOf(r itemRow) string {
 // item converts one item.
 func (c *converter) item(r itemRow) (itemRow, bool, error) {
 	n := r
-	if r.kind == item.Setting && renamedSettings[r.key] != "" {
-		n.key = renamedSettings[r.key]
+	if to := renamedSettings[r.key]; r.kind == item.Setting && to != "" && !c.taken[r.scope+" "+to] {
+		n.key = to
 	}
 	if r.meta != "" {
 		var meta map[string]any
@@ -180,10 +195,10 @@ func (c *converter) content(n *itemRow, robots bool) error {
 		return err
 	}
 	normal := string(facts.Extract(n.kind, meta.Context, b).NormalizedDigest)
-	c.digests[n.normal], n.normal = normal, normal
-	if !robots {
-		c.digests[from] = n.doc
+	if !robots { // what stands in a setting, such as true, stands in others, too
+		c.digests[from], c.digests[n.normal] = n.doc, normal
 	}
+	n.normal = normal
 	return nil
 }
 
@@ -239,10 +254,10 @@ func (c *converter) keepFile(r io.Reader) (string, error) {
 	return string(d), err
 }
 
-// states brings up what drafts hold their items against.
+// states brings up what drafts hold their items against, and folders their files.
 func (c *converter) states() error {
 	for _, x := range []struct{ table, column string }{
-		{"draft_items", "base_state"}, {"draft_preconditions", "state"},
+		{"draft_items", "base_state"}, {"draft_preconditions", "state"}, {"folder_files", "doc"},
 	} {
 		had, err := query(c, "SELECT DISTINCT "+x.column+" FROM "+x.table, single[string])
 		if err != nil {
@@ -304,12 +319,17 @@ func (c *converter) collection(id int64) error {
 	if err != nil {
 		return err
 	}
+	begins, ends := map[int64][]row{}, map[int64][]row{}
+	for _, x := range rows {
+		begins[x.from], ends[x.to] = append(begins[x.from], x), append(ends[x.to], x)
+	}
+	states := map[item.Address]item.Digest{}
 	for _, r := range revs {
-		states := map[item.Address]item.Digest{}
-		for _, x := range rows {
-			if x.from <= r.rev && r.rev < x.to {
-				states[x.a] = x.state
-			}
+		for _, x := range ends[r.rev] {
+			delete(states, x.a)
+		}
+		for _, x := range begins[r.rev] {
+			states[x.a] = x.state
 		}
 		now := string(item.DigestOfStates(states))
 		if now == r.digest {
@@ -371,7 +391,8 @@ func (c *converter) kits() error {
 		if err != nil {
 			return fmt.Errorf("the packing list of kit version %d: %w", v.id, err)
 		}
-		if err := c.repack(v.id, v.collection.Int64, list, v.digest); err != nil {
+		err = c.repack(v.id, v.collection.Int64, list, v.digest)
+		if err != nil && !IsDamaged(err) { // a damaged one stays as it is, and verify tells of it
 			return fmt.Errorf("packing kit version %d again: %w", v.id, err)
 		}
 	}
@@ -448,6 +469,11 @@ func (c *converter) set(collection int64) (*item.Set, map[item.Address]item.Head
 	}
 	for _, r := range rows {
 		h := headOf("", r.kind, r.key, item.Digest(r.doc), item.Digest(r.normal), r.bytes, r.meta)
+		if r.kind == item.Media { // it stays where it is: no picture need fit into memory
+			set.PutFile(h, func() (io.ReadCloser, error) { return c.blobs.Open(h.Doc) })
+			heads[h.Address] = h
+			continue
+		}
 		b, err := c.read(r.kind, r.doc, r.bytes)
 		if errors.Is(err, ErrMissing) || IsDamaged(err) {
 			continue

@@ -24,18 +24,46 @@ func renamed(v any) any {
 	case map[string]any:
 		return renamedObject(v)
 	case string:
-		if key, ok := strings.CutPrefix(v, "setting/"); ok && renamedSettings[key] != "" {
-			return "setting/" + renamedSettings[key]
-		}
-		return v
+		return renamedAddress(v)
 	default:
 		return v
 	}
 }
 
+// renamedAddress renames an address, by itself or at the end of the key of a decision.
+func renamedAddress(s string) string {
+	at := strings.LastIndex(s, "setting/")
+	if at < 0 || at > 0 && s[at-1] != ':' {
+		return s
+	}
+	if now := renamedSettings[s[at+len("setting/"):]]; now != "" {
+		return s[:at] + "setting/" + now
+	}
+	return s
+}
+
+// byName are objects whose keys are names that people gave: a blank called "about" stays one.
+var byName = []string{"fills", "fillins", "kits", "components", "media", "pages", "decisions", "proposes"}
+
+// renamedValues renames what stands in an object whose keys are names, and addresses in them.
+func renamedValues(v map[string]any) map[string]any {
+	out := make(map[string]any, len(v))
+	for k, x := range v {
+		if _, text := x.(string); !text { // a text is what somebody wrote
+			x = renamed(x)
+		}
+		out[renamedAddress(k)] = x
+	}
+	return out
+}
+
 func renamedObject(v map[string]any) map[string]any {
 	out := make(map[string]any, len(v))
 	for k, x := range v {
+		if named, ok := x.(map[string]any); ok && slices.Contains(byName, k) {
+			out[k] = renamedValues(named)
+			continue
+		}
 		if now := renamedKeys[k]; now != "" {
 			k = now
 		}
@@ -71,8 +99,7 @@ func renamedObject(v map[string]any) map[string]any {
 		if x == nil && (k == "width" || k == "trigger") {
 			continue
 		}
-		name, _ := renamed(k).(string)
-		out[name] = renamed(x)
+		out[renamedAddress(k)] = renamed(x)
 	}
 	if kind, key := out["kind"], out["key"]; kind == "setting" {
 		if s, ok := key.(string); ok && renamedSettings[s] != "" {

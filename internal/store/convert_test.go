@@ -30,6 +30,9 @@ func TestDataOfBeforeIsConverted(t *testing.T) {
 	write(t, s, c, store.Change{Head: head(t, s, "block/new", "<p>new</p>", item.Meta{})})
 	k := collectionOf(t, s, store.Kit, "tops@1.0.0")
 	write(t, s, k, store.Change{Head: top})
+	both := collection(t, s, "both") // it has a setting of its own under a new name
+	write(t, s, both, store.Change{Head: head(t, s, "setting/home-page", `"page/a"`, item.Meta{})},
+		store.Change{Head: head(t, s, "setting/home", `"a stove"`, item.Meta{})})
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
@@ -65,7 +68,8 @@ func TestDataOfBeforeIsConverted(t *testing.T) {
 	exec(`INSERT INTO deliveries (id, collection_id, kit_version_id, state, ask, plan, receipt, staged, by_user, ` +
 		`created_at,
 		updated_at) VALUES (1, 1, 1, 'live', ` +
-		`'{"partsMayGiveWay":true,"decisions":{"setting/tagline":{"decision":"take",` +
+		`'{"partsMayGiveWay":true,"fills":{"about":"setting/tagline","says":"hello"},` +
+		`"decisions":{"propose:setting/home-page":{"decision":"keep"},"setting/tagline":{"decision":"take",` +
 		`"about":"` + string(top.Doc) + `"}}}', '{"questions":[{"about":"menu/main","says":"Which?","choices":` +
 		`[{"decision":"take","leads":"it comes"}]}],"seats":[{"decidedBy":"you, at the last delivery"}]}', '', ` +
 		`'', 'ida', NOW(),
@@ -106,6 +110,11 @@ func TestDataOfBeforeIsConverted(t *testing.T) {
 		return err
 	}), "what the draft relied on is as it was")
 
+	both, err = s.Read(ctx).Collections().ByName(store.Site, "both")
+	require.NoError(t, err)
+	assert.Equal(t, `"a stove"`, text(t, live(t, s, both), "setting/home"), "nobody's own setting is replaced")
+	assert.Equal(t, `"page/a"`, text(t, live(t, s, both), "setting/home-page"))
+
 	v, err := s.Read(ctx).Kits().ByName("tops", "1.0.0")
 	require.NoError(t, err)
 	assert.Empty(t, v.Seal, "a signature was over the old list")
@@ -126,7 +135,9 @@ func TestDataOfBeforeIsConverted(t *testing.T) {
 
 	del, err := s.Read(ctx).Deliveries().ByID(1)
 	require.NoError(t, err)
-	assert.JSONEq(t, `{"seats":"kit","decisions":{"setting/strapline":{"decision":"take","subjectDigest":"`+
+	assert.JSONEq(t, `{"seats":"kit","fills":{"about":"setting/tagline","says":"hello"},`+
+		`"decisions":{"propose:setting/home":{"decision":"keep"},"setting/strapline":{"decision":"take",`+
+		`"subjectDigest":"`+
 		string(opened.List.Items[0].SHA256)+`"}}}`, del.Ask)
 	assert.JSONEq(t, `{"questions":[{"key":"menu/main","message":"Which?","choices":[{"decision":"take","effect":`+
 		`"it comes"}]}],"seats":[{"decidedBy":"prior-delivery"}]}`, del.Plan)
