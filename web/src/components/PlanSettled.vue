@@ -8,18 +8,22 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]; disabled: boolean }>()
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 type Line = { about: string; head: string; says: string; chosen?: string; choices: Schemas["Choice"][] }
+const joined = (...parts: (string | undefined)[]) => parts.filter(Boolean).join("; ")
 const lines = computed<Line[]>(() => [
   ...props.plan.clashes.map((c) => ({
     about: c.key,
     head: `${c.class.startsWith("--") ? "Property" : "Style"} ${c.class}`,
-    says: `is defined on both sides${c.fixed ? `; ${c.fixed}` : ""}${c.becomes ? `; the kit’s becomes ${c.becomes}` : ""}`,
+    says: joined("is defined on both sides", c.fixed, c.becomes && `the kit’s becomes ${c.becomes}`),
     chosen: c.decision,
     choices: c.choices,
   })),
   ...props.plan.seats.map((s) => ({
     about: s.key,
     head: `The ${s.role} on ${s.target}`,
-    says: `${s.site} is there, ${s.kit} wants the place${s.decidedBy ? `; decided by ${deciderWords[s.decidedBy]}` : ""}`,
+    says: joined(
+      `${s.site} is there, ${s.kit} wants the place`,
+      s.decidedBy && `decided by ${deciderWords[s.decidedBy]}`,
+    ),
     chosen: s.decision,
     choices: s.choices,
   })),

@@ -1,0 +1,155 @@
+package render
+
+import (
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+)
+
+// headFacts is what a page's own head has already.
+type headFacts struct {
+	at                           int // where more is added
+	title, charset, icon, robots bool
+	linked                       map[string]bool // stylesheets
+}
+
+func headOf(tree *markup.Tree) headFacts {
+	f := headFacts{at: len(tree.Source), linked: map[string]bool{}}
+	for _, n := range tree.All {
+		switch n.Tag {
+		case "head":
+			if n.Own {
+				f.at = n.Inner.End
+			}
+		case "title":
+			f.title = f.title || n.Space == "" && n.Own
+		case "meta":
+			_, ok := n.Attr("charset")
+			f.robots = f.robots || strings.EqualFold(n.Value("name"), "robots")
+			f.charset = f.charset || ok || strings.EqualFold(n.Value("http-equiv"), "content-type")
+		case "link":
+			if strings.EqualFold(n.Value("rel"), "stylesheet") {
+				f.linked[n.Value("href")] = true
+			}
+			f.icon = f.icon || strings.Contains(strings.ToLower(n.Value("rel")), "icon")
+		}
+	}
+	if f.at == len(tree.Source) { // an implied head stands before the body
+		f.at = bodyInner(tree).Start
+		if body := tree.Find(func(n *markup.Node) bool { return n.Tag == "body" && n.Own }); body != nil {
+			f.at = body.Start.Start
+		}
+	}
+	return f
+}
+
+// head adds to the head what the page's pieces ask for.
+func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
+	has := headOf(tree)
+	var b strings.Builder
+	if !has.charset {
+		b.WriteString("<meta charset=\"utf-8\">\n")
+	}
+	for _, write := range []func(*strings.Builder, headFacts, item.Head) error{
+		s.headTitle, s.headStyles, s.headScripts, s.headRobots,
+	} {
+		if err := write(&b, has, h); err != nil {
+			return nil, err
+		}
+	}
+	edits := []span.Edit{{Span: span.Span{Start: has.at, End: has.at}, New: []byte(b.String())}}
+	var lang string
+	if _, err := s.r.setting("language", &lang); err != nil {
+		return nil, err
+	}
+	if html := tree.Find(func(n *markup.Node) bool { return n.Tag == "html" }); html != nil && html.Own && lang != "" {
+		if _, has := html.Attr("lang"); !has {
+			edits = append(edits, markup.SetAttr(html, "lang", lang))
+			s.reachSetting("language")
+		}
+	}
+	return edits, nil
+}
+
+// headTitle writes the title and the icon where the page has none.
+func (s *stage) headTitle(b *strings.Builder, has headFacts, h item.Head) error {
+	title, err := s.r.Title()
+	if err != nil {
+		return err
+	}
+	if !has.title {
+		t := h.Meta.Title
+		if t == "" {
+			t = title
+		} else if title != "" && t != title {
+			t += " · " + title
+		}
+		b.WriteString("<title>" + markup.EscapeText(t) + "</title>\n")
+		s.reachSetting("title")
+	}
+	var icon string
+	if _, err := s.r.setting("icon", &icon); err != nil {
+		return err
+	}
+	if !has.icon && icon != "" {
+		b.WriteString("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
+		s.reachSetting("icon")
+	}
+	return nil
+}
+
+// headStyles links the stylesheets that the page does not link itself.
+func (s *stage) headStyles(b *strings.Builder, has headFacts, _ item.Head) error {
+	styles, err := s.styles()
+	if err != nil {
+		return err
+	}
+	for _, a := range styles {
+		if has.linked["/"+a.Path()] {
+			continue
+		}
+		x, err := s.r.asset(a)
+		if err != nil {
+			return err
+		}
+		b.WriteString("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
+	}
+	if len(s.css) > 0 {
+		b.WriteString("<style>" + strings.Join(s.css, "") + "</style>\n")
+	}
+	return nil
+}
+
+// headScripts writes the components' scripts, and ours for overlays and the search.
+func (s *stage) headScripts(b *strings.Builder, _ headFacts, _ item.Head) error {
+	script := func(path string) { b.WriteString("<script type=\"module\" src=\"" + path + "\"></script>\n") }
+	for _, a := range s.scripts {
+		x, err := s.r.asset(a)
+		if err != nil {
+			return err
+		}
+		script(x.Path)
+	}
+	if len(s.overlays) > 0 {
+		script(s.r.script("overlay.js", overlayScript).Path)
+	}
+	if s.searches && s.r.Static {
+		script(s.r.script("search.js", searchScript).Path)
+	}
+	return nil
+}
+
+// headRobots keeps search engines off a site that wants so.
+func (s *stage) headRobots(b *strings.Builder, has headFacts, _ item.Head) error {
+	hidden, err := s.r.Hidden()
+	if err != nil {
+		return err
+	}
+	if hidden && !has.robots {
+		b.WriteString("<meta name=\"robots\" content=\"noindex\">\n")
+		s.reachSetting("robots")
+	}
+	return nil
+}
