@@ -17,4 +17,5 @@ export default defineConfigWithVueTs(
     },
   },
   prettier,
+  { rules: { "vue/max-len": ["error", { code: 120, template: 120 }] } },
 )

@@ -27,7 +27,7 @@ func TestCommandsWithoutDataSayWhatTheyNeed(t *testing.T) {
 		"a backup without a file":  {backupCommand(), nil, "accepts 1 arg"},
 		"a restore without a file": {restoreCommand(), nil, "accepts 1 arg"},
 		"an unknown flag":          {verifyCommand(), []string{"--mnd"}, "unknown flag"},
-		"no data":                  {verifyCommand(), []string{"--data", t.TempDir() + "/none"}, ""},
+		"no data":                  {verifyCommand(), []string{"--data", t.TempDir() + "/none"}, "none"},
 		"a serve with words":       {serve(), []string{"now"}, "unknown command"},
 	} {
 		c.cmd.SetArgs(c.args)

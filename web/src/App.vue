@@ -32,9 +32,7 @@ async function leave() {
       class="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2"
       >To the content</a
     >
-    <aside
-      class="z-30 flex items-center justify-between gap-2 border-hair bg-paper px-4 py-3 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:items-stretch md:border-r md:px-4 md:py-6"
-    >
+    <aside class="places">
       <div class="flex min-w-0 items-center md:block">
         <router-link to="/library" class="flex items-center gap-2.5 md:px-2" aria-label="Compact Parcel">
           <img src="/parcel.svg" alt="" class="size-8" /><span
@@ -48,7 +46,7 @@ async function leave() {
             :key="p.name"
             :to="`/${p.name}`"
             :aria-current="route.meta.place === p.name ? 'page' : undefined"
-            class="flex items-center gap-3 rounded-md border-l-[3px] px-2.5 py-2 max-md:border-l-0 max-md:border-b-2 max-md:rounded-none"
+            class="place"
             :class="
               route.meta.place === p.name
                 ? 'border-ink bg-sheet font-semibold'

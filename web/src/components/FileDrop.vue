@@ -20,10 +20,7 @@ function take(files: FileList | null | undefined) {
     @dragleave="over = false"
     @drop.prevent="take($event.dataTransfer?.files)"
   >
-    <label
-      class="flex cursor-pointer items-center gap-3 rounded-lg border border-dashed px-5 py-4 text-faded focus-within:outline-2"
-      :class="over ? 'border-ink bg-sheet' : 'border-hair'"
-    >
+    <label class="drop" :class="over ? 'border-ink bg-sheet' : 'border-hair'">
       <ArrowUpTrayIcon class="size-5 shrink-0" aria-hidden="true" />
       <span v-if="share === null">{{ says }}</span>
       <span v-else class="flex-1">

@@ -84,7 +84,10 @@ async function take(file: File) {
   <FileDrop
     v-if="librarian"
     class="mb-6"
-    says="Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. It is checked whole before anything of it is kept."
+    :says="
+      'Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. ' +
+      'It is checked whole before anything of it is kept.'
+    "
     accept=""
     :share="share"
     @file="(f) => take(f).catch(() => {})"

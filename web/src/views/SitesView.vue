@@ -80,7 +80,10 @@ async function take(file: File) {
       </div>
     </div>
     <FileDrop
-      says="Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures as somebody left them."
+      :says="
+        'Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures ' +
+        'as somebody left them.'
+      "
       accept=".zip,application/zip"
       :share="share"
       @file="(f) => take(f).catch(() => {})"
