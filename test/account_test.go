@@ -49,7 +49,7 @@ func TestAccountsInTheClient(t *testing.T) {
 	require.Zero(t, signIn("tomas", "highmoor-demo").Code)
 	r = s.ClientIn("not this one\na better password\n", "account", "password")
 	assert.Equal(t, 2, r.Code)
-	assert.Contains(t, r.Err, "the old password does not fit")
+	assert.Contains(t, r.Err, "the old password is wrong")
 	assert.Contains(t, s.ClientIn("highmoor-demo\nshort\n", "account", "password").Err, "at least 10 characters")
 	require.Zero(t, s.ClientIn("highmoor-demo\na better password\n", "account", "password").Code)
 	assert.NotZero(t, signIn("ida", "highmoor-demo").Code)

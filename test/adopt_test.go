@@ -24,7 +24,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	from := filepath.Join(s.Data, demo.Loose)
 	r := s.Client("site", "adopt", from, "--name", "cairn-edge", "--parts", "ask")
 	assert.Equal(t, 3, r.Code, "proposals wait for a decision")
-	for _, want := range []string{"7 × page", "the header that stands on 8 of 8 pages", "mark of the current page",
+	for _, want := range []string{"7 × page", "the header on 8 of 8 pages", "mark of the current page",
 		"record-type/card", "tokens/site", "site-only until you say otherwise"} {
 		assert.Contains(t, strings.Join(strings.Fields(r.Out), " "), want)
 	}
@@ -86,7 +86,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	s.Must("site", "go-live", "cairn-edge", "3")
 	assert.Contains(t, s.Must("site", "show", "cairn-edge", "page/prices"), `<cp-part role="header">`,
 		"the page goes on using the parts")
-	assert.Contains(t, s.Must("site", "adopt", from, "--name", "cairn-edge", "--again"), "is level with it")
+	assert.Contains(t, s.Must("site", "adopt", from, "--name", "cairn-edge", "--again"), "is up to date with it")
 
 	// An outlet follows what goes live.
 	assert.Contains(t, s.Must("site", "outlet", "add", "cairn-edge", "main", "--base", "/edge/"), "Release 1 is there")
@@ -142,7 +142,7 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Type("#new-site", "cairn-edge")
 	b.Do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
 	b.Sees("What was taken")
-	b.Sees("the header that stands on 8 of 8 pages")
+	b.Sees("the header on 8 of 8 pages")
 	b.Sees("98 % alike, sure")
 	b.Shot("console-adopt")
 	b.Click(`[data-proposal="record-type/card"]`)

@@ -20,7 +20,7 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	sealed(t, s, "0.1.0")
 	file := filepath.Join(dir, "answers.yaml")
 	out := s.Must("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers-template", file)
-	assert.Contains(t, out, "The answers to fill in are in "+file)
+	assert.Contains(t, out, "A template of the answers is in "+file)
 	r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers-template", file)
 	assert.Contains(t, r.Err, "nothing is written over")
 	text, err := os.ReadFile(file)
@@ -75,7 +75,7 @@ func TestQuestionsAreAskedOnATerminal(t *testing.T) {
 	_, err = in.Write([]byte("nonsense\n1\nLarch Saddle\n"))
 	require.NoError(t, err)
 	require.NoError(t, cmd.Wait(), said.String())
-	for _, want := range []string{"the site's: menu/main", "That does not fit", "Hut name is to be filled in",
+	for _, want := range []string{"the site's: menu/main", "That is not possible", "Hut name is to be filled in",
 		"is staged; the live site is as it was"} {
 		assert.Contains(t, said.String(), want)
 	}

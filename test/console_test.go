@@ -21,7 +21,7 @@ func TestStoryInTheConsole(t *testing.T) {
 	b.Type("#name", "ida")
 	b.Type("#password", "not the password")
 	b.Press("Sign in")
-	b.Sees("name and password do not fit")
+	b.Sees("wrong name or password")
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
 	b.Sees("There is no kit yet") // back where the visit began
@@ -99,7 +99,7 @@ func TestStoryInTheConsole(t *testing.T) {
 
 	b.Press("Go live")
 	b.Confirm()
-	b.Sees("What is left for a person")
+	b.Sees("What is left to do")
 	b.Go(s.Live("larch-saddle") + "/")
 	b.Sees("When Larch Saddle is open")
 	assert.Equal(t, "Main menu",

@@ -21,7 +21,7 @@ func into(b *harness.Browser, selector string) {
 }
 
 // Story 2 in the console: what both sides changed, conflict by conflict; tokens tried on;
-// what is taken back by itself.
+// what is taken back separately.
 func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	b := harness.NewBrowser(t)
@@ -34,7 +34,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 		Into(t, &d)
 	b.Go(s.Console + "/deliveries/2/contents")
 	b.Sees("The kit is newer than what is here")
-	b.Sees("what somebody edited here stays")
+	b.Sees("edits made here stay")
 	b.Press("On to the plan")
 	b.Sees("2 questions need you")
 
@@ -46,7 +46,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Click(`[data-question="part/not-found"] [data-conflict] button`)
 	b.Sees("1 question needs you")
 	b.Click(`[data-decide="page/home=both"]`)
-	b.Sees("Nothing is open here")
+	b.Sees("No open questions here")
 
 	// What was decided last spring, and can be decided otherwise.
 	b.Click(`[data-row="section/opening-hours"]`)
@@ -65,7 +65,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Press("Go live")
 	b.Confirm()
 	b.Sees("Live since")
-	b.Sees("What is left for a person")
+	b.Sees("What is left to do")
 	b.Shot("console-receipt")
 	assert.Contains(t, string(s.Visit(s.Live("blackwater-bothy")+"/no/such/").Body), "The mist does that.")
 
@@ -76,7 +76,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Go(s.Console + "/deliveries/3/plan")
 	b.Sees("The component x-weather-strip >=2.0 <4 is needed; the site has version 1.4.0")
 	b.Click(`[data-decide="need:x-weather-strip=raise"]`)
-	b.Sees("Nothing is open here")
+	b.Sees("No open questions here")
 	b.Sees("decided: raise (you)")
 	b.Sees("part/top-bar → part/site-header")
 	b.Press("On to the blanks")
@@ -91,7 +91,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Go(s.Console + "/deliveries/2/receipt")
 	b.Sees("Live since")
 
-	// One item is taken back by itself; an edit since stops the rest, and is blended.
+	// One item is taken back separately; an edit since stops the rest, and is blended.
 	harness.Eval[bool](
 		b,
 		`([...document.querySelectorAll("li")].find((l) => l.innerText.includes("part/not-found") && `+
@@ -99,11 +99,11 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	)
 	b.Sees("Take only part/not-found back?")
 	b.Confirm()
-	b.Sees("taken back by itself")
+	b.Sees("taken back separately")
 	edited(t, s, "blackwater-bothy", "section/opening-hours", "the chimney is swept", "the sweep is here")
 	b.Press("Take it back")
 	b.Confirm()
-	b.Sees("has been edited since")
+	b.Sees("has been edited since then")
 	b.Press("Take back, keep the edits")
 	b.Confirm()
 	b.Sees("Taken back, as revision")
@@ -114,7 +114,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 			"decisions": m{"tokens/brand": "both", "class:site-footer": "rename"}}).
 		Into(t, &d)
 	b.Go(s.Console + "/deliveries/4/plan")
-	b.Sees("Nothing is open here")
+	b.Sees("No open questions here")
 	b.Press("Try all on")
 	b.Sees("with the kit’s --color")
 	b.Click(`[data-decide="token:--color-ink=take"]`)

@@ -36,7 +36,7 @@ func TestKitFilesWithoutAService(t *testing.T) {
 		"Fill-in  hut-name", "Signed:  no"} {
 		assert.Contains(t, said, want)
 	}
-	assert.Contains(t, must("verify", at("one.cpkit")), "are as its packing list says")
+	assert.Contains(t, must("verify", at("one.cpkit")), "match its packing list")
 	must("unpack", at("one.cpkit"), at("folder"))
 	must("pack", at("folder"), "-f", at("same.cpkit"))
 	one, err := os.ReadFile(at("one.cpkit"))
@@ -51,7 +51,7 @@ func TestKitFilesWithoutAService(t *testing.T) {
 	must("pack", at("folder"), "-f", at("two.cpkit"), "--kit", "hut-basics@1.0.1")
 	said = must("compare", at("one.cpkit"), at("two.cpkit"))
 	assert.Contains(t, said, "section/opening-hours")
-	assert.Contains(t, said, "the next version would be 1.0.1 (patch)")
+	assert.Contains(t, said, "ask for the next version to be 1.0.1 (patch)")
 
 	must("keys", "new", at("key"))
 	assert.Contains(t, offline("keys", "new", at("key")).Err, "nothing is written over")

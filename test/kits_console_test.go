@@ -104,7 +104,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Press("Seal")
 	b.Confirm()
 	b.Press("Signatures (0)")
-	b.Sees("Nobody has signed it.")
+	b.Sees("It is not signed.")
 	assert.Contains(t, s.Must("kit", "show", "story@0.1.0"), "Fill-in picture-of-the-door (image)")
 
 	s.Must("kit", "new", "narrow@1.0.0", "--license", "CC0-1.0")
@@ -118,7 +118,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Sees("story 0.1.0 is to be delivered first") // it brings the weather strip
 	b.Go(s.Console + "/kits/narrow/1.0.0?tab=needs")
 	b.Choose(`select[aria-label="The site"]`, "larch-saddle")
-	b.Sees("Nothing fits: these demands cannot hold together.")
+	b.Sees("Nothing fits: these demands cannot all be met.")
 	b.Sees("narrow@1.0.0 needs hut-basics ^3 (there is 1.0.0, 1.1.0, 2.0.0)")
 	b.Go(s.Console + "/kits/hut-basics/2.0.0?tab=version")
 	b.Sees("renamed part/top-bar, was part/site-header")

@@ -113,7 +113,7 @@ func TestStoryOverTheNetwork(t *testing.T) {
 	}
 	require.Equal(t, 200, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old).Status)
 	fails(t, s.Call("PATCH", "/api/v1/kits/hut-basics/0.1.0", words, "If-Match", old), 412, "stale",
-		"somebody has changed it")
+		"somebody else has changed it")
 	require.Equal(t, 200, s.Call("POST", "/api/v1/kits/hut-basics/0.1.0/seal", nil).Status)
 
 	file := s.Call("GET", "/api/v1/kits/hut-basics/0.1.0/file", nil)
@@ -419,7 +419,7 @@ func TestManyAtOnceDoItOnce(t *testing.T) {
 	var history api.RevisionList
 	s.Call("GET", "/api/v1/sites/larch-saddle/revisions", nil).Into(t, &history)
 	assert.Len(t, history.Revisions, 3)
-	fails(t, s.Call("PATCH", "/api/v1/sites", nil), 404, "not-found", "cannot be done at this address")
+	fails(t, s.Call("PATCH", "/api/v1/sites", nil), 404, "not-found", "does not take this method")
 }
 
 func TestAStaleDeliveryPlansAgain(t *testing.T) {
@@ -434,7 +434,7 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	require.Equal(t, 200,
 		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/live", d.Id), nil), 412, "stale",
-		"part/site-header has come into being since")
+		"part/site-header has been added since")
 	assert.Equal(t, 4, s.Client("delivery", "go-live", fmt.Sprint(d.Id)).Code)
 
 	// To fix: discard the draft, plan again; what was decided is kept.
@@ -464,7 +464,7 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	require.Equal(t, 200,
 		s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	fails(t, s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), nil), 412, "stale",
-		"section/opening-hours has been edited since")
+		"section/opening-hours has been edited since then")
 	s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/undo", d.Id), m{"keepEdited": true}).Into(t, &d)
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	live = string(s.Visit(s.Live("larch-saddle") + "/").Body)

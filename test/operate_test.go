@@ -108,7 +108,7 @@ func TestBackupAndRestore(t *testing.T) {
 		require.Error(t, err, "%s: %s", name, out)
 		out, err = operate(t, "", "serve", "--data", into, "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0")
 		require.Error(t, err, "%s: no service starts on half a backup", name)
-		assert.Contains(t, out, "did not come to its end")
+		assert.Contains(t, out, "did not finish")
 	}
 }
 
@@ -163,14 +163,14 @@ func TestVerifyAndResetPassword(t *testing.T) {
 	require.Positive(t, n)
 	out, err = operate(t, "", "verify", "--data", s.Data)
 	require.Error(t, err, out)
-	assert.Contains(t, out, "its bytes are not those of its digest")
+	assert.Contains(t, out, "its bytes do not match its digest")
 	assert.Contains(t, out, "site kestrel-refuge media/")
 	r := s.Client("site", "publish", "kestrel-refuge", filepath.Join(t.TempDir(), "out"))
 	assert.NotZero(t, r.Code, "what is damaged is published nowhere: %s", r.Out)
 	assert.Equal(t, 503, s.Visit(s.Live("kestrel-refuge")+"/media/kestrel-mark.svg").Status, "and shown nowhere")
 	out, err = operate(t, "", "verify", "--mend", "--data", s.Data)
 	assert.Contains(t, out, "mended", "%v", err)
-	assert.Contains(t, out, "was taken from there")
+	assert.Contains(t, out, "was restored from there")
 
 	out, err = operate(t, "a quite new one\n", "reset-password", "visitor", "--data", s.Data)
 	require.NoError(t, err, out)
@@ -194,8 +194,8 @@ func TestSettingsAreNotPassedOver(t *testing.T) {
 	for text, want := range map[string]string{
 		"listen: 127.0.0.1:0\nlistem: x\n": `there is no setting "listem"`,
 		"secure-cookies: maybe\n":          `"maybe" cannot be read`,
-		"console-origin: nowhere\n":        "is no origin",
-		"trusted-proxies: [proxy]\n":       "is no address and no network",
+		"console-origin: nowhere\n":        "is not an origin",
+		"trusted-proxies: [proxy]\n":       "is neither an address nor a network",
 		"preview-pattern: http://x\n":      "has no {host}",
 		"data: {a: 1}\n":                   "has no value that can be read",
 		"- a\n":                            "reading the configuration",

@@ -137,7 +137,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 	edited(t, s, site, "section/opening-hours", "the chimney is swept", "the sweep is here")
 	r = s.Client("delivery", "undo", "2")
 	assert.Equal(t, 4, r.Code)
-	assert.Contains(t, r.Err, "section/opening-hours has been edited since")
+	assert.Contains(t, r.Err, "section/opening-hours has been edited since then")
 	s.JSON(&d, "delivery", "undo", "2", "--blend")
 	assert.Equal(t, api.DeliveryStateUndone, d.State)
 	var hours struct{ Content string }
@@ -170,7 +170,7 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 	edited(t, s, site, "section/opening-hours", "Friday to Sunday", "Saturdays")
 	r := s.Client("delivery", "go-live", "2")
 	require.Equal(t, 3, r.Code, r.Err)
-	assert.Contains(t, r.Err, "it was edited since the delivery was staged")
+	assert.Contains(t, r.Err, "it was edited after the delivery was staged")
 	key := r.Err[strings.Index(r.Err, "conflict:"):]
 	key = key[:strings.IndexByte(key, ' ')]
 	assert.Equal(t, 2, s.Client("delivery", "go-live", "2", "--decide", "conflict:part/x:0=kit").Code)

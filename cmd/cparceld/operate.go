@@ -86,9 +86,9 @@ the data folder. --incomplete leaves damaged files out, and says which.`,
 func restoreCommand() *cobra.Command {
 	return operate(
 		"restore FILE",
-		"Bring a backup into an empty data folder",
-		`Bring a backup into the folder named by --data, which must be empty or not there,
-or with --database also into a database without tables. Everything is held against
+		"Restore a backup into an empty data folder",
+		`Restore a backup into the folder named by --data, which must be empty or missing,
+or with --database also into a database without tables. Everything is checked against
 its digest before the folder can be used.`,
 		cobra.ExactArgs(1),
 		func(ctx context.Context, _ *cobra.Command, cfg service.Config, args []string) error {
@@ -106,13 +106,13 @@ its digest before the folder can be used.`,
 func verifyCommand() *cobra.Command {
 	cmd := operate(
 		"verify",
-		"Hold everything that is kept against its digests",
-		`Hold every text and file against its digest, every reference against what it names,
+		"Check everything that is kept against its digests",
+		`Check every text and file against its digest, every reference against what it names,
 every collection against its digest, and what is remembered of where things are used
-against their sources. What is wrong is named; --mend puts right what can be: lists
+against their sources. What is wrong is named; --mend repairs what it can: lists
 are made anew, and damaged contents come back from kits that hold them.
 
-Ends with 1 when something is wrong that was not put right.`,
+Ends with 1 when something is wrong that was not repaired.`,
 		cobra.NoArgs,
 		func(ctx context.Context, cmd *cobra.Command, cfg service.Config, _ []string) error {
 			d, err := service.OpenData(ctx, cfg, logger(cfg))
@@ -134,7 +134,7 @@ Ends with 1 when something is wrong that was not put right.`,
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%d texts, %d files, %d collections with %d items: %d wrong, %d of them mended\n", sum.Texts,
+			fmt.Printf("%d texts, %d files, %d collections with %d items: %d wrong, %d of them repaired\n", sum.Texts,
 				sum.Files, sum.Collections, sum.Items, sum.Wrong, sum.Mended)
 			if sum.Wrong > sum.Mended {
 				return errors.New("something is wrong; bring it back from a backup, or upload the right files again")
@@ -142,7 +142,7 @@ Ends with 1 when something is wrong that was not put right.`,
 			return nil
 		},
 	)
-	cmd.Flags().Bool("mend", false, "put right what can be")
+	cmd.Flags().Bool("mend", false, "repair what can be repaired")
 	return cmd
 }
 

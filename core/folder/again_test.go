@@ -34,7 +34,7 @@ func TestAFileThatIsWrittenToMeanwhileIsNoticed(t *testing.T) {
 		assert.Equal(t, h.Doc, item.DigestOf(b))
 		put(h.Address.Path(), string(b)+" and more")
 		_, err = item.Read(set, h)
-		assert.ErrorContains(t, err, "was written to since it was read", a)
+		assert.ErrorContains(t, err, "was changed after it was read", a)
 	}
 }
 

@@ -53,7 +53,7 @@ func (r *reader) circles() {
 					r.report.Notes,
 					Left{
 						to.String(),
-						"it takes itself in, in a circle: " + strings.Join(
+						"it uses itself, in a circle: " + strings.Join(
 							append(way[first:len(way):len(way)], to.String()), " → ") + "; " + ends,
 					},
 				)

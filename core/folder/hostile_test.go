@@ -52,7 +52,7 @@ func TestNothingOutsideTheFolderIsReadOrNamed(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, set.Heads(), 2, "the page and the sheet")
 	assert.Contains(t, told(report, "passwd.txt"), "symbolic link")
-	assert.Contains(t, told(report, "pipe"), "no regular file")
+	assert.Contains(t, told(report, "pipe"), "not a regular file")
 	assert.Contains(t, told(report, ".git/"), "hidden")
 	assert.Contains(t, told(report, "index.html"), "/etc/passwd, which is not in the folder")
 	assert.Contains(t, told(report, "s.css"), "/etc/hosts, which is not in the folder")
@@ -82,7 +82,7 @@ func TestFilesThatLieAboutTheirType(t *testing.T) {
 	}))
 	require.NoError(t, err)
 	for file, says := range map[string]string{
-		"html.png": "is text/html: browsers will show nothing", "png.jpg": "is image/png: browsers show it",
+		"html.png": "is text/html: browsers will not show it", "png.jpg": "is image/png: browsers show it",
 		"svg.png": "something else", "html.svg": "is text/html",
 		"html.js": "is text/html", "png.html": "holds other bytes", "nul.css": "holds other bytes",
 		"empty.png": "empty", "empty.html": "empty",

@@ -32,7 +32,7 @@ func lieOf(named string, first []byte) string {
 	case is == named || strings.HasPrefix(is, "image/") && strings.HasPrefix(named, "image/") && !sniffed[named]:
 		return ""
 	case strings.HasPrefix(is, "image/") && strings.HasPrefix(named, "image/"):
-		return fmt.Sprintf("it is named as %s and is %s: browsers show it all the same", named, is)
+		return fmt.Sprintf("its name says %s and it is %s: browsers show it anyway", named, is)
 	case named == "image/svg+xml":
 		if bytes.Contains(bytes.ToLower(first), []byte("<svg")) || bytes.HasPrefix(first, []byte("\x1f\x8b")) {
 			return ""
@@ -46,5 +46,5 @@ func lieOf(named string, first []byte) string {
 	if is == "application/octet-stream" || is == "text/plain" {
 		is = "something else"
 	}
-	return fmt.Sprintf("it is named as %s and is %s: browsers will show nothing of it", named, is)
+	return fmt.Sprintf("its name says %s and it is %s: browsers will not show it", named, is)
 }

@@ -91,7 +91,7 @@ func (r *reader) items(m Manifest, files []string) error {
 		}
 		a, ok := item.AddressOfPath(p)
 		if !ok {
-			r.left(p, "it lies in no folder of the layout, or its name is no key")
+			r.left(p, "it is in no folder of the layout, or its name is not a key")
 			continue
 		}
 		meta := metas[a]

@@ -167,7 +167,7 @@ func (r *reader) walk() ([]string, error) {
 		case d.Type()&fs.ModeSymlink != 0:
 			r.left(p, "a symbolic link; links are not followed")
 		case !d.Type().IsRegular():
-			r.left(p, "no regular file")
+			r.left(p, "not a regular file")
 		case strings.HasPrefix(base, "."):
 			r.left(p, "a hidden file")
 		default:
@@ -273,7 +273,7 @@ func (r *reader) again(p string, was fs.FileInfo) func() (io.ReadCloser, error) 
 		}
 		if is, err := f.Stat(); err != nil || is.Size() != was.Size() || !is.ModTime().Equal(was.ModTime()) {
 			f.Close()
-			return nil, fmt.Errorf("%s was written to since it was read", p)
+			return nil, fmt.Errorf("%s was changed after it was read", p)
 		}
 		return item.Sure{ReadCloser: f}, nil
 	}

@@ -94,7 +94,7 @@ func (s *static) putDown(p string, t taking) error {
 		s.countScript(x)
 	}
 	if t.binary != nil {
-		s.note(p, "it is named as text and holds other bytes; kept as it is")
+		s.note(p, "its name says text and it holds other bytes; kept as it is")
 		key := s.asMedia(p)
 		s.report.Files[p] = File{t.digest, s.moved[p]}
 		return s.put(item.Address{Kind: item.Media, Key: key}, item.Meta{Kept: []string{"/" + p}}, t.binary)

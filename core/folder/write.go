@@ -76,7 +76,7 @@ func (o *Options) Check() error {
 		return fmt.Errorf("links are %s or %s, not %q", RootedLinks, RelativeLinks, o.Links)
 	}
 	if o.Base != "/" && (item.CheckSlug(o.Base) != nil || !strings.HasSuffix(o.Base, "/")) {
-		return fmt.Errorf("the base %q is no path with a slash at both ends, as /huts/", o.Base)
+		return fmt.Errorf("the base %q is not a path with a slash at both ends, as /huts/", o.Base)
 	}
 	return nil
 }
@@ -403,7 +403,7 @@ func (p *publisher) engines() error {
 				p.notes,
 				Left{
 					"sitemap.xml",
-					"it is not written: set the site's setting “address” to where it stands, as https://hut.example",
+					"it is not written: set the site's setting “address” to where it is served, as https://hut.example",
 				},
 			)
 		default:

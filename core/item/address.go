@@ -62,7 +62,7 @@ func kindRank(k Kind) int {
 // ParseAddress reads kind/key and checks both.
 func ParseAddress(s string) (Address, error) {
 	if len(s) > MaxKey+40 {
-		return Address{}, fmt.Errorf("%.40q… is not an address: a key has at most %d bytes", s, MaxKey)
+		return Address{}, fmt.Errorf("%.40q… is not an address: a key can have at most %d bytes", s, MaxKey)
 	}
 	kind, key, ok := strings.Cut(s, "/")
 	if !ok {
@@ -98,7 +98,7 @@ func kindWords() string {
 // and ".", with "/" between parts that are neither empty, "." nor "..".
 func CheckKey(key string) error {
 	if key == "" || len(key) > MaxKey {
-		return fmt.Errorf("a key has 1 to %d characters", MaxKey)
+		return fmt.Errorf("a key needs 1 to %d characters", MaxKey)
 	}
 	for _, part := range strings.Split(key, "/") {
 		if part == "" || part == "." || part == ".." {

@@ -16,7 +16,7 @@ var Settings = []SettingInfo{
 	{"icon", "the small picture in a browser's tab", true},
 	{"language", "the language of the pages (BCP 47)", true},
 	{"home", "the page at /", true},
-	{"address", "where the live site stands, as https://hut.example/: for its site map", false},
+	{"address", "where the live site is served, as https://hut.example/: for its site map", false},
 	{"robots", "whether search engines may list the site: \"index\" or \"noindex\"", false},
 	{"style-order", "the order of the stylesheets on every page", false},
 	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},

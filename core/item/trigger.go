@@ -81,7 +81,7 @@ func (t Trigger) Description() string {
 	case OnDelay:
 		text = fmt.Sprintf("after %s seconds", strconv.FormatFloat(t.Value, 'f', -1, 64))
 	case OnScroll:
-		text = fmt.Sprintf("when %.0f percent of the page have been scrolled", t.Value*100)
+		text = fmt.Sprintf("when %.0f percent of the page has been scrolled", t.Value*100)
 	case OnPointerOut:
 		text = "when the pointer leaves the page at its top"
 	default:

@@ -19,7 +19,7 @@ func TestTriggersAndWidthsAreHeldAgainstTheirWords(t *testing.T) {
 		assert.ErrorContains(t, bad.Check(), want)
 		assert.ErrorContains(t, CheckHead(Head{Address: MustAddress("part/ask"), Meta: Meta{Trigger: &bad}}), want)
 	}
-	assert.Equal(t, "when 50 percent of the page have been scrolled, once per session",
+	assert.Equal(t, "when 50 percent of the page has been scrolled, once per session",
 		Trigger{On: OnScroll, Value: 0.5, Repeat: RepeatSession}.Description())
 	assert.NoError(t, Width("").Check())
 	for _, w := range Widths {

@@ -26,13 +26,13 @@ func (k *Kit) checkCanonical(r io.ReaderAt, size int64, z *zip.Reader) error {
 		switch {
 		case i == 0 && f.Name != ListName, i == 1 && f.Name != SealName, i > 2 && z.File[i-1].Name >= f.Name:
 			k.refuse(f.Name,
-				"it does not stand where a signed kit has it: the packing list, the seal, then all by path")
+				"it is out of order; a signed kit has the packing list, the seal, then all by path")
 		case f.Method != want.Method || !f.Modified.UTC().Equal(epoch) || f.Comment != "":
-			k.refuse(f.Name, "it has another method, time or comment than a signed kit has")
+			k.refuse(f.Name, "its method, time or comment differs from a signed kit's")
 		case !large && at-int64(len(local)) != end:
-			k.refuse(f.Name, "there are bytes before it that belong to nothing")
+			k.refuse(f.Name, "there are stray bytes before it")
 		case !large && !holds(r, end, local):
-			k.refuse(f.Name, "its local header is not as a signed kit has it")
+			k.refuse(f.Name, "its local header differs from a signed kit's")
 		}
 		directory = append(directory, headerBytes(f, false)...)
 		binary.LittleEndian.PutUint32(directory[len(directory)-len(f.Name)-4:], uint32(end))
@@ -44,7 +44,7 @@ func (k *Kit) checkCanonical(r io.ReaderAt, size int64, z *zip.Reader) error {
 			binary.LittleEndian.PutUint32(descriptor[8:], uint32(f.CompressedSize64))
 			binary.LittleEndian.PutUint32(descriptor[12:], uint32(f.UncompressedSize64))
 			if !large && !holds(r, end, descriptor[:]) {
-				k.refuse(f.Name, "what stands behind it is not as a signed kit has it")
+				k.refuse(f.Name, "what follows it differs from a signed kit's")
 			}
 			if end += 16; wide {
 				end += 8
@@ -60,7 +60,7 @@ func (k *Kit) checkCanonical(r io.ReaderAt, size int64, z *zip.Reader) error {
 	if directory = append(directory, last...); z.Comment != "" {
 		k.refuse(ListName, "the file carries a comment, and a signed kit has none")
 	} else if !large && (end+int64(len(directory)) != size || !holds(r, end, directory)) {
-		k.refuse(ListName, "the file's directory is not as a signed kit has it")
+		k.refuse(ListName, "the file's directory differs from a signed kit's")
 	}
 	return nil
 }

@@ -35,7 +35,7 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, remedy, f
 		own := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")
 		line := lines.of(n.Start.Start)
 		if m := find(filler, own, mayBeFiller); m != "" {
-			add(line, "write what is meant, or mark a blank", "it holds filler: %q", m)
+			add(line, "write the real text, or mark a blank", "it holds filler: %q", m)
 		}
 		for _, f := range fillins {
 			if s := strings.TrimSpace(f.Sample); len(s) > 3 && strings.Contains(own, s) {
@@ -46,14 +46,14 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, remedy, f
 		href := n.Value("href")
 		for _, who := range []string{find(mail, own, mayBeMail), find(phone, own, mayBePhone)} {
 			if who != "" {
-				add(line, "mark a blank for it", "it names %s, which is somebody's", who)
+				add(line, "mark a blank for it", "it names %s, which is personal", who)
 			}
 		}
 		if rest, ok := strings.CutPrefix(href, "mailto:"); ok && !strings.Contains(own, rest) {
-			add(line, "mark a blank for the link", "it writes to %s, which is somebody's", rest)
+			add(line, "mark a blank for the link", "it links to the mail address %s, which is personal", rest)
 		}
 		if rest, ok := strings.CutPrefix(href, "tel:"); ok && !strings.Contains(own, rest) {
-			add(line, "mark a blank for the link", "it calls %s, which is somebody's", rest)
+			add(line, "mark a blank for the link", "it links to the phone number %s, which is personal", rest)
 		}
 	}
 }
@@ -160,7 +160,7 @@ func checkColours(sheet *css.Sheet, add func(line int, remedy, format string, ar
 			are = "one colour is"
 		}
 		add(first, "name them by tokens, so that they follow the receiving site's",
-			"%s written out and pass the tokens by", are)
+			"%s written out instead of taken from the tokens", are)
 	}
 }
 

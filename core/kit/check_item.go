@@ -39,11 +39,11 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		return out, err
 	}
 	if f.Broken != "" {
-		add(a, 0, true, "mend it in its source", "%s", f.Broken)
+		add(a, 0, true, "correct it in its source", "%s", f.Broken)
 	}
 	if f.Opaque {
 		add(a, 0, false, "make it smaller or flatter",
-			"it is too deep or too long to be read rule by rule; of what it refers to only the addresses are known")
+			"it is too deep or too long to be read rule by rule; of its references only the addresses are known")
 	}
 	out.findings = append(out.findings, c.unmet(h, f)...)
 	for _, r := range f.Refs {

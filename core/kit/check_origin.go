@@ -137,7 +137,7 @@ func checkTerms(list *PackingList) []Finding {
 		out = append(
 			out,
 			Finding{
-				Message: "nobody will know what the kit may be used for: it has no licence",
+				Message: "it has no licence, so nobody knows what it may be used for",
 				Remedy:  "name a licence (an SPDX expression)",
 			},
 		)
@@ -147,7 +147,7 @@ func checkTerms(list *PackingList) []Finding {
 			out,
 			Finding{
 				Message: fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License),
-				Remedy:  "say who is to be credited",
+				Remedy:  "say who must be credited",
 			},
 		)
 	}

@@ -225,7 +225,7 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 		"a path that is another": {h.with(func(l *PackingList) { l.Items[0].Path = "pages/else.html" }),
 			"it belongs at"},
 		"an item twice": {h.with(func(l *PackingList) { l.Items = append(l.Items, l.Items[0]) }),
-			"stands twice"},
+			"in the packing list twice"},
 		"a kind that is none": {h.with(func(l *PackingList) { l.Items[0].Kind = "roof" }), "roof"},
 		"a huge packing list": {h.with(nil, entry{name: ListName, body: bytes.Repeat([]byte(" "), MaxListBytes+1)}),
 			"at most"},
@@ -236,12 +236,12 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 		"65,536 entries":      {many(65_536), "does not name it"},
 		"too many entries":    {many(MaxFiles), "entries; at most"},
 		"something before it": {append([]byte("GIF89a<html>"), good...), "before its first entry"},
-		"something behind it": {append(bytes.Clone(good), "<script>alert(1)</script>"...), "behind its end"},
+		"something behind it": {append(bytes.Clone(good), "<script>alert(1)</script>"...), "after its end"},
 		"a comment": {func() []byte {
 			b := append(bytes.Clone(good), "hello"...)
 			le.PutUint16(b[len(good)-2:], 5)
 			return b
-		}(), "behind its end"},
+		}(), "after its end"},
 		"zip64: 5 GB out of nothing": {raw("media/big.bin", []byte{3, 0}, 5<<30, 0), "are said to unpack to"},
 		"zip64: sizes without the field": {h.patched("pages/home.html",
 			func(b []byte) { le.PutUint32(b[20:], 1<<32-1); le.PutUint32(b[24:], 1<<32-1) }),

@@ -221,7 +221,7 @@ func CheckTexts(title, summary, changes string) error {
 func ParseName(s string) (name, version string, err error) {
 	name, version, ok := strings.Cut(s, "@")
 	if !ok {
-		return "", "", fmt.Errorf("%q names no version", s)
+		return "", "", fmt.Errorf("%q is not a version", s)
 	}
 	if err := CheckName(name); err != nil {
 		return "", "", err
@@ -238,7 +238,7 @@ func (l *PackingList) Validate() error {
 			Format)
 	}
 	if l.Format < 1 {
-		bad("format %d is none", l.Format)
+		bad("there is no format %d", l.Format)
 	}
 	if err := CheckName(l.Kit); err != nil {
 		errs = append(errs, err)
@@ -259,11 +259,11 @@ func (l *PackingList) Validate() error {
 			continue
 		}
 		if seen[a] {
-			bad("%s stands twice in the packing list", a)
+			bad("%s is in the packing list twice", a)
 		}
 		seen[a] = true
 		if e.Path != a.Path() {
-			bad("%s lies at %q; it belongs at %q", a, e.Path, a.Path())
+			bad("%s is at %q; it belongs at %q", a, e.Path, a.Path())
 		}
 		if !e.SHA256.Valid() || !e.NormalizedDigest.Valid() || e.Bytes < 0 {
 			bad("%s has no valid digests or size", a)
@@ -275,12 +275,12 @@ func (l *PackingList) Validate() error {
 			errs = append(errs, err)
 		}
 		if e.Role != "" && !item.ValidRole(e.Role) {
-			bad("%s has the role %q, which is none", a, e.Role)
+			bad("%s has the role %q, which does not exist", a, e.Role)
 		}
 		if e.Placement != nil {
 			for _, t := range append(append([]string{}, e.Placement.Where...), e.Placement.Unless...) {
 				if _, ok := item.ParseTarget(t); !ok {
-					bad("%s is placed on %q, which is no target", a, t)
+					bad("%s is placed on %q, which is not a target", a, t)
 				}
 			}
 		}
@@ -299,7 +299,7 @@ func (l *PackingList) Validate() error {
 			known = known || t == f.Type
 		}
 		if !known {
-			bad("fill-in %q has the type %q, which is none", f.Name, f.Type)
+			bad("fill-in %q has the type %q, which does not exist", f.Name, f.Type)
 		}
 	}
 	return errors.Join(errs...)

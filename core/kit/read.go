@@ -132,7 +132,7 @@ func (k *Kit) refuse(path, format string, args ...any) {
 func checkName(name string) string {
 	switch {
 	case name == "" || len(name) > MaxNameBytes:
-		return fmt.Sprintf("a name has 1 to %d bytes", MaxNameBytes)
+		return fmt.Sprintf("a name needs 1 to %d bytes", MaxNameBytes)
 	case !utf8.ValidString(name):
 		return "the name is not UTF-8"
 	case strings.ContainsAny(name, "\\:\x00") ||
@@ -236,13 +236,13 @@ func (k *Kit) checkEnds(r io.ReaderAt, size int64, files []*zip.File) {
 	_, err := r.ReadAt(head[:], 0)
 	if err != nil || string(head[:4]) != "PK\x03\x04" ||
 		first != 30+int64(binary.LittleEndian.Uint16(head[26:]))+int64(binary.LittleEndian.Uint16(head[28:])) {
-		k.refuse("the container", "something stands before its first entry")
+		k.refuse("the container", "there is something before its first entry")
 	}
 	var end [22]byte
 	if _, err := r.ReadAt(end[:],
 		size-int64(len(end))); err != nil || string(end[:4]) != "PK\x05\x06" || end[20] != 0 ||
 		end[21] != 0 {
-		k.refuse("the container", "something stands behind its end")
+		k.refuse("the container", "there is something after its end")
 	}
 }
 

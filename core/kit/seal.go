@@ -80,7 +80,7 @@ func NewKey() (private, public []byte, err error) {
 func ParsePrivateKey(text []byte) (ed25519.PrivateKey, error) {
 	block, _ := pem.Decode(text)
 	if block == nil || block.Type != "PRIVATE KEY" {
-		return nil, fmt.Errorf("this is no private key in PEM; make one with cparcel file keys new")
+		return nil, fmt.Errorf("this is not a private key in PEM; make one with cparcel file keys new")
 	}
 	k, err := x509.ParsePKCS8PrivateKey(block.Bytes)
 	if err != nil {
@@ -88,7 +88,7 @@ func ParsePrivateKey(text []byte) (ed25519.PrivateKey, error) {
 	}
 	key, ok := k.(ed25519.PrivateKey)
 	if !ok {
-		return nil, fmt.Errorf("the private key is no Ed25519 key")
+		return nil, fmt.Errorf("the private key is not an Ed25519 key")
 	}
 	return key, nil
 }
@@ -120,7 +120,7 @@ func ParseTrust(text []byte) (*TrustList, error) {
 		k, err := x509.ParsePKIXPublicKey(block.Bytes)
 		pub, ok := k.(ed25519.PublicKey)
 		if err != nil || !ok {
-			return nil, fmt.Errorf("a %s in the file is no Ed25519 public key", strings.ToLower(block.Type))
+			return nil, fmt.Errorf("a %s in the file is not an Ed25519 public key", strings.ToLower(block.Type))
 		}
 		name := strings.TrimSpace(string(before))
 		if name == "" {
@@ -178,7 +178,7 @@ func (l *PackingList) Sign(old *Seal, key ed25519.PrivateKey) (*Seal, error) {
 // Add gives a seal with the signatures of another over the same list as well.
 func (s *Seal) Add(other *Seal) (*Seal, error) {
 	if other.Payload != s.Payload || other.PayloadType != s.PayloadType {
-		return nil, fmt.Errorf("%w: the two seals are over different packing lists", ErrBadSeal)
+		return nil, fmt.Errorf("%w: the two seals sign different packing lists", ErrBadSeal)
 	}
 	out := &Seal{PayloadType: s.PayloadType, Payload: s.Payload, Signatures: append([]Signature{}, s.Signatures...)}
 	for _, x := range other.Signatures {
@@ -214,7 +214,7 @@ func (k *Kit) Signers(trust *TrustList) ([]Signer, error) {
 	}
 	payload, err := base64.StdEncoding.DecodeString(k.Seal.Payload)
 	if err != nil || k.Seal.PayloadType != PayloadType || !bytes.Equal(payload, canon) {
-		return nil, fmt.Errorf("%w: it is over another packing list", ErrBadSeal)
+		return nil, fmt.Errorf("%w: it signs another packing list", ErrBadSeal)
 	}
 	var out []Signer
 	for _, t := range trust.Keys {

@@ -125,7 +125,7 @@ func TestSignaturesAreOverThePackingList(t *testing.T) {
 		assert.Error(t, err, bad)
 	}
 	_, err = ParsePrivateKey(pub)
-	assert.ErrorContains(t, err, "no private key")
+	assert.ErrorContains(t, err, "not a private key")
 }
 
 // A signed kit is refused when one byte of it is another, wherever that is.
@@ -151,7 +151,7 @@ func TestOneByteAnywhere(t *testing.T) {
 			t.Fatalf("byte %d of %d was changed, and the kit is believed", i, len(good))
 		}
 	}
-	assert.False(t, believed(append(bytes.Clone(good), 'x')), "behind its end")
+	assert.False(t, believed(append(bytes.Clone(good), 'x')), "after its end")
 	assert.False(t, believed(append([]byte("x"), good...)), "before its beginning")
 }
 
@@ -178,12 +178,12 @@ func TestAContainerOfASignedKitIsInCanonicalForm(t *testing.T) {
 	assert.ErrorContains(
 		t,
 		repacked(func(w *zip.Writer, files []*zip.File) { copyAll(w, files); w.SetComment("x") }),
-		"behind its end",
+		"after its end",
 	)
 	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) {
 		files[2], files[3] = files[3], files[2]
 		copyAll(w, files)
-	}), "does not stand where")
+	}), "it is out of order")
 	assert.ErrorContains(t, repacked(func(w *zip.Writer, files []*zip.File) {
 		copyAll(w, files[:2])
 		for _, f := range files[2:] {
@@ -194,7 +194,7 @@ func TestAContainerOfASignedKitIsInCanonicalForm(t *testing.T) {
 			_, err = io.Copy(to, r)
 			require.NoError(t, err)
 		}
-	}), "another method")
+	}), "its method")
 }
 
 func TestLargeContentsStreamAndAreHeldToo(t *testing.T) {

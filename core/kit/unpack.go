@@ -73,7 +73,7 @@ func (u *unpacked) Read(p []byte) (int, error) {
 	}
 	switch _, more := u.in.ReadByte(); {
 	case more == nil:
-		return n, fmt.Errorf("there are bytes behind its content")
+		return n, fmt.Errorf("there are bytes after its content")
 	case u.n != u.f.UncompressedSize64 || u.crc != u.f.CRC32:
 		return n, fmt.Errorf("its size or CRC-32 is not what the directory says")
 	}

@@ -117,7 +117,7 @@ func AdviseOn(last, next Contents) (*Advice, *Comparison, error) {
 func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice, error) {
 	v, err := semver.StrictNewVersion(last.Version)
 	if err != nil {
-		return nil, fmt.Errorf("the last version %q is none: %w", last.Version, err)
+		return nil, fmt.Errorf("the last version %q is not a version: %w", last.Version, err)
 	}
 	a := &Advice{Last: last.Version, Step: NoStep, Next: last.Version, Reasons: []string{}}
 	var gone, come []string
@@ -148,7 +148,7 @@ func Advise(last *PackingList, had, has map[string]bool, changed bool) (*Advice,
 		a.Step, a.Next, a.Reasons = PatchStep, v.IncPatch().
 			String(),
 			[]string{
-				"contents changed, and nothing that others lean on came or went",
+				"contents changed, and nothing that others rely on was added or removed",
 			}
 	default:
 		a.Reasons = []string{"nothing changed"}

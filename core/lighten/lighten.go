@@ -37,7 +37,7 @@ func SizeOf(b []byte) (Size, string, error) {
 	}
 	c, format, err := image.DecodeConfig(bytes.NewReader(b))
 	if err != nil {
-		return Size{}, "", fmt.Errorf("%w: it is no picture that is read here", ErrCannot)
+		return Size{}, "", fmt.Errorf("%w: it is not a picture of a type that is read here", ErrCannot)
 	}
 	return Size{c.Width, c.Height}, format, nil
 }
@@ -50,10 +50,10 @@ func Scale(b []byte, width, quality int) ([]byte, Size, error) {
 		return nil, Size{}, err
 	}
 	if format != "jpeg" && format != "png" {
-		return nil, size, fmt.Errorf("%w: a %s is not written anew here", ErrCannot, strings.ToUpper(format))
+		return nil, size, fmt.Errorf("%w: a %s is not rewritten here", ErrCannot, strings.ToUpper(format))
 	}
 	if size.Width*size.Height > MaxPixels {
-		return nil, size, fmt.Errorf("%w: its %s pixels are too many", ErrCannot, size)
+		return nil, size, fmt.Errorf("%w: it has too many pixels (%s)", ErrCannot, size)
 	}
 	img, _, err := image.Decode(bytes.NewReader(b))
 	if err != nil {
@@ -75,7 +75,7 @@ func Scale(b []byte, width, quality int) ([]byte, Size, error) {
 		return nil, size, err
 	}
 	if out.Len() > len(b)*3/4 { // for less no picture is written anew: each time costs some of it
-		return nil, size, fmt.Errorf("%w: it would not get lighter by a quarter", ErrCannot)
+		return nil, size, fmt.Errorf("%w: it would get lighter by less than a quarter", ErrCannot)
 	}
 	return out.Bytes(), size, nil
 }
@@ -90,7 +90,7 @@ func Placeholder(b []byte, label string) ([]byte, Size, error) {
 		return svgPlaceholder(size, label), size, nil
 	}
 	if size.Width*size.Height > MaxPixels {
-		return nil, size, fmt.Errorf("%w: its %s pixels are too many", ErrCannot, size)
+		return nil, size, fmt.Errorf("%w: it has too many pixels (%s)", ErrCannot, size)
 	}
 	img := image.NewPaletted(image.Rect(0, 0, size.Width, size.Height), color.Palette{paper, edge, ink})
 	for x := range size.Width {

@@ -81,7 +81,7 @@ func TestAFileIsRecognisedByItsContent(t *testing.T) {
 func TestWhatIsNotKnownOrNotBelievedIsRefused(t *testing.T) {
 	for says, b := range map[string][]byte{
 		"it is empty": {}, "neither a ZIP": []byte("hello"), "no text in UTF-8": []byte("\xff\xfe\x00"),
-		"no token set": []byte(`{"a": 1}`), "no HTML": zipped(t, "notes.txt", "hello"),
+		"not a token set": []byte(`{"a": 1}`), "no HTML": zipped(t, "notes.txt", "hello"),
 		"leaves its folder": zipped(t, "../index.html", "<p>"), "backslash": zipped(t, `a\b.html`, "<p>"),
 		"same as":                 zipped(t, "a.html", "<p>", "A.html", "<p>"),
 		"cannot be read as a ZIP": []byte("PK\x03\x04 and nothing of the kind"),

@@ -23,7 +23,7 @@ var pictures = map[string]string{"image/png": ".png", "image/jpeg": ".jpg", "ima
 // piece makes a folder in our own layout of one file.
 func piece(r io.ReaderAt, size int64, name string, head []byte) (*Found, error) {
 	if size > maxPiece {
-		return nil, fmt.Errorf("%w: it is no ZIP, and too large (%d MB) for a single piece", ErrNothing, size>>20)
+		return nil, fmt.Errorf("%w: it is not a ZIP, and too large (%d MB) for a single piece", ErrNothing, size>>20)
 	}
 	b := make([]byte, size)
 	if _, err := r.ReadAt(b, 0); err != nil && err != io.EOF {
@@ -82,7 +82,7 @@ func kindOf(b, head []byte, stem string) (a item.Address, says string) {
 		if set, err := tokens.Parse(text); err == nil && len(set.List) > 0 {
 			return item.Address{Kind: item.Tokens, Key: stem}, ""
 		}
-		return a, "it is JSON, and no token set"
+		return a, "it is JSON, but not a token set"
 	case bytes.HasPrefix(text, []byte("<")):
 		if markup.IsDocument(text) {
 			return item.Address{Kind: item.Page, Key: stem}, ""

@@ -39,7 +39,7 @@ func cut(o, homes *item.Over, p Pick) (slug string, err error) {
 		return "", err
 	}
 	if !n.Own || n.Tag == "html" || n.Tag == "head" || n.Tag == "body" || inHead(n) {
-		return "", fmt.Errorf("<%s> is no piece of a page that can stand alone", n.Tag)
+		return "", fmt.Errorf("<%s> cannot stand alone as a piece of a page", n.Tag)
 	}
 	piece := item.Head{Address: p.As, Meta: item.Meta{Title: heading(n), Context: context(n)}}
 	piece.Meta.Styles, err = stylesOf(o, h, tree, p.As.Key)

@@ -38,7 +38,7 @@ func (p Pick) Named() item.Address {
 // Exclusion is an item that would come along and stays out: it becomes a need.
 type Exclusion struct {
 	Address item.Address `json:"address"`
-	// Optional tells that the kit's pieces stand without it.
+	// Optional tells that the kit's pieces work without it.
 	Optional bool `json:"optional,omitempty"`
 }
 
@@ -240,8 +240,8 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 					kit.Finding{
 						Address: h.Address,
 						Stops:   true,
-						Message: "two sources bring different items of this name",
-						Remedy:  "leave one of them, or rename it in its source",
+						Message: "two sources have different items of this name",
+						Remedy:  "exclude one of them, or rename it in its source",
 					},
 				)
 			}
@@ -264,8 +264,8 @@ func (a *assembly) items(t *capture.Taken, src *Source) {
 			a.find(
 				kit.Finding{
 					Address: h.Address,
-					Message: "it came with " + came + ", whose terms hold for it here as well",
-					Remedy:  "ask its authors, leave it and need their kit, or name them in the credit",
+					Message: "it came with " + came + ", whose terms also apply to it here",
+					Remedy:  "ask its authors, exclude it and need their kit, or name them in the credit",
 				},
 			)
 		}

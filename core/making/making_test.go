@@ -123,7 +123,7 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 		"names 2 elements":   {Address: at("page/home"), Element: "li", As: at("block/x")},
 		"names no element":   {Address: at("page/home"), Element: "nav", As: at("block/x")},
 		"not a page":         {Address: at("page/home"), Element: "ul", As: at("page/x")},
-		"no piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
+		"cannot stand alone as a piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
 		"has no elements":    {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
 	} {
 		assert.ErrorContains(t, CheckElement(hut(t).Items, p), says)
@@ -154,9 +154,9 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 	assert.Equal(t, []string{"phone phone Telephone 12", "who text Who us", "why text Why Why come"}, fills)
 	for says, mark := range map[string]BlankMark{
 		"holds other elements":       {In: at("page/home"), Element: ".call a", Bind: "text:x"},
-		"is the fill-in why already": {In: at("page/home"), Element: "h2", Bind: "text:x"},
+		"is already the fill-in why": {In: at("page/home"), Element: "h2", Bind: "text:x"},
 		"names 2 elements":           {In: at("page/home"), Element: "li", Bind: "text:x"},
-		"says no place":              {In: at("page/home"), Element: "h2", Bind: "why"},
+		"does not name the place":              {In: at("page/home"), Element: "h2", Bind: "why"},
 	} {
 		bad := m
 		bad.Marks = append(append([]BlankMark{}, m.Marks...), mark)
@@ -236,7 +236,7 @@ func TestAssemblingTellsWhatIsWrong(t *testing.T) {
 			Proposes: map[string]any{"setting/home": "page/none", "page/x": 1, "setting/visit-counter": 2},
 		},
 	)
-	for _, want := range []string{"two sources bring different items", "nowhere: there is no such source",
+	for _, want := range []string{"two sources have different items", "nowhere: there is no such source",
 		"page/gone hut has it no more", "proposed as page/none, which is not in the kit",
 		`"page/x", which is no setting`, "setting/visit-counter it is proposed, and it is site-only",
 		"it came with the kit old@1.0.0"} {

@@ -23,7 +23,7 @@ type BlankMark struct {
 // Check holds a mark against the grammar and gives the names of its fill-ins.
 func (m BlankMark) Check() ([]string, error) {
 	if !m.In.Kind.IsMarkup() {
-		return nil, fmt.Errorf("a blank is marked in markup; %s is none", m.In)
+		return nil, fmt.Errorf("a blank is marked in markup, and %s is not markup", m.In)
 	}
 	if strings.TrimSpace(m.Element) == "" {
 		return nil, fmt.Errorf("it names no element: give a selector")
@@ -31,7 +31,8 @@ func (m BlankMark) Check() ([]string, error) {
 	tree := markup.Parse([]byte(`<p data-fill="`+markup.EscapeAttr(m.Bind)+`">`), "")
 	found := markup.Bindings(tree.Source, tree.All[0], "data-fill")
 	if len(found) == 0 || strings.Contains(m.Bind, ";") {
-		return nil, fmt.Errorf("%q says no place of a blank: write text:NAME, src:NAME or href:tel:{NAME}", m.Bind)
+		return nil, fmt.Errorf("%q does not name the place of a blank: write text:NAME, src:NAME or href:tel:{NAME}",
+			m.Bind)
 	}
 	var names []string
 	for _, b := range found {
@@ -101,7 +102,7 @@ func Marked(src []byte, context string, m BlankMark) ([]byte, error) {
 	bind := m.Bind
 	for _, b := range markup.Bindings(src, n, "data-fill") {
 		if b.Target == target {
-			return nil, fmt.Errorf("its %s is the fill-in %s already", target, b.Name)
+			return nil, fmt.Errorf("its %s is already the fill-in %s", target, b.Name)
 		}
 	}
 	if had := n.Value("data-fill"); had != "" {

@@ -70,7 +70,7 @@ func (a *assembly) treat(t *capture.Taken) error {
 				a.find(
 					kit.Finding{
 						Address: h.Address,
-						Message: "it is no picture; it is carried as it is",
+						Message: "it is not a picture; it is carried as it is",
 						Remedy:  "leave it out, so that it becomes a need",
 					},
 				)

@@ -92,7 +92,7 @@ func (m *maker) clash(class, ours, theirs string) (Clash, error) {
 		}
 	} else {
 		m.question(key, AboutClass,
-			fmt.Sprintf("The class %q means one thing on the site and another in the kit.", class), choices)
+			fmt.Sprintf("The class %q means different things on the site and in the kit.", class), choices)
 	}
 	switch c.Decision {
 	case Rename:
@@ -125,7 +125,7 @@ func (m *maker) propertyClashes(ours, theirs map[string]string) error {
 			Site:  theirs[n],
 			Choices: []Choice{
 				{Decision: Rename, Effect: fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)},
-				{Decision: Share, Effect: "the stylesheet that comes last decides, for both sides' pieces"},
+				{Decision: Share, Effect: "the last stylesheet decides, for both sides' pieces"},
 			},
 		}
 		d, ok := m.decided(key, "")

@@ -26,7 +26,7 @@ func (m *maker) decide(row *Row) error {
 	case without && ok && d.Decision != Skip:
 		return &DecisionError{
 			key,
-			fmt.Sprintf("it was decided that what needs %s stays out, and this needs it", need),
+			fmt.Sprintf("what needs %s was decided to stay out, and this needs it", need),
 			row.Choices,
 		}
 	case without:
@@ -37,7 +37,7 @@ func (m *maker) decide(row *Row) error {
 	case ok && m.isExcluded(row.Address) && d.Decision != Skip:
 		return &DecisionError{
 			key,
-			"it is not among the items that were chosen, and none of those needs it",
+			"it was not chosen, and no chosen item needs it",
 			row.Choices,
 		}
 	case m.isExcluded(row.Address):
@@ -67,7 +67,7 @@ func (m *maker) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
 		m.used[key] = true
 		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
 			m.plan.Notes = append(m.plan.Notes,
-				fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+				fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))
 			return d, ByPerson, false
 		}
 		return d, ByPerson, true
@@ -86,11 +86,11 @@ func (m *maker) apply(row *Row, key string, d Decided, allowed map[Decision]bool
 		for _, c := range row.Choices {
 			words = append(words, string(c.Decision))
 		}
-		return &DecisionError{key, fmt.Sprintf("its standing is %q, which leaves %s", row.Standing,
+		return &DecisionError{key, fmt.Sprintf("its standing is %q, which allows %s", row.Standing,
 			strings.Join(words, ", ")), row.Choices}
 	}
 	if d.Side != "" && d.Decision != Blend {
-		return &DecisionError{key, "only a blend is decided for one side", row.Choices}
+		return &DecisionError{key, "only a blend can be decided for one side", row.Choices}
 	}
 	if d.Decision != Map {
 		return nil
@@ -159,7 +159,7 @@ func (m *maker) effectOf(row *Row, d Decision) string {
 		case Taken:
 			return fmt.Sprintf("the kit's pieces use the site's %s; the kit's stays out", row.Becomes)
 		case Withdrawn:
-			return "it stays on the site, and belongs to it from now on"
+			return "it stays on the site and belongs to the site from now on"
 		default:
 		}
 		return "the site's stays as it is"
@@ -171,10 +171,10 @@ func (m *maker) effectOf(row *Row, d Decision) string {
 	case Map:
 		return fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", row.Address.Kind)
 	case Remove:
-		return fmt.Sprintf("%s goes from the site; undo brings it back", row.Becomes)
+		return fmt.Sprintf("%s is removed from the site; undo brings it back", row.Becomes)
 	default:
 	}
-	return "it does not come in; what refers to it keeps its name"
+	return "it does not come in; what refers to it keeps the reference"
 }
 
 // freeName proposes a name that neither side uses.

@@ -175,7 +175,7 @@ func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
 			if had, ok := renames[n]; ok && had != to {
 				return &DecisionError{
 					Key: Key(AboutField, t.String(), from),
-					Message: fmt.Sprintf("%s shows the field of two record types, which would become %s and %s",
+					Message: fmt.Sprintf("%s shows a field of two record types, which would become %s and %s",
 						h.Address, had, to),
 				}
 			}

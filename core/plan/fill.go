@@ -70,15 +70,15 @@ func checkFill(f kit.Fillin, v string) string {
 			!strings.HasPrefix(low, "http:") &&
 			!strings.HasPrefix(low, "mailto:") &&
 			!strings.HasPrefix(low, "tel:") {
-			return fmt.Sprintf("%q is no address: begin with /, #, https:, mailto: or tel:", v)
+			return fmt.Sprintf("%q is not an address: begin with /, #, https:, mailto: or tel:", v)
 		}
 	case kit.FillEmail:
 		if at := strings.IndexByte(v, '@'); at < 1 || at == len(v)-1 || strings.ContainsAny(v, " <>") {
-			return fmt.Sprintf("%q is no mail address", v)
+			return fmt.Sprintf("%q is not a mail address", v)
 		}
 	case kit.FillImage, kit.FillVideo:
 		if strings.HasPrefix(strings.ToLower(strings.TrimSpace(v)), "javascript:") {
-			return fmt.Sprintf("%q is no picture", v)
+			return fmt.Sprintf("%q is not a picture", v)
 		}
 	case kit.FillChoice:
 		for _, c := range f.Choices {
@@ -86,7 +86,7 @@ func checkFill(f kit.Fillin, v string) string {
 				return ""
 			}
 		}
-		return fmt.Sprintf("%q is none of %s", v, strings.Join(f.Choices, ", "))
+		return fmt.Sprintf("%q is not one of %s", v, strings.Join(f.Choices, ", "))
 	default: // any text will do
 	}
 	return ""

@@ -57,7 +57,7 @@ func (m *maker) links() error {
 		if there && other != p.Head.Address && !written {
 			return &DecisionError{
 				Key:     Key(AboutPage, p.KitAddress.String()),
-				Message: fmt.Sprintf("the site's %s is at %s already", other, p.Head.Meta.Slug),
+				Message: fmt.Sprintf("the site's %s is already at %s", other, p.Head.Meta.Slug),
 			}
 		}
 	}

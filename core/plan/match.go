@@ -115,7 +115,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	}
 	site, ok := m.site.Find(at)
 	if !ok {
-		row.Standing, row.Why = New, "there is nothing of this name on the site"
+		row.Standing, row.Why = New, "the site has nothing of this name"
 		if other := m.claimed[h.Address]; !other.IsZero() {
 			row.Why = fmt.Sprintf("the site's %s is the counterpart of the kit's %s", h.Address, other)
 		}

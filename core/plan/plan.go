@@ -509,7 +509,7 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	m.used[key] = true
 	if d.SubjectDigest != "" && about != "" && d.SubjectDigest != about {
 		m.plan.Notes = append(m.plan.Notes,
-			fmt.Sprintf("what was decided about %s is asked again: it has changed since", key))
+			fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))
 		return Decided{}, false
 	}
 	return d, true

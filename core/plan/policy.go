@@ -26,7 +26,7 @@ type PolicyInfo struct {
 
 // Policies lists the policies, the usual one first.
 var Policies = []PolicyInfo{
-	{Careful, "what somebody edited here stays; where both sides changed they are blended; any doubt is a question"},
+	{Careful, "edits made here stay; where both sides changed they are blended; any doubt is a question"},
 	{
 		Refresh,
 		"the kit's is taken wherever the site has not edited it, older versions and withdrawals too; where both " +

@@ -48,7 +48,7 @@ func (m *maker) rejectUnusedDecisions() error {
 		sort.Strings(have)
 		return &DecisionError{
 			Key: k,
-			Message: fmt.Sprintf("there is nothing of this name to decide in the plan (it holds: %s)",
+			Message: fmt.Sprintf("the plan has nothing of this name to decide (it has: %s)",
 				strings.Join(have, ", ")),
 		}
 	}

@@ -119,7 +119,7 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 		m.question(
 			seat.Key,
 			AboutSeat,
-			fmt.Sprintf("%s and the kit's %s both want to be the %s on %s.", other.Address, part.Address, seat.Role,
+			fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", other.Address, part.Address, seat.Role,
 				target),
 			seat.Choices,
 		)

@@ -87,14 +87,14 @@ func (m *maker) pagesAsked() error {
 		}
 		if other, twice := at[slug]; twice {
 			return &DecisionError{Key: Key(AboutPage, k),
-				Message: fmt.Sprintf("%s shall stand at %s, too", other, slug)}
+				Message: fmt.Sprintf("%s is also to be at %s", other, slug)}
 		}
 		at[slug] = k
 		if other, there := m.site.PageAt(slug); there {
 			if row := m.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
 				return &DecisionError{
 					Key:     Key(AboutPage, k),
-					Message: fmt.Sprintf("the site's %s is at %s already", other, slug),
+					Message: fmt.Sprintf("the site's %s is already at %s", other, slug),
 				}
 			}
 		}

@@ -35,7 +35,7 @@ func (m *maker) proposals() error {
 	for _, k := range keys {
 		a, err := item.ParseAddress(k)
 		if err != nil || a.Kind != item.Setting {
-			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("the kit proposes %q, which is no setting", k))
+			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("the kit proposes %q, which is not a setting", k))
 			continue
 		}
 		if err := m.proposal(a, m.parcel.List.Proposes[k]); err != nil {
@@ -74,7 +74,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 	case out != "":
 		row.Decision, row.DecidedBy, row.Why = Skip, ByPolicy, out
 	case same:
-		row.Decision, row.DecidedBy, row.Why = Keep, ByPolicy, "the site has this value already"
+		row.Decision, row.DecidedBy, row.Why = Keep, ByPolicy, "the site already has this value"
 	default:
 		leads := "the site's value stays"
 		if !has {
@@ -89,7 +89,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 		}
 		if decided {
 			if d.Decision != Take && d.Decision != Keep {
-				return &DecisionError{row.Key, "a proposed setting is taken or not", row.Choices}
+				return &DecisionError{row.Key, "a proposed setting is either taken or not", row.Choices}
 			}
 			row.Decision, row.DecidedBy = d.Decision, ByPerson
 		}

@@ -31,14 +31,14 @@ func (m *maker) settleSlugs() error {
 			if there, ok := m.site.Find(row.Becomes); ok && row.Site != nil && row.Site.Address == row.Becomes {
 				return &DecisionError{
 					Key: Key(AboutPage, h.Address.String()),
-					Message: fmt.Sprintf("the site has it already, at %s; only a new page is given an address",
+					Message: fmt.Sprintf("the site already has it, at %s; only a new page is given an address",
 						there.Meta.Slug),
 				}
 			}
 			if other, there := m.site.PageAt(want); there && other != row.Becomes {
 				return &DecisionError{
 					Key:     Key(AboutPage, h.Address.String()),
-					Message: fmt.Sprintf("the site's %s is at %s already", other, want),
+					Message: fmt.Sprintf("the site's %s is already at %s", other, want),
 				}
 			}
 			m.slugs[h.Meta.Slug] = want

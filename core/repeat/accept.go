@@ -93,7 +93,7 @@ func Accept(c item.Collection, wanted []item.Address, sure bool) (*Accepted, err
 	}
 	for _, w := range wanted {
 		if !known[w] {
-			return nil, fmt.Errorf("%s is not among the proposals", w)
+			return nil, fmt.Errorf("%s is not one of the proposals", w)
 		}
 	}
 	if err := a.settle(roles); err != nil {
@@ -202,7 +202,7 @@ func (a *acceptor) run(r *run) error {
 		return err
 	}
 	if !a.edit(r.doc, span.Edit{Span: r.at, New: []byte(list)}) {
-		a.note(r.address, "is not taken: it stands within something that is; accept it afterwards")
+		a.note(r.address, "is not taken: it is inside something that is; accept it afterwards")
 		return nil
 	}
 	for _, x := range items {
@@ -308,7 +308,7 @@ func (a *acceptor) verify(without func(int, item.Head) item.Head) error {
 		if err != nil {
 			return err
 		}
-		a.note(h.Address, "stays as it is: it would look otherwise with what was accepted")
+		a.note(h.Address, "stays as it is: it would look different with what was accepted")
 		a.uses[i] = nil
 		a.put(without(i, h), b)
 	}

@@ -198,7 +198,7 @@ func (m *maker) bind() error {
 	})
 	for i := range lost {
 		if lost[i] {
-			m.out.own[i] = "it is not found again"
+			m.out.own[i] = "it was not found again"
 		}
 	}
 	return err

@@ -139,7 +139,7 @@ func (f *finder) proposal(g *group) Proposal {
 	case g.tag != "div" && g.tag != "section":
 		what = "a <" + g.tag + ">"
 	}
-	p.Message = fmt.Sprintf("%s that stands on %d of %d pages", what, len(g.occ), len(f.heads))
+	p.Message = fmt.Sprintf("%s on %d of %d pages", what, len(g.occ), len(f.heads))
 	doc, err := open(f.c, f.heads[g.occ[0].doc])
 	if err != nil {
 		return p // it was read a moment ago; the list is only for people

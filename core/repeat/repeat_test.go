@@ -85,12 +85,12 @@ func TestWhatRepeatsIsProposed(t *testing.T) {
 	assert.Equal(t, item.Header, top.Role)
 	assert.Len(t, top.Stands, 5)
 	assert.True(t, top.Sure)
-	assert.Equal(t, "the header that stands on 5 of 6 pages", top.Message)
+	assert.Equal(t, "the header on 5 of 6 pages", top.Message)
 	assert.Equal(t, 1.0, got["part/site-footer"].Likeness)
 	call := got["section/call"]
 	assert.Len(t, call.Differs, 2)
 	assert.InDelta(t, 0.8, call.Likeness, 0.2)
-	assert.Contains(t, got["record-type/card"].Message, "3 alike blocks")
+	assert.Contains(t, got["record-type/card"].Message, "3 similar blocks")
 	var tokens []string
 	for _, d := range got["tokens/site"].Differs {
 		tokens = append(tokens, d.What)
@@ -192,7 +192,7 @@ func TestWhatStaysAPagesOwn(t *testing.T) {
 	assert.Equal(t, "page/p3", done.Notes[0].Address.String())
 	assert.Contains(t, done.Notes[0].Message, "follows no rule")
 	_, err = Accept(set, []item.Address{item.MustAddress("section/none")}, false)
-	assert.ErrorContains(t, err, "not among the proposals")
+	assert.ErrorContains(t, err, "not one of the proposals")
 }
 
 func TestLiteralColoursAndType(t *testing.T) {

@@ -10,7 +10,7 @@ import (
 	"compactparcel/core/span"
 )
 
-// run is a static run of alike blocks under one parent: cards, notices, rooms.
+// run is a static run of similar blocks under one parent: cards, notices, rooms.
 type run struct {
 	doc     int
 	at      span.Span // from the first block's white space to the last block's end
@@ -158,7 +158,7 @@ func (r *run) proposal(f *finder) Proposal {
 	return Proposal{
 		Address:  r.address,
 		Likeness: r.likes,
-		Message:  fmt.Sprintf("%d alike blocks in a row, as records and a list of them", len(r.blocks)),
+		Message:  fmt.Sprintf("%d similar blocks in a row, as records and a list of them", len(r.blocks)),
 		Stands:   []Stand{{h.Address, h.Meta.Slug, r.line}},
 		Differs:  r.differs,
 	}

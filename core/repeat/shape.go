@@ -1,6 +1,6 @@
 // Package repeat finds what repeats in a site that was made page by page: headers
 // and footers that stand on many pages, bands of a page that stand on several, runs
-// of alike blocks, and the colours and type used most. It proposes parts, sections,
+// of similar blocks, and the most used colours and type. It proposes parts, sections,
 // records and tokens, and turns the accepted ones into items that the pages use.
 //
 // A proposal changes no page that a visitor sees: what is accepted is shown again

@@ -294,7 +294,7 @@ func colourRole(property string) string {
 }
 
 func (t *tokenFind) proposal() Proposal {
-	from := "the colours and type used most"
+	from := "the most used colours and type"
 	if t.custom {
 		from = "the custom properties of :root"
 	}

@@ -75,7 +75,7 @@ type Failure struct{ Chain []Demand }
 
 func (f *Failure) Error() string {
 	var b strings.Builder
-	b.WriteString("these demands cannot hold together:")
+	b.WriteString("these demands cannot all be met:")
 	for _, d := range f.Chain {
 		b.WriteString("\n  " + d.Message())
 	}

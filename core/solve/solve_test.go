@@ -68,7 +68,7 @@ func TestWorldsThatCannotBeRead(t *testing.T) {
 		assert.ErrorContains(t, err, says, text)
 	}
 	assert.NoError(t, CheckRange(">=1.0 <3 || ^4"))
-	assert.ErrorContains(t, CheckRange("one"), "no range")
+	assert.ErrorContains(t, CheckRange("one"), "not a range")
 }
 
 // holds tells whether a choice meets every demand.

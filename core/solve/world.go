@@ -252,7 +252,7 @@ func (w *World) rangeOf(text string) (*semver.Constraints, error) {
 // CheckRange holds a range of versions against the grammar.
 func CheckRange(text string) error {
 	if _, err := semver.NewConstraint(text); err != nil {
-		return fmt.Errorf("%q is no range of versions: write it as in ^1.2, \">=1.0 <3\" or \"~1.4 || ^2\"", text)
+		return fmt.Errorf("%q is not a range of versions: write it as in ^1.2, \">=1.0 <3\" or \"~1.4 || ^2\"", text)
 	}
 	return nil
 }

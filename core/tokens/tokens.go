@@ -163,7 +163,7 @@ func (r *resolver) value(v any, depth int) (any, int, error) {
 	if a, ok := alias(v); ok {
 		i, ok := r.s.byPath[a]
 		if !ok {
-			return nil, 0, fmt.Errorf("token %s points at {%s}, which is not there", r.chain[len(r.chain)-1], a)
+			return nil, 0, fmt.Errorf("token %s points at {%s}, which does not exist", r.chain[len(r.chain)-1], a)
 		}
 		if err := r.token(i); err != nil {
 			return nil, 0, err

@@ -21,7 +21,7 @@ func TestTokens(t *testing.T) {
 	_, err = Parse([]byte(`{"a":{"$value":"{b}"},"b":{"$value":"{a}"}}`))
 	assert.ErrorContains(t, err, "circle")
 	_, err = Parse([]byte(`{"a":{"$value":"{nothing}"}}`))
-	assert.ErrorContains(t, err, "not there")
+	assert.ErrorContains(t, err, "does not exist")
 }
 
 func TestColour(t *testing.T) {

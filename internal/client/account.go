@@ -28,7 +28,7 @@ func (a *app) secrets(names ...string) ([]string, error) {
 		}
 		line, err := a.readLine()
 		if err != nil && line == "" {
-			return nil, usage("there was no line for “%s” on the standard input", strings.ToLower(name))
+			return nil, usage("standard input had no line for “%s”", strings.ToLower(name))
 		}
 		out = append(out, strings.TrimRight(line, "\r\n"))
 	}
@@ -39,10 +39,10 @@ func (a *app) accountCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "account", Short: "Your password, and where you are signed in"}
 	password := &cobra.Command{
 		Use:   "password",
-		Short: "Give yourself another password; your other sign-ins end",
+		Short: "Change your password; your other sign-ins end",
 		Args:  cobra.NoArgs,
-		Long: `Give yourself another password. On a terminal both are asked for; else the old one and
-the new one are read as two lines from the standard input.`,
+		Long: `Change your password. On a terminal you are asked for both; else the old one and
+the new one are read as two lines from standard input.`,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			said, err := a.secrets("Password now", "New password")
 			if err != nil {
@@ -59,7 +59,7 @@ the new one are read as two lines from the standard input.`,
 			}
 			return a.print(
 				map[string]bool{"changed": true},
-				func() { a.say("%s: your password is changed. Other sign-ins have ended.", a.good("Done")) },
+				func() { a.say("%s: your password is changed. Your other sign-ins have ended.", a.good("Done")) },
 			)
 		},
 	}
@@ -204,12 +204,12 @@ func (a *app) tokenMake() *cobra.Command {
 				return err
 			}
 			return a.print(got, func() {
-				a.say("%s\n%s is number %d. Keep it safe: it is not shown again.", got.Token, got.Name, got.Id)
+				a.say("%s\n%s has the number %d. Keep it safe: it is not shown again.", got.Token, got.Name, got.Id)
 			})
 		},
 	}
 	cmd.Flags().StringVar(&scope, "scope", "", "the most it may do, as a `role`: viewer, librarian, keeper or admin")
-	cmd.Flags().IntVar(&days, "days", 0, "how many `days` it is good for (default: until it is revoked)")
+	cmd.Flags().IntVar(&days, "days", 0, "how many `days` it is valid (default: until it is revoked)")
 	return cmd
 }
 
@@ -221,7 +221,7 @@ func (a *app) tokenRevoke() *cobra.Command {
 		RunE: func(cmd *cobra.Command, args []string) error {
 			var id int64
 			if _, err := fmt.Sscanf(args[0], "%d", &id); err != nil {
-				return usage("%q is no number of a token: see cparcel token list", args[0])
+				return usage("%q is not a token's number: see cparcel token list", args[0])
 			}
 			c, err := a.api()
 			if err != nil {

@@ -23,7 +23,7 @@ func (a *app) siteAdopt() *cobra.Command {
 	var again bool
 	cmd := &cobra.Command{
 		Use:   "adopt DIR --name SITE",
-		Short: "Make a new site from a folder, or bring in what was changed in it since",
+		Short: "Make a new site from a folder, or bring in later edits of the folder",
 		Args:  cobra.ExactArgs(1),
 		Long: `Makes a new site from a folder: one in our own layout (with a site.json), or any
 static site as somebody left it. Nothing outside the folder is read, and nothing
@@ -34,7 +34,7 @@ What repeats in the pages can become parts and sections that they use:
   --parts ask    asks for each; without a terminal it lists them and ends with code 3
   --parts none   looks for nothing (cparcel site proposals looks later)
 
-With --again the folder is compared with what was adopted from it, or published
+With --again the folder is compared with what was last adopted from it or published
 into it, last. What somebody changed there comes into a draft.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
@@ -141,7 +141,7 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 	}
 	return a.print(got, func() {
 		if len(got.Changes) == 0 {
-			a.say("Nothing was changed in %s since: %s is level with it.", dir, name)
+			a.say("Nothing has changed in %s: %s is up to date with it.", dir, name)
 			return
 		}
 		var rows [][]any
@@ -177,7 +177,7 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 		return nil, 0, fmt.Errorf("the folder cannot be read: %w", err)
 	}
 	if !info.IsDir() {
-		return nil, 0, usage("%s is no folder", dir)
+		return nil, 0, usage("%s is not a folder", dir)
 	}
 	f, err := os.CreateTemp("", "cparcel-adopt-")
 	if err != nil {

@@ -32,19 +32,19 @@ func (w *answers) flags(cmd *cobra.Command) {
 			"without one it is taken back); may be repeated",
 	)
 	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
-	f.StringVar(&w.file, "answers", "", "decisions, fill-ins, seats and policy from this YAML `file`")
+	f.StringVar(&w.file, "answers", "", "read decisions, fill-ins, seats and policy from this YAML `file`")
 	f.StringVar(&w.template, "answers-template", "",
-		"write answers to fill in to this `file` (- for the standard output), and end")
+		"write a template of the answers to this `file` (- for standard output), and end")
 	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.PolicyNames(), ", "))
 	f.StringVar(&w.seats, "seats", "",
-		"where parts of both sides want the same `place`: site or kit gives it to that side's, ask asks for each")
+		"where parts of both sides claim the same `place`: site or kit gives it to that side, ask asks for each")
 	f.StringArrayVar(&w.only, "only", nil,
-		"only this `ADDRESS` of the kit, and what it needs; may be repeated; all: all of it again")
+		"only this `ADDRESS` of the kit and what it needs; may be repeated; all returns to the whole kit")
 	f.StringArrayVar(
 		&w.pages,
 		"page",
 		nil,
-		"what a new page is called and where it stands, as `page/KEY=TITLE@/address/`; either may be left out; "+
+		"title and address of a new page, as `page/KEY=TITLE@/address/`; either may be left out; "+
 			"may be repeated",
 	)
 }
@@ -155,12 +155,13 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 		return true, err
 	}
 	if _, err := os.Stat(w.template); err == nil {
-		return true, fmt.Errorf("%s is there already; nothing is written over", w.template)
+		return true, fmt.Errorf("%s already exists; nothing was overwritten", w.template)
 	}
 	if err := os.WriteFile(w.template, text, 0o644); err != nil {
 		return true, err
 	}
-	a.say("The answers to fill in are in %s. Give them: cparcel delivery decide %d --answers %s", w.template, d.Id,
+	a.say("A template of the answers is in %s. When filled in: cparcel delivery decide %d --answers %s", w.template,
+		d.Id,
 		w.template)
 	return true, nil
 }
@@ -197,7 +198,7 @@ func (a *app) ask(ctx context.Context, c *api.ClientWithResponses, d *api.Delive
 				api.Answers{Decisions: &decisions, Fills: &fills}),
 		)
 		if err != nil {
-			a.say("%s %v", a.bad("That does not fit:"), err)
+			a.say("%s %v", a.bad("That is not possible:"), err)
 			continue
 		}
 		d = next
@@ -232,9 +233,9 @@ func (a *app) put(d *api.Delivery, q plan.Question) (answer string, quit bool, e
 	for i, ch := range q.Choices {
 		a.say("    %d  %s: %s", i+1, ch.Written(), a.quiet(ch.Effect))
 	}
-	what := "Which (a number or its word; Enter leaves it open, q ends)? "
+	what := "Which one (number or word; Enter leaves it open, q quits)? "
 	if q.Kind == plan.AboutFill {
-		what = "The value (Enter leaves it open, q ends)? "
+		what = "The value (Enter leaves it open, q quits)? "
 	}
 	fmt.Fprint(a.out, what)
 	line, err := a.readLine()

@@ -261,7 +261,7 @@ func refusal(r reply) error {
 	}
 	var p api.Problem
 	if json.Unmarshal(r.GetBody(), &p) != nil || p.Status == 0 {
-		return fmt.Errorf("the server answered %d, and not as Compact Parcel does: is the address right?", status)
+		return fmt.Errorf("the server answered %d, but not as Compact Parcel does: is the address right?", status)
 	}
 	return &problemError{p}
 }

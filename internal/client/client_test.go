@@ -263,7 +263,7 @@ func TestADownloadedKitIsChecked(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "hut.cpkit")
 	code, _, errOut := run("", "kit", "get", "hut@1.0.0", "-f", file, "--server", server)
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errOut, "what arrived is not the kit")
+	assert.Contains(t, errOut, "what arrived is not this kit")
 	assert.NoFileExists(t, file)
 	assert.NoFileExists(t, file+".part")
 }

@@ -17,7 +17,7 @@ func (a *app) deliver() *cobra.Command {
 	var live bool
 	cmd := &cobra.Command{
 		Use:   "deliver NAME@VERSION|FILE SITE",
-		Short: "Deliver a kit to a site: plan it, and stage it when nothing is open",
+		Short: "Deliver a kit to a site: plan it, and stage it when no question is open",
 		Long: `Deliver a sealed kit, or a kit file, to a site. The plan is printed, questions first; on a terminal they
 are asked one by one. When no question is open the delivery is staged into a draft of its
 own, and with --live it goes live at once. With open questions the command ends with exit
@@ -67,7 +67,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 		},
 	}
 	says.flags(cmd)
-	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
+	cmd.Flags().BoolVar(&live, "live", false, "go live at once when no question is open")
 	return cmd
 }
 
@@ -94,7 +94,7 @@ func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg stri
 		a.intake(arg, got)
 		return "", "", &exitError{
 			Refused,
-			fmt.Errorf("%s holds no one sealed kit that could be delivered; seal what it became, and deliver that",
+			fmt.Errorf("%s does not hold exactly one sealed kit; seal the kit that was made of it, and deliver that",
 				arg),
 		}
 	}

@@ -50,18 +50,18 @@ func (a *app) state(d *api.Delivery) {
 	}
 	if r := d.Receipt; r != nil && d.State == api.DeliveryStateLive {
 		for _, x := range r.Removed {
-			a.say("  %s was taken away: the kit no longer holds it", x)
+			a.say("  %s was removed: the kit no longer holds it", x)
 		}
 		for _, x := range r.Meanwhile {
-			a.say("  %s was edited since the delivery was staged; the edit was blended in", x)
+			a.say("  %s was edited after the delivery was staged; the edit was blended in", x)
 		}
 		for _, x := range r.Undone {
-			a.say("  %s was taken back by itself", x)
+			a.say("  %s was taken back separately", x)
 		}
 	}
 	if r := d.Receipt; r != nil && len(r.Kept) > 0 {
 		for _, k := range r.Kept {
-			a.say("  %s  %s was left as it is: it has been edited since", a.mark("kept"), k)
+			a.say("  %s  %s was left as it is: it has been edited since then", a.mark("kept"), k)
 		}
 	}
 }
@@ -84,7 +84,7 @@ func number(s string) (int64, error) {
 func (a *app) deliveryList() *cobra.Command {
 	return &cobra.Command{
 		Use:   "list",
-		Short: "List the deliveries, the newest first",
+		Short: "List the deliveries, newest first",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := a.api()
@@ -158,8 +158,8 @@ func (a *app) deliveryShow() *cobra.Command {
 	}
 	cmd.Flags().
 		StringVar(&says.template, "answers-template", "",
-			"write answers to fill in to this `file` (- for the standard output), and end")
-	cmd.Flags().BoolVar(&replan, "again", false, "plan again from the site as it is now")
+			"write a template of the answers to this `file` (- for standard output), and end")
+	cmd.Flags().BoolVar(&replan, "again", false, "plan again against the site as it is now")
 	return cmd
 }
 
@@ -168,7 +168,7 @@ func (a *app) deliveryDecide() *cobra.Command {
 	var live bool
 	cmd := &cobra.Command{
 		Use:   "decide ID",
-		Short: "Decide and fill in; stages when nothing is open",
+		Short: "Answer questions and fill in blanks; stages when none is open",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			id, err := number(args[0])
@@ -198,7 +198,7 @@ func (a *app) deliveryDecide() *cobra.Command {
 		},
 	}
 	says.flags(cmd)
-	cmd.Flags().BoolVar(&live, "live", false, "go live at once when nothing is open")
+	cmd.Flags().BoolVar(&live, "live", false, "go live at once when no question is open")
 	return cmd
 }
 
@@ -229,7 +229,7 @@ func (a *app) deliveryCompare() *cobra.Command {
 				name, says string
 				text       *string
 			}{{"base", "as it was delivered", x.Base}, {"site", "as the site has it", x.Site},
-				{"kit", "as the kit has it, names moved and blanks filled in", x.Kit},
+				{"kit", "as the kit has it, with names adapted and blanks filled in", x.Kit},
 				{"becomes", "as the delivery leaves it", x.Becomes}}
 			if side != "" {
 				for _, s := range sides {
@@ -244,7 +244,7 @@ func (a *app) deliveryCompare() *cobra.Command {
 				for _, s := range sides {
 					a.say("%s", a.mark(s.name)+a.quiet("  "+s.says))
 					if s.text == nil {
-						a.say("  there is none, or it is no text")
+						a.say("  there is none, or it is not a text")
 						continue
 					}
 					for _, line := range strings.Split(strings.TrimRight(*s.text, "\n"), "\n") {
@@ -263,7 +263,7 @@ func (a *app) deliveryGoLive() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "go-live ID",
 		Short: "Make a staged delivery live",
-		Long: `Make a staged delivery live. What somebody edited since it was staged is blended in; where the edit
+		Long: `Make a staged delivery live. Edits made after staging are blended in; where the edit
 and the delivery change the same thing the command ends with exit code 3 and the list.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -288,7 +288,7 @@ and the delivery change the same thing the command ends with exit code 3 and the
 	}
 	cmd.Flags().
 		StringArrayVar(&decide, "decide", nil,
-			"a conflict with an edit made meanwhile, as `CONFLICT=site` or kit; may be repeated")
+			"a conflict with an edit made after staging, as `CONFLICT=site` or kit; may be repeated")
 	return cmd
 }
 
@@ -297,7 +297,7 @@ func (a *app) deliveryUndo() *cobra.Command {
 	var items, decide []string
 	cmd := &cobra.Command{
 		Use:   "undo ID",
-		Short: "Take a live delivery back, all of it or some items",
+		Short: "Undo a live delivery, all of it or some items",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			id, err := number(args[0])
@@ -331,8 +331,9 @@ func (a *app) deliveryUndo() *cobra.Command {
 			return a.print(d, func() { a.state(d) })
 		},
 	}
-	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave what was edited since as it is")
-	cmd.Flags().BoolVar(&blended, "blend", false, "take only the delivery's changes out of what was edited since")
+	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave items that were edited since as they are")
+	cmd.Flags().BoolVar(&blended, "blend", false,
+		"remove only the delivery's changes from items that were edited since")
 	cmd.Flags().StringArrayVar(&items, "item", nil, "only this `ADDRESS` of the site; may be repeated")
 	cmd.Flags().
 		StringArrayVar(&decide, "decide", nil,

@@ -16,7 +16,7 @@ func (a *app) sitePut() *cobra.Command {
 	var slug string
 	cmd := &cobra.Command{
 		Use:   "put SITE ADDRESS FILE",
-		Short: "Lay a new or changed item into a draft",
+		Short: "Put a new or changed item into a draft",
 		Args:  cobra.ExactArgs(3),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -114,7 +114,7 @@ func (a *app) siteGoLive() *cobra.Command {
 func (a *app) siteDiscard() *cobra.Command {
 	return &cobra.Command{
 		Use:   "discard SITE DRAFT",
-		Short: "Throw an open draft away; the live site stays as it is",
+		Short: "Discard an open draft; the live site stays as it is",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			id, err := strconv.ParseInt(args[1], 10, 64)

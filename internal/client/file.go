@@ -18,7 +18,7 @@ import (
 
 // fileCommands work on kit files and folders alone, without a service.
 func (a *app) fileCommands() *cobra.Command {
-	cmd := &cobra.Command{Use: "file", Short: "Pack, look into, check, sign and unpack kit files, without a service"}
+	cmd := &cobra.Command{Use: "file", Short: "Pack, inspect, check, sign and unpack kit files without a service"}
 	keys := &cobra.Command{Use: "keys", Short: "Make keys to sign with"}
 	keys.AddCommand(a.fileKeysNew())
 	cmd.AddCommand(a.filePack(), a.fileInspect(), a.fileCheck(), a.fileVerify(), a.fileUnpack(), a.fileCompare(),
@@ -209,7 +209,7 @@ func (a *app) inspect(k *kit.Kit) {
 func (a *app) fileCheck() *cobra.Command {
 	return &cobra.Command{
 		Use:   "check FILE",
-		Short: "List what a receiver would trip over",
+		Short: "List what would trouble a receiver",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			k, f, err := openKit(args[0])
@@ -227,13 +227,13 @@ func (a *app) fileCheck() *cobra.Command {
 			var stops int
 			if err := a.print(found, func() {
 				if len(found) == 0 {
-					a.say("Nothing to say against it.")
+					a.say("No findings.")
 				}
 			}); err != nil {
 				return err
 			}
 			if stops = a.findings(found, true); stops > 0 {
-				return &exitError{Refused, fmt.Errorf("%d findings would stop its sealing", stops)}
+				return &exitError{Refused, fmt.Errorf("%d findings would prevent sealing", stops)}
 			}
 			return nil
 		},
@@ -244,7 +244,7 @@ func (a *app) fileVerify() *cobra.Command {
 	var keys string
 	cmd := &cobra.Command{
 		Use:   "verify FILE",
-		Short: "Hold every byte against the packing list, and the signatures against keys",
+		Short: "Check every byte against the packing list, and the signatures against keys",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			k, f, err := openKit(args[0])
@@ -273,7 +273,7 @@ func (a *app) fileVerify() *cobra.Command {
 					if k.Seal != nil {
 						why = "nobody in " + keys + " signed it"
 					}
-					return &exitError{Refused, fmt.Errorf("every byte is as its packing list says, but %s", why)}
+					return &exitError{Refused, fmt.Errorf("every byte matches the packing list, but %s", why)}
 				}
 			}
 			return a.print(
@@ -285,7 +285,7 @@ func (a *app) fileVerify() *cobra.Command {
 					"signers": signers,
 				},
 				func() {
-					a.say("%s@%s: all %d files are as its packing list says, digest %s.", k.List.Kit, k.List.Version,
+					a.say("%s@%s: all %d files match its packing list, digest %s.", k.List.Kit, k.List.Version,
 						len(k.Report.Valid), k.Digest.Short())
 					for _, s := range signers {
 						a.say("%s by %s (%s).", a.good("Signed"), s.Name, s.KeyID)
@@ -321,7 +321,7 @@ func (a *app) fileUnpack() *cobra.Command {
 func (a *app) fileSplit() *cobra.Command {
 	return &cobra.Command{
 		Use:   "split FILE DIR",
-		Short: "Take a kit file apart: one kit file for each piece, with all that it needs",
+		Short: "Split a kit file into one kit file for each piece, with everything it needs",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return withKit(args[0], func(k *kit.Kit) error {
@@ -340,7 +340,7 @@ func (a *app) fileSplit() *cobra.Command {
 				for _, p := range parts {
 					name := filepath.Join(args[1], p.FileName())
 					if _, err := os.Stat(name); err == nil {
-						return fmt.Errorf("%s is there already; nothing is written over", name)
+						return fmt.Errorf("%s already exists; nothing was overwritten", name)
 					}
 					if err := replace(name, p.Write); err != nil {
 						return err
@@ -359,7 +359,7 @@ func (a *app) fileSplit() *cobra.Command {
 func (a *app) fileCompare() *cobra.Command {
 	return &cobra.Command{
 		Use:   "compare OLD NEW",
-		Short: "Tell what changed between two kit files, item by item",
+		Short: "List what changed between two kit files, item by item",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return withKit(args[0], func(x *kit.Kit) error {
@@ -409,7 +409,7 @@ func (a *app) comparison(c *kit.Comparison, advice *kit.Advice) {
 			a.say("    %s", d)
 		}
 	}
-	a.say("For these changes the next version would be %s (%s).", advice.Next, advice.Step)
+	a.say("These changes ask for the next version to be %s (%s).", advice.Next, advice.Step)
 	for i, r := range advice.Reasons {
 		if i == 6 {
 			a.say("  and %d more reasons", len(advice.Reasons)-i)
@@ -504,7 +504,7 @@ func (a *app) fileKeysNew() *cobra.Command {
 				}
 			}
 			return a.print(map[string]string{"private": args[0], "public": args[0] + ".pub"}, func() {
-				a.say("%s is the private key: keep it to yourself. Give %s.pub to those who are to believe you.",
+				a.say("%s is the private key: keep it to yourself. Give %s.pub to those who should trust you.",
 					args[0], args[0])
 			})
 		},

@@ -22,9 +22,9 @@ func (a *app) filePack() *cobra.Command {
 	var force bool
 	cmd := &cobra.Command{
 		Use:   "pack DIR -f FILE",
-		Short: "Make a kit file of a folder, or of what was zipped",
+		Short: "Make a kit file from a folder or a ZIP",
 		Args:  cobra.ExactArgs(1),
-		Long: `Makes a kit file of a folder: one that was unpacked from a kit, whose packing list
+		Long: `Makes a kit file from a folder: one that was unpacked from a kit, whose packing list
 keeps its words, one in our own layout (with a site.json), or one of loose HTML, CSS and
 pictures. A ZIP of these, and one single piece, are taken as well. The same folder gives
 the same file, byte for byte.`,
@@ -46,9 +46,9 @@ the same file, byte for byte.`,
 	cmd.Flags().StringVar(&name, "kit", "", "the kit's `NAME@VERSION`")
 	cmd.Flags().StringVar(&title, "title", "", "the kit's title")
 	cmd.Flags().StringVar(&license, "license", "", "the licence, an SPDX `expression`")
-	cmd.Flags().StringVar(&credit, "credit", "", "who is to be credited")
+	cmd.Flags().StringVar(&credit, "credit", "", "who must be credited")
 	cmd.Flags().StringVar(&key, "key", "", "sign it with the private key in this `file`")
-	cmd.Flags().BoolVar(&force, "force", false, "pack although findings would stop it")
+	cmd.Flags().BoolVar(&force, "force", false, "pack in spite of findings")
 	return cmd
 }
 
@@ -75,7 +75,7 @@ func (a *app) pack(files fs.FS, file, name, key string, force bool, said kit.Pac
 	}
 	stops := a.findings(append(notes, found...), false)
 	if stops > 0 && !force {
-		return &exitError{Refused, fmt.Errorf("%d findings stop it: mend them, or pack all the same with --force",
+		return &exitError{Refused, fmt.Errorf("%d findings stop it: correct them, or pack anyway with --force",
 			stops)}
 	}
 	open, cleared, err := views.Add(list, taken.Items)
@@ -117,7 +117,7 @@ func folderOf(name string) (files fs.FS, done func(), err error) {
 	}
 	found, err := loose.Recognise(f, info.Size(), filepath.Base(name))
 	if err == nil && found.Files == nil {
-		err = usage("%s is %s already; look into it with cparcel file inspect", name, loose.Words[found.What])
+		err = usage("%s is already %s; see what is in it with cparcel file inspect", name, loose.Words[found.What])
 	}
 	if err != nil {
 		f.Close()

@@ -75,9 +75,9 @@ func (a *app) kitShow() *cobra.Command {
 			return a.print(k, func() { a.kit(k) })
 		},
 	}
-	cmd.Flags().StringVar(&variant, "variant", "", "tell where this `variant` of the piece can be looked at")
-	cmd.Flags().StringVar(&site, "with", "", "tell where the piece can be looked at with a record of this `site`")
-	cmd.Flags().StringVar(&record, "record", "longest", "which one: its `key`, longest or no-picture")
+	cmd.Flags().StringVar(&variant, "variant", "", "print the address that shows this `variant` of the piece")
+	cmd.Flags().StringVar(&site, "with", "", "print the address that shows the piece with a record of this `site`")
+	cmd.Flags().StringVar(&record, "record", "longest", "which record: its `key`, longest or no-picture")
 	return cmd
 }
 
@@ -187,7 +187,7 @@ func (a *app) kit(k *api.Kit) {
 				stops++
 			}
 		}
-		a.say("Check: %s, %d of them stop sealing. See them: cparcel kit check %s@%s",
+		a.say("Check: %s, %d of them prevent sealing. See them: cparcel kit check %s@%s",
 			count(len(k.Findings), "finding"), stops, k.Name, k.Version)
 	}
 }
@@ -195,7 +195,7 @@ func (a *app) kit(k *api.Kit) {
 func (a *app) kitCheck() *cobra.Command {
 	return &cobra.Command{
 		Use:   "check NAME@VERSION",
-		Short: "List what stops sealing and what a receiver would trip over",
+		Short: "List what prevents sealing and what would trouble a receiver",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			k, err := a.getKit(cmd, args[0])
@@ -228,13 +228,13 @@ func (a *app) kitCheck() *cobra.Command {
 					}
 					rows = append(rows, []any{kind, where, says})
 				}
-				a.table(a.good("Clean")+": nothing stops sealing, and nothing is to be noted.",
+				a.table(a.good("Clean")+": nothing prevents sealing; no findings.",
 					[]string{"kind", "where", "what, and how to fix it"}, rows)
 			}); err != nil {
 				return err
 			}
 			if stops > 0 {
-				return &exitError{Refused, fmt.Errorf("%s stop sealing", count(stops, "finding"))}
+				return &exitError{Refused, fmt.Errorf("%s prevent sealing", count(stops, "finding"))}
 			}
 			return nil
 		},

@@ -47,7 +47,7 @@ func (a *app) kitDescribe() *cobra.Command {
 	var sites int
 	cmd := &cobra.Command{
 		Use:   "describe NAME@VERSION",
-		Short: "Say what a kit in the making is: title, summary, changes, terms",
+		Short: "Describe a kit in the making: title, summary, changes, terms",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
@@ -81,9 +81,9 @@ func (a *app) kitDescribe() *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&title, "title", "", "the kit's `title`")
 	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
-	f.StringVar(&changes, "changes", "", "what is new in this version, as `text`")
+	f.StringVar(&changes, "changes", "", "what is new in this version, a `text`")
 	f.StringVar(&license, "license", "", "an SPDX licence `expression`, as CC-BY-4.0")
-	f.StringVar(&credit, "credit", "", "`whom` to name")
+	f.StringVar(&credit, "credit", "", "`whom` to credit")
 	f.BoolVar(&resale, "resale", false, "it may be sold on")
 	f.IntVar(&sites, "sites", 0, "the `number` of sites that it may be used on")
 	return cmd
@@ -95,9 +95,9 @@ func (a *app) kitFillin() *cobra.Command {
 	var choices []string
 	cmd := &cobra.Command{
 		Use:   "fill-in NAME@VERSION FILL-IN",
-		Short: "Mark a blank on a piece, and say what it is called and takes",
+		Short: "Mark a blank on a piece, and give its label and type",
 		Args:  cobra.ExactArgs(2),
-		Long: `Says what a blank of a kit in the making is called and takes. With --in and --at its place
+		Long: `Gives a blank of a kit in the making its label and type. With --in and --at its place
 is marked on a piece: an item, and a CSS selector that names one element of it. --bind says
 what of the element takes the value: text, html, src, href or another attribute; a pattern
 puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source stays as it is.`,
@@ -118,7 +118,7 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 				switch {
 				case unmark:
 					if marks = withoutMarks(marks, args[1], in); len(marks) == len(k.Marks) {
-						return usage("no place of %q was marked on %s; a mark in its source is taken out there",
+						return usage("no place of %q was marked on %s; remove a mark that is in the source there",
 							args[1], args[0])
 					}
 					w.Marks = &marks
@@ -155,14 +155,14 @@ puts the value into a longer one, as in --bind 'href:tel:{phone}'. The source st
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&label, "label", "", "what people `read` beside it")
+	f.StringVar(&label, "label", "", "the `label` beside it")
 	f.StringVar(&typ, "type", "", "its `type`: "+kit.TypeWords())
-	f.StringSliceVar(&choices, "choices", nil, "the `values` of a choice")
-	f.BoolVar(&optional, "optional", false, "it may stay open")
+	f.StringSliceVar(&choices, "choices", nil, "the `values` to choose from")
+	f.BoolVar(&optional, "optional", false, "it may be left empty")
 	f.StringVar(&in, "in", "", "mark a place of it in this `item`")
 	f.StringVar(&at, "at", "", "the `selector` of the element there")
-	f.StringVar(&bind, "bind", "text", "`what` of the element takes the value")
-	f.BoolVar(&unmark, "unmark", false, "take back the places that were marked on the kit")
+	f.StringVar(&bind, "bind", "text", "`what` of the element receives the value")
+	f.BoolVar(&unmark, "unmark", false, "remove the places that were marked on the kit")
 	return cmd
 }
 
@@ -178,7 +178,7 @@ func (a *app) kitMedia() *cobra.Command {
 	var width, quality int
 	cmd := &cobra.Command{
 		Use:   "media NAME@VERSION ADDRESS|all carried|lighter|placeholder",
-		Short: "Say how pictures travel: as they are, made lighter, or as placeholders",
+		Short: "Set how pictures travel: as they are, made lighter, or as placeholders",
 		Args:  cobra.ExactArgs(3),
 		Example: `  cparcel kit media hut-basics@1.0.0 all lighter --width 960
   cparcel kit media hut-basics@1.0.0 media/hut-door.jpg placeholder`,
@@ -197,15 +197,15 @@ func (a *app) kitMedia() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().IntVar(&width, "width", 0, "the most `pixels` that a lighter picture is wide (1280)")
-	cmd.Flags().IntVar(&quality, "quality", 0, "of a JPEG, `1 to 100` (80)")
+	cmd.Flags().IntVar(&width, "width", 0, "the greatest width of a lighter picture, in `pixels` (1280)")
+	cmd.Flags().IntVar(&quality, "quality", 0, "the quality of a JPEG, `1 to 100` (80)")
 	return cmd
 }
 
 func (a *app) kitPropose() *cobra.Command {
 	return &cobra.Command{
 		Use:     "propose NAME@VERSION SETTING[=VALUE]",
-		Short:   "Offer the receiving site a setting; without a value, no more",
+		Short:   "Propose a setting to the receiving site; without a value, withdraw it",
 		Args:    cobra.ExactArgs(2),
 		Example: "  cparcel kit propose hut-basics@1.0.0 setting/home=page/home",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -235,13 +235,13 @@ func (a *app) kitNeed() *cobra.Command {
 	var optional, no bool
 	cmd := &cobra.Command{
 		Use:   "need NAME@VERSION kit|component NAME RANGE",
-		Short: "Say that a kit needs another kit or a component, at a range of versions",
+		Short: "Declare that a kit needs another kit or a component, in a range of versions",
 		Args:  cobra.RangeArgs(3, 4),
 		Example: `  cparcel kit need winter-notices@0.4.0 kit hut-basics '^1.1 || ^2'
   cparcel kit need hut-basics@2.0.0 component x-weather-strip '>=2.0 <4' --optional`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if no != (len(args) == 3) {
-				return usage("give a range of versions, or --no to need it no more")
+				return usage("give a range of versions, or --no to drop the need")
 			}
 			return a.editKit(cmd, args[0], func(k *api.Kit, w *api.KitMetadata) error {
 				switch args[1] {
@@ -267,7 +267,7 @@ func (a *app) kitNeed() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces stand without it")
-	cmd.Flags().BoolVar(&no, "no", false, "it is needed no more")
+	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces work without it")
+	cmd.Flags().BoolVar(&no, "no", false, "drop the need")
 	return cmd
 }

@@ -37,7 +37,7 @@ func (a *app) kitGet() *cobra.Command {
 				return a.print(
 					map[string]any{"file": file, "bytes": len(b)},
 					func() {
-						a.say("The pieces of %s are in %s (%s), a kit each.", args[0], file,
+						a.say("The pieces of %s are in %s (%s), one kit for each.", args[0], file,
 							weight(int64(len(b))))
 					},
 				)
@@ -55,7 +55,7 @@ func (a *app) kitGet() *cobra.Command {
 			}
 			if err := checkFile(half); err != nil {
 				os.Remove(half)
-				return fmt.Errorf("what arrived is not the kit: %w", err)
+				return fmt.Errorf("what arrived is not this kit: %w", err)
 			}
 			if err := os.Rename(half, file); err != nil {
 				return err
@@ -92,7 +92,7 @@ func (a *app) kitImport() *cobra.Command {
 	var as string
 	cmd := &cobra.Command{
 		Use:   "import FILE",
-		Short: "Import a kit file after checking all of it, or make a kit of what is none",
+		Short: "Import a kit file after checking all of it, or make a kit from other files",
 		Args:  cobra.ExactArgs(1),
 		Long: `Imports a file. Its content tells what it is, whatever its ending: kit files, also
 several in one ZIP, go on the shelf. A ZIP of loose HTML, CSS and pictures, a kit or a site
@@ -126,7 +126,7 @@ report of what was taken.`,
 			return a.print(got, func() { a.intake(args[0], got) })
 		},
 	}
-	cmd.Flags().StringVar(&as, "as", "", "the `NAME@VERSION` of the kit that is made of what is none")
+	cmd.Flags().StringVar(&as, "as", "", "the `NAME@VERSION` of the kit that is made from other files")
 	return cmd
 }
 
@@ -144,7 +144,7 @@ func (a *app) intake(file string, got *api.Intake) {
 			a.signers(&k)
 			continue
 		}
-		a.say("%s: it is the kit %s@%s in the making, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
+		a.say("%s: it became the kit in the making %s@%s, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
 			a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"))
 	}
 }

@@ -15,7 +15,7 @@ import (
 func (a *app) kitGraph() *cobra.Command {
 	return &cobra.Command{
 		Use:   "graph NAME@VERSION",
-		Short: "Draw what comes along and why, from what was put in down to the last picture",
+		Short: "Draw what comes along and why, from the added items down to the last picture",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			k, err := a.getKit(cmd, args[0])

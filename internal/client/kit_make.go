@@ -42,7 +42,7 @@ func (a *app) kitNew() *cobra.Command {
 	f.StringVar(&title, "title", "", "the kit's `title`")
 	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
 	f.StringVar(&license, "license", "", "an SPDX licence `expression`, as CC-BY-4.0")
-	f.StringVar(&credit, "credit", "", "`whom` to name")
+	f.StringVar(&credit, "credit", "", "`whom` to credit")
 	return cmd
 }
 
@@ -133,7 +133,7 @@ the kit, an optional one with --optional; add it to have it back.`,
 			return a.print(k, func() { a.kit(k) })
 		},
 	}
-	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces stand without it")
+	cmd.Flags().BoolVar(&optional, "optional", false, "the kit's pieces work without it")
 	return cmd
 }
 
@@ -162,7 +162,7 @@ func (a *app) kitSeal() *cobra.Command {
 	}
 	cmd.Flags().
 		StringVar(&because, "force", "",
-			"seal it with a number smaller than its changes ask for; the `reason` is recorded")
+			"seal it with a smaller number than its changes ask for; the `reason` is recorded")
 	return cmd
 }
 
@@ -170,7 +170,7 @@ func (a *app) kitSeal() *cobra.Command {
 func (a *app) kitNextVersion() *cobra.Command {
 	return &cobra.Command{
 		Use:   "next-version NAME@VERSION",
-		Short: "Tell what changed since the sealed version before, and which number that asks for",
+		Short: "List what changed since the last sealed version, and which number that asks for",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, name, version, err := a.kitAt(args[0])

@@ -8,13 +8,13 @@ import (
 	"github.com/spf13/cobra"
 )
 
-var errNothingFits = errors.New("there is no choice of kits in which all demands hold")
+var errNothingFits = errors.New("no choice of kits meets all demands")
 
 // kitResolve says which kits must be there with a kit on a site.
 func (a *app) kitResolve() *cobra.Command {
 	return &cobra.Command{
 		Use:   "resolve NAME@VERSION SITE",
-		Short: "Find which other kits a kit needs on a site, at which versions; or why there are none",
+		Short: "Find which other kits a kit needs on a site, at which versions, or why none fit",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, name, version, err := a.kitAt(args[0])
@@ -29,7 +29,7 @@ func (a *app) kitResolve() *cobra.Command {
 			}
 			if err := a.print(got, func() {
 				if !got.Fits {
-					a.say("%s: these demands cannot hold together on %s:", a.bad("Nothing fits"), args[1])
+					a.say("%s: these demands cannot all be met on %s:", a.bad("Nothing fits"), args[1])
 					for _, l := range got.Chain {
 						a.say("  %s", l)
 					}
@@ -46,7 +46,7 @@ func (a *app) kitResolve() *cobra.Command {
 				a.table(a.good("It fits")+": "+args[0]+" needs no other kit on "+args[1]+".",
 					[]string{"kit", "version", "on " + args[1]}, rows)
 				for _, l := range got.Unmet {
-					a.say("Goes unmet, and may: %s", l)
+					a.say("Optional and not met: %s", l)
 				}
 			}); err != nil {
 				return err

@@ -61,10 +61,10 @@ func (a *app) libraryAdd() *cobra.Command {
 					a.say("  had    %s", x)
 				}
 				for _, m := range got.Moved {
-					a.say("  %s  %s is %s in the library: its name was taken by something else", a.mark("moved"),
+					a.say("  %s  %s is %s in the library: its name was already taken", a.mark("moved"),
 						m.From, m.To)
 				}
-				a.say("%d saved into the library, %d were there already.", len(got.Added), len(got.Had))
+				a.say("%d saved into the library; %d were already there.", len(got.Added), len(got.Had))
 			})
 		},
 	}
@@ -97,7 +97,7 @@ func (a *app) libraryList() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&words, "find", "", "`words` that must occur")
-	cmd.Flags().StringVar(&kind, "kind", "", "only this `kind`")
+	cmd.Flags().StringVar(&kind, "kind", "", "only items of this `kind`")
 	return cmd
 }
 

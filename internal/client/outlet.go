@@ -82,7 +82,7 @@ func (a *app) outletList() *cobra.Command {
 					rows = append(rows, []any{o.Name, o.Folder, o.Base, string(o.Links), o.Release, at, state,
 						o.Message})
 				}
-				a.table("There is no outlet. Add one: cparcel site outlet add "+args[0]+" main",
+				a.table("There is no outlet yet. Add one: cparcel site outlet add "+args[0]+" main",
 					[]string{"outlet", "folder", "base", "links", "release", "when", "state", "note"}, rows)
 			})
 		},
@@ -113,7 +113,7 @@ func (a *app) outletPublish() *cobra.Command {
 				case back != 0:
 					a.say("%s shows release %d again, until the next publication.", r.Outlet.Folder, r.Number)
 				case r.Same:
-					a.say("%s is level already: release %d, %d files.", r.Outlet.Folder, r.Number, r.Files)
+					a.say("%s is already up to date: release %d, %d files.", r.Outlet.Folder, r.Number, r.Files)
 				default:
 					a.say("%s is at release %d: %d files, %d of them new or changed, %d gone.", r.Outlet.Folder,
 						r.Number, r.Files, r.Written, r.Removed)
@@ -121,7 +121,7 @@ func (a *app) outletPublish() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().BoolVar(&over, "over", false, "write over what somebody changed there")
+	cmd.Flags().BoolVar(&over, "over", false, "overwrite what somebody changed there")
 	cmd.Flags().IntVar(&back, "back", 0, "show the older release with this `number` again")
 	return cmd
 }

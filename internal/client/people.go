@@ -30,14 +30,14 @@ func (a *app) peopleCommands() *cobra.Command {
 					}
 					rows = append(rows, []any{u.Name, string(u.Role), state, u.CreatedAt.Local().Format("2006-01-02")})
 				}
-				a.table("There is nobody yet.", []string{"name", "role", "account", "since"}, rows)
+				a.table("There is no account yet.", []string{"name", "role", "account", "since"}, rows)
 			})
 		},
 	}
 	var role string
 	add := &cobra.Command{
 		Use:   "add NAME --role ROLE",
-		Short: "Add an account; its password is read from the standard input",
+		Short: "Add an account; its password is read from standard input",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			said, err := a.secrets("Password of " + args[0])
@@ -70,7 +70,7 @@ func (a *app) peopleChange() *cobra.Command {
 	var off, on, password bool
 	cmd := &cobra.Command{
 		Use:   "change NAME",
-		Short: "Give somebody another role or password, or switch their account off or on",
+		Short: "Change somebody's role or password, or switch their account off or on",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if off && on {
@@ -113,6 +113,6 @@ func (a *app) peopleChange() *cobra.Command {
 	f.BoolVar(&off, "off", false, "switch the account off; its sign-ins end, its tokens are refused")
 	f.BoolVar(&on, "on", false, "switch it on again")
 	f.BoolVar(&password, "password", false,
-		"a new password, asked for or read from the standard input; all sign-ins end")
+		"a new password, asked for or read from standard input; all sign-ins end")
 	return cmd
 }

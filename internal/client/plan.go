@@ -126,7 +126,7 @@ func (a *app) planDecided(p *plan.Plan) {
 		a.otherwise(c.Key, c.Decision, c.Choices)
 	}
 	for _, s := range p.Seats {
-		a.say("Place of the %s on %s: %s has it, %s wants it: %s", s.Role, s.Target, s.Site, s.Kit,
+		a.say("Place of the %s on %s: %s has it, %s claims it: %s", s.Role, s.Target, s.Site, s.Kit,
 			orOpen(s.Decision))
 		a.otherwise(s.Key, s.Decision, s.Choices)
 	}

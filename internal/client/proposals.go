@@ -15,7 +15,7 @@ func (a *app) siteProposals() *cobra.Command {
 	var draft int64
 	cmd := &cobra.Command{
 		Use:   "proposals SITE",
-		Short: "Say what repeats on a site and could be held once",
+		Short: "List what repeats on a site and could be kept once",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -36,7 +36,7 @@ func (a *app) siteProposals() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
+	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
 	return cmd
 }
 
@@ -83,7 +83,7 @@ func (a *app) siteAccept() *cobra.Command {
 	var sure bool
 	cmd := &cobra.Command{
 		Use:   "accept SITE [ITEM…]",
-		Short: "Put accepted proposals into a draft; its pages look as they did",
+		Short: "Put accepted proposals into a draft; the pages look as before",
 		Args:  cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) == 1 && !sure {
@@ -111,8 +111,8 @@ func (a *app) siteAccept() *cobra.Command {
 			return a.print(took, func() { a.took(args[0], took) })
 		},
 	}
-	cmd.Flags().BoolVar(&sure, "sure", false, "accept all that is sure")
-	cmd.Flags().Int64Var(&draft, "draft", 0, "lay them into the draft with this `number` instead of a new one")
+	cmd.Flags().BoolVar(&sure, "sure", false, "accept all that are sure")
+	cmd.Flags().Int64Var(&draft, "draft", 0, "put them into the draft with this `number` instead of a new one")
 	return cmd
 }
 
@@ -124,7 +124,7 @@ func (a *app) took(site string, t *api.AcceptedProposals) {
 		a.say("  %s     %s: %s", a.mark("note"), n.Address, n.Message)
 	}
 	if t.Draft == nil {
-		a.say("Nothing was taken.")
+		a.say("Nothing was accepted.")
 		return
 	}
 	a.say("%d items changed in draft %d: %s", t.Items, *t.Draft, *t.Preview)

@@ -34,8 +34,8 @@ DIR.releases; the next publication is written beside it, only what changed is
 written, and the link is switched in one act, so that no visitor sees a mixture.
 Older releases stay by their number: --back NUMBER shows one again.
 
-What somebody changed in DIR since is noticed and not written over: bring it in
-with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
+What somebody has changed in DIR since is noticed and not overwritten: bring it in
+with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			f, err := outlet.Open(args[1])
 			if err != nil {
@@ -77,7 +77,7 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 			}
 			return a.print(r, func() {
 				if r.Same {
-					a.say("%s is level with %s already: release %d, %d files.", args[1], args[0], r.Number, r.Files)
+					a.say("%s is already up to date with %s: release %d, %d files.", args[1], args[0], r.Number, r.Files)
 					return
 				}
 				a.say("%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.", args[0],
@@ -88,10 +88,10 @@ with cparcel site adopt DIR --name SITE --again, or write over it with --over.`,
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
+	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand, as /huts/")
 	cmd.Flags().StringVar(&links, "links", folder.RootedLinks, "how links are written: rooted or relative")
-	cmd.Flags().BoolVar(&over, "over", false, "write over what somebody changed in the folder")
+	cmd.Flags().BoolVar(&over, "over", false, "overwrite what somebody changed in the folder")
 	cmd.Flags().IntVar(&back, "back", 0, "show the older release with this `number` again")
 	return cmd
 }
@@ -210,7 +210,7 @@ func fromStream(r io.Reader, out folder.Out) (*folder.Release, []folder.Left, er
 		}
 	}
 	if rel == nil {
-		return nil, nil, fmt.Errorf("receiving the site: the connection broke off before all had come")
+		return nil, nil, fmt.Errorf("receiving the site: the connection ended before everything had arrived")
 	}
 	for _, p := range slices.Sorted(maps.Keys(rel.Files)) {
 		if came[p] {

@@ -36,7 +36,7 @@ into a draft.`,
 					return err
 				}
 			} else if err := json.Unmarshal([]byte(*got.JSON200.Content), &list); err != nil {
-				return usage("%s of %s is no list of scripts: mend it with cparcel site put", address, args[0])
+				return usage("%s of %s is not a list of scripts: correct it with cparcel site put", address, args[0])
 			}
 			changed := false
 			for _, want := range []struct {
@@ -73,13 +73,13 @@ into a draft.`,
 			}
 			return a.print(put, func() {
 				a.headScripts(args[0], list)
-				a.say("This is in draft %d. Make it live: cparcel site go-live %s %d", put.Draft, args[0], put.Draft)
+				a.say("The change is in draft %d. Make it live: cparcel site go-live %s %d", put.Draft, args[0], put.Draft)
 			})
 		},
 	}
 	cmd.Flags().
 		StringArrayVar(&portable, "portable", nil,
-			"a `script` that may travel, as it is listed; can be given several times")
+			"a `script` that may travel, as it is listed; may be repeated")
 	cmd.Flags().StringArrayVar(&siteOnly, "site-only", nil, "a `script` that stays with the site")
 	return cmd
 }

@@ -43,7 +43,7 @@ func (a *app) signIn() *cobra.Command {
 			case stdin:
 				line, err := in.ReadString('\n')
 				if err != nil && line == "" {
-					return usage("there was no password on the standard input")
+					return usage("standard input had no password")
 				}
 				password = strings.TrimRight(line, "\r\n")
 			case terminal:
@@ -61,7 +61,7 @@ func (a *app) signIn() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&user, "user", "", "`name` to sign in with")
-	cmd.Flags().BoolVar(&stdin, "password-stdin", false, "read the password from the standard input")
+	cmd.Flags().BoolVar(&stdin, "password-stdin", false, "read the password from standard input")
 	return cmd
 }
 

@@ -91,7 +91,7 @@ func (a *app) siteShow() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "lay the draft with this `number` over the live state")
+	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
 	return cmd
 }
 
@@ -157,7 +157,7 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 func (a *app) siteSurround() *cobra.Command {
 	return &cobra.Command{
 		Use:   "surround SITE PATH",
-		Short: "Say which parts surround a page, and why",
+		Short: "Show which parts surround a page, and why",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -193,7 +193,7 @@ func (a *app) siteSurround() *cobra.Command {
 func (a *app) siteHistory() *cobra.Command {
 	return &cobra.Command{
 		Use:   "history SITE",
-		Short: "List what changed a site, the newest first",
+		Short: "List a site's changes, newest first",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()

@@ -78,14 +78,14 @@ func (a *app) trustAdd() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&team, "team", "", "the `team` that trusts it")
-	cmd.Flags().StringVar(&name, "name", "", "whose key it is, a `name` (the file's when not given)")
+	cmd.Flags().StringVar(&name, "name", "", "the `name` of whoever holds the key (default: the file's name)")
 	return cmd
 }
 
 func (a *app) trustRemove() *cobra.Command {
 	return &cobra.Command{
 		Use:   "remove NUMBER",
-		Short: "Trust a key no more",
+		Short: "Stop trusting a key",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			id, err := strconv.ParseInt(args[0], 10, 64)
@@ -101,7 +101,7 @@ func (a *app) trustRemove() *cobra.Command {
 			}
 			return a.print(
 				map[string]int64{"removed": id},
-				func() { a.say("%s: the key is trusted no more.", a.good("Done")) },
+				func() { a.say("%s: the key is no longer trusted.", a.good("Done")) },
 			)
 		},
 	}
@@ -111,7 +111,7 @@ func (a *app) siteTrust() *cobra.Command {
 	var policy, team string
 	cmd := &cobra.Command{
 		Use:   "trust SITE",
-		Short: "Tell, or say, whether kits for a site must be signed and by whose keys",
+		Short: "Show or set whether kits for a site must be signed, and by whose keys",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -141,16 +141,16 @@ func (a *app) siteTrust() *cobra.Command {
 				}
 				switch t.Policy {
 				case "ignore":
-					a.say("%s takes kits whether they are signed or not.", args[0])
+					a.say("%s accepts kits whether they are signed or not.", args[0])
 				case "warn":
 					a.say("%s warns of kits that are not signed by %s.", args[0], whose)
 				default:
-					a.say("%s takes only kits that are signed by %s.", args[0], whose)
+					a.say("%s accepts only kits that are signed by %s.", args[0], whose)
 				}
 			})
 		},
 	}
 	cmd.Flags().StringVar(&policy, "policy", "", "`ignore|warn|require`")
-	cmd.Flags().StringVar(&team, "team", "", "whose keys count, a `team`; empty for all")
+	cmd.Flags().StringVar(&team, "team", "", "the `team` whose keys count; empty for all")
 	return cmd
 }

@@ -91,7 +91,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			"this cannot be a site's name")
 	}
 	if _, err := d.Store.Read(ctx).Collections().ByName(store.Site, name); err == nil {
-		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is already a site of this name")
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain(what, err)
 	}
@@ -145,7 +145,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		return d.audit(tx, p, "adopt", name, note.Message)
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, To(ChooseOtherName), "there is a site of this name already")
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is already a site of this name")
 	}
 	if err != nil {
 		return nil, explain(what, err)

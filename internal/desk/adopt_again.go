@@ -112,7 +112,7 @@ func (g *again) adopted(c *store.Collection, fsys fs.FS) error {
 	}
 	if len(known) == 0 {
 		return problem(Refused, "site "+c.Name, To(AdoptAsNew),
-			"it was not made from a folder, so there is nothing to compare with")
+			"it was not made from a folder, so there is nothing to compare")
 	}
 	set, report, err := folder.Read(fsys)
 	if err != nil {
@@ -169,7 +169,8 @@ func (g *again) asUsed(h item.Head, b []byte) ([]byte, error) {
 func (g *again) changed(path string, k store.FolderFile, f folder.File, set *item.Set) error {
 	h, ok := g.live.ByID(k.ItemID)
 	if !ok {
-		g.say(path, item.Address{}, FileConflict, "it was changed, and its item was deleted here; it stays deleted")
+		g.say(path, item.Address{}, FileConflict,
+			"it was changed outside, but its item was deleted here; it stays deleted")
 		return nil
 	}
 	fresh, _ := set.Find(f.Item)
@@ -182,7 +183,7 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 		case k.Doc:
 			return g.put(path, h, fresh, set)
 		default:
-			g.say(path, h.Address, FileConflict, "another file was put here meanwhile; it stays")
+			g.say(path, h.Address, FileConflict, "another file took this place in the meantime; it stays")
 		}
 		return nil
 	}
@@ -212,7 +213,7 @@ func (g *again) changed(path string, k store.FolderFile, f folder.File, set *ite
 	got := blend.Merge(h.Address.Kind, base, ours, theirs, nil)
 	for _, x := range got.Conflicts {
 		g.say(path, h.Address, FileConflict,
-			"line %d, %s: %s became %s in the file; it was edited here, too, and stays", x.Line, x.Where,
+			"line %d, %s: %s became %s in the file; it was also edited here, and the edit here stays", x.Line, x.Where,
 			blend.Brief(x.Base), blend.Brief(x.Kit))
 	}
 	out := got.Text
@@ -270,7 +271,7 @@ func (g *again) added(c *store.Collection, path string, f folder.File, set *item
 		h.Address.Key = fmt.Sprintf("%s-%d", f.Item.Key, n)
 	}
 	if other, ok := g.live.PageAt(h.Meta.Slug); ok && h.Address.Kind == item.Page {
-		g.say(path, other, FileConflict, "%s is at %s already; the file was not taken", other, h.Meta.Slug)
+		g.say(path, other, FileConflict, "%s is already at %s; the file was not taken", other, h.Meta.Slug)
 		return nil
 	}
 	g.taken[h.Address] = true

@@ -177,7 +177,7 @@ func (p *publishedFolder) carry(name string) error {
 	case f.Item.Kind == item.Media:
 		h, ok := p.live.Find(f.Item)
 		if !ok || h.Doc != f.Digest {
-			p.say(name, f.Item, FileConflict, "another file was put here meanwhile; it stays")
+			p.say(name, f.Item, FileConflict, "another file took this place in the meantime; it stays")
 			return nil
 		}
 		return p.replace(name, h, now)
@@ -235,7 +235,7 @@ func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) e
 			return nil
 		}
 	}
-	p.say(name, a, FileConflict, "line %d: %s; it has no one place in the site's sources", h.Line, h.Description())
+	p.say(name, a, FileConflict, "line %d: %s; it has no single place in the site's sources", h.Line, h.Description())
 	return nil
 }
 
@@ -271,12 +271,12 @@ func (p *publishedFolder) addedFile(name string, content []byte) error {
 		}
 		content = []byte(p.inside(string(content)))
 		if other, ok := p.live.PageAt(slug); ok {
-			p.say(name, other, FileConflict, "%s is at %s already; the file was not taken", other, slug)
+			p.say(name, other, FileConflict, "%s is already at %s; the file was not taken", other, slug)
 			return nil
 		}
 	}
 	if _, ok := p.live.Find(h.Address); ok {
-		p.say(name, h.Address, FileConflict, "an item of this name is there already; the file was not taken")
+		p.say(name, h.Address, FileConflict, "there is already an item of this name; the file was not taken")
 		return nil
 	}
 	h, err := p.d.keepOne(p.ctx, h, content)

@@ -311,7 +311,7 @@ func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, 
 	if n := len(pages); n > maxHitPages {
 		pages = pages[:maxHitPages]
 		result.Plan.Notes = append(result.Plan.Notes,
-			fmt.Sprintf("Of %d new pages the first %d were held against the site's rules.", n, maxHitPages))
+			fmt.Sprintf("Of %d new pages, the first %d were compared with the site's rules.", n, maxHitPages))
 	}
 	over, err := d.overPlan(ctx, v, live, result)
 	if err != nil {

@@ -59,7 +59,7 @@ func (d *Desk) meanwhile(
 						Key:  plan.ConflictKey(now.Address, x.Key),
 						Kind: plan.AboutConflict,
 						Message: fmt.Sprintf(
-							"%s, line %d, %s: it was edited since the delivery was staged, and the delivery "+
+							"%s, line %d, %s: it was edited after the delivery was staged, and the delivery "+
 								"changes it, too.",
 							now.Address,
 							x.Line,
@@ -84,7 +84,7 @@ func (d *Desk) meanwhile(
 	}
 	if len(questions) > 0 {
 		pr := problem(Waits, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)),
-			"the site was edited since it was staged: %d questions are open", len(questions))
+			"the site was edited after staging: %d questions are open", len(questions))
 		pr.Details = questions
 		return nil, pr
 	}

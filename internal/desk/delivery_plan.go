@@ -152,7 +152,7 @@ func (d *Desk) planNotes(
 		}
 	}
 	for _, says := range choice.Chain {
-		p.Notes = append(p.Notes, "Cannot hold together: "+says+".")
+		p.Notes = append(p.Notes, "These cannot all be met: "+says+".")
 	}
 	return nil
 }
@@ -186,7 +186,7 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 		return nil, err
 	}
 	if etag != 0 && etag != info.Etag {
-		return nil, problem(Stale, what, To(Redo), "somebody has changed it since you read it")
+		return nil, problem(Stale, what, To(Redo), "somebody else has changed it since you read it")
 	}
 	if info.State != Opened && info.State != Planned {
 		return nil, problem(Refused, what, nextStep(info.State, id), "it is %s; its plan is settled", info.State)

@@ -155,7 +155,7 @@ func (x *undoing) decide() error {
 				return err
 			}
 		default:
-			x.keep(w.Address(), "has been edited since")
+			x.keep(w.Address(), "has been edited since then")
 		}
 	}
 	for _, b := range x.before {
@@ -171,7 +171,7 @@ func (x *undoing) decide() error {
 				return err
 			}
 			if len(users) > 0 {
-				x.keep(ch.Head.Address, fmt.Sprintf("is used by %s since", users[0]))
+				x.keep(ch.Head.Address, fmt.Sprintf("is now used by %s", users[0]))
 				continue
 			}
 		}
@@ -224,7 +224,7 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 				plan.Question{
 					Key:  plan.ConflictKey(cur.Address(), c.Key),
 					Kind: plan.AboutConflict,
-					Message: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited since.", cur.Address(),
+					Message: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited afterwards.", cur.Address(),
 						c.Line, c.Where),
 					Choices: []plan.Choice{
 						{Decision: plan.ForSite, Effect: "as it is now: " + blend.Brief(c.Site)},

@@ -187,13 +187,13 @@ func TestAKitInTheMaking(t *testing.T) {
 	k, err := d.KitAdd(ctx, librarian, "tops", "1.0.0",
 		[]making.Pick{{From: "one", Address: address("part/top")}, {From: "two", Address: address("menu/main")}})
 	require.NoError(t, err)
-	assert.Contains(t, k.Check[0].Message, "two sources bring different items")
+	assert.Contains(t, k.Check[0].Message, "two sources have different items")
 	_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
 	problem(t, err, desk.NotClean, "two sources")
 	k, err = d.KitExclude(ctx, librarian, "tops", "1.0.0", address("menu/main"), false)
 	require.NoError(t, err)
 	_, err = d.KitExclude(ctx, librarian, "tops", "1.0.0", address("menu/none"), false)
-	problem(t, err, desk.NotFound, "was not put in")
+	problem(t, err, desk.NotFound, "was not added")
 	_, err = d.KitDescribe(
 		ctx,
 		librarian,
@@ -211,7 +211,7 @@ func TestAKitInTheMaking(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, desk.Sealed, k.State)
 	_, err = d.KitSeal(ctx, librarian, "tops", "1.0.0", 0, "")
-	problem(t, err, desk.Refused, "sealed already")
+	problem(t, err, desk.Refused, "already sealed")
 	f, v, err := d.KitFile(ctx, viewer, "tops", "1.0.0")
 	require.NoError(t, err)
 	b, err := io.ReadAll(f)
@@ -249,7 +249,7 @@ func TestAKitInTheMaking(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, advice.Next, sealed.Next, "of a sealed version the same is told")
 	_, err = d.KitNextVersion(ctx, viewer, "tops", "9.0.0")
-	problem(t, err, desk.NotFound, "not there")
+	problem(t, err, desk.NotFound, "does not exist")
 	again, err := d.KitUpload(ctx, librarian, bytes.NewReader(b), "", "")
 	require.NoError(t, err, "the very same kit may come in again")
 	assert.Equal(t, k.Digest, again.Kits[0].Digest)
@@ -354,7 +354,7 @@ func TestFoldersAndZipsOfStrangers(t *testing.T) {
 	_, err = d.Adopt(ctx, keeper, "three", folderOf(map[string]string{"site.json": "{"}), desk.PartsNone)
 	problem(t, err, desk.BadInput, "site.json")
 	_, err = d.Site(ctx, viewer, "three")
-	problem(t, err, desk.NotFound, "not there")
+	problem(t, err, desk.NotFound, "does not exist")
 	zipped := func(names ...string) (*bytes.Reader, int64) {
 		var b bytes.Buffer
 		w := zip.NewWriter(&b)
@@ -439,10 +439,10 @@ func TestSessionsAndTokens(t *testing.T) {
 	require.NoError(t, d.Store.DB(ctx).Model(&store.User{}).Where("name = 'berta'").Update("disabled", true).Error)
 	_, err = d.ByToken(ctx, text)
 	problem(t, err, desk.NotSignedIn, "switched off")
-	problem(t, d.DropToken(ctx, viewer, token.ID), desk.NotFound, "none with the number")
+	problem(t, d.DropToken(ctx, viewer, token.ID), desk.NotFound, "no token with the number")
 	require.NoError(t, d.DropToken(ctx, p, token.ID))
 	_, err = d.ByToken(ctx, text)
-	problem(t, err, desk.NotSignedIn, "not known")
+	problem(t, err, desk.NotSignedIn, "is unknown")
 }
 
 func TestTheSweep(t *testing.T) {

@@ -123,9 +123,9 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	case !there && (e.Delete || e.Content == nil && e.File == nil):
 		return h, problem(NotFound, what, To(ShowItems, "site", e.Site), "there is no such item")
 	case there && e.IfMatch == "" && !repeated:
-		return h, problem(Exists, what, To(ReadAgain), "it is there already")
+		return h, problem(Exists, what, To(ReadAgain), "it already exists")
 	case there && e.IfMatch != h.State() && !repeated:
-		return h, problem(Stale, what, To(ReadAgain), "somebody has changed it since you read it")
+		return h, problem(Stale, what, To(ReadAgain), "somebody else has changed it since you read it")
 	}
 	if !there {
 		h = item.Head{ID: store.NewID(), Address: e.Address}
@@ -180,7 +180,7 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 // checkContent refuses a text that is too long to be read.
 func (e Edit) checkContent() error {
 	if len(e.Content) > folder.MaxTextBytes {
-		return problem(TooLarge, e.Site+" "+e.Address.String(), To(Shorten), "a text has at most %d MB",
+		return problem(TooLarge, e.Site+" "+e.Address.String(), To(Shorten), "a text can have at most %d MB",
 			folder.MaxTextBytes>>20)
 	}
 	return nil

@@ -44,10 +44,10 @@ func (d *Desk) KitUpload(ctx context.Context, p Person, r io.Reader, name, as st
 	err := d.inFile(func(f *os.File) error {
 		n, err := io.Copy(f, io.LimitReader(r, MaxKitFile+1))
 		if err != nil {
-			return problem(BadInput, what, To(Retry), "it broke off after %d bytes", n)
+			return problem(BadInput, what, To(Retry), "it ended after %d bytes", n)
 		}
 		if n > MaxKitFile {
-			return problem(TooLarge, what, To(MakeLighter), "a kit file has at most %d GB", MaxKitFile>>30)
+			return problem(TooLarge, what, To(MakeLighter), "a kit file can have at most %d GB", MaxKitFile>>30)
 		}
 		found, err := loose.Recognise(f, n, name)
 		if err != nil {
@@ -245,7 +245,7 @@ func (d *Desk) beginDraft(
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+of, To(ImportUnderOther), "there is this version already")
+		return problem(Exists, "kit "+of, To(ImportUnderOther), "this version already exists")
 	}
 	return explain("kit "+of, err)
 }

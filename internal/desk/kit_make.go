@@ -47,7 +47,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		return done(d.Kit(ctx, p, name, version))
 	}
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, To(BeginNextVersion, "kit", name), "there is this version already")
+		return nil, problem(Exists, what, To(BeginNextVersion, "kit", name), "this version already exists")
 	}
 	if err != nil {
 		return nil, explain(what, err)
@@ -76,7 +76,7 @@ func (d *Desk) change(
 			return problem(Refused, what, To(BeginNextVersion, "kit", name), "it is sealed and cannot change")
 		}
 		if _, again := store.Repeated(ctx); etag != 0 && etag != v.Etag && !again {
-			return problem(Stale, what, To(Redo), "somebody has changed it since you read it")
+			return problem(Stale, what, To(Redo), "somebody else has changed it since you read it")
 		}
 		var words making.Draft
 		if err := json.Unmarshal([]byte(v.Making), &words); err != nil {
@@ -102,7 +102,7 @@ func (d *Desk) KitAdd(ctx context.Context, p Person, name, version string, picks
 		return nil, err
 	}
 	if len(picks) == 0 {
-		return nil, problem(BadInput, what, To(NameItems), "nothing was named to be put in")
+		return nil, problem(BadInput, what, To(NameItems), "no items were named")
 	}
 	for i, pick := range picks {
 		src, err := d.source(ctx, p, pick.From)
@@ -134,7 +134,7 @@ func (d *Desk) KitAdd(ctx context.Context, p Person, name, version string, picks
 			have := false
 			for _, x := range w.Picks {
 				if x.Named() == pick.Named() && x != pick && x.Element+pick.Element != "" {
-					return problem(Exists, what, To(ChooseOtherName), "there is a %s in it already", pick.Named())
+					return problem(Exists, what, To(ChooseOtherName), "it already holds a %s", pick.Named())
 				}
 				have = have || x == pick
 			}
@@ -227,7 +227,7 @@ func (d *Desk) KitExclude(
 		}
 		if !comes {
 			return problem(NotFound, what, To(ShowKit, "kit", name+"@"+version),
-				"%s was not put in, and does not come along", a)
+				"%s was not added and does not come along", a)
 		}
 		w.Exclusions = append(w.Exclusions, making.Exclusion{Address: a, Optional: optional})
 		return nil
@@ -268,13 +268,14 @@ func checkWords(w *making.Draft) error {
 		}
 	}
 	if w.Terms.Sites != nil && *w.Terms.Sites < 1 {
-		return problem(BadInput, "the terms", Form("1, or none for any number"), "a kit cannot be for %d sites",
+		return problem(BadInput, "the terms", Form("a number from 1; leave it out for any number"),
+			"a kit cannot be for %d sites",
 			*w.Terms.Sites)
 	}
 	for a, t := range w.Media {
 		if at, err := item.ParseAddress(a); a != "*" && (err != nil || at.Kind != item.Media) {
 			return problem(BadInput, "how pictures travel", Form("media/ridge.jpg, or * for all others"),
-				"%q is no picture", a)
+				"%q is not a picture", a)
 		}
 		if err := t.Check(); err != nil {
 			return problem(BadInput, "how "+a+" travels", OneOf("carried", "lighter", "placeholder"), "%v", err)
@@ -292,7 +293,7 @@ func checkWords(w *making.Draft) error {
 	}
 	for a := range w.Proposes {
 		if at, err := item.ParseAddress(a); err != nil || at.Kind != item.Setting {
-			return problem(BadInput, "the proposed setting", Form("setting/home"), "%q is no setting", a)
+			return problem(BadInput, "the proposed setting", Form("setting/home"), "%q is not a setting", a)
 		}
 	}
 	return nil

@@ -24,7 +24,7 @@ func (d *Desk) KitNextVersion(ctx context.Context, p Person, name, version strin
 		Advice: kit.Advice{
 			Next:    version,
 			Step:    kit.FirstVersion,
-			Reasons: []string{"it is the first version that is sealed"},
+			Reasons: []string{"it is the first sealed version"},
 		},
 		Comparison: kit.Comparison{To: name + "@" + version, Metadata: []string{}, Changes: []kit.Change{}},
 		Enough:     true,

@@ -32,7 +32,7 @@ func (d *Desk) KitSeal(
 		return nil, err
 	}
 	if len(because) > maxReason {
-		return nil, problem(BadInput, what, To(Shorten), "a reason has at most %d bytes", maxReason)
+		return nil, problem(BadInput, what, To(Shorten), "a reason can have at most %d bytes", maxReason)
 	}
 	info, err := d.Kit(ctx, p, name, version)
 	if err != nil {
@@ -42,10 +42,10 @@ func (d *Desk) KitSeal(
 		return info, nil
 	}
 	if info.State == Sealed {
-		return nil, problem(Refused, what, To(BeginNextVersion, "kit", name), "it is sealed already")
+		return nil, problem(Refused, what, To(BeginNextVersion, "kit", name), "it is already sealed")
 	}
 	if etag != 0 && etag != info.Etag {
-		return nil, problem(Stale, what, To(CheckKitAgain), "somebody has changed it since you checked it")
+		return nil, problem(Stale, what, To(CheckKitAgain), "somebody else has changed it since you checked it")
 	}
 	var stops []kit.Finding
 	for _, f := range info.Check {
@@ -54,7 +54,7 @@ func (d *Desk) KitSeal(
 		}
 	}
 	if len(stops) > 0 {
-		pr := problem(NotClean, what, To(FixFindings), "%d findings stop it: %s", len(stops), stops[0].Message)
+		pr := problem(NotClean, what, To(FixFindings), "%d findings prevent sealing: %s", len(stops), stops[0].Message)
 		pr.Details = stops
 		return nil, pr
 	}
@@ -75,7 +75,7 @@ func (d *Desk) KitSeal(
 	}
 	list, set := scratch.Packs, scratch.Made.Items
 	if a, b := digestOf(list), digestOf(info.Packs); a != b {
-		return nil, problem(Stale, what, To(CheckKitAgain), "its sources changed while it was checked")
+		return nil, problem(Stale, what, To(CheckKitAgain), "its sources changed during the check")
 	}
 	err = d.inFile(func(f *os.File) error {
 		open, done, err := views.Add(list, set)
@@ -172,19 +172,19 @@ func (d *Desk) shelve(
 			Collection: c.ID, List: string(text), Seal: seal, Digest: k.Digest, File: file, Bytes: n,
 		}, now)
 		if errors.Is(err, store.ErrMoved) {
-			return problem(Stale, "kit "+what, To(Redo), "somebody changed or sealed it meanwhile")
+			return problem(Stale, "kit "+what, To(Redo), "somebody else changed or sealed it in the meantime")
 		}
 		if err != nil {
 			return err
 		}
 		says := string(k.Digest)
 		if because != "" {
-			says += ", its number although: " + because
+			says += ", with this number because: " + because
 		}
 		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+what, To(CheckName), "it came in twice at the same time; one of them is there")
+		return problem(Exists, "kit "+what, To(CheckName), "it was imported twice at the same time; one import was kept")
 	}
 	return err
 }
@@ -204,7 +204,7 @@ func (d *Desk) alreadyThere(ctx context.Context, p Person, k *kit.Kit) (bool, er
 			"this version is being made here")
 	case v.Digest != k.Digest:
 		return false, problem(Refused, what, To(AskMakerForVersion),
-			"it was rebuilt: the shelf has the same version with other contents (%s, the file has %s)",
+			"it was rebuilt: the shelf has this version with different contents (%s; the file has %s)",
 			v.Digest.Short(), k.Digest.Short())
 	}
 	return true, d.addSignatures(ctx, p, k, v)

@@ -33,7 +33,7 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 	}
 	if string(canon) != v.List {
 		return problem(Refused, what, To(SignShelfFile, "kit", what),
-			"its views are other than those of the same kit on the shelf")
+			"its views differ from those of the same kit on the shelf")
 	}
 	if v.Seal != "" {
 		old := &kit.Seal{}
@@ -70,7 +70,7 @@ func (d *Desk) addSignatures(ctx context.Context, p Person, k *kit.Kit, v *store
 		return d.Store.Tx(ctx, func(tx *store.Tx) error {
 			err := tx.Kits().Sign(v, text, file, n)
 			if errors.Is(err, store.ErrMoved) {
-				return problem(Stale, what, To(Retry), "somebody signed it at the same time")
+				return problem(Stale, what, To(Retry), "somebody else signed it at the same time")
 			}
 			if err != nil {
 				return err

@@ -109,26 +109,26 @@ func TestWhatIsSaidOfAKitIsHeldAgainstWhatCanBe(t *testing.T) {
 		"would run what somebody": func(w *making.Draft) {
 			w.Marks = []making.BlankMark{{In: address("page/home"), Element: "p", Bind: "onclick:x"}}
 		},
-		"no picture": func(w *making.Draft) {
+		"not a picture": func(w *making.Draft) {
 			w.Media = map[string]making.Treatment{"page/home": {How: "lighter"}}
 		},
 		"not \"crushed\"": func(w *making.Draft) {
 			w.Media = map[string]making.Treatment{"*": {How: "crushed"}}
 		},
-		"no range of versions": func(w *making.Draft) { w.Kits = map[string]string{"other": "some"} },
+		"not a range of versions": func(w *making.Draft) { w.Kits = map[string]string{"other": "some"} },
 		"the needed component": func(w *making.Draft) {
 			w.Components = map[string]kit.ComponentNeed{"x-a": {Range: "?"}}
 		},
-		"is no setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
+		"is not a setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
 		"for -1 sites":  func(w *making.Draft) { w.Terms.Sites = &few },
 	} {
 		_, err := shop.KitDescribe(ctx, librarian, "words", "1.0.0", 0, edit)
 		problem(t, err, desk.BadInput, says)
 	}
 	_, err := shop.KitAdd(ctx, librarian, "words", "1.0.0", nil)
-	problem(t, err, desk.BadInput, "nothing was named")
+	problem(t, err, desk.BadInput, "no items were named")
 	_, err = shop.KitPutPlaced(ctx, librarian, "words", "1.0.0", "nowhere")
-	problem(t, err, desk.NotFound, "not there")
+	problem(t, err, desk.NotFound, "does not exist")
 	_, err = shop.KitAdd(ctx, librarian, "words", "1.0.0",
 		[]making.Pick{{From: "hut", Address: address("page/home"), Element: "p", As: address("page/home")}})
 	problem(t, err, desk.BadInput, "becomes a block or a section")
@@ -138,7 +138,7 @@ func TestWhatIsSaidOfAKitIsHeldAgainstWhatCanBe(t *testing.T) {
 	assert.Len(t, info.Packs.Items, 3)
 	_, err = shop.KitAdd(ctx, librarian, "words", "1.0.0",
 		[]making.Pick{{From: "hut", Address: address("page/home"), Element: "main", As: address("block/hello")}})
-	problem(t, err, desk.Exists, "a block/hello in it already")
+	problem(t, err, desk.Exists, "already holds a block/hello")
 	shown, err := shop.KitInMaking(ctx, info.KitVersion.ID)
 	require.NoError(t, err)
 	_, there := shown.Find(address("block/hello"))
@@ -237,24 +237,24 @@ func TestSignaturesAndTrust(t *testing.T) {
 
 	_, err = shop.TrustAdd(ctx, librarian, "room", "ida", string(onePublic))
 	problem(t, err, desk.Forbidden, "keeper")
-	for key, says := range map[string]string{string(one): "private key", "": "not one Ed25519",
-		"AAAA": "not one Ed25519", string(onePublic) + string(onePublic): "not one Ed25519"} {
+	for key, says := range map[string]string{string(one): "private key", "": "not a single Ed25519",
+		"AAAA": "not a single Ed25519", string(onePublic) + string(onePublic): "not a single Ed25519"} {
 		_, err = shop.TrustAdd(ctx, keeper, "room", "ida", key)
 		problem(t, err, desk.BadInput, says)
 	}
 	_, err = shop.TrustAdd(ctx, keeper, " ", "ida", string(onePublic))
-	problem(t, err, desk.BadInput, "a team's")
+	problem(t, err, desk.BadInput, "names of teams")
 	row, err := shop.TrustAdd(ctx, keeper, "room", "ida", string(onePublic))
 	require.NoError(t, err)
 	_, err = shop.TrustAdd(ctx, keeper, "room", "ida", string(onePublic))
-	problem(t, err, desk.Exists, "trusts this key already")
+	problem(t, err, desk.Exists, "already trusts this key")
 	private, err := kit.ParsePrivateKey(one)
 	require.NoError(t, err)
 	assert.Equal(t, kit.KeyID(private.Public().(ed25519.PublicKey)), (kit.TrustedKey{Key: row.PublicKey}).ID())
 	_, err = shop.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: "maybe"})
-	problem(t, err, desk.BadInput, "no policy")
+	problem(t, err, desk.BadInput, "not a policy")
 	_, err = shop.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustRequire, Team: "nobody"})
-	problem(t, err, desk.NotFound, "no key is trusted by it")
+	problem(t, err, desk.NotFound, "it trusts no key")
 	_, err = shop.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustRequire, Team: "room"})
 	require.NoError(t, err)
 	shop.begin("plain", "1.0.0", making.Pick{From: "hut", Address: address("stylesheet/base")})
@@ -269,7 +269,7 @@ func TestSignaturesAndTrust(t *testing.T) {
 	require.NoError(t, shop.TrustDrop(ctx, keeper, row.ID))
 	_, err = shop.DeliveryStage(ctx, librarian, info.ID, "")
 	problem(t, err, desk.Refused, "none of room’s trusted keys")
-	problem(t, shop.TrustDrop(ctx, keeper, row.ID), desk.NotFound, "not there")
+	problem(t, shop.TrustDrop(ctx, keeper, row.ID), desk.NotFound, "does not exist")
 	_, err = shop.SetTrust(ctx, keeper, "hut", desk.SiteTrust{Policy: desk.TrustIgnore})
 	require.NoError(t, err)
 
@@ -326,7 +326,7 @@ func TestKitsThatNeedKits(t *testing.T) {
 	info, err := shop.DeliveryOpen(ctx, librarian, "leaning", "2.0.0", "hut", plan.Request{})
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(info.Planned.Notes, "\n"),
-		"Cannot hold together: leaning@2.0.0 needs signed >=7")
+		"These cannot all be met: leaning@2.0.0 needs signed >=7")
 }
 
 func TestProposedSettingsAreNeverTakenOverAValueUnasked(t *testing.T) {

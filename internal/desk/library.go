@@ -55,7 +55,7 @@ func (d *Desk) Library(ctx context.Context, p Person, q LibraryQuery) ([]item.He
 	}
 	var found map[string]bool
 	if len(q.Words) > maxSearch {
-		return nil, nil, problem(BadInput, "library", To(Shorten), "a search has at most %d bytes", maxSearch)
+		return nil, nil, problem(BadInput, "library", To(Shorten), "a search can have at most %d bytes", maxSearch)
 	}
 	if strings.TrimSpace(q.Words) != "" {
 		if found, err = d.Store.Search(ctx, v.Collection, q.Words); err != nil {

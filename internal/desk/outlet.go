@@ -73,7 +73,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		in.Folder = site + "/" + in.Name
 	}
 	if len(in.Folder) > 400 {
-		return nil, problem(BadInput, what, To(Shorten), "a folder has at most 400 bytes")
+		return nil, problem(BadInput, what, To(Shorten), "a folder's path can have at most 400 bytes")
 	}
 	in.Folder = path.Clean(filepath.ToSlash(in.Folder))
 	if err := outlet.CheckPath(in.Folder); err != nil {
@@ -100,7 +100,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 			}
 			for _, o := range all {
 				if outlet.Overlap(o.Folder, row.Folder) && (o.CollectionID != c.ID || o.Name != row.Name) {
-					return problem(Exists, what, To(ChooseOtherName), "another outlet publishes into %s", o.Folder)
+					return problem(Exists, what, To(ChooseOtherName), "another outlet already publishes to %s", o.Folder)
 				}
 			}
 			if err := tx.Outlets().Create(row); err != nil {
@@ -110,7 +110,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		})
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, what, To(ChooseOtherName), "there is an outlet of this name already")
+		return nil, problem(Exists, what, To(ChooseOtherName), "there is already an outlet of this name")
 	}
 	if err != nil {
 		return nil, explain(what, err)
@@ -312,7 +312,7 @@ func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 		d.publishOutlets(ctx, id)
 	}
 	if err != nil && !errors.Is(err, context.Canceled) {
-		return fmt.Errorf("looking for outlets that lag behind: %w", err)
+		return fmt.Errorf("looking for outlets that are behind: %w", err)
 	}
 	return nil
 }

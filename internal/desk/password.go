@@ -50,4 +50,4 @@ func checkPassword(hash, password string) bool {
 }
 
 // nobody is checked when a name is unknown, so that the time tells nothing.
-var nobody = sync.OnceValue(func() string { return hashPassword("nobody has this password") })
+var nobody = sync.OnceValue(func() string { return hashPassword("this is no account's password") })

@@ -42,7 +42,7 @@ func checkNewUser(name, password string, role Role) error {
 func checkPasswordLength(what, password string) error {
 	if len([]rune(password)) < MinPassword || len(password) > maxPassword {
 		return problem(BadInput, what, To(ChooseOtherPassword, "least", fmt.Sprint(MinPassword)),
-			"a password has at least %d characters, and at most %d bytes", MinPassword, maxPassword)
+			"a password needs at least %d characters and at most %d bytes", MinPassword, maxPassword)
 	}
 	return nil
 }
@@ -54,7 +54,7 @@ func newUser(name, password string, role Role, now time.Time) store.User {
 func (d *Desk) addUser(tx *store.Tx, p Person, row store.User) error {
 	err := tx.Users().Create(&row)
 	if store.IsDuplicate(err) {
-		return problem(Exists, "user "+row.Name, To(ChooseOtherName), "there is one already")
+		return problem(Exists, "user "+row.Name, To(ChooseOtherName), "there is already one")
 	}
 	if err != nil {
 		return err
@@ -91,7 +91,7 @@ func (d *Desk) Setup(ctx context.Context, link, name, password string) error {
 		return err
 	}
 	row := newUser(name, password, Admin, d.Now())
-	used := problem(Forbidden, "set-up", To(NewSetupLink), "this link was used, or its time is over")
+	used := problem(Forbidden, "set-up", To(NewSetupLink), "this link was used or has expired")
 	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
 		good, err := tx.SetupLinks().Use(hashSecret(link), d.Now())
 		if err != nil {
@@ -147,7 +147,7 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 		says = append(says, "new password")
 	}
 	if set.IsZero() {
-		return nil, problem(BadInput, what, To(NameAChange), "nothing was to be changed")
+		return nil, problem(BadInput, what, To(NameAChange), "no change was named")
 	}
 	var u store.User
 	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
@@ -203,7 +203,7 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 		return explain("password", err)
 	}
 	if u == nil {
-		return problem(BadInput, "password", To(CheckAndRetry), "the old password does not fit")
+		return problem(BadInput, "password", To(CheckAndRetry), "the old password is wrong")
 	}
 	giveBack()
 	hash := hashPassword(password)

@@ -89,7 +89,7 @@ func done[T any](v T, err error) (T, error) {
 		what = p.What
 	}
 	return none, &Problem{
-		Type: Uncertain, What: what, Message: "it was done, but its result cannot be read at the moment",
+		Type: Uncertain, What: what, Message: "it was done, but its result cannot be read right now",
 		Remedy: To(LookLater), Err: err,
 	}
 }
@@ -130,7 +130,7 @@ func ofConcurrency(err error) *Problem {
 	switch {
 	case errors.As(err, &uncertain):
 		return problem(Uncertain, "", To(LookBeforeRedo),
-			"the database went away while this was being written: it may have happened")
+			"the database connection was lost while this was being saved: it may have been saved")
 	case errors.As(err, &closed):
 		return problem(Refused, "", To(ShowDrafts), "%s", closed)
 	case errors.As(err, &stale):
@@ -138,9 +138,9 @@ func ofConcurrency(err error) *Problem {
 		p.Details = stale.Conflicts
 		return p
 	case errors.Is(err, store.ErrMoved):
-		return problem(Stale, "", To(Redo), "somebody changed it at the same time")
+		return problem(Stale, "", To(Redo), "somebody else changed it at the same time")
 	case errors.Is(err, store.ErrNotFound):
-		return problem(NotFound, "", To(CheckName), "it is not there")
+		return problem(NotFound, "", To(CheckName), "it does not exist")
 	}
 	return nil
 }
@@ -183,15 +183,15 @@ func ofContent(err error) *Problem {
 func ofDatabase(err error) *Problem {
 	switch {
 	case store.IsGone(err):
-		return problem(Unavailable, "", To(Retry), "the database does not answer at the moment")
+		return problem(Unavailable, "", To(Retry), "the database is not answering right now")
 	case store.IsBusy(err):
-		return problem(Unavailable, "", To(Retry), "somebody else has been working on it for too long")
+		return problem(Unavailable, "", To(Retry), "somebody else has been writing to it for too long")
 	case store.IsFull(err):
 		return problem(DiskFull, "", To(FreeSpace), "the service's disk is full")
 	case store.IsDamaged(err):
 		return problem(Damaged, "", To(VerifyData), "%s", err)
 	case store.IsTooLarge(err):
-		return problem(BadInput, "", To(Shorten), "part of it is too long to be kept")
+		return problem(BadInput, "", To(Shorten), "part of it is too long to be saved")
 	}
 	return nil
 }

@@ -86,7 +86,8 @@ func (d *Desk) intoDraft(
 		if err != nil {
 			return err
 		}
-		late := problem(Stale, "site "+locked.Name, To(Redo), "somebody has changed it meanwhile; nothing was written")
+		late := problem(Stale, "site "+locked.Name, To(Redo),
+			"somebody else has changed it in the meantime; nothing was written")
 		if locked.Revision != from.Rev {
 			return late
 		}

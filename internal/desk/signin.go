@@ -63,7 +63,7 @@ type Device struct {
 func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (Person, string, error) {
 	if len(name) > maxUserName || len(password) > maxPassword {
 		return Person{}, "", problem(BadInput, "sign-in", To(CheckAndRetry),
-			"a name has at most %d bytes, a password %d", maxUserName, maxPassword)
+			"a name can have at most %d bytes, a password %d", maxUserName, maxPassword)
 	}
 	giveBack, ok := d.limits.try(name, from.Place, d.Now())
 	if !ok {
@@ -75,8 +75,8 @@ func (d *Desk) SignIn(ctx context.Context, name, password string, from Device) (
 		return Person{}, "", explain("sign-in", err)
 	}
 	if u == nil {
-		d.Log.Warn("sign-in refused: name and password do not fit", "place", from.Place)
-		return Person{}, "", problem(NotSignedIn, "sign-in", To(CheckAndRetry), "name and password do not fit")
+		d.Log.Warn("sign-in refused: wrong name or password", "place", from.Place)
+		return Person{}, "", problem(NotSignedIn, "sign-in", To(CheckAndRetry), "wrong name or password")
 	}
 	giveBack()
 	p := Person{ID: u.ID, Name: u.Name, Role: Role(u.Role)}

@@ -12,7 +12,7 @@ import (
 
 // ByToken gives who an access token belongs to, with no more rights than its scope.
 func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
-	unknown := problem(NotSignedIn, "access token", To(SignInAgain), "it is not known here, or its time is over")
+	unknown := problem(NotSignedIn, "access token", To(SignInAgain), "it is unknown here or has expired")
 	if len(token) > maxSecret {
 		return Person{}, unknown
 	}
@@ -43,7 +43,7 @@ const MaxTokenLife = 5 * 365 * 24 * time.Hour
 // TokenWish is an access token that somebody wants.
 type TokenWish struct {
 	Name string
-	// Scope is the most that it may do; empty means all that its person may.
+	// Scope is the most that it may do; empty means everything its owner may do.
 	Scope Role
 	// Life is how long it lasts; 0 means until it is revoked.
 	Life time.Duration
@@ -57,10 +57,10 @@ func (d *Desk) NewToken(ctx context.Context, p Person, w TokenWish) (string, *st
 	}
 	if p.bounded {
 		return "", nil, problem(Forbidden, "access token", To(SignInByPassword),
-			"a token with a scope or an end makes no other")
+			"a token that is limited in scope or time cannot make another")
 	}
 	if w.Name = strings.TrimSpace(w.Name); w.Name == "" || len(w.Name) > 80 {
-		return "", nil, problem(BadInput, "access token", Form("web-room-laptop"), "its name has 1 to 80 bytes")
+		return "", nil, problem(BadInput, "access token", Form("web-room-laptop"), "a name needs 1 to 80 bytes")
 	}
 	if w.Scope != "" && w.Scope.rank() < 0 {
 		return "", nil, problem(BadInput, "access token", OneOf("viewer", "librarian", "keeper", "admin"),
@@ -68,11 +68,11 @@ func (d *Desk) NewToken(ctx context.Context, p Person, w TokenWish) (string, *st
 	}
 	if w.Life < 0 || w.Life > MaxTokenLife {
 		return "", nil, problem(BadInput, "access token", Form("a number of days from 1 to 1825, or none"),
-			"it cannot last so long, or has ended already")
+			"it would last too long, or has already ended")
 	}
 	if w.Scope != "" && p.Role.rank() < w.Scope.rank() {
 		return "", nil, problem(Forbidden, "access token", To(ChooseSmallerScope, "role", string(p.Role)),
-			"you have the role %s, so it cannot have more", p.Role)
+			"you have the role %s, and it cannot have a higher one", p.Role)
 	}
 	text, hash := secret("cpt_")
 	t := &store.AccessToken{UserID: p.ID, Name: w.Name, Hash: hash, Scope: string(w.Scope), CreatedAt: d.Now()}
@@ -90,7 +90,7 @@ func (d *Desk) NewToken(ctx context.Context, p Person, w TokenWish) (string, *st
 }
 
 func (w TokenWish) says() string {
-	says := "all that its person may"
+	says := "everything its owner may do"
 	if w.Scope != "" {
 		says = "as " + string(w.Scope)
 	}
@@ -138,7 +138,7 @@ func (d *Desk) DropToken(ctx context.Context, p Person, id int64) error {
 		t, err := tx.Tokens().ByID(id, of)
 		if errors.Is(err, store.ErrNotFound) {
 			return problem(NotFound, "access token", To(CheckName),
-				"there is none with the number %d that you may end", id)
+				"you have no token with the number %d", id)
 		}
 		if err != nil {
 			return err
@@ -202,7 +202,7 @@ func (d *Desk) EndSession(ctx context.Context, p Person, user, id string) error 
 			return err
 		}
 		if !was {
-			return problem(NotFound, "sign-in", To(CheckName), "there is none of this name, or it has ended")
+			return problem(NotFound, "sign-in", To(CheckName), "there is none of this name, or it has expired")
 		}
 		return d.audit(tx, p, "end-session", user, id)
 	}))

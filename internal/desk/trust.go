@@ -47,7 +47,7 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 	team, name, key = strings.TrimSpace(team), strings.TrimSpace(name), strings.TrimSpace(key)
 	if team == "" || len(team) > 80 || len(name) > 80 {
 		return nil, problem(BadInput, "the trusted key", To(Shorten),
-			"a team's and a key's name have 1 to 80 characters")
+			"names of teams and keys need 1 to 80 characters")
 	}
 	if strings.Contains(key, "PRIVATE KEY") {
 		return nil, problem(BadInput, "the trusted key", To(ReplaceKeyPair), "this is a private key")
@@ -63,7 +63,7 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 		return nil, &Problem{
 			Type:    BadInput,
 			What:    "the trusted key",
-			Message: "it is not one Ed25519 public key",
+			Message: "it is not a single Ed25519 public key",
 			Remedy:  To(GivePublicKey),
 			Err:     err,
 		}
@@ -79,7 +79,7 @@ func (d *Desk) TrustAdd(ctx context.Context, p Person, team, name, key string) (
 		return d.audit(tx, p, "trust-key", team, name+" "+list.Keys[0].ID())
 	})
 	if store.IsDuplicate(err) {
-		return nil, problem(Exists, "the trusted key", To(CheckName), "%s trusts this key already", team)
+		return nil, problem(Exists, "the trusted key", To(CheckName), "%s already trusts this key", team)
 	}
 	return &row, explain("the trusted key", err)
 }
@@ -127,7 +127,7 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 		return nil, err
 	}
 	if t.Policy != TrustIgnore && t.Policy != TrustWarn && t.Policy != TrustRequire {
-		return nil, problem(BadInput, "the trust policy", OneOf("ignore", "warn", "require"), "%q is no policy",
+		return nil, problem(BadInput, "the trust policy", OneOf("ignore", "warn", "require"), "%q is not a policy",
 			t.Policy)
 	}
 	c, err := d.site(ctx, site)
@@ -140,7 +140,7 @@ func (d *Desk) SetTrust(ctx context.Context, p Person, site string, t SiteTrust)
 			return nil, explain("the trust policy", err)
 		}
 		if n == 0 {
-			return nil, problem(NotFound, "team "+t.Team, To(TrustKeyFirst, "team", t.Team), "no key is trusted by it")
+			return nil, problem(NotFound, "team "+t.Team, To(TrustKeyFirst, "team", t.Team), "it trusts no key")
 		}
 	}
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
@@ -216,7 +216,7 @@ func (d *Desk) checkTrust(
 	}
 	if t.Policy == TrustRequire {
 		return "", problem(Refused, what, To(SignOrTrust, "team", t.Team),
-			"%s asks for a kit that is signed by a trusted key, and %s", c.Name, says)
+			"%s accepts only kits signed by a trusted key, and %s", c.Name, says)
 	}
 	return "Be careful: " + says + ".", nil
 }

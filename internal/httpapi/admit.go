@@ -80,7 +80,7 @@ func changes(method string) bool {
 func stalled(err error) error {
 	return &desk.Problem{
 		Type:    desk.Unavailable,
-		Message: "the database does not answer at the moment",
+		Message: "the database is not answering right now",
 		Remedy:  desk.To(desk.Retry),
 		Err:     err,
 	}

@@ -159,20 +159,20 @@ var statuses = map[desk.ProblemType]int{
 }
 
 var titles = map[desk.ProblemType]string{
-	desk.BadInput:    "This cannot be read",
+	desk.BadInput:    "The request cannot be read",
 	desk.NotSignedIn: "Not signed in",
 	desk.Forbidden:   "Not allowed",
 	desk.NotFound:    "Not there",
 	desk.Exists:      "There already",
 	desk.Waits:       "Waits for decisions",
-	desk.BadDecision: "The decision does not fit",
+	desk.BadDecision: "The decision is not possible",
 	desk.Stale:       "Changed meanwhile",
 	desk.Refused:     "Refused",
-	desk.NotClean:    "The check is not clean",
+	desk.NotClean:    "The check has findings",
 	desk.TooMany:     "Too many attempts",
 	desk.TooLarge:    "Too large",
-	desk.Unavailable: "Not available at the moment",
-	desk.Uncertain:   "It may have happened",
+	desk.Unavailable: "Not available right now",
+	desk.Uncertain:   "It may have been done",
 	desk.DoneBefore:  "Done before",
 	desk.DiskFull:    "No room left",
 	desk.Damaged:     "Damaged",
@@ -221,7 +221,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 		Type:      "internal",
 		Title:     "Something went wrong here",
 		Status:    500,
-		Detail:    "The service could not finish this. It is in its log under the request id.",
+		Detail:    "The service could not finish this. Its log has the cause under the request id.",
 		RequestId: &id,
 	}
 	out.Remedy = remedyOut(desk.To(desk.Report, "request", id))

@@ -92,7 +92,7 @@ func (s *Server) once(c *gin.Context, op description.Operation, p desk.Person, k
 			&desk.Problem{
 				Type:    desk.DoneBefore,
 				What:    "the request",
-				Message: "it was done before, and its answer is not to be had again",
+				Message: "it was already done, and its answer is not kept",
 				Remedy:  desk.To(desk.LookLater),
 			},
 		)

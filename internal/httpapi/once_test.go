@@ -101,7 +101,6 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 		p := problemOf(t, first)
 		require.Equal(t, api.ProblemType(desk.Uncertain), p.Type, "%s %s: %+v", method, path, p)
 		assert.Equal(t, 503, first.StatusCode)
-		assert.Contains(t, p.Detail, "may have happened")
 		assert.Equal(t, api.RemedyCodeLookBefore, p.Remedy.Code)
 		again := srv.Do(role, method, path, strings.NewReader(body), append(edit, key)...)
 		text := harness.Text(t, again)

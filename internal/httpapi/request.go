@@ -35,7 +35,7 @@ func read[T any](s *Server, c *gin.Context) (v T, ok bool) {
 	dec.DisallowUnknownFields()
 	err := dec.Decode(&v)
 	if err == nil && dec.More() {
-		err = errors.New("there is something behind the JSON value")
+		err = errors.New("there is something after the JSON value")
 	}
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {

@@ -73,7 +73,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.NoRoute(s.elsewhere)
 	e.HandleMethodNotAllowed = true
 	e.NoMethod(func(c *gin.Context) {
-		s.nothing(c, c.Request.Method+" "+c.Request.URL.Path, "this cannot be done at this address",
+		s.nothing(c, c.Request.Method+" "+c.Request.URL.Path, "this address does not take this method",
 			desk.To(desk.SeeInterface))
 	})
 	// Requests that a browser sends from another site are refused before anything else.

@@ -52,13 +52,13 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 	)
 	f.StringVar(&c.Outlets, "outlets", "",
 		"the `folder` below which sites are published by going live (default DATA/outlets)")
-	f.StringVar(&c.Demo, "demo", "", "bring the demo world in: `all|sites`")
+	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites`")
 	f.Lookup("demo").NoOptDefVal = demo.All
 	f.BoolVar(&c.SecureCookies, "secure-cookies", false, "session cookies for encrypted connections only")
 	f.StringSliceVar(&c.ConsoleOrigins, "console-origin", nil,
 		"further `origins` at which browsers reach the console, as https://parcel.example")
 	f.StringSliceVar(&c.TrustedProxies, "trusted-proxies", nil,
-		"`addresses` or networks of proxies whose X-Forwarded-For says where a request comes from")
+		"`addresses` or networks of proxies whose X-Forwarded-For is trusted")
 }
 
 // EnvPrefix begins the environment variables of flags: CPARCEL_LISTEN for --listen.
@@ -162,13 +162,14 @@ func (c *Config) check() error {
 	for _, o := range c.ConsoleOrigins {
 		u, err := url.Parse(o)
 		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" {
-			return fmt.Errorf("--console-origin: %q is no origin: write it as https://parcel.example", o)
+			return fmt.Errorf("--console-origin: %q is not an origin: write it as https://parcel.example", o)
 		}
 	}
 	for _, p := range c.TrustedProxies {
 		_, err := netip.ParseAddr(p)
 		if _, e := netip.ParsePrefix(p); err != nil && e != nil {
-			return fmt.Errorf("--trusted-proxies: %q is no address and no network: write it as 10.0.0.7 or 10.0.0.0/8",
+			return fmt.Errorf("--trusted-proxies: %q is neither an address nor a network: write it as 10.0.0.7 "+
+				"or 10.0.0.0/8",
 				p)
 		}
 	}

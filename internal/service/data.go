@@ -37,7 +37,7 @@ func checkWhole(dir string) error {
 		return err
 	}
 	return fmt.Errorf(
-		"a backup was being brought into %s and did not come to its end: remove the folder and restore again", dir)
+		"a restore into %s did not finish: remove the folder and restore again", dir)
 }
 
 // checkKnown refuses a folder in which no service has worked: nothing is made there.
@@ -86,7 +86,7 @@ func openData(ctx context.Context, cfg Config, log *slog.Logger) (d *Data, err e
 			}
 			d.DSN = d.db.DSN()
 		} else if d.DSN, err = mariadb.Running(dir); err != nil {
-			return d, fmt.Errorf("a service works in %s, and its database is not to be reached: %w", cfg.Data, err)
+			return d, fmt.Errorf("a service works in %s, and its database cannot be reached: %w", cfg.Data, err)
 		}
 	}
 	blobs, err := blob.Open(filepath.Join(cfg.Data, "blobs"))

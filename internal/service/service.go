@@ -310,7 +310,7 @@ func (s *Service) Stop() {
 		select {
 		case <-s.jobsDone:
 		case <-ctx.Done():
-			s.log.Warn("stopping: a job is cut off; it is done again later")
+			s.log.Warn("stopping: a job is cut off; it will be done again later")
 		}
 	}
 	if s.store != nil {

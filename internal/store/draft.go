@@ -194,7 +194,7 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 		h := it.Head()
 		switch {
 		case it.BaseState == "" && states[h.Address] != "":
-			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has come into being since"})
+			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been added since"})
 		case it.BaseState != "" && live == "":
 			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been deleted since"})
 		case live != it.BaseState:

@@ -19,7 +19,7 @@ import (
 var ErrNotFound = gorm.ErrRecordNotFound
 
 // ErrBusy tells that somebody else holds what is wanted, for longer than one waits.
-var ErrBusy = errors.New("somebody else is at work on it")
+var ErrBusy = errors.New("somebody else is writing to it")
 
 // ErrMissing is content that a record names and that is not in the database.
 var ErrMissing = errors.New("the content is missing from the database")

@@ -305,7 +305,7 @@ type AccessToken struct {
 	UserID    int64
 	Name      string
 	Hash      string
-	Scope     string // the most that it may do; empty means all that its person may
+	Scope     string // the most that it may do; empty means everything its owner may do
 	ExpiresAt *time.Time
 	CreatedAt time.Time
 	UsedAt    *time.Time

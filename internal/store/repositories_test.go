@@ -65,7 +65,7 @@ func TestAKitVersionIsSealedOnce(t *testing.T) {
 	sealed := store.SealedKit{Collection: c.ID, List: "{}", Digest: item.DigestOf([]byte("k"))}
 	assert.ErrorIs(t, r.Kits().Seal(v.ID, 1, sealed, now()), store.ErrMoved, "it was changed since")
 	require.NoError(t, r.Kits().Seal(v.ID, 2, sealed, now()))
-	assert.ErrorIs(t, r.Kits().Seal(v.ID, 3, sealed, now()), store.ErrMoved, "it is sealed already")
+	assert.ErrorIs(t, r.Kits().Seal(v.ID, 3, sealed, now()), store.ErrMoved, "it is already sealed")
 	got, err := r.Kits().ByName("basics", "1.0.0")
 	require.NoError(t, err)
 	assert.Equal(t, store.Sealed, got.State)
@@ -100,7 +100,7 @@ func TestAccountsAndSignIns(t *testing.T) {
 	in("b", "two", time.Hour)
 	in("c", "three", -time.Hour)
 	_, err = r.Sessions().Valid("c", now())
-	assert.ErrorIs(t, err, store.ErrNotFound, "it has ended")
+	assert.ErrorIs(t, err, store.ErrNotFound, "it has expired")
 	require.NoError(t, r.Sessions().Retire(a, now().Add(time.Second), now().Add(time.Minute)))
 	assert.ErrorIs(t, r.Sessions().Retire(a, now(), now()), store.ErrMoved, "another request renewed it")
 	require.NoError(t, r.Sessions().EndOthers(u.ID, "one"))

@@ -120,7 +120,7 @@ func TestHistory(t *testing.T) {
 			store.Note{At: now()})
 		return err
 	})
-	assert.ErrorContains(t, err, "page/a has come into being since",
+	assert.ErrorContains(t, err, "page/a has been added since",
 		"another item cannot take a name that is in use")
 	assert.EqualValues(
 		t,

@@ -17,7 +17,7 @@ import (
 type UncertainError struct{ Err error }
 
 func (e *UncertainError) Error() string {
-	return "the database went away while this was being committed: " + e.Err.Error()
+	return "the database connection was lost during the commit: " + e.Err.Error()
 }
 
 // Unwrap gives the cause.

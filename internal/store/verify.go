@@ -69,7 +69,7 @@ func (v *verifier) texts() error {
 		for _, d := range docs {
 			v.out.Texts++
 			if _, err := d.text(); err != nil {
-				v.bad[d.Digest] = "its bytes are not those of its digest"
+				v.bad[d.Digest] = "its bytes do not match its digest"
 			}
 		}
 		return nil
@@ -91,7 +91,7 @@ func (v *verifier) files() error {
 		case errors.Is(err, blob.ErrMissing), errors.Is(err, fs.ErrNotExist):
 			v.bad[b.Digest] = "it is missing"
 		case errors.Is(err, blob.ErrDamaged):
-			v.bad[b.Digest] = "its bytes are not those of its digest"
+			v.bad[b.Digest] = "its bytes do not match its digest"
 		case err != nil:
 			return err
 		}
@@ -167,7 +167,7 @@ func (v *verifier) fromKit(f io.ReaderAt, size int64, list *kit.PackingList) err
 		if _, err := v.s.PutContent(v.ctx, e.Kind, b, time.Now().UTC()); err != nil {
 			return err
 		}
-		v.found(true, "content "+e.SHA256.Short(), "%s; it is in the kit %s@%s, and was taken from there",
+		v.found(true, "content "+e.SHA256.Short(), "%s; it is in the kit %s@%s and was restored from there",
 			v.bad[e.SHA256], list.Kit, list.Version)
 		delete(v.bad, e.SHA256)
 	}
@@ -211,7 +211,7 @@ func (v *verifier) references() error {
 			if why := v.bad[r.doc]; why != "" {
 				v.found(false, r.name, "its content is damaged: %s", why)
 			} else if blobs := inBlobs(item.Kind(r.kind), r.bytes); !have[contentKey{r.doc, blobs}] {
-				v.found(false, r.name, "its content %s is not there", r.doc.Short())
+				v.found(false, r.name, "its content %s is missing", r.doc.Short())
 			}
 		}
 	}
@@ -288,7 +288,7 @@ func (v *verifier) collection(c *Collection) error {
 					}
 				}
 				v.found(v.mend, name+" "+h.Address.String(),
-					"its state's digest is not that of its content and metadata")
+					"its state's digest does not match its content and metadata")
 			}
 			if c.Kind == Site && h.Address.Kind == item.Page {
 				if other, twice := slugs[h.Meta.Slug]; twice {
@@ -310,7 +310,7 @@ func (v *verifier) collection(c *Collection) error {
 					return err
 				}
 			}
-			v.found(v.mend, name, "its digest is not that of its items")
+			v.found(v.mend, name, "its digest does not match its items")
 		}
 		return v.whereUsed(tx, c, name, heads)
 	})
@@ -342,12 +342,12 @@ func (v *verifier) whereUsed(tx *gorm.DB, c *Collection, name string, heads []it
 		if want != nil && !sameWords(want, got[h.ID]) {
 			wrong = append(wrong, h)
 			v.found(v.mend, name+" "+h.Address.String(),
-				"what is remembered of what it uses is not what its source says")
+				"what is recorded of what it uses differs from its source")
 		}
 		delete(got, h.ID)
 	}
 	if len(got) > 0 {
-		v.found(v.mend, name, "it is remembered of %d items what they use, and they are not there", len(got))
+		v.found(v.mend, name, "uses are recorded of %d items that do not exist", len(got))
 	}
 	if !v.mend || len(wrong)+len(got) == 0 {
 		return nil

@@ -77,7 +77,7 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	_, err = live(t, s, c).ReadMany([]item.Head{page})
 	assert.True(t, store.IsDamaged(err), "%v", err)
 	told, sum = findings(true)
-	assert.Contains(t, told, "content "+pic.Doc.Short()+": its bytes are not those of its digest")
+	assert.Contains(t, told, "content "+pic.Doc.Short()+": its bytes do not match its digest")
 	assert.Contains(t, told, "site hut page/home: its content is damaged")
 	assert.Zero(t, sum.Mended, "nothing on the shelf has them")
 
@@ -97,7 +97,7 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 	assert.True(t, store.IsDamaged(err), "%v", err)
 	assert.NotErrorIs(t, err, store.ErrNotFound)
 	told, _ = findings(false)
-	assert.Contains(t, told, "is not there")
+	assert.Contains(t, told, "is missing")
 	_, err = s.PutContent(ctx, item.Page, []byte("<p>home</p><cp-section name=\"hours\"></cp-section>"), now())
 	require.NoError(t, err)
 
@@ -109,8 +109,8 @@ func TestAChangedByteIsNoticedEverywhereAndHeals(t *testing.T) {
 		require.NoError(t, s.DB(ctx).Exec(q).Error)
 	}
 	told, _ = findings(false)
-	for _, want := range []string{"what is remembered of what it uses", "its state's digest",
-		"its digest is not that of its items"} {
+	for _, want := range []string{"what is recorded of what it uses", "its state's digest",
+		"its digest does not match its items"} {
 		assert.Contains(t, told, want)
 	}
 	_, sum = findings(true)

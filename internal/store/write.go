@@ -42,7 +42,7 @@ func (e *StaleError) Error() string {
 	for _, c := range e.Conflicts {
 		parts = append(parts, c.Address.String()+" "+c.Message)
 	}
-	return "the site has changed meanwhile: " + strings.Join(parts, "; ")
+	return "the site has changed in the meantime: " + strings.Join(parts, "; ")
 }
 
 // liveStates gives address → state and id → row of the open rows.
@@ -153,7 +153,7 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 	var stale StaleError
 	for _, r := range rows {
 		if _, taken := states[r.Address()]; taken {
-			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has come into being since"})
+			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has been added since"})
 		}
 		states[r.Address()] = r.State
 	}

@@ -30,7 +30,7 @@ async function leave() {
     <a
       href="#content"
       class="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2"
-      >To the content</a
+      >Skip to the content</a
     >
     <aside class="places">
       <div class="flex min-w-0 items-center md:block">

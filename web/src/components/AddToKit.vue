@@ -39,7 +39,7 @@ async function go() {
           <select id="kit" v-model="chosen" class="field">
             <option v-for="k in making" :key="k.name + k.version">{{ k.name }}@{{ k.version }}</option>
           </select>
-          <p class="mt-3 text-faded">All that it needs comes along; the kit shows what and why.</p>
+          <p class="mt-3 text-faded">Everything it needs comes along; the kit shows what and why.</p>
         </template>
         <ProblemNote :error="add.error.value" />
         <div class="mt-6 flex justify-end gap-2">

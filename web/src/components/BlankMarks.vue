@@ -103,7 +103,7 @@ const unmark = (n: number) => emit("save", { marks: props.kit.marks.filter((_, k
         <b>&lt;{{ picked.tag }}&gt;</b> <span class="addr text-faded">{{ briefly(picked.cpPick) }}</span>
         <template v-if="picked.text">“{{ picked.text }}”</template
         ><span v-if="picked.fill" class="ml-1 font-semibold text-amber"
-          >is a blank already: {{ picked.fill }}</span
+          >is already a blank: {{ picked.fill }}</span
         >
       </p>
       <div>
@@ -127,7 +127,7 @@ const unmark = (n: number) => emit("save", { marks: props.kit.marks.filter((_, k
         </datalist>
       </div>
       <div>
-        <label class="label" for="blank-label">What people read beside it</label
+        <label class="label" for="blank-label">Label</label
         ><input id="blank-label" v-model="label" class="field" required />
       </div>
       <div>

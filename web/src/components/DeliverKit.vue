@@ -44,7 +44,7 @@ async function go() {
         <select id="seats" v-model="seats" class="field">
           <option v-for="(says, w) in seatWords" :key="w" :value="w">{{ says }}</option>
         </select>
-        <p class="mt-4 text-faded">A plan is made first. Nothing on the site changes before you say so.</p>
+        <p class="mt-4 text-faded">A plan is made first. Nothing on the site changes until you say so.</p>
         <ProblemNote :error="begin.error.value" />
         <div class="mt-6 flex justify-end gap-2">
           <button class="btn-quiet" @click="open = false">Cancel</button

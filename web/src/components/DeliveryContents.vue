@@ -62,7 +62,7 @@ function choose() {
   </p>
   <section class="sheet mb-6 grid gap-4 p-5 lg:grid-cols-2" aria-label="How to decide">
     <fieldset>
-      <legend class="label">Where nobody decided</legend>
+      <legend class="label">Where no decision was made</legend>
       <label v-for="p in policies" :key="p.policy" class="mb-1.5 flex items-baseline gap-2"
         ><input
           type="radio"
@@ -116,7 +116,7 @@ function choose() {
             <td>
               <span class="addr">{{ r.address }}</span><br /><span class="text-faded">{{ r.kit?.title }}</span
               ><span v-if="needed(r.address)" class="block text-sm text-amber"
-                >comes all the same: {{ needed(r.address) }}</span
+                >comes anyway: {{ needed(r.address) }}</span
               >
               <div v-if="asksNew(r) && pages[r.address]" class="mt-2 grid max-w-xl gap-2 sm:grid-cols-2">
                 <input

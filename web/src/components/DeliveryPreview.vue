@@ -48,7 +48,7 @@ watchEffect(() => {
     <template v-else
       ><h2 class="mb-2">Ready to stage</h2>
       <p class="mb-4">
-        Staging writes a draft of {{ delivery.site }} that you can look at. Visitors notice nothing.
+        Staging writes a draft of {{ delivery.site }} that you can look at. Visitors do not notice.
       </p>
       <button v-if="librarian" class="btn" :disabled="busy" @click="$emit('stage')">
         {{ busy ? "Staging…" : "Stage the draft" }}
@@ -81,10 +81,10 @@ watchEffect(() => {
     <section
       v-if="meanwhile.length"
       class="mb-5 rounded-lg border border-call/40 bg-sheet p-5"
-      aria-label="Edited meanwhile"
+      aria-label="Edited in the meantime"
     >
       <p class="mb-3 font-semibold">
-        Somebody edited the site since the draft was staged. Decide, then go live.
+        Somebody edited the site after the draft was staged. Decide, then go live.
       </p>
       <div v-for="q in meanwhile" :key="q.key" class="mb-4">
         <p class="mb-2">{{ q.message }}</p>

@@ -33,7 +33,7 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
       <p v-if="delivery.state === 'live'">
         Live since {{ moment(r.at) }}, by {{ r.by }}, as revision {{ delivery.liveRevision }}.
         <a class="link" :href="delivery.livePreview + '/'" target="_blank" rel="noopener"
-          >Look at it as a visitor</a
+          >See it as visitors do</a
         >
       </p>
       <p v-else>
@@ -46,9 +46,9 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
           quiet
           danger
           act="Take back all else"
-          :title="`Take ${delivery.kit} ${delivery.version} back, but for what was edited?`"
+          :title="`Take ${delivery.kit} ${delivery.version} back, except what was edited?`"
           @act="undo({ ...asked, keepEdited: true })"
-          ><p>What was edited since stays as it is; all else is again what it was before.</p></ConfirmAct
+          ><p>What was edited since then stays; everything else goes back to what it was.</p></ConfirmAct
         >
         <ConfirmAct
           v-if="stale"
@@ -57,8 +57,8 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
           :title="`Take ${delivery.kit} ${delivery.version} out of what was edited?`"
           @act="undo({ ...asked, blend: true })"
           ><p>
-            Only what the delivery changed is taken back; the edits made since stay. Where both are about the
-            same thing you are asked.
+            Only what the delivery changed is taken back; later edits stay. Where both changed the same thing
+            you are asked.
           </p></ConfirmAct
         >
         <ConfirmAct
@@ -96,12 +96,12 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
         :disabled="busy || questions.some((q) => !settled[q.key])"
         @click="emit('undo', { ...asked, decisions: settled })"
       >
-        Take it back so
+        Take it back this way
       </button>
     </section>
     <div class="grid gap-6 lg:grid-cols-2">
       <section>
-        <h2 class="mb-3">What is left for a person</h2>
+        <h2 class="mb-3">What is left to do</h2>
         <p v-if="!r.checklist.length" class="text-faded">Nothing.</p>
         <ul v-else class="sheet divide-y divide-hair">
           <li v-for="c in r.checklist" :key="c" class="px-4 py-2.5">{{ c }}</li>
@@ -120,7 +120,7 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
               ><span v-else class="addr break-all">{{ w }}</span
               ><span v-for="m in r.renames.filter((m) => m.to === w)" :key="m.from" class="text-faded">
                 was {{ m.from }} in the kit</span
-              ><span v-if="r.undone.includes(w)" class="text-faded"> taken back by itself</span></span
+              ><span v-if="r.undone.includes(w)" class="text-faded"> taken back separately</span></span
             >
             <ConfirmAct
               v-if="delivery.state === 'live' && keeper && !back(w)"
@@ -130,13 +130,13 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
               :busy="busy"
               @act="undo({ items: [w] })"
               ><p>
-                It is again what it was before the delivery; all else of the delivery stays live.
+                It goes back to what it was before the delivery; the rest of the delivery stays live.
               </p></ConfirmAct
             >
           </li>
           <li v-for="w in r.removed" :key="'gone' + w" class="px-4 py-2.5">
             <span class="addr">{{ w }}</span>
-            <span class="text-faded">was taken away: the kit no longer holds it</span>
+            <span class="text-faded">was removed: the kit no longer holds it</span>
           </li>
         </ul>
         <p v-if="r.meanwhile.length" class="mt-3">
@@ -144,7 +144,7 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
           <span class="addr">{{ r.meanwhile.join(", ") }}</span>
         </p>
         <p v-if="r.kept.length" class="mt-3">
-          Left as they are, since they were edited: <span class="addr">{{ r.kept.join(", ") }}</span>
+          Left as they are, because they were edited: <span class="addr">{{ r.kept.join(", ") }}</span>
         </p>
       </section>
     </div>

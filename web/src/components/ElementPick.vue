@@ -35,7 +35,7 @@ function put() {
         <DialogPanel class="sheet w-full max-w-5xl p-6 shadow-xl">
           <DialogTitle class="mb-1 text-xl font-semibold">Take one element of {{ address }}</DialogTitle>
           <p class="mb-3 text-faded">
-            Point at it. It comes into the kit as a piece of its own, with the rules by which it looks as it
+            Point at it. It comes into the kit as a piece of its own, with the rules that make it look as it
             does here.
           </p>
           <PickFrame v-if="open" :origin="origin" :address="address" @picked="(p) => (picked = p)" />

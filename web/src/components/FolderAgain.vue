@@ -27,8 +27,8 @@ async function take(file: File) {
   <section>
     <h2 class="mb-1">Edits made outside</h2>
     <p class="mb-3 max-w-3xl text-faded">
-      Somebody changed the folder that this site was adopted from, or published into? Compare it: the edits
-      come into a draft, and what was edited here at the same place stays and is named.
+      Has somebody changed the folder that this site was adopted from or published to? Compare it: the edits
+      come into a draft. Where the same place was edited here, the edit here stays and is listed.
     </p>
     <FileDrop
       says="Drop the folder as a zip here, or choose one."
@@ -39,7 +39,7 @@ async function take(file: File) {
     <ProblemNote :error="again.error.value" />
     <div v-if="again.data.value" role="status" class="mt-4">
       <p v-if="!again.data.value.changes.length" class="rounded-md bg-calm-soft px-4 py-3 text-calm">
-        Nothing was changed there: the site is level with the folder.
+        Nothing has changed there: the site is up to date with the folder.
       </p>
       <table v-else class="sheet">
         <thead>

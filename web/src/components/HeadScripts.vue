@@ -21,8 +21,8 @@ const allow = (n: number, portable: boolean) => {
 
 <template>
   <p class="mb-3 max-w-[70ch] text-faded">
-    What runs from the head of a page belongs to its site: a counter, say, or a consent box. A page that is
-    packed leaves these scripts behind, unless they may travel.
+    Scripts in the head of a page belong to its site: a counter, for example, or a consent box. A packed page
+    leaves them behind unless they may travel.
   </p>
   <p v-if="!list.length" class="text-faded">No page has a script in its head.</p>
   <ul v-else class="sheet mb-4 divide-y divide-hair">

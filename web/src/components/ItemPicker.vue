@@ -95,7 +95,7 @@ function toggle(address: string) {
       </button>
       <button class="link text-sm" @click="emit('styles', from)">All styles</button>
     </div>
-    <p v-if="known && !shown.length" class="p-4 text-faded">Nothing here{{ find ? " fits" : "" }}.</p>
+    <p v-if="known && !shown.length" class="p-4 text-faded">Nothing here{{ find ? " matches" : "" }}.</p>
     <ul class="max-h-[30rem] divide-y divide-hair overflow-y-auto">
       <li v-for="i in shown" :key="i.address" class="flex items-center pr-4">
         <label class="flex min-w-0 flex-1 cursor-pointer items-center gap-3 px-4 py-2 hover:bg-paper"

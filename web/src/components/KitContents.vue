@@ -57,7 +57,7 @@ const says = (r: Schemas["Reason"]) =>
             :checked="l.optional"
             :disabled="!editable"
             @change="emit('exclude', l.address, !l.optional)"
-          />the pieces stand without it</label
+          />the pieces work without it</label
         >
         <button v-if="editable" class="link text-sm" @click="emit('back', l.address)">
           Let it come along

@@ -46,7 +46,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
         class="link text-sm"
         @click="emit('save', { needsKits: without(kit.needsKits, String(n)) })"
       >
-        Need it no more
+        Drop the need
       </button>
     </li>
     <li v-for="(c, n) in kit.needsComponents" :key="'c' + n" class="flex gap-3 px-4 py-2.5">
@@ -58,7 +58,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
         class="link text-sm"
         @click="emit('save', { needsComponents: without(kit.needsComponents, String(n)) })"
       >
-        Forget what was said
+        Clear
       </button>
     </li>
     <li v-for="(n, k) in kit.needs" :key="k" class="px-4 py-2.5">
@@ -74,7 +74,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
         class="link text-sm"
         @click="emit('save', { proposes: without(kit.proposes, String(n)) })"
       >
-        Propose it no more
+        Withdraw the proposal
       </button>
     </li>
     <li
@@ -86,7 +86,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
       "
       class="px-4 py-2.5 text-faded"
     >
-      It needs nothing, and proposes nothing.
+      It needs nothing and proposes nothing.
     </li>
   </ul>
   <form v-if="editable" class="mt-4 flex flex-wrap items-end gap-3" @submit.prevent="add">
@@ -118,7 +118,7 @@ const without = <T,>(map: Record<string, T>, key: string) =>
       />
     </div>
     <label v-if="kind === 'component'" class="flex items-center gap-2 pb-2.5"
-      ><input v-model="optional" type="checkbox" class="size-4" />the pieces stand without it</label
+      ><input v-model="optional" type="checkbox" class="size-4" />the pieces work without it</label
     >
     <button class="btn-quiet" :disabled="busy">Add</button>
   </form>

@@ -49,7 +49,7 @@ const src = computed(() => {
 </script>
 
 <template>
-  <p v-if="!pieces.length" class="text-faded">There is nothing in it that can be shown.</p>
+  <p v-if="!pieces.length" class="text-faded">Nothing in it can be shown.</p>
   <template v-else>
     <div class="mb-3 flex flex-wrap items-end gap-3">
       <div>

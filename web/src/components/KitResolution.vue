@@ -42,11 +42,11 @@ const resolution = useQuery({
           </li>
         </ul>
         <p v-for="u in resolution.data.value.unmet" :key="u" class="mt-2 text-faded">
-          Goes unmet, and may: {{ u }}
+          Optional and not met: {{ u }}
         </p></template
       >
       <div v-else class="rounded-md bg-call-soft px-4 py-3">
-        <p class="font-semibold text-call">Nothing fits: these demands cannot hold together.</p>
+        <p class="font-semibold text-call">Nothing fits: these demands cannot all be met.</p>
         <ol class="mt-2 list-decimal space-y-1 pl-5">
           <li v-for="l in resolution.data.value.chain" :key="l">{{ l }}</li>
         </ol>

@@ -27,7 +27,7 @@ const command = `cparcel kit sign ${props.kit.name}@${props.kit.version} --key F
 </script>
 
 <template>
-  <p v-if="!kit.signers.length" class="mb-3 text-faded">Nobody has signed it.</p>
+  <p v-if="!kit.signers.length" class="mb-3 text-faded">It is not signed.</p>
   <ul v-else class="sheet mb-4 divide-y divide-hair">
     <li v-for="s in kit.signers" :key="s.keyid" class="flex items-center gap-3 px-4 py-2.5">
       <component

@@ -38,7 +38,7 @@ function save() {
       <label class="label" for="w-title">Title</label><input id="w-title" v-model="w.title" class="field" />
     </div>
     <div>
-      <label class="label" for="w-summary">What it is, in a line</label
+      <label class="label" for="w-summary">Summary, in a line</label
       ><input id="w-summary" v-model="w.summary" class="field" />
     </div>
     <div class="sm:col-span-2">
@@ -54,7 +54,7 @@ function save() {
       ><input id="w-credit" v-model="w.credit" class="field" />
     </div>
     <div>
-      <label class="label" for="w-sites">For how many sites (empty: any number)</label
+      <label class="label" for="w-sites">Number of sites (empty: any number)</label
       ><input id="w-sites" v-model="w.sites" class="field max-w-32" type="number" min="1" />
     </div>
     <label class="flex items-center gap-2 self-end pb-2.5"

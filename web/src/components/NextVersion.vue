@@ -57,7 +57,7 @@ const tone = {
       Show all of it
     </button>
     <div v-if="making && !advice.enough" class="mt-4">
-      <label class="label" for="because">Why {{ version }} is right all the same (it is recorded)</label
+      <label class="label" for="because">Why {{ version }} is right anyway (this is recorded)</label
       ><input id="because" v-model="because" class="field" />
     </div>
   </section>

@@ -58,7 +58,7 @@ const back = ref<number>()
         danger
         @act="emit('publish', { over: true })"
         ><p>
-          What somebody changed in that folder is no longer shown to visitors. It stays in the release before.
+          Visitors no longer see what somebody changed in that folder. It stays in the previous release.
         </p></ConfirmAct
       >
       <ConfirmAct

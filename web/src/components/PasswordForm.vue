@@ -39,7 +39,7 @@ async function send() {
       />
     </div>
     <div>
-      <label class="label" for="p-again">New password again</label>
+      <label class="label" for="p-again">New password, once more</label>
       <input
         id="p-again"
         v-model="form.again"

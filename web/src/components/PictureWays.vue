@@ -49,7 +49,7 @@ function say(a: string, way: string, width?: number) {
         </select>
       </div>
       <div v-if="all.how === 'lighter'">
-        <label class="label" for="media-width">At most so many pixels wide</label
+        <label class="label" for="media-width">Greatest width in pixels</label
         ><input
           id="media-width"
           type="number"

@@ -27,7 +27,7 @@ const said = (list: Schemas["StyleOverride"][]) =>
         </li>
       </ul>
       <p class="mt-2 text-sm text-faded">
-        All other pages stay the same to the byte. That is checked when staging.
+        All other pages stay the same, byte for byte. Staging checks this.
       </p>
     </div>
     <div>

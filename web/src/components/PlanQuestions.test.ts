@@ -43,7 +43,7 @@ vi.mock("../composables/useItems", () => ({
 
 describe("the questions of a plan", () => {
   it("tells that nothing is open; blanks are asked for elsewhere", () => {
-    expect(show([question("fill:name", "fill", "Name?")]).text()).toBe("Nothing is open here.")
+    expect(show([question("fill:name", "fill", "Name?")]).text()).toBe("No open questions here.")
   })
 
   it("counts in English", () => {

@@ -87,5 +87,5 @@ const clash = (about: string) => props.plan.clashes.find((c) => c.key === about)
       </template>
     </div>
   </section>
-  <p v-else class="mb-6 rounded-md bg-calm-soft px-4 py-2.5 text-calm">Nothing is open here.</p>
+  <p v-else class="mb-6 rounded-md bg-calm-soft px-4 py-2.5 text-calm">No open questions here.</p>
 </template>

@@ -55,8 +55,8 @@ const conflicts = (r: Schemas["PlanRow"]) =>
           </DisclosureButton>
           <DisclosurePanel class="border-t border-hair/60 bg-paper/40 px-4 py-4">
             <p class="mb-3">
-              {{ r.why }}.<template v-if="r.needed"> It comes since {{ r.needed }}.</template
-              ><template v-if="r.order"> It goes {{ r.order }}.</template
+              {{ r.why }}.<template v-if="r.needed"> It comes because {{ r.needed }}.</template
+              ><template v-if="r.order"> Its place: {{ r.order }}.</template
               ><template v-if="r.decidedBy"> Decided by {{ deciderWords[r.decidedBy] }}.</template
               ><template v-if="(r.candidates?.length ?? 0) > 1">
                 Also alike:

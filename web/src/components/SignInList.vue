@@ -34,7 +34,7 @@ const others = computed(() => list.value.filter((s) => !s.here))
         title="Sign out there?"
         @act="end.mutate(s.id)"
       >
-        <p>What is not saved in that browser is lost.</p>
+        <p>Unsaved work in that browser is lost.</p>
       </ConfirmAct>
     </li>
   </ul>

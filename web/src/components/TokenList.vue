@@ -18,7 +18,7 @@ async function send() {
   form.value.name = ""
 }
 function about(t: { scope?: Role; createdAt: string; expiresAt?: string; usedAt?: string }) {
-  const parts = [t.scope ? `as ${t.scope}` : "all that its person may", `made ${moment(t.createdAt)}`]
+  const parts = [t.scope ? `as ${t.scope}` : "everything its owner may do", `made ${moment(t.createdAt)}`]
   parts.push(t.expiresAt ? `good until ${moment(t.expiresAt)}` : "good until it is ended")
   if (t.usedAt) parts.push(`last used ${moment(t.usedAt)}`)
   return parts.join(", ")
@@ -55,12 +55,12 @@ function about(t: { scope?: Role; createdAt: string; expiresAt?: string; usedAt?
     <div>
       <label class="label" for="t-scope">What it may do</label>
       <select id="t-scope" v-model="form.scope" class="field">
-        <option value="">all that I may</option>
+        <option value="">everything I may do</option>
         <option v-for="r in mine" :key="r" :value="r">as {{ r }}</option>
       </select>
     </div>
     <div>
-      <label class="label" for="t-days">Good for, in days</label>
+      <label class="label" for="t-days">Valid for, in days</label>
       <input
         id="t-days"
         v-model.number="form.days"

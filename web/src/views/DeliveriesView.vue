@@ -11,7 +11,9 @@ const deliveries = useDeliveries()
 
 <template>
   <PageHead title="Deliveries"
-    ><template #about>One kit going into one site. Each can be left and found again here.</template></PageHead
+    ><template #about
+      >One kit coming into one site. You can leave each one and find it again here.</template
+    ></PageHead
   >
   <ProblemNote :error="deliveries.error.value" />
   <template v-if="deliveries.data.value">

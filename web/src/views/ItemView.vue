@@ -120,7 +120,7 @@ const to = (address: string) =>
                 ><b>{{ p.role }}</b
                 >: {{ p.part }}, {{ p.why
                 }}<span v-if="p.ties?.length" class="font-semibold text-amber"
-                  >; a tie with {{ p.ties.join(", ") }}</span
+                  >; tied with {{ p.ties.join(", ") }}</span
                 ></router-link
               >
               <span v-else class="rounded-md border border-dashed border-hair px-2.5 py-1 text-faded"

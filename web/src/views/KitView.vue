@@ -182,7 +182,7 @@ const back = (address: string) =>
             :busy="describe.isPending.value"
             @save="save"
           />
-          <p v-else class="text-faded">Nothing in it is left to be filled in.</p>
+          <p v-else class="text-faded">It has no blanks.</p>
           <BlankMarks
             v-if="editable"
             :kit="kit"
@@ -213,7 +213,7 @@ const back = (address: string) =>
             :making="making"
           />
           <p v-else class="text-faded">
-            It is the first version of this kit that is sealed: any number is right.
+            It is the first sealed version of this kit: any number is right.
           </p></TabPanel
         >
       </TabPanels>

@@ -86,7 +86,7 @@ async function take(file: File) {
     class="mb-6"
     :says="
       'Drop a file here, or choose one: a kit, a ZIP of kits, of loose HTML, CSS and pictures, or one piece. ' +
-      'It is checked whole before anything of it is kept.'
+      'All of it is checked before anything is kept.'
     "
     accept=""
     :share="share"

@@ -59,7 +59,7 @@ const narrowed = computed(() => words.value !== "" || kind.value !== "")
       >The library is empty. Go to a <router-link class="link text-ink" to="/sites">site</router-link>, open a
       section or a part, and choose “Keep for reuse”.</EmptyNote
     >
-    <EmptyNote v-else-if="items.length === 0">Nothing fits. Try fewer words or another kind.</EmptyNote>
+    <EmptyNote v-else-if="items.length === 0">No matches. Try fewer words or another kind.</EmptyNote>
     <ul class="grid gap-5 sm:grid-cols-2 lg:grid-cols-3">
       <li v-for="i in shown" :key="i.address" class="sheet relative transition-shadow hover:shadow-md">
         <PieceThumb :src="alone(library.data.value.preview, i.address)" :title="i.meta.title || i.address" />

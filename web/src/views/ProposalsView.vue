@@ -31,15 +31,15 @@ const picked = computed(() =>
 <template>
   <PageHead title="What repeats" :back="{ to: `/sites/${site}`, label: site }"
     ><template #about
-      >What stands on several pages of {{ site }} and could be held once. Pages go on looking as they do: each
-      is shown before and after, and one that would come out otherwise keeps its own copy.</template
+      >What is on several pages of {{ site }} and could be kept once. Pages look the same afterwards: each is
+      shown before and after, and a page that would look different keeps its own copy.</template
     ></PageHead
   >
   <AdoptReport v-if="adopted" :adopted="adopted" />
   <ProblemNote :error="proposals.error.value ?? accept.error.value" />
-  <p v-if="proposals.isPending.value" role="status" class="text-faded">Looking through the pages…</p>
+  <p v-if="proposals.isPending.value" role="status" class="text-faded">Reading the pages…</p>
   <EmptyNote v-if="proposals.data.value && !proposals.data.value.proposals.length"
-    >Nothing repeats that is not held once already.</EmptyNote
+    >Everything that repeats is already kept once.</EmptyNote
   >
   <div v-if="accept.data.value" role="status" class="mb-5 rounded-md bg-calm-soft px-4 py-3 text-calm">
     <p v-if="accept.data.value.draft">

@@ -67,14 +67,14 @@ const busy = computed(() => publish.isPending.value || add.isPending.value)
         ><input id="outlet-name" v-model="name" class="field" placeholder="main" />
       </div>
       <div>
-        <label class="label" for="base">The path below which it stands</label
+        <label class="label" for="base">Path it is served below</label
         ><input id="base" v-model="base" class="field addr" />
       </div>
       <div>
         <label class="label" for="links">Links</label
         ><select id="links" v-model="links" class="field">
           <option value="rooted">rooted, from the path above</option>
-          <option value="relative">relative, for any place</option>
+          <option value="relative">relative, to be served from anywhere</option>
         </select>
       </div>
     </div>

@@ -73,8 +73,8 @@ async function take(file: File) {
       <div>
         <label class="label" for="parts">What repeats in its pages</label
         ><select id="parts" v-model="parts" class="field">
-          <option value="ask">propose it, take nothing yet</option>
-          <option value="auto">take what is sure as parts and sections</option>
+          <option value="ask">propose it, change nothing yet</option>
+          <option value="auto">make parts and sections of what is sure</option>
           <option value="none">leave it in the pages</option>
         </select>
       </div>

@@ -32,7 +32,7 @@ async function read(e: Event) {
 <template>
   <PageHead title="Trusted keys"
     ><template #about
-      >Each team lists the keys whose signatures it believes. A site says whether it asks for one.</template
+      >Each team lists the keys whose signatures it trusts. Each site says whether it asks for one.</template
     ></PageHead
   >
   <ProblemNote :error="keys.error.value ?? drop.error.value" />
@@ -57,11 +57,11 @@ async function read(e: Event) {
           quiet
           danger
           act="Trust it no more"
-          :title="`Trust the key of ${k.name} no more?`"
+          :title="`Stop trusting the key of ${k.name}?`"
           @act="drop.mutate(k.id)"
           ><p>
-            Sites that ask for a key of {{ t.team }} refuse kits that only this one signed. What was delivered
-            stays.
+            Sites that ask for a key of {{ t.team }} will refuse kits signed only with this one. What was
+            delivered stays.
           </p></ConfirmAct
         >
       </li>
