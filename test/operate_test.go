@@ -181,7 +181,7 @@ func TestVerifyAndResetPassword(t *testing.T) {
 	assert.Contains(t, out, "at least 10 characters")
 	out, err = operate(t, "a quite new one\n", "reset-password", "nobody-here", "--data", s.Data)
 	require.Error(t, err)
-	assert.Contains(t, out, "not there")
+	assert.Contains(t, out, "does not exist")
 	out, err = operate(t, "", "verify", "--data", filepath.Join(t.TempDir(), "none"))
 	require.Error(t, err)
 	assert.Contains(t, out, "is not the data folder of a service")
