@@ -1,6 +1,7 @@
 package facts
 
 import (
+	"slices"
 	"sort"
 	"strings"
 
@@ -128,18 +129,20 @@ func textOf(n *markup.Node, b *strings.Builder) {
 	}
 }
 
-// Words cuts text into lower-case search words of two to forty characters.
+// Words cuts text into the lower-case search words of two to forty bytes that are indexed.
 func Words(text string) []string {
-	var out []string
-	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+	return slices.DeleteFunc(Split(text), func(w string) bool { return len(w) < 2 || len(w) > MaxWord })
+}
+
+// MaxWord is the length in bytes of the longest word that is indexed.
+const MaxWord = 40
+
+// Split cuts text into its lower-case words, however long.
+func Split(text string) []string {
+	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
 		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' &&
 			r != '\u2019')
-	}) {
-		if len(w) >= 2 && len(w) <= 40 {
-			out = append(out, w)
-		}
-	}
-	return out
+	})
 }
 
 func (c *collector) element(n *markup.Node) {

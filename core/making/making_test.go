@@ -120,11 +120,11 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 	assert.Equal(t, `<li class="card">Soup</li>`, text(t, both, "section/first"))
 
 	for says, p := range map[string]Pick{
-		"names 2 elements":   {Address: at("page/home"), Element: "li", As: at("block/x")},
-		"names no element":   {Address: at("page/home"), Element: "nav", As: at("block/x")},
-		"not a page":         {Address: at("page/home"), Element: "ul", As: at("page/x")},
+		"names 2 elements": {Address: at("page/home"), Element: "li", As: at("block/x")},
+		"names no element": {Address: at("page/home"), Element: "nav", As: at("block/x")},
+		"not a page":       {Address: at("page/home"), Element: "ul", As: at("page/x")},
 		"cannot stand alone as a piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
-		"has no elements":    {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
+		"has no elements":                         {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
 	} {
 		assert.ErrorContains(t, CheckElement(hut(t).Items, p), says)
 	}
@@ -156,7 +156,7 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 		"holds other elements":       {In: at("page/home"), Element: ".call a", Bind: "text:x"},
 		"is already the fill-in why": {In: at("page/home"), Element: "h2", Bind: "text:x"},
 		"names 2 elements":           {In: at("page/home"), Element: "li", Bind: "text:x"},
-		"does not name the place":              {In: at("page/home"), Element: "h2", Bind: "why"},
+		"does not name the place":    {In: at("page/home"), Element: "h2", Bind: "why"},
 	} {
 		bad := m
 		bad.Marks = append(append([]BlankMark{}, m.Marks...), mark)

@@ -316,7 +316,7 @@ type DecisionError struct {
 }
 
 func (e *DecisionError) Error() string {
-	return fmt.Sprintf("the decision about %s does not fit: %s", e.Key, e.Message)
+	return fmt.Sprintf("the decision about %s is not possible: %s", e.Key, e.Message)
 }
 
 // Make plans a delivery.

@@ -122,6 +122,8 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 		return item.Head{Address: e.Address}, nil
 	case !there && (e.Delete || e.Content == nil && e.File == nil):
 		return h, problem(NotFound, what, To(ShowItems, "site", e.Site), "there is no such item")
+	case there && e.IfMatch == "" && e.Delete && !repeated:
+		return h, problem(Stale, what, To(ReadAgain), "name the state that you have read (If-Match)")
 	case there && e.IfMatch == "" && !repeated:
 		return h, problem(Exists, what, To(ReadAgain), "it already exists")
 	case there && e.IfMatch != h.State() && !repeated:

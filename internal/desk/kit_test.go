@@ -120,7 +120,7 @@ func TestWhatIsSaidOfAKitIsHeldAgainstWhatCanBe(t *testing.T) {
 			w.Components = map[string]kit.ComponentNeed{"x-a": {Range: "?"}}
 		},
 		"is not a setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
-		"for -1 sites":  func(w *making.Draft) { w.Terms.Sites = &few },
+		"for -1 sites":     func(w *making.Draft) { w.Terms.Sites = &few },
 	} {
 		_, err := shop.KitDescribe(ctx, librarian, "words", "1.0.0", 0, edit)
 		problem(t, err, desk.BadInput, says)

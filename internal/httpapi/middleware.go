@@ -159,7 +159,7 @@ var statuses = map[desk.ProblemType]int{
 }
 
 var titles = map[desk.ProblemType]string{
-	desk.BadInput:    "The request cannot be read",
+	desk.BadInput:    "The input cannot be used",
 	desk.NotSignedIn: "Not signed in",
 	desk.Forbidden:   "Not allowed",
 	desk.NotFound:    "Not there",

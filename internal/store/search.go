@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -22,13 +23,17 @@ const MaxSearchWords = 20
 // ErrTooManyWords tells that a search has more than MaxSearchWords.
 var ErrTooManyWords = fmt.Errorf("a search has at most %d words", MaxSearchWords)
 
-// Search gives the ids of a collection's items in which every word, as a prefix, occurs.
+// Search gives the ids of a collection's items in which every word, as a prefix, occurs. A
+// query without a word, or with one that is too long to be indexed, finds nothing.
 func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[string]bool, error) {
-	var found map[string]bool
-	words := facts.Words(query)
+	words := facts.Split(query)
 	if len(words) > MaxSearchWords {
 		return nil, ErrTooManyWords
 	}
+	if len(words) == 0 || slices.ContainsFunc(words, func(w string) bool { return len(w) > facts.MaxWord }) {
+		return map[string]bool{}, nil
+	}
+	var found map[string]bool
 	for _, w := range words {
 		var ids []string
 		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"

@@ -1,13 +1,17 @@
 package harness
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
+	"encoding/json"
 	"io"
 	"log/slog"
+	"maps"
 	"net/http"
 	"net/http/httptest"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"compactparcel/internal/blob"
@@ -99,4 +103,46 @@ func Text(t testing.TB, r *http.Response) string {
 	b, err := io.ReadAll(r.Body)
 	require.NoError(t, err)
 	return string(b)
+}
+
+// JSON sends a request, requires the status, holds the answer against the interface's
+// description and decodes it into a T; a body that is no reader is sent as JSON.
+func JSON[T any](s *Served, role desk.Role, status int, method, path string, body any,
+	edit ...func(*http.Request)) T {
+	s.t.Helper()
+	var send io.Reader
+	switch b := body.(type) {
+	case nil:
+	case io.Reader:
+		send = b
+	default:
+		text, err := json.Marshal(b)
+		require.NoError(s.t, err)
+		send = bytes.NewReader(text)
+		edit = append(edit, func(r *http.Request) { r.Header.Set("Content-Type", "application/json") })
+	}
+	r := s.Do(role, method, path, send, edit...)
+	text := []byte(Text(s.t, r))
+	require.Equal(s.t, status, r.StatusCode, "%s %s: %s", method, path, text)
+	hold(s.t, r.Request, r, text)
+	var out T
+	if len(text) > 0 {
+		require.NoError(s.t, json.Unmarshal(text, &out), "%s %s: %s", method, path, text)
+	}
+	return out
+}
+
+// Zipped gives a ZIP of files by their paths.
+func Zipped(t testing.TB, files map[string]string) *bytes.Reader {
+	t.Helper()
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	for _, path := range slices.Sorted(maps.Keys(files)) {
+		f, err := w.Create(path)
+		require.NoError(t, err)
+		_, err = f.Write([]byte(files[path]))
+		require.NoError(t, err)
+	}
+	require.NoError(t, w.Close())
+	return bytes.NewReader(out.Bytes())
 }
