@@ -233,7 +233,7 @@ func (a *app) fileCheck() *cobra.Command {
 				return err
 			}
 			if stops = a.findings(found, true); stops > 0 {
-				return &exitError{Refused, fmt.Errorf("%d findings would prevent sealing", stops)}
+				return &exitError{Refused, fmt.Errorf("sealing would be prevented by %s", count(stops, "finding"))}
 			}
 			return nil
 		},

@@ -187,7 +187,7 @@ func (a *app) kit(k *api.Kit) {
 				stops++
 			}
 		}
-		a.say("Check: %s, %d of them prevent sealing. See them: cparcel kit check %s@%s",
+		a.say("Check: %s, sealing is prevented by %d. See them: cparcel kit check %s@%s",
 			count(len(k.Findings), "finding"), stops, k.Name, k.Version)
 	}
 }
@@ -234,7 +234,7 @@ func (a *app) kitCheck() *cobra.Command {
 				return err
 			}
 			if stops > 0 {
-				return &exitError{Refused, fmt.Errorf("%s prevent sealing", count(stops, "finding"))}
+				return &exitError{Refused, fmt.Errorf("sealing is prevented by %s", count(stops, "finding"))}
 			}
 			return nil
 		},

@@ -69,7 +69,7 @@ func (a *app) outletList() *cobra.Command {
 			return a.print(list, func() {
 				var rows [][]any
 				for _, o := range list.Outlets {
-					state, at := a.good("level"), "–"
+					state, at := a.good("up to date"), "–"
 					if o.Behind {
 						state = a.mark("behind")
 					}

@@ -31,7 +31,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeAskForRole:           "ask an admin for the role {role}, or somebody who has it to do this",
 	api.RemedyCodeChooseSmallerScope:   "choose a scope of at most {role}",
 	api.RemedyCodeChooseOtherPassword:  "choose another password, of at least {least} characters",
-	api.RemedyCodeMakeOtherAdmin:       "make somebody else an admin first: cparcel user change NAME --role admin",
+	api.RemedyCodeMakeOtherAdmin:       "make somebody else an admin first: cparcel people change NAME --role admin",
 	api.RemedyCodeNewSetupLink:         "start the service again; it prints a new link while there is no user",
 	api.RemedyCodeOpenConsole:          "send an access token, and no Origin",
 	api.RemedyCodeNameAChange:          "give a role or a password, or switch the account on or off",
@@ -64,7 +64,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeChooseSupportedFile: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one such file; " +
 		"nothing was kept",
 	api.RemedyCodeShowItems:  "look at what there is: cparcel site show {site}",
-	api.RemedyCodeShowDrafts: "look at the open drafts: cparcel site drafts SITE",
+	api.RemedyCodeShowDrafts: "look at the open drafts: cparcel site show SITE",
 	api.RemedyCodeMakeDraft:  "leave --draft out to make a new draft",
 	api.RemedyCodeAdoptAsNew: "adopt the folder as a new site: cparcel site adopt FOLDER --name NAME",
 	api.RemedyCodeAdoptEdits: "bring the edits in with cparcel site adopt FOLDER --name {site} --again, " +

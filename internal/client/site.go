@@ -76,17 +76,15 @@ func (a *app) siteShow() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := c.ListDraftsWithResponse(cmd.Context(), args[0])
+			drafts, err := result(c.ListDraftsWithResponse(cmd.Context(), args[0]))
 			if err != nil {
 				return err
 			}
 			return a.print(list, func() {
 				a.say("%s, revision %d, digest %s, %s", args[0], list.Revision, list.Digest, list.Preview)
 				a.items(list.Items)
-				if d.JSON200 != nil {
-					for _, x := range d.JSON200.Drafts {
-						a.say("Draft %d “%s” by %s: %s", x.Id, x.Name, x.By, x.Preview)
-					}
+				for _, x := range drafts.Drafts {
+					a.say("Draft %d “%s” by %s: %s", x.Id, x.Name, x.By, x.Preview)
 				}
 			})
 		},

@@ -54,7 +54,7 @@ func (d *Desk) KitSeal(
 		}
 	}
 	if len(stops) > 0 {
-		pr := problem(NotClean, what, To(FixFindings), "%d findings prevent sealing: %s", len(stops), stops[0].Message)
+		pr := problem(NotClean, what, To(FixFindings), "sealing is prevented by %d of its findings, the first: %s", len(stops), stops[0].Message)
 		pr.Details = stops
 		return nil, pr
 	}
