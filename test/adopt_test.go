@@ -40,7 +40,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 
 	made := filepath.Join(t.TempDir(), "made")
 	assert.Contains(t, s.Must("site", "publish", "cairn-edge", made), "as release 1")
-	assert.Contains(t, s.Must("site", "publish", "cairn-edge", made), "level with cairn-edge already")
+	assert.Contains(t, s.Must("site", "publish", "cairn-edge", made), "already up to date with cairn-edge")
 	for _, p := range []string{"/index.html", "/walks/tarn.html", "/404.html"} {
 		for width, n := range b.Differ("cairn", from+"#"+p, made+"#"+p, 390, 1280) {
 			assert.Zero(t, n, "%s at %d px: with parts, records and tokens it looks as the designer left it", p, width)
@@ -100,7 +100,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	prices, err = os.ReadFile(filepath.Join(outlet, "prices.html"))
 	require.NoError(t, err)
 	assert.Contains(t, string(prices), "<td>25</td>")
-	assert.Contains(t, s.Must("site", "outlet", "list", "cairn-edge"), "level")
+	assert.Contains(t, s.Must("site", "outlet", "list", "cairn-edge"), "up to date")
 	s.Must("site", "outlet", "publish", "cairn-edge", "main", "--back", "1")
 	prices, err = os.ReadFile(filepath.Join(outlet, "prices.html"))
 	require.NoError(t, err)

@@ -22,7 +22,7 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	out := s.Must("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers-template", file)
 	assert.Contains(t, out, "A template of the answers is in "+file)
 	r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers-template", file)
-	assert.Contains(t, r.Err, "nothing is written over")
+	assert.Contains(t, r.Err, "nothing was overwritten")
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
 	filled := strings.NewReplacer("  # menu/main: both", "  menu/main: both", "  # hut-name: Sample Hut",

@@ -163,7 +163,7 @@ func TestWrongUseOfTheClient(t *testing.T) {
 		{[]string{"deliver", "hut-basics@0.1.0", "nowhere"}, 1, "does not exist"},
 		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/none=both"}, 2,
 			"nothing of this name to decide"},
-		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=blend"}, 2, "does not fit"},
+		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=blend"}, 2, "is not possible"},
 		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--decide", "menu/main=map:page/home"}, 2,
 			"map needs another menu"},
 		{[]string{"deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "no-blank=x"}, 2,
@@ -173,7 +173,7 @@ func TestWrongUseOfTheClient(t *testing.T) {
 		{[]string{"nonsense"}, 2, "there is no command"},
 		{[]string{"site", "publish", "larch-saddle", dir}, 5, "not published here"},
 		{[]string{"site", "list", "--server", "http://127.0.0.1:9"}, 1, "is the service running"},
-		{[]string{"site", "list", "--token", "wrong"}, 5, "not known here"},
+		{[]string{"site", "list", "--token", "wrong"}, 5, "unknown here"},
 	} {
 		r := s.Client(c.args...)
 		assert.Equal(t, c.code, r.Code, "cparcel %s\n%s%s", strings.Join(c.args, " "), r.Out, r.Err)
@@ -197,7 +197,7 @@ func TestWhatElseTheClientDoes(t *testing.T) {
 	assert.Contains(t, s.Must("kit", "show", "hut-basics@0.1.0", "section/opening-hours"), "data-fill")
 	r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--fill", "hut-name=Oak")
 	assert.Equal(t, 2, r.Code)
-	assert.Contains(t, r.Err, "none of Larch, Birch")
+	assert.Contains(t, r.Err, "not one of Larch, Birch")
 	assert.Contains(t, s.Must("deliver", "hut-basics@0.1.0", "larch-saddle"), "is staged",
 		"an optional blank may stay open")
 	assert.Contains(t, s.Must("site", "show", "larch-saddle"), "Draft 1")

@@ -104,7 +104,7 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 	require.NoError(t, os.WriteFile(loose, b.Bytes(), 0o600))
 	out := s.Must("kit", "import", loose)
 	assert.Contains(t, out, "it is loose files in a ZIP")
-	assert.Contains(t, out, "it is the kit cairn-edge@0.1.0 in the making")
+	assert.Contains(t, out, "it became the kit in the making cairn-edge@0.1.0")
 	assert.Contains(t, out, "/cgi-bin/mail, which is not in the folder")
 	r := s.Client("kit", "import", loose)
 	assert.NotEqual(t, 0, r.Code)
@@ -115,7 +115,7 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 	s.Must("kit", "seal", "edge@1.0.0")
 	band := filepath.Join(dir, "band.txt")
 	require.NoError(t, os.WriteFile(band, []byte(`<section class="band"><h2>Hello</h2></section>`), 0o600))
-	assert.Contains(t, s.Must("kit", "import", band), "the kit band@0.1.0 in the making, 1 item.")
+	assert.Contains(t, s.Must("kit", "import", band), "the kit in the making band@0.1.0, 1 item.")
 	nothing := filepath.Join(dir, "nothing.zip")
 	require.NoError(t, os.WriteFile(nothing, []byte("hello"), 0o600))
 	r = s.Client("kit", "import", nothing)
@@ -296,7 +296,7 @@ func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
 		status       int
 		says         string
 	}{
-		{"POST", picks, map[string]any{"picks": []any{}}, 400, "nothing was named"},
+		{"POST", picks, map[string]any{"picks": []any{}}, 400, "no items were named"},
 		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit none@1.0.0",
 			"address": "page/home"}}}, 404, "does not exist"},
 		{"POST", picks, map[string]any{"picks": []any{map[string]any{"from": "kit net@1.0.0",

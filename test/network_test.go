@@ -184,7 +184,7 @@ func TestRightsAndSignIn(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	fails(t, s.Call("GET", "/api/v1/sites", nil, "Authorization", ""), 401, "not-signed-in", "nobody is signed in")
 	fails(t, s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}), 401, "not-signed-in",
-		"do not fit")
+		"wrong name or password")
 
 	// A session by cookie, as the console has it.
 	r := s.Call("POST", "/api/v1/session", m{"name": "visitor", "password": "highmoor-demo"}, "Authorization", "")
@@ -351,7 +351,7 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	r.Into(t, &e)
 	assert.Equal(t, 200, s.Call("POST", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/live", e.Draft), nil).Status)
 	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": "x"}), 409, "exists",
-		"there already")
+		"already exists")
 	fails(t, s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=menu/new", m{"content": "{"}), 400, "bad-input",
 		"JSON")
 }

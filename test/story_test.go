@@ -121,7 +121,7 @@ func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
 			m{"decisions": m{"need:x-weather-strip": "leave", "page/home": "take"}}),
 		422,
 		"decision-does-not-fit",
-		"what needs x-weather-strip >=2.0 <4 stays out",
+		"what needs x-weather-strip >=2.0 <4 was decided to stay out",
 	)
 	s.Must("delivery", "decide", "3", "--decide", "need:x-weather-strip=raise", "--decide", "page/home=keep", "--live")
 	var component struct{ Item api.Item }

@@ -1558,7 +1558,7 @@ type PolicyInfo = plan.PolicyInfo
 
 // Problem What went wrong and what to do about it (RFC 9457).
 //
-// Example: {"detail":"kit hut-basics@1.0.0: there is this version already","instance":"/api/v1/kits","remedy":{"code":"next-version","values":{"kit":"hut-basics"}},"requestId":"7f3c9a12","status":409,"subject":"kit hut-basics@1.0.0","title":"There is one already","type":"exists"}
+// Example: {"detail":"kit hut-basics@1.0.0: this version already exists","instance":"/api/v1/kits","remedy":{"code":"next-version","values":{"kit":"hut-basics"}},"requestId":"7f3c9a12","status":409,"subject":"kit hut-basics@1.0.0","title":"There is one already","type":"exists"}
 type Problem struct {
 	// Detail What went wrong, in one sentence.
 	Detail string `json:"detail"`

@@ -1184,7 +1184,7 @@ export interface components {
          *       "type": "exists",
          *       "title": "There is one already",
          *       "status": 409,
-         *       "detail": "kit hut-basics@1.0.0: there is this version already",
+         *       "detail": "kit hut-basics@1.0.0: this version already exists",
          *       "instance": "/api/v1/kits",
          *       "subject": "kit hut-basics@1.0.0",
          *       "remedy": {
