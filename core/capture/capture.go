@@ -300,7 +300,8 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 		}
 		if slug, ok := s.homes.quirks[h.Address]; ok {
 			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: "it stands in " + slug +
-				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in standards mode"})
+				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in " +
+				"standards mode"})
 		}
 		for _, sheet := range h.Meta.Styles {
 			if err := s.give(sheet, p, 0); err != nil {

@@ -42,7 +42,8 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 	for _, want := range []string{`line 2: it holds filler: "Lorem ipsum"`,
 		`line 3: the sample "Sample Hut" of the fill-in hut stands here as text`,
 		"line 4: it names ida@highmoor.example", "line 4: it names +44 1234 567890",
-		"line 5: it links to the mail address post@highmoor.example", "line 5: it links to the phone number +441234567890"} {
+		"line 5: it links to the mail address post@highmoor.example",
+		"line 5: it links to the phone number +441234567890"} {
 		assert.Contains(t, said, want)
 	}
 	assert.NotContains(t, said, "line 6", "what stands in a blank is replaced")

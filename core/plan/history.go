@@ -28,7 +28,8 @@ func (m *maker) loadHistory() error {
 				m.plan.VersionIs = RebuiltVersion
 				m.plan.Notes = append(
 					m.plan.Notes,
-					fmt.Sprintf("%s@%s was delivered here before with other contents: it was rebuilt under the same version.",
+					fmt.Sprintf("%s@%s was delivered here before with other contents: it was rebuilt under the "+
+						"same version.",
 						name, o.Version),
 				)
 			}

@@ -77,7 +77,8 @@ with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 			}
 			return a.print(r, func() {
 				if r.Same {
-					a.say("%s is already up to date with %s: release %d, %d files.", args[1], args[0], r.Number, r.Files)
+					a.say("%s is already up to date with %s: release %d, %d files.", args[1], args[0], r.Number,
+						r.Files)
 					return
 				}
 				a.say("%s is written to %s as release %d: %d files, %d of them new or changed, %d gone.", args[0],

@@ -73,7 +73,8 @@ into a draft.`,
 			}
 			return a.print(put, func() {
 				a.headScripts(args[0], list)
-				a.say("The change is in draft %d. Make it live: cparcel site go-live %s %d", put.Draft, args[0], put.Draft)
+				a.say("The change is in draft %d. Make it live: cparcel site go-live %s %d", put.Draft, args[0],
+					put.Draft)
 			})
 		},
 	}

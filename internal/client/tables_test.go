@@ -34,8 +34,9 @@ func TestLists(t *testing.T) {
 	}{
 		"sites": {
 			[]string{"site", "list"}, "/api/v1/sites",
-			api.SiteList{Sites: []api.Site{{Name: "larch-saddle", Title: "Larch Saddle", Pages: 7, Items: 31, OpenDrafts: 2,
-				Revision: 12, Digest: digest, Preview: "http://larch-saddle.localhost"}}},
+			api.SiteList{Sites: []api.Site{{Name: "larch-saddle", Title: "Larch Saddle", Pages: 7, Items: 31,
+				OpenDrafts: 2,
+				Revision:   12, Digest: digest, Preview: "http://larch-saddle.localhost"}}},
 			[]string{"larch-saddle", "Larch Saddle", "7", "31", "2", "12", short(string(digest)), "localhost"},
 			api.SiteList{Sites: []api.Site{}}, "cparcel site adopt",
 		},
@@ -49,7 +50,8 @@ func TestLists(t *testing.T) {
 		"surround": {
 			[]string{"site", "surround", "larch-saddle", "/rooms/"}, "/api/v1/sites/larch-saddle/surround",
 			api.Surround{Path: "/rooms/", Parts: []render.PartAssignment{{Role: "header", Part: a("part/top"),
-				Ties: []item.Address{a("part/other")}, Why: "placed on everywhere"}, {Role: "footer", Why: "no part"}}},
+				Ties: []item.Address{a("part/other")}, Why: "placed on everywhere"},
+				{Role: "footer", Why: "no part"}}},
 			[]string{"header", "part/top", "placed on everywhere", "a tie with part/other", "footer", "–"},
 			api.Surround{Path: "/rooms/", Parts: []render.PartAssignment{}}, "Nothing surrounds it",
 		},
@@ -59,12 +61,14 @@ func TestLists(t *testing.T) {
 				{Name: "main", Folder: "larch/main", Base: "/", Links: "rooted", Release: 5, PublishedAt: &day},
 				{Name: "trial", Folder: "larch/trial", Base: "/t/", Links: "relative", Behind: true, TryAt: &day,
 					Message: "the disk is full"}}},
-			[]string{"larch/main", "2026-03-14 09:26", "up to date", "behind, tried again 09:26:00", "the disk is full"},
+			[]string{"larch/main", "2026-03-14 09:26", "up to date", "behind, tried again 09:26:00",
+				"the disk is full"},
 			api.OutletList{Outlets: []api.Outlet{}}, "cparcel site outlet add larch-saddle main",
 		},
 		"library": {
 			[]string{"library", "list"}, "/api/v1/library",
-			api.ItemList{Items: []api.Item{{Address: a("section/hours"), Meta: item.Meta{Title: "Hours"}, Bytes: 2048}}},
+			api.ItemList{Items: []api.Item{{Address: a("section/hours"), Meta: item.Meta{Title: "Hours"},
+				Bytes: 2048}}},
 			[]string{"section/hours", "Hours", "2.0 KB"},
 			api.ItemList{Items: []api.Item{}}, "cparcel library add SITE ADDRESS",
 		},
@@ -87,20 +91,23 @@ func TestLists(t *testing.T) {
 			[]string{"kit", "resolve", "hut@1.0.0", "larch-saddle"}, "/api/v1/kits/hut/1.0.0/resolution",
 			api.KitResolution{Fits: true, Kits: []api.ResolvedKit{{Kit: "looks", Version: "2.1.0"},
 				{Kit: "icons", Version: "1.4.0", Here: true}}, Unmet: []string{"x-clock >=2"}},
-			[]string{"looks", "2.1.0", "to be delivered first", "icons", "is there", "Optional and not met: x-clock >=2"},
+			[]string{"looks", "2.1.0", "to be delivered first", "icons", "is there",
+				"Optional and not met: x-clock >=2"},
 			api.KitResolution{Fits: true}, "needs no other kit on larch-saddle",
 		},
 		"accounts": {
 			[]string{"people", "list"}, "/api/v1/users",
-			api.UserList{Users: []api.User{{Name: "ida", Role: "keeper", CreatedAt: day}, {Name: "tomas", Role: "viewer",
-				Disabled: true, CreatedAt: day}}},
+			api.UserList{Users: []api.User{{Name: "ida", Role: "keeper", CreatedAt: day},
+				{Name: "tomas", Role: "viewer",
+					Disabled: true, CreatedAt: day}}},
 			[]string{"ida", "keeper", "on", "2026-03-14", "tomas", "switched off"},
 			api.UserList{Users: []api.User{}}, "There is no account yet",
 		},
 		"tokens": {
 			[]string{"token", "list"}, "/api/v1/access-tokens",
 			api.TokenList{Tokens: []api.Token{{Id: 7, Name: "ci", CreatedAt: day},
-				{Id: 8, Name: "screen", Scope: ptr(api.Role("viewer")), CreatedAt: day, ExpiresAt: &day, UsedAt: &day}}},
+				{Id: 8, Name: "screen", Scope: ptr(api.Role("viewer")), CreatedAt: day, ExpiresAt: &day,
+					UsedAt: &day}}},
 			[]string{"7", "ci", "all", "no end", "never", "8", "screen", "viewer", "2026-03-14", "2026-03-14 09:26"},
 			api.TokenList{Tokens: []api.Token{}}, "There is no access token",
 		},
@@ -182,9 +189,11 @@ func TestASiteAndAnItemAreShown(t *testing.T) {
 	server, asked := pretend(t, map[string]answer{
 		"GET /api/v1/sites/larch-saddle": {200, api.Site{Name: "larch-saddle"}},
 		"GET /api/v1/sites/larch-saddle/items": {200, api.ItemList{Revision: 12, Items: []api.Item{detail.Item,
-			{Address: a("part/top"), Meta: item.Meta{Role: "header", Placement: &item.Placement{Where: []string{"everywhere"}}}}}}},
-		"GET /api/v1/sites/larch-saddle/drafts": {200, api.DraftList{Drafts: []api.Draft{{Id: 3, Name: "edits", By: "ida"}}}},
-		"GET /api/v1/sites/larch-saddle/item":   {200, detail},
+			{Address: a("part/top"), Meta: item.Meta{Role: "header",
+				Placement: &item.Placement{Where: []string{"everywhere"}}}}}}},
+		"GET /api/v1/sites/larch-saddle/drafts": {200,
+			api.DraftList{Drafts: []api.Draft{{Id: 3, Name: "edits", By: "ida"}}}},
+		"GET /api/v1/sites/larch-saddle/item": {200, detail},
 	})
 	code, out, errOut := run("", "site", "show", "larch-saddle", "--server", server)
 	require.Equal(t, 0, code, errOut)
@@ -200,7 +209,8 @@ func TestASiteAndAnItemAreShown(t *testing.T) {
 	assert.True(t, found, "the draft's items were asked for")
 	code, out, errOut = run("", "site", "show", "larch-saddle", "page/home", "--server", server)
 	require.Equal(t, 0, code, errOut)
-	for _, want := range []string{"page/home “Home” in larch-saddle", "It came from hut-basics@1.0.0, page/home (delivery 4)",
+	for _, want := range []string{"page/home “Home” in larch-saddle",
+		"It came from hut-basics@1.0.0, page/home (delivery 4)",
 		"It uses nothing", "Used by menu/main", "<h1>Larch Saddle</h1>"} {
 		assert.Contains(t, out, want)
 	}
@@ -215,7 +225,8 @@ func TestASitesTrustIsShownAndSet(t *testing.T) {
 	}{
 		{api.SiteTrust{Policy: "ignore"}, nil, "accepts kits whether they are signed or not"},
 		{api.SiteTrust{Policy: "warn"}, nil, "warns of kits that are not signed by any trusted key"},
-		{api.SiteTrust{Policy: "require", Team: "huts"}, nil, "accepts only kits that are signed by a key that huts trusts"},
+		{api.SiteTrust{Policy: "require", Team: "huts"}, nil,
+			"accepts only kits that are signed by a key that huts trusts"},
 		{api.SiteTrust{Policy: "require", Team: "huts"}, []string{"--team", ""}, ""},
 	} {
 		server, asked := pretend(t, map[string]answer{"GET /api/v1/sites/tarn/trust": {200, c.now},

@@ -224,7 +224,8 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 				plan.Question{
 					Key:  plan.ConflictKey(cur.Address(), c.Key),
 					Kind: plan.AboutConflict,
-					Message: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited afterwards.", cur.Address(),
+					Message: fmt.Sprintf("%s, line %d, %s: what the delivery changed was edited afterwards.",
+						cur.Address(),
 						c.Line, c.Where),
 					Choices: []plan.Choice{
 						{Decision: plan.ForSite, Effect: "as it is now: " + blend.Brief(c.Site)},

@@ -54,7 +54,8 @@ func (d *Desk) KitSeal(
 		}
 	}
 	if len(stops) > 0 {
-		pr := problem(NotClean, what, To(FixFindings), "sealing is prevented by %d of its findings, the first: %s", len(stops), stops[0].Message)
+		pr := problem(NotClean, what, To(FixFindings), "sealing is prevented by %d of its findings, the first: %s",
+			len(stops), stops[0].Message)
 		pr.Details = stops
 		return nil, pr
 	}
@@ -184,7 +185,8 @@ func (d *Desk) shelve(
 		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+what, To(CheckName), "it was imported twice at the same time; one import was kept")
+		return problem(Exists, "kit "+what, To(CheckName),
+			"it was imported twice at the same time; one import was kept")
 	}
 	return err
 }

@@ -100,7 +100,8 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 			}
 			for _, o := range all {
 				if outlet.Overlap(o.Folder, row.Folder) && (o.CollectionID != c.ID || o.Name != row.Name) {
-					return problem(Exists, what, To(ChooseOtherName), "another outlet already publishes to %s", o.Folder)
+					return problem(Exists, what, To(ChooseOtherName), "another outlet already publishes to %s",
+						o.Folder)
 				}
 			}
 			if err := tx.Outlets().Create(row); err != nil {

@@ -113,7 +113,8 @@ func TestADeliveryIsOpenedDecidedStagedLiveAndUndone(t *testing.T) {
 	srv := harness.Serve(t, harness.Records(t), nil)
 	aKit(t, srv)
 	aSite(t, srv.Desk, "other")
-	fit := harness.JSON[api.KitResolution](srv, desk.Viewer, 200, "GET", kits+"/basics/1.0.0/resolution?site=other", nil)
+	fit := harness.JSON[api.KitResolution](srv, desk.Viewer, 200, "GET", kits+"/basics/1.0.0/resolution?site=other",
+		nil)
 	assert.True(t, fit.Fits)
 	policy := api.Policy("careful")
 	opened := harness.JSON[api.Delivery](srv, desk.Librarian, 201, "POST", "/api/v1/deliveries",
@@ -142,7 +143,8 @@ func TestADeliveryIsOpenedDecidedStagedLiveAndUndone(t *testing.T) {
 	harness.JSON[api.Problem](srv, desk.Librarian, 412, "POST", at+"/stage?plan="+strings.Repeat("0", 64), nil)
 	again := harness.JSON[api.Delivery](srv, desk.Librarian, 200, "POST", at+"/plan", nil)
 	assert.Equal(t, decided.PlanDigest, again.PlanDigest, "nothing changed")
-	staged := harness.JSON[api.Delivery](srv, desk.Librarian, 200, "POST", at+"/stage?plan="+string(*again.PlanDigest), nil)
+	staged := harness.JSON[api.Delivery](srv, desk.Librarian, 200, "POST", at+"/stage?plan="+string(*again.PlanDigest),
+		nil)
 	assert.Equal(t, api.DeliveryStateStaged, staged.State)
 	require.NotNil(t, staged.Draft)
 	live := harness.JSON[api.Delivery](srv, desk.Keeper, 200, "POST", at+"/live", nil)

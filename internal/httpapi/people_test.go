@@ -113,7 +113,8 @@ func TestSignInsAreListedAndEnded(t *testing.T) {
 
 func signIn(t *testing.T, srv *harness.Served, name, password string) *http.Response {
 	t.Helper()
-	r := srv.Do("", "POST", "/api/v1/session", strings.NewReader(fmt.Sprintf(`{"name":%q,"password":%q}`, name, password)),
+	r := srv.Do("", "POST", "/api/v1/session",
+		strings.NewReader(fmt.Sprintf(`{"name":%q,"password":%q}`, name, password)),
 		func(q *http.Request) { q.Header.Set("Content-Type", "application/json") })
 	require.Equal(t, 200, r.StatusCode, harness.Text(t, r))
 	return r

@@ -117,10 +117,12 @@ func TestADraftIsWrittenLookedAtDiscardedAndMadeLive(t *testing.T) {
 	assert.Equal(t, first.Preview, drafts.Drafts[0].Preview)
 
 	stale := harness.JSON[api.Problem](srv, desk.Keeper, 412, "PUT", item("page/home", first.Draft),
-		text("<!doctype html><title>x</title>"), func(r *http.Request) { r.Header.Set("If-Match", `"`+string(first.State)+`"`) })
+		text("<!doctype html><title>x</title>"),
+		func(r *http.Request) { r.Header.Set("If-Match", `"`+string(first.State)+`"`) })
 	assert.Equal(t, api.RemedyCodeReadAgain, stale.Remedy.Code, "an ETag of something else")
 	harness.JSON[api.Edited](srv, desk.Keeper, 200, "PUT",
-		fmt.Sprintf("%s/hut/media?address=media/dot.png&draft=%d", sites, first.Draft), bytes.NewReader([]byte("\x89PNG")))
+		fmt.Sprintf("%s/hut/media?address=media/dot.png&draft=%d", sites, first.Draft),
+		bytes.NewReader([]byte("\x89PNG")))
 	p := harness.JSON[api.Problem](srv, desk.Keeper, 412, "DELETE", item("page/a", first.Draft), nil)
 	assert.Equal(t, api.RemedyCodeReadAgain, p.Remedy.Code, "which state is to go was not said")
 	a := srv.Do(desk.Viewer, "GET", item("page/a", 0), nil)
@@ -226,7 +228,8 @@ func TestASiteIsPublishedAndItsFolderComesHome(t *testing.T) {
 	files := hutFolder()
 	files["stay/index.html"] = strings.ReplaceAll(files["stay/index.html"], "a sleeping bag", "two blankets")
 	delete(files, "walks.html")
-	home := harness.JSON[api.AdoptedAgain](srv, desk.Keeper, 200, "POST", sites+"/tarn/folder", harness.Zipped(t, files))
+	home := harness.JSON[api.AdoptedAgain](srv, desk.Keeper, 200, "POST", sites+"/tarn/folder",
+		harness.Zipped(t, files))
 	require.NotNil(t, home.Draft)
 	assert.Len(t, home.Changes, 2, "one edited, one deleted: %+v", home.Changes)
 }

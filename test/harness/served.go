@@ -121,7 +121,7 @@ func JSON[T any](s *Served, role desk.Role, status int, method, path string, bod
 		send = bytes.NewReader(text)
 		edit = append(edit, func(r *http.Request) { r.Header.Set("Content-Type", "application/json") })
 	}
-	r := s.Do(role, method, path, send, edit...)
+	r := s.Do(role, method, path, send, edit...) //nolint:bodyclose // Do closes it when the test ends
 	text := []byte(Text(s.t, r))
 	require.Equal(s.t, status, r.StatusCode, "%s %s: %s", method, path, text)
 	hold(s.t, r.Request, r, text)
