@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -28,7 +29,7 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 	}
 	seen := 0
 	for _, of := range kits {
-		for _, choice := range []plan.Decision{plan.Share, plan.Rename, plan.Mark} {
+		for _, choice := range []plan.Decision{plan.Share, plan.Apart, plan.Mark} {
 			name, version := path.Split(of)
 			kit := path.Clean(name)
 			var d api.Delivery
@@ -36,9 +37,6 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 				m{"kit": kit, "version": version, "site": site, "policy": "unattended"}).
 				Into(t, &d)
 			decisions := m{}
-			for _, c := range d.Plan.Clashes {
-				decisions["class:"+c.Class] = choice
-			}
 			for _, r := range d.Plan.Rows { // all of it comes, beside what is there
 				if r.Standing == "taken" && r.Kit != nil {
 					decisions[r.Address.String()] = "both"
@@ -50,15 +48,19 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 					fills[f.Name] = f.Sample
 				}
 			}
-			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": decisions, "fills": fills}).
-				Into(t, &d)
+			at := fmt.Sprintf("/api/v1/deliveries/%d", d.Id)
+			s.Call("PATCH", at, m{"decisions": decisions, "fills": fills}).Into(t, &d)
 			decisions = m{}
-			for _, c := range d.Plan.Clashes { // those of what comes beside
-				decisions["class:"+c.Class] = choice
+			for _, g := range d.Plan.Groups { // those of what comes beside
+				if slices.ContainsFunc(g.Choices, func(c plan.Choice) bool { return c.Decision == choice }) {
+					decisions[g.Key] = choice
+				}
 			}
-			s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": decisions}).Into(t, &d)
-			for _, c := range d.Plan.Clashes {
-				assert.Equal(t, choice, c.Decision, c.Class)
+			s.Call("PATCH", at, m{"decisions": decisions}).Into(t, &d)
+			for _, g := range d.Plan.Groups {
+				if _, ok := decisions[g.Key]; ok {
+					assert.Equal(t, choice, g.Decision, g.Key)
+				}
 			}
 			r := s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/stage", d.Id), nil)
 			require.Equal(t, 200, r.Status, "%s %s: %s", of, choice, r.Body)

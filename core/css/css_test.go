@@ -348,3 +348,26 @@ func TestScopes(t *testing.T) {
 	}
 	assert.True(t, Parse([]byte("svg|a {}")).Rules[0].Selectors[0].Unknown, "a named namespace keeps its rule")
 }
+
+// Families are found wherever a rename has to follow: in font, in font-family, and in the
+// value of a custom property.
+func TestFamilies(t *testing.T) {
+	for text, want := range map[string][]string{
+		`p{font-family:"Hut Icons",serif}`:               {"Hut Icons"},
+		`p{font:italic 700 1rem/1.4 "Hut Icons",Tarn}`:   {"Hut Icons", "Tarn"},
+		`p{font:small Tarn Sans}`:                        {"Tarn Sans"},
+		`p{font:inherit}`:                                nil,
+		`p{font:calc(1rem + 1px) Tarn}`:                  {"Tarn"},
+		`:root{--icons:"Hut Icons", x}`:                  {"Hut Icons"},
+		`@font-face{font-family:Tarn;src:url(/t.woff2)}`: {"Tarn"},
+	} {
+		var got []string
+		for _, r := range Parse([]byte(text)).Refs() {
+			if r.Space == Font {
+				got = append(got, r.Name)
+				assert.Equal(t, r.Name, string(r.At.Of([]byte(text))), "the place is the name's")
+			}
+		}
+		assert.Equal(t, want, got, text)
+	}
+}

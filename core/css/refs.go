@@ -257,23 +257,56 @@ func (c *collector) decls(ds []Decl) {
 				}
 			}
 		case "font-family":
-			for _, part := range splitCommas(c.within(d.Value)) {
-				for len(part) > 0 && skipped(part[0].Type) {
-					part = part[1:]
-				}
-				for len(part) > 0 && skipped(part[len(part)-1].Type) {
-					part = part[:len(part)-1]
-				}
-				if len(part) == 0 || part[0].Type == lex.FunctionToken {
-					continue
-				}
-				at := span.Span{Start: part[0].Start, End: part[len(part)-1].End}
-				if !fontWords[strings.ToLower(string(at.Of(c.s.Source)))] {
-					c.name(Font, at, false)
+			c.families(splitCommas(c.within(d.Value)))
+		case "font":
+			if parts := splitCommas(c.within(d.Value)); len(parts) > 0 {
+				parts[0] = behindSize(c.s.Source, parts[0])
+				c.families(parts)
+			}
+		}
+		if strings.HasPrefix(d.Name, "--") { // a family that a font-family may take from there
+			for _, t := range c.within(d.Value) {
+				if t.Type == lex.StringToken {
+					c.name(Font, t.Span, false)
 				}
 			}
 		}
 	}
+}
+
+// families notes the font families of a list, generic ones apart.
+func (c *collector) families(list [][]Token) {
+	for _, part := range list {
+		for len(part) > 0 && skipped(part[0].Type) {
+			part = part[1:]
+		}
+		for len(part) > 0 && skipped(part[len(part)-1].Type) {
+			part = part[:len(part)-1]
+		}
+		if len(part) == 0 || part[0].Type == lex.FunctionToken {
+			continue
+		}
+		at := span.Span{Start: part[0].Start, End: part[len(part)-1].End}
+		if !fontWords[strings.ToLower(string(at.Of(c.s.Source)))] {
+			c.name(Font, at, false)
+		}
+	}
+}
+
+// behindSize gives what follows the size, and the line height, of a font shorthand: its
+// first family.
+func behindSize(src []byte, part []Token) []Token {
+	for i := len(part) - 1; i >= 0; i-- {
+		switch t := part[i]; t.Type {
+		case lex.DimensionToken, lex.PercentageToken, lex.NumberToken, lex.RightParenthesisToken:
+			return part[i+1:]
+		case lex.IdentToken:
+			if sizeWords[strings.ToLower(string(t.Of(src)))] {
+				return part[i+1:]
+			}
+		}
+	}
+	return nil
 }
 
 // imageFunctions take addresses as plain strings.

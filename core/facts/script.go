@@ -2,6 +2,10 @@ package facts
 
 import (
 	"bytes"
+	"maps"
+	"slices"
+	"strings"
+	"unicode"
 
 	"compactparcel/core/span"
 
@@ -9,7 +13,8 @@ import (
 	"github.com/tdewolff/parse/v2/js"
 )
 
-// maxMention is the longest string literal, in bytes, that is taken for a name.
+// maxMention is the longest string literal, in bytes, that is kept as it is; of a longer
+// one, such as the styles of a shadow root, the words are kept.
 const maxMention = 300
 
 // script notes the string literals of a script: what it may name by class, id or
@@ -38,12 +43,17 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 			continue
 		}
 		inner := bytes.Trim(text, "\"'`${}")
-		if len(inner) == 0 || len(inner) > maxMention {
+		if len(inner) == 0 {
 			continue
 		}
-		s := string(inner)
-		lead := bytes.Index(text, inner)
-		c.mention(s, Where{In: InScript}, place(from+lead, from+lead+len(inner)))
+		lead := from + bytes.Index(text, inner)
+		if len(inner) <= maxMention {
+			c.mention(string(inner), Where{In: InScript}, place(lead, lead+len(inner)))
+			continue
+		}
+		for _, w := range wordsOf(string(inner)) {
+			c.mention(w.text, Where{In: InScript}, place(lead+w.at, lead+w.at+len(w.text)))
+		}
 	}
 }
 
@@ -85,4 +95,105 @@ func endsOperand(t js.TokenType) bool {
 		return true
 	}
 	return js.IsNumeric(t) || js.IsIdentifier(t)
+}
+
+// literalWord is a word of a literal that may be a name or a piece of one.
+type literalWord struct {
+	text string
+	at   int
+}
+
+// wordsOf cuts a literal into words of letters, digits, "-" and "_".
+func wordsOf(s string) []literalWord {
+	var out []literalWord
+	from := -1
+	for i := 0; i <= len(s); i++ {
+		in := i < len(s) && (s[i] == '-' || s[i] == '_' || s[i] >= 0x80 || isAlnum(s[i]))
+		switch {
+		case in && from < 0:
+			from = i
+		case !in && from >= 0:
+			out = append(out, literalWord{s[from:i], from})
+			from = -1
+		}
+	}
+	return out
+}
+
+func isAlnum(c byte) bool {
+	return c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z'
+}
+
+// NamedBy is a name and the literal by which a script may name it.
+type NamedBy struct {
+	Name string
+	Ref  Ref
+}
+
+// MayName gives those of the names that a script may name, each with the first literal of
+// the document by which it may: as a whole word, or as the beginning or the end of a name
+// that is put together ("btn-" + size). Whether all of the scripts are known is said by
+// Unread.
+func (f *Facts) MayName(names map[string]bool) []NamedBy {
+	pieces := piecesOf(names)
+	var out []NamedBy
+	seen := map[string]bool{}
+	found := func(r Ref, list ...string) {
+		for _, n := range list {
+			if !seen[n] {
+				seen[n] = true
+				out = append(out, NamedBy{n, r})
+			}
+		}
+	}
+	for _, r := range f.Refs {
+		if r.Space != Mention {
+			continue
+		}
+		for _, w := range strings.Fields(r.Name) { // names with other letters: md:flex, w-1/2
+			if names[w] {
+				found(r, w)
+			}
+		}
+		words := wordsOf(r.Name)
+		for i, w := range words {
+			if names[w.text] {
+				found(r, w.text)
+			}
+			if i == len(words)-1 {
+				found(r, pieces.begin[w.text]...)
+			}
+			if i == 0 {
+				found(r, pieces.end[w.text]...)
+			}
+		}
+	}
+	return out
+}
+
+type namePieces struct{ begin, end map[string][]string }
+
+// piecesOf gives the pieces by which names may be put together: those that end, or begin,
+// where a name has a joint.
+func piecesOf(names map[string]bool) namePieces {
+	out := namePieces{map[string][]string{}, map[string][]string{}}
+	for _, n := range slices.Sorted(maps.Keys(names)) {
+		for i := 1; i < len(n); i++ {
+			if joint(n[i-1], n[i]) && strings.ContainsFunc(n[:i], unicode.IsLetter) || n[:i] == "--" {
+				out.begin[n[:i]] = append(out.begin[n[:i]], n)
+			}
+			if joint(n[i-1], n[i]) && strings.ContainsFunc(n[i:], unicode.IsLetter) {
+				out.end[n[i:]] = append(out.end[n[i:]], n)
+			}
+		}
+	}
+	return out
+}
+
+// joint tells whether a name is put together at a place: at a hyphen or an underscore,
+// before or behind a digit, before a capital.
+func joint(a, b byte) bool {
+	digit := func(c byte) bool { return c >= '0' && c <= '9' }
+	sep := func(c byte) bool { return c == '-' || c == '_' }
+	return sep(a) || sep(b) || digit(a) != digit(b) || b >= 'A' && b <= 'Z' && a >= 'a' && a <= 'z'
 }

@@ -3,215 +3,311 @@ package plan
 import (
 	"fmt"
 	"slices"
-	"sort"
 	"strings"
 
-	"compactparcel/core/css"
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 )
 
-// clashes finds classes and custom properties that both sides define in different ways.
+// Clash is a class, a custom property, an animation or a font that both sides define, or a
+// class of the kit's markup that only the site does. Rules that are equal clash, too: the
+// kit's, which come behind, would win over what the site has after its own.
+type Clash struct {
+	Key   string `json:"key"`   // of a decision about it alone
+	Group string `json:"group"` // the key of its group, which decides for all
+	// Kind says what sort of name it is: a class, a property, an animation or a font.
+	Kind     QuestionKind `json:"kind"`
+	Name     string       `json:"name"`
+	Kit      string       `json:"kit"`  // the kit's rules
+	Site     string       `json:"site"` // the site's
+	Decision Decision     `json:"decision,omitempty"`
+	Becomes  string       `json:"becomes,omitempty"`
+	// Fixed says why the kit's cannot be renamed.
+	Fixed   string   `json:"fixed,omitempty"`
+	Choices []Choice `json:"choices"`
+}
+
+// NameGroup is a group of the kit's names that meet, some of which the site defines, too:
+// they are kept apart or shared together.
+type NameGroup struct {
+	Key string `json:"key"`
+	// Classes, Properties, Animations and Fonts count the names that both sides define.
+	Classes    int `json:"classes"`
+	Properties int `json:"properties"`
+	Animations int `json:"animations"`
+	Fonts      int `json:"fonts"`
+	// Script is what may name one of them, so that they are not renamed.
+	Script        *ScriptMention `json:"script,omitempty"`
+	Decision      Decision       `json:"decision,omitempty"` // empty: a question
+	DecidedBy     DecidedBy      `json:"decidedBy,omitempty"`
+	Choices       []Choice       `json:"choices"`
+	SubjectDigest item.Digest    `json:"subjectDigest"`
+}
+
+// ScriptMention is a place of a script that may name something.
+type ScriptMention struct {
+	Item   item.Address `json:"item"`
+	OnSite bool         `json:"onSite"` // of the site's, else of the kit's
+	Line   int          `json:"line,omitempty"`
+	// Literal is what stands there; empty when the script is not read.
+	Literal string `json:"literal,omitempty"`
+	// Name is the name that it may mean; empty: any.
+	Name string `json:"name,omitempty"`
+}
+
+func (s ScriptMention) String() string {
+	of := "the kit's "
+	if s.OnSite {
+		of = "the site's "
+	}
+	at := of + s.Item.String()
+	if s.Line > 0 {
+		at += fmt.Sprintf(", line %d", s.Line)
+	}
+	if s.Literal == "" {
+		return at + ", runs a script that is not read here and may name anything"
+	}
+	return fmt.Sprintf("%s, may name %q by %q", at, s.Name, s.Literal)
+}
+
+// maxClashes bounds how many names of a group are listed with their rules.
+const maxClashes = 100
+
+// clashes finds the names that both sides define, and keeps the kit's apart, group by group, where that changes nothing for either side.
 func (m *maker) clashes() error {
-	ours, err := m.rulesOf(
-		m.parcel.Collection.Heads(),
-		func(h item.Head) ([]byte, error) { return item.Read(m.parcel.Collection, h) },
-		func(h item.Head) bool {
-			row := m.rows[h.Address]
-			return row != nil && (comesIn(row) || row.Decision == "") && row.Base == "" && row.Standing != Newer &&
-				row.Standing != Older
-		},
-	)
+	ours, err := m.kitDefinitions()
 	if err != nil || len(ours) == 0 {
 		return err
 	}
-	replaced := map[item.Address]bool{}
-	for _, row := range m.list {
-		if row.Site != nil && row.Decision == Take {
-			replaced[row.Site.Address] = true
-		}
-	}
-	for _, o := range m.origins { // the kit's own, delivered earlier
-		replaced[o.Item] = true
-	}
-	theirs, err := m.rulesOf(
-		m.site.Sheets(),
-		func(h item.Head) ([]byte, error) { return readSite(m.site, h) },
-		func(h item.Head) bool { return !replaced[h.Address] },
-	)
+	theirs, err := m.siteDefinitions()
 	if err != nil {
 		return err
 	}
-	names := make([]string, 0, len(ours))
-	for n := range ours {
-		names = append(names, n)
+	groups, err := m.groups(ours, theirs)
+	if err != nil {
+		return err
 	}
-	sort.Strings(names)
-	for _, n := range names {
-		if theirs[n] == "" || theirs[n] == ours[n] || strings.HasPrefix(n, "--") {
+	for _, names := range groups {
+		both := slices.DeleteFunc(slices.Clone(names), func(n facts.Name) bool { return len(theirs[n]) == 0 })
+		if len(both) == 0 {
 			continue
 		}
-		c, err := m.clash(n, ours[n], theirs[n])
-		if err != nil {
+		if err := m.settle(&nameGroup{names: both, of: len(names), ours: ours, theirs: theirs}); err != nil {
 			return err
 		}
-		m.plan.Clashes = append(m.plan.Clashes, c)
-	}
-	return m.propertyClashes(ours, theirs)
-}
-
-// clash settles one class that both sides have, or asks.
-func (m *maker) clash(class, ours, theirs string) (Clash, error) {
-	key := Key(AboutClass, class)
-	c := Clash{Key: key, Class: class, Kit: ours, Site: theirs}
-	free := m.ownName(class)
-	choices := []Choice{
-		{Decision: Rename, Effect: fmt.Sprintf("the kit's class becomes %q, in all its pieces", free)},
-		{Decision: Share, Effect: "both rules apply to both sides' pieces, in the order of the stylesheets"},
-		{Decision: Mark, Effect: fmt.Sprintf(
-			"every element of the kit gets the class %q, and all rules of the kit apply to those only",
-			m.markClass())},
-	}
-	by, err := m.mentioned(class)
-	if err != nil {
-		return c, err
-	}
-	if by != "" {
-		choices = choices[1:]
-		c.Fixed = fmt.Sprintf("%s names it in a script, so it cannot be renamed", by)
-	}
-	c.Choices = choices
-	if d, ok := m.decided(key, ""); ok {
-		if !slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d.Decision }) {
-			return c, &DecisionError{key, strings.TrimPrefix(c.Fixed+"; choose ", "; ") + choiceWords(choices),
-				choices}
-		}
-		c.Decision = d.Decision
-	} else if m.ask.Policy == Unattended {
-		if c.Decision = Rename; c.Fixed != "" {
-			c.Decision = Mark
-		}
-	} else {
-		m.question(key, AboutClass,
-			fmt.Sprintf("The class %q means different things on the site and in the kit.", class), choices)
-	}
-	switch c.Decision {
-	case Rename:
-		c.Becomes = free
-		m.classes[class] = free
-	case Mark:
-		m.marked = true
-	default:
-	}
-	return c, nil
-}
-
-// propertyClashes finds custom properties that stylesheets of both sides define in
-// different ways; tokens are compared by themselves.
-func (m *maker) propertyClashes(ours, theirs map[string]string) error {
-	names := make([]string, 0, len(ours))
-	for n := range ours {
-		if p, ok := strings.CutPrefix(n, "--"); ok && p != "" && theirs[n] != "" && theirs[n] != ours[n] {
-			names = append(names, n)
-		}
-	}
-	sort.Strings(names)
-	for _, n := range names {
-		key := Key(AboutProperty, n)
-		free := m.ownName(n)
-		c := Clash{
-			Key:   key,
-			Class: n,
-			Kit:   ours[n],
-			Site:  theirs[n],
-			Choices: []Choice{
-				{Decision: Rename, Effect: fmt.Sprintf("the kit's property becomes %s, in all its pieces", free)},
-				{Decision: Share, Effect: "the last stylesheet decides, for both sides' pieces"},
-			},
-		}
-		d, ok := m.decided(key, "")
-		switch {
-		case ok && d.Decision != Rename && d.Decision != Share:
-			return &DecisionError{key, "choose rename or share", c.Choices}
-		case ok:
-			c.Decision = d.Decision
-		case m.ask.Policy.asksNothing():
-			c.Decision = Rename
-		default:
-			m.question(key, AboutProperty,
-				fmt.Sprintf("The custom property %s has one value on the site and another in the kit.", n), c.Choices)
-		}
-		if c.Decision == Rename {
-			c.Becomes = free
-			m.props[n] = free
-		}
-		m.plan.Clashes = append(m.plan.Clashes, c)
 	}
 	return nil
 }
 
-// ownName is what a class or a custom property of the kit becomes when it is renamed.
-func (m *maker) ownName(n string) string {
-	if p, ok := strings.CutPrefix(n, "--"); ok {
+// nameGroup is a group while it is settled.
+type nameGroup struct {
+	NameGroup
+	names        []facts.Name // those that both sides define
+	of           int          // how many the kit's group has in all
+	ours, theirs definitions
+	named        map[facts.Name]ScriptMention // those that a script may name
+}
+
+// subject is the digest of what a decision about the group decides: its names, and what both
+// sides make of them.
+func (g *nameGroup) subject() item.Digest {
+	var b strings.Builder
+	for _, n := range g.names {
+		fmt.Fprintf(&b, "%s %s\n%s\n%s\n", n.Space, n.Name, g.ours.text(n), g.theirs.text(n))
+	}
+	return item.DigestOf([]byte(b.String()))
+}
+
+// sameFramework tells whether both sides plainly use the same framework: most of the group's
+// names, and many, are defined on both.
+func (g *nameGroup) sameFramework() bool { return len(g.names) >= 12 && 2*len(g.names) >= g.of }
+
+// onlyClasses tells whether scripts name classes of the group alone.
+func (g *nameGroup) onlyClasses() bool {
+	for n := range g.named {
+		if n.Space != facts.Class {
+			return false
+		}
+	}
+	return true
+}
+
+// settle decides about a group, or asks.
+func (m *maker) settle(g *nameGroup) error {
+	g.Key, g.SubjectDigest = Key(AboutGroup, g.names[0].Name), g.subject()
+	for _, n := range g.names {
+		switch n.Space {
+		case facts.Class:
+			g.Classes++
+		case facts.Property:
+			g.Properties++
+		case facts.Animation:
+			g.Animations++
+		case facts.Font:
+			g.Fonts++
+		default:
+		}
+	}
+	if err := m.findMentions(g); err != nil {
+		return err
+	}
+	g.Choices = m.groupChoices(g)
+	if err := m.decideGroup(g); err != nil {
+		return err
+	}
+	for i, n := range g.names {
+		c, err := m.decideName(g, n)
+		if err != nil {
+			return err
+		}
+		m.applyName(n, c)
+		if i < maxClashes {
+			m.plan.Clashes = append(m.plan.Clashes, c)
+		}
+	}
+	m.plan.Groups = append(m.plan.Groups, g.NameGroup)
+	return nil
+}
+
+func (m *maker) groupChoices(g *nameGroup) []Choice {
+	apart := Choice{Decision: Apart, Effect: fmt.Sprintf("the kit's get names of their own (%s), in all its pieces; "+
+		"both sides look as they do", m.ownName(g.names[0]))}
+	mark := Choice{Decision: Mark, Effect: fmt.Sprintf("classes keep their names; every element of the kit gets the "+
+		"class %q, and the kit's rules apply to those only", m.markClass())}
+	share := Choice{Decision: Share, Effect: "both sides' rules apply to both sides' pieces, in the order of the " +
+		"stylesheets"}
+	var out []Choice
+	switch {
+	case len(g.named) == 0:
+		out = []Choice{apart, share, mark}
+	case g.onlyClasses():
+		out = []Choice{mark, share}
+	default:
+		out = []Choice{share, mark}
+	}
+	if g.sameFramework() {
+		out = append(out, Choice{Decision: Wear, Effect: "the kit's pieces wear the site's look: the kit's own rules " +
+			"for these names stay out"})
+	}
+	return out
+}
+
+func (m *maker) decideGroup(g *nameGroup) error {
+	fits := func(d Decided) bool {
+		return slices.ContainsFunc(g.Choices, func(c Choice) bool { return c.Decision == d.Decision })
+	}
+	d, ok := m.decided(g.Key, g.SubjectDigest)
+	_, asked := m.ask.Decisions[g.Key]
+	switch {
+	case ok && !fits(d) && asked:
+		return &DecisionError{g.Key, strings.TrimPrefix(g.fixed()+"; ", "; ") + "choose " + choiceWords(g.Choices),
+			g.Choices}
+	case ok && fits(d):
+		g.Decision, g.DecidedBy = d.Decision, ByPrior
+		if asked {
+			g.DecidedBy = ByPerson
+		}
+	case m.ask.Policy == Restyle: // the site is to look like the kit
+		g.Decision, g.DecidedBy = Share, ByPolicy
+	case len(g.named) == 0 && !m.looksOnly():
+		g.Decision, g.DecidedBy = Apart, ByRule
+	case len(g.named) > 0 && g.onlyClasses():
+		g.Decision, g.DecidedBy = Mark, ByRule
+	case m.ask.Policy.asksNothing():
+		g.Decision, g.DecidedBy = Mark, ByPolicy
+	case g.Script == nil: // a kit of looks alone
+		m.question(g.Key, AboutGroup, fmt.Sprintf("%s are defined on the site and in the kit.", g.count()), g.Choices)
+	default:
+		m.question(g.Key, AboutGroup, fmt.Sprintf("%s are defined on the site and in the kit, and %s.", g.count(),
+			g.Script), g.Choices)
+	}
+	return nil
+}
+
+// count writes how many names the group has, with one for an example.
+func (g *nameGroup) count() string {
+	return fmt.Sprintf("%d names, such as %q,", len(g.names), g.names[0].Name)
+}
+
+func (g *nameGroup) fixed() string {
+	if g.Script == nil {
+		return ""
+	}
+	return g.Script.String()
+}
+
+// aboutName is the kind of a decision about one name of a group.
+var aboutName = map[facts.Space]QuestionKind{
+	facts.Class: AboutClass, facts.Property: AboutProperty, facts.Animation: AboutAnimation, facts.Font: AboutFont,
+}
+
+// decideName says what becomes of one name: what was decided about it alone, else what its
+// group's decision means for it.
+func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
+	c := Clash{Key: Key(aboutName[n.Space], n.Name), Group: g.Key, Kind: aboutName[n.Space], Name: n.Name,
+		Kit: g.ours.text(n), Site: g.theirs.text(n)}
+	share := Choice{Decision: Share, Effect: "both sides' rules for it apply to both sides' pieces"}
+	if by, ok := g.named[n]; ok {
+		c.Fixed = by.String()
+		c.Choices = []Choice{share}
+	} else {
+		c.Choices = []Choice{{Decision: Rename, Effect: fmt.Sprintf("the kit's becomes %s, in all its pieces",
+			m.ownName(n))}, share}
+	}
+	if n.Space == facts.Class {
+		c.Choices = append(c.Choices, Choice{Decision: Mark, Effect: fmt.Sprintf(
+			"every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())})
+	}
+	if d, ok := m.decided(c.Key, ""); ok {
+		if !slices.ContainsFunc(c.Choices, func(x Choice) bool { return x.Decision == d.Decision }) {
+			return c, &DecisionError{c.Key, strings.TrimPrefix(c.Fixed+"; ", "; ") + "choose " +
+				choiceWords(c.Choices), c.Choices}
+		}
+		c.Decision = d.Decision
+	} else {
+		c.Decision = g.forName(n)
+	}
+	if c.Decision == Rename {
+		c.Becomes = m.ownName(n)
+	}
+	return c, nil
+}
+
+// forName is what the group's decision means for one name.
+func (g *nameGroup) forName(n facts.Name) Decision {
+	_, named := g.named[n]
+	switch {
+	case g.Decision == Apart:
+		return Rename
+	case g.Decision == Mark && n.Space != facts.Class && !named:
+		return Rename
+	case g.Decision == Mark && n.Space != facts.Class:
+		return Share
+	}
+	return g.Decision
+}
+
+// applyName makes a decision part of T.
+func (m *maker) applyName(n facts.Name, c Clash) {
+	key := Key(aboutName[n.Space], n.Name)
+	switch c.Decision {
+	case Rename:
+		m.names[n] = c.Becomes
+		m.settled[key] = Decided{Decision: Rename}
+	case Mark:
+		m.marked = true
+		m.settled[key] = Decided{Decision: Mark}
+	case Wear:
+		m.worn[n] = true
+		m.settled[key] = Decided{Decision: Wear}
+	default:
+	}
+}
+
+// ownName is what a name of the kit becomes when it is kept apart.
+func (m *maker) ownName(n facts.Name) string {
+	if p, ok := strings.CutPrefix(n.Name, "--"); ok {
 		return "--" + m.plan.Kit + "-" + p
 	}
-	return m.plan.Kit + "-" + n
-}
-
-func readSite(s Site, h item.Head) ([]byte, error) {
-	return item.Read(opener{s}, h)
-}
-
-// opener lets item.Read read from a Site.
-type opener struct{ Site }
-
-func (o opener) Heads() []item.Head { return nil }
-
-// rulesOf gives, for every class that the sheets define, its rules in normalised form, and for
-// every custom property its values.
-func (m *maker) rulesOf(
-	heads []item.Head,
-	read func(item.Head) ([]byte, error),
-	counts func(item.Head) bool,
-) (map[string]string, error) {
-	out := map[string][]string{}
-	for _, h := range heads {
-		if h.Address.Kind != item.Stylesheet || !counts(h) {
-			continue
-		}
-		b, err := read(h)
-		if err != nil {
-			return nil, err
-		}
-		css.Parse(b).Walk(func(r *css.Rule, around []*css.Rule) {
-			if r.At != "" {
-				return
-			}
-			for _, d := range r.Decls {
-				if strings.HasPrefix(d.Name, "--") {
-					out[d.Name] = append(out[d.Name], strings.TrimSpace(string(css.Normalize(d.Value.Of(b)))))
-				}
-			}
-			seen := map[string]bool{}
-			for _, s := range r.Selectors {
-				for _, p := range s.Parts {
-					for _, x := range p.Simple {
-						if x.Type == css.ByClass && !strings.HasPrefix(x.Name, "cp-") && !seen[x.Name] {
-							seen[x.Name] = true
-							ctx := ""
-							for _, a := range around {
-								ctx += "@" + a.At + " " + string(a.Prelude.Of(b)) + " "
-							}
-							out[x.Name] = append(out[x.Name], ctx+string(css.Normalize(r.Of(b))))
-						}
-					}
-				}
-			}
-		})
-	}
-	joined := map[string]string{}
-	for n, rules := range out {
-		sort.Strings(rules)
-		joined[n] = strings.Join(rules, "\n")
-	}
-	return joined, nil
+	return m.plan.Kit + "-" + n.Name
 }

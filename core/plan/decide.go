@@ -51,9 +51,12 @@ func (m *maker) decide(row *Row) error {
 		}
 		row.Decision, row.DecidedBy = d.Decision, by
 	default:
-		if row.Decision = m.byPolicy(row); row.Decision != "" {
+		switch row.Decision = m.byPolicy(row); {
+		case row.Decision == Both:
+			row.DecidedBy = ByRule
+		case row.Decision != "":
 			row.DecidedBy = ByPolicy
-		} else {
+		default:
 			m.question(key, AboutItem, fmt.Sprintf("%s: %s.", key, row.Why), row.Choices)
 		}
 	}

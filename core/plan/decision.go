@@ -25,8 +25,10 @@ const (
 	ForKit  Decision = "kit"     // of a conflict or a seat: the kit's
 	Narrow  Decision = "narrow"  // of a seat: the kit's, on the pages it came with
 	Rename  Decision = "rename"  // of a class or a property: the kit's gets another name
-	Share   Decision = "share"   // of a class or a property: both rules hold for both
-	Mark    Decision = "mark"    // of a class: all of the kit's elements get a class of their own
+	Apart   Decision = "apart"   // of a group: the kit's names are all renamed
+	Share   Decision = "share"   // of a group or a name: both rules hold for both
+	Mark    Decision = "mark"    // of a group or a class: all of the kit's elements get a class of their own
+	Wear    Decision = "wear"    // of a group: the site's rules hold, the kit's stay out
 	Nearest Decision = "nearest" // of a token: the site's nearest in its place
 	As      Decision = "as"      // of a field: the site's field of another name
 	Accept  Decision = "accept"  // of a need: go on without
@@ -55,8 +57,10 @@ var Decisions = []DecisionInfo{
 	{ForKit, "the kit's is used"},
 	{Narrow, "the kit's is used on the pages it came with, the site's everywhere else"},
 	{Rename, "the kit's gets a name of its own"},
+	{Apart, "the kit's names get names of their own"},
 	{Share, "both rules apply to both sides' pieces"},
 	{Mark, "the kit's rules apply to the kit's elements only"},
+	{Wear, "the kit's pieces wear the site's look"},
 	{Nearest, "the site's nearest token is used instead"},
 	{As, "another field of the site is used instead"},
 	{Accept, "the delivery goes on without it"},
@@ -73,11 +77,12 @@ const (
 	ByPerson DecidedBy = "person"
 	ByPrior  DecidedBy = "prior-delivery" // a person, at the kit's last delivery to this site
 	ByPolicy DecidedBy = "policy"
+	ByRule   DecidedBy = "rule"  // nobody is asked: it changes nothing for either side
 	BySeats  DecidedBy = "seats" // the delivery's option about seats
 )
 
 // Deciders lists all of them.
-var Deciders = []DecidedBy{ByPerson, ByPrior, ByPolicy, BySeats}
+var Deciders = []DecidedBy{ByPerson, ByPrior, ByPolicy, ByRule, BySeats}
 
 // SeatOption says what is done, without asking for each, with places that two parts want.
 type SeatOption string

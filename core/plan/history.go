@@ -2,6 +2,8 @@ package plan
 
 import (
 	"fmt"
+
+	"compactparcel/core/facts"
 )
 
 // loadHistory reads what this kit delivered before, and what was said then.
@@ -61,13 +63,27 @@ func (m *maker) loadHistory() error {
 			continue
 		}
 		switch kind, n := ParseKey(key); {
-		case kind == AboutClass && d.Decision == Rename:
-			m.classes[n] = m.ownName(n)
 		case kind == AboutClass && d.Decision == Mark:
 			m.marked = true
-		case kind == AboutProperty && d.Decision == Rename:
-			m.props[n] = m.ownName(n)
+		case d.Decision == Rename:
+			if name, ok := nameOf(kind, n); ok {
+				m.names[name] = m.ownName(name)
+			}
+		case d.Decision == Wear:
+			if name, ok := nameOf(kind, n); ok {
+				m.worn[name] = true
+			}
 		}
 	}
 	return nil
+}
+
+// nameOf is the name that a key is about, if it is about one of a stylesheet.
+func nameOf(kind QuestionKind, name string) (facts.Name, bool) {
+	for space, k := range aboutName {
+		if k == kind {
+			return facts.Name{Space: space, Name: name}, true
+		}
+	}
+	return facts.Name{}, false
 }

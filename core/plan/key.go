@@ -10,22 +10,25 @@ type QuestionKind string
 
 // The kinds of questions.
 const (
-	AboutItem     QuestionKind = "item"     // an item of the kit or the site: its key is the address
-	AboutConflict QuestionKind = "conflict" // one conflict of a blend: ADDRESS, KEY
-	AboutFill     QuestionKind = "fill"     // a fill-in: NAME
-	AboutClass    QuestionKind = "class"    // a class that both sides define: NAME
-	AboutProperty QuestionKind = "property" // a custom property that both sides define: --NAME
-	AboutSeat     QuestionKind = "seat"     // a place that two parts want: ROLE, TARGET
-	AboutNeed     QuestionKind = "need"     // something that the kit needs: NAME
-	AboutToken    QuestionKind = "token"    // a token that both sides have: --NAME, or *
-	AboutField    QuestionKind = "field"    // a field that the kit shows: TYPE, NAME
-	AboutSetting  QuestionKind = "propose"  // a setting that the kit proposes: ADDRESS
-	AboutPage     QuestionKind = "page"     // where a new page stands: ADDRESS
+	AboutItem      QuestionKind = "item"      // an item of the kit or the site: its key is the address
+	AboutConflict  QuestionKind = "conflict"  // one conflict of a blend: ADDRESS, KEY
+	AboutFill      QuestionKind = "fill"      // a fill-in: NAME
+	AboutClass     QuestionKind = "class"     // a class that both sides define: NAME
+	AboutProperty  QuestionKind = "property"  // a custom property that both sides define: --NAME
+	AboutAnimation QuestionKind = "animation" // an animation that both sides define: NAME
+	AboutFont      QuestionKind = "font"      // a font that both sides define: FAMILY
+	AboutGroup     QuestionKind = "group"     // a group of the kit's names that clash: the first of them
+	AboutSeat      QuestionKind = "seat"      // a place that two parts want: ROLE, TARGET
+	AboutNeed      QuestionKind = "need"      // something that the kit needs: NAME
+	AboutToken     QuestionKind = "token"     // a token that both sides have: --NAME, or *
+	AboutField     QuestionKind = "field"     // a field that the kit shows: TYPE, NAME
+	AboutSetting   QuestionKind = "propose"   // a setting that the kit proposes: ADDRESS
+	AboutPage      QuestionKind = "page"      // where a new page stands: ADDRESS
 )
 
 // QuestionKinds lists all kinds.
 var QuestionKinds = []QuestionKind{
-	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutSeat, AboutNeed, AboutToken, AboutField,
+	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken, AboutField,
 	AboutSetting, AboutPage,
 }
 

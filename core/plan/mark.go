@@ -16,20 +16,6 @@ import (
 
 func (m *maker) markClass() string { return "from-" + m.plan.Kit }
 
-// mentioned names the kit's item whose script names a class, or matches it by part.
-func (m *maker) mentioned(class string) (string, error) {
-	for _, h := range m.parcel.Heads() {
-		f, err := m.facts(h)
-		if err != nil {
-			return "", err
-		}
-		if f.IsMentioned(class) {
-			return h.Address.String(), nil
-		}
-	}
-	return "", nil
-}
-
 // markText puts the mark into a text of the kit.
 func (m *maker) markText(kind item.Kind, context string, src []byte) ([]byte, error) {
 	switch {

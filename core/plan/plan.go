@@ -180,19 +180,6 @@ type TouchedPage struct {
 	Ways []string     `json:"ways"`
 }
 
-// Clash is a class, or a custom property, that both sides define in different ways.
-type Clash struct {
-	Key      string   `json:"key"` // the key of the decision: class:NAME, property:--NAME
-	Class    string   `json:"class"`
-	Kit      string   `json:"kit"`  // the kit's rules
-	Site     string   `json:"site"` // the site's
-	Decision Decision `json:"decision,omitempty"`
-	Becomes  string   `json:"becomes,omitempty"`
-	// Fixed says why the kit's cannot be renamed.
-	Fixed   string   `json:"fixed,omitempty"`
-	Choices []Choice `json:"choices"`
-}
-
 // Seat is a target with a role that two parts want.
 type Seat struct {
 	Key       string       `json:"key"`
@@ -242,6 +229,7 @@ type Plan struct {
 	Rows           []Row           `json:"rows"`
 	Questions      []Question      `json:"questions"`
 	Touched        []TouchedPage   `json:"touched"`
+	Groups         []NameGroup     `json:"groups"`
 	Clashes        []Clash         `json:"clashes"`
 	Seats          []Seat          `json:"seats"`
 	Needs          []NeedRow       `json:"needs"`
@@ -354,7 +342,9 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		kit:           worldOf(parcel.Collection),
 		moved:         map[item.Address]item.Address{},
 		slugs:         map[string]string{},
-		classes:       map[string]string{},
+		names:         facts.Renames{},
+		worn:          map[facts.Name]bool{},
+		settled:       map[string]Decided{},
 		used:          map[string]bool{},
 		origins:       map[item.Address]Origin{},
 		rows:          map[item.Address]*Row{},
@@ -363,7 +353,6 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		claimed:       map[item.Address]item.Address{},
 		counterpart:   map[item.Address]item.Address{},
 		users:         map[item.Address][]item.Address{},
-		props:         map[string]string{},
 		fieldNames:    map[item.Address]map[string]string{},
 		preconditions: map[item.Address]item.Digest{},
 	}
@@ -387,6 +376,7 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		Rows:           []Row{},
 		Questions:      []Question{},
 		Touched:        []TouchedPage{},
+		Groups:         []NameGroup{},
 		Clashes:        []Clash{},
 		Seats:          []Seat{},
 		Needs:          []NeedRow{},
@@ -437,6 +427,9 @@ func (m *maker) result() *Result {
 			out.Decisions[key] = d
 		}
 	}
+	for key, d := range m.settled {
+		out.Decisions[key] = d
+	}
 	for key, d := range m.ask.Decisions {
 		out.Decisions[key] = d
 	}
@@ -461,7 +454,10 @@ type maker struct {
 	list          []*Row
 	moved         map[item.Address]item.Address // kit address → site address, where it differs or is kept
 	slugs         map[string]string             // a kit's page's slug → that on the site, where it differs
-	classes       map[string]string             // class → new class
+	names         facts.Renames                 // of classes, custom properties, animations and fonts
+	worn          map[facts.Name]bool           // names for which the site's rules hold and the kit's stay out
+	settled       map[string]Decided            // what T does about single names, for the deliveries to come
+	scripts       []factsFrom                   // that may name something; nil until they are looked for
 	used          map[string]bool               // decisions that found their question
 	writes        []PlannedWrite
 	kept          []PlannedWrite
@@ -479,7 +475,6 @@ type maker struct {
 	without       map[item.Address]string            // items that are left out, and the need for which
 	chosen        map[item.Address]string            // when only some were asked for: those that come, and why
 	taking        map[item.Address]map[string]string // the site's tokens that take the kit's value
-	props         map[string]string                  // the kit's custom properties for which the site's are used
 	fieldNames    map[item.Address]map[string]string // by record type of the kit: its field → the site's
 	blending      []*blended
 	preconditions map[item.Address]item.Digest
@@ -520,7 +515,7 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 func carries(key string) bool {
 	kind, _ := ParseKey(key)
 	switch kind {
-	case AboutClass, AboutProperty, AboutSeat, AboutNeed, AboutToken, AboutField:
+	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken, AboutField:
 		return true
 	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:
 	}

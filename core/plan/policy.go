@@ -29,7 +29,7 @@ var Policies = []PolicyInfo{
 	{Careful, "edits made here stay; where both sides changed they are blended; any doubt is a question"},
 	{
 		Refresh,
-		"the kit's is taken wherever the site has not edited it, older versions and withdrawals too; where both " +
+		"the kit's is taken wherever the site has not edited it, older versions too; where both " +
 			"changed they are blended; conflicts are questions",
 	},
 	{Restyle, "only tokens and stylesheets come in; all else stays as it is"},
@@ -43,6 +43,20 @@ func PolicyNames() []string {
 		out = append(out, string(p.Policy))
 	}
 	return out
+}
+
+// standsBeside tells whether a kit's item whose name is taken can come in beside the site's,
+// under a name of its own, so that nothing changes for either side. Parts and menus are not
+// among them: visitors would see two; nor are pages, whose address people know.
+func (m *maker) standsBeside(k item.Kind) bool {
+	switch k {
+	case item.Stylesheet, item.Tokens:
+		return !m.looksOnly()
+	case item.Media, item.Section, item.Block, item.Form:
+		return true
+	default:
+	}
+	return false
 }
 
 // byPolicy gives the decision for an item about which nobody decided; "" is a question.
@@ -60,15 +74,16 @@ func (m *maker) byPolicy(row *Row) Decision {
 			return ""
 		}
 	case Refresh:
-		switch {
-		case unedited:
+		if unedited {
 			return Take
-		case row.Standing == Withdrawn && row.unedited && !row.inUse:
-			return Remove
 		}
 	case Unattended:
 		switch row.Standing {
-		case Taken, Withdrawn:
+		case Taken:
+			if !m.standsBeside(row.Address.Kind) {
+				return Keep
+			}
+		case Withdrawn:
 			return Keep
 		case Diverged:
 			if row.Base == "" {
@@ -79,8 +94,8 @@ func (m *maker) byPolicy(row *Row) Decision {
 	default:
 	}
 	switch {
-	case row.Standing == Withdrawn && row.unedited && !row.inUse:
-		return ""
+	case row.Standing == Taken && m.standsBeside(row.Address.Kind):
+		return Both
 	case row.Standing == Diverged && row.Base == "":
 		return ""
 	case row.Standing.Info().Question:

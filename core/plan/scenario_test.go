@@ -310,8 +310,15 @@ func short(r *Result) string {
 	for _, x := range p.Touched {
 		line("touches %s by %s", x.Slug, strings.Join(x.Ways, "; "))
 	}
+	for _, g := range p.Groups {
+		text := fmt.Sprintf("%s %s", g.Key, or(g.Decision))
+		if g.Script != nil {
+			text += ": " + g.Script.String()
+		}
+		line("%s", text)
+	}
 	for _, c := range p.Clashes {
-		line("class %s %s %s", c.Class, or(c.Decision), c.Becomes)
+		line("%s %s %s %s", c.Kind, c.Name, or(c.Decision), c.Becomes)
 	}
 	for _, s := range p.Seats {
 		line("seat %s on %s: %s or %s: %s", s.Role, s.Target, s.Site, s.Kit, or(s.Decision))

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -165,7 +164,7 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 		}
 		m.taking[site.at][site.path] = string(raw)
 	case Nearest:
-		m.props[row.Property] = row.Nearest
+		m.names[facts.Name{Space: facts.Property, Name: row.Property}] = row.Nearest
 	default:
 	}
 	m.plan.Tokens = append(m.plan.Tokens, row)
@@ -197,15 +196,4 @@ func (m *maker) takeTokens() error {
 		m.writes = append(m.writes, PlannedWrite{Head: h, Content: b})
 	}
 	return nil
-}
-
-// properties are the renames of custom properties: those for which the site's are used, and
-// those that clash. Token documents keep their names.
-func (m *maker) properties(kind item.Kind, renames facts.Renames) {
-	if kind == item.Tokens {
-		return
-	}
-	for from, to := range m.props {
-		renames[facts.Name{Space: facts.Property, Name: from}] = strings.TrimSpace(to)
-	}
 }

@@ -13,12 +13,12 @@ import (
 
 // transform is T: what becomes of the kit's names on the site.
 type transform struct {
-	moved   map[item.Address]item.Address
-	slugs   map[string]string
-	classes map[string]string
-	props   map[string]string
-	fields  map[item.Address]map[string]string
-	marked  bool
+	moved  map[item.Address]item.Address
+	slugs  map[string]string
+	names  facts.Renames
+	worn   map[facts.Name]bool
+	fields map[item.Address]map[string]string
+	marked bool
 }
 
 // begin takes a T over, as the one to compare under first.
@@ -26,20 +26,19 @@ func (m *maker) begin(t *transform) {
 	if t == nil {
 		return
 	}
-	m.moved, m.slugs, m.classes, m.props, m.fieldNames, m.marked = maps.Clone(t.moved), maps.Clone(
-		t.slugs,
-	), maps.Clone(t.classes), maps.Clone(t.props), maps.Clone(t.fields), t.marked
+	m.moved, m.slugs, m.names, m.worn = maps.Clone(t.moved), maps.Clone(t.slugs), maps.Clone(t.names), maps.Clone(t.worn)
+	m.fieldNames, m.marked = maps.Clone(t.fields), t.marked
 }
 
 // transform is T as it stands.
 func (m *maker) transform() *transform {
 	t := &transform{
-		moved:   map[item.Address]item.Address{},
-		slugs:   map[string]string{},
-		classes: maps.Clone(m.classes),
-		props:   maps.Clone(m.props),
-		fields:  maps.Clone(m.fieldNames),
-		marked:  m.marked,
+		moved:  map[item.Address]item.Address{},
+		slugs:  map[string]string{},
+		names:  maps.Clone(m.names),
+		worn:   maps.Clone(m.worn),
+		fields: maps.Clone(m.fieldNames),
+		marked: m.marked,
 	}
 	for from, to := range m.moved {
 		if from != to {
@@ -57,8 +56,8 @@ func (m *maker) transform() *transform {
 func (t *transform) same(other *transform) bool {
 	if other == nil || t.marked != other.marked || !maps.Equal(t.moved, other.moved) ||
 		!maps.Equal(t.slugs, other.slugs) ||
-		!maps.Equal(t.classes, other.classes) ||
-		!maps.Equal(t.props, other.props) ||
+		!maps.Equal(t.names, other.names) ||
+		!maps.Equal(t.worn, other.worn) ||
 		len(t.fields) != len(other.fields) {
 		return false
 	}
@@ -94,6 +93,11 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	if len(m.worn) > 0 && h.Address.Kind == item.Stylesheet {
+		if b, err = span.Apply(b, wornRules(b, m.worn)); err != nil {
+			return nil, fmt.Errorf("leaving rules out of %s: %w", h.Address, err)
+		}
+	}
 	out, err := facts.Rewrite(h.Address.Kind, h.Meta.Context, b, renames)
 	if err != nil {
 		return nil, fmt.Errorf("moving names in %s: %w", h.Address, err)
@@ -125,7 +129,8 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 
 // changes tells whether T does anything to an item.
 func (m *maker) changes(h item.Head, f *facts.Facts, renames facts.Renames) bool {
-	if m.marked && (h.Address.Kind.IsMarkup() || h.Address.Kind == item.Stylesheet) {
+	if m.marked && (h.Address.Kind.IsMarkup() || h.Address.Kind == item.Stylesheet) ||
+		len(m.worn) > 0 && h.Address.Kind == item.Stylesheet {
 		return true
 	}
 	for _, p := range f.Fills {
@@ -169,15 +174,15 @@ func (m *maker) renamesOf(h item.Head) (facts.Renames, error) {
 				m.renames[n] = to
 			}
 		}
-		for from, to := range m.classes {
-			m.renames[facts.Name{Space: facts.Class, Name: from}] = to
-		}
+		maps.Copy(m.renames, m.names)
 	}
-	if len(m.props) == 0 && len(m.fieldNames) == 0 {
+	if h.Address.Kind != item.Tokens && len(m.fieldNames) == 0 {
 		return m.renames, nil
 	}
 	own := maps.Clone(m.renames)
-	m.properties(h.Address.Kind, own)
+	if h.Address.Kind == item.Tokens { // design tokens keep their names
+		maps.DeleteFunc(own, func(n facts.Name, _ string) bool { return n.Space == facts.Property })
+	}
 	return own, m.fieldRenames(h, own)
 }
 

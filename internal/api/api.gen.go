@@ -688,7 +688,7 @@ type CandidateBy = plan.CandidateBy
 // Choice A decision that is open, and its effect.
 type Choice = plan.Choice
 
-// Clash A class or custom property that both sides define in different ways.
+// Clash A class, custom property, animation or font that both sides define.
 type Clash = plan.Clash
 
 // ComponentNeed Which versions of a component the kit needs.
@@ -1311,6 +1311,9 @@ type LinkState = plan.LinkState
 // Example: {"placement":{"where":["everywhere"]},"role":"header","title":"Site header","variants":["plain","over-picture"]}
 type Meta = item.Meta
 
+// NameGroup Names of the kit that meet in a selector, on an element or through a property, and that the site defines, too. They are kept apart or shared together.
+type NameGroup = plan.NameGroup
+
 // NeedRow A need, and how the site meets it.
 type NeedRow = plan.NeedRow
 
@@ -1765,6 +1768,9 @@ type Saved struct {
 	// Moved Names that were taken already, and what they became.
 	Moved []Rename `json:"moved"`
 }
+
+// ScriptMention A place of a script that may name something.
+type ScriptMention = plan.ScriptMention
 
 // Seat A place that two parts want.
 type Seat = plan.Seat

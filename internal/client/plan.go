@@ -117,13 +117,8 @@ func (a *app) touched(p *plan.Plan) {
 
 // planDecided prints what is decided or told beside the items.
 func (a *app) planDecided(p *plan.Plan) {
-	for _, c := range p.Clashes {
-		what := "Class"
-		if kind, _ := plan.ParseKey(c.Key); kind == plan.AboutProperty {
-			what = "Custom property"
-		}
-		a.say("%s %q is defined on both sides: %s", what, c.Class, orOpen(c.Decision))
-		a.otherwise(c.Key, c.Decision, c.Choices)
+	for _, g := range p.Groups {
+		a.nameGroup(p, g)
 	}
 	for _, s := range p.Seats {
 		a.say("Place of the %s on %s: %s has it, %s claims it: %s", s.Role, s.Target, s.Site, s.Kit,

@@ -42,6 +42,7 @@ export const deciderWords: Record<Schemas["DecidedBy"], string> = {
   person: "you",
   "prior-delivery": "you, at the last delivery",
   policy: "the policy",
+  rule: "nobody: neither side changes",
   seats: "your choice about places",
 }
 

@@ -2853,12 +2853,16 @@ export interface components {
             /** @description The ways in which the delivery reaches it. */
             ways: string[];
         };
-        /** @description A class or custom property that both sides define in different ways. */
+        /** @description A class, custom property, animation or font that both sides define. */
         Clash: {
-            /** @description The key of a decision about it. */
+            /** @description The key of a decision about it alone. */
             key: string;
-            /** @description The class or custom property. */
-            class: string;
+            /** @description The key of its group, which decides for all of its names. */
+            group: string;
+            /** @description What sort of name it is; one of class, property, animation and font. */
+            kind: components["schemas"]["QuestionKind"];
+            /** @description The name. */
+            name: string;
             /** @description The kit's rules. */
             kit: string;
             /** @description The site's rules. */
@@ -2871,6 +2875,42 @@ export interface components {
             fixed?: string;
             /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
+        };
+        /** @description Names of the kit that meet in a selector, on an element or through a property, and that the site defines, too. They are kept apart or shared together. */
+        NameGroup: {
+            /** @description The key of a decision about the group. */
+            key: string;
+            /** @description How many classes both sides define. */
+            classes: number;
+            /** @description How many custom properties both sides define. */
+            properties: number;
+            /** @description How many animations both sides define. */
+            animations: number;
+            /** @description How many fonts both sides define. */
+            fonts: number;
+            /** @description A script that may name one of them; absent when none may. */
+            script?: components["schemas"]["ScriptMention"];
+            /** @description What is done; absent while it is a question. */
+            decision?: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy?: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
+            choices: components["schemas"]["Choice"][];
+            /** @description The digest of what a decision about it decides. */
+            subjectDigest: components["schemas"]["Digest"];
+        };
+        /** @description A place of a script that may name something. */
+        ScriptMention: {
+            /** @description The item that holds or loads the script. */
+            item: components["schemas"]["Address"];
+            /** @description Whether it is the site's; else it is the kit's. */
+            onSite: boolean;
+            /** @description The line in the item. */
+            line?: number;
+            /** @description What stands there; absent when the script is not read. */
+            literal?: string;
+            /** @description The name that it may mean; absent when it may be any. */
+            name?: string;
         };
         /** @description A place that two parts want. */
         Seat: {
@@ -3013,7 +3053,9 @@ export interface components {
             questions: components["schemas"]["Question"][];
             /** @description The pages that the delivery reaches, and why. */
             touched: components["schemas"]["TouchedPage"][];
-            /** @description Classes and custom properties that both sides define in different ways. */
+            /** @description Groups of the kit's names that meet and that the site defines, too; each is decided as one. */
+            groups: components["schemas"]["NameGroup"][];
+            /** @description The names of the groups with both sides' rules, the first hundred of each group. */
             clashes: components["schemas"]["Clash"][];
             /** @description Places that parts of both sides want. */
             seats: components["schemas"]["Seat"][];
@@ -3241,17 +3283,17 @@ export interface components {
          * @description What is done with something that a plan asks about.
          * @enum {string}
          */
-        Decision: "take" | "keep" | "both" | "blend" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "share" | "mark" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
+        Decision: "take" | "keep" | "both" | "blend" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "apart" | "share" | "mark" | "wear" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
         /**
          * @description On whose word something was decided.
          * @enum {string}
          */
-        DecidedBy: "person" | "prior-delivery" | "policy" | "seats";
+        DecidedBy: "person" | "prior-delivery" | "policy" | "rule" | "seats";
         /**
          * @description What sort of thing is asked about; also the first word of its key.
          * @enum {string}
          */
-        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "seat" | "need" | "token" | "field" | "propose" | "page";
+        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "animation" | "font" | "group" | "seat" | "need" | "token" | "field" | "propose" | "page";
         /**
          * @description What is done where nobody decides.
          * @enum {string}

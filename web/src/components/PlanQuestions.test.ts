@@ -19,9 +19,7 @@ function show(questions: Schemas["Question"][]) {
   const plan = {
     questions,
     rows: [{ address: "part/top", conflicts: [conflict] }],
-    clashes: [
-      { key: "class:hero", class: "hero", site: ".hero{}", kit: ".hero{x}", fixed: "a script names it" },
-    ],
+    clashes: [{ key: "class:hero", group: "group:hero", name: "hero", site: ".hero{}", kit: ".hero{x}" }],
   } as unknown as Schemas["Plan"]
   return mount(PlanQuestions, {
     props: { delivery: { site: "hut" } as Schemas["Delivery"], etag: '"1"', plan, disabled: false },
@@ -64,10 +62,10 @@ describe("the questions of a plan", () => {
     expect(w.emitted("decide")).toEqual([["conflict:part/top:x1", "site"]])
   })
 
-  it("shows both rules of a style, and why it is fixed", () => {
-    const w = show([question("class:hero", "class", "Hero?")])
+  it("shows both rules of a name of the group", () => {
+    const w = show([question("group:hero", "group", "Hero?")])
     expect(w.findAll("pre").map((p) => p.text())).toEqual([".hero{}", ".hero{x}"])
-    expect(w.text()).toContain("a script names it.")
+    expect(w.text()).toContain("This is hero; the others are listed below.")
   })
 
   it("writes a choice with its target", async () => {

@@ -22,7 +22,7 @@ const conflict = (about: string) => {
   for (const r of props.plan.rows)
     for (const c of r.conflicts ?? []) if (conflictKey(r.address, c.key) === about) return { row: r, c }
 }
-const clash = (about: string) => props.plan.clashes.find((c) => c.key === about)
+const clash = (about: string) => props.plan.clashes.find((c) => c.group === about)
 </script>
 
 <template>
@@ -75,7 +75,9 @@ const clash = (about: string) => props.plan.clashes.find((c) => c.key === about)
             <p class="text-sm text-faded">The kit’s</p>
             <pre class="max-h-40 overflow-auto whitespace-pre-wrap text-sm">{{ clash(q.key)!.kit }}</pre>
           </div>
-          <p v-if="clash(q.key)!.fixed" class="text-amber sm:col-span-2">{{ clash(q.key)!.fixed }}.</p>
+          <p class="text-faded sm:col-span-2">
+            This is {{ clash(q.key)!.name }}; the others are listed below.
+          </p>
         </div>
         <DecisionChoice
           :choices="q.choices"

@@ -15,6 +15,7 @@ const settled = (plan: unknown) =>
     props: {
       delivery,
       plan: {
+        groups: [],
         clashes: [],
         seats: [],
         fields: [],
@@ -53,21 +54,59 @@ describe("what is settled", () => {
     expect(w.emitted("decide")).toEqual([["seat:footer:everywhere", "narrow"]])
   })
 
-  it("tells a style from a property, and what is open from what is decided", () => {
+  it("has one line and one choice for names that both sides define, and the names behind a fold", async () => {
     const w = settled({
-      clashes: [
-        { key: "class:hero", class: "hero", choices: choices("rename", "share") },
+      groups: [
         {
-          key: "property:--ink",
-          class: "--ink",
+          key: "group:hero",
+          classes: 1,
+          properties: 2,
+          animations: 0,
+          fonts: 0,
+          decision: "apart",
+          decidedBy: "rule",
+          choices: choices("apart", "share"),
+          subjectDigest: "",
+        },
+        {
+          key: "group:--ink",
+          classes: 0,
+          properties: 1,
+          animations: 0,
+          fonts: 0,
+          script: { item: "page/home", onSite: true, line: 7, literal: "--ink", name: "--ink" },
+          choices: choices("share", "mark"),
+          subjectDigest: "",
+        },
+      ],
+      clashes: [
+        {
+          key: "class:hero",
+          group: "group:hero",
+          kind: "class",
+          name: "hero",
+          site: ".hero{}",
+          kit: "",
+          becomes: "kit-hero",
           decision: "rename",
-          becomes: "--kit-ink",
-          choices: choices("rename"),
+          choices: choices("rename", "share"),
         },
       ],
     })
-    expect(text(w)).toContain("Style hero is defined on both sides open")
-    expect(text(w)).toContain("Property --ink is defined on both sides; the kit’s becomes --kit-ink rename")
+    expect(text(w)).toContain(
+      "1 style and 2 properties on both sides; decided by nobody: neither side changes",
+    )
+    expect(text(w)).toContain("hero becomes kit-hero")
+    expect(text(w)).toMatch(/The kit has no rule for it\. ?and 2 more/)
+    expect(text(w)).toContain(
+      "1 property on both sides; the site’s page/home, line 7, may name --ink by “--ink” open",
+    )
+    await w.find('[data-decide="group:hero=share"]').trigger("click")
+    await w.find('[data-decide="class:hero=share"]').trigger("click")
+    expect(w.emitted("decide")).toEqual([
+      ["group:hero", "share"],
+      ["class:hero", "share"],
+    ])
   })
 
   it("marks the field that was chosen", () => {

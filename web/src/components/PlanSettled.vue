@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue"
 import DecisionChoice from "./DecisionChoice.vue"
+import NameGroups from "./NameGroups.vue"
 import { deciderWords } from "../words"
 import type { Schemas } from "../api/client"
 
@@ -10,13 +11,6 @@ const emit = defineEmits<{ decide: [about: string, word: string] }>()
 type Line = { about: string; head: string; says: string; chosen?: string; choices: Schemas["Choice"][] }
 const joined = (...parts: (string | undefined)[]) => parts.filter(Boolean).join("; ")
 const lines = computed<Line[]>(() => [
-  ...props.plan.clashes.map((c) => ({
-    about: c.key,
-    head: `${c.class.startsWith("--") ? "Property" : "Style"} ${c.class}`,
-    says: joined("is defined on both sides", c.fixed, c.becomes && `the kit’s becomes ${c.becomes}`),
-    chosen: c.decision,
-    choices: c.choices,
-  })),
   ...props.plan.seats.map((s) => ({
     about: s.key,
     head: `The ${s.role} on ${s.target}`,
@@ -45,9 +39,15 @@ const lines = computed<Line[]>(() => [
 </script>
 
 <template>
-  <section v-if="lines.length" class="mb-8" aria-label="Names, places and settings">
+  <section v-if="lines.length || plan.groups.length" class="mb-8" aria-label="Names, places and settings">
     <h2 class="mb-3">Names, places and settings</h2>
     <div class="sheet divide-y divide-hair">
+      <NameGroups
+        :delivery="delivery"
+        :plan="plan"
+        :disabled="disabled"
+        @decide="(a, w) => emit('decide', a, w)"
+      />
       <div v-for="l in lines" :key="l.about" class="flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-2.5">
         <p class="min-w-0 flex-1">
           <b>{{ l.head }}</b> <span class="text-faded">{{ l.says }}</span>
