@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"compactparcel/core/item"
 )
@@ -18,7 +19,49 @@ func (m *maker) seats() error {
 			return err
 		}
 	}
+	if _, ok := m.ask.Decisions[allSeats]; ok {
+		m.used[allSeats] = true
+	}
+	m.askForSeats()
 	return nil
+}
+
+// allSeats is the key of a decision about all seats of which nobody decided alone.
+var allSeats = Key(AboutSeat, "*")
+
+// askForSeats asks for the places that are open, all in one question.
+func (m *maker) askForSeats() {
+	var open []Seat
+	for _, s := range m.plan.Seats {
+		if s.Decision == "" {
+			open = append(open, s)
+		}
+	}
+	switch len(open) {
+	case 0:
+	case 1:
+		s := open[0]
+		m.question(s.Key, AboutSeat, fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", s.Site, s.Kit,
+			s.Role, s.Target), s.Choices)
+	default:
+		var places []string
+		narrow := true
+		for _, s := range open {
+			places = append(places, fmt.Sprintf("the %s on %s (%s or the kit's %s)", s.Role, s.Target, s.Site, s.Kit))
+			narrow = narrow && len(s.Choices) > 2
+		}
+		choices := []Choice{
+			{Decision: ForSite, Effect: "the site's parts stay; the kit's come in unplaced"},
+			{Decision: ForKit, Effect: "the kit's parts take these places; the site's are left unplaced, not deleted"},
+		}
+		if narrow {
+			choices = append(choices, Choice{Decision: Narrow, Effect: fmt.Sprintf(
+				"the kit's parts stand only on the pages they came with (%s); the site's stay on all others",
+				joined(m.deliveredPages()))})
+		}
+		m.question(allSeats, AboutSeat, fmt.Sprintf("%d places are claimed on both sides: %s.", len(open),
+			strings.Join(places, "; ")), choices)
+	}
 }
 
 // seat settles where one part of the delivery stands.
@@ -100,8 +143,13 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 		)
 	}
 	d, ok := m.decided(seat.Key, "")
-	fits := slices.ContainsFunc(seat.Choices, func(c Choice) bool { return c.Decision == d.Decision })
 	_, asked := m.ask.Decisions[seat.Key]
+	if !asked {
+		if all, said := m.ask.Decisions[allSeats]; said {
+			d, ok, asked = all, true, true
+		}
+	}
+	fits := slices.ContainsFunc(seat.Choices, func(c Choice) bool { return c.Decision == d.Decision })
 	switch {
 	case ok && !fits && asked:
 		return seat, &DecisionError{seat.Key, "choose " + choiceWords(seat.Choices), seat.Choices}
@@ -115,14 +163,10 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 		seat.Decision, seat.DecidedBy = d.Decision, ByPrior
 	case m.ask.Policy.asksNothing():
 		seat.Decision, seat.DecidedBy = ForSite, ByPolicy
-	default:
-		m.question(
-			seat.Key,
-			AboutSeat,
-			fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", other.Address, part.Address, seat.Role,
-				target),
-			seat.Choices,
-		)
+	default: // asked for with the others
+	}
+	if seat.DecidedBy == ByPerson {
+		m.settled[seat.Key] = Decided{Decision: seat.Decision}
 	}
 	return seat, nil
 }

@@ -163,8 +163,8 @@ func delivery() api.Delivery {
 			Touched: []plan.TouchedPage{
 				{Page: a("page/home"), Slug: "/", Ways: []string{"part/top", "menu/main"}},
 			},
-			Groups:  []plan.NameGroup{{Key: "group:card", Classes: 2, Properties: 1}},
-			Seats:   []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
+			Groups: []plan.NameGroup{{Key: "group:card", Classes: 2, Properties: 1}},
+			Seats:  []plan.Seat{{Role: "header", Target: "everywhere", Site: a("part/own"), Kit: a("part/top")}},
 			Needs: []plan.NeedRow{
 				{What: "x-clock >=2", State: "too old", Message: "1.4"},
 			},

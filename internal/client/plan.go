@@ -125,9 +125,7 @@ func (a *app) planDecided(p *plan.Plan) {
 			orOpen(s.Decision))
 		a.otherwise(s.Key, s.Decision, s.Choices)
 	}
-	for _, n := range p.Needs {
-		a.need(n)
-	}
+	a.needs(p.Needs)
 	for _, f := range p.Fills {
 		if f.Given {
 			as := ""
@@ -155,10 +153,31 @@ func (a *app) planDecided(p *plan.Plan) {
 }
 
 // need prints a need that the site does not meet by itself.
-func (a *app) need(n plan.NeedRow) {
-	if n.State == plan.Met {
-		return
+// needs prints the needs that are not met; what is optional and undecided in one line.
+func (a *app) needs(list []plan.NeedRow) {
+	var without []string
+	for _, n := range list {
+		switch {
+		case n.State == plan.Met:
+		case n.Optional && n.State != plan.Inside && n.Decision == "":
+			without = append(without, fmt.Sprintf("%s (%s)", n.What, needState(n.State)))
+		default:
+			a.need(n)
+		}
 	}
+	if len(without) > 0 {
+		a.say("Goes on without %s: %s", count(len(without), "optional need"), strings.Join(without, ", "))
+		if len(without) < 4 {
+			for _, n := range list {
+				if n.Optional && n.State != plan.Met && n.State != plan.Inside && n.Decision == "" {
+					a.otherwise(n.Key, n.Decision, n.Choices)
+				}
+			}
+		}
+	}
+}
+
+func (a *app) need(n plan.NeedRow) {
 	kind := "Need"
 	if n.Optional {
 		kind = "Optional"

@@ -146,6 +146,9 @@ describe("needs", () => {
     ])
     expect(text(w)).toContain("1 need is met.")
     expect(w.text()).not.toContain("menu/main")
+    expect(w.find("summary").text().replace(/\s+/g, " ")).toBe(
+      "Goes on without 1 optional need: setting/logo",
+    )
     expect(text(w)).toContain("missing setting/logo optional; a part shows it")
   })
 
