@@ -81,7 +81,8 @@ var inherited = words(
 	"color font font-family font-size font-style font-weight font-stretch font-variant font-feature-settings " +
 		"font-kerning line-height letter-spacing word-spacing text-align text-indent text-transform " +
 		"text-rendering direction writing-mode hyphens quotes list-style list-style-type cursor accent-color " +
-		"color-scheme caret-color tab-size white-space visibility -webkit-font-smoothing text-wrap overflow-wrap",
+		"color-scheme caret-color tab-size white-space visibility text-size-adjust " +
+		"-webkit-text-size-adjust -webkit-tap-highlight-color -webkit-font-smoothing text-wrap overflow-wrap",
 )
 
 // Subset gives the rules that the pieces use, in cascade order and in their

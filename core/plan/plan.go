@@ -398,7 +398,7 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 	}
 	for _, step := range []func() error{m.loadHistory, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write,
 		m.blends,
-		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.findTouchedPages, m.links, m.collectRows,
+		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.pieceOverrides, m.findTouchedPages, m.links, m.collectRows,
 		m.rejectUnusedDecisions} {
 		if err := step(); err != nil {
 			return nil, err

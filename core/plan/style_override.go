@@ -2,8 +2,9 @@ package plan
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"sort"
-	"strings"
 
 	"compactparcel/core/css"
 	"compactparcel/core/item"
@@ -26,27 +27,6 @@ type StyleOverride struct {
 
 // maxHits bounds how many hits are listed of one page.
 const maxHits = 200
-
-// cascadePriority is what decides between declarations (CSS Cascade 5, section 6), the first first.
-type cascadePriority [8]int
-
-func (a cascadePriority) outranks(b cascadePriority) bool {
-	for i := range a {
-		if a[i] != b[i] {
-			return a[i] > b[i]
-		}
-	}
-	return true
-}
-
-// winningDeclaration is a declaration that applies to an element.
-type winningDeclaration struct {
-	weight cascadePriority
-	value  string
-	site   bool
-	by     string
-	when   string
-}
 
 // shownSheet is a stylesheet of a page, in its order.
 type shownSheet struct {
@@ -76,40 +56,73 @@ func StyleOverrides(after item.Collection, page item.Head, own func(item.Address
 			}
 		}
 	}
+	sort.Slice(theirs, func(i, j int) bool { return theirs[i].Start < theirs[j].Start })
 	tree := markup.Parse(shown.Body, "")
-	best := map[*markup.Node]map[string][2]winningDeclaration{} // by property: of all rules, of the kit's
+	return cascadeOf(sheets).overrides(page.Address, tree,
+		func(n *markup.Node) bool { return standsIn(n.Start, theirs) }), nil
+}
+
+// sheetCascade is the cascade of both sides' sheets.
+type sheetCascade struct {
+	*css.Cascade
+	sheets []shownSheet
+}
+
+func cascadeOf(sheets []shownSheet) sheetCascade {
+	sources := make([][]byte, len(sheets))
 	for i, s := range sheets {
-		s.apply(i, tree, theirs, best)
+		sources[i] = s.src
 	}
+	return sheetCascade{css.NewCascade(sources...), sheets}
+}
+
+// overrides finds which properties of a document's elements a rule of the site's decides,
+// where the kit's rules alone would have them otherwise.
+func (c sheetCascade) overrides(of item.Address, tree *markup.Tree, skip func(*markup.Node) bool) []StyleOverride {
+	sheets := c.sheets
+	type best struct{ all, kit *css.Applied }
+	winners := map[*markup.Node]map[string]best{}
+	c.Apply(tree, skip, func(n *markup.Node, x css.Applied) {
+		if winners[n] == nil {
+			winners[n] = map[string]best{}
+		}
+		for _, name := range css.Longhands(x.Name, x.Value) {
+			b := winners[n][name]
+			if b.all == nil || x.Priority.Outranks(b.all.Priority) {
+				b.all = &x
+			}
+			if kits := x.Sheet < 0 || !sheets[x.Sheet].site; kits && (b.kit == nil || x.Priority.Outranks(b.kit.Priority)) {
+				b.kit = &x
+			}
+			winners[n][name] = b
+		}
+	})
 	var out []StyleOverride
 	for _, n := range tree.All {
-		var properties []string
-		for p, b := range best[n] {
-			if b[0].site && b[0].value != b[1].value {
-				properties = append(properties, p)
+		for _, p := range slices.Sorted(maps.Keys(winners[n])) {
+			b := winners[n][p]
+			kit := ""
+			if b.kit != nil {
+				kit = b.kit.Value
 			}
-		}
-		sort.Strings(properties)
-		for _, p := range properties {
+			if b.all.Sheet < 0 || !sheets[b.all.Sheet].site || b.all.Value == kit {
+				continue
+			}
 			if len(out) == maxHits {
-				return out, nil
+				return out
 			}
-			b := best[n][p]
-			out = append(
-				out,
-				StyleOverride{
-					Page:     page.Address,
-					Element:  css.PathTo(n),
-					Property: p,
-					Value:    b[0].value,
-					Kit:      b[1].value,
-					By:       b[0].by,
-					When:     b[0].when,
-				},
-			)
+			out = append(out, StyleOverride{
+				Page:     of,
+				Element:  css.PathTo(n),
+				Property: p,
+				Value:    b.all.Value,
+				Kit:      kit,
+				By:       fmt.Sprintf("%s %s", sheets[b.all.Sheet].of, b.all.Selector),
+				When:     b.all.When,
+			})
 		}
 	}
-	return out, nil
+	return out
 }
 
 // sheetsOf gives a page's stylesheets in their order; none when all are the kit's.
@@ -152,103 +165,6 @@ func sheetsOf(after item.Collection, reached []item.Address, own func(item.Addre
 	return out, nil
 }
 
-// apply holds all rules of a sheet against the kit's elements.
-func (s shownSheet) apply(order int, tree *markup.Tree, theirs []span.Span,
-	best map[*markup.Node]map[string][2]winningDeclaration) {
-	position := 0
-	css.Parse(s.src).Walk(func(r *css.Rule, around []*css.Rule) {
-		if r.At != "" {
-			return
-		}
-		var parents []css.Selector
-		when, unlayered := "", 1
-		for _, a := range around {
-			switch {
-			case a.At == "":
-				parents = a.Selectors
-			case strings.HasSuffix(a.At, "keyframes"):
-				return
-			case a.At == "layer":
-				unlayered = 0
-			default:
-				when = strings.TrimSpace(when + " @" + a.At + " " + string(a.Prelude.Of(s.src)))
-			}
-		}
-		if strings.Contains(when, "print") {
-			return
-		}
-		for _, sel := range r.Selectors {
-			if sel.Unknown || !steady(sel) {
-				continue
-			}
-			ids, classes, types := sel.Specificity()
-			for _, n := range tree.All {
-				if !n.Own || standsIn(n.Start, theirs) || !sel.Fits(n, parents) {
-					continue
-				}
-				for _, d := range r.Decls {
-					position++
-					important := 0
-					if d.Important {
-						important = 1
-					}
-					x := winningDeclaration{
-						cascadePriority{important, unlayered, 0, ids, classes, types, order, position},
-						string(css.Normalize([]byte(strings.TrimSpace(string(d.Value.Of(s.src)))))),
-						s.site,
-						fmt.Sprintf("%s %s", s.of, strings.Join(strings.Fields(string(sel.Of(s.src))), " ")),
-						when,
-					}
-					if best[n] == nil {
-						best[n] = map[string][2]winningDeclaration{}
-					}
-					for _, name := range longhands(d.Name, x.value) {
-						b := best[n][name]
-						if x.weight.outranks(b[0].weight) {
-							b[0] = x
-						}
-						if !s.site && x.weight.outranks(b[1].weight) {
-							b[1] = x
-						}
-						best[n][name] = b
-					}
-				}
-			}
-		}
-	})
-}
-
-// steady tells whether a selector holds at all moments, for the element itself.
-func steady(s css.Selector) bool {
-	for _, c := range s.Parts {
-		for _, x := range c.Simple {
-			if x.Type == css.ByElement || x.Type == css.ByPseudo && !alwaysSo[x.Name] {
-				return false
-			}
-		}
-	}
-	return true
-}
-
-var alwaysSo = map[string]bool{
-	"root":             true,
-	"is":               true,
-	"where":            true,
-	"not":              true,
-	"has":              true,
-	"empty":            true,
-	"first-child":      true,
-	"last-child":       true,
-	"only-child":       true,
-	"first-of-type":    true,
-	"last-of-type":     true,
-	"only-of-type":     true,
-	"nth-child":        true,
-	"nth-last-child":   true,
-	"nth-of-type":      true,
-	"nth-last-of-type": true,
-}
-
 func standsIn(at span.Span, list []span.Span) bool {
 	for _, s := range list {
 		if at.Start >= s.Start && at.Start < s.End {
@@ -258,29 +174,83 @@ func standsIn(at span.Span, list []span.Span) bool {
 	return false
 }
 
-// longhands gives the properties that a shorthand decides, those that its value names.
-func longhands(name, value string) []string {
-	sides := func(of string) []string { return []string{of + "-top", of + "-right", of + "-bottom", of + "-left"} }
-	switch name {
-	case "margin", "padding":
-		return sides(name)
-	case "background":
-		if strings.Contains(value, "url(") || strings.Contains(value, "gradient(") {
-			return []string{"background-color", "background-image"}
+// maxPieceOverrides bounds how many pieces of a delivery are held against the site's rules.
+const maxPieceOverrides = 24
+
+// pieceOverrides finds which of the site's rules still reach the elements of what comes new,
+// wherever it will stand: pages are looked at as they will be shown.
+func (m *maker) pieceOverrides() error {
+	var pieces []PlannedWrite
+	for _, p := range m.writes {
+		switch k := p.Head.Address.Kind; {
+		case p.KitAddress.IsZero() || m.rows[p.KitAddress] == nil || m.rows[p.KitAddress].Base != "":
+		case k == item.Section || k == item.Block || k == item.Part:
+			pieces = append(pieces, p)
 		}
-		return []string{"background-color"}
-	case "font":
-		out := []string{"font-size", "font-family"}
-		if strings.Contains(value, "/") {
-			out = append(out, "line-height")
-		}
-		if strings.Contains(value, "italic") || strings.Contains(value, "oblique") {
-			out = append(out, "font-style")
-		}
-		if strings.Contains(value, "bold") {
-			out = append(out, "font-weight")
-		}
-		return out
 	}
-	return []string{name}
+	if len(pieces) == 0 || len(m.site.Sheets()) == 0 {
+		return nil
+	}
+	sheets, err := m.sheetsThatMeet()
+	if err != nil {
+		return err
+	}
+	both := cascadeOf(sheets)
+	for i, p := range pieces {
+		if i == maxPieceOverrides {
+			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("Of %d new pieces, the first %d were compared with the "+
+				"site's rules.", len(pieces), maxPieceOverrides))
+			break
+		}
+		b, err := m.textOf(p)
+		if err != nil {
+			return err
+		}
+		m.plan.StyleOverrides = append(m.plan.StyleOverrides,
+			both.overrides(p.Head.Address, markup.Parse(b, p.Head.Meta.Context), nil)...)
+	}
+	return nil
+}
+
+// sheetsThatMeet are the site's stylesheets in their order, with those of the delivery
+// behind.
+func (m *maker) sheetsThatMeet() ([]shownSheet, error) {
+	var out []shownSheet
+	replaced := map[item.Address]bool{}
+	for _, p := range m.writes {
+		replaced[p.Head.Address] = true
+	}
+	place := map[item.Address]int{}
+	order, err := m.site.StyleOrder()
+	if err != nil {
+		return nil, err
+	}
+	for i, a := range order {
+		place[a] = i + 1
+	}
+	came := map[item.Address]bool{}
+	for _, o := range m.origins {
+		came[o.Item] = true
+	}
+	for _, h := range m.site.Sheets() {
+		if h.Address.Kind != item.Stylesheet || replaced[h.Address] || came[h.Address] {
+			continue
+		}
+		b, err := readSite(m.site, h)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, shownSheet{h.Address, b, true})
+	}
+	sort.SliceStable(out, func(i, j int) bool { return place[out[i].of] < place[out[j].of] })
+	for _, p := range m.writes {
+		if p.Head.Address.Kind == item.Stylesheet && !p.KitAddress.IsZero() {
+			b, err := m.textOf(p)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, shownSheet{p.Head.Address, b, false})
+		}
+	}
+	return out, nil
 }
