@@ -5,6 +5,7 @@ import (
 	"io/fs"
 	"testing"
 
+	"compactparcel/core/answers"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
@@ -134,7 +135,7 @@ func TestTheSchemaOfAnswers(t *testing.T) {
 		Fills:   []plan.FillRow{{Fillin: kit.Fillin{Name: "a", Label: "A", Type: "text"}, Value: "b", Given: true}},
 	}
 	for text, good := range map[string]bool{
-		string(p.Template("larch-saddle",
+		string(answers.Template(p, "larch-saddle",
 			plan.Request{Decisions: map[string]plan.Decided{"menu/main": {Decision: plan.Map,
 				To: item.MustAddress("menu/top")}}})): true,
 		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false,
@@ -143,7 +144,7 @@ func TestTheSchemaOfAnswers(t *testing.T) {
 		var doc any
 		require.NoError(t, yaml.Unmarshal([]byte(text), &doc))
 		err := holds(t, s, doc)
-		_, readErr := plan.ParseAnswers([]byte(text))
+		_, readErr := answers.Parse([]byte(text))
 		assert.Equal(t, good, err == nil, "%s: %v", text, err)
 		assert.Equal(t, good, readErr == nil, "what the schema says is what is read: %s: %v", text, readErr)
 	}

@@ -1,6 +1,12 @@
 package plan
 
-import "compactparcel/core/blend"
+import (
+	"fmt"
+	"strings"
+
+	"compactparcel/core/blend"
+	"compactparcel/core/item"
+)
 
 // Decision says what is done with something that a plan asks about. The set is closed;
 // which of them fit is said by the choices of each question.
@@ -107,4 +113,44 @@ func sideOf(d Decision) blend.Decision {
 	default:
 		return ""
 	}
+}
+
+// ParseDecided reads a decision as people write it: take, both, map:menu/main, blend:kit.
+func ParseDecided(s string) (Decided, error) {
+	word, to, ok := strings.Cut(s, ":")
+	d := Decided{Decision: Decision(word)}
+	if ok && d.Decision == Blend {
+		if d.Side = sideOf(Decision(to)); d.Side == "" {
+			return d, fmt.Errorf("%q: all conflicts of a blend are decided for one side by blend:site or blend:kit", s)
+		}
+		return d, nil
+	}
+	if ok && d.Decision == As {
+		d.Name = to
+		return d, item.CheckKey(to)
+	}
+	if ok {
+		if d.Decision != Map {
+			return d, fmt.Errorf("%q: only map names an item, as in map:menu/main, and blend a side", s)
+		}
+		a, err := item.ParseAddress(to)
+		if err != nil {
+			return d, err
+		}
+		d.To = a
+	}
+	return d, nil
+}
+
+// String is a decision as people write it.
+func (d Decided) String() string {
+	switch {
+	case !d.To.IsZero():
+		return string(d.Decision) + ":" + d.To.String()
+	case d.Name != "":
+		return string(d.Decision) + ":" + d.Name
+	case d.Side != "":
+		return string(d.Decision) + ":" + string(d.Side)
+	}
+	return string(d.Decision)
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"compactparcel/core/answers"
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/internal/api"
@@ -14,15 +15,15 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// answers are what a person says of a delivery: in a file, and by flags that go first.
-type answers struct {
+// answerFlags are what a person says of a delivery: in a file, and by flags that go first.
+type answerFlags struct {
 	decide, fill   []string
 	file, template string
 	policy, seats  string
 	only, pages    []string
 }
 
-func (w *answers) flags(cmd *cobra.Command) {
+func (w *answerFlags) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.StringArrayVar(
 		&w.decide,
@@ -50,7 +51,7 @@ func (w *answers) flags(cmd *cobra.Command) {
 }
 
 // read gives the answers for a kit; kit is empty where it is not known yet.
-func (w *answers) read(kit string) (api.Answers, error) {
+func (w *answerFlags) read(kit string) (api.Answers, error) {
 	decisions, fills := map[string]string{}, map[string]string{}
 	out := api.Answers{Decisions: &decisions, Fills: &fills}
 	asks := map[string]plan.PageRequest{}
@@ -59,7 +60,7 @@ func (w *answers) read(kit string) (api.Answers, error) {
 		if err != nil {
 			return out, fmt.Errorf("the answers cannot be read: %w", err)
 		}
-		a, err := plan.ParseAnswers(text)
+		a, err := answers.Parse(text)
 		if err == nil && kit != "" {
 			err = a.For(kit)
 		}
@@ -132,7 +133,7 @@ func (w *answers) read(kit string) (api.Answers, error) {
 }
 
 // wrote writes the template when one is wanted; then nothing else is done.
-func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
+func (a *app) wrote(w *answerFlags, d *api.Delivery) (bool, error) {
 	if w.template == "" || d.Plan == nil {
 		return false, nil
 	}
@@ -149,7 +150,7 @@ func (a *app) wrote(w *answers, d *api.Delivery) (bool, error) {
 		}
 		ask.Decisions[k] = decided
 	}
-	text := d.Plan.Template(d.Site, ask)
+	text := answers.Template(d.Plan, d.Site, ask)
 	if w.template == "-" {
 		_, err := a.out.Write(text)
 		return true, err

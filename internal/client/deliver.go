@@ -13,7 +13,7 @@ import (
 )
 
 func (a *app) deliver() *cobra.Command {
-	var says answers
+	var says answerFlags
 	var live bool
 	cmd := &cobra.Command{
 		Use:   "deliver NAME@VERSION|FILE SITE",

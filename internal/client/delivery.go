@@ -119,7 +119,7 @@ func (a *app) deliveryList() *cobra.Command {
 
 func (a *app) deliveryShow() *cobra.Command {
 	var replan bool
-	var says answers
+	var says answerFlags
 	cmd := &cobra.Command{
 		Use:     "show ID",
 		Aliases: []string{"plan"},
@@ -164,7 +164,7 @@ func (a *app) deliveryShow() *cobra.Command {
 }
 
 func (a *app) deliveryDecide() *cobra.Command {
-	var says answers
+	var says answerFlags
 	var live bool
 	cmd := &cobra.Command{
 		Use:   "decide ID",

@@ -1,4 +1,6 @@
-package plan
+// Package answers reads and writes what a person says about a delivery as a file, so that
+// it is repeated on other sites and reviewed like any text.
+package answers
 
 import (
 	"bytes"
@@ -10,25 +12,25 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 
 	"go.yaml.in/yaml/v3"
 )
 
-// AnswersFormat is the format of answers that this version writes and reads.
-const AnswersFormat = 1
+// Format is the format of answers that this version writes and reads.
+const Format = 1
 
-// maxAnswers is the largest file of answers that is read, in bytes.
-const maxAnswers = 1 << 20
+// maxBytes is the largest file of answers that is read, in bytes.
+const maxBytes = 1 << 20
 
-// Answers are all decisions, fill-ins and permissions of a delivery in one file, so that
-// it is repeated on other sites and reviewed like any text. api/schema/answers.schema.json
-// describes it.
+// Answers are all decisions, fill-ins and options of a delivery.
+// api/schema/answers.schema.json describes the file.
 type Answers struct {
 	Format int `yaml:"format"`
 	// Kit is the kit that they are for: NAME or NAME@VERSION; empty: any.
 	Kit       string            `yaml:"kit,omitempty"`
-	Policy    Policy            `yaml:"policy,omitempty"`
-	Seats     SeatOption        `yaml:"seats,omitempty"`
+	Policy    plan.Policy       `yaml:"policy,omitempty"`
+	Seats     plan.SeatOption   `yaml:"seats,omitempty"`
 	Only      []string          `yaml:"only,omitempty"`      // the kit's items that shall come
 	Pages     map[string]Page   `yaml:"pages,omitempty"`     // page/KEY → its title and address
 	Decisions map[string]string `yaml:"decisions,omitempty"` // question → decision, or map:kind/key
@@ -41,18 +43,18 @@ type Page struct {
 	Slug  string `yaml:"address,omitempty"`
 }
 
-// ParseAnswers reads answers in YAML 1.2 or JSON. A member that is not known, a key that
+// Parse reads answers in YAML 1.2 or JSON. A member that is not known, a key that
 // stands twice and another format are errors that name the line.
-func ParseAnswers(text []byte) (*Answers, error) {
-	if len(text) > maxAnswers {
-		return nil, fmt.Errorf("the answers have %d bytes; at most %d are read", len(text), maxAnswers)
+func Parse(text []byte) (*Answers, error) {
+	if len(text) > maxBytes {
+		return nil, fmt.Errorf("the answers have %d bytes; at most %d are read", len(text), maxBytes)
 	}
 	dec := yaml.NewDecoder(bytes.NewReader(text))
 	dec.KnownFields(true)
 	var a Answers
 	if err := dec.Decode(&a); err != nil {
 		if errors.Is(err, io.EOF) {
-			return nil, fmt.Errorf("the answers are empty: write at least format: %d", AnswersFormat)
+			return nil, fmt.Errorf("the answers are empty: write at least format: %d", Format)
 		}
 		return nil, fmt.Errorf("the answers cannot be read: %w", err)
 	}
@@ -61,15 +63,15 @@ func ParseAnswers(text []byte) (*Answers, error) {
 	}
 	switch {
 	case a.Format == 0:
-		return nil, fmt.Errorf("the answers name no format: write format: %d", AnswersFormat)
-	case a.Format > AnswersFormat:
-		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, AnswersFormat)
+		return nil, fmt.Errorf("the answers name no format: write format: %d", Format)
+	case a.Format > Format:
+		return nil, fmt.Errorf("the answers are in format %d; this version reads up to %d", a.Format, Format)
 	}
-	if a.Policy != "" && !slices.Contains(PolicyNames(), string(a.Policy)) {
+	if a.Policy != "" && !slices.Contains(plan.PolicyNames(), string(a.Policy)) {
 		return nil, fmt.Errorf("the answers name the policy %q; there are %s", a.Policy,
-			strings.Join(PolicyNames(), ", "))
+			strings.Join(plan.PolicyNames(), ", "))
 	}
-	if a.Seats != "" && !slices.Contains(SeatOptions, a.Seats) {
+	if a.Seats != "" && !slices.Contains(plan.SeatOptions, a.Seats) {
 		return nil, fmt.Errorf("the answers' seats are %q; write ask, site or kit", a.Seats)
 	}
 	for _, o := range a.Only {
@@ -78,7 +80,7 @@ func ParseAnswers(text []byte) (*Answers, error) {
 		}
 	}
 	for about, d := range a.Decisions {
-		if _, err := ParseDecided(d); err != nil {
+		if _, err := plan.ParseDecided(d); err != nil {
 			return nil, fmt.Errorf("the answer for %s: %w", about, err)
 		}
 	}
@@ -94,59 +96,19 @@ func (a *Answers) For(kit string) error {
 	return nil
 }
 
-// ParseDecided reads a decision as people write it: take, both, map:menu/main, blend:kit.
-func ParseDecided(s string) (Decided, error) {
-	word, to, ok := strings.Cut(s, ":")
-	d := Decided{Decision: Decision(word)}
-	if ok && d.Decision == Blend {
-		if d.Side = sideOf(Decision(to)); d.Side == "" {
-			return d, fmt.Errorf("%q: all conflicts of a blend are decided for one side by blend:site or blend:kit", s)
-		}
-		return d, nil
-	}
-	if ok && d.Decision == As {
-		d.Name = to
-		return d, item.CheckKey(to)
-	}
-	if ok {
-		if d.Decision != Map {
-			return d, fmt.Errorf("%q: only map names an item, as in map:menu/main, and blend a side", s)
-		}
-		a, err := item.ParseAddress(to)
-		if err != nil {
-			return d, err
-		}
-		d.To = a
-	}
-	return d, nil
-}
-
-// String is a decision as people write it.
-func (d Decided) String() string {
-	switch {
-	case !d.To.IsZero():
-		return string(d.Decision) + ":" + d.To.String()
-	case d.Name != "":
-		return string(d.Decision) + ":" + d.Name
-	case d.Side != "":
-		return string(d.Decision) + ":" + string(d.Side)
-	}
-	return string(d.Decision)
-}
-
 // Template writes answers to fill in for a plan: what was answered stands there, what is
 // open is a comment with its choices and what each leads to.
-func (p *Plan) Template(site string, ask Request) []byte {
+func Template(p *plan.Plan, site string, ask plan.Request) []byte {
 	var b strings.Builder
 	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
 	line("# Answers for %s@%s, as planned for %s. Give them with --answers FILE,", p.Kit, p.Version, site)
 	line("# also for other sites. Lines that begin with # are not read.")
-	line("format: %d", AnswersFormat)
+	line("format: %d", Format)
 	line("kit: %s", scalar(p.Kit+"@"+p.Version))
 	line("policy: %s", scalar(string(p.Policy)))
 	seats := ask.Seats
 	if seats == "" {
-		seats = SeatsAsk
+		seats = plan.SeatsAsk
 	}
 	line("seats: %s", seats)
 	if len(ask.Only) > 0 {
@@ -167,15 +129,15 @@ func (p *Plan) Template(site string, ask Request) []byte {
 		line("  %s: %s", scalar(about), scalar(text))
 	}
 	for _, q := range p.Questions {
-		if q.Kind == AboutFill {
+		if q.Kind == plan.AboutFill {
 			continue
 		}
 		comment(line, q.Message)
 		first := ""
 		for _, c := range q.Choices {
 			word := c.Written()
-			if c.Decision == Map {
-				_, name := ParseKey(q.Key)
+			if c.Decision == plan.Map {
+				_, name := plan.ParseKey(q.Key)
 				kind, _, _ := strings.Cut(name, "/")
 				word += ":" + kind + "/NAME"
 			}
