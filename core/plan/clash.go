@@ -258,7 +258,7 @@ func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 		c.Choices = append(c.Choices, Choice{Decision: Mark, Effect: fmt.Sprintf(
 			"every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())})
 	}
-	if d, ok := m.decided(c.Key, ""); ok {
+	if d, ok := m.decided(c.Key, about(c.Kit, c.Site)); ok {
 		if !slices.ContainsFunc(c.Choices, func(x Choice) bool { return x.Decision == d.Decision }) {
 			return c, &DecisionError{c.Key, strings.TrimPrefix(c.Fixed+"; ", "; ") + "choose " +
 				choiceWords(c.Choices), c.Choices}

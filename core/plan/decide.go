@@ -67,7 +67,7 @@ func (m *maker) decide(row *Row) error {
 // decisionOn gives the decision on an item's row: of now, or of an earlier delivery.
 func (m *maker) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
 	if d, ok := m.ask.Decisions[key]; ok {
-		m.used[key] = true
+		m.used[key], m.subjects[key] = true, row.SubjectDigest
 		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
 			m.plan.Notes = append(m.plan.Notes,
 				fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))

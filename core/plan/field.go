@@ -127,7 +127,11 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		}
 	}
 	row.Choices = append(row.Choices, Choice{Decision: Leave, Effect: "it stays empty where the kit shows it"})
-	d, ok := m.decided(key, "")
+	facts := []string{string(wanted)}
+	for _, c := range row.Choices {
+		facts = append(facts, c.Written())
+	}
+	d, ok := m.decided(key, about(facts...))
 	_, asked := m.ask.Decisions[key]
 	fits := ok && slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Written() == d.String() })
 	switch {

@@ -138,6 +138,12 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	}
 	here, kits := site.NormalizedDigest != origin.NormalizedDigest, normalized != origin.NormalizedDigest
 	alike := site.NormalizedDigest == normalized
+	if !came && !alike {
+		if row.plain, err = m.plainlyAlike(h, site); err != nil {
+			return nil, err
+		}
+		alike = row.plain
+	}
 	if came && origin.Meta != nil {
 		meta := m.metaUnderT(h)
 		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)
@@ -154,6 +160,24 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		row.Base = "" // nothing to blend
 	}
 	return row, nil
+}
+
+// plainlyAlike tells whether an item that did not come with this kit is the kit's, but for
+// names that the kit's gets because stylesheets of both sides define them: the site's stays,
+// in the site's look.
+func (m *maker) plainlyAlike(h, site item.Head) (bool, error) {
+	if len(m.names) == 0 && !m.marked || !h.Address.Kind.IsMarkup() {
+		return false, nil
+	}
+	ours, err := m.plainly(h)
+	if err != nil {
+		return false, err
+	}
+	normalized := h.NormalizedDigest
+	if ours != nil {
+		normalized = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
+	}
+	return site.NormalizedDigest == normalized, nil
 }
 
 // stand finds the standing of an item that the site has: whether it came with an earlier

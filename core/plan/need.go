@@ -292,7 +292,11 @@ func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) err
 		row.Choices = append(row.Choices,
 			Choice{Decision: Leave, Effect: "what needs it stays out: " + strings.Join(names, ", ")})
 	}
-	d, ok := m.decided(row.Key, "")
+	facts := []string{row.What, string(row.State)}
+	for _, c := range row.Choices {
+		facts = append(facts, c.Written())
+	}
+	d, ok := m.decided(row.Key, about(facts...))
 	if ok {
 		fits := false
 		for _, c := range row.Choices {

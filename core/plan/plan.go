@@ -160,6 +160,7 @@ type Row struct {
 	Conflicts []blend.Conflict `json:"conflicts,omitempty"`
 
 	unedited bool // on the site, since it was delivered
+	plain    bool // the same on both sides but for names that are kept apart
 	inUse    bool // a withdrawn one
 }
 
@@ -247,15 +248,6 @@ type Plan struct {
 	BytesIn        int64           `json:"bytesIn"`
 }
 
-// Digest is the plan's identity: what a person looked at when they said yes.
-func (p *Plan) Digest() item.Digest {
-	b, err := kit.CanonicalJSON(p)
-	if err != nil {
-		panic(err) // a plan holds only plain values
-	}
-	return item.DigestOf(b)
-}
-
 // PlannedWrite is one item as the delivery will write it.
 type PlannedWrite struct {
 	KitAddress item.Address
@@ -294,6 +286,8 @@ type Result struct {
 	Deletions []item.Head
 	// Decisions are all decisions that hold, those of earlier deliveries too that still do.
 	Decisions map[string]Decided
+	// Subjects are the digests of what the decisions of the request decide, by their keys.
+	Subjects map[string]item.Digest
 }
 
 // DecisionError is a decision that does not fit.
@@ -345,6 +339,7 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		names:         facts.Renames{},
 		worn:          map[facts.Name]bool{},
 		settled:       map[string]Decided{},
+		subjects:      map[string]item.Digest{},
 		used:          map[string]bool{},
 		origins:       map[item.Address]Origin{},
 		rows:          map[item.Address]*Row{},
@@ -421,7 +416,7 @@ func siteOnly(c item.Collection) []item.Address {
 
 func (m *maker) result() *Result {
 	out := &Result{Plan: m.plan, Writes: m.writes, Kept: m.kept, Deletions: m.deletions, Moved: m.moved}
-	out.Decisions = map[string]Decided{}
+	out.Decisions, out.Subjects = map[string]Decided{}, m.subjects
 	for key, d := range m.prior.Decisions {
 		if carries(key) || d.Decision == Map || d.Decision == Keep {
 			out.Decisions[key] = d
@@ -457,6 +452,7 @@ type maker struct {
 	names         facts.Renames                 // of classes, custom properties, animations and fonts
 	worn          map[facts.Name]bool           // names for which the site's rules hold and the kit's stay out
 	settled       map[string]Decided            // what T does about single names, for the deliveries to come
+	subjects      map[string]item.Digest        // of what was decided, by key
 	scripts       []factsFrom                   // that may name something; nil until they are looked for
 	used          map[string]bool               // decisions that found their question
 	writes        []PlannedWrite
@@ -499,9 +495,12 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	d, ok := m.ask.Decisions[key]
 	if !ok {
 		d, ok = m.prior.Decisions[key]
-		return d, ok && carries(key)
+		return d, ok && carries(key) && !d.isAbout(about, key)
 	}
 	m.used[key] = true
+	if about != "" {
+		m.subjects[key] = about
+	}
 	if d.SubjectDigest != "" && about != "" && d.SubjectDigest != about {
 		m.plan.Notes = append(m.plan.Notes,
 			fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))
@@ -509,6 +508,20 @@ func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
 	}
 	return d, true
 }
+
+// isAbout tells whether a decision of an earlier delivery was about something else. What was
+// said of a token or a single name holds whatever the kit's next version makes of it.
+func (d Decided) isAbout(other item.Digest, key string) bool {
+	switch kind, _ := ParseKey(key); kind {
+	case AboutGroup, AboutSeat, AboutNeed, AboutField:
+		return d.SubjectDigest != "" && other != "" && d.SubjectDigest != other
+	default:
+		return false
+	}
+}
+
+// about is the digest of what a decision decides, of the facts that it rests on.
+func about(facts ...string) item.Digest { return item.DigestOf([]byte(strings.Join(facts, "\x00"))) }
 
 // carries tells whether what was decided about a key holds for later deliveries: what a
 // class, a seat or a need means does not change with the kit's version.

@@ -46,12 +46,15 @@ func PolicyNames() []string {
 }
 
 // standsBeside tells whether a kit's item whose name is taken can come in beside the site's,
-// under a name of its own, so that nothing changes for either side. Parts and menus are not
-// among them: visitors would see two; nor are pages, whose address people know.
+// under a name of its own, so that nothing changes for either side; where a part stands is a
+// question of its own. Menus are not among them, since a part of the kit may be meant to show
+// the site's; nor are pages, whose address people know.
 func (m *maker) standsBeside(k item.Kind) bool {
 	switch k {
 	case item.Stylesheet, item.Tokens:
 		return !m.looksOnly()
+	case item.Part:
+		return m.ask.Policy != Unattended
 	case item.Media, item.Section, item.Block, item.Form:
 		return true
 	default:

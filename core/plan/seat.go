@@ -142,7 +142,7 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 			},
 		)
 	}
-	d, ok := m.decided(seat.Key, "")
+	d, ok := m.decided(seat.Key, about(seat.Site.String(), seat.Kit.String()))
 	_, asked := m.ask.Decisions[seat.Key]
 	if !asked {
 		if all, said := m.ask.Decisions[allSeats]; said {

@@ -65,7 +65,7 @@ func (m *maker) proposal(a item.Address, value any) error {
 		row.Site = string(b)
 	}
 	m.addPrecondition(a)
-	d, decided := m.decided(row.Key, "")
+	d, decided := m.decided(row.Key, about(fmt.Sprint(row.Proposed), fmt.Sprint(row.Site)))
 	switch {
 	case item.SiteOnly(a.Key) && decided:
 		return &DecisionError{row.Key, "each site's own: a kit cannot set it", nil}

@@ -140,7 +140,7 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 	}
 	row.Key = Key(AboutToken, row.Property)
 	row.Decision, row.DecidedBy = Keep, ByPolicy
-	d, ok := m.decided(row.Key, "")
+	d, ok := m.decided(row.Key, about(row.Site, row.Kit, row.Nearest))
 	if !ok {
 		if d, ok = m.decided(allTokens, ""); ok &&
 			!slices.ContainsFunc(row.Choices, func(c Choice) bool { return c.Decision == d.Decision }) {

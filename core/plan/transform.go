@@ -127,6 +127,15 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 	return out, nil
 }
 
+// plainly is transformed without the names that are kept apart.
+func (m *maker) plainly(h item.Head) ([]byte, error) {
+	names, marked, renames := m.names, m.marked, m.renames
+	m.names, m.marked, m.renames = nil, false, nil
+	out, err := m.transformed(h)
+	m.names, m.marked, m.renames = names, marked, renames
+	return out, err
+}
+
 // changes tells whether T does anything to an item.
 func (m *maker) changes(h item.Head, f *facts.Facts, renames facts.Renames) bool {
 	if m.marked && (h.Address.Kind.IsMarkup() || h.Address.Kind == item.Stylesheet) ||
@@ -204,7 +213,11 @@ func (m *maker) write() error {
 		if !ok {
 			continue
 		}
-		content, err := m.transformed(h)
+		under := m.transformed
+		if row.plain {
+			under = m.plainly
+		}
+		content, err := under(h)
 		if err != nil {
 			return err
 		}

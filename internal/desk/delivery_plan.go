@@ -43,15 +43,19 @@ func (d *Desk) DeliveryOpen(
 	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
 		return nil, err
 	}
-	if _, err := d.plan(ctx, c, v, ask); err != nil {
+	result, err := d.plan(ctx, c, v, ask)
+	if err != nil {
 		return nil, explain(what, err)
 	}
-	text, _ := json.Marshal(ask)
+	made, err := planned(c, ask, result)
+	if err != nil {
+		return nil, explain(what, err)
+	}
 	row := store.Delivery{
 		CollectionID: c.ID,
 		KitVersionID: v.ID,
 		State:        Opened,
-		Ask:          string(text),
+		Ask:          made.Ask,
 		BaseRev:      c.Revision,
 		Etag:         1,
 		ByUser:       p.Name,
@@ -62,6 +66,9 @@ func (d *Desk) DeliveryOpen(
 		if err := tx.Deliveries().Create(&row); err != nil {
 			return err
 		}
+		if err := tx.Deliveries().Plan(row.ID, row.Etag, made, d.Now()); err != nil {
+			return err
+		}
 		if err := tx.NoteSubject(fmt.Sprintf("delivery %d", row.ID)); err != nil {
 			return err
 		}
@@ -70,7 +77,7 @@ func (d *Desk) DeliveryOpen(
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Replan(ctx, p, row.ID))
+	return done(d.Delivery(ctx, p, row.ID))
 }
 
 func (d *Desk) plan(
@@ -199,26 +206,36 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	// A decision is bound to what it decided about, so that it outlives a new plan
-	// only as long as it means the same.
-	for _, row := range result.Plan.Rows {
-		key := row.Address.String()
-		if dec, ok := ask.Decisions[key]; ok && dec.SubjectDigest == "" {
-			dec.SubjectDigest = row.SubjectDigest
-			ask.Decisions[key] = dec
-		}
+	made, err := planned(c, ask, result)
+	if err != nil {
+		return nil, explain(what, err)
 	}
-	askText, _ := json.Marshal(ask)
-	planText, _ := json.Marshal(result.Plan)
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		return tx.Deliveries().Plan(id, info.Etag, store.DeliveryPlan{
-			Ask: string(askText), Plan: string(planText), Digest: result.Plan.Digest(), Base: c.Revision,
-		}, d.Now())
+		return tx.Deliveries().Plan(id, info.Etag, made, d.Now())
 	})
 	if err != nil {
 		return nil, explain(what, err)
 	}
 	return done(d.Delivery(ctx, p, id))
+}
+
+// planned is a plan as it is kept. A decision is bound to what it decided, so that it
+// outlives a new plan only as long as it means the same.
+func planned(c *store.Collection, ask plan.Request, result *plan.Result) (store.DeliveryPlan, error) {
+	for key, dec := range ask.Decisions {
+		if about := result.Subjects[key]; about != "" && dec.SubjectDigest == "" {
+			dec.SubjectDigest = about
+			ask.Decisions[key] = dec
+		}
+	}
+	askText, err := json.Marshal(ask)
+	if err != nil {
+		return store.DeliveryPlan{}, err
+	}
+	planText, err := json.Marshal(result.Plan)
+	return store.DeliveryPlan{
+		Ask: string(askText), Plan: string(planText), Digest: result.Plan.Digest(), Base: c.Revision,
+	}, err
 }
 
 // nextStep is what can be done with a delivery in a state.

@@ -283,8 +283,7 @@ func TestADelivery(t *testing.T) {
 
 	del, err := d.DeliveryOpen(ctx, librarian, "tops", "1.0.0", "two", plan.Request{})
 	require.NoError(t, err)
-	require.Len(t, del.Planned.Questions, 2,
-		"the menu, and a class that differs: the whole of the site's is not the kit's")
+	require.Len(t, del.Planned.Questions, 1, "the menu: a class that differs is kept apart, unasked")
 	del, err = d.DeliveryDecide(
 		ctx,
 		librarian,
@@ -292,8 +291,7 @@ func TestADelivery(t *testing.T) {
 		del.Etag,
 		&desk.Answer{
 			Decisions: map[string]plan.Decided{
-				"menu/main":       {Decision: plan.Take},
-				"stylesheet/base": {Decision: plan.Both},
+				"menu/main": {Decision: plan.Take},
 			},
 		},
 	)
