@@ -66,30 +66,6 @@ func (h Head) State() Digest {
 	return DigestOf([]byte(h.Address.String() + "\x00" + string(h.Doc) + "\x00" + string(meta)))
 }
 
-// CollectionDigest is over address, content and metadata of the items, settings
-// included, and nothing else. The order in which they come does not matter.
-func CollectionDigest(heads []Head) Digest {
-	states := make(map[Address]Digest, len(heads))
-	for _, h := range heads {
-		states[h.Address] = h.State()
-	}
-	return DigestOfStates(states)
-}
-
-// DigestOfStates is CollectionDigest for items whose states are known.
-func DigestOfStates(states map[Address]Digest) Digest {
-	lines := make([]string, 0, len(states))
-	for a, s := range states {
-		lines = append(lines, a.String()+" "+string(s))
-	}
-	sort.Strings(lines)
-	sum := sha256.New()
-	for _, l := range lines {
-		io.WriteString(sum, l+"\n")
-	}
-	return Digest(hex.EncodeToString(sum.Sum(nil)))
-}
-
 // Collection is what the core knows of any home of items.
 type Collection interface {
 	Heads() []Head // sorted by address

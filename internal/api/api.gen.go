@@ -837,7 +837,7 @@ type DeliveryState string
 // Difference A place whose value is not the same everywhere.
 type Difference = repeat.Difference
 
-// Digest A SHA-256 in lower-case hex; empty where there is none.
+// Digest A SHA-256 in lower-case hex, for a collection behind its scheme (lt1-); empty where there is none.
 type Digest = item.Digest
 
 // Draft Changes over the live state that nobody else sees yet.

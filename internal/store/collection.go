@@ -22,20 +22,18 @@ func (r Collections) ByID(id int64) (*Collection, error) {
 	return one[Collection](r.t.db.Where("id = ?", id))
 }
 
-// OfKind lists the collections of a kind by name.
+// OfKind lists the collections of a kind by name, without their sums.
 func (r Collections) OfKind(kind CollectionKind) ([]Collection, error) {
-	return all[Collection](r.t.db.Where("kind = ?", kind).Order("name"))
+	return all[Collection](r.t.db.Omit("Sum").Where("kind = ?", kind).Order("name"))
 }
 
 // Lock takes a collection's row for this transaction and gives it as it is now.
 func (r Collections) Lock(id int64) (*Collection, error) { return lockRow[Collection](r.t.db, id) }
 
-// emptyDigest is the digest of a collection without items.
-var emptyDigest = item.CollectionDigest(nil)
-
 // Create makes an empty collection.
 func (r Collections) Create(kind CollectionKind, name, title string, now time.Time) (*Collection, error) {
-	c := &Collection{Kind: kind, Name: name, Title: title, Digest: emptyDigest, CreatedAt: now}
+	var empty item.CollectionSum
+	c := &Collection{Kind: kind, Name: name, Title: title, Digest: empty.Digest(), Sum: empty.Bytes(), CreatedAt: now}
 	return c, r.t.db.Create(c).Error
 }
 

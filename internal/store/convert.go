@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"sort"
 	"strings"
 	"time"
 
@@ -331,7 +332,7 @@ func (c *converter) collection(id int64) error {
 		for _, x := range begins[r.rev] {
 			states[x.a] = x.state
 		}
-		now := string(item.DigestOfStates(states))
+		now := digestOfStates(states)
 		if now == r.digest {
 			continue
 		}
@@ -346,6 +347,16 @@ func (c *converter) collection(id int64) error {
 		}
 	}
 	return nil
+}
+
+// digestOfStates is the digest of a collection as schema 7 has it.
+func digestOfStates(states map[item.Address]item.Digest) string {
+	lines := make([]string, 0, len(states))
+	for a, s := range states {
+		lines = append(lines, a.String()+" "+string(s)+"\n")
+	}
+	sort.Strings(lines)
+	return string(item.DigestOf([]byte(strings.Join(lines, ""))))
 }
 
 // whereUsed brings up the index of what names a setting.

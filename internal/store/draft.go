@@ -179,12 +179,28 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 	if _, err := t.LockDraft(d.ID); err != nil {
 		return 0, err
 	}
-	states, byID, err := liveStates(t.db, c.ID)
+	var items []DraftItem
+	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&items).Error; err != nil {
+		return 0, err
+	}
+	var preconditions []DraftPrecondition
+	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&preconditions).Error; err != nil {
+		return 0, err
+	}
+	var ids []string
+	var at []item.Address
+	for _, it := range items {
+		ids, at = append(ids, it.ItemID), append(at, it.Head().Address)
+	}
+	for _, p := range preconditions {
+		at = append(at, item.Address{Kind: p.Kind, Key: p.Key})
+	}
+	byID, err := liveByID(t.db, c.ID, ids)
 	if err != nil {
 		return 0, err
 	}
-	var items []DraftItem
-	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&items).Error; err != nil {
+	states, err := liveAt(t.db, c.ID, at)
+	if err != nil {
 		return 0, err
 	}
 	var stale StaleError
@@ -201,10 +217,6 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 			stale.Conflicts = append(stale.Conflicts, Conflict{h.Address, "has been changed since"})
 		}
 		changes = append(changes, Change{Delete: it.Op == Delete, Head: h})
-	}
-	var preconditions []DraftPrecondition
-	if err := t.db.Where("draft_id = ?", d.ID).Order("kind, item_key").Find(&preconditions).Error; err != nil {
-		return 0, err
 	}
 	for _, p := range preconditions {
 		a := item.Address{Kind: p.Kind, Key: p.Key}

@@ -74,12 +74,14 @@ const (
 
 // Collection is a library, a site, a sealed kit or what was read from a file.
 type Collection struct {
-	ID        int64
-	Kind      CollectionKind
-	Name      string
-	Title     string
-	Revision  int64
-	Digest    item.Digest
+	ID       int64
+	Kind     CollectionKind
+	Name     string
+	Title    string
+	Revision int64
+	Digest   item.Digest
+	// Sum is the item.CollectionSum that the digest is of.
+	Sum       []byte
 	CreatedAt time.Time
 }
 

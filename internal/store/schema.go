@@ -56,7 +56,8 @@ func migrate(ctx context.Context, cfg *driver.Config, blobs *blob.Store) error {
 		return fmt.Errorf("reading the version of the tables: %w", err)
 	}
 	p, err := goose.NewProvider(goose.DialectMySQL, db, files,
-		goose.WithGoMigrations(goose.NewGoMigration(convertVersion, &goose.GoFunc{RunDB: convert(blobs)}, nil)))
+		goose.WithGoMigrations(goose.NewGoMigration(convertVersion, &goose.GoFunc{RunDB: convert(blobs)}, nil),
+			goose.NewGoMigration(sumVersion, &goose.GoFunc{RunDB: sums}, nil)))
 	if err != nil {
 		return err
 	}
@@ -81,5 +82,5 @@ func SchemaVersion() (int64, error) {
 	}
 	var v int64
 	_, err = fmt.Sscanf(files[len(files)-1], "migrations/%d_", &v)
-	return max(v, convertVersion), err
+	return max(v, convertVersion, sumVersion), err
 }

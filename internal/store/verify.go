@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -298,9 +299,16 @@ func (v *verifier) collection(c *Collection) error {
 				slugs[h.Meta.Slug] = h.Address
 			}
 		}
-		if d := item.DigestOfStates(states); d != c.Digest {
+		var sum item.CollectionSum
+		for a, state := range states {
+			sum.Add(a, state)
+		}
+		if d := sum.Digest(); d != c.Digest || !bytes.Equal(c.Sum, sum.Bytes()) {
 			if v.mend {
-				if err := tx.Model(&Collection{}).Where("id = ?", c.ID).Update("digest", d).Error; err != nil {
+				if err := tx.Model(&Collection{}).
+					Where("id = ?", c.ID).
+					Updates(map[string]any{"digest": d, "sum": sum.Bytes()}).
+					Error; err != nil {
 					return err
 				}
 				if err := tx.Model(&Revision{}).

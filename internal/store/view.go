@@ -210,7 +210,12 @@ func (v *View) Facts(h item.Head) (*facts.Facts, error) { return v.store.Facts(v
 func (v *View) PageAt(slug string) (item.Address, bool) { a, ok := v.slugs[slug]; return a, ok }
 
 // Digest is the state's digest.
-func (v *View) Digest() item.Digest { return item.CollectionDigest(v.heads) }
+func (v *View) Digest() item.Digest {
+	if v.Draft == nil && v.Rev == v.Collection.Revision {
+		return v.Collection.Digest // kept up at each write
+	}
+	return item.CollectionDigest(v.heads)
+}
 
 // MediaWith finds a media item by its exact digest.
 func (v *View) MediaWith(d item.Digest) (item.Address, bool) { a, ok := v.media[d]; return a, ok }

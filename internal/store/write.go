@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -45,21 +46,45 @@ func (e *StaleError) Error() string {
 	return "the site has changed in the meantime: " + strings.Join(parts, "; ")
 }
 
-// liveStates gives address → state and id → row of the open rows.
-func liveStates(tx *gorm.DB, id int64) (map[item.Address]item.Digest, map[string]Item, error) {
-	var rows []Item
-	if err := tx.Select("id, item_id, kind, item_key, state").
-		Where("collection_id = ? AND to_rev = ?", id, Forever).
-		Find(&rows).
-		Error; err != nil {
-		return nil, nil, err
+// liveByID gives the open rows of some items by their permanent ids: what a change is about,
+// and not the whole of a collection.
+func liveByID(tx *gorm.DB, id int64, ids []string) (map[string]Item, error) {
+	out := make(map[string]Item, len(ids))
+	for part := range slices.Chunk(ids, 500) {
+		var rows []Item
+		if err := tx.Select("id, item_id, kind, item_key, state").
+			Where("collection_id = ? AND to_rev = ? AND item_id IN ?", id, Forever, part).
+			Find(&rows).
+			Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.ItemID] = r
+		}
 	}
-	states, byID := make(map[item.Address]item.Digest, len(rows)), make(map[string]Item, len(rows))
-	for _, r := range rows {
-		states[r.Address()] = r.State
-		byID[r.ItemID] = r
+	return out, nil
+}
+
+// liveAt gives the states of the items that are at some addresses.
+func liveAt(tx *gorm.DB, id int64, list []item.Address) (map[item.Address]item.Digest, error) {
+	out := make(map[item.Address]item.Digest, len(list))
+	for part := range slices.Chunk(list, 400) {
+		pairs := make([][]any, len(part))
+		for i, a := range part {
+			pairs[i] = []any{string(a.Kind), a.Key}
+		}
+		var rows []Item
+		if err := tx.Select("kind, item_key, state").
+			Where("collection_id = ? AND to_rev = ? AND (kind, item_key) IN ?", id, Forever, pairs).
+			Find(&rows).
+			Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.Address()] = r.State
+		}
 	}
-	return states, byID, nil
+	return out, nil
 }
 
 // slugOf gives the address that no other page of a site may have; nil for all else. Pages
@@ -112,11 +137,20 @@ func (e *StaleError) slugs(tx *gorm.DB, c *Collection, rows []Item) error {
 
 // Write makes one new revision of a locked collection from changes. Rows that a
 // change leaves as they are stay; a change that changes nothing makes no row.
-// It gives the revision, which is the old one when nothing changed at all.
+// It gives the revision, which is the old one when nothing changed at all. Its cost follows
+// the changes, not the collection.
 func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
-	states, byID, err := liveStates(t.db, c.ID)
+	ids := make([]string, len(changes))
+	for i, ch := range changes {
+		ids[i] = ch.Head.ID
+	}
+	byID, err := liveByID(t.db, c.ID, ids)
 	if err != nil {
 		return 0, err
+	}
+	sum, ok := item.CollectionSumOf(c.Sum)
+	if !ok {
+		return 0, fmt.Errorf("the sum of the items of %s: %w", c.Name, ErrDamaged)
 	}
 	rev := c.Revision + 1
 	var closing []int64
@@ -130,7 +164,7 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		}
 		if exists {
 			closing = append(closing, old.ID)
-			delete(states, old.Address())
+			sum.Remove(old.Address(), old.State)
 			gone = append(gone, ch.Head)
 		}
 		if !ch.Delete {
@@ -151,11 +185,20 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		}
 	}
 	var stale StaleError
+	at := make([]item.Address, len(rows))
+	for i, r := range rows {
+		at[i] = r.Address()
+	}
+	taken, err := liveAt(t.db, c.ID, at)
+	if err != nil {
+		return 0, err
+	}
 	for _, r := range rows {
-		if _, taken := states[r.Address()]; taken {
+		if _, there := taken[r.Address()]; there {
 			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has been added since"})
 		}
-		states[r.Address()] = r.State
+		taken[r.Address()] = r.State
+		sum.Add(r.Address(), r.State)
 	}
 	if err := stale.slugs(t.db, c, rows); err != nil {
 		return 0, err
@@ -168,10 +211,10 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 			return 0, err
 		}
 	}
-	c.Revision, c.Digest = rev, item.DigestOfStates(states)
+	c.Revision, c.Digest, c.Sum = rev, sum.Digest(), sum.Bytes()
 	if err := t.db.Model(&Collection{}).
 		Where("id = ?", c.ID).
-		Updates(map[string]any{"revision": rev, "digest": c.Digest}).
+		Updates(map[string]any{"revision": rev, "digest": c.Digest, "sum": c.Sum}).
 		Error; err != nil {
 		return 0, err
 	}

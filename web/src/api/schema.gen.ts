@@ -1141,7 +1141,7 @@ export interface components {
     schemas: {
         /** @description An item's address, kind/key, such as part/site-header. */
         Address: string;
-        /** @description A SHA-256 in lower-case hex; empty where there is none. */
+        /** @description A SHA-256 in lower-case hex, for a collection behind its scheme (lt1-); empty where there is none. */
         Digest: string;
         /**
          * @description What a user may do; each may do all that those before it may.
