@@ -130,6 +130,8 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 			}
 		}
 		require.NotEmpty(t, slug, page)
+		d.Plan.StyleOverrides = slices.DeleteFunc(d.Plan.StyleOverrides,
+			func(o plan.StyleOverride) bool { return o.Page.String() != page }) // those of pieces stand beside
 		seen += len(d.Plan.StyleOverrides)
 		b.Size(1280, 800)
 		b.Go(d.PlannedPreview + slug)

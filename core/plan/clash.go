@@ -178,6 +178,8 @@ func (m *maker) groupChoices(g *nameGroup) []Choice {
 		"stylesheets"}
 	var out []Choice
 	switch {
+	case len(g.named) == 0 && m.looksOnly(): // it is meant for the site's own pieces
+		out = []Choice{share, apart, mark}
 	case len(g.named) == 0:
 		out = []Choice{apart, share, mark}
 	case g.onlyClasses():
@@ -198,6 +200,10 @@ func (m *maker) decideGroup(g *nameGroup) error {
 	}
 	d, ok := m.decided(g.Key, g.SubjectDigest)
 	_, asked := m.ask.Decisions[g.Key]
+	if one, all := m.oneByOne(g); all && !asked {
+		d, ok, asked = Decided{Decision: one}, true, true
+		g.Choices = append(g.Choices, missing(g.Choices, one)...)
+	}
 	switch {
 	case ok && !fits(d) && asked:
 		return &DecisionError{g.Key, strings.TrimPrefix(g.fixed()+"; ", "; ") + "choose " + choiceWords(g.Choices),
@@ -215,18 +221,44 @@ func (m *maker) decideGroup(g *nameGroup) error {
 		g.Decision, g.DecidedBy = Mark, ByRule
 	case m.ask.Policy.asksNothing():
 		g.Decision, g.DecidedBy = Mark, ByPolicy
-	case g.Script == nil: // a kit of looks alone
-		m.question(g.Key, AboutGroup, fmt.Sprintf("%s are defined on the site and in the kit.", g.count()), g.Choices)
 	default:
-		m.question(g.Key, AboutGroup, fmt.Sprintf("%s are defined on the site and in the kit, and %s.", g.count(),
-			g.Script), g.Choices)
+		says := fmt.Sprintf("The name %q is defined on the site and in the kit", g.names[0].Name)
+		if n := len(g.names); n > 1 {
+			says = fmt.Sprintf("%d names, such as %q, are defined on the site and in the kit", n, g.names[0].Name)
+		}
+		if g.Script != nil { // else it is a kit of looks alone
+			says += ", and " + g.Script.String()
+		}
+		m.question(g.Key, AboutGroup, says+".", g.Choices)
 	}
 	return nil
 }
 
-// count writes how many names the group has, with one for an example.
-func (g *nameGroup) count() string {
-	return fmt.Sprintf("%d names, such as %q,", len(g.names), g.names[0].Name)
+// oneByOne gives what was decided about all of the group's names, if each was decided alone.
+func (m *maker) oneByOne(g *nameGroup) (Decision, bool) {
+	of := map[Decision]bool{}
+	for _, n := range g.names {
+		d, ok := m.ask.Decisions[Key(aboutName[n.Space], n.Name)]
+		if !ok {
+			return "", false
+		}
+		of[d.Decision] = true
+	}
+	switch {
+	case len(of) == 1 && of[Mark]:
+		return Mark, true
+	case of[Rename]:
+		return Apart, true
+	}
+	return Share, true
+}
+
+// missing gives a choice for a decision that is none of some.
+func missing(choices []Choice, d Decision) []Choice {
+	if slices.ContainsFunc(choices, func(c Choice) bool { return c.Decision == d }) {
+		return nil
+	}
+	return []Choice{{Decision: d, Effect: "as each name was decided alone"}}
 }
 
 func (g *nameGroup) fixed() string {
