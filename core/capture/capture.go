@@ -75,6 +75,7 @@ type world struct {
 	carried map[item.Address][]byte
 	heads   *heads
 	cut     bool
+	parts   *[]item.Head // of the source; nil until they are asked for
 }
 
 func (w *world) Facts(h item.Head) (*facts.Facts, error) {
@@ -222,6 +223,9 @@ func (t *Taken) take(
 		h.Meta.Kept = nil // the addresses that a file kept are its site's own
 	}
 	h.Meta.Styles = keep(h.Meta.Styles, have)
+	if h.Address.Kind == item.Page && w.heads != nil {
+		h.Meta.AtHome = atHome(w.partsOf(src), h, f)
+	}
 	if from := h; file { // a file stays where it is until it is packed
 		t.Items.PutFile(h, func() (io.ReadCloser, error) { return src.Open(from) })
 	} else {

@@ -84,6 +84,9 @@ type Facts struct {
 	Mentions []string `json:"mentions,omitempty"`
 	// Unread tells that the scripts mention more than is kept: they may name anything.
 	Unread bool `json:"unread,omitempty"`
+	// Landmarks are the roles that a page's own body has: header for a banner, footer for a
+	// contentinfo.
+	Landmarks []item.Role `json:"landmarks,omitempty"`
 	// NoAlt counts pictures without an alternative text.
 	NoAlt int `json:"noAlt,omitempty"`
 	// Opaque tells that it is nested too deeply, or has too many rules, to be read:

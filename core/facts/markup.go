@@ -55,6 +55,14 @@ func (c *collector) markup(kind item.Kind, context string) {
 		}
 		return
 	}
+	if kind == item.Page {
+		if len(tree.Banners()) > 0 {
+			f.Landmarks = append(f.Landmarks, item.Header)
+		}
+		if len(tree.Contentinfos()) > 0 {
+			f.Landmarks = append(f.Landmarks, item.Footer)
+		}
+	}
 	words := map[string]bool{}
 	for _, n := range tree.All {
 		if n.Own {

@@ -217,6 +217,14 @@ func (s *static) take(p string) (t taking, err error) {
 	if err != nil {
 		return t, err
 	}
+	if a.Kind == item.Page && len(f.Landmarks) > 0 { // its own stay alone when a part comes
+		own := map[item.Role]bool{}
+		meta.AtHome = map[item.Role]item.AtHome{}
+		for _, r := range f.Landmarks {
+			own[r], meta.AtHome[r] = true, item.HadOwn
+		}
+		meta = meta.LeavingOut(own)
+	}
 	text, err := s.text(a, meta, out, f)
 	t.text = &text
 	return t, err

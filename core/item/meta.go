@@ -10,6 +10,9 @@ type Meta struct {
 	Slug string `json:"slug,omitempty"`
 	// Without lists the part roles that a page leaves out.
 	Without []Role `json:"without,omitempty"`
+	// AtHome says, by role, how a page had what surrounds it where it comes from: in a kit for
+	// every role, on a site for the landmarks of its own that it was adopted with.
+	AtHome map[Role]AtHome `json:"at-home,omitempty"`
 	// Variant names, by role, the variant of a part that a page chose.
 	Variant map[Role]string `json:"variant,omitempty"`
 	Width   Width           `json:"width,omitempty"`

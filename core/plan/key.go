@@ -19,6 +19,7 @@ const (
 	AboutFont      QuestionKind = "font"      // a font that both sides define: FAMILY
 	AboutGroup     QuestionKind = "group"     // a group of the kit's names that clash: the first of them
 	AboutSeat      QuestionKind = "seat"      // a place that two parts want: ROLE, TARGET
+	AboutSurround  QuestionKind = "surround"  // what stands around a page of the kit: ADDRESS
 	AboutNeed      QuestionKind = "need"      // something that the kit needs: NAME
 	AboutToken     QuestionKind = "token"     // a token that both sides have: --NAME, or *
 	AboutField     QuestionKind = "field"     // a field that the kit shows: TYPE, NAME
@@ -28,7 +29,7 @@ const (
 
 // QuestionKinds lists all kinds.
 var QuestionKinds = []QuestionKind{
-	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken, AboutField,
+	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutSurround, AboutNeed, AboutToken, AboutField,
 	AboutSetting, AboutPage,
 }
 

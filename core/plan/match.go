@@ -209,7 +209,10 @@ func (row *Row) stand(site item.Head, origin Origin, version string, came, alike
 // metaUnderT is the metadata of a kit's item as T gives it.
 func (m *maker) metaUnderT(h item.Head) item.Meta {
 	out := h.Meta.Renamed(m.moved).Moved(m.slugs)
-	out.Was = nil
+	out.Was, out.AtHome = nil, nil
+	if roles := m.leaving[h.Address]; roles != nil {
+		out = out.LeavingOut(roles)
+	}
 	if p, ok := m.ask.Pages[h.Address.String()]; ok {
 		if p.Title != "" {
 			out.Title = p.Title

@@ -183,10 +183,13 @@ type TouchedPage struct {
 
 // Seat is a target with a role that two parts want.
 type Seat struct {
-	Key       string       `json:"key"`
-	Role      item.Role    `json:"role"`
-	Target    string       `json:"target"`
-	Site      item.Address `json:"site"`
+	Key    string    `json:"key"`
+	Role   item.Role `json:"role"`
+	Target string    `json:"target"`
+	// Site is the site's part; zero where pages have the role as their own element, which
+	// Pages counts.
+	Site      item.Address `json:"site,omitzero"`
+	Pages     int          `json:"pages,omitempty"`
 	Kit       item.Address `json:"kit"`
 	Decision  Decision     `json:"decision,omitempty"` // site, kit or narrow
 	DecidedBy DecidedBy    `json:"decidedBy,omitempty"`
@@ -233,6 +236,7 @@ type Plan struct {
 	Groups         []NameGroup     `json:"groups"`
 	Clashes        []Clash         `json:"clashes"`
 	Seats          []Seat          `json:"seats"`
+	Surrounds      []SurroundRow   `json:"surrounds"`
 	Needs          []NeedRow       `json:"needs"`
 	Fills          []FillRow       `json:"fills"`
 	Tokens         []TokenRow      `json:"tokens"`
@@ -374,6 +378,7 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		Groups:         []NameGroup{},
 		Clashes:        []Clash{},
 		Seats:          []Seat{},
+		Surrounds:      []SurroundRow{},
 		Needs:          []NeedRow{},
 		Fills:          []FillRow{},
 		Tokens:         []TokenRow{},
@@ -391,9 +396,9 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		m.plan.Notes = append(m.plan.Notes,
 			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
 	}
-	for _, step := range []func() error{m.loadHistory, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write,
+	for _, step := range []func() error{m.loadHistory, m.readSurrounds, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write,
 		m.blends,
-		m.takeTokens, m.seats, m.proposals, m.contrasts, m.order, m.pieceOverrides, m.findTouchedPages, m.links, m.collectRows,
+		m.takeTokens, m.seats, m.keepSurrounds, m.proposals, m.contrasts, m.order, m.pieceOverrides, m.findTouchedPages, m.links, m.collectRows,
 		m.rejectUnusedDecisions} {
 		if err := step(); err != nil {
 			return nil, err
@@ -453,8 +458,11 @@ type maker struct {
 	worn          map[facts.Name]bool           // names for which the site's rules hold and the kit's stay out
 	settled       map[string]Decided            // what T does about single names, for the deliveries to come
 	subjects      map[string]item.Digest        // of what was decided, by key
-	scripts       []factsFrom                   // that may name something; nil until they are looked for
-	used          map[string]bool               // decisions that found their question
+	surrounds     []SurroundRow
+	leaving       map[item.Address]map[item.Role]bool // by new page of the kit, the roles that it leaves out
+	uncovered     map[item.Address]bool               // new pages that lose landmarks of their own
+	scripts       []factsFrom                         // that may name something; nil until they are looked for
+	used          map[string]bool                     // decisions that found their question
 	writes        []PlannedWrite
 	kept          []PlannedWrite
 	deletions     []item.Head

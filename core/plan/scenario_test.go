@@ -323,6 +323,9 @@ func short(r *Result) string {
 	for _, s := range p.Seats {
 		line("seat %s on %s: %s or %s: %s", s.Role, s.Target, s.Site, s.Kit, or(s.Decision))
 	}
+	for _, s := range p.Surrounds {
+		line("surround %s: own %v, none %v: %s", s.Page, s.Own, s.None, s.Decision)
+	}
 	for _, n := range p.Needs {
 		if !strings.HasPrefix(n.What, "engine") || n.State != "met" {
 			text := fmt.Sprintf("need %s %s", n.What, n.State)
@@ -378,11 +381,16 @@ func short(r *Result) string {
 			text += " " + string(x.Content)
 		} else if x.KitAddress.IsZero() {
 			if x.Head.Address.Kind != item.Part {
-				text += " " + x.Head.Meta.Version
+				text = strings.TrimSpace(text + " " + x.Head.Meta.Version)
+				if x.Head.Address.Kind == item.Page {
+					text += fmt.Sprintf(" (the site's own, without %v)", x.Head.Meta.Without)
+				}
 				puts = append(puts, strings.TrimSpace(text))
 				continue
 			}
 			text += " (the site's own, placed on " + strings.Join(x.Head.Meta.Place().Where, ",") + ")"
+		} else if x.Head.Address.Kind == item.Page && len(x.Head.Meta.Without) > 0 {
+			text += fmt.Sprintf(" without %v", x.Head.Meta.Without)
 		} else if x.Head.Meta.Placement != nil {
 			text += " placed on " + strings.Join(x.Head.Meta.Placement.Where, ",")
 		}

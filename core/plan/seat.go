@@ -19,6 +19,13 @@ func (m *maker) seats() error {
 			return err
 		}
 	}
+	for i := range m.writes {
+		if h := m.writes[i].Head; h.Address.Kind == item.Part && !h.Meta.Off && !m.writes[i].KitAddress.IsZero() {
+			if err := m.ownSeat(h, replaced); err != nil {
+				return err
+			}
+		}
+	}
 	if _, ok := m.ask.Decisions[allSeats]; ok {
 		m.used[allSeats] = true
 	}
@@ -41,13 +48,12 @@ func (m *maker) askForSeats() {
 	case 0:
 	case 1:
 		s := open[0]
-		m.question(s.Key, AboutSeat, fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", s.Site, s.Kit,
-			s.Role, s.Target), s.Choices)
+		m.question(s.Key, AboutSeat, s.says(), s.Choices)
 	default:
 		var places []string
 		narrow := true
 		for _, s := range open {
-			places = append(places, fmt.Sprintf("the %s on %s (%s or the kit's %s)", s.Role, s.Target, s.Site, s.Kit))
+			places = append(places, s.place())
 			narrow = narrow && len(s.Choices) > 2
 		}
 		choices := []Choice{
@@ -142,6 +148,13 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 			},
 		)
 	}
+	err := m.settleSeat(&seat)
+	return seat, err
+}
+
+// settleSeat takes what was decided about a seat, by whatever says so; else it stays open, and
+// is asked for with the others.
+func (m *maker) settleSeat(seat *Seat) error {
 	d, ok := m.decided(seat.Key, about(seat.Site.String(), seat.Kit.String()))
 	_, asked := m.ask.Decisions[seat.Key]
 	if !asked {
@@ -149,10 +162,13 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 			d, ok, asked = all, true, true
 		}
 	}
+	if d.Decision == Narrow && seat.Target == ownTarget { // said of all: their own stay
+		d.Decision = ForSite
+	}
 	fits := slices.ContainsFunc(seat.Choices, func(c Choice) bool { return c.Decision == d.Decision })
 	switch {
 	case ok && !fits && asked:
-		return seat, &DecisionError{seat.Key, "choose " + choiceWords(seat.Choices), seat.Choices}
+		return &DecisionError{seat.Key, "choose " + choiceWords(seat.Choices), seat.Choices}
 	case ok && fits && asked:
 		seat.Decision, seat.DecidedBy = d.Decision, ByPerson
 	case m.ask.Seats == SeatsKit:
@@ -168,7 +184,23 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 	if seat.DecidedBy == ByPerson {
 		m.settled[seat.Key] = Decided{Decision: seat.Decision}
 	}
-	return seat, nil
+	return nil
+}
+
+// says is the question about one seat.
+func (s Seat) says() string {
+	if s.Target == ownTarget {
+		return fmt.Sprintf("%d pages of the site have a %s of their own, and the kit brings %s.", s.Pages, s.Role, s.Kit)
+	}
+	return fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", s.Site, s.Kit, s.Role, s.Target)
+}
+
+// place is the seat in a list.
+func (s Seat) place() string {
+	if s.Target == ownTarget {
+		return fmt.Sprintf("the %s on %d pages that have their own (or the kit's %s)", s.Role, s.Pages, s.Kit)
+	}
+	return fmt.Sprintf("the %s on %s (%s or the kit's %s)", s.Role, s.Target, s.Site, s.Kit)
 }
 
 func choiceWords(list []Choice) string {

@@ -107,6 +107,11 @@ func (m *maker) transformed(h item.Head) ([]byte, error) {
 			return nil, fmt.Errorf("marking %s: %w", h.Address, err)
 		}
 	}
+	if m.uncovered[h.Address] {
+		if out, err = withoutLandmarks(out, h.Meta.Context, item.Header, item.Footer); err != nil {
+			return nil, fmt.Errorf("leaving landmarks out of %s: %w", h.Address, err)
+		}
+	}
 	if title != "" {
 		if out, err = retitled(out, h.Meta.Context, title); err != nil {
 			return nil, err
@@ -138,6 +143,9 @@ func (m *maker) plainly(h item.Head) ([]byte, error) {
 
 // changes tells whether T does anything to an item.
 func (m *maker) changes(h item.Head, f *facts.Facts, renames facts.Renames) bool {
+	if m.uncovered[h.Address] {
+		return true
+	}
 	if m.marked && (h.Address.Kind.IsMarkup() || h.Address.Kind == item.Stylesheet) ||
 		len(m.worn) > 0 && h.Address.Kind == item.Stylesheet {
 		return true

@@ -238,8 +238,10 @@ func (a *acceptor) tokens(t *tokenFind) error {
 func (a *acceptor) settle(roles []item.Role) error {
 	without := func(i int, h item.Head) item.Head {
 		for _, role := range roles {
-			if !a.uses[i][role] && !has(h.Meta.Without, role) {
-				h.Meta.Without = append(append([]item.Role{}, h.Meta.Without...), role)
+			if a.uses[i][role] {
+				h.Meta = h.Meta.Taking(role)
+			} else {
+				h.Meta = h.Meta.LeavingOut(map[item.Role]bool{role: true})
 			}
 		}
 		return h
@@ -313,15 +315,6 @@ func (a *acceptor) verify(without func(int, item.Head) item.Head) error {
 		a.put(without(i, h), b)
 	}
 	return nil
-}
-
-func has(list []item.Role, r item.Role) bool {
-	for _, x := range list {
-		if x == r {
-			return true
-		}
-	}
-	return false
 }
 
 func sameShown(before, after *render.Renderer, h item.Head) (bool, error) {

@@ -670,6 +670,9 @@ type Answers struct {
 	Seats *SeatOption `json:"seats,omitempty"`
 }
 
+// AtHome How a page had a role of its surround where it comes from.
+type AtHome = item.AtHome
+
 // Author Somebody who made the kit.
 type Author = kit.Author
 
@@ -1937,6 +1940,9 @@ type Surround struct {
 	// Path The page's address on the site.
 	Path string `json:"path"`
 }
+
+// SurroundRow A page of the kit that leaves parts of the site out, since it had none of their roles at home.
+type SurroundRow = plan.SurroundRow
 
 // TargetInfo A placement target and its meaning.
 type TargetInfo = item.TargetInfo

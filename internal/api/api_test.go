@@ -78,6 +78,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"TriggerKind":   words(item.TriggerKinds),
 		"Repeat":        words(item.Repeats),
 		"Width":         words(item.Widths),
+		"AtHome":        words(item.AtHomes),
 
 		"VersionStanding":  words(plan.VersionStandings),
 		"ConflictDecision": words([]blend.Decision{blend.ForSite, blend.ForKit}),

@@ -121,10 +121,16 @@ func (a *app) planDecided(p *plan.Plan) {
 		a.nameGroup(p, g)
 	}
 	for _, s := range p.Seats {
-		a.say("Place of the %s on %s: %s has it, %s claims it: %s", s.Role, s.Target, s.Site, s.Kit,
-			orOpen(s.Decision))
+		if s.Site.IsZero() {
+			a.say("Place of the %s on %s with their own: %s claims it: %s", s.Role, count(s.Pages, "page"), s.Kit,
+				orOpen(s.Decision))
+		} else {
+			a.say("Place of the %s on %s: %s has it, %s claims it: %s", s.Role, s.Target, s.Site, s.Kit,
+				orOpen(s.Decision))
+		}
 		a.otherwise(s.Key, s.Decision, s.Choices)
 	}
+	a.surrounds(p.Surrounds)
 	a.needs(p.Needs)
 	for _, f := range p.Fills {
 		if f.Given {

@@ -1531,6 +1531,10 @@ export interface components {
             kept?: string[];
             /** @description What makes an overlay appear. */
             trigger?: components["schemas"]["Trigger"];
+            /** @description By role, how a page had what surrounds it where it comes from. */
+            "at-home"?: {
+                [key: string]: components["schemas"]["AtHome"];
+            };
             /** @description Whether the title is written above the content of a page without a heading. */
             "title-shown"?: boolean;
             /** @description Whether it may travel in kits. */
@@ -2876,6 +2880,23 @@ export interface components {
             /** @description What can be decided, the careful choice first. */
             choices: components["schemas"]["Choice"][];
         };
+        /** @description A page of the kit that leaves parts of the site out, since it had none of their roles at home. */
+        SurroundRow: {
+            /** @description The key of a decision about it. */
+            key: string;
+            /** @description The page, as the kit calls it. */
+            page: components["schemas"]["Address"];
+            /** @description The roles that its own body has. */
+            own: components["schemas"]["PartRole"][];
+            /** @description The roles that it had not at all. */
+            none: components["schemas"]["PartRole"][];
+            /** @description As at home (kit), or with the site's parts (site). */
+            decision: components["schemas"]["Decision"];
+            /** @description On whose word it was decided. */
+            decidedBy: components["schemas"]["DecidedBy"];
+            /** @description What can be decided, the careful choice first. */
+            choices: components["schemas"]["Choice"][];
+        };
         /** @description Names of the kit that meet in a selector, on an element or through a property, and that the site defines, too. They are kept apart or shared together. */
         NameGroup: {
             /** @description The key of a decision about the group. */
@@ -2918,8 +2939,10 @@ export interface components {
             role: components["schemas"]["PartRole"];
             /** @description The placement target. */
             target: string;
-            /** @description The site's part. */
-            site: components["schemas"]["Address"];
+            /** @description The site's part; absent where pages have the role as their own element. */
+            site?: components["schemas"]["Address"];
+            /** @description How many pages have the role as their own element; then there is no part of the site. */
+            pages?: number;
             /** @description The kit's part. */
             kit: components["schemas"]["Address"];
             /** @description What is done; absent while it is a question. */
@@ -3057,6 +3080,8 @@ export interface components {
             groups: components["schemas"]["NameGroup"][];
             /** @description The names of the groups with both sides' rules, the first hundred of each group. */
             clashes: components["schemas"]["Clash"][];
+            /** @description New pages that leave parts of the site out. */
+            surrounds: components["schemas"]["SurroundRow"][];
             /** @description Places that parts of both sides want. */
             seats: components["schemas"]["Seat"][];
             /** @description What the kit needs and does not bring. */
@@ -3285,6 +3310,11 @@ export interface components {
          */
         Decision: "take" | "keep" | "both" | "blend" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "apart" | "share" | "mark" | "wear" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
         /**
+         * @description How a page had a role of its surround where it comes from.
+         * @enum {string}
+         */
+        AtHome: "part" | "own" | "none";
+        /**
          * @description On whose word something was decided.
          * @enum {string}
          */
@@ -3293,7 +3323,7 @@ export interface components {
          * @description What sort of thing is asked about; also the first word of its key.
          * @enum {string}
          */
-        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "animation" | "font" | "group" | "seat" | "need" | "token" | "field" | "propose" | "page";
+        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "animation" | "font" | "group" | "seat" | "surround" | "need" | "token" | "field" | "propose" | "page";
         /**
          * @description What is done where nobody decides.
          * @enum {string}

@@ -18,6 +18,7 @@ const settled = (plan: unknown) =>
         groups: [],
         clashes: [],
         seats: [],
+        surrounds: [],
         fields: [],
         settings: [],
         ...(plan as object),

@@ -9,14 +9,25 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]; disabled: boolean }>()
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 type Line = { about: string; head: string; says: string; chosen?: string; choices: Schemas["Choice"][] }
-const joined = (...parts: (string | undefined)[]) => parts.filter(Boolean).join("; ")
+const joined = (...parts: (string | false | undefined)[]) => parts.filter(Boolean).join("; ")
 const lines = computed<Line[]>(() => [
   ...props.plan.seats.map((s) => ({
     about: s.key,
-    head: `The ${s.role} on ${s.target}`,
+    head: s.site ? `The ${s.role} on ${s.target}` : `The ${s.role} on ${s.pages} pages with their own`,
     says: joined(
-      `${s.site} is there, ${s.kit} wants the place`,
+      s.site ? `${s.site} is there, ${s.kit} wants the place` : `${s.kit} wants the place`,
       s.decidedBy && `decided by ${deciderWords[s.decidedBy]}`,
+    ),
+    chosen: s.decision,
+    choices: s.choices,
+  })),
+  ...props.plan.surrounds.map((s) => ({
+    about: s.key,
+    head: s.page,
+    says: joined(
+      s.decision === "kit" ? "stands as at home" : "stands in the site’s surround",
+      s.own.length > 0 && `its own ${s.own.join(", ")}`,
+      s.none.length > 0 && `no ${s.none.join(", ")}`,
     ),
     chosen: s.decision,
     choices: s.choices,

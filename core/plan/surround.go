@@ -1,0 +1,208 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+	"compactparcel/core/span"
+)
+
+// SurroundRow is a new page of the kit that leaves parts of the site out, since at home it had
+// these roles as its own or not at all.
+type SurroundRow struct {
+	Key       string       `json:"key"`
+	Page      item.Address `json:"page"` // in the kit
+	Own       []item.Role  `json:"own"`
+	None      []item.Role  `json:"none"`
+	Decision  Decision     `json:"decision"` // kit: as at home; site: with the site's parts
+	DecidedBy DecidedBy    `json:"decidedBy"`
+	Choices   []Choice     `json:"choices"`
+}
+
+// atHome says how a page of the kit had the roles of its surround: as its packing list says,
+// and for one that was packed before that was noted, by the landmarks of its body.
+func (m *maker) atHome(h item.Head) (map[item.Role]item.AtHome, error) {
+	if h.Address.Kind != item.Page || len(h.Meta.AtHome) > 0 {
+		return h.Meta.AtHome, nil
+	}
+	f, err := m.facts(h)
+	if err != nil {
+		return nil, err
+	}
+	out := map[item.Role]item.AtHome{}
+	for _, r := range f.Landmarks {
+		out[r] = item.HadOwn
+	}
+	return out, nil
+}
+
+// readSurrounds works out for every page that comes new what it leaves out. T depends on it:
+// the metadata, and with the site's parts also the text, are as decided.
+func (m *maker) readSurrounds() error {
+	m.leaving, m.uncovered = map[item.Address]map[item.Role]bool{}, map[item.Address]bool{}
+	for _, h := range m.parcel.Heads() {
+		if h.Address.Kind != item.Page {
+			continue
+		}
+		if _, came := m.origin(h); came { // as it was delivered, or as somebody has it since
+			continue
+		}
+		home, err := m.atHome(h)
+		if err != nil {
+			return err
+		}
+		row := SurroundRow{Key: Key(AboutSurround, h.Address.String()), Page: h.Address, Own: []item.Role{},
+			None: []item.Role{}, Decision: ForKit, DecidedBy: ByRule}
+		leave := map[item.Role]bool{}
+		for _, r := range item.SurroundRoles {
+			switch home[r] {
+			case item.HadOwn:
+				row.Own, leave[r] = append(row.Own, r), true
+			case item.HadNone:
+				row.None, leave[r] = append(row.None, r), true
+			case item.HadPart:
+			}
+		}
+		if len(leave) == 0 {
+			continue
+		}
+		row.Choices = surroundChoices(row)
+		if d, ok := m.decided(row.Key, about(fmt.Sprint(row.Own, row.None))); ok {
+			if d.Decision != ForKit && d.Decision != ForSite {
+				return &DecisionError{row.Key, "choose " + choiceWords(row.Choices), row.Choices}
+			}
+			row.Decision, row.DecidedBy = d.Decision, ByPerson
+		}
+		if row.Decision == ForKit {
+			m.leaving[h.Address] = leave
+		} else {
+			m.uncovered[h.Address] = true
+		}
+		m.surrounds = append(m.surrounds, row)
+	}
+	return nil
+}
+
+func surroundChoices(row SurroundRow) []Choice {
+	names := func(list []item.Role) string {
+		var out []string
+		for _, r := range list {
+			out = append(out, string(r))
+		}
+		return joined(out)
+	}
+	asHome, withSite := "the page stands as at home", "the site's parts stand around it"
+	if len(row.Own) > 0 {
+		asHome += ", with its own " + names(row.Own)
+		withSite += "; its own " + names(row.Own) + " is left out"
+	}
+	if len(row.None) > 0 {
+		asHome += ", without " + names(row.None)
+	}
+	return []Choice{{Decision: ForKit, Effect: asHome}, {Decision: ForSite, Effect: withSite}}
+}
+
+// keepSurrounds puts the rows of the pages that come in into the plan, as far as there is a
+// part that they leave out.
+func (m *maker) keepSurrounds() error {
+	parts := map[item.Role]bool{}
+	for _, list := range [][]item.Head{m.site.Parts(), m.parcel.Heads()} {
+		for _, h := range list {
+			if h.Address.Kind == item.Part && !h.Meta.Off {
+				parts[h.Meta.Role] = true
+			}
+		}
+	}
+	without := func(r item.Role) bool { return !parts[r] }
+	for _, s := range m.surrounds {
+		s.Own, s.None = slices.DeleteFunc(s.Own, without), slices.DeleteFunc(s.None, without)
+		if row := m.rows[s.Page]; row != nil && comesIn(row) && len(s.Own)+len(s.None) > 0 {
+			m.plan.Surrounds = append(m.plan.Surrounds, s)
+		}
+	}
+	return nil
+}
+
+// withoutLandmarks leaves a page's own banner and contentinfo out.
+func withoutLandmarks(src []byte, context string, roles ...item.Role) ([]byte, error) {
+	tree := markup.Parse(src, context)
+	var gone []*markup.Node
+	if slices.Contains(roles, item.Header) {
+		gone = append(gone, tree.Banners()...)
+	}
+	if slices.Contains(roles, item.Footer) {
+		gone = append(gone, tree.Contentinfos()...)
+	}
+	slices.SortFunc(gone, func(a, b *markup.Node) int { return a.Start.Start - b.Start.Start })
+	var edits []span.Edit
+	for _, n := range gone {
+		if len(edits) == 0 || n.Start.Start >= edits[len(edits)-1].End { // not within one that goes
+			edits = append(edits, span.Edit{Span: n.Outer()})
+		}
+	}
+	return span.Apply(src, edits)
+}
+
+// ownTarget is the target of a seat that pages of the site have with landmarks of their own.
+const ownTarget = "own"
+
+// ownLandmarks are the site's pages on which a part of the kit would stand, were it not that
+// they have the role as their own element.
+func (m *maker) ownLandmarks(part item.Head) []item.Head {
+	var out []item.Head
+	for _, page := range m.site.Pages() {
+		spot := render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}
+		if page.Meta.AtHome[part.Meta.Role] == item.HadOwn && page.Meta.LeavesOut(part.Meta.Role) &&
+			m.appearsAt(part, spot) {
+			out = append(out, page)
+		}
+	}
+	return out
+}
+
+// ownSeat settles whether a part of the kit takes the place of landmarks that the site's pages
+// have as their own.
+func (m *maker) ownSeat(part item.Head, written map[item.Address]bool) error {
+	pages := m.ownLandmarks(part)
+	if len(pages) == 0 {
+		return nil
+	}
+	seat := Seat{Role: part.Meta.Role, Target: ownTarget, Kit: part.Address, Pages: len(pages)}
+	seat.Key = Key(AboutSeat, string(seat.Role), ownTarget)
+	seat.Choices = []Choice{
+		{Decision: ForSite, Effect: fmt.Sprintf("%d pages keep the %s of their own; the kit's stands on others", len(pages),
+			seat.Role)},
+		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %d pages, and their own %s is left out", len(pages),
+			seat.Role)},
+	}
+	if err := m.settleSeat(&seat); err != nil {
+		return err
+	}
+	m.plan.Seats = append(m.plan.Seats, seat)
+	if seat.Decision != ForKit {
+		return nil
+	}
+	for _, page := range pages {
+		if written[page.Address] {
+			continue
+		}
+		b, err := readSite(m.site, page)
+		if err != nil {
+			return err
+		}
+		if b, err = withoutLandmarks(b, page.Meta.Context, seat.Role); err != nil {
+			return fmt.Errorf("%s: %w", page.Address, err)
+		}
+		m.addPrecondition(page.Address)
+		f := facts.Extract(page.Address.Kind, page.Meta.Context, b)
+		page.Meta = page.Meta.Taking(seat.Role)
+		page.Doc, page.Bytes, page.NormalizedDigest = item.DigestOf(b), int64(len(b)), f.NormalizedDigest
+		m.writes = append(m.writes, PlannedWrite{Head: page, Content: b})
+		written[page.Address] = true
+	}
+	return nil
+}
