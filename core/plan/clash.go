@@ -73,7 +73,8 @@ func (s ScriptMention) String() string {
 // maxClashes bounds how many names of a group are listed with their rules.
 const maxClashes = 100
 
-// clashes finds the names that both sides define, and keeps the kit's apart, group by group, where that changes nothing for either side.
+// clashes finds the names that both sides define, and keeps the kit's apart, group by group, where
+// that changes nothing for either side.
 func (m *maker) clashes() error {
 	ours, err := m.kitDefinitions()
 	if err != nil || len(ours) == 0 {
@@ -188,8 +189,9 @@ func (m *maker) groupChoices(g *nameGroup) []Choice {
 		out = []Choice{share, mark}
 	}
 	if g.sameFramework() {
-		out = append(out, Choice{Decision: Wear, Effect: "the kit's pieces wear the site's look: the kit's own rules " +
-			"for these names stay out"})
+		out = append(out, Choice{Decision: Wear,
+			Effect: "the kit's pieces wear the site's look: the kit's own rules " +
+				"for these names stay out"})
 	}
 	return out
 }
@@ -278,17 +280,19 @@ var aboutName = map[facts.Space]QuestionKind{
 func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 	c := Clash{Key: Key(aboutName[n.Space], n.Name), Group: g.Key, Kind: aboutName[n.Space], Name: n.Name,
 		Kit: g.ours.text(n), Site: g.theirs.text(n)}
+	free := m.freeOwnName(g, n)
 	share := Choice{Decision: Share, Effect: "both sides' rules for it apply to both sides' pieces"}
 	if by, ok := g.named[n]; ok {
 		c.Fixed = by.String()
 		c.Choices = []Choice{share}
 	} else {
-		c.Choices = []Choice{{Decision: Rename, Effect: fmt.Sprintf("the kit's becomes %s, in all its pieces",
-			m.ownName(n))}, share}
+		c.Choices = []Choice{{Decision: Rename, Effect: fmt.Sprintf("the kit's becomes %s, in all its pieces", free)},
+			share}
 	}
 	if n.Space == facts.Class {
 		c.Choices = append(c.Choices, Choice{Decision: Mark, Effect: fmt.Sprintf(
-			"every element of the kit gets the class %q, and all rules of the kit apply to those only", m.markClass())})
+			"every element of the kit gets the class %q, and all rules of the kit apply to those only",
+			m.markClass())})
 	}
 	if d, ok := m.decided(c.Key, about(c.Kit, c.Site)); ok {
 		if !slices.ContainsFunc(c.Choices, func(x Choice) bool { return x.Decision == d.Decision }) {
@@ -300,7 +304,7 @@ func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 		c.Decision = g.forName(n)
 	}
 	if c.Decision == Rename {
-		c.Becomes = m.ownName(n)
+		c.Becomes = free
 	}
 	return c, nil
 }
@@ -325,7 +329,7 @@ func (m *maker) applyName(n facts.Name, c Clash) {
 	switch c.Decision {
 	case Rename:
 		m.names[n] = c.Becomes
-		m.settled[key] = Decided{Decision: Rename}
+		m.settled[key] = Decided{Decision: Rename, Name: c.Becomes}
 	case Mark:
 		m.marked = true
 		m.settled[key] = Decided{Decision: Mark}
@@ -333,6 +337,22 @@ func (m *maker) applyName(n facts.Name, c Clash) {
 		m.worn[n] = true
 		m.settled[key] = Decided{Decision: Wear}
 	default:
+	}
+}
+
+// freeOwnName is a name's own name that neither side defines; the one of the last delivery
+// stays.
+func (m *maker) freeOwnName(g *nameGroup, n facts.Name) string {
+	if d, ok := m.prior.Decisions[Key(aboutName[n.Space], n.Name)]; ok && d.Decision == Rename && d.Name != "" {
+		return d.Name
+	}
+	own := m.ownName(n)
+	for i := 2; ; i++ {
+		as := facts.Name{Space: n.Space, Name: own}
+		if len(g.theirs[as]) == 0 && len(g.ours[as]) == 0 {
+			return own
+		}
+		own = fmt.Sprintf("%s-%d", m.ownName(n), i)
 	}
 }
 

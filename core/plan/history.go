@@ -67,7 +67,9 @@ func (m *maker) loadHistory() error {
 			m.marked = true
 		case d.Decision == Rename:
 			if name, ok := nameOf(kind, n); ok {
-				m.names[name] = m.ownName(name)
+				if m.names[name] = d.Name; d.Name == "" {
+					m.names[name] = m.ownName(name)
+				}
 			}
 		case d.Decision == Wear:
 			if name, ok := nameOf(kind, n); ok {
