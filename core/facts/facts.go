@@ -13,6 +13,7 @@ import (
 
 	"compactparcel/core/css"
 	"compactparcel/core/item"
+	"compactparcel/core/markup"
 	"compactparcel/core/span"
 )
 
@@ -99,6 +100,17 @@ type Facts struct {
 // Extract works out the facts of a document. It never fails: what cannot be read is
 // told in Broken or Opaque.
 func Extract(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
+
+// NormalizedDigestOf is the normalized digest of a document: Extract's, without the rest.
+func NormalizedDigestOf(kind item.Kind, context string, src []byte) item.Digest {
+	switch {
+	case kind.IsMarkup():
+		return item.DigestOf(markup.Parse(src, context).Normalize())
+	case kind == item.Stylesheet:
+		return item.DigestOf(css.Normalize(src))
+	}
+	return Brief(kind, context, src).NormalizedDigest
+}
 
 // Brief is Extract without the words for search: for what is only packed.
 func Brief(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, true) }

@@ -247,3 +247,16 @@ func TestHeadScriptsByName(t *testing.T) {
 	)
 	assert.Empty(t, PortableHeadScripts([]byte(`{"not":"a list"}`)), "what is no list allows nothing")
 }
+
+// The normalized digest alone is that of all facts.
+func TestTheNormalizedDigestAlone(t *testing.T) {
+	for kind, text := range map[item.Kind]string{
+		item.Page: "<!doctype html><title>x</title><p  class=a>x", item.Section: "<p>x</p>\n",
+		item.Stylesheet: "a{ b : c }",
+		item.Tokens:     `{"a": {"$value": 1}}`, item.Menu: `{"title":"x", "entries":[]}`, item.Component: "x( 1 )",
+		item.Media: "GIF89a", item.Setting: `"x"`,
+	} {
+		assert.Equal(t, Extract(kind, "", []byte(text)).NormalizedDigest, NormalizedDigestOf(kind, "", []byte(text)),
+			kind)
+	}
+}

@@ -1,9 +1,9 @@
 package plan
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"compactparcel/core/blend"
@@ -24,12 +24,12 @@ type blended struct {
 		base      *item.Meta
 		site, kit item.Meta
 	}
-	got              *blend.Result
-	becomes          item.Meta
-	conflicts        []blend.Conflict
-	normalizedDigest item.Digest
-	used             []string // decisions that found their conflict
-	err              error
+	key       item.Digest // in the memory of blends
+	got       *TextBlend
+	becomes   item.Meta
+	conflicts []blend.Conflict
+	used      []string // decisions that found their conflict
+	err       error
 }
 
 // ConflictKey is the key of one conflict of an item.
@@ -46,10 +46,16 @@ type primer interface{ Prime([]item.Head) error }
 func (m *maker) blends() error {
 	for list := m.blending; len(list) > 0; {
 		n := min(atOnce, len(list))
-		if err := m.prime(list[:n]); err != nil {
+		var anew []*blended
+		for _, b := range list[:n] {
+			if !m.remember(b) {
+				anew = append(anew, b)
+			}
+		}
+		if err := m.prime(anew); err != nil {
 			return err
 		}
-		for _, b := range list[:n] {
+		for _, b := range anew {
 			if err := m.readSides(b); err != nil {
 				return err
 			}
@@ -58,6 +64,11 @@ func (m *maker) blends() error {
 			list[i].blend(m.ask)
 			return nil
 		})
+		for _, b := range anew {
+			if m.parcel.Blends != nil && b.key != "" && b.err == nil {
+				m.parcel.Blends.Keep(b.key, b.got)
+			}
+		}
 		for _, b := range list[:n] {
 			if err := m.takeBlend(b); err != nil {
 				return err
@@ -91,17 +102,33 @@ func (m *maker) prime(list []*blended) error {
 	return nil
 }
 
-func (m *maker) readSides(b *blended) error {
+// remember readies an item for its blend, and tells whether the blend of its texts is known.
+func (m *maker) remember(b *blended) bool {
 	h, _ := m.parcel.Find(b.row.Address)
 	b.kind, b.meta.kit = h.Address.Kind, b.came.Baseline.Meta
 	origin, _ := m.origin(h)
 	b.meta.base = origin.Meta
+	b.head, _ = m.site.Find(b.row.Becomes)
+	b.meta.site = b.head.Meta
+	if m.parcel.Blends == nil {
+		return false
+	}
+	b.key = b.memoryKey(origin.Doc, m.ask)
+	if b.key == "" {
+		return false
+	}
+	var ok bool
+	b.got, ok = m.parcel.Blends.Get(b.key)
+	return ok
+}
+
+func (m *maker) readSides(b *blended) error {
+	h, _ := m.parcel.Find(b.row.Address)
+	origin, _ := m.origin(h)
 	var err error
 	if b.base, err = m.site.BaselineContent(origin); err != nil {
 		return err
 	}
-	b.head, _ = m.site.Find(b.row.Becomes)
-	b.meta.site = b.head.Meta
 	if b.site, err = readSite(m.site, b.head); err != nil {
 		return err
 	}
@@ -124,11 +151,19 @@ func (b *blended) blend(ask Request) {
 		}
 		return all
 	}
-	b.got = blend.Merge(b.kind, b.base, b.site, b.kit, choose)
+	known := b.got != nil
+	if !known {
+		r := blend.Merge(b.kind, b.base, b.site, b.kit, choose)
+		b.got = &TextBlend{Text: r.Text, Digest: item.DigestOf(r.Text), Conflicts: r.Conflicts, Used: b.used}
+		b.base, b.site, b.kit = nil, nil, nil
+	}
+	b.used = slices.Clone(b.got.Used)
 	var more []blend.Conflict
 	b.becomes, more, b.err = BlendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
-	b.conflicts = append(b.got.Conflicts, more...)
-	b.normalizedDigest = facts.Extract(b.kind, b.becomes.Context, b.got.Text).NormalizedDigest
+	b.conflicts = append(slices.Clone(b.got.Conflicts), more...)
+	if !known {
+		b.got.NormalizedDigest = facts.NormalizedDigestOf(b.kind, b.becomes.Context, b.got.Text)
+	}
 }
 
 // takeBlend puts a blend into the plan.
@@ -172,7 +207,7 @@ func (m *maker) takeBlend(b *blended) error {
 			}
 		}
 	}
-	if bytes.Equal(b.got.Text, b.site) && metaKey(b.becomes, true) == metaKey(b.meta.site, true) {
+	if b.got.Digest == b.head.Doc && metaKey(b.becomes, true) == metaKey(b.meta.site, true) {
 		m.kept = append(m.kept, b.came) // nothing of the kit's is new here
 		return nil
 	}
@@ -181,11 +216,10 @@ func (m *maker) takeBlend(b *blended) error {
 	put.Head = b.head
 	put.Head.ID = ""
 	put.Head.Meta = b.becomes
-	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = item.DigestOf(b.got.Text), int64(len(b.got.Text)),
-		b.normalizedDigest
+	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = b.got.Digest, int64(len(b.got.Text)),
+		b.got.NormalizedDigest
 	m.writes = append(m.writes, put)
 	m.plan.BytesIn += put.Head.Bytes
-	b.base, b.site, b.kit = nil, nil, nil
 	return nil
 }
 

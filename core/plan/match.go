@@ -134,7 +134,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	}
 	normalized := h.NormalizedDigest
 	if ours != nil {
-		normalized = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
+		normalized = facts.NormalizedDigestOf(h.Address.Kind, h.Meta.Context, ours)
 	}
 	here, kits := site.NormalizedDigest != origin.NormalizedDigest, normalized != origin.NormalizedDigest
 	alike := site.NormalizedDigest == normalized
@@ -175,7 +175,7 @@ func (m *maker) plainlyAlike(h, site item.Head) (bool, error) {
 	}
 	normalized := h.NormalizedDigest
 	if ours != nil {
-		normalized = facts.Extract(h.Address.Kind, h.Meta.Context, ours).NormalizedDigest
+		normalized = facts.NormalizedDigestOf(h.Address.Kind, h.Meta.Context, ours)
 	}
 	return site.NormalizedDigest == normalized, nil
 }

@@ -78,6 +78,8 @@ type Parcel struct {
 	item.Collection
 	// Shelf is nil when the library is not asked.
 	Shelf Shelf
+	// Blends remembers the blends of earlier plans; nil: nothing does.
+	Blends BlendMemory
 }
 
 // Decided is a person's decision and what it was about: a digest of both sides.

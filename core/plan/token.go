@@ -192,7 +192,7 @@ func (m *maker) takeTokens() error {
 		m.addPrecondition(h.Address)
 		h.ID = ""
 		h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(b), int64(len(b)),
-			facts.Extract(item.Tokens, "", b).NormalizedDigest
+			facts.NormalizedDigestOf(item.Tokens, "", b)
 		m.writes = append(m.writes, PlannedWrite{Head: h, Content: b})
 	}
 	return nil

@@ -234,7 +234,7 @@ func (m *maker) write() error {
 		out.Meta = m.metaUnderT(h)
 		if content != nil {
 			out.Doc, out.Bytes = item.DigestOf(content), int64(len(content))
-			out.NormalizedDigest = facts.Extract(h.Address.Kind, h.Meta.Context, content).NormalizedDigest
+			out.NormalizedDigest = facts.NormalizedDigestOf(h.Address.Kind, h.Meta.Context, content)
 		}
 		copy := 1
 		if o, ok := m.origin(h); ok {
@@ -281,5 +281,5 @@ func (m *maker) factsOf(p PlannedWrite) (*facts.Facts, error) {
 			return m.facts(h)
 		}
 	}
-	return facts.Extract(p.Head.Address.Kind, p.Head.Meta.Context, p.Content), nil
+	return facts.Brief(p.Head.Address.Kind, p.Head.Meta.Context, p.Content), nil
 }

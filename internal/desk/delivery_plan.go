@@ -121,6 +121,7 @@ func (d *Desk) planOver(
 			List:       list,
 			Digest:     v.Digest,
 			Collection: parcel,
+			Blends:     d.blends,
 			Shelf:      &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: live.Collection},
 		},
 		ask,

@@ -83,12 +83,14 @@ type Desk struct {
 	OutletRoot string
 
 	limits     limiter
+	blends     *blendMemory
 	publishing sync.Mutex // one publication to outlets at a time
 }
 
 // New makes a desk.
 func New(s *store.Store, log *slog.Logger) *Desk {
-	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
+	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+		blends: newBlendMemory()}
 }
 
 // Done is done for the floor above.

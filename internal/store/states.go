@@ -1,10 +1,6 @@
 package store
 
-import (
-	"sync"
-
-	"compactparcel/core/item"
-)
+import "sync"
 
 // maxStateHeads bounds how many heads of past and live states are kept in memory.
 const maxStateHeads = 60_000
@@ -15,20 +11,20 @@ type stateKey struct{ collection, rev int64 }
 // for again and again. Whoever gets one must not change it.
 type states struct {
 	mu    sync.Mutex
-	heads map[stateKey][]item.Head
+	known map[stateKey]*index
 	order []stateKey // the least lately used first
 	held  int
 }
 
-func (s *states) get(collection, rev int64) ([]item.Head, bool) {
+func (s *states) get(collection, rev int64) (*index, bool) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	k := stateKey{collection, rev}
-	heads, ok := s.heads[k]
+	known, ok := s.known[k]
 	if ok {
 		s.touch(k)
 	}
-	return heads, ok
+	return known, ok
 }
 
 func (s *states) touch(k stateKey) {
@@ -41,25 +37,25 @@ func (s *states) touch(k stateKey) {
 	s.order = append(s.order, k)
 }
 
-func (s *states) keep(collection, rev int64, heads []item.Head) {
-	if len(heads) > maxStateHeads/2 {
+func (s *states) keep(collection, rev int64, of *index) {
+	if len(of.heads) > maxStateHeads/2 {
 		return
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.heads == nil {
-		s.heads = map[stateKey][]item.Head{}
+	if s.known == nil {
+		s.known = map[stateKey]*index{}
 	}
 	k := stateKey{collection, rev}
-	if _, had := s.heads[k]; !had {
-		s.held += len(heads)
+	if _, had := s.known[k]; !had {
+		s.held += len(of.heads)
 	}
-	s.heads[k] = heads
+	s.known[k] = of
 	s.touch(k)
 	for s.held > maxStateHeads && len(s.order) > 1 {
 		old := s.order[0]
 		s.order = s.order[1:]
-		s.held -= len(s.heads[old])
-		delete(s.heads, old)
+		s.held -= len(s.known[old].heads)
+		delete(s.known, old)
 	}
 }

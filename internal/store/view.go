@@ -19,14 +19,19 @@ type View struct {
 	Rev        int64
 	Draft      *Draft
 
-	ctx    context.Context
-	store  *Store
-	heads  []item.Head
+	ctx   context.Context
+	store *Store
+	*index
+	primed map[item.Digest][]byte // texts that were read ahead
+}
+
+// index is a set of items with what is asked of it again and again; it never changes.
+type index struct {
+	heads  []item.Head // sorted by address
 	byAddr map[item.Address]int
 	slugs  map[string]item.Address
 	ids    map[string]item.Address
 	media  map[item.Digest]item.Address
-	primed map[item.Digest][]byte // texts that were read ahead
 }
 
 // Live gives a collection's state now.
@@ -36,8 +41,8 @@ func (s *Store) Live(ctx context.Context, c *Collection) (*View, error) {
 
 // At gives a collection's state at a revision.
 func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error) {
-	if heads, ok := s.states.get(c.ID, rev); ok {
-		return s.view(ctx, c, rev, heads), nil
+	if known, ok := s.states.get(c.ID, rev); ok {
+		return s.viewOf(ctx, c, rev, known), nil
 	}
 	var rows []Item
 	if err := s.conn(ctx).
@@ -50,15 +55,15 @@ func (s *Store) At(ctx context.Context, c *Collection, rev int64) (*View, error)
 	for i, r := range rows {
 		heads[i] = r.Head()
 	}
-	item.SortHeads(heads)
+	of := indexOf(heads)
 	var written int64 // a revision that is written never changes
 	if err := s.conn(ctx).Model(&Collection{}).Where("id = ?", c.ID).Pluck("revision", &written).Error; err != nil {
 		return nil, err
 	}
 	if rev <= written {
-		s.states.keep(c.ID, rev, heads)
+		s.states.keep(c.ID, rev, of)
 	}
-	return s.view(ctx, c, rev, heads), nil
+	return s.viewOf(ctx, c, rev, of), nil
 }
 
 // Over gives the live state with a draft laid over it.
@@ -105,32 +110,37 @@ func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change
 }
 
 func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
+	return s.viewOf(ctx, c, rev, indexOf(heads))
+}
+
+func (s *Store) viewOf(ctx context.Context, c *Collection, rev int64, of *index) *View {
+	return &View{Collection: c, Rev: rev, ctx: ctx, store: s, index: of}
+}
+
+// indexOf takes the heads over.
+func indexOf(heads []item.Head) *index {
 	if !sort.SliceIsSorted(heads, func(i, j int) bool { return heads[i].Address.Less(heads[j].Address) }) {
 		item.SortHeads(heads)
 	}
-	v := &View{
-		Collection: c,
-		Rev:        rev,
-		ctx:        ctx,
-		store:      s,
-		heads:      heads,
-		byAddr:     make(map[item.Address]int, len(heads)),
-		slugs:      map[string]item.Address{},
-		ids:        make(map[string]item.Address, len(heads)),
-		media:      map[item.Digest]item.Address{},
+	of := &index{
+		heads:  heads,
+		byAddr: make(map[item.Address]int, len(heads)),
+		slugs:  map[string]item.Address{},
+		ids:    make(map[string]item.Address, len(heads)),
+		media:  map[item.Digest]item.Address{},
 	}
 	for i, h := range heads {
-		v.byAddr[h.Address] = i
-		v.ids[h.ID] = h.Address
+		of.byAddr[h.Address] = i
+		of.ids[h.ID] = h.Address
 		switch h.Address.Kind {
 		case item.Page:
-			v.slugs[h.Meta.Slug] = h.Address
+			of.slugs[h.Meta.Slug] = h.Address
 		case item.Media:
-			v.media[h.Doc] = h.Address
+			of.media[h.Doc] = h.Address
 		default:
 		}
 	}
-	return v
+	return of
 }
 
 // With gives the same state for another request.
