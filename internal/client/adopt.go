@@ -110,8 +110,8 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 		if h.Begins != "" {
 			begins = " (" + h.Begins + ")"
 		}
-		a.say("  script   %s%s in the head of %d pages: site-only until you say otherwise (cparcel site scripts)",
-			h.Script, begins, h.Pages)
+		a.say("  script   %s%s in the head of %s: site-only until you say otherwise (cparcel site scripts)",
+			h.Script, begins, count(h.Pages, "page"))
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")

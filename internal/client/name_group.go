@@ -7,6 +7,36 @@ import (
 	"compactparcel/core/plan"
 )
 
+// nameGroups prints what both sides define: what is kept apart unasked in one line for all.
+func (a *app) nameGroups(p *plan.Plan) {
+	var all plan.NameGroup
+	var quiet []plan.NameGroup
+	for _, g := range p.Groups {
+		if g.DecidedBy != plan.ByRule || g.Decision != plan.Apart {
+			a.nameGroup(p, g)
+			continue
+		}
+		quiet = append(quiet, g)
+		all.Classes, all.Properties = all.Classes+g.Classes, all.Properties+g.Properties
+		all.Animations, all.Fonts = all.Animations+g.Animations, all.Fonts+g.Fonts
+	}
+	switch len(quiet) {
+	case 0:
+	case 1:
+		a.nameGroup(p, quiet[0])
+	default:
+		var keys []string
+		for _, g := range quiet {
+			keys = append(keys, g.Key)
+		}
+		if n := len(keys); n > 5 {
+			keys = append(keys[:5], fmt.Sprintf("%d more", n-5))
+		}
+		a.say("%s on both sides, in %d groups: kept apart", groupSize(all), len(quiet))
+		a.say("    --decide GROUP=share, where GROUP is %s", strings.Join(keys, ", "))
+	}
+}
+
 // nameGroup prints in one line what both sides define, and what is done about it; names that
 // are decided alone have lines of their own.
 func (a *app) nameGroup(p *plan.Plan, g plan.NameGroup) {

@@ -117,9 +117,7 @@ func (a *app) touched(p *plan.Plan) {
 
 // planDecided prints what is decided or told beside the items.
 func (a *app) planDecided(p *plan.Plan) {
-	for _, g := range p.Groups {
-		a.nameGroup(p, g)
-	}
+	a.nameGroups(p)
 	for _, s := range p.Seats {
 		if s.Site.IsZero() {
 			a.say("Place of the %s on %s with their own: %s claims it: %s", s.Role, count(s.Pages, "page"), s.Kit,
