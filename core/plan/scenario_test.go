@@ -114,6 +114,12 @@ func put(t *testing.T, s *item.Set, address string, meta item.Meta, content []by
 		NormalizedDigest: facts.Extract(a.Kind, meta.Context, content).NormalizedDigest}, content)
 }
 
+// remembered is a memory of all blends.
+type remembered map[item.Digest]*TextBlend
+
+func (r remembered) Get(key item.Digest) (*TextBlend, bool) { b, ok := r[key]; return b, ok }
+func (r remembered) Keep(key item.Digest, b *TextBlend)     { r[key] = b }
+
 func scenario(t *testing.T, file string) {
 	ar, err := txtar.ParseFile(file)
 	require.NoError(t, err)
@@ -226,6 +232,13 @@ func scenario(t *testing.T, file string) {
 		}
 		assert.True(t, found, "the delivery does not write %s", a)
 	}
+	p.Blends = remembered{}
+	for _, when := range []string{"remembering", "from memory"} {
+		known, err := Make(w, p, ask)
+		require.NoError(t, err)
+		assert.Equal(t, got, known, "%s, blends are the same", when)
+	}
+	p.Blends = nil
 	again, err := Make(w, p, ask)
 	require.NoError(t, err)
 	assert.Equal(t, got.Plan.Digest(), again.Plan.Digest(), "the same input gives the same plan")
