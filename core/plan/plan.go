@@ -335,28 +335,7 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		}
 		parcel.Collection = over
 	}
-	m := &maker{
-		site:          site,
-		parcel:        parcel,
-		ask:           ask,
-		kit:           worldOf(parcel.Collection),
-		moved:         map[item.Address]item.Address{},
-		slugs:         map[string]string{},
-		names:         facts.Renames{},
-		worn:          map[facts.Name]bool{},
-		settled:       map[string]Decided{},
-		subjects:      map[string]item.Digest{},
-		used:          map[string]bool{},
-		origins:       map[item.Address]Origin{},
-		rows:          map[item.Address]*Row{},
-		without:       map[item.Address]string{},
-		found:         map[item.Address]item.Address{},
-		claimed:       map[item.Address]item.Address{},
-		counterpart:   map[item.Address]item.Address{},
-		users:         map[item.Address][]item.Address{},
-		fieldNames:    map[item.Address]map[string]string{},
-		preconditions: map[item.Address]item.Digest{},
-	}
+	m := newMaker(site, parcel, ask)
 	m.begin(t)
 	if ask.Policy == "" {
 		m.ask.Policy = Careful
@@ -443,47 +422,6 @@ func (m *maker) result() *Result {
 		return out.Preconditions[i].Address.Less(out.Preconditions[j].Address)
 	})
 	return out
-}
-
-type maker struct {
-	site          Site
-	parcel        Parcel
-	ask           Request
-	plan          Plan
-	kit           closure.World
-	origins       map[item.Address]Origin
-	rows          map[item.Address]*Row
-	list          []*Row
-	moved         map[item.Address]item.Address // kit address → site address, where it differs or is kept
-	slugs         map[string]string             // a kit's page's slug → that on the site, where it differs
-	names         facts.Renames                 // of classes, custom properties, animations and fonts
-	worn          map[facts.Name]bool           // names for which the site's rules hold and the kit's stay out
-	settled       map[string]Decided            // what T does about single names, for the deliveries to come
-	subjects      map[string]item.Digest        // of what was decided, by key
-	surrounds     []SurroundRow
-	leaving       map[item.Address]map[item.Role]bool // by new page of the kit, the roles that it leaves out
-	uncovered     map[item.Address]bool               // new pages that lose landmarks of their own
-	scripts       []factsFrom                         // that may name something; nil until they are looked for
-	used          map[string]bool                     // decisions that found their question
-	writes        []PlannedWrite
-	kept          []PlannedWrite
-	deletions     []item.Head
-	prior         PriorDelivery
-	users         map[item.Address][]item.Address
-	found         map[item.Address]item.Address      // pictures of the kit that the site has under other names
-	claimed       map[item.Address]item.Address      // by the site's item: of which of the kit's it is the counterpart
-	counterpart   map[item.Address]item.Address      // and the other way round
-	renames       facts.Renames                      // of T; nil until they are asked for
-	under         *transform                         // T, as the standings were found under it
-	compared      bool                               // something was compared under it
-	marked        bool                               // the kit's elements and rules get a class of their own
-	values        map[string]string                  // of fill-ins: given now, or before
-	without       map[item.Address]string            // items that are left out, and the need for which
-	chosen        map[item.Address]string            // when only some were asked for: those that come, and why
-	taking        map[item.Address]map[string]string // the site's tokens that take the kit's value
-	fieldNames    map[item.Address]map[string]string // by record type of the kit: its field → the site's
-	blending      []*blended
-	preconditions map[item.Address]item.Digest
 }
 
 // addPrecondition notes what the plan takes for given.
