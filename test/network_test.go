@@ -441,11 +441,7 @@ func TestAStaleDeliveryPlansAgain(t *testing.T) {
 	require.Equal(t, 204, s.Call("DELETE", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d", *d.Draft), nil).Status)
 	r := s.Call("POST", fmt.Sprintf("/api/v1/deliveries/%d/plan", d.Id), nil)
 	r.Into(t, &d)
-	require.Len(t, d.Plan.Questions, 1)
-	assert.Equal(t, "part/site-header", d.Plan.Questions[0].Key)
-	r = s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"part/site-header": "both"}})
-	r.Into(t, &d)
-	require.Len(t, d.Plan.Questions, 1, "two headers want the same seat")
+	require.Len(t, d.Plan.Questions, 1, "the kit's comes in beside, and two headers want the same seat")
 	assert.Equal(t, "seat:header:everywhere", d.Plan.Questions[0].Key)
 	s.Call("PATCH", fmt.Sprintf("/api/v1/deliveries/%d", d.Id), m{"decisions": m{"seat:header:everywhere": "kit"}}).
 		Into(t, &d)

@@ -162,7 +162,7 @@ func (b *blended) blend(ask Request) {
 	b.becomes, more, b.err = BlendMeta(b.meta.base, b.meta.site, b.meta.kit, choose)
 	b.conflicts = append(slices.Clone(b.got.Conflicts), more...)
 	if !known {
-		b.got.NormalizedDigest = facts.NormalizedDigestOf(b.kind, b.becomes.Context, b.got.Text)
+		b.got.Facts = facts.Brief(b.kind, b.becomes.Context, b.got.Text)
 	}
 }
 
@@ -212,12 +212,12 @@ func (m *maker) takeBlend(b *blended) error {
 		return nil
 	}
 	put := b.came
-	put.Content = b.got.Text
+	put.Content, put.facts = b.got.Text, b.got.Facts
 	put.Head = b.head
 	put.Head.ID = ""
 	put.Head.Meta = b.becomes
 	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = b.got.Digest, int64(len(b.got.Text)),
-		b.got.NormalizedDigest
+		b.got.Facts.NormalizedDigest
 	m.writes = append(m.writes, put)
 	m.plan.BytesIn += put.Head.Bytes
 	return nil

@@ -6,16 +6,17 @@ import (
 	"strings"
 
 	"compactparcel/core/blend"
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 )
 
 // TextBlend is what blending the texts of an item gave.
 type TextBlend struct {
-	Text             []byte
-	Digest           item.Digest // of the text
-	NormalizedDigest item.Digest
-	Conflicts        []blend.Conflict
-	Used             []string // the keys of decisions that found their conflict
+	Text      []byte
+	Digest    item.Digest // of the text
+	Facts     *facts.Facts
+	Conflicts []blend.Conflict
+	Used      []string // the keys of decisions that found their conflict
 }
 
 // BlendMemory remembers blends by the digest of all that they depend on, so that a plan that
@@ -31,13 +32,13 @@ func (b *blended) memoryKey(base item.Digest, ask Request) item.Digest {
 		return ""
 	}
 	address := b.row.Address.String()
-	facts := []string{string(b.row.Address.Kind), string(base), string(b.head.Doc), string(b.came.Baseline.Doc),
+	on := []string{string(b.row.Address.Kind), string(base), string(b.head.Doc), string(b.came.Baseline.Doc),
 		b.head.Meta.Context, b.came.Baseline.Meta.Context, string(ask.Decisions[address].Side)}
 	own := ConflictKey(b.row.Address, "")
 	for _, key := range slices.Sorted(maps.Keys(ask.Decisions)) {
 		if strings.HasPrefix(key, own) {
-			facts = append(facts, key, string(ask.Decisions[key].Decision))
+			on = append(on, key, string(ask.Decisions[key].Decision))
 		}
 	}
-	return about(facts...)
+	return about(on...)
 }

@@ -267,6 +267,8 @@ type PlannedWrite struct {
 	// Its content is nil where it is the kit's own.
 	Baseline        item.Head
 	BaselineContent []byte
+
+	facts *facts.Facts // of the content, where they are known
 }
 
 // NameChange is one name of the kit and what it became.

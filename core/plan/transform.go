@@ -276,6 +276,9 @@ func (m *maker) textOf(p PlannedWrite) ([]byte, error) {
 
 // factsOf are the facts of what a delivery writes.
 func (m *maker) factsOf(p PlannedWrite) (*facts.Facts, error) {
+	if p.facts != nil {
+		return p.facts, nil
+	}
 	if p.Content == nil {
 		if h, ok := m.parcel.Find(p.KitAddress); ok {
 			return m.facts(h)

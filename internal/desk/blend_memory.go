@@ -25,7 +25,14 @@ func newBlendMemory() *blendMemory {
 	return m
 }
 
-func cost(b *plan.TextBlend) int { return len(b.Text) + 512*(1+len(b.Conflicts)) }
+// cost is about what a blend takes in memory.
+func cost(b *plan.TextBlend) int {
+	refs := 0
+	if b.Facts != nil {
+		refs = len(b.Facts.Refs)
+	}
+	return len(b.Text) + 512*(1+len(b.Conflicts)) + 160*refs
+}
 
 // Get gives a blend that is known.
 func (m *blendMemory) Get(key item.Digest) (*plan.TextBlend, bool) {

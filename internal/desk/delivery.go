@@ -62,12 +62,6 @@ func (d *Desk) load(ctx context.Context, id int64) (*DeliveryInfo, *store.Collec
 	if err := json.Unmarshal([]byte(info.Ask), &info.Asked); err != nil {
 		return nil, nil, nil, explain(what, err)
 	}
-	if info.Plan != "" {
-		info.Planned = &plan.Plan{}
-		if err := json.Unmarshal([]byte(info.Plan), info.Planned); err != nil {
-			return nil, nil, nil, explain(what, err)
-		}
-	}
 	if info.Receipt != "" {
 		info.Receipted = &Receipt{}
 		if err := json.Unmarshal([]byte(info.Receipt), info.Receipted); err != nil {
@@ -92,7 +86,19 @@ func (d *Desk) Delivery(ctx context.Context, p Person, id int64) (*DeliveryInfo,
 		return nil, err
 	}
 	info, _, _, err := d.load(ctx, id)
-	return info, err
+	if err != nil {
+		return nil, err
+	}
+	return info, info.readPlan()
+}
+
+// readPlan reads the plan of a delivery, which can be long: who plans anew needs none.
+func (i *DeliveryInfo) readPlan() error {
+	if i.Plan == "" || i.Planned != nil {
+		return nil
+	}
+	i.Planned = &plan.Plan{}
+	return explain(fmt.Sprintf("delivery %d", i.ID), json.Unmarshal([]byte(i.Plan), i.Planned))
 }
 
 // Deliveries lists all deliveries, the newest first.

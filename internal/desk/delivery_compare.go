@@ -125,6 +125,9 @@ func (d *Desk) sidesAfter(
 	a item.Address,
 	what string,
 ) (*Comparison, error) {
+	if err := info.readPlan(); err != nil {
+		return nil, err
+	}
 	row := rowOf(info.Planned, a)
 	if row == nil {
 		return nil, problem(NotFound, what, To(ShowDelivery, "delivery", fmt.Sprint(info.ID)), "it is not in the plan")

@@ -217,7 +217,13 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Delivery(ctx, p, id))
+	if info, _, _, err = d.load(ctx, id); err != nil {
+		return done[*DeliveryInfo](nil, err)
+	}
+	if info.PlanDigest == made.Digest {
+		info.Planned = &result.Plan // as it was just written
+	}
+	return done(info, info.readPlan())
 }
 
 // planned is a plan as it is kept. A decision is bound to what it decided, so that it
