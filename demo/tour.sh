@@ -21,7 +21,7 @@ bold="" plain="" faint=""
 if [ -t 1 ]; then bold=$'\033[1m' faint=$'\033[2m' plain=$'\033[0m'; fi
 say() { printf '\n%s%s%s\n' "$bold" "$*" "$plain"; }
 run() { printf '%s$ cparcel %s%s\n' "$faint" "$*" "$plain"; bin/cparcel "$@"; }
-state() { bin/cparcel site list -o json | tr -d ' \n' | sed 's/.*"digest":"\([0-9a-f]*\)","items":[0-9]*,"name":"larch-saddle".*/\1/'; }
+state() { bin/cparcel site list -o json | tr -d ' \n' | sed 's/.*"digest":"\([0-9a-z-]*\)","items":[0-9]*,"name":"larch-saddle".*/\1/'; }
 draft() { sed -n 's/.*draft \([0-9]*\).*/\1/p' "$1" | head -1; } # the draft that a command told of
 visit() { # visit PATH: the live page, as a browser would ask for it
   node -e 'require("http").get({ host: "127.0.0.1", port: process.argv[1], path: process.argv[2], headers: { Host: "larch-saddle.localhost:" + process.argv[1] } }, (r) => { if (r.statusCode !== 200) process.exit(1); r.pipe(process.stdout) })' "$previews" "$1"

@@ -39,7 +39,7 @@ const entries = computed<Entry[]>(() => {
       </li>
     </ul>
     <details v-if="content" class="border-t border-hair">
-      <summary class="px-4 py-2 text-faded">Its text</summary>
+      <summary class="px-4 py-2 text-faded">Show the text</summary>
       <pre class="max-h-56 overflow-auto px-4 pb-3 text-sm">{{ content }}</pre>
     </details>
   </div>

@@ -8,6 +8,7 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ delivery: Schemas["Delivery"]; plan: Schemas["Plan"]; disabled: boolean }>()
 const emit = defineEmits<{ decide: [about: string, word: string] }>()
 const names = (group: string) => props.plan.clashes.filter((c) => c.group === group)
+const first = (group: string) => group.slice(group.indexOf(":") + 1)
 const count = (g: Schemas["NameGroup"]) => g.classes + g.properties + g.animations + g.fonts
 </script>
 
@@ -17,7 +18,8 @@ const count = (g: Schemas["NameGroup"]) => g.classes + g.properties + g.animatio
       <p class="min-w-0 flex-1">
         <b>{{ groupSize(g) }}</b>
         <span class="text-faded">
-          on both sides<template v-if="g.decidedBy">; decided by {{ deciderWords[g.decidedBy] }}</template
+          on both sides, such as <code>{{ first(g.key) }}</code><template v-if="g.decidedBy"
+            >; decided by {{ deciderWords[g.decidedBy] }}</template
           ><template v-if="g.script">; {{ scriptSays(g.script) }}</template></span
         >
       </p>

@@ -48,7 +48,7 @@ describe("what is settled", () => {
       ],
     })
     expect(text(w)).toContain(
-      "The footer on everywhere part/old is there, part/new wants the place; decided by you, at the last delivery",
+      "The footer on everywhere part/old is there, part/new claims the place; decided by you, at the last delivery",
     )
     expect(w.find('[aria-pressed="true"]').text()).toBe("kit")
     await w.find('[data-decide="seat:footer:everywhere=narrow"]').trigger("click")
@@ -95,12 +95,12 @@ describe("what is settled", () => {
       ],
     })
     expect(text(w)).toContain(
-      "1 style and 2 properties on both sides; decided by nobody: neither side changes",
+      "1 style and 2 properties on both sides, such as hero; decided by nobody: neither side changes",
     )
     expect(text(w)).toContain("hero becomes kit-hero")
     expect(text(w)).toMatch(/The kit has no rule for it\. ?and 2 more/)
     expect(text(w)).toContain(
-      "1 property on both sides; the site’s page/home, line 7, may name --ink by “--ink” open",
+      "1 property on both sides, such as --ink; the site’s page/home, line 7, may name --ink by “--ink” open",
     )
     await w.find('[data-decide="group:hero=share"]').trigger("click")
     await w.find('[data-decide="class:hero=share"]').trigger("click")

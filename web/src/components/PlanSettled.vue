@@ -15,7 +15,7 @@ const lines = computed<Line[]>(() => [
     about: s.key,
     head: s.site ? `The ${s.role} on ${s.target}` : `The ${s.role} on ${s.pages} pages with their own`,
     says: joined(
-      s.site ? `${s.site} is there, ${s.kit} wants the place` : `${s.kit} wants the place`,
+      s.site ? `${s.site} is there, ${s.kit} claims the place` : `${s.kit} claims the place`,
       s.decidedBy && `decided by ${deciderWords[s.decidedBy]}`,
     ),
     chosen: s.decision,
