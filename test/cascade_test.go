@@ -42,7 +42,8 @@ func TestTheCascadeIsThatOfABrowser(t *testing.T) {
 	} {
 		text := body
 		if c.style != "" {
-			text = `<main class="a"><section class="b"><p id="x" class="c d" style="` + c.style + `">x</p></section></main>`
+			text = `<main class="a"><section class="b"><p id="x" class="c d" style="` + c.style +
+				`">x</p></section></main>`
 		}
 		page := `<!doctype html><style>` + c.sheet + `</style><style>` + c.other + `</style>` + text
 		b.Go("data:text/html," + url.PathEscape(page))

@@ -26,7 +26,8 @@ func framedSite(version int) map[string]string {
 			"padding: var(--fw-pad); }", version+1),
 		".card .card-title { margin: 0 0 var(--fw-step-1); letter-spacing: .02em; }",
 		fmt.Sprintf(".btn { --fw-btn-bg: %s; display: inline-block; padding: .5rem 1rem; border-radius: %dpx; "+
-			"background: var(--fw-btn-bg); color: var(--fw-paper); animation: fw-rise %dms; }", ink, 3*version, version),
+			"background: var(--fw-btn-bg); color: var(--fw-paper); animation: fw-rise %dms; }", ink, 3*version,
+			version),
 		".btn.btn-main { --fw-btn-bg: #115511; font-weight: 700; }",
 		fmt.Sprintf(".lead { font-size: %drem; }", version+1),
 		fmt.Sprintf("@keyframes fw-rise { from { opacity: .%d; } }", version+1),
@@ -48,10 +49,12 @@ func framedSite(version int) map[string]string {
 	}
 	return map[string]string{
 		"css/site.css": css.String(),
-		"index.html": page(name+" Farm", `<section class="band" id="offers"><h2 class="lead">Offers</h2><div class="row">`+
-			card("Eggs")+card("Apples")+card("Wool")+`</div></section>`+
-			`<section id="people"><h2 class="lead text-centre">People</h2><ul class="row"><li class="card">Ida</li>`+
-			`<li class="card band">Tomas</li></ul></section>`),
+		"index.html": page(name+" Farm",
+			`<section class="band" id="offers"><h2 class="lead">Offers</h2><div class="row">`+
+				card("Eggs")+card("Apples")+card("Wool")+`</div></section>`+
+				`<section id="people"><h2 class="lead text-centre">People</h2><ul class="row"><li `+
+				`class="card">Ida</li>`+
+				`<li class="card band">Tomas</li></ul></section>`),
 		"contact.html": page("Contact", `<main class="band"><p class="card">Write to us.</p></main>`),
 	}
 }

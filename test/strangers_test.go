@@ -49,7 +49,8 @@ func TestPublicSitesMeetWithoutAQuestion(t *testing.T) {
 		{"agency", "startbootstrap-agency@7.0.12", [2][2]string{{"page/home", "#services"}, {"page/home", "#team"}}},
 		{"clean-blog", "startbootstrap-clean-blog@6.0.9",
 			[2][2]string{{"page/home", "header.masthead"}, {"page/contact", "main"}}},
-		{"freelancer", "startbootstrap-freelancer@7.0.7", [2][2]string{{"page/home", "#about"}, {"page/home", "#portfolio"}}},
+		{"freelancer", "startbootstrap-freelancer@7.0.7",
+			[2][2]string{{"page/home", "#about"}, {"page/home", "#portfolio"}}},
 	}
 	for i := range list {
 		list[i].folder = filepath.Join(published(t, list[i].folder), "dist")
@@ -86,7 +87,8 @@ func meet(t *testing.T, list []stranger) {
 		kit := "of-" + x.name + "@1.0.0"
 		s.Must("kit", "new", kit, "--title", "Pieces of "+x.name, "--license", "CC0-1.0")
 		for i, p := range x.picks {
-			s.Must("kit", "add", kit, p[0], "--from", x.name, "--element", p[1], "--as", fmt.Sprintf("section/part-%d", i+1))
+			s.Must("kit", "add", kit, p[0], "--from", x.name, "--element", p[1], "--as",
+				fmt.Sprintf("section/part-%d", i+1))
 		}
 		s.Must("kit", "seal", kit)
 	}
@@ -151,8 +153,9 @@ func meetOne(t *testing.T, s *harness.Service, b *harness.Browser, from, to stra
 				if plain == v || follows[p] || told[p] {
 					continue
 				}
-				assert.Fail(t, "a piece looks otherwise", "%s %s: %s of <%s> (%d) is %s, at home %s, and the plan does "+
-					"not say so", pair, piece, p, here[j]["of"], j, plain, v)
+				assert.Fail(t, "a piece looks otherwise",
+					"%s %s: %s of <%s> (%d) is %s, at home %s, and the plan does "+
+						"not say so", pair, piece, p, here[j]["of"], j, plain, v)
 			}
 		}
 	}
@@ -163,7 +166,8 @@ func meetOne(t *testing.T, s *harness.Service, b *harness.Browser, from, to stra
 		if i.Address.Kind != "page" {
 			continue
 		}
-		for width, pixels := range b.Differ(from.name+"-"+to.name, s.Live(to.name)+i.Meta.Slug, *d.Preview+i.Meta.Slug, 1280) {
+		for width, pixels := range b.Differ(from.name+"-"+to.name, s.Live(to.name)+i.Meta.Slug, *d.Preview+i.Meta.Slug,
+			1280) {
 			assert.Zero(t, pixels, "%s: %s at %d", pair, i.Meta.Slug, width)
 		}
 	}
@@ -175,10 +179,12 @@ func meetOne(t *testing.T, s *harness.Service, b *harness.Browser, from, to stra
 func looks(b *harness.Browser, url, below string) []map[string]string {
 	b.Go(url)
 	b.Painted()
-	return harness.Eval[[]map[string]string](b, `document.getAnimations().forEach((a) => a.finish()), [...document.querySelectorAll("`+below+` *")]
+	return harness.Eval[[]map[string]string](b,
+		`document.getAnimations().forEach((a) => a.finish()), [...document.querySelectorAll("`+below+` *")]
 		.filter((n) => !["SCRIPT", "STYLE", "LINK", "TEMPLATE"].includes(n.tagName)).map((n) => {
 			const c = getComputedStyle(n), out = { of: n.tagName.toLowerCase() }
-			for (const p of c) if (!p.startsWith("--") && p !== "-webkit-locale") out[p] = c.getPropertyValue(p).replaceAll(location.origin, "")
+			for (const p of c) if (!p.startsWith("--") && p !== "-webkit-locale") out[p] = `+
+			`c.getPropertyValue(p).replaceAll(location.origin, "")
 			return out
 		})`)
 }

@@ -57,7 +57,8 @@ func TestATemplateIsAnswersToFillIn(t *testing.T) {
 			Key:     "need:form/ask",
 			Kind:    "need",
 			Message: "form/ask is needed.",
-			Choices: []plan.Choice{{Decision: plan.Map, Effect: "you name another"}, {Decision: plan.Accept, Effect: "without"}},
+			Choices: []plan.Choice{{Decision: plan.Map, Effect: "you name another"},
+				{Decision: plan.Accept, Effect: "without"}},
 		},
 		{
 			Key:     "seat:*",

@@ -199,7 +199,8 @@ func (c *Cascade) Apply(tree *markup.Tree, skip func(*markup.Node) bool, visit f
 			if sel.Unknown || !sel.always() {
 				continue
 			}
-			a := Applied{Sheet: sheet, Selector: strings.Join(strings.Fields(string(sel.Of(s.Source))), " "), When: in.when}
+			a := Applied{Sheet: sheet, Selector: strings.Join(strings.Fields(string(sel.Of(s.Source))), " "),
+				When: in.when}
 			a.Priority = Priority{layer: in.layer.place, sheet: sheet, proximity: unscoped}
 			w := in.specificity(sel)
 			a.Priority.ids, a.Priority.classes, a.Priority.types = w[0], w[1], w[2]

@@ -127,7 +127,7 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		}
 	}
 	row.Choices = append(row.Choices, Choice{Decision: Leave, Effect: "it stays empty where the kit shows it"})
-	facts := []string{string(wanted)}
+	facts := []string{wanted}
 	for _, c := range row.Choices {
 		facts = append(facts, c.Written())
 	}

@@ -29,7 +29,8 @@ const (
 
 // QuestionKinds lists all kinds.
 var QuestionKinds = []QuestionKind{
-	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutSurround, AboutNeed, AboutToken, AboutField,
+	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat,
+	AboutSurround, AboutNeed, AboutToken, AboutField,
 	AboutSetting, AboutPage,
 }
 

@@ -42,7 +42,8 @@ func (m *maker) findMentions(g *nameGroup) error {
 			}
 		}
 		for _, x := range s.facts.MayName(left) {
-			by := ScriptMention{Item: s.of, OnSite: s.onSite, Line: x.Ref.Line, Literal: brief(x.Ref.Name), Name: x.Name}
+			by := ScriptMention{Item: s.of, OnSite: s.onSite, Line: x.Ref.Line, Literal: brief(x.Ref.Name),
+				Name: x.Name}
 			for _, n := range spaces[x.Name] {
 				g.named[n] = by
 			}

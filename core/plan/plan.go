@@ -379,9 +379,11 @@ func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
 		m.plan.Notes = append(m.plan.Notes,
 			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
 	}
-	for _, step := range []func() error{m.loadHistory, m.readSurrounds, m.match, m.clashes, m.fills, m.fields, m.tokens, m.write,
+	for _, step := range []func() error{m.loadHistory, m.readSurrounds, m.match, m.clashes, m.fills, m.fields,
+		m.tokens, m.write,
 		m.blends,
-		m.takeTokens, m.seats, m.keepSurrounds, m.proposals, m.contrasts, m.order, m.pieceOverrides, m.findTouchedPages, m.links, m.collectRows,
+		m.takeTokens, m.seats, m.keepSurrounds, m.proposals, m.contrasts, m.order, m.pieceOverrides,
+		m.findTouchedPages, m.links, m.collectRows,
 		m.rejectUnusedDecisions} {
 		if err := step(); err != nil {
 			return nil, err
@@ -478,9 +480,10 @@ func about(facts ...string) item.Digest { return item.DigestOf([]byte(strings.Jo
 func carries(key string) bool {
 	kind, _ := ParseKey(key)
 	switch kind {
-	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken, AboutField:
+	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken,
+		AboutField:
 		return true
-	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:
+	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage, AboutSurround:
 	}
 	return false
 }

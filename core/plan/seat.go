@@ -190,7 +190,8 @@ func (m *maker) settleSeat(seat *Seat) error {
 // says is the question about one seat.
 func (s Seat) says() string {
 	if s.Target == ownTarget {
-		return fmt.Sprintf("%d pages of the site have a %s of their own, and the kit brings %s.", s.Pages, s.Role, s.Kit)
+		return fmt.Sprintf("%d pages of the site have a %s of their own, and the kit brings %s.", s.Pages, s.Role,
+			s.Kit)
 	}
 	return fmt.Sprintf("%s and the kit's %s both claim to be the %s on %s.", s.Site, s.Kit, s.Role, s.Target)
 }

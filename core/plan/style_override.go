@@ -91,7 +91,8 @@ func (c sheetCascade) overrides(of item.Address, tree *markup.Tree, skip func(*m
 			if b.all == nil || x.Priority.Outranks(b.all.Priority) {
 				b.all = &x
 			}
-			if kits := x.Sheet < 0 || !sheets[x.Sheet].site; kits && (b.kit == nil || x.Priority.Outranks(b.kit.Priority)) {
+			if kits := x.Sheet < 0 || !sheets[x.Sheet].site; kits &&
+				(b.kit == nil || x.Priority.Outranks(b.kit.Priority)) {
 				b.kit = &x
 			}
 			winners[n][name] = b

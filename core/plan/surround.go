@@ -174,9 +174,11 @@ func (m *maker) ownSeat(part item.Head, written map[item.Address]bool) error {
 	seat := Seat{Role: part.Meta.Role, Target: ownTarget, Kit: part.Address, Pages: len(pages)}
 	seat.Key = Key(AboutSeat, string(seat.Role), ownTarget)
 	seat.Choices = []Choice{
-		{Decision: ForSite, Effect: fmt.Sprintf("%d pages keep the %s of their own; the kit's stands on others", len(pages),
+		{Decision: ForSite, Effect: fmt.Sprintf("%d pages keep the %s of their own; the kit's stands on others",
+			len(pages),
 			seat.Role)},
-		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %d pages, and their own %s is left out", len(pages),
+		{Decision: ForKit, Effect: fmt.Sprintf("the kit's stands on %d pages, and their own %s is left out",
+			len(pages),
 			seat.Role)},
 	}
 	if err := m.settleSeat(&seat); err != nil {

@@ -26,7 +26,8 @@ func (m *maker) begin(t *transform) {
 	if t == nil {
 		return
 	}
-	m.moved, m.slugs, m.names, m.worn = maps.Clone(t.moved), maps.Clone(t.slugs), maps.Clone(t.names), maps.Clone(t.worn)
+	m.moved, m.slugs, m.names, m.worn = maps.Clone(t.moved), maps.Clone(t.slugs), maps.Clone(t.names),
+		maps.Clone(t.worn)
 	m.fieldNames, m.marked = maps.Clone(t.fields), t.marked
 }
 

@@ -184,27 +184,11 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 			return 0, err
 		}
 	}
-	var stale StaleError
-	at := make([]item.Address, len(rows))
-	for i, r := range rows {
-		at[i] = r.Address()
-	}
-	taken, err := liveAt(t.db, c.ID, at)
-	if err != nil {
+	if err := t.free(c, rows); err != nil {
 		return 0, err
 	}
 	for _, r := range rows {
-		if _, there := taken[r.Address()]; there {
-			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has been added since"})
-		}
-		taken[r.Address()] = r.State
 		sum.Add(r.Address(), r.State)
-	}
-	if err := stale.slugs(t.db, c, rows); err != nil {
-		return 0, err
-	}
-	if len(stale.Conflicts) > 0 {
-		return 0, &stale
 	}
 	if len(rows) > 0 {
 		if err := t.db.CreateInBatches(rows, 500).Error; err != nil {
@@ -222,6 +206,33 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		return 0, err
 	}
 	return rev, t.s.index(t.db, c, gone, fresh)
+}
+
+// free tells with a StaleError whose names or addresses others have; the rows that a change
+// replaces are closed already.
+func (t *Tx) free(c *Collection, rows []Item) error {
+	var stale StaleError
+	at := make([]item.Address, len(rows))
+	for i, r := range rows {
+		at[i] = r.Address()
+	}
+	taken, err := liveAt(t.db, c.ID, at)
+	if err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if _, there := taken[r.Address()]; there {
+			stale.Conflicts = append(stale.Conflicts, Conflict{r.Address(), "has been added since"})
+		}
+		taken[r.Address()] = r.State
+	}
+	if err := stale.slugs(t.db, c, rows); err != nil {
+		return err
+	}
+	if len(stale.Conflicts) > 0 {
+		return &stale
+	}
+	return nil
 }
 
 // note writes down a collection's newest revision.
