@@ -480,10 +480,10 @@ func about(facts ...string) item.Digest { return item.DigestOf([]byte(strings.Jo
 func carries(key string) bool {
 	kind, _ := ParseKey(key)
 	switch kind {
-	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutNeed, AboutToken,
-		AboutField:
+	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutSurround, AboutNeed,
+		AboutToken, AboutField:
 		return true
-	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage, AboutSurround:
+	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:
 	}
 	return false
 }

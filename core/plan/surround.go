@@ -48,12 +48,13 @@ func (m *maker) readSurrounds() error {
 		if h.Address.Kind != item.Page {
 			continue
 		}
-		if _, came := m.origin(h); came { // as it was delivered, or as somebody has it since
-			continue
-		}
 		home, err := m.atHome(h)
 		if err != nil {
 			return err
+		}
+		if origin, came := m.origin(h); came {
+			m.surroundAsBefore(h, home, origin)
+			continue
 		}
 		row := SurroundRow{Key: Key(AboutSurround, h.Address.String()), Page: h.Address, Own: []item.Role{},
 			None: []item.Role{}, Decision: ForKit, DecidedBy: ByRule}
@@ -85,6 +86,23 @@ func (m *maker) readSurrounds() error {
 		m.surrounds = append(m.surrounds, row)
 	}
 	return nil
+}
+
+// surroundAsBefore takes over what a page left out when it was delivered: that is no change of
+// the kit's.
+func (m *maker) surroundAsBefore(h item.Head, home map[item.Role]item.AtHome, origin Origin) {
+	if d, ok := m.prior.Decisions[Key(AboutSurround, h.Address.String())]; ok && d.Decision == ForSite {
+		m.uncovered[h.Address] = true
+	}
+	leave := map[item.Role]bool{}
+	for _, r := range item.SurroundRoles {
+		if origin.Meta != nil && origin.Meta.LeavesOut(r) && (home[r] == item.HadOwn || home[r] == item.HadNone) {
+			leave[r] = true
+		}
+	}
+	if len(leave) > 0 {
+		m.leaving[h.Address] = leave
+	}
 }
 
 func surroundChoices(row SurroundRow) []Choice {

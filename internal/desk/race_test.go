@@ -310,3 +310,50 @@ func TestOutletsTwiceAtOnce(t *testing.T) {
 		problem(t, err, desk.BadInput, "")
 	}
 }
+
+// A plan that is asked for while another delivery goes live is of before or of after, and
+// whichever it is, staging holds it against the site as it is: what goes live in the end is
+// what a plan says of the site then.
+func TestAPlanWhileAnotherDeliveryGoesLive(t *testing.T) {
+	r := newRace(t)
+	r.begin()
+	_, err := r.KitSeal(ctx, librarian, "race", "1.0.0", 0, "")
+	require.NoError(t, err)
+	_, err = r.Adopt(ctx, keeper, "other",
+		folderOf(map[string]string{"index.html": "<!doctype html><title>Other</title><p>other</p>"}), desk.PartsNone)
+	require.NoError(t, err)
+	ask := plan.Request{Policy: "unattended"}
+	first, err := r.DeliveryOpen(ctx, librarian, "race", "1.0.0", "other", ask)
+	require.NoError(t, err)
+	_, err = r.DeliveryStage(ctx, librarian, first.ID, "")
+	require.NoError(t, err)
+	second, err := r.DeliveryOpen(ctx, librarian, "race", "1.0.0", "other", ask)
+	require.NoError(t, err)
+
+	var again sync.WaitGroup
+	var planned [4]error
+	for i := range planned {
+		again.Go(func() { _, planned[i] = r.Replan(ctx, librarian, second.ID) })
+	}
+	_, live := r.DeliveryGoLive(ctx, keeper, first.ID, nil)
+	again.Wait()
+	require.NoError(t, live)
+	assert.Positive(t, won(t, planned[:], desk.Stale), "plans made at once: one is kept, others are told")
+
+	second, err = r.Delivery(ctx, viewer, second.ID)
+	require.NoError(t, err)
+	if _, err = r.DeliveryStage(ctx, librarian, second.ID, second.PlanDigest); err != nil {
+		problem(t, err, desk.Stale, "since the plan was made")
+		second, err = r.Replan(ctx, librarian, second.ID)
+		require.NoError(t, err)
+		_, err = r.DeliveryStage(ctx, librarian, second.ID, second.PlanDigest)
+	}
+	require.NoError(t, err)
+	second, err = r.Delivery(ctx, viewer, second.ID)
+	require.NoError(t, err)
+	for _, row := range second.Planned.Rows {
+		assert.Equal(t, plan.Same, row.Standing, "%s has come with the other delivery: %s", row.Address, row.Why)
+	}
+	_, err = r.DeliveryGoLive(ctx, keeper, second.ID, nil)
+	require.NoError(t, err)
+}
