@@ -294,6 +294,8 @@ type Result struct {
 	Deletions []item.Head
 	// Decisions are all decisions that hold, those of earlier deliveries too that still do.
 	Decisions map[string]Decided
+	// Fills are the values of all blanks, those too that nothing takes this time.
+	Fills map[string]string
 	// Subjects are the digests of what the decisions of the request decide, by their keys.
 	Subjects map[string]item.Digest
 }
@@ -406,7 +408,7 @@ func siteOnly(c item.Collection) []item.Address {
 
 func (m *maker) result() *Result {
 	out := &Result{Plan: m.plan, Writes: m.writes, Kept: m.kept, Deletions: m.deletions, Moved: m.moved}
-	out.Decisions, out.Subjects = map[string]Decided{}, m.subjects
+	out.Decisions, out.Subjects, out.Fills = map[string]Decided{}, m.subjects, m.values
 	for key, d := range m.prior.Decisions {
 		if carries(key) || d.Decision == Map || d.Decision == Keep {
 			out.Decisions[key] = d

@@ -46,9 +46,9 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 		Checklist: []string{},
 		By:        p.Name,
 	}
-	for _, f := range r.Plan.Fills {
-		if f.Given {
-			out.Fills[f.Name] = f.Value
+	for name, value := range r.Fills { // carried on by every receipt
+		if value != "" {
+			out.Fills[name] = value
 		}
 	}
 	for from, to := range r.Moved {
