@@ -1,12 +1,39 @@
 package plan
 
 import (
+	"fmt"
 	"slices"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
 )
+
+// ScriptMention is a place of a script that may name something.
+type ScriptMention struct {
+	Item   item.Address `json:"item"`
+	OnSite bool         `json:"onSite"` // of the site's, else of the kit's
+	Line   int          `json:"line,omitempty"`
+	// Literal is what stands there; empty when the script is not read.
+	Literal string `json:"literal,omitempty"`
+	// Name is the name that it may mean; empty: any.
+	Name string `json:"name,omitempty"`
+}
+
+func (s ScriptMention) String() string {
+	of := "the kit's "
+	if s.OnSite {
+		of = "the site's "
+	}
+	at := of + s.Item.String()
+	if s.Line > 0 {
+		at += fmt.Sprintf(", line %d", s.Line)
+	}
+	if s.Literal == "" {
+		return at + ", runs a script that is not read here and may name anything"
+	}
+	return fmt.Sprintf("%s, may name %q by %q", at, s.Name, s.Literal)
+}
 
 // factsFrom is a script, or what holds one, with its facts.
 type factsFrom struct {
