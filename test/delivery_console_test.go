@@ -29,6 +29,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Type("#name", "ida")
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
+	b.Sees("One kit coming into one site") // signed in, and back where the visit began
 	var d api.Delivery
 	s.Call("POST", "/api/v1/deliveries", m{"kit": "hut-basics", "version": "1.1.0", "site": "blackwater-bothy"}).
 		Into(t, &d)
