@@ -46,6 +46,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Shot("console-conflict")
 	b.Click(`[data-question="part/not-found"] [data-conflict] button`)
 	b.Sees("1 question needs you")
+	b.Painted() // the question that is left has moved up
 	b.Click(`[data-decide="page/home=both"]`)
 	b.Sees("No open questions here")
 
