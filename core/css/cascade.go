@@ -67,20 +67,21 @@ type Applied struct {
 
 // layer is a cascade layer with those within it, in the order of their first appearance.
 type layer struct {
-	name  string
-	below []*layer
-	place int
+	below  []*layer
+	byName map[string]*layer
+	place  int
 }
 
 // within gives a layer below, made if it is not there.
 func (l *layer) within(name string) *layer {
-	for _, b := range l.below {
-		if b.name == name {
-			return b
-		}
+	if b := l.byName[name]; b != nil {
+		return b
 	}
-	b := &layer{name: name}
-	l.below = append(l.below, b)
+	if l.byName == nil {
+		l.byName = map[string]*layer{}
+	}
+	b := &layer{}
+	l.byName[name], l.below = b, append(l.below, b)
 	return b
 }
 

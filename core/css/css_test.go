@@ -353,13 +353,14 @@ func TestScopes(t *testing.T) {
 // value of a custom property.
 func TestFamilies(t *testing.T) {
 	for text, want := range map[string][]string{
-		`p{font-family:"Hut Icons",serif}`:               {"Hut Icons"},
-		`p{font:italic 700 1rem/1.4 "Hut Icons",Tarn}`:   {"Hut Icons", "Tarn"},
-		`p{font:small Tarn Sans}`:                        {"Tarn Sans"},
-		`p{font:inherit}`:                                nil,
-		`p{font:calc(1rem + 1px) Tarn}`:                  {"Tarn"},
-		`:root{--icons:"Hut Icons", x}`:                  {"Hut Icons"},
-		`@font-face{font-family:Tarn;src:url(/t.woff2)}`: {"Tarn"},
+		`p{font-family:"Hut Icons",serif}`:                   {"Hut Icons"},
+		`p{font:italic 700 1rem/1.4 "Hut Icons",Tarn}`:       {"Hut Icons", "Tarn"},
+		`p{font:small Tarn Sans}`:                            {"Tarn Sans"},
+		`p{font:inherit}`:                                    nil,
+		`p{font:calc(1rem + 1px) Tarn}`:                      {"Tarn"},
+		`@font-face{font-family:Tarn}:root{--f:Tarn, serif}`: {"Tarn", "Tarn"},
+		`:root{--icons:"Hut Icons", x}`:                      {"Hut Icons"},
+		`@font-face{font-family:Tarn;src:url(/t.woff2)}`:     {"Tarn"},
 	} {
 		var got []string
 		for _, r := range Parse([]byte(text)).Refs() {

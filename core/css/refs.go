@@ -45,6 +45,7 @@ func (s *Sheet) Refs() []Ref {
 		c.addresses()
 		return c.out
 	}
+	c.findDefined()
 	c.decls(s.Decls)
 	s.Walk(func(r *Rule, around []*Rule) {
 		switch r.At {
@@ -77,6 +78,8 @@ func (s *Sheet) Refs() []Ref {
 type collector struct {
 	s   *Sheet
 	out []Ref
+	// animations and fonts are the names of those that the sheet defines.
+	animations, fonts map[string]bool
 }
 
 // addresses finds the addresses alone, token by token, keeping none.
@@ -266,13 +269,53 @@ func (c *collector) decls(ds []Decl) {
 		}
 		if strings.HasPrefix(d.Name, "--") { // a family that a font-family may take from there
 			for _, t := range c.within(d.Value) {
-				if t.Type == lex.StringToken {
+				switch text := string(t.Of(c.s.Source)); {
+				case t.Type == lex.StringToken || t.Type == lex.IdentToken && c.fonts[text]:
 					c.name(Font, t.Span, false)
+				case t.Type == lex.IdentToken && c.animations[text]:
+					c.add(Animation, t.Span, text, false, false)
 				}
 			}
 		}
 	}
 }
+
+// findDefined finds the animations and the fonts that the sheet defines, which the values of
+// its custom properties may name.
+func (c *collector) findDefined() {
+	c.animations, c.fonts = map[string]bool{}, map[string]bool{}
+	c.s.Walk(func(r *Rule, _ []*Rule) {
+		if name, ok := r.Animation(c.s.Source); ok {
+			c.animations[name] = true
+		}
+		if name, ok := r.FontFamily(c.s.Source); ok {
+			c.fonts[name] = true
+		}
+	})
+}
+
+// Animation gives the name of the animation that a rule defines, without quotes.
+func (r *Rule) Animation(src []byte) (string, bool) {
+	if !strings.HasSuffix(r.At, "keyframes") {
+		return "", false
+	}
+	return unquoted(r.Prelude.Of(src)), true
+}
+
+// FontFamily gives the family that an @font-face rule defines, without quotes.
+func (r *Rule) FontFamily(src []byte) (string, bool) {
+	if r.At != "font-face" {
+		return "", false
+	}
+	for _, d := range r.Decls {
+		if d.Name == "font-family" {
+			return unquoted(d.Value.Of(src)), true
+		}
+	}
+	return "", false
+}
+
+func unquoted(b []byte) string { return strings.Trim(strings.TrimSpace(string(b)), `"'`) }
 
 // families notes the font families of a list, generic ones apart.
 func (c *collector) families(list [][]Token) {

@@ -259,6 +259,9 @@ func (f *Facts) names(s Space, defined bool) []string {
 	return out
 }
 
+// endsName tells whether a letter ends a name in a selector.
+func endsName(r rune) bool { return strings.ContainsRune(" .#,>+~[]\"'=:()*^$|", r) }
+
 // IsMentioned tells whether a script holds the name in one of its literals, or may.
 func (f *Facts) IsMentioned(name string) bool {
 	if f.Unread {
@@ -268,8 +271,7 @@ func (f *Facts) IsMentioned(name string) bool {
 		if m == name || strings.HasPrefix(name, "/") && len(name) > 1 && strings.Contains(m, name) {
 			return true
 		}
-		for _, w := range strings.FieldsFunc(m,
-			func(r rune) bool { return strings.ContainsRune(" .#,>+~[]\"'=:()*^$|", r) }) {
+		for _, w := range strings.FieldsFunc(m, endsName) {
 			if w == name {
 				return true
 			}

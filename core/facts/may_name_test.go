@@ -27,6 +27,7 @@ func TestWhatAScriptMayName(t *testing.T) {
 		{"btn-primary", `kind + "-primary"`, true},
 		{"col6", `"col" + n`, true},
 		{"md:flex", `add("md:flex wide")`, true},
+		{"w-1/2", `find("p.w-1/2")`, true},
 		{"isOpen", `"is" + State`, true},
 		{"btn", `"b" + rest`, false}, // in the middle of a word
 		{"table", `["ta", "le"]`, false},

@@ -150,9 +150,11 @@ func (f *Facts) MayName(names map[string]bool) []NamedBy {
 		if r.Space != Mention {
 			continue
 		}
-		for _, w := range strings.Fields(r.Name) { // names with other letters: md:flex, w-1/2
-			if names[w] {
-				found(r, w)
+		for _, cut := range []func(rune) bool{unicode.IsSpace, endsName} { // names with other letters: md:flex, w-1/2
+			for _, w := range strings.FieldsFunc(r.Name, cut) {
+				if names[w] {
+					found(r, w)
+				}
 			}
 		}
 		words := wordsOf(r.Name)

@@ -5,6 +5,7 @@ import (
 	"crypto/sha3"
 	"encoding/binary"
 	"encoding/hex"
+	"sort"
 	"strings"
 )
 
@@ -74,10 +75,28 @@ func (s *CollectionSum) Digest() Digest {
 	return Digest(CollectionScheme + "-" + hex.EncodeToString(d[:]))
 }
 
-// IsCollectionDigest tells whether a text has the form of a collection's digest.
-func IsCollectionDigest(text string) bool {
-	hexed, ok := strings.CutPrefix(text, CollectionScheme+"-")
-	return ok && Digest(hexed).Valid()
+// IsDigestOf tells whether a digest is that of a collection, by the scheme that it carries. One
+// without a scheme is of before they had any: what was published then says so.
+func (d Digest) IsDigestOf(heads []Head) bool {
+	if !d.Valid() {
+		return d == CollectionDigest(heads)
+	}
+	states := make(map[Address]Digest, len(heads))
+	for _, h := range heads {
+		states[h.Address] = h.State()
+	}
+	return d == DigestOfStates(states)
+}
+
+// DigestOfStates is the digest of a collection of before digests carried their scheme: the
+// SHA-256 of its items' addresses and states, a line each, sorted.
+func DigestOfStates(states map[Address]Digest) Digest {
+	lines := make([]string, 0, len(states))
+	for a, s := range states {
+		lines = append(lines, a.String()+" "+string(s)+"\n")
+	}
+	sort.Strings(lines)
+	return DigestOf([]byte(strings.Join(lines, "")))
 }
 
 // CollectionDigest is over address, content and metadata of the items, settings

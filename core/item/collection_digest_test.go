@@ -43,8 +43,12 @@ func TestADigestOfACollectionCarriesItsScheme(t *testing.T) {
 	a, b := h("a", "1"), h("b", "2")
 	d := CollectionDigest([]Head{a, b})
 	assert.Regexp(t, "^lt1-[0-9a-f]{64}$", string(d))
-	assert.True(t, IsCollectionDigest(string(d)))
-	assert.False(t, IsCollectionDigest(string(a.Doc)))
+	before := DigestOfStates(map[Address]Digest{a.Address: a.State(), b.Address: b.State()})
+	assert.True(t, d.IsDigestOf([]Head{a, b}))
+	assert.True(t, before.IsDigestOf([]Head{b, a}), "one of before carries no scheme")
+	for _, wrong := range []Digest{"", a.Doc, "lt2" + d[3:], d[4:]} {
+		assert.False(t, wrong.IsDigestOf([]Head{a, b}), string(wrong))
+	}
 	assert.Equal(t, d, CollectionDigest([]Head{b, a}), "in any order")
 	for _, other := range [][]Head{nil, {a}, {a, a}, {a, h("b", "1")}, {a, h("c", "2")}, {h("a", "2"), h("b", "1")}} {
 		assert.NotEqual(t, d, CollectionDigest(other))

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"compactparcel/core/facts"
+	"compactparcel/core/item"
 )
 
 // Clash is a class, a custom property, an animation or a font that both sides define, or a
@@ -22,8 +23,9 @@ type Clash struct {
 	Decision Decision     `json:"decision,omitempty"`
 	Becomes  string       `json:"becomes,omitempty"`
 	// Fixed says why the kit's cannot be renamed.
-	Fixed   string   `json:"fixed,omitempty"`
-	Choices []Choice `json:"choices"`
+	Fixed         string      `json:"fixed,omitempty"`
+	Choices       []Choice    `json:"choices"`
+	SubjectDigest item.Digest `json:"-"`
 }
 
 // maxClashes bounds how many names of a group are listed with their rules.
@@ -44,12 +46,18 @@ func (m *maker) clashes() error {
 	if err != nil {
 		return err
 	}
+	var meet []*nameGroup
 	for _, names := range groups {
 		both := slices.DeleteFunc(slices.Clone(names), func(n facts.Name) bool { return len(theirs[n]) == 0 })
-		if len(both) == 0 {
-			continue
+		if len(both) > 0 {
+			meet = append(meet, &nameGroup{names: both, of: len(names), ours: ours, theirs: theirs})
 		}
-		if err := m.settle(&nameGroup{names: both, of: len(names), ours: ours, theirs: theirs}); err != nil {
+	}
+	if err := m.findMentions(meet); err != nil {
+		return err
+	}
+	for _, g := range meet {
+		if err := m.settle(g); err != nil {
 			return err
 		}
 	}
@@ -65,7 +73,7 @@ var aboutName = map[facts.Space]QuestionKind{
 // group's decision means for it.
 func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 	c := Clash{Key: Key(aboutName[n.Space], n.Name), Group: g.Key, Kind: aboutName[n.Space], Name: n.Name,
-		Kit: g.ours.text(n), Site: g.theirs.text(n)}
+		SubjectDigest: about(g.ours.digest(n), g.theirs.digest(n))}
 	free := m.freeOwnName(g, n)
 	share := Choice{Decision: Share, Effect: "both sides' rules for it apply to both sides' pieces"}
 	if by, ok := g.named[n]; ok {
@@ -80,7 +88,7 @@ func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 			"every element of the kit gets the class %q, and all rules of the kit apply to those only",
 			m.markClass())})
 	}
-	if d, ok := m.decided(c.Key, about(c.Kit, c.Site)); ok {
+	if d, ok := m.decided(c.Key, c.SubjectDigest); ok {
 		if !slices.ContainsFunc(c.Choices, func(x Choice) bool { return x.Decision == d.Decision }) {
 			return c, &DecisionError{c.Key, strings.TrimPrefix(c.Fixed+"; ", "; ") + "choose " +
 				choiceWords(c.Choices), c.Choices}

@@ -13,9 +13,43 @@ import (
 
 // definitions says what stylesheets make of names: of classes, custom properties, animations
 // and fonts, the rules in their order, normalised, each with what stands around it.
-type definitions map[facts.Name][]string
+type definitions map[facts.Name][]*ruleText
 
-func (d definitions) text(n facts.Name) string { return strings.Join(d[n], "\n") }
+// ruleText is the text of a rule, which all names that it is about share, with its digest.
+type ruleText struct {
+	text   string
+	digest item.Digest
+}
+
+func textOfRule(s string) *ruleText { return &ruleText{s, item.DigestOf([]byte(s))} }
+
+// text is what a person reads of a name: its rules, as far as maxRuleText.
+func (d definitions) text(n facts.Name) string {
+	var b strings.Builder
+	for i, r := range d[n] {
+		if i > 0 {
+			b.WriteByte('\n')
+		}
+		if left := maxRuleText - b.Len(); len(r.text) > left {
+			b.WriteString(strings.ToValidUTF8(r.text[:max(left, 0)], "") + "…")
+			break
+		}
+		b.WriteString(r.text)
+	}
+	return b.String()
+}
+
+// maxRuleText bounds, in bytes, what is shown of the rules of a name.
+const maxRuleText = 8 << 10
+
+// digest is over all rules of a name.
+func (d definitions) digest(n facts.Name) string {
+	var b strings.Builder
+	for _, r := range d[n] {
+		b.WriteString(string(r.digest))
+	}
+	return string(item.DigestOf([]byte(b.String())))
+}
 
 // classesOf gives the classes of a selector, those within :is, :not and the like too.
 func classesOf(s css.Selector) []string {
@@ -33,54 +67,51 @@ func classesOf(s css.Selector) []string {
 	return out
 }
 
-var familyQuotes = strings.NewReplacer(`"`, "", `'`, "")
-
 // read adds what one sheet defines.
 func (d definitions) read(src []byte) {
 	css.Parse(src).Walk(func(r *css.Rule, around []*css.Rule) {
 		within := ""
 		for _, a := range around {
-			if strings.HasSuffix(a.At, "keyframes") {
+			if _, ok := a.Animation(src); ok {
 				return
 			}
-			if a.At == "" {
-				within += string(css.Normalize(a.Prelude.Of(src))) + " "
-			} else {
-				within += "@" + a.At + " " + string(css.Normalize(a.Prelude.Of(src))) + " "
+			if a.At != "" {
+				within += "@" + a.At + " "
 			}
+			within += string(css.Normalize(a.Prelude.Of(src))) + " "
 		}
-		add := func(space facts.Space, name, text string) {
+		add := func(space facts.Space, name string, rule *ruleText) {
 			n := facts.Name{Space: space, Name: name}
-			d[n] = append(d[n], within+text)
+			d[n] = append(d[n], rule)
 		}
-		switch {
-		case strings.HasSuffix(r.At, "keyframes"):
-			add(facts.Animation, strings.TrimSpace(familyQuotes.Replace(string(r.Prelude.Of(src)))),
-				string(css.Normalize(r.Of(src))))
+		if name, ok := r.Animation(src); ok {
+			add(facts.Animation, name, textOfRule(within+string(css.Normalize(r.Of(src)))))
 			return
-		case r.At == "font-face":
-			for _, x := range r.Decls {
-				if x.Name == "font-family" {
-					add(facts.Font, strings.TrimSpace(familyQuotes.Replace(string(x.Value.Of(src)))),
-						string(css.Normalize(r.Of(src))))
-				}
-			}
+		}
+		if name, ok := r.FontFamily(src); ok {
+			add(facts.Font, name, textOfRule(within+string(css.Normalize(r.Of(src)))))
 			return
-		case r.At != "":
+		}
+		if r.At != "" {
 			return
 		}
 		for _, x := range r.Decls {
 			if strings.HasPrefix(x.Name, "--") {
-				add(facts.Property, x.Name, strings.TrimSpace(string(css.Normalize(x.Value.Of(src)))))
+				add(facts.Property, x.Name,
+					textOfRule(within+strings.TrimSpace(string(css.Normalize(x.Value.Of(src))))))
 			}
 		}
+		var whole *ruleText
 		seen := map[string]bool{}
 		for _, s := range r.Selectors {
 			for _, c := range classesOf(s) {
-				if !seen[c] {
-					seen[c] = true
-					add(facts.Class, c, string(css.Normalize(r.Of(src))))
+				if seen[c] {
+					continue
 				}
+				if seen[c] = true; whole == nil {
+					whole = textOfRule(within + string(css.Normalize(r.Of(src))))
+				}
+				add(facts.Class, c, whole)
 			}
 		}
 	})
@@ -118,7 +149,7 @@ func (m *maker) kitDefinitions() (definitions, error) {
 		if err != nil {
 			return nil, err
 		}
-		if set, err := tokens.Parse(b); err == nil {
+		if set, err := tokens.Parse(b); err == nil { // what cannot be read sets nothing
 			for _, t := range set.List {
 				delete(out, facts.Name{Space: facts.Property, Name: t.Property()})
 			}
@@ -152,10 +183,10 @@ func (m *maker) siteDefinitions() (definitions, error) {
 		case item.Stylesheet:
 			out.read(b)
 		case item.Tokens:
-			if set, err := tokens.Parse(b); err == nil {
+			if set, err := tokens.Parse(b); err == nil { // what cannot be read sets nothing
 				for _, t := range set.List {
 					n := facts.Name{Space: facts.Property, Name: t.Property()}
-					out[n] = append(out[n], set.CSS(t))
+					out[n] = append(out[n], textOfRule(set.CSS(t)))
 				}
 			}
 		default:
@@ -199,19 +230,20 @@ func (d kitNames) usesOf(src []byte, x css.Decl) []facts.Name {
 	for _, use := range varUse.FindAllStringSubmatch(value, -1) {
 		out = append(out, facts.Name{Space: facts.Property, Name: use[1]})
 	}
-	switch {
-	case strings.HasSuffix(x.Name, "animation") || strings.HasSuffix(x.Name, "animation-name"):
-		for _, w := range strings.FieldsFunc(value, func(r rune) bool { return r == ' ' || r == ',' }) {
-			out = append(out, facts.Name{Space: facts.Animation, Name: familyQuotes.Replace(w)})
+	own := strings.HasPrefix(x.Name, "--") // whose value another declaration may use
+	if own || strings.HasSuffix(x.Name, "animation") || strings.HasSuffix(x.Name, "animation-name") {
+		for _, w := range strings.FieldsFunc(value, func(r rune) bool { return strings.ContainsRune(" ,\"'", r) }) {
+			out = append(out, facts.Name{Space: facts.Animation, Name: w})
 		}
-	case x.Name == "font" || x.Name == "font-family" || strings.HasPrefix(x.Name, "--"):
+	}
+	if own || x.Name == "font" || x.Name == "font-family" {
 		for _, n := range d.fonts {
 			if strings.Contains(value, n.Name) {
 				out = append(out, n)
 			}
 		}
 	}
-	if strings.HasPrefix(x.Name, "--") {
+	if own {
 		out = append(out, facts.Name{Space: facts.Property, Name: x.Name})
 	}
 	return slices.DeleteFunc(out, func(n facts.Name) bool { return len(d.definitions[n]) == 0 })

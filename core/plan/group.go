@@ -45,35 +45,29 @@ func compareNames(a, b facts.Name) int {
 // sheet joins what meets in one stylesheet.
 func (g meeting) sheet(src []byte, of kitNames) {
 	css.Parse(src).Walk(func(r *css.Rule, around []*css.Rule) {
-		var inner []facts.Name // of the animation or the rules around
+		var outer []facts.Name // of the animation or the rules around
 		for _, a := range around {
-			if n := (facts.Name{Space: facts.Animation, Name: animationOf(src, a)}); len(of.definitions[n]) > 0 {
-				inner = append(inner, n)
+			name, _ := a.Animation(src)
+			if n := (facts.Name{Space: facts.Animation, Name: name}); len(of.definitions[n]) > 0 {
+				outer = append(outer, n)
 			}
 			for _, s := range a.Selectors {
-				inner = append(inner, classNames(s, of)...)
+				outer = append(outer, classNames(s, of)...)
 			}
+		}
+		var uses []facts.Name
+		for _, x := range r.Decls {
+			now := of.usesOf(src, x)
+			g.join(now)
+			uses = append(uses, now...)
 		}
 		for _, s := range r.Selectors {
-			inner := append(classNames(s, of), inner...)
-			for _, x := range r.Decls {
-				if len(inner) > 0 {
-					inner = append(inner, of.usesOf(src, x)...)
-				}
+			if names := append(classNames(s, of), outer...); len(names) > 0 {
+				g.join(append(names, uses...))
+				uses = names[:1] // joined with the rest from here on
 			}
-			g.join(inner)
-		}
-		for _, x := range r.Decls {
-			g.join(of.usesOf(src, x))
 		}
 	})
-}
-
-func animationOf(src []byte, r *css.Rule) string {
-	if r.At != "keyframes" && r.At != "-webkit-keyframes" {
-		return ""
-	}
-	return familyQuotes.Replace(string(r.Prelude.Of(src)))
 }
 
 func classNames(s css.Selector, of kitNames) []facts.Name {

@@ -85,6 +85,26 @@ func TestManyStylesheets(t *testing.T) {
 	assert.Len(t, r.Plan.Groups, 300, "none of them meets another")
 }
 
+// One rule for twenty thousand classes is read once, and not once for each of them.
+func TestOneRuleForManyClasses(t *testing.T) {
+	const n = 20_000
+	rule := func(value string) string {
+		var b strings.Builder
+		for i := range n {
+			fmt.Fprintf(&b, ".c%d,", i)
+		}
+		return b.String() + ".last{gap:var(--gap);color:" + value + "}:root{--gap:1px}"
+	}
+	r := planOf(t, map[string]string{"stylesheet/site": rule("red")},
+		map[string]string{"stylesheet/kit": rule("blue"), "section/s": `<p class="c1">x</p>`}, Request{})
+	assert.Empty(t, r.Plan.Questions)
+	require.Len(t, r.Plan.Groups, 1, "they meet through the property")
+	assert.Equal(t, n+1, r.Plan.Groups[0].Classes)
+	for _, c := range r.Plan.Clashes {
+		assert.Less(t, len(c.Kit), 2*maxRuleText)
+	}
+}
+
 // A script of two megabytes that mentions everything: classes keep their names under a mark,
 // and what else it may name is one question.
 func TestAScriptThatMentionsEverything(t *testing.T) {

@@ -85,8 +85,7 @@ type outcome struct {
 
 // reading is what was read and is asked for again.
 type reading struct {
-	users   map[item.Address][]item.Address
-	scripts []factsFrom // that may name something; nil until they are looked for
+	users map[item.Address][]item.Address
 }
 
 func newMaker(site Site, parcel Parcel, ask Request) *maker {

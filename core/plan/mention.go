@@ -42,44 +42,55 @@ type factsFrom struct {
 	facts  *facts.Facts
 }
 
-// findMentions finds which names of a group a script may name: one that comes along, or one
-// that runs on the pages that receive something.
-func (m *maker) findMentions(g *nameGroup) error {
+// findMentions finds which names of the groups a script may name: one that comes along, or one
+// that runs on the pages that receive something. Each script is read once, for all groups.
+func (m *maker) findMentions(groups []*nameGroup) error {
+	if len(groups) == 0 {
+		return nil
+	}
 	scripts, err := m.scriptsThatMeet()
 	if err != nil {
 		return err
 	}
-	g.named = map[facts.Name]ScriptMention{}
-	spaces := map[string][]facts.Name{}
-	for _, n := range g.names {
-		spaces[n.Name] = append(spaces[n.Name], n)
+	all := map[string]bool{}
+	for _, g := range groups {
+		for _, n := range g.names {
+			all[n.Name] = true
+		}
 	}
+	by, anything := map[string]ScriptMention{}, (*ScriptMention)(nil)
 	for _, s := range scripts {
-		if by, ok := s.unread(); ok {
-			for _, n := range g.names {
-				g.named[n] = by
-			}
-			g.Script = &by
-			return nil
+		if x, ok := s.unread(); ok {
+			anything = &x
+			break
 		}
-		left := map[string]bool{}
-		for name, all := range spaces {
-			if _, known := g.named[all[0]]; !known {
-				left[name] = true
-			}
-		}
-		for _, x := range s.facts.MayName(left) {
-			by := ScriptMention{Item: s.of, OnSite: s.onSite, Line: x.Ref.Line, Literal: brief(x.Ref.Name),
+		for _, x := range s.facts.MayName(all) {
+			by[x.Name] = ScriptMention{Item: s.of, OnSite: s.onSite, Line: x.Ref.Line, Literal: brief(x.Ref.Name),
 				Name: x.Name}
-			for _, n := range spaces[x.Name] {
-				g.named[n] = by
-			}
-			if g.Script == nil {
-				g.Script = &by
-			}
+			delete(all, x.Name) // the first that may is told
 		}
+	}
+	for _, g := range groups {
+		g.mentioned(by, anything)
 	}
 	return nil
+}
+
+// mentioned notes which of a group's names a script may name; anything is one that may name all.
+func (g *nameGroup) mentioned(by map[string]ScriptMention, anything *ScriptMention) {
+	g.named = map[facts.Name]ScriptMention{}
+	for _, n := range g.names {
+		x, ok := by[n.Name]
+		if !ok && anything != nil {
+			x, ok = *anything, true
+		}
+		if !ok {
+			continue
+		}
+		if g.named[n] = x; g.Script == nil {
+			g.Script = &x
+		}
+	}
 }
 
 func brief(s string) string {
@@ -92,7 +103,7 @@ func brief(s string) string {
 // unread tells of a script that may name anything: one that is loaded from elsewhere, or has
 // more literals than are kept.
 func (s factsFrom) unread() (ScriptMention, bool) {
-	if s.facts.Unread {
+	if s.facts.Unread || s.facts.Opaque && s.of.Kind.IsMarkup() {
 		return ScriptMention{Item: s.of, OnSite: s.onSite}, true
 	}
 	for _, r := range s.facts.Refs {
@@ -104,12 +115,15 @@ func (s factsFrom) unread() (ScriptMention, bool) {
 }
 
 // scriptsThatMeet are the scripts that come along, and those that run on the pages that
-// receive something. They are looked for once.
+// receive something.
 func (m *maker) scriptsThatMeet() ([]factsFrom, error) {
-	if m.scripts != nil {
-		return m.scripts, nil
+	var out []factsFrom
+	add := func(h item.Head, onSite bool, f *facts.Facts) {
+		s := factsFrom{h.Address, onSite, f}
+		if _, unread := s.unread(); unread || len(f.Mentions) > 0 {
+			out = append(out, s)
+		}
 	}
-	m.scripts = []factsFrom{}
 	for _, h := range m.parcel.Heads() {
 		if row := m.rows[h.Address]; row == nil || !comesIn(row) && row.Decision != "" {
 			continue
@@ -118,7 +132,7 @@ func (m *maker) scriptsThatMeet() ([]factsFrom, error) {
 		if err != nil {
 			return nil, err
 		}
-		m.scripts = append(m.scripts, factsFrom{h.Address, false, f})
+		add(h, false, f)
 	}
 	pages := m.receivingPages()
 	if p, ok := m.site.(interface{ PrimeFacts([]item.Head) error }); ok {
@@ -127,48 +141,54 @@ func (m *maker) scriptsThatMeet() ([]factsFrom, error) {
 		}
 	}
 	seen := map[item.Address]bool{}
-	add := func(h item.Head) (*facts.Facts, error) {
-		seen[h.Address] = true
-		f, err := m.site.Facts(h)
-		if err == nil {
-			m.scripts = append(m.scripts, factsFrom{h.Address, true, f})
-		}
-		return f, err
-	}
 	for _, page := range pages {
-		f, err := add(page)
+		f, err := m.site.Facts(page)
 		if err != nil {
 			return nil, err
 		}
+		add(page, true, f)
 		for _, r := range f.Refs {
 			a, ok := item.AddressOfPath(r.Name)
 			if r.Space != facts.Address || r.Where.Tag != "script" || !ok || seen[a] {
 				continue
 			}
-			if h, ok := m.site.Find(a); ok {
-				if _, err := add(h); err != nil {
-					return nil, err
-				}
+			seen[a] = true
+			h, ok := m.site.Find(a)
+			if !ok {
+				continue
 			}
+			own, err := m.site.Facts(h)
+			if err != nil {
+				return nil, err
+			}
+			add(h, true, own)
 		}
 	}
-	return m.scripts, nil
+	return out, nil
 }
 
 // receivingPages are the site's own pages on which something of the kit will stand: those
 // that a part is placed on, and those that the kit's page replaces or is blended into.
 func (m *maker) receivingPages() []item.Head {
+	var parts []item.Head
+	updated := map[item.Address]bool{}
+	for _, row := range m.list {
+		h, ok := m.parcel.Find(row.Address)
+		if !ok || !comesIn(row) {
+			continue
+		}
+		if h.Address.Kind == item.Part && !h.Meta.Off {
+			parts = append(parts, h)
+		}
+		if row.Site != nil {
+			updated[row.Site.Address] = true
+		}
+	}
 	var out []item.Head
 	for _, page := range m.site.Pages() {
 		spot := render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}
-		if slices.ContainsFunc(m.list, func(row *Row) bool {
-			if !comesIn(row) {
-				return false
-			}
-			h, ok := m.parcel.Find(row.Address)
-			return ok && (h.Address.Kind == item.Part && !h.Meta.Off && m.appearsAt(h, spot) ||
-				row.Site != nil && row.Site.Address == page.Address)
-		}) {
+		if updated[page.Address] ||
+			slices.ContainsFunc(parts, func(h item.Head) bool { return m.appearsAt(h, spot) }) {
 			out = append(out, page)
 		}
 	}

@@ -40,7 +40,7 @@ type nameGroup struct {
 func (g *nameGroup) subject() item.Digest {
 	var b strings.Builder
 	for _, n := range g.names {
-		fmt.Fprintf(&b, "%s %s\n%s\n%s\n", n.Space, n.Name, g.ours.text(n), g.theirs.text(n))
+		fmt.Fprintf(&b, "%s %s %s %s\n", n.Space, n.Name, g.ours.digest(n), g.theirs.digest(n))
 	}
 	return item.DigestOf([]byte(b.String()))
 }
@@ -48,6 +48,14 @@ func (g *nameGroup) subject() item.Digest {
 // sameFramework tells whether both sides plainly use the same framework: most of the group's
 // names, and many, are defined on both.
 func (g *nameGroup) sameFramework() bool { return len(g.names) >= 12 && 2*len(g.names) >= g.of }
+
+// bringsPages tells that pages come new: they show no sheets but those that they name, so they
+// could not wear the site's.
+func (m *maker) bringsPages() bool {
+	return slices.ContainsFunc(m.list, func(row *Row) bool {
+		return row.Address.Kind == item.Page && comesIn(row) && row.Base == ""
+	})
+}
 
 // onlyClasses tells whether scripts name classes of the group alone.
 func (g *nameGroup) onlyClasses() bool {
@@ -75,9 +83,6 @@ func (m *maker) settle(g *nameGroup) error {
 		default:
 		}
 	}
-	if err := m.findMentions(g); err != nil {
-		return err
-	}
 	g.Choices = m.groupChoices(g)
 	if err := m.decideGroup(g); err != nil {
 		return err
@@ -89,6 +94,7 @@ func (m *maker) settle(g *nameGroup) error {
 		}
 		m.applyName(n, c)
 		if i < maxClashes {
+			c.Kit, c.Site = g.ours.text(n), g.theirs.text(n)
 			m.plan.Clashes = append(m.plan.Clashes, c)
 		}
 	}
@@ -114,7 +120,7 @@ func (m *maker) groupChoices(g *nameGroup) []Choice {
 	default:
 		out = []Choice{share, mark}
 	}
-	if g.sameFramework() {
+	if g.sameFramework() && !m.bringsPages() {
 		out = append(out, Choice{Decision: Wear,
 			Effect: "the kit's pieces wear the site's look: the kit's own rules " +
 				"for these names stay out"})

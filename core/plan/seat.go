@@ -19,12 +19,16 @@ func (m *maker) seats() error {
 			return err
 		}
 	}
+	taken := map[item.Address][]item.Role{}
 	for i := range m.writes {
 		if h := m.writes[i].Head; h.Address.Kind == item.Part && !h.Meta.Off && !m.writes[i].KitAddress.IsZero() {
-			if err := m.ownSeat(h, replaced); err != nil {
+			if err := m.ownSeat(h, taken); err != nil {
 				return err
 			}
 		}
+	}
+	if err := m.takePlaces(taken, replaced); err != nil {
+		return err
 	}
 	if _, ok := m.ask.Decisions[allSeats]; ok {
 		m.used[allSeats] = true

@@ -91,7 +91,11 @@ func (m *maker) readSurrounds() error {
 // surroundAsBefore takes over what a page left out when it was delivered: that is no change of
 // the kit's.
 func (m *maker) surroundAsBefore(h item.Head, home map[item.Role]item.AtHome, origin Origin) {
-	if d, ok := m.prior.Decisions[Key(AboutSurround, h.Address.String())]; ok && d.Decision == ForSite {
+	key := Key(AboutSurround, h.Address.String())
+	if _, said := m.ask.Decisions[key]; said { // of the delivery of then, as answers repeat it
+		m.used[key] = true
+	}
+	if d, ok := m.prior.Decisions[key]; ok && d.Decision == ForSite {
 		m.uncovered[h.Address] = true
 	}
 	leave := map[item.Role]bool{}
@@ -158,11 +162,18 @@ func withoutLandmarks(src []byte, context string, roles ...item.Role) ([]byte, e
 	slices.SortFunc(gone, func(a, b *markup.Node) int { return a.Start.Start - b.Start.Start })
 	var edits []span.Edit
 	for _, n := range gone {
+		if !n.Closed || holdsMain(n) { // what it holds is nobody's guess, or the page itself
+			continue
+		}
 		if len(edits) == 0 || n.Start.Start >= edits[len(edits)-1].End { // not within one that goes
 			edits = append(edits, span.Edit{Span: n.Outer()})
 		}
 	}
 	return span.Apply(src, edits)
+}
+
+func holdsMain(n *markup.Node) bool {
+	return n.Tag == "main" || slices.ContainsFunc(n.Children, holdsMain)
 }
 
 // ownTarget is the target of a seat that pages of the site have with landmarks of their own.
@@ -184,7 +195,7 @@ func (m *maker) ownLandmarks(part item.Head) []item.Head {
 
 // ownSeat settles whether a part of the kit takes the place of landmarks that the site's pages
 // have as their own.
-func (m *maker) ownSeat(part item.Head, written map[item.Address]bool) error {
+func (m *maker) ownSeat(part item.Head, taken map[item.Address][]item.Role) error {
 	pages := m.ownLandmarks(part)
 	if len(pages) == 0 {
 		return nil
@@ -203,26 +214,39 @@ func (m *maker) ownSeat(part item.Head, written map[item.Address]bool) error {
 		return err
 	}
 	m.plan.Seats = append(m.plan.Seats, seat)
-	if seat.Decision != ForKit {
-		return nil
+	if seat.Decision == ForKit {
+		for _, page := range pages {
+			taken[page.Address] = append(taken[page.Address], seat.Role)
+		}
 	}
-	for _, page := range pages {
-		if written[page.Address] {
+	return nil
+}
+
+// takePlaces writes the site's pages without the landmarks whose places the kit's parts take,
+// each page once for all of its roles.
+func (m *maker) takePlaces(taken map[item.Address][]item.Role, written map[item.Address]bool) error {
+	for _, page := range m.site.Pages() {
+		roles := taken[page.Address]
+		if len(roles) == 0 || written[page.Address] {
 			continue
 		}
 		b, err := readSite(m.site, page)
 		if err != nil {
 			return err
 		}
-		if b, err = withoutLandmarks(b, page.Meta.Context, seat.Role); err != nil {
+		if b, err = withoutLandmarks(b, page.Meta.Context, roles...); err != nil {
 			return fmt.Errorf("%s: %w", page.Address, err)
 		}
 		m.addPrecondition(page.Address)
-		f := facts.Extract(page.Address.Kind, page.Meta.Context, b)
-		page.Meta = page.Meta.Taking(seat.Role)
+		page.ID = ""
+		f := facts.Brief(page.Address.Kind, page.Meta.Context, b)
+		for _, r := range roles {
+			if !slices.Contains(f.Landmarks, r) { // else it could not be left out, and stands alone
+				page.Meta = page.Meta.Taking(r)
+			}
+		}
 		page.Doc, page.Bytes, page.NormalizedDigest = item.DigestOf(b), int64(len(b)), f.NormalizedDigest
 		m.writes = append(m.writes, PlannedWrite{Head: page, Content: b})
-		written[page.Address] = true
 	}
 	return nil
 }

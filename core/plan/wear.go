@@ -2,7 +2,6 @@ package plan
 
 import (
 	"sort"
-	"strings"
 
 	"compactparcel/core/css"
 	"compactparcel/core/facts"
@@ -43,19 +42,13 @@ func wornRules(src []byte, worn map[facts.Name]bool) []span.Edit {
 }
 
 func wornRule(src []byte, r *css.Rule, worn map[facts.Name]bool) bool {
-	switch {
-	case strings.HasSuffix(r.At, "keyframes"):
-		name := strings.TrimSpace(familyQuotes.Replace(string(r.Prelude.Of(src))))
+	if name, ok := r.Animation(src); ok {
 		return worn[facts.Name{Space: facts.Animation, Name: name}]
-	case r.At == "font-face":
-		for _, d := range r.Decls {
-			if d.Name == "font-family" {
-				return worn[facts.Name{Space: facts.Font, Name: strings.TrimSpace(familyQuotes.Replace(
-					string(d.Value.Of(src))))}]
-			}
-		}
-		return false
-	case r.At != "":
+	}
+	if name, ok := r.FontFamily(src); ok {
+		return worn[facts.Name{Space: facts.Font, Name: name}]
+	}
+	if r.At != "" {
 		return false
 	}
 	classes := 0

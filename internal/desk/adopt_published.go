@@ -39,7 +39,7 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 	if err != nil {
 		return err
 	}
-	if then.Digest() != rel.Digest {
+	if !rel.Digest.IsDigestOf(then.Heads()) {
 		return problem(Refused, what, To(PublishLiveSite), "the folder was published from a draft, which is not kept")
 	}
 	p := &publishedFolder{

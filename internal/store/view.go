@@ -19,8 +19,9 @@ type View struct {
 	Rev        int64
 	Draft      *Draft
 
-	ctx   context.Context
-	store *Store
+	changed bool // changes are laid over it
+	ctx     context.Context
+	store   *Store
 	*index
 	primed map[item.Digest][]byte // texts that were read ahead
 }
@@ -106,7 +107,9 @@ func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change
 			heads = append(heads, ch.Head)
 		}
 	}
-	return s.view(ctx, c, live.Rev, heads), nil
+	v := s.view(ctx, c, live.Rev, heads)
+	v.changed = true
+	return v, nil
 }
 
 func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
@@ -221,7 +224,7 @@ func (v *View) PageAt(slug string) (item.Address, bool) { a, ok := v.slugs[slug]
 
 // Digest is the state's digest.
 func (v *View) Digest() item.Digest {
-	if v.Draft == nil && v.Rev == v.Collection.Revision {
+	if !v.changed && v.Rev == v.Collection.Revision {
 		return v.Collection.Digest // kept up at each write
 	}
 	return item.CollectionDigest(v.heads)
