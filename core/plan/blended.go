@@ -41,10 +41,22 @@ const atOnce = 128
 // primer reads many contents at once, ahead of those who ask for them; nil lets go of them.
 type primer interface{ Prime([]item.Head) error }
 
-// blends brings both sides of what is to be blended together; what the two sides changed
+// blender is the stage that brings both sides of items together.
+type blender struct {
+	given
+	written
+}
+
+// blendAll brings both sides of what is to be blended together; what the two sides changed
 // in different ways is a question.
-func (m *maker) blends() error {
-	for list := m.blending; len(list) > 0; {
+func blendAll(g given, list []*blended) (written, error) {
+	m := &blender{given: g}
+	err := m.all(list)
+	return m.written, err
+}
+
+func (m *blender) all(list []*blended) error {
+	for len(list) > 0 {
 		n := min(atOnce, len(list))
 		var anew []*blended
 		for _, b := range list[:n] {
@@ -80,7 +92,7 @@ func (m *maker) blends() error {
 }
 
 // prime reads what the next blends need.
-func (m *maker) prime(list []*blended) error {
+func (m *blender) prime(list []*blended) error {
 	var site, kit []item.Head
 	for _, b := range list {
 		h, _ := m.parcel.Find(b.row.Address)
@@ -103,7 +115,7 @@ func (m *maker) prime(list []*blended) error {
 }
 
 // remember readies an item for its blend, and tells whether the blend of its texts is known.
-func (m *maker) remember(b *blended) bool {
+func (m *blender) remember(b *blended) bool {
 	h, _ := m.parcel.Find(b.row.Address)
 	b.kind, b.meta.kit = h.Address.Kind, b.came.Baseline.Meta
 	origin, _ := m.origin(h)
@@ -122,7 +134,7 @@ func (m *maker) remember(b *blended) bool {
 	return ok
 }
 
-func (m *maker) readSides(b *blended) error {
+func (m *blender) readSides(b *blended) error {
 	h, _ := m.parcel.Find(b.row.Address)
 	origin, _ := m.origin(h)
 	var err error
@@ -167,7 +179,7 @@ func (b *blended) blend(ask Request) {
 }
 
 // takeBlend puts a blend into the plan.
-func (m *maker) takeBlend(b *blended) error {
+func (m *blender) takeBlend(b *blended) error {
 	if b.err != nil {
 		return b.err
 	}
@@ -219,7 +231,6 @@ func (m *maker) takeBlend(b *blended) error {
 	put.Head.Doc, put.Head.Bytes, put.Head.NormalizedDigest = b.got.Digest, int64(len(b.got.Text)),
 		b.got.Facts.NormalizedDigest
 	m.writes = append(m.writes, put)
-	m.plan.BytesIn += put.Head.Bytes
 	return nil
 }
 

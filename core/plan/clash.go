@@ -31,9 +31,24 @@ type Clash struct {
 // maxClashes bounds how many names of a group are listed with their rules.
 const maxClashes = 100
 
-// clashes finds the names that both sides define, and keeps the kit's apart, group by group, where
-// that changes nothing for either side.
-func (m *maker) clashes() error {
+// namer is the stage that keeps names of both sides apart.
+type namer struct {
+	given
+	rowList
+	*transform
+	groups  []NameGroup
+	clashes []Clash
+}
+
+// nameClashes finds the names that both sides define, and keeps the kit's apart, group by group,
+// where that changes nothing for either side. It gives T with the names.
+func nameClashes(g given, rows rowList, under *transform) ([]NameGroup, []Clash, *transform, error) {
+	m := &namer{given: g, rowList: rows, transform: under.clone()}
+	err := m.all()
+	return m.groups, m.clashes, m.transform, err
+}
+
+func (m *namer) all() error {
 	ours, err := m.kitDefinitions()
 	if err != nil || len(ours) == 0 {
 		return err
@@ -42,7 +57,7 @@ func (m *maker) clashes() error {
 	if err != nil {
 		return err
 	}
-	groups, err := m.groups(ours, theirs)
+	groups, err := m.meeting(ours, theirs)
 	if err != nil {
 		return err
 	}
@@ -71,7 +86,7 @@ var aboutName = map[facts.Space]QuestionKind{
 
 // decideName says what becomes of one name: what was decided about it alone, else what its
 // group's decision means for it.
-func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
+func (m *namer) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 	c := Clash{Key: Key(aboutName[n.Space], n.Name), Group: g.Key, Kind: aboutName[n.Space], Name: n.Name,
 		SubjectDigest: about(g.ours.digest(n), g.theirs.digest(n))}
 	free := m.freeOwnName(g, n)
@@ -104,7 +119,7 @@ func (m *maker) decideName(g *nameGroup, n facts.Name) (Clash, error) {
 }
 
 // applyName makes a decision part of T.
-func (m *maker) applyName(n facts.Name, c Clash) {
+func (m *namer) applyName(n facts.Name, c Clash) {
 	key := Key(aboutName[n.Space], n.Name)
 	switch c.Decision {
 	case Rename:
@@ -122,7 +137,7 @@ func (m *maker) applyName(n facts.Name, c Clash) {
 
 // freeOwnName is a name's own name that neither side defines; the one of the last delivery
 // stays.
-func (m *maker) freeOwnName(g *nameGroup, n facts.Name) string {
+func (m *namer) freeOwnName(g *nameGroup, n facts.Name) string {
 	if d, ok := m.prior.Decisions[Key(aboutName[n.Space], n.Name)]; ok && d.Decision == Rename && d.Name != "" {
 		return d.Name
 	}
@@ -137,9 +152,9 @@ func (m *maker) freeOwnName(g *nameGroup, n facts.Name) string {
 }
 
 // ownName is what a name of the kit becomes when it is kept apart.
-func (m *maker) ownName(n facts.Name) string {
+func (in *inputs) ownName(n facts.Name) string {
 	if p, ok := strings.CutPrefix(n.Name, "--"); ok {
-		return "--" + m.plan.Kit + "-" + p
+		return "--" + in.parcel.List.Kit + "-" + p
 	}
-	return m.plan.Kit + "-" + n.Name
+	return in.parcel.List.Kit + "-" + n.Name
 }

@@ -39,8 +39,21 @@ type colours struct{ text, ground string }
 
 // contrasts lists the pairs of text and ground that the kit's stylesheets really use, and
 // the colours and fonts that pass the tokens by.
-func (m *maker) contrasts() error {
-	site, err := m.siteTokens()
+func contrasts(g given, rows rowList, decided []TokenRow, writes []PlannedWrite) ([]ContrastRow, []string, error) {
+	m := &contraster{given: g}
+	err := m.all(rows, decided, writes)
+	return m.contrasts, m.literals, err
+}
+
+// contraster is the stage that reads colours.
+type contraster struct {
+	given
+	contrasts []ContrastRow
+	literals  []string
+}
+
+func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrite) error {
+	site, err := siteTokens(m.given, rows)
 	if err != nil {
 		return err
 	}
@@ -68,7 +81,7 @@ func (m *maker) contrasts() error {
 			decided[p] = s
 		}
 	}
-	for _, t := range m.plan.Tokens {
+	for _, t := range compared {
 		if t.Decision == Take {
 			decided[t.Property] = t.Kit
 		}
@@ -82,7 +95,7 @@ func (m *maker) contrasts() error {
 		}
 	}
 	asSite, asKit, asDecided := merged(siteValue, kitValue), merged(kitValue, siteValue), merged(decided, siteValue)
-	for _, p := range m.writes {
+	for _, p := range writes {
 		if p.Head.Address.Kind != item.Stylesheet || p.KitAddress.IsZero() {
 			continue
 		}
@@ -111,11 +124,11 @@ func (m *maker) contrasts() error {
 				}
 			}
 			if ok {
-				m.plan.Contrasts = append(m.plan.Contrasts, row)
+				m.contrasts = append(m.contrasts, row)
 			}
 		}
 	}
-	sort.SliceStable(m.plan.Contrasts, func(i, j int) bool { return m.plan.Contrasts[i].As < m.plan.Contrasts[j].As })
+	sort.SliceStable(m.contrasts, func(i, j int) bool { return m.contrasts[i].As < m.contrasts[j].As })
 	return nil
 }
 
@@ -138,7 +151,7 @@ func resolved(v string, value func(string) string, depth int) (tokens.Colour, bo
 
 // coloursOf reads what a stylesheet's rules say of texts and grounds; page is what it says
 // of the whole page.
-func (m *maker) coloursOf(of item.Address, src []byte) (rules map[string]colours, page colours) {
+func (m *contraster) coloursOf(of item.Address, src []byte) (rules map[string]colours, page colours) {
 	rules = map[string]colours{}
 	css.Parse(src).Walk(func(r *css.Rule, _ []*css.Rule) {
 		if r.At != "" {
@@ -155,12 +168,12 @@ func (m *maker) coloursOf(of item.Address, src []byte) (rules map[string]colours
 				c.ground = v
 			case "font-family":
 				if !strings.Contains(v, "var(") && v != "inherit" {
-					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: font-family %s", of, sel, v))
+					m.literals = append(m.literals, fmt.Sprintf("%s %s: font-family %s", of, sel, v))
 				}
 			}
 			if !strings.HasPrefix(d.Name, "--") {
 				for _, l := range literal.FindAllString(v, -1) {
-					m.plan.Literals = append(m.plan.Literals, fmt.Sprintf("%s %s: %s %s", of, sel, d.Name, l))
+					m.literals = append(m.literals, fmt.Sprintf("%s %s: %s %s", of, sel, d.Name, l))
 				}
 			}
 		}

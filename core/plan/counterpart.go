@@ -9,7 +9,7 @@ import (
 
 // assignCounterparts finds each item's counterpart. One of the site's is that of one of the kit's: what
 // came from it goes first, then what is at a page's address, then what has the name.
-func (m *maker) assignCounterparts(heads []item.Head) {
+func (m *matcher) assignCounterparts(heads []item.Head) {
 	for _, h := range heads {
 		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
 			m.claimed[o.Item] = h.Address
@@ -75,7 +75,7 @@ type lister interface {
 }
 
 // candidates lists what on the site is like an item of the kit, in the order of matching.
-func (m *maker) candidates(h item.Head) ([]Candidate, error) {
+func (m *matcher) candidates(h item.Head) ([]Candidate, error) {
 	var out []Candidate
 	add := func(a item.Address, by CandidateBy) {
 		if !slices.ContainsFunc(out, func(c Candidate) bool { return c.Address == a }) {

@@ -2,14 +2,39 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"path"
 	"strings"
 
 	"compactparcel/core/item"
 )
 
+// decider is the stage that decides about items, row by row, and names them on the site.
+type decider struct {
+	given
+	rowList
+	selection
+	without   map[item.Address]string // items that are left out, and the need for which
+	t         *transform
+	deletions []item.Head
+}
+
+// decide fills the rows' decisions in. It gives T with the names of the items, and the items of
+// the site that go.
+func decide(g given, rows rowList, chosen selection, needs needing, under *transform) (*transform, []item.Head,
+	error) {
+	m := &decider{given: g, rowList: rows, selection: chosen, without: needs.without, t: under.clone()}
+	maps.Copy(m.t.moved, needs.moved)
+	for _, row := range rows.list {
+		if err := m.decide(row); err != nil {
+			return nil, nil, err
+		}
+	}
+	return m.t, m.deletions, nil
+}
+
 // decide takes the person's decision, or the policy's default.
-func (m *maker) decide(row *Row) error {
+func (m *decider) decide(row *Row) error {
 	info := row.Standing.Info()
 	allowed := map[Decision]bool{}
 	for _, d := range info.Choices {
@@ -65,12 +90,11 @@ func (m *maker) decide(row *Row) error {
 }
 
 // decisionOn gives the decision on an item's row: of now, or of an earlier delivery.
-func (m *maker) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
+func (m *decider) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
 	if d, ok := m.ask.Decisions[key]; ok {
 		m.used[key], m.subjects[key] = true, row.SubjectDigest
 		if d.SubjectDigest != "" && d.SubjectDigest != row.SubjectDigest {
-			m.plan.Notes = append(m.plan.Notes,
-				fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))
+			m.note("the decision about %s is asked again: what it decided has changed since", key)
 			return d, ByPerson, false
 		}
 		return d, ByPerson, true
@@ -83,7 +107,7 @@ func (m *maker) decisionOn(row *Row, key string) (Decided, DecidedBy, bool) {
 }
 
 // apply holds a person's decision against what can be decided.
-func (m *maker) apply(row *Row, key string, d Decided, allowed map[Decision]bool) error {
+func (m *decider) apply(row *Row, key string, d Decided, allowed map[Decision]bool) error {
 	if !allowed[d.Decision] {
 		var words []string
 		for _, c := range row.Choices {
@@ -109,7 +133,7 @@ func (m *maker) apply(row *Row, key string, d Decided, allowed map[Decision]bool
 }
 
 // name works out what a decided item is called on the site.
-func (m *maker) name(row *Row) {
+func (m *decider) name(row *Row) {
 	switch row.Decision {
 	case Both, Again:
 		row.Becomes = m.freeName(row.Address)
@@ -133,7 +157,7 @@ func (m *maker) name(row *Row) {
 	default:
 	}
 	if !row.Becomes.IsZero() && row.Standing != Withdrawn {
-		m.moved[row.Address] = row.Becomes
+		m.t.moved[row.Address] = row.Becomes
 	}
 }
 
@@ -147,13 +171,13 @@ func copies(k item.Kind) bool {
 	return false
 }
 
-func (m *maker) effectOf(row *Row, d Decision) string {
+func (in *inputs) effectOf(row *Row, d Decision) string {
 	switch d {
 	case Both:
 		return fmt.Sprintf("the kit's comes in as %s, and all of the kit follows; the site's stays as it is",
-			m.freeName(row.Address))
+			in.freeName(row.Address))
 	case Again:
-		return fmt.Sprintf("another copy comes in as %s; the earlier one stays as it is", m.freeName(row.Address))
+		return fmt.Sprintf("another copy comes in as %s; the earlier one stays as it is", in.freeName(row.Address))
 	case Blend:
 		return "what changed here and what changed in the kit are brought together; where both changed the same " +
 			"thing you are asked"
@@ -181,7 +205,7 @@ func (m *maker) effectOf(row *Row, d Decision) string {
 }
 
 // freeName proposes a name that neither side uses.
-func (m *maker) freeName(a item.Address) item.Address {
+func (in *inputs) freeName(a item.Address) item.Address {
 	ext := ""
 	if a.Kind == item.Media {
 		ext = path.Ext(a.Key)
@@ -189,8 +213,8 @@ func (m *maker) freeName(a item.Address) item.Address {
 	stem := strings.TrimSuffix(a.Key, ext)
 	for n := 2; ; n++ {
 		b := item.Address{Kind: a.Kind, Key: fmt.Sprintf("%s-%d%s", stem, n, ext)}
-		_, onSite := m.site.Find(b)
-		_, inKit := m.parcel.Find(b)
+		_, onSite := in.site.Find(b)
+		_, inKit := in.parcel.Find(b)
 		if !onSite && !inKit {
 			return b
 		}

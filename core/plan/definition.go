@@ -119,14 +119,14 @@ func (d definitions) read(src []byte) {
 
 // comesNew tells whether an item of the kit comes to the site for the first time: one that
 // came before has its names by the decisions of then.
-func (m *maker) comesNew(h item.Head) bool {
+func (m rowList) comesNew(h item.Head) bool {
 	row := m.rows[h.Address]
 	return row != nil && comesIn(row) && row.Base == "" && row.Standing != Newer && row.Standing != Older
 }
 
 // kitDefinitions is what the stylesheets that come in define, design tokens apart: their names
 // are the same on all sites.
-func (m *maker) kitDefinitions() (definitions, error) {
+func (m *namer) kitDefinitions() (definitions, error) {
 	out := definitions{}
 	for _, h := range m.parcel.Heads() {
 		if h.Address.Kind != item.Stylesheet || !m.comesNew(h) {
@@ -160,7 +160,7 @@ func (m *maker) kitDefinitions() (definitions, error) {
 
 // siteDefinitions is what the site's stylesheets and tokens define, those apart that the
 // delivery replaces or that this kit brought.
-func (m *maker) siteDefinitions() (definitions, error) {
+func (m *namer) siteDefinitions() (definitions, error) {
 	replaced := map[item.Address]bool{}
 	for _, row := range m.list {
 		if row.Site != nil && row.Decision == Take {

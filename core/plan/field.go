@@ -33,8 +33,23 @@ type recordFields struct {
 	} `json:"fields"`
 }
 
-// fields finds which of the site's fields the kit's pieces mean by theirs.
-func (m *maker) fields() error {
+// fieldMapper is the stage that holds the fields of records against each other.
+type fieldMapper struct {
+	given
+	rowList
+	*transform
+	fields []FieldRow
+}
+
+// mapFields finds which of the site's fields the kit's pieces mean by theirs. It gives T with
+// the fields.
+func mapFields(g given, rows rowList, under *transform) ([]FieldRow, *transform, error) {
+	m := &fieldMapper{given: g, rowList: rows, transform: under.clone()}
+	err := m.all()
+	return m.fields, m.transform, err
+}
+
+func (m *fieldMapper) all() error {
 	asked := map[string]bool{}
 	for _, h := range m.parcel.Heads() {
 		f, err := m.facts(h)
@@ -45,7 +60,7 @@ func (m *maker) fields() error {
 		if len(shown) == 0 {
 			continue
 		}
-		for _, t := range m.typesOf(h, f) {
+		for _, t := range typesOf(h, f) {
 			at := t
 			if to, ok := m.moved[t]; ok {
 				at = to
@@ -54,7 +69,7 @@ func (m *maker) fields() error {
 			if row := m.rows[t]; !ok || row != nil && row.Decision == Take {
 				continue
 			}
-			have, err := m.readFields(func() ([]byte, error) { return readSite(m.site, site) })
+			have, err := readFields(func() ([]byte, error) { return readSite(m.site, site) })
 			if err != nil {
 				return err
 			}
@@ -76,7 +91,7 @@ func (m *maker) fields() error {
 	return nil
 }
 
-func (m *maker) readFields(read func() ([]byte, error)) (recordFields, error) {
+func readFields(read func() ([]byte, error)) (recordFields, error) {
 	var out recordFields
 	b, err := read()
 	if err == nil {
@@ -86,7 +101,7 @@ func (m *maker) readFields(read func() ([]byte, error)) (recordFields, error) {
 }
 
 // typesOf lists the record types that an item of the kit shows.
-func (m *maker) typesOf(h item.Head, f *facts.Facts) []item.Address {
+func typesOf(h item.Head, f *facts.Facts) []item.Address {
 	var out []item.Address
 	add := func(key string) {
 		if a := (item.Address{Kind: item.RecordType, Key: key}); key != "" && !slices.Contains(out, a) {
@@ -107,11 +122,11 @@ func (m *maker) typesOf(h item.Head, f *facts.Facts) []item.Address {
 	return out
 }
 
-func (m *maker) field(key string, at, kitType item.Address, name string, have recordFields) error {
+func (m *fieldMapper) field(key string, at, kitType item.Address, name string, have recordFields) error {
 	row := FieldRow{Key: key, Type: at, Kit: name}
 	wanted := ""
 	if h, ok := m.parcel.Find(kitType); ok {
-		own, err := m.readFields(func() ([]byte, error) { return item.Read(m.parcel.Collection, h) })
+		own, err := readFields(func() ([]byte, error) { return item.Read(m.parcel.Collection, h) })
 		if err != nil {
 			return err
 		}
@@ -155,36 +170,11 @@ func (m *maker) field(key string, at, kitType item.Address, name string, have re
 		)
 	}
 	if row.Site != "" {
-		if m.fieldNames[kitType] == nil {
-			m.fieldNames[kitType] = map[string]string{}
+		if m.transform.fields[kitType] == nil {
+			m.transform.fields[kitType] = map[string]string{}
 		}
-		m.fieldNames[kitType][name] = row.Site
+		m.transform.fields[kitType][name] = row.Site
 	}
-	m.plan.Fields = append(m.plan.Fields, row)
-	return nil
-}
-
-// fieldRenames are the renames of the fields that one item of the kit shows.
-func (m *maker) fieldRenames(h item.Head, renames facts.Renames) error {
-	if len(m.fieldNames) == 0 {
-		return nil
-	}
-	f, err := m.facts(h)
-	if err != nil {
-		return err
-	}
-	for _, t := range m.typesOf(h, f) {
-		for from, to := range m.fieldNames[t] {
-			n := facts.Name{Space: facts.Field, Name: from}
-			if had, ok := renames[n]; ok && had != to {
-				return &DecisionError{
-					Key: Key(AboutField, t.String(), from),
-					Message: fmt.Sprintf("%s shows a field of two record types, which would become %s and %s",
-						h.Address, had, to),
-				}
-			}
-			renames[n] = to
-		}
-	}
+	m.fields = append(m.fields, row)
 	return nil
 }

@@ -8,57 +8,58 @@ import (
 	"compactparcel/core/kit"
 )
 
-// fills lists the fill-ins that what comes in uses.
-func (m *maker) fills() error {
+// listFills lists the fill-ins that what comes in uses.
+func listFills(g given, rows rowList) ([]FillRow, error) {
+	var out []FillRow
 	used := map[string]bool{}
-	for _, row := range m.list {
-		h, ok := m.parcel.Find(row.Address)
+	for _, row := range rows.list {
+		h, ok := g.parcel.Find(row.Address)
 		if !ok || !comesIn(row) && row.Decision != "" {
 			continue
 		}
-		f, err := m.facts(h)
+		f, err := g.facts(h)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, p := range f.Fills {
 			used[p.Name] = true
 		}
 	}
 	declared := map[string]bool{}
-	for _, f := range m.parcel.List.Fillins {
+	for _, f := range g.parcel.List.Fillins {
 		declared[f.Name] = true
-		v, given := m.values[f.Name], m.values[f.Name] != ""
-		asked := m.ask.Fills[f.Name] != ""
+		v, given := g.values[f.Name], g.values[f.Name] != ""
+		asked := g.ask.Fills[f.Name] != ""
 		if !used[f.Name] && !asked {
 			continue
 		}
 		if given {
 			if why := checkFill(f, v); why != "" {
-				return &DecisionError{Key: Key(AboutFill, f.Name), Message: why}
+				return nil, &DecisionError{Key: Key(AboutFill, f.Name), Message: why}
 			}
 		}
-		m.plan.Fills = append(m.plan.Fills,
+		out = append(out,
 			FillRow{Fillin: f, Key: Key(AboutFill, f.Name), Value: v, Given: given, Before: given && !asked})
 		if !given && f.Required {
-			m.question(Key(AboutFill, f.Name), AboutFill,
+			g.question(Key(AboutFill, f.Name), AboutFill,
 				fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample),
 				[]Choice{})
 		}
 	}
-	for name := range m.ask.Fills {
+	for name := range g.ask.Fills {
 		if !declared[name] {
 			var names []string
 			for n := range declared {
 				names = append(names, n)
 			}
 			sort.Strings(names)
-			return &DecisionError{
+			return nil, &DecisionError{
 				Key:     Key(AboutFill, name),
 				Message: fmt.Sprintf("the kit has no fill-in of this name (it has: %s)", strings.Join(names, ", ")),
 			}
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // checkFill gives the reason for which a value does not fit its type, or "".

@@ -97,9 +97,9 @@ func (g meeting) elements(src []byte, context string, of kitNames, hooks definit
 	}
 }
 
-// groups gives the kit's names by what meets, each group and all of them in order. Classes
+// meeting gives the kit's names by what meets, each group and all of them in order. Classes
 // of its markup that only the site defines are among them: at home nothing showed them.
-func (m *maker) groups(ours, theirs definitions) ([][]facts.Name, error) {
+func (m *namer) meeting(ours, theirs definitions) ([][]facts.Name, error) {
 	of, g := namesOf(ours), meeting{}
 	hooks := definitions{}
 	if !m.needsSheets() {
@@ -133,8 +133,8 @@ func (m *maker) groups(ours, theirs definitions) ([][]facts.Name, error) {
 }
 
 // looksOnly tells that a kit brings stylesheets and tokens for the site's own pieces.
-func (m *maker) looksOnly() bool {
-	for _, h := range m.parcel.Heads() {
+func (in *inputs) looksOnly() bool {
+	for _, h := range in.parcel.Heads() {
 		if h.Address.Kind.IsMarkup() {
 			return false
 		}
@@ -143,8 +143,8 @@ func (m *maker) looksOnly() bool {
 }
 
 // needsSheets tells that the kit leaves a stylesheet to the site: its classes are meant.
-func (m *maker) needsSheets() bool {
-	for _, n := range m.parcel.List.Needs.Items {
+func (in *inputs) needsSheets() bool {
+	for _, n := range in.parcel.List.Needs.Items {
 		if a, err := item.ParseAddress(n.Address); err == nil && a.Kind == item.Stylesheet {
 			return true
 		}

@@ -2,82 +2,123 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 
 	"compactparcel/core/facts"
+	"compactparcel/core/item"
 )
 
-// loadHistory reads what this kit delivered before, and what was said then.
-func (m *maker) loadHistory() error {
-	name := m.parcel.List.Kit
-	came, err := m.site.Origins(name)
+// history is what a kit delivered before, and what was said then.
+type history struct {
+	origins   map[item.Address]Origin // by the kit's address
+	prior     PriorDelivery
+	versionIs VersionStanding
+	values    map[string]string // of fill-ins: given now, or before
+	// under is T as it was said before: what was filled in and renamed is no change of the kit's.
+	under *transform
+	notes []string
+}
+
+// readHistory reads what this kit delivered before, and what was said then.
+func readHistory(in *inputs) (*history, error) {
+	name := in.parcel.List.Kit
+	came, err := in.site.Origins(name)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	if m.prior, err = m.site.PriorDelivery(name); err != nil {
-		return err
+	h := &history{origins: map[item.Address]Origin{}, versionIs: FirstDelivery}
+	if h.prior, err = in.site.PriorDelivery(name); err != nil {
+		return nil, err
 	}
-	m.plan.VersionIs = FirstDelivery
 	for _, o := range came {
-		if old, ok := m.origins[o.KitAddress]; !ok || o.Copy > old.Copy {
-			m.origins[o.KitAddress] = o
+		if old, ok := h.origins[o.KitAddress]; !ok || o.Copy > old.Copy {
+			h.origins[o.KitAddress] = o
 		}
-		switch c := compareVersions(m.parcel.List.Version, o.Version); {
+		switch c := compareVersions(in.parcel.List.Version, o.Version); {
 		case c > 0:
-			m.plan.VersionIs = NewerVersion
-		case c == 0 && m.plan.VersionIs != NewerVersion:
-			m.plan.VersionIs = SameVersion
-			if m.prior.KitDigest != "" && m.prior.Version == o.Version && m.prior.KitDigest != m.parcel.Digest {
-				m.plan.VersionIs = RebuiltVersion
-				m.plan.Notes = append(
-					m.plan.Notes,
+			h.versionIs = NewerVersion
+		case c == 0 && h.versionIs != NewerVersion:
+			h.versionIs = SameVersion
+			if h.prior.KitDigest != "" && h.prior.Version == o.Version && h.prior.KitDigest != in.parcel.Digest {
+				h.versionIs = RebuiltVersion
+				h.notes = append(
+					h.notes,
 					fmt.Sprintf("%s@%s was delivered here before with other contents: it was rebuilt under the "+
 						"same version.",
 						name, o.Version),
 				)
 			}
-		case c < 0 && m.plan.VersionIs == FirstDelivery:
-			m.plan.VersionIs = OlderVersion
+		case c < 0 && h.versionIs == FirstDelivery:
+			h.versionIs = OlderVersion
 		}
 	}
-	if f := m.prior.Format; f > 0 && m.parcel.List.Format > f {
-		m.plan.Notes = append(
-			m.plan.Notes,
-			fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, m.parcel.List.Format,
-				m.prior.Version),
+	if f := h.prior.Format; f > 0 && in.parcel.List.Format > f {
+		h.notes = append(
+			h.notes,
+			fmt.Sprintf("The kit's format was raised from %d to %d since %s.", f, in.parcel.List.Format,
+				h.prior.Version),
 		)
 	}
-	// T is as it was: what was filled in and renamed is no change of the kit's.
-	m.values = map[string]string{}
-	for _, f := range m.parcel.List.Fillins {
-		if v := m.prior.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
-			m.values[f.Name] = v
+	h.values = map[string]string{}
+	for _, f := range in.parcel.List.Fillins {
+		if v := h.prior.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
+			h.values[f.Name] = v
 		}
 	}
-	for name, v := range m.ask.Fills {
+	for name, v := range in.ask.Fills {
 		if v != "" {
-			m.values[name] = v
+			h.values[name] = v
 		}
 	}
-	for key, d := range m.prior.Decisions {
-		if now, again := m.ask.Decisions[key]; again && now.Decision != d.Decision {
+	h.under = priorTransform(in, h.prior)
+	return h, nil
+}
+
+// priorTransform is what T does about single names, as it was decided before.
+func priorTransform(in *inputs, prior PriorDelivery) *transform {
+	t := newTransform()
+	for key, d := range prior.Decisions {
+		if now, again := in.ask.Decisions[key]; again && now.Decision != d.Decision {
 			continue
 		}
 		switch kind, n := ParseKey(key); {
 		case kind == AboutClass && d.Decision == Mark:
-			m.marked = true
+			t.marked = true
 		case d.Decision == Rename:
 			if name, ok := nameOf(kind, n); ok {
-				if m.names[name] = d.Name; d.Name == "" {
-					m.names[name] = m.ownName(name)
+				if t.names[name] = d.Name; d.Name == "" {
+					t.names[name] = in.ownName(name)
 				}
 			}
 		case d.Decision == Wear:
 			if name, ok := nameOf(kind, n); ok {
-				m.worn[name] = true
+				t.worn[name] = true
 			}
 		}
 	}
-	return nil
+	return t
+}
+
+// said lays what was said before over a T.
+func (h *history) said(under *transform) *transform {
+	t := under.clone()
+	maps.Copy(t.names, h.under.names)
+	maps.Copy(t.worn, h.under.worn)
+	t.marked = t.marked || h.under.marked
+	return t
+}
+
+// origin gives what is remembered of an item of the kit, under its name or a former one.
+func (h *history) origin(of item.Head) (Origin, bool) {
+	if o, ok := h.origins[of.Address]; ok {
+		return o, true
+	}
+	for _, was := range of.Meta.Was {
+		if o, ok := h.origins[was]; ok {
+			return o, true
+		}
+	}
+	return Origin{}, false
 }
 
 // nameOf is the name that a key is about, if it is about one of a stylesheet.

@@ -32,15 +32,17 @@ type LinkRow struct {
 	Message string       `json:"message"`
 }
 
-// links holds every link, anchor and reference of what comes in against the site as it
+// findLinks holds every link, anchor and reference of what comes in against the site as it
 // will be.
-func (m *maker) links() error {
-	w := &afterwards{site: m.site, written: map[item.Address]int{}, slugs: map[string]item.Address{}, m: m}
-	for i, p := range m.writes {
+func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, deletions []item.Head) (links []LinkRow,
+	scripts []string, err error) {
+	w := &afterwards{inputs: in, rowList: rows, moved: t.slugs, writes: writes, deletions: deletions,
+		written: map[item.Address]int{}, slugs: map[string]item.Address{}}
+	for i, p := range writes {
 		w.written[p.Head.Address] = i
 		if p.Head.Address.Kind == item.Page {
 			if other, twice := w.slugs[p.Head.Meta.Slug]; twice {
-				return &DecisionError{
+				return nil, nil, &DecisionError{
 					Key:     Key(AboutPage, p.KitAddress.String()),
 					Message: fmt.Sprintf("%s and %s would both be at %s", other, p.Head.Address, p.Head.Meta.Slug),
 				}
@@ -48,61 +50,64 @@ func (m *maker) links() error {
 			w.slugs[p.Head.Meta.Slug] = p.Head.Address
 		}
 	}
-	for _, p := range m.writes { // whatever was decided, no page may stand where another does
+	for _, p := range writes { // whatever was decided, no page may stand where another does
 		if p.Head.Address.Kind != item.Page {
 			continue
 		}
-		other, there := m.site.PageAt(p.Head.Meta.Slug)
+		other, there := in.site.PageAt(p.Head.Meta.Slug)
 		_, written := w.written[other]
 		if there && other != p.Head.Address && !written {
-			return &DecisionError{
+			return nil, nil, &DecisionError{
 				Key:     Key(AboutPage, p.KitAddress.String()),
 				Message: fmt.Sprintf("the site's %s is already at %s", other, p.Head.Meta.Slug),
 			}
 		}
 	}
-	for _, p := range m.writes {
+	for _, p := range writes {
 		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" &&
 			!strings.HasSuffix(p.Head.Address.Key, ".svg") ||
 			p.Content == nil && p.KitAddress.IsZero() {
 			continue
 		}
-		f, err := m.factsOf(p)
+		f, err := in.factsOf(p)
 		if err != nil {
-			return err
+			return nil, nil, err
 		}
 		for _, u := range closure.Uses(w, p.Head, f) {
-			if row, wrong := w.link(p, u); wrong && !slices.Contains(m.plan.Links, row) {
-				m.plan.Links = append(m.plan.Links, row)
+			if row, wrong := w.link(p, u); wrong && !slices.Contains(links, row) {
+				links = append(links, row)
 			}
 		}
 		for _, s := range f.Scripts {
 			if p.Head.Address.Kind != item.Component {
-				m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": "+s)
+				scripts = append(scripts, p.Head.Address.String()+": "+s)
 			}
 		}
 	}
-	for _, p := range m.writes {
+	for _, p := range writes {
 		if p.Head.Address.Kind == item.Component {
-			m.plan.Scripts = append(m.plan.Scripts, p.Head.Address.String()+": the component's script")
+			scripts = append(scripts, p.Head.Address.String()+": the component's script")
 		}
 	}
-	return nil
+	return links, scripts, nil
 }
 
 // afterwards is the site as the delivery leaves it.
 type afterwards struct {
-	m       *maker
-	site    Site
-	written map[item.Address]int
-	slugs   map[string]item.Address
+	*inputs
+	rowList
+	moved     map[string]string // slugs of the kit's pages
+	writes    []PlannedWrite
+	deletions []item.Head
+	written   map[item.Address]int
+	slugs     map[string]item.Address
 }
 
 func (w *afterwards) Find(a item.Address) (item.Head, bool) {
 	if i, ok := w.written[a]; ok {
-		return w.m.writes[i].Head, true
+		return w.writes[i].Head, true
 	}
-	for _, h := range w.m.deletions {
+	for _, h := range w.deletions {
 		if h.Address == a {
 			return item.Head{}, false
 		}
@@ -115,7 +120,7 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 		return a, true
 	}
 	a, ok := w.site.PageAt(slug)
-	if i, written := w.written[a]; ok && written && w.m.writes[i].Head.Meta.Slug != slug {
+	if i, written := w.written[a]; ok && written && w.writes[i].Head.Meta.Slug != slug {
 		return item.Address{}, false // the delivery moves it
 	}
 	return a, ok
@@ -123,7 +128,7 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 
 func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
 	if i, ok := w.written[h.Address]; ok {
-		return w.m.factsOf(w.m.writes[i])
+		return w.factsOf(w.writes[i])
 	}
 	return w.site.Facts(h)
 }
@@ -169,11 +174,11 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 		}
 	}
 	// In the kit it led to a page of the kit; now it leads to one of the site's.
-	for _, r := range w.m.list {
+	for _, r := range w.list {
 		if r.Address.Kind != item.Page || r.Kit == nil || p.KitAddress.IsZero() {
 			continue
 		}
-		if h, ok := w.m.parcel.Find(
+		if h, ok := w.parcel.Find(
 			r.Address,
 		); ok && w.slugNow(h.Meta.Slug) == u.Slug && !comesIn(r) && r.Standing == Taken &&
 			r.Decision != "" {
@@ -186,7 +191,7 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 }
 
 func (w *afterwards) slugNow(slug string) string {
-	if to, ok := w.m.slugs[slug]; ok {
+	if to, ok := w.moved[slug]; ok {
 		return to
 	}
 	return slug

@@ -14,15 +14,15 @@ import (
 // elements get a class, and its rules say :where() of that class, which leaves their
 // specificity as it is. So they hit nothing of the site's.
 
-func (m *maker) markClass() string { return "from-" + m.plan.Kit }
+func (in *inputs) markClass() string { return "from-" + in.parcel.List.Kit }
 
 // markText puts the mark into a text of the kit.
-func (m *maker) markText(kind item.Kind, context string, src []byte) ([]byte, error) {
+func (in *inputs) markText(kind item.Kind, context string, src []byte) ([]byte, error) {
 	switch {
 	case kind == item.Stylesheet:
-		return span.Apply(src, markRules(src, m.markClass()))
+		return span.Apply(src, markRules(src, in.markClass()))
 	case kind.IsMarkup():
-		return span.Apply(src, markElements(markup.Parse(src, context), m.markClass()))
+		return span.Apply(src, markElements(markup.Parse(src, context), in.markClass()))
 	}
 	return src, nil
 }

@@ -20,76 +20,84 @@ func compareVersions(a, b string) int {
 	return x.Compare(y)
 }
 
-// match finds each item's counterpart, its standing and its decision.
-func (m *maker) match() error {
-	inKit := map[item.Address]bool{}
-	heads := m.parcel.Heads()
-	if p, ok := m.parcel.Collection.(interface{ PrimeFacts([]item.Head) error }); ok {
+// matching is which items of both sides belong together, and how they stand to each other.
+type matching struct {
+	rowList
+	// found are pictures of the kit that the site has under other names.
+	found       map[item.Address]item.Address
+	claimed     map[item.Address]item.Address // by the site's item: of which of the kit's it is the counterpart
+	counterpart map[item.Address]item.Address // and the other way round
+	under       *transform                    // T, as the standings were found under it
+	compared    bool                          // something was compared under it
+}
+
+// matcher is the stage that finds each item's counterpart and its standing.
+type matcher struct {
+	given
+	matching
+	at *rewriter // under T as it is known
+}
+
+// match gives the rows of all items of the kit, and of those that an earlier version had.
+// It compares under T as the kit's history and the names here make it.
+func match(g given, s surrounding, under *transform) (matching, error) {
+	heads := g.parcel.Heads()
+	if p, ok := g.parcel.Collection.(interface{ PrimeFacts([]item.Head) error }); ok {
 		if err := p.PrimeFacts(heads); err != nil {
-			return err
+			return matching{}, err
 		}
 	}
+	m := &matcher{given: g, matching: matching{
+		rowList:     rowList{rows: map[item.Address]*Row{}},
+		found:       map[item.Address]item.Address{},
+		claimed:     map[item.Address]item.Address{},
+		counterpart: map[item.Address]item.Address{},
+		under:       under.clone(),
+	}}
+	inKit := map[item.Address]bool{}
 	// Names that the last delivery gave are known first: T compares under them.
 	for _, h := range heads {
 		inKit[h.Address] = true
 		for _, was := range h.Meta.Was {
 			inKit[was] = true
 		}
-		if o, ok := m.origin(h); ok && !o.Item.IsZero() {
-			m.moved[h.Address] = o.Item
-			if there, ok := m.site.Find(o.Item); ok && h.Address.Kind == item.Page && there.Meta.Slug != h.Meta.Slug {
-				m.slugs[h.Meta.Slug] = there.Meta.Slug
-			}
-		} else if h.Address.Kind == item.Media {
-			if a, ok := m.site.MediaWith(h.Doc); ok {
-				m.moved[h.Address], m.found[h.Address] = a, a
-			}
-		}
+		m.known(h)
 	}
 	m.assignCounterparts(heads)
-	m.under, m.renames = m.transform(), nil
+	m.at = newRewriter(g, s, m.under)
 	for _, h := range heads {
 		row, err := m.row(h)
 		if err != nil {
-			return err
+			return matching{}, err
 		}
 		if row.Candidates, err = m.candidates(h); err != nil {
-			return err
+			return matching{}, err
 		}
-		m.list = append(m.list, row)
-		m.rows[h.Address] = row
+		m.add(row)
 	}
-	if err := m.selectItems(); err != nil {
-		return err
+	gone, err := withdrawn(g, inKit)
+	for _, row := range gone {
+		m.add(row)
 	}
-	if err := m.withdrawn(inKit); err != nil {
-		return err
-	}
-	if err := m.needs(); err != nil {
-		return err
-	}
-	for _, row := range m.list {
-		if err := m.decide(row); err != nil {
-			return err
-		}
-	}
-	return m.settleSlugs()
+	return m.matching, err
 }
 
-func (m *maker) origin(h item.Head) (Origin, bool) {
-	if o, ok := m.origins[h.Address]; ok {
-		return o, true
-	}
-	for _, was := range h.Meta.Was {
-		if o, ok := m.origins[was]; ok {
-			return o, true
+// known puts into T what is known of an item's name on the site.
+func (m *matcher) known(h item.Head) {
+	if o, ok := m.origin(h); ok && !o.Item.IsZero() {
+		m.under.moved[h.Address] = o.Item
+		if there, ok := m.site.Find(o.Item); ok && h.Address.Kind == item.Page && there.Meta.Slug != h.Meta.Slug {
+			m.under.slugs[h.Meta.Slug] = there.Meta.Slug
+		}
+	} else if h.Address.Kind == item.Media {
+		if a, ok := m.site.MediaWith(h.Doc); ok {
+			m.under.moved[h.Address], m.found[h.Address] = a, a
 		}
 	}
-	return Origin{}, false
 }
 
 // row finds one item's standing.
-func (m *maker) row(h item.Head) (*Row, error) {
+func (m *matcher) row(h item.Head) (*Row, error) {
 	row := &Row{
 		Address: h.Address,
 		Becomes: h.Address,
@@ -128,7 +136,7 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		Title: site.Meta.Title, Bytes: site.Bytes}
 	row.Becomes = at
 	row.SubjectDigest = subjectDigest(h, site)
-	ours, err := m.transformed(h)
+	ours, err := m.at.transformed(h)
 	if err != nil {
 		return nil, err
 	}
@@ -139,13 +147,13 @@ func (m *maker) row(h item.Head) (*Row, error) {
 	here, kits := site.NormalizedDigest != origin.NormalizedDigest, normalized != origin.NormalizedDigest
 	alike := site.NormalizedDigest == normalized
 	if !came && !alike {
-		if row.plain, err = m.plainlyAlike(h, site); err != nil {
+		if row.plain, err = m.at.plainlyAlike(h, site); err != nil {
 			return nil, err
 		}
 		alike = row.plain
 	}
 	if came && origin.Meta != nil {
-		meta := m.metaUnderT(h)
+		meta := m.at.metaUnderT(h)
 		here = here || metaKey(site.Meta, true) != metaKey(*origin.Meta, true)
 		kits = kits || metaKey(meta, false) != metaKey(*origin.Meta, false)
 		alike = alike && metaKey(site.Meta, false) == metaKey(meta, false)
@@ -160,24 +168,6 @@ func (m *maker) row(h item.Head) (*Row, error) {
 		row.Base = "" // nothing to blend
 	}
 	return row, nil
-}
-
-// plainlyAlike tells whether an item that did not come with this kit is the kit's, but for
-// names that the kit's gets because stylesheets of both sides define them: the site's stays,
-// in the site's look.
-func (m *maker) plainlyAlike(h, site item.Head) (bool, error) {
-	if len(m.names) == 0 && !m.marked || !h.Address.Kind.IsMarkup() {
-		return false, nil
-	}
-	ours, err := m.plainly(h)
-	if err != nil {
-		return false, err
-	}
-	normalized := h.NormalizedDigest
-	if ours != nil {
-		normalized = facts.NormalizedDigestOf(h.Address.Kind, h.Meta.Context, ours)
-	}
-	return site.NormalizedDigest == normalized, nil
 }
 
 // stand finds the standing of an item that the site has: whether it came with an earlier
@@ -204,24 +194,6 @@ func (row *Row) stand(site item.Head, origin Origin, version string, came, alike
 	default:
 		row.Standing, row.Why = Diverged, "changed here and in the kit since version "+origin.Version
 	}
-}
-
-// metaUnderT is the metadata of a kit's item as T gives it.
-func (m *maker) metaUnderT(h item.Head) item.Meta {
-	out := h.Meta.Renamed(m.moved).Moved(m.slugs)
-	out.Was, out.AtHome = nil, nil
-	if roles := m.leaving[h.Address]; roles != nil {
-		out = out.LeavingOut(roles)
-	}
-	if p, ok := m.ask.Pages[h.Address.String()]; ok {
-		if p.Title != "" {
-			out.Title = p.Title
-		}
-		if p.Slug != "" {
-			out.Slug = p.Slug
-		}
-	}
-	return out
 }
 
 // metaKey is equal for metadata that say the same. A delivery itself settles where a part

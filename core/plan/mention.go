@@ -44,7 +44,7 @@ type factsFrom struct {
 
 // findMentions finds which names of the groups a script may name: one that comes along, or one
 // that runs on the pages that receive something. Each script is read once, for all groups.
-func (m *maker) findMentions(groups []*nameGroup) error {
+func (m *namer) findMentions(groups []*nameGroup) error {
 	if len(groups) == 0 {
 		return nil
 	}
@@ -116,7 +116,7 @@ func (s factsFrom) unread() (ScriptMention, bool) {
 
 // scriptsThatMeet are the scripts that come along, and those that run on the pages that
 // receive something.
-func (m *maker) scriptsThatMeet() ([]factsFrom, error) {
+func (m *namer) scriptsThatMeet() ([]factsFrom, error) {
 	var out []factsFrom
 	add := func(h item.Head, onSite bool, f *facts.Facts) {
 		s := factsFrom{h.Address, onSite, f}
@@ -169,7 +169,7 @@ func (m *maker) scriptsThatMeet() ([]factsFrom, error) {
 
 // receivingPages are the site's own pages on which something of the kit will stand: those
 // that a part is placed on, and those that the kit's page replaces or is blended into.
-func (m *maker) receivingPages() []item.Head {
+func (m *namer) receivingPages() []item.Head {
 	var parts []item.Head
 	updated := map[item.Address]bool{}
 	for _, row := range m.list {
@@ -188,7 +188,7 @@ func (m *maker) receivingPages() []item.Head {
 	for _, page := range m.site.Pages() {
 		spot := render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}
 		if updated[page.Address] ||
-			slices.ContainsFunc(parts, func(h item.Head) bool { return m.appearsAt(h, spot) }) {
+			slices.ContainsFunc(parts, func(h item.Head) bool { return appearsAt(h, spot) }) {
 			out = append(out, page)
 		}
 	}

@@ -51,7 +51,7 @@ func (g *nameGroup) sameFramework() bool { return len(g.names) >= 12 && 2*len(g.
 
 // bringsPages tells that pages come new: they show no sheets but those that they name, so they
 // could not wear the site's.
-func (m *maker) bringsPages() bool {
+func (m *namer) bringsPages() bool {
 	return slices.ContainsFunc(m.list, func(row *Row) bool {
 		return row.Address.Kind == item.Page && comesIn(row) && row.Base == ""
 	})
@@ -68,7 +68,7 @@ func (g *nameGroup) onlyClasses() bool {
 }
 
 // settle decides about a group, or asks.
-func (m *maker) settle(g *nameGroup) error {
+func (m *namer) settle(g *nameGroup) error {
 	g.Key, g.SubjectDigest = Key(AboutGroup, g.names[0].Name), g.subject()
 	for _, n := range g.names {
 		switch n.Space {
@@ -95,14 +95,14 @@ func (m *maker) settle(g *nameGroup) error {
 		m.applyName(n, c)
 		if i < maxClashes {
 			c.Kit, c.Site = g.ours.text(n), g.theirs.text(n)
-			m.plan.Clashes = append(m.plan.Clashes, c)
+			m.clashes = append(m.clashes, c)
 		}
 	}
-	m.plan.Groups = append(m.plan.Groups, g.NameGroup)
+	m.groups = append(m.groups, g.NameGroup)
 	return nil
 }
 
-func (m *maker) groupChoices(g *nameGroup) []Choice {
+func (m *namer) groupChoices(g *nameGroup) []Choice {
 	apart := Choice{Decision: Apart, Effect: fmt.Sprintf("the kit's get names of their own (%s), in all its pieces; "+
 		"both sides look as they do", m.ownName(g.names[0]))}
 	mark := Choice{Decision: Mark, Effect: fmt.Sprintf("classes keep their names; every element of the kit gets the "+
@@ -128,7 +128,7 @@ func (m *maker) groupChoices(g *nameGroup) []Choice {
 	return out
 }
 
-func (m *maker) decideGroup(g *nameGroup) error {
+func (m *namer) decideGroup(g *nameGroup) error {
 	fits := func(d Decided) bool {
 		return slices.ContainsFunc(g.Choices, func(c Choice) bool { return c.Decision == d.Decision })
 	}
@@ -169,10 +169,10 @@ func (m *maker) decideGroup(g *nameGroup) error {
 }
 
 // oneByOne gives what was decided about all of the group's names, if each was decided alone.
-func (m *maker) oneByOne(g *nameGroup) (Decision, bool) {
+func (in *inputs) oneByOne(g *nameGroup) (Decision, bool) {
 	of := map[Decision]bool{}
 	for _, n := range g.names {
-		d, ok := m.ask.Decisions[Key(aboutName[n.Space], n.Name)]
+		d, ok := in.ask.Decisions[Key(aboutName[n.Space], n.Name)]
 		if !ok {
 			return "", false
 		}

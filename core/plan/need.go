@@ -59,7 +59,27 @@ type Shelf interface {
 
 // needs says how the site meets what the kit declares, and takes the ways out that were
 // decided: what is mapped, brought along or left out is known before the items are.
-func (m *maker) needs() error {
+func needs(g given) (needing, error) {
+	m := &needer{given: g, needing: needing{moved: map[item.Address]item.Address{}, without: map[item.Address]string{}}}
+	err := m.all()
+	return m.needing, err
+}
+
+// needing is how needs are met.
+type needing struct {
+	needs   []NeedRow
+	without map[item.Address]string       // items that are left out, and the need for which
+	moved   map[item.Address]item.Address // what is mapped to the site's
+	brought []PlannedWrite                // components from the library
+}
+
+// needer is the stage that holds the kit's needs against the site.
+type needer struct {
+	given
+	needing
+}
+
+func (m *needer) all() error {
 	list := m.parcel.List
 	if c, err := semver.NewConstraint(list.Engine); err == nil {
 		row := NeedRow{What: "engine " + list.Engine, State: Met, Message: "the page engine here is " + render.Engine}
@@ -70,7 +90,7 @@ func (m *maker) needs() error {
 				return err
 			}
 		}
-		m.plan.Needs = append(m.plan.Needs, row)
+		m.needs = append(m.needs, row)
 	}
 	for _, n := range sortedKeys(list.Needs.Components) {
 		if err := m.needComponent(n, list.Needs.Components[n].Range, list.Needs.Components[n].Optional); err != nil {
@@ -99,7 +119,7 @@ func sortedKeys[V any](in map[string]V) []string {
 	return out
 }
 
-func (m *maker) needComponent(n, fits string, optional bool) error {
+func (m *needer) needComponent(n, fits string, optional bool) error {
 	a := item.Address{Kind: item.Component, Key: n}
 	row := NeedRow{What: n + " " + fits, Optional: optional, State: Missing, Message: "the site has no such component"}
 	c, err := semver.NewConstraint(fits)
@@ -145,7 +165,7 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		}
 	}
 	if row.State == Met || row.State == Inside {
-		m.plan.Needs = append(m.plan.Needs, row)
+		m.needs = append(m.needs, row)
 		return nil
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
@@ -160,10 +180,9 @@ func (m *maker) needComponent(n, fits string, optional bool) error {
 		}
 		shelf.ID = ""
 		m.addPrecondition(a)
-		m.writes = append(m.writes, PlannedWrite{Head: shelf, Content: b})
-		m.plan.BytesIn += shelf.Bytes
+		m.brought = append(m.brought, PlannedWrite{Head: shelf, Content: b})
 	}
-	m.plan.Needs = append(m.plan.Needs, row)
+	m.needs = append(m.needs, row)
 	return nil
 }
 
@@ -173,8 +192,8 @@ func (shelfReader) Heads() []item.Head                  { return nil }
 func (shelfReader) Find(item.Address) (item.Head, bool) { return item.Head{}, false }
 
 // usersInWords names the items that use one of the site's.
-func (m *maker) usersInWords(a item.Address) string {
-	users, err := m.site.UsedBy(a)
+func (in *inputs) usersInWords(a item.Address) string {
+	users, err := in.site.UsedBy(a)
 	if err != nil || len(users) == 0 {
 		return "no page yet"
 	}
@@ -189,7 +208,7 @@ func (m *maker) usersInWords(a item.Address) string {
 	return strings.Join(names, ", ")
 }
 
-func (m *maker) needKit(n, fits string) error {
+func (m *needer) needKit(n, fits string) error {
 	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Message: "it has not been delivered here"}
 	came, err := m.site.Origins(n)
 	if err != nil {
@@ -226,11 +245,11 @@ func (m *maker) needKit(n, fits string) error {
 			return err
 		}
 	}
-	m.plan.Needs = append(m.plan.Needs, row)
+	m.needs = append(m.needs, row)
 	return nil
 }
 
-func (m *maker) needItem(address, slug, why string, optional bool) error {
+func (m *needer) needItem(address, slug, why string, optional bool) error {
 	row := NeedRow{What: address, Optional: optional, State: Missing, Message: why}
 	if slug != "" {
 		row.What = slug
@@ -251,7 +270,7 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 		}
 	}
 	if row.State != Missing {
-		m.plan.Needs = append(m.plan.Needs, row)
+		m.needs = append(m.needs, row)
 		return nil
 	}
 	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
@@ -271,13 +290,13 @@ func (m *maker) needItem(address, slug, why string, optional bool) error {
 		m.moved[a] = row.To
 		m.addPrecondition(m.moved[a])
 	}
-	m.plan.Needs = append(m.plan.Needs, row)
+	m.needs = append(m.needs, row)
 	return nil
 }
 
 // resolveNeed asks how a need that is not met shall be met; what is optional is only told,
 // unless somebody decides.
-func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) error {
+func (m *needer) resolveNeed(row *NeedRow, name, says string, ways ...Choice) error {
 	row.Key = Key(AboutNeed, name)
 	row.Choices = append(ways, Choice{Decision: Accept, Effect: "the delivery goes on without it"})
 	if row.Optional {
@@ -343,28 +362,28 @@ func (m *maker) resolveNeed(row *NeedRow, name, says string, ways ...Choice) err
 
 // kitUsers lists the kit's items that lean on something, and those that cannot stand
 // without these.
-func (m *maker) kitUsers(on func(closure.Use) bool) []item.Address {
+func (in *inputs) kitUsers(on func(closure.Use) bool) []item.Address {
 	uses := map[item.Address][]closure.Use{}
-	for _, h := range m.parcel.Heads() {
-		f, err := m.facts(h)
+	for _, h := range in.parcel.Heads() {
+		f, err := in.facts(h)
 		if err != nil {
 			continue
 		}
-		uses[h.Address] = closure.Uses(m.kit, h, f)
+		uses[h.Address] = closure.Uses(in.kit, h, f)
 	}
-	in := map[item.Address]bool{}
+	leaning := map[item.Address]bool{}
 	for again := true; again; {
 		again = false
 		for a, list := range uses {
 			for _, u := range list {
-				if !in[a] && (on(u) || in[u.To] && !u.Soft) {
-					in[a], again = true, true
+				if !leaning[a] && (on(u) || leaning[u.To] && !u.Soft) {
+					leaning[a], again = true, true
 				}
 			}
 		}
 	}
-	out := make([]item.Address, 0, len(in))
-	for a := range in {
+	out := make([]item.Address, 0, len(leaning))
+	for a := range leaning {
 		out = append(out, a)
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })

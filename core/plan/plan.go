@@ -10,8 +10,6 @@ package plan
 import (
 	"fmt"
 	"io"
-	"slices"
-	"sort"
 	"strings"
 
 	"compactparcel/core/blend"
@@ -311,156 +309,21 @@ func (e *DecisionError) Error() string {
 	return fmt.Sprintf("the decision about %s is not possible: %s", e.Key, e.Message)
 }
 
-// Make plans a delivery.
-//
-// What an item of the kit is on the site depends on T, and T on what is decided about all
-// items: so what was compared under another T than comes out is compared again.
-func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
-	m, err := pass(site, parcel, ask, nil)
-	for n := 0; n < maxPasses && err == nil && m.compared && !m.transform().same(m.under); n++ {
-		m, err = pass(site, parcel, ask, m.transform())
-	}
-	if err != nil {
-		return nil, err
-	}
-	return m.result(), nil
-}
-
-// maxPasses bounds how often a plan is made again under the T that it led to.
-const maxPasses = 3
-
-// pass makes a plan once, beginning with a T.
-func pass(site Site, parcel Parcel, ask Request, t *transform) (*maker, error) {
-	stays := siteOnly(parcel.Collection)
-	if len(stays) > 0 {
-		over := item.NewOver(parcel.Collection)
-		for _, a := range stays {
-			over.Drop(a)
-		}
-		parcel.Collection = over
-	}
-	m := newMaker(site, parcel, ask)
-	m.begin(t)
-	if ask.Policy == "" {
-		m.ask.Policy = Careful
-	}
-	if !slices.Contains(PolicyNames(), string(m.ask.Policy)) {
-		return nil, &DecisionError{
-			Key: "policy",
-			Message: fmt.Sprintf("there is no policy %q (policies: %s)", m.ask.Policy,
-				strings.Join(PolicyNames(), ", ")),
-		}
-	}
-	m.plan = Plan{
-		Kit:            parcel.List.Kit,
-		Version:        parcel.List.Version,
-		KitDigest:      parcel.Digest,
-		Policy:         m.ask.Policy,
-		Terms:          parcel.List.Terms,
-		Rows:           []Row{},
-		Questions:      []Question{},
-		Touched:        []TouchedPage{},
-		Groups:         []NameGroup{},
-		Clashes:        []Clash{},
-		Seats:          []Seat{},
-		Surrounds:      []SurroundRow{},
-		Needs:          []NeedRow{},
-		Fills:          []FillRow{},
-		Tokens:         []TokenRow{},
-		Fields:         []FieldRow{},
-		StyleOverrides: []StyleOverride{},
-		Contrasts:      []ContrastRow{},
-		Literals:       []string{},
-		Links:          []LinkRow{},
-		Settings:       []SettingRow{},
-		Scripts:        []string{},
-		Notes:          []string{},
-		StyleOrder:     []item.Address{},
-	}
-	for _, a := range stays {
-		m.plan.Notes = append(m.plan.Notes,
-			fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", a))
-	}
-	for _, step := range []func() error{m.loadHistory, m.readSurrounds, m.match, m.clashes, m.fills, m.fields,
-		m.tokens, m.write,
-		m.blends,
-		m.takeTokens, m.seats, m.keepSurrounds, m.proposals, m.contrasts, m.order, m.pieceOverrides,
-		m.findTouchedPages, m.links, m.collectRows,
-		m.rejectUnusedDecisions} {
-		if err := step(); err != nil {
-			return nil, err
-		}
-	}
-	return m, nil
-}
-
-// siteOnly gives the settings of a kit that no kit may bring, whatever it says of them. A
-// kit of today is refused for it; one on the shelf may be older.
-func siteOnly(c item.Collection) []item.Address {
-	var out []item.Address
+// withoutSiteOnly leaves the settings of a kit out that no kit may bring, whatever it says of
+// them, and tells so. A kit of today is refused for it; one on the shelf may be older.
+func withoutSiteOnly(c item.Collection) (item.Collection, []string) {
+	var told []string
+	over := item.NewOver(c)
 	for _, h := range c.Heads() {
 		if h.Address.Kind == item.Setting && item.SiteOnly(h.Address.Key) {
-			out = append(out, h.Address)
+			over.Drop(h.Address)
+			told = append(told, fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", h.Address))
 		}
 	}
-	return out
-}
-
-func (m *maker) result() *Result {
-	out := &Result{Plan: m.plan, Writes: m.writes, Kept: m.kept, Deletions: m.deletions, Moved: m.moved}
-	out.Decisions, out.Subjects, out.Fills = map[string]Decided{}, m.subjects, m.values
-	for key, d := range m.prior.Decisions {
-		if carries(key) || d.Decision == Map || d.Decision == Keep {
-			out.Decisions[key] = d
-		}
+	if told == nil {
+		return c, nil
 	}
-	for key, d := range m.settled {
-		out.Decisions[key] = d
-	}
-	for key, d := range m.ask.Decisions {
-		out.Decisions[key] = d
-	}
-	for a, s := range m.preconditions {
-		out.Preconditions = append(out.Preconditions, Precondition{a, s})
-	}
-	sort.Slice(out.Preconditions, func(i,
-		j int) bool {
-		return out.Preconditions[i].Address.Less(out.Preconditions[j].Address)
-	})
-	return out
-}
-
-// addPrecondition notes what the plan takes for given.
-func (m *maker) addPrecondition(a item.Address) {
-	h, ok := m.site.Find(a)
-	if !ok {
-		m.preconditions[a] = ""
-		return
-	}
-	m.preconditions[a] = h.State()
-}
-
-func (m *maker) question(key string, kind QuestionKind, message string, choices []Choice) {
-	m.plan.Questions = append(m.plan.Questions, Question{key, kind, message, choices})
-}
-
-// decided gives what a person decided about a key, if it still means the same.
-func (m *maker) decided(key string, about item.Digest) (Decided, bool) {
-	d, ok := m.ask.Decisions[key]
-	if !ok {
-		d, ok = m.prior.Decisions[key]
-		return d, ok && carries(key) && !d.isAbout(about, key)
-	}
-	m.used[key] = true
-	if about != "" {
-		m.subjects[key] = about
-	}
-	if d.SubjectDigest != "" && about != "" && d.SubjectDigest != about {
-		m.plan.Notes = append(m.plan.Notes,
-			fmt.Sprintf("the decision about %s is asked again: what it decided has changed since", key))
-		return Decided{}, false
-	}
-	return d, true
+	return over, told
 }
 
 // isAbout tells whether a decision of an earlier delivery was about something else. What was
@@ -497,5 +360,3 @@ func worldOf(c item.Collection) closure.World {
 	}
 	return closure.NewSmall(c)
 }
-
-func (m *maker) facts(h item.Head) (*facts.Facts, error) { return m.kit.Facts(h) }

@@ -49,12 +49,12 @@ func PolicyNames() []string {
 // under a name of its own, so that nothing changes for either side; where a part stands is a
 // question of its own. Menus are not among them, since a part of the kit may be meant to show
 // the site's; nor are pages, whose address people know.
-func (m *maker) standsBeside(k item.Kind) bool {
+func (in *inputs) standsBeside(k item.Kind) bool {
 	switch k {
 	case item.Stylesheet, item.Tokens:
-		return !m.looksOnly()
+		return !in.looksOnly()
 	case item.Part:
-		return m.ask.Policy != Unattended
+		return in.ask.Policy != Unattended
 	case item.Media, item.Section, item.Block, item.Form:
 		return true
 	default:
@@ -63,9 +63,9 @@ func (m *maker) standsBeside(k item.Kind) bool {
 }
 
 // byPolicy gives the decision for an item about which nobody decided; "" is a question.
-func (m *maker) byPolicy(row *Row) Decision {
+func (in *inputs) byPolicy(row *Row) Decision {
 	unedited := row.Standing == Newer || row.Standing == Older && row.unedited
-	switch m.ask.Policy {
+	switch in.ask.Policy {
 	case Restyle:
 		if k := row.Address.Kind; k != item.Tokens && k != item.Stylesheet {
 			if row.Site != nil {
@@ -83,7 +83,7 @@ func (m *maker) byPolicy(row *Row) Decision {
 	case Unattended:
 		switch row.Standing {
 		case Taken:
-			if !m.standsBeside(row.Address.Kind) {
+			if !in.standsBeside(row.Address.Kind) {
 				return Keep
 			}
 		case Withdrawn:
@@ -97,7 +97,7 @@ func (m *maker) byPolicy(row *Row) Decision {
 	default:
 	}
 	switch {
-	case row.Standing == Taken && m.standsBeside(row.Address.Kind):
+	case row.Standing == Taken && in.standsBeside(row.Address.Kind):
 		return Both
 	case row.Standing == Diverged && row.Base == "":
 		return ""

@@ -2,18 +2,20 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 )
 
-// collectRows puts the rows into the plan, questions first, by standing.
-func (m *maker) collectRows() error {
+// sorted gives the rows, questions first, by standing.
+func (l rowList) sorted() []Row {
 	rank := map[Standing]int{}
 	for i, s := range Standings {
 		rank[s.Standing] = i
 	}
-	sort.SliceStable(m.list, func(i, j int) bool {
-		a, b := m.list[i], m.list[j]
+	list := slices.Clone(l.list)
+	sort.SliceStable(list, func(i, j int) bool {
+		a, b := list[i], list[j]
 		if (a.Decision == "") != (b.Decision == "") {
 			return a.Decision == ""
 		}
@@ -22,27 +24,28 @@ func (m *maker) collectRows() error {
 		}
 		return a.Address.Less(b.Address)
 	})
-	for _, row := range m.list {
-		m.plan.Rows = append(m.plan.Rows, *row)
+	out := make([]Row, 0, len(list))
+	for _, row := range list {
+		out = append(out, *row)
 	}
-	return nil
+	return out
 }
 
-// stray refuses decisions that no question and no row answers to.
-func (m *maker) rejectUnusedDecisions() error {
+// rejectUnusedDecisions refuses decisions that no question and no row answers to.
+func rejectUnusedDecisions(g given, rows []Row) error {
 	var keys []string
-	for k := range m.ask.Decisions {
-		if !m.used[k] {
+	for k := range g.ask.Decisions {
+		if !g.used[k] {
 			keys = append(keys, k)
 		}
 	}
 	sort.Strings(keys)
 	for _, k := range keys {
-		if m.ask.Decisions[k].SubjectDigest != "" {
+		if g.ask.Decisions[k].SubjectDigest != "" {
 			continue // decided once; what it was about is gone
 		}
 		var have []string
-		for _, r := range m.plan.Rows {
+		for _, r := range rows {
 			have = append(have, r.Address.String())
 		}
 		sort.Strings(have)

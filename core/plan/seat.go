@@ -8,8 +8,22 @@ import (
 	"compactparcel/core/item"
 )
 
-// seats finds parts that want the place of one of the site's.
-func (m *maker) seats() error {
+// seater is the stage that settles where parts stand.
+type seater struct {
+	given
+	writes []PlannedWrite
+	seats  []Seat
+}
+
+// settleSeats finds parts that want the place of one of the site's. It gives the writes with the
+// parts where they will stand, and with what gives way to them.
+func settleSeats(g given, writes []PlannedWrite) ([]Seat, []PlannedWrite, error) {
+	m := &seater{given: g, writes: slices.Clone(writes)}
+	err := m.all()
+	return m.seats, m.writes, err
+}
+
+func (m *seater) all() error {
 	replaced := map[item.Address]bool{}
 	for _, p := range m.writes {
 		replaced[p.Head.Address] = true
@@ -41,9 +55,9 @@ func (m *maker) seats() error {
 var allSeats = Key(AboutSeat, "*")
 
 // askForSeats asks for the places that are open, all in one question.
-func (m *maker) askForSeats() {
+func (m *seater) askForSeats() {
 	var open []Seat
-	for _, s := range m.plan.Seats {
+	for _, s := range m.seats {
 		if s.Decision == "" {
 			open = append(open, s)
 		}
@@ -75,7 +89,7 @@ func (m *maker) askForSeats() {
 }
 
 // seat settles where one part of the delivery stands.
-func (m *maker) seat(i int, replaced map[item.Address]bool) error {
+func (m *seater) seat(i int, replaced map[item.Address]bool) error {
 	part := m.writes[i].Head
 	if part.Address.Kind != item.Part || part.Meta.Off {
 		return nil
@@ -99,7 +113,7 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 		if err != nil {
 			return err
 		}
-		m.plan.Seats = append(m.plan.Seats, seat)
+		m.seats = append(m.seats, seat)
 		switch seat.Decision {
 		case ForKit:
 			stays = append(stays, target)
@@ -123,7 +137,7 @@ func (m *maker) seat(i int, replaced map[item.Address]bool) error {
 }
 
 // deliveredPages lists the pages of the delivery as targets.
-func (m *maker) deliveredPages() []string {
+func (m *seater) deliveredPages() []string {
 	var out []string
 	for _, p := range m.writes {
 		if p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() && p.Head.Meta.Slug != "" {
@@ -134,7 +148,7 @@ func (m *maker) deliveredPages() []string {
 	return out
 }
 
-func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
+func (m *seater) decideSeat(part, other item.Head, target string) (Seat, error) {
 	seat := Seat{Role: part.Meta.Role, Target: target, Site: other.Address, Kit: part.Address}
 	seat.Key = Key(AboutSeat, string(seat.Role), target)
 	seat.Choices = []Choice{
@@ -158,7 +172,7 @@ func (m *maker) decideSeat(part, other item.Head, target string) (Seat, error) {
 
 // settleSeat takes what was decided about a seat, by whatever says so; else it stays open, and
 // is asked for with the others.
-func (m *maker) settleSeat(seat *Seat) error {
+func (m *seater) settleSeat(seat *Seat) error {
 	d, ok := m.decided(seat.Key, about(seat.Site.String(), seat.Kit.String()))
 	_, asked := m.ask.Decisions[seat.Key]
 	if !asked {

@@ -24,9 +24,24 @@ type SettingRow struct {
 	Choices   []Choice  `json:"choices"`
 }
 
-// proposals decides about the settings that the kit proposes, and writes those that are
+// propose decides about the settings that the kit proposes, and writes those that are
 // taken. A value that names an item of the kit follows its new name.
-func (m *maker) proposals() error {
+func propose(g given, rows rowList, t *transform) ([]SettingRow, []PlannedWrite, error) {
+	m := &proposer{given: g, rowList: rows, moved: t.moved}
+	err := m.all()
+	return m.settings, m.writes, err
+}
+
+// proposer is the stage that decides about settings.
+type proposer struct {
+	given
+	rowList
+	moved    map[item.Address]item.Address
+	settings []SettingRow
+	writes   []PlannedWrite
+}
+
+func (m *proposer) all() error {
 	keys := make([]string, 0, len(m.parcel.List.Proposes))
 	for k := range m.parcel.List.Proposes {
 		keys = append(keys, k)
@@ -35,7 +50,7 @@ func (m *maker) proposals() error {
 	for _, k := range keys {
 		a, err := item.ParseAddress(k)
 		if err != nil || a.Kind != item.Setting {
-			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("the kit proposes %q, which is not a setting", k))
+			m.note("the kit proposes %q, which is not a setting", k)
 			continue
 		}
 		if err := m.proposal(a, m.parcel.List.Proposes[k]); err != nil {
@@ -45,7 +60,7 @@ func (m *maker) proposals() error {
 	return nil
 }
 
-func (m *maker) proposal(a item.Address, value any) error {
+func (m *proposer) proposal(a item.Address, value any) error {
 	row := SettingRow{Setting: a, Key: Key(AboutSetting, a.String()), Choices: []Choice{}}
 	value, out := m.resolveProposal(value)
 	text, err := json.Marshal(value)
@@ -114,13 +129,13 @@ func (m *maker) proposal(a item.Address, value any) error {
 			},
 		)
 	}
-	m.plan.Settings = append(m.plan.Settings, row)
+	m.settings = append(m.settings, row)
 	return nil
 }
 
 // resolveProposal gives a value as the site would have it: an address of the kit's as it is called
 // there. why says what stands in the way.
-func (m *maker) resolveProposal(value any) (out any, why string) {
+func (m *proposer) resolveProposal(value any) (out any, why string) {
 	text, ok := value.(string)
 	if !ok {
 		return value, ""

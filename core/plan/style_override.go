@@ -180,7 +180,20 @@ const maxPieceOverrides = 24
 
 // pieceOverrides finds which of the site's rules still reach the elements of what comes new,
 // wherever it will stand: pages are looked at as they will be shown.
-func (m *maker) pieceOverrides() error {
+func pieceOverrides(g given, rows rowList, writes []PlannedWrite) ([]StyleOverride, error) {
+	m := &overrider{given: g, rowList: rows, writes: writes}
+	return m.all()
+}
+
+// overrider is the stage that holds pieces against the site's rules.
+type overrider struct {
+	given
+	rowList
+	writes []PlannedWrite
+}
+
+func (m *overrider) all() ([]StyleOverride, error) {
+	var out []StyleOverride
 	var pieces []PlannedWrite
 	for _, p := range m.writes {
 		switch k := p.Head.Address.Kind; {
@@ -190,32 +203,32 @@ func (m *maker) pieceOverrides() error {
 		}
 	}
 	if len(pieces) == 0 || len(m.site.Sheets()) == 0 {
-		return nil
+		return nil, nil
 	}
 	sheets, err := m.sheetsThatMeet()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	both := cascadeOf(sheets)
 	for i, p := range pieces {
 		if i == maxPieceOverrides {
-			m.plan.Notes = append(m.plan.Notes, fmt.Sprintf("Of %d new pieces, the first %d were compared with the "+
-				"site's rules.", len(pieces), maxPieceOverrides))
+			m.note("Of %d new pieces, the first %d were compared with the site's rules.", len(pieces),
+				maxPieceOverrides)
 			break
 		}
 		b, err := m.textOf(p)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		m.plan.StyleOverrides = append(m.plan.StyleOverrides,
+		out = append(out,
 			both.overrides(p.Head.Address, markup.Parse(b, p.Head.Meta.Context), nil)...)
 	}
-	return nil
+	return out, nil
 }
 
 // sheetsThatMeet are the site's stylesheets in their order, with those of the delivery
 // behind.
-func (m *maker) sheetsThatMeet() ([]shownSheet, error) {
+func (m *overrider) sheetsThatMeet() ([]shownSheet, error) {
 	var out []shownSheet
 	replaced := map[item.Address]bool{}
 	for _, p := range m.writes {

@@ -25,11 +25,11 @@ type SurroundRow struct {
 
 // atHome says how a page of the kit had the roles of its surround: as its packing list says,
 // and for one that was packed before that was noted, by the landmarks of its body.
-func (m *maker) atHome(h item.Head) (map[item.Role]item.AtHome, error) {
+func (in *inputs) atHome(h item.Head) (map[item.Role]item.AtHome, error) {
 	if h.Address.Kind != item.Page || len(h.Meta.AtHome) > 0 {
 		return h.Meta.AtHome, nil
 	}
-	f, err := m.facts(h)
+	f, err := in.facts(h)
 	if err != nil {
 		return nil, err
 	}
@@ -42,8 +42,29 @@ func (m *maker) atHome(h item.Head) (map[item.Role]item.AtHome, error) {
 
 // readSurrounds works out for every page that comes new what it leaves out. T depends on it:
 // the metadata, and with the site's parts also the text, are as decided.
-func (m *maker) readSurrounds() error {
-	m.leaving, m.uncovered = map[item.Address]map[item.Role]bool{}, map[item.Address]bool{}
+func readSurrounds(g given) (surrounding, error) {
+	m := &surrounder{given: g, surrounding: surrounding{
+		leaving:   map[item.Address]map[item.Role]bool{},
+		uncovered: map[item.Address]bool{},
+	}}
+	err := m.all()
+	return m.surrounding, err
+}
+
+// surrounding is what pages that come new leave out.
+type surrounding struct {
+	surrounds []SurroundRow
+	leaving   map[item.Address]map[item.Role]bool // by page of the kit
+	uncovered map[item.Address]bool               // pages that lose landmarks of their own
+}
+
+// surrounder is the stage that works surroundings out.
+type surrounder struct {
+	given
+	surrounding
+}
+
+func (m *surrounder) all() error {
 	for _, h := range m.parcel.Heads() {
 		if h.Address.Kind != item.Page {
 			continue
@@ -90,7 +111,7 @@ func (m *maker) readSurrounds() error {
 
 // surroundAsBefore takes over what a page left out when it was delivered: that is no change of
 // the kit's.
-func (m *maker) surroundAsBefore(h item.Head, home map[item.Role]item.AtHome, origin Origin) {
+func (m *surrounder) surroundAsBefore(h item.Head, home map[item.Role]item.AtHome, origin Origin) {
 	key := Key(AboutSurround, h.Address.String())
 	if _, said := m.ask.Decisions[key]; said { // of the delivery of then, as answers repeat it
 		m.used[key] = true
@@ -128,11 +149,12 @@ func surroundChoices(row SurroundRow) []Choice {
 	return []Choice{{Decision: ForKit, Effect: asHome}, {Decision: ForSite, Effect: withSite}}
 }
 
-// keepSurrounds puts the rows of the pages that come in into the plan, as far as there is a
-// part that they leave out.
-func (m *maker) keepSurrounds() error {
+// toldSurrounds are those of the pages that come in, as far as there is a part that they leave
+// out.
+func toldSurrounds(in *inputs, s surrounding, rows rowList) []SurroundRow {
+	var out []SurroundRow
 	parts := map[item.Role]bool{}
-	for _, list := range [][]item.Head{m.site.Parts(), m.parcel.Heads()} {
+	for _, list := range [][]item.Head{in.site.Parts(), in.parcel.Heads()} {
 		for _, h := range list {
 			if h.Address.Kind == item.Part && !h.Meta.Off {
 				parts[h.Meta.Role] = true
@@ -140,13 +162,13 @@ func (m *maker) keepSurrounds() error {
 		}
 	}
 	without := func(r item.Role) bool { return !parts[r] }
-	for _, s := range m.surrounds {
+	for _, s := range s.surrounds {
 		s.Own, s.None = slices.DeleteFunc(s.Own, without), slices.DeleteFunc(s.None, without)
-		if row := m.rows[s.Page]; row != nil && comesIn(row) && len(s.Own)+len(s.None) > 0 {
-			m.plan.Surrounds = append(m.plan.Surrounds, s)
+		if row := rows.rows[s.Page]; row != nil && comesIn(row) && len(s.Own)+len(s.None) > 0 {
+			out = append(out, s)
 		}
 	}
-	return nil
+	return out
 }
 
 // withoutLandmarks leaves a page's own banner and contentinfo out.
@@ -181,12 +203,12 @@ const ownTarget = "own"
 
 // ownLandmarks are the site's pages on which a part of the kit would stand, were it not that
 // they have the role as their own element.
-func (m *maker) ownLandmarks(part item.Head) []item.Head {
+func (m *seater) ownLandmarks(part item.Head) []item.Head {
 	var out []item.Head
 	for _, page := range m.site.Pages() {
 		spot := render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}
 		if page.Meta.AtHome[part.Meta.Role] == item.HadOwn && page.Meta.LeavesOut(part.Meta.Role) &&
-			m.appearsAt(part, spot) {
+			appearsAt(part, spot) {
 			out = append(out, page)
 		}
 	}
@@ -195,7 +217,7 @@ func (m *maker) ownLandmarks(part item.Head) []item.Head {
 
 // ownSeat settles whether a part of the kit takes the place of landmarks that the site's pages
 // have as their own.
-func (m *maker) ownSeat(part item.Head, taken map[item.Address][]item.Role) error {
+func (m *seater) ownSeat(part item.Head, taken map[item.Address][]item.Role) error {
 	pages := m.ownLandmarks(part)
 	if len(pages) == 0 {
 		return nil
@@ -213,7 +235,7 @@ func (m *maker) ownSeat(part item.Head, taken map[item.Address][]item.Role) erro
 	if err := m.settleSeat(&seat); err != nil {
 		return err
 	}
-	m.plan.Seats = append(m.plan.Seats, seat)
+	m.seats = append(m.seats, seat)
 	if seat.Decision == ForKit {
 		for _, page := range pages {
 			taken[page.Address] = append(taken[page.Address], seat.Role)
@@ -224,7 +246,7 @@ func (m *maker) ownSeat(part item.Head, taken map[item.Address][]item.Role) erro
 
 // takePlaces writes the site's pages without the landmarks whose places the kit's parts take,
 // each page once for all of its roles.
-func (m *maker) takePlaces(taken map[item.Address][]item.Role, written map[item.Address]bool) error {
+func (m *seater) takePlaces(taken map[item.Address][]item.Role, written map[item.Address]bool) error {
 	for _, page := range m.site.Pages() {
 		roles := taken[page.Address]
 		if len(roles) == 0 || written[page.Address] {

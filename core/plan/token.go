@@ -35,13 +35,31 @@ type siteToken struct {
 	css  string
 }
 
-// tokens compares the tokens of both sides, and decides about them.
-func (m *maker) tokens() error {
-	theirs, err := m.siteTokens()
+// tokenComparer is the stage that compares the tokens of both sides.
+type tokenComparer struct {
+	given
+	rowList
+	*transform
+	tokens []TokenRow
+	taking tokenValues
+}
+
+// tokenValues are values in JSON of the site's tokens, by document and path.
+type tokenValues map[item.Address]map[string]string
+
+// compareTokens compares the tokens of both sides, and decides about them. It gives T with the
+// tokens that the site's stand in for, and the values that the site's are to take.
+func compareTokens(g given, rows rowList, under *transform) ([]TokenRow, *transform, tokenValues, error) {
+	m := &tokenComparer{given: g, rowList: rows, transform: under.clone(), taking: tokenValues{}}
+	err := m.all()
+	return m.tokens, m.transform, m.taking, err
+}
+
+func (m *tokenComparer) all() error {
+	theirs, err := siteTokens(m.given, m.rowList)
 	if err != nil {
 		return err
 	}
-	m.taking = map[item.Address]map[string]string{}
 	for _, row := range m.list {
 		if row.Address.Kind != item.Tokens || !comesIn(row) && row.Decision != "" {
 			continue
@@ -71,22 +89,22 @@ func (m *maker) tokens() error {
 }
 
 // siteTokens gives the site's tokens by property, those apart that this kit delivered.
-func (m *maker) siteTokens() (map[string]siteToken, error) {
+func siteTokens(g given, rows rowList) (map[string]siteToken, error) {
 	own := map[item.Address]bool{}
-	for _, o := range m.origins {
+	for _, o := range g.origins {
 		own[o.Item] = true
 	}
-	for _, row := range m.list {
+	for _, row := range rows.list {
 		if row.Site != nil && row.Decision == Take {
 			own[row.Site.Address] = true
 		}
 	}
 	out := map[string]siteToken{}
-	for _, h := range m.site.Sheets() {
+	for _, h := range g.site.Sheets() {
 		if h.Address.Kind != item.Tokens || own[h.Address] {
 			continue
 		}
-		b, err := readSite(m.site, h)
+		b, err := readSite(g.site, h)
 		if err != nil {
 			return nil, err
 		}
@@ -99,7 +117,7 @@ func (m *maker) siteTokens() (map[string]siteToken, error) {
 	return out, nil
 }
 
-func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteToken) error {
+func (m *tokenComparer) token(set *tokens.Set, t tokens.Token, theirs map[string]siteToken) error {
 	row := TokenRow{Property: t.Property(), Kit: set.CSS(t)}
 	site, both := theirs[row.Property]
 	kitColour, isColour := tokens.ParseColour(row.Kit)
@@ -167,33 +185,34 @@ func (m *maker) token(set *tokens.Set, t tokens.Token, theirs map[string]siteTok
 		m.names[facts.Name{Space: facts.Property, Name: row.Property}] = row.Nearest
 	default:
 	}
-	m.plan.Tokens = append(m.plan.Tokens, row)
+	m.tokens = append(m.tokens, row)
 	return nil
 }
 
 func round3(f float64) float64 { return math.Round(f*1000) / 1000 }
 
 // takeTokens writes the kit's values into the site's own token documents.
-func (m *maker) takeTokens() error {
-	for _, h := range m.site.Sheets() {
-		values := m.taking[h.Address]
+func takeTokens(g given, taking tokenValues) ([]PlannedWrite, error) {
+	var out []PlannedWrite
+	for _, h := range g.site.Sheets() {
+		values := taking[h.Address]
 		if len(values) == 0 {
 			continue
 		}
-		b, err := readSite(m.site, h)
+		b, err := readSite(g.site, h)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, path := range sortedKeys(values) {
 			if b, err = tokens.SetValue(b, path, values[path]); err != nil {
-				return fmt.Errorf("%s: %w", h.Address, err)
+				return nil, fmt.Errorf("%s: %w", h.Address, err)
 			}
 		}
-		m.addPrecondition(h.Address)
+		g.addPrecondition(h.Address)
 		h.ID = ""
 		h.Doc, h.Bytes, h.NormalizedDigest = item.DigestOf(b), int64(len(b)),
 			facts.NormalizedDigestOf(item.Tokens, "", b)
-		m.writes = append(m.writes, PlannedWrite{Head: h, Content: b})
+		out = append(out, PlannedWrite{Head: h, Content: b})
 	}
-	return nil
+	return out, nil
 }

@@ -15,24 +15,24 @@ type manyUsers interface {
 }
 
 // usersOf is the site's UsedBy, each asked for once.
-func (m *maker) usersOf(a item.Address) ([]item.Address, error) {
-	if list, ok := m.users[a]; ok {
+func (t *toucher) usersOf(a item.Address) ([]item.Address, error) {
+	if list, ok := t.users[a]; ok {
 		return list, nil
 	}
-	list, err := m.site.UsedBy(a)
-	m.users[a] = list
+	list, err := t.site.UsedBy(a)
+	t.users[a] = list
 	return list, err
 }
 
 // loadUsers asks for the users of all that the delivery writes, and for theirs, level by
 // level, where the site tells of many at once.
-func (m *maker) loadUsers() error {
-	many, ok := m.site.(manyUsers)
+func (t *toucher) loadUsers() error {
+	many, ok := t.site.(manyUsers)
 	if !ok {
 		return nil
 	}
 	var next []item.Address
-	for _, p := range m.writes {
+	for _, p := range t.writes {
 		next = append(next, p.Head.Address)
 	}
 	for len(next) > 0 {
@@ -41,13 +41,13 @@ func (m *maker) loadUsers() error {
 			return err
 		}
 		for _, a := range next {
-			m.users[a] = found[a]
+			t.users[a] = found[a]
 		}
 		var further []item.Address
 		for _, list := range found {
 			for _, u := range list {
-				if _, known := m.users[u]; !known {
-					m.users[u] = nil
+				if _, known := t.users[u]; !known {
+					t.users[u] = nil
 					further = append(further, u)
 				}
 			}
@@ -59,7 +59,9 @@ func (m *maker) loadUsers() error {
 
 // toucher finds the pages that a delivery reaches.
 type toucher struct {
-	*maker
+	site    Site
+	writes  []PlannedWrite
+	users   map[item.Address][]item.Address // as they were asked for
 	ways    map[place]map[string]bool
 	made    []render.GeneratedPage
 	parts   map[item.Address]item.Head // as they are
@@ -83,12 +85,12 @@ func (t *toucher) reach(at place, way string) {
 func (t *toucher) partPages(h item.Head, why string) {
 	for _, page := range t.site.Pages() {
 		left := slices.Contains(page.Meta.Without, h.Meta.Role)
-		if !left && t.appearsAt(h, render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
+		if !left && appearsAt(h, render.PageContext{Slug: page.Meta.Slug, Home: page.Meta.Slug == "/"}) {
 			t.reach(place{page: page.Address}, why)
 		}
 	}
 	for _, x := range t.made {
-		if t.appearsAt(h, x.Spot) {
+		if appearsAt(h, x.Spot) {
 			t.reach(place{slug: x.Slug}, why)
 		}
 	}
@@ -151,31 +153,33 @@ func (t *toucher) follow(written item.Address) error {
 }
 
 // findTouchedPages finds every page that the delivery reaches, and the ways.
-func (m *maker) findTouchedPages() error {
-	if err := m.loadUsers(); err != nil {
-		return err
-	}
-	made, err := m.site.GeneratedPages()
+func findTouchedPages(site Site, writes []PlannedWrite) ([]TouchedPage, error) {
+	t := &toucher{site: site, writes: writes, users: map[item.Address][]item.Address{},
+		ways: map[place]map[string]bool{}, parts: map[item.Address]item.Head{},
+		changed: map[item.Address]item.Head{}}
+	err := t.loadUsers()
 	if err != nil {
-		return err
+		return nil, err
 	}
-	t := &toucher{maker: m, ways: map[place]map[string]bool{}, made: made,
-		parts: map[item.Address]item.Head{}, changed: map[item.Address]item.Head{}}
-	for _, h := range m.site.Parts() {
+	if t.made, err = site.GeneratedPages(); err != nil {
+		return nil, err
+	}
+	for _, h := range site.Parts() {
 		t.parts[h.Address] = h
 	}
-	for _, p := range m.writes {
+	for _, p := range writes {
 		t.changed[p.Head.Address] = p.Head
 	}
-	for _, p := range m.writes {
+	for _, p := range writes {
 		if err := t.follow(p.Head.Address); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	ways, changed := t.ways, t.changed
+	out := make([]TouchedPage, 0, len(ways))
 	for at, w := range ways {
 		t := TouchedPage{Page: at.page, Slug: at.slug}
-		if h, ok := m.site.Find(at.page); ok {
+		if h, ok := site.Find(at.page); ok {
 			t.Slug = h.Meta.Slug
 		} else if h, ok := changed[at.page]; ok {
 			t.Slug = h.Meta.Slug
@@ -184,10 +188,10 @@ func (m *maker) findTouchedPages() error {
 			t.Ways = append(t.Ways, way)
 		}
 		sort.Strings(t.Ways)
-		m.plan.Touched = append(m.plan.Touched, t)
+		out = append(out, t)
 	}
-	sort.Slice(m.plan.Touched, func(i, j int) bool {
-		a, b := m.plan.Touched[i], m.plan.Touched[j]
+	sort.Slice(out, func(i, j int) bool {
+		a, b := out[i], out[j]
 		if a.Page.IsZero() != b.Page.IsZero() {
 			return b.Page.IsZero()
 		}
@@ -196,11 +200,11 @@ func (m *maker) findTouchedPages() error {
 		}
 		return a.Slug < b.Slug
 	})
-	return nil
+	return out, nil
 }
 
 // appearsAt tells whether one of a part's targets names a spot.
-func (m *maker) appearsAt(h item.Head, spot render.PageContext) bool {
+func appearsAt(h item.Head, spot render.PageContext) bool {
 	for _, t := range h.Meta.Place().Unless {
 		if spot.Fits(t) {
 			return false

@@ -7,9 +7,9 @@ import (
 )
 
 // withdrawn finds what came with an earlier version and is no longer in the kit.
-func (m *maker) withdrawn(inKit map[item.Address]bool) error {
+func withdrawn(g given, inKit map[item.Address]bool) ([]*Row, error) {
 	var gone []item.Address
-	for a, o := range m.origins {
+	for a, o := range g.origins {
 		if !inKit[a] && !o.Item.IsZero() {
 			gone = append(gone, a)
 		}
@@ -17,15 +17,16 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 	sort.Slice(gone, func(i, j int) bool { return gone[i].Less(gone[j]) })
 	going := map[item.Address]bool{}
 	for _, a := range gone {
-		going[m.origins[a].Item] = true
+		going[g.origins[a].Item] = true
 	}
+	var out []*Row
 	for _, a := range gone {
-		o := m.origins[a]
-		h, ok := m.site.Find(o.Item)
+		o := g.origins[a]
+		h, ok := g.site.Find(o.Item)
 		if !ok {
 			continue
 		}
-		m.addPrecondition(o.Item)
+		g.addPrecondition(o.Item)
 		row := &Row{
 			Address:  a,
 			Standing: Withdrawn,
@@ -42,9 +43,9 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 		}
 		row.unedited = h.NormalizedDigest == o.NormalizedDigest &&
 			(o.Meta == nil || metaKey(h.Meta, true) == metaKey(*o.Meta, true))
-		users, err := m.site.UsedBy(o.Item)
+		users, err := g.site.UsedBy(o.Item)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, u := range users {
 			row.inUse = row.inUse || !going[u] && u.Kind != item.Setting
@@ -63,8 +64,7 @@ func (m *maker) withdrawn(inKit map[item.Address]bool) error {
 		default:
 			row.Why += "; nothing uses it"
 		}
-		m.list = append(m.list, row)
-		m.rows[a] = row
+		out = append(out, row)
 	}
-	return nil
+	return out, nil
 }
