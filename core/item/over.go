@@ -11,11 +11,18 @@ type Over struct {
 	put     map[Address]Head
 	gone    map[Address]bool
 	content map[Digest][]byte
+	from    map[Digest]source
+}
+
+// source is where a content is read from, when it is asked for.
+type source struct {
+	of Collection
+	h  Head
 }
 
 // NewOver begins with nothing changed.
 func NewOver(c Collection) *Over {
-	return &Over{c, map[Address]Head{}, map[Address]bool{}, map[Digest][]byte{}}
+	return &Over{c, map[Address]Head{}, map[Address]bool{}, map[Digest][]byte{}, map[Digest]source{}}
 }
 
 // Drop leaves an item of the collection out.
@@ -26,6 +33,12 @@ func (o *Over) Set(h Head, b []byte) {
 	h.Doc, h.Bytes = DigestOf(b), int64(len(b))
 	h.NormalizedDigest = h.Doc
 	o.put[h.Address], o.content[h.Doc] = h, b
+}
+
+// Lay lays an item over the collection's whose content is that of another collection's item.
+func (o *Over) Lay(h Head, of Collection, its Head) {
+	h.Doc, h.Bytes, h.NormalizedDigest = its.Doc, its.Bytes, its.NormalizedDigest
+	o.put[h.Address], o.from[h.Doc] = h, source{of, its}
 }
 
 // Heads lists the items, sorted by address.
@@ -58,6 +71,9 @@ func (o *Over) Find(a Address) (Head, bool) {
 func (o *Over) Open(h Head) (io.ReadCloser, error) {
 	if b, ok := o.content[h.Doc]; ok {
 		return io.NopCloser(bytes.NewReader(b)), nil
+	}
+	if s, ok := o.from[h.Doc]; ok {
+		return s.of.Open(s.h)
 	}
 	return o.Collection.Open(h)
 }

@@ -141,7 +141,7 @@ func (m *blender) readSides(b *blended) error {
 	if b.base, err = m.site.BaselineContent(origin); err != nil {
 		return err
 	}
-	if b.site, err = readSite(m.site, b.head); err != nil {
+	if b.site, err = item.Read(m.site, b.head); err != nil {
 		return err
 	}
 	if b.kit = b.came.BaselineContent; b.kit == nil {

@@ -175,7 +175,7 @@ func (m *namer) siteDefinitions() (definitions, error) {
 		if replaced[h.Address] {
 			continue
 		}
-		b, err := readSite(m.site, h)
+		b, err := item.Read(m.site, h)
 		if err != nil {
 			return nil, err
 		}
@@ -194,15 +194,6 @@ func (m *namer) siteDefinitions() (definitions, error) {
 	}
 	return out, nil
 }
-
-func readSite(s Site, h item.Head) ([]byte, error) {
-	return item.Read(opener{s}, h)
-}
-
-// opener lets item.Read read from a Site.
-type opener struct{ Site }
-
-func (o opener) Heads() []item.Head { return nil }
 
 var varUse = regexp.MustCompile(`var\(\s*(--[\w-]+)`)
 

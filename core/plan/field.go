@@ -69,7 +69,7 @@ func (m *fieldMapper) all() error {
 			if row := m.rows[t]; !ok || row != nil && row.Decision == Take {
 				continue
 			}
-			have, err := readFields(func() ([]byte, error) { return readSite(m.site, site) })
+			have, err := readFields(func() ([]byte, error) { return item.Read(m.site, site) })
 			if err != nil {
 				return err
 			}

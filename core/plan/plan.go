@@ -9,7 +9,6 @@ package plan
 
 import (
 	"fmt"
-	"io"
 	"strings"
 
 	"compactparcel/core/blend"
@@ -23,7 +22,7 @@ import (
 // Site is all that planning knows of the receiving site.
 type Site interface {
 	closure.World
-	Open(item.Head) (io.ReadCloser, error)
+	item.Collection
 	// UsedBy gives the items whose source names an address, whether or not it is there.
 	UsedBy(item.Address) ([]item.Address, error)
 	Pages() []item.Head

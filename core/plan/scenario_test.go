@@ -377,6 +377,10 @@ func short(r *Result) string {
 	for _, x := range p.Literals {
 		line("literal %s", x)
 	}
+	for _, x := range p.StyleOverrides {
+		line("override %s %s %s: %s, the kit's %s, by %s %s", x.Page, x.Element, x.Property, x.Value, or(x.Kit), x.By,
+			x.When)
+	}
 	for _, x := range p.Settings {
 		line("setting %s %s %s", x.Setting, x.Decision, x.Proposed)
 	}

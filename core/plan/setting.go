@@ -71,7 +71,7 @@ func (m *proposer) proposal(a item.Address, value any) error {
 	head, has := m.site.Find(a)
 	same := false
 	if has {
-		b, err := readSite(m.site, head)
+		b, err := item.Read(m.site, head)
 		if err != nil {
 			return err
 		}

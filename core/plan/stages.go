@@ -14,6 +14,8 @@ import (
 //
 // What an item of the kit is on the site depends on T, and T on what is decided about all
 // items: so what was compared under another T than comes out is compared again.
+//
+// Each stage is a function of what those before it gave.
 func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 	if ask.Policy == "" {
 		ask.Policy = Careful
@@ -33,54 +35,43 @@ func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 		return nil, err
 	}
 	history.notes = append(told, history.notes...)
-	var out *Result
 	under := newTransform()
-	for n := 0; n <= maxPasses; n++ {
-		var next *transform
-		if out, next, err = pass(in, history, history.said(under)); err != nil {
+	for n := 0; ; n++ {
+		g := given{in, history, newAccount()}
+		decided, err := decideItems(g, history.said(under))
+		if err != nil {
 			return nil, err
 		}
-		if next == nil {
-			break
+		named, err := nameAll(g, decided)
+		if err != nil {
+			return nil, err
 		}
-		under = next
+		if n == maxPasses || !decided.compared || named.t.same(decided.under) {
+			return finish(g, decided, named)
+		}
+		under = named.t
 	}
-	return out, nil
 }
 
-// maxPasses bounds how often a plan is made again under the T that it led to.
+// maxPasses bounds how often items are compared again under the T that it led to.
 const maxPasses = 3
 
-// pass makes a plan once: stage after stage, each a function of what those before it gave. It
-// begins with a T, and gives the one that it came to, if what was compared must be compared
-// again under it.
-func pass(in *inputs, history *history, under *transform) (*Result, *transform, error) {
-	g := given{in, history, newAccount()}
-	decided, err := decideItems(g, under)
-	if err != nil {
-		return nil, nil, err
-	}
-	named, err := nameAll(g, decided)
-	if err != nil {
-		return nil, nil, err
-	}
+// finish writes what was decided under a T, and tells what that leads to.
+func finish(g given, decided decidedItems, named naming) (*Result, error) {
 	out, err := writeAll(g, decided, named)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	plan := gather(g, decided, named, out)
 	if err := followUp(g, decided, named, out, &plan); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	if err := rejectUnusedDecisions(g, plan.Rows); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	result := resultOf(g, plan)
 	result.Writes, result.Kept, result.Deletions, result.Moved = out.writes, out.kept, decided.deletions, named.t.moved
-	if decided.compared && !named.t.same(decided.under) {
-		return result, named.t, nil
-	}
-	return result, nil, nil
+	return result, nil
 }
 
 // decidedItems is what belongs together, and what was decided about it.
@@ -185,6 +176,11 @@ func followUp(g given, of decidedItems, named naming, out output, plan *Plan) (e
 	if plan.StyleOverrides, err = pieceOverrides(g, of.rowList, out.writes); err != nil {
 		return err
 	}
+	pages, err := pageOverrides(g, out, of.deletions, plan.StyleOrder)
+	if err != nil {
+		return err
+	}
+	plan.StyleOverrides = append(plan.StyleOverrides, pages...)
 	if plan.Touched, err = findTouchedPages(g.site, out.writes); err != nil {
 		return err
 	}

@@ -35,10 +35,10 @@ type shownSheet struct {
 	site bool
 }
 
-// StyleOverrides finds what of the site's rules hits the kit's own elements of a page, as the page
+// styleOverrides finds what of the site's rules hits the kit's own elements of a page, as the page
 // will be shown. own tells which items are the kit's. Rules for a state and for
 // pseudo-elements are passed over.
-func StyleOverrides(after item.Collection, page item.Head, own func(item.Address) bool) ([]StyleOverride, error) {
+func styleOverrides(after item.Collection, page item.Head, own func(item.Address) bool) ([]StyleOverride, error) {
 	r := render.New(after)
 	shown, err := r.Page(render.PageRequest{Slug: page.Meta.Slug, Marked: true})
 	if err != nil {
@@ -175,6 +175,46 @@ func standsIn(at span.Span, list []span.Span) bool {
 	return false
 }
 
+// maxOverridePages bounds how many new pages of a delivery are held against the site's rules.
+const maxOverridePages = 12
+
+// pageOverrides finds what of the site's rules hits the pages that come new, each as it will be
+// shown.
+func pageOverrides(g given, out output, deletions []item.Head, order []item.Address) ([]StyleOverride, error) {
+	var pages []item.Head
+	own := map[item.Address]bool{}
+	for _, p := range slices.Concat(out.writes, out.kept) {
+		if !p.KitAddress.IsZero() {
+			own[p.Head.Address] = true
+		}
+	}
+	for _, p := range out.writes {
+		if _, there := g.site.Find(p.Head.Address); !there && p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() {
+			pages = append(pages, p.Head)
+		}
+	}
+	if len(pages) == 0 {
+		return nil, nil
+	}
+	if n := len(pages); n > maxOverridePages {
+		pages = pages[:maxOverridePages]
+		g.note("Of %d new pages, the first %d were compared with the site's rules.", n, maxOverridePages)
+	}
+	over, err := after(g.site, g.parcel.Collection, out.writes, deletions, order)
+	if err != nil {
+		return nil, err
+	}
+	var found []StyleOverride
+	for _, h := range pages {
+		hits, err := styleOverrides(over, h, func(a item.Address) bool { return own[a] })
+		if err != nil {
+			return nil, err
+		}
+		found = append(found, hits...)
+	}
+	return found, nil
+}
+
 // maxPieceOverrides bounds how many pieces of a delivery are held against the site's rules.
 const maxPieceOverrides = 24
 
@@ -250,7 +290,7 @@ func (m *overrider) sheetsThatMeet() ([]shownSheet, error) {
 		if h.Address.Kind != item.Stylesheet || replaced[h.Address] || came[h.Address] {
 			continue
 		}
-		b, err := readSite(m.site, h)
+		b, err := item.Read(m.site, h)
 		if err != nil {
 			return nil, err
 		}

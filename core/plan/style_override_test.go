@@ -33,7 +33,7 @@ func TestHits(t *testing.T) {
 	)
 	s.Put(item.Head{Address: at("setting/style-order")}, []byte(`["stylesheet/site","stylesheet/kit"]`))
 	own := func(a item.Address) bool { return a.Key == "kit" }
-	none, err := StyleOverrides(s, page, own)
+	none, err := styleOverrides(s, page, own)
 	require.NoError(t, err)
 	assert.Empty(t, none, "the site's sheet is not on the page")
 
@@ -44,7 +44,7 @@ func TestHits(t *testing.T) {
 		},
 		[]byte(`<header class="top"><p>site</p></header>`),
 	)
-	got, err := StyleOverrides(s, page, own)
+	got, err := styleOverrides(s, page, own)
 	require.NoError(t, err)
 	var lines []string
 	for _, h := range got {

@@ -252,7 +252,7 @@ func (m *seater) takePlaces(taken map[item.Address][]item.Role, written map[item
 		if len(roles) == 0 || written[page.Address] {
 			continue
 		}
-		b, err := readSite(m.site, page)
+		b, err := item.Read(m.site, page)
 		if err != nil {
 			return err
 		}

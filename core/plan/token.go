@@ -104,7 +104,7 @@ func siteTokens(g given, rows rowList) (map[string]siteToken, error) {
 		if h.Address.Kind != item.Tokens || own[h.Address] {
 			continue
 		}
-		b, err := readSite(g.site, h)
+		b, err := item.Read(g.site, h)
 		if err != nil {
 			return nil, err
 		}
@@ -199,7 +199,7 @@ func takeTokens(g given, taking tokenValues) ([]PlannedWrite, error) {
 		if len(values) == 0 {
 			continue
 		}
-		b, err := readSite(g.site, h)
+		b, err := item.Read(g.site, h)
 		if err != nil {
 			return nil, err
 		}

@@ -262,70 +262,9 @@ func (d *Desk) overPlan(
 	live *store.View,
 	result *plan.Result,
 ) (*item.Over, error) {
-	over := item.NewOver(live)
 	_, parcel, err := d.parcelView(ctx, v)
 	if err != nil {
 		return nil, err
 	}
-	for _, x := range result.Writes {
-		b := x.Content
-		if b == nil {
-			h, ok := parcel.Find(x.KitAddress)
-			if !ok {
-				continue
-			}
-			if b, err = item.Read(parcel, h); err != nil {
-				return nil, err
-			}
-		}
-		over.Set(x.Head, b)
-	}
-	if len(result.Plan.StyleOrder) > 0 {
-		b, err := json.Marshal(result.Plan.StyleOrder)
-		if err != nil {
-			return nil, err
-		}
-		over.Set(item.Head{Address: item.StyleOrder}, b)
-	}
-	return over, nil
-}
-
-// maxHitPages bounds how many new pages of a delivery are held against the site's rules.
-const maxHitPages = 12
-
-// hits tells what of the site's rules hits the pages that are new with a delivery.
-func (d *Desk) hits(ctx context.Context, v *store.KitVersion, live *store.View, result *plan.Result) error {
-	var pages []item.Head
-	own := map[item.Address]bool{}
-	for _, x := range append(append([]plan.PlannedWrite{}, result.Writes...), result.Kept...) {
-		if !x.KitAddress.IsZero() {
-			own[x.Head.Address] = true
-		}
-	}
-	for _, x := range result.Writes {
-		if _, there := live.Find(x.Head.Address); !there && x.Head.Address.Kind == item.Page &&
-			!x.KitAddress.IsZero() {
-			pages = append(pages, x.Head)
-		}
-	}
-	if len(pages) == 0 {
-		return nil
-	}
-	if n := len(pages); n > maxHitPages {
-		pages = pages[:maxHitPages]
-		result.Plan.Notes = append(result.Plan.Notes,
-			fmt.Sprintf("Of %d new pages, the first %d were compared with the site's rules.", n, maxHitPages))
-	}
-	over, err := d.overPlan(ctx, v, live, result)
-	if err != nil {
-		return err
-	}
-	for _, h := range pages {
-		found, err := plan.StyleOverrides(over, h, func(a item.Address) bool { return own[a] })
-		if err != nil {
-			return err
-		}
-		result.Plan.StyleOverrides = append(result.Plan.StyleOverrides, found...)
-	}
-	return nil
+	return plan.After(live, parcel, result)
 }

@@ -94,9 +94,6 @@ func (d *Desk) plan(
 	if err != nil {
 		return nil, err
 	}
-	if err := d.hits(ctx, v, live, r); err != nil {
-		return nil, err
-	}
 	list := &kit.PackingList{}
 	if err := json.Unmarshal([]byte(v.List), list); err != nil {
 		return nil, err
