@@ -111,6 +111,13 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 // come only when chosen, and only portable ones.
 func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	t := &Taken{Items: item.NewSet(), Uses: map[item.Address][]item.Address{}}
+	if o.Homes == nil {
+		o.Homes = src
+	}
+	homes := newHomes(o.Homes, o.At)
+	if src, err = dress(src, o, homes); err != nil {
+		return nil, err
+	}
 	chosen, whole := t.chosen(src, o)
 	w := &world{Small: closure.NewSmall(src), carried: map[item.Address][]byte{}, cut: !o.WholeSheets}
 	for a, f := range o.Known {
@@ -126,7 +133,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 			return nil, err
 		}
 	}
-	if err := t.close(src, w, chosen, whole, o); err != nil {
+	if err := t.close(src, w, homes, chosen, whole, o); err != nil {
 		return nil, err
 	}
 	have := map[item.Address]bool{}
@@ -174,7 +181,7 @@ func (t *Taken) chosen(src item.Collection, o Order) (chosen []item.Address, who
 
 // close works out the closure, and cuts the stylesheets of which not all is needed.
 func (t *Taken) close(
-	src item.Collection, w *world, chosen []item.Address, whole map[item.Address]bool, o Order,
+	src item.Collection, w *world, homes *homes, chosen []item.Address, whole map[item.Address]bool, o Order,
 ) error {
 	leave := map[item.Address]bool{}
 	for _, a := range o.Leave {
@@ -193,7 +200,7 @@ func (t *Taken) close(
 		w.cut = !allWhole(first, whole)
 	}
 	if w.cut {
-		if err := t.carry(src, w, first, whole, o); err != nil {
+		if err := t.carry(src, w, homes, first, whole, o); err != nil {
 			return err
 		}
 	}
@@ -223,6 +230,9 @@ func (t *Taken) take(
 		h.Meta.Kept = nil // the addresses that a file kept are its site's own
 	}
 	h.Meta.Styles = keep(h.Meta.Styles, have)
+	if h.Address.Kind == item.Stylesheet {
+		h.Meta.Cut = h.Meta.Cut || ok && item.DigestOf(b) != h.Doc
+	}
 	if h.Address.Kind == item.Page && w.heads != nil {
 		h.Meta.AtHome = atHome(w.partsOf(src), h, f)
 	}
@@ -281,13 +291,12 @@ func keep(in []item.Address, have map[item.Address]bool) []item.Address {
 }
 
 // carry cuts every stylesheet that was not chosen itself.
-func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole map[item.Address]bool, o Order) error {
-	if o.Homes == nil {
-		o.Homes = src
-	}
+func (t *Taken) carry(
+	src item.Collection, w *world, homes *homes, c *closure.Result, whole map[item.Address]bool, o Order,
+) error {
 	s := &shower{
 		src: src, w: w, r: render.New(src), pieces: map[item.Address][]css.Subject{},
-		homes: &homes{r: render.New(o.Homes), at: o.At, shown: map[string]home{}, quirks: map[item.Address]string{}},
+		homes: homes,
 	}
 	var err error
 	if s.switched, err = switchedBy(w, src, c); err != nil {
@@ -307,8 +316,17 @@ func (t *Taken) carry(src item.Collection, w *world, c *closure.Result, whole ma
 				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in " +
 				"standards mode"})
 		}
-		for _, sheet := range h.Meta.Styles {
-			if err := s.give(sheet, p, 0); err != nil {
+		f, err := w.Small.Facts(h)
+		if err != nil {
+			return err
+		}
+		seen := map[item.Address]bool{}
+		for _, u := range closure.Uses(w.Small, h, f) {
+			if u.To.Kind != item.Stylesheet || seen[u.To] {
+				continue
+			}
+			seen[u.To] = true
+			if err := s.give(u.To, p, 0); err != nil {
 				return err
 			}
 		}

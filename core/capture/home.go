@@ -25,6 +25,21 @@ type homes struct {
 	shown map[string]home
 	// quirks names a page that a piece stands in and that browsers show in quirks mode.
 	quirks map[item.Address]string
+	stands map[item.Address]string // the slug of the first page in which a piece was found
+}
+
+// first gives the first page in which a piece was found, if it is an item.
+func (s *homes) first(a item.Address) (item.Address, bool) {
+	slug, ok := s.stands[a]
+	if !ok {
+		return item.Address{}, false
+	}
+	return s.r.PageAt(slug)
+}
+
+func newHomes(c item.Collection, at map[item.Address]string) *homes {
+	return &homes{r: render.New(c), at: at, shown: map[string]home{}, quirks: map[item.Address]string{},
+		stands: map[item.Address]string{}}
 }
 
 // maxHomes bounds in how many pages a piece is looked at: pieces stand alike nearly
@@ -34,7 +49,7 @@ const maxHomes = 4
 // of gives a section, a part or a cut element in the pages in which it stands.
 func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 	known, isKnown := s.at[h.Address]
-	if h.Address.Kind != item.Section && h.Address.Kind != item.Part && !isKnown || root == "" {
+	if h.Address.Kind != item.Section && h.Address.Kind != item.Part && !isKnown {
 		return nil, nil
 	}
 	if s.slugs == nil {
@@ -55,8 +70,9 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 	if known != "" {
 		slugs = []string{known}
 	}
+	stands := 0
 	for _, slug := range slugs {
-		if len(out) == maxHomes {
+		if stands == maxHomes {
 			break
 		}
 		at, ok := s.shown[slug]
@@ -72,8 +88,14 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 			s.shown[slug] = at
 		}
 		if place, found := render.PlaceOf(at.body, h.Address); found {
+			if _, found := s.stands[h.Address]; !found {
+				s.stands[h.Address] = slug
+			}
 			if !at.tree.Standards() {
 				s.quirks[h.Address] = slug
+			}
+			if stands++; root == "" { // nothing could be said of it in a selector
+				continue
 			}
 			out = append(out,
 				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})

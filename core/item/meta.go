@@ -44,6 +44,9 @@ type Meta struct {
 	// Kept lists root-relative addresses at which a media item is served, too: those
 	// it had before it was adopted, when something may name it out of our sight.
 	Kept []string `json:"kept,omitempty"`
+	// Cut tells that a stylesheet is cut to the rules that the pieces of its kit use: it stands
+	// for no whole one, and is known by its origin alone.
+	Cut bool `json:"cut,omitempty"`
 	// Portable overrides whether a setting may enter a kit.
 	Portable *bool    `json:"portable,omitempty"`
 	Tags     []string `json:"tags,omitempty"`

@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"strings"
 
+	"compactparcel/core/capture"
 	"compactparcel/core/css"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
@@ -42,7 +43,7 @@ func cut(o, homes *item.Over, p Pick) (slug string, err error) {
 		return "", fmt.Errorf("<%s> cannot stand alone as a piece of a page", n.Tag)
 	}
 	piece := item.Head{Address: p.As, Meta: item.Meta{Title: heading(n), Context: context(n)}}
-	piece.Meta.Styles, err = stylesOf(o, h, tree, p.As.Key)
+	piece.Meta.Styles, err = capture.WornBy(o, h, tree, p.As.Key)
 	if err != nil {
 		return "", err
 	}
@@ -106,39 +107,4 @@ func heading(n *markup.Node) string {
 		}
 	}
 	return ""
-}
-
-// stylesOf lists what an item is shown with: what it names as metadata, what a document
-// links to, and its own style elements as a stylesheet of the piece.
-func stylesOf(o *item.Over, h item.Head, tree *markup.Tree, key string) ([]item.Address, error) {
-	out := append([]item.Address{}, h.Meta.Styles...)
-	have := map[item.Address]bool{}
-	for _, a := range out {
-		have[a] = true
-	}
-	var own strings.Builder
-	for _, n := range tree.All {
-		switch {
-		case n.Tag == "link" && strings.EqualFold(n.Value("rel"), "stylesheet"):
-			if a, ok := item.AddressOfPath(n.Value("href")); ok && !have[a] {
-				have[a] = true
-				out = append(out, a)
-			}
-		case n.Tag == "style" && n.Own && n.Space == "":
-			text := string(n.Inner.Of(tree.Source))
-			if m := n.Value("media"); m != "" {
-				text = "@media " + m + " {\n" + text + "\n}"
-			}
-			own.WriteString(text + "\n")
-		}
-	}
-	if own.Len() > 0 {
-		sheet := item.Address{Kind: item.Stylesheet, Key: key}
-		if _, taken := o.Find(sheet); taken {
-			sheet.Key += "-page"
-		}
-		o.Set(item.Head{Address: sheet}, []byte(own.String()))
-		out = append(out, sheet)
-	}
-	return out, nil
 }

@@ -36,19 +36,24 @@ type namer struct {
 	given
 	rowList
 	*transform
+	alone   map[item.Address]bool // what meets nothing of the site's
 	groups  []NameGroup
 	clashes []Clash
 }
 
 // nameClashes finds the names that both sides define, and keeps the kit's apart, group by group,
 // where that changes nothing for either side. It gives T with the names.
-func nameClashes(g given, rows rowList, under *transform) ([]NameGroup, []Clash, *transform, error) {
-	m := &namer{given: g, rowList: rows, transform: under.clone()}
-	err := m.all()
+func nameClashes(g given, of decidedItems) ([]NameGroup, []Clash, *transform, error) {
+	m := &namer{given: g, rowList: of.rowList, transform: of.t.clone()}
+	var err error
+	if m.alone, err = alone(g, of); err == nil {
+		err = m.all()
+	}
 	return m.groups, m.clashes, m.transform, err
 }
 
 func (m *namer) all() error {
+	m.tellAlone()
 	ours, err := m.kitDefinitions()
 	if err != nil || len(ours) == 0 {
 		return err
@@ -76,6 +81,10 @@ func (m *namer) all() error {
 			return err
 		}
 	}
+	if _, ok := m.ask.Decisions[allGroups]; ok {
+		m.used[allGroups] = true
+	}
+	m.askForGroups(meet)
 	return nil
 }
 

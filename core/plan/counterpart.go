@@ -40,7 +40,7 @@ func (m *matcher) assignCounterparts(heads []item.Head) {
 		if _, has := m.counterpart[h.Address]; came || has {
 			continue
 		}
-		if _, ok := m.site.Find(h.Address); ok {
+		if _, ok := m.site.Find(h.Address); ok && !h.Meta.Cut {
 			take(h, h.Address)
 		}
 	}
@@ -93,7 +93,7 @@ func (m *matcher) candidates(h item.Head) ([]Candidate, error) {
 			add(a, BySlug)
 		}
 	}
-	if _, ok := m.site.Find(h.Address); ok {
+	if _, ok := m.site.Find(h.Address); ok && !h.Meta.Cut {
 		add(h.Address, ByAddress)
 	}
 	switch h.Address.Kind {

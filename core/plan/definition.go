@@ -124,12 +124,15 @@ func (m rowList) comesNew(h item.Head) bool {
 	return row != nil && comesIn(row) && row.Base == "" && row.Standing != Newer && row.Standing != Older
 }
 
+// meets tells whether an item comes new and may stand beside something of the site's.
+func (m *namer) meets(h item.Head) bool { return m.comesNew(h) && !m.alone[h.Address] }
+
 // kitDefinitions is what the stylesheets that come in define, design tokens apart: their names
 // are the same on all sites.
 func (m *namer) kitDefinitions() (definitions, error) {
 	out := definitions{}
 	for _, h := range m.parcel.Heads() {
-		if h.Address.Kind != item.Stylesheet || !m.comesNew(h) {
+		if h.Address.Kind != item.Stylesheet || !m.meets(h) {
 			continue
 		}
 		b, err := item.Read(m.parcel.Collection, h)

@@ -106,7 +106,7 @@ func (m *namer) meeting(ours, theirs definitions) ([][]facts.Name, error) {
 		hooks = theirs
 	}
 	for _, h := range m.parcel.Heads() {
-		if !m.comesNew(h) || h.Address.Kind != item.Stylesheet && !h.Address.Kind.IsMarkup() {
+		if !m.meets(h) || h.Address.Kind != item.Stylesheet && !h.Address.Kind.IsMarkup() {
 			continue
 		}
 		b, err := item.Read(m.parcel.Collection, h)

@@ -127,6 +127,9 @@ func (m *matcher) row(h item.Head) (*Row, error) {
 		if other := m.claimed[h.Address]; !other.IsZero() {
 			row.Why = fmt.Sprintf("the site's %s is the counterpart of the kit's %s", h.Address, other)
 		}
+		if _, there := m.site.Find(h.Address); there && h.Meta.Cut {
+			row.Why = "it is cut to what the kit's pieces use, so the site's own of this name is another"
+		}
 		m.addPrecondition(h.Address)
 		row.SubjectDigest = subjectDigest(h, item.Head{})
 		return row, nil

@@ -134,6 +134,9 @@ func (m *namer) decideGroup(g *nameGroup) error {
 	}
 	d, ok := m.decided(g.Key, g.SubjectDigest)
 	_, asked := m.ask.Decisions[g.Key]
+	if all, said := m.ask.Decisions[allGroups]; said && !asked {
+		d, ok, asked = all, fits(all), fits(all)
+	}
 	if one, all := m.oneByOne(g); all && !asked {
 		d, ok, asked = Decided{Decision: one}, true, true
 		g.Choices = append(g.Choices, missing(g.Choices, one)...)
@@ -155,17 +158,55 @@ func (m *namer) decideGroup(g *nameGroup) error {
 		g.Decision, g.DecidedBy = Mark, ByRule
 	case m.ask.Policy.asksNothing():
 		g.Decision, g.DecidedBy = Mark, ByPolicy
-	default:
-		says := fmt.Sprintf("The name %q is defined on the site and in the kit", g.names[0].Name)
-		if n := len(g.names); n > 1 {
-			says = fmt.Sprintf("%d names, such as %q, are defined on the site and in the kit", n, g.names[0].Name)
-		}
-		if g.Script != nil { // else it is a kit of looks alone
-			says += ", and " + g.Script.String()
-		}
-		m.question(g.Key, AboutGroup, says+".", g.Choices)
+	default: // asked for with the others
 	}
 	return nil
+}
+
+// allGroups is the key of a decision about all groups of which nobody decided alone.
+var allGroups = Key(AboutGroup, "*")
+
+// askForGroups asks for the groups that are open, all in one question.
+func (m *namer) askForGroups(groups []*nameGroup) {
+	var open []*nameGroup
+	for _, g := range groups {
+		if g.Decision == "" {
+			open = append(open, g)
+		}
+	}
+	if len(open) == 0 {
+		return
+	}
+	first, key, names := open[0], open[0].Key, 0
+	choices := slices.Clone(first.Choices)
+	for _, g := range open {
+		names += len(g.names)
+		choices = slices.DeleteFunc(choices, func(c Choice) bool { return missing(g.Choices, c.Decision) != nil })
+	}
+	says := fmt.Sprintf("The name %q is defined on the site and in the kit", first.names[0].Name)
+	if names > 1 {
+		says = fmt.Sprintf("%d names, such as %q, are defined on the site and in the kit", names, first.names[0].Name)
+	}
+	if first.Script != nil { // else it is a kit of looks alone
+		says += ", and " + first.Script.String()
+	}
+	if len(open) > 1 {
+		key = allGroups
+		says = fmt.Sprintf("%s. They form %d groups, which can be decided one by one", says, len(open))
+		for i, c := range choices {
+			choices[i] = Choice{Decision: c.Decision, Effect: groupEffects[c.Decision]}
+		}
+	}
+	m.question(key, AboutGroup, says+".", choices)
+}
+
+// groupEffects say what a decision does for all groups.
+var groupEffects = map[Decision]string{
+	Apart: "the kit's get names of their own, in all its pieces; both sides look as they do",
+	Mark: "classes keep their names; every element of the kit gets a class of its own, and the kit's rules " +
+		"apply to those only",
+	Share: "both sides' rules apply to both sides' pieces, in the order of the stylesheets",
+	Wear:  "the kit's pieces wear the site's look: the kit's own rules for these names stay out",
 }
 
 // oneByOne gives what was decided about all of the group's names, if each was decided alone.

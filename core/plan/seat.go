@@ -230,13 +230,15 @@ func choiceWords(list []Choice) string {
 	return joined(words)
 }
 
-func joined(words []string) string {
+func joined(words []string) string { return joinedBy(words, "or") }
+
+func joinedBy(words []string, last string) string {
 	out := ""
 	for i, w := range words {
 		switch {
 		case i == 0:
 		case i == len(words)-1:
-			out += " or "
+			out += " " + last + " "
 		default:
 			out += ", "
 		}

@@ -120,7 +120,7 @@ type naming struct {
 }
 
 func nameAll(g given, of decidedItems) (out naming, err error) {
-	if out.groups, out.clashes, out.t, err = nameClashes(g, of.rowList, of.t); err != nil {
+	if out.groups, out.clashes, out.t, err = nameClashes(g, of); err != nil {
 		return out, err
 	}
 	if out.fills, err = listFills(g, of.rowList); err != nil {

@@ -1531,6 +1531,8 @@ export interface components {
             kept?: string[];
             /** @description What makes an overlay appear. */
             trigger?: components["schemas"]["Trigger"];
+            /** @description Whether a stylesheet is cut to the rules that the pieces of its kit use. */
+            cut?: boolean;
             /** @description By role, how a page had what surrounds it where it comes from. */
             "at-home"?: {
                 [key: string]: components["schemas"]["AtHome"];
