@@ -49,6 +49,9 @@ func nameClashes(g given, of decidedItems) ([]NameGroup, []Clash, *transform, er
 	if m.alone, err = alone(g, of); err == nil {
 		err = m.all()
 	}
+	if err == nil {
+		err = m.apartIDs()
+	}
 	return m.groups, m.clashes, m.transform, err
 }
 
