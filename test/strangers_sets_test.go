@@ -109,7 +109,8 @@ func pageMeets(t *testing.T, s *harness.Service, b *harness.Browser, from, to st
 				continue // Chromium gives automatic margins as 0 or as used, from one load to the next
 			}
 			if (!follows[p] || p == "edge") && here[j][p] != v {
-				assert.Fail(t, "a page looks otherwise", "%s: %s of <%s> (%d) is %s, at home %s", pair, p, here[j]["of"], j,
+				assert.Fail(t, "a page looks otherwise", "%s: %s of <%s> (%d) is %s, at home %s", pair, p,
+					here[j]["of"], j,
 					here[j][p], v)
 			}
 		}

@@ -193,7 +193,8 @@ func looks(b *harness.Browser, url, below string) []map[string]string {
 		return harness.Eval[[]map[string]string](b,
 			`document.getAnimations().forEach((a) => a.finish()), [...document.querySelectorAll("`+below+` *")]
 		.filter((n) => !["SCRIPT", "STYLE", "LINK", "TEMPLATE"].includes(n.tagName)).map((n) => {
-			const c = getComputedStyle(n), out = { of: n.tagName.toLowerCase(), edge: "" + n.getBoundingClientRect().left }
+			const c = getComputedStyle(n), out = { of: n.tagName.toLowerCase(), edge: "" + `+
+				`n.getBoundingClientRect().left }
 			for (const p of c) if (!p.startsWith("--") && p !== "-webkit-locale") out[p] = `+
 				`c.getPropertyValue(p).replaceAll(location.origin, "")
 			return out

@@ -36,12 +36,10 @@ type Order struct {
 	// InPlace leaves texts that do not change where they are until they are read: for a
 	// source on disk.
 	InPlace bool
-	// Homes shows the pages in which pieces stand; nil: the source does.
-	Homes item.Collection
 	// Known are facts of items that were worked out already.
 	Known map[item.Address]*facts.Facts
-	// At says in which page, by its slug, a piece stands, where that is known.
-	At map[item.Address]string
+	// At says where a piece stands that was cut out of another item.
+	At map[item.Address]At
 }
 
 // Weight compares what is carried of a stylesheet with the whole.
@@ -111,10 +109,7 @@ func (w *world) Facts(h item.Head) (*facts.Facts, error) {
 // come only when chosen, and only portable ones.
 func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	t := &Taken{Items: item.NewSet(), Uses: map[item.Address][]item.Address{}}
-	if o.Homes == nil {
-		o.Homes = src
-	}
-	homes := newHomes(o.Homes, o.At)
+	homes := newHomes(src, o.At)
 	if src, err = dress(src, o, homes); err != nil {
 		return nil, err
 	}

@@ -8,19 +8,40 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/sourcemap"
+	"compactparcel/core/span"
 )
 
-// home is one page as it is shown, with its pieces marked.
+// At is the place of a piece in the item that it was cut out of, and that one's slug if it is
+// a page.
+type At struct {
+	Item item.Address
+	Slug string
+	Span span.Span
+}
+
+// home is one page as it is shown, with its origins.
 type home struct {
-	body []byte
+	from *sourcemap.Map
 	tree *markup.Tree
+}
+
+// places gives where a piece stands in the page.
+func (p home) places(a item.Address, cut At, isCut bool) []span.Span {
+	switch {
+	case p.from == nil:
+		return nil
+	case isCut:
+		return p.from.Covered(cut.Item, cut.Span)
+	}
+	return p.from.Stands(a)
 }
 
 // homes finds the pages in which pieces stand, so that their rules are matched
 // where they were meant to match. Each page is shown once.
 type homes struct {
 	r     *render.Renderer
-	at    map[item.Address]string
+	at    map[item.Address]At
 	slugs []string
 	shown map[string]home
 	// quirks names a page that a piece stands in and that browsers show in quirks mode.
@@ -37,7 +58,7 @@ func (s *homes) first(a item.Address) (item.Address, bool) {
 	return s.r.PageAt(slug)
 }
 
-func newHomes(c item.Collection, at map[item.Address]string) *homes {
+func newHomes(c item.Collection, at map[item.Address]At) *homes {
 	return &homes{r: render.New(c), at: at, shown: map[string]home{}, quirks: map[item.Address]string{},
 		stands: map[item.Address]string{}}
 }
@@ -67,8 +88,8 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 	}
 	var out []css.Subject
 	slugs := s.slugs
-	if known != "" {
-		slugs = []string{known}
+	if known.Slug != "" {
+		slugs = []string{known.Slug}
 	}
 	stands := 0
 	for _, slug := range slugs {
@@ -77,17 +98,17 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 		}
 		at, ok := s.shown[slug]
 		if !ok {
-			o, err := s.r.Page(render.PageRequest{Slug: slug, Marked: true})
+			o, err := s.r.Page(render.PageRequest{Slug: slug, Mapped: true})
 			var failed *item.ReadError
 			switch {
 			case errors.As(err, &failed):
 				return nil, err
 			case err == nil: // a page that cannot be shown is nobody's home
-				at = home{o.Body, markup.Parse(o.Body, "")}
+				at = home{o.Map, markup.Parse(o.Body, "")}
 			}
 			s.shown[slug] = at
 		}
-		if place, found := render.PlaceOf(at.body, h.Address); found {
+		if places := at.places(h.Address, known, isKnown); len(places) > 0 {
 			if _, found := s.stands[h.Address]; !found {
 				s.stands[h.Address] = slug
 			}
@@ -98,7 +119,7 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 				continue
 			}
 			out = append(out,
-				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: place})
+				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: places[0]})
 		}
 	}
 	return out, nil

@@ -127,13 +127,18 @@ func Replace(kind item.Kind, context string, src []byte, to func(Ref) (string, b
 // Replace is the function of that name for a document whose facts are at hand.
 // Facts that were stored and read again do not know how names are written.
 func (f *Facts) Replace(src []byte, to func(Ref) (string, bool)) ([]byte, error) {
+	return span.Apply(src, f.Edits(to))
+}
+
+// Edits are what Replace does.
+func (f *Facts) Edits(to func(Ref) (string, bool)) []span.Edit {
 	var edits []span.Edit
 	for _, r := range f.Refs {
 		if name, ok := to(r); ok && name != r.Name && r.write != fixed {
 			edits = append(edits, span.Edit{Span: r.At, New: []byte(r.write.text(name))})
 		}
 	}
-	return span.Apply(src, edits)
+	return edits
 }
 
 // RenamesFor gives the renames that follow from items and pages moving.
@@ -164,15 +169,20 @@ func RenamesFor(moved map[item.Address]item.Address, slugs map[string]string) Re
 // Relink gives the document with its addresses changed as the function says. It reads
 // only the places that can hold one, so it is much quicker than Replace.
 func Relink(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) ([]byte, error) {
+	return span.Apply(src, RelinkEdits(kind, context, src, to))
+}
+
+// RelinkEdits are what Relink does.
+func RelinkEdits(kind item.Kind, context string, src []byte, to func(Ref) (string, bool)) []span.Edit {
 	if !kind.IsMarkup() {
-		return Replace(kind, context, src, to)
+		return Extract(kind, context, src).Edits(to)
 	}
 	f := &Facts{}
 	c := &collector{src: src, facts: f}
 	for n := range markup.Tags(src) {
 		c.addresses(n)
 	}
-	return f.Replace(src, to)
+	return f.Edits(to)
 }
 
 // Rewritten is Replace that gives the new document's facts, too: the same as Of would,

@@ -162,8 +162,7 @@ func (a *assembly) find(f kit.Finding) { a.out.Found = append(a.out.Found, f) }
 // take captures from one source.
 func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	over := item.NewOver(src.Items)
-	homes := item.NewOver(over)
-	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]string{}, Homes: homes, Stop: src.Stop}
+	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]capture.At{}, Stop: src.Stop}
 	a.mark(over)
 	for _, p := range picks {
 		if _, ok := over.Find(p.Address); !ok {
@@ -178,7 +177,7 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 			continue
 		}
 		if p.Element != "" {
-			slug, err := cut(over, homes, p)
+			at, err := cut(over, p)
 			var failed *item.ReadError
 			if errors.As(err, &failed) {
 				return err
@@ -194,7 +193,7 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 				)
 				continue
 			}
-			order.At[p.As] = slug
+			order.At[p.As] = at
 		}
 		order.Chosen = append(order.Chosen, p.Named())
 	}

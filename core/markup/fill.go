@@ -88,7 +88,24 @@ func (b Binding) Within(whole string) string {
 // Places whose values are not given keep their samples. An "html" value must be
 // clean already. An element without an end tag cannot take a text.
 func FillEdits(t *Tree, attr string, value func(name string) (string, bool)) ([]span.Edit, error) {
-	var edits []span.Edit
+	list, err := Fillings(t, attr, value)
+	edits := make([]span.Edit, len(list))
+	for i, f := range list {
+		edits[i] = f.Edit
+	}
+	return edits, err
+}
+
+// Filling is a value that is put in its place.
+type Filling struct {
+	Binding
+	Value string // as it is given, with its pattern filled
+	Edit  span.Edit
+}
+
+// Fillings are what FillEdits does, each with its binding.
+func Fillings(t *Tree, attr string, value func(name string) (string, bool)) ([]Filling, error) {
+	var list []Filling
 	for _, n := range t.All {
 		done := map[string]bool{}
 		for _, b := range Bindings(t.Source, n, attr) {
@@ -103,6 +120,7 @@ func FillEdits(t *Tree, attr string, value func(name string) (string, bool)) ([]
 				continue
 			}
 			done[b.Target] = true
+			f := Filling{Binding: b, Value: v}
 			switch b.Target {
 			case "text", "html":
 				if void[n.Tag] {
@@ -111,22 +129,23 @@ func FillEdits(t *Tree, attr string, value func(name string) (string, bool)) ([]
 				if b.Target == "text" {
 					v = EscapeText(v)
 				}
-				edits = append(edits, span.Edit{Span: n.Inner, New: []byte(v)})
+				f.Edit = span.Edit{Span: n.Inner, New: []byte(v)}
 			default:
-				edits = append(edits, SetAttr(n, b.Target, v))
+				f.Edit = SetAttr(n, b.Target, v)
 			}
+			list = append(list, f)
 		}
 	}
-	return dropNested(edits), nil
+	return dropNested(list), nil
 }
 
 // dropNested removes edits that lie within another: the outer text replaces them.
-func dropNested(edits []span.Edit) []span.Edit {
-	var out []span.Edit
-	for i, e := range edits {
+func dropNested(list []Filling) []Filling {
+	var out []Filling
+	for i, e := range list {
 		inside := false
-		for j, o := range edits {
-			if i != j && o.Start <= e.Start && e.End <= o.End && o.Len() > e.Len() {
+		for j, o := range list {
+			if i != j && o.Edit.Start <= e.Edit.Start && e.Edit.End <= o.Edit.End && o.Edit.Len() > e.Edit.Len() {
 				inside = true
 			}
 		}

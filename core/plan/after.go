@@ -11,7 +11,8 @@ func After(site, parcel item.Collection, r *Result) (*item.Over, error) {
 	return after(site, parcel, r.Writes, r.Deletions, r.Plan.StyleOrder)
 }
 
-func after(site, parcel item.Collection, writes []PlannedWrite, deletions []item.Head, order []item.Address) (*item.Over,
+func after(site, parcel item.Collection, writes []PlannedWrite, deletions []item.Head,
+	order []item.Address) (*item.Over,
 	error) {
 	over := item.NewOver(site)
 	for _, h := range deletions {

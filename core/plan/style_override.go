@@ -40,7 +40,7 @@ type shownSheet struct {
 // pseudo-elements are passed over.
 func styleOverrides(after item.Collection, page item.Head, own func(item.Address) bool) ([]StyleOverride, error) {
 	r := render.New(after)
-	shown, err := r.Page(render.PageRequest{Slug: page.Meta.Slug, Marked: true})
+	shown, err := r.Page(render.PageRequest{Slug: page.Meta.Slug, Mapped: true})
 	if err != nil {
 		return nil, err
 	}
@@ -50,10 +50,8 @@ func styleOverrides(after item.Collection, page item.Head, own func(item.Address
 	}
 	var theirs []span.Span
 	for _, a := range shown.Reached {
-		if a.Kind == item.Part || a.Kind == item.Section {
-			if at, ok := render.PlaceOf(shown.Body, a); ok && !own(a) {
-				theirs = append(theirs, at)
-			}
+		if (a.Kind == item.Part || a.Kind == item.Section) && !own(a) {
+			theirs = append(theirs, shown.Map.Stands(a)...)
 		}
 	}
 	sort.Slice(theirs, func(i, j int) bool { return theirs[i].Start < theirs[j].Start })
@@ -189,7 +187,8 @@ func pageOverrides(g given, out output, deletions []item.Head, order []item.Addr
 		}
 	}
 	for _, p := range out.writes {
-		if _, there := g.site.Find(p.Head.Address); !there && p.Head.Address.Kind == item.Page && !p.KitAddress.IsZero() {
+		if _, there := g.site.Find(p.Head.Address); !there && p.Head.Address.Kind == item.Page &&
+			!p.KitAddress.IsZero() {
 			pages = append(pages, p.Head)
 		}
 	}

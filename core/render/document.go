@@ -8,6 +8,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
 
@@ -15,9 +16,8 @@ import (
 type PageRequest struct {
 	Slug  string
 	Query string // of the search page
-	// Marked puts a comment before and behind every section and part, by which its
-	// place in the document is found: see PlaceOf.
-	Marked bool
+	// Mapped makes the map from the page to its sources.
+	Mapped bool
 	// Bare leaves head and addresses as they are: the document is only for comparing.
 	Bare bool
 }
@@ -111,23 +111,6 @@ func (r *Renderer) document(h item.Head, spot PageContext, status int, ask PageR
 	return r.compose(h, src, spot, status, ask, item.Head{})
 }
 
-// Marks gives the comments around a piece of a marked document.
-func Marks(a item.Address) (before, behind string) {
-	return "<!--cp-from " + a.String() + "-->", "<!--cp-to " + a.String() + "-->"
-}
-
-// PlaceOf finds a section or part in a marked document; ok is false when it is not
-// in it.
-func PlaceOf(body []byte, a item.Address) (at span.Span, ok bool) {
-	before, behind := Marks(a)
-	from := bytes.Index(body, []byte(before))
-	if from < 0 {
-		return at, false
-	}
-	to := bytes.Index(body[from:], []byte(behind))
-	return span.Span{Start: from + len(before), End: from + max(to, 0)}, to >= 0
-}
-
 // Surround says which parts stand around a page and why.
 func (r *Renderer) Surround(slug string) ([]PartAssignment, error) {
 	out, err := r.Page(PageRequest{Slug: slug})
@@ -151,9 +134,6 @@ func (r *Renderer) compose(
 	ask PageRequest,
 	record item.Head,
 ) (*Output, error) {
-	if !markup.IsDocument(src) {
-		src = fmt.Appendf(nil, shell, src)
-	}
 	s := &stage{
 		r:       r,
 		spot:    spot,
@@ -162,6 +142,10 @@ func (r *Renderer) compose(
 		reached: map[item.Address]bool{},
 		placed:  map[item.Role]bool{},
 	}
+	if ask.Mapped {
+		s.rec = &sourcemap.Recorder{}
+	}
+	text := s.whole(h, src)
 	out := &Output{Status: status, Page: h.Address}
 	if !h.Address.IsZero() {
 		s.reach(h)
@@ -188,21 +172,18 @@ func (r *Renderer) compose(
 		s.overlays, over = overlays(r.parts, spot)
 		out.Around = append(out.Around, over...)
 	}
-	body, err := s.expand(src, "")
+	body, err := s.expand(text, "")
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
 	if ask.Bare && s.allPlaced() {
-		out.Body = body
+		out.Body = body.Bytes
 		return out, nil
 	}
-	tree := markup.Parse(body, "")
+	tree := markup.Parse(body.Bytes, "")
 	if tree.Opaque { // nobody knows where in it something could be put: it is shown as it is
 		out.Around = nil
-		if out.Body, err = r.relinked(body, spot.Slug); err != nil {
-			return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
-		}
-		return out, nil
+		return out, s.finish(out, body)
 	}
 	around, err := s.surround(tree, h)
 	if err != nil {
@@ -212,17 +193,40 @@ func (r *Renderer) compose(
 	if err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	if body, err = span.Apply(body, append(head, around...)); err != nil {
+	if body, err = body.Apply(append(head, around...)); err != nil {
 		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
-	if out.Body, err = r.relinked(body, spot.Slug); err != nil {
-		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	if err := s.finish(out, body); err != nil {
+		return nil, err
 	}
 	for a := range s.reached {
 		out.Reached = append(out.Reached, a)
 	}
 	sort.Slice(out.Reached, func(i, j int) bool { return out.Reached[i].Less(out.Reached[j]) })
 	return out, nil
+}
+
+// whole is the source of what a document shows, a fragment within a document's shell.
+func (s *stage) whole(h item.Head, src []byte) sourcemap.Text {
+	text := s.rec.Made(string(src), "no part shows this page")
+	if !h.Address.IsZero() {
+		text = s.rec.Source(src, s.use(h.Address, none, nil, 0))
+	}
+	if markup.IsDocument(src) {
+		return text
+	}
+	before, behind, _ := strings.Cut(shell, "%s")
+	return sourcemap.Concat(s.rec.Made(before, "shell"), text, s.rec.Made(behind, "shell"))
+}
+
+// finish writes the references as visitors get them, and the map.
+func (s *stage) finish(out *Output, body sourcemap.Text) error {
+	body, err := s.relinked(body)
+	if err != nil {
+		return fmt.Errorf("rendering %s: %w", out.Page, err)
+	}
+	out.Body, out.Map = body.Bytes, s.rec.Map(body)
+	return nil
 }
 
 // allPlaced tells that no part is left to stand around the content.
@@ -236,31 +240,31 @@ func (s *stage) allPlaced() bool {
 }
 
 // surround puts the parts that have no mark of their own around the content.
-func (s *stage) surround(tree *markup.Tree, page item.Head) ([]span.Edit, error) {
+func (s *stage) surround(tree *markup.Tree, page item.Head) ([]sourcemap.Edit, error) {
 	inner := bodyInner(tree)
-	var before, after strings.Builder
-	edits := bodyMarks(tree, page)
+	before, after := s.rec.Build("surround"), s.rec.Build("surround")
+	edits := s.made(bodyMarks(tree, page), "width", page.Address)
 	for _, role := range []item.Role{item.Header, item.Wrapper, item.Aside, item.Footer} {
 		part, ok := s.standing[role]
 		if !ok || s.placed[role] {
 			continue
 		}
-		text, err := s.part(part, nil)
+		text, err := s.part(part, none, nil)
 		if err != nil {
 			return nil, err
 		}
 		switch role {
 		case item.Header:
-			before.WriteString("\n" + text)
+			before.Made("\n").Add(text)
 		case item.Wrapper:
-			open, shut, ok := strings.Cut(text, contentMark)
-			if !ok {
+			at := bytes.Index(text.Bytes, []byte(contentMark))
+			if at < 0 {
 				continue
 			}
-			before.WriteString("\n" + open)
-			after.WriteString(shut)
+			before.Made("\n").Add(text.Slice(span.Span{End: at}))
+			after.Add(text.Slice(span.Span{Start: at + len(contentMark), End: len(text.Bytes)}))
 		default:
-			after.WriteString(text + "\n")
+			after.Add(text).Made("\n")
 		}
 	}
 	for _, h := range s.overlays {
@@ -268,16 +272,29 @@ func (s *stage) surround(tree *markup.Tree, page item.Head) ([]span.Edit, error)
 		if err != nil {
 			return nil, err
 		}
-		after.WriteString(text + "\n")
+		after.Add(text).Made("\n")
 	}
 	if page.Meta.TitleShown && page.Meta.Title != "" &&
 		tree.Find(func(n *markup.Node) bool { return n.Tag == "h1" }) == nil {
-		before.WriteString("\n<h1 class=\"cp-page-title\">" + markup.EscapeText(page.Meta.Title) + "</h1>")
+		before.Made("\n<h1 class=\"cp-page-title\">").Add(s.titleOf(page)).Made("</h1>")
 	}
 	return append(edits,
-		span.Edit{Span: span.Span{Start: inner.Start, End: inner.Start}, New: []byte(before.String())},
-		span.Edit{Span: span.Span{Start: inner.End, End: inner.End}, New: []byte(after.String())},
+		sourcemap.Edit{Span: span.Span{Start: inner.Start, End: inner.Start}, New: before.Text()},
+		sourcemap.Edit{Span: span.Span{Start: inner.End, End: inner.End}, New: after.Text()},
 	), nil
+}
+
+// titleOf is an item's title as the text of an element.
+func (s *stage) titleOf(h item.Head) sourcemap.Text {
+	text := markup.EscapeText(h.Meta.Title)
+	if !s.record.Address.IsZero() {
+		h = s.record // whose title the document has
+	}
+	if h.Address.IsZero() || h.Meta.Title == "" {
+		return s.rec.Made(text, "title")
+	}
+	return s.rec.Encoded(text, sourcemap.Place{Occurrence: s.use(h.Address, none, nil, 0), Field: "title"},
+		sourcemap.PlainToText)
 }
 
 // bodyMarks tells the site's styles in the body's tag how wide the page is.
@@ -395,27 +412,27 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 		}
 	}
 	s.reach(h)
+	text := sourcemap.Text{Bytes: src}
 	if as.Variant != "" {
-		if src, err = varied(src, h.Meta.Context, as.Variant); err != nil {
+		if text, err = s.varied(text, h.Meta.Context, as.Variant); err != nil {
 			return nil, err
 		}
 	}
-	body, err := s.expand(src, h.Meta.Context)
+	body, err := s.expand(text, h.Meta.Context)
 	if err != nil {
 		return nil, err
 	}
 	out := &Output{Status: 200, Page: a}
 	bare := strings.Replace(shell, "<body>", `<body style="margin:0">`, 1)
-	doc := fmt.Appendf(nil, bare, body)
-	edits, err := s.head(markup.Parse(doc, ""), h)
+	doc := sourcemap.Text{Bytes: fmt.Appendf(nil, bare, body.Bytes)}
+	edits, err := s.head(markup.Parse(doc.Bytes, ""), h)
 	if err != nil {
 		return nil, err
 	}
-	if doc, err = span.Apply(doc, edits); err != nil {
+	if doc, err = doc.Apply(edits); err != nil {
 		return nil, err
 	}
-	out.Body, err = r.relinked(doc, spot.Slug)
-	return out, err
+	return out, s.finish(out, doc)
 }
 
 // Fragment gives a piece with its cp- elements written out, without a document
@@ -436,7 +453,8 @@ func (r *Renderer) Fragment(a item.Address) ([]byte, error) {
 		standing: map[item.Role]item.Head{},
 	}
 	s.reach(h)
-	return s.expand(src, h.Meta.Context)
+	t, err := s.expand(sourcemap.Text{Bytes: src}, h.Meta.Context)
+	return t.Bytes, err
 }
 
 // GeneratedPage is a document that no page item stands for.

@@ -5,6 +5,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
 
@@ -22,11 +23,40 @@ type stage struct {
 	variant  map[item.Role]string
 	stack    []item.Address // sections and parts being written out
 	overlays []item.Head
-	searches bool     // a search's results are shown
-	css      []string // rules of the engine's own
-	page     int      // of a listing with several, from 1
-	pages    int      // how many it has
+	searches bool                // a search's results are shown
+	css      []string            // rules of the engine's own
+	page     int                 // of a listing with several, from 1
+	pages    int                 // how many it has
+	rec      *sourcemap.Recorder // nil: nobody asks where things come from
+	at       int                 // the occurrence that is being written out
 }
+
+// use notes the use of an item by an element of a source.
+func (s *stage) use(a item.Address, src sourcemap.Text, n *markup.Node, row int) int {
+	if s.rec == nil {
+		return 0
+	}
+	if n == nil {
+		return s.rec.Enter(a, -1, span.Span{}, row)
+	}
+	place, ok := src.From(n.Start)
+	if !ok {
+		place = sourcemap.Place{Occurrence: s.at}
+	}
+	return s.rec.Enter(a, place.Occurrence, place.Span, row)
+}
+
+// within writes out what stands in an occurrence.
+func (s *stage) within(occurrence int, write func() (sourcemap.Text, error)) (sourcemap.Text, error) {
+	outer := s.at
+	s.at = occurrence
+	t, err := write()
+	s.at = outer
+	return t, err
+}
+
+// none is nothing at all.
+var none sourcemap.Text
 
 // contentMark stands in a wrapper's text where the page's content goes.
 const contentMark = "<!--cp-content-->"
@@ -49,15 +79,15 @@ func (s *stage) reachSetting(key string) {
 }
 
 // expand writes the cp- elements of a source text out.
-func (s *stage) expand(src []byte, context string) ([]byte, error) {
-	if !markup.HasCustomTags(src) {
+func (s *stage) expand(src sourcemap.Text, context string) (sourcemap.Text, error) {
+	if !markup.HasCustomTags(src.Bytes) {
 		return src, nil
 	}
-	tree := markup.Parse(src, context)
+	tree := markup.Parse(src.Bytes, context)
 	if tree.Opaque {
 		return src, nil
 	}
-	var edits []span.Edit
+	var edits []sourcemap.Edit
 	for i := 0; i < len(tree.All); i++ {
 		n := tree.All[i]
 		if !n.Own || !strings.Contains(n.Tag, "-") || n.Space != "" {
@@ -67,19 +97,19 @@ func (s *stage) expand(src []byte, context string) ([]byte, error) {
 			s.component(n.Tag)
 			continue
 		}
-		text, ok, err := s.element(src, tree, n)
+		text, ok, err := s.element(src, n)
 		if err != nil {
-			return nil, err
+			return none, err
 		}
 		if !ok {
 			continue
 		}
-		edits = append(edits, span.Edit{Span: n.Outer(), New: []byte(text)})
+		edits = append(edits, sourcemap.Edit{Span: n.Outer(), New: text})
 		for i+1 < len(tree.All) && tree.All[i+1].Own && tree.All[i+1].Start.Start < n.End.End {
 			i++ // what stands within was the element's own business
 		}
 	}
-	return span.Apply(src, edits)
+	return src.Apply(edits)
 }
 
 // component notes that a custom element is used.
@@ -91,59 +121,56 @@ func (s *stage) component(tag string) {
 	}
 }
 
-func (s *stage) element(src []byte, tree *markup.Tree, n *markup.Node) (string, bool, error) {
+func (s *stage) element(src sourcemap.Text, n *markup.Node) (t sourcemap.Text, ok bool, err error) {
 	switch n.Tag {
 	case "cp-section":
-		t, err := s.section(src, n)
-		return t, true, err
+		t, err = s.section(src, n)
 	case "cp-part":
 		role := item.Role(n.Value("role"))
 		s.placed[role] = true
-		part, ok := s.standing[role]
-		if !ok {
-			return "", true, nil
+		if part, ok := s.standing[role]; ok {
+			t, err = s.part(part, src, n)
 		}
-		t, err := s.part(part, ownValues(src, n))
-		return t, true, err
 	case "cp-menu":
-		t, err := s.menu(n)
-		return t, true, err
+		t, err = s.menu(src, n)
 	case "cp-form":
-		t, err := s.form(n.Value("name"))
-		return t, true, err
+		t, err = s.form(n.Value("name"))
 	case "cp-title", "cp-strapline":
-		key := strings.TrimPrefix(n.Tag, "cp-")
-		s.reachSetting(key)
-		var v string
-		if _, err := s.r.setting(key, &v); err != nil {
-			return "", true, err
-		}
-		if v != "" {
-			return markup.EscapeText(v), true, nil
-		}
-		return string(n.Inner.Of(src)), true, nil
+		t, err = s.settingText(strings.TrimPrefix(n.Tag, "cp-"), src, n)
 	case "cp-logo":
-		t, err := s.logo(n.Inner.Of(src))
-		return t, true, err
+		t, err = s.logo(src, n)
 	case "cp-content":
-		if !s.record.Address.IsZero() {
-			b, err := s.r.read(s.record.Address)
-			s.reach(s.record)
-			return string(b), true, err
+		if s.record.Address.IsZero() {
+			return s.rec.Made(contentMark, "content mark"), true, nil
 		}
-		return contentMark, true, nil
+		var b []byte
+		b, err = s.r.read(s.record.Address)
+		s.reach(s.record)
+		t = s.rec.Source(b, s.use(s.record.Address, src, n, 0))
 	case "cp-records":
-		t, err := s.records(src, n)
-		return t, true, err
+		t, err = s.records(src, n)
 	case "cp-pages":
-		return s.listingPages(n.Value("label")), true, nil
+		t = s.rec.Made(s.listingPages(n.Value("label")), "pages of a listing")
 	case "cp-search":
-		return s.search(n.Value("label")), true, nil
+		t = s.rec.Made(s.search(n.Value("label")), "search")
 	case "cp-results":
-		t, err := s.results(src, n)
-		return t, true, err
+		t, err = s.results(src, n)
+	default:
+		return none, false, nil
 	}
-	return "", false, nil
+	return t, true, err
+}
+
+// settingText writes a setting; a site without one gets what stands in the element.
+func (s *stage) settingText(key string, src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
+	s.reachSetting(key)
+	a := item.Address{Kind: item.Setting, Key: key}
+	var v string
+	if _, err := s.r.setting(key, &v); err != nil || v == "" {
+		return src.Slice(n.Inner), err
+	}
+	b, err := s.r.read(a)
+	return s.rec.JSON(a, b, s.use(a, src, n, 0)).Text("", v), err
 }
 
 // CircleError tells of pieces that stand within each other, so that none can be shown.
@@ -167,72 +194,90 @@ func (s *stage) enter(a item.Address) error {
 	return nil
 }
 
-func (s *stage) section(src []byte, n *markup.Node) (string, error) {
+func (s *stage) section(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	a := item.Address{Kind: item.Section, Key: n.Value("name")}
 	h, ok := s.r.c.Find(a)
 	if !ok { // what the page shows meanwhile
-		text := string(n.Inner.Of(src))
-		for _, c := range n.Children {
-			if c.Tag == "cp-value" {
-				text = strings.Replace(text, string(c.Outer().Of(src)), "", 1)
-			}
-		}
-		return strings.TrimSpace(text), nil
+		t, err := src.Slice(n.Inner).Apply(without(n, "cp-value"))
+		return t.TrimSpace(), err
 	}
 	if err := s.enter(a); err != nil {
-		return "", err
+		return none, err
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
 	body, err := s.r.read(a)
 	if err != nil {
-		return "", err
+		return none, err
 	}
-	body, err = s.valued(h, body, ownValues(src, n))
-	if err != nil {
-		return "", err
-	}
-	out, err := s.expand(body, h.Meta.Context)
-	return s.marked(a, strings.TrimRight(string(out), "\n")), err
+	occurrence := s.use(a, src, n, 0)
+	return s.within(occurrence, func() (sourcemap.Text, error) {
+		t, err := s.valued(h, s.rec.Source(body, occurrence), ownValues(src, n))
+		if err != nil {
+			return none, err
+		}
+		t, err = s.expand(t, h.Meta.Context)
+		return t.TrimRight("\n"), err
+	})
 }
 
-// marked puts the marks around a piece when they are asked for.
-func (s *stage) marked(a item.Address, text string) string {
-	if !s.ask.Marked {
-		return text
+// without are the edits that leave an element's own children of a tag out of its content.
+func without(n *markup.Node, tag string) []sourcemap.Edit {
+	var edits []sourcemap.Edit
+	for _, c := range n.Children {
+		if c.Tag == tag && c.Own {
+			edits = append(edits, sourcemap.Edit{Span: c.Outer().Shift(-n.Inner.Start)})
+		}
 	}
-	before, behind := Marks(a)
-	return before + text + behind
+	return edits
 }
 
-func (s *stage) part(h item.Head, values map[string]string) (string, error) {
+// part writes a part out: where an element of a source names its role, or, without one, where
+// it stands around the content.
+func (s *stage) part(h item.Head, by sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	if err := s.enter(h.Address); err != nil {
-		return "", err
+		return none, err
 	}
 	defer func() { s.stack = s.stack[:len(s.stack)-1] }()
 	s.reach(h)
 	src, err := s.r.read(h.Address)
 	if err != nil {
-		return "", err
+		return none, err
 	}
-	src, err = s.valued(h, src, values)
-	if err != nil {
-		return "", err
+	var values map[string]sourcemap.Text
+	if n != nil {
+		values = ownValues(by, n)
 	}
-	if v := s.variant[h.Meta.Role]; v != "" {
-		if src, err = varied(src, h.Meta.Context, v); err != nil {
-			return "", err
+	occurrence := s.use(h.Address, by, n, 0)
+	return s.within(occurrence, func() (sourcemap.Text, error) {
+		t, err := s.valued(h, s.rec.Source(src, occurrence), values)
+		if err != nil {
+			return none, err
 		}
-	}
-	out, err := s.expand(src, h.Meta.Context)
-	return s.marked(h.Address, strings.TrimRight(string(out), "\n")), err
+		if v := s.variant[h.Meta.Role]; v != "" {
+			if t, err = s.varied(t, h.Meta.Context, v); err != nil {
+				return none, err
+			}
+		}
+		t, err = s.expand(t, h.Meta.Context)
+		return t.TrimRight("\n"), err
+	})
 }
 
 // varied marks a piece's first element with a variant.
-func varied(src []byte, context, variant string) ([]byte, error) {
-	tree := markup.Parse(src, context)
+func (s *stage) varied(src sourcemap.Text, context, variant string) (sourcemap.Text, error) {
+	tree := markup.Parse(src.Bytes, context)
 	if len(tree.Root.Children) == 0 || !tree.Root.Children[0].Own {
 		return src, nil
 	}
-	return span.Apply(src, []span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", variant)})
+	return src.Apply(s.made([]span.Edit{markup.SetAttr(tree.Root.Children[0], "data-variant", variant)}, "variant"))
+}
+
+// made are edits of the engine's own.
+func (s *stage) made(edits []span.Edit, reason string, inputs ...item.Address) []sourcemap.Edit {
+	out := make([]sourcemap.Edit, len(edits))
+	for i, e := range edits {
+		out[i] = sourcemap.Edit{Span: e.Span, New: s.rec.Made(string(e.New), reason, inputs...)}
+	}
+	return out
 }

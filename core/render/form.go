@@ -8,6 +8,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 )
 
 // formItem is a form: a JSON Schema (2020-12) of what is asked, and how it is shown.
@@ -85,12 +86,12 @@ const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:
 	"white-space:nowrap}"
 
 // form writes a form from its schema.
-func (s *stage) form(name string) (string, error) {
+func (s *stage) form(name string) (sourcemap.Text, error) {
 	a := item.Address{Kind: item.Form, Key: name}
 	b, ok, err := s.r.lookUp(a)
 	var f formItem
 	if err != nil || !ok || json.Unmarshal(b, &f) != nil {
-		return "", err
+		return none, err
 	}
 	s.reached[a] = true
 	required := map[string]bool{}
@@ -123,7 +124,7 @@ func (s *stage) form(name string) (string, error) {
 		submit = "Send"
 	}
 	out.WriteString("<button>" + markup.EscapeText(submit) + "</button></form>")
-	return out.String(), nil
+	return s.rec.Made(out.String(), "form", a), nil
 }
 
 // html writes one field with its label, its constraints and its hint.

@@ -5,6 +5,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
 
@@ -46,27 +47,28 @@ func headOf(tree *markup.Tree) headFacts {
 }
 
 // head adds to the head what the page's pieces ask for.
-func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
+func (s *stage) head(tree *markup.Tree, h item.Head) ([]sourcemap.Edit, error) {
 	has := headOf(tree)
-	var b strings.Builder
+	b := s.rec.Build("head", h.Address)
 	if !has.charset {
-		b.WriteString("<meta charset=\"utf-8\">\n")
+		b.Made("<meta charset=\"utf-8\">\n")
 	}
-	for _, write := range []func(*strings.Builder, headFacts, item.Head) error{
+	for _, write := range []func(*sourcemap.Builder, headFacts, item.Head) error{
 		s.headTitle, s.headStyles, s.headScripts, s.headRobots,
 	} {
-		if err := write(&b, has, h); err != nil {
+		if err := write(b, has, h); err != nil {
 			return nil, err
 		}
 	}
-	edits := []span.Edit{{Span: span.Span{Start: has.at, End: has.at}, New: []byte(b.String())}}
+	edits := []sourcemap.Edit{{Span: span.Span{Start: has.at, End: has.at}, New: b.Text()}}
 	var lang string
 	if _, err := s.r.setting("language", &lang); err != nil {
 		return nil, err
 	}
 	if html := tree.Find(func(n *markup.Node) bool { return n.Tag == "html" }); html != nil && html.Own && lang != "" {
 		if _, has := html.Attr("lang"); !has {
-			edits = append(edits, markup.SetAttr(html, "lang", lang))
+			edits = append(edits, s.made([]span.Edit{markup.SetAttr(html, "lang", lang)}, "language",
+				item.Address{Kind: item.Setting, Key: "language"})...)
 			s.reachSetting("language")
 		}
 	}
@@ -74,19 +76,26 @@ func (s *stage) head(tree *markup.Tree, h item.Head) ([]span.Edit, error) {
 }
 
 // headTitle writes the title and the icon where the page has none.
-func (s *stage) headTitle(b *strings.Builder, has headFacts, h item.Head) error {
+func (s *stage) headTitle(b *sourcemap.Builder, has headFacts, h item.Head) error {
 	title, err := s.r.Title()
 	if err != nil {
 		return err
 	}
 	if !has.title {
-		t := h.Meta.Title
-		if t == "" {
-			t = title
-		} else if title != "" && t != title {
-			t += " · " + title
+		own := h.Meta.Title
+		b.Made("<title>")
+		if own != "" {
+			b.Add(s.titleOf(h))
 		}
-		b.WriteString("<title>" + markup.EscapeText(t) + "</title>\n")
+		if own == "" || title != "" && own != title {
+			if own != "" {
+				b.Made(" · ")
+			}
+			if err := s.siteTitle(b, title); err != nil {
+				return err
+			}
+		}
+		b.Made("</title>\n")
 		s.reachSetting("title")
 	}
 	var icon string
@@ -94,14 +103,25 @@ func (s *stage) headTitle(b *strings.Builder, has headFacts, h item.Head) error 
 		return err
 	}
 	if !has.icon && icon != "" {
-		b.WriteString("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
+		b.Made("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
 		s.reachSetting("icon")
 	}
 	return nil
 }
 
+// siteTitle writes the site's title.
+func (s *stage) siteTitle(b *sourcemap.Builder, title string) error {
+	a := item.Address{Kind: item.Setting, Key: "title"}
+	src, err := s.r.read(a)
+	if err != nil || title == "" {
+		return err
+	}
+	b.Add(s.rec.JSON(a, src, s.use(a, none, nil, 0)).Text("", title))
+	return nil
+}
+
 // headStyles links the stylesheets that the page does not link itself.
-func (s *stage) headStyles(b *strings.Builder, has headFacts, _ item.Head) error {
+func (s *stage) headStyles(b *sourcemap.Builder, has headFacts, _ item.Head) error {
 	styles, err := s.styles()
 	if err != nil {
 		return err
@@ -114,17 +134,17 @@ func (s *stage) headStyles(b *strings.Builder, has headFacts, _ item.Head) error
 		if err != nil {
 			return err
 		}
-		b.WriteString("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
+		b.Made("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
 	}
 	if len(s.css) > 0 {
-		b.WriteString("<style>" + strings.Join(s.css, "") + "</style>\n")
+		b.Made("<style>" + strings.Join(s.css, "") + "</style>\n")
 	}
 	return nil
 }
 
 // headScripts writes the components' scripts, and ours for overlays and the search.
-func (s *stage) headScripts(b *strings.Builder, _ headFacts, _ item.Head) error {
-	script := func(path string) { b.WriteString("<script type=\"module\" src=\"" + path + "\"></script>\n") }
+func (s *stage) headScripts(b *sourcemap.Builder, _ headFacts, _ item.Head) error {
+	script := func(path string) { b.Made("<script type=\"module\" src=\"" + path + "\"></script>\n") }
 	for _, a := range s.scripts {
 		x, err := s.r.asset(a)
 		if err != nil {
@@ -142,13 +162,13 @@ func (s *stage) headScripts(b *strings.Builder, _ headFacts, _ item.Head) error 
 }
 
 // headRobots keeps search engines off a site that wants so.
-func (s *stage) headRobots(b *strings.Builder, has headFacts, _ item.Head) error {
+func (s *stage) headRobots(b *sourcemap.Builder, has headFacts, _ item.Head) error {
 	hidden, err := s.r.Hidden()
 	if err != nil {
 		return err
 	}
 	if hidden && !has.robots {
-		b.WriteString("<meta name=\"robots\" content=\"noindex\">\n")
+		b.Made("<meta name=\"robots\" content=\"noindex\">\n")
 		s.reachSetting("robots")
 	}
 	return nil

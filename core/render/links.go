@@ -7,6 +7,7 @@ import (
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/sourcemap"
 )
 
 // Links says how a published site's links are written.
@@ -89,9 +90,13 @@ func (l *linker) outLink(from string) func(facts.Ref) (string, bool) {
 }
 
 // relinked gives a page's document with its references as visitors get them.
-func (r *Renderer) relinked(body []byte, from string) ([]byte, error) {
-	l := &linker{r: r}
-	out, err := facts.Relink(item.Page, "", body, l.outLink(from))
+func (s *stage) relinked(body sourcemap.Text) (sourcemap.Text, error) {
+	l := &linker{r: s.r}
+	var edits []sourcemap.Edit
+	for _, e := range facts.RelinkEdits(item.Page, "", body.Bytes, l.outLink(s.spot.Slug)) {
+		edits = append(edits, sourcemap.Edit{Span: e.Span, New: body.Referring(s.rec, e)})
+	}
+	out, err := body.Apply(edits)
 	return out, errors.Join(l.err, err)
 }
 

@@ -8,10 +8,11 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 )
 
 // logo shows the site's mark; a site without one gets what stands in the element.
-func (s *stage) logo(instead []byte) (string, error) {
+func (s *stage) logo(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	s.reachSetting("logo")
 	s.reachSetting("title")
 	var l struct {
@@ -21,21 +22,27 @@ func (s *stage) logo(instead []byte) (string, error) {
 	}
 	title, err := s.r.Title()
 	if err != nil {
-		return "", err
+		return none, err
 	}
 	set, err := s.r.setting("logo", &l)
 	if err != nil {
-		return "", err
+		return none, err
 	}
 	if !set || l.Media == "" {
-		out, err := s.expand(instead, "")
-		return string(out), err
+		return s.expand(src.Slice(n.Inner), "")
 	}
 	if a, ok := item.AddressOfPath(l.Media); ok {
 		s.reached[a] = true
 	}
+	setting := item.Address{Kind: item.Setting, Key: "logo"}
+	b, err := s.r.read(setting)
+	if err != nil {
+		return none, err
+	}
+	from := s.rec.JSON(setting, b, s.use(setting, src, n, 0))
+	alt := from.Attr("alt", l.Alt)
 	if l.Alt == "" {
-		l.Alt = title
+		alt = s.rec.Made(markup.EscapeAttr(title), "title", item.Address{Kind: item.Setting, Key: "title"})
 	}
 	sizes := sizesOf(l.Width)
 	width := ""
@@ -45,8 +52,8 @@ func (s *stage) logo(instead []byte) (string, error) {
 	if len(sizes) > 1 {
 		s.styleOnce(logoStyle(sizes))
 	}
-	return fmt.Sprintf(`<img class="cp-logo" src="%s" alt="%s"%s>`, markup.EscapeAttr(l.Media),
-		markup.EscapeAttr(l.Alt), width), nil
+	return s.rec.Build("logo", setting).Made(`<img class="cp-logo" src="`).Add(from.Attr("media", l.Media)).
+		Made(`" alt="`).Add(alt).Made(`"` + width + `>`).Text(), nil
 }
 
 // size is how wide the logo is from a width of the window on.

@@ -3,10 +3,10 @@ package render
 import (
 	"encoding/json"
 	"fmt"
-	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 )
 
 // MenuEntry is one entry of a menu's JSON.
@@ -20,16 +20,20 @@ type MenuEntry struct {
 // show="folded" one that opens by its word at any width; without either the site's
 // styles fold it by width. anchors="/path/" makes the menu of the anchors of a page,
 // this one where it is empty.
-func (s *stage) menu(n *markup.Node) (string, error) {
-	label := n.Value("label")
+func (s *stage) menu(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
+	label := s.rec.Made(markup.EscapeAttr(n.Value("label")), "menu")
+	if a, ok := n.Attr("label"); ok && a.Quote != 0 {
+		label = src.Slice(a.At)
+	}
+	w := &menuWriter{s: s, out: s.rec.Build("menu")}
 	var entries []MenuEntry
 	if of, ok := n.Attr("anchors"); ok {
 		var err error
 		if entries, err = s.anchors(of.Value); err != nil {
-			return "", err
+			return none, err
 		}
-		if label == "" {
-			label = "On this page"
+		if len(label.Bytes) == 0 {
+			label = s.rec.Made("On this page", "menu")
 		}
 	} else {
 		a := item.Address{Kind: item.Menu, Key: n.Value("name")}
@@ -39,45 +43,51 @@ func (s *stage) menu(n *markup.Node) (string, error) {
 			Entries []MenuEntry `json:"entries"`
 		}
 		if err != nil || !ok || json.Unmarshal(b, &m) != nil {
-			return "", err
+			return none, err
 		}
 		s.reached[a] = true
-		entries = m.Entries
-		if label == "" {
-			label = m.Title
+		entries, w.from = m.Entries, s.rec.JSON(a, b, s.use(a, src, n, 0))
+		if len(label.Bytes) == 0 {
+			label = w.from.Attr("title", m.Title)
 		}
 	}
-	var out strings.Builder
-	fmt.Fprintf(&out, `<nav class="cp-menu" aria-label="%s">`, markup.EscapeAttr(label))
+	w.out.Made(`<nav class="cp-menu" aria-label="`).Add(label).Made(`">`)
 	switch n.Value("show") {
 	case "row":
-		s.entries(&out, entries, "cp-menu-list")
+		w.entries(entries, "cp-menu-list", "entries")
 	case "folded":
-		out.WriteString(`<details class="cp-menu-fold"><summary>Menu</summary>`)
-		s.entries(&out, entries, "cp-menu-list")
-		out.WriteString("</details>")
+		w.out.Made(`<details class="cp-menu-fold"><summary>Menu</summary>`)
+		w.entries(entries, "cp-menu-list", "entries")
+		w.out.Made("</details>")
 	default:
-		out.WriteString(`<details class="cp-menu-fold"><summary>Menu</summary></details>`)
-		s.entries(&out, entries, "cp-menu-list")
+		w.out.Made(`<details class="cp-menu-fold"><summary>Menu</summary></details>`)
+		w.entries(entries, "cp-menu-list", "entries")
 	}
-	out.WriteString("</nav>")
-	return out.String(), nil
+	return w.out.Made("</nav>").Text(), nil
 }
 
-func (s *stage) entries(out *strings.Builder, entries []MenuEntry, class string) {
-	fmt.Fprintf(out, `<ul class="%s">`, class)
-	for _, e := range entries {
-		current := ""
-		if e.To == s.spot.Slug {
-			current = ` aria-current="page"`
+// menuWriter writes the entries of a menu, from a document or, without one, made up.
+type menuWriter struct {
+	s    *stage
+	from sourcemap.JSON
+	out  *sourcemap.Builder
+}
+
+func (w *menuWriter) entries(entries []MenuEntry, class, way string) {
+	w.out.Made(`<ul class="` + class + `">`)
+	for i, e := range entries {
+		at := fmt.Sprintf("%s/%d/", way, i)
+		w.out.Made(`<li><a href="`).Add(w.from.Attr(at+"to", e.To)).Made(`"`)
+		if e.To == w.s.spot.Slug {
+			w.out.Made(` aria-current="page"`)
 		}
-		fmt.Fprintf(out, `<li><a href="%s"%s>%s</a>`, markup.EscapeAttr(e.To), current, markup.EscapeText(e.Label))
+		w.out.Made(">").Add(w.from.Text(at+"label", e.Label)).Made("</a>")
 		if len(e.Entries) > 0 {
-			s.entries(out, e.Entries, "cp-menu-sub")
+			w.entries(e.Entries, "cp-menu-sub", at+"entries")
 		}
-		out.WriteString("</li>")
+		w.out.Made("</li>")
 	}
-	out.WriteString("</ul>")
+	w.out.Made("</ul>")
 }
 
 // anchors lists what a page can be entered at: its elements with an id that hold a

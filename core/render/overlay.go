@@ -6,6 +6,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 )
 
 // overlays gives the parts of role overlay that are placed on a spot, by address: a
@@ -25,10 +26,10 @@ func overlays(parts []item.Head, spot PageContext) (heads []item.Head, standings
 }
 
 // overlay writes one as a dialog that the engine's script opens.
-func (s *stage) overlay(h item.Head) (string, error) {
-	text, err := s.part(h, nil)
+func (s *stage) overlay(h item.Head) (sourcemap.Text, error) {
+	text, err := s.part(h, none, nil)
 	if err != nil {
-		return "", err
+		return none, err
 	}
 	t := h.Meta.TriggerOrDefault()
 	attrs := fmt.Sprintf(` data-cp-name="%s" data-cp-trigger="%s" data-cp-value="%g"`,
@@ -40,11 +41,7 @@ func (s *stage) overlay(h item.Head) (string, error) {
 	if label == "" {
 		label = strings.ReplaceAll(h.Address.Key, "-", " ")
 	}
-	return fmt.Sprintf(
-		`<dialog class="cp-overlay" aria-label="%s"%s><form method="dialog"><button class="cp-overlay-close" `+
-			`aria-label="Close">×</button></form>%s</dialog>`,
-		markup.EscapeAttr(label),
-		attrs,
-		text,
-	), nil
+	return s.rec.Build("overlay", h.Address).Made(fmt.Sprintf(`<dialog class="cp-overlay" aria-label="%s"%s>`+
+		`<form method="dialog"><button class="cp-overlay-close" aria-label="Close">×</button></form>`,
+		markup.EscapeAttr(label), attrs)).Add(text).Made("</dialog>").Text(), nil
 }

@@ -1,12 +1,14 @@
 package render
 
 import (
+	"bytes"
 	"sort"
 	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
 
@@ -46,7 +48,7 @@ func (r *Renderer) fieldsOf(h item.Head) (map[string]string, error) {
 	return v, nil
 }
 
-func (s *stage) records(src []byte, n *markup.Node) (string, error) {
+func (s *stage) records(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	typ, limit, category := n.Value("type"), -1, n.Value("category")
 	if x, err := strconv.Atoi(n.Value("limit")); err == nil {
 		limit = x
@@ -69,7 +71,7 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 		}
 		v, err := s.r.fieldsOf(h)
 		if err != nil {
-			return "", err
+			return none, err
 		}
 		if category == "" || v["category"] == category {
 			rows = append(rows, row{h, v})
@@ -89,13 +91,13 @@ func (s *stage) records(src []byte, n *markup.Node) (string, error) {
 		s.page, s.pages = max(s.spot.Page, 1), (len(rows)+limit-1)/limit
 		rows = rows[min((s.page-1)*limit, len(rows)):]
 	}
-	var items []map[string]string
+	var items []values
 	for _, r := range rows {
 		if len(items) == limit {
 			break
 		}
 		s.reached[r.head.Address] = true
-		items = append(items, r.values)
+		items = append(items, values{of: r.head, plain: r.values})
 	}
 	return s.repeat(src, n, items)
 }
@@ -110,51 +112,125 @@ func larger(a, b string) bool {
 	return a > b
 }
 
-// repeat writes an element's content once per set of values, or its cp-empty.
-func (s *stage) repeat(src []byte, n *markup.Node, items []map[string]string) (string, error) {
-	inner := string(n.Inner.Of(src))
-	empty := ""
+// values are what one repetition of a template is filled with, by field, and of which item.
+type values struct {
+	of    item.Head
+	plain map[string]string
+}
+
+// templateOf gives an element's content without its cp-empty, and the content of that.
+func templateOf(src sourcemap.Text, n *markup.Node) (inner, empty sourcemap.Text, err error) {
 	for _, c := range n.Children {
 		if c.Tag == "cp-empty" && c.Own {
-			empty = string(c.Inner.Of(src))
-			inner = strings.Replace(inner, string(c.Outer().Of(src)), "", 1)
+			empty = src.Slice(c.Inner)
 		}
 	}
-	if len(items) == 0 {
-		return empty, nil
+	inner, err = src.Slice(n.Inner).Apply(without(n, "cp-empty"))
+	return inner, empty, err
+}
+
+// repeat writes an element's content once per set of values, or its cp-empty.
+func (s *stage) repeat(src sourcemap.Text, n *markup.Node, items []values) (sourcemap.Text, error) {
+	inner, empty, err := templateOf(src, n)
+	if err != nil || len(items) == 0 {
+		return empty, err
 	}
 	between := ""
-	if trimmed := strings.TrimSpace(inner); trimmed != inner { // blocks without space between them stay so
+	if trimmed := inner.TrimSpace(); len(trimmed.Bytes) != len(inner.Bytes) { // blocks without space stay so
 		inner, between = trimmed, "\n"
 	}
-	tree := markup.Parse([]byte(inner), "")
-	var out strings.Builder
-	for _, values := range items {
+	tree := markup.Parse(inner.Bytes, "")
+	out := s.rec.Build("repeated")
+	for row, v := range items {
 		// A field that a record does not have is empty, and no sample of the template's.
-		edits, err := markup.FillEdits(
+		list, err := markup.Fillings(
 			tree,
 			"data-field",
-			func(name string) (string, bool) { return values[name], true },
+			func(name string) (string, bool) { return v.plain[name], true },
 		)
 		if err != nil {
-			return "", err
+			return none, err
 		}
-		edits = withoutPictures(tree, values, edits)
-		text, err := span.Apply([]byte(inner), edits)
+		fields, err := s.fieldTexts(v, src, n, row)
 		if err != nil {
-			return "", err
+			return none, err
+		}
+		var edits []sourcemap.Edit
+		for _, f := range list {
+			edits = append(edits, sourcemap.Edit{Span: f.Edit.Span, New: fields.of(f)})
+		}
+		text, err := inner.Apply(withoutPictures(tree, v.plain, edits))
+		if err != nil {
+			return none, err
 		}
 		if text, err = s.expand(text, ""); err != nil {
-			return "", err
+			return none, err
 		}
-		out.Write(text)
-		out.WriteString(between)
+		out.Add(text).Made(between)
 	}
-	return out.String(), nil
+	return out.Text(), nil
+}
+
+// fieldTexts are the fields of a record with their places in it.
+type fieldTexts struct {
+	s     *stage
+	item  item.Address
+	texts map[string]sourcemap.Text // as they stand in the record's source
+	codec map[string]bool           // those that are attributes there
+}
+
+// fieldTexts reads where a record has its fields; nothing where nobody asks.
+func (s *stage) fieldTexts(v values, src sourcemap.Text, n *markup.Node, row int) (fieldTexts, error) {
+	out := fieldTexts{s: s, item: v.of.Address}
+	if s.rec == nil || v.of.Address.Kind != item.Record {
+		return out, nil
+	}
+	b, err := s.r.read(v.of.Address)
+	if err != nil {
+		return out, err
+	}
+	out.texts, out.codec = map[string]sourcemap.Text{}, map[string]bool{}
+	occurrence := s.use(v.of.Address, src, n, row)
+	record := s.rec.Source(b, occurrence)
+	for _, x := range markup.Parse(b, "").All {
+		for _, f := range markup.Bindings(b, x, "data-value") {
+			switch a, has := x.Attr(f.Target); {
+			case f.Target == "text" || f.Target == "html":
+				out.texts[f.Name], out.codec[f.Name] = record.Slice(x.Inner), false
+			case has && a.Quote != 0:
+				out.texts[f.Name], out.codec[f.Name] = record.Slice(a.At), true
+			}
+		}
+	}
+	return out, nil
+}
+
+// of is what fills one place: the record's own markup, its value in another form, or made.
+func (t fieldTexts) of(f markup.Filling) sourcemap.Text {
+	v, ok := t.texts[f.Name]
+	text := string(f.Edit.New)
+	place, whole := v.From(span.Span{End: len(v.Bytes)})
+	if !ok || !whole || f.Pattern != "" {
+		return t.s.rec.Made(text, "field", t.item)
+	}
+	inAttr := t.codec[f.Name]
+	switch {
+	case f.Target == "html" && !inAttr:
+		return v
+	case f.Target == "html" || bytes.ContainsAny(v.Bytes, "<>"):
+		return t.s.rec.Made(text, "field", t.item)
+	case f.Target == "text" && inAttr:
+		return t.s.rec.Encoded(text, place, sourcemap.AttrToText)
+	case f.Target == "text":
+		return t.s.rec.Encoded(text, place, sourcemap.HTMLToText)
+	case inAttr:
+		return t.s.filled(f, v, sourcemap.AttrToAttribute)
+	}
+	return t.s.filled(f, v, sourcemap.HTMLToAttr)
 }
 
 // withoutPictures takes out the pictures for which a record has none.
-func withoutPictures(tree *markup.Tree, values map[string]string, edits []span.Edit) []span.Edit {
+func withoutPictures(tree *markup.Tree, values map[string]string, edits []sourcemap.Edit) []sourcemap.Edit {
 	for _, n := range tree.All {
 		if n.Tag != "img" && n.Tag != "source" && n.Tag != "video" {
 			continue
@@ -169,7 +245,7 @@ func withoutPictures(tree *markup.Tree, values map[string]string, edits []span.E
 					kept = append(kept, e)
 				}
 			}
-			edits = append(kept, span.Edit{Span: n.Outer()})
+			edits = append(kept, sourcemap.Edit{Span: n.Outer()})
 			break
 		}
 	}

@@ -21,6 +21,7 @@ import (
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/tokens"
 )
 
@@ -70,6 +71,7 @@ type Output struct {
 	Page    item.Address
 	Around  []PartAssignment
 	Reached []item.Address // all items that had a part in it, each once
+	Map     *sourcemap.Map // where it came from, if that was asked for
 }
 
 // New prepares a collection for rendering.

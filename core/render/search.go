@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 )
 
 func (s *stage) search(label string) string {
@@ -24,13 +25,13 @@ func (s *stage) search(label string) string {
 
 // results writes what a search found; on a published site it leaves the answer to
 // the engine's script.
-func (s *stage) results(src []byte, n *markup.Node) (string, error) {
+func (s *stage) results(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	s.searches = true
 	if s.r.Static {
-		return s.staticResults(src, n), nil
+		return s.staticResults(src, n)
 	}
 	words := facts.Words(s.ask.Query)
-	var items []map[string]string
+	var items []values
 	slugs := make([]string, 0, len(s.r.pages))
 	for slug := range s.r.pages {
 		slugs = append(slugs, slug)
@@ -40,7 +41,7 @@ func (s *stage) results(src []byte, n *markup.Node) (string, error) {
 		h := s.r.pages[slug]
 		body, err := s.r.read(h.Address)
 		if err != nil {
-			return "", err
+			return none, err
 		}
 		f := facts.Extract(item.Page, "", body)
 		hit := len(words) > 0
@@ -53,22 +54,19 @@ func (s *stage) results(src []byte, n *markup.Node) (string, error) {
 			if title == "" {
 				title = f.Title
 			}
-			items = append(items, map[string]string{"title": title, "url": slug})
+			items = append(items, values{of: h, plain: map[string]string{"title": title, "url": slug}})
 		}
 	}
 	return s.repeat(src, n, items)
 }
 
-func (s *stage) staticResults(src []byte, n *markup.Node) string {
-	inner, empty := string(n.Inner.Of(src)), ""
-	for _, c := range n.Children {
-		if c.Tag == "cp-empty" && c.Own {
-			empty = string(c.Inner.Of(src))
-			inner = strings.Replace(inner, string(c.Outer().Of(src)), "", 1)
-		}
-	}
-	return fmt.Sprintf(`<div data-cp-results data-cp-root="%s"><template>%s</template><template>%s</template></div>`,
-		markup.EscapeAttr(s.r.href(s.spot.Slug, "/")), strings.TrimSpace(inner), strings.TrimSpace(empty))
+func (s *stage) staticResults(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
+	inner, empty, err := templateOf(src, n)
+	return s.rec.Build("search results").
+			Made(`<div data-cp-results data-cp-root="` + markup.EscapeAttr(s.r.href(s.spot.Slug,
+				"/")) + `"><template>`).
+			Add(inner.TrimSpace()).Made("</template><template>").Add(empty.TrimSpace()).Made("</template></div>").Text(),
+		err
 }
 
 // Index is the search index of a published site: pages as title and slug, and for

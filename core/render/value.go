@@ -8,19 +8,20 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
 
 // ownValues reads the cp-value elements of a place: what a page has of its own in a
 // section or part that it uses linked.
-func ownValues(src []byte, n *markup.Node) map[string]string {
-	var values map[string]string
+func ownValues(src sourcemap.Text, n *markup.Node) map[string]sourcemap.Text {
+	var values map[string]sourcemap.Text
 	for _, c := range n.Children {
 		if c.Tag == "cp-value" && c.Own {
 			if values == nil {
-				values = map[string]string{}
+				values = map[string]sourcemap.Text{}
 			}
-			values[c.Value("for")] = strings.TrimSpace(string(c.Inner.Of(src)))
+			values[c.Value("for")] = src.Slice(c.Inner).TrimSpace()
 		}
 	}
 	return values
@@ -28,30 +29,30 @@ func ownValues(src []byte, n *markup.Node) map[string]string {
 
 // valued gives a piece's source with a place's own values in it and the current
 // page marked.
-func (s *stage) valued(h item.Head, src []byte, values map[string]string) ([]byte, error) {
-	current := bytes.Contains(src, []byte("data-current"))
+func (s *stage) valued(h item.Head, src sourcemap.Text, values map[string]sourcemap.Text) (sourcemap.Text, error) {
+	current := bytes.Contains(src.Bytes, []byte("data-current"))
 	if len(values) == 0 && !current {
 		return src, nil
 	}
-	tree := markup.Parse(src, h.Meta.Context)
-	edits, err := valueEdits(tree, values)
+	tree := markup.Parse(src.Bytes, h.Meta.Context)
+	edits, err := s.valueEdits(tree, values)
 	if err != nil {
-		return nil, fmt.Errorf("own values of %s: %w", h.Address, err)
+		return none, fmt.Errorf("own values of %s: %w", h.Address, err)
 	}
 	if current {
 		for _, e := range s.currentEdits(tree) {
-			if !covered(edits, e) {
+			if !covered(edits, e.Span) {
 				edits = append(edits, e)
 			}
 		}
 	}
-	return span.Apply(src, edits)
+	return src.Apply(edits)
 }
 
-// covered tells whether an edit lies within another that is made already.
-func covered(edits []span.Edit, e span.Edit) bool {
+// covered tells whether a place lies within an edit that is made already.
+func covered(edits []sourcemap.Edit, at span.Span) bool {
 	for _, o := range edits {
-		if o.Start <= e.Start && e.End <= o.End && o.Len() > 0 {
+		if o.Start <= at.Start && at.End <= o.End && o.Len() > 0 {
 			return true
 		}
 	}
@@ -59,33 +60,49 @@ func covered(edits []span.Edit, e span.Edit) bool {
 }
 
 // valueEdits fills own values in: markup in text places, plain text in attributes.
-func valueEdits(tree *markup.Tree, values map[string]string) ([]span.Edit, error) {
-	edits, err := markup.FillEdits(tree, "data-fill", func(name string) (string, bool) {
+func (s *stage) valueEdits(tree *markup.Tree, values map[string]sourcemap.Text) ([]sourcemap.Edit, error) {
+	list, err := markup.Fillings(tree, "data-fill", func(name string) (string, bool) {
 		v, ok := values[name]
-		return html.UnescapeString(v), ok
+		return html.UnescapeString(string(v.Bytes)), ok
 	})
 	if err != nil {
 		return nil, err
 	}
-	for i, e := range edits {
-		for _, n := range tree.All {
-			if n.Own && n.Inner == e.Span {
-				for _, b := range markup.Bindings(tree.Source, n, "data-fill") {
-					if v, ok := values[b.Name]; ok && b.Target == "text" && b.Pattern == "" {
-						edits[i].New = []byte(v)
-					}
-				}
-			}
+	var edits []sourcemap.Edit
+	for _, f := range list {
+		v := values[f.Name]
+		switch {
+		case f.Pattern == "" && f.Target == "text":
+			edits = append(edits, sourcemap.Edit{Span: f.Edit.Span, New: v})
+		case f.Pattern == "" && f.Target != "html":
+			edits = append(edits, sourcemap.Edit{Span: f.Edit.Span, New: s.filled(f, v, sourcemap.HTMLToAttr)})
+		default:
+			edits = append(edits, s.made([]span.Edit{f.Edit}, "own value")...)
 		}
 	}
 	return edits, nil
+}
+
+// filled is a value that stands in a source, written as an attribute.
+func (s *stage) filled(f markup.Filling, v sourcemap.Text, c sourcemap.Codec) sourcemap.Text {
+	text := string(f.Edit.New)
+	place, ok := v.From(span.Span{End: len(v.Bytes)})
+	if s.rec == nil || !ok || bytes.ContainsAny(v.Bytes, "<>") {
+		return s.rec.Made(text, "own value")
+	}
+	value := markup.EscapeAttr(f.Value) // with the attribute's name before it, where it had none
+	if text == value {
+		return s.rec.Encoded(value, place, c)
+	}
+	lead := text[:len(text)-len(value)-1]
+	return s.rec.Build("own value").Made(lead).Add(s.rec.Encoded(value, place, c)).Made(`"`).Text()
 }
 
 // currentEdits marks what leads to the page at hand. data-current="class:active;
 // aria-current:page" on an element sets these where the element's own link, or the
 // first within it, leads to this page; data-current-within also where it leads to a
 // page above this one.
-func (s *stage) currentEdits(tree *markup.Tree) []span.Edit {
+func (s *stage) currentEdits(tree *markup.Tree) []sourcemap.Edit {
 	var edits []span.Edit
 	for _, n := range tree.All {
 		for _, attr := range []string{"data-current", "data-current-within"} {
@@ -102,7 +119,7 @@ func (s *stage) currentEdits(tree *markup.Tree) []span.Edit {
 			}
 		}
 	}
-	return edits
+	return s.made(edits, "current page")
 }
 
 // linkWithin gives where an element's own link leads, or the first within it.
