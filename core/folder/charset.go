@@ -10,11 +10,11 @@ import (
 	"golang.org/x/net/html/charset"
 )
 
-// toUTF8 gives a page in UTF-8, and the name of the encoding it was in when that
+// ToUTF8 gives a page in UTF-8, and the name of the encoding it was in when that
 // was another. The encoding is found as browsers do (WHATWG Encoding Standard,
 // and the encoding sniffing of the HTML standard); what the page says of it is
 // made true again.
-func toUTF8(b []byte) (out []byte, was string) {
+func ToUTF8(b []byte) (out []byte, was string) {
 	enc, name, certain := charset.DetermineEncoding(b, "text/html")
 	if name == "utf-8" || !certain && utf8.Valid(b) {
 		return b, ""

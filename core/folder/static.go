@@ -180,7 +180,7 @@ func (s *static) take(p string) (t taking, err error) {
 	t.digest = item.DigestOf(b)
 	as, was := b, ""
 	if a.Kind.IsMarkup() || a.Kind == item.Stylesheet {
-		as, was = toUTF8(b)
+		as, was = ToUTF8(b)
 	}
 	if packed(b) || !textual(as) {
 		t.binary = b

@@ -110,10 +110,7 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 		},
 	}
 	for range runtime.GOMAXPROCS(0) {
-		r := render.New(c)
-		r.Static = true
-		r.SetLinks(render.Links{Base: o.Base, Relative: o.Links == RelativeLinks})
-		p.rs = append(p.rs, r)
+		p.rs = append(p.rs, Renderer(c, o.Base, o.Links))
 	}
 	p.r = p.rs[0]
 	for _, step := range []func() error{p.pages, p.assets, p.kept, p.search, p.engines} {
@@ -127,6 +124,14 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 	}
 	return p.release, p.notes, out(ReleaseFile, Published{Digest: item.DigestOf(list), Bytes: int64(len(list))},
 		held(list))
+}
+
+// Renderer shows a collection's pages as they are published.
+func Renderer(c item.Collection, base, links string) *render.Renderer {
+	r := render.New(c)
+	r.Static = true
+	r.SetLinks(render.Links{Base: base, Relative: links == RelativeLinks})
+	return r
 }
 
 type publisher struct {

@@ -22,6 +22,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/sourcemap"
+	"compactparcel/core/span"
 	"compactparcel/core/tokens"
 )
 
@@ -251,16 +252,41 @@ func (r *Renderer) asset(a item.Address) (x Asset, err error) {
 
 // rewritten gives a file with its references as they are served at an address.
 func (r *Renderer) rewritten(h item.Head, at string) ([]byte, error) {
+	t, err := r.file(nil, h, at)
+	return t.Bytes, err
+}
+
+// file gives a file as it is served at an address.
+func (r *Renderer) file(rec *sourcemap.Recorder, h item.Head, at string) (sourcemap.Text, error) {
 	src, err := r.read(h.Address)
 	if err != nil {
-		return nil, err
+		return none, err
 	}
 	l := &linker{r: r}
-	out, err := facts.Replace(h.Address.Kind, h.Meta.Context, src, l.inAsset(at))
+	text := rec.Source(src, rec.Enter(h.Address, -1, span.Span{}, 0))
+	var edits []sourcemap.Edit
+	for _, e := range facts.Extract(h.Address.Kind, h.Meta.Context, src).Edits(l.inAsset(at)) {
+		edits = append(edits, sourcemap.Edit{Span: e.Span, New: text.Referring(rec, e)})
+	}
+	out, err := text.Apply(edits)
 	if err = errors.Join(l.err, err); err != nil {
-		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+		return none, fmt.Errorf("rendering %s: %w", h.Address, err)
 	}
 	return out, nil
+}
+
+// FileMap gives a file of text with its origins, as it is served at an address.
+func (r *Renderer) FileMap(h item.Head, at string) (*sourcemap.Map, error) {
+	rec := &sourcemap.Recorder{}
+	if strings.HasPrefix(at, AssetRoot) {
+		at = assetDepth
+	}
+	if h.Address.Kind == item.Stylesheet || readsMedia(h) {
+		t, err := r.file(rec, h, at)
+		return rec.Map(t), err
+	}
+	src, err := r.read(h.Address)
+	return rec.Map(rec.Source(src, rec.Enter(h.Address, -1, span.Span{}, 0))), err
 }
 
 // assetDepth is a place as deep as every asset's: from there their references lead.

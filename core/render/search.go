@@ -62,11 +62,11 @@ func (s *stage) results(src sourcemap.Text, n *markup.Node) (sourcemap.Text, err
 
 func (s *stage) staticResults(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error) {
 	inner, empty, err := templateOf(src, n)
-	return s.rec.Build("search results").
-			Made(`<div data-cp-results data-cp-root="` + markup.EscapeAttr(s.r.href(s.spot.Slug,
-				"/")) + `"><template>`).
-			Add(inner.TrimSpace()).Made("</template><template>").Add(empty.TrimSpace()).Made("</template></div>").Text(),
-		err
+	root := markup.EscapeAttr(s.r.href(s.spot.Slug, "/"))
+	out := s.rec.Build("search results")
+	out.Made(`<div data-cp-results data-cp-root="` + root + `"><template>`).Add(inner.TrimSpace())
+	out.Made("</template><template>").Add(empty.TrimSpace()).Made("</template></div>")
+	return out.Text(), err
 }
 
 // Index is the search index of a published site: pages as title and slug, and for
