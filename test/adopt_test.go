@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/outside"
 	"compactparcel/demo"
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
@@ -55,16 +56,28 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	r = s.Client("site", "publish", "cairn-edge", made)
 	assert.Equal(t, 5, r.Code)
 	assert.Contains(t, r.Err, "hut.html was changed")
+	source := s.Must("site", "source", "cairn-edge", "/hut.html", "--element", "footer")
+	assert.Contains(t, source, "part/site-footer:1")
+	assert.Contains(t, source, "8 pages")
+	asked := s.Must("site", "adopt", made, "--name", "cairn-edge", "--again")
+	for _, want := range []string{"not taken", "part/site-footer", "1 edit not taken", "--shared everywhere"} {
+		assert.Contains(t, asked, want, "an edit of the footer on one page alone is asked about")
+	}
+	s.Must("site", "discard", "cairn-edge", "2")
 	var again api.AdoptedAgain
-	s.JSON(&again, "site", "adopt", made, "--name", "cairn-edge", "--again")
+	s.JSON(&again, "site", "adopt", made, "--name", "cairn-edge", "--again", "--shared", "everywhere")
 	require.NotNil(t, again.Draft)
+	require.Len(t, again.Edits, 2)
+	for _, e := range again.Edits {
+		assert.Equal(t, outside.Taken, e.State, "%+v", e)
+	}
 	got := map[string]string{}
 	for _, c := range again.Changes {
 		got[c.Address.String()] = string(c.What)
 	}
 	assert.Equal(t, map[string]string{"page/walks": "changed", "part/site-footer": "changed", "page/ford": "added"},
 		got)
-	s.Must("site", "go-live", "cairn-edge", "2")
+	s.Must("site", "go-live", "cairn-edge", "3")
 	assert.Contains(t, s.Must("site", "show", "cairn-edge", "part/site-footer"), "2,031 m",
 		"an edit of the footer is one of the part")
 	s.Must("site", "publish", "cairn-edge", made, "--over")
@@ -83,7 +96,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 		got[c.Path] = string(c.What) + text(c.Message)
 	}
 	assert.Equal(t, map[string]string{"prices.html": "changed", "style.css": "changed", "humans.txt": "removed"}, got)
-	s.Must("site", "go-live", "cairn-edge", "3")
+	s.Must("site", "go-live", "cairn-edge", "4")
 	assert.Contains(t, s.Must("site", "show", "cairn-edge", "page/prices"), `<cp-part role="header">`,
 		"the page goes on using the parts")
 	assert.Contains(t, s.Must("site", "adopt", from, "--name", "cairn-edge", "--again"), "is up to date with it")
@@ -96,7 +109,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	assert.Contains(t, string(prices), `href="/edge/hut.html"`)
 	edit(t, filepath.Join(from, "prices.html"), "<td>24</td>", "<td>25</td>")
 	s.Must("site", "adopt", from, "--name", "cairn-edge", "--again")
-	s.Must("site", "go-live", "cairn-edge", "4")
+	s.Must("site", "go-live", "cairn-edge", "5")
 	prices, err = os.ReadFile(filepath.Join(outlet, "prices.html"))
 	require.NoError(t, err)
 	assert.Contains(t, string(prices), "<td>25</td>")

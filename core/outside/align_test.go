@@ -26,7 +26,8 @@ func applied(t require.TestingT, before, after []byte, hunks []Hunk) string {
 // The hunks of any two texts make the one into the other, and what lies between them is equal.
 func TestHunksMakeTheOneTextIntoTheOther(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		piece := rapid.SampledFrom([]string{"<p>", "</p>", " ", "\n", "word", "word", "other", "&amp;", "é", "<a href=\"", "\">"})
+		piece := rapid.SampledFrom([]string{"<p>", "</p>", " ", "\n", "word", "word", "other", "&amp;", "é",
+			"<a href=\"", "\">"})
 		a := []byte(strings.Join(rapid.SliceOfN(piece, 0, 40).Draw(t, "a"), ""))
 		b := []byte(strings.Join(rapid.SliceOfN(piece, 0, 40).Draw(t, "b"), ""))
 		hunks := align(a, b)

@@ -11,6 +11,7 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/core/sourcemap"
+	"compactparcel/core/span"
 )
 
 // Shared says what is done with an edit at some of the places at which a source is shown. The set
@@ -27,22 +28,25 @@ const (
 // SharedWays lists all of them, the usual one first.
 var SharedWays = []Shared{Ask, Everywhere, Here}
 
-// What became of an edit.
+// State says what became of an edit. The set is closed.
+type State string
+
+// The states of an edit.
 const (
-	Taken    = "taken"
-	NotTaken = "not-taken"
-	Told     = "told" // something to know that nobody need decide
+	Taken    State = "taken"
+	NotTaken State = "not-taken"
+	Told     State = "told" // something to know that nobody need decide
 )
 
 // States lists all of them.
-var States = []string{Taken, NotTaken, Told}
+var States = []State{Taken, NotTaken, Told}
 
 // Line is one edit of a file and what became of it.
 type Line struct {
 	Path  string
 	Line  int // of the edited file, from 1; 0: of the whole file
 	Item  item.Address
-	State string
+	State State
 	// Before and After are the texts, shortened.
 	Before, After string
 	Why           string
@@ -98,21 +102,17 @@ type page struct {
 	derived []derived
 }
 
+// InSources writes a page that is new in a folder as sources have it: its references by the
+// addresses of the site, resolved through the release's list.
+func InSources(rel *folder.Release, then item.Collection, name string, text []byte) ([]byte, error) {
+	c := newCarrier(Folder{Release: rel, Then: then})
+	p := &page{path: name, now: name, slug: "/" + name, text: text}
+	return c.inSources(p, span.Span{End: len(text)})
+}
+
 // Carry brings the edits home.
 func Carry(f Folder) (*Carried, error) {
-	c := &carrier{
-		Folder:  f,
-		r:       folder.Renderer(f.Then, f.Release.Base, f.Release.Links),
-		slugs:   map[string]string{},
-		sources: map[item.Address][]byte{},
-		out: &Carried{Texts: map[item.Address][]byte{}, Titles: map[item.Address]string{},
-			Slugs: map[item.Address]string{}},
-	}
-	for name, x := range f.Release.Files {
-		if slug, ok := c.slugOf(name, x); ok {
-			c.slugs[name] = slug
-		}
-	}
+	c := newCarrier(f)
 	for _, name := range f.Changed {
 		if err := c.changed(name, name); err != nil {
 			return nil, err
@@ -131,6 +131,23 @@ func Carry(f Folder) (*Carried, error) {
 	}
 	c.report()
 	return c.out, nil
+}
+
+func newCarrier(f Folder) *carrier {
+	c := &carrier{
+		Folder:  f,
+		r:       folder.Renderer(f.Then, f.Release.Base, f.Release.Links),
+		slugs:   map[string]string{},
+		sources: map[item.Address][]byte{},
+		out: &Carried{Texts: map[item.Address][]byte{}, Titles: map[item.Address]string{},
+			Slugs: map[item.Address]string{}},
+	}
+	for name, x := range f.Release.Files {
+		if slug, ok := c.slugOf(name, x); ok {
+			c.slugs[name] = slug
+		}
+	}
+	return c
 }
 
 func (c *carrier) say(l Line) { c.out.Lines = append(c.out.Lines, l) }
@@ -163,13 +180,15 @@ func (c *carrier) changed(name, now string) error {
 		return err
 	}
 	if p.from == nil || item.DigestOf(p.from.Body) != x.Digest {
-		c.say(Line{Path: now, Item: x.Item, State: NotTaken, Why: fmt.Sprintf("it was published by page engine %s, and "+
-			"this one is %s, which writes it otherwise: nothing can be told of its lines. Publish anew, and edit that",
-			c.Release.Engine, render.Engine)})
+		c.say(Line{Path: now, Item: x.Item, State: NotTaken,
+			Why: fmt.Sprintf("it was published by page engine %s, and "+
+				"this one is %s, which writes it otherwise: nothing can be told of its lines. Publish anew, and "+
+				"edit that",
+				c.Release.Engine, render.Engine)})
 		return nil
 	}
 	p.text = c.inReleaseForm(p, x, text)
-	p.hunks = c.slid(p, align(p.from.Body, p.text))
+	p.hunks = p.phrases(c.slid(p, align(p.from.Body, p.text)))
 	for _, h := range p.hunks {
 		c.place(p, h)
 	}

@@ -95,7 +95,8 @@ func comesHome(t require.TestingT, got *Carried, again published, files map[stri
 			for l := n - 1; l <= m+1; l++ {
 				near = near || reported[path][l]
 			}
-			assert.True(t, near, "%s: %s, line %d: publishing again writes %q where the file has %q, and nothing says so\n%v",
+			assert.True(t, near, "%s: %s, line %d: publishing again writes %q where the file has %q, and nothing "+
+				"says so\n%v",
 				what, path, n, h.Old.Of(again.files[path]), h.New.Of(files[path]), linesOf(got, path))
 		}
 	}
@@ -283,7 +284,8 @@ func TestOwnEditsComeHomeByteForByte(t *testing.T) {
 				for _, path := range slices.Sorted(keysOf(p.files)) {
 					b := p.files[path]
 					files[path] = b
-					if x := p.rel.Files[path]; x.Item.Kind == item.Page && strings.HasSuffix(path, ".html") && r.Intn(2) == 0 {
+					if x := p.rel.Files[path]; x.Item.Kind == item.Page && strings.HasSuffix(path, ".html") &&
+						r.Intn(2) == 0 {
 						h, _ := set.Find(x.Item)
 						o, err := show.Page(render.PageRequest{Slug: h.Meta.Slug, Mapped: true})
 						require.NoError(t, err)

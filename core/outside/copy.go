@@ -50,7 +50,8 @@ func (c *carrier) ownCopy(u use) (why string, err error) {
 		i = s.End
 	}
 	if !ok {
-		return fmt.Sprintf("%s holds what the engine writes or what other pieces show, which a copy would lose", o.Item), nil
+		return fmt.Sprintf("%s holds what the engine writes or what other pieces show, which a copy would lose",
+			o.Item), nil
 	}
 	n, err := c.element(u)
 	if err == nil && n == nil {

@@ -28,7 +28,7 @@ type edit struct {
 	page       *page
 	hunk       Hunk
 	occurrence int
-	state      string // "": nothing is decided
+	state      State // "": nothing is decided
 	why        string
 	copied     bool // carried into a copy of its own
 	group      *group
@@ -37,7 +37,7 @@ type edit struct {
 func keysOf[K comparable, V any](m map[K]V) iter.Seq[K] { return maps.Keys(m) }
 
 // line is the report of one edit.
-func (c *carrier) line(p *page, h Hunk, a item.Address, state, why string) Line {
+func (c *carrier) line(p *page, h Hunk, a item.Address, state State, why string) Line {
 	n, _ := span.Line(p.text, h.New.Start)
 	return Line{Path: p.now, Line: n, Item: a, State: state, Before: blend.Brief(string(h.Old.Of(p.from.Body))),
 		After: blend.Brief(string(h.New.Of(p.text))), Why: why}
@@ -69,7 +69,10 @@ func (p *page) whole(h Hunk) Hunk {
 		if s.End < h.Old.Start || s.Start > h.Old.End {
 			continue
 		}
-		inside := s.Start < h.Old.End && s.End > h.Old.Start || h.Old.Len() == 0 && s.Start < h.Old.Start && s.End > h.Old.Start
+		inside := s.Start < h.Old.End && s.End > h.Old.Start
+		if h.Old.Len() == 0 {
+			inside = s.Start < h.Old.Start && s.End > h.Old.Start
+		}
 		if s.Kind != sourcemap.Encoded && s.Kind != sourcemap.Address || !inside {
 			continue
 		}
@@ -127,7 +130,8 @@ func (c *carrier) locate(p *page, h Hunk) (e *edit, why string, err error) {
 		return e, "", nil
 	}
 	for i, s := range run {
-		if s.Kind == sourcemap.Encoded || s.Place.Occurrence != first.Place.Occurrence || s.Place.Field != first.Place.Field ||
+		if s.Kind == sourcemap.Encoded || s.Place.Occurrence != first.Place.Occurrence ||
+			s.Place.Field != first.Place.Field ||
 			i > 0 && s.Place.Span.Start != run[i-1].Place.Span.End {
 			b, _ := p.from.Item(s)
 			return nil, fmt.Sprintf("it reaches across what comes from %s and from %s", a, b), nil
@@ -247,6 +251,25 @@ func (c *carrier) slid(p *page, hunks []Hunk) []Hunk {
 		}
 		if (h.Old.Len() == 0) != (h.New.Len() == 0) {
 			h = p.slide(h, low, high)
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
+// phrases puts changed words together that stand side by side in one segment: a person reads them
+// as one edit.
+func (p *page) phrases(hunks []Hunk) []Hunk {
+	var out []Hunk
+	for _, h := range hunks {
+		if n := len(out) - 1; n >= 0 {
+			gap := span.Span{Start: out[n].Old.End, End: h.Old.Start}
+			one, okOne := p.from.At(out[n].Old.Start)
+			two, okTwo := p.from.At(h.Old.End - 1)
+			if okOne && okTwo && one.Start == two.Start && len(bytes.TrimSpace(gap.Of(p.from.Body))) == 0 {
+				out[n].Old.End, out[n].New.End = h.Old.End, h.New.End
+				continue
+			}
 		}
 		out = append(out, h)
 	}

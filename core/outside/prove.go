@@ -38,7 +38,7 @@ func (c *carrier) prove() error {
 				}
 				if p.reject(h, o.Body, n >= maxProofs) {
 					rejected = true
-				} else if !rejected {
+				} else if !rejected && !c.asked(p, h.New) {
 					p.derived = append(p.derived, derived{h, blend.Brief(string(h.Old.Of(o.Body)))})
 				}
 			}
@@ -58,6 +58,26 @@ func (c *carrier) prove() error {
 		c.tell(p)
 	}
 	return nil
+}
+
+// asked tells that a difference of a page is an edit of another, which was to be made everywhere.
+func (c *carrier) asked(p *page, at span.Span) bool {
+	if c.Shared != Everywhere {
+		return false
+	}
+	offset := at.Start
+	for _, h := range p.hunks {
+		if h.New.End <= at.Start {
+			offset += h.Old.Len() - h.New.Len()
+		}
+	}
+	s, ok := p.from.At(offset)
+	if !ok {
+		return false
+	}
+	a, _ := p.from.Item(s)
+	_, edited := c.out.Texts[a]
+	return edited
 }
 
 // derived is what publishing writes otherwise, since something else was edited.

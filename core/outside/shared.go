@@ -137,8 +137,9 @@ func differently(groups []*group) {
 			if a.item != b.item || a.field != b.field || b.span.Start > a.span.End {
 				break
 			}
-			if a.edits[0].copied || b.edits[0].copied || a.field == "" && b.span.Start == a.span.End && b.span.Start > a.span.Start && b.span.Len() > 0 {
-				continue // one behind the other
+			behind := b.span.Start == a.span.End && a.span.Len() > 0 && b.span.Len() > 0
+			if a.edits[0].copied || b.edits[0].copied || a.field == "" && behind {
+				continue
 			}
 			var pages []string
 			for _, e := range append(slices.Clone(a.edits), b.edits...) {

@@ -203,6 +203,12 @@ func findTouchedPages(site Site, writes []PlannedWrite) ([]TouchedPage, error) {
 	return out, nil
 }
 
+// PagesShowing counts the pages that show an item of a site, by itself or through what uses it.
+func PagesShowing(site Site, h item.Head) (int, error) {
+	touched, err := findTouchedPages(site, []PlannedWrite{{Head: h}})
+	return len(touched), err
+}
+
 // appearsAt tells whether one of a part's targets names a spot.
 func appearsAt(h item.Head, spot render.PageContext) bool {
 	for _, t := range h.Meta.Place().Unless {

@@ -22,9 +22,11 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
+	"compactparcel/core/outside"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
+	"compactparcel/core/sourcemap"
 
 	"github.com/oapi-codegen/runtime"
 )
@@ -642,6 +644,9 @@ type AdoptedAgain struct {
 
 	// Draft The number of the draft.
 	Draft *int64 `json:"draft,omitempty"`
+
+	// Edits The edits within the files of a published folder, file by file, from the top.
+	Edits []OutsideEdit `json:"edits"`
 
 	// Preview The origin at which it can be seen.
 	Preview *string `json:"preview,omitempty"`
@@ -1504,8 +1509,44 @@ type OutletPublished struct {
 	Written int `json:"written"`
 }
 
+// OutsideEdit One edit in a file of a published folder, and what became of it.
+type OutsideEdit struct {
+	// Address The item whose source the edit is of.
+	Address *Address `json:"address,omitempty"`
+
+	// After What stands there now, shortened.
+	After *string `json:"after,omitempty"`
+
+	// Before What was published there, shortened.
+	Before *string `json:"before,omitempty"`
+
+	// Line The line of the file, from 1. Without it, the whole file is meant.
+	Line *int `json:"line,omitempty"`
+
+	// Message Why, in one sentence.
+	Message *string `json:"message,omitempty"`
+
+	// Path The path of the file.
+	Path string `json:"path"`
+
+	// State What became of it.
+	State OutsideEditState `json:"state"`
+}
+
+// OutsideEditState What became of an edit made outside.
+type OutsideEditState = outside.State
+
 // PageRequest The title and address that a new page gets.
 type PageRequest = plan.PageRequest
+
+// PageSource Where a place of a page comes from.
+type PageSource struct {
+	// Path The page's address on the site.
+	Path string `json:"path"`
+
+	// Places The runs of bytes of the place, in their order.
+	Places []SourcePlace `json:"places"`
+}
 
 // PartAssignment Which part stands in a role, and why.
 type PartAssignment = render.PartAssignment
@@ -1817,6 +1858,9 @@ type SettingInfo = item.SettingInfo
 // SettingRow A setting that the kit proposes.
 type SettingRow = plan.SettingRow
 
+// SharedEdits What is done with an edit at some of the places at which a source is shown.
+type SharedEdits = outside.Shared
+
 // SignIn Name and password.
 //
 // Example: {"name":"ida","password":"a long pass phrase"}
@@ -1912,6 +1956,42 @@ type SiteTrust struct {
 
 	// Team Whose keys count; empty for those of all teams.
 	Team string `json:"team"`
+}
+
+// SourceKind How bytes of a page came about.
+type SourceKind = sourcemap.Kind
+
+// SourcePlace A run of bytes of a page and where it comes from.
+type SourcePlace struct {
+	// Address The item that they come from.
+	Address *Address `json:"address,omitempty"`
+
+	// Field The metadata field that they are the value of.
+	Field *string `json:"field,omitempty"`
+
+	// Inputs What the engine looked at when it wrote them.
+	Inputs *[]Address `json:"inputs,omitempty"`
+
+	// Kind How they came about.
+	Kind SourceKind `json:"kind"`
+
+	// Line The line of the page, from 1.
+	Line int `json:"line"`
+
+	// Pages On how many pages the item is shown.
+	Pages *int `json:"pages,omitempty"`
+
+	// Reason Why the engine wrote them.
+	Reason *string `json:"reason,omitempty"`
+
+	// SourceLine The line of the item's source, from 1.
+	SourceLine *int `json:"sourceLine,omitempty"`
+
+	// Text The bytes of the page, shortened.
+	Text string `json:"text"`
+
+	// Through The uses that brought the item to the page, the page first.
+	Through *[]Address `json:"through,omitempty"`
 }
 
 // StaleItem An item that changed since it was read; in the details of a stale problem.
@@ -2231,6 +2311,12 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
+// AdoptAgainParams defines parameters for AdoptAgain.
+type AdoptAgainParams struct {
+	// Shared What is done with an edit at some of the places that show a part, a section or another source. Without it such edits are reported, and not taken.
+	Shared *SharedEdits `form:"shared,omitempty" json:"shared,omitempty"`
+}
+
 // DeleteItemParams defines parameters for DeleteItem.
 type DeleteItemParams struct {
 	// Address The address of the item, kind/key, such as part/site-header.
@@ -2295,6 +2381,21 @@ type PublishSiteParams struct {
 
 	// Links How links are written.
 	Links *LinkForm `form:"links,omitempty" json:"links,omitempty"`
+}
+
+// GetPageSourceParams defines parameters for GetPageSource.
+type GetPageSourceParams struct {
+	// Path The page's address on the site.
+	Path string `form:"path" json:"path"`
+
+	// Line The line of the page, from 1.
+	Line *int `form:"line,omitempty" json:"line,omitempty"`
+
+	// Element A CSS selector that names one element of the page, in the place of a line.
+	Element *string `form:"element,omitempty" json:"element,omitempty"`
+
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // GetSurroundParams defines parameters for GetSurround.
@@ -2870,7 +2971,7 @@ type ClientInterface interface {
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-	AdoptAgainWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DeleteItem Delete an item
 	//
@@ -3026,6 +3127,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
 	ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPageSource Get the source of a place on a page
+	//
+	// Tells where the bytes of a line, or of an element, of a page come from, and on how many pages that source is shown.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
+	GetPageSource(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetSurround Get the surround of a page
 	//
@@ -4102,8 +4210,8 @@ func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors .
 // Takes any type of body and a specified content type.
 //
 // Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAdoptAgainRequestWithBody(c.Server, site, contentType, body)
+func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAdoptAgainRequestWithBody(c.Server, site, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4449,6 +4557,23 @@ func (c *Client) PublishChanges(ctx context.Context, site string, body PublishCh
 // Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
 func (c *Client) ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListRevisionsRequest(c.Server, site)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPageSource Get the source of a place on a page
+//
+// Tells where the bytes of a line, or of an element, of a page come from, and on how many pages that source is shown.
+//
+// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
+func (c *Client) GetPageSource(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPageSourceRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6640,7 +6765,7 @@ func NewGoLiveRequest(server string, site string, id int64) (*http.Request, erro
 }
 
 // NewAdoptAgainRequestWithBody constructs an http.Request for the AdoptAgain method, with any body, and a specified content type
-func NewAdoptAgainRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+func NewAdoptAgainRequestWithBody(server string, site string, params *AdoptAgainParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -6663,6 +6788,33 @@ func NewAdoptAgainRequestWithBody(server string, site string, contentType string
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Shared != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "shared", *params.Shared, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
@@ -7507,6 +7659,99 @@ func NewListRevisionsRequest(server string, site string) (*http.Request, error) 
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetPageSourceRequest constructs an http.Request for the GetPageSource method
+func NewGetPageSourceRequest(server string, site string, params *GetPageSourceParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/source", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "path", params.Path, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Line != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "line", *params.Line, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Element != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "element", *params.Element, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -8425,7 +8670,7 @@ type ClientWithResponsesInterface interface {
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error)
+	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error)
 
 	// DeleteItemWithResponse Delete an item
 	//
@@ -8597,6 +8842,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
 	ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error)
+
+	// GetPageSourceWithResponse Get the source of a place on a page
+	//
+	// Tells where the bytes of a line, or of an element, of a page come from, and on how many pages that source is shown.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
+	GetPageSourceWithResponse(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*GetPageSourceReply, error)
 
 	// GetSurroundWithResponse Get the surround of a page
 	//
@@ -11448,6 +11702,54 @@ func (r ListRevisionsReply) ContentType() string {
 	return ""
 }
 
+type GetPageSourceReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PageSource
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetPageSourceReply) GetJSON200() *PageSource {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPageSourceReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPageSourceReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPageSourceReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPageSourceReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPageSourceReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetSurroundReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -12716,8 +13018,8 @@ func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site strin
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
-func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error) {
-	rsp, err := c.AdoptAgainWithBody(ctx, site, contentType, body, reqEditors...)
+func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error) {
+	rsp, err := c.AdoptAgainWithBody(ctx, site, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -13007,6 +13309,21 @@ func (c *ClientWithResponses) ListRevisionsWithResponse(ctx context.Context, sit
 		return nil, err
 	}
 	return ParseListRevisionsReply(rsp)
+}
+
+// GetPageSourceWithResponse Get the source of a place on a page
+//
+// Tells where the bytes of a line, or of an element, of a page come from, and on how many pages that source is shown.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
+func (c *ClientWithResponses) GetPageSourceWithResponse(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*GetPageSourceReply, error) {
+	rsp, err := c.GetPageSource(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPageSourceReply(rsp)
 }
 
 // GetSurroundWithResponse Get the surround of a page
@@ -15211,6 +15528,39 @@ func ParseListRevisionsReply(rsp *http.Response) (*ListRevisionsReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest RevisionList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetPageSourceReply parses an HTTP response from a GetPageSourceWithResponse call
+func ParseGetPageSourceReply(rsp *http.Response) (*GetPageSourceReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPageSourceReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PageSource
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -11,7 +11,9 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
+	"compactparcel/core/outside"
 	"compactparcel/core/plan"
+	"compactparcel/core/sourcemap"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -79,7 +81,10 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"Repeat":        words(item.Repeats),
 		"Width":         words(item.Widths),
 		"AtHome":        words(item.AtHomes),
+		"SharedEdits":   words(outside.SharedWays),
+		"SourceKind":    words(sourcemap.Kinds),
 
+		"OutsideEditState": words(outside.States),
 		"VersionStanding":  words(plan.VersionStandings),
 		"ConflictDecision": words([]blend.Decision{blend.ForSite, blend.ForKit}),
 	}

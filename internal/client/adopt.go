@@ -7,10 +7,12 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/outside"
 	"compactparcel/internal/api"
 
 	"github.com/schollz/progressbar/v3"
@@ -19,7 +21,7 @@ import (
 )
 
 func (a *app) siteAdopt() *cobra.Command {
-	var name, parts string
+	var name, parts, shared string
 	var again bool
 	cmd := &cobra.Command{
 		Use:   "adopt DIR --name SITE",
@@ -35,13 +37,21 @@ What repeats in the pages can become parts and sections that they use:
   --parts none   looks for nothing (cparcel site proposals looks later)
 
 With --again the folder is compared with what was last adopted from it or published
-into it, last. What somebody changed there comes into a draft.`,
+into it. What somebody changed there comes into a draft, and every edit is listed with
+what became of it. An edit of something that several places show, made at some of
+them only, is taken as --shared says:
+  --shared ask         it is reported, and not taken
+  --shared everywhere  it is made for all places
+  --shared here        the place gets a copy of its own`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if name == "" {
 				return usage("name the site with --name")
 			}
 			if parts != "auto" && parts != "ask" && parts != "none" {
 				return usage("--parts is auto, ask or none, not %q", parts)
+			}
+			if !slices.Contains(outside.SharedWays, outside.Shared(shared)) {
+				return usage("--shared is ask, everywhere or here, not %q", shared)
 			}
 			c, err := a.api()
 			if err != nil {
@@ -54,7 +64,7 @@ into it, last. What somebody changed there comes into a draft.`,
 			defer os.Remove(file.Name())
 			defer file.Close()
 			if again {
-				return a.adoptAgain(cmd, c, name, args[0], a.progress(file, size, "sending"))
+				return a.adoptAgain(cmd, c, name, args[0], outside.Shared(shared), a.progress(file, size, "sending"))
 			}
 			how := api.AdoptParts(parts)
 			got, err := created(
@@ -76,6 +86,8 @@ into it, last. What somebody changed there comes into a draft.`,
 	}
 	cmd.Flags().StringVar(&name, "name", "", "the `site`'s name")
 	cmd.Flags().StringVar(&parts, "parts", "none", "what is done with what repeats: auto, ask or none")
+	cmd.Flags().StringVar(&shared, "shared", "ask",
+		"with --again, what is done with an edit at some of the places that show a source: ask, everywhere or here")
 	cmd.Flags().
 		BoolVar(&again, "again", false,
 			"compare with the site that was made from it, and put what changed into a draft")
@@ -134,13 +146,16 @@ func (a *app) some(word string, files []folder.Left) {
 	}
 }
 
-func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, dir string, zip io.Reader) error {
-	got, err := result(c.AdoptAgainWithBodyWithResponse(cmd.Context(), name, "application/zip", zip))
+func (a *app) adoptAgain(
+	cmd *cobra.Command, c *api.ClientWithResponses, name, dir string, shared outside.Shared, zip io.Reader,
+) error {
+	got, err := result(c.AdoptAgainWithBodyWithResponse(cmd.Context(), name, &api.AdoptAgainParams{Shared: &shared},
+		"application/zip", zip))
 	if err != nil {
 		return err
 	}
 	return a.print(got, func() {
-		if len(got.Changes) == 0 {
+		if len(got.Changes)+len(got.Edits) == 0 {
 			a.say("Nothing has changed in %s: %s is up to date with it.", dir, name)
 			return
 		}
@@ -156,7 +171,14 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 			}
 			rows = append(rows, []any{x.Path, what, about})
 		}
-		a.table("", []string{"file", "outside", "item"}, rows)
+		if len(rows) > 0 {
+			a.table("", []string{"file", "outside", "item"}, rows)
+		}
+		left := a.outsideEdits(got.Edits)
+		if left > 0 {
+			a.say("%s not taken. What is shown elsewhere too is taken with --shared everywhere or --shared here.",
+				count(left, "edit"))
+		}
 		if got.Draft == nil {
 			a.say("Nothing came into a draft.")
 			return
@@ -164,6 +186,37 @@ func (a *app) adoptAgain(cmd *cobra.Command, c *api.ClientWithResponses, name, d
 		a.say("The edits are in draft %d: %s", *got.Draft, *got.Preview)
 		a.say("Make it live: cparcel site go-live %s %d", name, *got.Draft)
 	})
+}
+
+// outsideEdits prints what became of the edits within files, and counts those not taken.
+func (a *app) outsideEdits(edits []api.OutsideEdit) (left int) {
+	words := map[outside.State]string{outside.Taken: a.good("taken"), outside.NotTaken: a.mark("not taken"),
+		outside.Told: "note"}
+	var rows [][]any
+	for _, e := range edits {
+		place := e.Path
+		if e.Line != nil {
+			place += fmt.Sprintf(":%d", *e.Line)
+		}
+		about := ""
+		if e.Address != nil {
+			about = e.Address.String()
+		}
+		if e.Before != nil || e.After != nil {
+			about = strings.TrimSpace(about + "  " + value(e.Before) + " → " + value(e.After))
+		}
+		if e.Message != nil {
+			about = strings.TrimSpace(about + "  " + *e.Message)
+		}
+		if e.State == outside.NotTaken {
+			left++
+		}
+		rows = append(rows, []any{place, words[e.State], about})
+	}
+	if len(rows) > 0 {
+		a.table("", []string{"place", "edit", "item"}, rows)
+	}
+	return left
 }
 
 // zipDir packs a folder into a scratch file; links of the file system are not followed.
@@ -192,10 +245,11 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 			return fmt.Errorf("the folder cannot be read: %w", err)
 		}
 		if d.IsDir() || !d.Type().IsRegular() {
-			if d.Type()&fs.ModeSymlink != 0 {
-				fmt.Fprintf(a.err, "  left     %s: a symbolic link; links are not followed\n", p)
+			if d.Type()&fs.ModeSymlink == 0 {
+				return nil
 			}
-			return nil
+			fmt.Fprintf(a.err, "  left     %s: a symbolic link; links are not followed\n", p)
+			return linkEntry(z, dir, p) // what is a link now was not deleted
 		}
 		if info, err := d.Info(); err == nil && info.Size() > folder.MaxFileBytes {
 			fmt.Fprintf(a.err, "  left     %s: it is larger than %d MB\n", p, folder.MaxFileBytes>>20)
@@ -233,6 +287,18 @@ func (a *app) zipDir(dir string) (*os.File, int64, error) {
 		return nil, 0, err
 	}
 	return f, size, nil
+}
+
+// linkEntry notes in the zip that something is a symbolic link; not where it leads.
+func linkEntry(z *zip.Writer, dir, p string) error {
+	rel, err := filepath.Rel(dir, p)
+	if err != nil {
+		return err
+	}
+	h := &zip.FileHeader{Name: filepath.ToSlash(rel), Method: zip.Store}
+	h.SetMode(fs.ModeSymlink | 0o777)
+	_, err = z.CreateHeader(h)
+	return err
 }
 
 // progress shows how far a long transfer is, on a terminal only.

@@ -9,6 +9,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/outside"
 	"compactparcel/core/repeat"
 	"compactparcel/internal/store"
 )
@@ -35,13 +36,18 @@ type AdoptedAgain struct {
 	// Draft holds the outside edits; nil when there are none to make.
 	Draft   *store.Draft
 	Changes []FolderChange
-	Report  *folder.Report
+	// Edits are those within the files of a published folder, each with what became of it.
+	Edits  []outside.Line
+	Report *folder.Report
 }
 
 // AdoptAgain compares a folder with what was adopted from it, or published into it,
 // last, and puts what somebody changed there since into a draft. What was edited on
-// both sides at one place stays as the site has it, and is told.
-func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS) (*AdoptedAgain, error) {
+// both sides at one place stays as the site has it, and is told. shared says what is done with an
+// edit at some of the places that show a source.
+func (d *Desk) AdoptAgain(
+	ctx context.Context, p Person, name string, fsys fs.FS, shared outside.Shared,
+) (*AdoptedAgain, error) {
 	what := "site " + name
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -55,11 +61,12 @@ func (d *Desk) AdoptAgain(ctx context.Context, p Person, name string, fsys fs.FS
 		return nil, explain(what, err)
 	}
 	g := &again{
-		d:     d,
-		ctx:   ctx,
-		live:  live,
-		out:   &AdoptedAgain{Changes: []FolderChange{}},
-		taken: map[item.Address]bool{},
+		d:      d,
+		ctx:    ctx,
+		live:   live,
+		out:    &AdoptedAgain{Changes: []FolderChange{}},
+		taken:  map[item.Address]bool{},
+		shared: shared,
 	}
 	if _, err := fs.Stat(fsys, folder.ReleaseFile); err == nil {
 		err = g.published(c, fsys)
@@ -97,6 +104,7 @@ type again struct {
 	changes []store.Change
 	settled []store.FolderFile // files that the site is level with
 	taken   map[item.Address]bool
+	shared  outside.Shared
 	out     *AdoptedAgain
 }
 

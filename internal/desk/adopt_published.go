@@ -4,10 +4,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"path"
-	"regexp"
 	"sort"
 	"strings"
 
@@ -15,12 +13,13 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/outside"
 	"compactparcel/core/render"
 	"compactparcel/internal/store"
 )
 
-// published compares with what was published into the folder: the release is written
-// out again from its revision, and what differs is carried back into the sources.
+// published brings the edits of a published folder home: what differs from the release is carried
+// to the sources of its revision by position, and from there to what is live.
 func (g *again) published(c *store.Collection, fsys fs.FS) error {
 	what := "site " + c.Name
 	b, err := fs.ReadFile(fsys, folder.ReleaseFile)
@@ -42,215 +41,292 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 	if !rel.Digest.IsDigestOf(then.Heads()) {
 		return problem(Refused, what, To(PublishLiveSite), "the folder was published from a draft, which is not kept")
 	}
-	p := &publishedFolder{
-		again:   g,
-		fsys:    fsys,
-		rel:     rel,
-		then:    then,
-		sources: map[item.Address][]byte{},
-		was:     map[string][]byte{},
-	}
-	changed, err := p.compare()
-	if err != nil || len(changed) == 0 {
+	p := &publishedFolder{again: g, fsys: fsys, rel: rel, then: then, heads: map[item.Address]item.Head{},
+		texts: map[item.Address][]byte{}}
+	if err := p.compare(); err != nil {
 		return err
 	}
-	if err := p.writeAgain(changed); err != nil {
+	if err := p.files(); err != nil {
 		return err
 	}
-	for _, x := range changed {
-		if err := p.carry(x); err != nil {
-			return err
-		}
+	if err := p.edits(); err != nil {
+		return err
 	}
 	return p.settle()
 }
 
+// publishedFolder is a published folder as it is now.
 type publishedFolder struct {
 	*again
-	fsys    fs.FS
-	rel     *folder.Release
-	then    *store.View
-	render  *render.Renderer
-	was     map[string][]byte       // what was published at the changed paths
-	sources map[item.Address][]byte // sources that edits were carried into
+	fsys                 fs.FS
+	rel                  *folder.Release
+	then                 *store.View
+	changed, gone, added []string
+	moved                map[string]string
+	// heads and texts are what becomes of items of the live site.
+	heads map[item.Address]item.Head
+	texts map[item.Address][]byte
 }
 
-// compare lists the paths that are not as they were published.
-func (p *publishedFolder) compare() ([]string, error) {
-	var out []string
+// compare finds the paths that are not as they were published.
+func (p *publishedFolder) compare() error {
 	seen := map[string]bool{}
 	err := fs.WalkDir(p.fsys, ".", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || !d.Type().IsRegular() || name == folder.ReleaseFile {
+		if err != nil || d.IsDir() || name == folder.ReleaseFile {
 			return err
 		}
 		seen[name] = true
+		x, known := p.rel.Files[name]
+		if !d.Type().IsRegular() {
+			if known {
+				p.say(name, x.Item, FileConflict, "it is a link now, and links are not followed; the site's own stays")
+			}
+			return nil
+		}
 		f, err := p.fsys.Open(name)
 		if err != nil {
 			return err
 		}
 		defer f.Close()
 		got, err := digestOfFile(f)
-		if err == nil && got != p.rel.Files[name].Digest {
-			out = append(out, name)
+		switch {
+		case err != nil || got == x.Digest:
+		case known:
+			p.changed = append(p.changed, name)
+		default:
+			p.added = append(p.added, name)
 		}
 		return err
 	})
 	for name := range p.rel.Files {
 		if !seen[name] {
-			out = append(out, name)
+			p.gone = append(p.gone, name)
 		}
 	}
-	sort.Strings(out)
-	return out, err
-}
-
-// writeAgain writes the release out again, and keeps what was at the changed paths.
-func (p *publishedFolder) writeAgain(changed []string) error {
-	wanted := map[string]bool{}
-	for _, x := range changed {
-		wanted[x] = true
+	sort.Strings(p.gone)
+	if err != nil {
+		return err
 	}
-	o := folder.Options{
-		Site:     p.rel.Site,
-		Revision: p.rel.Revision,
-		Digest:   p.rel.Digest,
-		Base:     p.rel.Base,
-		Links:    p.rel.Links,
-		Facts:    p.then.Facts,
-	}
-	_, _, err := folder.Publish(
-		p.then,
-		o,
-		func(name string, f folder.Published, open func() (io.ReadCloser, error)) error {
-			if !wanted[name] || f.Item.Kind == item.Media {
-				return nil
-			}
-			r, err := open()
-			if err != nil {
-				return err
-			}
-			defer r.Close()
-			p.was[name], err = io.ReadAll(r)
-			return err
-		},
-	)
-	p.render = render.New(p.then)
+	p.moved, err = outside.Moves(p.rel, p.gone, p.added, p.page,
+		func(name string) ([]byte, error) { return fs.ReadFile(p.fsys, name) })
 	return err
 }
 
-// source gives an item's text as it is here now, with the edits carried so far.
-func (p *publishedFolder) source(a item.Address) (b []byte, found bool, err error) {
-	if b, ok := p.sources[a]; ok {
-		return b, true, nil
-	}
-	h, ok := p.live.Find(a)
+// page gives a page as it was published.
+func (p *publishedFolder) page(name string) ([]byte, error) {
+	h, ok := p.then.Find(p.rel.Files[name].Item)
 	if !ok {
-		return nil, false, nil
+		return nil, nil
 	}
-	b, err = item.Read(p.live, h)
-	return b, err == nil, err
+	o, err := folder.Renderer(p.then, p.rel.Base, p.rel.Links).Page(render.PageRequest{Slug: h.Meta.Slug})
+	if err != nil {
+		return nil, err
+	}
+	return o.Body, nil
 }
 
-// carry brings one changed file back.
-func (p *publishedFolder) carry(name string) error {
-	f, known := p.rel.Files[name]
-	now, err := fs.ReadFile(p.fsys, name)
-	removed := errors.Is(err, fs.ErrNotExist)
-	if err != nil && !removed {
-		return badFolder(name, err)
+// files takes what came, went and was replaced as a whole.
+func (p *publishedFolder) files() error {
+	arrived := map[string]bool{}
+	for _, to := range p.moved {
+		arrived[to] = true
 	}
-	switch {
-	case !known:
-		return p.addedFile(name, now)
-	case f.Item.IsZero():
-		p.say(name, f.Item, FileConflict, "it is made by publishing, so edits to it are not taken")
-		return nil
-	case removed && f.Item.Kind == item.Page:
-		if h, ok := p.live.Find(f.Item); ok {
+	for _, name := range p.gone {
+		x := p.rel.Files[name]
+		h, ok := p.live.Find(x.Item)
+		switch _, moved := p.moved[name]; {
+		case moved, !ok:
+		case x.Item.Kind == item.Page:
 			p.changes = append(p.changes, store.Change{Delete: true, Head: h})
-			p.say(name, f.Item, FileRemoved, "")
-		}
-		return nil
-	case removed:
-		p.say(name, f.Item, FileConflict, "it was deleted outside; the site's own stays, since pages may use it")
-		return nil
-	case f.Item.Kind == item.Media:
-		h, ok := p.live.Find(f.Item)
-		if !ok || h.Doc != f.Digest {
-			p.say(name, f.Item, FileConflict, "another file took this place in the meantime; it stays")
-			return nil
-		}
-		return p.replace(name, h, now)
-	}
-	hunks, ok := blend.Hunks(p.was[name], now)
-	if !ok {
-		p.say(name, f.Item, FileConflict, "nearly all of it is different, so nothing was taken")
-		return nil
-	}
-	for _, h := range hunks {
-		h.New = p.inside(h.New)
-		h.Old = p.inside(h.Old)
-		if err := p.carryHunk(name, f.Item, h); err != nil {
-			return err
+			p.say(name, x.Item, FileRemoved, "")
+		default:
+			p.say(name, x.Item, FileConflict, "it was deleted outside; the site's own stays, since pages may use it")
 		}
 	}
-	return nil
-}
-
-// carryHunk makes an edit in the page's source or, where it stands there not, in that
-// of a part or section that the page shows.
-func (p *publishedFolder) carryHunk(name string, a item.Address, h blend.Hunk) error {
-	tried := []item.Address{a}
-	if a.Kind == item.Page || a.Kind == item.Part {
-		slug := render.NotFoundSlug
-		if head, ok := p.then.Find(a); ok && a.Kind == item.Page {
-			slug = head.Meta.Slug
+	for _, name := range p.added {
+		if arrived[name] {
+			continue
 		}
-		o, err := p.render.Page(render.PageRequest{Slug: slug})
-		var failed *item.ReadError
-		if errors.As(err, &failed) {
-			return err
-		}
+		b, err := fs.ReadFile(p.fsys, name)
 		if err == nil {
-			for _, x := range o.Reached {
-				if (x.Kind == item.Part || x.Kind == item.Section || x.Kind == item.Record) && x != a {
-					tried = append(tried, x)
-				}
-			}
+			err = p.addedFile(name, b)
 		}
-	}
-	for _, x := range tried {
-		src, ok, err := p.source(x)
 		if err != nil {
 			return err
 		}
-		if !ok {
-			continue
-		}
-		if h.Done(src) {
-			return nil
-		}
-		if out, ok := h.Apply(src); ok {
-			p.sources[x] = out
-			return nil
+	}
+	var texts []string
+	for _, name := range p.changed {
+		x := p.rel.Files[name]
+		switch {
+		case x.Item.IsZero():
+			p.say(name, x.Item, FileConflict, "publishing writes it, so that edits to it are not taken")
+		case x.Item.Kind == item.Tokens:
+			p.say(name, x.Item, FileConflict,
+				"publishing writes it from the site's colours, type and spacing: change "+
+					"those there")
+		case x.Item.Kind == item.Media && !strings.HasSuffix(name, ".svg"):
+			if err := p.replaced(name, x); err != nil {
+				return err
+			}
+		default:
+			texts = append(texts, name)
 		}
 	}
-	p.say(name, a, FileConflict, "line %d: %s; it has no single place in the site's sources", h.Line, h.Description())
+	p.changed = texts
 	return nil
 }
 
-// assetPath is an asset's address as pages of any depth and any base write it.
-var assetPath = regexp.MustCompile(`(?:(?:\.\./)+|\./|/[^"'()\s]*?)?_cp/[0-9a-f]{12}/[^"'()\s?#,]+`)
-
-// inside writes the addresses of published assets as the sources do.
-func (p *publishedFolder) inside(text string) string {
-	return assetPath.ReplaceAllStringFunc(text, func(s string) string {
-		at := strings.Index(s, "_cp/")
-		if f, ok := p.rel.Files[s[at:]]; ok && !f.Item.IsZero() {
-			return "/" + f.Item.Path()
+// replaced takes another file in the place of a media item's.
+func (p *publishedFolder) replaced(name string, x folder.Published) error {
+	b, err := fs.ReadFile(p.fsys, name)
+	if err != nil {
+		return err
+	}
+	h, ok := p.live.Find(x.Item)
+	if before, twice := p.texts[x.Item]; twice {
+		if item.DigestOf(before) != item.DigestOf(b) {
+			p.say(name, x.Item, FileConflict,
+				"it was replaced by another file at another of its paths; that one is taken")
 		}
-		return s
+		return nil
+	}
+	if then, _ := p.then.Find(x.Item); !ok || h.Doc != then.Doc {
+		p.say(name, x.Item, FileConflict, "another file took this place in the meantime; it stays")
+		return nil
+	}
+	p.heads[x.Item], p.texts[x.Item] = h, b
+	p.say(name, x.Item, FileChanged, "")
+	return nil
+}
+
+// edits carries what was edited within files to the sources, and merges it with what is live.
+func (p *publishedFolder) edits() error {
+	got, err := outside.Carry(outside.Folder{
+		Release: p.rel,
+		Then:    p.then,
+		Read:    func(name string) ([]byte, error) { return fs.ReadFile(p.fsys, name) },
+		Changed: p.changed,
+		Moved:   p.moved,
+		Shared:  p.shared,
 	})
+	if err != nil {
+		return err
+	}
+	p.out.Edits = got.Lines
+	from := map[item.Address]string{} // a file that an item was edited in
+	for _, l := range got.Lines {
+		if _, known := from[l.Item]; !known && l.State == outside.Taken {
+			from[l.Item] = l.Path
+		}
+	}
+	var list []item.Address
+	for a := range got.Texts {
+		list = append(list, a)
+	}
+	for _, more := range []map[item.Address]string{got.Titles, got.Slugs} {
+		for a := range more {
+			if _, known := got.Texts[a]; !known {
+				list = append(list, a)
+			}
+		}
+	}
+	sort.Slice(list, func(i, j int) bool { return list[i].Less(list[j]) })
+	for _, a := range list {
+		if _, done := p.heads[a]; done {
+			continue
+		}
+		if err := p.merge(a, from[a], got); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// merge brings the edits of one item to what is live.
+func (p *publishedFolder) merge(a item.Address, file string, got *outside.Carried) error {
+	h, ok := p.live.Find(a)
+	if !ok {
+		p.say(file, a, FileConflict, "it was changed outside, and deleted here in the meantime; it stays deleted")
+		return nil
+	}
+	then, _ := p.then.Find(a)
+	ours, err := item.Read(p.live, h)
+	if err != nil {
+		return err
+	}
+	text := ours
+	if theirs, edited := got.Texts[a]; edited {
+		if text = theirs; h.Doc != then.Doc {
+			base, err := item.Read(p.then, then)
+			if err != nil {
+				return err
+			}
+			merged := blend.Merge(a.Kind, base, ours, theirs, nil)
+			for _, x := range merged.Conflicts {
+				p.say(file, a, FileConflict,
+					"line %d, %s: %s became %s in the file; it was also edited here, and the edit here stays", x.Line,
+					x.Where, blend.Brief(x.Base), blend.Brief(x.Kit))
+			}
+			text = merged.Text
+		}
+	}
+	if title, edited := got.Titles[a]; edited {
+		if h.Meta.Title == then.Meta.Title {
+			h.Meta.Title = title
+		} else if h.Meta.Title != title {
+			p.say(file, a, FileConflict, "its title became “%s” in the file and “%s” here, which stays", title,
+				h.Meta.Title)
+		}
+	}
+	if slug, moved := got.Slugs[a]; moved {
+		if err := p.readdress(&h, then, slug, file); err != nil {
+			return err
+		}
+	}
+	if was, _ := p.live.Find(a); string(text) == string(ours) && h.State() == was.State() {
+		return nil // the site has it already
+	}
+	p.heads[a], p.texts[a] = h, text
+	p.say(file, a, FileChanged, "")
+	return nil
+}
+
+// readdress gives a page the address that its file has now; links to it follow.
+func (p *publishedFolder) readdress(h *item.Head, then item.Head, slug, file string) error {
+	if other, taken := p.live.PageAt(slug); taken && other != h.Address {
+		p.say(file, h.Address, FileConflict, "%s is already at %s; the page stays at %s", other, slug, h.Meta.Slug)
+		return nil
+	}
+	if h.Meta.Slug != then.Meta.Slug {
+		p.say(file, h.Address, FileConflict, "it was moved here, too, to %s, where it stays", h.Meta.Slug)
+		return nil
+	}
+	old := h.Meta.Slug
+	h.Meta.Slug = slug
+	users, err := p.live.LinkedFrom(old)
+	if err != nil {
+		return err
+	}
+	for _, a := range users {
+		u, ok := p.live.Find(a)
+		if !ok {
+			continue
+		}
+		text, edited := p.texts[a]
+		if !edited {
+			if text, err = item.Read(p.live, u); err != nil {
+				return err
+			}
+			p.heads[a] = u
+		}
+		renames := facts.Renames{{Space: facts.Address, Name: old}: slug}
+		if p.texts[a], err = facts.Rewrite(a.Kind, u.Meta.Context, text, renames); err != nil {
+			p.say(file, a, FileConflict, "its links to %s do not follow: %v", old, err)
+			p.texts[a] = text
+		}
+	}
+	return nil
 }
 
 // addedFile takes a page, a stylesheet or another file that somebody put there.
@@ -269,10 +345,13 @@ func (p *publishedFolder) addedFile(name string, content []byte) error {
 			},
 			Meta: item.Meta{Slug: slug},
 		}
-		content = []byte(p.inside(string(content)))
 		if other, ok := p.live.PageAt(slug); ok {
 			p.say(name, other, FileConflict, "%s is already at %s; the file was not taken", other, slug)
 			return nil
+		}
+		var err error
+		if content, err = outside.InSources(p.rel, p.then, name, content); err != nil {
+			return err
 		}
 	}
 	if _, ok := p.live.Find(h.Address); ok {
@@ -289,21 +368,24 @@ func (p *publishedFolder) addedFile(name string, content []byte) error {
 	return nil
 }
 
-// settle lays the sources that edits were carried into in the draft.
+// settle lays what became of items in the draft.
 func (p *publishedFolder) settle() error {
-	list := make([]item.Address, 0, len(p.sources))
-	for a := range p.sources {
+	list := make([]item.Address, 0, len(p.texts))
+	for a := range p.texts {
 		list = append(list, a)
 	}
 	sort.Slice(list, func(i, j int) bool { return list[i].Less(list[j]) })
 	for _, a := range list {
-		h, ok := p.live.Find(a)
-		if !ok {
+		h, err := p.d.keepOne(p.ctx, p.heads[a], p.texts[a])
+		var refused *Problem
+		if errors.As(err, &refused) {
+			p.say(a.Path(), a, FileConflict, "%s", refused.Message)
 			continue
 		}
-		if err := p.replace(a.Path(), h, p.sources[a]); err != nil {
+		if err != nil {
 			return err
 		}
+		p.changes = append(p.changes, store.Change{Head: h})
 	}
 	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"os"
 
 	"compactparcel/core/item"
+	"compactparcel/core/outside"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
@@ -187,17 +188,20 @@ func (s *Server) RemoveOutlet(c *gin.Context, site, outlet string) {
 }
 
 // AdoptAgain compares a folder with its site.
-func (s *Server) AdoptAgain(c *gin.Context, site string) {
+func (s *Server) AdoptAgain(c *gin.Context, site string, params api.AdoptAgainParams) {
 	err := s.spool(c, func(f *os.File, size int64) error {
 		fsys, err := desk.ZipFolder(f, size)
 		if err != nil {
 			return err
 		}
-		got, err := s.Desk.AdoptAgain(c.Request.Context(), person(c), site, fsys)
+		got, err := s.Desk.AdoptAgain(c.Request.Context(), person(c), site, fsys, value(params.Shared))
 		if err != nil {
 			return err
 		}
-		out := api.AdoptedAgain{Changes: []api.FolderChange{}}
+		out := api.AdoptedAgain{Changes: []api.FolderChange{}, Edits: []api.OutsideEdit{}}
+		for _, l := range got.Edits {
+			out.Edits = append(out.Edits, outsideEdit(l))
+		}
 		for _, x := range got.Changes {
 			change := api.FolderChange{Path: x.Path, What: api.FileChangeKind(x.What), Message: some(x.Says)}
 			if !x.Address.IsZero() {
@@ -215,6 +219,18 @@ func (s *Server) AdoptAgain(c *gin.Context, site string) {
 	if err != nil {
 		s.fail(c, err)
 	}
+}
+
+func outsideEdit(l outside.Line) api.OutsideEdit {
+	out := api.OutsideEdit{Path: l.Path, State: l.State, Before: some(l.Before), After: some(l.After),
+		Message: some(l.Why)}
+	if l.Line > 0 {
+		out.Line = &l.Line
+	}
+	if !l.Item.IsZero() {
+		out.Address = &l.Item
+	}
+	return out
 }
 
 // ListProposals says what repeats on a site.

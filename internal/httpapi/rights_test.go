@@ -41,6 +41,7 @@ var needed = map[string]desk.Role{
 	"listItems":       desk.Viewer,
 	"getItem":         desk.Viewer,
 	"getSurround":     desk.Viewer,
+	"getPageSource":   desk.Viewer,
 	"listRevisions":   desk.Viewer,
 	"publishSite":     desk.Viewer,
 	"publishChanges":  desk.Viewer,

@@ -140,7 +140,7 @@ type ServerInterface interface {
 	GoLive(c *gin.Context, site string, id int64)
 	// AdoptAgain Bring outside edits in
 	// (POST /api/v1/sites/{site}/folder)
-	AdoptAgain(c *gin.Context, site string)
+	AdoptAgain(c *gin.Context, site string, params AdoptAgainParams)
 	// DeleteItem Delete an item
 	// (DELETE /api/v1/sites/{site}/item)
 	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
@@ -183,6 +183,9 @@ type ServerInterface interface {
 	// ListRevisions List revisions
 	// (GET /api/v1/sites/{site}/revisions)
 	ListRevisions(c *gin.Context, site string)
+	// GetPageSource Get the source of a place on a page
+	// (GET /api/v1/sites/{site}/source)
+	GetPageSource(c *gin.Context, site string, params GetPageSourceParams)
 	// GetSurround Get the surround of a page
 	// (GET /api/v1/sites/{site}/surround)
 	GetSurround(c *gin.Context, site string, params GetSurroundParams)
@@ -1426,6 +1429,17 @@ func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AdoptAgainParams
+
+	// ------------- Optional query parameter "shared" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "shared", c.Request.URL.Query(), &params.Shared, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter shared: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1433,7 +1447,7 @@ func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.AdoptAgain(c, site)
+	siw.Handler.AdoptAgain(c, site, params)
 }
 
 // DeleteItem operation middleware
@@ -1993,6 +2007,66 @@ func (siw *ServerInterfaceWrapper) ListRevisions(c *gin.Context) {
 	siw.Handler.ListRevisions(c, site)
 }
 
+// GetPageSource operation middleware
+func (siw *ServerInterfaceWrapper) GetPageSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPageSourceParams
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "line" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "line", c.Request.URL.Query(), &params.Line, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter line: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "element" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "element", c.Request.URL.Query(), &params.Element, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter element: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPageSource(c, site, params)
+}
+
 // GetSurround operation middleware
 func (siw *ServerInterfaceWrapper) GetSurround(c *gin.Context) {
 
@@ -2254,6 +2328,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/source", wrapper.GetPageSource)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)

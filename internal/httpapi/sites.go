@@ -242,6 +242,28 @@ func (s *Server) GetSurround(c *gin.Context, site string, params api.GetSurround
 	c.JSON(http.StatusOK, api.Surround{Path: params.Path, Parts: list(parts)})
 }
 
+// GetPageSource says where a place of a page comes from.
+func (s *Server) GetPageSource(c *gin.Context, site string, params api.GetPageSourceParams) {
+	found, err := s.Desk.PageSource(c.Request.Context(), person(c), site, desk.SourceAsk{Slug: params.Path,
+		Draft: value(params.Draft), Line: value(params.Line), Element: value(params.Element)})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.PageSource{Path: params.Path, Places: []api.SourcePlace{}}
+	for _, x := range found {
+		p := api.SourcePlace{Text: x.Text, Line: x.Line, Kind: x.Kind, Field: some(x.Field), Reason: some(x.Reason)}
+		if !x.Item.IsZero() {
+			p.Address, p.SourceLine, p.Pages, p.Through = &x.Item, &x.SourceLine, &x.Pages, &x.Through
+		}
+		if len(x.Inputs) > 0 {
+			p.Inputs = &x.Inputs
+		}
+		out.Places = append(out.Places, p)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
 // ListRevisions gives a site's history.
 func (s *Server) ListRevisions(c *gin.Context, site string) {
 	rows, err := s.Desk.History(c.Request.Context(), person(c), site)

@@ -99,6 +99,28 @@ export const fileWords: Record<Schemas["FileChangeKind"], string> = {
   conflict: "conflict",
 }
 
+/** What became of an edit made outside. */
+export const outsideWords: Record<Schemas["OutsideEditState"], string> = {
+  taken: "taken",
+  "not-taken": "not taken",
+  told: "note",
+}
+
+/** What is done with an edit at some of the places that show the same thing. */
+export const sharedWords: Record<Schemas["SharedEdits"], string> = {
+  ask: "list it, and do not take it",
+  everywhere: "make it at all of these places",
+  here: "give that place a copy of its own",
+}
+
+/** How a run of a page came about. */
+export const sourceWords: Record<Schemas["SourceKind"], string> = {
+  copied: "as it stands there",
+  encoded: "a value",
+  address: "an address",
+  made: "written when the page is shown",
+}
+
 /** The place that names something: <img src>. */
 export function whereWords(where: Schemas["Where"] | undefined): string {
   if (!where) return ""

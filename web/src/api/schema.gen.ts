@@ -516,6 +516,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get the source of a place on a page
+         * @description Tells where the bytes of a line, or of an element, of a page come from, and on how many pages that source is shown.
+         */
+        get: operations["getPageSource"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/revisions": {
         parameters: {
             query?: never;
@@ -1888,6 +1911,68 @@ export interface components {
             message?: string;
         };
         /**
+         * @description What is done with an edit at some of the places at which a source is shown.
+         * @enum {string}
+         */
+        SharedEdits: "ask" | "everywhere" | "here";
+        /**
+         * @description What became of an edit made outside.
+         * @enum {string}
+         */
+        OutsideEditState: "taken" | "not-taken" | "told";
+        /** @description One edit in a file of a published folder, and what became of it. */
+        OutsideEdit: {
+            /** @description The path of the file. */
+            path: string;
+            /** @description The line of the file, from 1. Without it, the whole file is meant. */
+            line?: number;
+            /** @description The item whose source the edit is of. */
+            address?: components["schemas"]["Address"];
+            /** @description What became of it. */
+            state: components["schemas"]["OutsideEditState"];
+            /** @description What was published there, shortened. */
+            before?: string;
+            /** @description What stands there now, shortened. */
+            after?: string;
+            /** @description Why, in one sentence. */
+            message?: string;
+        };
+        /**
+         * @description How bytes of a page came about.
+         * @enum {string}
+         */
+        SourceKind: "copied" | "encoded" | "address" | "made";
+        /** @description A run of bytes of a page and where it comes from. */
+        SourcePlace: {
+            /** @description The bytes of the page, shortened. */
+            text: string;
+            /** @description The line of the page, from 1. */
+            line: number;
+            /** @description How they came about. */
+            kind: components["schemas"]["SourceKind"];
+            /** @description The item that they come from. */
+            address?: components["schemas"]["Address"];
+            /** @description The line of the item's source, from 1. */
+            sourceLine?: number;
+            /** @description The metadata field that they are the value of. */
+            field?: string;
+            /** @description The uses that brought the item to the page, the page first. */
+            through?: components["schemas"]["Address"][];
+            /** @description On how many pages the item is shown. */
+            pages?: number;
+            /** @description Why the engine wrote them. */
+            reason?: string;
+            /** @description What the engine looked at when it wrote them. */
+            inputs?: components["schemas"]["Address"][];
+        };
+        /** @description Where a place of a page comes from. */
+        PageSource: {
+            /** @description The page's address on the site. */
+            path: string;
+            /** @description The runs of bytes of the place, in their order. */
+            places: components["schemas"]["SourcePlace"][];
+        };
+        /**
          * @description What happened to a file.
          * @enum {string}
          */
@@ -1903,6 +1988,8 @@ export interface components {
             preview?: string;
             /** @description What changed. */
             changes: components["schemas"]["FolderChange"][];
+            /** @description The edits within the files of a published folder, file by file, from the top. */
+            edits: components["schemas"]["OutsideEdit"][];
         };
         /** @description A folder to which a site is published by going live. */
         Outlet: {
@@ -3992,7 +4079,10 @@ export interface operations {
     };
     adoptAgain: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What is done with an edit at some of the places that show a part, a section or another source. Without it such edits are reported, and not taken. */
+                shared?: components["schemas"]["SharedEdits"];
+            };
             header?: never;
             path: {
                 /** @description The site's name. */
@@ -4367,6 +4457,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Surround"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPageSource: {
+        parameters: {
+            query: {
+                /** @description The page's address on the site. */
+                path: string;
+                /** @description The line of the page, from 1. */
+                line?: number;
+                /** @description A CSS selector that names one element of the page, in the place of a line. */
+                element?: string;
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageSource"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -2,17 +2,20 @@
 import { ref, toRef } from "vue"
 import FileDrop from "./FileDrop.vue"
 import ProblemNote from "./ProblemNote.vue"
-import { fileWords } from "../words"
+import { fileWords, outsideWords, sharedWords } from "../words"
+import type { Schemas } from "../api/client"
 import { useAdoptAgain } from "../composables/useProposals"
 
 const props = defineProps<{ site: string }>()
 const again = useAdoptAgain(toRef(props, "site"))
 const share = ref<number | null>(null)
+const shared = ref<Schemas["SharedEdits"]>("ask")
 async function take(file: File) {
   share.value = 0
   try {
     await again.mutateAsync({
       file,
+      shared: shared.value,
       progress: (s) => {
         share.value = s
       },
@@ -30,6 +33,12 @@ async function take(file: File) {
       Has somebody changed the folder that this site was adopted from or published to? Compare it: the edits
       come into a draft. Where the same place was edited here, the edit here stays and is listed.
     </p>
+    <label class="mb-3 block">
+      <span class="text-faded">When something that several pages show was edited on some of them only:</span>
+      <select v-model="shared" class="field mt-1 max-w-md">
+        <option v-for="(words, way) in sharedWords" :key="way" :value="way">{{ words }}</option>
+      </select>
+    </label>
     <FileDrop
       says="Drop the folder as a zip here, or choose one."
       accept=".zip,application/zip"
@@ -38,10 +47,13 @@ async function take(file: File) {
     />
     <ProblemNote :error="again.error.value" />
     <div v-if="again.data.value" role="status" class="mt-4">
-      <p v-if="!again.data.value.changes.length" class="rounded-md bg-calm-soft px-4 py-3 text-calm">
+      <p
+        v-if="!again.data.value.changes.length && !again.data.value.edits.length"
+        class="rounded-md bg-calm-soft px-4 py-3 text-calm"
+      >
         Nothing has changed there: the site is up to date with the folder.
       </p>
-      <table v-else class="sheet">
+      <table v-if="again.data.value.changes.length" class="sheet">
         <thead>
           <tr>
             <th>File</th>
@@ -56,6 +68,34 @@ async function take(file: File) {
             <td>
               <span class="addr break-all">{{ c.address }}</span>
               <span class="text-faded">{{ c.message }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <table v-if="again.data.value.edits.length" class="sheet mt-4">
+        <caption class="mb-1 text-left text-faded">
+          Every edit within the files
+        </caption>
+        <thead>
+          <tr>
+            <th>Place</th>
+            <th>Edit</th>
+            <th>Was, and is</th>
+            <th>Item</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(e, n) in again.data.value.edits" :key="n">
+            <td class="addr break-all">
+              {{ e.path }}<template v-if="e.line">:{{ e.line }}</template>
+            </td>
+            <td :class="e.state === 'not-taken' ? 'font-semibold text-call' : ''">
+              {{ outsideWords[e.state] }}
+            </td>
+            <td class="break-words">{{ e.before }} → {{ e.after }}</td>
+            <td>
+              <span class="addr break-all">{{ e.address }}</span>
+              <span class="text-faded">{{ e.message }}</span>
             </td>
           </tr>
         </tbody>

@@ -39,6 +39,21 @@ export function useSurround(site: Ref<string>, path: Ref<string>) {
   })
 }
 
+/** Where a line of a page comes from. */
+export function usePageSource(site: Ref<string>, path: Ref<string>, line: Ref<number>) {
+  return useQuery({
+    queryKey: computed(() => ["source", site.value, path.value, line.value]),
+    queryFn: () =>
+      result(
+        api.GET("/api/v1/sites/{site}/source", {
+          params: { path: { site: site.value }, query: { path: path.value, line: line.value } },
+        }),
+      ),
+    enabled: computed(() => path.value !== "" && line.value > 0),
+    placeholderData: (old) => old,
+  })
+}
+
 /** The library as a search narrows it down. */
 export function useLibrary(words: Ref<string>, kind: Ref<string>) {
   return useQuery({

@@ -37,10 +37,10 @@ export function useAdopted(site: Ref<string>) {
 export function useAdoptAgain(site: Ref<string>) {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (a: { file: File; progress: (share: number) => void }) =>
+    mutationFn: (a: { file: File; shared: Schemas["SharedEdits"]; progress: (share: number) => void }) =>
       send<Schemas["AdoptedAgain"]>(
         "POST",
-        `/api/v1/sites/${encodeURIComponent(site.value)}/folder`,
+        `/api/v1/sites/${encodeURIComponent(site.value)}/folder?shared=${a.shared}`,
         "application/zip",
         a.file,
         a.progress,

@@ -6,6 +6,7 @@ import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import HeadScripts from "../components/HeadScripts.vue"
+import PageSource from "../components/PageSource.vue"
 import AddToKit from "../components/AddToKit.vue"
 import { useEditItem, useItem, useItems, useSaveToLibrary, useSurround } from "../composables/useItems"
 import { relationWords } from "../words"
@@ -90,6 +91,7 @@ const to = (address: string) =>
           v-for="t in [
             ...(preview ? ['Preview'] : []),
             'Used by and uses',
+            ...(slug && site !== 'library' ? ['Where it comes from'] : []),
             ...(detail.content !== undefined ? [scripts ? 'What may travel' : 'Source'] : []),
           ]"
           :key="t"
@@ -157,6 +159,9 @@ const to = (address: string) =>
               </li>
             </ul>
           </section>
+        </TabPanel>
+        <TabPanel v-if="slug && site !== 'library'">
+          <PageSource :site="site" :path="slug" />
         </TabPanel>
         <TabPanel v-if="detail.content !== undefined">
           <HeadScripts v-if="scripts" v-model="text" :locked="!keeper" />
