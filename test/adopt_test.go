@@ -184,6 +184,13 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	zipOf(t, filepath.Join(s.Data, "outlets", "cairn-edge", "main")+".releases/1", file)
 	b.Do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
 	b.Sees("The edits are in draft 2")
+	b.Sees("Every edit within the files")
+	b.Sees("contact.html:")
+	b.Go(s.Console + "/sites/cairn-edge/page/hut")
+	b.Press("Where it comes from")
+	b.Type("input[type=number]", "44")
+	b.Sees("part/site-footer")
+	b.Sees("8 pages")
 	// Which scripts of the heads may travel is said with a switch, and comes into a draft.
 	b.Go(s.Console + "/sites/cairn-edge/setting/head-scripts")
 	b.Sees("counts visits")

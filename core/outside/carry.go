@@ -45,6 +45,7 @@ var States = []State{Taken, NotTaken, Told}
 type Line struct {
 	Path  string
 	Line  int // of the edited file, from 1; 0: of the whole file
+	End   int // the last line of what stands there now
 	Item  item.Address
 	State State
 	// Before and After are the texts, shortened.
@@ -188,7 +189,7 @@ func (c *carrier) changed(name, now string) error {
 		return nil
 	}
 	p.text = c.inReleaseForm(p, x, text)
-	p.hunks = p.phrases(c.slid(p, align(p.from.Body, p.text)))
+	p.hunks = p.widened(p.phrases(c.slid(p, align(p.from.Body, p.text))))
 	for _, h := range p.hunks {
 		c.place(p, h)
 	}

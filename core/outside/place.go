@@ -39,13 +39,13 @@ func keysOf[K comparable, V any](m map[K]V) iter.Seq[K] { return maps.Keys(m) }
 // line is the report of one edit.
 func (c *carrier) line(p *page, h Hunk, a item.Address, state State, why string) Line {
 	n, _ := span.Line(p.text, h.New.Start)
-	return Line{Path: p.now, Line: n, Item: a, State: state, Before: blend.Brief(string(h.Old.Of(p.from.Body))),
+	end, _ := span.Line(p.text, h.New.End)
+	return Line{Path: p.now, Line: n, End: end, Item: a, State: state, Before: blend.Brief(string(h.Old.Of(p.from.Body))),
 		After: blend.Brief(string(h.New.Of(p.text))), Why: why}
 }
 
 // place finds where a hunk goes, or reports that it has no one place.
 func (c *carrier) place(p *page, h Hunk) {
-	h = p.whole(h)
 	e, why, err := c.locate(p, h)
 	if err != nil {
 		why = err.Error()
@@ -61,46 +61,6 @@ func (c *carrier) place(p *page, h Hunk) {
 	}
 	e.page, e.hunk = p, h
 	p.edits = append(p.edits, e)
-}
-
-// whole widens a hunk that changes a part of a value or a reference to all of it.
-func (p *page) whole(h Hunk) Hunk {
-	for _, s := range p.from.Segments {
-		if s.End < h.Old.Start || s.Start > h.Old.End {
-			continue
-		}
-		inside := s.Start < h.Old.End && s.End > h.Old.Start
-		if h.Old.Len() == 0 {
-			inside = s.Start < h.Old.Start && s.End > h.Old.Start
-		}
-		if s.Kind != sourcemap.Encoded && s.Kind != sourcemap.Address || !inside {
-			continue
-		}
-		if n := h.Old.Start - s.Start; n > 0 {
-			h.Old.Start, h.New.Start = h.Old.Start-n, h.New.Start-n
-		}
-		if n := s.End - h.Old.End; n > 0 {
-			h.Old.End, h.New.End = h.Old.End+n, h.New.End+n
-		}
-	}
-	if plain := !bytes.ContainsAny(h.New.Of(p.text), "<>\"'"); h.Old.Len() == 0 && plain {
-		return p.joined(h)
-	}
-	return h
-}
-
-// joined widens plain text that was put behind or before a value to that value, where the engine
-// writes what is on the other side.
-func (p *page) joined(h Hunk) Hunk {
-	left, l := p.from.At(h.Old.Start - 1)
-	right, r := p.from.At(h.Old.Start)
-	switch {
-	case l && left.Kind == sourcemap.Encoded && (!r || right.Kind == sourcemap.Made):
-		h.Old.Start, h.New.Start = left.Start, h.New.Start-left.Len()
-	case r && right.Kind == sourcemap.Encoded && (!l || left.Kind == sourcemap.Made):
-		h.Old.End, h.New.End = right.End, h.New.End+right.Len()
-	}
-	return h
 }
 
 // locate gives a hunk's place in a source; why says what is in the way.

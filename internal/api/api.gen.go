@@ -1520,6 +1520,9 @@ type OutsideEdit struct {
 	// Before What was published there, shortened.
 	Before *string `json:"before,omitempty"`
 
+	// EndLine The last line of what stands there now.
+	EndLine *int `json:"endLine,omitempty"`
+
 	// Line The line of the file, from 1. Without it, the whole file is meant.
 	Line *int `json:"line,omitempty"`
 

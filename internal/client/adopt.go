@@ -197,6 +197,9 @@ func (a *app) outsideEdits(edits []api.OutsideEdit) (left int) {
 		place := e.Path
 		if e.Line != nil {
 			place += fmt.Sprintf(":%d", *e.Line)
+			if value(e.EndLine) > *e.Line {
+				place += fmt.Sprintf("-%d", *e.EndLine)
+			}
 		}
 		about := ""
 		if e.Address != nil {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"bytes"
 	"context"
 	"slices"
 
@@ -62,6 +63,10 @@ func (d *Desk) PageSource(ctx context.Context, p Person, site string, ask Source
 			break
 		}
 		shown := span.Span{Start: i, End: min(s.End, at.End)}
+		if len(bytes.TrimSpace(shown.Of(o.Body))) == 0 {
+			i = s.End
+			continue
+		}
 		x := SourcePlace{Text: blend.Brief(string(shown.Of(o.Body))), Kind: s.Kind, Reason: s.Reason, Inputs: s.Inputs}
 		x.Line, _ = span.Line(o.Body, i)
 		if a, known := o.Map.Item(s); known {

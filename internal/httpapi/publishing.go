@@ -225,7 +225,7 @@ func outsideEdit(l outside.Line) api.OutsideEdit {
 	out := api.OutsideEdit{Path: l.Path, State: l.State, Before: some(l.Before), After: some(l.After),
 		Message: some(l.Why)}
 	if l.Line > 0 {
-		out.Line = &l.Line
+		out.Line, out.EndLine = &l.Line, &l.End
 	}
 	if !l.Item.IsZero() {
 		out.Address = &l.Item

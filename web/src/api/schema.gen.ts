@@ -1926,6 +1926,8 @@ export interface components {
             path: string;
             /** @description The line of the file, from 1. Without it, the whole file is meant. */
             line?: number;
+            /** @description The last line of what stands there now. */
+            endLine?: number;
             /** @description The item whose source the edit is of. */
             address?: components["schemas"]["Address"];
             /** @description What became of it. */

@@ -86,10 +86,11 @@ async function take(file: File) {
         </thead>
         <tbody>
           <tr v-for="(e, n) in again.data.value.edits" :key="n">
-            <td class="addr break-all">
-              {{ e.path }}<template v-if="e.line">:{{ e.line }}</template>
+            <td class="addr min-w-48 break-all">
+              {{ e.path }}<template v-if="e.line">:{{ e.line }}</template
+              ><template v-if="e.endLine && e.endLine > (e.line ?? 0)">-{{ e.endLine }}</template>
             </td>
-            <td :class="e.state === 'not-taken' ? 'font-semibold text-call' : ''">
+            <td class="whitespace-nowrap" :class="e.state === 'not-taken' ? 'font-semibold text-call' : ''">
               {{ outsideWords[e.state] }}
             </td>
             <td class="break-words">{{ e.before }} → {{ e.after }}</td>

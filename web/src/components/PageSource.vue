@@ -12,7 +12,7 @@ const source = usePageSource(toRef(props, "site"), toRef(props, "path"), line)
 <template>
   <section>
     <label class="mb-3 block">
-      <span class="text-faded">Line of the page, as “view source” of a browser counts them</span>
+      <span class="mr-2 text-faded">Line of the page, as “view source” of a browser counts them</span>
       <input v-model.number="line" type="number" min="1" class="field mt-1 w-32" />
     </label>
     <ProblemNote :error="source.error.value" />
@@ -31,9 +31,8 @@ const source = usePageSource(toRef(props, "site"), toRef(props, "path"), line)
           <td>
             <router-link v-if="p.address" class="link addr" :to="`/sites/${site}/${p.address}`">{{
               p.address
-            }}</router-link>
-            <template v-if="p.sourceLine">, line {{ p.sourceLine }}</template>
-            <template v-if="p.field">, its {{ p.field }}</template>
+            }}</router-link><template v-if="p.sourceLine">, line {{ p.sourceLine }}</template
+            ><template v-if="p.field">, its {{ p.field }}</template>
           </td>
           <td>
             <template v-if="p.pages">{{ p.pages }} {{ p.pages === 1 ? "page" : "pages" }}</template>

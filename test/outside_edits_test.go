@@ -1,0 +1,163 @@
+package test
+
+import (
+	"bytes"
+	"fmt"
+	"io/fs"
+	"math/rand"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"compactparcel/core/markup"
+	"compactparcel/core/outside"
+	"compactparcel/core/span"
+	"compactparcel/internal/api"
+	"compactparcel/test/harness"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Sites in the style of strangers are adopted, published, edited at many random places with
+// repeated and inserted blocks among them, brought home and published again: byte for byte.
+func TestEditsOfStrangersComeHome(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	for _, x := range strangers(t) {
+		editsComeHome(t, s, x, 40)
+	}
+}
+
+// The same with sites from public packages, in the long tests.
+func TestEditsOfPublicSitesComeHome(t *testing.T) {
+	if !soaking() {
+		t.Skip("public sites are fetched by make soak only")
+	}
+	s := harness.Start(t, "--demo=sites")
+	for _, x := range publicSites(t) {
+		editsComeHome(t, s, x, 200)
+	}
+}
+
+func editsComeHome(t *testing.T, s *harness.Service, x stranger, places int) {
+	for _, parts := range []string{"none", "auto"} {
+		name := x.name + "-" + parts
+		s.Must("site", "adopt", x.folder, "--name", name, "--parts", parts)
+		made, again := filepath.Join(t.TempDir(), name), filepath.Join(t.TempDir(), name+"-again")
+		links := []string{"rooted", "relative"}[len(parts)%2]
+		s.Must("site", "publish", name, made, "--base", "/huts/", "--links", links)
+		dir, err := filepath.EvalSymlinks(made)
+		require.NoError(t, err)
+		var pages []string
+		require.NoError(t, filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
+			if err == nil && strings.HasSuffix(p, ".html") {
+				pages = append(pages, p)
+			}
+			return err
+		}))
+		r := rand.New(rand.NewSource(int64(len(name))))
+		for range places {
+			scrawl(t, r, pages[r.Intn(len(pages))])
+		}
+		var got api.AdoptedAgain
+		s.JSON(&got, "site", "adopt", made, "--name", name, "--again")
+		require.NotNil(t, got.Draft, name)
+		reported := map[string][][2]int{}
+		whole := map[string]bool{} // files of which nothing can be taken
+		for _, c := range got.Changes {
+			whole[c.Path] = whole[c.Path] || c.What == api.FileChangeKindConflict
+		}
+		taken := 0
+		for _, e := range got.Edits {
+			if e.State == outside.Taken {
+				taken++
+				continue
+			}
+			line, end := 0, 1<<30
+			if e.Line != nil {
+				line, end = *e.Line, *e.EndLine
+			}
+			reported[e.Path] = append(reported[e.Path], [2]int{line, end})
+			assert.NotEqual(t, "none", parts, "%s: %s:%d %s, %s → %s", name, e.Path, line, text(e.Message), text(e.Before), text(e.After))
+		}
+		assert.Greater(t, taken, places/8, name)
+		s.Must("site", "go-live", name, fmt.Sprint(*got.Draft))
+		s.Must("site", "publish", name, again, "--base", "/huts/", "--links", links)
+		for _, p := range pages {
+			rel, err := filepath.Rel(dir, p)
+			require.NoError(t, err)
+			if whole[filepath.ToSlash(rel)] {
+				assert.Contains(t, []string{"404.html"}, rel, "%s: publishing writes it alone", name)
+				continue
+			}
+			sameBut(t, p, filepath.Join(again, rel), reported[filepath.ToSlash(rel)], name)
+		}
+	}
+}
+
+// sameBut holds that two files are the same but for some lines of the first and what is next to
+// them.
+func sameBut(t *testing.T, file, other string, but [][2]int, what string) {
+	a, err := os.ReadFile(file)
+	require.NoError(t, err)
+	b, err := os.ReadFile(other)
+	require.NoError(t, err)
+	if len(but) == 0 {
+		assert.True(t, bytes.Equal(a, b), "%s: %s comes out otherwise", what, file)
+		return
+	}
+	kept := map[string]bool{}
+	for _, l := range bytes.Split(b, []byte("\n")) {
+		kept[string(l)] = true
+	}
+	for n, l := range bytes.Split(a, []byte("\n")) {
+		near := slices.ContainsFunc(but, func(x [2]int) bool { return n+2 >= x[0] && n <= x[1] })
+		assert.True(t, near || kept[string(l)], "%s: %s, line %d is lost: %s %v", what, file, n+1, l, but)
+	}
+}
+
+// scrawl edits a page at a random place: words, an attribute, a block repeated or put in.
+func scrawl(t *testing.T, r *rand.Rand, file string) {
+	src, err := os.ReadFile(file)
+	require.NoError(t, err)
+	var texts, blocks []*markup.Node
+	for _, n := range markup.Parse(src, "").All {
+		in := map[string]bool{}
+		for up := n; up != nil; up = up.Parent {
+			in[up.Tag] = true
+		}
+		if !n.Own || !n.Closed || n.Space != "" || !in["body"] || n.Tag == "body" || in["script"] || in["style"] ||
+			in["template"] || in["noscript"] {
+			continue
+		}
+		if len(n.Children) == 0 && len(strings.TrimSpace(n.Text())) > 4 {
+			texts = append(texts, n)
+		}
+		if slices.Contains([]string{"div", "li", "p", "section", "a", "article"}, n.Tag) {
+			blocks = append(blocks, n)
+		}
+	}
+	if len(texts) == 0 || len(blocks) == 0 {
+		return
+	}
+	x, b := texts[r.Intn(len(texts))], blocks[r.Intn(len(blocks))]
+	var e span.Edit
+	switch r.Intn(4) {
+	case 0:
+		e = span.Edit{Span: x.Inner, New: fmt.Appendf(nil, "Other words &amp; number %d", r.Intn(1000))}
+	case 1:
+		e = span.Edit{Span: span.Span{Start: b.Outer().End, End: b.Outer().End}, New: b.Outer().Of(src)}
+	case 2:
+		e = span.Edit{Span: span.Span{Start: b.Outer().Start, End: b.Outer().Start},
+			New: fmt.Appendf(nil, "<p class=\"put\">Put in <b>%d</b></p>\n", r.Intn(1000))}
+	default:
+		e = markup.SetAttr(b, "data-note", fmt.Sprint(r.Intn(1000)))
+	}
+	out, err := span.Apply(src, []span.Edit{e})
+	require.NoError(t, err)
+	if len(out) < 1<<20 {
+		require.NoError(t, os.WriteFile(file, out, 0o644))
+	}
+}
