@@ -80,7 +80,8 @@ func editsComeHome(t *testing.T, s *harness.Service, x stranger, places int) {
 				line, end = *e.Line, *e.EndLine
 			}
 			reported[e.Path] = append(reported[e.Path], [2]int{line, end})
-			assert.NotEqual(t, "none", parts, "%s: %s:%d %s, %s → %s", name, e.Path, line, text(e.Message), text(e.Before), text(e.After))
+			assert.NotEqual(t, "none", parts, "%s: %s:%d %s, %s → %s", name, e.Path, line, text(e.Message),
+				text(e.Before), text(e.After))
 		}
 		assert.Greater(t, taken, places/8, name)
 		s.Must("site", "go-live", name, fmt.Sprint(*got.Draft))

@@ -40,8 +40,9 @@ func keysOf[K comparable, V any](m map[K]V) iter.Seq[K] { return maps.Keys(m) }
 func (c *carrier) line(p *page, h Hunk, a item.Address, state State, why string) Line {
 	n, _ := span.Line(p.text, h.New.Start)
 	end, _ := span.Line(p.text, h.New.End)
-	return Line{Path: p.now, Line: n, End: end, Item: a, State: state, Before: blend.Brief(string(h.Old.Of(p.from.Body))),
-		After: blend.Brief(string(h.New.Of(p.text))), Why: why}
+	return Line{Path: p.now, Line: n, End: end, Item: a, State: state,
+		Before: blend.Brief(string(h.Old.Of(p.from.Body))),
+		After:  blend.Brief(string(h.New.Of(p.text))), Why: why}
 }
 
 // place finds where a hunk goes, or reports that it has no one place.

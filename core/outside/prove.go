@@ -167,7 +167,8 @@ func (c *carrier) tell(p *page) {
 	for _, d := range p.derived {
 		n, _ := span.Line(p.text, d.New.Start)
 		end, _ := span.Line(p.text, d.New.End)
-		c.say(Line{Path: p.now, Line: n, End: end, State: Told, Before: d.writes, After: blend.Brief(string(d.New.Of(p.text))),
-			Why: "publishing writes this anew, since something else was edited"})
+		c.say(Line{Path: p.now, Line: n, End: end, State: Told, Before: d.writes,
+			After: blend.Brief(string(d.New.Of(p.text))),
+			Why:   "publishing writes this anew, since something else was edited"})
 	}
 }

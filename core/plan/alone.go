@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"slices"
+
 	"compactparcel/core/closure"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
@@ -13,6 +15,10 @@ import (
 // alone gives the kit's pages that stand alone, and the stylesheets that they alone name.
 func alone(g given, of decidedItems) (map[item.Address]bool, error) {
 	out, meet, named := map[item.Address]bool{}, map[item.Address]bool{}, map[item.Address]bool{}
+	sheet := func(h item.Head) bool { return h.Address.Kind == item.Stylesheet && of.comesNew(h) }
+	if !slices.ContainsFunc(g.parcel.Heads(), sheet) {
+		return out, nil
+	}
 	for _, h := range g.parcel.Heads() {
 		f, err := g.facts(h)
 		if err != nil {

@@ -19,7 +19,7 @@ func (a *app) siteSource() *cobra.Command {
 		Short: "Show where a line or an element of a page comes from",
 		Long: `Shows which item each run of bytes of a line, or of an element, comes from, with the
 line of its source and the number of pages that show it. What the page engine writes
-itself is shown with its reason.`,
+by itself is listed with its reason.`,
 		Example: `  cparcel site source kestrel-refuge /contact/ --line 40
   cparcel site source kestrel-refuge / --element footer`,
 		Args: cobra.ExactArgs(2),
