@@ -17,7 +17,7 @@ import (
 // is meant to need. GOGC and GOMEMLIMIT set otherwise.
 const (
 	collectAt   = 300
-	memoryAimed = 200 << 20
+	memoryAimed = 128 << 20
 )
 
 func main() {

@@ -90,6 +90,8 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 			if r.Where.In != facts.InSelector {
 				add(item.Address{Kind: item.Component, Key: r.Name}, r, false, UsesComponent)
 			}
+		case facts.Overlay:
+			add(item.Address{Kind: item.Part, Key: r.Name}, r, false, OpensOverlay)
 		case facts.Setting:
 			add(item.Address{Kind: item.Setting, Key: r.Name}, r, true, ShowsSetting)
 		case facts.Item:

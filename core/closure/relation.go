@@ -18,12 +18,13 @@ const (
 	ListsRecords  Relation = "lists-records"  // <cp-records>
 	UsesComponent Relation = "uses-component" // a custom element
 	ShowsSetting  Relation = "shows-setting"  // <cp-title>, <cp-logo> and the like
+	OpensOverlay  Relation = "opens"          // data-opens
 )
 
 // Relations lists all relations.
 var Relations = []Relation{
 	Names, LinksTo, StyledBy, RecordOf, StandsBelow, ShowsMenu, HoldsSection, ShowsForm, ListsRecords, UsesComponent,
-	ShowsSetting,
+	ShowsSetting, OpensOverlay,
 }
 
 // Sentence goes on from the leaning item's name, and calls the other one by a word:
@@ -51,6 +52,8 @@ func (r Relation) Sentence(other string, where *facts.Where) string {
 		return "lists records of " + other
 	case UsesComponent:
 		return "uses " + other
+	case OpensOverlay:
+		return "opens " + other
 	}
 	return string(r)
 }

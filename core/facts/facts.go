@@ -39,6 +39,7 @@ const (
 	Form       Space = "form"
 	RecordType Space = "record-type"
 	PartRole   Space = "part-role"
+	Overlay    Space = "overlay" // a part that opens over the page
 	Setting    Space = "setting"
 	Fill       Space = "fill"
 	Field      Space = "field"

@@ -232,6 +232,8 @@ func (c *collector) attribute(n *markup.Node, a markup.Attr) {
 		}
 	case (a.Name == "id" || a.Name == "name" && (n.Tag == "a" || n.Tag == "map")) && a.Value != "":
 		c.add(Ref{Space: ID, Name: a.Value, Defines: true, Where: where, At: at(0, len(a.Value)), write: asAttr})
+	case a.Name == "data-opens" && a.Value != "":
+		c.add(Ref{Space: Overlay, Name: a.Value, Where: where, At: at(0, len(a.Value)), write: asAttr})
 	case a.Name == "data-field":
 		for _, b := range markup.Bindings(c.src, n, a.Name) {
 			c.add(Ref{Space: Field, Name: b.Name, Where: where, At: b.At, write: asAttr})

@@ -146,6 +146,7 @@ func RenamesFor(moved map[item.Address]item.Address, slugs map[string]string) Re
 	out := Renames{}
 	spaces := map[item.Kind]Space{
 		item.Menu:       Menu,
+		item.Part:       Overlay,
 		item.Section:    Section,
 		item.Form:       Form,
 		item.RecordType: RecordType,

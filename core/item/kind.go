@@ -109,3 +109,12 @@ func ValidRole(r Role) bool {
 	}
 	return false
 }
+
+// RoleNames are the words of the roles.
+func RoleNames() []string {
+	var out []string
+	for _, r := range Roles {
+		out = append(out, string(r.Role))
+	}
+	return out
+}

@@ -2405,6 +2405,9 @@ type GetPageSourceParams struct {
 type GetSurroundParams struct {
 	// Path The page's address on the site.
 	Path string `form:"path" json:"path"`
+
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // MakeTokenJSONRequestBody defines body for MakeToken for application/json ContentType.
@@ -3140,7 +3143,7 @@ type ClientInterface interface {
 
 	// GetSurround Get the surround of a page
 	//
-	// Tells which parts surround a page, and why.
+	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 	GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4589,7 +4592,7 @@ func (c *Client) GetPageSource(ctx context.Context, site string, params *GetPage
 
 // GetSurround Get the surround of a page
 //
-// Tells which parts surround a page, and why.
+// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
 //
 // Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 func (c *Client) GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -7808,6 +7811,18 @@ func NewGetSurroundRequest(server string, site string, params *GetSurroundParams
 			}
 		}
 
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -8857,7 +8872,7 @@ type ClientWithResponsesInterface interface {
 
 	// GetSurroundWithResponse Get the surround of a page
 	//
-	// Tells which parts surround a page, and why.
+	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -13331,7 +13346,7 @@ func (c *ClientWithResponses) GetPageSourceWithResponse(ctx context.Context, sit
 
 // GetSurroundWithResponse Get the surround of a page
 //
-// Tells which parts surround a page, and why.
+// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
 //
 // Returns a wrapper object for the known response body format(s).
 //

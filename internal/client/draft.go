@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"strconv"
+	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
@@ -13,11 +14,13 @@ import (
 
 func (a *app) sitePut() *cobra.Command {
 	var draft int64
-	var slug string
+	var slug, role string
 	cmd := &cobra.Command{
 		Use:   "put SITE ADDRESS FILE",
 		Short: "Put a new or changed item into a draft",
-		Args:  cobra.ExactArgs(3),
+		Long: `Puts a new or changed item into a draft. A new part gets the role that --role says, else
+the one that its element or its name speaks of, and stands where parts of the role stand.`,
+		Args: cobra.ExactArgs(3),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
 			if err != nil {
@@ -41,12 +44,17 @@ func (a *app) sitePut() *cobra.Command {
 				tag := `"` + string(old.JSON200.Item.State) + `"`
 				match = &tag
 			}
-			if slug != "" {
+			if slug != "" || role != "" {
 				meta = &api.Meta{}
 				if old.JSON200 != nil {
 					*meta = old.JSON200.Item.Meta
 				}
+			}
+			if slug != "" {
 				meta.Slug = slug
+			}
+			if role != "" {
+				meta.Role = item.Role(role)
 			}
 			var got *api.Edited
 			if addr.Kind == item.Media {
@@ -82,6 +90,7 @@ func (a *app) sitePut() *cobra.Command {
 	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "the `number` of an open draft (a new one when not given)")
 	cmd.Flags().StringVar(&slug, "path", "", "a page's `address` on the site, as /path/")
+	cmd.Flags().StringVar(&role, "role", "", "a part's `role`: "+strings.Join(item.RoleNames(), ", "))
 	return cmd
 }
 

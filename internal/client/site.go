@@ -153,16 +153,23 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 }
 
 func (a *app) siteSurround() *cobra.Command {
-	return &cobra.Command{
+	var draft int64
+	cmd := &cobra.Command{
 		Use:   "surround SITE PATH",
 		Short: "Show which parts surround a page, and why",
-		Args:  cobra.ExactArgs(2),
+		Long: `Shows which parts surround a page, and why: a page, a record's page, a listing, the
+search results, or /404.html for the answer to unknown addresses.`,
+		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
 			if err != nil {
 				return err
 			}
-			s, err := result(c.GetSurroundWithResponse(cmd.Context(), args[0], &api.GetSurroundParams{Path: args[1]}))
+			ask := &api.GetSurroundParams{Path: args[1]}
+			if draft > 0 {
+				ask.Draft = &draft
+			}
+			s, err := result(c.GetSurroundWithResponse(cmd.Context(), args[0], ask))
 			if err != nil {
 				return err
 			}
@@ -186,6 +193,8 @@ func (a *app) siteSurround() *cobra.Command {
 			})
 		},
 	}
+	cmd.Flags().Int64Var(&draft, "draft", 0, "the page as a `draft` has it")
+	return cmd
 }
 
 func (a *app) siteHistory() *cobra.Command {

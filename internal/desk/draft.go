@@ -5,9 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strings"
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/render"
 	"compactparcel/internal/store"
 )
 
@@ -137,6 +139,12 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	}
 	if e.Meta != nil {
 		h.Meta = *e.Meta
+	}
+	if !there && e.Address.Kind == item.Part && h.Meta.Role == "" {
+		if h.Meta.Role = render.RoleOf(e.Address.Key, e.Content); h.Meta.Role == "" {
+			return h, problem(BadInput, what, To(CheckOptions), "nothing says what it is on a page: give it a role (%s)",
+				strings.Join(item.RoleNames(), ", "))
+		}
 	}
 	if err := item.CheckHead(h); err != nil {
 		return h, problem(BadInput, what, To(Shorten), "%s", err)

@@ -135,7 +135,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		}},
 		{"the surround", false, func(d *desk.Desk) (string,
 			error) {
-			return text(d.Surround(ctx, viewer, "one", "/"))
+			return text(d.Surround(ctx, viewer, "one", "/", 0))
 		}},
 		{"history", false, func(d *desk.Desk) (string, error) { return text(d.History(ctx, viewer, "one")) }},
 		{"the library", false, func(d *desk.Desk) (string, error) {

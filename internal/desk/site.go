@@ -136,17 +136,24 @@ func itemOf(v *store.View, name string, a item.Address) (*ItemInfo, error) {
 	return out, nil
 }
 
-// Surround says which parts stand around a page and why.
-func (d *Desk) Surround(ctx context.Context, p Person, name, slug string) ([]render.PartAssignment, error) {
-	v, err := d.Look(ctx, p, name, 0)
+// Surround says which parts stand around a page of the live site, or of a draft when it is not 0,
+// and why: around a page that no item stands for, too, as a record's, a listing or the answer to
+// unknown addresses.
+func (d *Desk) Surround(
+	ctx context.Context, p Person, name, slug string, draft int64,
+) ([]render.PartAssignment, error) {
+	v, err := d.Look(ctx, p, name, draft)
 	if err != nil {
 		return nil, err
 	}
-	if _, ok := v.PageAt(slug); !ok {
+	o, err := render.New(v).Page(render.PageRequest{Slug: slug})
+	if err != nil {
+		return nil, explain(name+slug, err)
+	}
+	if o.Status != 200 && slug != render.NotFoundSlug {
 		return nil, problem(NotFound, slug, To(ShowItems, "site", name), "%s has no page at this address", name)
 	}
-	s, err := render.New(v).Surround(slug)
-	return s, explain(name+slug, err)
+	return o.Around, nil
 }
 
 // History lists a site's revisions, the newest first.

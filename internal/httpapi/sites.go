@@ -234,7 +234,7 @@ func (s *Server) DeleteItem(c *gin.Context, site string, params api.DeleteItemPa
 
 // GetSurround tells which parts surround a page.
 func (s *Server) GetSurround(c *gin.Context, site string, params api.GetSurroundParams) {
-	parts, err := s.Desk.Surround(c.Request.Context(), person(c), site, params.Path)
+	parts, err := s.Desk.Surround(c.Request.Context(), person(c), site, params.Path, value(params.Draft))
 	if err != nil {
 		s.fail(c, err)
 		return

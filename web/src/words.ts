@@ -179,6 +179,8 @@ export function relationWords(relation: Schemas["Relation"], where?: Schemas["Wh
       return "lists its entries"
     case "uses-component":
       return "uses it"
+    case "opens":
+      return "opens it"
     default:
       return relation satisfies never
   }

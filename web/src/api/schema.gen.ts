@@ -505,7 +505,7 @@ export interface paths {
         };
         /**
          * Get the surround of a page
-         * @description Tells which parts surround a page, and why.
+         * @description Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
          */
         get: operations["getSurround"];
         put?: never;
@@ -3479,7 +3479,7 @@ export interface components {
          * @description In which way one item leans on another.
          * @enum {string}
          */
-        Relation: "names" | "links-to" | "styled-by" | "record-of" | "stands-below" | "shows-menu" | "holds-section" | "shows-form" | "lists-records" | "uses-component" | "shows-setting";
+        Relation: "names" | "links-to" | "styled-by" | "record-of" | "stands-below" | "shows-menu" | "holds-section" | "shows-form" | "lists-records" | "uses-component" | "shows-setting" | "opens";
         /**
          * @description The sort of place that holds a name.
          * @enum {string}
@@ -4442,6 +4442,8 @@ export interface operations {
             query: {
                 /** @description The page's address on the site. */
                 path: string;
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
             };
             header?: never;
             path: {
