@@ -15,7 +15,10 @@ type Hunk struct{ Old, New span.Span }
 // in their order.
 func align(before, after []byte) []Hunk {
 	ta, tb := tokens(before), tokens(after)
-	d := &differ{}
+	d := &differ{rows: func(i, j, k, l int) ([]row, []row) {
+		known := map[string]int32{}
+		return shapes(before, ta[i:j], i, known), shapes(after, tb[k:l], k, known)
+	}}
 	d.a, d.b = numbered(before, after, ta, tb)
 	i, k := 0, 0
 	for _, p := range anchors(before, after, ta, tb) {
@@ -107,10 +110,12 @@ type differ struct {
 	a, b  []int32
 	hunks [][4]int
 	v     [2][]int32
+	// rows gives the lines of two runs by their shapes; nil where these are compared already.
+	rows func(i, j, k, l int) (a, b []row)
 }
 
-// maxRounds bounds the work for one run: one that differs in more is a single hunk, which is true
-// of it, too.
+// maxRounds bounds the work for one run. One that differs in more is compared by the shapes of its
+// lines, and where these differ in more, too, it is a single hunk, which is true of it as well.
 const maxRounds = 3000
 
 func (d *differ) compare(i, j, k, l int) {
@@ -129,11 +134,53 @@ func (d *differ) compare(i, j, k, l int) {
 	}
 	x, y, u, w, ok := d.middle(i, j, k, l)
 	if !ok {
-		d.add(i, j, k, l)
+		d.byShape(i, j, k, l)
 		return
 	}
 	d.compare(i, x, k, y)
 	d.compare(u, j, w, l)
+}
+
+// byShape compares two runs line by line: lines of one shape are held against each other.
+func (d *differ) byShape(i, j, k, l int) {
+	if d.rows == nil {
+		d.add(i, j, k, l)
+		return
+	}
+	ra, rb := d.rows(i, j, k, l)
+	of := func(list []row) []int32 {
+		out := make([]int32, len(list))
+		for n, r := range list {
+			out[n] = r.shape
+		}
+		return out
+	}
+	lines := &differ{a: of(ra), b: of(rb)}
+	lines.compare(0, len(ra), 0, len(rb))
+	x, y := 0, 0
+	same := func(to int) {
+		for ; x < to; x, y = x+1, y+1 {
+			rows := d.rows
+			d.rows = nil // a line that differs in so much is one hunk
+			d.compare(ra[x].from, ra[x].to, rb[y].from, rb[y].to)
+			d.rows = rows
+		}
+	}
+	for _, h := range lines.hunks {
+		same(h[0])
+		if x, y = h[1], h[3]; h[0] < h[1] || h[2] < h[3] {
+			d.add(at(ra, h[0], j), at(ra, h[1], j), at(rb, h[2], l), at(rb, h[3], l))
+		}
+	}
+	same(len(ra))
+}
+
+// at is where a line begins; behind the last one, the end.
+func at(list []row, n, end int) int {
+	if n < len(list) {
+		return list[n].from
+	}
+	return end
 }
 
 func (d *differ) add(i, j, k, l int) {

@@ -101,6 +101,23 @@ type page struct {
 	rest    []Hunk
 	hunks   []Hunk // all, in their order
 	derived []derived
+	// refs are the edits that write the references of the text as sources do, once resolved.
+	refs     []span.Edit
+	resolved bool
+	breaks   []int // the offsets of line ends
+}
+
+// line gives the line of an offset in the file as it is now, from 1.
+func (p *page) line(offset int) int {
+	if p.breaks == nil {
+		p.breaks = []int{}
+		for i, b := range p.text {
+			if b == '\n' {
+				p.breaks = append(p.breaks, i)
+			}
+		}
+	}
+	return 1 + sort.SearchInts(p.breaks, offset)
 }
 
 // InSources writes a page that is new in a folder as sources have it: its references by the

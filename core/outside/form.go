@@ -5,6 +5,8 @@ import (
 	"unicode/utf8"
 
 	"compactparcel/core/folder"
+
+	"golang.org/x/net/html/charset"
 )
 
 var byteOrderMark = []byte("\ufeff")
@@ -21,6 +23,12 @@ func (c *carrier) inReleaseForm(p *page, x folder.Published, text []byte) []byte
 	}
 	if p.slug != "" && !utf8.Valid(text) {
 		out, was := folder.ToUTF8(text)
+		if was == "" { // it says that it is UTF-8, and an editor that knows no other saved it
+			enc, name := charset.Lookup("windows-1252")
+			if b, err := enc.NewDecoder().Bytes(text); err == nil {
+				out, was = b, name
+			}
+		}
 		if was != "" {
 			text = out
 			told("it was saved as " + was + ", and is taken as UTF-8")

@@ -38,9 +38,7 @@ func keysOf[K comparable, V any](m map[K]V) iter.Seq[K] { return maps.Keys(m) }
 
 // line is the report of one edit.
 func (c *carrier) line(p *page, h Hunk, a item.Address, state State, why string) Line {
-	n, _ := span.Line(p.text, h.New.Start)
-	end, _ := span.Line(p.text, h.New.End)
-	return Line{Path: p.now, Line: n, End: end, Item: a, State: state,
+	return Line{Path: p.now, Line: p.line(h.New.Start), End: p.line(h.New.End), Item: a, State: state,
 		Before: blend.Brief(string(h.Old.Of(p.from.Body))),
 		After:  blend.Brief(string(h.New.Of(p.text))), Why: why}
 }

@@ -2,6 +2,7 @@ package outside
 
 import (
 	"fmt"
+	"html"
 	"slices"
 
 	"compactparcel/core/blend"
@@ -128,13 +129,18 @@ func (p *page) isRest(at span.Span) bool {
 // of the page.
 func (p *page) reject(h Hunk, body []byte, all bool) (any bool) {
 	for _, e := range p.edits {
-		near := e.hunk.New.Start <= h.New.End && h.New.Start <= e.hunk.New.End
+		near := !sameText(h, body, p.text) && e.hunk.New.Start <= h.New.End && h.New.Start <= e.hunk.New.End
 		if e.state == Taken && (near || all) {
 			e.state, any = NotTaken, true
 			e.why = fmt.Sprintf("publishing would write %q here", blend.Brief(string(h.Old.Of(body))))
 		}
 	}
 	return any
+}
+
+// sameText tells that a difference is one of writing: both sides say the same characters.
+func sameText(h Hunk, body, text []byte) bool {
+	return html.UnescapeString(string(h.Old.Of(body))) == html.UnescapeString(string(h.New.Of(text)))
 }
 
 // together gives up an edit at all of its places when it is given up at one.
@@ -165,9 +171,7 @@ func (c *carrier) tell(p *page) {
 		c.say(c.line(p, e.hunk, e.item, e.state, why))
 	}
 	for _, d := range p.derived {
-		n, _ := span.Line(p.text, d.New.Start)
-		end, _ := span.Line(p.text, d.New.End)
-		c.say(Line{Path: p.now, Line: n, End: end, State: Told, Before: d.writes,
+		c.say(Line{Path: p.now, Line: p.line(d.New.Start), End: p.line(d.New.End), State: Told, Before: d.writes,
 			After: blend.Brief(string(d.New.Of(p.text))),
 			Why:   "publishing writes this anew, since something else was edited"})
 	}

@@ -2,6 +2,7 @@ package outside
 
 import (
 	"path"
+	"sort"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -13,11 +14,18 @@ import (
 // inSources writes a part of an edited file as sources have it: its references by the addresses of
 // the site, resolved through the release's list.
 func (c *carrier) inSources(p *page, at span.Span) ([]byte, error) {
+	if !p.resolved {
+		p.resolved = true
+		p.refs = p.references(func(ref facts.Ref) (string, bool) { return c.resolve(p, ref) })
+		sort.Slice(p.refs, func(i, j int) bool { return p.refs[i].Start < p.refs[j].Start })
+	}
 	var edits []span.Edit
-	for _, e := range p.references(func(ref facts.Ref) (string, bool) { return c.resolve(p, ref) }) {
-		if e.Start >= at.Start && e.End <= at.End {
-			edits = append(edits, span.Edit{Span: e.Span.Shift(-at.Start), New: e.New})
+	first := sort.Search(len(p.refs), func(i int) bool { return p.refs[i].Start >= at.Start })
+	for _, e := range p.refs[first:] {
+		if e.End > at.End {
+			break
 		}
+		edits = append(edits, span.Edit{Span: e.Span.Shift(-at.Start), New: e.New})
 	}
 	return span.Apply(at.Of(p.text), edits)
 }

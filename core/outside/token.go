@@ -99,3 +99,43 @@ func lines(src []byte, list []span.Span, known map[string]int32) (first []int, t
 	}
 	return first, text
 }
+
+// row is a line of a text: its tokens, and its shape, in which all words are alike.
+type row struct {
+	from, to int
+	shape    int32
+}
+
+// shapes gives the lines of a run of tokens, the first of which has the number n.
+func shapes(src []byte, list []span.Span, n int, known map[string]int32) []row {
+	var out []row
+	var shape []byte
+	from := 0
+	end := func(to int) {
+		id, ok := known[string(shape)]
+		if !ok {
+			id = int32(len(known))
+			known[string(shape)] = id
+		}
+		out = append(out, row{n + from, n + to, id})
+		from, shape = to, shape[:0]
+	}
+	for i, s := range list {
+		text := s.Of(src)
+		switch {
+		case isWord(text[0]):
+			shape = append(shape, 'w')
+		case isSpace(text[0]):
+			shape = append(shape, ' ')
+		default:
+			shape = append(shape, text...)
+		}
+		if bytes.IndexByte(text, '\n') >= 0 {
+			end(i + 1)
+		}
+	}
+	if from < len(list) {
+		end(len(list))
+	}
+	return out
+}
