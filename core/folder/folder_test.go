@@ -257,7 +257,7 @@ func TestPublishingWritesWhatAVisitorNeeds(t *testing.T) {
 	_, _, err = Publish(set, Options{Base: "huts"}, nil)
 	assert.ErrorContains(t, err, "slash at both ends")
 	_, _, err = Publish(set, Options{Links: "absolute"}, nil)
-	assert.ErrorContains(t, err, "rooted or relative")
+	assert.ErrorContains(t, err, "rooted, relative, file")
 }
 
 // published gives the files of a publication.

@@ -46,11 +46,15 @@ type Published struct {
 	Item item.Address `json:"item,omitzero"`
 }
 
-// The two ways of writing links.
+// The ways of writing links.
 const (
 	RootedLinks   = "rooted"
 	RelativeLinks = "relative"
+	FileLinks     = "file" // for a folder that is opened from disk
 )
+
+// LinkForms lists all of them.
+var LinkForms = []string{RootedLinks, RelativeLinks, FileLinks}
 
 // Options say how a site is published.
 type Options struct {
@@ -72,8 +76,8 @@ func (o *Options) Check() error {
 	if o.Links == "" {
 		o.Links = RootedLinks
 	}
-	if o.Links != RootedLinks && o.Links != RelativeLinks {
-		return fmt.Errorf("links are %s or %s, not %q", RootedLinks, RelativeLinks, o.Links)
+	if !slices.Contains(LinkForms, o.Links) {
+		return fmt.Errorf("links are %s, not %q", strings.Join(LinkForms, ", "), o.Links)
 	}
 	if o.Base != "/" && (item.CheckSlug(o.Base) != nil || !strings.HasSuffix(o.Base, "/")) {
 		return fmt.Errorf("the base %q is not a path with a slash at both ends, as /huts/", o.Base)
@@ -130,7 +134,7 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 func Renderer(c item.Collection, base, links string) *render.Renderer {
 	r := render.New(c)
 	r.Static = true
-	r.SetLinks(render.Links{Base: base, Relative: links == RelativeLinks})
+	r.SetLinks(render.Links{Base: base, Relative: links == RelativeLinks, File: links == FileLinks})
 	return r
 }
 

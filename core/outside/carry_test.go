@@ -174,7 +174,7 @@ func scribble(r *rand.Rand, src []byte) []byte {
 func TestRandomEditsComeHome(t *testing.T) {
 	taken, not := 0, 0
 	for name, set := range demoSites(t) {
-		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "rooted"}, {"/", "relative"}} {
+		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "rooted"}, {"/", "relative"}, {"/", "file"}} {
 			p := publish(t, set, way[0], way[1])
 			var pages []string
 			for path := range p.files {
@@ -275,7 +275,7 @@ func TestOwnEditsComeHomeByteForByte(t *testing.T) {
 	sites := demoSites(t)
 	for _, name := range slices.Sorted(keysOf(sites)) {
 		set := sites[name]
-		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "relative"}} {
+		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "relative"}, {"/", "file"}} {
 			p := publish(t, set, way[0], way[1])
 			show := folder.Renderer(set, way[0], way[1])
 			for seed := range 6 {

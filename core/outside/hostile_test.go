@@ -20,7 +20,8 @@ func smallSite(home string) *item.Set {
 		s.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
 	page := func(main string) string {
-		return "<!DOCTYPE html>\n<html lang=\"en\">\n<head><link rel=\"stylesheet\" href=\"/stylesheets/site.css\"></head>\n" +
+		return "<!DOCTYPE html>\n<html lang=\"en\">\n<head><link rel=\"stylesheet\" " +
+			"href=\"/stylesheets/site.css\"></head>\n" +
 			"<body>\n<main>\n" + main + "\n</main>\n</body>\n</html>\n"
 	}
 	put("page/home", page(home), item.Meta{Slug: "/", Title: "Home"})
@@ -28,7 +29,8 @@ func smallSite(home string) *item.Set {
 		item.Meta{Slug: "/walks/", Title: "Walks"})
 	put("part/top", `<header class="top"><cp-menu name="main"></cp-menu></header>`,
 		item.Meta{Role: item.Header, Placement: &item.Placement{Where: []string{"everywhere"}}})
-	put("menu/main", `{"title":"Main","entries":[{"label":"Home & hearth","to":"/"},{"label":"Walks","to":"/walks/"}]}`,
+	put("menu/main", `{"title":"Main","entries":[{"label":"Home & `+
+		`hearth","to":"/"},{"label":"Walks","to":"/walks/"}]}`,
 		item.Meta{})
 	put("stylesheet/site", ".top { color: red; background: url(/media/a.png) }\n", item.Meta{})
 	put("media/a.png", "a picture", item.Meta{MediaType: "image/png", Kept: []string{"/img/a.png"}})
@@ -106,7 +108,8 @@ func TestVeryManyEdits(t *testing.T) {
 
 	files = edited(p, map[string]func([]byte) []byte{"index.html": func(b []byte) []byte {
 		from, to := bytes.Index(b, []byte("<main>")), bytes.Index(b, []byte("</main>"))
-		return []byte(string(b[:from]) + "<main>\n<h1>All new</h1>\n" + strings.Repeat("<i>x</i>", 300) + string(b[to:]))
+		return []byte(string(b[:from]) + "<main>\n<h1>All new</h1>\n" + strings.Repeat("<i>x</i>",
+			300) + string(b[to:]))
 	}})
 	got, again = carried(t, set, p, files, Ask)
 	assert.Equal(t, string(files["index.html"]), string(again.files["index.html"]))
@@ -121,7 +124,8 @@ func TestEditsOfWhatIsWrittenInAnotherForm(t *testing.T) {
 	set := smallSite("<p>Door</p>")
 	p := publish(t, set, "/", "rooted")
 	all := func(edit func([]byte) []byte) map[string][]byte {
-		return edited(p, map[string]func([]byte) []byte{"index.html": edit, "walks/index.html": edit, "404.html": edit})
+		return edited(p, map[string]func([]byte) []byte{"index.html": edit, "walks/index.html": edit,
+			"404.html": edit})
 	}
 	got, again := carried(t, set, p, all(replace("Home &amp; hearth", "Hut &amp; &quot;stove&quot;")), Everywhere)
 	assert.NotEmpty(t, got.Texts, "%+v", got.Lines)
@@ -134,7 +138,8 @@ func TestEditsOfWhatIsWrittenInAnotherForm(t *testing.T) {
 		assert.Equal(t, NotTaken, l.State)
 	}
 	got, again = carried(t, set, p, edited(p, map[string]func([]byte) []byte{
-		"index.html": replace("<title>Home", "<title>At home"), "walks/index.html": replace("<p>Walks", "<p>Paths")}), Ask)
+		"index.html": replace("<title>Home", "<title>At home"), "walks/index.html": replace("<p>Walks", "<p>Paths")}),
+		Ask)
 	assert.Equal(t, "At home", got.Titles[item.MustAddress("page/home")])
 	assert.Contains(t, string(again.files["walks/index.html"]), "<p>Paths and <a href=\"/\">home</a>")
 }
@@ -179,7 +184,8 @@ func TestAStylesheetInItsFile(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, path)
-	got, _ := carried(t, set, p, edited(p, map[string]func([]byte) []byte{path: replace("color: red", "color: blue")}), Ask)
+	got, _ := carried(t, set, p, edited(p, map[string]func([]byte) []byte{path: replace("color: red", "color: blue")}),
+		Ask)
 	assert.Equal(t, ".top { color: blue; background: url(/media/a.png) }\n",
 		string(got.Texts[item.MustAddress("stylesheet/site")]))
 }

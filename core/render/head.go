@@ -1,6 +1,7 @@
 package render
 
 import (
+	"regexp"
 	"strings"
 
 	"compactparcel/core/item"
@@ -144,22 +145,39 @@ func (s *stage) headStyles(b *sourcemap.Builder, has headFacts, _ item.Head) err
 
 // headScripts writes the components' scripts, and ours for overlays and the search.
 func (s *stage) headScripts(b *sourcemap.Builder, _ headFacts, _ item.Head) error {
-	script := func(path string) { b.Made("<script type=\"module\" src=\"" + path + "\"></script>\n") }
+	script := func(path string, src []byte) {
+		kind := `type="module"`
+		if s.r.links.File && !IsModule(src) {
+			kind = "defer" // the same moment, and browsers load it from disk
+		}
+		b.Made("<script " + kind + " src=\"" + path + "\"></script>\n")
+	}
 	for _, a := range s.scripts {
 		x, err := s.r.asset(a)
 		if err != nil {
 			return err
 		}
-		script(x.Path)
+		var src []byte
+		if s.r.links.File {
+			if src, err = s.r.read(a); err != nil {
+				return err
+			}
+		}
+		script(x.Path, src)
 	}
 	if len(s.overlays) > 0 {
-		script(s.r.script("overlay.js", overlayScript).Path)
+		script(s.r.script("overlay.js", overlayScript).Path, overlayScript)
 	}
 	if s.searches && s.r.Static {
-		script(s.r.script("search.js", searchScript).Path)
+		script(s.r.script("search.js", searchScript).Path, searchScript)
 	}
 	return nil
 }
+
+// IsModule tells that a script does what only a module can.
+func IsModule(src []byte) bool { return imports.Match(src) }
+
+var imports = regexp.MustCompile(`(?m)^\s*(import|export)\b|\bimport\s*\(|\bimport\.meta\b`)
 
 // headRobots keeps search engines off a site that wants so.
 func (s *stage) headRobots(b *sourcemap.Builder, has headFacts, _ item.Head) error {

@@ -18,6 +18,10 @@ type Links struct {
 	// that the site can be moved to any path. The answer to unknown addresses, which
 	// is shown at any depth, keeps rooted ones.
 	Relative bool
+	// File writes relative links for a folder that is opened from disk, where nothing answers for
+	// a folder: index.html stands in them, and scripts are no modules, which browsers do not load
+	// from there.
+	File bool
 }
 
 // SetLinks lets pages be rendered for a place other than the root of an origin.
@@ -25,6 +29,13 @@ func (r *Renderer) SetLinks(l Links) { r.links = l }
 
 // href writes a root-relative address as a page at a slug links to it.
 func (r *Renderer) href(from, to string) string {
+	if r.links.File {
+		out := relative("/"+item.SlugFile(from), to)
+		if strings.HasSuffix(to, "/") {
+			out = strings.TrimPrefix(out, "./") + "index.html"
+		}
+		return out
+	}
 	if r.links.Relative && from != NotFoundSlug {
 		return relative("/"+item.SlugFile(from), to)
 	}
@@ -108,7 +119,7 @@ func (l *linker) inAsset(at string) func(facts.Ref) (string, bool) {
 			return "", false
 		}
 		to := l.served(ref.Name)
-		if l.r.links.Relative {
+		if l.r.links.Relative || l.r.links.File {
 			return relative(at, to), true
 		}
 		to = l.r.href("", to)

@@ -23,7 +23,7 @@ func TestMapsOfTheDemoSites(t *testing.T) {
 	for _, site := range sites {
 		set, _, err := folder.Read(os.DirFS("../../demo/sites/" + site.Name()))
 		require.NoError(t, err)
-		for _, links := range []render.Links{{}, {Base: "/huts/"}, {Relative: true}} {
+		for _, links := range []render.Links{{}, {Base: "/huts/"}, {Relative: true}, {File: true}} {
 			r := render.New(set)
 			r.Static = true
 			r.SetLinks(links)

@@ -2,15 +2,13 @@ package views
 
 import (
 	"path"
-	"regexp"
 	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/render"
 	"compactparcel/core/span"
 )
-
-var joined = regexp.MustCompile(`(?m)^\s*(import|export)\b|\bimport\s*\(|\bimport\.meta\b`)
 
 // classic turns module scripts that use nothing of modules into deferred ones: browsers
 // load no modules from a folder on disk (HTML, 8.1.3.2: their origin is opaque).
@@ -26,7 +24,7 @@ func (w *writer) classic(b []byte, from string) ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		if text != nil && !joined.Match(text) {
+		if text != nil && !render.IsModule(text) {
 			edits = append(edits, span.Edit{Span: kind.All, New: []byte("defer")})
 		}
 	}

@@ -210,6 +210,7 @@ func (e KitState) Valid() bool {
 
 // Defines values for LinkForm.
 const (
+	LinkFormFile     LinkForm = "file"
 	LinkFormRelative LinkForm = "relative"
 	LinkFormRooted   LinkForm = "rooted"
 )
@@ -217,6 +218,8 @@ const (
 // Valid indicates whether the value is a known member of the LinkForm enum.
 func (e LinkForm) Valid() bool {
 	switch e {
+	case LinkFormFile:
+		return true
 	case LinkFormRelative:
 		return true
 	case LinkFormRooted:
@@ -1305,7 +1308,7 @@ type LeftFile = folder.Left
 // LeftOut Something that was left out.
 type LeftOut = kit.LeftOut
 
-// LinkForm How links are written when a site is published.
+// LinkForm How links are written when a site is published. The form file is for a folder that is opened from disk, with index.html in its links and without modules.
 type LinkForm string
 
 // LinkRow A link that does not lead where it did in the kit.
@@ -3143,7 +3146,7 @@ type ClientInterface interface {
 
 	// GetSurround Get the surround of a page
 	//
-	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
+	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 	GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4592,7 +4595,7 @@ func (c *Client) GetPageSource(ctx context.Context, site string, params *GetPage
 
 // GetSurround Get the surround of a page
 //
-// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
+// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
 //
 // Corresponds with GET /api/v1/sites/{site}/surround (the `GetSurround` operationId).
 func (c *Client) GetSurround(ctx context.Context, site string, params *GetSurroundParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -8872,7 +8875,7 @@ type ClientWithResponsesInterface interface {
 
 	// GetSurroundWithResponse Get the surround of a page
 	//
-	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
+	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -13346,7 +13349,7 @@ func (c *ClientWithResponses) GetPageSourceWithResponse(ctx context.Context, sit
 
 // GetSurroundWithResponse Get the surround of a page
 //
-// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
+// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
 //
 // Returns a wrapper object for the known response body format(s).
 //

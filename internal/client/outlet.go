@@ -40,7 +40,8 @@ func (a *app) outletAdd() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&into, "folder", "", "a `folder` below the service's folder of outlets (default SITE/NAME)")
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand")
-	cmd.Flags().StringVar(&links, "links", folder.RootedLinks, "how links are written: rooted or relative")
+	cmd.Flags().StringVar(&links, "links", folder.RootedLinks,
+		"how links are written: rooted, relative, or file (opened from disk)")
 	return cmd
 }
 

@@ -91,7 +91,8 @@ with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand, as /huts/")
-	cmd.Flags().StringVar(&links, "links", folder.RootedLinks, "how links are written: rooted or relative")
+	cmd.Flags().StringVar(&links, "links", folder.RootedLinks,
+		"how links are written: rooted, relative, or file (opened from disk)")
 	cmd.Flags().BoolVar(&over, "over", false, "overwrite what somebody changed in the folder")
 	cmd.Flags().IntVar(&back, "back", 0, "show the older release with this `number` again")
 	return cmd

@@ -158,7 +158,7 @@ func (a *app) siteSurround() *cobra.Command {
 		Use:   "surround SITE PATH",
 		Short: "Show which parts surround a page, and why",
 		Long: `Shows which parts surround a page, and why: a page, a record's page, a listing, the
-search results, or /404.html for the answer to unknown addresses.`,
+search results, or /404.html for unknown addresses.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()

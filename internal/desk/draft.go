@@ -142,7 +142,8 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 	}
 	if !there && e.Address.Kind == item.Part && h.Meta.Role == "" {
 		if h.Meta.Role = render.RoleOf(e.Address.Key, e.Content); h.Meta.Role == "" {
-			return h, problem(BadInput, what, To(CheckOptions), "nothing says what it is on a page: give it a role (%s)",
+			return h, problem(BadInput, what, To(CheckOptions),
+				"nothing says what it is on a page: give it a role (%s)",
 				strings.Join(item.RoleNames(), ", "))
 		}
 	}

@@ -137,7 +137,7 @@ func itemOf(v *store.View, name string, a item.Address) (*ItemInfo, error) {
 }
 
 // Surround says which parts stand around a page of the live site, or of a draft when it is not 0,
-// and why: around a page that no item stands for, too, as a record's, a listing or the answer to
+// and why: around a page that no item stands for, too, as a record's, a listing or the page for
 // unknown addresses.
 func (d *Desk) Surround(
 	ctx context.Context, p Person, name, slug string, draft int64,

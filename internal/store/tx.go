@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -59,7 +60,7 @@ func (s *Store) tx(ctx context.Context, f func(tx *gorm.DB) error) error {
 	}
 	for try := 1; ; try++ {
 		err := s.attempt(ctx, f)
-		if try <= 5 && isDeadlock(err) && wait(ctx, time.Duration(20*try)*time.Millisecond) == nil {
+		if try <= 8 && isDeadlock(err) && wait(ctx, apart(try)) == nil {
 			continue
 		}
 		return err
@@ -110,6 +111,11 @@ func wait(ctx context.Context, d time.Duration) error {
 	case <-t.C:
 		return nil
 	}
+}
+
+// apart is how long a transaction waits that met another: never as long as that one.
+func apart(try int) time.Duration {
+	return time.Duration(10*try)*time.Millisecond + rand.N(time.Duration(30*try)*time.Millisecond)
 }
 
 func isDeadlock(err error) bool {

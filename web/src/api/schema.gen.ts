@@ -505,7 +505,7 @@ export interface paths {
         };
         /**
          * Get the surround of a page
-         * @description Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for the answer to unknown addresses.
+         * @description Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
          */
         get: operations["getSurround"];
         put?: never;
@@ -3511,10 +3511,10 @@ export interface components {
          */
         TreatmentKind: "carried" | "lighter" | "placeholder";
         /**
-         * @description How links are written when a site is published.
+         * @description How links are written when a site is published. The form file is for a folder that is opened from disk, with index.html in its links and without modules.
          * @enum {string}
          */
-        LinkForm: "rooted" | "relative";
+        LinkForm: "rooted" | "relative" | "file";
         /**
          * @description What is done with what repeats in the pages of a folder.
          * @enum {string}

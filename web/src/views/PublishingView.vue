@@ -75,6 +75,7 @@ const busy = computed(() => publish.isPending.value || add.isPending.value)
         ><select id="links" v-model="links" class="field">
           <option value="rooted">rooted, from the path above</option>
           <option value="relative">relative, to be served from anywhere</option>
+          <option value="file">for files, to be opened from disk</option>
         </select>
       </div>
     </div>
