@@ -54,13 +54,15 @@ func linksSheet(n *markup.Node) bool {
 	})
 }
 
-// dress gives pieces that were chosen themselves the stylesheets of the first page in which they
-// stand: parts, which stand on other pages too, and sections that come without that page.
+// dress gives pieces that were chosen themselves and name no stylesheet those of the first page in
+// which they stand: parts, which stand on other pages too, and sections that come without that
+// page.
 func dress(src item.Collection, o Order, s *homes) (item.Collection, error) {
 	over := item.NewOver(src)
 	for _, a := range o.Chosen {
 		h, ok := src.Find(a)
-		if _, cut := o.At[a]; !ok || cut || a.Kind != item.Section && a.Kind != item.Part {
+		_, cut := o.At[a]
+		if !ok || cut || len(h.Meta.Styles) > 0 || a.Kind != item.Section && a.Kind != item.Part {
 			continue
 		}
 		b, err := item.Read(src, h)

@@ -49,9 +49,6 @@ func (b *Builder) Add(t Text) *Builder {
 	return b
 }
 
-// Len is the number of bytes so far.
-func (b *Builder) Len() int { return len(b.text.Bytes) }
-
 // Text is what was written.
 func (b *Builder) Text() Text {
 	return Text{Bytes: b.text.Bytes, Segments: slices.Clip(b.text.Segments)}

@@ -54,27 +54,6 @@ func (m *Map) Chain(occurrence int) []Occurrence {
 	return out
 }
 
-// Shown gives the spans of the page that show a span of an item's content, in all occurrences.
-func (m *Map) Shown(a item.Address, at span.Span) []span.Span {
-	var out []span.Span
-	for _, s := range m.Segments {
-		if s.Kind == Made || s.Place.Field != "" || m.Occurrences[s.Place.Occurrence].Item != a {
-			continue
-		}
-		p := s.Place.Span
-		if p.Start >= at.End || p.End <= at.Start {
-			continue
-		}
-		if s.Kind == Copied {
-			from, to := max(p.Start, at.Start), min(p.End, at.End)
-			out = append(out, span.Span{Start: s.Start + from - p.Start, End: s.Start + to - p.Start})
-		} else {
-			out = append(out, s.Span)
-		}
-	}
-	return out
-}
-
 // Covered gives the spans of the page between the first and the last byte of a span of an
 // item's content, with all that stands within it, one for each occurrence.
 func (m *Map) Covered(a item.Address, at span.Span) []span.Span {

@@ -76,6 +76,9 @@ func (p *publishedFolder) compare() error {
 			return err
 		}
 		seen[name] = true
+		if _, known := p.rel.Files[name]; !known && strings.HasPrefix(path.Base(name), ".") {
+			return nil // what machines put beside files
+		}
 		x, known := p.rel.Files[name]
 		if !d.Type().IsRegular() {
 			if known {
@@ -159,7 +162,7 @@ func (p *publishedFolder) files() error {
 	for _, name := range p.changed {
 		x := p.rel.Files[name]
 		switch {
-		case x.Item.IsZero():
+		case x.Item.IsZero() && "/"+name != render.NotFoundSlug:
 			p.say(name, x.Item, FileConflict, "publishing writes it, so that edits to it are not taken")
 		case x.Item.Kind == item.Tokens:
 			p.say(name, x.Item, FileConflict,
@@ -170,6 +173,15 @@ func (p *publishedFolder) files() error {
 				return err
 			}
 		default:
+			info, err := fs.Stat(p.fsys, name)
+			if err != nil {
+				return err
+			}
+			if info.Size() > folder.MaxTextBytes {
+				p.say(name, x.Item, FileConflict, "it is larger than %d MB now; the site's own stays",
+					folder.MaxTextBytes>>20)
+				continue
+			}
 			texts = append(texts, name)
 		}
 	}
@@ -240,6 +252,13 @@ func (p *publishedFolder) edits() error {
 			return err
 		}
 	}
+	for _, a := range list { // links follow in texts with their edits
+		if slug, moved := got.Slugs[a]; moved {
+			if err := p.readdress(a, slug, from[a]); err != nil {
+				return err
+			}
+		}
+	}
 	return nil
 }
 
@@ -279,11 +298,6 @@ func (p *publishedFolder) merge(a item.Address, file string, got *outside.Carrie
 				h.Meta.Title)
 		}
 	}
-	if slug, moved := got.Slugs[a]; moved {
-		if err := p.readdress(&h, then, slug, file); err != nil {
-			return err
-		}
-	}
 	if was, _ := p.live.Find(a); string(text) == string(ours) && h.State() == was.State() {
 		return nil // the site has it already
 	}
@@ -293,40 +307,63 @@ func (p *publishedFolder) merge(a item.Address, file string, got *outside.Carrie
 }
 
 // readdress gives a page the address that its file has now; links to it follow.
-func (p *publishedFolder) readdress(h *item.Head, then item.Head, slug, file string) error {
-	if other, taken := p.live.PageAt(slug); taken && other != h.Address {
-		p.say(file, h.Address, FileConflict, "%s is already at %s; the page stays at %s", other, slug, h.Meta.Slug)
+func (p *publishedFolder) readdress(a item.Address, slug, file string) error {
+	h, err := p.becomes(a)
+	if err != nil || h == nil {
+		return err
+	}
+	then, _ := p.then.Find(a)
+	if other, taken := p.live.PageAt(slug); taken && other != a {
+		p.say(file, a, FileConflict, "%s is already at %s; the page stays at %s", other, slug, h.Meta.Slug)
 		return nil
 	}
 	if h.Meta.Slug != then.Meta.Slug {
-		p.say(file, h.Address, FileConflict, "it was moved here, too, to %s, where it stays", h.Meta.Slug)
+		p.say(file, a, FileConflict, "it was moved here, too, to %s, where it stays", h.Meta.Slug)
 		return nil
 	}
 	old := h.Meta.Slug
-	h.Meta.Slug = slug
 	users, err := p.live.LinkedFrom(old)
 	if err != nil {
 		return err
 	}
-	for _, a := range users {
-		u, ok := p.live.Find(a)
-		if !ok {
+	for _, user := range users {
+		u, err := p.becomes(user)
+		if err != nil {
+			return err
+		}
+		if u == nil {
 			continue
 		}
-		text, edited := p.texts[a]
-		if !edited {
-			if text, err = item.Read(p.live, u); err != nil {
-				return err
-			}
-			p.heads[a] = u
-		}
 		renames := facts.Renames{{Space: facts.Address, Name: old}: slug}
-		if p.texts[a], err = facts.Rewrite(a.Kind, u.Meta.Context, text, renames); err != nil {
-			p.say(file, a, FileConflict, "its links to %s do not follow: %v", old, err)
-			p.texts[a] = text
+		text, err := facts.Rewrite(user.Kind, u.Meta.Context, p.texts[user], renames)
+		if err != nil {
+			p.say(file, user, FileConflict, "its links to %s do not follow: %v", old, err)
+			continue
 		}
+		p.texts[user] = text
 	}
+	moved := p.heads[a]
+	moved.Meta.Slug = slug
+	p.heads[a] = moved
+	p.say(file, a, FileChanged, "it moved from %s to %s", old, slug)
 	return nil
+}
+
+// becomes gives what becomes of a live item so far, to be changed further; nil when it is gone.
+func (p *publishedFolder) becomes(a item.Address) (*item.Head, error) {
+	if h, changed := p.heads[a]; changed {
+		return &h, nil
+	}
+	h, ok := p.live.Find(a)
+	if !ok {
+		return nil, nil
+	}
+	b, err := item.Read(p.live, h)
+	if err != nil {
+		return nil, err
+	}
+	p.heads[a], p.texts[a] = h, b
+	return &h, nil
 }
 
 // addedFile takes a page, a stylesheet or another file that somebody put there.
