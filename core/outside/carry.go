@@ -179,6 +179,9 @@ func (c *carrier) slugOf(name string, x folder.Published) (string, bool) {
 		return "", false
 	case x.Item.Kind == item.Page:
 		h, ok := c.Then.Find(x.Item)
+		if name != item.SlugFile(h.Meta.Slug) { // the home page, at / too
+			return strings.TrimSuffix("/"+name, "index.html"), ok
+		}
 		return h.Meta.Slug, ok
 	case x.Item.Kind == item.Part || x.Item.Kind == item.Record:
 		return strings.TrimSuffix("/"+name, "index.html"), true

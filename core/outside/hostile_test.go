@@ -189,3 +189,23 @@ func TestAStylesheetInItsFile(t *testing.T) {
 	assert.Equal(t, ".top { color: blue; background: url(/media/a.png) }\n",
 		string(got.Texts[item.MustAddress("stylesheet/site")]))
 }
+
+// The home page that a setting names stands at both its addresses: an edit at one is one of the page,
+// different ones at both are not taken.
+func TestTheHomePageAtBothItsAddresses(t *testing.T) {
+	set := smallSite("<p>Door</p>")
+	set.Put(item.Head{Address: item.MustAddress("setting/home")}, []byte(`"page/walks"`))
+	p := publish(t, set, "/", "relative")
+	assert.Contains(t, string(p.files["index.html"]), "Over the moor")
+	got, again := carried(t, set, p, edited(p, map[string]func([]byte) []byte{
+		"index.html": replace("Over the moor", "Over the hill")}), Ask)
+	for _, l := range got.Lines {
+		assert.Equal(t, Taken, l.State, "%+v", l)
+	}
+	assert.Contains(t, string(again.files["index.html"]), "Over the hill")
+	assert.Contains(t, string(again.files["walks/index.html"]), "Over the hill")
+	got, _ = carried(t, set, p, edited(p, map[string]func([]byte) []byte{
+		"index.html":       replace("Over the moor", "Over the hill"),
+		"walks/index.html": replace("Over the moor", "Over the fen")}), Ask)
+	assert.Empty(t, got.Texts)
+}

@@ -218,17 +218,8 @@ func (c *carrier) atAll(g *group) (bool, error) {
 	if first.page.slug == "" { // a file of its own
 		return true, nil
 	}
-	if h, ok := c.Then.Find(g.item); ok && h.Address.Kind == item.Page && len(first.page.from.Occurrences) > 0 &&
-		first.page.from.Occurrences[first.occurrence].Parent < 0 {
-		once := 0
-		for _, o := range first.page.from.Occurrences {
-			if o.Item == g.item {
-				once++
-			}
-		}
-		if once == 1 && g.field == "" {
-			return true, nil
-		}
+	if g.item.Kind == item.Page && first.occurrence == 0 && g.field == "" { // the page itself, wherever it stands
+		return true, nil
 	}
 	slugs, err := c.shownOn(g.item)
 	if err != nil {

@@ -64,6 +64,7 @@ type toucher struct {
 	users   map[item.Address][]item.Address // as they were asked for
 	ways    map[place]map[string]bool
 	made    []render.GeneratedPage
+	home    item.Address               // of a site whose home page has another address of its own
 	parts   map[item.Address]item.Head // as they are
 	changed map[item.Address]item.Head // as they become
 }
@@ -101,6 +102,9 @@ func (t *toucher) item(a, written item.Address, way string) {
 	switch a.Kind {
 	case item.Page:
 		t.reach(place{page: a}, way)
+		if a == t.home { // which is shown at / too
+			t.reach(place{slug: "/"}, way)
+		}
 	case item.Part:
 		if h, ok := t.changed[a]; ok {
 			t.partPages(h, way)
@@ -163,6 +167,13 @@ func findTouchedPages(site Site, writes []PlannedWrite) ([]TouchedPage, error) {
 	}
 	if t.made, err = site.GeneratedPages(); err != nil {
 		return nil, err
+	}
+	home, set, err := render.HomeOf(site)
+	if err != nil {
+		return nil, err
+	}
+	if set && home.Meta.Slug != "/" {
+		t.home = home.Address
 	}
 	for _, h := range site.Parts() {
 		t.parts[h.Address] = h

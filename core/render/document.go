@@ -26,23 +26,13 @@ type PageRequest struct {
 // results, or else the not-found part with status 404.
 func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 	slug := ask.Slug
-	if h, ok := r.pages[slug]; ok {
-		home, err := r.isHome(h)
-		if err != nil {
-			return nil, err
+	if r.homeErr != nil {
+		if r.findHome(); r.homeErr != nil {
+			return nil, r.homeErr
 		}
-		return r.document(h, PageContext{Slug: slug, Home: home}, 200, ask)
 	}
-	if slug == "/" {
-		for _, h := range r.pages {
-			home, err := r.isHome(h)
-			if err != nil {
-				return nil, err
-			}
-			if home {
-				return r.document(h, PageContext{Slug: slug, Home: true}, 200, ask)
-			}
-		}
+	if h, ok := r.pages[slug]; ok {
+		return r.document(h, PageContext{Slug: slug, Home: r.canonical(slug) == "/"}, 200, ask)
 	}
 	for _, h := range r.records {
 		if recordSlug(h) == slug {

@@ -51,6 +51,10 @@ type Renderer struct {
 	kept    map[string]item.Address // addresses that media had before they were adopted
 	content map[item.Address][]byte
 	primed  []item.Address
+	// homeSlug is the own address of the page that the setting home shows at /, and homeErr why
+	// that is not known: it is tried again.
+	homeSlug string
+	homeErr  error
 }
 
 // Asset is a file that a rendered page names.
@@ -96,7 +100,16 @@ func New(c item.Collection) *Renderer {
 		default:
 		}
 	}
+	r.findHome()
 	return r
+}
+
+// findHome puts the page that the setting home names at /, or notes why it is not known.
+func (r *Renderer) findHome() {
+	home, set, err := HomeOf(r.c)
+	if r.homeErr = err; set {
+		r.pages["/"], r.homeSlug = home, home.Meta.Slug
+	}
 }
 
 // Pages lists the pages' slugs with their heads.
@@ -159,15 +172,6 @@ func (r *Renderer) Title() (string, error) {
 	var s string
 	_, err := r.setting("title", &s)
 	return s, err
-}
-
-func (r *Renderer) isHome(h item.Head) (bool, error) {
-	var home string
-	set, err := r.setting("home", &home)
-	if set {
-		return h.Address.String() == home, err
-	}
-	return h.Meta.Slug == "/", err
 }
 
 // styleOrder gives the place of each stylesheet that the collection's order names.

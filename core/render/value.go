@@ -107,7 +107,7 @@ func (s *stage) currentEdits(tree *markup.Tree) []sourcemap.Edit {
 	for _, n := range tree.All {
 		for _, attr := range []string{"data-current", "data-current-within"} {
 			if _, ok := n.Attr(attr); !ok || !n.Own ||
-				!LeadsTo(linkWithin(n), s.spot.Slug, attr == "data-current-within") {
+				!s.leadsHere(linkWithin(n), attr == "data-current-within") {
 				continue
 			}
 			for _, b := range markup.Bindings(tree.Source, n, attr) {
@@ -120,6 +120,11 @@ func (s *stage) currentEdits(tree *markup.Tree) []sourcemap.Edit {
 		}
 	}
 	return s.made(edits, "current page")
+}
+
+// leadsHere tells whether a link leads to the page at hand, by its own address or as the home page.
+func (s *stage) leadsHere(href string, within bool) bool {
+	return LeadsTo(href, s.spot.Slug, within) || LeadsTo(s.r.canonical(href), s.r.canonical(s.spot.Slug), within)
 }
 
 // linkWithin gives where an element's own link leads, or the first within it.
