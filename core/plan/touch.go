@@ -80,6 +80,9 @@ func (t *toucher) reach(at place, way string) {
 		t.ways[at] = map[string]bool{}
 	}
 	t.ways[at][way] = true
+	if at.page == t.home && !t.home.IsZero() { // it is shown at / too
+		t.reach(place{slug: "/"}, way)
+	}
 }
 
 // partPages reaches the pages on which a part would stand.
@@ -102,9 +105,6 @@ func (t *toucher) item(a, written item.Address, way string) {
 	switch a.Kind {
 	case item.Page:
 		t.reach(place{page: a}, way)
-		if a == t.home { // which is shown at / too
-			t.reach(place{slug: "/"}, way)
-		}
 	case item.Part:
 		if h, ok := t.changed[a]; ok {
 			t.partPages(h, way)

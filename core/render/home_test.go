@@ -17,6 +17,7 @@ func TestTheSettingHomeDecidesWhatTheRootShows(t *testing.T) {
 		"page/welcome": `<p>welcome</p><a href="/welcome/#beds">here</a><cp-menu name="main"></cp-menu>`,
 		"page/other":   `<a href="/welcome/">home</a>`,
 		"part/banner":  `<header>banner</header>`,
+		"part/foot":    `<footer>foot</footer>`,
 		"menu/main":    `{"title":"M","entries":[{"label":"Home","to":"/welcome/"}]}`,
 		"setting/home": `"page/welcome"`,
 	}, map[string]item.Meta{
@@ -24,11 +25,13 @@ func TestTheSettingHomeDecidesWhatTheRootShows(t *testing.T) {
 		"page/welcome": {Slug: "/welcome/"},
 		"page/other":   {Slug: "/other/"},
 		"part/banner":  {Role: item.Header, Placement: &item.Placement{Where: []string{"home"}}},
+		"part/foot":    {Role: item.Footer, Placement: &item.Placement{Where: []string{"page:/welcome/"}}},
 	})
 	for _, slug := range []string{"/", "/welcome/"} {
 		home, out := shown(t, s, slug)
 		assert.Contains(t, home, "welcome", slug)
 		assert.Contains(t, home, "banner", "parts placed on the home page stand there: %s", slug)
+		assert.Contains(t, home, "foot", "and parts placed on its own address: %s", slug)
 		assert.Contains(t, home, `<a href="/#beds">`, slug)
 		assert.Contains(t, home, `<a href="/" aria-current="page">Home</a>`, slug)
 		assert.Equal(t, item.MustAddress("page/welcome"), out.Page, slug)

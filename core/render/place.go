@@ -10,6 +10,7 @@ import (
 // PageContext is one page as placement targets see it.
 type PageContext struct {
 	Slug     string
+	Own      string // of a page that is shown at another: its own
 	Home     bool
 	Search   bool
 	NotFound bool
@@ -36,9 +37,10 @@ func (s PageContext) Fits(target string) bool {
 	case "not-found":
 		return s.NotFound
 	case "page":
-		return s.Slug == t.Path
+		return s.Slug == t.Path || s.Own != "" && s.Own == t.Path
 	case "under":
-		return strings.HasPrefix(s.Slug, t.Path) && s.Slug != t.Path
+		below := func(slug string) bool { return strings.HasPrefix(slug, t.Path) && slug != t.Path }
+		return below(s.Slug) || below(s.Own)
 	case "records":
 		return s.Record == t.Type && (t.Category == "" || s.Category == t.Category)
 	case "listing":
