@@ -172,6 +172,9 @@ func (b *Browser) Whole(url string, width int64) []byte {
 	height := Eval[int64](b,
 		`document.fonts.ready.then(() => Math.ceil(document.documentElement.getBoundingClientRect().height))`)
 	b.Size(width, max(height, 1))
+	Eval[bool](b, `document.getAnimations().forEach((a) => {
+		try { a.finish() } catch { a.pause(); a.currentTime = 0 }
+	}), true`) // else the moment decides what is seen
 	return b.Picture()
 }
 
