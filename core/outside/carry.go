@@ -2,6 +2,7 @@ package outside
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strings"
@@ -136,7 +137,7 @@ func Carry(f Folder) (*Carried, error) {
 			return nil, err
 		}
 	}
-	for _, name := range slices.Sorted(keysOf(f.Moved)) {
+	for _, name := range slices.Sorted(maps.Keys(f.Moved)) {
 		if err := c.moved(name, f.Moved[name]); err != nil {
 			return nil, err
 		}
@@ -209,7 +210,7 @@ func (c *carrier) changed(name, now string) error {
 		return nil
 	}
 	p.text = c.inReleaseForm(p, x, text)
-	p.hunks = p.widened(p.phrases(c.slid(p, align(p.from.Body, p.text))))
+	p.hunks = p.widened(p.phrases(p.slid(align(p.from.Body, p.text))))
 	for _, h := range p.hunks {
 		c.place(p, h)
 	}
@@ -243,7 +244,9 @@ func (c *carrier) source(a item.Address) ([]byte, error) {
 		return nil, nil
 	}
 	b, err := item.Read(c.Then, h)
-	c.sources[a] = b
+	if err == nil {
+		c.sources[a] = b
+	}
 	return b, err
 }
 

@@ -3,6 +3,7 @@ package outside
 import (
 	"fmt"
 	"io"
+	"maps"
 	"math/rand"
 	"os"
 	"slices"
@@ -84,7 +85,7 @@ func comesHome(t require.TestingT, got *Carried, again published, files map[stri
 			reported[l.Path][l.Line] = true
 		}
 	}
-	for _, path := range slices.Sorted(keysOf(files)) {
+	for _, path := range slices.Sorted(maps.Keys(files)) {
 		if !strings.HasSuffix(path, ".html") {
 			continue
 		}
@@ -273,7 +274,7 @@ func ownEdits(r *rand.Rand, m *sourcemap.Map, src []byte, n int) []byte {
 func TestOwnEditsComeHomeByteForByte(t *testing.T) {
 	all := 0
 	sites := demoSites(t)
-	for _, name := range slices.Sorted(keysOf(sites)) {
+	for _, name := range slices.Sorted(maps.Keys(sites)) {
 		set := sites[name]
 		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "relative"}, {"/", "file"}} {
 			p := publish(t, set, way[0], way[1])
@@ -281,7 +282,7 @@ func TestOwnEditsComeHomeByteForByte(t *testing.T) {
 			for seed := range 6 {
 				r := rand.New(rand.NewSource(int64(seed)))
 				files := map[string][]byte{}
-				for _, path := range slices.Sorted(keysOf(p.files)) {
+				for _, path := range slices.Sorted(maps.Keys(p.files)) {
 					b := p.files[path]
 					files[path] = b
 					if x := p.rel.Files[path]; x.Item.Kind == item.Page && strings.HasSuffix(path, ".html") &&

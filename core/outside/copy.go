@@ -105,7 +105,7 @@ func (c *carrier) copies() (map[item.Address][]span.Edit, error) {
 			old, _ := u.region()
 			now := old
 			for _, x := range p.edits {
-				if x.hunk.Old.Start >= old.Start && x.hunk.Old.End <= old.End {
+				if x.hunk.Old.Start >= old.Start && x.hunk.Old.Start < old.End && x.hunk.Old.End <= old.End {
 					x.copied = true
 				}
 			}

@@ -109,8 +109,13 @@ func (c *carrier) again() (*render.Renderer, error) {
 	return folder.Renderer(over, c.Release.Base, c.Release.Links), nil
 }
 
-// isRest tells that a difference is one that was not taken.
+// isRest tells that a difference is one that was not taken, and no part of one that was.
 func (p *page) isRest(at span.Span) bool {
+	for _, e := range p.edits {
+		if e.state == Taken && e.hunk.New.Start < at.End && at.Start < e.hunk.New.End {
+			return false
+		}
+	}
 	touches := func(s span.Span) bool { return s.Start <= at.End && at.Start <= s.End }
 	for _, h := range p.rest {
 		if touches(h.New) {

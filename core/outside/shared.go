@@ -82,7 +82,7 @@ func (c *carrier) grouped() error {
 				g = &group{target: e.target, new: e.new}
 				by[key], c.groups = g, append(c.groups, g)
 			}
-			g.edits, e.group = append(g.edits, e), g
+			g.edits = append(g.edits, e)
 		}
 	}
 	sort.SliceStable(c.groups, func(i, j int) bool {
@@ -134,8 +134,11 @@ func canonical(src []byte, field string, at span.Span, text []byte) (span.Span, 
 func differently(groups []*group) {
 	for i, a := range groups {
 		for _, b := range groups[i+1:] {
-			if a.item != b.item || a.field != b.field || b.span.Start > a.span.End {
+			if a.item != b.item || b.span.Start > a.span.End {
 				break
+			}
+			if a.field != b.field {
+				continue
 			}
 			behind := b.span.Start == a.span.End && a.span.Len() > 0 && b.span.Len() > 0
 			if a.edits[0].copied || b.edits[0].copied || a.field == "" && behind {

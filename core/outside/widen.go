@@ -67,6 +67,7 @@ func (p *page) widened(hunks []Hunk) []Hunk {
 			before := w
 			p.coverValues(&w)
 			coverCut(&w, refs)
+			p.coverBeside(&w)
 			again = w.first != before.first || w.last != before.last || w.lead != before.lead || w.tail != before.tail
 		}
 		for n := len(groups) - 1; n >= 0 && groups[n].last >= w.first; n = len(groups) - 1 {
@@ -81,7 +82,7 @@ func (p *page) widened(hunks []Hunk) []Hunk {
 	}
 	out := make([]Hunk, len(groups))
 	for i, w := range groups {
-		out[i] = p.joined(w.hunk())
+		out[i] = w.hunk()
 	}
 	return out
 }
@@ -115,19 +116,19 @@ func coverCut(w *wide, refs []span.Span) {
 	}
 }
 
-// joined widens plain text that was put behind or before a value to that value, where the engine
-// writes what is on the other side.
-func (p *page) joined(h Hunk) Hunk {
+// coverBeside takes the value in that plain text was put behind or before, where the engine writes
+// what is on the other side.
+func (p *page) coverBeside(w *wide) {
+	h := w.hunk()
 	if h.Old.Len() > 0 || bytes.ContainsAny(h.New.Of(p.text), "<>\"'") {
-		return h
+		return
 	}
 	left, l := p.from.At(h.Old.Start - 1)
 	right, r := p.from.At(h.Old.Start)
 	switch {
 	case l && left.Kind == sourcemap.Encoded && (!r || right.Kind == sourcemap.Made):
-		h.Old.Start, h.New.Start = left.Start, h.New.Start-left.Len()
+		w.cover(left.Span, oldSide)
 	case r && right.Kind == sourcemap.Encoded && (!l || left.Kind == sourcemap.Made):
-		h.Old.End, h.New.End = right.End, h.New.End+right.Len()
+		w.cover(right.Span, oldSide)
 	}
-	return h
 }
