@@ -2,7 +2,7 @@ package outside
 
 import (
 	"bytes"
-	"slices"
+	"path"
 	"sort"
 	"strings"
 
@@ -17,63 +17,94 @@ func (c *carrier) moved(name, now string) error {
 	if x.Item.Kind != item.Page {
 		return nil
 	}
-	slug := strings.TrimSuffix("/"+now, "index.html")
-	c.out.Slugs[x.Item] = slug
-	c.say(Line{Path: now, Item: x.Item, State: Taken, Before: name, After: now,
-		Why: "the page moved to " + slug + "; links to it follow"})
+	c.out.Slugs[x.Item] = strings.TrimSuffix("/"+now, "index.html")
 	return c.changed(name, now)
 }
 
+// maxPairs bounds how many pairs of files are compared line by line to find what moved.
+const maxPairs = 2000
+
 // Moves finds pages of a release that are gone from their paths and stand at new ones: with the
-// same content, or with most of their lines. It gives new paths by old ones.
+// same content, or with most of their lines. It gives new paths by old ones. Where a whole tree
+// moved and was edited, only files of the same name are compared.
 func Moves(rel *folder.Release, gone, added []string, then, now func(path string) ([]byte, error)) (map[string]string,
 	error) {
-	isPage := func(p string) bool { return strings.HasSuffix(p, ".html") || strings.HasSuffix(p, ".htm") }
-	type pair struct {
-		from, to string
-		alike    float64
-	}
-	var pairs []pair
+	m := &mover{out: map[string]string{}, taken: map[string]bool{}}
 	texts := map[string][]byte{}
+	same := map[item.Digest]string{}
 	for _, to := range added {
-		if !isPage(to) {
+		if !strings.HasSuffix(to, ".html") && !strings.HasSuffix(to, ".htm") {
 			continue
 		}
 		b, err := now(to)
 		if err != nil {
 			return nil, err
 		}
-		texts[to] = b
+		texts[to], same[item.DigestOf(b)] = b, to
 	}
+	var pages []string
 	for _, from := range gone {
-		if rel.Files[from].Item.Kind != item.Page {
+		x := rel.Files[from]
+		if x.Item.Kind != item.Page {
 			continue
 		}
+		if to, ok := same[x.Digest]; ok && !m.taken[to] {
+			m.take(from, to)
+			continue
+		}
+		pages = append(pages, from)
+	}
+	named := len(pages)*len(texts) > maxPairs
+	for _, from := range pages {
 		was, err := then(from)
 		if err != nil {
 			return nil, err
 		}
 		for to, is := range texts {
+			if m.taken[to] || named && tail(from) != tail(to) {
+				continue
+			}
 			if a := alike(was, is); a >= 0.6 {
-				pairs = append(pairs, pair{from, to, a})
+				m.pairs = append(m.pairs, pair{from, to, a})
 			}
 		}
 	}
-	sort.Slice(pairs, func(i, j int) bool {
-		a, b := pairs[i], pairs[j]
+	m.settle()
+	return m.out, nil
+}
+
+// tail is the end of a path by which a file is known when its tree moved: its last folder and name.
+func tail(p string) string { return path.Join(path.Base(path.Dir(p)), path.Base(p)) }
+
+// pair is a page that is gone, and a file that is like it.
+type pair struct {
+	from, to string
+	alike    float64
+}
+
+// mover pairs what is gone with what came.
+type mover struct {
+	pairs []pair
+	out   map[string]string
+	taken map[string]bool
+}
+
+func (m *mover) take(from, to string) { m.out[from], m.taken[to] = to, true }
+
+// settle takes the pairs that are most alike first, each file once.
+func (m *mover) settle() {
+	sort.Slice(m.pairs, func(i, j int) bool {
+		a, b := m.pairs[i], m.pairs[j]
 		if a.alike != b.alike {
 			return a.alike > b.alike
 		}
 		return a.from+" "+a.to < b.from+" "+b.to
 	})
-	out := map[string]string{}
-	var taken []string
-	for _, p := range pairs {
-		if _, done := out[p.from]; !done && !slices.Contains(taken, p.to) {
-			out[p.from], taken = p.to, append(taken, p.to)
+	for _, p := range m.pairs {
+		if _, done := m.out[p.from]; !done && !m.taken[p.to] {
+			m.take(p.from, p.to)
 		}
 	}
-	return out, nil
 }
 
 // alike is the share of lines that two texts have in common, from 0 to 1.

@@ -94,6 +94,7 @@ func (m *namer) all() error {
 // aboutName is the kind of a decision about one name of a group.
 var aboutName = map[facts.Space]QuestionKind{
 	facts.Class: AboutClass, facts.Property: AboutProperty, facts.Animation: AboutAnimation, facts.Font: AboutFont,
+	facts.ID: AboutID,
 }
 
 // decideName says what becomes of one name: what was decided about it alone, else what its

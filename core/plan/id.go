@@ -56,7 +56,9 @@ func (m *namer) apartIDs() error {
 		return nil
 	}
 	for id := range meet {
-		m.names[facts.Name{Space: facts.ID, Name: id}] = m.freeID(id, kits)
+		own := m.freeID(id, kits)
+		m.names[facts.Name{Space: facts.ID, Name: id}] = own
+		m.settled[Key(AboutID, id)] = Decided{Decision: Rename, Name: own}
 	}
 	m.note("%s: renamed in the kit, since pages of the site have them too. Links from outside to them lead nowhere "+
 		"any more.", idWords(meet))

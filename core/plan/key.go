@@ -17,6 +17,7 @@ const (
 	AboutProperty  QuestionKind = "property"  // a custom property that both sides define: --NAME
 	AboutAnimation QuestionKind = "animation" // an animation that both sides define: NAME
 	AboutFont      QuestionKind = "font"      // a font that both sides define: FAMILY
+	AboutID        QuestionKind = "id"        // an id that meets another on a page: NAME
 	AboutGroup     QuestionKind = "group"     // a group of the kit's names that clash: the first of them
 	AboutSeat      QuestionKind = "seat"      // a place that two parts want: ROLE, TARGET
 	AboutSurround  QuestionKind = "surround"  // what stands around a page of the kit: ADDRESS
@@ -29,7 +30,8 @@ const (
 
 // QuestionKinds lists all kinds.
 var QuestionKinds = []QuestionKind{
-	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat,
+	AboutItem, AboutConflict, AboutFill, AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutID, AboutGroup,
+	AboutSeat,
 	AboutSurround, AboutNeed, AboutToken, AboutField,
 	AboutSetting, AboutPage,
 }

@@ -344,7 +344,7 @@ func about(facts ...string) item.Digest { return item.DigestOf([]byte(strings.Jo
 func carries(key string) bool {
 	kind, _ := ParseKey(key)
 	switch kind {
-	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutGroup, AboutSeat, AboutSurround, AboutNeed,
+	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutID, AboutGroup, AboutSeat, AboutSurround, AboutNeed,
 		AboutToken, AboutField:
 		return true
 	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:

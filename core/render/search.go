@@ -34,7 +34,9 @@ func (s *stage) results(src sourcemap.Text, n *markup.Node) (sourcemap.Text, err
 	var items []values
 	slugs := make([]string, 0, len(s.r.pages))
 	for slug := range s.r.pages {
-		slugs = append(slugs, slug)
+		if s.r.canonical(slug) == slug { // the home page once
+			slugs = append(slugs, slug)
+		}
 	}
 	sort.Strings(slugs)
 	for _, slug := range slugs {
@@ -87,7 +89,9 @@ func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index
 	x := &Index{Pages: [][2]string{}, Terms: map[string][]int{}}
 	slugs := make([]string, 0, len(r.pages))
 	for slug := range r.pages {
-		slugs = append(slugs, slug)
+		if r.canonical(slug) == slug { // the home page once
+			slugs = append(slugs, slug)
+		}
 	}
 	sort.Strings(slugs)
 	for i, slug := range slugs {

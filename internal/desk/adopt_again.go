@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io/fs"
+	"slices"
 	"sort"
 
 	"compactparcel/core/blend"
@@ -51,6 +52,11 @@ func (d *Desk) AdoptAgain(
 	what := "site " + name
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
+	}
+	if shared != "" && !slices.Contains(outside.SharedWays, shared) {
+		return nil, problem(BadInput, what, To(CheckOptions),
+			"what is shared is taken as ask, everywhere or here, not %q",
+			shared)
 	}
 	c, err := d.site(ctx, name)
 	if err != nil {

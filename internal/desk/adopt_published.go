@@ -63,6 +63,7 @@ type publishedFolder struct {
 	then                 *store.View
 	changed, gone, added []string
 	moved                map[string]string
+	pages                *render.Renderer // as they were published
 	// heads and texts are what becomes of items of the live site.
 	heads map[item.Address]item.Head
 	texts map[item.Address][]byte
@@ -72,13 +73,21 @@ type publishedFolder struct {
 func (p *publishedFolder) compare() error {
 	seen := map[string]bool{}
 	err := fs.WalkDir(p.fsys, ".", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || name == folder.ReleaseFile {
+		if err != nil || name == folder.ReleaseFile {
 			return err
 		}
-		seen[name] = true
-		if _, known := p.rel.Files[name]; !known && strings.HasPrefix(path.Base(name), ".") {
-			return nil // what machines put beside files
+		hidden := name != "." && strings.HasPrefix(path.Base(name), ".") && !p.published(name)
+		switch {
+		case hidden && d.IsDir():
+			p.say(name+"/", item.Address{}, FileConflict, "a hidden folder; it was not taken")
+			return fs.SkipDir
+		case hidden:
+			p.say(name, item.Address{}, FileConflict, "a hidden file; it was not taken")
+			return nil
+		case d.IsDir():
+			return nil
 		}
+		seen[name] = true
 		x, known := p.rel.Files[name]
 		if !d.Type().IsRegular() {
 			if known {
@@ -115,13 +124,29 @@ func (p *publishedFolder) compare() error {
 	return err
 }
 
+// published tells that a path is of the release, or a folder of it.
+func (p *publishedFolder) published(name string) bool {
+	if _, ok := p.rel.Files[name]; ok {
+		return true
+	}
+	for file := range p.rel.Files {
+		if strings.HasPrefix(file, name+"/") {
+			return true
+		}
+	}
+	return false
+}
+
 // page gives a page as it was published.
 func (p *publishedFolder) page(name string) ([]byte, error) {
 	h, ok := p.then.Find(p.rel.Files[name].Item)
 	if !ok {
 		return nil, nil
 	}
-	o, err := folder.Renderer(p.then, p.rel.Base, p.rel.Links).Page(render.PageRequest{Slug: h.Meta.Slug})
+	if p.pages == nil {
+		p.pages = folder.Renderer(p.then, p.rel.Base, p.rel.Links)
+	}
+	o, err := p.pages.Page(render.PageRequest{Slug: h.Meta.Slug})
 	if err != nil {
 		return nil, err
 	}
@@ -134,11 +159,16 @@ func (p *publishedFolder) files() error {
 	for _, to := range p.moved {
 		arrived[to] = true
 	}
+	standing := p.standing()
 	for _, name := range p.gone {
 		x := p.rel.Files[name]
 		h, ok := p.live.Find(x.Item)
 		switch _, moved := p.moved[name]; {
 		case moved, !ok:
+		case x.Item.Kind == item.Page && standing[x.Item]:
+			p.say(name, x.Item, FileConflict, "it was deleted outside at one of its addresses; the page stays")
+		case x.Item.Kind == item.Page && p.editedHere(h):
+			p.say(name, x.Item, FileConflict, "it was deleted outside and edited here; it stays")
 		case x.Item.Kind == item.Page:
 			p.changes = append(p.changes, store.Change{Delete: true, Head: h})
 			p.say(name, x.Item, FileRemoved, "")
@@ -189,6 +219,26 @@ func (p *publishedFolder) files() error {
 	return nil
 }
 
+// standing are the items that a file of the release still shows.
+func (p *publishedFolder) standing() map[item.Address]bool {
+	gone, out := map[string]bool{}, map[item.Address]bool{}
+	for _, name := range p.gone {
+		gone[name] = true
+	}
+	for name, x := range p.rel.Files {
+		if !gone[name] {
+			out[x.Item] = true
+		}
+	}
+	return out
+}
+
+// editedHere tells that an item is not as it was published.
+func (p *publishedFolder) editedHere(h item.Head) bool {
+	then, ok := p.then.Find(h.Address)
+	return !ok || then.State() != h.State()
+}
+
 // replaced takes another file in the place of a media item's.
 func (p *publishedFolder) replaced(name string, x folder.Published) error {
 	b, err := fs.ReadFile(p.fsys, name)
@@ -227,6 +277,9 @@ func (p *publishedFolder) edits() error {
 	}
 	p.out.Edits = got.Lines
 	from := map[item.Address]string{} // a file that an item was edited in
+	for name, to := range p.moved {
+		from[p.rel.Files[name].Item] = to
+	}
 	for _, l := range got.Lines {
 		if _, known := from[l.Item]; !known && l.State == outside.Taken {
 			from[l.Item] = l.Path
@@ -421,6 +474,9 @@ func (p *publishedFolder) settle() error {
 		}
 		if err != nil {
 			return err
+		}
+		if was, ok := p.live.Find(a); ok && was.State() == h.State() {
+			continue
 		}
 		p.changes = append(p.changes, store.Change{Head: h})
 	}

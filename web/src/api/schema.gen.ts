@@ -3414,7 +3414,7 @@ export interface components {
          * @description What sort of thing is asked about; also the first word of its key.
          * @enum {string}
          */
-        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "animation" | "font" | "group" | "seat" | "surround" | "need" | "token" | "field" | "propose" | "page";
+        QuestionKind: "item" | "conflict" | "fill" | "class" | "property" | "animation" | "font" | "id" | "group" | "seat" | "surround" | "need" | "token" | "field" | "propose" | "page";
         /**
          * @description What is done where nobody decides.
          * @enum {string}
