@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"flag"
 	"fmt"
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -30,7 +31,7 @@ var groups = []struct {
 	name string
 	run  func(dir string) error
 }{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large},
-	{"solver", solver}, {"blend", blends}, {"plan", plans}}
+	{"solver", solver}, {"blend", blends}, {"plan", plans}, {"live", live}}
 
 // small makes everything a fiftieth: to see that it runs through, not to measure.
 var small = flag.Bool("small", false, "at a small size, to see that it runs through")
@@ -45,6 +46,9 @@ func sized(n int) int {
 
 func run() error {
 	flag.Parse()
+	if *fileServer != "" {
+		return http.ListenAndServe(*fileServerAt, http.FileServer(http.Dir(*fileServer)))
+	}
 	dir, err := os.MkdirTemp("", "cparcel-bench-")
 	if err != nil {
 		return err

@@ -1,8 +1,11 @@
 package test
 
 import (
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -84,4 +87,72 @@ func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
 	b.Click(`.cp-form button`)
 	b.Sees("The warden <b>answers</b> soon.")
 	b.Sees("nothing was sent")
+}
+
+// Previews show what visitors see: what lies on other hosts, unless the site keeps it out, and what
+// components draw, in small pictures too. A page is answered from memory until it changes.
+func TestPreviewsShowWhatVisitorsSee(t *testing.T) {
+	t.Parallel()
+	const dot = `<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"/>`
+	var asked, drawn atomic.Int64
+	elsewhere := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/drawn.svg" {
+			drawn.Add(1)
+		} else {
+			asked.Add(1)
+		}
+		if r.URL.Path == "/map" {
+			w.Write([]byte("<!doctype html><p>A map of the ridge</p>"))
+			return
+		}
+		w.Header().Set("Content-Type", "image/svg+xml")
+		w.Write([]byte(dot))
+	}))
+	t.Cleanup(elsewhere.Close)
+	s := harness.Start(t, "--demo=sites")
+	page := `<!doctype html><html><head><title>Hut</title></head><body><img id="dot" alt="A dot" src="` +
+		elsewhere.URL + `/dot.svg"><iframe title="Map" src="` + elsewhere.URL + `/map"></iframe>` +
+		`<x-snow title="` + elsewhere.URL + `/drawn.svg"></x-snow></body></html>`
+	files := map[string]string{
+		"site.json":       `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"}]}`,
+		"pages/home.html": page,
+		"components/x-snow/x-snow.js": `customElements.define("x-snow", class extends HTMLElement { ` +
+			`connectedCallback() { this.innerHTML = "Snow above 2000 m<img alt src='" + this.title + "'>" } })`,
+		"settings.json": `{"title":"Outside","scripts":"approved"}`,
+	}
+	require.Equal(t, 201,
+		s.Call("PUT", "/api/v1/sites/outside", zipped(t, files), "Content-Type", "application/zip").Status)
+	b := harness.NewBrowser(t)
+	loaded := func() float64 {
+		b.Go(s.Live("outside") + "/")
+		return harness.Eval[float64](b, `document.querySelector("#dot").naturalWidth`)
+	}
+	assert.InDelta(t, 30, loaded(), 0)
+	assert.EqualValues(t, 2, asked.Load(), "the picture and the frame")
+	assert.Equal(t, "Snow above 2000 m", harness.Eval[string](b, `document.querySelector("x-snow").textContent`))
+
+	assert.Equal(t, int64(1), drawn.Load())
+	b.Go(s.Console + "/sites")
+	b.Type("#name", "ida")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees("outside")
+	assert.Eventually(t, func() bool { return drawn.Load() > 1 }, 20*time.Second, 20*time.Millisecond,
+		"the component runs in the small picture of the list, too")
+
+	first := s.Visit(s.Live("outside") + "/")
+	again := s.Visit(s.Live("outside") + "/")
+	assert.Equal(t, first.Body, again.Body)
+	tag := first.Header.Get("ETag")
+	require.NotEmpty(t, tag)
+	assert.Equal(t, 304, s.Visit(s.Live("outside")+"/", "If-None-Match", `"other", W/`+tag).Status)
+	setting := filepath.Join(t.TempDir(), "outside.json")
+	require.NoError(t, os.WriteFile(setting, []byte(`"blocked"`), 0o644))
+	before := asked.Load()
+	s.Must("site", "put", "outside", "setting/outside", setting)
+	s.Must("site", "go-live", "outside", "1")
+	changed := s.Visit(s.Live("outside")+"/", "If-None-Match", tag)
+	assert.Contains(t, changed.Header.Get("Content-Security-Policy"), "img-src 'self' data:;", "at once, not in a while")
+	assert.InDelta(t, 0, loaded(), 0)
+	assert.Equal(t, before, asked.Load(), "nobody asked there any more")
 }

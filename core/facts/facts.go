@@ -54,7 +54,9 @@ type Ref struct {
 	Fragment string `json:"fragment,omitempty"`
 	Defines  bool   `json:"defines,omitempty"`
 	// Where says what holds the name.
-	Where Where     `json:"where"`
+	Where Where `json:"where"`
+	// Loads is what a browser loads from an external address by itself; "" where it only leads there.
+	Loads LoadKind  `json:"loads,omitempty"`
 	Line  int       `json:"line"`
 	At    span.Span `json:"at"`
 
@@ -205,7 +207,7 @@ func (c *collector) address(value string, where Where, at func(from, to int) spa
 			c.facts.Scripts = append(c.facts.Scripts, where.String()+" holds a javascript: address")
 			return
 		}
-		r.Space, r.Name, r.Fragment = External, v, ""
+		r.Space, r.Name, r.Fragment, r.Loads = External, v, "", loadFrom(where.In)
 	case strings.HasPrefix(v, "/"):
 		r.Space = Address
 	case strings.HasPrefix(v, "?"):

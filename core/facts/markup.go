@@ -278,6 +278,16 @@ func (c *collector) addressAttr(n *markup.Node, a markup.Attr) bool {
 	part := func(from int) func(x, y int) span.Span {
 		return func(x, y int) span.Span { return at(from+x, from+y) }
 	}
+	if kind := loads(n, a.Name); kind != "" {
+		before := len(c.facts.Refs)
+		defer func() {
+			for i := before; i < len(c.facts.Refs); i++ {
+				if c.facts.Refs[i].Space == External {
+					c.facts.Refs[i].Loads = kind
+				}
+			}
+		}()
+	}
 	switch {
 	case a.Name == "style":
 		if a.Value == "" {

@@ -21,6 +21,8 @@ var Settings = []SettingInfo{
 	{"style-order", "the order of the stylesheets on every page", false},
 	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
+	{"outside", "whether previews load frames, pictures, fonts and styles from elsewhere: \"shown\" or \"blocked\"",
+		false},
 }
 
 // SiteOnly tells whether a setting is each site's own whatever anybody says of it: who is
@@ -53,6 +55,9 @@ func (m Meta) IsPortable(key string) bool {
 
 // Scripts is the setting that lets a site's scripts run in its previews.
 var Scripts = Address{Setting, "scripts"}
+
+// Outside is the setting that keeps a site's previews from loading what lies elsewhere.
+var Outside = Address{Setting, "outside"}
 
 // StyleOrder is the setting that holds a collection's stylesheet order: a JSON
 // list of addresses.

@@ -64,9 +64,7 @@ func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, de
 		}
 	}
 	for _, p := range writes {
-		if p.Content == nil && p.Head.Address.Kind == item.Media && p.Head.Meta.Context == "" &&
-			!strings.HasSuffix(p.Head.Address.Key, ".svg") ||
-			p.Content == nil && p.KitAddress.IsZero() {
+		if !p.readable() {
 			continue
 		}
 		f, err := in.factsOf(p)
@@ -90,6 +88,13 @@ func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, de
 		}
 	}
 	return links, scripts, nil
+}
+
+// readable tells whether a write has a text that can name something.
+func (p PlannedWrite) readable() bool {
+	a, meta := p.Head.Address, p.Head.Meta
+	return p.Content != nil || !p.KitAddress.IsZero() &&
+		(a.Kind != item.Media || meta.Context != "" || strings.HasSuffix(a.Key, ".svg"))
 }
 
 // afterwards is the site as the delivery leaves it.

@@ -246,6 +246,7 @@ type Plan struct {
 	Links          []LinkRow       `json:"links"`
 	Settings       []SettingRow    `json:"settings"`
 	Scripts        []string        `json:"scripts"`
+	Hosts          []HostRow       `json:"hosts"`
 	Notes          []string        `json:"notes"`
 	StyleOrder     []item.Address  `json:"styleOrder"`
 	BytesIn        int64           `json:"bytesIn"`

@@ -364,6 +364,9 @@ func short(r *Result) string {
 	for _, s := range p.Scripts {
 		line("code %s", s)
 	}
+	for _, h := range p.Hosts {
+		line("host %s: %s by %s:%d", h.Host, h.Kind, h.From, h.Line)
+	}
 	for _, n := range p.Notes {
 		line("note %s", n)
 	}

@@ -187,6 +187,9 @@ func followUp(g given, of decidedItems, named naming, out output, plan *Plan) (e
 	if plan.Links, plan.Scripts, err = findLinks(g.inputs, of.rowList, named.t, out.writes, of.deletions); err != nil {
 		return err
 	}
+	if plan.Hosts, err = findHosts(g.inputs, out.writes); err != nil {
+		return err
+	}
 	plan.Rows, plan.Notes = of.sorted(), slices.Concat(g.history.notes, g.account.notes)
 	plan.neverNull()
 	return nil

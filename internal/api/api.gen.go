@@ -959,6 +959,9 @@ type GoLiveResponse struct {
 // HeadScript A script in the heads of pages.
 type HeadScript = facts.HeadScript
 
+// HostRow Another host from which pages will load something by what comes in.
+type HostRow = plan.HostRow
+
 // Intake What became of a file.
 type Intake struct {
 	// Kits The kits.
@@ -1316,6 +1319,10 @@ type LinkRow = plan.LinkRow
 
 // LinkState What is wrong with a link.
 type LinkState = plan.LinkState
+
+// LoadKind What a browser loads from another host when it shows a page: `file` is what a stylesheet
+// names, a picture or a font.
+type LoadKind = facts.LoadKind
 
 // Meta All that is known of an item beside its content.
 //

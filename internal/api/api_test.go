@@ -68,6 +68,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"SeatOption":    words(plan.SeatOptions),
 		"NeedState":     words(plan.NeedStates),
 		"LinkState":     words(plan.LinkStates),
+		"LoadKind":      words(facts.LoadKinds),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),
 		"Relation":      words(closure.Relations),

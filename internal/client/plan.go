@@ -34,6 +34,9 @@ func (a *app) plan(d *api.Delivery) {
 	for _, s := range p.Scripts {
 		a.say("%s %s", a.mark("Code"), s)
 	}
+	for _, h := range p.Hosts {
+		a.say("%s %s, line %d, loads from %s (%s)", a.mark("Host"), h.From, h.Line, h.Host, h.Kind)
+	}
 	for _, n := range p.Notes {
 		a.say("Note: %s", n)
 	}

@@ -26,6 +26,7 @@ type answer struct {
 	header http.Header
 	body   []byte
 	file   io.ReadSeekCloser // in the place of body
+	ranged bool              // any piece of it may be asked for
 }
 
 func textAnswer(status int, format string, args ...any) *answer {
@@ -40,8 +41,7 @@ func (a *answer) write(w http.ResponseWriter, r *http.Request) {
 	case a.file != nil:
 		defer a.file.Close()
 		http.ServeContent(w, r, "", time.Time{}, a.file)
-	case a.status == http.StatusOK && a.header.Get("ETag") == "" &&
-		a.header.Get("Content-Type") != "text/html; charset=utf-8":
+	case a.ranged:
 		http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(a.body))
 	default:
 		w.WriteHeader(a.status)
@@ -54,9 +54,12 @@ func (a *answer) write(w http.ResponseWriter, r *http.Request) {
 // answer finds what a request is answered with. An error is a failure of the moment; what a
 // state's own sources do not allow is an answer.
 func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
+	if a, ok := p.again(r, s); ok {
+		return a, nil
+	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	policy, err := p.policy(r.Host, s)
+	policy, err := s.policy(r.Host, p.Framers)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +70,10 @@ func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
 	a.header.Set("Content-Security-Policy", policy)
 	a.header.Set("X-Content-Type-Options", "nosniff")
 	a.header.Set("Referrer-Policy", "no-referrer")
-	return a, nil
+	if r.Method != http.MethodPost && r.URL.RawQuery == "" {
+		p.answers.keep(answerKey{s, r.URL.Path}, a)
+	}
+	return a.unless(r), nil
 }
 
 func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
@@ -86,7 +92,7 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 			return textAnswer(http.StatusNotFound, "%s", err), nil
 		}
 		out, err := p.alone(r, s, addr)
-		return page(r, out, err)
+		return page(out, err)
 	}
 	if name, ok := strings.CutPrefix(path, render.AssetRoot+"pick/"); ok {
 		addr, err := item.ParseAddress(name)
@@ -94,7 +100,7 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 			return textAnswer(http.StatusNotFound, "%s", err), nil
 		}
 		out, err := s.r.Pick(addr)
-		return page(r, out, err)
+		return page(out, err)
 	}
 	for _, from := range []*render.Renderer{s.r, s.both} {
 		if from == nil {
@@ -122,33 +128,14 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 	if err == nil {
 		s.tryOn(out, r.URL.Query().Get("try"))
 	}
-	return page(r, out, err)
+	return page(out, err)
 }
 
 // maxQuery is the longest search, in bytes.
 const maxQuery = 500
 
-// policy says what the pages of a state may do.
-func (p *Previews) policy(host string, s *shown) (string, error) {
-	scripts := host + render.EngineRoot // the engine's own open overlays; the site's wait for approval
-	if head, ok := s.view.Find(item.Scripts); ok {
-		b, err := item.Read(s.view, head)
-		if err != nil {
-			return "", err
-		}
-		var v string
-		if json.Unmarshal(b, &v) == nil && v == "approved" {
-			scripts = "'self'"
-		}
-	}
-	return "default-src 'none'; img-src 'self' data:; media-src 'self'; font-src 'self' data:; style-src 'self' " +
-		"'unsafe-inline'; script-src " + scripts +
-		"; connect-src 'self'; manifest-src 'self'; form-action 'self'; base-uri 'self'; frame-ancestors " +
-		strings.Join(p.Framers, " "), nil
-}
-
 // page answers with a document; a document that the sources do not allow says why.
-func page(r *http.Request, out *render.Output, err error) (*answer, error) {
+func page(out *render.Output, err error) (*answer, error) {
 	var failed *item.ReadError
 	switch {
 	case errors.As(err, &failed):
@@ -159,11 +146,7 @@ func page(r *http.Request, out *render.Output, err error) (*answer, error) {
 	a := &answer{status: out.Status, header: http.Header{}, body: quiet(out.Body)}
 	a.header.Set("Content-Type", "text/html; charset=utf-8")
 	a.header.Set("Cache-Control", "no-cache")
-	tag := `"` + item.DigestOf(a.body).Short() + `"`
-	a.header.Set("ETag", tag)
-	if out.Status == http.StatusOK && r.Header.Get("If-None-Match") == tag {
-		a.status, a.body = http.StatusNotModified, nil
-	}
+	a.header.Set("ETag", tagOf(a.body))
 	return a, nil
 }
 
@@ -178,7 +161,7 @@ func quiet(body []byte) []byte {
 
 // asset answers with a file. A large one goes out from where it lies, any piece of it.
 func (p *Previews) asset(r *http.Request, from *render.Renderer, x render.Asset) (*answer, error) {
-	a := &answer{status: http.StatusOK, header: http.Header{}}
+	a := &answer{status: http.StatusOK, header: http.Header{}, ranged: true}
 	a.header.Set("Content-Type", x.MediaType)
 	if x.MediaType == "" {
 		a.header.Set("Content-Type", "application/octet-stream")
@@ -189,8 +172,10 @@ func (p *Previews) asset(r *http.Request, from *render.Renderer, x render.Asset)
 	}
 	if b, own := x.Rendered(); own {
 		a.body = b
+		a.header.Set("ETag", tagOf(b))
 		return a, nil
 	}
+	a.header.Set("ETag", `"`+x.Head.Doc.Short()+`"`)
 	file, err := p.Store.Blobs.File(x.Head.Doc)
 	if err == nil {
 		a.file = file

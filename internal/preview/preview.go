@@ -38,6 +38,9 @@ type Previews struct {
 	// Secret makes the hosts of the library and of kits unguessable.
 	Secret []byte
 
+	answers answers
+	sites   sites
+
 	mu    sync.Mutex
 	cache map[string]*shown
 }

@@ -23,6 +23,7 @@ import (
 // shown is one state ready for rendering; one request at a time renders it.
 type shown struct {
 	mu   sync.Mutex
+	home home
 	view item.Collection
 	r    *render.Renderer
 	both *render.Renderer  // of a kit beside a site whose record it shows
@@ -93,8 +94,11 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		}
 		v = v.With(context.WithoutCancel(ctx)) // it outlives the request
 		s = &shown{view: v, r: render.New(v)}
-		if list != nil {
+		switch {
+		case list != nil:
 			s = showKit(list, v)
+		case c.Kind == store.Library:
+			s.home = ofLibrary
 		}
 		p.keep(key, s)
 	}
@@ -130,7 +134,7 @@ func (p *Previews) site(ctx context.Context, host string) (*store.Collection, *s
 	if !isDraft {
 		name = host
 	}
-	c, err := p.Store.Read(ctx).Collections().ByName(store.Site, name)
+	c, err := p.live(ctx, name)
 	if err != nil || !isDraft {
 		return c, nil, err
 	}
@@ -152,7 +156,7 @@ func (p *Previews) site(ctx context.Context, host string) (*store.Collection, *s
 
 func showKit(list *kit.PackingList, items item.Collection) *shown {
 	site := list.AsSite(items)
-	return &shown{view: site, r: render.New(site)}
+	return &shown{home: ofKit, view: site, r: render.New(site)}
 }
 
 // making shows a kit in the making. It is put together anew when it was changed, and
@@ -179,7 +183,7 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 		if err != nil {
 			return nil, err
 		}
-		s = &shown{view: site, r: render.New(site)}
+		s = &shown{home: ofLibrary, view: site, r: render.New(site)}
 		p.keep(key, s)
 	}
 	s.used.Store(time.Now().UnixNano())
@@ -230,6 +234,7 @@ func (p *Previews) keep(key string, s *shown) {
 				oldest = k
 			}
 		}
+		p.answers.forget(p.cache[oldest])
 		delete(p.cache, oldest)
 	}
 	p.cache[key] = s

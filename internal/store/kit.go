@@ -121,6 +121,40 @@ func (s *Store) Deliveries(ctx context.Context) ([]NamedDelivery, error) {
 // Counts are what lists of sites show.
 type Counts struct{ Pages, Items, Drafts int }
 
+// CountSites counts what all sites hold at once, by the numbers of their collections.
+func (s *Store) CountSites(ctx context.Context) (map[int64]Counts, error) {
+	out := map[int64]Counts{}
+	var items []struct {
+		ID           int64
+		Pages, Items int
+	}
+	err := s.conn(ctx).
+		Raw(`SELECT i.collection_id id, SUM(i.kind = 'page') pages, COUNT(*) items
+		FROM items i JOIN collections c ON c.id = i.collection_id
+		WHERE c.kind = ? AND i.to_rev = ? GROUP BY i.collection_id`, Site, Forever).
+		Scan(&items).
+		Error
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range items {
+		out[r.ID] = Counts{Pages: r.Pages, Items: r.Items}
+	}
+	var drafts []struct {
+		ID, Drafts int64
+	}
+	err = s.conn(ctx).
+		Raw(`SELECT collection_id id, COUNT(*) drafts FROM drafts WHERE state = 'open' GROUP BY collection_id`).
+		Scan(&drafts).
+		Error
+	for _, r := range drafts {
+		c := out[r.ID]
+		c.Drafts = int(r.Drafts)
+		out[r.ID] = c
+	}
+	return out, err
+}
+
 // Count counts a collection's live pages and items and its open drafts.
 func (s *Store) Count(ctx context.Context, collection int64) (Counts, error) {
 	var c Counts

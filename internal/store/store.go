@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strconv"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"compactparcel/core/facts"
@@ -32,8 +33,9 @@ type Store struct {
 	db    *gorm.DB
 	Blobs *blob.Store
 
-	states states
-	watch  watch
+	states  states
+	watch   watch
+	commits atomic.Int64
 	// process names this service process among those that share the records.
 	process string
 

@@ -86,6 +86,7 @@ func (s *Store) attempt(ctx context.Context, f func(tx *gorm.DB) error) (err err
 		return err
 	}
 	open = false
+	defer s.commits.Add(1) // when it is uncertain whether anything was written, too
 	if err := tx.Commit().Error; err != nil {
 		if isDeadlock(err) {
 			return err
@@ -101,6 +102,9 @@ func (s *Store) snapshot(ctx context.Context, f func(tx *gorm.DB) error) error {
 		return f(tx.WithContext(context.WithValue(ctx, txKey{}, tx)))
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 }
+
+// Commits counts what this process committed: while it stays, nothing was written from here.
+func (s *Store) Commits() int64 { return s.commits.Load() }
 
 func wait(ctx context.Context, d time.Duration) error {
 	t := time.NewTimer(d)

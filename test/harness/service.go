@@ -291,8 +291,9 @@ func (s *Service) Call(method, path string, body any, headers ...string) Reply {
 }
 
 // Visit fetches a page of a preview as a browser would, by its Host header: Go
-// does not resolve *.localhost. at is a preview's address, with a path behind it.
-func (s *Service) Visit(at string) Reply {
+// does not resolve *.localhost. at is a preview's address, with a path behind it; headers
+// come as names and values.
+func (s *Service) Visit(at string, headers ...string) Reply {
 	s.t.Helper()
 	rest, ok := strings.CutPrefix(at, "http://")
 	require.True(s.t, ok, at)
@@ -300,6 +301,9 @@ func (s *Service) Visit(at string) Reply {
 	req, err := http.NewRequest(http.MethodGet, "http://127.0.0.1:"+s.Preview+"/"+path, nil)
 	require.NoError(s.t, err)
 	req.Host = host
+	for i := 0; i+1 < len(headers); i += 2 {
+		req.Header.Set(headers[i], headers[i+1])
+	}
 	r, err := http.DefaultTransport.RoundTrip(req)
 	require.NoError(s.t, err)
 	defer r.Body.Close()

@@ -84,6 +84,16 @@ export const linkWords: Record<Schemas["LinkState"], string> = {
   swapped: "leads to the site's page",
 }
 
+/** What pages load from another host. */
+export const loadWords: Record<Schemas["LoadKind"], string> = {
+  picture: "A picture",
+  media: "Sound or video",
+  frame: "A frame",
+  styles: "Styles",
+  script: "A script",
+  file: "A file of a stylesheet",
+}
+
 /** What can be done with places that parts of both sides want. */
 export const seatWords: Record<Schemas["SeatOption"], string> = {
   ask: "ask for each",

@@ -3128,6 +3128,23 @@ export interface components {
             /** @description What it says to people, in one sentence. */
             message: string;
         };
+        /**
+         * @description What a browser loads from another host when it shows a page: `file` is what a stylesheet
+         *     names, a picture or a font.
+         * @enum {string}
+         */
+        LoadKind: "picture" | "media" | "frame" | "styles" | "script" | "file";
+        /** @description Another host from which pages will load something by what comes in. */
+        HostRow: {
+            /** @description The host, with its port where it names one. */
+            host: string;
+            /** @description What is loaded. */
+            kind: components["schemas"]["LoadKind"];
+            /** @description The item that names it. */
+            from: components["schemas"]["Address"];
+            /** @description The line in the source, from 1. */
+            line: number;
+        };
         /** @description A setting that the kit proposes. */
         SettingRow: {
             /** @description The setting's address. */
@@ -3195,6 +3212,8 @@ export interface components {
             settings: components["schemas"]["SettingRow"][];
             /** @description What would run, and where. */
             scripts: string[];
+            /** @description Other hosts from which what comes in loads something. */
+            hosts: components["schemas"]["HostRow"][];
             /** @description What a person should know, for each item. */
             notes: string[];
             /** @description The order of the stylesheets after the delivery. */

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// A live picture of a piece: its own preview, scaled down and out of reach.
+// A live picture of a piece: its own preview, scaled down and out of reach. It runs what its
+// policy lets run, on its own origin, which is never the console's: components draw themselves.
 defineProps<{ src: string; title: string }>()
 </script>
 
@@ -13,7 +14,7 @@ defineProps<{ src: string; title: string }>()
       :title="title"
       loading="lazy"
       tabindex="-1"
-      sandbox=""
+      sandbox="allow-scripts allow-same-origin"
       scrolling="no"
       class="pointer-events-none absolute left-0 top-0 h-[400%] w-[400%] origin-top-left scale-25 border-0"
     />

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue"
 import { pageName } from "../composables/format"
-import { linkWords } from "../words"
+import { linkWords, loadWords } from "../words"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ plan: Schemas["Plan"] }>()
@@ -57,9 +57,13 @@ const said = (list: Schemas["StyleOverride"][]) =>
           </details>
         </li>
         <li v-for="s in plan.scripts" :key="s" class="px-4 py-2.5"><b class="text-amber">Code</b> {{ s }}</li>
+        <li v-for="(h, k) in plan.hosts" :key="'h' + k" class="px-4 py-2.5">
+          <b>{{ loadWords[h.kind] }} from {{ h.host }}</b> in <span class="addr">{{ h.from }}</span
+          >, line {{ h.line }}
+        </li>
         <li v-for="s in plan.notes" :key="s" class="px-4 py-2.5">{{ s }}</li>
         <li
-          v-if="!overrides.length && !plan.links.length && !plan.scripts.length && !plan.notes.length"
+          v-if="!overrides.length && ![plan.links, plan.scripts, plan.hosts, plan.notes].some((l) => l.length)"
           class="px-4 py-2.5 text-faded"
         >
           Nothing else.
