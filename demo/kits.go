@@ -169,17 +169,17 @@ func DeliverLastSpring(ctx context.Context, d *desk.Desk, p desk.Person) error {
 	draft := int64(0)
 	for _, a := range slices.Sorted(maps.Keys(editedSince)) {
 		at := item.MustAddress(a)
-		had, err := d.Item(ctx, p, site, at)
+		had, err := d.Item(ctx, p, site, at, draft)
 		if err != nil {
 			return err
 		}
 		text := bytes.Replace(had.Content, []byte(editedSince[a][0]), []byte(editedSince[a][1]), 1)
-		dr, _, err := d.EditItem(ctx, p,
+		edited, err := d.EditItem(ctx, p,
 			desk.Edit{Site: site, Draft: draft, Address: at, Content: text, IfMatch: had.Head.State()})
 		if err != nil {
 			return fmt.Errorf("demo: editing %s: %w", a, err)
 		}
-		draft = dr.ID
+		draft = edited.Draft.ID
 	}
 	_, err = d.GoLive(ctx, p, site, draft)
 	return err

@@ -117,7 +117,7 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 		p.rs = append(p.rs, Renderer(c, o.Base, o.Links))
 	}
 	p.r = p.rs[0]
-	for _, step := range []func() error{p.pages, p.assets, p.kept, p.search, p.engines} {
+	for _, step := range []func() error{p.pages, p.redirects, p.assets, p.kept, p.search, p.engines} {
 		if err := step(); err != nil {
 			return nil, nil, err
 		}

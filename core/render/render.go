@@ -54,6 +54,7 @@ type Renderer struct {
 	// homeSlug is the own address of the page that the setting home shows at /, and homeErr why
 	// that is not known: it is tried again.
 	homeSlug string
+	former   map[string]string // addresses that pages left, and theirs now; nil until it is read
 	homeErr  error
 }
 

@@ -895,6 +895,12 @@ type EditItem struct {
 
 // Edited The change in its draft.
 type Edited struct {
+	// Along Items that changed with it, as pages below one that moved and what links to them.
+	Along []Address `json:"along"`
+
+	// Behind Items whose scripts may go on naming an address that a page left; it redirects.
+	Behind []Address `json:"behind"`
+
 	// Draft The number of the draft.
 	Draft int64 `json:"draft"`
 
@@ -2346,6 +2352,9 @@ type DeleteItemParams struct {
 type GetItemParams struct {
 	// Address The address of the item, kind/key, such as part/site-header.
 	Address string `form:"address" json:"address"`
+
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // EditItemParams defines parameters for EditItem.
@@ -6968,6 +6977,18 @@ func NewGetItemRequest(server string, site string, params *GetItemParams) (*http
 			for _, qp := range strings.Split(queryFrag, "&") {
 				rawQueryFragments = append(rawQueryFragments, qp)
 			}
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
 		}
 
 		if encoded := queryValues.Encode(); encoded != "" {

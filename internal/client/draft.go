@@ -36,7 +36,7 @@ the one that its element or its name speaks of, and stands where parts of the ro
 			}
 			var match *string
 			var meta *api.Meta
-			old, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: args[1]})
+			old, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: args[1], Draft: some(draft)})
 			if err != nil {
 				return err
 			}
@@ -76,6 +76,12 @@ the one that its element or its name speaks of, and stands where parts of the ro
 				}
 			}
 			return a.print(got, func() {
+				for _, x := range got.Along {
+					a.say("With it: %s", x)
+				}
+				for _, x := range got.Behind {
+					a.say("Scripts of %s may go on naming an address that a page left; it redirects.", x)
+				}
 				a.say(
 					"%s is in draft %d; the live site is as it was.\nLook at it: %s\nGo live:    cparcel site "+
 						"go-live %s %d",

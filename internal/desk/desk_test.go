@@ -118,7 +118,7 @@ func TestRights(t *testing.T) {
 			return err
 		}},
 		{"editing", keeper, func(p desk.Person) error {
-			_, _, err := d.EditItem(ctx, p, desk.Edit{Site: "one", Address: address("block/none"), Delete: true})
+			_, err := d.EditItem(ctx, p, desk.Edit{Site: "one", Address: address("block/none"), Delete: true})
 			return err
 		}},
 		{"going live", keeper, func(p desk.Person) error { _, err := d.GoLive(ctx, p, "one", 999); return err }},
@@ -156,13 +156,13 @@ func TestTheLibraryKeepsPiecesOfTheSameNameApart(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, address("menu/two-main"), saved.Moved[address("menu/main")],
 		"another menu of this name came from site one")
-	it, err := d.Item(ctx, viewer, desk.LibraryName, address("menu/two-main"))
+	it, err := d.Item(ctx, viewer, desk.LibraryName, address("menu/two-main"), 0)
 	require.NoError(t, err)
 	assert.Contains(t, string(it.Content), "Two")
 	again, err := d.LibraryAdd(ctx, librarian, "one", []item.Address{address("part/top")})
 	require.NoError(t, err)
 	assert.Empty(t, again.Added, "saved again, unchanged")
-	sheet, err := d.Item(ctx, viewer, desk.LibraryName, address("stylesheet/base"))
+	sheet, err := d.Item(ctx, viewer, desk.LibraryName, address("stylesheet/base"), 0)
 	require.NoError(t, err)
 	assert.Contains(t, string(sheet.Content), ".rest", "a sheet that other pieces will lean on comes whole")
 	found, _, err := d.Library(ctx, viewer, desk.LibraryQuery{Words: "top", Kind: "part"})

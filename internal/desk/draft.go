@@ -7,6 +7,7 @@ import (
 	"io"
 	"strings"
 
+	"compactparcel/core/edit"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
@@ -26,40 +27,52 @@ type Edit struct {
 	IfMatch item.Digest
 }
 
-// EditItem lays a change into a draft and gives the draft and the item's new state. What the
-// person saw is held against the draft while it is locked: of two edits of one thing one is
-// told that it came late.
-func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, item.Digest, error) {
+// Edited is an edit in its draft.
+type Edited struct {
+	Draft *store.Draft
+	State item.Digest
+	// Along are the items that changed with it: pages below one that moved, and what links to them.
+	Along []item.Address
+	// Behind are those whose scripts may go on naming an address that a page left.
+	Behind []item.Address
+}
+
+// EditItem lays a change into a draft. What the person saw is held against the draft while it is
+// locked: of two edits of one thing one is told that it came late. Where a page gets another
+// address, the pages below it and all links follow.
+func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) {
 	what := e.Site + " " + e.Address.String()
 	if err := p.may(Keeper, what); err != nil {
-		return nil, "", err
+		return nil, err
 	}
 	c, err := d.site(ctx, e.Site)
 	if err != nil {
-		return nil, "", err
+		return nil, err
 	}
 	kept := item.Head{Address: e.Address}
 	if e.Content != nil {
 		if err := e.checkContent(); err != nil {
-			return nil, "", err
+			return nil, err
 		}
 	}
 	if e.File != nil {
 		if kept, err = d.keepMedia(ctx, kept, e.File); err != nil {
-			return nil, "", explain(what, err)
+			return nil, explain(what, err)
 		}
 	}
-	var draft *store.Draft
-	var state item.Digest
+	var out Edited
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
+		out = Edited{}
 		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err
 		}
-		if draft, err = d.draftToEdit(tx, locked, p, e); err != nil {
+		draft, err := d.draftToEdit(tx, locked, p, e)
+		if err != nil {
 			return err
 		}
+		out.Draft = draft
 		live, err := d.Store.Live(ctx, locked)
 		if err != nil {
 			return err
@@ -72,20 +85,65 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*store.Draft, it
 		if err != nil {
 			return err
 		}
-		state = h.State()
-		if now, there := view.Find(e.Address); there && !e.Delete && now.State() == state {
+		out.State = h.State()
+		now, there := view.Find(e.Address)
+		if there && !e.Delete && now.State() == out.State {
 			return nil // it says nothing new, or says it once more
 		}
-		base := item.Digest("")
-		if l, ok := live.ByID(h.ID); ok {
-			base = l.State()
+		changes := []store.Change{{Delete: e.Delete, Head: h}}
+		if there && !e.Delete && now.Meta.Slug != h.Meta.Slug {
+			if changes, err = d.moved(ctx, view, h, now.Meta.Slug, &out); err != nil {
+				return err
+			}
 		}
-		return tx.PutDraftItem(draft, store.Change{Delete: e.Delete, Head: h}, base)
+		for _, ch := range changes {
+			base := item.Digest("")
+			if l, ok := live.ByID(ch.Head.ID); ok {
+				base = l.State()
+			}
+			if err := tx.PutDraftItem(draft, ch, base); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 	if err != nil {
-		return nil, "", explain(what, err)
+		return nil, explain(what, err)
 	}
-	return draft, state, nil
+	return &out, nil
+}
+
+// moved gives what changes when an edit gives a page another address.
+func (d *Desk) moved(
+	ctx context.Context, view *store.View, h item.Head, from string, out *Edited,
+) ([]store.Change, error) {
+	to := h.Meta.Slug
+	h.Meta.Slug = from // the rest of the edit comes first
+	m, err := edit.Move(view.With(ctx).Changed(h), h.Address, to)
+	var taken *edit.TakenError
+	if errors.As(err, &taken) {
+		return nil, problem(Exists, h.Address.String(), To(ChooseOtherAddress), "%s is already at %s", taken.By,
+			taken.Slug)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out.Behind = m.Behind
+	var changes []store.Change
+	for _, c := range m.Changes {
+		if c.Content != nil {
+			if c.Head, err = d.keepOne(ctx, c.Head, c.Content); err != nil {
+				return nil, err
+			}
+		}
+		if c.Head.Address == h.Address {
+			out.State = c.Head.State()
+		} else {
+			out.Along = append(out.Along, c.Head.Address)
+		}
+		changes = append(changes, store.Change{Head: c.Head})
+	}
+	return changes, nil
 }
 
 // draftToEdit locks the draft that an edit goes into, or makes it. A repeated request finds

@@ -131,7 +131,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		{"sites", false, func(d *desk.Desk) (string, error) { return text(d.Sites(ctx, viewer)) }},
 		{"an item", false, func(d *desk.Desk) (string,
 			error) {
-			return text(d.Item(ctx, viewer, "one", address("page/home")))
+			return text(d.Item(ctx, viewer, "one", address("page/home"), 0))
 		}},
 		{"the surround", false, func(d *desk.Desk) (string,
 			error) {
@@ -174,12 +174,12 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			return "", err
 		}},
 		{"an edit", true, func(d *desk.Desk) (string, error) {
-			_, _, err := d.EditItem(ctx, keeper,
+			_, err := d.EditItem(ctx, keeper,
 				desk.Edit{Site: "two", Address: address("block/new"), Content: []byte("<p>new</p>")})
 			return "", err
 		}},
 		{"another edit", true, func(d *desk.Desk) (string, error) {
-			_, _, err := d.EditItem(ctx, keeper,
+			_, err := d.EditItem(ctx, keeper,
 				desk.Edit{Site: "two", Draft: state.draft, Address: address("media/a.png"),
 					File: strings.NewReader("png")})
 			return "", err

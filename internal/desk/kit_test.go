@@ -349,11 +349,11 @@ func TestProposedSettingsAreNeverTakenOverAValueUnasked(t *testing.T) {
 	require.NoError(t, err)
 	info, err = shop.DeliveryGoLive(ctx, keeper, info.ID, nil)
 	require.NoError(t, err)
-	got, err := shop.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"})
+	got, err := shop.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, `"fr"`, string(got.Content))
 	_, err = shop.DeliveryUndo(ctx, keeper, info.ID, desk.Undo{})
 	require.NoError(t, err)
-	_, err = shop.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"})
+	_, err = shop.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"}, 0)
 	problem(t, err, desk.NotFound, "language")
 }

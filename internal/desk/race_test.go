@@ -106,9 +106,12 @@ func (r *race) state(draft int64, a string) item.Digest {
 }
 
 func (r *race) edit(draft int64, a, to string, seen item.Digest) (*store.Draft, error) {
-	dr, _, err := r.EditItem(ctx, keeper,
+	got, err := r.EditItem(ctx, keeper,
 		desk.Edit{Site: "hut", Draft: draft, Address: address(a), Content: []byte(to), IfMatch: seen})
-	return dr, err
+	if err != nil {
+		return nil, err
+	}
+	return got.Draft, nil
 }
 
 func TestTwoEditsOfWhatBothHaveSeen(t *testing.T) {
@@ -169,7 +172,7 @@ func TestOneDraftGoesLiveSeveralTimes(t *testing.T) {
 func TestTwoPagesWantOneAddress(t *testing.T) {
 	r := newRace(t)
 	page := func(key string) int64 {
-		dr, _, err := r.EditItem(
+		got, err := r.EditItem(
 			ctx,
 			keeper,
 			desk.Edit{
@@ -180,7 +183,7 @@ func TestTwoPagesWantOneAddress(t *testing.T) {
 			},
 		)
 		require.NoError(t, err)
-		return dr.ID
+		return got.Draft.ID
 	}
 	one, two := page("one"), page("two")
 	errs := together(

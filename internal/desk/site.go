@@ -91,9 +91,9 @@ type ItemInfo struct {
 	Origin  *store.Origin
 }
 
-// Item gives one item of a site or of the library.
-func (d *Desk) Item(ctx context.Context, p Person, name string, a item.Address) (*ItemInfo, error) {
-	v, err := d.Look(ctx, p, name, 0)
+// Item gives one item of a site, live or in a draft when that is not 0, or of the library.
+func (d *Desk) Item(ctx context.Context, p Person, name string, a item.Address, draft int64) (*ItemInfo, error) {
+	v, err := d.Look(ctx, p, name, draft)
 	if err != nil {
 		return nil, err
 	}

@@ -143,7 +143,7 @@ func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) 
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.Item(c.Request.Context(), person(c), site, a)
+	i, err := s.Desk.Item(c.Request.Context(), person(c), site, a, value(params.Draft))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -153,13 +153,19 @@ func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) 
 }
 
 func (s *Server) edited(c *gin.Context, e desk.Edit) {
-	d, state, err := s.Desk.EditItem(c.Request.Context(), person(c), e)
+	got, err := s.Desk.EditItem(c.Request.Context(), person(c), e)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	setETag(c, state)
-	c.JSON(http.StatusOK, api.Edited{Draft: d.ID, State: state, Preview: s.Previews.Draft(e.Site, d.ID, d.Token)})
+	setETag(c, got.State)
+	c.JSON(http.StatusOK, api.Edited{
+		Draft:   got.Draft.ID,
+		State:   got.State,
+		Preview: s.Previews.Draft(e.Site, got.Draft.ID, got.Draft.Token),
+		Along:   list(got.Along),
+		Behind:  list(got.Behind),
+	})
 }
 
 // EditItem lays a change of an item into a draft.

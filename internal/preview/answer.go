@@ -125,6 +125,15 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 		return textAnswer(http.StatusBadRequest, "A search has at most %d characters.", maxQuery), nil
 	}
 	out, err := s.r.Page(render.PageRequest{Slug: path, Query: query})
+	if err == nil && out.Status == http.StatusNotFound {
+		to, err := s.r.RedirectAt(path)
+		if err != nil {
+			return nil, err
+		}
+		if to != "" {
+			return redirect(http.StatusMovedPermanently, (&url.URL{Path: to, RawQuery: r.URL.RawQuery}).String()), nil
+		}
+	}
 	if err == nil {
 		s.tryOn(out, r.URL.Query().Get("try"))
 	}

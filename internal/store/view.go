@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"slices"
 	"sort"
 
 	"compactparcel/core/facts"
@@ -19,7 +20,8 @@ type View struct {
 	Rev        int64
 	Draft      *Draft
 
-	changed bool // changes are laid over it
+	changed bool        // changes are laid over it
+	over    []item.Head // what they put, where where-used does not know it yet
 	ctx     context.Context
 	store   *Store
 	*index
@@ -102,14 +104,29 @@ func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change
 			heads = append(heads, h)
 		}
 	}
+	var over []item.Head
 	for _, ch := range changes {
 		if !ch.Delete {
-			heads = append(heads, ch.Head)
+			over = append(over, ch.Head)
 		}
 	}
-	v := s.view(ctx, c, live.Rev, heads)
-	v.changed = true
+	v := s.view(ctx, c, live.Rev, append(heads, over...))
+	v.changed, v.over = true, over
 	return v, nil
+}
+
+// Changed gives the state with one of its items changed.
+func (v *View) Changed(h item.Head) *View {
+	heads := slices.Clone(v.heads)
+	if i, ok := v.byAddr[h.Address]; ok {
+		heads[i] = h
+	} else {
+		heads = append(heads, h)
+	}
+	out := v.store.view(v.ctx, v.Collection, v.Rev, heads)
+	out.Draft, out.changed = v.Draft, true
+	out.over = append(slices.DeleteFunc(slices.Clone(v.over), func(o item.Head) bool { return o.ID == h.ID }), h)
+	return out
 }
 
 func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
@@ -267,12 +284,13 @@ func (v *View) StyleOrder() ([]item.Address, error) { return render.StyleOrder(v
 // nothing of the page's content.
 const linkPrefix = "~"
 
-// UsedBy gives the items of the live state whose source names an address.
+// UsedBy gives the items whose source names an address: of the live state, and of the draft where
+// one is laid over it.
 func (v *View) UsedBy(a item.Address) ([]item.Address, error) {
 	return v.users(a.String())
 }
 
-// LinkedFrom gives the items of the live state that link to a slug.
+// LinkedFrom gives the items that link to a slug, as UsedBy does.
 func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
 	return v.users(linkPrefix + slug)
 }
@@ -316,13 +334,53 @@ func (v *View) users(name string) ([]item.Address, error) {
 	if err != nil {
 		return nil, err
 	}
+	changed := map[string]bool{}
+	for _, h := range v.over {
+		changed[h.ID] = true
+	}
 	var out []item.Address
 	for _, id := range ids {
-		if h, ok := v.ByID(id); ok {
+		if h, ok := v.ByID(id); ok && !changed[id] {
+			out = append(out, h.Address)
+		}
+	}
+	for _, h := range v.over {
+		names, err := v.store.namedIn(v.ctx, h)
+		if err != nil {
+			return nil, err
+		}
+		if slices.Contains(names, name) {
 			out = append(out, h.Address)
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
+	return out, nil
+}
+
+// Former gives the addresses at which pages of this state stood before and no page stands now, each
+// with the page that left it last.
+func (v *View) Former() (map[string]item.Address, error) {
+	var rows []struct {
+		ItemID, Slug string
+	}
+	err := v.store.conn(v.ctx).
+		Model(&Item{}).
+		Select("item_id, slug").
+		Where("collection_id = ? AND kind = ? AND from_rev <= ? AND slug IS NOT NULL", v.Collection.ID, item.Page,
+			v.Rev).
+		Order("from_rev, id").
+		Find(&rows).
+		Error
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]item.Address{}
+	for _, r := range rows {
+		h, ok := v.ByID(r.ItemID)
+		if _, taken := v.slugs[r.Slug]; ok && !taken {
+			out[r.Slug] = h.Address
+		}
+	}
 	return out, nil
 }
 

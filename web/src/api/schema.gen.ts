@@ -1690,6 +1690,10 @@ export interface components {
         };
         /** @description The change in its draft. */
         Edited: {
+            /** @description Items that changed with it, as pages below one that moved and what links to them. */
+            along: components["schemas"]["Address"][];
+            /** @description Items whose scripts may go on naming an address that a page left; it redirects. */
+            behind: components["schemas"]["Address"][];
             /**
              * Format: int64
              * @description The number of the draft.
@@ -4324,6 +4328,8 @@ export interface operations {
             query: {
                 /** @description The address of the item, kind/key, such as part/site-header. */
                 address: string;
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
             };
             header?: never;
             path: {
