@@ -3,24 +3,15 @@ package kit
 import (
 	"bytes"
 	"fmt"
-	"regexp"
 	"strings"
 
 	"compactparcel/core/css"
+	"compactparcel/core/faults"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
 
 	lex "github.com/tdewolff/parse/v2/css"
-)
-
-var (
-	filler = regexp.MustCompile(
-		`(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(sample|placeholder|dummy) text\b|\byour ` +
-			`(name|text|title|headline) here\b|\bTODO\b`,
-	)
-	mail  = regexp.MustCompile(`[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+`)
-	phone = regexp.MustCompile(`\+\d[\d ()/.-]{6,}\d`)
 )
 
 // checkText finds what belongs to somebody, or was never meant to stay, in a piece of
@@ -34,7 +25,7 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, remedy, f
 		}
 		own := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")
 		line := lines.of(n.Start.Start)
-		if m := find(filler, own, mayBeFiller); m != "" {
+		if m := faults.FillerIn(own); m != "" {
 			add(line, "write the real text, or mark a blank", "it holds filler: %q", m)
 		}
 		for _, f := range fillins {
@@ -44,7 +35,7 @@ func checkText(tree *markup.Tree, fillins []Fillin, add func(line int, remedy, f
 			}
 		}
 		href := n.Value("href")
-		for _, who := range []string{find(mail, own, mayBeMail), find(phone, own, mayBePhone)} {
+		for _, who := range []string{faults.MailIn(own), faults.PhoneIn(own)} {
 			if who != "" {
 				add(line, "mark a blank for it", "it names %s, which is personal", who)
 			}
@@ -66,28 +57,6 @@ func RunsWhatIsFilled(target, pattern string) bool {
 	return strings.HasPrefix(target, "on") || target == "srcdoc" || strings.HasPrefix(scheme, "javascript:") ||
 		strings.HasPrefix(scheme, "vbscript:") ||
 		strings.HasPrefix(scheme, "data:")
-}
-
-// find gives the first match in a text that may hold one at all: most hold none, and to
-// tell that quickly is most of the work.
-func find(pattern *regexp.Regexp, text string, may func(string) bool) string {
-	if !may(text) {
-		return ""
-	}
-	return pattern.FindString(text)
-}
-
-func mayBeMail(text string) bool  { return strings.IndexByte(text, '@') > 0 }
-func mayBePhone(text string) bool { return strings.IndexByte(text, '+') >= 0 }
-
-func mayBeFiller(text string) bool {
-	low := strings.ToLower(text)
-	for _, word := range []string{"lorem", "dolor", " text", " here", "todo"} {
-		if strings.Contains(low, word) {
-			return true
-		}
-	}
-	return false
 }
 
 // blank tells whether an element, or one around it, is a place of a fill-in.

@@ -398,3 +398,12 @@ func StyleOrder(c item.Collection) ([]item.Address, error) {
 	}
 	return order, nil
 }
+
+// SourceOf gives the text of an item that pages showed; nil where there is none that can be read.
+func (r *Renderer) SourceOf(a item.Address) []byte {
+	b, err := r.read(a)
+	if err != nil {
+		return nil // whoever shows it is told
+	}
+	return b
+}

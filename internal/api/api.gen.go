@@ -18,6 +18,7 @@ import (
 	"compactparcel/core/capture"
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
+	"compactparcel/core/faults"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -913,6 +914,21 @@ type Edited struct {
 
 // Exclusion An item that is excluded from a kit.
 type Exclusion = making.Exclusion
+
+// Fault Something that visitors would trip over, where it can be mended.
+type Fault = faults.Fault
+
+// FaultKind What is wrong.
+type FaultKind = faults.Kind
+
+// FaultList Faults, the gravest first.
+type FaultList struct {
+	// Faults The faults.
+	Faults []Fault `json:"faults"`
+
+	// Grave How many of them keep visitors from something.
+	Grave int `json:"grave"`
+}
 
 // FieldRow A field that the kit shows and the site's records lack.
 type FieldRow = plan.FieldRow
@@ -2330,6 +2346,12 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
+// GetSiteFaultsParams defines parameters for GetSiteFaults.
+type GetSiteFaultsParams struct {
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // AdoptAgainParams defines parameters for AdoptAgain.
 type AdoptAgainParams struct {
 	// Shared What is done with an edit at some of the places that show a part, a section or another source. Without it such edits are reported, and not taken.
@@ -2782,6 +2804,13 @@ type ClientInterface interface {
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKit(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetKitFaults Find the faults of a kit
+	//
+	// Shows the kit as a site of its own, and lists what visitors would trip over.
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/faults (the `GetKitFaults` operationId).
+	GetKitFaults(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetKitFile Get the kit file
 	//
 	// Gives the .cpkit file.
@@ -2988,6 +3017,14 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetSiteFaults Find the faults of a site
+	//
+	// Looks at every page as it is shown, and lists what visitors would trip over, the gravest first.
+	// Of a draft, what the live site does not have comes first.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/faults (the `GetSiteFaults` operationId).
+	GetSiteFaults(ctx context.Context, site string, params *GetSiteFaultsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AdoptAgainWithBody Bring outside edits in
 	//
@@ -3751,6 +3788,23 @@ func (c *Client) EditKit(ctx context.Context, kit string, version string, params
 	return c.Client.Do(req)
 }
 
+// GetKitFaults Find the faults of a kit
+//
+// Shows the kit as a site of its own, and lists what visitors would trip over.
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/faults (the `GetKitFaults` operationId).
+func (c *Client) GetKitFaults(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetKitFaultsRequest(c.Server, kit, version)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetKitFile Get the kit file
 //
 // Gives the .cpkit file.
@@ -4218,6 +4272,24 @@ func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEdi
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGoLiveRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetSiteFaults Find the faults of a site
+//
+// Looks at every page as it is shown, and lists what visitors would trip over, the gravest first.
+// Of a draft, what the live site does not have comes first.
+//
+// Corresponds with GET /api/v1/sites/{site}/faults (the `GetSiteFaults` operationId).
+func (c *Client) GetSiteFaults(ctx context.Context, site string, params *GetSiteFaultsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetSiteFaultsRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5676,6 +5748,47 @@ func NewEditKitRequestWithBody(server string, kit string, version string, params
 	return req, nil
 }
 
+// NewGetKitFaultsRequest constructs an http.Request for the GetKitFaults method
+func NewGetKitFaultsRequest(server string, kit string, version string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kit", kit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "version", version, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/kits/%s/%s/faults", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetKitFileRequest constructs an http.Request for the GetKitFile method
 func NewGetKitFileRequest(server string, kit string, version string) (*http.Request, error) {
 	var err error
@@ -6782,6 +6895,67 @@ func NewGoLiveRequest(server string, site string, id int64) (*http.Request, erro
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetSiteFaultsRequest constructs an http.Request for the GetSiteFaults method
+func NewGetSiteFaultsRequest(server string, site string, params *GetSiteFaultsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/faults", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -8469,6 +8643,15 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /api/v1/kits/{kit}/{version} (the `EditKit` operationId).
 	EditKitWithResponse(ctx context.Context, kit string, version string, params *EditKitParams, body EditKitJSONRequestBody, reqEditors ...RequestEditorFn) (*EditKitReply, error)
 
+	// GetKitFaultsWithResponse Find the faults of a kit
+	//
+	// Shows the kit as a site of its own, and lists what visitors would trip over.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/kits/{kit}/{version}/faults (the `GetKitFaults` operationId).
+	GetKitFaultsWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFaultsReply, error)
+
 	// GetKitFileWithResponse Get the kit file
 	//
 	// Gives the .cpkit file.
@@ -8711,6 +8894,16 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveReply, error)
+
+	// GetSiteFaultsWithResponse Find the faults of a site
+	//
+	// Looks at every page as it is shown, and lists what visitors would trip over, the gravest first.
+	// Of a draft, what the live site does not have comes first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/faults (the `GetSiteFaults` operationId).
+	GetSiteFaultsWithResponse(ctx context.Context, site string, params *GetSiteFaultsParams, reqEditors ...RequestEditorFn) (*GetSiteFaultsReply, error)
 
 	// AdoptAgainWithBodyWithResponse Bring outside edits in
 	//
@@ -9948,6 +10141,54 @@ func (r EditKitReply) ContentType() string {
 	return ""
 }
 
+type GetKitFaultsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FaultList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetKitFaultsReply) GetJSON200() *FaultList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetKitFaultsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetKitFaultsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetKitFaultsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetKitFaultsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetKitFaultsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetKitFileReply200Headers the declared response headers of an HTTP 200 response for GetKitFile
 type GetKitFileReply200Headers struct {
 	ETag *string
@@ -11025,6 +11266,54 @@ func (r GoLiveReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GoLiveReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetSiteFaultsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FaultList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetSiteFaultsReply) GetJSON200() *FaultList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetSiteFaultsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetSiteFaultsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetSiteFaultsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetSiteFaultsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetSiteFaultsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -12655,6 +12944,21 @@ func (c *ClientWithResponses) EditKitWithResponse(ctx context.Context, kit strin
 	return ParseEditKitReply(rsp)
 }
 
+// GetKitFaultsWithResponse Find the faults of a kit
+//
+// Shows the kit as a site of its own, and lists what visitors would trip over.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/kits/{kit}/{version}/faults (the `GetKitFaults` operationId).
+func (c *ClientWithResponses) GetKitFaultsWithResponse(ctx context.Context, kit string, version string, reqEditors ...RequestEditorFn) (*GetKitFaultsReply, error) {
+	rsp, err := c.GetKitFaults(ctx, kit, version, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetKitFaultsReply(rsp)
+}
+
 // GetKitFileWithResponse Get the kit file
 //
 // Gives the .cpkit file.
@@ -13058,6 +13362,22 @@ func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site strin
 		return nil, err
 	}
 	return ParseGoLiveReply(rsp)
+}
+
+// GetSiteFaultsWithResponse Find the faults of a site
+//
+// Looks at every page as it is shown, and lists what visitors would trip over, the gravest first.
+// Of a draft, what the live site does not have comes first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/faults (the `GetSiteFaults` operationId).
+func (c *ClientWithResponses) GetSiteFaultsWithResponse(ctx context.Context, site string, params *GetSiteFaultsParams, reqEditors ...RequestEditorFn) (*GetSiteFaultsReply, error) {
+	rsp, err := c.GetSiteFaults(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetSiteFaultsReply(rsp)
 }
 
 // AdoptAgainWithBodyWithResponse Bring outside edits in
@@ -14301,6 +14621,39 @@ func ParseEditKitReply(rsp *http.Response) (*EditKitReply, error) {
 	return response, nil
 }
 
+// ParseGetKitFaultsReply parses an HTTP response from a GetKitFaultsWithResponse call
+func ParseGetKitFaultsReply(rsp *http.Response) (*GetKitFaultsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetKitFaultsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FaultList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetKitFileReply parses an HTTP response from a GetKitFileWithResponse call
 func ParseGetKitFileReply(rsp *http.Response) (*GetKitFileReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -15061,6 +15414,39 @@ func ParseGoLiveReply(rsp *http.Response) (*GoLiveReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest GoLiveResponse
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetSiteFaultsReply parses an HTTP response from a GetSiteFaultsWithResponse call
+func ParseGetSiteFaultsReply(rsp *http.Response) (*GetSiteFaultsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetSiteFaultsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FaultList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

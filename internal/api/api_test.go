@@ -7,6 +7,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/closure"
 	"compactparcel/core/facts"
+	"compactparcel/core/faults"
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -69,6 +70,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"NeedState":     words(plan.NeedStates),
 		"LinkState":     words(plan.LinkStates),
 		"LoadKind":      words(facts.LoadKinds),
+		"FaultKind":     words(faults.KindList()),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),
 		"Relation":      words(closure.Relations),

@@ -208,10 +208,13 @@ func (a *app) inspect(k *kit.Kit) {
 
 func (a *app) fileCheck() *cobra.Command {
 	return &cobra.Command{
-		Use:   "check FILE",
-		Short: "List what would trouble a receiver",
+		Use:   "check FILE|DIR",
+		Short: "List what would trouble a receiver of a kit file, or visitors of a folder",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if info, err := os.Stat(args[0]); err == nil && info.IsDir() {
+				return a.folderFaults(args[0])
+			}
 			k, f, err := openKit(args[0])
 			if err != nil {
 				return err

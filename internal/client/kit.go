@@ -208,7 +208,16 @@ func (a *app) kitCheck() *cobra.Command {
 					stops++
 				}
 			}
-			if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops}, func() {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			seen, err := result(c.GetKitFaultsWithResponse(cmd.Context(), k.Name, k.Version))
+			if err != nil {
+				return err
+			}
+			if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops,
+				"faults": seen.Faults}, func() {
 				var rows [][]any
 				for _, f := range k.Findings {
 					kind := "note"
@@ -230,6 +239,10 @@ func (a *app) kitCheck() *cobra.Command {
 				}
 				a.table(a.good("Clean")+": nothing prevents sealing; no findings.",
 					[]string{"kind", "where", "what, and how to fix it"}, rows)
+				if len(seen.Faults) > 0 {
+					a.say("\nFor visitors, as its pages show it:")
+					a.faultTable(seen.Faults)
+				}
 			}); err != nil {
 				return err
 			}

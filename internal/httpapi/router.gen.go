@@ -69,6 +69,9 @@ type ServerInterface interface {
 	// EditKit Describe a kit
 	// (PATCH /api/v1/kits/{kit}/{version})
 	EditKit(c *gin.Context, kit string, version string, params EditKitParams)
+	// GetKitFaults Find the faults of a kit
+	// (GET /api/v1/kits/{kit}/{version}/faults)
+	GetKitFaults(c *gin.Context, kit string, version string)
 	// GetKitFile Get the kit file
 	// (GET /api/v1/kits/{kit}/{version}/file)
 	GetKitFile(c *gin.Context, kit string, version string)
@@ -138,6 +141,9 @@ type ServerInterface interface {
 	// GoLive Make a draft live
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
+	// GetSiteFaults Find the faults of a site
+	// (GET /api/v1/sites/{site}/faults)
+	GetSiteFaults(c *gin.Context, site string, params GetSiteFaultsParams)
 	// AdoptAgain Bring outside edits in
 	// (POST /api/v1/sites/{site}/folder)
 	AdoptAgain(c *gin.Context, site string, params AdoptAgainParams)
@@ -710,6 +716,40 @@ func (siw *ServerInterfaceWrapper) EditKit(c *gin.Context) {
 	}
 
 	siw.Handler.EditKit(c, kit, version, params)
+}
+
+// GetKitFaults operation middleware
+func (siw *ServerInterfaceWrapper) GetKitFaults(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kit" -------------
+	var kit string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kit", c.Param("kit"), &kit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetKitFaults(c, kit, version)
 }
 
 // GetKitFile operation middleware
@@ -1412,6 +1452,42 @@ func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
 	}
 
 	siw.Handler.GoLive(c, site, id)
+}
+
+// GetSiteFaults operation middleware
+func (siw *ServerInterfaceWrapper) GetSiteFaults(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSiteFaultsParams
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSiteFaults(c, site, params)
 }
 
 // AdoptAgain operation middleware
@@ -2344,6 +2420,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/source", wrapper.GetPageSource)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
@@ -2354,6 +2431,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/kits", wrapper.ListKits)
 	router.POST(options.BaseURL+"/api/v1/kits", wrapper.NewKit)
 	router.POST(options.BaseURL+"/api/v1/kit-files", wrapper.ImportKit)
+	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/faults", wrapper.GetKitFaults)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.GetKit)
 	router.PATCH(options.BaseURL+"/api/v1/kits/:kit/:version", wrapper.EditKit)
 	router.GET(options.BaseURL+"/api/v1/kits/:kit/:version/item", wrapper.GetKitItem)

@@ -41,6 +41,12 @@ export const router = createRouter({
       meta: { place: "sites" },
     },
     {
+      path: "/sites/:site/faults",
+      component: () => import("./views/FaultsView.vue"),
+      props: (r) => ({ site: r.params.site, draft: Number(r.query.draft) || undefined }),
+      meta: { place: "sites" },
+    },
+    {
       path: "/sites/:site/publishing",
       component: () => import("./views/PublishingView.vue"),
       props: true,

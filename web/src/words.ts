@@ -94,6 +94,27 @@ export const loadWords: Record<Schemas["LoadKind"], string> = {
   file: "A file of a stylesheet",
 }
 
+/** What visitors would trip over. */
+export const faultWords: Record<Schemas["FaultKind"], string> = {
+  unreadable: "Cannot be read",
+  missing: "Something is missing",
+  link: "Link leads nowhere",
+  anchor: "Link leads to no such place",
+  hidden: "Nobody gets to see it",
+  filler: "Filler or sample",
+  alternative: "Picture without words",
+  name: "Link, button or field without words",
+  "doubled-id": "Id stands twice",
+  contrast: "Hard to read",
+  title: "Title or language",
+  landmark: "Parts of the page",
+  heading: "Headings",
+  personal: "Another site’s name",
+  heavy: "Heavy file",
+  outside: "Loads from elsewhere",
+  unused: "Unused file",
+}
+
 /** What can be done with places that parts of both sides want. */
 export const seatWords: Record<Schemas["SeatOption"], string> = {
   ask: "ask for each",

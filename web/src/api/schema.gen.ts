@@ -516,6 +516,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Find the faults of a site
+         * @description Looks at every page as it is shown, and lists what visitors would trip over, the gravest first.
+         *     Of a draft, what the live site does not have comes first.
+         */
+        get: operations["getSiteFaults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/source": {
         parameters: {
             query?: never;
@@ -700,6 +724,31 @@ export interface paths {
          * @description Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
          */
         post: operations["importKit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit}/{version}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The kit's name. */
+                kit: string;
+                /** @description The version. */
+                version: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Find the faults of a kit
+         * @description Shows the kit as a site of its own, and lists what visitors would trip over.
+         */
+        get: operations["getKitFaults"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3149,6 +3198,39 @@ export interface components {
             /** @description The line in the source, from 1. */
             line: number;
         };
+        /**
+         * @description What is wrong.
+         * @enum {string}
+         */
+        FaultKind: "unreadable" | "missing" | "link" | "anchor" | "hidden" | "filler" | "alternative" | "name" | "doubled-id" | "contrast" | "title" | "landmark" | "heading" | "personal" | "heavy" | "outside" | "unused";
+        /** @description Something that visitors would trip over, where it can be mended. */
+        Fault: {
+            /** @description What is wrong. */
+            kind: components["schemas"]["FaultKind"];
+            /** @description Whether visitors are kept from something; else it is worth a look. */
+            grave: boolean;
+            /** @description The item in which it can be mended. */
+            address?: components["schemas"]["Address"];
+            /** @description The line of the item's source, from 1; 0 where it has none. */
+            line: number;
+            /** @description The addresses of pages that show it, at most 20. */
+            pages: string[];
+            /** @description How many pages show it. */
+            count: number;
+            /** @description What it says to people, in one sentence. */
+            message: string;
+            /** @description What can be done, in one sentence. */
+            remedy: string;
+            /** @description Whether the live site does not have it. */
+            new: boolean;
+        };
+        /** @description Faults, the gravest first. */
+        FaultList: {
+            /** @description The faults. */
+            faults: components["schemas"]["Fault"][];
+            /** @description How many of them keep visitors from something. */
+            grave: number;
+        };
         /** @description A setting that the kit proposes. */
         SettingRow: {
             /** @description The setting's address. */
@@ -4491,6 +4573,33 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getSiteFaults: {
+        parameters: {
+            query?: {
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getPageSource: {
         parameters: {
             query: {
@@ -4754,6 +4863,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Intake"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getKitFaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The kit's name. */
+                kit: string;
+                /** @description The version. */
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultList"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -18,6 +18,7 @@ import PictureWays from "../components/PictureWays.vue"
 import KitNeeds from "../components/KitNeeds.vue"
 import KitResolution from "../components/KitResolution.vue"
 import KitCheck from "../components/KitCheck.vue"
+import KitFaults from "../components/KitFaults.vue"
 import KitTerms from "../components/KitTerms.vue"
 import KitSigners from "../components/KitSigners.vue"
 import KitPieces from "../components/KitPieces.vue"
@@ -201,7 +202,9 @@ const back = (address: string) =>
             :busy="describe.isPending.value"
             @save="save" /><KitResolution v-if="!making" :name="kit.name" :version="kit.version"
         /></TabPanel>
-        <TabPanel v-if="making"><KitCheck :findings="kit.findings" /></TabPanel>
+        <TabPanel v-if="making"
+          ><KitCheck :findings="kit.findings" /><KitFaults :name="kit.name" :version="kit.version"
+        /></TabPanel>
         <TabPanel v-else><KitSigners :kit="kit" :editable="librarian" /></TabPanel>
         <TabPanel class="space-y-8"
           ><KitTerms :kit="kit" :editable="editable" :busy="describe.isPending.value" @save="save" />

@@ -65,6 +65,7 @@ const place = (i: Schemas["Item"]) =>
         </details></template
       >
       <router-link class="btn-quiet" :to="`/sites/${site}/proposals`">What repeats</router-link>
+      <router-link class="btn-quiet" :to="`/sites/${site}/faults`">Faults</router-link>
       <router-link class="btn-quiet" :to="`/sites/${site}/publishing`">Publishing</router-link>
     </PageHead>
     <ProblemNote :error="live.error.value ?? discard.error.value" />
@@ -76,7 +77,8 @@ const place = (i: Schemas["Item"]) =>
       <div class="flex flex-wrap items-center justify-between gap-3">
         <p>
           <b>Draft {{ d.id }}</b> “{{ d.name }}” by {{ d.by }}, {{ moment(d.createdAt) }}.
-          <a class="link" :href="d.preview + '/'" target="_blank" rel="noopener">Look at it</a>
+          <a class="link" :href="d.preview + '/'" target="_blank" rel="noopener">Look at it</a> or
+          <router-link class="link" :to="`/sites/${site}/faults?draft=${d.id}`">for its faults</router-link>
         </p>
         <div v-if="keeper" class="flex gap-2">
           <ConfirmAct
