@@ -287,18 +287,6 @@ func (s *stage) titleOf(h item.Head) sourcemap.Text {
 		sourcemap.PlainToText)
 }
 
-// bodyMarks tells the site's styles in the body's tag how wide the page is.
-func bodyMarks(t *markup.Tree, page item.Head) []span.Edit {
-	body := t.Find(func(n *markup.Node) bool { return n.Tag == "body" && n.Own })
-	if body == nil || page.Meta.Width == "" {
-		return nil
-	}
-	if _, has := body.Attr("data-width"); has {
-		return nil
-	}
-	return []span.Edit{markup.SetAttr(body, "data-width", string(page.Meta.Width))}
-}
-
 // bodyInner is the place of the body's content, also where its tag is implied.
 func bodyInner(t *markup.Tree) span.Span {
 	at := span.Span{Start: 0, End: len(t.Source)}

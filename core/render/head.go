@@ -2,6 +2,7 @@ package render
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -122,7 +123,7 @@ func (s *stage) siteTitle(b *sourcemap.Builder, title string) error {
 }
 
 // headStyles links the stylesheets that the page does not link itself.
-func (s *stage) headStyles(b *sourcemap.Builder, has headFacts, _ item.Head) error {
+func (s *stage) headStyles(b *sourcemap.Builder, has headFacts, h item.Head) error {
 	styles, err := s.styles()
 	if err != nil {
 		return err
@@ -136,6 +137,13 @@ func (s *stage) headStyles(b *sourcemap.Builder, has headFacts, _ item.Head) err
 			return err
 		}
 		b.Made("<link rel=\"stylesheet\" href=\"" + x.Path + "\">\n")
+	}
+	width, err := s.widthStyle(h, slices.Clone(styles), has.linked)
+	if err != nil {
+		return err
+	}
+	if width != "" {
+		s.styleOnce(width)
 	}
 	if len(s.css) > 0 {
 		b.Made("<style>" + strings.Join(s.css, "") + "</style>\n")
