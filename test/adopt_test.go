@@ -26,13 +26,13 @@ func TestAdoptingCairnEdge(t *testing.T) {
 	r := s.Client("site", "adopt", from, "--name", "cairn-edge", "--parts", "ask")
 	assert.Equal(t, 3, r.Code, "proposals wait for a decision")
 	for _, want := range []string{"7 × page", "the header on 8 of 8 pages", "mark of the current page",
-		"record-type/card", "tokens/site", "site-only until you say otherwise"} {
+		"record-type/log", "tokens/site", "site-only until you say otherwise"} {
 		assert.Contains(t, strings.Join(strings.Fields(r.Out), " "), want)
 	}
 	plain := filepath.Join(t.TempDir(), "plain")
 	s.Must("site", "publish", "cairn-edge", plain)
 	out := s.Must("site", "accept", "cairn-edge", "part/site-header", "part/site-footer", "section/ask",
-		"record-type/card", "tokens/site")
+		"record-type/log", "tokens/site")
 	assert.Contains(t, out, "draft 1")
 	assert.NotContains(t, out, "stays as it is")
 	s.Must("site", "go-live", "cairn-edge", "1")
@@ -158,7 +158,7 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Sees("the header on 8 of 8 pages")
 	b.Sees("98 % alike, sure")
 	b.Shot("console-adopt")
-	b.Click(`[data-proposal="record-type/card"]`)
+	b.Click(`[data-proposal="record-type/log"]`)
 	b.Click(`[data-proposal="tokens/site"]`)
 	b.Press("Put 5 into a draft")
 	b.Sees("5 of them are in draft 1")

@@ -119,7 +119,9 @@ func (f *finder) pick(counts *sketch) (map[shape]*group, [][]*run, error) {
 				if g.occ[len(g.occ)-1].doc < g.occ[0].doc { // the first page names it
 					last := len(g.occ) - 1
 					g.occ[0], g.occ[last] = g.occ[last], g.occ[0]
-					g.order, g.name, g.role = x.order, x.name, x.role
+					g.order, g.role, g.named = x.order, x.role, x.named.shared(g.named)
+				} else {
+					g.named = g.named.shared(x.named)
 				}
 			} else if len(all) < maxGroups {
 				all[x.shape] = x
@@ -233,11 +235,7 @@ func (p *picker) stands(n *markup.Node, s sized) bool {
 }
 
 func (p *picker) take(n *markup.Node, s sized) {
-	g := &group{shape: s.shape, tag: n.Tag, order: p.order, role: roleOf(n)}
-	g.name = n.Value("id")
-	if g.name == "" && len(n.Classes()) > 0 {
-		g.name = n.Classes()[0]
-	}
+	g := &group{shape: s.shape, tag: n.Tag, order: p.order, role: roleOf(n), named: calledBy(n)}
 	line, _ := span.Line(p.doc.src, n.Start.Start)
 	o := occurrence{doc: p.index, at: n.Outer(), line: line}
 	for _, x := range slots(p.doc.src, n) {
@@ -355,13 +353,13 @@ func (f *finder) roles() {
 // names gives each group the address of the item that it would become.
 func (f *finder) names() {
 	for _, g := range f.groups {
-		kind, key := item.Section, item.MakeKey(g.name)
+		kind, key := item.Section, g.named.name()
 		if g.role != "" {
 			kind, key = item.Part, "site-"+string(g.role)
-		} else if g.name == "" || item.CheckKey(key) != nil {
+		} else if key == "" {
 			key = g.tag
 		}
-		g.address = free(item.Address{Kind: kind, Key: strings.ReplaceAll(key, "/", "-")}, f.taken)
+		g.address = free(item.Address{Kind: kind, Key: key}, f.taken)
 	}
 }
 

@@ -81,7 +81,7 @@ type occurrence struct {
 type group struct {
 	shape shape
 	tag   string
-	name  string // from an id or a class
+	named called // by what all occurrences can be named
 	role  item.Role
 	order int // how early it stands in its documents, for naming
 	occ   []occurrence

@@ -127,15 +127,12 @@ func asRun(d *document, blocks []*markup.Node, sizes map[*markup.Node]sized) *ru
 	}
 	r.likes = float64(equal) / float64(len(first)*len(blocks))
 	r.line, _ = span.Line(d.src, blocks[0].Start.Start)
-	r.name = "entry"
-	if c := blocks[0].Classes(); len(c) > 0 {
-		r.name = c[0]
-	} else if up := blocks[0].Parent; up != nil && len(up.Classes()) > 0 {
-		r.name = up.Classes()[0]
+	named := calledBy(blocks[0])
+	named.above = headingAbove(blocks[0])
+	if up := blocks[0].Parent; up != nil && named.word == "" {
+		named.word = calledBy(up).word
 	}
-	if s := strings.TrimSuffix(r.name, "s"); len(s) > 2 {
-		r.name = s
-	}
+	r.name = named.one()
 	return r
 }
 
@@ -144,11 +141,7 @@ func mergeRuns(runs []*run, taken map[item.Address]bool) []*run {
 	sort.SliceStable(runs, func(i, j int) bool { return len(runs[i].blocks) > len(runs[j].blocks) })
 	runs = runs[:min(len(runs), maxRuns)]
 	for _, r := range runs {
-		key := strings.ReplaceAll(item.MakeKey(r.name), "/", "-")
-		if item.CheckKey(key) != nil {
-			key = "entry"
-		}
-		r.address = free(item.Address{Kind: item.RecordType, Key: key}, taken)
+		r.address = free(item.Address{Kind: item.RecordType, Key: r.name}, taken)
 	}
 	return runs
 }
