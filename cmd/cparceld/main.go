@@ -5,28 +5,15 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
-	"runtime/debug"
 
+	"compactparcel/internal/memory"
 	"compactparcel/internal/service"
 
 	"github.com/spf13/cobra"
 )
 
-// The collector runs less often than Go's default, since much is made and thrown away
-// while sites are read and shown, and earlier when memory comes near what the service
-// is meant to need. GOGC and GOMEMLIMIT set otherwise.
-const (
-	collectAt   = 300
-	memoryAimed = 128 << 20
-)
-
 func main() {
-	if os.Getenv("GOGC") == "" {
-		debug.SetGCPercent(collectAt)
-	}
-	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(memoryAimed)
-	}
+	memory.Aim()
 	root := &cobra.Command{
 		Use:           "cparceld",
 		Short:         "The service of Compact Parcel",

@@ -102,7 +102,19 @@ type Facts struct {
 
 // Extract works out the facts of a document. It never fails: what cannot be read is
 // told in Broken or Opaque.
-func Extract(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, false) }
+func Extract(kind item.Kind, context string, src []byte) *Facts {
+	return of(kind, context, src, false)
+}
+
+// Read is Extract that gives the tree of markup as well, for who reads more of it, and leaves the
+// normalized digest of markup to Rewritten: who adopts a document writes it anew.
+func Read(kind item.Kind, context string, src []byte) (*Facts, *markup.Tree) {
+	c := &collector{src: src, facts: &Facts{}, undigested: kind.IsMarkup()}
+	if !c.undigested {
+		c.facts.NormalizedDigest = item.DigestOf(src)
+	}
+	return c.read(kind, context), c.tree
+}
 
 // NormalizedDigestOf is the normalized digest of a document: Extract's, without the rest.
 func NormalizedDigestOf(kind item.Kind, context string, src []byte) item.Digest {
@@ -116,11 +128,17 @@ func NormalizedDigestOf(kind item.Kind, context string, src []byte) item.Digest 
 }
 
 // Brief is Extract without the words for search: for what is only packed.
-func Brief(kind item.Kind, context string, src []byte) *Facts { return of(kind, context, src, true) }
+func Brief(kind item.Kind, context string, src []byte) *Facts {
+	return of(kind, context, src, true)
+}
 
 func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
-	f := &Facts{NormalizedDigest: item.DigestOf(src)}
-	c := &collector{src: src, facts: f, brief: brief}
+	c := &collector{src: src, facts: &Facts{NormalizedDigest: item.DigestOf(src)}, brief: brief}
+	return c.read(kind, context)
+}
+
+func (c *collector) read(kind item.Kind, context string) *Facts {
+	f, src := c.facts, c.src
 	switch {
 	case kind.IsMarkup():
 		c.markup(kind, context)
@@ -170,6 +188,9 @@ type collector struct {
 	facts     *Facts
 	mentioned map[string]bool
 	brief     bool
+	tree      *markup.Tree // of markup
+	// undigested tells that nobody asks for the normalized digest.
+	undigested bool
 }
 
 func (c *collector) add(r Ref) { c.facts.Refs = append(c.facts.Refs, r) }

@@ -45,7 +45,8 @@ var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "c
 func (c *collector) markup(kind item.Kind, context string) {
 	f := c.facts
 	tree := markup.Parse(c.src, context)
-	if kind != item.Media {
+	c.tree = tree
+	if kind != item.Media && !c.undigested {
 		f.NormalizedDigest = item.DigestOf(tree.Normalize())
 	}
 	if tree.Opaque {
@@ -190,7 +191,7 @@ func (c *collector) element(n *markup.Node) {
 			return
 		}
 		if src := n.Value("src"); src != "" {
-			f.Scripts = append(f.Scripts, "a script from "+src)
+			f.Scripts = append(f.Scripts, scriptFrom+src)
 			return
 		}
 		f.Scripts = append(f.Scripts, "an inline script")

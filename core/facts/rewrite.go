@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"compactparcel/core/css"
@@ -198,7 +199,8 @@ func (f *Facts) Rewritten(
 	moved := *f
 	moved.Refs = make([]Ref, len(f.Refs))
 	delta := 0
-	simple := (kind.IsMarkup() || kind == item.Stylesheet) && !f.Opaque && len(f.Scripts) == 0 && len(f.Fills) == 0
+	moved.Scripts = slices.Clone(f.Scripts)
+	simple := (kind.IsMarkup() || kind == item.Stylesheet) && !f.Opaque && len(f.Fills) == 0
 	for i, r := range f.Refs { // in the order of their places
 		name, ok := to(r)
 		old := r.At
@@ -207,6 +209,9 @@ func (f *Facts) Rewritten(
 			text := r.write.text(name)
 			edits = append(edits, span.Edit{Span: old, New: []byte(text)})
 			delta += len(text) - old.Len()
+			if r.Where.IsAttribute("src", "script") {
+				simple = simple && !strings.Contains(text, "&") && moved.scriptFrom(string(old.Of(src)), text)
+			}
 			r.Name, r.At.End = name, r.At.Start+len(text)
 			simple = simple && (r.Space == Address || r.Space == Loose) && strings.HasPrefix(name, "/")
 			r.Space = Address
@@ -214,6 +219,9 @@ func (f *Facts) Rewritten(
 		moved.Refs[i] = r
 	}
 	if len(edits) == 0 {
+		if f.NormalizedDigest == "" {
+			f.NormalizedDigest = item.DigestOf(markup.Normalize(src))
+		}
 		return src, f, nil
 	}
 	if out, err = span.Apply(src, edits); err != nil {
@@ -229,3 +237,18 @@ func (f *Facts) Rewritten(
 	}
 	return out, &moved, nil
 }
+
+// scriptFrom changes the address of a script in what would run; false when it is not there as it
+// is written.
+func (f *Facts) scriptFrom(old, now string) bool {
+	for i, s := range f.Scripts {
+		if rest, ok := strings.CutPrefix(s, scriptFrom+old); ok && (rest == "" || rest[0] == '?' || rest[0] == '#') {
+			f.Scripts[i] = scriptFrom + now + rest
+			return true
+		}
+	}
+	return false
+}
+
+// scriptFrom begins what is told of a script by its address.
+const scriptFrom = "a script from "

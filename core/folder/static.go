@@ -204,9 +204,11 @@ func (s *static) take(p string) (t taking, err error) {
 	base := "/" + p
 	if a.Kind.IsMarkup() {
 		base = baseOf(b, base)
-		s.headScripts(&t, b, base)
 	}
-	f := facts.Extract(a.Kind, meta.Context, b)
+	f, tree := facts.Read(a.Kind, meta.Context, b)
+	if tree != nil && a.Kind.IsMarkup() {
+		s.headScripts(&t, tree, base)
+	}
 	s.mentions(&t, f)
 	out, f, err := f.Rewritten(
 		a.Kind,
@@ -370,11 +372,9 @@ func baseOf(src []byte, own string) string {
 }
 
 // headScripts counts what runs from a page's head.
-func (s *static) headScripts(t *taking, src []byte, base string) {
-	if !holds(src, "<script") {
-		return
-	}
-	for _, n := range markup.Parse(src, "").ByTag("script") {
+func (s *static) headScripts(t *taking, tree *markup.Tree, base string) {
+	src := tree.Source
+	for _, n := range tree.ByTag("script") {
 		if n.Parent == nil || n.Parent.Tag != "head" || !facts.Runs(n) {
 			continue
 		}

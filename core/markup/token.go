@@ -4,10 +4,12 @@ import (
 	"bytes"
 	"html"
 	"iter"
+	"slices"
 
 	"compactparcel/core/span"
 
 	xhtml "golang.org/x/net/html"
+	"golang.org/x/net/html/atom"
 )
 
 // token is one token of the source with its place.
@@ -75,6 +77,9 @@ func decodedOffsets(raw []byte) []int {
 
 // lower folds ASCII only, as the standard does; other bytes keep their length.
 func lower(b []byte) string {
+	if !slices.ContainsFunc(b, func(c byte) bool { return c >= 'A' && c <= 'Z' }) {
+		return atom.String(b) // one text for all names that HTML knows
+	}
 	out := make([]byte, len(b))
 	for i, c := range b {
 		if c >= 'A' && c <= 'Z' {
@@ -121,7 +126,7 @@ func eachToken(src []byte, use func(token) bool) {
 
 // tokenize reads all tokens of src.
 func tokenize(src []byte) []token {
-	var out []token
+	out := make([]token, 0, 2*bytes.Count(src, []byte("<"))+1)
 	eachToken(src, func(t token) bool {
 		out = append(out, t)
 		return true
@@ -143,6 +148,9 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 	}
 	tag := lower(src[start:i])
 	var attrs []Attr
+	if n := bytes.Count(src[i:end], []byte("=")); n > 0 {
+		attrs = make([]Attr, 0, min(n, 16))
+	}
 	var seen names
 	for {
 		for i < end && (isSpace(src[i]) || src[i] == '/') {

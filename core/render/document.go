@@ -170,7 +170,7 @@ func (r *Renderer) compose(
 		out.Body = body.Bytes
 		return out, nil
 	}
-	tree := markup.Parse(body.Bytes, "")
+	tree := markup.Frame(body.Bytes)
 	if tree.Opaque { // nobody knows where in it something could be put: it is shown as it is
 		out.Around = nil
 		return out, s.finish(out, body)
@@ -403,7 +403,7 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 	out := &Output{Status: 200, Page: a}
 	bare := strings.Replace(shell, "<body>", `<body style="margin:0">`, 1)
 	doc := sourcemap.Text{Bytes: fmt.Appendf(nil, bare, body.Bytes)}
-	edits, err := s.head(markup.Parse(doc.Bytes, ""), h)
+	edits, err := s.head(markup.Frame(doc.Bytes), h)
 	if err != nil {
 		return nil, err
 	}

@@ -15,6 +15,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
 	"compactparcel/core/workers"
+	"compactparcel/internal/memory"
 	"compactparcel/internal/store"
 )
 
@@ -95,6 +96,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, explain(what, err)
 	}
+	defer memory.Work()()
 	batch := d.Store.NewBatch(ctx, d.Now())
 	set, report, err := folder.ReadInto(fsys, &keeper{d, ctx, batch})
 	if err != nil {

@@ -12,6 +12,7 @@ import (
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/internal/memory"
 
 	"github.com/klauspost/compress/flate"
 )
@@ -48,6 +49,7 @@ func (d *Desk) publish(
 	if err := o.Check(); err != nil {
 		return nil, nil, problem(BadInput, "site "+in.Site, To(CheckOptions), "%s", err)
 	}
+	defer memory.Work()()
 	rel, notes, err := folder.Publish(
 		v,
 		o,

@@ -16,18 +16,26 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Batch keeps many contents with few statements. Its methods may be called by several
-// goroutines. Nothing refers to the contents yet: Flush before something does.
+// Batch keeps many contents with few statements, written while others are read. Its methods may be
+// called by several goroutines. Nothing refers to the contents yet: Flush before something does.
 type Batch struct {
 	s   *Store
 	ctx context.Context
 	now time.Time
 
-	mu    sync.Mutex
+	mu sync.Mutex
+	contents
+	held int
+	// done is closed when what was written last is written; err is the first failure.
+	done chan struct{}
+	err  error
+}
+
+// contents are what a batch writes at once.
+type contents struct {
 	docs  []Doc
 	facts []factsRow
 	blobs []Blob
-	held  int
 }
 
 type factsRow struct {
@@ -119,54 +127,85 @@ func (b *Batch) File(h item.Head, r io.Reader) (item.Head, error) {
 	return h, nil
 }
 
-// Flush writes what is held.
+// Flush writes what is held, and gives the first failure of all writing.
 func (b *Batch) Flush() error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	return b.flush()
+	if err := b.flush(); err != nil {
+		return err
+	}
+	return b.wait()
 }
 
+// wait waits for what is being written.
+func (b *Batch) wait() error {
+	if b.done != nil {
+		<-b.done
+		b.done = nil
+	}
+	return b.err
+}
+
+// flush begins to write what is held, when what was begun before is written. Within another
+// transaction it is written at once: nobody else may use that.
 func (b *Batch) flush() error {
-	if len(b.facts)+len(b.docs)+len(b.blobs) == 0 {
+	if err := b.wait(); err != nil {
+		return err
+	}
+	c := b.contents
+	b.contents, b.held = contents{}, 0
+	if _, within := b.ctx.Value(txKey{}).(*gorm.DB); within {
+		b.err = b.write(c)
+		return b.err
+	}
+	done := make(chan struct{})
+	b.done = done
+	go func() {
+		defer close(done)
+		b.err = b.write(c)
+	}()
+	return nil
+}
+
+func (b *Batch) write(c contents) error {
+	if len(c.facts)+len(c.docs)+len(c.blobs) == 0 {
 		return nil
 	}
-	if len(b.blobs) > 0 {
+	if len(c.blobs) > 0 {
 		if err := b.s.Blobs.Sync(); err != nil {
 			return err
 		}
 	}
-	err := b.s.tx(b.ctx, func(tx *gorm.DB) error {
-		if len(b.docs) > 0 {
-			if err := keepDocs(tx, b.docs); err != nil {
+	return b.s.tx(b.ctx, func(tx *gorm.DB) error {
+		if len(c.docs) > 0 {
+			if err := keepDocs(tx, c.docs); err != nil {
 				return err
 			}
 		}
-		if len(b.facts) > 0 {
+		if len(c.facts) > 0 {
 			slices.SortFunc(
-				b.facts,
+				c.facts,
 				func(x, y factsRow) int { return strings.Compare(string(x.Digest), string(y.Digest)) },
 			)
-			args := make([]any, 0, 5*len(b.facts))
-			for _, f := range b.facts {
+			args := make([]any, 0, 5*len(c.facts))
+			for _, f := range c.facts {
 				args = append(args, f.Digest, f.Kind, f.Context, f.Engine, f.Body)
 			}
-			rows := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(b.facts)), ",")
+			rows := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(c.facts)), ",")
 			if err := tx.Exec(keepFacts+rows+factsAnew, args...).Error; err != nil {
 				return err
 			}
 		}
-		if len(b.blobs) > 0 {
-			leases := make([]BlobLease, len(b.blobs))
-			for i, x := range b.blobs {
+		if len(c.blobs) > 0 {
+			leases := make([]BlobLease, len(c.blobs))
+			for i, x := range c.blobs {
 				leases[i] = BlobLease{Digest: x.Digest, Until: b.now.Add(Lease)}
 			}
 			if err := tx.Create(&leases).Error; err != nil {
 				return err
 			}
-			return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&b.blobs).Error
+			return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&c.blobs).Error
 		}
 		return nil
 	})
-	b.docs, b.facts, b.blobs, b.held = nil, nil, nil, 0
-	return err
 }

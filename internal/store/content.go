@@ -23,7 +23,7 @@ import (
 const MaxDoc = 1 << 20
 
 var (
-	encoder, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedDefault))
+	encoder, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest))
 	decoder, _ = zstd.NewReader(nil, zstd.WithDecoderMaxMemory(256<<20))
 )
 
