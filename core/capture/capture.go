@@ -262,13 +262,15 @@ func (t *Taken) read(src item.Collection, w *world, h item.Head) ([]byte, error)
 		return item.Read(src, h)
 	}
 	b, without, err := w.heads.without(h)
-	for _, name := range without {
+	for _, s := range without {
 		t.LeavesOut = append(
 			t.LeavesOut,
 			kit.LeftOut{
 				Address: h.Address.String(),
-				Why: "the script " + name + " of its head is site-only, until " + facts.HeadScripts.String() +
+				Why: "the script " + s.script + " of its head is site-only, until " + facts.HeadScripts.String() +
 					" of the source calls it portable",
+				Script: s.script,
+				Names:  s.names,
 			},
 		)
 	}

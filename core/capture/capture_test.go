@@ -182,9 +182,9 @@ func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
 		item.Head{Address: item.MustAddress("page/way"), Meta: item.Meta{Slug: "/way/"}},
 		[]byte(
 			"<!doctype html><html><head><title>Way</title>\n<script "+
-				"src=\"/media/count.js\"></script>\n<script>var hut = 1</script><script "+
+				"src=\"/media/count.js\"></script>\n<script>var hut = document.querySelector('.hut')</script><script "+
 				"type=\"application/ld+json\">{}</script><script "+
-				"src=\"/media/map.js\"></script></head><body><main>x</main></body></html>",
+				"src=\"/media/map.js\"></script></head><body><main class=\"hut\" id=\"way\">x</main></body></html>",
 		),
 	)
 	page := func() (string, *Taken) {
@@ -197,9 +197,11 @@ func TestAPagesHeadScriptsStayBehindUntilSomebodySaysOtherwise(t *testing.T) {
 	}
 	text, got := page()
 	assert.NotContains(t, text, "count.js")
-	assert.NotContains(t, text, "hut = 1")
+	assert.NotContains(t, text, "var hut")
+	assert.Equal(t, ".hut", got.LeavesOut[1].Names)
 	assert.Contains(t, text, "ld+json", "data for search engines is no script")
-	assert.Len(t, got.LeavesOut, 3)
+	require.Len(t, got.LeavesOut, 3)
+	assert.Empty(t, got.LeavesOut[0].Names, "it counts, and knows nothing of the page")
 	assert.NotContains(t, addresses(got.Items), "media/count.js")
 
 	s.Put(

@@ -1,6 +1,9 @@
 package capture
 
 import (
+	"slices"
+	"strings"
+
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
@@ -17,8 +20,14 @@ type heads struct {
 
 type bare struct {
 	text    []byte
-	without []string
+	without []leftScript
 }
+
+// leftScript is a script that stays behind, with the names of the page that it knows.
+type leftScript struct{ script, names string }
+
+// maxNames bounds how many names of a page are told of one script.
+const maxNames = 8
 
 func newHeads(src item.Collection) (*heads, error) {
 	out := &heads{src: src, pages: map[item.Address]bare{}}
@@ -31,8 +40,8 @@ func newHeads(src item.Collection) (*heads, error) {
 	return out, err
 }
 
-// without gives a page's text without its head's site-only scripts, and their names.
-func (x *heads) without(h item.Head) ([]byte, []string, error) {
+// without gives a page's text without its head's site-only scripts, and these.
+func (x *heads) without(h item.Head) ([]byte, []leftScript, error) {
 	if b, ok := x.pages[h.Address]; ok {
 		return b.text, b.without, nil
 	}
@@ -40,14 +49,19 @@ func (x *heads) without(h item.Head) ([]byte, []string, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	var names []string
+	var left []leftScript
 	var cuts []span.Edit
-	for _, n := range markup.Parse(src, h.Meta.Context).ByTag("script") {
+	tree := markup.Parse(src, h.Meta.Context)
+	for _, n := range tree.ByTag("script") {
 		if n.Parent == nil || n.Parent.Tag != "head" || !n.Own || !facts.Runs(n) {
 			continue
 		}
 		if name := facts.HeadScriptName(n, src); !x.portable[name] {
-			names = append(names, name)
+			known, err := x.names(n, tree)
+			if err != nil {
+				return nil, nil, err
+			}
+			left = append(left, leftScript{name, known})
 			cuts = append(cuts, span.Edit{Span: n.Outer()})
 		}
 	}
@@ -55,6 +69,40 @@ func (x *heads) without(h item.Head) ([]byte, []string, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	x.pages[h.Address] = bare{text, names}
-	return text, names, nil
+	x.pages[h.Address] = bare{text, left}
+	return text, left, nil
+}
+
+// names gives the classes and ids of a page that a script names; "*" when the script cannot be read
+// here, so that it may name any.
+func (x *heads) names(script *markup.Node, page *markup.Tree) (string, error) {
+	text := script.Inner.Of(page.Source)
+	if from := script.Value("src"); from != "" {
+		a, ok := item.AddressOfPath(from)
+		h, found := x.src.Find(a)
+		if !ok || !found {
+			return "*", nil
+		}
+		var err error
+		if text, err = item.Read(x.src, h); err != nil {
+			return "", err
+		}
+	}
+	f := facts.Extract(item.Media, facts.ScriptType, text)
+	if f.Unread {
+		return "*", nil
+	}
+	var out []string
+	add := func(mark, name string) {
+		if name != "" && f.IsMentioned(name) && !slices.Contains(out, mark+name) && len(out) < maxNames {
+			out = append(out, mark+name)
+		}
+	}
+	for _, n := range page.All {
+		add("#", n.Value("id"))
+		for _, c := range n.Classes() {
+			add(".", c)
+		}
+	}
+	return strings.Join(out, " "), nil
 }

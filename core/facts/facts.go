@@ -149,7 +149,7 @@ func (c *collector) read(kind item.Kind, context string) *Facts {
 		c.stylesheet(sheet, func(s span.Span) span.Span { return s }, false)
 	case kind == item.Media:
 		switch {
-		case context == scriptType:
+		case context == ScriptType:
 			c.script(src, func(from, to int) span.Span { return span.Span{Start: from, End: to} })
 			f.Scripts = []string{"a script"}
 		case context == manifestType:

@@ -11,14 +11,14 @@ import (
 // The media types of files, other than SVG, whose references are read. A media
 // item carries its own in its context.
 const (
-	scriptType   = "text/javascript"
+	ScriptType   = "text/javascript"
 	manifestType = "application/manifest+json"
 )
 
 // ReadsAs gives the context of a media item by its media type: the type itself
 // where references are read in such a file, else "".
 func ReadsAs(mediaType string) string {
-	if mediaType == scriptType || mediaType == manifestType {
+	if mediaType == ScriptType || mediaType == manifestType {
 		return mediaType
 	}
 	return ""

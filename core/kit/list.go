@@ -131,6 +131,12 @@ type File struct {
 type LeftOut struct {
 	Address string `json:"address"`
 	Why     string `json:"why"`
+	// Script is a script in the head of the page at Address that is its site's own, by its address
+	// or the digest of its text.
+	Script string `json:"script,omitempty"`
+	// Names are classes and ids of the page that the script names, with spaces between: without it
+	// the page may look different. "*" stands for a script that was not read.
+	Names string `json:"names,omitempty"`
 }
 
 // ErrNewer is a kit in a format that this version does not read.

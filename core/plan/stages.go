@@ -190,6 +190,7 @@ func followUp(g given, of decidedItems, named naming, out output, plan *Plan) (e
 	if plan.Hosts, err = findHosts(g.inputs, out.writes); err != nil {
 		return err
 	}
+	tellLeftScripts(g, of.rowList)
 	plan.Rows, plan.Notes = of.sorted(), slices.Concat(g.history.notes, g.account.notes)
 	plan.neverNull()
 	return nil

@@ -2464,6 +2464,13 @@ export interface components {
             address: string;
             /** @description The reason, in one sentence. */
             why: string;
+            /** @description A script in the head of the page that is its site's own, by address or digest. */
+            script?: string;
+            /**
+             * @description Classes and ids of the page that the script names, with spaces between; `*` where it was
+             *     not read. Without it the page may look different.
+             */
+            names?: string;
         };
         /** @description One version of a kit. */
         Kit: {
