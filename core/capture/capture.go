@@ -153,7 +153,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 	}
 	sort.Slice(t.Fillins, func(i, j int) bool { return t.Fillins[i].Name < t.Fillins[j].Name })
 	t.needs()
-	if err := t.order(src, have); err != nil {
+	if err := t.order(src, w, have); err != nil {
 		return nil, err
 	}
 	t.World = w.Small.Over(t.Items)
@@ -313,6 +313,7 @@ func (t *Taken) carry(
 				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in " +
 				"standards mode"})
 		}
+		t.tellRemote(h, p)
 		f, err := w.Small.Facts(h)
 		if err != nil {
 			return err
@@ -323,7 +324,7 @@ func (t *Taken) carry(
 				continue
 			}
 			seen[u.To] = true
-			if err := s.give(u.To, p, 0); err != nil {
+			if err := s.give(u.To, p, map[item.Address]bool{}); err != nil {
 				return err
 			}
 		}
@@ -336,7 +337,11 @@ func (t *Taken) carry(
 	}
 	var used []css.SheetUse
 	var heads []item.Head
-	cascade, err := inCascade(src, w, pieces)
+	order, _, err := sheetOrder(src, w, c.Items)
+	if err != nil {
+		return err
+	}
+	cascade, err := inCascade(src, w, order, pieces)
 	if err != nil {
 		return err
 	}
@@ -370,6 +375,21 @@ func (t *Taken) carry(
 	return nil
 }
 
+// tellRemote tells of a stylesheet on another host that a piece is shown with.
+func (t *Taken) tellRemote(h item.Head, p []css.Subject) {
+	for _, x := range p {
+		if x.Remote == "" {
+			continue
+		}
+		says := "it wears a stylesheet of " + x.Remote + ", which is loaded from there; custom properties are all kept for it"
+		if h.Address.Kind != item.Page {
+			says = "at home it wears a stylesheet of " + x.Remote + ", too, which does not come along; it may look different"
+		}
+		t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: says})
+		return
+	}
+}
+
 // shower finds what a stylesheet may match: pieces alone, in their variants, and where they
 // stand.
 type shower struct {
@@ -381,11 +401,16 @@ type shower struct {
 	pieces   map[item.Address][]css.Subject // by stylesheet
 }
 
-// give lists who is shown with a sheet, directly or through another's @import.
-func (s *shower) give(sheet item.Address, p []css.Subject, depth int) error {
+// give lists who is shown with a sheet, directly or through another's @import, however many stand
+// between; a circle of them ends.
+func (s *shower) give(sheet item.Address, p []css.Subject, had map[item.Address]bool) error {
+	if had[sheet] {
+		return nil
+	}
+	had[sheet] = true
 	s.pieces[sheet] = append(s.pieces[sheet], p...)
 	h, ok := s.src.Find(sheet)
-	if !ok || sheet.Kind != item.Stylesheet || depth > 8 {
+	if !ok || sheet.Kind != item.Stylesheet {
 		return nil
 	}
 	f, err := s.w.Small.Facts(h)
@@ -394,7 +419,7 @@ func (s *shower) give(sheet item.Address, p []css.Subject, depth int) error {
 	}
 	for _, ref := range f.Refs {
 		if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
-			if err := s.give(a, p, depth+1); err != nil {
+			if err := s.give(a, p, had); err != nil {
 				return err
 			}
 		}
@@ -439,12 +464,10 @@ func (s *shower) subjects(h item.Head) ([]css.Subject, error) {
 	return p, nil
 }
 
-// inCascade gives stylesheets in the source's order, each behind those that it imports.
-func inCascade(src item.Collection, w *world, sheets map[item.Address][]css.Subject) ([]item.Address, error) {
-	order, err := render.StyleOrder(src)
-	if err != nil {
-		return nil, err
-	}
+// inCascade gives stylesheets in an order, each behind those that it imports.
+func inCascade(
+	src item.Collection, w *world, order []item.Address, sheets map[item.Address][]css.Subject,
+) ([]item.Address, error) {
 	var rest []item.Address
 	for a := range sheets {
 		rest = append(rest, a)
@@ -515,37 +538,6 @@ func (t *Taken) needs() {
 				kit.LeftOut{Address: n.Address.String(), Why: "the receiving site's own is shown"})
 		}
 	}
-}
-
-// order takes the source's stylesheet order for what is carried.
-func (t *Taken) order(src item.Collection, have map[item.Address]bool) error {
-	place := map[item.Address]int{}
-	list, err := render.StyleOrder(src)
-	if err != nil {
-		return err
-	}
-	for i, a := range list {
-		place[a] = i + 1
-	}
-	for a := range have {
-		if a.Kind == item.Stylesheet || a.Kind == item.Tokens {
-			t.StyleOrder = append(t.StyleOrder, a)
-		}
-	}
-	sort.Slice(t.StyleOrder, func(i, j int) bool {
-		a, b := t.StyleOrder[i], t.StyleOrder[j]
-		if (place[a] > 0) != (place[b] > 0) {
-			return place[a] > 0
-		}
-		if place[a] != place[b] {
-			return place[a] < place[b]
-		}
-		if (a.Kind == item.Tokens) != (b.Kind == item.Tokens) {
-			return a.Kind == item.Tokens
-		}
-		return a.Less(b)
-	})
-	return nil
 }
 
 // Label proposes what people read beside a fill-in, by its name.

@@ -119,7 +119,8 @@ func (s *homes) of(h item.Head, root string) ([]css.Subject, error) {
 				continue
 			}
 			out = append(out,
-				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: places[0]})
+				css.Subject{Tree: &markup.Tree{Root: &markup.Node{}}, Root: root, Home: at.tree, In: places[0],
+					Remote: css.RemoteSheet(at.tree)})
 		}
 	}
 	return out, nil

@@ -1,6 +1,7 @@
 package capture
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -12,46 +13,75 @@ import (
 // A piece wears the stylesheets that it names, and those of the page in which it stands: a page
 // that was kept by hand links its own, and what stands on it names none.
 
-// WornBy lists what an item is shown with: what it names as metadata, what a document
-// links to, and its own style elements as a stylesheet of the piece.
+// WornBy lists what a piece of a document is shown with, in the order of the cascade: what its
+// metadata name, then in the document's order the sheets that it links and its own style elements,
+// each run of these as a sheet of the piece. A sheet for some media is worn through one that
+// imports it for them; one for paper alone, an alternative or one that is switched off is not worn.
 func WornBy(o *item.Over, h item.Head, tree *markup.Tree, key string) ([]item.Address, error) {
-	out := append([]item.Address{}, h.Meta.Styles...)
-	have := map[item.Address]bool{}
-	for _, a := range out {
-		have[a] = true
-	}
-	var own strings.Builder
+	w := &wearing{o: o, key: key, list: append([]item.Address{}, h.Meta.Styles...)}
 	for _, n := range tree.All {
 		switch {
-		case n.Tag == "link" && linksSheet(n):
-			if a, ok := item.AddressOfPath(n.Value("href")); ok && !have[a] {
-				have[a] = true
-				out = append(out, a)
+		case n.Tag == "link" && css.AppliesSheet(n):
+			if a, ok := item.AddressOfPath(n.Value("href")); ok {
+				media := strings.TrimSpace(n.Value("media"))
+				if strings.Contains(n.Value("onload"), "media") { // loaded late, for all
+					media = ""
+				}
+				w.link(a, media)
 			}
 		case n.Tag == "style" && n.Own && n.Space == "":
 			text := string(n.Inner.Of(tree.Source))
 			if m := n.Value("media"); m != "" {
 				text = "@media " + m + " {\n" + text + "\n}"
 			}
-			own.WriteString(text + "\n")
+			w.own.WriteString(text + "\n")
 		}
 	}
-	if own.Len() > 0 {
-		sheet := item.Address{Kind: item.Stylesheet, Key: key}
-		if _, taken := o.Find(sheet); taken {
-			sheet.Key += "-page"
-		}
-		o.Set(item.Head{Address: sheet}, []byte(own.String()))
-		out = append(out, sheet)
-	}
-	return out, nil
+	w.close("")
+	return w.list, nil
 }
 
-// linksSheet tells that a link brings a stylesheet, at once or when a script switches it on.
-func linksSheet(n *markup.Node) bool {
-	return slices.ContainsFunc(strings.Fields(n.Value("rel")), func(w string) bool {
-		return strings.EqualFold(w, "stylesheet")
-	})
+// wearing is a list of what is worn as it grows.
+type wearing struct {
+	o    *item.Over
+	key  string
+	list []item.Address
+	own  strings.Builder // style elements since the last link
+}
+
+func (w *wearing) link(a item.Address, media string) {
+	if slices.Contains(w.list, a) || strings.EqualFold(media, "print") {
+		return
+	}
+	w.close("")
+	if media == "" || strings.EqualFold(media, "all") || strings.EqualFold(media, "screen") {
+		w.list = append(w.list, a)
+		return
+	}
+	w.own.WriteString("@import \"/" + a.Path() + "\" " + media + ";\n")
+	w.close("-media")
+}
+
+// close makes a sheet of the piece of what was gathered.
+func (w *wearing) close(ending string) {
+	if w.own.Len() == 0 {
+		return
+	}
+	sheet := item.Address{Kind: item.Stylesheet, Key: w.key + ending}
+	for n := 2; ; n++ {
+		_, taken := w.o.Find(sheet)
+		switch {
+		case !taken:
+			w.o.Set(item.Head{Address: sheet}, []byte(w.own.String()))
+			w.list = append(w.list, sheet)
+			w.own.Reset()
+			return
+		case n == 2 && ending == "":
+			sheet.Key = w.key + "-page"
+		default:
+			sheet.Key = fmt.Sprintf("%s%s-%d", w.key, ending, n)
+		}
+	}
 }
 
 // dress gives pieces that were chosen themselves and name no stylesheet those of the first page in

@@ -2,6 +2,7 @@ package css
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"compactparcel/core/markup"
@@ -20,6 +21,9 @@ type Subject struct {
 	In   span.Span
 	// Switched are the classes that scripts which come along can put on elements.
 	Switched map[string]bool
+	// Remote is the address of a sheet on another host that the piece is shown with: it may use any
+	// custom property.
+	Remote string
 }
 
 // inside tells whether an element of the home belongs to the piece.
@@ -30,7 +34,7 @@ func (p Subject) inside(n *markup.Node) bool {
 // PieceOf prepares a piece for Carry. The piece stands in html and body; a document
 // is known by its body.
 func SubjectOf(tree *markup.Tree) Subject {
-	p := Subject{Tree: tree}
+	p := Subject{Tree: tree, Remote: RemoteSheet(tree)}
 	if tree.Document {
 		p.Root = bodyHandle(tree)
 		return p
@@ -279,6 +283,7 @@ func (c *needs) note(r Ref) {
 
 // choose marks the style rules to keep.
 func (c *subsetter) choose(rules []*Rule, parents []Selector) {
+	remote := slices.ContainsFunc(c.pieces, func(p Subject) bool { return p.Remote != "" })
 	for _, r := range rules {
 		if c.over() {
 			return
@@ -300,6 +305,9 @@ func (c *subsetter) choose(rules []*Rule, parents []Selector) {
 					for _, d := range r.Decls {
 						if strings.HasPrefix(d.Name, "--") {
 							c.rootProps[r] = append(c.rootProps[r], d)
+							if remote {
+								c.props[d.Name] = true
+							}
 						}
 					}
 				}

@@ -113,7 +113,9 @@ func eachToken(src []byte, use func(token) bool) {
 		at += n
 		switch kind {
 		case xhtml.StartTagToken, xhtml.SelfClosingTagToken:
-			t.tag, t.attrs = readTag(src, t.span)
+			if t.tag, t.attrs = readTag(src, t.span); t.tag == "noscript" {
+				z.NextIsNotRawText() // it is read as who runs no scripts reads it
+			}
 		case xhtml.EndTagToken:
 			name, _ := z.TagName()
 			t.tag = string(name)
