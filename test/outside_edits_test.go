@@ -78,6 +78,34 @@ func TestAPageMovedOutside(t *testing.T) {
 	assert.Contains(t, s.Client("site", "adopt", made, "--name", "kestrel-refuge", "--again").Err, "damaged")
 }
 
+// Edits in a folder that a draft was published to come home while it is open, and when it went live.
+func TestEditsOfAPublishedDraftComeHome(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	file := filepath.Join(t.TempDir(), "note.html")
+	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><title>Note</title><main><p>New note</p></main>"), 0o644))
+	s.Must("site", "put", "kestrel-refuge", "page/note", file, "--path", "/note/")
+	made := filepath.Join(t.TempDir(), "made")
+	s.Must("site", "publish", "kestrel-refuge", made, "--draft", "1")
+	edit(t, filepath.Join(made, "note", "index.html"), "New note", "Newer note")
+	edit(t, filepath.Join(made, "getting-here", "index.html"), "The bus ends", "The last bus ends")
+	var got api.AdoptedAgain
+	s.JSON(&got, "site", "adopt", made, "--name", "kestrel-refuge", "--again")
+	require.NotNil(t, got.Draft)
+	said := map[string]string{}
+	for _, c := range got.Changes {
+		said[c.Path] = text(c.Message)
+	}
+	assert.Contains(t, said["note/index.html"], "it stands in draft 1 alone")
+	s.Must("site", "discard", "kestrel-refuge", fmt.Sprint(*got.Draft))
+	s.Must("site", "go-live", "kestrel-refuge", "1")
+	s.JSON(&got, "site", "adopt", made, "--name", "kestrel-refuge", "--again")
+	require.NotNil(t, got.Draft)
+	s.Must("site", "go-live", "kestrel-refuge", fmt.Sprint(*got.Draft))
+	assert.Contains(t, s.Must("site", "show", "kestrel-refuge", "page/note"), "Newer note")
+	assert.Contains(t, s.Must("site", "show", "kestrel-refuge", "page/getting-here"), "The last bus ends")
+}
+
 func editsComeHome(t *testing.T, s *harness.Service, x stranger, places int) {
 	for _, parts := range []string{"none", "auto"} {
 		name := x.name + "-" + parts

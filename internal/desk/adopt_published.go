@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -34,11 +35,11 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 		return problem(Refused, what, To(NameOriginSite, "site", rel.Site), "the folder was published from %s",
 			rel.Site)
 	}
-	then, err := g.d.Store.At(g.ctx, c, rel.Revision)
+	then, err := g.d.releasedState(g.ctx, c, rel)
 	if err != nil {
 		return err
 	}
-	if !rel.Digest.IsDigestOf(then.Heads()) {
+	if then == nil {
 		return problem(Refused, what, To(PublishLiveSite), "the folder was published from a draft, which is not kept")
 	}
 	p := &publishedFolder{again: g, fsys: fsys, rel: rel, then: then, heads: map[item.Address]item.Head{},
@@ -53,6 +54,36 @@ func (g *again) published(c *store.Collection, fsys fs.FS) error {
 		return err
 	}
 	return p.settle()
+}
+
+// releasedState finds the state that a release shows: its revision; or of a draft the revision that
+// it became, or the draft itself while it is open. It is nil when none is known any more.
+func (d *Desk) releasedState(ctx context.Context, c *store.Collection, rel *folder.Release) (*store.View, error) {
+	at, err := d.Store.At(ctx, c, rel.Revision)
+	if err != nil || rel.Digest.IsDigestOf(at.Heads()) {
+		return at, err
+	}
+	rev, err := d.Store.Read(ctx).Collections().RevisionWith(c.ID, rel.Digest)
+	switch {
+	case err == nil:
+		return d.Store.At(ctx, c, rev.Rev)
+	case !errors.Is(err, store.ErrNotFound):
+		return nil, err
+	}
+	drafts, err := d.Store.Read(ctx).Collections().OpenDrafts(c.ID)
+	if err != nil {
+		return nil, err
+	}
+	for i := range drafts {
+		v, err := d.Store.Over(ctx, c, &drafts[i])
+		if err != nil {
+			return nil, err
+		}
+		if rel.Digest.IsDigestOf(v.Heads()) {
+			return v, nil
+		}
+	}
+	return nil, nil
 }
 
 // publishedFolder is a published folder as it is now.
@@ -318,6 +349,10 @@ func (p *publishedFolder) edits() error {
 // merge brings the edits of one item to what is live.
 func (p *publishedFolder) merge(a item.Address, file string, got *outside.Carried) error {
 	h, ok := p.live.Find(a)
+	if !ok && p.then.Draft != nil {
+		p.say(file, a, FileConflict, "it stands in draft %d alone: put that live first", p.then.Draft.ID)
+		return nil
+	}
 	if !ok {
 		p.say(file, a, FileConflict, "it was changed outside, and deleted here in the meantime; it stays deleted")
 		return nil

@@ -37,6 +37,12 @@ func (r Collections) Create(kind CollectionKind, name, title string, now time.Ti
 	return c, r.t.db.Create(c).Error
 }
 
+// RevisionWith gives the newest revision of a collection whose state has a digest; ErrNotFound where
+// there is none.
+func (r Collections) RevisionWith(id int64, digest item.Digest) (*Revision, error) {
+	return one[Revision](r.t.db.Where("collection_id = ? AND digest = ?", id, digest).Order("rev DESC"))
+}
+
 // Revisions lists the newest revisions of a collection.
 func (r Collections) Revisions(id int64, most int) ([]Revision, error) {
 	return all[Revision](r.t.db.Where("collection_id = ?", id).Order("rev DESC").Limit(most))
