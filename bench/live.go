@@ -195,7 +195,8 @@ func (s *service) listOfSites(n int) error {
 		return err
 	}
 	for i := range n {
-		if _, err := s.client("site", "adopt", dir, "--name", fmt.Sprintf("hut-%d", i), "--parts", "none"); err != nil {
+		if _, err := s.client("site", "adopt", dir, "--name", fmt.Sprintf("hut-%d", i), "--parts",
+			"none"); err != nil {
 			return err
 		}
 	}

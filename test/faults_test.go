@@ -27,7 +27,9 @@ func TestFaultsBeforeVisitorsSeeThem(t *testing.T) {
 	var home api.ItemDetail
 	s.JSON(&home, "site", "show", "kestrel-refuge", "page/home")
 	page := filepath.Join(t.TempDir(), "home.html")
-	require.NoError(t, os.WriteFile(page, []byte(strings.Replace(*home.Content, "<main>", "<main>\n<p><a href=\"/cellar/\">Cellar</a> <img src=\"/media/none.jpg\"></p>", 1)), 0o644))
+	require.NoError(t, os.WriteFile(page,
+		[]byte(strings.Replace(*home.Content, "<main>",
+			"<main>\n<p><a href=\"/cellar/\">Cellar</a> <img src=\"/media/none.jpg\"></p>", 1)), 0o644))
 	var put api.Edited
 	s.JSON(&put, "site", "put", "kestrel-refuge", "page/home", page)
 	draft := strconv.FormatInt(put.Draft, 10)
@@ -46,7 +48,8 @@ func TestFaultsBeforeVisitorsSeeThem(t *testing.T) {
 
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "index.html"),
-		[]byte("<!doctype html>\n<title>Hut</title>\n<main><h1>Hut</h1>\n<a href=\"rooms.html\">Rooms</a></main>"), 0o644))
+		[]byte("<!doctype html>\n<title>Hut</title>\n<main><h1>Hut</h1>\n<a href=\"rooms.html\">Rooms</a></main>"),
+		0o644))
 	r = s.Client("file", "check", dir)
 	assert.Equal(t, 5, r.Code)
 	assert.Contains(t, r.Out, "page/home:4")

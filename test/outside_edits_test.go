@@ -83,7 +83,8 @@ func TestEditsOfAPublishedDraftComeHome(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	file := filepath.Join(t.TempDir(), "note.html")
-	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><title>Note</title><main><p>New note</p></main>"), 0o644))
+	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><title>Note</title><main><p>New note</p></main>"),
+		0o644))
 	s.Must("site", "put", "kestrel-refuge", "page/note", file, "--path", "/note/")
 	made := filepath.Join(t.TempDir(), "made")
 	s.Must("site", "publish", "kestrel-refuge", made, "--draft", "1")

@@ -152,7 +152,8 @@ func TestPreviewsShowWhatVisitorsSee(t *testing.T) {
 	s.Must("site", "put", "outside", "setting/outside", setting)
 	s.Must("site", "go-live", "outside", "1")
 	changed := s.Visit(s.Live("outside")+"/", "If-None-Match", tag)
-	assert.Contains(t, changed.Header.Get("Content-Security-Policy"), "img-src 'self' data:;", "at once, not in a while")
+	assert.Contains(t, changed.Header.Get("Content-Security-Policy"), "img-src 'self' data:;",
+		"at once, not in a while")
 	assert.InDelta(t, 0, loaded(), 0)
 	assert.Equal(t, before, asked.Load(), "nobody asked there any more")
 }

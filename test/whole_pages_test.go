@@ -115,7 +115,8 @@ func pagesTravel(t *testing.T, s *harness.Service, b *harness.Browser, x strange
 		d = stagedWhole(t, s, kit, "kestrel-refuge")
 		b.Go(*d.Preview + (&url.URL{Path: at}).EscapedPath())
 		for _, role := range []string{"header", "footer"} {
-			assert.LessOrEqual(t, harness.Eval[int](b, landmarkCount(role)), 1, "%s: %s of %s", x.name, role, page.Address)
+			assert.LessOrEqual(t, harness.Eval[int](b, landmarkCount(role)), 1, "%s: %s of %s", x.name, role,
+				page.Address)
 		}
 	}
 }
@@ -123,7 +124,8 @@ func pagesTravel(t *testing.T, s *harness.Service, b *harness.Browser, x strange
 // landmarkCount counts the landmarks of a page that an element makes (HTML-AAM).
 func landmarkCount(tag string) string {
 	role := map[string]string{"header": "banner", "footer": "contentinfo"}[tag]
-	return `[...document.querySelectorAll("` + tag + `,[role=` + role + `]")].filter((n) => n.getAttribute("role") === "` +
+	return `[...document.querySelectorAll("` + tag + `,[role=` + role + `]")].filter((n) => ` +
+		`n.getAttribute("role") === "` +
 		role + `" || !n.getAttribute("role") && !n.parentElement.closest("article,aside,main,nav,section")).length`
 }
 

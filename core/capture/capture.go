@@ -362,17 +362,23 @@ func (t *Taken) carry(
 		return err
 	}
 	for i, cut := range cuts {
-		a := heads[i].Address
-		w.carried[a] = cut.CSS
-		if whole[a] {
-			continue
-		}
-		t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(used[i].Sheet.Source), cut.Kept, cut.All})
-		for _, n := range cut.Notes {
-			t.Notes = append(t.Notes, kit.Finding{Address: a, Message: n})
-		}
+		t.carried(w, heads[i].Address, cut, used[i], whole)
 	}
 	return nil
+}
+
+// carried notes what is carried of a sheet.
+func (t *Taken) carried(
+	w *world, a item.Address, cut css.SubsetResult, of css.SheetUse, whole map[item.Address]bool,
+) {
+	w.carried[a] = cut.CSS
+	if whole[a] {
+		return
+	}
+	t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(of.Sheet.Source), cut.Kept, cut.All})
+	for _, n := range cut.Notes {
+		t.Notes = append(t.Notes, kit.Finding{Address: a, Message: n})
+	}
 }
 
 // tellRemote tells of a stylesheet on another host that a piece is shown with.
@@ -381,9 +387,11 @@ func (t *Taken) tellRemote(h item.Head, p []css.Subject) {
 		if x.Remote == "" {
 			continue
 		}
-		says := "it wears a stylesheet of " + x.Remote + ", which is loaded from there; custom properties are all kept for it"
+		says := "it wears a stylesheet of " + x.Remote + ", which is loaded from there; custom properties are " +
+			"all kept for it"
 		if h.Address.Kind != item.Page {
-			says = "at home it wears a stylesheet of " + x.Remote + ", too, which does not come along; it may look different"
+			says = "at home it wears a stylesheet of " + x.Remote + ", too, which does not come along; it may " +
+				"look different"
 		}
 		t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: says})
 		return

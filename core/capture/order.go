@@ -14,7 +14,8 @@ import (
 // sheetOrder is the order of stylesheets and tokens in which what is taken looks as at home: the
 // source's own, and for what that does not name, the order in which the pieces wear them. Notes
 // tell of pieces that order them differently.
-func sheetOrder(src item.Collection, w *world, taken []closure.Entry) (order []item.Address, notes []kit.Finding, err error) {
+func sheetOrder(src item.Collection, w *world, taken []closure.Entry) (order []item.Address, notes []kit.Finding,
+	err error) {
 	if order, err = render.StyleOrder(src); err != nil {
 		return nil, nil, err
 	}
@@ -39,7 +40,8 @@ func sheetOrder(src item.Collection, w *world, taken []closure.Entry) (order []i
 		if order, other = inserted(order, worn); other != nil && e.Address.Kind != item.Page &&
 			!(slices.Contains(decided, other[0]) && slices.Contains(decided, other[1])) {
 			notes = append(notes, kit.Finding{Address: e.Address, Message: fmt.Sprintf(
-				"it wears %s before %s, which another order turns round: where both say something of an element, it may "+
+				"it wears %s before %s, which another order turns round: where both say something of an element, "+
+					"it may "+
 					"look otherwise than at home", other[0], other[1])})
 		}
 	}

@@ -21,7 +21,8 @@ func keptByHand() *item.Set {
 		`<link rel="preload" as="style" href="/stylesheets/later.css"></head><body class="home">`+
 		`<main class="hero">h</main></body></html>`, item.Meta{Slug: "/"})
 	put("page/other", `<!DOCTYPE html><html lang="en"><head><link rel="stylesheet" href="/stylesheets/base.css">`+
-		`<style>.own { color: red }</style></head><body><p class="own">o</p></body></html>`, item.Meta{Slug: "/other/"})
+		`<style>.own { color: red }</style></head><body><p class="own">o</p></body></html>`,
+		item.Meta{Slug: "/other/"})
 	put("part/foot", `<footer class="foot">f</footer>`,
 		item.Meta{Role: item.Footer, Placement: &item.Placement{Where: []string{"everywhere"}}})
 	put("stylesheet/base", `@import "/stylesheets/deep.css"; .hero { background: url(/media/hero.png) } `+
@@ -84,12 +85,16 @@ func unfriendly() *item.Set {
 		s.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
 	link := func(rest string) string { return `<link rel="stylesheet" ` + rest + `>` }
-	put("page/one", `<!DOCTYPE html><html><head>`+link(`href="/stylesheets/zebra.css"`)+link(`href="/stylesheets/ant.css"`)+
-		link(`href="/stylesheets/paper.css" media="print"`)+link(`href="/stylesheets/narrow.css" media="(width < 600px)"`)+
+	put("page/one", `<!DOCTYPE html><html><head>`+link(`href="/stylesheets/zebra.css"`)+link(`href="/stylesheets/`+
+		`ant.css"`)+
+		link(`href="/stylesheets/paper.css" media="print"`)+link(`href="/stylesheets/narrow.css" media="(width < `+
+		`600px)"`)+
 		`<link rel="alternate stylesheet" href="/stylesheets/other.css" title="Other">`+
-		link(`href="/stylesheets/off.css" disabled`)+`<noscript>`+link(`href="/stylesheets/noscript.css"`)+`</noscript>`+
+		link(`href="/stylesheets/off.css" disabled`)+`<noscript>`+link(`href="/stylesheets/noscript.css"`)+
+		`</noscript>`+
 		`</head><body><main class="hero">h</main></body></html>`, item.Meta{Slug: "/one/"})
-	put("page/two", `<!DOCTYPE html><html><head>`+link(`href="/stylesheets/ant.css"`)+link(`href="/stylesheets/zebra.css"`)+
+	put("page/two", `<!DOCTYPE html><html><head>`+link(`href="/stylesheets/ant.css"`)+link(`href="/stylesheets/`+
+		`zebra.css"`)+
 		`</head><body><main class="hero">h</main></body></html>`, item.Meta{Slug: "/two/"})
 	put("part/bar", `<header class="hero">b</header>`,
 		item.Meta{Role: item.Header, Placement: &item.Placement{Where: []string{"page:/one/"}}})
@@ -109,7 +114,8 @@ func TestAPieceWearsItsPageInDocumentOrder(t *testing.T) {
 		names = append(names, a.Key)
 	}
 	assert.Equal(t, []string{"zebra", "ant", "bar-media"}, names, "no sheet that is not worn at home")
-	assert.Contains(t, textOf(t, got.Items, "stylesheet/bar-media"), `@import "/stylesheets/narrow.css" (width < 600px);`)
+	assert.Contains(t, textOf(t, got.Items, "stylesheet/bar-media"),
+		`@import "/stylesheets/narrow.css" (width < 600px);`)
 	order := map[string]int{}
 	for i, a := range got.StyleOrder {
 		order[a.Key] = i
@@ -127,7 +133,8 @@ func TestTwoPagesThatOrderTheirSheetsDifferently(t *testing.T) {
 	assert.Less(t, strings.Index(one, "zebra.css"), strings.Index(one, "ant.css"))
 	assert.Less(t, strings.Index(two, "ant.css"), strings.Index(two, "zebra.css"))
 	for _, name := range []string{"zebra", "ant", "paper", "narrow", "other", "off", "noscript"} {
-		assert.Contains(t, textOf(t, got.Items, "stylesheet/"+name), "--by", "a script may switch it on, paper shows it")
+		assert.Contains(t, textOf(t, got.Items, "stylesheet/"+name), "--by",
+			"a script may switch it on, paper shows it")
 	}
 }
 

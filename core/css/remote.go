@@ -36,7 +36,8 @@ func isRemote(address string) bool {
 // no scripts.
 func AppliesSheet(n *markup.Node) bool {
 	rel := " " + strings.ToLower(strings.Join(strings.Fields(n.Value("rel")), " ")) + " "
-	if _, off := n.Attr("disabled"); off || !strings.Contains(rel, " stylesheet ") || strings.Contains(rel, " alternate ") {
+	if _, off := n.Attr("disabled"); off || !strings.Contains(rel, " stylesheet ") ||
+		strings.Contains(rel, " alternate ") {
 		return false
 	}
 	for up := n.Parent; up != nil; up = up.Parent {

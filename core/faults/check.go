@@ -220,7 +220,8 @@ func (c *checker) use(h item.Head, u closure.Use) {
 			return // a page that no item stands for, or a file
 		}
 		c.add(h, Fault{Kind: Link, Line: u.Line,
-			Message: fmt.Sprintf("it links to %s, where no page is", u.Slug), Remedy: "change the link, or make the page"})
+			Message: fmt.Sprintf("it links to %s, where no page is", u.Slug),
+			Remedy:  "change the link, or make the page"})
 	case !u.Soft && !u.To.IsZero():
 		c.add(h, Fault{Kind: Missing, Line: u.Line,
 			Message: fmt.Sprintf("it %s, which is not there", u.Relation.Sentence(u.To.String(), u.Where)),

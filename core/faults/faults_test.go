@@ -48,10 +48,12 @@ var hut = map[string]string{
 		{"kind":"page","key":"rooms","slug":"/rooms/","styles":["stylesheet/base"]},
 		{"kind":"part","key":"bar","role":"header"},
 		{"kind":"part","key":"lost","role":"footer","placement":{"where":["page:/gone/"]}}]}`,
-	"settings.json":          `{"title":"Larch Saddle","language":"en"}`,
-	"surround/bar.html":      "<header>\n<nav><a href=\"/rooms/#beds\">Rooms</a> <a href=\"/cellar/\">Cellar</a></nav></header>",
-	"surround/lost.html":     `<footer>x</footer>`,
-	"stylesheets/base.css":   `:root{--ink:#999}.soft{color:var(--ink)}.night{background:#222}.night .soft{color:white}`,
+	"settings.json": `{"title":"Larch Saddle","language":"en"}`,
+	"surround/bar.html": "<header>\n<nav><a href=\"/rooms/#beds\">Rooms</a> <a " +
+		"href=\"/cellar/\">Cellar</a></nav></header>",
+	"surround/lost.html": `<footer>x</footer>`,
+	"stylesheets/base.css": `:root{--ink:#999}.soft{color:var(--ink)}.night{background:#222}.night ` +
+		`.soft{color:white}`,
 	"media/plan.svg":         `<svg xmlns="http://www.w3.org/2000/svg"/>`,
 	"pages/home.html":        page("Home", `<p id="top2">x</p>`),
 	"pages/rooms.html":       page("Rooms", `<h2 id="beds">Beds</h2>`),
@@ -84,7 +86,8 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 	assert.False(t, got[2].Grave)
 
 	for content, want := range map[string]string{
-		`<a href="/rooms/#cellar">Cellar</a>`: "anchor page/home:2 ×1 it links to /rooms/#cellar, and that page has no such " +
+		`<a href="/rooms/#cellar">Cellar</a>`: "anchor page/home:2 ×1 it links to /rooms/#cellar, and that page " +
+			"has no such " +
 			"anchor",
 		`<a href="#">Up</a> <a href="#top">Up</a> <a href="/rooms/#:~:text=Beds">Beds</a>`: "",
 		`<p id="a">x</p><p id="a">y</p>`:     `doubled-id page/home:2 ×1 the id "a" stands twice on a page`,
@@ -96,22 +99,28 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 			"which is not there",
 		`<a href="/rooms/"><img src="/media/plan.svg" alt=""></a>`:     "name page/home:2 ×1 a link says nothing",
 		`<a href="/rooms/"><img src="/media/plan.svg" alt="Beds"></a>`: "",
-		`<button></button>`:                              "name page/home:2 ×1 a button says nothing",
-		`<input name="who">`:                             "name page/home:2 ×1 a field has no label",
-		`<label>Who <input name="who"></label>`:          "",
-		`<label for="w">Who</label><input id="w">`:       "",
-		`<p>Lorem ipsum</p>`:                             `filler page/home:2 ×1 it holds filler: "Lorem ipsum"`,
-		`<p>At Sample Hut</p>`:                           `filler page/home:2 ×1 the sample "Sample Hut" of a blank still stands here`,
-		`<p class="soft">x</p>`:                          "contrast page/home:2 ×1 a text has a contrast of 2.8 to its ground, and needs 4.5",
+		`<button></button>`:                        "name page/home:2 ×1 a button says nothing",
+		`<input name="who">`:                       "name page/home:2 ×1 a field has no label",
+		`<label>Who <input name="who"></label>`:    "",
+		`<label for="w">Who</label><input id="w">`: "",
+		`<p>Lorem ipsum</p>`:                       `filler page/home:2 ×1 it holds filler: "Lorem ipsum"`,
+		`<p>At Sample Hut</p>`: `filler page/home:2 ×1 the sample "Sample Hut" of a ` +
+			`blank still stands here`,
+		`<p class="soft">x</p>`: "contrast page/home:2 ×1 a " +
+			"text has a contrast of 2.8 to its ground, and needs 4.5",
 		`<div class="night"><p class="soft">x</p></div>`: "",
-		`<div class="night"><p>x</p></div>`:              "contrast page/home:2 ×1 a text has a contrast of 1.3 to its ground, and needs 4.5",
+		`<div class="night"><p>x</p></div>`: "contrast page/home:2 ×1 a " +
+			"text has a contrast of 1.3 to its ground, and needs 4.5",
 		`<div class="night" style="background:url(/media/plan.svg)"><p>x</p></div>`: "",
-		`<p style="color:rgb(0 0 0 / 30%)">x</p>`: "contrast page/home:2 ×1 a text has a contrast of 2.1 to its ground, and " +
+		`<p style="color:rgb(0 0 0 / 30%)">x</p>`: "contrast page/home:2 ×1 a text has a contrast of 2.1 to its " +
+			"ground, and " +
 			"needs 4.5",
-		`<iframe src="https://maps.example/x" title="Map"></iframe>`: "outside page/home:2 ×1 it loads from maps.example " +
+		`<iframe src="https://maps.example/x" title="Map"></iframe>`: "outside page/home:2 ×1 it loads from " +
+			"maps.example " +
 			"(frame)",
 		`<a href="https://maps.example/x">Map</a>`: "",
-		"</main><footer>a</footer><footer>b</footer><main hidden>": "landmark page/home:2 ×1 the page has 2 parts that say " +
+		"</main><footer>a</footer><footer>b</footer><main hidden>": "landmark page/home:2 ×1 the page has 2 " +
+			"parts that say " +
 			"what the page is at its foot",
 	} {
 		got, err := faults.Check(site(t, with(map[string]string{"pages/home.html": page("Home", content)})),
@@ -127,8 +136,9 @@ func TestNewFaultsComeFirst(t *testing.T) {
 	require.NoError(t, err)
 	// The same faults on other lines are not new.
 	draft, err := faults.Check(site(t, with(map[string]string{
-		"surround/bar.html": "<header>\n\n\n<nav><a href=\"/rooms/#beds\">Rooms</a> <a href=\"/cellar/\">Cellar</a></nav></header>",
-		"pages/rooms.html":  page("Rooms", `<h2 id="beds">Beds</h2><a href="/loft/">Loft</a>`),
+		"surround/bar.html": "<header>\n\n\n<nav><a href=\"/rooms/#beds\">Rooms</a> <a " +
+			"href=\"/cellar/\">Cellar</a></nav></header>",
+		"pages/rooms.html": page("Rooms", `<h2 id="beds">Beds</h2><a href="/loft/">Loft</a>`),
 	})), faults.Options{})
 	require.NoError(t, err)
 	faults.MarkNew(draft, live)

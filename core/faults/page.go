@@ -133,7 +133,8 @@ func (l *pageLook) landmarks() {
 		list []*markup.Node
 	}{{"banners", l.tree.Banners()}, {"parts that say what the page is at its foot", l.tree.Contentinfos()}} {
 		if len(x.list) > 1 {
-			l.tell(Landmark, x.list[1], "leave one of them out on this page", "the page has %d %s", len(x.list), x.what)
+			l.tell(Landmark, x.list[1], "leave one of them out on this page", "the page has %d %s", len(x.list),
+				x.what)
 		}
 	}
 	main := 0
@@ -274,7 +275,10 @@ func (l *pageLook) hasLabel(n *markup.Node) bool {
 		}
 	}
 	id := n.Value("id")
-	return id != "" && l.tree.Find(func(x *markup.Node) bool { return x.Tag == "label" && x.Value("for") == id }) != nil
+	return id != "" && l.tree.Find(func(x *markup.Node) bool {
+		return x.Tag == "label" &&
+			x.Value("for") == id
+	}) != nil
 }
 
 // texts looks for what was never meant to stay.

@@ -412,7 +412,8 @@ func (p *publisher) engines() error {
 				p.notes,
 				Left{
 					"sitemap.xml",
-					"it is not written: set the site's setting “address” to where it is served, as https://hut.example",
+					"it is not written: set the site's setting “address” to where it is served, as " +
+						"https://hut.example",
 				},
 			)
 		default:

@@ -31,7 +31,8 @@ func frameOf(t *Tree) string {
 }
 
 func TestAnOutlineIsWhatTheTreeSays(t *testing.T) {
-	const page = "<!doctype html>\n<html lang=en><head><meta charset=utf-8><title>a</title></head>\n<body class=x><p>x<p>y</body></html>"
+	const page = "<!doctype html>\n<html lang=en><head><meta charset=utf-8><title>a</title></head>\n<body " +
+		"class=x><p>x<p>y</body></html>"
 	got, ok := Outline([]byte(page))
 	require.True(t, ok)
 	assert.Equal(t, frameOf(Parse([]byte(page), "")), frameOf(got))
@@ -48,10 +49,14 @@ func TestAnOutlineIsWhatTheTreeSays(t *testing.T) {
 		_, ok := Outline([]byte(other))
 		assert.False(t, ok, other)
 	}
-	pieces := []string{"<!doctype html>", "<html>", "<head>", "<title>a</title>", "<meta charset=utf-8>", "</head>", "<body>",
-		"<h1>b</h1>", "<p>c", "</div>", "<svg><title>d</title></svg>", "<table><h1>e</h1></table>", "<select><link></select>",
-		"<script>'</head><body>'</script>", "<!-- <body> -->", "<link rel=stylesheet href=a>", "</body>", "</html>", " ", "x",
-		"<noscript><link></noscript>", "<template><h1></template>", "<head/>", "<b><p>f</b></p>", "<textarea><h1></textarea>"}
+	pieces := []string{"<!doctype html>", "<html>", "<head>", "<title>a</title>", "<meta charset=utf-8>", "</head>",
+		"<body>",
+		"<h1>b</h1>", "<p>c", "</div>", "<svg><title>d</title></svg>", "<table><h1>e</h1></table>",
+		"<select><link></select>",
+		"<script>'</head><body>'</script>", "<!-- <body> -->", "<link rel=stylesheet href=a>", "</body>", "</html>",
+		" ", "x",
+		"<noscript><link></noscript>", "<template><h1></template>", "<head/>", "<b><p>f</b></p>",
+		"<textarea><h1></textarea>"}
 	rapid.Check(t, func(r *rapid.T) {
 		n := rapid.IntRange(0, 8).Draw(r, "inner")
 		list := []string{"<!doctype html><html>", "<head>", "<title>a</title>", "</head>", "<body>"}

@@ -22,7 +22,8 @@ func tellLeftScripts(g given, rows rowList) {
 		if l.Names == "*" {
 			knows = "which was not read"
 		}
-		g.note("%s ran the script %s in its head at home, %s. It stays behind, so the page may look different. To bring "+
+		g.note("%s ran the script %s in its head at home, %s. It stays behind, so the page may look different. "+
+			"To bring "+
 			"it, call it portable in setting/head-scripts of its site, and seal the kit anew.", a, l.Script, knows)
 	}
 }

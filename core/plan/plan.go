@@ -317,7 +317,8 @@ func withoutSiteOnly(c item.Collection) (item.Collection, []string) {
 	for _, h := range c.Heads() {
 		if h.Address.Kind == item.Setting && item.SiteOnly(h.Address.Key) {
 			over.Drop(h.Address)
-			told = append(told, fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.", h.Address))
+			told = append(told, fmt.Sprintf("The kit carries %s, which is each site's own: it is left out.",
+				h.Address))
 		}
 	}
 	if told == nil {
@@ -345,7 +346,8 @@ func about(facts ...string) item.Digest { return item.DigestOf([]byte(strings.Jo
 func carries(key string) bool {
 	kind, _ := ParseKey(key)
 	switch kind {
-	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutID, AboutGroup, AboutSeat, AboutSurround, AboutNeed,
+	case AboutClass, AboutProperty, AboutAnimation, AboutFont, AboutID, AboutGroup, AboutSeat, AboutSurround,
+		AboutNeed,
 		AboutToken, AboutField:
 		return true
 	case AboutItem, AboutConflict, AboutFill, AboutSetting, AboutPage:

@@ -30,7 +30,8 @@ const content = `:is(body[data-width] :is(main,[role=main]),` +
 var widths = map[item.Width]string{
 	item.WidthText: content + `{box-sizing:border-box!important;width:auto!important;max-width:70ch!important;` +
 		`margin-inline:auto!important}`,
-	item.WidthEdge: content + `,body[data-width]>main>:only-child{box-sizing:border-box!important;width:auto!important;` +
+	item.WidthEdge: content + `,body[data-width]>main>:only-child{box-sizing:border-box!important;` +
+		`width:auto!important;` +
 		`max-width:none!important;margin-inline:0!important;padding-inline:0!important}`,
 }
 

@@ -172,12 +172,18 @@ func contentOf(n *markup.Node) string {
 // it is.
 var layoutWords = set("col cols column columns row rows grid cell flex d m mt mb ml mr mx my ms me p pt pb " +
 	"pl pr px py ps pe g gx gy gap w h mw mh vw vh min max bg text align justify content order offset float clear " +
-	"clearfix container contained wrap wrapper inner outer box block band strip section page area region main body left " +
-	"right center centre middle top bottom start end item items entry list lead display fs fw font lh position static " +
-	"relative absolute fixed sticky rounded shadow border large big small medium wide narrow full half third quarter auto " +
-	"none no is has js u l o c x y xs sm md lg xl xxl first last odd even active show hidden visible invisible fluid " +
-	"light dark white black gray grey muted primary secondary tertiary success danger warning info bold italic lower upper " +
-	"fade animated animate wow aos delay img responsive between around evenly nowrap inline stretch self gutters gutter " +
+	"clearfix container contained wrap wrapper inner outer box block band strip section page area region main " +
+	"body left " +
+	"right center centre middle top bottom start end item items entry list lead display fs fw font lh position " +
+	"static " +
+	"relative absolute fixed sticky rounded shadow border large big small medium wide narrow full half third " +
+	"quarter auto " +
+	"none no is has js u l o c x y xs sm md lg xl xxl first last odd even active show hidden visible invisible " +
+	"fluid " +
+	"light dark white black gray grey muted primary secondary tertiary success danger warning info bold italic " +
+	"lower upper " +
+	"fade animated animate wow aos delay img responsive between around evenly nowrap inline stretch self gutters " +
+	"gutter " +
 	"stack layer level size span one two three four five six div el element")
 
 func set(list string) map[string]bool {
@@ -192,7 +198,8 @@ var layoutNumber = regexp.MustCompile(`^\d+$|^[a-z]?\d+$`)
 
 // isLayout tells whether an id or class says nothing but how something is laid out.
 func isLayout(name string) bool {
-	for _, w := range strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return r == '-' || r == '_' || r == ':' }) {
+	for _, w := range strings.FieldsFunc(strings.ToLower(name),
+		func(r rune) bool { return r == '-' || r == '_' || r == ':' }) {
 		if !layoutWords[w] && !layoutNumber.MatchString(w) {
 			return false
 		}

@@ -28,11 +28,13 @@ func TestBlocksAreNamedByWhatTheySay(t *testing.T) {
 
 func TestBlocksInARowAreNamedByTheHeadingOverThem(t *testing.T) {
 	for src, want := range map[string]string{
-		`<section><div class="text-center"><h2>From the log</h2><p>x</p></div><div class="row"><div id="x" class="col">1</div>` +
+		`<section><div class="text-center"><h2>From the log</h2><p>x</p></div><div class="row"><div id="x" ` +
+			`class="col">1</div>` +
 			`</div></section>`: "log",
-		`<section><h2>Our huts</h2><div class="row"><div id="x" class="col">1</div></div></section>`:           "hut",
-		`<section><h2>Team</h2><p>x</p></section><div class="row"><div id="x" class="col-3"><img></div></div>`: "picture",
-		`<section><h1>Hut</h1><div id="x" class="post-preview"><h3>x</h3></div></section>`:                     "post-preview",
+		`<section><h2>Our huts</h2><div class="row"><div id="x" class="col">1</div></div></section>`: "hut",
+		`<section><h2>Team</h2><p>x</p></section>` +
+			`<div class="row"><div id="x" class="col-3"><img></div></div>`: "picture",
+		`<section><h1>Hut</h1><div id="x" class="post-preview"><h3>x</h3></div></section>`: "post-preview",
 	} {
 		tree := markup.Parse([]byte(src), "body")
 		n := tree.Find(func(n *markup.Node) bool { return n.Value("id") == "x" })

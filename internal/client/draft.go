@@ -36,7 +36,8 @@ the one that its element or its name speaks of, and stands where parts of the ro
 			}
 			var match *string
 			var meta *api.Meta
-			old, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: args[1], Draft: some(draft)})
+			old, err := c.GetItemWithResponse(cmd.Context(), args[0],
+				&api.GetItemParams{Address: args[1], Draft: some(draft)})
 			if err != nil {
 				return err
 			}
@@ -75,29 +76,32 @@ the one that its element or its name speaks of, and stands where parts of the ro
 					return err
 				}
 			}
-			return a.print(got, func() {
-				for _, x := range got.Along {
-					a.say("With it: %s", x)
-				}
-				for _, x := range got.Behind {
-					a.say("Scripts of %s may go on naming an address that a page left; it redirects.", x)
-				}
-				a.say(
-					"%s is in draft %d; the live site is as it was.\nLook at it: %s\nGo live:    cparcel site "+
-						"go-live %s %d",
-					args[1],
-					got.Draft,
-					got.Preview,
-					args[0],
-					got.Draft,
-				)
-			})
+			return a.print(got, func() { a.edited(args[0], args[1], got) })
 		},
 	}
 	cmd.Flags().Int64Var(&draft, "draft", 0, "the `number` of an open draft (a new one when not given)")
 	cmd.Flags().StringVar(&slug, "path", "", "a page's `address` on the site, as /path/")
 	cmd.Flags().StringVar(&role, "role", "", "a part's `role`: "+strings.Join(item.RoleNames(), ", "))
 	return cmd
+}
+
+// edited prints a change in its draft.
+func (a *app) edited(site, address string, got *api.Edited) {
+	for _, x := range got.Along {
+		a.say("With it: %s", x)
+	}
+	for _, x := range got.Behind {
+		a.say("Scripts of %s may go on naming an address that a page left; it redirects.", x)
+	}
+	a.say(
+		"%s is in draft %d; the live site is as it was.\nLook at it: %s\nGo live:    cparcel site "+
+			"go-live %s %d",
+		address,
+		got.Draft,
+		got.Preview,
+		site,
+		got.Draft,
+	)
 }
 
 func (a *app) siteGoLive() *cobra.Command {

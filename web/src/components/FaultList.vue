@@ -28,8 +28,7 @@ defineProps<{ faults: Schemas["Fault"][]; root?: string }>()
         <td>
           <router-link v-if="f.address && root" class="link addr" :to="`${root}/${f.address}`">{{
             f.address
-          }}</router-link
-          ><span v-else-if="f.address" class="addr">{{ f.address }}</span
+          }}</router-link><span v-else-if="f.address" class="addr">{{ f.address }}</span
           ><template v-else>the page</template><template v-if="f.line">, line {{ f.line }}</template>
         </td>
         <td>
@@ -39,7 +38,9 @@ defineProps<{ faults: Schemas["Fault"][]; root?: string }>()
             <summary>{{ f.count }} pages</summary>
             <ul>
               <li v-for="p in f.pages" :key="p">{{ pageName(p) }}</li>
-              <li v-if="f.count > f.pages.length" class="text-faded">and {{ f.count - f.pages.length }} more</li>
+              <li v-if="f.count > f.pages.length" class="text-faded">
+                and {{ f.count - f.pages.length }} more
+              </li>
             </ul>
           </details>
         </td>

@@ -58,12 +58,14 @@ const said = (list: Schemas["StyleOverride"][]) =>
         </li>
         <li v-for="s in plan.scripts" :key="s" class="px-4 py-2.5"><b class="text-amber">Code</b> {{ s }}</li>
         <li v-for="(h, k) in plan.hosts" :key="'h' + k" class="px-4 py-2.5">
-          <b>{{ loadWords[h.kind] }} from {{ h.host }}</b> in <span class="addr">{{ h.from }}</span
-          >, line {{ h.line }}
+          <b>{{ loadWords[h.kind] }} from {{ h.host }}</b> in <span class="addr">{{ h.from }}</span>, line
+          {{ h.line }}
         </li>
         <li v-for="s in plan.notes" :key="s" class="px-4 py-2.5">{{ s }}</li>
         <li
-          v-if="!overrides.length && ![plan.links, plan.scripts, plan.hosts, plan.notes].some((l) => l.length)"
+          v-if="
+            !overrides.length && ![plan.links, plan.scripts, plan.hosts, plan.notes].some((l) => l.length)
+          "
           class="px-4 py-2.5 text-faded"
         >
           Nothing else.
