@@ -2,8 +2,6 @@ package test
 
 import (
 	"fmt"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -86,13 +84,7 @@ func TestAccountsInTheClient(t *testing.T) {
 // adminToken makes a token for the demo's admin.
 func adminToken(t *testing.T, s *harness.Service) string {
 	t.Helper()
-	require.Zero(t, s.ClientIn("highmoor-demo\n", "sign-in", "--user", "warden", "--password-stdin").Code)
-	b, err := os.ReadFile(filepath.Join(s.Data, "compact-parcel", "sign-in.json"))
-	require.NoError(t, err)
-	_, rest, ok := strings.Cut(string(b), `"token": "`)
-	require.True(t, ok)
-	token, _, _ := strings.Cut(rest, `"`)
-	return token
+	return as(t, s, "warden").Token
 }
 
 // Accounts in the console: the same, by pointing, and the last admin stays.

@@ -28,6 +28,7 @@ import (
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
 	"compactparcel/core/sourcemap"
+	"compactparcel/core/steps"
 
 	"github.com/oapi-codegen/runtime"
 )
@@ -876,6 +877,36 @@ type Draft struct {
 	State DraftState `json:"state"`
 }
 
+// DraftChange An item that a draft changes.
+type DraftChange struct {
+	// Address Its address in the draft.
+	Address Address `json:"address"`
+
+	// Gone Whether the draft removes it.
+	Gone bool `json:"gone"`
+
+	// Was Its address on the live site; absent where it is new there.
+	Was *Address `json:"was,omitempty"`
+}
+
+// DraftDetail A draft with what differs from the live site.
+type DraftDetail struct {
+	// Behind What was changed on the live site since the draft changed it, too.
+	Behind []Address `json:"behind"`
+
+	// CanRedo Whether the user who asks took back a step and did nothing since.
+	CanRedo bool `json:"canRedo"`
+
+	// CanUndo Whether the user who asks has a step to take back.
+	CanUndo bool `json:"canUndo"`
+
+	// Changes What it changes.
+	Changes []DraftChange `json:"changes"`
+
+	// Draft The draft.
+	Draft Draft `json:"draft"`
+}
+
 // DraftList The open drafts of a site.
 type DraftList struct {
 	// Drafts The open drafts.
@@ -884,6 +915,48 @@ type DraftList struct {
 
 // DraftState What became of a draft.
 type DraftState string
+
+// DraftStep One entry of a draft's log.
+type DraftStep struct {
+	// At When.
+	At time.Time `json:"at"`
+
+	// By The name of the user.
+	By string `json:"by"`
+
+	// Items The items that it changed.
+	Items []Address `json:"items"`
+
+	// Kind What it is.
+	Kind StepKind `json:"kind"`
+
+	// Message What was done, in words.
+	Message string `json:"message"`
+
+	// N Its number, from 1.
+	N int `json:"n"`
+
+	// Of The step that it took back or did again.
+	Of *int `json:"of,omitempty"`
+}
+
+// DraftStepList What was done in a draft.
+type DraftStepList struct {
+	// Steps The steps, the first at the beginning.
+	Steps []DraftStep `json:"steps"`
+}
+
+// DraftStepped What an undo or a redo did.
+type DraftStepped struct {
+	// Items The items that it changed.
+	Items []Address `json:"items"`
+
+	// Of The step that it took back or did again.
+	Of int `json:"of"`
+
+	// Step Its own number in the log.
+	Step int `json:"step"`
+}
 
 // EditItem What is to change; what is absent stays.
 type EditItem struct {
@@ -1782,6 +1855,12 @@ type RemedyCode string
 // Rename One name of the kit and what it became.
 type Rename = plan.NameChange
 
+// RenameDraft Another name for a draft.
+type RenameDraft struct {
+	// Name The name, of up to 100 characters, and no number.
+	Name string `json:"name"`
+}
+
 // Repeat How often an overlay appears to one visitor.
 type Repeat = item.Repeat
 
@@ -2043,6 +2122,9 @@ type Standing = plan.Standing
 
 // StandingInfo A standing, its meaning and what can be decided.
 type StandingInfo = plan.StandingInfo
+
+// StepKind What a step is.
+type StepKind = steps.Kind
 
 // StyleOverride An element where a rule of the site wins over the kit's.
 type StyleOverride = plan.StyleOverride
@@ -2486,6 +2568,9 @@ type SignInJSONRequestBody = SignIn
 
 // SetUpJSONRequestBody defines body for SetUp for application/json ContentType.
 type SetUpJSONRequestBody = SetUp
+
+// RenameDraftJSONRequestBody defines body for RenameDraft for application/json ContentType.
+type RenameDraftJSONRequestBody = RenameDraft
 
 // EditItemJSONRequestBody defines body for EditItem for application/json ContentType.
 type EditItemJSONRequestBody = EditItem
@@ -3011,12 +3096,59 @@ type ClientInterface interface {
 	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
 	DiscardDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetDraft Get a draft
+	//
+	// Gives one draft with what differs from the live site.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id} (the `GetDraft` operationId).
+	GetDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RenameDraftWithBody Rename a draft
+	//
+	// Gives an open draft another name, which no other open draft of the site has.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+	RenameDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RenameDraft Rename a draft
+	//
+	// Gives an open draft another name, which no other open draft of the site has.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+	RenameDraft(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GoLive Make a draft live
 	//
 	// Makes a draft the live state of the site.
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RedoDraftStep Do a step again
+	//
+	// Does again what the user who asks took back last, while they did nothing since.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/redo (the `RedoDraftStep` operationId).
+	RedoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDraftSteps List the steps of a draft
+	//
+	// Lists what was done in the draft, the first step at the beginning.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
+	ListDraftSteps(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UndoDraftStep Take back a step
+	//
+	// Takes back the last step of the user who asks, exactly or out of what was done since. Where both
+	// changed the same, nothing is done.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
+	UndoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetSiteFaults Find the faults of a site
 	//
@@ -4265,6 +4397,61 @@ func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEdi
 	return c.Client.Do(req)
 }
 
+// GetDraft Get a draft
+//
+// Gives one draft with what differs from the live site.
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id} (the `GetDraft` operationId).
+func (c *Client) GetDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDraftRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameDraftWithBody Rename a draft
+//
+// Gives an open draft another name, which no other open draft of the site has.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+func (c *Client) RenameDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameDraftRequestWithBody(c.Server, site, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RenameDraft Rename a draft
+//
+// Gives an open draft another name, which no other open draft of the site has.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+func (c *Client) RenameDraft(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenameDraftRequest(c.Server, site, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GoLive Make a draft live
 //
 // Makes a draft the live state of the site.
@@ -4272,6 +4459,58 @@ func (c *Client) DiscardDraft(ctx context.Context, site string, id int64, reqEdi
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGoLiveRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RedoDraftStep Do a step again
+//
+// Does again what the user who asks took back last, while they did nothing since.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/redo (the `RedoDraftStep` operationId).
+func (c *Client) RedoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRedoDraftStepRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDraftSteps List the steps of a draft
+//
+// Lists what was done in the draft, the first step at the beginning.
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
+func (c *Client) ListDraftSteps(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDraftStepsRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UndoDraftStep Take back a step
+//
+// Takes back the last step of the user who asks, exactly or out of what was done since. Where both
+// changed the same, nothing is done.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
+func (c *Client) UndoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUndoDraftStepRequest(c.Server, site, id)
 	if err != nil {
 		return nil, err
 	}
@@ -6861,6 +7100,101 @@ func NewDiscardDraftRequest(server string, site string, id int64) (*http.Request
 	return req, nil
 }
 
+// NewGetDraftRequest constructs an http.Request for the GetDraft method
+func NewGetDraftRequest(server string, site string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRenameDraftRequest calls the generic RenameDraft builder with application/json body
+func NewRenameDraftRequest(server string, site string, id int64, body RenameDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRenameDraftRequestWithBody(server, site, id, "application/json", bodyReader)
+}
+
+// NewRenameDraftRequestWithBody constructs an http.Request for the RenameDraft method, with any body, and a specified content type
+func NewRenameDraftRequestWithBody(server string, site string, id int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGoLiveRequest constructs an http.Request for the GoLive method
 func NewGoLiveRequest(server string, site string, id int64) (*http.Request, error) {
 	var err error
@@ -6885,6 +7219,129 @@ func NewGoLiveRequest(server string, site string, id int64) (*http.Request, erro
 	}
 
 	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/live", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRedoDraftStepRequest constructs an http.Request for the RedoDraftStep method
+func NewRedoDraftStepRequest(server string, site string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/redo", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListDraftStepsRequest constructs an http.Request for the ListDraftSteps method
+func NewListDraftStepsRequest(server string, site string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/steps", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewUndoDraftStepRequest constructs an http.Request for the UndoDraftStep method
+func NewUndoDraftStepRequest(server string, site string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/undo", pathParam0, pathParam1)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -8886,6 +9343,33 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id} (the `DiscardDraft` operationId).
 	DiscardDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*DiscardDraftReply, error)
 
+	// GetDraftWithResponse Get a draft
+	//
+	// Gives one draft with what differs from the live site.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id} (the `GetDraft` operationId).
+	GetDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GetDraftReply, error)
+
+	// RenameDraftWithBodyWithResponse Rename a draft
+	//
+	// Gives an open draft another name, which no other open draft of the site has.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+	RenameDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameDraftReply, error)
+
+	// RenameDraftWithResponse Rename a draft
+	//
+	// Gives an open draft another name, which no other open draft of the site has.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+	RenameDraftWithResponse(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameDraftReply, error)
+
 	// GoLiveWithResponse Make a draft live
 	//
 	// Makes a draft the live state of the site.
@@ -8894,6 +9378,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveReply, error)
+
+	// RedoDraftStepWithResponse Do a step again
+	//
+	// Does again what the user who asks took back last, while they did nothing since.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/redo (the `RedoDraftStep` operationId).
+	RedoDraftStepWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*RedoDraftStepReply, error)
+
+	// ListDraftStepsWithResponse List the steps of a draft
+	//
+	// Lists what was done in the draft, the first step at the beginning.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
+	ListDraftStepsWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*ListDraftStepsReply, error)
+
+	// UndoDraftStepWithResponse Take back a step
+	//
+	// Takes back the last step of the user who asks, exactly or out of what was done since. Where both
+	// changed the same, nothing is done.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
+	UndoDraftStepWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*UndoDraftStepReply, error)
 
 	// GetSiteFaultsWithResponse Find the faults of a site
 	//
@@ -11224,6 +11736,102 @@ func (r DiscardDraftReply) ContentType() string {
 	return ""
 }
 
+type GetDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftDetail
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetDraftReply) GetJSON200() *DraftDetail {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetDraftReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RenameDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RenameDraftReply) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenameDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenameDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenameDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenameDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenameDraftReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GoLiveReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11266,6 +11874,150 @@ func (r GoLiveReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GoLiveReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RedoDraftStepReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftStepped
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RedoDraftStepReply) GetJSON200() *DraftStepped {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RedoDraftStepReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RedoDraftStepReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RedoDraftStepReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RedoDraftStepReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RedoDraftStepReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDraftStepsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftStepList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDraftStepsReply) GetJSON200() *DraftStepList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDraftStepsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDraftStepsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDraftStepsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDraftStepsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDraftStepsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UndoDraftStepReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftStepped
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UndoDraftStepReply) GetJSON200() *DraftStepped {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UndoDraftStepReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UndoDraftStepReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UndoDraftStepReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UndoDraftStepReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UndoDraftStepReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -13349,6 +14101,51 @@ func (c *ClientWithResponses) DiscardDraftWithResponse(ctx context.Context, site
 	return ParseDiscardDraftReply(rsp)
 }
 
+// GetDraftWithResponse Get a draft
+//
+// Gives one draft with what differs from the live site.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id} (the `GetDraft` operationId).
+func (c *ClientWithResponses) GetDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GetDraftReply, error) {
+	rsp, err := c.GetDraft(ctx, site, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetDraftReply(rsp)
+}
+
+// RenameDraftWithBodyWithResponse Rename a draft
+//
+// Gives an open draft another name, which no other open draft of the site has.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+func (c *ClientWithResponses) RenameDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenameDraftReply, error) {
+	rsp, err := c.RenameDraftWithBody(ctx, site, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameDraftReply(rsp)
+}
+
+// RenameDraftWithResponse Rename a draft
+//
+// Gives an open draft another name, which no other open draft of the site has.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
+func (c *ClientWithResponses) RenameDraftWithResponse(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameDraftReply, error) {
+	rsp, err := c.RenameDraft(ctx, site, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenameDraftReply(rsp)
+}
+
 // GoLiveWithResponse Make a draft live
 //
 // Makes a draft the live state of the site.
@@ -13362,6 +14159,52 @@ func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site strin
 		return nil, err
 	}
 	return ParseGoLiveReply(rsp)
+}
+
+// RedoDraftStepWithResponse Do a step again
+//
+// Does again what the user who asks took back last, while they did nothing since.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/redo (the `RedoDraftStep` operationId).
+func (c *ClientWithResponses) RedoDraftStepWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*RedoDraftStepReply, error) {
+	rsp, err := c.RedoDraftStep(ctx, site, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRedoDraftStepReply(rsp)
+}
+
+// ListDraftStepsWithResponse List the steps of a draft
+//
+// Lists what was done in the draft, the first step at the beginning.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
+func (c *ClientWithResponses) ListDraftStepsWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*ListDraftStepsReply, error) {
+	rsp, err := c.ListDraftSteps(ctx, site, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDraftStepsReply(rsp)
+}
+
+// UndoDraftStepWithResponse Take back a step
+//
+// Takes back the last step of the user who asks, exactly or out of what was done since. Where both
+// changed the same, nothing is done.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
+func (c *ClientWithResponses) UndoDraftStepWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*UndoDraftStepReply, error) {
+	rsp, err := c.UndoDraftStep(ctx, site, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUndoDraftStepReply(rsp)
 }
 
 // GetSiteFaultsWithResponse Find the faults of a site
@@ -15398,6 +16241,72 @@ func ParseDiscardDraftReply(rsp *http.Response) (*DiscardDraftReply, error) {
 	return response, nil
 }
 
+// ParseGetDraftReply parses an HTTP response from a GetDraftWithResponse call
+func ParseGetDraftReply(rsp *http.Response) (*GetDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftDetail
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRenameDraftReply parses an HTTP response from a RenameDraftWithResponse call
+func ParseRenameDraftReply(rsp *http.Response) (*RenameDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenameDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGoLiveReply parses an HTTP response from a GoLiveWithResponse call
 func ParseGoLiveReply(rsp *http.Response) (*GoLiveReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -15414,6 +16323,105 @@ func ParseGoLiveReply(rsp *http.Response) (*GoLiveReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest GoLiveResponse
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRedoDraftStepReply parses an HTTP response from a RedoDraftStepWithResponse call
+func ParseRedoDraftStepReply(rsp *http.Response) (*RedoDraftStepReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RedoDraftStepReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftStepped
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDraftStepsReply parses an HTTP response from a ListDraftStepsWithResponse call
+func ParseListDraftStepsReply(rsp *http.Response) (*ListDraftStepsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDraftStepsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftStepList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUndoDraftStepReply parses an HTTP response from a UndoDraftStepWithResponse call
+func ParseUndoDraftStepReply(rsp *http.Response) (*UndoDraftStepReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UndoDraftStepReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftStepped
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -15,6 +15,7 @@ import (
 	"compactparcel/core/outside"
 	"compactparcel/core/plan"
 	"compactparcel/core/sourcemap"
+	"compactparcel/core/steps"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -71,6 +72,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"LinkState":     words(plan.LinkStates),
 		"LoadKind":      words(facts.LoadKinds),
 		"FaultKind":     words(faults.KindList()),
+		"StepKind":      words(steps.Kinds),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),
 		"Relation":      words(closure.Relations),

@@ -3,7 +3,6 @@ package client
 import (
 	"bytes"
 	"os"
-	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
@@ -14,7 +13,7 @@ import (
 
 func (a *app) sitePut() *cobra.Command {
 	var draft int64
-	var slug, role string
+	var slug, role, name string
 	cmd := &cobra.Command{
 		Use:   "put SITE ADDRESS FILE",
 		Short: "Put a new or changed item into a draft",
@@ -76,10 +75,17 @@ the one that its element or its name speaks of, and stands where parts of the ro
 					return err
 				}
 			}
+			if name != "" {
+				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], got.Draft,
+					api.RenameDraft{Name: name})); err != nil {
+					return err
+				}
+			}
 			return a.print(got, func() { a.edited(args[0], args[1], got) })
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "the `number` of an open draft (a new one when not given)")
+	a.draftFlag(cmd, &draft, &name,
+		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	cmd.Flags().StringVar(&slug, "path", "", "a page's `address` on the site, as /path/")
 	cmd.Flags().StringVar(&role, "role", "", "a part's `role`: "+strings.Join(item.RoleNames(), ", "))
 	return cmd
@@ -114,9 +120,9 @@ func (a *app) siteGoLive() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			id, err := strconv.ParseInt(args[1], 10, 64)
+			id, err := a.draftNumber(cmd, args[0], args[1], false)
 			if err != nil {
-				return usage("%q is not the number of a draft", args[1])
+				return err
 			}
 			got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
 			if err != nil {
@@ -136,9 +142,9 @@ func (a *app) siteDiscard() *cobra.Command {
 		Short: "Discard an open draft; the live site stays as it is",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := strconv.ParseInt(args[1], 10, 64)
+			id, err := a.draftNumber(cmd, args[0], args[1], false)
 			if err != nil {
-				return usage("%q is not the number of a draft", args[1])
+				return err
 			}
 			c, err := a.api()
 			if err != nil {

@@ -36,7 +36,7 @@ func (a *app) siteCheck() *cobra.Command {
 			return a.faults(*got)
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "the `number` of an open draft, in the place of the live state")
+	a.draftFlag(cmd, &draft, nil, "the `name or number` of an open draft, in the place of the live state")
 	return cmd
 }
 

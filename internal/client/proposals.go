@@ -36,7 +36,7 @@ func (a *app) siteProposals() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
+	a.draftFlag(cmd, &draft, nil, "show the draft with this `name or number` instead of the live site")
 	return cmd
 }
 
@@ -112,7 +112,7 @@ func (a *app) siteAccept() *cobra.Command {
 		},
 	}
 	cmd.Flags().BoolVar(&sure, "sure", false, "accept all that are sure")
-	cmd.Flags().Int64Var(&draft, "draft", 0, "put them into the draft with this `number` instead of a new one")
+	a.draftFlag(cmd, &draft, nil, "put them into the draft with this `name or number` instead of a new one")
 	return cmd
 }
 

@@ -89,7 +89,7 @@ with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
+	a.draftFlag(cmd, &draft, nil, "show the draft with this `name or number` instead of the live site")
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand, as /huts/")
 	cmd.Flags().StringVar(&links, "links", folder.RootedLinks,
 		"how links are written: rooted, relative, or file (opened from disk)")

@@ -89,7 +89,7 @@ func (a *app) siteShow() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "show the draft with this `number` instead of the live site")
+	a.draftFlag(cmd, &draft, nil, "show the draft with this `name or number` instead of the live site")
 	return cmd
 }
 
@@ -193,7 +193,7 @@ search results, or /404.html for unknown addresses.`,
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&draft, "draft", 0, "the page as a `draft` has it")
+	a.draftFlag(cmd, &draft, nil, "the page as a `draft` has it")
 	return cmd
 }
 

@@ -49,7 +49,7 @@ by itself is listed with its reason.`,
 	}
 	cmd.Flags().IntVar(&line, "line", 0, "the `line` of the page, from 1")
 	cmd.Flags().StringVar(&element, "element", "", "the element of the page that a CSS `selector` names")
-	cmd.Flags().Int64Var(&draft, "draft", 0, "the page as a `draft` has it")
+	a.draftFlag(cmd, &draft, nil, "the page as a `draft` has it")
 	return cmd
 }
 

@@ -12,6 +12,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
 
@@ -108,11 +109,30 @@ func (d *Desk) stage(
 		if err := tx.FillDraft(dr, changes, bases, preconditions); err != nil {
 			return err
 		}
+		step := steps.Step{Kind: steps.Delivery, By: p.Name, Edits: editsOf(live, changes)}
+		if _, err := tx.AppendStep(dr, step, name, d.Now()); err != nil {
+			return err
+		}
 		if err := tx.Deliveries().Stage(info.ID, info.Etag, dr.ID, live.Rev, string(staged), d.Now()); err != nil {
 			return err
 		}
 		return d.audit(tx, p, "stage", what, "")
 	})
+}
+
+// editsOf are changes of the live site as a step notes them.
+func editsOf(live *store.View, changes []store.Change) []steps.Edit {
+	out := make([]steps.Edit, len(changes))
+	for i, ch := range changes {
+		out[i].Item = ch.Head.ID
+		if had, ok := live.ByID(ch.Head.ID); ok {
+			out[i].Before = steps.StateOf(had)
+		}
+		if !ch.Delete {
+			out[i].After = steps.StateOf(ch.Head)
+		}
+	}
+	return out
 }
 
 // stagedDelivery is what a delivery writes beside its draft when it goes live.

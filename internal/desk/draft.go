@@ -11,6 +11,7 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
+	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
 
@@ -31,6 +32,7 @@ type Edit struct {
 type Edited struct {
 	Draft *store.Draft
 	State item.Digest
+	Step  int // its number in the draft's log; 0 where nothing changed
 	// Along are the items that changed with it: pages below one that moved, and what links to them.
 	Along []item.Address
 	// Behind are those whose scripts may go on naming an address that a page left.
@@ -81,6 +83,9 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) 
 		if err != nil {
 			return err
 		}
+		if err := d.carry(ctx, tx, draft, view, &e); err != nil {
+			return err
+		}
 		h, err := d.edited(ctx, view, e, kept)
 		if err != nil {
 			return err
@@ -90,22 +95,15 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) 
 		if there && !e.Delete && now.State() == out.State {
 			return nil // it says nothing new, or says it once more
 		}
-		changes := []store.Change{{Delete: e.Delete, Head: h}}
+		changes, says := []store.Change{{Delete: e.Delete, Head: h}}, e.says(there)
 		if there && !e.Delete && now.Meta.Slug != h.Meta.Slug {
 			if changes, err = d.moved(ctx, view, h, now.Meta.Slug, &out); err != nil {
 				return err
 			}
+			says = fmt.Sprintf("moved %s from %s to %s", e.Address, now.Meta.Slug, h.Meta.Slug)
 		}
-		for _, ch := range changes {
-			base := item.Digest("")
-			if l, ok := live.ByID(ch.Head.ID); ok {
-				base = l.State()
-			}
-			if err := tx.PutDraftItem(draft, ch, base); err != nil {
-				return err
-			}
-		}
-		return nil
+		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
+		return err
 	})
 	if err != nil {
 		return nil, explain(what, err)
@@ -244,6 +242,17 @@ func (d *Desk) edited(ctx context.Context, view *store.View, e Edit, kept item.H
 		}
 	}
 	return h, nil
+}
+
+// says what an edit does, for the draft's log.
+func (e Edit) says(there bool) string {
+	switch {
+	case e.Delete:
+		return "removed " + e.Address.String()
+	case !there:
+		return "added " + e.Address.String()
+	}
+	return "changed " + e.Address.String()
 }
 
 // checkContent refuses a text that is too long to be read.

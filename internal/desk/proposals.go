@@ -6,6 +6,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
+	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
 
@@ -104,16 +105,12 @@ func (d *Desk) intoDraft(
 		} else if draft.Version != from.Draft.Version {
 			return late
 		}
-		for _, ch := range changes {
-			base := item.Digest("")
-			if l, ok := live.ByID(ch.Head.ID); ok {
-				base = l.State()
-			}
-			if err := tx.PutDraftItem(draft, ch, base); err != nil {
-				return err
-			}
+		view, err := d.Store.Over(tx.Context(), locked, draft)
+		if err != nil {
+			return err
 		}
-		return nil
+		_, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name}, name, d.Now(), changes)
+		return err
 	})
 	return draft, err
 }

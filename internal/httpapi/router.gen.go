@@ -138,9 +138,24 @@ type ServerInterface interface {
 	// DiscardDraft Discard a draft
 	// (DELETE /api/v1/sites/{site}/drafts/{id})
 	DiscardDraft(c *gin.Context, site string, id int64)
+	// GetDraft Get a draft
+	// (GET /api/v1/sites/{site}/drafts/{id})
+	GetDraft(c *gin.Context, site string, id int64)
+	// RenameDraft Rename a draft
+	// (PATCH /api/v1/sites/{site}/drafts/{id})
+	RenameDraft(c *gin.Context, site string, id int64)
 	// GoLive Make a draft live
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
+	// RedoDraftStep Do a step again
+	// (POST /api/v1/sites/{site}/drafts/{id}/redo)
+	RedoDraftStep(c *gin.Context, site string, id int64)
+	// ListDraftSteps List the steps of a draft
+	// (GET /api/v1/sites/{site}/drafts/{id}/steps)
+	ListDraftSteps(c *gin.Context, site string, id int64)
+	// UndoDraftStep Take back a step
+	// (POST /api/v1/sites/{site}/drafts/{id}/undo)
+	UndoDraftStep(c *gin.Context, site string, id int64)
 	// GetSiteFaults Find the faults of a site
 	// (GET /api/v1/sites/{site}/faults)
 	GetSiteFaults(c *gin.Context, site string, params GetSiteFaultsParams)
@@ -1420,6 +1435,74 @@ func (siw *ServerInterfaceWrapper) DiscardDraft(c *gin.Context) {
 	siw.Handler.DiscardDraft(c, site, id)
 }
 
+// GetDraft operation middleware
+func (siw *ServerInterfaceWrapper) GetDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDraft(c, site, id)
+}
+
+// RenameDraft operation middleware
+func (siw *ServerInterfaceWrapper) RenameDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameDraft(c, site, id)
+}
+
 // GoLive operation middleware
 func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
 
@@ -1452,6 +1535,108 @@ func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
 	}
 
 	siw.Handler.GoLive(c, site, id)
+}
+
+// RedoDraftStep operation middleware
+func (siw *ServerInterfaceWrapper) RedoDraftStep(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RedoDraftStep(c, site, id)
+}
+
+// ListDraftSteps operation middleware
+func (siw *ServerInterfaceWrapper) ListDraftSteps(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDraftSteps(c, site, id)
+}
+
+// UndoDraftStep operation middleware
+func (siw *ServerInterfaceWrapper) UndoDraftStep(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoDraftStep(c, site, id)
 }
 
 // GetSiteFaults operation middleware
@@ -2427,6 +2612,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.ListDrafts)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.DiscardDraft)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.GetDraft)
+	router.PATCH(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.RenameDraft)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id/steps", wrapper.ListDraftSteps)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/undo", wrapper.UndoDraftStep)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/redo", wrapper.RedoDraftStep)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/live", wrapper.GoLive)
 	router.GET(options.BaseURL+"/api/v1/kits", wrapper.ListKits)
 	router.POST(options.BaseURL+"/api/v1/kits", wrapper.NewKit)

@@ -296,40 +296,6 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 	c.JSON(http.StatusOK, out)
 }
 
-// ListDrafts lists a site's open drafts.
-func (s *Server) ListDrafts(c *gin.Context, site string) {
-	rows, err := s.Desk.Drafts(c.Request.Context(), person(c), site)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	out := api.DraftList{Drafts: []api.Draft{}}
-	for _, d := range rows {
-		out.Drafts = append(
-			out.Drafts,
-			api.Draft{
-				Id:           d.ID,
-				Name:         d.Name,
-				State:        api.DraftState(d.State),
-				BaseRevision: d.BaseRev,
-				By:           d.ByUser,
-				CreatedAt:    d.CreatedAt,
-				Preview:      s.Previews.Draft(site, d.ID, d.Token),
-			},
-		)
-	}
-	c.JSON(http.StatusOK, out)
-}
-
-// DiscardDraft throws a draft away.
-func (s *Server) DiscardDraft(c *gin.Context, site string, id int64) {
-	if err := s.Desk.Discard(c.Request.Context(), person(c), site, id); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Status(http.StatusNoContent)
-}
-
 // GoLive puts a draft live.
 func (s *Server) GoLive(c *gin.Context, site string, id int64) {
 	rev, err := s.Desk.GoLive(c.Request.Context(), person(c), site, id)

@@ -648,7 +648,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get a draft
+         * @description Gives one draft with what differs from the live site.
+         */
+        get: operations["getDraft"];
         put?: never;
         post?: never;
         /**
@@ -656,6 +660,86 @@ export interface paths {
          * @description Discards an open draft.
          */
         delete: operations["discardDraft"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename a draft
+         * @description Gives an open draft another name, which no other open draft of the site has.
+         */
+        patch: operations["renameDraft"];
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/drafts/{id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * List the steps of a draft
+         * @description Lists what was done in the draft, the first step at the beginning.
+         */
+        get: operations["listDraftSteps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/drafts/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take back a step
+         * @description Takes back the last step of the user who asks, exactly or out of what was done since. Where both
+         *     changed the same, nothing is done.
+         */
+        post: operations["undoDraftStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/drafts/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do a step again
+         * @description Does again what the user who asks took back last, while they did nothing since.
+         */
+        post: operations["redoDraftStep"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2203,6 +2287,72 @@ export interface components {
             createdAt: string;
             /** @description The origin at which it can be seen. */
             preview: string;
+        };
+        /** @description Another name for a draft. */
+        RenameDraft: {
+            /** @description The name, of up to 100 characters, and no number. */
+            name: string;
+        };
+        /** @description An item that a draft changes. */
+        DraftChange: {
+            /** @description Its address in the draft. */
+            address: components["schemas"]["Address"];
+            /** @description Its address on the live site; absent where it is new there. */
+            was?: components["schemas"]["Address"];
+            /** @description Whether the draft removes it. */
+            gone: boolean;
+        };
+        /** @description A draft with what differs from the live site. */
+        DraftDetail: {
+            /** @description The draft. */
+            draft: components["schemas"]["Draft"];
+            /** @description What it changes. */
+            changes: components["schemas"]["DraftChange"][];
+            /** @description What was changed on the live site since the draft changed it, too. */
+            behind: components["schemas"]["Address"][];
+            /** @description Whether the user who asks has a step to take back. */
+            canUndo: boolean;
+            /** @description Whether the user who asks took back a step and did nothing since. */
+            canRedo: boolean;
+        };
+        /**
+         * @description What a step is.
+         * @enum {string}
+         */
+        StepKind: "do" | "undo" | "redo" | "delivery";
+        /** @description One entry of a draft's log. */
+        DraftStep: {
+            /** @description Its number, from 1. */
+            n: number;
+            /** @description What it is. */
+            kind: components["schemas"]["StepKind"];
+            /** @description The step that it took back or did again. */
+            of?: number;
+            /** @description The name of the user. */
+            by: string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description What was done, in words. */
+            message: string;
+            /** @description The items that it changed. */
+            items: components["schemas"]["Address"][];
+        };
+        /** @description What was done in a draft. */
+        DraftStepList: {
+            /** @description The steps, the first at the beginning. */
+            steps: components["schemas"]["DraftStep"][];
+        };
+        /** @description What an undo or a redo did. */
+        DraftStepped: {
+            /** @description Its own number in the log. */
+            step: number;
+            /** @description The step that it took back or did again. */
+            of: number;
+            /** @description The items that it changed. */
+            items: components["schemas"]["Address"][];
         };
         /** @description The open drafts of a site. */
         DraftList: {
@@ -4747,6 +4897,32 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     discardDraft: {
         parameters: {
             query?: never;
@@ -4767,6 +4943,114 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameDraft"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDraftSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftStepList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoDraftStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftStepped"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    redoDraftStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftStepped"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,205 @@
+package client
+
+import (
+	"strconv"
+	"strings"
+
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+// draftFlag gives a command --draft, which names an open draft of the site that is its first
+// argument, by name or number. fresh, if given, gets a name that no draft has yet.
+func (a *app) draftFlag(cmd *cobra.Command, draft *int64, fresh *string, usage string) {
+	var text string
+	cmd.Flags().StringVar(&text, "draft", "", usage)
+	run := cmd.RunE
+	cmd.RunE = func(cmd *cobra.Command, args []string) error {
+		if text != "" {
+			n, err := a.draftNumber(cmd, args[0], text, fresh != nil)
+			if err != nil {
+				return err
+			}
+			if *draft = n; n == 0 {
+				*fresh = text
+			}
+		}
+		return run(cmd, args)
+	}
+}
+
+// draftNumber gives the number of an open draft by its name or number; 0 for a new name, where one
+// may be.
+func (a *app) draftNumber(cmd *cobra.Command, site, text string, mayBeNew bool) (int64, error) {
+	if n, err := strconv.ParseInt(text, 10, 64); err == nil && n > 0 {
+		return n, nil
+	}
+	c, err := a.api()
+	if err != nil {
+		return 0, err
+	}
+	list, err := result(c.ListDraftsWithResponse(cmd.Context(), site))
+	if err != nil {
+		return 0, err
+	}
+	var names []string
+	for _, d := range list.Drafts {
+		if d.Name == text {
+			return d.Id, nil
+		}
+		names = append(names, d.Name)
+	}
+	if mayBeNew {
+		return 0, nil
+	}
+	if len(names) == 0 {
+		return 0, usage("%s has no open draft", site)
+	}
+	return 0, usage("%s has no open draft %q; there is %s", site, text, strings.Join(names, ", "))
+}
+
+func (a *app) draftCommands() *cobra.Command {
+	cmd := &cobra.Command{Use: "draft", Short: "Look at drafts, take steps back and do them again"}
+	cmd.AddCommand(a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"), a.draftBack("redo"),
+		a.draftRename(), a.siteDiscard())
+	return cmd
+}
+
+// onDraft is a command on one draft of a site.
+func (a *app) onDraft(
+	use, short string, more int, run func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error,
+) *cobra.Command {
+	return &cobra.Command{
+		Use:   use,
+		Short: short,
+		Args:  cobra.ExactArgs(2 + more),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := a.draftNumber(cmd, args[0], args[1], false)
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			return run(cmd, c, args, id)
+		},
+	}
+}
+
+func (a *app) draftList() *cobra.Command {
+	return &cobra.Command{
+		Use:   "list SITE",
+		Short: "List the open drafts of a site",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			list, err := result(c.ListDraftsWithResponse(cmd.Context(), args[0]))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, d := range list.Drafts {
+					rows = append(rows, []any{d.Id, d.Name, d.By, d.CreatedAt.Local().Format("2006-01-02 15:04"),
+						d.BaseRevision})
+				}
+				a.table("No open drafts. The first edit makes one: cparcel site put",
+					[]string{"number", "name", "by", "since", "from revision"}, rows)
+			})
+		},
+	}
+}
+
+func (a *app) draftShow() *cobra.Command {
+	return a.onDraft("show SITE DRAFT", "Show what a draft changes", 0,
+		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
+			d, err := result(c.GetDraftWithResponse(cmd.Context(), args[0], id))
+			if err != nil {
+				return err
+			}
+			return a.print(d, func() {
+				a.say("Draft %d “%s” by %s, %s: %s", d.Draft.Id, d.Draft.Name, d.Draft.By, d.Draft.State, d.Draft.Preview)
+				var rows [][]any
+				for _, x := range d.Changes {
+					what := "changed"
+					switch {
+					case x.Gone:
+						what = a.bad("removed")
+					case x.Was == nil:
+						what = a.good("new")
+					case *x.Was != x.Address:
+						what = "was " + x.Was.String()
+					}
+					rows = append(rows, []any{x.Address.String(), what})
+				}
+				a.table("It changes nothing.", []string{"item", "against live"}, rows)
+				for _, x := range d.Behind {
+					a.say("%s %s was changed on the live site since.", a.mark("Behind:"), x)
+				}
+			})
+		})
+}
+
+func (a *app) draftSteps() *cobra.Command {
+	return a.onDraft("steps SITE DRAFT", "List what was done in a draft", 0,
+		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
+			list, err := result(c.ListDraftStepsWithResponse(cmd.Context(), args[0], id))
+			if err != nil {
+				return err
+			}
+			return a.print(list, func() {
+				var rows [][]any
+				for _, s := range list.Steps {
+					rows = append(rows, []any{s.N, s.At.Local().Format("2006-01-02 15:04:05"), s.By, s.Message, len(s.Items)})
+				}
+				a.table("Nothing was done in it yet.", []string{"step", "when", "by", "what", "items"}, rows)
+			})
+		})
+}
+
+// draftBack is undo, and redo.
+func (a *app) draftBack(word string) *cobra.Command {
+	short := "Take back your last step in a draft"
+	if word == "redo" {
+		short = "Do again what you took back last in a draft"
+	}
+	return a.onDraft(word+" SITE DRAFT", short, 0,
+		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
+			var got *api.DraftStepped
+			var err error
+			if word == "undo" {
+				got, err = result(c.UndoDraftStepWithResponse(cmd.Context(), args[0], id))
+			} else {
+				got, err = result(c.RedoDraftStepWithResponse(cmd.Context(), args[0], id))
+			}
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				for _, x := range got.Items {
+					a.say("  %s", x)
+				}
+				if word == "undo" {
+					a.say("Step %d is taken back. Do it again: cparcel draft redo %s %s", got.Of, args[0], args[1])
+				} else {
+					a.say("Done again, as step %d.", got.Step)
+				}
+			})
+		})
+}
+
+func (a *app) draftRename() *cobra.Command {
+	return a.onDraft("rename SITE DRAFT NAME", "Give a draft another name", 1,
+		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
+			d, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], id, api.RenameDraft{Name: args[2]}))
+			if err != nil {
+				return err
+			}
+			return a.print(d, func() { a.say("Draft %d is called “%s”.", d.Id, d.Name) })
+		})
+}

@@ -1,0 +1,126 @@
+package httpapi
+
+import (
+	"net/http"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
+
+	"github.com/gin-gonic/gin"
+)
+
+func (s *Server) draftOut(site string, d store.Draft) api.Draft {
+	return api.Draft{
+		Id:           d.ID,
+		Name:         d.Name,
+		State:        api.DraftState(d.State),
+		BaseRevision: d.BaseRev,
+		By:           d.ByUser,
+		CreatedAt:    d.CreatedAt,
+		Preview:      s.Previews.Draft(site, d.ID, d.Token),
+	}
+}
+
+// ListDrafts lists a site's open drafts.
+func (s *Server) ListDrafts(c *gin.Context, site string) {
+	rows, err := s.Desk.Drafts(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DraftList{Drafts: []api.Draft{}}
+	for _, d := range rows {
+		out.Drafts = append(out.Drafts, s.draftOut(site, d))
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetDraft gives a draft with what differs from live.
+func (s *Server) GetDraft(c *gin.Context, site string, id int64) {
+	info, err := s.Desk.DraftShown(c.Request.Context(), person(c), site, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DraftDetail{Draft: s.draftOut(site, info.Draft), Changes: []api.DraftChange{}, Behind: list(info.Behind),
+		CanUndo: info.CanUndo, CanRedo: info.CanRedo}
+	for _, ch := range info.Changes {
+		x := api.DraftChange{Address: ch.Address, Gone: ch.Gone}
+		if !ch.Was.IsZero() {
+			x.Was = &ch.Was
+		}
+		out.Changes = append(out.Changes, x)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// RenameDraft gives a draft another name.
+func (s *Server) RenameDraft(c *gin.Context, site string, id int64) {
+	in, ok := read[api.RenameDraft](s, c)
+	if !ok {
+		return
+	}
+	d, err := s.Desk.RenameDraft(c.Request.Context(), person(c), site, id, in.Name)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, s.draftOut(site, *d))
+}
+
+// ListDraftSteps lists what was done in a draft.
+func (s *Server) ListDraftSteps(c *gin.Context, site string, id int64) {
+	rows, err := s.Desk.DraftSteps(c.Request.Context(), person(c), site, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DraftStepList{Steps: []api.DraftStep{}}
+	for _, r := range rows {
+		step, err := r.Step()
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		x := api.DraftStep{N: r.N, Kind: r.Kind, By: r.ByUser, At: r.At, Message: r.Message, Items: []item.Address{}}
+		if r.OfStep > 0 {
+			x.Of = &r.OfStep
+		}
+		for _, e := range step.Edits {
+			x.Items = append(x.Items, e.Address())
+		}
+		out.Steps = append(out.Steps, x)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// UndoDraftStep takes back the last step of the user who asks.
+func (s *Server) UndoDraftStep(c *gin.Context, site string, id int64) {
+	got, err := s.Desk.DraftUndo(c.Request.Context(), person(c), site, id)
+	s.answerStepped(c, got, err)
+}
+
+// RedoDraftStep does again what the user who asks took back last.
+func (s *Server) RedoDraftStep(c *gin.Context, site string, id int64) {
+	got, err := s.Desk.DraftRedo(c.Request.Context(), person(c), site, id)
+	s.answerStepped(c, got, err)
+}
+
+func (s *Server) answerStepped(c *gin.Context, got *desk.Stepped, err error) {
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.DraftStepped{Step: got.Step, Of: got.Of, Items: list(got.Items)})
+}
+
+// DiscardDraft throws a draft away.
+func (s *Server) DiscardDraft(c *gin.Context, site string, id int64) {
+	if err := s.Desk.Discard(c.Request.Context(), person(c), site, id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}

@@ -1,0 +1,87 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"compactparcel/core/item"
+	"compactparcel/core/steps"
+)
+
+// DraftStep is one step of a draft's log.
+type DraftStep struct {
+	DraftID int64 `gorm:"primaryKey;autoIncrement:false"`
+	N       int   `gorm:"primaryKey;autoIncrement:false"`
+	Kind    steps.Kind
+	OfStep  int
+	ByUser  string
+	At      time.Time
+	Message string
+	Edits   string
+}
+
+// Step gives the step as the core knows it.
+func (s DraftStep) Step() (steps.Step, error) {
+	out := steps.Step{N: s.N, Kind: s.Kind, Of: s.OfStep, By: s.ByUser}
+	if err := json.Unmarshal([]byte(s.Edits), &out.Edits); err != nil {
+		return out, fmt.Errorf("step %d of draft %d: %w", s.N, s.DraftID, err)
+	}
+	return out, nil
+}
+
+// AppendStep writes the next step of a locked draft and gives its number.
+func (t *Tx) AppendStep(d *Draft, s steps.Step, message string, now time.Time) (int, error) {
+	var n int
+	err := t.db.Model(&DraftStep{}).Where("draft_id = ?", d.ID).Select("COALESCE(MAX(n), 0) + 1").Scan(&n).Error
+	if err != nil {
+		return 0, err
+	}
+	text, err := json.Marshal(s.Edits)
+	if err != nil {
+		return 0, err
+	}
+	return n, t.db.Create(&DraftStep{DraftID: d.ID, N: n, Kind: s.Kind, OfStep: s.Of, ByUser: s.By, At: now,
+		Message: message, Edits: string(text)}).Error
+}
+
+// DraftSteps lists the steps of a draft, the first at the beginning.
+func (t *Tx) DraftSteps(draft int64) ([]DraftStep, error) {
+	return all[DraftStep](t.db.Where("draft_id = ?", draft).Order("n"))
+}
+
+// RenameDraft gives a locked draft another name.
+func (t *Tx) RenameDraft(d *Draft, name string) error {
+	d.Name = name
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("name", name).Error
+}
+
+// Lay brings the changes of one step into a locked draft and notes them in its log. live is the
+// state below the draft and view the draft as it is. What comes to be as the live site has it is no
+// change any more.
+func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, now time.Time, changes []Change) (int, error) {
+	for _, ch := range changes {
+		e := steps.Edit{Item: ch.Head.ID}
+		if had, ok := view.ByID(ch.Head.ID); ok {
+			e.Before = steps.StateOf(had)
+		}
+		if !ch.Delete {
+			e.After = steps.StateOf(ch.Head)
+		}
+		step.Edits = append(step.Edits, e)
+		base, below := live.ByID(ch.Head.ID)
+		var err error
+		switch {
+		case ch.Delete && !below, !ch.Delete && below && base.State() == ch.Head.State():
+			err = t.DropDraftItem(d, ch.Head.ID)
+		case below:
+			err = t.PutDraftItem(d, ch, base.State())
+		default:
+			err = t.PutDraftItem(d, ch, item.Digest(""))
+		}
+		if err != nil {
+			return 0, err
+		}
+	}
+	return t.AppendStep(d, step, message, now)
+}

@@ -1,0 +1,99 @@
+package test
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"compactparcel/internal/api"
+	"compactparcel/test/harness"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Work in a draft: it has a name, its steps are listed, each person takes back their own, and an
+// edit that was made for an older state is carried through what was done since.
+func TestADraftIsWorkedInStepByStep(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dir := t.TempDir()
+	write := func(name, text string) string {
+		p := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(p, []byte(text), 0o644))
+		return p
+	}
+	const one = "<p>one</p>\n<p>two</p>\n<p>three</p>\n"
+	s.Must("site", "put", "larch-saddle", "block/note", write("1", one), "--draft", "spring")
+	assert.Contains(t, s.Must("draft", "list", "larch-saddle"), "spring")
+	var first api.ItemDetail
+	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1", nil).Into(t, &first)
+	s.Must("site", "put", "larch-saddle", "block/note", write("2", "<p>ONE</p>\n<p>two</p>\n<p>three</p>\n"), "--draft",
+		"spring")
+	// Somebody who has read the first state changes another place of it.
+	late := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1",
+		m{"content": "<p>one</p>\n<p>two</p>\n<p>THREE</p>\n"}, "If-Match", `"`+string(first.Item.State)+`"`)
+	require.Equal(t, 200, late.Status, "%s", late.Body)
+	text := func() string {
+		var d api.ItemDetail
+		s.Call("GET", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1", nil).Into(t, &d)
+		return *d.Content
+	}
+	assert.Equal(t, "<p>ONE</p>\n<p>two</p>\n<p>THREE</p>\n", text(), "carried through what was done since")
+	same := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1",
+		m{"content": "<p>uno</p>\n<p>two</p>\n<p>three</p>\n"}, "If-Match", `"`+string(first.Item.State)+`"`)
+	assert.Equal(t, 412, same.Status, "both changed the same")
+
+	assert.Contains(t, s.Must("draft", "undo", "larch-saddle", "spring"), "block/note")
+	assert.Equal(t, "<p>ONE</p>\n<p>two</p>\n<p>three</p>\n", text())
+	s.Must("draft", "undo", "larch-saddle", "spring")
+	s.Must("draft", "undo", "larch-saddle", "spring")
+	assert.Contains(t, s.Must("draft", "show", "larch-saddle", "spring"), "It changes nothing")
+	assert.Contains(t, s.Client("draft", "undo", "larch-saddle", "spring").Err, "nothing of yours")
+	s.Must("draft", "redo", "larch-saddle", "spring")
+	assert.Equal(t, one, text())
+	key := []string{"Idempotency-Key", "redo-once"}
+	s.Call("POST", "/api/v1/sites/larch-saddle/drafts/1/redo", nil, key...)
+	assert.Equal(t, 200, s.Call("POST", "/api/v1/sites/larch-saddle/drafts/1/redo", nil, key...).Status)
+	assert.Equal(t, "<p>ONE</p>\n<p>two</p>\n<p>three</p>\n", text(), "sent twice, done once")
+	said := s.Must("draft", "steps", "larch-saddle", "spring")
+	for _, want := range []string{"added block/note", "changed block/note", "took back step 3", "did step 1 again"} {
+		assert.Contains(t, said, want)
+	}
+
+	// Another person's steps are theirs.
+	tomas := as(t, s, "tomas")
+	assert.Equal(t, 403, tomas.Call("POST", "/api/v1/sites/larch-saddle/drafts/1/undo", nil).Status,
+		"a librarian changes no site")
+	warden := as(t, s, "warden")
+	assert.Equal(t, 409, warden.Call("POST", "/api/v1/sites/larch-saddle/drafts/1/undo", nil).Status,
+		"nothing of hers")
+
+	s.Must("draft", "rename", "larch-saddle", "spring", "early summer")
+	s.Must("site", "put", "larch-saddle", "block/other", write("3", "<p>x</p>"), "--draft", "other")
+	taken := s.Client("draft", "rename", "larch-saddle", "other", "early summer")
+	assert.Contains(t, taken.Err, "has this name already")
+	assert.Contains(t, s.Client("draft", "show", "larch-saddle", "winter").Err, "early summer, other")
+	s.Must("draft", "discard", "larch-saddle", "other")
+	s.Must("site", "go-live", "larch-saddle", "early summer")
+	assert.Contains(t, s.Must("site", "show", "larch-saddle", "block/note"), "ONE")
+	assert.Contains(t, s.Client("draft", "undo", "larch-saddle", "1").Err, "live", "what is live is not undone here")
+}
+
+// as gives the service as another person of the demo sees it.
+func as(t *testing.T, s *harness.Service, name string) *harness.Service {
+	t.Helper()
+	other := *s
+	other.Token = ""
+	require.Zero(t, other.ClientIn("highmoor-demo\n", "sign-in", "--user", name, "--password-stdin").Code)
+	file := filepath.Join(s.Data, "compact-parcel", "sign-in.json")
+	b, err := os.ReadFile(file)
+	require.NoError(t, err)
+	require.NoError(t, os.Remove(file))
+	var kept struct{ Token string }
+	require.NoError(t, json.Unmarshal(b, &kept))
+	require.NotEmpty(t, kept.Token)
+	other.Token = kept.Token
+	return &other
+}
