@@ -5,6 +5,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
@@ -96,4 +97,47 @@ func as(t *testing.T, s *harness.Service, name string) *harness.Service {
 	require.NotEmpty(t, kept.Token)
 	other.Token = kept.Token
 	return &other
+}
+
+// A draft goes live at its time, past an urgent fix of something else; where the same was changed it
+// stays, and says why.
+func TestADraftGoesLiveAtItsTime(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dir := t.TempDir()
+	put := func(text, address, draft string) {
+		p := filepath.Join(dir, "x.html")
+		require.NoError(t, os.WriteFile(p, []byte(text), 0o644))
+		s.Must("site", "put", "kestrel-refuge", address, p, "--draft", draft)
+	}
+	var page api.ItemDetail
+	s.JSON(&page, "site", "show", "kestrel-refuge", "page/contact")
+	put("<p>Opens in May</p>", "block/spring", "spring")
+	put(*page.Content+"<!-- spring -->", "page/contact", "clash")
+	assert.Contains(t, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "2001-01-01 06:00").Err, "passed")
+	assert.Equal(t, 2, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "soon").Code)
+	soon := time.Now().Add(4 * time.Second).UTC().Format(time.RFC3339Nano)
+	for _, draft := range []string{"spring", "clash"} {
+		assert.Contains(t, s.Must("site", "go-live", "kestrel-refuge", draft, "--at", soon), "goes live on")
+	}
+	put("<p>Never</p>", "block/never", "never")
+	s.Must("site", "go-live", "kestrel-refuge", "never", "--at", soon)
+	assert.Contains(t, s.Must("site", "go-live", "kestrel-refuge", "never", "--at", "never"), "only when somebody says so")
+	put(*page.Content+"<!-- urgent -->", "page/contact", "urgent")
+	s.Must("site", "go-live", "kestrel-refuge", "urgent")
+	live := func(address string) bool {
+		return s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address="+address, nil).Status == 200
+	}
+	require.Eventually(t, func() bool { return live("block/spring") }, 30*time.Second, 100*time.Millisecond)
+	var stays api.DraftDetail
+	require.Eventually(t, func() bool {
+		s.JSON(&stays, "draft", "show", "kestrel-refuge", "clash")
+		return stays.Draft.LiveSays != nil
+	}, 30*time.Second, 100*time.Millisecond)
+	assert.Contains(t, *stays.Draft.LiveSays, "page/contact has been changed since")
+	assert.Equal(t, "page/contact", stays.Behind[0].String())
+	assert.False(t, live("block/never"))
+	s.JSON(&page, "site", "show", "kestrel-refuge", "page/contact")
+	assert.Contains(t, *page.Content, "urgent")
+	assert.NotContains(t, *page.Content, "spring")
 }

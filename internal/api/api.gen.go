@@ -867,6 +867,15 @@ type Draft struct {
 	// Id Its number.
 	Id int64 `json:"id"`
 
+	// LiveAt When it goes live by itself; absent where nobody said so.
+	LiveAt *time.Time `json:"liveAt,omitempty"`
+
+	// LiveFor For whom it goes live.
+	LiveFor *string `json:"liveFor,omitempty"`
+
+	// LiveSays Why it did not go live at its time.
+	LiveSays *string `json:"liveSays,omitempty"`
+
 	// Name Its name.
 	Name string `json:"name"`
 
@@ -956,6 +965,12 @@ type DraftStepped struct {
 
 	// Step Its own number in the log.
 	Step int `json:"step"`
+}
+
+// DraftTime When a draft goes live by itself.
+type DraftTime struct {
+	// At A time to come.
+	At time.Time `json:"at"`
 }
 
 // EditItem What is to change; what is absent stays.
@@ -2572,6 +2587,9 @@ type SetUpJSONRequestBody = SetUp
 // RenameDraftJSONRequestBody defines body for RenameDraft for application/json ContentType.
 type RenameDraftJSONRequestBody = RenameDraft
 
+// TimeDraftJSONRequestBody defines body for TimeDraft for application/json ContentType.
+type TimeDraftJSONRequestBody = DraftTime
+
 // EditItemJSONRequestBody defines body for EditItem for application/json ContentType.
 type EditItemJSONRequestBody = EditItem
 
@@ -3141,6 +3159,33 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
 	ListDraftSteps(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UntimeDraft Take back when a draft goes live
+	//
+	// The draft goes live only when somebody says so.
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id}/time (the `UntimeDraft` operationId).
+	UntimeDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TimeDraftWithBody Set when a draft goes live
+	//
+	// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+	// says why.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+	TimeDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TimeDraft Set when a draft goes live
+	//
+	// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+	// says why.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+	TimeDraft(ctx context.Context, site string, id int64, body TimeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// UndoDraftStep Take back a step
 	//
@@ -4493,6 +4538,63 @@ func (c *Client) RedoDraftStep(ctx context.Context, site string, id int64, reqEd
 // Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
 func (c *Client) ListDraftSteps(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListDraftStepsRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UntimeDraft Take back when a draft goes live
+//
+// The draft goes live only when somebody says so.
+//
+// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id}/time (the `UntimeDraft` operationId).
+func (c *Client) UntimeDraft(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUntimeDraftRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TimeDraftWithBody Set when a draft goes live
+//
+// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+// says why.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+func (c *Client) TimeDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTimeDraftRequestWithBody(c.Server, site, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TimeDraft Set when a draft goes live
+//
+// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+// says why.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+func (c *Client) TimeDraft(ctx context.Context, site string, id int64, body TimeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTimeDraftRequest(c.Server, site, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7318,6 +7420,101 @@ func NewListDraftStepsRequest(server string, site string, id int64) (*http.Reque
 	return req, nil
 }
 
+// NewUntimeDraftRequest constructs an http.Request for the UntimeDraft method
+func NewUntimeDraftRequest(server string, site string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/time", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTimeDraftRequest calls the generic TimeDraft builder with application/json body
+func NewTimeDraftRequest(server string, site string, id int64, body TimeDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTimeDraftRequestWithBody(server, site, id, "application/json", bodyReader)
+}
+
+// NewTimeDraftRequestWithBody constructs an http.Request for the TimeDraft method, with any body, and a specified content type
+func NewTimeDraftRequestWithBody(server string, site string, id int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/time", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewUndoDraftStepRequest constructs an http.Request for the UndoDraftStep method
 func NewUndoDraftStepRequest(server string, site string, id int64) (*http.Request, error) {
 	var err error
@@ -9396,6 +9593,35 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/steps (the `ListDraftSteps` operationId).
 	ListDraftStepsWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*ListDraftStepsReply, error)
+
+	// UntimeDraftWithResponse Take back when a draft goes live
+	//
+	// The draft goes live only when somebody says so.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id}/time (the `UntimeDraft` operationId).
+	UntimeDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*UntimeDraftReply, error)
+
+	// TimeDraftWithBodyWithResponse Set when a draft goes live
+	//
+	// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+	// says why.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+	TimeDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TimeDraftReply, error)
+
+	// TimeDraftWithResponse Set when a draft goes live
+	//
+	// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+	// says why.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+	TimeDraftWithResponse(ctx context.Context, site string, id int64, body TimeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*TimeDraftReply, error)
 
 	// UndoDraftStepWithResponse Take back a step
 	//
@@ -11976,6 +12202,102 @@ func (r ListDraftStepsReply) ContentType() string {
 	return ""
 }
 
+type UntimeDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UntimeDraftReply) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UntimeDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UntimeDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UntimeDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UntimeDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UntimeDraftReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TimeDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TimeDraftReply) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TimeDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TimeDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TimeDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TimeDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TimeDraftReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type UndoDraftStepReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14191,6 +14513,53 @@ func (c *ClientWithResponses) ListDraftStepsWithResponse(ctx context.Context, si
 	return ParseListDraftStepsReply(rsp)
 }
 
+// UntimeDraftWithResponse Take back when a draft goes live
+//
+// The draft goes live only when somebody says so.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/sites/{site}/drafts/{id}/time (the `UntimeDraft` operationId).
+func (c *ClientWithResponses) UntimeDraftWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*UntimeDraftReply, error) {
+	rsp, err := c.UntimeDraft(ctx, site, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUntimeDraftReply(rsp)
+}
+
+// TimeDraftWithBodyWithResponse Set when a draft goes live
+//
+// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+// says why.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+func (c *ClientWithResponses) TimeDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TimeDraftReply, error) {
+	rsp, err := c.TimeDraftWithBody(ctx, site, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTimeDraftReply(rsp)
+}
+
+// TimeDraftWithResponse Set when a draft goes live
+//
+// Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+// says why.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/drafts/{id}/time (the `TimeDraft` operationId).
+func (c *ClientWithResponses) TimeDraftWithResponse(ctx context.Context, site string, id int64, body TimeDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*TimeDraftReply, error) {
+	rsp, err := c.TimeDraft(ctx, site, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTimeDraftReply(rsp)
+}
+
 // UndoDraftStepWithResponse Take back a step
 //
 // Takes back the last step of the user who asks, exactly or out of what was done since. Where both
@@ -16389,6 +16758,72 @@ func ParseListDraftStepsReply(rsp *http.Response) (*ListDraftStepsReply, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest DraftStepList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUntimeDraftReply parses an HTTP response from a UntimeDraftWithResponse call
+func ParseUntimeDraftReply(rsp *http.Response) (*UntimeDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UntimeDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTimeDraftReply parses an HTTP response from a TimeDraftWithResponse call
+func ParseTimeDraftReply(rsp *http.Response) (*TimeDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TimeDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"strings"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
@@ -111,10 +112,16 @@ func (a *app) edited(site, address string, got *api.Edited) {
 }
 
 func (a *app) siteGoLive() *cobra.Command {
-	return &cobra.Command{
+	var at string
+	cmd := &cobra.Command{
 		Use:   "go-live SITE DRAFT",
-		Short: "Put a draft live",
-		Args:  cobra.ExactArgs(2),
+		Short: "Put a draft live, now or at a time",
+		Long: "Puts a draft live, now or at a time. If it cannot be done cleanly at that time, since the same was\n" +
+			"changed meanwhile, nothing is done, and the draft says why.",
+		Example: `  cparcel site go-live larch-saddle spring
+  cparcel site go-live larch-saddle spring --at "2027-05-01 06:00"
+  cparcel site go-live larch-saddle spring --at never`,
+		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
 			if err != nil {
@@ -123,6 +130,9 @@ func (a *app) siteGoLive() *cobra.Command {
 			id, err := a.draftNumber(cmd, args[0], args[1], false)
 			if err != nil {
 				return err
+			}
+			if at != "" {
+				return a.timeDraft(cmd, c, args[0], id, at)
 			}
 			got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
 			if err != nil {
@@ -134,6 +144,34 @@ func (a *app) siteGoLive() *cobra.Command {
 			})
 		},
 	}
+	cmd.Flags().StringVar(&at, "at", "",
+		"a `time` to come, as \"2027-05-01 06:00\" here or 2027-05-01T06:00:00Z; never takes it back")
+	return cmd
+}
+
+// timeDraft says when a draft goes live by itself.
+func (a *app) timeDraft(cmd *cobra.Command, c *api.ClientWithResponses, site string, id int64, at string) error {
+	if at == "never" {
+		d, err := result(c.UntimeDraftWithResponse(cmd.Context(), site, id))
+		if err != nil {
+			return err
+		}
+		return a.print(d, func() { a.say("Draft %d of %s goes live only when somebody says so.", id, site) })
+	}
+	when, err := time.Parse(time.RFC3339, at)
+	if err != nil {
+		if when, err = time.ParseInLocation("2006-01-02 15:04", at, time.Local); err != nil {
+			return usage("%q is no time; write it as \"2027-05-01 06:00\" or 2027-05-01T06:00:00Z", at)
+		}
+	}
+	d, err := result(c.TimeDraftWithResponse(cmd.Context(), site, id, api.DraftTime{At: when}))
+	if err != nil {
+		return err
+	}
+	return a.print(d, func() {
+		a.say("Draft %d of %s goes live on %s. Take it back: cparcel site go-live %s %d --at never", id, site,
+			d.LiveAt.Local().Format("2006-01-02 at 15:04"), site, id)
+	})
 }
 
 func (a *app) siteDiscard() *cobra.Command {

@@ -138,6 +138,13 @@ func (a *app) draftShow() *cobra.Command {
 					rows = append(rows, []any{x.Address.String(), what})
 				}
 				a.table("It changes nothing.", []string{"item", "against live"}, rows)
+				if d.Draft.LiveAt != nil {
+					a.say("It goes live on %s, for %s.", d.Draft.LiveAt.Local().Format("2006-01-02 at 15:04"),
+						value(d.Draft.LiveFor))
+				}
+				if says := value(d.Draft.LiveSays); says != "" {
+					a.say("%s It did not go live at its time: %s", a.bad("Stayed:"), says)
+				}
 				for _, x := range d.Behind {
 					a.say("%s %s was changed on the live site since.", a.mark("Behind:"), x)
 				}

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"net/http"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
@@ -13,6 +14,9 @@ import (
 
 func (s *Server) draftOut(site string, d store.Draft) api.Draft {
 	return api.Draft{
+		LiveAt:       d.LiveAt,
+		LiveFor:      some(d.LiveFor),
+		LiveSays:     some(d.LiveSays),
 		Id:           d.ID,
 		Name:         d.Name,
 		State:        api.DraftState(d.State),
@@ -63,6 +67,27 @@ func (s *Server) RenameDraft(c *gin.Context, site string, id int64) {
 		return
 	}
 	d, err := s.Desk.RenameDraft(c.Request.Context(), person(c), site, id, in.Name)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, s.draftOut(site, *d))
+}
+
+// TimeDraft says when a draft goes live by itself.
+func (s *Server) TimeDraft(c *gin.Context, site string, id int64) {
+	in, ok := read[api.DraftTime](s, c)
+	if !ok {
+		return
+	}
+	s.timed(c, site, id, &in.At)
+}
+
+// UntimeDraft takes the time back.
+func (s *Server) UntimeDraft(c *gin.Context, site string, id int64) { s.timed(c, site, id, nil) }
+
+func (s *Server) timed(c *gin.Context, site string, id int64, at *time.Time) {
+	d, err := s.Desk.TimeDraft(c.Request.Context(), person(c), site, id, at)
 	if err != nil {
 		s.fail(c, err)
 		return

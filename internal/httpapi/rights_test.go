@@ -50,6 +50,8 @@ var needed = map[string]desk.Role{
 	"getDraft":        desk.Viewer,
 	"listDraftSteps":  desk.Viewer,
 	"renameDraft":     desk.Keeper,
+	"timeDraft":       desk.Keeper,
+	"untimeDraft":     desk.Keeper,
 	"undoDraftStep":   desk.Keeper,
 	"redoDraftStep":   desk.Keeper,
 	"listKits":        desk.Viewer,

@@ -153,6 +153,12 @@ type ServerInterface interface {
 	// ListDraftSteps List the steps of a draft
 	// (GET /api/v1/sites/{site}/drafts/{id}/steps)
 	ListDraftSteps(c *gin.Context, site string, id int64)
+	// UntimeDraft Take back when a draft goes live
+	// (DELETE /api/v1/sites/{site}/drafts/{id}/time)
+	UntimeDraft(c *gin.Context, site string, id int64)
+	// TimeDraft Set when a draft goes live
+	// (PUT /api/v1/sites/{site}/drafts/{id}/time)
+	TimeDraft(c *gin.Context, site string, id int64)
 	// UndoDraftStep Take back a step
 	// (POST /api/v1/sites/{site}/drafts/{id}/undo)
 	UndoDraftStep(c *gin.Context, site string, id int64)
@@ -1605,6 +1611,74 @@ func (siw *ServerInterfaceWrapper) ListDraftSteps(c *gin.Context) {
 	siw.Handler.ListDraftSteps(c, site, id)
 }
 
+// UntimeDraft operation middleware
+func (siw *ServerInterfaceWrapper) UntimeDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UntimeDraft(c, site, id)
+}
+
+// TimeDraft operation middleware
+func (siw *ServerInterfaceWrapper) TimeDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TimeDraft(c, site, id)
+}
+
 // UndoDraftStep operation middleware
 func (siw *ServerInterfaceWrapper) UndoDraftStep(c *gin.Context) {
 
@@ -2614,6 +2688,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.DiscardDraft)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.GetDraft)
 	router.PATCH(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.RenameDraft)
+	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id/time", wrapper.UntimeDraft)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/drafts/:id/time", wrapper.TimeDraft)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id/steps", wrapper.ListDraftSteps)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/undo", wrapper.UndoDraftStep)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/redo", wrapper.RedoDraftStep)

@@ -249,7 +249,8 @@ func (s *Service) serve(l net.Listener, h http.Handler) {
 func (s *Service) work(d *desk.Desk) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
-	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep}}
+	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep,
+		store.GoLiveJob: d.GoLiveInTime}}
 	go s.store.Watch(ctx)
 	go func() {
 		defer close(s.jobsDone)

@@ -156,6 +156,10 @@ type Draft struct {
 	Version      int
 	ByUser       string
 	CreatedAt    time.Time
+	// LiveAt is when it goes live by itself, for LiveFor; LiveSays is why it did not.
+	LiveAt   *time.Time
+	LiveFor  string
+	LiveSays string
 }
 
 // DraftItem is one change of a draft.

@@ -12,6 +12,10 @@ CREATE TABLE IF NOT EXISTS draft_steps (
   PRIMARY KEY (draft_id, n),
   CONSTRAINT step_draft FOREIGN KEY (draft_id) REFERENCES drafts (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin;
+-- When a draft goes live by itself, for whom, and what came of it.
+ALTER TABLE drafts ADD COLUMN IF NOT EXISTS live_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS live_for VARCHAR(64) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS live_says VARCHAR(500) NOT NULL DEFAULT '';
 
 -- +goose Down
+ALTER TABLE drafts DROP COLUMN IF EXISTS live_at, DROP COLUMN IF EXISTS live_for, DROP COLUMN IF EXISTS live_says;
 DROP TABLE IF EXISTS draft_steps;

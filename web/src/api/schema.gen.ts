@@ -669,6 +669,36 @@ export interface paths {
         patch: operations["renameDraft"];
         trace?: never;
     };
+    "/api/v1/sites/{site}/drafts/{id}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set when a draft goes live
+         * @description Says when the draft goes live by itself. If it cannot be done cleanly then, it stays as it is and
+         *     says why.
+         */
+        put: operations["timeDraft"];
+        post?: never;
+        /**
+         * Take back when a draft goes live
+         * @description The draft goes live only when somebody says so.
+         */
+        delete: operations["untimeDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/drafts/{id}/steps": {
         parameters: {
             query?: never;
@@ -2285,8 +2315,25 @@ export interface components {
              * @description When it was made.
              */
             createdAt: string;
+            /**
+             * Format: date-time
+             * @description When it goes live by itself; absent where nobody said so.
+             */
+            liveAt?: string;
+            /** @description For whom it goes live. */
+            liveFor?: string;
+            /** @description Why it did not go live at its time. */
+            liveSays?: string;
             /** @description The origin at which it can be seen. */
             preview: string;
+        };
+        /** @description When a draft goes live by itself. */
+        DraftTime: {
+            /**
+             * Format: date-time
+             * @description A time to come.
+             */
+            at: string;
         };
         /** @description Another name for a draft. */
         RenameDraft: {
@@ -4964,6 +5011,62 @@ export interface operations {
                 "application/json": components["schemas"]["RenameDraft"];
             };
         };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    timeDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftTime"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    untimeDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description The result. */
             200: {

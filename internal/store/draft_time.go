@@ -1,0 +1,44 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+)
+
+// GoLiveJob is the kind of jobs that put a draft live.
+const GoLiveJob = "go-live"
+
+// TimedDraft is what a job that puts a draft live is about: the draft, and the time for which it
+// was made; a draft that has another time by now is not its business.
+type TimedDraft struct {
+	Draft int64
+	At    time.Time
+}
+
+// TimeDraft says when a locked draft goes live by itself, and puts a job for it into the queue; nil
+// takes the time back.
+func (t *Tx) TimeDraft(d *Draft, at *time.Time, by string, now time.Time) error {
+	if at == nil {
+		by = ""
+	}
+	d.LiveAt, d.LiveFor, d.LiveSays = at, by, ""
+	err := t.db.Model(&Draft{}).Where("id = ?", d.ID).
+		Updates(map[string]any{"live_at": at, "live_for": by, "live_says": ""}).Error
+	if err != nil || at == nil {
+		return err
+	}
+	payload, err := json.Marshal(TimedDraft{d.ID, *at})
+	if err != nil {
+		return err
+	}
+	return t.Jobs().Create(&Job{Kind: GoLiveJob, Payload: string(payload), State: JobWaiting, RunAt: *at, CreatedAt: now})
+}
+
+// DraftStayed notes why a draft did not go live at its time.
+func (t *Tx) DraftStayed(id int64, says string) error {
+	if r := []rune(says); len(r) > 500 {
+		says = string(r[:499]) + "…"
+	}
+	return t.db.Model(&Draft{}).Where("id = ?", id).
+		Updates(map[string]any{"live_at": nil, "live_says": says}).Error
+}
