@@ -141,3 +141,35 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 	assert.Contains(t, *page.Content, "urgent")
 	assert.NotContains(t, *page.Content, "spring")
 }
+
+// A site is edited by operations: what is pointed at on the page is changed where it comes from, with
+// the pages told that show it; a list is done all or not at all, and taken back as one step.
+func TestASiteIsEditedByOperations(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dry := s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us", "--dry-run")
+	assert.Contains(t, dry, "page/contact, line")
+	assert.Contains(t, dry, "It shows on one page, /contact/.")
+	assert.Contains(t, s.Must("draft", "list", "kestrel-refuge"), "No open drafts", "nothing was written")
+	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us", "--draft", "spring")
+	shared := s.Must("site", "edit", "kestrel-refuge", "menu/main", "entry-add", "--label", "Ways up", "--value", "/getting-here/",
+		"--draft", "spring")
+	assert.Regexp(t, `It shows on \d+ pages`, shared)
+	list := filepath.Join(t.TempDir(), "list.json")
+	require.NoError(t, os.WriteFile(list, []byte(`[{"op":"set","item":"setting/strapline","value":"Open from May"},`+
+		`{"op":"remove","page":"/contact/","element":"no-such-thing"}]`), 0o644))
+	r := s.Client("site", "edit", "kestrel-refuge", "--operations", list, "--draft", "spring")
+	assert.NotZero(t, r.Code)
+	assert.Contains(t, r.Err, "operation 2 (remove)")
+	var d api.DraftDetail
+	s.JSON(&d, "draft", "show", "kestrel-refuge", "spring")
+	assert.Len(t, d.Changes, 2, "nothing of the list is done")
+	page := string(s.Visit(d.Draft.Preview + "/contact/").Body)
+	assert.Contains(t, page, "Write to us</h1>")
+	assert.Contains(t, page, `>Ways up</a>`)
+	s.Must("draft", "undo", "kestrel-refuge", "spring")
+	assert.NotContains(t, string(s.Visit(d.Draft.Preview+"/contact/").Body), `>Ways up</a>`)
+	s.Must("site", "go-live", "kestrel-refuge", "spring")
+	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/contact/").Body), "Write to us</h1>")
+	assert.Contains(t, s.Client("site", "edit", "kestrel-refuge", "/contact/", "dance", "h1").Err, "no operation")
+}

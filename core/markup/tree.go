@@ -252,6 +252,9 @@ type end struct {
 	closed bool
 }
 
+// IsVoid tells whether elements of a tag hold nothing and have no end tag (HTML standard, 13.1.2).
+func IsVoid(tag string) bool { return void[tag] }
+
 var void = map[string]bool{
 	"area":   true,
 	"base":   true,

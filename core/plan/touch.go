@@ -234,3 +234,12 @@ func appearsAt(h item.Head, spot render.PageContext) bool {
 	}
 	return false
 }
+
+// PagesTouched lists the pages that changes of some items reach, with the ways.
+func PagesTouched(site Site, heads []item.Head) ([]TouchedPage, error) {
+	writes := make([]PlannedWrite, len(heads))
+	for i, h := range heads {
+		writes[i] = PlannedWrite{Head: h}
+	}
+	return findTouchedPages(site, writes)
+}

@@ -17,6 +17,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/capture"
 	"compactparcel/core/closure"
+	"compactparcel/core/edit"
 	"compactparcel/core/facts"
 	"compactparcel/core/faults"
 	"compactparcel/core/folder"
@@ -982,6 +983,9 @@ type EditItem struct {
 	Meta *Meta `json:"meta,omitempty"`
 }
 
+// EditPlace Where something comes to stand beside an element; `inside` is at its end.
+type EditPlace = edit.Place
+
 // Edited The change in its draft.
 type Edited struct {
 	// Along Items that changed with it, as pages below one that moved and what links to them.
@@ -995,6 +999,21 @@ type Edited struct {
 
 	// Preview The origin at which it can be seen.
 	Preview string `json:"preview"`
+
+	// State The digest of the item in the draft; the ETag.
+	State Digest `json:"state"`
+}
+
+// EditedItem An item that operations changed.
+type EditedItem struct {
+	// Address The item's address.
+	Address Address `json:"address"`
+
+	// After Its source afterwards.
+	After string `json:"after"`
+
+	// Before Its source before; absent where it is new.
+	Before *string `json:"before,omitempty"`
 
 	// State The digest of the item in the draft; the ETag.
 	State Digest `json:"state"`
@@ -1554,6 +1573,12 @@ type OpenDelivery struct {
 	Version string `json:"version"`
 }
 
+// Operation One thing that is done to a site.
+type Operation = edit.Operation
+
+// OperationName What an operation does; core/edit/operations.yaml says what each needs and refuses.
+type OperationName = edit.Name
+
 // OriginNote Where an item came from.
 type OriginNote struct {
 	// Address The item's address, kind/key.
@@ -2070,6 +2095,39 @@ type Site struct {
 
 	// Title Its title.
 	Title string `json:"title"`
+}
+
+// SiteEdited What operations did, or would do.
+type SiteEdited struct {
+	// Draft The number of the draft; absent where nothing was written.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Items The items that changed.
+	Items []EditedItem `json:"items"`
+
+	// Preview The origin at which it can be seen.
+	Preview *string `json:"preview,omitempty"`
+
+	// Says What each operation did, in words.
+	Says []string `json:"says"`
+
+	// Step The number of the step in the draft's log; absent where nothing changed.
+	Step *int `json:"step,omitempty"`
+
+	// Touched The pages that show them.
+	Touched []TouchedPage `json:"touched"`
+}
+
+// SiteEdits Operations on a site.
+type SiteEdits struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Dry Whether nothing is written.
+	Dry *bool `json:"dry,omitempty"`
+
+	// Operations The operations, each on what the ones before it left.
+	Operations []Operation `json:"operations"`
 }
 
 // SiteList All sites.
@@ -2589,6 +2647,9 @@ type RenameDraftJSONRequestBody = RenameDraft
 
 // TimeDraftJSONRequestBody defines body for TimeDraft for application/json ContentType.
 type TimeDraftJSONRequestBody = DraftTime
+
+// EditSiteJSONRequestBody defines body for EditSite for application/json ContentType.
+type EditSiteJSONRequestBody = SiteEdits
 
 // EditItemJSONRequestBody defines body for EditItem for application/json ContentType.
 type EditItemJSONRequestBody = EditItem
@@ -3194,6 +3255,26 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
 	UndoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditSiteWithBody Edit a site by operations
+	//
+	// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+	// and what it would come to is shown.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+	EditSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EditSite Edit a site by operations
+	//
+	// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+	// and what it would come to is shown.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+	EditSite(ctx context.Context, site string, body EditSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetSiteFaults Find the faults of a site
 	//
@@ -4613,6 +4694,46 @@ func (c *Client) TimeDraft(ctx context.Context, site string, id int64, body Time
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
 func (c *Client) UndoDraftStep(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUndoDraftStepRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditSiteWithBody Edit a site by operations
+//
+// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+// and what it would come to is shown.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+func (c *Client) EditSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditSiteRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EditSite Edit a site by operations
+//
+// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+// and what it would come to is shown.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+func (c *Client) EditSite(ctx context.Context, site string, body EditSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEditSiteRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7556,6 +7677,53 @@ func NewUndoDraftStepRequest(server string, site string, id int64) (*http.Reques
 	return req, nil
 }
 
+// NewEditSiteRequest calls the generic EditSite builder with application/json body
+func NewEditSiteRequest(server string, site string, body EditSiteJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewEditSiteRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewEditSiteRequestWithBody constructs an http.Request for the EditSite method, with any body, and a specified content type
+func NewEditSiteRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/edits", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetSiteFaultsRequest constructs an http.Request for the GetSiteFaults method
 func NewGetSiteFaultsRequest(server string, site string, params *GetSiteFaultsParams) (*http.Request, error) {
 	var err error
@@ -9632,6 +9800,26 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/undo (the `UndoDraftStep` operationId).
 	UndoDraftStepWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*UndoDraftStepReply, error)
+
+	// EditSiteWithBodyWithResponse Edit a site by operations
+	//
+	// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+	// and what it would come to is shown.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+	EditSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditSiteReply, error)
+
+	// EditSiteWithResponse Edit a site by operations
+	//
+	// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+	// and what it would come to is shown.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+	EditSiteWithResponse(ctx context.Context, site string, body EditSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*EditSiteReply, error)
 
 	// GetSiteFaultsWithResponse Find the faults of a site
 	//
@@ -12346,6 +12534,54 @@ func (r UndoDraftStepReply) ContentType() string {
 	return ""
 }
 
+type EditSiteReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r EditSiteReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EditSiteReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EditSiteReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EditSiteReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EditSiteReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EditSiteReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetSiteFaultsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14574,6 +14810,38 @@ func (c *ClientWithResponses) UndoDraftStepWithResponse(ctx context.Context, sit
 		return nil, err
 	}
 	return ParseUndoDraftStepReply(rsp)
+}
+
+// EditSiteWithBodyWithResponse Edit a site by operations
+//
+// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+// and what it would come to is shown.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+func (c *ClientWithResponses) EditSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*EditSiteReply, error) {
+	rsp, err := c.EditSiteWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditSiteReply(rsp)
+}
+
+// EditSiteWithResponse Edit a site by operations
+//
+// Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+// and what it would come to is shown.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/edits (the `EditSite` operationId).
+func (c *ClientWithResponses) EditSiteWithResponse(ctx context.Context, site string, body EditSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*EditSiteReply, error) {
+	rsp, err := c.EditSite(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEditSiteReply(rsp)
 }
 
 // GetSiteFaultsWithResponse Find the faults of a site
@@ -16857,6 +17125,39 @@ func ParseUndoDraftStepReply(rsp *http.Response) (*UndoDraftStepReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest DraftStepped
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEditSiteReply parses an HTTP response from a EditSiteWithResponse call
+func ParseEditSiteReply(rsp *http.Response) (*EditSiteReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EditSiteReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

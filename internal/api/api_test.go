@@ -6,6 +6,7 @@ import (
 	description "compactparcel/api"
 	"compactparcel/core/blend"
 	"compactparcel/core/closure"
+	"compactparcel/core/edit"
 	"compactparcel/core/facts"
 	"compactparcel/core/faults"
 	"compactparcel/core/folder"
@@ -73,6 +74,8 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"LoadKind":      words(facts.LoadKinds),
 		"FaultKind":     words(faults.KindList()),
 		"StepKind":      words(steps.Kinds),
+		"OperationName": words(edit.Names()),
+		"EditPlace":     words(edit.Places),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),
 		"Relation":      words(closure.Relations),

@@ -50,6 +50,7 @@ var needed = map[string]desk.Role{
 	"getDraft":        desk.Viewer,
 	"listDraftSteps":  desk.Viewer,
 	"renameDraft":     desk.Keeper,
+	"editSite":        desk.Keeper,
 	"timeDraft":       desk.Keeper,
 	"untimeDraft":     desk.Keeper,
 	"undoDraftStep":   desk.Keeper,

@@ -162,6 +162,9 @@ type ServerInterface interface {
 	// UndoDraftStep Take back a step
 	// (POST /api/v1/sites/{site}/drafts/{id}/undo)
 	UndoDraftStep(c *gin.Context, site string, id int64)
+	// EditSite Edit a site by operations
+	// (POST /api/v1/sites/{site}/edits)
+	EditSite(c *gin.Context, site string)
 	// GetSiteFaults Find the faults of a site
 	// (GET /api/v1/sites/{site}/faults)
 	GetSiteFaults(c *gin.Context, site string, params GetSiteFaultsParams)
@@ -1713,6 +1716,31 @@ func (siw *ServerInterfaceWrapper) UndoDraftStep(c *gin.Context) {
 	siw.Handler.UndoDraftStep(c, site, id)
 }
 
+// EditSite operation middleware
+func (siw *ServerInterfaceWrapper) EditSite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditSite(c, site)
+}
+
 // GetSiteFaults operation middleware
 func (siw *ServerInterfaceWrapper) GetSiteFaults(c *gin.Context) {
 
@@ -2679,6 +2707,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/source", wrapper.GetPageSource)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)

@@ -516,6 +516,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit a site by operations
+         * @description Does a list of operations in a draft, as one step, all or nothing. With `dry` nothing is written,
+         *     and what it would come to is shown.
+         */
+        post: operations["editSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/faults": {
         parameters: {
             query?: never;
@@ -2334,6 +2358,78 @@ export interface components {
              * @description A time to come.
              */
             at: string;
+        };
+        /**
+         * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
+         * @enum {string}
+         */
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set";
+        /**
+         * @description Where something comes to stand beside an element; `inside` is at its end.
+         * @enum {string}
+         */
+        EditPlace: "before" | "after" | "inside";
+        /** @description One thing that is done to a site. */
+        Operation: {
+            /** @description What is done. */
+            op: components["schemas"]["OperationName"];
+            /** @description The address of the page on which the element is. */
+            page?: string;
+            /** @description A CSS selector that names one element of the page as it is shown. */
+            element?: string;
+            /** @description A CSS selector that names another element of the page. */
+            beside?: string;
+            /** @description Where, by the other element or by this one. */
+            place?: components["schemas"]["EditPlace"];
+            /** @description The new words, address, classes, tag, markup or value. */
+            value?: string;
+            /** @description The menu or setting. */
+            item?: components["schemas"]["Address"];
+            /** @description The entry of a menu by its place, 2, or 2.1 below it. */
+            entry?: string;
+            /** @description The label of an entry. */
+            label?: string;
+        };
+        /** @description Operations on a site. */
+        SiteEdits: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description Whether nothing is written. */
+            dry?: boolean;
+            /** @description The operations, each on what the ones before it left. */
+            operations: components["schemas"]["Operation"][];
+        };
+        /** @description An item that operations changed. */
+        EditedItem: {
+            /** @description The item's address. */
+            address: components["schemas"]["Address"];
+            /** @description The digest of the item in the draft; the ETag. */
+            state: components["schemas"]["Digest"];
+            /** @description Its source before; absent where it is new. */
+            before?: string;
+            /** @description Its source afterwards. */
+            after: string;
+        };
+        /** @description What operations did, or would do. */
+        SiteEdited: {
+            /**
+             * Format: int64
+             * @description The number of the draft; absent where nothing was written.
+             */
+            draft?: number;
+            /** @description The number of the step in the draft's log; absent where nothing changed. */
+            step?: number;
+            /** @description The origin at which it can be seen. */
+            preview?: string;
+            /** @description What each operation did, in words. */
+            says: string[];
+            /** @description The items that changed. */
+            items: components["schemas"]["EditedItem"][];
+            /** @description The pages that show them. */
+            touched: components["schemas"]["TouchedPage"][];
         };
         /** @description Another name for a draft. */
         RenameDraft: {
@@ -4772,6 +4868,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Surround"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteEdits"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,125 @@
+package edit
+
+import (
+	"net/url"
+	"slices"
+	"strings"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/span"
+)
+
+// attribute gives an element another link, alternative text, picture or classes.
+func (e *editor) attribute(op Operation) (string, error) {
+	p, err := e.point(op.Page, op.Element)
+	if err != nil {
+		return "", err
+	}
+	name, value := "", op.Value
+	switch op.Op {
+	case Link:
+		if name = "href"; p.own.Tag != "a" && p.own.Tag != "area" {
+			return "", refuse("<%s> is no link", p.own.Tag)
+		}
+		if err := e.canLead(value); err != nil {
+			return "", err
+		}
+	case Alternative:
+		if name = "alt"; p.own.Tag != "img" && p.own.Tag != "area" {
+			return "", refuse("<%s> is no picture", p.own.Tag)
+		}
+	case Picture:
+		if name = "src"; p.own.Tag != "img" {
+			return "", refuse("<%s> is no picture", p.own.Tag)
+		}
+		a, err := item.ParseAddress(strings.TrimPrefix(value, "/"))
+		if _, found := e.over.Find(a); err != nil || a.Kind != item.Media || !found {
+			return "", refuse("there are no media %s", value)
+		}
+		value = "/" + a.Path()
+	default:
+		name = "class"
+		if err := e.known(p, value); err != nil {
+			return "", err
+		}
+	}
+	if was, ok := p.shown.Attr(name); ok {
+		seg, in := p.page.Map.At(was.At.Start)
+		if a, known := p.page.Map.Item(seg); in && known && a != p.head.Address && was.At.Len() > 0 {
+			return e.write(p, seg, was.At, value) // of a section's own values
+		}
+	}
+	edits := []span.Edit{markup.SetAttr(p.own, name, value)}
+	if name == "src" {
+		edits = append(edits, withoutSizes(p.own)...)
+	}
+	return "changed " + name + " in " + p.head.Address.String(), e.change(p, edits...)
+}
+
+// withoutSizes takes out what was true of another picture.
+func withoutSizes(n *markup.Node) []span.Edit {
+	var out []span.Edit
+	for _, a := range n.Attrs {
+		if a.Name == "srcset" || a.Name == "sizes" || a.Name == "width" || a.Name == "height" {
+			out = append(out, span.Edit{Span: span.Span{Start: a.All.Start - 1, End: a.All.End}})
+		}
+	}
+	return out
+}
+
+// canLead tells why a link cannot lead to an address; nil when it can.
+func (e *editor) canLead(to string) error {
+	u, err := url.Parse(strings.TrimSpace(to))
+	switch {
+	case err != nil || to == "":
+		return refuse("%q is no address", to)
+	case u.Scheme == "" && u.Host == "" && u.Path == "":
+		return nil // a place of the same page
+	case u.Scheme == "" && u.Host == "":
+		if !strings.HasPrefix(u.Path, "/") {
+			return refuse("write the address from the root, as in /contact/")
+		}
+		if !e.leads(u.Path) {
+			return refuse("nothing is at %s", u.Path)
+		}
+		return nil
+	case slices.Contains([]string{"http", "https", "mailto", "tel", ""}, strings.ToLower(u.Scheme)):
+		return nil
+	}
+	return refuse("browsers would run or refuse an address with %s:", u.Scheme)
+}
+
+// known tells whether the stylesheets of the page know all classes of a list, or the element has
+// them already.
+func (e *editor) known(p *pointed, list string) error {
+	names := map[string]bool{}
+	for _, c := range p.shown.Classes() {
+		names[c] = true
+	}
+	for _, a := range p.page.Reached {
+		if a.Kind != item.Stylesheet {
+			continue
+		}
+		h, ok := e.over.Find(a)
+		if !ok {
+			continue
+		}
+		b, err := item.Read(e.over, h)
+		if err != nil {
+			return err
+		}
+		for _, r := range css.Parse(b).Refs() {
+			if r.Space == css.Class {
+				names[r.Name] = true
+			}
+		}
+	}
+	for _, c := range strings.Fields(list) {
+		if !names[c] {
+			return refuse("no stylesheet of the page knows the class %s", c)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,237 @@
+package edit
+
+import (
+	_ "embed"
+	"fmt"
+	"slices"
+
+	"compactparcel/core/facts"
+	"compactparcel/core/item"
+	"compactparcel/core/render"
+
+	"go.yaml.in/yaml/v3"
+)
+
+// Name says what an operation does. The set is closed: operations.yaml has a row for each.
+type Name string
+
+// The operations.
+const (
+	Text        Name = "text"
+	Link        Name = "link"
+	Alternative Name = "alternative"
+	Picture     Name = "picture"
+	Classes     Name = "classes"
+	Insert      Name = "insert"
+	Duplicate   Name = "duplicate"
+	Remove      Name = "remove"
+	MoveElement Name = "move"
+	Wrap        Name = "wrap"
+	Tag         Name = "tag"
+	EntryAdd    Name = "entry-add"
+	EntryChange Name = "entry-change"
+	EntryMove   Name = "entry-move"
+	EntryRemove Name = "entry-remove"
+	Set         Name = "set"
+)
+
+// Place says where something comes to stand beside an element. The set is closed.
+type Place string
+
+// The places.
+const (
+	Before Place = "before"
+	After  Place = "after"
+	Inside Place = "inside" // at its end
+)
+
+// Places lists all of them.
+var Places = []Place{Before, After, Inside}
+
+// Operation is one thing that is done to a site. Which members it needs, operations.yaml says.
+type Operation struct {
+	Op Name `json:"op"`
+	// Page is the address of the page on which Element, a CSS selector, names one element as the page
+	// is shown.
+	Page    string `json:"page,omitempty"`
+	Element string `json:"element,omitempty"`
+	// Beside is another element of the page, and Place where by it.
+	Beside string `json:"beside,omitempty"`
+	Place  Place  `json:"place,omitempty"`
+	// Value is the new text, address, list of classes, tag, or markup.
+	Value string `json:"value,omitempty"`
+	// Item is the menu or setting, Entry the entry of a menu by its place: 2, or 2.1 below it.
+	Item  item.Address `json:"item,omitzero"`
+	Entry string       `json:"entry,omitempty"`
+	Label string       `json:"label,omitempty"`
+}
+
+//go:embed operations.yaml
+var table []byte
+
+// Row is the declaration of one operation.
+type Row struct {
+	Op       Name     `yaml:"op"`
+	Does     string   `yaml:"does"`
+	Inputs   []string `yaml:"inputs"`
+	Refusals []string `yaml:"refusals"`
+	Touches  string   `yaml:"touches"`
+	Command  string   `yaml:"command"`
+	Law      string   `yaml:"law"`
+}
+
+// Rows lists the operations as operations.yaml declares them.
+var Rows = rows()
+
+func rows() (out []Row) {
+	if err := yaml.Unmarshal(table, &out); err != nil {
+		panic(err) // it is part of the program
+	}
+	return out
+}
+
+// Names lists the operations.
+func Names() []Name {
+	out := make([]Name, len(Rows))
+	for i, r := range Rows {
+		out[i] = r.Op
+	}
+	return out
+}
+
+// RefusedError tells why an operation of a list cannot be done. Nothing of the list is.
+type RefusedError struct {
+	N   int // from 1
+	Op  Name
+	Why string
+}
+
+func (e *RefusedError) Error() string { return fmt.Sprintf("operation %d, %s: %s", e.N, e.Op, e.Why) }
+
+// Applied is what a list of operations comes to.
+type Applied struct {
+	Changes []Change
+	// Says tells of each operation, in order, what it does.
+	Says []string
+}
+
+// editor works a list of operations off, each on what the ones before it left.
+type editor struct {
+	site  Site
+	over  *item.Over
+	order []item.Address // of what changed
+}
+
+// Apply does a list of operations, all or nothing. Its error is a *RefusedError where one cannot be
+// done.
+func Apply(s Site, list []Operation) (*Applied, error) {
+	e := &editor{site: s, over: item.NewOver(s)}
+	out := &Applied{}
+	for i, op := range list {
+		says, err := e.do(op)
+		if why, refused := err.(refusal); refused { //nolint:errorlint // it is made here and never wrapped
+			return nil, &RefusedError{i + 1, op.Op, string(why)}
+		}
+		if err != nil {
+			return nil, err
+		}
+		out.Says = append(out.Says, says)
+	}
+	for _, a := range e.order {
+		h, _ := e.over.Find(a)
+		was, there := s.Find(a)
+		if there && was.State() == h.State() {
+			continue // it is as it was
+		}
+		b, err := item.Read(e.over, h)
+		if err != nil {
+			return nil, err
+		}
+		out.Changes = append(out.Changes, Change{h, b})
+	}
+	return out, nil
+}
+
+// refusal is why an operation cannot be done.
+type refusal string
+
+func (r refusal) Error() string { return string(r) }
+
+func refuse(format string, args ...any) error { return refusal(fmt.Sprintf(format, args...)) }
+
+func (e *editor) do(op Operation) (string, error) {
+	i := slices.IndexFunc(Rows, func(r Row) bool { return r.Op == op.Op })
+	if i < 0 {
+		return "", refuse("there is no such operation")
+	}
+	for _, needed := range Rows[i].Inputs {
+		if op.member(needed) == "" {
+			return "", refuse("it needs %s", needed)
+		}
+	}
+	switch op.Op {
+	case EntryAdd, EntryChange, EntryMove, EntryRemove:
+		return e.menu(op)
+	case Set:
+		return e.set(op)
+	case Text:
+		return e.text(op)
+	case Link, Alternative, Picture, Classes:
+		return e.attribute(op)
+	default:
+		return e.structure(op)
+	}
+}
+
+// member gives what an operation says of one of its inputs.
+func (o Operation) member(name string) string {
+	switch name {
+	case "page":
+		return o.Page
+	case "element":
+		return o.Element
+	case "beside":
+		return o.Beside
+	case "place":
+		return string(o.Place)
+	case "value":
+		return o.Value
+	case "entry":
+		return o.Entry
+	case "label":
+		return o.Label
+	case "item":
+		if o.Item.IsZero() {
+			return ""
+		}
+		return o.Item.String()
+	}
+	return ""
+}
+
+// put lays a changed text over an item.
+func (e *editor) put(h item.Head, b []byte) error {
+	f := facts.Extract(h.Address.Kind, h.Meta.Context, b)
+	if f.Broken != "" {
+		return refuse("%s would not be readable: %s", h.Address, f.Broken)
+	}
+	if !slices.Contains(e.order, h.Address) {
+		e.order = append(e.order, h.Address)
+	}
+	e.over.Set(h, b)
+	return nil
+}
+
+// leads tells whether an address leads somewhere on the site as it is by now.
+func (e *editor) leads(slug string) bool {
+	if a, ok := item.AddressOfPath(slug); ok {
+		_, found := e.over.Find(a)
+		return found
+	}
+	r := render.New(e.over)
+	if _, ok := r.PageAt(slug); ok {
+		return true
+	}
+	made, err := r.GeneratedPages()
+	return err == nil && slices.ContainsFunc(made, func(m render.GeneratedPage) bool { return m.Slug == slug })
+}

@@ -1,0 +1,108 @@
+package edit
+
+import (
+	"bytes"
+
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+	"compactparcel/core/sourcemap"
+	"compactparcel/core/span"
+)
+
+// pointed is an element of a page, and where its start tag comes from.
+type pointed struct {
+	page  *render.Output
+	shown *markup.Node // on the page
+	head  item.Head    // of the item that its start tag is of
+	src   []byte
+	own   *markup.Node // in that item's source
+}
+
+// point finds the element that an operation names.
+func (e *editor) point(slug, selector string) (*pointed, error) {
+	out, err := render.New(e.over).Page(render.PageRequest{Slug: slug, Mapped: true})
+	if err != nil {
+		return nil, err
+	}
+	if out.Status != 200 && slug != render.NotFoundSlug {
+		return nil, refuse("no page is at %s", slug)
+	}
+	n, err := css.QueryOne(markup.Parse(out.Body, ""), selector)
+	if err != nil {
+		return nil, refuse("%v", err)
+	}
+	p := &pointed{page: out, shown: n}
+	if !n.Own {
+		return nil, refuse("<%s> is not written out", n.Tag)
+	}
+	seg, ok := out.Map.At(n.Start.Start)
+	a, known := out.Map.Item(seg)
+	if !ok || !known || seg.Kind != sourcemap.Copied {
+		why := seg.Reason
+		if why == "" {
+			why = "a value"
+		}
+		return nil, refuse("<%s> is written by the page engine (%s)", n.Tag, why)
+	}
+	if p.head, ok = e.over.Find(a); !ok {
+		return nil, refuse("%s is not there", a)
+	}
+	if p.src, err = item.Read(e.over, p.head); err != nil {
+		return nil, err
+	}
+	at := seg.Place.Span.Start + n.Start.Start - seg.Start
+	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
+	if p.own == nil {
+		return nil, refuse("<%s> does not stand in %s by itself", n.Tag, a)
+	}
+	return p, nil
+}
+
+// shownOnly is point for an element whose start tag the engine wrote.
+func (e *editor) shownOnly(op Operation) (*pointed, error) {
+	out, err := render.New(e.over).Page(render.PageRequest{Slug: op.Page, Mapped: true})
+	if err != nil {
+		return nil, err
+	}
+	if out.Status != 200 && op.Page != render.NotFoundSlug {
+		return nil, refuse("no page is at %s", op.Page)
+	}
+	n, err := css.QueryOne(markup.Parse(out.Body, ""), op.Element)
+	if err != nil {
+		return nil, refuse("%v", err)
+	}
+	return &pointed{page: out, shown: n}, nil
+}
+
+// whole tells why an element cannot be moved or taken out; nil when it can.
+func (p *pointed) whole() error {
+	n := p.own
+	switch {
+	case n.Tag == "html" || n.Tag == "head" || n.Tag == "body":
+		return refuse("<%s> is the page itself", n.Tag)
+	case !n.Closed && !markup.IsVoid(n.Tag):
+		return refuse("<%s> has no end tag in its source: edit the source of %s", n.Tag, p.head.Address)
+	}
+	return nil
+}
+
+// change edits the source of the element's item.
+func (e *editor) change(p *pointed, edits ...span.Edit) error {
+	out, err := span.Apply(p.src, edits)
+	if err != nil {
+		return err
+	}
+	return e.put(p.head, out)
+}
+
+// indent gives what stands before an element on its line, if nothing but space does.
+func (p *pointed) indent() string {
+	at := p.own.Start.Start
+	from := bytes.LastIndexByte(p.src[:at], '\n') + 1
+	if lead := p.src[from:at]; from > 0 && len(bytes.TrimSpace(lead)) == 0 {
+		return "\n" + string(lead)
+	}
+	return ""
+}

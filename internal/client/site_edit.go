@@ -1,0 +1,150 @@
+package client
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) siteEdit() *cobra.Command {
+	var draft int64
+	var name, value, file, place, beside, entry, label, operations string
+	var dry bool
+	cmd := &cobra.Command{
+		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
+		Short: "Change words, links, pictures, elements, menus and settings by operations",
+		Long:  "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n\n" + operationHelp(),
+		Example: `  cparcel site edit kestrel-refuge /contact/ text "main h1" --value "Write to us" --draft spring
+  cparcel site edit kestrel-refuge / duplicate "main section:nth-of-type(2)" --dry-run
+  cparcel site edit kestrel-refuge menu/main entry-add --label "Walks" --value /getting-here/
+  cparcel site edit kestrel-refuge setting/strapline set --value "Open from May"
+  cparcel site edit kestrel-refuge --operations list.json`,
+		Args: cobra.RangeArgs(1, 4),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in := api.SiteEdits{Draft: some(draft), Dry: some(dry)}
+			switch {
+			case operations != "" && len(args) == 1:
+				b, err := os.ReadFile(operations)
+				if err != nil {
+					return usage("%v", err)
+				}
+				if err := json.Unmarshal(b, &in.Operations); err != nil {
+					return usage("%s is no list of operations: %v", operations, err)
+				}
+			case operations == "" && len(args) >= 3:
+				if file != "" {
+					b, err := os.ReadFile(file)
+					if err != nil {
+						return usage("%v", err)
+					}
+					value = string(b)
+				}
+				op := edit.Operation{Op: edit.Name(args[2]), Value: value, Place: edit.Place(place), Beside: beside,
+					Entry: entry, Label: label}
+				if strings.HasPrefix(args[1], "/") {
+					op.Page = args[1]
+				} else if addr, err := item.ParseAddress(args[1]); err == nil {
+					op.Item = addr
+				} else {
+					return usage("%q is neither a page's address, as /contact/, nor an item, as menu/main", args[1])
+				}
+				if len(args) == 4 {
+					op.Element = args[3]
+				}
+				if !slices.Contains(edit.Names(), op.Op) {
+					return usage("there is no operation %q; see cparcel site edit --help", args[2])
+				}
+				in.Operations = []edit.Operation{op}
+			default:
+				return usage("name a page or item and an operation, or --operations FILE")
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			got, err := result(c.EditSiteWithResponse(cmd.Context(), args[0], in))
+			if err != nil {
+				return err
+			}
+			if name != "" && got.Draft != nil {
+				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], *got.Draft,
+					api.RenameDraft{Name: name})); err != nil {
+					return err
+				}
+			}
+			return a.print(got, func() { a.siteEdited(args[0], got) })
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&value, "value", "", "the new words, address, classes, tag, markup or value")
+	f.StringVar(&file, "value-file", "", "a `file` that holds the value")
+	f.StringVar(&place, "place", "", "where: before, after or inside")
+	f.StringVar(&beside, "beside", "", "another element of the page, by a CSS `selector`")
+	f.StringVar(&entry, "entry", "", "an entry of a menu by its `place`: 2, or 2.1 below it")
+	f.StringVar(&label, "label", "", "the `words` of an entry")
+	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
+	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
+	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one (a new one when not given)")
+	return cmd
+}
+
+// operationHelp lists the operations as they are declared.
+func operationHelp() string {
+	var b strings.Builder
+	for _, r := range edit.Rows {
+		fmt.Fprintf(&b, "  %-13s %s\n", r.Op, r.Does)
+	}
+	return b.String()
+}
+
+// siteEdited prints what operations did, or would do.
+func (a *app) siteEdited(site string, got *api.SiteEdited) {
+	for _, s := range got.Says {
+		a.say("%s.", strings.ToUpper(s[:1])+s[1:])
+	}
+	for _, x := range got.Items {
+		if got.Draft == nil {
+			a.difference(x)
+		}
+	}
+	switch n := len(got.Touched); {
+	case len(got.Items) == 0:
+		a.say("It is so already.")
+	case n == 1:
+		a.say("It shows on one page, %s.", got.Touched[0].Slug)
+	default:
+		a.say("It shows on %d pages.", n)
+	}
+	if got.Draft != nil && got.Step != nil {
+		a.say("Step %d of draft %d. Look at it: %s\nTake it back: cparcel draft undo %s %d", *got.Step, *got.Draft,
+			value(got.Preview), site, *got.Draft)
+	}
+}
+
+// difference prints the lines of an item that change.
+func (a *app) difference(x api.EditedItem) {
+	before, after := strings.Split(value(x.Before), "\n"), strings.Split(x.After, "\n")
+	first := 0
+	for first < len(before) && first < len(after) && before[first] == after[first] {
+		first++
+	}
+	b, c := len(before), len(after)
+	for b > first && c > first && before[b-1] == after[c-1] {
+		b, c = b-1, c-1
+	}
+	a.say("%s, line %d:", x.Address, first+1)
+	for _, l := range before[first:b] {
+		a.say("  %s %s", a.bad("-"), l)
+	}
+	for _, l := range after[first:c] {
+		a.say("  %s %s", a.good("+"), l)
+	}
+}

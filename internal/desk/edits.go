@@ -1,0 +1,150 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/core/steps"
+	"compactparcel/internal/store"
+)
+
+// Edits is a list of operations on a site, done all or not at all.
+type Edits struct {
+	Site  string
+	Draft int64 // 0 makes a new one
+	List  []edit.Operation
+	// Dry tells that nothing is written: what it would come to is shown.
+	Dry bool
+}
+
+// MaxOperations bounds one list.
+const MaxOperations = 200
+
+// EditedItem is an item before and after.
+type EditedItem struct {
+	Head          item.Head
+	Before, After []byte
+}
+
+// EditsDone is what a list of operations did, or would do.
+type EditsDone struct {
+	Draft   *store.Draft // nil where nothing was written
+	Step    int
+	Says    []string
+	Items   []EditedItem
+	Touched []plan.TouchedPage
+}
+
+// Edit does a list of operations in a draft, as one step.
+func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error) {
+	what := "site " + in.Site
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
+	if len(in.List) == 0 || len(in.List) > MaxOperations {
+		return nil, problem(BadInput, what, To(CheckOptions), "name 1 to %d operations", MaxOperations)
+	}
+	c, err := d.site(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	if in.Dry {
+		v, err := d.Look(ctx, p, in.Site, in.Draft)
+		if err != nil {
+			return nil, err
+		}
+		out, _, err := d.applied(v, in)
+		return out, explain(what, err)
+	}
+	var out *EditsDone
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		ctx := tx.Context()
+		locked, err := tx.Collections().Lock(c.ID)
+		if err != nil {
+			return err
+		}
+		_, again := store.Repeated(ctx)
+		draft, err := d.draftToEdit(tx, locked, p, Edit{Site: in.Site, Draft: in.Draft})
+		if err != nil {
+			return err
+		}
+		if again {
+			out = &EditsDone{Draft: draft, Says: []string{"done before"}}
+			return nil
+		}
+		live, err := d.Store.Live(ctx, locked)
+		if err != nil {
+			return err
+		}
+		view, err := d.Store.Over(ctx, locked, draft)
+		if err != nil {
+			return err
+		}
+		var list []edit.Change
+		if out, list, err = d.applied(view, in); err != nil {
+			return err
+		}
+		out.Draft = draft
+		var changes []store.Change
+		for i, ch := range list {
+			h := ch.Head
+			if h.ID == "" {
+				h.ID = store.NewID()
+			}
+			if h, err = d.keepOne(ctx, h, ch.Content); err != nil {
+				return err
+			}
+			if err := item.CheckHead(h); err != nil {
+				return problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
+			}
+			out.Items[i].Head = h
+			changes = append(changes, store.Change{Head: h})
+		}
+		if len(changes) == 0 {
+			return nil
+		}
+		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name},
+			shortened(strings.Join(out.Says, "; "), 500), d.Now(), changes)
+		return err
+	})
+	return done(out, explain(what, err))
+}
+
+// applied works a list of operations out over a state.
+func (d *Desk) applied(view *store.View, in Edits) (*EditsDone, []edit.Change, error) {
+	a, err := edit.Apply(view, in.List)
+	var refused *edit.RefusedError
+	if errors.As(err, &refused) {
+		return nil, nil, problem(Refused, fmt.Sprintf("operation %d (%s)", refused.N, refused.Op), To(CheckOptions), "%s",
+			refused.Why)
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	out := &EditsDone{Says: a.Says}
+	var heads []item.Head
+	for _, ch := range a.Changes {
+		x := EditedItem{Head: ch.Head, After: ch.Content}
+		if had, ok := view.Find(ch.Head.Address); ok {
+			if x.Before, err = item.Read(view, had); err != nil {
+				return nil, nil, err
+			}
+		}
+		out.Items, heads = append(out.Items, x), append(heads, ch.Head)
+	}
+	out.Touched, err = plan.PagesTouched(view, heads)
+	return out, a.Changes, err
+}
+
+// shortened cuts a text to so many characters.
+func shortened(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n-1]) + "…"
+	}
+	return s
+}

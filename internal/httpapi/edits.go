@@ -1,0 +1,41 @@
+package httpapi
+
+import (
+	"net/http"
+
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+
+	"github.com/gin-gonic/gin"
+)
+
+// EditSite does a list of operations in a draft.
+func (s *Server) EditSite(c *gin.Context, site string) {
+	in, ok := read[api.SiteEdits](s, c)
+	if !ok {
+		return
+	}
+	got, err := s.Desk.Edit(c.Request.Context(), person(c),
+		desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry)})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.SiteEdited{Says: list(got.Says), Items: []api.EditedItem{}, Touched: list(got.Touched)}
+	if got.Draft != nil {
+		preview := s.Previews.Draft(site, got.Draft.ID, got.Draft.Token)
+		out.Draft, out.Preview = &got.Draft.ID, &preview
+	}
+	if got.Step > 0 {
+		out.Step = &got.Step
+	}
+	for _, x := range got.Items {
+		e := api.EditedItem{Address: x.Head.Address, State: x.Head.State(), After: string(x.After)}
+		if x.Before != nil {
+			before := string(x.Before)
+			e.Before = &before
+		}
+		out.Items = append(out.Items, e)
+	}
+	c.JSON(http.StatusOK, out)
+}
