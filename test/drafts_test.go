@@ -173,3 +173,35 @@ func TestASiteIsEditedByOperations(t *testing.T) {
 	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/contact/").Body), "Write to us</h1>")
 	assert.Contains(t, s.Client("site", "edit", "kestrel-refuge", "/contact/", "dance", "h1").Err, "no operation")
 }
+
+// Two moments of a site are compared, and one item or all of it is brought back as it was, in a draft.
+func TestAnEarlierStateIsBroughtBack(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	item := func(address, query string) string {
+		var d api.ItemDetail
+		s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address="+address+query, nil).Into(t, &d)
+		return text(d.Content)
+	}
+	was, home := item("page/contact", ""), item("page/home", "")
+	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Other words", "--draft", "one")
+	s.Must("site", "edit", "kestrel-refuge", "/", "text", "main h1", "--value", "Other stove", "--draft", "one")
+	file := filepath.Join(t.TempDir(), "new.html")
+	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><title>New</title><p>new"), 0o644))
+	s.Must("site", "put", "kestrel-refuge", "page/new", file, "--path", "/new/", "--draft", "one")
+	s.Must("site", "go-live", "kestrel-refuge", "one")
+	assert.Equal(t, was, item("page/contact", "&revision=1"), "as it was")
+	seen := s.Must("site", "differences", "kestrel-refuge", "--from", "1")
+	assert.Regexp(t, `(?s)page/contact +changed.*page/home +changed.*page/new +added`, seen)
+	assert.Contains(t, s.Must("site", "bring-back", "kestrel-refuge", "page/contact", "--revision", "1", "--draft", "back"),
+		"page/contact")
+	s.Must("site", "go-live", "kestrel-refuge", "back")
+	assert.Equal(t, was, item("page/contact", ""))
+	assert.Contains(t, item("page/home", ""), "Other stove", "what was not named stays")
+	s.Must("site", "bring-back", "kestrel-refuge", "--revision", "1", "--draft", "all")
+	s.Must("site", "go-live", "kestrel-refuge", "all")
+	assert.Equal(t, home, item("page/home", ""))
+	assert.Equal(t, 404, s.Visit(s.Live("kestrel-refuge")+"/new/").Status)
+	assert.Contains(t, s.Must("site", "differences", "kestrel-refuge", "--from", "1"), "Nothing differs")
+	assert.Contains(t, s.Client("site", "bring-back", "kestrel-refuge", "--revision", "99").Err, "revisions up to")
+}

@@ -693,6 +693,33 @@ type BlankMark = making.BlankMark
 // BlendConflict One thing that both sides changed in different ways.
 type BlendConflict = blend.Conflict
 
+// BringBack An earlier state.
+type BringBack struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Items The items; all when not given.
+	Items *[]Address `json:"items,omitempty"`
+
+	// Revision The number of the revision.
+	Revision int64 `json:"revision"`
+}
+
+// BroughtBack An earlier state in a draft.
+type BroughtBack struct {
+	// Draft The number of the draft.
+	Draft int64 `json:"draft"`
+
+	// Items The items that change.
+	Items []Address `json:"items"`
+
+	// Preview The origin at which it can be seen.
+	Preview string `json:"preview"`
+
+	// Step The number of the step; absent where all was as it had been.
+	Step *int `json:"step,omitempty"`
+}
+
 // Candidate An item of the site that may be the counterpart.
 type Candidate = plan.Candidate
 
@@ -1943,6 +1970,21 @@ type Revision struct {
 	Revision int64 `json:"revision"`
 }
 
+// RevisionDifference An item that two revisions have otherwise.
+type RevisionDifference struct {
+	// After Its address in the other; absent where that has it not.
+	After *Address `json:"after,omitempty"`
+
+	// Before Its address in the one; absent where that has it not.
+	Before *Address `json:"before,omitempty"`
+}
+
+// RevisionDifferenceList What differs between two revisions.
+type RevisionDifferenceList struct {
+	// Differences The items.
+	Differences []RevisionDifference `json:"differences"`
+}
+
 // RevisionList The history of a site.
 type RevisionList struct {
 	// Revisions The revisions, the newest first.
@@ -2501,6 +2543,15 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
+// CompareRevisionsParams defines parameters for CompareRevisions.
+type CompareRevisionsParams struct {
+	// From The number of a revision.
+	From int64 `form:"from" json:"from"`
+
+	// To The number of another; the newest when not given.
+	To *int64 `form:"to,omitempty" json:"to,omitempty"`
+}
+
 // GetSiteFaultsParams defines parameters for GetSiteFaults.
 type GetSiteFaultsParams struct {
 	// Draft The number of a draft, in the place of the live state.
@@ -2532,6 +2583,9 @@ type GetItemParams struct {
 
 	// Draft The number of a draft, in the place of the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+
+	// Revision The number of a revision, in the place of the live state.
+	Revision *int64 `form:"revision,omitempty" json:"revision,omitempty"`
 }
 
 // EditItemParams defines parameters for EditItem.
@@ -2641,6 +2695,9 @@ type SignInJSONRequestBody = SignIn
 
 // SetUpJSONRequestBody defines body for SetUp for application/json ContentType.
 type SetUpJSONRequestBody = SetUp
+
+// BringBackJSONRequestBody defines body for BringBack for application/json ContentType.
+type BringBackJSONRequestBody = BringBack
 
 // RenameDraftJSONRequestBody defines body for RenameDraft for application/json ContentType.
 type RenameDraftJSONRequestBody = RenameDraft
@@ -3160,6 +3217,33 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringBackWithBody Bring back an earlier state
+	//
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+	// goes then.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+	BringBackWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringBack Bring back an earlier state
+	//
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+	// goes then.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+	BringBack(ctx context.Context, site string, body BringBackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CompareRevisions Compare two revisions
+	//
+	// Lists the items that differ between two revisions of the site.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/differences (the `CompareRevisions` operationId).
+	CompareRevisions(ctx context.Context, site string, params *CompareRevisionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDrafts List drafts
 	//
@@ -4479,6 +4563,63 @@ func (c *Client) GetSite(ctx context.Context, site string, reqEditors ...Request
 // Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAdoptSiteRequestWithBody(c.Server, site, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringBackWithBody Bring back an earlier state
+//
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+// goes then.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+func (c *Client) BringBackWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringBackRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringBack Bring back an earlier state
+//
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+// goes then.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+func (c *Client) BringBack(ctx context.Context, site string, body BringBackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringBackRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CompareRevisions Compare two revisions
+//
+// Lists the items that differ between two revisions of the site.
+//
+// Corresponds with GET /api/v1/sites/{site}/differences (the `CompareRevisions` operationId).
+func (c *Client) CompareRevisions(ctx context.Context, site string, params *CompareRevisionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareRevisionsRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7248,6 +7389,122 @@ func NewAdoptSiteRequestWithBody(server string, site string, params *AdoptSitePa
 	return req, nil
 }
 
+// NewBringBackRequest calls the generic BringBack builder with application/json body
+func NewBringBackRequest(server string, site string, body BringBackJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewBringBackRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewBringBackRequestWithBody constructs an http.Request for the BringBack method, with any body, and a specified content type
+func NewBringBackRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/bring-back", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewCompareRevisionsRequest constructs an http.Request for the CompareRevisions method
+func NewCompareRevisionsRequest(server string, site string, params *CompareRevisionsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/differences", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.To != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", *params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListDraftsRequest constructs an http.Request for the ListDrafts method
 func NewListDraftsRequest(server string, site string) (*http.Request, error) {
 	var err error
@@ -7978,6 +8235,18 @@ func NewGetItemRequest(server string, site string, params *GetItemParams) (*http
 		if params.Draft != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Revision != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "revision", *params.Revision, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -9689,6 +9958,35 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error)
+
+	// BringBackWithBodyWithResponse Bring back an earlier state
+	//
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+	// goes then.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+	BringBackWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringBackReply, error)
+
+	// BringBackWithResponse Bring back an earlier state
+	//
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+	// goes then.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+	BringBackWithResponse(ctx context.Context, site string, body BringBackJSONRequestBody, reqEditors ...RequestEditorFn) (*BringBackReply, error)
+
+	// CompareRevisionsWithResponse Compare two revisions
+	//
+	// Lists the items that differ between two revisions of the site.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/differences (the `CompareRevisions` operationId).
+	CompareRevisionsWithResponse(ctx context.Context, site string, params *CompareRevisionsParams, reqEditors ...RequestEditorFn) (*CompareRevisionsReply, error)
 
 	// ListDraftsWithResponse List drafts
 	//
@@ -12055,6 +12353,102 @@ func (r AdoptSiteReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AdoptSiteReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type BringBackReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BroughtBack
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r BringBackReply) GetJSON200() *BroughtBack {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BringBackReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BringBackReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BringBackReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BringBackReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BringBackReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CompareRevisionsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *RevisionDifferenceList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CompareRevisionsReply) GetJSON200() *RevisionDifferenceList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareRevisionsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareRevisionsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareRevisionsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareRevisionsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareRevisionsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14629,6 +15023,53 @@ func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context,
 	return ParseAdoptSiteReply(rsp)
 }
 
+// BringBackWithBodyWithResponse Bring back an earlier state
+//
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+// goes then.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+func (c *ClientWithResponses) BringBackWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringBackReply, error) {
+	rsp, err := c.BringBackWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringBackReply(rsp)
+}
+
+// BringBackWithResponse Bring back an earlier state
+//
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+// goes then.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/bring-back (the `BringBack` operationId).
+func (c *ClientWithResponses) BringBackWithResponse(ctx context.Context, site string, body BringBackJSONRequestBody, reqEditors ...RequestEditorFn) (*BringBackReply, error) {
+	rsp, err := c.BringBack(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringBackReply(rsp)
+}
+
+// CompareRevisionsWithResponse Compare two revisions
+//
+// Lists the items that differ between two revisions of the site.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/differences (the `CompareRevisions` operationId).
+func (c *ClientWithResponses) CompareRevisionsWithResponse(ctx context.Context, site string, params *CompareRevisionsParams, reqEditors ...RequestEditorFn) (*CompareRevisionsReply, error) {
+	rsp, err := c.CompareRevisions(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareRevisionsReply(rsp)
+}
+
 // ListDraftsWithResponse List drafts
 //
 // Lists the open drafts of the site.
@@ -16803,6 +17244,72 @@ func ParseAdoptSiteReply(rsp *http.Response) (*AdoptSiteReply, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBringBackReply parses an HTTP response from a BringBackWithResponse call
+func ParseBringBackReply(rsp *http.Response) (*BringBackReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BringBackReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BroughtBack
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCompareRevisionsReply parses an HTTP response from a CompareRevisionsWithResponse call
+func ParseCompareRevisionsReply(rsp *http.Response) (*CompareRevisionsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CompareRevisionsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest RevisionDifferenceList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

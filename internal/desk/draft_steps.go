@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -244,7 +245,7 @@ func (d *Desk) becoming(ctx context.Context, view *store.View, list []steps.Beco
 				return nil, err
 			}
 		}
-		if other, taken := view.Find(h.Address); taken && other.ID != b.Item {
+		if other, taken := view.Find(h.Address); taken && other.ID != b.Item && !goes(list, other.ID) {
 			return nil, problem(Stale, h.Address.String(), To(ShowDrafts), "something else has its address by now")
 		}
 		if other, taken := view.PageAt(h.Meta.Slug); taken && h.Address.Kind == item.Page && other != h.Address &&
@@ -254,6 +255,11 @@ func (d *Desk) becoming(ctx context.Context, view *store.View, list []steps.Beco
 		out = append(out, store.Change{Head: h})
 	}
 	return out, nil
+}
+
+// goes tells whether an item goes by the same step.
+func goes(list []steps.Becoming, id string) bool {
+	return slices.ContainsFunc(list, func(b steps.Becoming) bool { return b.Item == id && b.State == nil })
 }
 
 // becomes tells whether a page leaves an address by the same step.

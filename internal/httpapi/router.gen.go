@@ -132,6 +132,12 @@ type ServerInterface interface {
 	// AdoptSite Adopt a folder as a site
 	// (PUT /api/v1/sites/{site})
 	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
+	// BringBack Bring back an earlier state
+	// (POST /api/v1/sites/{site}/bring-back)
+	BringBack(c *gin.Context, site string)
+	// CompareRevisions Compare two revisions
+	// (GET /api/v1/sites/{site}/differences)
+	CompareRevisions(c *gin.Context, site string, params CompareRevisionsParams)
 	// ListDrafts List drafts
 	// (GET /api/v1/sites/{site}/drafts)
 	ListDrafts(c *gin.Context, site string)
@@ -1385,6 +1391,75 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 	siw.Handler.AdoptSite(c, site, params)
 }
 
+// BringBack operation middleware
+func (siw *ServerInterfaceWrapper) BringBack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringBack(c, site)
+}
+
+// CompareRevisions operation middleware
+func (siw *ServerInterfaceWrapper) CompareRevisions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareRevisionsParams
+
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CompareRevisions(c, site, params)
+}
+
 // ListDrafts operation middleware
 func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
 
@@ -1909,6 +1984,14 @@ func (siw *ServerInterfaceWrapper) GetItem(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "revision" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "revision", c.Request.URL.Query(), &params.Revision, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter revision: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -2711,6 +2794,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/source", wrapper.GetPageSource)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/differences", wrapper.CompareRevisions)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/bring-back", wrapper.BringBack)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.ListDrafts)

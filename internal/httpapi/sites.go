@@ -143,7 +143,12 @@ func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) 
 		s.fail(c, err)
 		return
 	}
-	i, err := s.Desk.Item(c.Request.Context(), person(c), site, a, value(params.Draft))
+	var i *desk.ItemInfo
+	if params.Revision != nil {
+		i, err = s.Desk.ItemAt(c.Request.Context(), person(c), site, a, *params.Revision)
+	} else {
+		i, err = s.Desk.Item(c.Request.Context(), person(c), site, a, value(params.Draft))
+	}
 	if err != nil {
 		s.fail(c, err)
 		return

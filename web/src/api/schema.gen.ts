@@ -610,6 +610,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Compare two revisions
+         * @description Lists the items that differ between two revisions of the site.
+         */
+        get: operations["compareRevisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring back an earlier state
+         * @description Makes items as a revision had them, in a draft: those that are named, or all; what was added since
+         *     goes then.
+         */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/published": {
         parameters: {
             query?: never;
@@ -2430,6 +2477,47 @@ export interface components {
             items: components["schemas"]["EditedItem"][];
             /** @description The pages that show them. */
             touched: components["schemas"]["TouchedPage"][];
+        };
+        /** @description An item that two revisions have otherwise. */
+        RevisionDifference: {
+            /** @description Its address in the one; absent where that has it not. */
+            before?: components["schemas"]["Address"];
+            /** @description Its address in the other; absent where that has it not. */
+            after?: components["schemas"]["Address"];
+        };
+        /** @description What differs between two revisions. */
+        RevisionDifferenceList: {
+            /** @description The items. */
+            differences: components["schemas"]["RevisionDifference"][];
+        };
+        /** @description An earlier state. */
+        BringBack: {
+            /**
+             * Format: int64
+             * @description The number of the revision.
+             */
+            revision: number;
+            /** @description The items; all when not given. */
+            items?: components["schemas"]["Address"][];
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+        };
+        /** @description An earlier state in a draft. */
+        BroughtBack: {
+            /**
+             * Format: int64
+             * @description The number of the draft.
+             */
+            draft: number;
+            /** @description The number of the step; absent where all was as it had been. */
+            step?: number;
+            /** @description The origin at which it can be seen. */
+            preview: string;
+            /** @description The items that change. */
+            items: components["schemas"]["Address"][];
         };
         /** @description Another name for a draft. */
         RenameDraft: {
@@ -4712,6 +4800,8 @@ export interface operations {
                 address: string;
                 /** @description The number of a draft, in the place of the live state. */
                 draft?: number;
+                /** @description The number of a revision, in the place of the live state. */
+                revision?: number;
             };
             header?: never;
             path: {
@@ -4980,6 +5070,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareRevisions: {
+        parameters: {
+            query: {
+                /** @description The number of a revision. */
+                from: number;
+                /** @description The number of another; the newest when not given. */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionDifferenceList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBack"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtBack"];
                 };
             };
             default: components["responses"]["Problem"];

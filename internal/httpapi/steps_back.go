@@ -1,0 +1,54 @@
+package httpapi
+
+import (
+	"net/http"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+
+	"github.com/gin-gonic/gin"
+)
+
+// CompareRevisions lists what differs between two revisions.
+func (s *Server) CompareRevisions(c *gin.Context, site string, params api.CompareRevisionsParams) {
+	list, err := s.Desk.Compare(c.Request.Context(), person(c), site, params.From, value(params.To))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.RevisionDifferenceList{Differences: []api.RevisionDifference{}}
+	for _, x := range list {
+		out.Differences = append(out.Differences, api.RevisionDifference{Before: address1(x.Before), After: address1(x.After)})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// address1 gives an address that is there.
+func address1(a item.Address) *item.Address {
+	if a.IsZero() {
+		return nil
+	}
+	return &a
+}
+
+// BringBack makes items as a revision had them, in a draft.
+func (s *Server) BringBack(c *gin.Context, site string) {
+	in, ok := read[api.BringBack](s, c)
+	if !ok {
+		return
+	}
+	got, err := s.Desk.BringBack(c.Request.Context(), person(c), site, in.Revision, value(in.Items), value(in.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.BroughtBack{Draft: got.Draft.ID, Preview: s.Previews.Draft(site, got.Draft.ID, got.Draft.Token),
+		Items: []item.Address{}}
+	if got.Step > 0 {
+		out.Step = &got.Step
+	}
+	for _, x := range got.Items {
+		out.Items = append(out.Items, x.Head.Address)
+	}
+	c.JSON(http.StatusOK, out)
+}
