@@ -30,7 +30,8 @@ func TestADraftIsWorkedInStepByStep(t *testing.T) {
 	assert.Contains(t, s.Must("draft", "list", "larch-saddle"), "spring")
 	var first api.ItemDetail
 	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1", nil).Into(t, &first)
-	s.Must("site", "put", "larch-saddle", "block/note", write("2", "<p>ONE</p>\n<p>two</p>\n<p>three</p>\n"), "--draft",
+	s.Must("site", "put", "larch-saddle", "block/note", write("2", "<p>ONE</p>\n<p>two</p>\n<p>three</p>\n"),
+		"--draft",
 		"spring")
 	// Somebody who has read the first state changes another place of it.
 	late := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/note&draft=1",
@@ -114,7 +115,8 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 	s.JSON(&page, "site", "show", "kestrel-refuge", "page/contact")
 	put("<p>Opens in May</p>", "block/spring", "spring")
 	put(*page.Content+"<!-- spring -->", "page/contact", "clash")
-	assert.Contains(t, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "2001-01-01 06:00").Err, "passed")
+	assert.Contains(t, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "2001-01-01 06:00").Err,
+		"passed")
 	assert.Equal(t, 2, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "soon").Code)
 	soon := time.Now().Add(4 * time.Second).UTC().Format(time.RFC3339Nano)
 	for _, draft := range []string{"spring", "clash"} {
@@ -122,7 +124,8 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 	}
 	put("<p>Never</p>", "block/never", "never")
 	s.Must("site", "go-live", "kestrel-refuge", "never", "--at", soon)
-	assert.Contains(t, s.Must("site", "go-live", "kestrel-refuge", "never", "--at", "never"), "only when somebody says so")
+	assert.Contains(t, s.Must("site", "go-live", "kestrel-refuge", "never", "--at", "never"),
+		"only when somebody says so")
 	put(*page.Content+"<!-- urgent -->", "page/contact", "urgent")
 	s.Must("site", "go-live", "kestrel-refuge", "urgent")
 	live := func(address string) bool {
@@ -147,12 +150,15 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 func TestASiteIsEditedByOperations(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
-	dry := s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us", "--dry-run")
+	dry := s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us",
+		"--dry-run")
 	assert.Contains(t, dry, "page/contact, line")
 	assert.Contains(t, dry, "It shows on one page, /contact/.")
 	assert.Contains(t, s.Must("draft", "list", "kestrel-refuge"), "No open drafts", "nothing was written")
-	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us", "--draft", "spring")
-	shared := s.Must("site", "edit", "kestrel-refuge", "menu/main", "entry-add", "--label", "Ways up", "--value", "/getting-here/",
+	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Write to us", "--draft",
+		"spring")
+	shared := s.Must("site", "edit", "kestrel-refuge", "menu/main", "entry-add", "--label", "Ways up", "--value",
+		"/getting-here/",
 		"--draft", "spring")
 	assert.Regexp(t, `It shows on \d+ pages`, shared)
 	list := filepath.Join(t.TempDir(), "list.json")
@@ -184,7 +190,8 @@ func TestAnEarlierStateIsBroughtBack(t *testing.T) {
 		return text(d.Content)
 	}
 	was, home := item("page/contact", ""), item("page/home", "")
-	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Other words", "--draft", "one")
+	s.Must("site", "edit", "kestrel-refuge", "/contact/", "text", "main h1", "--value", "Other words", "--draft",
+		"one")
 	s.Must("site", "edit", "kestrel-refuge", "/", "text", "main h1", "--value", "Other stove", "--draft", "one")
 	file := filepath.Join(t.TempDir(), "new.html")
 	require.NoError(t, os.WriteFile(file, []byte("<!doctype html><title>New</title><p>new"), 0o644))
@@ -193,7 +200,8 @@ func TestAnEarlierStateIsBroughtBack(t *testing.T) {
 	assert.Equal(t, was, item("page/contact", "&revision=1"), "as it was")
 	seen := s.Must("site", "differences", "kestrel-refuge", "--from", "1")
 	assert.Regexp(t, `(?s)page/contact +changed.*page/home +changed.*page/new +added`, seen)
-	assert.Contains(t, s.Must("site", "bring-back", "kestrel-refuge", "page/contact", "--revision", "1", "--draft", "back"),
+	assert.Contains(t, s.Must("site", "bring-back", "kestrel-refuge", "page/contact", "--revision", "1", "--draft",
+		"back"),
 		"page/contact")
 	s.Must("site", "go-live", "kestrel-refuge", "back")
 	assert.Equal(t, was, item("page/contact", ""))

@@ -17,7 +17,8 @@ func (e *editor) attribute(op Operation) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	name, value := "", op.Value
+	var name string
+	value := op.Value
 	switch op.Op {
 	case Link:
 		if name = "href"; p.own.Tag != "a" && p.own.Tag != "area" {

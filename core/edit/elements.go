@@ -59,7 +59,8 @@ func (e *editor) structure(op Operation) (string, error) {
 var holders = []string{"div", "section", "article", "aside", "figure", "header", "footer", "nav", "blockquote"}
 
 // sorts are tags of which each can stand for the others.
-var sorts = [][]string{{"h1", "h2", "h3", "h4", "h5", "h6", "p"}, holders, {"ul", "ol"}, {"strong", "em", "b", "i", "span"}}
+var sorts = [][]string{{"h1", "h2", "h3", "h4", "h5", "h6", "p"}, holders, {"ul", "ol"},
+	{"strong", "em", "b", "i", "span"}}
 
 func (e *editor) retag(p *pointed, tag string) error {
 	n := p.own
@@ -92,7 +93,8 @@ func (p *pointed) beside(where Place, text string) (span.Edit, error) {
 			return span.Edit{}, refuse("<%s> can hold nothing", n.Tag)
 		}
 		if !n.Closed {
-			return span.Edit{}, refuse("<%s> has no end tag in its source: edit the source of %s", n.Tag, p.head.Address)
+			return span.Edit{}, refuse("<%s> has no end tag in its source: edit the source of %s", n.Tag,
+				p.head.Address)
 		}
 		at = n.Inner.End
 	default:

@@ -26,16 +26,21 @@ func hut(t *testing.T) site {
 	put := func(a, text string, m item.Meta) {
 		c.Put(item.Head{ID: a, Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	put("page/home", "<!doctype html><html><head><title>Hut</title></head><body><main>\n<h1 class=\"big\">The hut</h1>\n"+
+	put("page/home", "<!doctype html><html><head><title>Hut</title></head><body><main>\n<h1 class=\"big\">The "+
+		"hut</h1>\n"+
 		"<p>Open <a href=\"/rooms/\">all year</a></p>\n<ul>\n  <li>One</li>\n  <li>Two</li>\n</ul>\n"+
 		"<p class=\"last\">Loose</p><cp-section name=\"hours\"><cp-value for=\"day\">Friday &amp; Saturday</cp-value>"+
-		"</cp-section>\n<img src=\"/media/a.jpg\" srcset=\"/media/a.jpg 2x\" width=\"3\" alt=\"A\">\n<p>unclosed\n</main>"+
+		"</cp-section>\n<img src=\"/media/a.jpg\" srcset=\"/media/a.jpg 2x\" width=\"3\" "+
+		"alt=\"A\">\n<p>unclosed\n</main>"+
 		"</body></html>", item.Meta{Slug: "/", Title: "Home"})
-	put("page/rooms", `<!doctype html><html><head><title>Rooms</title></head><body><main><h1>Rooms</h1></main></body></html>`,
+	put("page/rooms", `<!doctype html><html><head><title>Rooms</title></head><body><main><h1>Rooms</h1></main></`+
+		`body></html>`,
 		item.Meta{Slug: "/rooms/"})
-	put("section/hours", "<section class=\"hours\"><h2>Hours</h2><p data-fill=\"text:day\">Monday</p></section>", item.Meta{})
+	put("section/hours", "<section class=\"hours\"><h2>Hours</h2><p data-fill=\"text:day\">Monday</p></section>",
+		item.Meta{})
 	put("part/bar", `<header><cp-menu name="main"></cp-menu><b>Bar</b></header>`, item.Meta{Role: item.Header})
-	put("menu/main", `{"title":"Main","entries":[{"label":"Hut","to":"/"},{"label":"Rooms","to":"/rooms/"}]}`, item.Meta{})
+	put("menu/main", `{"title":"Main","entries":[{"label":"Hut","to":"/"},{"label":"Rooms","to":"/rooms/"}]}`,
+		item.Meta{})
 	put("menu/other", `{"title":"Other","entries":[],"more":1}`, item.Meta{})
 	put("setting/title", `"Larch"`, item.Meta{})
 	put("stylesheet/base", `.big{top:0}.hours{top:0}`, item.Meta{})
@@ -79,7 +84,8 @@ func refused(t *testing.T, s site, why string, op edit.Operation) {
 
 func TestWordsAreWrittenWhereTheyComeFrom(t *testing.T) {
 	s := hut(t)
-	assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Text, "Huts & <more>")), ">Huts &amp; &lt;more&gt;</h1>")
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Text, "Huts & <more>")),
+		">Huts &amp; &lt;more&gt;</h1>")
 	assert.Contains(t, becomes(t, s, "page/home", on("/", ".hours p", edit.Text, "Sunday < noon")),
 		`<cp-value for="day">Sunday &lt; noon</cp-value>`, "the page's own value, not the section's sample")
 	assert.Contains(t, becomes(t, s, "section/hours", on("/", ".hours h2", edit.Text, "Open")), "<h2>Open</h2>")
@@ -97,7 +103,8 @@ func TestAttributesTakeWhatTheyCanHold(t *testing.T) {
 		`<a href="mailto:hut@highmoor.example">`)
 	got := becomes(t, s, "page/home", on("/", "img", edit.Picture, "media/b.jpg"))
 	assert.Contains(t, got, `<img src="/media/b.jpg" alt="A">`, "what was true of the other picture goes")
-	assert.Contains(t, becomes(t, s, "page/home", on("/", "img", edit.Alternative, `A "bunk"`)), `alt="A &quot;bunk&quot;"`)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "img", edit.Alternative, `A "bunk"`)),
+		`alt="A &quot;bunk&quot;"`)
 	assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Classes, "hours big")), `<h1 class="hours big">`)
 	refused(t, s, "nothing is at /gone/", on("/", "main p a", edit.Link, "/gone/"))
 	refused(t, s, "would run", on("/", "main p a", edit.Link, "javascript:alert(1)"))
@@ -114,12 +121,14 @@ func TestElementsAreMovedWhole(t *testing.T) {
 	const one, two = "li:first-child", "li:last-child"
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.Duplicate, "main "+one, "", "", "")),
 		"<li>One</li>\n  <li>One</li>\n  <li>Two</li>")
-	assert.Contains(t, becomes(t, s, "page/home", op(edit.Remove, "main "+one, "", "", "")), "<ul>\n  <li>Two</li>\n</ul>")
+	assert.Contains(t, becomes(t, s, "page/home", op(edit.Remove, "main "+one, "", "", "")),
+		"<ul>\n  <li>Two</li>\n</ul>")
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.MoveElement, "main "+two, "", edit.Before, "main "+one)),
 		"<ul>\n  <li>Two</li>\n  <li>One</li>\n</ul>")
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.Insert, "h1", "<p>New</p>", edit.After, "")),
 		"The hut</h1>\n<p>New</p>\n<p>Open")
-	assert.Contains(t, becomes(t, s, "page/home", op(edit.Insert, "ul:not(.cp-menu-list)", "<li>Three</li>", edit.Inside, "")),
+	assert.Contains(t, becomes(t, s, "page/home",
+		op(edit.Insert, "ul:not(.cp-menu-list)", "<li>Three</li>", edit.Inside, "")),
 		"<li>Three</li></ul>")
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.Wrap, ".last", "section", "", "")),
 		`<section><p class="last">Loose</p></section>`)
@@ -204,7 +213,8 @@ func TestRandomOperationsTouchOnlyWhatTheySay(t *testing.T) {
 		all := markup.Parse(out.Body, "").All
 		pick := func() string { return css.PathTo(all[r.Intn(len(all))]) }
 		op := edit.Operation{Op: edit.Names()[r.Intn(11)], Page: slug, Element: pick(), Beside: pick(),
-			Place: edit.Places[r.Intn(3)], Value: []string{"Words", "/rooms/", "media/b.jpg", "section", "<p>put</p>", "h3"}[r.Intn(6)]}
+			Place: edit.Places[r.Intn(3)],
+			Value: []string{"Words", "/rooms/", "media/b.jpg", "section", "<p>put</p>", "h3"}[r.Intn(6)]}
 		got, err := edit.Apply(s, []edit.Operation{op})
 		var no *edit.RefusedError
 		if err != nil {

@@ -53,7 +53,10 @@ func (e *editor) point(slug, selector string) (*pointed, error) {
 		return nil, err
 	}
 	at := seg.Place.Span.Start + n.Start.Start - seg.Start
-	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
+	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool {
+		return x.Own &&
+			x.Start.Start == at
+	})
 	if p.own == nil {
 		return nil, refuse("<%s> does not stand in %s by itself", n.Tag, a)
 	}

@@ -75,7 +75,8 @@ func (e *editor) write(p *pointed, seg sourcemap.Segment, at span.Span, value st
 	if err != nil {
 		return "", err
 	}
-	place, text := seg.Place.Span, ""
+	place := seg.Place.Span
+	var text string
 	switch seg.Kind {
 	case sourcemap.Copied:
 		place = span.Span{Start: place.Start + at.Start - seg.Start, End: place.Start + at.End - seg.Start}

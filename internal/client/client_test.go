@@ -191,7 +191,8 @@ func TestAPlanIsReadQuestionsFirst(t *testing.T) {
 	for _, want := range []string{"Delivery 4: hut-basics@1.0.0 to larch-saddle", "Terms: CC-BY-4.0",
 		"? The menu is taken.", "--decide menu/main=both   beside", "--decide menu/main=map:menu/NAME",
 		"? A name is needed.", "--fill hut-name=…", "menu/main  taken", "part/top   new",
-		"Touches /, through part/top and 1 more", `2 classes and 1 custom property on both sides, such as "card": open`,
+		"Touches /, through part/top and 1 more",
+		`2 classes and 1 custom property on both sides, such as "card": open`,
 		"Place of the header on everywhere", "Need x-clock >=2 is too old",
 		"Token --ink: the site has #000, the kit #111 (distance 0.100)",
 		"Link menu/main, line 3: /gone/ is broken: no page", "Code component/x-clock", "Note: asked again"} {

@@ -68,7 +68,8 @@ func (a *app) draftCommands() *cobra.Command {
 
 // onDraft is a command on one draft of a site.
 func (a *app) onDraft(
-	use, short string, more int, run func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error,
+	use, short string, more int, run func(cmd *cobra.Command, c *api.ClientWithResponses, args []string,
+		id int64) error,
 ) *cobra.Command {
 	return &cobra.Command{
 		Use:   use,
@@ -123,7 +124,8 @@ func (a *app) draftShow() *cobra.Command {
 				return err
 			}
 			return a.print(d, func() {
-				a.say("Draft %d “%s” by %s, %s: %s", d.Draft.Id, d.Draft.Name, d.Draft.By, d.Draft.State, d.Draft.Preview)
+				a.say("Draft %d “%s” by %s, %s: %s", d.Draft.Id, d.Draft.Name, d.Draft.By, d.Draft.State,
+					d.Draft.Preview)
 				var rows [][]any
 				for _, x := range d.Changes {
 					what := "changed"
@@ -162,7 +164,8 @@ func (a *app) draftSteps() *cobra.Command {
 			return a.print(list, func() {
 				var rows [][]any
 				for _, s := range list.Steps {
-					rows = append(rows, []any{s.N, s.At.Local().Format("2006-01-02 15:04:05"), s.By, s.Message, len(s.Items)})
+					rows = append(rows, []any{s.N, s.At.Local().Format("2006-01-02 15:04:05"), s.By, s.Message,
+						len(s.Items)})
 				}
 				a.table("Nothing was done in it yet.", []string{"step", "when", "by", "what", "items"}, rows)
 			})

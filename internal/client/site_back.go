@@ -100,6 +100,7 @@ func (a *app) siteBringBack() *cobra.Command {
 		},
 	}
 	cmd.Flags().Int64Var(&rev, "revision", 0, "the `number` of the revision")
-	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one (a new one when not given)")
+	a.draftFlag(cmd, &draft, &name,
+		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
 }

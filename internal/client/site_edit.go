@@ -21,7 +21,8 @@ func (a *app) siteEdit() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
 		Short: "Change words, links, pictures, elements, menus and settings by operations",
-		Long:  "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n\n" + operationHelp(),
+		Long: "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n\n" +
+			operationHelp(),
 		Example: `  cparcel site edit kestrel-refuge /contact/ text "main h1" --value "Write to us" --draft spring
   cparcel site edit kestrel-refuge / duplicate "main section:nth-of-type(2)" --dry-run
   cparcel site edit kestrel-refuge menu/main entry-add --label "Walks" --value /getting-here/
@@ -49,12 +50,8 @@ func (a *app) siteEdit() *cobra.Command {
 				}
 				op := edit.Operation{Op: edit.Name(args[2]), Value: value, Place: edit.Place(place), Beside: beside,
 					Entry: entry, Label: label}
-				if strings.HasPrefix(args[1], "/") {
-					op.Page = args[1]
-				} else if addr, err := item.ParseAddress(args[1]); err == nil {
-					op.Item = addr
-				} else {
-					return usage("%q is neither a page's address, as /contact/, nor an item, as menu/main", args[1])
+				if err := aimed(&op, args[1]); err != nil {
+					return err
 				}
 				if len(args) == 4 {
 					op.Element = args[3]
@@ -92,8 +89,23 @@ func (a *app) siteEdit() *cobra.Command {
 	f.StringVar(&label, "label", "", "the `words` of an entry")
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
-	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one (a new one when not given)")
+	a.draftFlag(cmd, &draft, &name,
+		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
+}
+
+// aimed lets an operation be about a page, by its address on the site, or about an item.
+func aimed(op *edit.Operation, at string) error {
+	if strings.HasPrefix(at, "/") {
+		op.Page = at
+		return nil
+	}
+	addr, err := item.ParseAddress(at)
+	if err != nil {
+		return usage("%q is neither a page's address, as /contact/, nor an item, as menu/main", at)
+	}
+	op.Item = addr
+	return nil
 }
 
 // operationHelp lists the operations as they are declared.

@@ -109,7 +109,8 @@ func (d *Desk) RenameDraft(ctx context.Context, p Person, site string, id int64,
 		return nil, err
 	}
 	if name = strings.TrimSpace(name); name == "" || utf8.RuneCountInString(name) > 100 || isNumber(name) {
-		return nil, problem(BadInput, what, Form("spring: up to 100 characters, and no number"), "this cannot be a name")
+		return nil, problem(BadInput, what, Form("spring: up to 100 characters, and no number"),
+			"this cannot be a name")
 	}
 	dr, err := d.draftOf(ctx, site, id)
 	if err != nil {
@@ -219,7 +220,8 @@ func (d *Desk) back(
 		if kind == steps.Redo {
 			says = fmt.Sprintf("did step %d again", step.Of)
 		}
-		out.Step, err = tx.Lay(out.Draft, live, view, steps.Step{Kind: kind, Of: step.N, By: p.Name}, says, d.Now(), changes)
+		out.Step, err = tx.Lay(out.Draft, live, view, steps.Step{Kind: kind, Of: step.N, By: p.Name}, says, d.Now(),
+			changes)
 		if err != nil {
 			return err
 		}

@@ -120,7 +120,8 @@ func (d *Desk) applied(view *store.View, in Edits) (*EditsDone, []edit.Change, e
 	a, err := edit.Apply(view, in.List)
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
-		return nil, nil, problem(Refused, fmt.Sprintf("operation %d (%s)", refused.N, refused.Op), To(CheckOptions), "%s",
+		return nil, nil, problem(Refused, fmt.Sprintf("operation %d (%s)", refused.N, refused.Op), To(CheckOptions),
+			"%s",
 			refused.Why)
 	}
 	if err != nil {

@@ -48,7 +48,8 @@ func (s *Server) GetDraft(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	out := api.DraftDetail{Draft: s.draftOut(site, info.Draft), Changes: []api.DraftChange{}, Behind: list(info.Behind),
+	out := api.DraftDetail{Draft: s.draftOut(site, info.Draft), Changes: []api.DraftChange{},
+		Behind:  list(info.Behind),
 		CanUndo: info.CanUndo, CanRedo: info.CanRedo}
 	for _, ch := range info.Changes {
 		x := api.DraftChange{Address: ch.Address, Gone: ch.Gone}

@@ -18,7 +18,8 @@ func (s *Server) CompareRevisions(c *gin.Context, site string, params api.Compar
 	}
 	out := api.RevisionDifferenceList{Differences: []api.RevisionDifference{}}
 	for _, x := range list {
-		out.Differences = append(out.Differences, api.RevisionDifference{Before: address1(x.Before), After: address1(x.After)})
+		out.Differences = append(out.Differences,
+			api.RevisionDifference{Before: address1(x.Before), After: address1(x.After)})
 	}
 	c.JSON(http.StatusOK, out)
 }

@@ -31,7 +31,8 @@ func (t *Tx) TimeDraft(d *Draft, at *time.Time, by string, now time.Time) error 
 	if err != nil {
 		return err
 	}
-	return t.Jobs().Create(&Job{Kind: GoLiveJob, Payload: string(payload), State: JobWaiting, RunAt: *at, CreatedAt: now})
+	return t.Jobs().Create(&Job{Kind: GoLiveJob, Payload: string(payload), State: JobWaiting, RunAt: *at,
+		CreatedAt: now})
 }
 
 // DraftStayed notes why a draft did not go live at its time.

@@ -59,7 +59,8 @@ func (t *Tx) RenameDraft(d *Draft, name string) error {
 // Lay brings the changes of one step into a locked draft and notes them in its log. live is the
 // state below the draft and view the draft as it is. What comes to be as the live site has it is no
 // change any more.
-func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, now time.Time, changes []Change) (int, error) {
+func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, now time.Time, changes []Change) (int,
+	error) {
 	for _, ch := range changes {
 		e := steps.Edit{Item: ch.Head.ID}
 		if had, ok := view.ByID(ch.Head.ID); ok {
