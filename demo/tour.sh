@@ -149,6 +149,20 @@ run delivery undo "$two" --blend
 run delivery undo "$up" --blend
 bin/cparcel site show blackwater-bothy section/opening-hours -o json | grep -q 'key at the boathouse' || { echo "what the keeper wrote is gone" >&2; exit 1; }
 
+say "Kestrel Refuge is kept in a draft, step by step: words and a menu's entry, one step back and done again."
+run site edit kestrel-refuge /contact/ text "main h1" --value "Write to the warden" --draft spring
+run site edit kestrel-refuge menu/main entry-add --label "Write" --value /contact/ --draft spring
+run draft undo kestrel-refuge spring
+run draft redo kestrel-refuge spring
+run draft show kestrel-refuge spring
+before=$(bin/cparcel site show kestrel-refuge -o json | sed -n 's/^  "revision": \([0-9]*\).*/\1/p')
+run site check kestrel-refuge --draft spring
+run site go-live kestrel-refuge spring
+run site differences kestrel-refuge --from "$before"
+say "One page is brought back as it was; the menu keeps its entry."
+run site bring-back kestrel-refuge page/contact --revision "$before" --draft back
+run site go-live kestrel-refuge back
+
 say "The web room signs; Larch Saddle takes nothing else from now on."
 run file keys new "$work/ida"
 run site trust larch-saddle --policy require

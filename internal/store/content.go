@@ -267,6 +267,15 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 			`+ (SELECT COUNT(*) FROM origins WHERE doc = ?)`, d, now, d, d, d, d).
 		Scan(&n).
 		Error
+	if err != nil || n > 0 {
+		return n > 0, err
+	}
+	// Steps of an open draft can be taken back and done again; the digest stands in their edits.
+	err = s.conn(ctx).
+		Raw(`SELECT COUNT(*) FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ? AND s.edits LIKE ?`,
+			DraftOpen, "%"+string(d)+"%").
+		Scan(&n).
+		Error
 	return n > 0, err
 }
 

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"compactparcel/core/item"
+	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 	"compactparcel/test/harness"
 
@@ -268,6 +269,34 @@ func TestContents(t *testing.T) {
 	_, err = s.Content(ctx,
 		item.Head{Address: item.MustAddress("block/x"), Doc: item.DigestOf([]byte("never kept"))})
 	assert.Error(t, err)
+}
+
+// A file that only a step of a draft names is wanted while the draft is open: the step can be taken
+// back.
+func TestFilesOfStepsAreWanted(t *testing.T) {
+	s := harness.Records(t)
+	c := collection(t, s, "steps")
+	d, _, err := s.PutBlob(ctx, strings.NewReader("a picture that was replaced"), now())
+	require.NoError(t, err)
+	var draft *store.Draft
+	require.NoError(t, s.Tx(ctx, func(tx *store.Tx) error {
+		if draft, err = tx.NewDraft(c, "spring", "ida", now()); err != nil {
+			return err
+		}
+		state := &steps.State{Address: item.MustAddress("media/x.png"), Doc: d}
+		n, err := tx.AppendStep(draft, steps.Step{Kind: steps.Do, By: "ida",
+			Edits: []steps.Edit{{Item: store.NewID(), Before: state}}}, "removed it", now())
+		assert.Equal(t, 1, n)
+		return err
+	}))
+	later := now().Add(2 * store.Lease)
+	wanted, err := s.BlobWanted(ctx, d, later)
+	require.NoError(t, err)
+	assert.True(t, wanted)
+	require.NoError(t, s.Tx(ctx, func(tx *store.Tx) error { return tx.DiscardDraft(draft.ID) }))
+	wanted, err = s.BlobWanted(ctx, d, later)
+	require.NoError(t, err)
+	assert.False(t, wanted, "who discards a draft takes nothing back")
 }
 
 func TestManyWritersAtOnce(t *testing.T) {
