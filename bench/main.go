@@ -31,7 +31,7 @@ var groups = []struct {
 	name string
 	run  func(dir string) error
 }{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large},
-	{"solver", solver}, {"blend", blends}, {"plan", plans}, {"live", live}}
+	{"solver", solver}, {"blend", blends}, {"plan", plans}, {"live", live}, {"drafts", drafts}}
 
 // small makes everything a fiftieth: to see that it runs through, not to measure.
 var small = flag.Bool("small", false, "at a small size, to see that it runs through")

@@ -1529,6 +1529,18 @@ type NewOutlet struct {
 	Links *LinkForm `json:"links,omitempty"`
 }
 
+// NewSite A site to be made.
+type NewSite struct {
+	// CopyOf The name of the site that it is a copy of.
+	CopyOf *string `json:"copyOf,omitempty"`
+
+	// Name Its name, of up to 32 lower-case letters, digits and single dashes.
+	Name string `json:"name"`
+
+	// Title Its title; the name when not given.
+	Title *string `json:"title,omitempty"`
+}
+
 // NewToken A new access token, with its text.
 type NewToken struct {
 	// Id Its number.
@@ -2696,6 +2708,9 @@ type SignInJSONRequestBody = SignIn
 // SetUpJSONRequestBody defines body for SetUp for application/json ContentType.
 type SetUpJSONRequestBody = SetUp
 
+// NewSiteJSONRequestBody defines body for NewSite for application/json ContentType.
+type NewSiteJSONRequestBody = NewSite
+
 // BringBackJSONRequestBody defines body for BringBack for application/json ContentType.
 type BringBackJSONRequestBody = BringBack
 
@@ -3201,6 +3216,26 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites (the `ListSites` operationId).
 	ListSites(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NewSiteWithBody Make a site
+	//
+	// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+	// it is made by adopting.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+	NewSiteWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// NewSite Make a site
+	//
+	// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+	// it is made by adopting.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+	NewSite(ctx context.Context, body NewSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetSite Get a site
 	//
@@ -4527,6 +4562,46 @@ func (c *Client) SetUp(ctx context.Context, body SetUpJSONRequestBody, reqEditor
 // Corresponds with GET /api/v1/sites (the `ListSites` operationId).
 func (c *Client) ListSites(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListSitesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NewSiteWithBody Make a site
+//
+// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+// it is made by adopting.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+func (c *Client) NewSiteWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNewSiteRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// NewSite Make a site
+//
+// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+// it is made by adopting.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+func (c *Client) NewSite(ctx context.Context, body NewSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewNewSiteRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7292,6 +7367,46 @@ func NewListSitesRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewNewSiteRequest calls the generic NewSite builder with application/json body
+func NewNewSiteRequest(server string, body NewSiteJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewNewSiteRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewNewSiteRequestWithBody constructs an http.Request for the NewSite method, with any body, and a specified content type
+func NewNewSiteRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetSiteRequest constructs an http.Request for the GetSite method
 func NewGetSiteRequest(server string, site string) (*http.Request, error) {
 	var err error
@@ -9941,6 +10056,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/sites (the `ListSites` operationId).
 	ListSitesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSitesReply, error)
 
+	// NewSiteWithBodyWithResponse Make a site
+	//
+	// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+	// it is made by adopting.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+	NewSiteWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewSiteReply, error)
+
+	// NewSiteWithResponse Make a site
+	//
+	// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+	// it is made by adopting.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+	NewSiteWithResponse(ctx context.Context, body NewSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*NewSiteReply, error)
+
 	// GetSiteWithResponse Get a site
 	//
 	// Gives one site in numbers.
@@ -12257,6 +12392,54 @@ func (r ListSitesReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListSitesReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type NewSiteReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Site
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r NewSiteReply) GetJSON201() *Site {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r NewSiteReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r NewSiteReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r NewSiteReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r NewSiteReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r NewSiteReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14993,6 +15176,38 @@ func (c *ClientWithResponses) ListSitesWithResponse(ctx context.Context, reqEdit
 	return ParseListSitesReply(rsp)
 }
 
+// NewSiteWithBodyWithResponse Make a site
+//
+// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+// it is made by adopting.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+func (c *ClientWithResponses) NewSiteWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*NewSiteReply, error) {
+	rsp, err := c.NewSiteWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNewSiteReply(rsp)
+}
+
+// NewSiteWithResponse Make a site
+//
+// Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+// it is made by adopting.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites (the `NewSite` operationId).
+func (c *ClientWithResponses) NewSiteWithResponse(ctx context.Context, body NewSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*NewSiteReply, error) {
+	rsp, err := c.NewSite(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseNewSiteReply(rsp)
+}
+
 // GetSiteWithResponse Get a site
 //
 // Gives one site in numbers.
@@ -17178,6 +17393,39 @@ func ParseListSitesReply(rsp *http.Response) (*ListSitesReply, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseNewSiteReply parses an HTTP response from a NewSiteWithResponse call
+func ParseNewSiteReply(rsp *http.Response) (*NewSiteReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &NewSiteReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

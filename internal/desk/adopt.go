@@ -3,7 +3,6 @@ package desk
 import (
 	"archive/zip"
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -84,17 +83,8 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
-	if item.CheckKey(name) != nil || strings.ContainsAny(name, "/._") || strings.Contains(name, "--") ||
-		len(name) > MaxSiteName ||
-		name == LibraryName {
-		return nil, problem(BadInput, what,
-			Form("larch-saddle: up to 32 lower-case letters, digits and single dashes"),
-			"this cannot be a site's name")
-	}
-	if _, err := d.Store.Read(ctx).Collections().ByName(store.Site, name); err == nil {
-		return nil, problem(Exists, what, To(ChooseOtherName), "there is already a site of this name")
-	} else if !errors.Is(err, store.ErrNotFound) {
-		return nil, explain(what, err)
+	if err := d.checkSiteName(ctx, name); err != nil {
+		return nil, err
 	}
 	defer memory.Work()()
 	batch := d.Store.NewBatch(ctx, d.Now())

@@ -50,6 +50,7 @@ var needed = map[string]desk.Role{
 	"getDraft":         desk.Viewer,
 	"listDraftSteps":   desk.Viewer,
 	"renameDraft":      desk.Keeper,
+	"newSite":          desk.Keeper,
 	"bringBack":        desk.Keeper,
 	"compareRevisions": desk.Viewer,
 	"editSite":         desk.Keeper,

@@ -126,6 +126,9 @@ type ServerInterface interface {
 	// ListSites List sites
 	// (GET /api/v1/sites)
 	ListSites(c *gin.Context)
+	// NewSite Make a site
+	// (POST /api/v1/sites)
+	NewSite(c *gin.Context)
 	// GetSite Get a site
 	// (GET /api/v1/sites/{site})
 	GetSite(c *gin.Context, site string)
@@ -1328,6 +1331,19 @@ func (siw *ServerInterfaceWrapper) ListSites(c *gin.Context) {
 	}
 
 	siw.Handler.ListSites(c)
+}
+
+// NewSite operation middleware
+func (siw *ServerInterfaceWrapper) NewSite(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NewSite(c)
 }
 
 // GetSite operation middleware
@@ -2775,6 +2791,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/library", wrapper.ListLibrary)
 	router.POST(options.BaseURL+"/api/v1/library", wrapper.AddToLibrary)
 	router.GET(options.BaseURL+"/api/v1/sites", wrapper.ListSites)
+	router.POST(options.BaseURL+"/api/v1/sites", wrapper.NewSite)
 	router.GET(options.BaseURL+"/api/v1/sites/:site", wrapper.GetSite)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site", wrapper.AdoptSite)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/folder", wrapper.AdoptAgain)

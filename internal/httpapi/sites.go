@@ -76,6 +76,20 @@ func (s *Server) ListSites(c *gin.Context) {
 	c.JSON(http.StatusOK, out)
 }
 
+// NewSite makes a site, empty or as a copy of another.
+func (s *Server) NewSite(c *gin.Context) {
+	in, ok := read[api.NewSite](s, c)
+	if !ok {
+		return
+	}
+	i, err := s.Desk.NewSite(c.Request.Context(), person(c), in.Name, value(in.Title), value(in.CopyOf))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, s.siteOut(*i))
+}
+
 // GetSite gives one site.
 func (s *Server) GetSite(c *gin.Context, site string) {
 	i, err := s.Desk.Site(c.Request.Context(), person(c), site)

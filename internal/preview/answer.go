@@ -71,7 +71,7 @@ func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
 	a.header.Set("X-Content-Type-Options", "nosniff")
 	a.header.Set("Referrer-Policy", "no-referrer")
 	if r.Method != http.MethodPost && r.URL.RawQuery == "" {
-		p.answers.keep(answerKey{s, r.URL.Path}, a)
+		p.answers.keep(answerKey{s.number, r.URL.Path}, a)
 	}
 	return a.unless(r), nil
 }

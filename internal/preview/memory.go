@@ -22,9 +22,10 @@ const (
 	maxAnswer  = 1 << 20  // of one
 )
 
+// answerKey names an answer by the number of its state, which it does not keep alive.
 type answerKey struct {
-	of   *shown
-	path string
+	state int64
+	path  string
 }
 
 // answers are the answers that were given, the least lately used first to go.
@@ -75,7 +76,7 @@ func (m *answers) forget(s *shown) {
 		return
 	}
 	for _, k := range m.known.Keys() {
-		if k.of == s {
+		if k.state == s.number {
 			m.known.Remove(k)
 		}
 	}
@@ -124,7 +125,7 @@ func (p *Previews) again(r *http.Request, s *shown) (*answer, bool) {
 	if r.Method != http.MethodGet && r.Method != http.MethodHead || r.URL.RawQuery != "" {
 		return nil, false
 	}
-	a, ok := p.answers.get(answerKey{s, r.URL.Path})
+	a, ok := p.answers.get(answerKey{s.number, r.URL.Path})
 	if !ok {
 		return nil, false
 	}

@@ -16,6 +16,7 @@ import (
 	"net/http"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"compactparcel/core/item"
 	"compactparcel/core/render"
@@ -40,6 +41,7 @@ type Previews struct {
 
 	answers answers
 	sites   sites
+	states  atomic.Int64 // how many were made
 
 	mu    sync.Mutex
 	cache map[string]*shown

@@ -22,13 +22,14 @@ import (
 
 // shown is one state ready for rendering; one request at a time renders it.
 type shown struct {
-	mu   sync.Mutex
-	home home
-	view item.Collection
-	r    *render.Renderer
-	both *render.Renderer  // of a kit beside a site whose record it shows
-	try  map[string]string // tokens that can be tried on: property → the kit's value
-	used atomic.Int64      // when, in nanoseconds since 1970
+	number int64 // no other state has it
+	mu     sync.Mutex
+	home   home
+	view   item.Collection
+	r      *render.Renderer
+	both   *render.Renderer  // of a kit beside a site whose record it shows
+	try    map[string]string // tokens that can be tried on: property → the kit's value
+	used   atomic.Int64      // when, in nanoseconds since 1970
 }
 
 // host cuts the variable part out of a request's Host.
@@ -222,6 +223,7 @@ func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 const maxStates = 24
 
 func (p *Previews) keep(key string, s *shown) {
+	s.number = p.states.Add(1)
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.cache == nil {

@@ -276,7 +276,12 @@ export interface paths {
          */
         get: operations["listSites"];
         put?: never;
-        post?: never;
+        /**
+         * Make a site
+         * @description Makes a site: empty, with a page, a menu and a look of its own, or as a copy of another. From a folder
+         *     it is made by adopting.
+         */
+        post: operations["newSite"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2519,6 +2524,15 @@ export interface components {
             /** @description The items that change. */
             items: components["schemas"]["Address"][];
         };
+        /** @description A site to be made. */
+        NewSite: {
+            /** @description Its name, of up to 32 lower-case letters, digits and single dashes. */
+            name: string;
+            /** @description Its title; the name when not given. */
+            title?: string;
+            /** @description The name of the site that it is a copy of. */
+            copyOf?: string;
+        };
         /** @description Another name for a draft. */
         RenameDraft: {
             /** @description The name, of up to 100 characters, and no number. */
@@ -4512,6 +4526,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    newSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSite"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
                 };
             };
             default: components["responses"]["Problem"];
