@@ -154,7 +154,7 @@ run site edit kestrel-refuge /contact/ text "main h1" --value "Write to the ward
 run site edit kestrel-refuge menu/main entry-add --label "Write" --value /contact/ --draft spring
 run draft undo kestrel-refuge spring
 run draft redo kestrel-refuge spring
-run draft show kestrel-refuge spring
+run draft show kestrel-refuge spring --lines
 before=$(bin/cparcel site show kestrel-refuge -o json | sed -n 's/^  "revision": \([0-9]*\).*/\1/p')
 run site check kestrel-refuge --draft spring
 run site go-live kestrel-refuge spring

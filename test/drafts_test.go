@@ -167,6 +167,8 @@ func TestASiteIsEditedByOperations(t *testing.T) {
 	r := s.Client("site", "edit", "kestrel-refuge", "--operations", list, "--draft", "spring")
 	assert.NotZero(t, r.Code)
 	assert.Contains(t, r.Err, "operation 2 (remove)")
+	lines := s.Must("draft", "show", "kestrel-refuge", "spring", "--lines")
+	assert.Regexp(t, `\+ +<h1>Write to us</h1>`, lines)
 	var d api.DraftDetail
 	s.JSON(&d, "draft", "show", "kestrel-refuge", "spring")
 	assert.Len(t, d.Changes, 2, "nothing of the list is done")

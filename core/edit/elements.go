@@ -1,6 +1,7 @@
 package edit
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -33,7 +34,11 @@ func (e *editor) structure(op Operation) (string, error) {
 	}
 	switch op.Op {
 	case Duplicate:
-		at, err := p.beside(After, string(outer.Of(p.src)))
+		text, err := p.copied()
+		if err != nil {
+			return "", err
+		}
+		at, err := p.beside(After, text)
 		if err != nil {
 			return "", err
 		}
@@ -53,6 +58,30 @@ func (e *editor) structure(op Operation) (string, error) {
 	default:
 		return "gave an element another tag" + in, e.retag(p, op.Value)
 	}
+}
+
+// copied is the source of an element for another place of the page: its ids get other names, and what
+// names them within follows.
+func (p *pointed) copied() (string, error) {
+	src := p.own.Outer().Of(p.src)
+	f := facts.Extract(item.Block, "", src)
+	taken := map[string]bool{}
+	for _, n := range markup.Parse(p.page.Body, "").All {
+		taken[n.Value("id")] = true
+	}
+	names := map[string]string{}
+	for _, id := range f.Defines(facts.ID) {
+		to := id
+		for n := 2; taken[to]; n++ {
+			to = fmt.Sprintf("%s-%d", id, n)
+		}
+		names[id], taken[to] = to, true
+	}
+	out, err := f.Replace(src, func(r facts.Ref) (string, bool) {
+		to, ok := names[r.Name]
+		return to, ok && r.Space == facts.ID
+	})
+	return string(out), err
 }
 
 // holders are elements that others are put into.

@@ -4,6 +4,7 @@ import (
 	"strconv"
 	"strings"
 
+	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -117,41 +118,92 @@ func (a *app) draftList() *cobra.Command {
 }
 
 func (a *app) draftShow() *cobra.Command {
-	return a.onDraft("show SITE DRAFT", "Show what a draft changes", 0,
+	var lines bool
+	cmd := a.onDraft("show SITE DRAFT", "Show what a draft changes", 0,
 		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
 			d, err := result(c.GetDraftWithResponse(cmd.Context(), args[0], id))
 			if err != nil {
 				return err
 			}
+			var changed []api.EditedItem
+			if lines {
+				if changed, err = a.linesOf(cmd, c, args[0], d); err != nil {
+					return err
+				}
+			}
 			return a.print(d, func() {
-				a.say("Draft %d “%s” by %s, %s: %s", d.Draft.Id, d.Draft.Name, d.Draft.By, d.Draft.State,
-					d.Draft.Preview)
-				var rows [][]any
-				for _, x := range d.Changes {
-					what := "changed"
-					switch {
-					case x.Gone:
-						what = a.bad("removed")
-					case x.Was == nil:
-						what = a.good("new")
-					case *x.Was != x.Address:
-						what = "was " + x.Was.String()
-					}
-					rows = append(rows, []any{x.Address.String(), what})
-				}
-				a.table("It changes nothing.", []string{"item", "against live"}, rows)
-				if d.Draft.LiveAt != nil {
-					a.say("It goes live on %s, for %s.", d.Draft.LiveAt.Local().Format("2006-01-02 at 15:04"),
-						value(d.Draft.LiveFor))
-				}
-				if says := value(d.Draft.LiveSays); says != "" {
-					a.say("%s It did not go live at its time: %s", a.bad("Stayed:"), says)
-				}
-				for _, x := range d.Behind {
-					a.say("%s %s was changed on the live site since.", a.mark("Behind:"), x)
+				a.draftDetail(d)
+				for _, x := range changed {
+					a.difference(x)
 				}
 			})
 		})
+	cmd.Flags().BoolVar(&lines, "lines", false, "show the lines that change, too")
+	return cmd
+}
+
+// linesOf reads the texts that a draft changes, live and in the draft.
+func (a *app) linesOf(
+	cmd *cobra.Command, c *api.ClientWithResponses, site string, d *api.DraftDetail,
+) ([]api.EditedItem, error) {
+	read := func(address item.Address, draft int64) (*string, error) {
+		got, err := result(c.GetItemWithResponse(cmd.Context(), site,
+			&api.GetItemParams{Address: address.String(), Draft: some(draft)}))
+		if err != nil {
+			return nil, err
+		}
+		return got.Content, nil
+	}
+	var out []api.EditedItem
+	for _, x := range d.Changes {
+		e := api.EditedItem{Address: x.Address}
+		var err error
+		if x.Was != nil {
+			if e.Before, err = read(*x.Was, 0); err != nil {
+				return nil, err
+			}
+		}
+		if !x.Gone {
+			after, err := read(x.Address, d.Draft.Id)
+			if err != nil {
+				return nil, err
+			}
+			e.After = value(after)
+		}
+		if value(e.Before) != e.After { // else only what is known beside its text
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}
+
+// draftDetail prints what a draft changes.
+func (a *app) draftDetail(d *api.DraftDetail) {
+	a.say("Draft %d “%s” by %s, %s: %s", d.Draft.Id, d.Draft.Name, d.Draft.By, d.Draft.State, d.Draft.Preview)
+	var rows [][]any
+	for _, x := range d.Changes {
+		what := "changed"
+		switch {
+		case x.Gone:
+			what = a.bad("removed")
+		case x.Was == nil:
+			what = a.good("new")
+		case *x.Was != x.Address:
+			what = "was " + x.Was.String()
+		}
+		rows = append(rows, []any{x.Address.String(), what})
+	}
+	a.table("It changes nothing.", []string{"item", "against live"}, rows)
+	if d.Draft.LiveAt != nil {
+		a.say("It goes live on %s, for %s.", d.Draft.LiveAt.Local().Format("2006-01-02 at 15:04"),
+			value(d.Draft.LiveFor))
+	}
+	if says := value(d.Draft.LiveSays); says != "" {
+		a.say("%s It did not go live at its time: %s", a.bad("Stayed:"), says)
+	}
+	for _, x := range d.Behind {
+		a.say("%s %s was changed on the live site since.", a.mark("Behind:"), x)
+	}
 }
 
 func (a *app) draftSteps() *cobra.Command {
