@@ -60,7 +60,7 @@ func TestFaultsBeforeVisitorsSeeThem(t *testing.T) {
 	b.Type("#name", "ida")
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
-	b.Press("for its faults")
+	b.Press("Look for faults")
 	b.Sees("Faults of draft " + draft)
 	b.Sees("it links to /cellar/, where no page is")
 	b.Press("page/home")

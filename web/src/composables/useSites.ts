@@ -36,7 +36,32 @@ export function useDraftActs(site: Ref<string>) {
       result(api.DELETE("/api/v1/sites/{site}/drafts/{id}", { params: { path: { site: site.value, id } } })),
     onSettled: settle,
   })
-  return { live, discard }
+  const back = (word: "undo" | "redo") =>
+    useMutation({
+      mutationFn: (id: number) =>
+        result(
+          api.POST(`/api/v1/sites/{site}/drafts/{id}/${word}`, {
+            params: { path: { site: site.value, id } },
+          }),
+        ),
+      onSettled: settle,
+    })
+  return { live, discard, undo: back("undo"), redo: back("redo") }
+}
+
+/** A draft with what differs from live, and what was done in it. */
+export function useDraft(site: Ref<string>, id: Ref<number>) {
+  const params = () => ({ params: { path: { site: site.value, id: id.value } } })
+  return {
+    detail: useQuery({
+      queryKey: computed(() => ["draft", site.value, id.value]),
+      queryFn: () => result(api.GET("/api/v1/sites/{site}/drafts/{id}", params())),
+    }),
+    steps: useQuery({
+      queryKey: computed(() => ["draft-steps", site.value, id.value]),
+      queryFn: () => result(api.GET("/api/v1/sites/{site}/drafts/{id}/steps", params())),
+    }),
+  }
 }
 
 /** Adopts a zipped folder as a new site, telling how far the sending is (0 to 1). */

@@ -2,11 +2,11 @@
 import { computed, toRef } from "vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
-import ConfirmAct from "../components/ConfirmAct.vue"
+import DraftCard from "../components/DraftCard.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
-import { useDraftActs, useDrafts, useHistory } from "../composables/useSites"
+import { useDrafts, useHistory } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
 import { moment, short, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
@@ -16,7 +16,6 @@ const site = toRef(props, "site")
 const items = useItems(site)
 const drafts = useDrafts(site)
 const history = useHistory(site)
-const { live, discard } = useDraftActs(site)
 const keeper = useSession().may("keeper")
 const of = (kind: string) => items.data.value?.items.filter((i) => i.address.startsWith(kind + "/")) ?? []
 const pages = computed(() =>
@@ -68,39 +67,13 @@ const place = (i: Schemas["Item"]) =>
       <router-link class="btn-quiet" :to="`/sites/${site}/faults`">Faults</router-link>
       <router-link class="btn-quiet" :to="`/sites/${site}/publishing`">Publishing</router-link>
     </PageHead>
-    <ProblemNote :error="live.error.value ?? discard.error.value" />
-    <section
+    <DraftCard
       v-for="d in drafts.data.value?.drafts ?? []"
       :key="d.id"
-      class="mb-6 rounded-lg border border-amber/40 bg-amber-soft px-5 py-4"
-    >
-      <div class="flex flex-wrap items-center justify-between gap-3">
-        <p>
-          <b>Draft {{ d.id }}</b> “{{ d.name }}” by {{ d.by }}, {{ moment(d.createdAt) }}.
-          <a class="link" :href="d.preview + '/'" target="_blank" rel="noopener">Look at it</a> or
-          <router-link class="link" :to="`/sites/${site}/faults?draft=${d.id}`">for its faults</router-link>
-        </p>
-        <div v-if="keeper" class="flex gap-2">
-          <ConfirmAct
-            quiet
-            danger
-            act="Discard the draft"
-            :title="`Discard draft ${d.id}?`"
-            @act="discard.mutate(d.id)"
-            ><p>All changes in it are lost. The live site stays as it is.</p></ConfirmAct
-          >
-          <ConfirmAct
-            act="Make it live"
-            :title="`Put draft ${d.id} live?`"
-            :busy="live.isPending.value"
-            @act="live.mutate(d.id)"
-            ><p>
-              Visitors of {{ site }} see its changes at once. The state before stays in the history.
-            </p></ConfirmAct
-          >
-        </div>
-      </div>
-    </section>
+      :site="site"
+      :draft="d"
+      :keeper="keeper"
+    />
     <div class="grid gap-8 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
       <div class="min-w-0 space-y-8">
         <PreviewFrame :src="items.data.value.preview + '/'" title="As visitors see it" />
