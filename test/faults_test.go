@@ -62,7 +62,7 @@ func TestFaultsBeforeVisitorsSeeThem(t *testing.T) {
 	b.Press("Sign in")
 	b.Press("Look for faults")
 	b.Sees("Faults of draft " + draft)
-	b.Sees("it links to /cellar/, where no page is")
+	b.Sees("It links to /cellar/, where no page is")
 	b.Press("page/home")
 	b.Sees("Used by and uses")
 }

@@ -26,7 +26,9 @@ const against = (c: Schemas["DraftChange"]) =>
       <p>
         <b>Draft {{ draft.id }}</b> “{{ draft.name }}” by {{ draft.by }}, {{ moment(draft.createdAt) }}.
         <a class="link" :href="draft.preview + '/'" target="_blank" rel="noopener">Look at it</a> ·
-        <router-link class="link" :to="`/sites/${site}/faults?draft=${draft.id}`">Look for faults</router-link>
+        <router-link class="link" :to="`/sites/${site}/faults?draft=${draft.id}`"
+          >Look for faults</router-link
+        >
       </p>
       <div v-if="keeper" class="flex flex-wrap gap-2">
         <button
