@@ -6,6 +6,7 @@ import (
 	"compactparcel/core/closure"
 	"compactparcel/core/css"
 	"compactparcel/core/facts"
+	"compactparcel/core/faults"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 )
@@ -79,11 +80,11 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		switch {
 		case a.Kind.IsMarkup():
 			tree = markup.Parse(b, h.Meta.Context)
-			checkText(tree, list.Fillins, note)
+			faults.BelongsToSomebody(tree, samplesOf(list), note)
 		case a.Kind == item.Stylesheet && c.tokens:
 			checkColours(css.Parse(b), note)
 		}
-		checkOrigin(h, b, tree, c.origins, note)
+		faults.OfOrigin(h, b, tree, c.origins, note)
 	}
 	checkAnchors(w, h, f, note)
 	if f.NoAlt > 0 {
@@ -120,4 +121,13 @@ func defines(f *facts.Facts, id string) bool {
 		}
 	}
 	return false
+}
+
+// samplesOf gives the samples of a kit's fill-ins.
+func samplesOf(list *PackingList) map[string]string {
+	out := make(map[string]string, len(list.Fillins))
+	for _, f := range list.Fillins {
+		out[f.Name] = f.Sample
+	}
+	return out
 }

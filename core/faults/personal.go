@@ -1,17 +1,54 @@
-package kit
+package faults
 
 import (
 	"bytes"
-	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
-	"compactparcel/core/closure"
-	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
 )
+
+// Report takes what is found in a text: its line, what can be done, and what it is.
+type Report func(line int, remedy, format string, args ...any)
+
+// BelongsToSomebody finds what belongs to somebody, or was never meant to stay, in a piece of
+// markup (but for what cp- elements show meanwhile): filler, samples of fill-ins outside their
+// places, by the names of these, mail addresses and phones.
+func BelongsToSomebody(tree *markup.Tree, samples map[string]string, add Report) {
+	lines := &lines{src: tree.Source, line: 1}
+	for _, n := range tree.All {
+		if !n.Own || n.Tag == "script" || n.Tag == "style" || strings.HasPrefix(n.Tag, "cp-") || blank(n) {
+			continue
+		}
+		own := strings.Join(strings.Fields(strings.Join(n.Texts(), " ")), " ")
+		line := lines.of(n.Start.Start)
+		if m := FillerIn(own); m != "" {
+			add(line, "write the real text, or mark a blank", "it holds filler: %q", m)
+		}
+		for _, name := range slices.Sorted(maps.Keys(samples)) {
+			if s := strings.TrimSpace(samples[name]); len(s) > 3 && strings.Contains(own, s) {
+				add(line, "mark it as the fill-in "+name+", or reword it",
+					"the sample %q of the fill-in %s stands here as text", s, name)
+			}
+		}
+		href := n.Value("href")
+		for _, who := range []string{MailIn(own), PhoneIn(own)} {
+			if who != "" {
+				add(line, "mark a blank for it", "it names %s, which is personal", who)
+			}
+		}
+		if rest, ok := strings.CutPrefix(href, "mailto:"); ok && !strings.Contains(own, rest) {
+			add(line, "mark a blank for the link", "it links to the mail address %s, which is personal", rest)
+		}
+		if rest, ok := strings.CutPrefix(href, "tel:"); ok && !strings.Contains(own, rest) {
+			add(line, "mark a blank for the link", "it links to the phone number %s, which is personal", rest)
+		}
+	}
+}
 
 // Origin is what a source site says of itself: none of it should be left in a kit.
 type Origin struct {
@@ -29,14 +66,14 @@ var (
 	rendered = regexp.MustCompile(`/_cp/[0-9a-f]{12}/`)
 )
 
-// checkOrigin finds in an item's text what belongs to the site that it came from. tree is
+// OfOrigin finds in an item's text what belongs to the site that it came from. tree is
 // that of markup.
-func checkOrigin(
+func OfOrigin(
 	h item.Head,
 	b []byte,
 	tree *markup.Tree,
 	origins []Origin,
-	note func(line int, remedy, format string, args ...any),
+	note Report,
 ) {
 	line := func(at int) int { n, _ := span.Line(b, at); return n }
 	if at := rendered.FindIndex(b); at != nil {
@@ -87,69 +124,30 @@ func checkOrigin(
 	}
 }
 
-// checkAnchors finds links to places in pages of the kit that no piece of them has.
-func checkAnchors(
-	w *closure.Small,
-	h item.Head,
-	f *facts.Facts,
-	note func(line int, remedy, format string, args ...any),
-) {
-	for _, u := range closure.Uses(w, h, f) {
-		if !u.Found || u.Fragment == "" || u.To.Kind != item.Page {
-			continue
-		}
-		if !hasAnchor(w, u.To, u.Fragment, map[item.Address]bool{}) {
-			note(u.Line, "give the target the id, or change the link", "the link to %s leads to no place of that page",
-				u.Slug+"#"+u.Fragment)
-		}
-	}
-}
-
-// hasAnchor tells whether an item, or a piece in it, defines an id. Parts that stand
-// around pages count as pieces of all.
-func hasAnchor(w *closure.Small, a item.Address, id string, seen map[item.Address]bool) bool {
-	h, ok := w.Find(a)
-	if seen[a] || !ok {
-		return false
-	}
-	seen[a] = true
-	f, err := w.Facts(h)
-	if err != nil || defines(f, id) || a.Kind == item.Form && id == a.Key {
-		return true
-	}
-	for _, u := range closure.Uses(w, h, f) {
-		if u.Found && !u.Soft && (u.To.Kind.IsMarkup() || u.To.Kind == item.Form) && hasAnchor(w, u.To, id, seen) {
+// blank tells whether an element, or one around it, is a place of a fill-in.
+func blank(n *markup.Node) bool {
+	for up := n; up != nil; up = up.Parent {
+		if _, ok := up.Attr("data-fill"); ok {
 			return true
 		}
-	}
-	for _, x := range w.Heads() {
-		if a.Kind == item.Page && x.Address.Kind == item.Part && hasAnchor(w, x.Address, id, seen) {
+		if _, ok := up.Attr("data-field"); ok {
 			return true
 		}
 	}
 	return false
 }
 
-// checkTerms finds what the terms leave open.
-func checkTerms(list *PackingList) []Finding {
-	var out []Finding
-	if list.Terms.License == "" {
-		out = append(
-			out,
-			Finding{
-				Message: "it has no licence, so nobody knows what it may be used for",
-				Remedy:  "name a licence (an SPDX expression)",
-			},
-		)
+// lines counts lines up to places that mostly rise.
+type lines struct {
+	src      []byte
+	at, line int
+}
+
+func (l *lines) of(at int) int {
+	if at < l.at {
+		l.at, l.line = 0, 1
 	}
-	if strings.Contains(list.Terms.License, "-BY") && list.Terms.Credit == "" {
-		out = append(
-			out,
-			Finding{
-				Message: fmt.Sprintf("%s asks for credit, and the kit does not say to whom", list.Terms.License),
-				Remedy:  "say who must be credited",
-			},
-		)
-	}
-	return out
+	l.line += bytes.Count(l.src[l.at:at], []byte("\n"))
+	l.at = at
+	return l.line
 }
