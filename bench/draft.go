@@ -30,7 +30,8 @@ func drafts(dir string) error {
 		return err
 	}
 	defer s.stop()
-	if _, err := s.client("site", "adopt", filepath.Join(dir, "site"), "--name", "ridge", "--parts", "none"); err != nil {
+	if _, err := s.client("site", "adopt", filepath.Join(dir, "site"), "--name", "ridge", "--parts",
+		"none"); err != nil {
 		return err
 	}
 	page, err := s.slugOf("page/large")

@@ -21,7 +21,8 @@ func TestASiteIsMade(t *testing.T) {
 	page := string(s.Visit(s.Live("alder-hut") + "/").Body)
 	assert.Contains(t, page, "<h1>Alder Hut</h1>")
 	assert.Equal(t, 1, strings.Count(page, "<header"))
-	s.Must("site", "edit", "alder-hut", "menu/main", "entry-add", "--label", "Write", "--value", "mailto:alder@highmoor.example")
+	s.Must("site", "edit", "alder-hut", "menu/main", "entry-add", "--label", "Write", "--value",
+		"mailto:alder@highmoor.example")
 	b := harness.NewBrowser(t)
 	b.Size(390, 800)
 	b.Go(s.Live("alder-hut") + "/")

@@ -133,8 +133,9 @@ func TestElementsAreMovedWhole(t *testing.T) {
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.Wrap, ".last", "section", "", "")),
 		`<section><p class="last">Loose</p></section>`)
 	assert.Contains(t, becomes(t, s, "page/home", op(edit.Tag, "h1", "h2", "", "")), `<h2 class="big">The hut</h2>`)
-	twice := becomes(t, s, "page/rooms", edit.Operation{Op: edit.Insert, Page: "/rooms/", Element: "h1", Place: edit.After,
-		Value: `<p id="a"><label for="b">B</label><input id="b"></p>`},
+	twice := becomes(t, s, "page/rooms",
+		edit.Operation{Op: edit.Insert, Page: "/rooms/", Element: "h1", Place: edit.After,
+			Value: `<p id="a"><label for="b">B</label><input id="b"></p>`},
 		edit.Operation{Op: edit.Duplicate, Page: "/rooms/", Element: "#a"})
 	assert.Contains(t, twice, `<p id="a-2"><label for="b-2">B</label><input id="b-2"></p>`, "ids stay the only ones")
 	refused(t, s, "no end tag", op(edit.Remove, "main > p:last-of-type", "", "", ""))

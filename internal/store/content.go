@@ -272,7 +272,8 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 	}
 	// Steps of an open draft can be taken back and done again; the digest stands in their edits.
 	err = s.conn(ctx).
-		Raw(`SELECT COUNT(*) FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ? AND s.edits LIKE ?`,
+		Raw(`SELECT COUNT(*) FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ? AND s.edits `+
+			`LIKE ?`,
 			DraftOpen, "%"+string(d)+"%").
 		Scan(&n).
 		Error
