@@ -86,6 +86,9 @@ func (c *checker) allPages() error {
 	seen := make([]*seenPage, len(slugs))
 	err = workers.Some(len(rs), len(slugs), func(worker, i int) (err error) {
 		seen[i], err = look(rs[worker], slugs[i], c.o, cascades[worker])
+		if err == nil {
+			rs[worker].Forget(seen[i].page) // its text is not needed again
+		}
 		return err
 	})
 	if err != nil {

@@ -128,7 +128,7 @@ func (w worn) below(n *markup.Node, own map[string]css.Applied) worn {
 		}
 	}
 	if n.Tag == "a" && n.Value("href") != "" {
-		out.text = "#0000ee" // unless a rule says otherwise
+		out.text = "" // rules for :link are not read: it is known only where another rule says it
 	}
 	if n.Tag == "button" || n.Tag == "input" || n.Tag == "select" || n.Tag == "mark" {
 		out.sure = false // browsers give them a ground of their own

@@ -112,6 +112,7 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 		`<div class="night"><p>x</p></div>`: "contrast page/home:2 ×1 a " +
 			"text has a contrast of 1.3 to its ground, and needs 4.5",
 		`<div class="night" style="background:url(/media/plan.svg)"><p>x</p></div>`: "",
+		`<div class="night"><a href="/rooms/">x</a></div>`:                          "",
 		`<p style="color:rgb(0 0 0 / 30%)">x</p>`: "contrast page/home:2 ×1 a text has a contrast of 2.1 to its " +
 			"ground, and " +
 			"needs 4.5",

@@ -19,6 +19,7 @@ type seenPage struct {
 	ids     map[string]bool
 	links   []anchorLink
 	reached []item.Address
+	page    item.Address
 }
 
 // anchorLink is a link to a place of a page.
@@ -48,7 +49,8 @@ func look(r *render.Renderer, slug string, o Options, cascades map[string]*css.C
 		return nil, err
 	}
 	l := &pageLook{r: r, o: o, shown: shown, tree: markup.Parse(shown.Body, ""),
-		seenPage: seenPage{ids: map[string]bool{}, reached: shown.Reached}, sources: map[item.Address][]byte{},
+		seenPage: seenPage{ids: map[string]bool{}, reached: shown.Reached, page: shown.Page},
+		sources:  map[item.Address][]byte{},
 		cascades: cascades}
 	if l.tree.Opaque {
 		return &l.seenPage, nil // told of its source
