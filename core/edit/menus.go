@@ -41,11 +41,53 @@ func (e *editor) menu(op Operation) (string, error) {
 	if err := m.change(op); err != nil {
 		return "", err
 	}
-	out, err := json.MarshalIndent(m, "", "  ")
+	out, err := m.written()
 	if err != nil {
 		return "", err
 	}
-	return "changed the entries of " + op.Item.String(), e.put(h, append(out, '\n'))
+	return "changed the entries of " + op.Item.String(), e.put(h, out)
+}
+
+// written is the menu's source: an entry to a line, as menus are written by hand.
+func (m *menuText) written() ([]byte, error) {
+	var b bytes.Buffer
+	var failed error
+	text := func(s string) string {
+		var out strings.Builder
+		enc := json.NewEncoder(&out)
+		enc.SetEscapeHTML(false)
+		if err := enc.Encode(s); err != nil {
+			failed = err
+		}
+		return strings.TrimSuffix(out.String(), "\n")
+	}
+	var list func(entries []render.MenuEntry, indent string)
+	list = func(entries []render.MenuEntry, indent string) {
+		b.WriteString("[")
+		for i, x := range entries {
+			if i > 0 {
+				b.WriteString(",")
+			}
+			b.WriteString("\n" + indent + "  {\"label\": " + text(x.Label) + ", \"to\": " + text(x.To))
+			if len(x.Entries) > 0 {
+				b.WriteString(", \"entries\": ")
+				list(x.Entries, indent+"  ")
+			}
+			b.WriteString("}")
+		}
+		if len(entries) > 0 {
+			b.WriteString("\n" + indent)
+		}
+		b.WriteString("]")
+	}
+	b.WriteString("{\n")
+	if m.Title != "" {
+		b.WriteString("  \"title\": " + text(m.Title) + ",\n")
+	}
+	b.WriteString("  \"entries\": ")
+	list(m.Entries, "  ")
+	b.WriteString("\n}\n")
+	return b.Bytes(), failed
 }
 
 func (m *menuText) change(op Operation) error {

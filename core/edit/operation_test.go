@@ -163,7 +163,8 @@ func TestEntriesOfMenus(t *testing.T) {
 	assert.Equal(t, `"label": "Ask" "label": "Hut" "label": "Rooms"`, labels(op(edit.EntryAdd, "1", "Ask", "/rooms/")))
 	assert.Equal(t, `"label": "Rooms" "label": "Hut"`, labels(op(edit.EntryMove, "1", "", "2")))
 	assert.Contains(t, becomes(t, s, "menu/main", op(edit.EntryMove, "2", "", "1.1")),
-		"\"to\": \"/\",\n      \"entries\": [")
+		"{\"label\": \"Hut\", \"to\": \"/\", \"entries\": [\n      {\"label\": \"Rooms\", \"to\": \"/rooms/\"}\n "+
+			"   ]}")
 	assert.Equal(t, `"label": "Rooms"`, labels(op(edit.EntryRemove, "1", "", "")))
 	assert.Equal(t, `"label": "Home" "label": "Rooms"`, labels(op(edit.EntryChange, "1", "Home", "")))
 	refused(t, s, "no entry 9", op(edit.EntryRemove, "9", "", ""))
