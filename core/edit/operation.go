@@ -211,9 +211,10 @@ func (o Operation) member(name string) string {
 
 // put lays a changed text over an item.
 func (e *editor) put(h item.Head, b []byte) error {
-	f := facts.Extract(h.Address.Kind, h.Meta.Context, b)
-	if f.Broken != "" {
-		return refuse("%s would not be readable: %s", h.Address, f.Broken)
+	if !h.Address.Kind.IsMarkup() { // a browser reads any markup
+		if f := facts.Extract(h.Address.Kind, h.Meta.Context, b); f.Broken != "" {
+			return refuse("%s would not be readable: %s", h.Address, f.Broken)
+		}
 	}
 	if !slices.Contains(e.order, h.Address) {
 		e.order = append(e.order, h.Address)

@@ -43,6 +43,9 @@ func (o *Over) Lay(h Head, of Collection, its Head) {
 
 // Heads lists the items, sorted by address.
 func (o *Over) Heads() []Head {
+	if len(o.put)+len(o.gone) == 0 {
+		return o.Collection.Heads()
+	}
 	var out []Head
 	for _, h := range o.Collection.Heads() {
 		if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
