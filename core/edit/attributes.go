@@ -49,7 +49,7 @@ func (e *editor) attribute(op Operation) (string, error) {
 	if was, ok := p.shown.Attr(name); ok {
 		seg, in := p.page.Map.At(was.At.Start)
 		if a, known := p.page.Map.Item(seg); in && known && a != p.head.Address && was.At.Len() > 0 {
-			return e.write(p, seg, was.At, value) // of a section's own values
+			return e.write(p, seg, was.At, value, markup.EscapeAttr) // of a section's own values
 		}
 	}
 	edits := []span.Edit{markup.SetAttr(p.own, name, value)}
@@ -82,10 +82,11 @@ func (e *editor) canLead(to string) error {
 		if !strings.HasPrefix(u.Path, "/") {
 			return refuse("write the address from the root, as in /contact/")
 		}
-		if !e.leads(u.Path) {
+		there, err := e.leads(u.Path)
+		if err == nil && !there {
 			return refuse("nothing is at %s", u.Path)
 		}
-		return nil
+		return err
 	case slices.Contains([]string{"http", "https", "mailto", "tel", ""}, strings.ToLower(u.Scheme)):
 		return nil
 	}

@@ -117,7 +117,6 @@ type Applied struct {
 
 // editor works a list of operations off, each on what the ones before it left.
 type editor struct {
-	site  Site
 	over  *item.Over
 	order []item.Address // of what changed
 }
@@ -125,7 +124,7 @@ type editor struct {
 // Apply does a list of operations, all or nothing. Its error is a *RefusedError where one cannot be
 // done.
 func Apply(s Site, list []Operation) (*Applied, error) {
-	e := &editor{site: s, over: item.NewOver(s)}
+	e := &editor{over: item.NewOver(s)}
 	out := &Applied{}
 	for i, op := range list {
 		says, err := e.do(op)
@@ -224,15 +223,15 @@ func (e *editor) put(h item.Head, b []byte) error {
 }
 
 // leads tells whether an address leads somewhere on the site as it is by now.
-func (e *editor) leads(slug string) bool {
+func (e *editor) leads(slug string) (bool, error) {
 	if a, ok := item.AddressOfPath(slug); ok {
 		_, found := e.over.Find(a)
-		return found
+		return found, nil
 	}
 	r := render.New(e.over)
 	if _, ok := r.PageAt(slug); ok {
-		return true
+		return true, nil
 	}
 	made, err := r.GeneratedPages()
-	return err == nil && slices.ContainsFunc(made, func(m render.GeneratedPage) bool { return m.Slug == slug })
+	return slices.ContainsFunc(made, func(m render.GeneratedPage) bool { return m.Slug == slug }), err
 }

@@ -20,8 +20,20 @@ type pointed struct {
 	own   *markup.Node // in that item's source
 }
 
-// point finds the element that an operation names.
+// point finds the element that an operation names, and its start tag in a source.
 func (e *editor) point(slug, selector string) (*pointed, error) {
+	p, err := e.shown(slug, selector)
+	if err != nil {
+		return nil, err
+	}
+	if err := e.source(p); err != nil {
+		return nil, err
+	}
+	return p, nil
+}
+
+// shown finds an element on a page as it is shown.
+func (e *editor) shown(slug, selector string) (*pointed, error) {
 	out, err := render.New(e.over).Page(render.PageRequest{Slug: slug, Mapped: true})
 	if err != nil {
 		return nil, err
@@ -33,50 +45,36 @@ func (e *editor) point(slug, selector string) (*pointed, error) {
 	if err != nil {
 		return nil, refuse("%v", err)
 	}
-	p := &pointed{page: out, shown: n}
+	return &pointed{page: out, shown: n}, nil
+}
+
+// source finds the start tag of an element in the source that the map names.
+func (e *editor) source(p *pointed) (err error) {
+	n := p.shown
 	if !n.Own {
-		return nil, refuse("<%s> is not written out", n.Tag)
+		return refuse("<%s> is not written out", n.Tag)
 	}
-	seg, ok := out.Map.At(n.Start.Start)
-	a, known := out.Map.Item(seg)
+	seg, ok := p.page.Map.At(n.Start.Start)
+	a, known := p.page.Map.Item(seg)
 	if !ok || !known || seg.Kind != sourcemap.Copied {
 		why := seg.Reason
 		if why == "" {
 			why = "a value"
 		}
-		return nil, refuse("<%s> is written by the page engine (%s)", n.Tag, why)
+		return refuse("<%s> is written by the page engine (%s)", n.Tag, why)
 	}
 	if p.head, ok = e.over.Find(a); !ok {
-		return nil, refuse("%s is not there", a)
+		return refuse("%s is not there", a)
 	}
 	if p.src, err = item.Read(e.over, p.head); err != nil {
-		return nil, err
+		return err
 	}
 	at := seg.Place.Span.Start + n.Start.Start - seg.Start
-	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool {
-		return x.Own &&
-			x.Start.Start == at
-	})
+	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
 	if p.own == nil {
-		return nil, refuse("<%s> does not stand in %s by itself", n.Tag, a)
+		return refuse("<%s> does not stand in %s by itself", n.Tag, a)
 	}
-	return p, nil
-}
-
-// shownOnly is point for an element whose start tag the engine wrote.
-func (e *editor) shownOnly(op Operation) (*pointed, error) {
-	out, err := render.New(e.over).Page(render.PageRequest{Slug: op.Page, Mapped: true})
-	if err != nil {
-		return nil, err
-	}
-	if out.Status != 200 && op.Page != render.NotFoundSlug {
-		return nil, refuse("no page is at %s", op.Page)
-	}
-	n, err := css.QueryOne(markup.Parse(out.Body, ""), op.Element)
-	if err != nil {
-		return nil, refuse("%v", err)
-	}
-	return &pointed{page: out, shown: n}, nil
+	return nil
 }
 
 // whole tells why an element cannot be moved or taken out; nil when it can.

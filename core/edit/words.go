@@ -13,13 +13,25 @@ import (
 // text writes other words into an element: where the page has them from, so that the words of a
 // section's own values, of a menu or of a title are changed there.
 func (e *editor) text(op Operation) (string, error) {
-	p, err := e.pointText(op)
+	p, err := e.shown(op.Page, op.Element)
 	if err != nil {
 		return "", err
 	}
+	switch {
+	case len(p.shown.Children) > 0:
+		return "", refuse("<%s> holds other elements: name the one with the words", p.shown.Tag)
+	case markup.IsVoid(p.shown.Tag) || p.shown.Tag == "script" || p.shown.Tag == "style":
+		return "", refuse("<%s> holds no words", p.shown.Tag)
+	}
 	inner := p.shown.Inner
 	words := string(inner.Of(p.page.Body))
-	if p.own != nil && len(strings.TrimSpace(words)) == 0 && p.own.Inner.Len() == inner.Len() {
+	if len(strings.TrimSpace(words)) == 0 { // nothing says where from: beside its own start tag
+		if err := e.source(p); err != nil {
+			return "", err
+		}
+		if p.own.Inner.Len() != inner.Len() {
+			return "", refuse("its words are written by the page engine")
+		}
 		err := e.change(p, span.Edit{Span: p.own.Inner, New: []byte(markup.EscapeText(op.Value))})
 		return "wrote words into " + p.head.Address.String(), err
 	}
@@ -27,30 +39,14 @@ func (e *editor) text(op Operation) (string, error) {
 	if !ok || seg.End < inner.End {
 		return "", refuse("its words come from several places: edit the source")
 	}
-	return e.write(p, seg, inner, op.Value)
+	return e.write(p, seg, inner, op.Value, markup.EscapeText)
 }
 
-// pointText is point for an element whose words are asked for, which may be written by the engine.
-func (e *editor) pointText(op Operation) (*pointed, error) {
-	p, err := e.point(op.Page, op.Element)
-	if _, refused := err.(refusal); refused { //nolint:errorlint // it is made here and never wrapped
-		if p, err = e.shownOnly(op); err != nil {
-			return nil, err
-		}
-	}
-	switch {
-	case err != nil:
-		return nil, err
-	case len(p.shown.Children) > 0:
-		return nil, refuse("<%s> holds other elements: name the one with the words", p.shown.Tag)
-	case markup.IsVoid(p.shown.Tag) || p.shown.Tag == "script" || p.shown.Tag == "style":
-		return nil, refuse("<%s> holds no words", p.shown.Tag)
-	}
-	return p, nil
-}
-
-// write puts a value where a segment of the page has it from.
-func (e *editor) write(p *pointed, seg sourcemap.Segment, at span.Span, value string) (string, error) {
+// write puts a value where a segment of the page has it from;
+// escape writes it where the source is copied as it stands.
+func (e *editor) write(
+	p *pointed, seg sourcemap.Segment, at span.Span, value string, escape func(string) string,
+) (string, error) {
 	a, known := p.page.Map.Item(seg)
 	if !known {
 		return "", refuse("its words are written by the page engine (%s)", seg.Reason)
@@ -80,7 +76,7 @@ func (e *editor) write(p *pointed, seg sourcemap.Segment, at span.Span, value st
 	switch seg.Kind {
 	case sourcemap.Copied:
 		place = span.Span{Start: place.Start + at.Start - seg.Start, End: place.Start + at.End - seg.Start}
-		text = markup.EscapeText(value)
+		text = escape(value)
 	case sourcemap.Encoded:
 		text = seg.Codec.Source(value)
 	default:

@@ -68,6 +68,7 @@ type checker struct {
 	shownOn map[item.Address]map[string]bool
 	ids     map[string]map[string]bool // what can be led to, by page
 	slugs   map[string]bool
+	kept    map[string]bool // addresses that files kept
 }
 
 // allPages looks at every page as it is shown, on all cores.
@@ -161,6 +162,12 @@ func (c *checker) hiddenHome(r *render.Renderer) error {
 // allItems looks at what needs no page: sources, links, files.
 func (c *checker) allItems() error {
 	used := map[item.Address]bool{}
+	c.kept = map[string]bool{}
+	for _, h := range c.w.Heads() {
+		for _, at := range h.Meta.Kept {
+			c.kept[at] = true
+		}
+	}
 	for _, h := range c.w.Heads() {
 		f, err := c.w.Facts(h)
 		if err != nil {
@@ -219,7 +226,7 @@ func (c *checker) use(h item.Head, u closure.Use) {
 	switch {
 	case u.Found || u.Relation == closure.StandsBelow:
 	case u.Relation == closure.LinksTo:
-		if c.slugs[u.Slug] || c.slugs[strings.TrimSuffix(u.Slug, "/")] || isFile(c.w, u.Slug) {
+		if bare := strings.TrimSuffix(u.Slug, "/"); c.slugs[u.Slug] || c.slugs[bare] || c.kept[bare] {
 			return // a page that no item stands for, or a file
 		}
 		c.add(h, Fault{Kind: Link, Line: u.Line,
@@ -230,19 +237,6 @@ func (c *checker) use(h item.Head, u closure.Use) {
 			Message: fmt.Sprintf("it %s, which is not there", u.Relation.Sentence(u.To.String(), u.Where)),
 			Remedy:  "bring it, or take it out"})
 	}
-}
-
-// isFile tells whether a file was kept at an address.
-func isFile(w World, at string) bool {
-	at = strings.TrimSuffix(at, "/")
-	for _, h := range w.Heads() {
-		for _, k := range h.Meta.Kept {
-			if k == at {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 // file tells of media that nothing uses, or that are slow to load.

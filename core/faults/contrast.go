@@ -20,12 +20,27 @@ var variable = regexp.MustCompile(`var\(\s*(--[^\s,)]+)\s*(?:,\s*([^()]*))?\)`)
 
 // worn is what a page's rules say of an element, as far as it decides how a text reads.
 type worn struct {
-	text   string            // its colour
-	ground tokens.Colour     // what lies behind it, opaque
-	sure   bool              // the ground is known
-	vars   map[string]string // custom properties, shared with the parent where it has none of its own
+	text   string        // its colour
+	ground tokens.Colour // what lies behind it, opaque
+	sure   bool          // the ground is known
+	vars   *scope        // custom properties
 	large  bool
 	hidden bool
+}
+
+// scope is the custom properties of an element, within those of the elements around it.
+type scope struct {
+	own map[string]string
+	up  *scope
+}
+
+func (s *scope) find(name string) (string, bool) {
+	for ; s != nil; s = s.up {
+		if v, ok := s.own[name]; ok {
+			return v, true
+		}
+	}
+	return "", false
 }
 
 // contrasts holds every text against the ground that it stands on, as the page's own rules have it:
@@ -118,13 +133,10 @@ func (w worn) below(n *markup.Node, own map[string]css.Applied) worn {
 	}
 	for name, x := range own {
 		if strings.HasPrefix(name, "--") {
-			if len(out.vars) == len(w.vars) {
-				out.vars = make(map[string]string, len(w.vars)+1)
-				for k, v := range w.vars {
-					out.vars[k] = v
-				}
+			if out.vars == w.vars {
+				out.vars = &scope{own: map[string]string{}, up: w.vars}
 			}
-			out.vars[name] = strings.TrimSpace(x.Value)
+			out.vars.own[name] = strings.TrimSpace(x.Value)
 		}
 	}
 	if n.Tag == "a" && n.Value("href") != "" {
@@ -191,7 +203,7 @@ func (w worn) value(v string) string {
 		if at == nil {
 			break
 		}
-		with, ok := w.vars[v[at[2]:at[3]]]
+		with, ok := w.vars.find(v[at[2]:at[3]])
 		if !ok && at[4] >= 0 {
 			with = v[at[4]:at[5]]
 		}

@@ -3,6 +3,7 @@ package faults
 import (
 	"fmt"
 	"net/url"
+	"sort"
 	"strings"
 
 	"compactparcel/core/css"
@@ -10,7 +11,6 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/core/sourcemap"
-	"compactparcel/core/span"
 )
 
 // seenPage is what was seen of one page as it is shown.
@@ -32,12 +32,14 @@ type anchorLink struct {
 // pageLook is the look at one page.
 type pageLook struct {
 	seenPage
-	r       *render.Renderer
-	o       Options
-	shown   *render.Output
-	tree    *markup.Tree
-	sources map[item.Address][]byte
-	remote  bool // one of the page's sheets lies elsewhere
+	r      *render.Renderer
+	o      Options
+	shown  *render.Output
+	tree   *markup.Tree
+	lines  map[item.Address][]int // where the lines of a source begin
+	labels map[string]bool        // ids that a <label> names
+	err    error                  // the first source that could not be read
+	remote bool                   // one of the page's sheets lies elsewhere
 	// cascades are those of earlier pages of the same worker, by their sheets.
 	cascades map[string]*css.Cascade
 }
@@ -50,7 +52,7 @@ func look(r *render.Renderer, slug string, o Options, cascades map[string]*css.C
 	}
 	l := &pageLook{r: r, o: o, shown: shown, tree: markup.Parse(shown.Body, ""),
 		seenPage: seenPage{ids: map[string]bool{}, reached: shown.Reached, page: shown.Page},
-		sources:  map[item.Address][]byte{},
+		lines:    map[item.Address][]int{}, labels: map[string]bool{},
 		cascades: cascades}
 	if l.tree.Opaque {
 		return &l.seenPage, nil // told of its source
@@ -58,10 +60,14 @@ func look(r *render.Renderer, slug string, o Options, cascades map[string]*css.C
 	l.document()
 	l.landmarks()
 	l.headings()
-	level := func(n *markup.Node) bool { return n.Own && n.Space == "" }
+	for _, n := range l.tree.All {
+		if to := n.Value("for"); n.Tag == "label" && to != "" {
+			l.labels[to] = true
+		}
+	}
 	for _, n := range l.tree.All {
 		l.id(n)
-		if level(n) {
+		if n.Own && n.Space == "" {
 			l.anchor(n, slug)
 			l.names(n)
 			l.texts(n)
@@ -70,7 +76,7 @@ func look(r *render.Renderer, slug string, o Options, cascades map[string]*css.C
 	if err := l.contrasts(); err != nil {
 		return nil, err
 	}
-	return &l.seenPage, nil
+	return &l.seenPage, l.err
 }
 
 // tell notes a fault at an element.
@@ -103,17 +109,30 @@ func (l *pageLook) place(at int) (item.Address, int) {
 	if s.Place.Field != "" {
 		return a, 0
 	}
-	src, ok := l.sources[a]
-	if !ok {
-		src = l.r.SourceOf(a)
-		l.sources[a] = src
-	}
 	offset := s.Place.Span.Start
 	if s.Kind == sourcemap.Copied {
 		offset += at - s.Start
 	}
-	line, _ := span.Line(src, offset)
-	return a, line
+	return a, sort.SearchInts(l.linesOf(a), offset+1)
+}
+
+// linesOf gives where the lines of a source begin.
+func (l *pageLook) linesOf(a item.Address) []int {
+	if list, ok := l.lines[a]; ok {
+		return list
+	}
+	src, err := l.r.SourceOf(a)
+	if err != nil && l.err == nil {
+		l.err = err
+	}
+	list := []int{0}
+	for i, c := range src {
+		if c == '\n' {
+			list = append(list, i+1)
+		}
+	}
+	l.lines[a] = list
+	return list
 }
 
 // document looks at what stands in the head.
@@ -276,11 +295,7 @@ func (l *pageLook) hasLabel(n *markup.Node) bool {
 			return true
 		}
 	}
-	id := n.Value("id")
-	return id != "" && l.tree.Find(func(x *markup.Node) bool {
-		return x.Tag == "label" &&
-			x.Value("for") == id
-	}) != nil
+	return l.labels[n.Value("id")]
 }
 
 // texts looks for what was never meant to stay.

@@ -284,14 +284,18 @@ func (s *stage) made(edits []span.Edit, reason string, inputs ...item.Address) [
 
 // ComponentScripts lists the addresses of the collection's components, up to a number: the
 // scripts by which custom elements draw themselves.
-func (r *Renderer) ComponentScripts(most int) []string {
+func (r *Renderer) ComponentScripts(most int) ([]string, error) {
 	var out []string
 	for _, h := range r.heads {
 		if h.Address.Kind == item.Component && len(out) < most {
-			if x, found, err := r.assetIfAny(h.Address); err == nil && found {
+			x, found, err := r.assetIfAny(h.Address)
+			if err != nil {
+				return nil, err
+			}
+			if found {
 				out = append(out, x.Path)
 			}
 		}
 	}
-	return out
+	return out, nil
 }

@@ -399,11 +399,5 @@ func StyleOrder(c item.Collection) ([]item.Address, error) {
 	return order, nil
 }
 
-// SourceOf gives the text of an item that pages showed; nil where there is none that can be read.
-func (r *Renderer) SourceOf(a item.Address) []byte {
-	b, err := r.read(a)
-	if err != nil {
-		return nil // whoever shows it is told
-	}
-	return b
-}
+// SourceOf gives the text of an item that pages showed.
+func (r *Renderer) SourceOf(a item.Address) ([]byte, error) { return r.read(a) }

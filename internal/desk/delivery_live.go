@@ -19,6 +19,14 @@ func (d *Desk) DeliveryGoLive(
 	id int64,
 	decisions map[string]blend.Decision,
 ) (*DeliveryInfo, error) {
+	return d.deliveryGoLive(ctx, p, id, decisions, nil)
+}
+
+// deliveryGoLive is DeliveryGoLive while the delivery's draft is as may says; it is asked within the
+// transaction, with the draft locked.
+func (d *Desk) deliveryGoLive(
+	ctx context.Context, p Person, id int64, decisions map[string]blend.Decision, may func(*store.Draft) error,
+) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
@@ -27,7 +35,21 @@ func (d *Desk) DeliveryGoLive(
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error { return d.deliverNow(tx, p, info, c.ID, v, decisions) })
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if may != nil && info.DraftID != nil {
+			if _, err := tx.Collections().Lock(c.ID); err != nil {
+				return err
+			}
+			dr, err := tx.LockDraft(*info.DraftID)
+			if err != nil {
+				return err
+			}
+			if err := may(dr); err != nil {
+				return err
+			}
+		}
+		return d.deliverNow(tx, p, info, c.ID, v, decisions)
+	})
 	if err != nil {
 		return nil, explain(what, err)
 	}

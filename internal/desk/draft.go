@@ -273,6 +273,14 @@ func (d *Desk) keepMedia(ctx context.Context, h item.Head, r io.Reader) (item.He
 
 // GoLive puts a draft live. A draft of a delivery goes live by its delivery.
 func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int64, error) {
+	return d.goLive(ctx, p, site, id, nil)
+}
+
+// goLive is GoLive while a draft is as may says; it is asked within the transaction, with the draft
+// locked.
+func (d *Desk) goLive(
+	ctx context.Context, p Person, site string, id int64, may func(*store.Draft) error,
+) (int64, error) {
 	what := fmt.Sprintf("draft %d of %s", id, site)
 	if err := p.may(Keeper, what); err != nil {
 		return 0, err
@@ -283,7 +291,7 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 	}
 	del, err := d.Store.Read(ctx).Deliveries().OfDraft(id)
 	if err == nil {
-		info, err := d.DeliveryGoLive(ctx, p, del.ID, nil)
+		info, err := d.deliveryGoLive(ctx, p, del.ID, nil, may)
 		if err != nil {
 			return 0, err
 		}
@@ -305,6 +313,11 @@ func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int
 		}
 		if err != nil {
 			return err
+		}
+		if may != nil {
+			if err := may(now); err != nil {
+				return err
+			}
 		}
 		rev, err = tx.GoLive(locked, now,
 			store.Note{By: p.Name, Act: "go-live", Message: "draft “" + now.Name + "” went live", At: d.Now()})

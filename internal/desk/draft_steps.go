@@ -112,17 +112,9 @@ func (d *Desk) RenameDraft(ctx context.Context, p Person, site string, id int64,
 		return nil, problem(BadInput, what, Form("spring: up to 100 characters, and no number"),
 			"this cannot be a name")
 	}
-	dr, err := d.draftOf(ctx, site, id)
-	if err != nil {
-		return nil, err
-	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Collections().Lock(dr.CollectionID); err != nil {
-			return err
-		}
-		if dr, err = tx.LockDraft(id); err != nil {
-			return err
-		}
+	var dr *store.Draft
+	err := d.inDraft(ctx, site, id, func(tx *store.Tx, _ *store.Collection, now *store.Draft) error {
+		dr = now
 		others, err := tx.Collections().OpenDrafts(dr.CollectionID)
 		if err != nil {
 			return err
@@ -135,6 +127,27 @@ func (d *Desk) RenameDraft(ctx context.Context, p Person, site string, id int64,
 		return tx.RenameDraft(dr, name)
 	})
 	return done(dr, explain(what, err))
+}
+
+// inDraft does something in one transaction, with the site and its open draft locked.
+func (d *Desk) inDraft(
+	ctx context.Context, site string, id int64, f func(tx *store.Tx, c *store.Collection, dr *store.Draft) error,
+) error {
+	dr, err := d.draftOf(ctx, site, id)
+	if err != nil {
+		return err
+	}
+	return d.Store.Tx(ctx, func(tx *store.Tx) error {
+		locked, err := tx.Collections().Lock(dr.CollectionID)
+		if err != nil {
+			return err
+		}
+		now, err := tx.LockDraft(id)
+		if err != nil {
+			return err
+		}
+		return f(tx, locked, now)
+	})
 }
 
 func isNumber(s string) bool { return strings.Trim(s, "0123456789") == "" }
@@ -165,21 +178,10 @@ func (d *Desk) back(
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
-	dr, err := d.draftOf(ctx, site, id)
-	if err != nil {
-		return nil, err
-	}
 	out := &Stepped{}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	err := d.inDraft(ctx, site, id, func(tx *store.Tx, locked *store.Collection, now *store.Draft) error {
 		ctx := tx.Context()
-		*out = Stepped{}
-		locked, err := tx.Collections().Lock(dr.CollectionID)
-		if err != nil {
-			return err
-		}
-		if out.Draft, err = tx.LockDraft(id); err != nil {
-			return err
-		}
+		*out = Stepped{Draft: now}
 		if subject, ok := store.Repeated(ctx); ok {
 			_, err := fmt.Sscanf(subject, "step %d of %d", &out.Step, &out.Of)
 			return err

@@ -23,17 +23,9 @@ func (d *Desk) TimeDraft(ctx context.Context, p Person, site string, id int64, a
 			return nil, problem(BadInput, what, Form("2027-05-01T06:00:00Z: a time to come"), "this time has passed")
 		}
 	}
-	dr, err := d.draftOf(ctx, site, id)
-	if err != nil {
-		return nil, err
-	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		if _, err := tx.Collections().Lock(dr.CollectionID); err != nil {
-			return err
-		}
-		if dr, err = tx.LockDraft(id); err != nil {
-			return err
-		}
+	var dr *store.Draft
+	err := d.inDraft(ctx, site, id, func(tx *store.Tx, _ *store.Collection, now *store.Draft) error {
+		dr = now
 		if err := tx.TimeDraft(dr, at, p.Name, d.Now()); err != nil {
 			return err
 		}
@@ -60,7 +52,14 @@ func (d *Desk) GoLiveInTime(ctx context.Context, payload json.RawMessage) (strin
 	if err != nil {
 		return "", err
 	}
-	if dr.State != store.DraftOpen || dr.LiveAt == nil || !dr.LiveAt.Equal(job.At) {
+	otherwise := false
+	may := func(dr *store.Draft) error {
+		if otherwise = dr.State != store.DraftOpen || dr.LiveAt == nil || !dr.LiveAt.Equal(job.At); otherwise {
+			return problem(Stale, fmt.Sprintf("draft %d", dr.ID), To(ShowDrafts), "it has another time by now")
+		}
+		return nil
+	}
+	if may(dr) != nil {
 		return "it was decided otherwise", nil
 	}
 	c, err := d.Store.Read(ctx).Collections().ByID(dr.CollectionID)
@@ -75,10 +74,13 @@ func (d *Desk) GoLiveInTime(ctx context.Context, payload json.RawMessage) (strin
 	if err == nil {
 		p = Person{ID: u.ID, Name: u.Name, Role: Role(u.Role), Request: fmt.Sprintf("draft %d at its time", dr.ID)}
 	}
-	rev, err := d.GoLive(ctx, p, c.Name, dr.ID)
+	rev, err := d.goLive(ctx, p, c.Name, dr.ID, may)
+	if otherwise {
+		return "it was decided otherwise", nil
+	}
 	var why *Problem
 	if errors.As(err, &why) && why.Type != Unavailable && why.Type != Damaged {
-		return why.Error(), d.Store.Read(ctx).DraftStayed(dr.ID, why.Error())
+		return why.Error(), d.Store.Read(ctx).DraftStayed(job, why.Error())
 	}
 	if err != nil {
 		return "", err

@@ -52,11 +52,7 @@ func (s *Server) GetDraft(c *gin.Context, site string, id int64) {
 		Behind:  list(info.Behind),
 		CanUndo: info.CanUndo, CanRedo: info.CanRedo}
 	for _, ch := range info.Changes {
-		x := api.DraftChange{Address: ch.Address, Gone: ch.Gone}
-		if !ch.Was.IsZero() {
-			x.Was = &ch.Was
-		}
-		out.Changes = append(out.Changes, x)
+		out.Changes = append(out.Changes, api.DraftChange{Address: ch.Address, Was: some(ch.Was), Gone: ch.Gone})
 	}
 	c.JSON(http.StatusOK, out)
 }

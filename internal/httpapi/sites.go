@@ -157,6 +157,11 @@ func (s *Server) GetItem(c *gin.Context, site string, params api.GetItemParams) 
 		s.fail(c, err)
 		return
 	}
+	if params.Revision != nil && params.Draft != nil {
+		s.fail(c, &desk.Problem{Type: desk.BadInput, What: params.Address, Remedy: desk.To(desk.SeeInterface),
+			Message: "name a draft or a revision, not both"})
+		return
+	}
 	var i *desk.ItemInfo
 	if params.Revision != nil {
 		i, err = s.Desk.ItemAt(c.Request.Context(), person(c), site, a, *params.Revision)

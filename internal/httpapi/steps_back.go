@@ -19,17 +19,9 @@ func (s *Server) CompareRevisions(c *gin.Context, site string, params api.Compar
 	out := api.RevisionDifferenceList{Differences: []api.RevisionDifference{}}
 	for _, x := range list {
 		out.Differences = append(out.Differences,
-			api.RevisionDifference{Before: address1(x.Before), After: address1(x.After)})
+			api.RevisionDifference{Before: some(x.Before), After: some(x.After)})
 	}
 	c.JSON(http.StatusOK, out)
-}
-
-// address1 gives an address that is there.
-func address1(a item.Address) *item.Address {
-	if a.IsZero() {
-		return nil
-	}
-	return &a
 }
 
 // BringBack makes items as a revision had them, in a draft.

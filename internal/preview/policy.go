@@ -45,7 +45,11 @@ func (s *shown) policy(host string, framers []string) (string, error) {
 func (s *shown) scripts(host string) (string, error) {
 	if s.home != ofSite {
 		list := []string{host + render.EngineRoot}
-		for _, path := range s.r.ComponentScripts(maxComponents) {
+		paths, err := s.r.ComponentScripts(maxComponents)
+		if err != nil {
+			return "", err
+		}
+		for _, path := range paths {
 			list = append(list, host+path)
 		}
 		return strings.Join(list, " "), nil

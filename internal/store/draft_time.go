@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"time"
 )
 
@@ -35,11 +36,15 @@ func (t *Tx) TimeDraft(d *Draft, at *time.Time, by string, now time.Time) error 
 		CreatedAt: now})
 }
 
-// DraftStayed notes why a draft did not go live at its time.
-func (t *Tx) DraftStayed(id int64, says string) error {
+// DraftStayed notes why a draft did not go live at its time, while that is still its time.
+func (t *Tx) DraftStayed(d TimedDraft, says string) error {
 	if r := []rune(says); len(r) > 500 {
 		says = string(r[:499]) + "…"
 	}
-	return t.db.Model(&Draft{}).Where("id = ?", id).
-		Updates(map[string]any{"live_at": nil, "live_says": says}).Error
+	err := swap(t.db.Model(&Draft{}).Where("id = ? AND live_at = ?", d.Draft, d.At),
+		map[string]any{"live_at": nil, "live_says": says})
+	if errors.Is(err, ErrMoved) {
+		return nil // somebody decided otherwise
+	}
+	return err
 }
