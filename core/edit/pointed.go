@@ -70,7 +70,8 @@ func (e *editor) source(p *pointed) (err error) {
 		return err
 	}
 	at := seg.Place.Span.Start + n.Start.Start - seg.Start
-	p.own = markup.Parse(p.src, p.head.Meta.Context).Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
+	tree := markup.Parse(p.src, p.head.Meta.Context)
+	p.own = tree.Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
 	if p.own == nil {
 		return refuse("<%s> does not stand in %s by itself", n.Tag, a)
 	}

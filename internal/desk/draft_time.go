@@ -59,7 +59,8 @@ func (d *Desk) GoLiveInTime(ctx context.Context, payload json.RawMessage) (strin
 		}
 		return nil
 	}
-	if may(dr) != nil {
+	_ = may(dr) // looked at once before, and again with the draft locked
+	if otherwise {
 		return "it was decided otherwise", nil
 	}
 	c, err := d.Store.Read(ctx).Collections().ByID(dr.CollectionID)
