@@ -83,3 +83,40 @@ func (o *Over) Open(h Head) (io.ReadCloser, error) {
 
 // Changed gives what was laid over at an address.
 func (o *Over) Changed(a Address) (Head, bool) { h, ok := o.put[a]; return h, ok }
+
+// OfKind lists the items of some kinds, by address.
+func (o *Over) OfKind(kinds ...Kind) []Head {
+	var out []Head
+	for _, kind := range kinds {
+		below := OfKind(o.Collection, kind)
+		if len(o.put)+len(o.gone) == 0 && len(kinds) == 1 {
+			return below
+		}
+		for _, h := range below {
+			if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
+				out = append(out, h)
+			}
+		}
+		for a, h := range o.put {
+			if a.Kind == kind {
+				out = append(out, h)
+			}
+		}
+	}
+	SortHeads(out)
+	return out
+}
+
+// PageAt gives the page whose own address is a slug.
+func (o *Over) PageAt(slug string) (Address, bool) {
+	for a, h := range o.put {
+		if a.Kind == Page && h.Meta.Slug == slug {
+			return a, true
+		}
+	}
+	a, ok := PageAt(o.Collection, slug)
+	if _, put := o.put[a]; put || o.gone[a] {
+		return Address{}, false
+	}
+	return a, ok
+}

@@ -31,7 +31,7 @@ func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 			return nil, r.homeErr
 		}
 	}
-	if h, ok := r.pages[slug]; ok {
+	if h, ok := r.page(slug); ok {
 		return r.document(h, PageContext{Slug: slug, Own: h.Meta.Slug, Home: r.canonical(slug) == "/"}, 200, ask)
 	}
 	for _, h := range r.records {

@@ -286,15 +286,16 @@ func (s *stage) made(edits []span.Edit, reason string, inputs ...item.Address) [
 // scripts by which custom elements draw themselves.
 func (r *Renderer) ComponentScripts(most int) ([]string, error) {
 	var out []string
-	for _, h := range r.heads {
-		if h.Address.Kind == item.Component && len(out) < most {
-			x, found, err := r.assetIfAny(h.Address)
-			if err != nil {
-				return nil, err
-			}
-			if found {
-				out = append(out, x.Path)
-			}
+	for _, h := range item.OfKind(r.c, item.Component) {
+		if len(out) == most {
+			break
+		}
+		x, found, err := r.assetIfAny(h.Address)
+		if err != nil {
+			return nil, err
+		}
+		if found {
+			out = append(out, x.Path)
 		}
 	}
 	return out, nil

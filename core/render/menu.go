@@ -97,7 +97,7 @@ func (s *stage) anchors(of string) ([]MenuEntry, error) {
 	if of == "" || of == s.spot.Slug {
 		slug, prefix = s.spot.Slug, ""
 	}
-	h, ok := s.r.pages[slug]
+	h, ok := s.r.page(slug)
 	if !ok {
 		return nil, nil
 	}

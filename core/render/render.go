@@ -17,6 +17,7 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"sort"
 	"strings"
 
 	"compactparcel/core/facts"
@@ -36,8 +37,7 @@ const AssetRoot = "/_cp/"
 // by several goroutines at once.
 type Renderer struct {
 	c       item.Collection
-	heads   []item.Head
-	pages   map[string]item.Head // by slug
+	pages   map[string]item.Head // by slug; nil until all are asked for
 	parts   []item.Head
 	records []item.Head
 	order   map[item.Address]int // nil until it is read
@@ -48,11 +48,12 @@ type Renderer struct {
 	// Static tells that the pages are published: what a service would answer is left to
 	// the engine's scripts.
 	Static  bool
-	kept    map[string]item.Address // addresses that media had before they were adopted
+	kept    map[string]item.Address // addresses that media had before they were adopted; nil until read
 	content map[item.Address][]byte
 	primed  []item.Address
-	// homeSlug is the own address of the page that the setting home shows at /, and homeErr why
+	// home is the page that the setting home shows at /, homeSlug its own address, and homeErr why
 	// that is not known: it is tried again.
+	home     item.Head
 	homeSlug string
 	former   map[string]string // addresses that pages left, and theirs now; nil until it is read
 	homeErr  error
@@ -82,25 +83,8 @@ type Output struct {
 
 // New prepares a collection for rendering.
 func New(c item.Collection) *Renderer {
-	r := &Renderer{c: c, heads: c.Heads(), pages: map[string]item.Head{}, assets: map[item.Address]Asset{},
-		byPath: map[string]Asset{}, kept: map[string]item.Address{}, content: map[item.Address][]byte{}}
-	for _, h := range r.heads {
-		switch h.Address.Kind {
-		case item.Page:
-			r.pages[h.Meta.Slug] = h
-		case item.Part:
-			r.parts = append(r.parts, h)
-		case item.Record:
-			r.records = append(r.records, h)
-		case item.Media:
-			for _, p := range h.Meta.Kept {
-				if !strings.HasPrefix(p, AssetRoot) { // the engine's own place
-					r.kept[p] = h.Address
-				}
-			}
-		default:
-		}
-	}
+	r := &Renderer{c: c, assets: map[item.Address]Asset{}, byPath: map[string]Asset{},
+		content: map[item.Address][]byte{}, parts: item.OfKind(c, item.Part), records: item.OfKind(c, item.Record)}
 	r.findHome()
 	return r
 }
@@ -109,12 +93,40 @@ func New(c item.Collection) *Renderer {
 func (r *Renderer) findHome() {
 	home, set, err := HomeOf(r.c)
 	if r.homeErr = err; set {
-		r.pages["/"], r.homeSlug = home, home.Meta.Slug
+		r.home, r.homeSlug = home, home.Meta.Slug
 	}
 }
 
 // Pages lists the pages' slugs with their heads.
-func (r *Renderer) Pages() map[string]item.Head { return r.pages }
+func (r *Renderer) Pages() map[string]item.Head {
+	if r.pages != nil {
+		return r.pages
+	}
+	r.pages = map[string]item.Head{}
+	for _, h := range item.OfKind(r.c, item.Page) {
+		r.pages[h.Meta.Slug] = h
+	}
+	if r.homeSlug != "" {
+		r.pages["/"] = r.home
+	}
+	return r.pages
+}
+
+// page gives the page that is shown at a slug.
+func (r *Renderer) page(slug string) (item.Head, bool) {
+	if slug == "/" && r.homeSlug != "" {
+		return r.home, true
+	}
+	if r.pages != nil {
+		h, ok := r.pages[slug]
+		return h, ok
+	}
+	a, ok := item.PageAt(r.c, slug)
+	if !ok {
+		return item.Head{}, false
+	}
+	return r.c.Find(a)
+}
 
 // Prime gives texts that are about to be needed; those of earlier calls are forgotten.
 func (r *Renderer) Prime(heads []item.Head, texts map[item.Digest][]byte) {
@@ -132,7 +144,7 @@ func (r *Renderer) Prime(heads []item.Head, texts map[item.Digest][]byte) {
 
 // PageAt gives the page with a slug.
 func (r *Renderer) PageAt(slug string) (item.Address, bool) {
-	h, ok := r.pages[slug]
+	h, ok := r.page(slug)
 	return h.Address, ok
 }
 
@@ -309,7 +321,7 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 	if x, ok := r.byPath[p]; ok {
 		return x, true, nil
 	}
-	if a, ok := r.kept[p]; ok {
+	if a, ok := r.Kept()[p]; ok {
 		return r.assetIfAny(a)
 	}
 	if a, ok := item.AddressOfPath(p); ok &&
@@ -323,13 +335,11 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 		x, found = r.engineAsset(p)
 		return x, found, nil
 	}
-	for _, h := range r.heads { // asked for before any page of this state was
-		switch h.Address.Kind {
-		case item.Media, item.Stylesheet, item.Tokens, item.Component:
+	for _, kind := range assetKinds { // asked for before any page of this state was
+		for _, h := range item.OfKind(r.c, kind) {
 			if x, found, err = r.assetIfAny(h.Address); err != nil || found && x.Path == p {
 				return x, found, err
 			}
-		default:
 		}
 	}
 	return Asset{}, false, nil
@@ -348,21 +358,38 @@ func (r *Renderer) assetIfAny(a item.Address) (x Asset, found bool, err error) {
 // Assets lists all assets that pages rendered so far name.
 func (r *Renderer) Assets() []Asset {
 	var out []Asset
-	for _, h := range r.heads {
-		if x, ok := r.assets[h.Address]; ok && r.byPath[x.Path].Path != "" {
+	for _, x := range r.assets {
+		if _, there := r.c.Find(x.Head.Address); there && r.byPath[x.Path].Path != "" {
 			out = append(out, x)
 		}
 	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Head.Address.Less(out[j].Head.Address) })
 	return append(out, r.engine...)
 }
 
+// assetKinds are the kinds that are served as files.
+var assetKinds = []item.Kind{item.Media, item.Stylesheet, item.Tokens, item.Component}
+
 // Kept gives the media that are served at addresses of their own, too.
-func (r *Renderer) Kept() map[string]item.Address { return r.kept }
+func (r *Renderer) Kept() map[string]item.Address {
+	if r.kept != nil {
+		return r.kept
+	}
+	r.kept = map[string]item.Address{}
+	for _, h := range item.OfKind(r.c, item.Media) {
+		for _, p := range h.Meta.Kept {
+			if !strings.HasPrefix(p, AssetRoot) { // the engine's own place
+				r.kept[p] = h.Address
+			}
+		}
+	}
+	return r.kept
+}
 
 // KeptContent gives the bytes of a file at an address that it kept, where they are
 // other than its own; nil otherwise.
 func (r *Renderer) KeptContent(at string) ([]byte, error) {
-	h, ok := r.c.Find(r.kept[at])
+	h, ok := r.c.Find(r.Kept()[at])
 	if !ok || !readsMedia(h) {
 		return nil, nil
 	}

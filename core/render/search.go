@@ -32,15 +32,15 @@ func (s *stage) results(src sourcemap.Text, n *markup.Node) (sourcemap.Text, err
 	}
 	words := facts.Words(s.ask.Query)
 	var items []values
-	slugs := make([]string, 0, len(s.r.pages))
-	for slug := range s.r.pages {
+	slugs := make([]string, 0, len(s.r.Pages()))
+	for slug := range s.r.Pages() {
 		if s.r.canonical(slug) == slug { // the home page once
 			slugs = append(slugs, slug)
 		}
 	}
 	sort.Strings(slugs)
 	for _, slug := range slugs {
-		h := s.r.pages[slug]
+		h := s.r.Pages()[slug]
 		body, err := s.r.read(h.Address)
 		if err != nil {
 			return none, err
@@ -87,15 +87,15 @@ func (r *Renderer) Searchable() bool {
 // SearchIndex makes the index of all pages. facts gives those of an item.
 func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index, error) {
 	x := &Index{Pages: [][2]string{}, Terms: map[string][]int{}}
-	slugs := make([]string, 0, len(r.pages))
-	for slug := range r.pages {
+	slugs := make([]string, 0, len(r.Pages()))
+	for slug := range r.Pages() {
 		if r.canonical(slug) == slug { // the home page once
 			slugs = append(slugs, slug)
 		}
 	}
 	sort.Strings(slugs)
 	for i, slug := range slugs {
-		h := r.pages[slug]
+		h := r.Pages()[slug]
 		f, err := of(h)
 		if err != nil {
 			return nil, err

@@ -54,10 +54,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	after, err := d.Store.OverChanges(ctx, c, changes)
-	if err != nil {
-		return nil, explain(what, err)
-	}
+	after := live.Laid(changes)
 	if err := d.checkUntouched(live, after, result.Plan.Touched); err != nil {
 		return nil, explain(what, err)
 	}

@@ -117,7 +117,7 @@ func (d *Desk) moved(
 ) ([]store.Change, error) {
 	to := h.Meta.Slug
 	h.Meta.Slug = from // the rest of the edit comes first
-	m, err := edit.Move(view.With(ctx).Changed(h), h.Address, to)
+	m, err := edit.Move(view.With(ctx).Laid([]store.Change{{Head: h}}), h.Address, to)
 	var taken *edit.TakenError
 	if errors.As(err, &taken) {
 		return nil, problem(Exists, h.Address.String(), To(ChooseOtherAddress), "%s is already at %s", taken.By,

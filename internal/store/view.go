@@ -20,21 +20,10 @@ type View struct {
 	Rev        int64
 	Draft      *Draft
 
-	changed bool        // changes are laid over it
-	over    []item.Head // what they put, where where-used does not know it yet
-	ctx     context.Context
-	store   *Store
-	*index
+	ctx   context.Context
+	store *Store
+	*state
 	primed map[item.Digest][]byte // texts that were read ahead
-}
-
-// index is a set of items with what is asked of it again and again; it never changes.
-type index struct {
-	heads  []item.Head // sorted by address
-	byAddr map[item.Address]int
-	slugs  map[string]item.Address
-	ids    map[string]item.Address
-	media  map[item.Digest]item.Address
 }
 
 // Live gives a collection's state now.
@@ -79,113 +68,28 @@ func (s *Store) Over(ctx context.Context, c *Collection, d *Draft) (*View, error
 	for i, r := range rows {
 		changes[i] = Change{Delete: r.Op == "delete", Head: r.Head()}
 	}
-	v, err := s.OverChanges(ctx, c, changes)
-	if err == nil {
-		v.Draft = d
-	}
-	return v, err
-}
-
-// OverChanges gives the live state with changes laid over it that are in no draft yet.
-func (s *Store) OverChanges(ctx context.Context, c *Collection, changes []Change) (*View, error) {
 	live, err := s.Live(ctx, c)
 	if err != nil {
 		return nil, err
 	}
-	changed := map[string]bool{}
-	taken := map[item.Address]bool{}
-	for _, ch := range changes {
-		changed[ch.Head.ID] = true
-		taken[ch.Head.Address] = true
-	}
-	var heads []item.Head
-	for _, h := range live.heads {
-		if !changed[h.ID] && !taken[h.Address] {
-			heads = append(heads, h)
-		}
-	}
-	var over []item.Head
-	for _, ch := range changes {
-		if !ch.Delete {
-			over = append(over, ch.Head)
-		}
-	}
-	v := s.view(ctx, c, live.Rev, append(heads, over...))
-	v.changed, v.over = true, over
+	v := live.Laid(changes)
+	v.Draft = d
 	return v, nil
 }
 
-// Changed gives the state with one of its items changed.
-func (v *View) Changed(h item.Head) *View {
-	heads := slices.Clone(v.heads)
-	if i, ok := v.byAddr[h.Address]; ok {
-		heads[i] = h
-	} else {
-		heads = append(heads, h)
-	}
-	out := v.store.view(v.ctx, v.Collection, v.Rev, heads)
-	out.Draft, out.changed = v.Draft, true
-	out.over = append(slices.DeleteFunc(slices.Clone(v.over), func(o item.Head) bool { return o.ID == h.ID }), h)
-	return out
-}
-
-func (s *Store) view(ctx context.Context, c *Collection, rev int64, heads []item.Head) *View {
-	return s.viewOf(ctx, c, rev, indexOf(heads))
+// Laid gives the state with changes laid over it that are in no draft yet.
+func (v *View) Laid(changes []Change) *View {
+	out := *v
+	out.state = v.laid(changes)
+	return &out
 }
 
 func (s *Store) viewOf(ctx context.Context, c *Collection, rev int64, of *index) *View {
-	return &View{Collection: c, Rev: rev, ctx: ctx, store: s, index: of}
-}
-
-// indexOf takes the heads over.
-func indexOf(heads []item.Head) *index {
-	if !sort.SliceIsSorted(heads, func(i, j int) bool { return heads[i].Address.Less(heads[j].Address) }) {
-		item.SortHeads(heads)
-	}
-	of := &index{
-		heads:  heads,
-		byAddr: make(map[item.Address]int, len(heads)),
-		slugs:  map[string]item.Address{},
-		ids:    make(map[string]item.Address, len(heads)),
-		media:  map[item.Digest]item.Address{},
-	}
-	for i, h := range heads {
-		of.byAddr[h.Address] = i
-		of.ids[h.ID] = h.Address
-		switch h.Address.Kind {
-		case item.Page:
-			of.slugs[h.Meta.Slug] = h.Address
-		case item.Media:
-			of.media[h.Doc] = h.Address
-		default:
-		}
-	}
-	return of
+	return &View{Collection: c, Rev: rev, ctx: ctx, store: s, state: &state{below: of}}
 }
 
 // With gives the same state for another request.
 func (v *View) With(ctx context.Context) *View { c := *v; c.ctx = ctx; return &c }
-
-// Heads lists the items by address.
-func (v *View) Heads() []item.Head { return v.heads }
-
-// Find gives the item at an address.
-func (v *View) Find(a item.Address) (item.Head, bool) {
-	i, ok := v.byAddr[a]
-	if !ok {
-		return item.Head{}, false
-	}
-	return v.heads[i], true
-}
-
-// ByID gives the item with a permanent id.
-func (v *View) ByID(id string) (item.Head, bool) {
-	a, ok := v.ids[id]
-	if !ok {
-		return item.Head{}, false
-	}
-	return v.Find(a)
-}
 
 // Open gives an item's content.
 func (v *View) Open(h item.Head) (io.ReadCloser, error) {
@@ -236,31 +140,12 @@ func (v *View) ReadMany(heads []item.Head) (map[item.Digest][]byte, error) {
 // Facts gives an item's facts.
 func (v *View) Facts(h item.Head) (*facts.Facts, error) { return v.store.Facts(v.ctx, h) }
 
-// PageAt gives the page with a slug.
-func (v *View) PageAt(slug string) (item.Address, bool) { a, ok := v.slugs[slug]; return a, ok }
-
 // Digest is the state's digest.
 func (v *View) Digest() item.Digest {
-	if !v.changed && v.Rev == v.Collection.Revision {
+	if v.above == nil && v.Rev == v.Collection.Revision {
 		return v.Collection.Digest // kept up at each write
 	}
-	return item.CollectionDigest(v.heads)
-}
-
-// MediaWith finds a media item by its exact digest.
-func (v *View) MediaWith(d item.Digest) (item.Address, bool) { a, ok := v.media[d]; return a, ok }
-
-// OfKind lists the items of some kinds.
-func (v *View) OfKind(kinds ...item.Kind) []item.Head {
-	var out []item.Head
-	for _, h := range v.heads {
-		for _, k := range kinds {
-			if h.Address.Kind == k {
-				out = append(out, h)
-			}
-		}
-	}
-	return out
+	return item.CollectionDigest(v.Heads())
 }
 
 // Pages lists the pages.
@@ -334,17 +219,13 @@ func (v *View) users(name string) ([]item.Address, error) {
 	if err != nil {
 		return nil, err
 	}
-	changed := map[string]bool{}
-	for _, h := range v.over {
-		changed[h.ID] = true
-	}
 	var out []item.Address
 	for _, id := range ids {
-		if h, ok := v.ByID(id); ok && !changed[id] {
+		if h, ok := v.ByID(id); ok && !v.isChanged(id) {
 			out = append(out, h.Address)
 		}
 	}
-	for _, h := range v.over {
+	for _, h := range v.puts() {
 		names, err := v.store.namedIn(v.ctx, h)
 		if err != nil {
 			return nil, err
@@ -377,7 +258,7 @@ func (v *View) Former() (map[string]item.Address, error) {
 	out := map[string]item.Address{}
 	for _, r := range rows {
 		h, ok := v.ByID(r.ItemID)
-		if _, taken := v.slugs[r.Slug]; ok && !taken {
+		if _, taken := v.PageAt(r.Slug); ok && !taken {
 			out[r.Slug] = h.Address
 		}
 	}
