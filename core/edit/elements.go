@@ -17,8 +17,19 @@ func (e *editor) structure(op Operation) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	if op.Place != Inside && op.Op != Tag {
+		if p, err = e.asUsed(p); err != nil {
+			return "", err
+		}
+	}
 	in := " in " + p.head.Address.String()
 	outer := p.own.Outer()
+	if op.Op == Empty {
+		op.Op = Insert
+		if op.Value, err = e.emptyElement(op); err != nil {
+			return "", err
+		}
+	}
 	if op.Op == Insert {
 		if err := canInsert(op.Value); err != nil {
 			return "", err
@@ -140,6 +151,11 @@ func (e *editor) moveElement(p *pointed, op Operation) error {
 	to, err := e.point(op.Page, op.Beside)
 	if err != nil {
 		return err
+	}
+	if op.Place != Inside {
+		if to, err = e.asUsed(to); err != nil {
+			return err
+		}
 	}
 	outer := p.own.Outer()
 	switch at := to.own.Start.Start; {

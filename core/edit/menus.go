@@ -19,19 +19,9 @@ type menuText struct {
 
 // menu changes the entries of a menu.
 func (e *editor) menu(op Operation) (string, error) {
-	h, ok := e.over.Find(op.Item)
-	if !ok || op.Item.Kind != item.Menu {
-		return "", refuse("there is no menu %s", op.Item)
-	}
-	src, err := item.Read(e.over, h)
+	h, m, err := e.readMenu(op.Item)
 	if err != nil {
 		return "", err
-	}
-	var m menuText
-	dec := json.NewDecoder(bytes.NewReader(src))
-	dec.DisallowUnknownFields()
-	if dec.Decode(&m) != nil {
-		return "", refuse("%s holds more than entries: edit its source", op.Item)
 	}
 	if op.Value != "" && op.Op != EntryMove {
 		if err := e.canLead(op.Value); err != nil {
@@ -46,6 +36,25 @@ func (e *editor) menu(op Operation) (string, error) {
 		return "", err
 	}
 	return "changed the entries of " + op.Item.String(), e.put(h, out)
+}
+
+// readMenu reads a menu that holds entries and nothing else.
+func (e *editor) readMenu(a item.Address) (item.Head, *menuText, error) {
+	h, ok := e.over.Find(a)
+	if !ok || a.Kind != item.Menu {
+		return h, nil, refuse("there is no menu %s", a)
+	}
+	src, err := item.Read(e.over, h)
+	if err != nil {
+		return h, nil, err
+	}
+	m := &menuText{}
+	dec := json.NewDecoder(bytes.NewReader(src))
+	dec.DisallowUnknownFields()
+	if dec.Decode(m) != nil {
+		return h, nil, refuse("%s holds more than entries: edit its source", a)
+	}
+	return h, m, nil
 }
 
 // written is the menu's source: an entry to a line, as menus are written by hand.

@@ -24,6 +24,7 @@ type Site interface {
 type Change struct {
 	Head    item.Head
 	Content []byte
+	Gone    bool // the item is taken out
 }
 
 // Moved is what moving a page changes: the page, those below it, and what names them.

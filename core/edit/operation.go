@@ -33,6 +33,29 @@ const (
 	EntryMove   Name = "entry-move"
 	EntryRemove Name = "entry-remove"
 	Set         Name = "set"
+	OwnCopy     Name = "own-copy"
+	OwnValue    Name = "own-value"
+	Share       Name = "share"
+	Empty       Name = "empty"
+	Appearance  Name = "appearance"
+	SameLook    Name = "same-look"
+	PageNew     Name = "page-new"
+	PageTitle   Name = "page-title"
+	PageAddress Name = "page-address"
+	PageWithout Name = "page-without"
+	PageVariant Name = "page-variant"
+	PageWidth   Name = "page-width"
+	PageHidden  Name = "page-hidden"
+	PageHome    Name = "page-home"
+	PageRemove  Name = "page-remove"
+	PageFold    Name = "page-fold"
+	PageSplit   Name = "page-split"
+	PartRole    Name = "part-role"
+	PartWhere   Name = "part-where"
+	PartOff     Name = "part-off"
+	PartCopy    Name = "part-copy"
+	Field       Name = "field"
+	RecordNew   Name = "record-new"
 )
 
 // Place says where something comes to stand beside an element. The set is closed.
@@ -64,6 +87,12 @@ type Operation struct {
 	Item  item.Address `json:"item,omitzero"`
 	Entry string       `json:"entry,omitempty"`
 	Label string       `json:"label,omitempty"`
+	// Property is what of an appearance, which field of a record, which role of a variant, or which
+	// blank of a section.
+	Property string `json:"property,omitempty"`
+	// State and Width say when an appearance holds: always, where they are empty.
+	State State `json:"state,omitempty"`
+	Width int   `json:"width,omitempty"` // in px: up to it
 }
 
 //go:embed operations.yaml
@@ -117,6 +146,7 @@ type Applied struct {
 
 // editor works a list of operations off, each on what the ones before it left.
 type editor struct {
+	below Site
 	over  *item.Over
 	order []item.Address // of what changed
 }
@@ -124,7 +154,7 @@ type editor struct {
 // Apply does a list of operations, all or nothing. Its error is a *RefusedError where one cannot be
 // done.
 func Apply(s Site, list []Operation) (*Applied, error) {
-	e := &editor{over: item.NewOver(s)}
+	e := &editor{below: s, over: item.NewOver(s)}
 	out := &Applied{}
 	for i, op := range list {
 		says, err := e.do(op)
@@ -137,8 +167,14 @@ func Apply(s Site, list []Operation) (*Applied, error) {
 		out.Says = append(out.Says, says)
 	}
 	for _, a := range e.order {
-		h, _ := e.over.Find(a)
+		h, stays := e.over.Find(a)
 		was, there := s.Find(a)
+		if !stays {
+			if there {
+				out.Changes = append(out.Changes, Change{Head: was, Gone: true})
+			}
+			continue
+		}
 		if there && was.State() == h.State() {
 			continue // it is as it was
 		}
@@ -146,7 +182,7 @@ func Apply(s Site, list []Operation) (*Applied, error) {
 		if err != nil {
 			return nil, err
 		}
-		out.Changes = append(out.Changes, Change{h, b})
+		out.Changes = append(out.Changes, Change{Head: h, Content: b})
 	}
 	return out, nil
 }
@@ -177,6 +213,18 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.text(op)
 	case Link, Alternative, Picture, Classes:
 		return e.attribute(op)
+	case OwnCopy, OwnValue, Share:
+		return e.section(op)
+	case Appearance, SameLook:
+		return e.appearance(op)
+	case PageNew, PageTitle, PageAddress, PageWithout, PageVariant, PageWidth, PageHidden, PageHome, PageRemove:
+		return e.page(op)
+	case PageFold, PageSplit:
+		return e.pages(op)
+	case PartRole, PartWhere, PartOff, PartCopy:
+		return e.part(op)
+	case Field, RecordNew:
+		return e.record(op)
 	default:
 		return e.structure(op)
 	}
@@ -199,6 +247,8 @@ func (o Operation) member(name string) string {
 		return o.Entry
 	case "label":
 		return o.Label
+	case "property":
+		return o.Property
 	case "item":
 		if o.Item.IsZero() {
 			return ""
@@ -215,11 +265,50 @@ func (e *editor) put(h item.Head, b []byte) error {
 			return refuse("%s would not be readable: %s", h.Address, f.Broken)
 		}
 	}
-	if !slices.Contains(e.order, h.Address) {
-		e.order = append(e.order, h.Address)
-	}
+	e.note(h.Address)
 	e.over.Set(h, b)
 	return nil
+}
+
+// putHead changes what is known of an item beside its content.
+func (e *editor) putHead(h item.Head) error {
+	b, err := item.Read(e.over, h)
+	if err != nil {
+		return err
+	}
+	return e.put(h, b)
+}
+
+// drop takes an item out.
+func (e *editor) drop(a item.Address) {
+	e.note(a)
+	e.over.Drop(a)
+}
+
+func (e *editor) note(a item.Address) {
+	if !slices.Contains(e.order, a) {
+		e.order = append(e.order, a)
+	}
+}
+
+// state is the site as the operations so far left it.
+type state struct {
+	*item.Over
+	e *editor
+}
+
+// LinkedFrom gives the items that link to a slug.
+func (s state) LinkedFrom(slug string) ([]item.Address, error) {
+	out, err := s.e.below.LinkedFrom(slug)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range s.e.order {
+		if _, there := s.Find(a); there && !slices.Contains(out, a) {
+			out = append(out, a) // who asks looks at each
+		}
+	}
+	return out, nil
 }
 
 // leads tells whether an address leads somewhere on the site as it is by now.

@@ -3,6 +3,7 @@ package edit_test
 import (
 	"math/rand"
 	"os"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
@@ -191,8 +192,14 @@ func TestSettingsTakeValues(t *testing.T) {
 
 // Each operation is declared in full, and its law is a test that there is.
 func TestEachOperationHasItsRow(t *testing.T) {
-	src, err := os.ReadFile("operation_test.go")
+	files, err := filepath.Glob("*_test.go")
 	require.NoError(t, err)
+	var src []byte
+	for _, f := range files {
+		b, err := os.ReadFile(f)
+		require.NoError(t, err)
+		src = append(src, b...)
+	}
 	for _, r := range edit.Rows {
 		assert.NotEmpty(t, r.Does, r.Op)
 		assert.NotEmpty(t, r.Inputs, r.Op)

@@ -16,6 +16,7 @@ type pointed struct {
 	page  *render.Output
 	shown *markup.Node // on the page
 	head  item.Head    // of the item that its start tag is of
+	at    int          // the occurrence of that item on the page
 	src   []byte
 	own   *markup.Node // in that item's source
 }
@@ -63,6 +64,7 @@ func (e *editor) source(p *pointed) (err error) {
 		}
 		return refuse("<%s> is written by the page engine (%s)", n.Tag, why)
 	}
+	p.at = seg.Place.Occurrence
 	if p.head, ok = e.over.Find(a); !ok {
 		return refuse("%s is not there", a)
 	}

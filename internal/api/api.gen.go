@@ -1013,6 +1013,9 @@ type EditItem struct {
 // EditPlace Where something comes to stand beside an element; `inside` is at its end.
 type EditPlace = edit.Place
 
+// EditState When an appearance holds.
+type EditState = edit.State
+
 // Edited The change in its draft.
 type Edited struct {
 	// Along Items that changed with it, as pages below one that moved and what links to them.
@@ -1041,6 +1044,9 @@ type EditedItem struct {
 
 	// Before Its source before; absent where it is new.
 	Before *string `json:"before,omitempty"`
+
+	// Gone Whether it is taken out.
+	Gone *bool `json:"gone,omitempty"`
 
 	// State The digest of the item in the draft; the ETag.
 	State Digest `json:"state"`

@@ -76,6 +76,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"StepKind":      words(steps.Kinds),
 		"OperationName": words(edit.Names()),
 		"EditPlace":     words(edit.Places),
+		"EditState":     words(edit.States),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),
 		"Relation":      words(closure.Relations),

@@ -16,17 +16,20 @@ import (
 
 func (a *app) siteEdit() *cobra.Command {
 	var draft int64
-	var name, value, file, place, beside, entry, label, operations string
+	var name, value, file, place, beside, entry, label, operations, property, state, of string
 	var dry bool
+	var width int
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
-		Short: "Change words, links, pictures, elements, menus and settings by operations",
+		Short: "Change words, pictures, elements, looks, pages, parts, menus, records and settings by operations",
 		Long: "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n\n" +
 			operationHelp(),
 		Example: `  cparcel site edit kestrel-refuge /contact/ text "main h1" --value "Write to us" --draft spring
   cparcel site edit kestrel-refuge / duplicate "main section:nth-of-type(2)" --dry-run
   cparcel site edit kestrel-refuge menu/main entry-add --label "Walks" --value /getting-here/
-  cparcel site edit kestrel-refuge setting/strapline set --value "Open from May"
+  cparcel site edit kestrel-refuge / appearance "main section" --property background --value "#eef3ee"
+  cparcel site edit kestrel-refuge /walks/ page-new --value "Walks from the hut"
+  cparcel site edit kestrel-refuge record/room/attic field --property beds --value 14
   cparcel site edit kestrel-refuge --operations list.json`,
 		Args: cobra.RangeArgs(1, 4),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -49,8 +52,8 @@ func (a *app) siteEdit() *cobra.Command {
 					value = string(b)
 				}
 				op := edit.Operation{Op: edit.Name(args[2]), Value: value, Place: edit.Place(place), Beside: beside,
-					Entry: entry, Label: label}
-				if err := aimed(&op, args[1]); err != nil {
+					Entry: entry, Label: label, Property: property, State: edit.State(state), Width: width}
+				if err := aimed(&op, args[1], of); err != nil {
 					return err
 				}
 				if len(args) == 4 {
@@ -86,7 +89,11 @@ func (a *app) siteEdit() *cobra.Command {
 	f.StringVar(&place, "place", "", "where: before, after or inside")
 	f.StringVar(&beside, "beside", "", "another element of the page, by a CSS `selector`")
 	f.StringVar(&entry, "entry", "", "an entry of a menu by its `place`: 2, or 2.1 below it")
-	f.StringVar(&label, "label", "", "the `words` of an entry")
+	f.StringVar(&label, "label", "", "the `words` of an entry, the title of what is made, or where a button leads")
+	f.StringVar(&property, "property", "", "what of an appearance, which `field`, blank, role or empty element")
+	f.StringVar(&state, "state", "", "when an appearance holds: pointed, focused, pressed or current")
+	f.IntVar(&width, "width", 0, "the width in `px` up to which an appearance holds")
+	f.StringVar(&of, "item", "", "the `item` that is made, or of which a copy is made")
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
 	a.draftFlag(cmd, &draft, &name,
@@ -95,10 +102,12 @@ func (a *app) siteEdit() *cobra.Command {
 }
 
 // aimed lets an operation be about a page, by its address on the site, or about an item.
-func aimed(op *edit.Operation, at string) error {
+func aimed(op *edit.Operation, at, of string) error {
 	if strings.HasPrefix(at, "/") {
-		op.Page = at
-		return nil
+		if op.Page = at; of == "" {
+			return nil
+		}
+		at = of
 	}
 	addr, err := item.ParseAddress(at)
 	if err != nil {
@@ -143,6 +152,10 @@ func (a *app) siteEdited(site string, got *api.SiteEdited) {
 
 // difference prints the lines of an item that change.
 func (a *app) difference(x api.EditedItem) {
+	if value(x.Gone) {
+		a.say("%s goes.", x.Address)
+		return
+	}
 	before, after := strings.Split(value(x.Before), "\n"), strings.Split(x.After, "\n")
 	first := 0
 	for first < len(before) && first < len(after) && before[first] == after[first] {

@@ -29,6 +29,7 @@ const MaxOperations = 200
 type EditedItem struct {
 	Head          item.Head
 	Before, After []byte
+	Gone          bool
 }
 
 // EditsDone is what a list of operations did, or would do.
@@ -93,6 +94,10 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		var changes []store.Change
 		for i, ch := range list {
 			h := ch.Head
+			if ch.Gone {
+				changes = append(changes, store.Change{Delete: true, Head: h})
+				continue
+			}
 			if h.ID == "" {
 				h.ID = store.NewID()
 			}
@@ -130,7 +135,7 @@ func (d *Desk) applied(view *store.View, in Edits) (*EditsDone, []edit.Change, e
 	out := &EditsDone{Says: a.Says}
 	var heads []item.Head
 	for _, ch := range a.Changes {
-		x := EditedItem{Head: ch.Head, After: ch.Content}
+		x := EditedItem{Head: ch.Head, After: ch.Content, Gone: ch.Gone}
 		if had, ok := view.Find(ch.Head.Address); ok {
 			if x.Before, err = item.Read(view, had); err != nil {
 				return nil, nil, err

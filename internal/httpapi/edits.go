@@ -31,6 +31,9 @@ func (s *Server) EditSite(c *gin.Context, site string) {
 	}
 	for _, x := range got.Items {
 		e := api.EditedItem{Address: x.Head.Address, State: x.Head.State(), After: string(x.After)}
+		if x.Gone {
+			e.Gone = &x.Gone
+		}
 		if x.Before != nil {
 			before := string(x.Before)
 			e.Before = &before

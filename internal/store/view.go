@@ -180,7 +180,7 @@ func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
 	return v.users(linkPrefix + slug)
 }
 
-// UsersOf gives for each of many addresses the items of the live state whose source names it.
+// UsersOf gives for each of many addresses the items whose source names it, as UsedBy does.
 func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, error) {
 	out := make(map[item.Address][]item.Address, len(list))
 	byName := make(map[string]item.Address, len(list))
@@ -201,12 +201,23 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 			return nil, err
 		}
 		for _, r := range rows {
-			if h, ok := v.ByID(r.ItemID); ok {
+			if h, ok := v.ByID(r.ItemID); ok && !v.isChanged(r.ItemID) {
 				a := byName[r.ToName]
 				out[a] = append(out[a], h.Address)
 			}
 		}
 		names = names[n:]
+	}
+	for _, h := range v.puts() {
+		named, err := v.store.leansOn(v.ctx, h)
+		if err != nil {
+			return nil, err
+		}
+		for _, name := range named {
+			if a, asked := byName[name]; asked {
+				out[a] = append(out[a], h.Address)
+			}
+		}
 	}
 	for _, users := range out {
 		sort.Slice(users, func(i, j int) bool { return users[i].Less(users[j]) })
@@ -226,7 +237,7 @@ func (v *View) users(name string) ([]item.Address, error) {
 		}
 	}
 	for _, h := range v.puts() {
-		names, err := v.store.namedIn(v.ctx, h)
+		names, err := v.store.leansOn(v.ctx, h)
 		if err != nil {
 			return nil, err
 		}

@@ -266,11 +266,11 @@ func (s *Store) index(tx *gorm.DB, c *Collection, gone, fresh []item.Head) error
 	refs := batch{tx: tx, sql: "INSERT IGNORE INTO item_refs (collection_id, item_id, to_name) VALUES "}
 	terms := batch{tx: tx, sql: "INSERT IGNORE INTO item_terms (collection_id, item_id, term) VALUES "}
 	for _, h := range fresh {
-		named, err := s.namedIn(tx.Statement.Context, h)
+		named, err := s.leansOn(tx.Statement.Context, h)
 		if err != nil {
 			return err
 		}
-		for _, name := range unique(append(namedBy(h, &facts.Facts{}), named...)) {
+		for _, name := range named {
 			refs.add(c.ID, h.ID, name)
 		}
 		if c.Kind != Library {
@@ -329,6 +329,12 @@ func (s *Store) namedIn(ctx context.Context, h item.Head) ([]string, error) {
 		return nil, err
 	}
 	return namedBy(item.Head{Address: h.Address}, f), nil
+}
+
+// leansOn gives the names of all that an item leans on: its content, and what it wears.
+func (s *Store) leansOn(ctx context.Context, h item.Head) ([]string, error) {
+	named, err := s.namedIn(ctx, h)
+	return unique(append(namedBy(h, &facts.Facts{}), named...)), err
 }
 
 // maxNamed bounds how many names are remembered between reading and writing.

@@ -2415,7 +2415,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-look" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -2435,13 +2435,24 @@ export interface components {
             place?: components["schemas"]["EditPlace"];
             /** @description The new words, address, classes, tag, markup or value. */
             value?: string;
-            /** @description The menu or setting. */
+            /** @description The menu, part, record or setting; the page that a new one is a copy of; the section that an element becomes. */
             item?: components["schemas"]["Address"];
             /** @description The entry of a menu by its place, 2, or 2.1 below it. */
             entry?: string;
-            /** @description The label of an entry. */
+            /** @description The label of an entry, the title of what is made, or where a button leads. */
             label?: string;
+            /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, or which empty element. */
+            property?: string;
+            /** @description When an appearance holds; always when not given. */
+            state?: components["schemas"]["EditState"];
+            /** @description The width in px up to which an appearance holds; at all when not given. */
+            width?: number;
         };
+        /**
+         * @description When an appearance holds.
+         * @enum {string}
+         */
+        EditState: "pointed" | "focused" | "pressed" | "current";
         /** @description Operations on a site. */
         SiteEdits: {
             /**
@@ -2464,6 +2475,8 @@ export interface components {
             before?: string;
             /** @description Its source afterwards. */
             after: string;
+            /** @description Whether it is taken out. */
+            gone?: boolean;
         };
         /** @description What operations did, or would do. */
         SiteEdited: {

@@ -1,0 +1,63 @@
+package edit
+
+import (
+	"slices"
+	"strings"
+
+	"compactparcel/core/item"
+)
+
+// part changes the role of a part and where it appears, switches it off, or copies it.
+func (e *editor) part(op Operation) (string, error) {
+	h, ok := e.over.Find(op.Item)
+	if !ok || op.Item.Kind != item.Part {
+		return "", refuse("there is no part %s", op.Item)
+	}
+	name := op.Item.String()
+	switch op.Op {
+	case PartRole:
+		if !slices.Contains(item.RoleNames(), op.Value) {
+			return "", refuse("there is no role %q (roles: %s)", op.Value, strings.Join(item.RoleNames(), ", "))
+		}
+		h.Meta.Role = item.Role(op.Value)
+		return "gave " + name + " the role " + op.Value, e.putHead(h)
+	case PartWhere:
+		where, unless, _ := strings.Cut(" "+op.Value+" ", " except ")
+		place := item.Placement{Where: strings.Fields(where), Unless: strings.Fields(unless)}
+		for _, t := range append(slices.Clone(place.Where), place.Unless...) {
+			if _, ok := item.ParseTarget(t); !ok {
+				return "", refuse("%q names no pages: write everywhere, home, page:/path/ or under:/path/", t)
+			}
+		}
+		h.Meta.Placement = &place
+		says := name + " appears on " + strings.Join(place.Where, ", ")
+		if len(place.Where) == 0 {
+			says = name + " appears nowhere"
+		}
+		if len(place.Unless) > 0 {
+			says += " except on " + strings.Join(place.Unless, ", ")
+		}
+		return says, e.putHead(h)
+	case PartOff:
+		if op.Value != "yes" && op.Value != "no" {
+			return "", refuse("write yes or no")
+		}
+		h.Meta.Off = op.Value == "yes"
+		return map[bool]string{true: "switched off ", false: "switched on "}[h.Meta.Off] + name, e.putHead(h)
+	default:
+		if item.CheckKey(op.Value) != nil {
+			return "", refuse("%q cannot be a name", op.Value)
+		}
+		to := item.Address{Kind: item.Part, Key: op.Value}
+		if _, taken := e.over.Find(to); taken {
+			return "", refuse("there is a %s already", to)
+		}
+		b, err := item.Read(e.over, h)
+		if err != nil {
+			return "", err
+		}
+		h.Address, h.ID = to, ""
+		h.Meta.Placement = &item.Placement{Where: []string{}} // two of one claim would stand in each other's way
+		return "copied " + name + " to " + to.String() + ", which appears nowhere yet", e.put(h, b)
+	}
+}

@@ -1,0 +1,94 @@
+package edit_test
+
+import (
+	"testing"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// after does operations and gives what items come to be; what is taken out is "".
+func after(t *testing.T, s site, list ...edit.Operation) map[string]string {
+	t.Helper()
+	got, err := edit.Apply(s, list)
+	require.NoError(t, err)
+	out := map[string]string{}
+	for _, c := range got.Changes {
+		if out[c.Head.Address.String()] = string(c.Content); c.Gone {
+			out[c.Head.Address.String()] = ""
+		}
+	}
+	return out
+}
+
+func TestSectionsAreLinkedOrOwn(t *testing.T) {
+	s := hut(t)
+	got := after(t, s, on("/", ".hours h2", edit.OwnCopy, ""))
+	require.Len(t, got, 1)
+	assert.Contains(t, got["page/home"],
+		`<section class="hours"><h2>Hours</h2><p data-fill="text:day">Friday &amp; Saturday</p></section>`,
+		"with the page's own value")
+	assert.NotContains(t, got["page/home"], "cp-section")
+
+	value := on("/", ".hours", edit.OwnValue, "Sunday")
+	value.Property = "day"
+	assert.Contains(t, becomes(t, s, "page/home", value), `<cp-value for="day">Sunday</cp-value>`)
+	value.Value = ""
+	assert.Contains(t, becomes(t, s, "page/home", value), `<cp-section name="hours"></cp-section>`, "the section's again")
+	value.Property = "night"
+	refused(t, s, "no blank", value)
+	refused(t, s, "no section", on("/", "h1", edit.OwnCopy, ""))
+
+	share := on("/", "main ul", edit.Share, "")
+	share.Item, share.Label = item.MustAddress("section/list"), "A list"
+	got = after(t, s, share)
+	assert.Contains(t, got["page/home"], `<cp-section name="list"></cp-section>`)
+	assert.Equal(t, "<ul>\n  <li>One</li>\n  <li>Two</li>\n</ul>\n", got["section/list"])
+	share.Element = "main li:first-child"
+	refused(t, s, "cannot stand in <ul>", share)
+	share.Item = item.MustAddress("section/hours")
+	refused(t, s, "already", share)
+
+	// Who takes a linked section off a page, copies or moves it, means its place there.
+	assert.NotContains(t, becomes(t, s, "page/home", on("/", ".hours", edit.Remove, "")), "cp-section")
+	move := on("/", ".hours", edit.MoveElement, "")
+	move.Beside, move.Place = "h1", edit.Before
+	assert.Contains(t, becomes(t, s, "page/home", move), "</cp-section>\n<h1")
+	put := on("/", ".hours", edit.Insert, "<p>New</p>")
+	put.Place = edit.After
+	assert.Contains(t, becomes(t, s, "page/home", put), "</cp-section><p>New</p>")
+	put.Place = edit.Inside
+	assert.Contains(t, becomes(t, s, "section/hours", put), "<p>New</p></section>", "within it, it is for all pages")
+}
+
+func TestEmptyElementsAreWhole(t *testing.T) {
+	s := hut(t)
+	values := map[string]string{"heading": "Walks & more", "text": "x", "picture": "media/a.jpg",
+		"button": "Book", "icon": "media/a.jpg", "list": "One\nTwo", "columns": "3", "video": "media/a.jpg",
+		"map": "https://maps.highmoor.example/hut", "strip": "media/a.jpg media/b.jpg", "questions": "When?",
+		"number": "42", "menu": "main", "html": "<p>Own</p>", "search": "", "line": "", "space": ""}
+	for _, name := range edit.EmptyElements {
+		v, ok := values[name]
+		if !ok {
+			continue // needs a form or a record type, which the hut has not
+		}
+		op := on("/", "h1", edit.Empty, v)
+		op.Property, op.Place = name, edit.After
+		assert.NotEmpty(t, becomes(t, s, "page/home", op), name)
+	}
+	bad := func(name, value, why string) {
+		t.Helper()
+		op := on("/", "h1", edit.Empty, value)
+		op.Property, op.Place = name, edit.After
+		refused(t, s, why, op)
+	}
+	bad("carousel", "", "no empty element")
+	bad("picture", "media/gone.jpg", "no media")
+	bad("columns", "many", "how many")
+	bad("map", "javascript:x", "https://")
+	bad("form", "contact", "no form/contact")
+	bad("html", `<p onclick="x()">x</p>`, "would run")
+}
