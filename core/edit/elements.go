@@ -30,6 +30,12 @@ func (e *editor) structure(op Operation) (string, error) {
 			return "", err
 		}
 	}
+	if op.Op == Show {
+		op.Op = Insert
+		if op.Value, err = e.shownBy(p, op.Item); err != nil {
+			return "", err
+		}
+	}
 	if op.Op == Insert {
 		if err := canInsert(op.Value); err != nil {
 			return "", err

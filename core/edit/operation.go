@@ -37,6 +37,7 @@ const (
 	OwnValue    Name = "own-value"
 	Share       Name = "share"
 	Empty       Name = "empty"
+	Show        Name = "show"
 	Appearance  Name = "appearance"
 	SameLook    Name = "same-look"
 	PageNew     Name = "page-new"

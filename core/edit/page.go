@@ -84,11 +84,22 @@ func (e *editor) newPage(op Operation) (string, error) {
 			return "", err
 		}
 		h.Meta = of.Meta
-	} else if home, err := e.pageAt("/"); err == nil {
-		h.Meta.Styles = slices.Clone(home.Meta.Styles) // the site's look
+	} else {
+		h.Meta.Styles = e.siteLook()
 	}
 	h.Meta.Title, h.Meta.Slug = op.Value, op.Page
 	return "made the page " + op.Page, e.put(h, src)
+}
+
+// siteLook gives the sheets that the home page wears, or, where there is none, another page.
+func (e *editor) siteLook() []item.Address {
+	if home, err := e.pageAt("/"); err == nil {
+		return slices.Clone(home.Meta.Styles)
+	}
+	for _, h := range item.OfKind(e.over, item.Page) {
+		return slices.Clone(h.Meta.Styles)
+	}
+	return nil
 }
 
 // freeSlug tells why no page can be put at an address; nil when one can.

@@ -64,6 +64,24 @@ func TestSectionsAreLinkedOrOwn(t *testing.T) {
 	assert.Contains(t, becomes(t, s, "section/hours", put), "<p>New</p></section>", "within it, it is for all pages")
 }
 
+func TestItemsOfTheSiteAreShown(t *testing.T) {
+	s := hut(t)
+	show := func(a string) edit.Operation {
+		return edit.Operation{Op: edit.Show, Page: "/rooms/", Element: "main", Place: edit.Inside,
+			Item: item.MustAddress(a)}
+	}
+	assert.Contains(t, becomes(t, s, "page/rooms", show("section/hours")), `<cp-section name="hours"></cp-section></main>`)
+	assert.Contains(t, becomes(t, s, "page/rooms", show("menu/main")), `<cp-menu name="main"></cp-menu>`)
+	assert.Contains(t, becomes(t, s, "page/rooms", show("media/a.jpg")), `<img src="/media/a.jpg" alt="">`)
+	refused(t, s, "cannot stand", show("part/bar"))
+	refused(t, s, "no section/gone", show("section/gone"))
+	s.Collection.(*item.Set).Put(item.Head{Address: item.MustAddress("block/call"),
+		Meta: item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/base")}}}, []byte("<p>Call us</p>\n"))
+	assert.Contains(t, becomes(t, s, "page/rooms", show("block/call")), "<p>Call us</p></main>")
+	assert.Equal(t, []item.Address{item.MustAddress("stylesheet/base")},
+		metaOf(t, s, "page/rooms", show("block/call")).Styles)
+}
+
 func TestEmptyElementsAreWhole(t *testing.T) {
 	s := hut(t)
 	values := map[string]string{"heading": "Walks & more", "text": "x", "picture": "media/a.jpg",

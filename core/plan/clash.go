@@ -167,7 +167,7 @@ func (m *namer) freeOwnName(g *nameGroup, n facts.Name) string {
 // ownName is what a name of the kit becomes when it is kept apart.
 func (in *inputs) ownName(n facts.Name) string {
 	if p, ok := strings.CutPrefix(n.Name, "--"); ok {
-		return "--" + in.parcel.List.Kit + "-" + p
+		return "--" + in.prefix() + "-" + p
 	}
-	return in.parcel.List.Kit + "-" + n.Name
+	return in.prefix() + "-" + n.Name
 }

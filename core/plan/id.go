@@ -126,12 +126,12 @@ func idsIn(w factReader, h item.Head) ([]string, error) {
 }
 
 func (m *namer) freeID(id string, kits map[string]item.Address) string {
-	own := m.parcel.List.Kit + "-" + id
+	own := m.prefix() + "-" + id
 	for n := 2; ; n++ {
 		if _, taken := kits[own]; !taken {
 			return own
 		}
-		own = fmt.Sprintf("%s-%s-%d", m.parcel.List.Kit, id, n)
+		own = fmt.Sprintf("%s-%s-%d", m.prefix(), id, n)
 	}
 }
 

@@ -14,7 +14,16 @@ import (
 // elements get a class, and its rules say :where() of that class, which leaves their
 // specificity as it is. So they hit nothing of the site's.
 
-func (in *inputs) markClass() string { return "from-" + in.parcel.List.Kit }
+// prefix is what names of the kit begin with where they are kept apart from the site's.
+func (in *inputs) prefix() string {
+	_, name, site := strings.Cut(in.parcel.List.Kit, ":") // a piece of a site has no kit
+	if !site {
+		name = in.parcel.List.Kit
+	}
+	return item.MakeKey(name)
+}
+
+func (in *inputs) markClass() string { return "from-" + in.prefix() }
 
 // markText puts the mark into a text of the kit.
 func (in *inputs) markText(kind item.Kind, context string, src []byte) ([]byte, error) {

@@ -302,6 +302,7 @@ func (e ProblemType) Valid() bool {
 const (
 	RemedyCodeAdoptAsNew           RemedyCode = "adopt-as-new"
 	RemedyCodeAdoptEdits           RemedyCode = "adopt-edits"
+	RemedyCodeAnswerHere           RemedyCode = "answer-here"
 	RemedyCodeAnswerOrKeep         RemedyCode = "answer-or-keep"
 	RemedyCodeAnswerQuestions      RemedyCode = "answer-questions"
 	RemedyCodeAskAdmin             RemedyCode = "ask-admin"
@@ -381,6 +382,8 @@ func (e RemedyCode) Valid() bool {
 	case RemedyCodeAdoptAsNew:
 		return true
 	case RemedyCodeAdoptEdits:
+		return true
+	case RemedyCodeAnswerHere:
 		return true
 	case RemedyCodeAnswerOrKeep:
 		return true
@@ -547,6 +550,27 @@ func (e Role) Valid() bool {
 	case RoleLibrarian:
 		return true
 	case RoleViewer:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SourceState.
+const (
+	SourceStateChanged SourceState = "changed"
+	SourceStateGone    SourceState = "gone"
+	SourceStateSame    SourceState = "same"
+)
+
+// Valid indicates whether the value is a known member of the SourceState enum.
+func (e SourceState) Valid() bool {
+	switch e {
+	case SourceStateChanged:
+		return true
+	case SourceStateGone:
+		return true
+	case SourceStateSame:
 		return true
 	default:
 		return false
@@ -1540,11 +1564,32 @@ type NewSite struct {
 	// CopyOf The name of the site that it is a copy of.
 	CopyOf *string `json:"copyOf,omitempty"`
 
+	// Decisions Decisions by the key of what they are about.
+	Decisions *map[string]string `json:"decisions,omitempty"`
+
+	// Fills The values of fill-ins by name.
+	Fills *map[string]string `json:"fills,omitempty"`
+
+	// Kit The name of the kit that it is made of, with those that it needs.
+	Kit *string `json:"kit,omitempty"`
+
 	// Name Its name, of up to 32 lower-case letters, digits and single dashes.
 	Name string `json:"name"`
 
+	// Pages By page of the kit, its title and address on the site.
+	Pages *map[string]PageRequest `json:"pages,omitempty"`
+
+	// Policy What is done where nobody decides.
+	Policy *Policy `json:"policy,omitempty"`
+
+	// Seats What is done with places that parts of two kits want.
+	Seats *SeatOption `json:"seats,omitempty"`
+
 	// Title Its title; the name when not given.
 	Title *string `json:"title,omitempty"`
+
+	// Version The kit's version (Semantic Versioning).
+	Version *string `json:"version,omitempty"`
 }
 
 // NewToken A new access token, with its text.
@@ -1773,6 +1818,57 @@ type Picks struct {
 
 // Picture A picture of the kit before and after its treatment.
 type Picture = making.Picture
+
+// PieceSource Where an item of a site came from.
+type PieceSource struct {
+	// From Where it came from, as `from` of a piece says it.
+	From string `json:"from"`
+
+	// Item The item's address on the site.
+	Item Address `json:"item"`
+
+	// Now Where the newer one is, if that is not `from`.
+	Now *string `json:"now,omitempty"`
+
+	// Source Its address there.
+	Source Address `json:"source"`
+
+	// State How the source stands to it.
+	State SourceState `json:"state"`
+}
+
+// PieceSourceList Where items came from.
+type PieceSourceList struct {
+	// Sources Those whose source has changed first.
+	Sources []PieceSource `json:"sources"`
+}
+
+// PieceUsed What using a piece did, or would do.
+type PieceUsed struct {
+	// Draft The number of the draft; absent where nothing was written.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Items The items that change.
+	Items []Address `json:"items"`
+
+	// Piece What the piece is on the site.
+	Piece Address `json:"piece"`
+
+	// Plan The plan; absent of what was done before.
+	Plan *Plan `json:"plan,omitempty"`
+
+	// Preview Where the draft can be looked at.
+	Preview *string `json:"preview,omitempty"`
+
+	// Says What was done, in order.
+	Says []string `json:"says"`
+
+	// Step The number of the step; absent where nothing changed.
+	Step *int `json:"step,omitempty"`
+
+	// Touched The pages that change.
+	Touched []TouchedPage `json:"touched"`
+}
 
 // Place The sort of place that holds a name.
 type Place = facts.Place
@@ -2241,6 +2337,9 @@ type SourcePlace struct {
 	Through *[]Address `json:"through,omitempty"`
 }
 
+// SourceState How the source of an item stands to what came from it.
+type SourceState string
+
 // StaleItem An item that changed since it was read; in the details of a stale problem.
 type StaleItem struct {
 	// Address The item's address, kind/key.
@@ -2386,6 +2485,51 @@ type UndoRequest struct {
 
 // Use One item leaning on another.
 type Use = closure.Use
+
+// UsePiece A piece to be put into a site.
+type UsePiece struct {
+	// As The section or block that the element becomes.
+	As *Address `json:"as,omitempty"`
+
+	// Beside A CSS selector that names an element of the page; the end of its content when not given.
+	Beside *string `json:"beside,omitempty"`
+
+	// Decisions Decisions by the key of what they are about.
+	Decisions *map[string]string `json:"decisions,omitempty"`
+
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Dry Whether nothing is written.
+	Dry *bool `json:"dry,omitempty"`
+
+	// Element A CSS selector that names one element of the piece; only that comes.
+	Element *string `json:"element,omitempty"`
+
+	// Fills The values of fill-ins by name.
+	Fills *map[string]string `json:"fills,omitempty"`
+
+	// From The place of the piece, `library`, a sealed kit as `kit NAME@VERSION`, or a site's name; the library when not given.
+	From *string `json:"from,omitempty"`
+
+	// Page The address of the page on which it comes to stand, or that a page gets.
+	Page *string `json:"page,omitempty"`
+
+	// Piece The piece's address there.
+	Piece Address `json:"piece"`
+
+	// Place Where by the element; after it when not given.
+	Place *EditPlace `json:"place,omitempty"`
+
+	// Policy What is done where nobody decides.
+	Policy *Policy `json:"policy,omitempty"`
+
+	// Seats What is done with places that parts of both sides want.
+	Seats *SeatOption `json:"seats,omitempty"`
+
+	// Title The title of a page.
+	Title *string `json:"title,omitempty"`
+}
 
 // User An account.
 type User struct {
@@ -2669,6 +2813,12 @@ type GetPageSourceParams struct {
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
+// ListPieceSourcesParams defines parameters for ListPieceSources.
+type ListPieceSourcesParams struct {
+	// Draft The number of a draft to lay over the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // GetSurroundParams defines parameters for GetSurround.
 type GetSurroundParams struct {
 	// Path The page's address on the site.
@@ -2746,6 +2896,9 @@ type PublishChangesJSONRequestBody = PublishChanges
 
 // SetSiteTrustJSONRequestBody defines body for SetSiteTrust for application/json ContentType.
 type SetSiteTrustJSONRequestBody = SiteTrust
+
+// UsePieceJSONRequestBody defines body for UsePiece for application/json ContentType.
+type UsePieceJSONRequestBody = UsePiece
 
 // TrustKeyJSONRequestBody defines body for TrustKey for application/json ContentType.
 type TrustKeyJSONRequestBody = NewTrustKey
@@ -3580,6 +3733,13 @@ type ClientInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
 	GetPageSource(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListPieceSources List where items came from
+	//
+	// Lists the items that came from the library, a kit or another site, those whose source has changed first.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/sources (the `ListPieceSources` operationId).
+	ListPieceSources(ctx context.Context, site string, params *ListPieceSourcesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetSurround Get the surround of a page
 	//
 	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
@@ -3611,6 +3771,28 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
 	SetSiteTrust(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UsePieceWithBody Use a piece
+	//
+	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+	UsePieceWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UsePiece Use a piece
+	//
+	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+	UsePiece(ctx context.Context, site string, body UsePieceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListTrustKeys List trusted keys
 	//
@@ -5365,6 +5547,23 @@ func (c *Client) GetPageSource(ctx context.Context, site string, params *GetPage
 	return c.Client.Do(req)
 }
 
+// ListPieceSources List where items came from
+//
+// Lists the items that came from the library, a kit or another site, those whose source has changed first.
+//
+// Corresponds with GET /api/v1/sites/{site}/sources (the `ListPieceSources` operationId).
+func (c *Client) ListPieceSources(ctx context.Context, site string, params *ListPieceSourcesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPieceSourcesRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetSurround Get the surround of a page
 //
 // Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
@@ -5427,6 +5626,48 @@ func (c *Client) SetSiteTrustWithBody(ctx context.Context, site string, contentT
 // Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
 func (c *Client) SetSiteTrust(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSetSiteTrustRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UsePieceWithBody Use a piece
+//
+// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+func (c *Client) UsePieceWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUsePieceRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UsePiece Use a piece
+//
+// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+func (c *Client) UsePiece(ctx context.Context, site string, body UsePieceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUsePieceRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9185,6 +9426,67 @@ func NewGetPageSourceRequest(server string, site string, params *GetPageSourcePa
 	return req, nil
 }
 
+// NewListPieceSourcesRequest constructs an http.Request for the ListPieceSources method
+func NewListPieceSourcesRequest(server string, site string, params *ListPieceSourcesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/sources", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetSurroundRequest constructs an http.Request for the GetSurround method
 func NewGetSurroundRequest(server string, site string, params *GetSurroundParams) (*http.Request, error) {
 	var err error
@@ -9326,6 +9628,53 @@ func NewSetSiteTrustRequestWithBody(server string, site string, contentType stri
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewUsePieceRequest calls the generic UsePiece builder with application/json body
+func NewUsePieceRequest(server string, site string, body UsePieceJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewUsePieceRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewUsePieceRequestWithBody constructs an http.Request for the UsePiece method, with any body, and a specified content type
+func NewUsePieceRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/uses", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -10459,6 +10808,15 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/source (the `GetPageSource` operationId).
 	GetPageSourceWithResponse(ctx context.Context, site string, params *GetPageSourceParams, reqEditors ...RequestEditorFn) (*GetPageSourceReply, error)
 
+	// ListPieceSourcesWithResponse List where items came from
+	//
+	// Lists the items that came from the library, a kit or another site, those whose source has changed first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/sources (the `ListPieceSources` operationId).
+	ListPieceSourcesWithResponse(ctx context.Context, site string, params *ListPieceSourcesParams, reqEditors ...RequestEditorFn) (*ListPieceSourcesReply, error)
+
 	// GetSurroundWithResponse Get the surround of a page
 	//
 	// Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
@@ -10494,6 +10852,28 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/trust (the `SetSiteTrust` operationId).
 	SetSiteTrustWithResponse(ctx context.Context, site string, body SetSiteTrustJSONRequestBody, reqEditors ...RequestEditorFn) (*SetSiteTrustReply, error)
+
+	// UsePieceWithBodyWithResponse Use a piece
+	//
+	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+	UsePieceWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UsePieceReply, error)
+
+	// UsePieceWithResponse Use a piece
+	//
+	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+	UsePieceWithResponse(ctx context.Context, site string, body UsePieceJSONRequestBody, reqEditors ...RequestEditorFn) (*UsePieceReply, error)
 
 	// ListTrustKeysWithResponse List trusted keys
 	//
@@ -13981,6 +14361,54 @@ func (r GetPageSourceReply) ContentType() string {
 	return ""
 }
 
+type ListPieceSourcesReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PieceSourceList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPieceSourcesReply) GetJSON200() *PieceSourceList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPieceSourcesReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPieceSourcesReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPieceSourcesReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPieceSourcesReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPieceSourcesReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetSurroundReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -14119,6 +14547,54 @@ func (r SetSiteTrustReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SetSiteTrustReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type UsePieceReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PieceUsed
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UsePieceReply) GetJSON200() *PieceUsed {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UsePieceReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UsePieceReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UsePieceReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UsePieceReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UsePieceReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15837,6 +16313,21 @@ func (c *ClientWithResponses) GetPageSourceWithResponse(ctx context.Context, sit
 	return ParseGetPageSourceReply(rsp)
 }
 
+// ListPieceSourcesWithResponse List where items came from
+//
+// Lists the items that came from the library, a kit or another site, those whose source has changed first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/sources (the `ListPieceSources` operationId).
+func (c *ClientWithResponses) ListPieceSourcesWithResponse(ctx context.Context, site string, params *ListPieceSourcesParams, reqEditors ...RequestEditorFn) (*ListPieceSourcesReply, error) {
+	rsp, err := c.ListPieceSources(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPieceSourcesReply(rsp)
+}
+
 // GetSurroundWithResponse Get the surround of a page
 //
 // Tells which parts surround a page, and why. The page may be a record's, a listing, the search results, or /404.html for unknown addresses.
@@ -15895,6 +16386,40 @@ func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site
 		return nil, err
 	}
 	return ParseSetSiteTrustReply(rsp)
+}
+
+// UsePieceWithBodyWithResponse Use a piece
+//
+// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+func (c *ClientWithResponses) UsePieceWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UsePieceReply, error) {
+	rsp, err := c.UsePieceWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUsePieceReply(rsp)
+}
+
+// UsePieceWithResponse Use a piece
+//
+// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/uses (the `UsePiece` operationId).
+func (c *ClientWithResponses) UsePieceWithResponse(ctx context.Context, site string, body UsePieceJSONRequestBody, reqEditors ...RequestEditorFn) (*UsePieceReply, error) {
+	rsp, err := c.UsePiece(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUsePieceReply(rsp)
 }
 
 // ListTrustKeysWithResponse List trusted keys
@@ -18518,6 +19043,39 @@ func ParseGetPageSourceReply(rsp *http.Response) (*GetPageSourceReply, error) {
 	return response, nil
 }
 
+// ParseListPieceSourcesReply parses an HTTP response from a ListPieceSourcesWithResponse call
+func ParseListPieceSourcesReply(rsp *http.Response) (*ListPieceSourcesReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPieceSourcesReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PieceSourceList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetSurroundReply parses an HTTP response from a GetSurroundWithResponse call
 func ParseGetSurroundReply(rsp *http.Response) (*GetSurroundReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -18600,6 +19158,39 @@ func ParseSetSiteTrustReply(rsp *http.Response) (*SetSiteTrustReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest SiteTrust
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseUsePieceReply parses an HTTP response from a UsePieceWithResponse call
+func ParseUsePieceReply(rsp *http.Response) (*UsePieceReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UsePieceReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PieceUsed
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -24,6 +24,23 @@ type answerFlags struct {
 }
 
 func (w *answerFlags) flags(cmd *cobra.Command) {
+	w.pieceFlags(cmd)
+	f := cmd.Flags()
+	f.StringVar(&w.template, "answers-template", "",
+		"write a template of the answers to this `file` (- for standard output), and end")
+	f.StringArrayVar(&w.only, "only", nil,
+		"only this `ADDRESS` of the kit and what it needs; may be repeated; all returns to the whole kit")
+	f.StringArrayVar(
+		&w.pages,
+		"page",
+		nil,
+		"title and address of a new page, as `page/KEY=TITLE@/address/`; either may be left out; "+
+			"may be repeated",
+	)
+}
+
+// pieceFlags are those that also a single piece can be answered with.
+func (w *answerFlags) pieceFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.StringArrayVar(
 		&w.decide,
@@ -34,20 +51,9 @@ func (w *answerFlags) flags(cmd *cobra.Command) {
 	)
 	f.StringArrayVar(&w.fill, "fill", nil, "a fill-in, as `NAME=VALUE`; may be repeated")
 	f.StringVar(&w.file, "answers", "", "read decisions, fill-ins, seats and policy from this YAML `file`")
-	f.StringVar(&w.template, "answers-template", "",
-		"write a template of the answers to this `file` (- for standard output), and end")
 	f.StringVar(&w.policy, "policy", "", "`policy`: "+strings.Join(plan.PolicyNames(), ", "))
 	f.StringVar(&w.seats, "seats", "",
 		"where parts of both sides claim the same `place`: site or kit gives it to that side, ask asks for each")
-	f.StringArrayVar(&w.only, "only", nil,
-		"only this `ADDRESS` of the kit and what it needs; may be repeated; all returns to the whole kit")
-	f.StringArrayVar(
-		&w.pages,
-		"page",
-		nil,
-		"title and address of a new page, as `page/KEY=TITLE@/address/`; either may be left out; "+
-			"may be repeated",
-	)
 }
 
 // read gives the answers for a kit; kit is empty where it is not known yet.

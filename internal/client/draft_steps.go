@@ -13,12 +13,17 @@ import (
 // draftFlag gives a command --draft, which names an open draft of the site that is its first
 // argument, by name or number. fresh, if given, gets a name that no draft has yet.
 func (a *app) draftFlag(cmd *cobra.Command, draft *int64, fresh *string, usage string) {
+	a.draftFlagAt(cmd, 0, draft, fresh, usage)
+}
+
+// draftFlagAt is draftFlag where the site is another argument.
+func (a *app) draftFlagAt(cmd *cobra.Command, site int, draft *int64, fresh *string, usage string) {
 	var text string
 	cmd.Flags().StringVar(&text, "draft", "", usage)
 	run := cmd.RunE
 	cmd.RunE = func(cmd *cobra.Command, args []string) error {
 		if text != "" {
-			n, err := a.draftNumber(cmd, args[0], text, fresh != nil)
+			n, err := a.draftNumber(cmd, args[site], text, fresh != nil)
 			if err != nil {
 				return err
 			}

@@ -60,7 +60,17 @@ func (p *problemError) print(a *app) {
 func (p *problemError) details() []string {
 	switch p.Type {
 	case api.ProblemTypeWaitsForDecisions:
-		return lines(p, func(q plan.Question) string { return q.Key + "  " + q.Message })
+		return lines(p, func(q plan.Question) string {
+			text := q.Key + "  " + q.Message
+			words := make([]string, len(q.Choices))
+			for i, c := range q.Choices {
+				words[i] = c.Written()
+			}
+			if len(words) > 0 {
+				text += " (" + strings.Join(words, ", ") + ")"
+			}
+			return text
+		})
 	case api.ProblemTypeDecisionDoesNotFit:
 		return lines(p, func(c plan.Choice) string { return c.Written() + "  " + c.Effect })
 	case api.ProblemTypeCheckNotClean:

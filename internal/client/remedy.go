@@ -95,6 +95,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeUndoDelivered:   "undo it with cparcel delivery undo {delivery}, or open a new delivery",
 	api.RemedyCodeOpenNewDelivery: "open a new delivery: cparcel deliver NAME@VERSION SITE",
 	api.RemedyCodeShowDelivery:    "look at the delivery: cparcel delivery show {delivery}",
+	api.RemedyCodeAnswerHere:      "answer them with --decide KEY=DECISION or --fill NAME=VALUE, and run it again",
 	api.RemedyCodeAnswerQuestions: "answer them with --decide, or discard the draft and plan again: cparcel " +
 		"delivery show {delivery}",
 	api.RemedyCodeAnswerOrKeep: "answer them with --decide, or leave what was edited with --keep-edited",

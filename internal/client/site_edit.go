@@ -1,6 +1,7 @@
 package client
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -9,6 +10,7 @@ import (
 
 	"compactparcel/core/edit"
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -74,11 +76,8 @@ func (a *app) siteEdit() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if name != "" && got.Draft != nil {
-				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], *got.Draft,
-					api.RenameDraft{Name: name})); err != nil {
-					return err
-				}
+			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
+				return err
 			}
 			return a.print(got, func() { a.siteEdited(args[0], got) })
 		},
@@ -136,18 +135,33 @@ func (a *app) siteEdited(site string, got *api.SiteEdited) {
 			a.difference(x)
 		}
 	}
-	switch n := len(got.Touched); {
-	case len(got.Items) == 0:
+	if len(got.Items) == 0 {
 		a.say("It is so already.")
-	case n == 1:
-		a.say("It shows on one page, %s.", got.Touched[0].Slug)
-	default:
-		a.say("It shows on %d pages.", n)
+		return
 	}
-	if got.Draft != nil && got.Step != nil {
-		a.say("Step %d of draft %d. Look at it: %s\nTake it back: cparcel draft undo %s %d", *got.Step, *got.Draft,
-			value(got.Preview), site, *got.Draft)
+	a.steppedOn(site, got.Touched, got.Draft, got.Step, got.Preview)
+}
+
+// steppedOn prints where a step shows, and how it is taken back.
+func (a *app) steppedOn(site string, touched []plan.TouchedPage, draft *int64, step *int, preview *string) {
+	if len(touched) == 1 {
+		a.say("It shows on one page, %s.", touched[0].Slug)
+	} else {
+		a.say("It shows on %d pages.", len(touched))
 	}
+	if draft != nil && step != nil {
+		a.say("Step %d of draft %d. Look at it: %s\nTake it back: cparcel draft undo %s %d", *step, *draft,
+			value(preview), site, *draft)
+	}
+}
+
+// nameDraft gives a draft that was just made its name; nothing where there is none to give.
+func (a *app) nameDraft(ctx context.Context, c *api.ClientWithResponses, site string, draft *int64, name string) error {
+	if name == "" || draft == nil {
+		return nil
+	}
+	_, err := result(c.RenameDraftWithResponse(ctx, site, *draft, api.RenameDraft{Name: name}))
+	return err
 }
 
 // difference prints the lines of an item that change.

@@ -7,20 +7,49 @@ import (
 )
 
 func (a *app) siteNew() *cobra.Command {
-	var title, from string
+	var title, from, kit, folder string
+	var says answerFlags
 	cmd := &cobra.Command{
 		Use:   "new SITE",
-		Short: "Make a site: empty, or as a copy of another",
-		Long: "Makes a site: empty, with a page, a menu, a header, a footer and a look, or as a copy of another,\n" +
-			"with where its items came from. From a folder: cparcel site adopt.",
+		Short: "Make a site: empty, of a kit, of a folder, or as a copy of another",
+		Long: "Makes a site: empty, with a page, a menu, a header, a footer and a look; of a kit, with the kits that\n" +
+			"it needs; of a folder, as cparcel site adopt does; or as a copy of another, with where its items\n" +
+			"came from.",
+		Example: `  cparcel site new larch-hollow --title "Larch Hollow"
+  cparcel site new larch-hollow --kit hut-basics@0.1.0 --fill hut-name="Larch Hollow"
+  cparcel site new larch-hollow --copy larch-saddle`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if folder != "" {
+				if kit+from != "" {
+					return usage("name one of --kit, --copy and --folder")
+				}
+				adopt := a.siteAdopt()
+				adopt.SetContext(cmd.Context())
+				if err := adopt.Flags().Set("name", args[0]); err != nil {
+					return err
+				}
+				return adopt.RunE(adopt, []string{folder})
+			}
+			in := api.NewSite{Name: args[0], Title: some(title), CopyOf: some(from)}
+			if kit != "" {
+				name, version, err := splitKit(kit)
+				if err != nil {
+					return err
+				}
+				answers, err := says.read(name)
+				if err != nil {
+					return err
+				}
+				in.Kit, in.Version = &name, &version
+				in.Decisions, in.Fills, in.Pages = answers.Decisions, answers.Fills, answers.Pages
+				in.Policy, in.Seats = answers.Policy, answers.Seats
+			}
 			c, err := a.api()
 			if err != nil {
 				return err
 			}
-			s, err := created(c.NewSiteWithResponse(cmd.Context(),
-				api.NewSite{Name: args[0], Title: some(title), CopyOf: some(from)}))
+			s, err := created(c.NewSiteWithResponse(cmd.Context(), in))
 			if err != nil {
 				return err
 			}
@@ -31,5 +60,8 @@ func (a *app) siteNew() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&title, "title", "", "its `title`; its name when not given")
 	cmd.Flags().StringVar(&from, "copy", "", "the `site` that it is a copy of")
+	cmd.Flags().StringVar(&kit, "kit", "", "the `kit` that it is made of, as NAME@VERSION")
+	cmd.Flags().StringVar(&folder, "folder", "", "the `folder` that it is made of")
+	says.pieceFlags(cmd)
 	return cmd
 }

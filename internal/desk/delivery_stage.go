@@ -42,7 +42,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 			"the site has changed since the plan was made")
 	}
 	if n := len(result.Plan.Questions); n > 0 {
-		pr := problem(Waits, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)), "%d questions are open", n)
+		pr := problem(Waits, what, To(AnswerQuestions, "delivery", fmt.Sprint(id)), "%s", areOpen(n))
 		pr.Details = result.Plan.Questions
 		return nil, pr
 	}
@@ -153,6 +153,12 @@ func (d *Desk) stagedOf(
 	if out.Receipt, err = d.receipt(ctx, p, info, r); err != nil {
 		return out, err
 	}
+	out.Origins = originsOf(r, info.Kit, info.Version)
+	return out, nil
+}
+
+// originsOf says where the items came from that a plan writes or keeps.
+func originsOf(r *plan.Result, kit, version string) (out []stagedOrigin) {
 	own := map[item.Address]bool{}
 	for _, row := range r.Plan.Rows {
 		// What the site keeps as its own did not come from the kit.
@@ -161,10 +167,10 @@ func (d *Desk) stagedOf(
 	for _, x := range append(append([]plan.PlannedWrite{}, r.Writes...), r.Kept...) {
 		if !x.KitAddress.IsZero() && !own[x.KitAddress] {
 			at := x.Head.Address
-			out.Origins = append(out.Origins, stagedOrigin{at, store.NewOrigin(info.Kit, info.Version, x)})
+			out = append(out, stagedOrigin{at, store.NewOrigin(kit, version, x)})
 		}
 	}
-	return out, nil
+	return out
 }
 
 // changesOf turns what a plan writes into changes of the site's items, and keeps the

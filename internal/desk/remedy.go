@@ -86,6 +86,7 @@ const (
 	OpenNewDelivery    RemedyCode = "open-new-delivery"    //
 	ShowDelivery       RemedyCode = "show-delivery"        // delivery
 	AnswerQuestions    RemedyCode = "answer-questions"     // delivery
+	AnswerHere         RemedyCode = "answer-here"          // with the same command or call
 	AnswerOrKeepEdited RemedyCode = "answer-or-keep"       // delivery
 	BlendOrKeepEdited  RemedyCode = "blend-or-keep"        // delivery
 	KeepEditedOrReset  RemedyCode = "keep-edited-or-reset" // delivery
@@ -107,7 +108,7 @@ var RemedyCodes = []RemedyCode{
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,
 	RaiseVersion, CheckKitAgain, FixFindings, AskMakerForVersion, SignOrTrust, SignShelfFile, TrustKeyFirst,
 	GivePublicKey, ReplaceKeyPair, PlanFirst, StageFirst, PlanAgain, GoLiveOrDiscard, UndoDelivered, OpenNewDelivery,
-	ShowDelivery, AnswerQuestions, AnswerOrKeepEdited, BlendOrKeepEdited, KeepEditedOrReset, FreeSpace, VerifyData,
+	ShowDelivery, AnswerQuestions, AnswerHere, AnswerOrKeepEdited, BlendOrKeepEdited, KeepEditedOrReset, FreeSpace, VerifyData,
 	Report,
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/internal/store"
 )
 
@@ -36,22 +37,38 @@ func (d *Desk) checkSiteName(ctx context.Context, name string) error {
 	return explain(what, err)
 }
 
-// NewSite makes a site: empty, with a page, a menu and a look of its own, or as a copy of another, with
-// where its items came from. What is the other's alone stays there: where it is served, whether its
-// scripts run.
-func (d *Desk) NewSite(ctx context.Context, p Person, name, title, copyOf string) (*SiteInfo, error) {
-	what := "site " + name
+// NewSite is a site to be made: empty, with a page, a menu and a look of its own; as a copy of another,
+// with where its items came from; or of a kit, with the kits that it needs.
+type NewSite struct {
+	Name, Title string
+	// CopyOf is the site that it is a copy of. What is that one's alone stays there: where it is
+	// served, whether its scripts run.
+	CopyOf string
+	// Kit and Version are the kit that it is made of, and Answers what is said of its delivery.
+	Kit, Version string
+	Answers      plan.Request
+}
+
+// NewSite makes a site.
+func (d *Desk) NewSite(ctx context.Context, p Person, in NewSite) (*SiteInfo, error) {
+	what := "site " + in.Name
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
-	if title = strings.TrimSpace(title); title == "" {
+	name, title := in.Name, strings.TrimSpace(in.Title)
+	if title == "" {
 		title = name
 	}
 	if err := d.checkSiteName(ctx, name); err != nil {
 		return nil, err
 	}
-	if copyOf != "" {
-		return d.copySite(ctx, p, name, title, copyOf)
+	switch {
+	case in.CopyOf != "" && in.Kit != "":
+		return nil, problem(BadInput, what, To(CheckOptions), "it is a copy of a site or made of a kit, not both")
+	case in.CopyOf != "":
+		return d.copySite(ctx, p, name, title, in.CopyOf)
+	case in.Kit != "":
+		return d.siteOfKit(ctx, p, in, title)
 	}
 	sub, err := fs.Sub(empty, "empty")
 	if err != nil {

@@ -225,6 +225,9 @@ type ServerInterface interface {
 	// GetPageSource Get the source of a place on a page
 	// (GET /api/v1/sites/{site}/source)
 	GetPageSource(c *gin.Context, site string, params GetPageSourceParams)
+	// ListPieceSources List where items came from
+	// (GET /api/v1/sites/{site}/sources)
+	ListPieceSources(c *gin.Context, site string, params ListPieceSourcesParams)
 	// GetSurround Get the surround of a page
 	// (GET /api/v1/sites/{site}/surround)
 	GetSurround(c *gin.Context, site string, params GetSurroundParams)
@@ -234,6 +237,9 @@ type ServerInterface interface {
 	// SetSiteTrust Set the trust policy
 	// (PUT /api/v1/sites/{site}/trust)
 	SetSiteTrust(c *gin.Context, site string)
+	// UsePiece Use a piece
+	// (POST /api/v1/sites/{site}/uses)
+	UsePiece(c *gin.Context, site string)
 	// ListTrustKeys List trusted keys
 	// (GET /api/v1/trust/keys)
 	ListTrustKeys(c *gin.Context)
@@ -2537,6 +2543,42 @@ func (siw *ServerInterfaceWrapper) GetPageSource(c *gin.Context) {
 	siw.Handler.GetPageSource(c, site, params)
 }
 
+// ListPieceSources operation middleware
+func (siw *ServerInterfaceWrapper) ListPieceSources(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListPieceSourcesParams
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPieceSources(c, site, params)
+}
+
 // GetSurround operation middleware
 func (siw *ServerInterfaceWrapper) GetSurround(c *gin.Context) {
 
@@ -2629,6 +2671,31 @@ func (siw *ServerInterfaceWrapper) SetSiteTrust(c *gin.Context) {
 	}
 
 	siw.Handler.SetSiteTrust(c, site)
+}
+
+// UsePiece operation middleware
+func (siw *ServerInterfaceWrapper) UsePiece(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UsePiece(c, site)
 }
 
 // ListTrustKeys operation middleware
@@ -2808,6 +2875,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/source", wrapper.GetPageSource)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/revisions", wrapper.ListRevisions)

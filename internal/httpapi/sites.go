@@ -5,6 +5,7 @@ import (
 	"os"
 
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 
@@ -82,7 +83,15 @@ func (s *Server) NewSite(c *gin.Context) {
 	if !ok {
 		return
 	}
-	i, err := s.Desk.NewSite(c.Request.Context(), person(c), in.Name, value(in.Title), value(in.CopyOf))
+	decided, err := decisions(value(in.Decisions))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.Desk.NewSite(c.Request.Context(), person(c), desk.NewSite{Name: in.Name, Title: value(in.Title),
+		CopyOf: value(in.CopyOf), Kit: value(in.Kit), Version: value(in.Version),
+		Answers: plan.Request{Policy: value(in.Policy), Decisions: decided, Fills: value(in.Fills),
+			Seats: value(in.Seats), Pages: value(in.Pages)}})
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -264,7 +264,8 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 		Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM `+
 			`items WHERE doc = ?)
 		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) `+
-			`+ (SELECT COUNT(*) FROM origins WHERE doc = ?)`, d, now, d, d, d, d).
+			`+ (SELECT COUNT(*) FROM origins WHERE doc = ?) + (SELECT COUNT(*) FROM draft_origins WHERE doc = ?)`,
+			d, now, d, d, d, d, d).
 		Scan(&n).
 		Error
 	if err != nil || n > 0 {

@@ -237,6 +237,9 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	if err := t.settleOrigins(c, d); err != nil {
+		return 0, err
+	}
 	return rev, t.db.Model(&Draft{}).
 		Where("id = ?", d.ID).
 		Updates(map[string]any{"state": DraftLive, "live_rev": rev}).

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -24,6 +25,11 @@ func (v *View) Origins(kit string) ([]plan.Origin, error) {
 		Error; err != nil {
 		return nil, fmt.Errorf("reading origins: %w", err)
 	}
+	drafted, err := v.draftOrigins()
+	if err != nil {
+		return nil, err
+	}
+	rows = laidOrigins(rows, drafted, kit)
 	out := make([]plan.Origin, len(rows))
 	for i, r := range rows {
 		out[i] = plan.Origin{
@@ -45,6 +51,22 @@ func (v *View) Origins(kit string) ([]plan.Origin, error) {
 		}
 	}
 	return out, nil
+}
+
+// laidOrigins lays a draft's origins of a kit over the collection's.
+func laidOrigins(rows, drafted []Origin, kit string) []Origin {
+	for _, o := range drafted {
+		if o.Kit != kit {
+			continue
+		}
+		i := slices.IndexFunc(rows, func(r Origin) bool { return r.Address() == o.Address() && r.Copy == o.Copy })
+		if i < 0 {
+			rows = append(rows, o)
+		} else {
+			rows[i] = o
+		}
+	}
+	return rows
 }
 
 // Address is the item's address in its kit.

@@ -165,6 +165,11 @@ func Repeated(ctx context.Context) (subject string, ok bool) {
 	return k.row.Subject, true
 }
 
+// Unkeyed gives a context whose transactions are not those of the request itself: parts of what it does.
+func Unkeyed(ctx context.Context) context.Context {
+	return context.WithValue(ctx, keyedKey{}, (*Keyed)(nil))
+}
+
 // NoteSubject notes, in a transaction, what a request has made, for the one that repeats it.
 func (t *Tx) NoteSubject(subject string) error {
 	k, _ := t.Context().Value(keyedKey{}).(*Keyed)

@@ -282,8 +282,12 @@ func (v *View) OriginsOf() (map[string]Origin, error) {
 	if err := v.store.conn(v.ctx).Where("collection_id = ?", v.Collection.ID).Find(&rows).Error; err != nil {
 		return nil, err
 	}
+	drafted, err := v.draftOrigins()
+	if err != nil {
+		return nil, err
+	}
 	out := map[string]Origin{}
-	for _, r := range rows {
+	for _, r := range append(rows, drafted...) {
 		out[r.ItemID] = r
 	}
 	return out, nil

@@ -76,6 +76,7 @@ const sentences: Record<RemedyCode, Sentence> = {
   "undo-delivered": "Undo it, or open a new delivery.",
   "open-new-delivery": "Open a new delivery.",
   "show-delivery": "Look at the delivery's plan.",
+  "answer-here": "Answer the open questions, and do it again.",
   "answer-questions": "Answer the open questions, or discard the draft and plan again.",
   "answer-or-keep": "Answer the questions, or keep what was edited.",
   "blend-or-keep": "Take only the delivery's changes out, or keep what was edited.",

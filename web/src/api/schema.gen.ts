@@ -545,6 +545,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use a piece
+         * @description Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
+         *     leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+         *     own; nothing is written then. With `dry` nothing is written, and the plan is shown.
+         */
+        post: operations["usePiece"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * List where items came from
+         * @description Lists the items that came from the library, a kit or another site, those whose source has changed first.
+         */
+        get: operations["listPieceSources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/faults": {
         parameters: {
             query?: never;
@@ -2415,7 +2463,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-look" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-look" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -2537,6 +2585,89 @@ export interface components {
             /** @description The items that change. */
             items: components["schemas"]["Address"][];
         };
+        /** @description A piece to be put into a site. */
+        UsePiece: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description The place of the piece, `library`, a sealed kit as `kit NAME@VERSION`, or a site's name; the library when not given. */
+            from?: string;
+            /** @description The piece's address there. */
+            piece: components["schemas"]["Address"];
+            /** @description A CSS selector that names one element of the piece; only that comes. */
+            element?: string;
+            /** @description The section or block that the element becomes. */
+            as?: components["schemas"]["Address"];
+            /** @description The address of the page on which it comes to stand, or that a page gets. */
+            page?: string;
+            /** @description A CSS selector that names an element of the page; the end of its content when not given. */
+            beside?: string;
+            /** @description Where by the element; after it when not given. */
+            place?: components["schemas"]["EditPlace"];
+            /** @description The title of a page. */
+            title?: string;
+            /** @description Decisions by the key of what they are about. */
+            decisions?: {
+                [key: string]: string;
+            };
+            /** @description The values of fill-ins by name. */
+            fills?: {
+                [key: string]: string;
+            };
+            /** @description What is done where nobody decides. */
+            policy?: components["schemas"]["Policy"];
+            /** @description What is done with places that parts of both sides want. */
+            seats?: components["schemas"]["SeatOption"];
+            /** @description Whether nothing is written. */
+            dry?: boolean;
+        };
+        /** @description What using a piece did, or would do. */
+        PieceUsed: {
+            /**
+             * Format: int64
+             * @description The number of the draft; absent where nothing was written.
+             */
+            draft?: number;
+            /** @description The number of the step; absent where nothing changed. */
+            step?: number;
+            /** @description Where the draft can be looked at. */
+            preview?: string;
+            /** @description What was done, in order. */
+            says: string[];
+            /** @description The items that change. */
+            items: components["schemas"]["Address"][];
+            /** @description The pages that change. */
+            touched: components["schemas"]["TouchedPage"][];
+            /** @description What the piece is on the site. */
+            piece: components["schemas"]["Address"];
+            /** @description The plan; absent of what was done before. */
+            plan?: components["schemas"]["Plan"];
+        };
+        /**
+         * @description How the source of an item stands to what came from it.
+         * @enum {string}
+         */
+        SourceState: "same" | "changed" | "gone";
+        /** @description Where an item of a site came from. */
+        PieceSource: {
+            /** @description The item's address on the site. */
+            item: components["schemas"]["Address"];
+            /** @description Where it came from, as `from` of a piece says it. */
+            from: string;
+            /** @description Its address there. */
+            source: components["schemas"]["Address"];
+            /** @description How the source stands to it. */
+            state: components["schemas"]["SourceState"];
+            /** @description Where the newer one is, if that is not `from`. */
+            now?: string;
+        };
+        /** @description Where items came from. */
+        PieceSourceList: {
+            /** @description Those whose source has changed first. */
+            sources: components["schemas"]["PieceSource"][];
+        };
         /** @description A site to be made. */
         NewSite: {
             /** @description Its name, of up to 32 lower-case letters, digits and single dashes. */
@@ -2545,6 +2676,26 @@ export interface components {
             title?: string;
             /** @description The name of the site that it is a copy of. */
             copyOf?: string;
+            /** @description The name of the kit that it is made of, with those that it needs. */
+            kit?: string;
+            /** @description The kit's version (Semantic Versioning). */
+            version?: string;
+            /** @description Decisions by the key of what they are about. */
+            decisions?: {
+                [key: string]: string;
+            };
+            /** @description The values of fill-ins by name. */
+            fills?: {
+                [key: string]: string;
+            };
+            /** @description What is done where nobody decides. */
+            policy?: components["schemas"]["Policy"];
+            /** @description What is done with places that parts of two kits want. */
+            seats?: components["schemas"]["SeatOption"];
+            /** @description By page of the kit, its title and address on the site. */
+            pages?: {
+                [key: string]: components["schemas"]["PageRequest"];
+            };
         };
         /** @description Another name for a draft. */
         RenameDraft: {
@@ -4054,7 +4205,7 @@ export interface components {
          * @description What to do about a problem.
          * @enum {string}
          */
-        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
         /** @description What holds a name in a document. */
         Where: {
             /** @description What sort of place it is. */
@@ -5038,6 +5189,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    usePiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsePiece"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceUsed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPieceSources: {
+        parameters: {
+            query?: {
+                /** @description The number of a draft to lay over the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSourceList"];
                 };
             };
             default: components["responses"]["Problem"];

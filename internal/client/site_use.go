@@ -1,0 +1,159 @@
+package client
+
+import (
+	"strings"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) siteUse() *cobra.Command {
+	var draft int64
+	var name, page, before, after, inside, title, element, as string
+	var dry bool
+	var says answerFlags
+	cmd := &cobra.Command{
+		Use:   "use [SOURCE:]PIECE SITE",
+		Short: "Use one piece of the library, a kit or another site here, in one step",
+		Long: "Puts one piece into a draft, with the styles, media and settings that it leans on, and shows it on a\n" +
+			"page. SOURCE is a kit as NAME@VERSION, or a site's name; the library when there is none. Used again,\n" +
+			"what has changed at the source is blended with what was changed here.",
+		Example: `  cparcel site use section/opening-hours kestrel-refuge --page /contact/ --after "main h1"
+  cparcel site use hut-basics@0.1.0:page/contact larch-saddle --page /find-us/ --title "Find us" --draft spring
+  cparcel site use blackwater-bothy:page/home kestrel-refuge --element "main .notice" --as section/notice --dry-run`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in := api.UsePiece{Draft: some(draft), Page: some(page), Title: some(title), Element: some(element),
+				Dry: some(dry)}
+			source, piece, from := strings.Cut(args[0], ":")
+			if !from {
+				source, piece = "", args[0]
+			}
+			if strings.Contains(source, "@") {
+				source = "kit " + source
+			}
+			in.From = some(source)
+			var err error
+			if in.Piece, err = item.ParseAddress(piece); err != nil {
+				return usage("%v", err)
+			}
+			if as != "" {
+				to, err := item.ParseAddress(as)
+				if err != nil {
+					return usage("--as: %v", err)
+				}
+				in.As = &to
+			}
+			for place, element := range map[edit.Place]string{edit.Before: before, edit.After: after,
+				edit.Inside: inside} {
+				if element != "" && in.Beside != nil {
+					return usage("name one place: --before, --after or --inside")
+				}
+				if element != "" {
+					in.Beside, in.Place = &element, &place
+				}
+			}
+			answers, err := says.read("")
+			if err != nil {
+				return err
+			}
+			in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy, answers.Seats
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			got, err := result(c.UsePieceWithResponse(cmd.Context(), args[1], in))
+			if err != nil {
+				return err
+			}
+			if err := a.nameDraft(cmd.Context(), c, args[1], got.Draft, name); err != nil {
+				return err
+			}
+			return a.print(got, func() { a.pieceUsed(args[1], got) })
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&page, "page", "", "the `address` of the page on which it comes to stand, or that a page gets")
+	f.StringVar(&before, "before", "", "before this element of the page, by a CSS `selector`")
+	f.StringVar(&after, "after", "", "after this element")
+	f.StringVar(&inside, "inside", "", "at the end of this element")
+	f.StringVar(&title, "title", "", "the `title` of a page")
+	f.StringVar(&element, "element", "", "only this element of the piece, by a CSS `selector`")
+	f.StringVar(&as, "as", "", "the section or block that the element becomes, as `section/NAME`")
+	f.BoolVar(&dry, "dry-run", false, "write nothing, and say what would be done")
+	says.pieceFlags(cmd)
+	a.draftFlagAt(cmd, 1, &draft, &name,
+		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
+	return cmd
+}
+
+func (a *app) pieceUsed(site string, got *api.PieceUsed) {
+	for _, s := range got.Says {
+		a.say("%s.", strings.ToUpper(s[:1])+s[1:])
+	}
+	if got.Plan != nil {
+		a.nameGroups(got.Plan)
+		for _, n := range got.Plan.Notes {
+			a.say("  %s", n)
+		}
+	}
+	words := make([]string, len(got.Items))
+	for i, x := range got.Items {
+		words[i] = x.String()
+	}
+	if len(words) == 0 {
+		a.say("It is there already, as it is at its source.")
+	} else {
+		a.say("%s: %s", count(len(words), "item"), strings.Join(words, ", "))
+	}
+	a.steppedOn(site, got.Touched, got.Draft, got.Step, got.Preview)
+}
+
+func (a *app) siteSources() *cobra.Command {
+	var draft int64
+	var name string
+	cmd := &cobra.Command{
+		Use:   "sources SITE",
+		Short: "List where items came from, and whose source has changed since",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			got, err := result(c.ListPieceSourcesWithResponse(cmd.Context(), args[0],
+				&api.ListPieceSourcesParams{Draft: some(draft)}))
+			if err != nil {
+				return err
+			}
+			return a.print(got, func() {
+				var rows [][]any
+				var take []string
+				for _, x := range got.Sources {
+					if x.State == api.SourceStateChanged {
+						from := x.From
+						if x.Now != nil {
+							from = *x.Now
+						}
+						if from = strings.TrimPrefix(from, "kit "); from == "library" {
+							from = ""
+						} else {
+							from += ":"
+						}
+						take = append(take, "cparcel site use "+from+x.Source.String()+" "+args[0])
+					}
+					rows = append(rows, []any{x.Item, x.From, x.Source, x.State})
+				}
+				a.table("Nothing here came from anywhere else.", []string{"Item", "From", "Source", "State"}, rows)
+				for _, t := range take {
+					a.say("Take the newer one: %s", t)
+				}
+			})
+		},
+	}
+	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft, in the place of the live site")
+	return cmd
+}

@@ -1,0 +1,332 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+	"compactparcel/core/kit"
+	"compactparcel/core/making"
+	"compactparcel/core/plan"
+	"compactparcel/core/steps"
+	"compactparcel/internal/store"
+)
+
+// Use puts one piece into a site in one act: what it leans on comes along, as in a delivery of that
+// piece alone, into a draft, as one step.
+type Use struct {
+	Site  string
+	Draft int64 // 0 makes a new one
+	// From is "library", a sealed kit as "kit NAME@VERSION", or a site's name.
+	From    string
+	Piece   item.Address
+	Element string // of the piece, by a CSS selector: only that comes, as the section As
+	As      item.Address
+	// Page and Beside name an element of a page of the site, and Place where by it the piece comes to
+	// stand. Of a page that is used, Page is its address; a part stands where the plan says.
+	Page, Beside string
+	Place        edit.Place
+	Title        string // of a page
+	Answers      plan.Request
+	Dry          bool // write nothing, and tell what it would come to
+}
+
+// Used is what using a piece did, or would do.
+type Used struct {
+	EditsDone
+	Plan *plan.Plan
+	// Piece is what the piece is on the site.
+	Piece item.Address
+}
+
+// Use plans a piece into a draft and lays it there. What is open is a problem of its own, with the
+// questions, and nothing is written.
+func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
+	what := fmt.Sprintf("%s of %s into %s", u.Piece, u.From, u.Site)
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
+	c, err := d.site(ctx, u.Site)
+	if err != nil {
+		return nil, err
+	}
+	if err := u.check(what); err != nil {
+		return nil, err
+	}
+	if _, err := d.library(ctx); err != nil { // it is looked at under the site's lock
+		return nil, err
+	}
+	if u.Dry {
+		parcel, err := d.pieceParcel(ctx, p, c, &u)
+		if err != nil {
+			return nil, explain(what, err)
+		}
+		view, err := d.Look(ctx, p, u.Site, u.Draft)
+		if err != nil {
+			return nil, err
+		}
+		used, _, err := d.used(ctx, view, parcel, u)
+		if err != nil {
+			return nil, explain(what, err)
+		}
+		return &used.Used, nil
+	}
+	var out *Used
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		ctx, u := tx.Context(), u
+		locked, err := tx.Collections().Lock(c.ID)
+		if err != nil {
+			return err
+		}
+		_, again := store.Repeated(ctx)
+		draft, err := d.draftToEdit(tx, locked, p, Edit{Site: u.Site, Draft: u.Draft})
+		if err != nil {
+			return err
+		}
+		if again {
+			out = &Used{EditsDone: EditsDone{Draft: draft, Says: []string{"done before"}}, Piece: u.Piece}
+			return nil
+		}
+		live, err := d.Store.Live(ctx, locked)
+		if err != nil {
+			return err
+		}
+		view, err := d.Store.Over(ctx, locked, draft)
+		if err != nil {
+			return err
+		}
+		parcel, err := d.pieceParcel(ctx, p, locked, &u)
+		if err != nil {
+			return err
+		}
+		used, changes, err := d.used(ctx, view, parcel, u)
+		if err != nil {
+			return err
+		}
+		out = &used.Used
+		if out.Draft = draft; len(changes) == 0 {
+			return nil
+		}
+		if err := tx.PutDraftOrigins(draft, used.origins); err != nil {
+			return err
+		}
+		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name},
+			shortened(strings.Join(out.Says, "; "), 500), d.Now(), changes)
+		return err
+	})
+	return done(out, explain(what, err))
+}
+
+// check tells why a piece cannot be used so; nil when it can.
+func (u Use) check(what string) error {
+	switch {
+	case u.Piece.Kind == item.Page && u.Element == "" && u.Page == "":
+		return problem(BadInput, what, Form("--page /walks/"), "say the address that the page gets")
+	case u.Beside != "" && u.Page == "":
+		return problem(BadInput, what, Form("--page /contact/ --after \"main h1\""), "say which page the element is on")
+	case u.Element != "" && u.As.Kind != item.Section && u.As.Kind != item.Block:
+		return problem(BadInput, what, Form("section/hours"), "say which section or block the element becomes")
+	}
+	return nil
+}
+
+// pieceParcel gives what is planned for a piece: its kit, or what a library item or a site's leans on.
+func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u *Use) (plan.Parcel, error) {
+	what := fmt.Sprintf("%s of %s", u.Piece, u.From)
+	if of, ok := strings.CutPrefix(u.From, fromKit); ok && u.Element == "" {
+		name, version, err := kit.ParseName(of)
+		if err != nil {
+			return plan.Parcel{}, problem(BadInput, of, Form("hut-basics@0.1.0"), "%v", err)
+		}
+		v, err := d.sealed(ctx, p, name, version)
+		if err != nil {
+			return plan.Parcel{}, err
+		}
+		if _, err := d.checkTrust(ctx, c, v, what); err != nil {
+			return plan.Parcel{}, err
+		}
+		list, view, err := d.parcelView(ctx, v)
+		if err != nil {
+			return plan.Parcel{}, err
+		}
+		u.Answers.Only = []item.Address{u.Piece}
+		return plan.Parcel{List: list, Digest: v.Digest, Collection: view, Blends: d.blends,
+			Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: c}}, nil
+	}
+	src, err := d.source(ctx, p, u.From)
+	if err != nil {
+		return plan.Parcel{}, err
+	}
+	if _, there := src.Items.Find(u.Piece); !there {
+		return plan.Parcel{}, problem(NotFound, what, To(ShowItems, "site", u.From), "%s has no %s", u.From, u.Piece)
+	}
+	pick := making.Pick{From: u.From, Address: u.Piece, Element: u.Element, As: u.As}
+	made, err := making.Assemble("piece", "0.0.0", making.Draft{Title: u.Piece.String(), Picks: []making.Pick{pick}},
+		func(string) (*making.Source, error) { return src, nil })
+	if err != nil {
+		return plan.Parcel{}, err
+	}
+	for _, f := range made.Found {
+		if f.Stops {
+			return plan.Parcel{}, problem(Refused, what, To(NameElement), "%s", f.Message)
+		}
+	}
+	u.Piece = pick.Named()
+	made.List.Kit, made.List.Version = originName(u.From), "0.0.0"
+	if v, ok := src.Items.(*store.View); ok {
+		made.List.Version = pieceVersion(v.Rev)
+	}
+	if err := d.keepItems(ctx, made.Items); err != nil {
+		return plan.Parcel{}, err
+	}
+	digest, err := made.List.Digest()
+	return plan.Parcel{List: made.List, Digest: digest, Collection: made.Items, Blends: d.blends}, err
+}
+
+// keepItems keeps the contents of items that are only in memory; what nothing names later is swept.
+func (d *Desk) keepItems(ctx context.Context, c item.Collection) error {
+	for _, h := range c.Heads() {
+		if isFile(h) {
+			r, err := c.Open(h)
+			if err != nil {
+				return &item.ReadError{Address: h.Address, Err: err}
+			}
+			_, _, err = d.Store.PutBlob(ctx, r, d.Now())
+			r.Close()
+			if err != nil {
+				return err
+			}
+			continue
+		}
+		b, err := item.Read(c, h)
+		if err != nil {
+			return err
+		}
+		if _, err := d.keepOne(ctx, h, b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// originName is the name under which origins are kept of what came from the library or a site.
+func originName(from string) string {
+	if from == LibraryName {
+		return "library:" + LibraryName
+	}
+	return "site:" + strings.ReplaceAll(from, " ", ":")
+}
+
+// pieceVersion is the version that a piece of the library or a site has: the revision it came from.
+func pieceVersion(rev int64) string { return fmt.Sprintf("0.0.%d", rev) }
+
+// laidPiece is a used piece with what is written beside its items.
+type laidPiece struct {
+	Used
+	origins []store.Origin
+}
+
+// used works out what using a piece changes in a state.
+func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u Use) (*laidPiece, []store.Change, error) {
+	ask := u.Answers
+	if u.Piece.Kind == item.Page {
+		ask.Pages = map[string]plan.PageRequest{u.Piece.String(): {Title: u.Title, Slug: u.Page}}
+	}
+	result, err := plan.Make(view, parcel, ask)
+	if err != nil {
+		return nil, nil, err
+	}
+	if n := len(result.Plan.Questions); n > 0 {
+		pr := problem(Waits, fmt.Sprintf("%s of %s", u.Piece, u.From), To(AnswerHere), "%s", areOpen(n))
+		pr.Details = result.Plan.Questions
+		return nil, nil, pr
+	}
+	changes, err := d.changesOf(ctx, view, result)
+	if err != nil {
+		return nil, nil, err
+	}
+	after := view.Laid(changes)
+	if err := d.checkUntouched(view, after, result.Plan.Touched); err != nil {
+		return nil, nil, err
+	}
+	out := &laidPiece{Used: Used{Plan: &result.Plan, Piece: moved(result.Moved, u.Piece)}}
+	out.Says = []string{fmt.Sprintf("used %s of %s", u.Piece, u.From)}
+	if u.Page != "" && u.Piece.Kind != item.Page && u.Piece.Kind != item.Part {
+		placed, err := d.placed(ctx, after, out, u)
+		if err != nil {
+			return nil, nil, err
+		}
+		changes = append(changes, placed...)
+	}
+	return out, changes, d.told(view, out, result, parcel, changes)
+}
+
+// placed shows a piece that the site has where it was asked for.
+func (d *Desk) placed(ctx context.Context, after *store.View, out *laidPiece, u Use) ([]store.Change, error) {
+	op := edit.Operation{Op: edit.Show, Page: u.Page, Element: u.Beside, Place: u.Place, Item: out.Piece}
+	if op.Element == "" {
+		op.Element, op.Place = "main", edit.Inside
+	}
+	if op.Place == "" {
+		op.Place = edit.After
+	}
+	a, err := edit.Apply(after, []edit.Operation{op})
+	var refused *edit.RefusedError
+	if errors.As(err, &refused) {
+		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out.Says = append(out.Says, a.Says...)
+	var changes []store.Change
+	for _, ch := range a.Changes {
+		h, err := d.keepOne(ctx, ch.Head, ch.Content)
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, store.Change{Head: h})
+	}
+	return changes, nil
+}
+
+// told fills in which items change, which pages, and where the items came from.
+func (d *Desk) told(
+	view *store.View, out *laidPiece, result *plan.Result, parcel plan.Parcel, changes []store.Change,
+) error {
+	final := view.Laid(changes)
+	var heads []item.Head
+	seen := map[item.Address]bool{}
+	for _, ch := range changes {
+		h, stays := final.Find(ch.Head.Address)
+		if seen[ch.Head.Address] {
+			continue
+		}
+		seen[ch.Head.Address] = true
+		if !stays {
+			h = ch.Head
+		}
+		out.Items = append(out.Items, EditedItem{Head: h, Gone: !stays})
+		heads = append(heads, h)
+	}
+	for _, o := range originsOf(result, parcel.List.Kit, parcel.List.Version) {
+		if h, there := final.Find(o.At); there {
+			o.ItemID = h.ID
+			out.origins = append(out.origins, o.Origin)
+		}
+	}
+	var err error
+	out.Touched, err = plan.PagesTouched(final, heads)
+	return err
+}
+
+// areOpen tells how many questions are open.
+func areOpen(n int) string {
+	if n == 1 {
+		return "one question is open"
+	}
+	return fmt.Sprintf("%d questions are open", n)
+}

@@ -1,0 +1,147 @@
+package test
+
+import (
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+	"compactparcel/test/harness"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A piece of the library is used on a page in one step, which takes it back whole; when its source has
+// changed, the newer one is blended with what was changed here.
+func TestAPieceIsUsedInOneStep(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	s.Must("library", "add", "kestrel-refuge", "section/latest-notices")
+	use := []string{"site", "use", "section/latest-notices", "larch-saddle", "--page", "/", "--after", "main h1"}
+	assert.Contains(t, s.Must(append(use, "--dry-run")...), "section/latest-notices")
+	assert.NotContains(t, s.Must("draft", "list", "larch-saddle"), "spring")
+	got := s.Must(append(use, "--draft", "spring")...)
+	assert.Contains(t, got, "Step 1 of draft 1")
+	text := func(address string) string {
+		var d api.ItemDetail
+		s.Call("GET", "/api/v1/sites/larch-saddle/item?draft=1&address="+address, nil).Into(t, &d)
+		return *d.Content
+	}
+	assert.Contains(t, text("page/home"), `</h1>`)
+	assert.Contains(t, text("page/home"), `<cp-section name="latest-notices"></cp-section>`)
+	assert.Contains(t, s.Must("site", "sources", "larch-saddle", "--draft", "spring"), "library")
+
+	// One step takes all of it back, and does it again.
+	s.Must("draft", "undo", "larch-saddle", "spring")
+	assert.Contains(t, s.Must("draft", "show", "larch-saddle", "spring"), "It changes nothing")
+	assert.NotContains(t, s.Must("site", "sources", "larch-saddle", "--draft", "spring"), "library")
+	s.Must("draft", "redo", "larch-saddle", "spring")
+	s.Must("site", "go-live", "larch-saddle", "spring")
+	assert.Contains(t, s.Must("site", "sources", "larch-saddle"), "same")
+
+	// Here a word is changed, at the source another.
+	var d api.ItemDetail
+	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=section/latest-notices", nil).Into(t, &d)
+	require.Contains(t, *d.Content, "Latest from the hut")
+	here := filepath.Join(t.TempDir(), "here.html")
+	require.NoError(t, os.WriteFile(here, []byte(strings.Replace(*d.Content, "Latest from the hut", "News", 1)), 0o644))
+	s.Must("site", "put", "larch-saddle", "section/latest-notices", here, "--draft", "words")
+	s.Must("site", "go-live", "larch-saddle", "words")
+	var lib api.ItemDetail
+	s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=section/latest-notices", nil).Into(t, &lib)
+	there := filepath.Join(t.TempDir(), "there.html")
+	require.NoError(t, os.WriteFile(there, []byte(strings.Replace(*lib.Content, "</section>", "<p>More</p>\n</section>",
+		1)), 0o644))
+	s.Must("site", "put", "kestrel-refuge", "section/latest-notices", there, "--draft", "more")
+	s.Must("site", "go-live", "kestrel-refuge", "more")
+	s.Must("library", "add", "kestrel-refuge", "section/latest-notices")
+	list := s.Must("site", "sources", "larch-saddle")
+	assert.Contains(t, list, "changed")
+	assert.Contains(t, list, "cparcel site use section/latest-notices larch-saddle")
+	s.Must("site", "use", "section/latest-notices", "larch-saddle", "--draft", "newer", "--decide",
+		"section/latest-notices=blend")
+	s.Must("site", "go-live", "larch-saddle", "newer")
+	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=section/latest-notices", nil).Into(t, &d)
+	assert.Contains(t, *d.Content, "News")
+	assert.Contains(t, *d.Content, "<p>More</p>")
+	assert.NotContains(t, s.Must("site", "sources", "larch-saddle"), "changed")
+}
+
+// Pieces of kits and elements of other sites' pages; what cannot be is refused, and nothing is written.
+func TestPiecesComeFromKitsAndSites(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	s.Must("site", "use", "ridge-walk@1.0.0:page/ridge-walk", "larch-saddle", "--page", "/ridge/", "--title", "The ridge",
+		"--fill", "last-hut=Cairn Edge", "--draft", "spring")
+	page := s.Must("site", "show", "larch-saddle", "--draft", "spring")
+	assert.Contains(t, page, "/ridge/")
+	s.Must("site", "use", "blackwater-bothy:page/home", "larch-saddle", "--element", "main > p", "--as",
+		"section/words", "--page", "/", "--inside", "main", "--draft", "spring")
+	var d api.ItemDetail
+	s.Call("GET", "/api/v1/sites/larch-saddle/item?draft="+draftOf(t, s, "larch-saddle")+"&address=page/home",
+		nil).Into(t, &d)
+	assert.Contains(t, *d.Content, `<cp-section name="words">`)
+
+	c := s.Client("site", "use", "hut-basics@2.0.0:section/opening-hours", "larch-saddle", "--page", "/")
+	assert.Equal(t, 3, c.Code)
+	assert.Contains(t, c.Err, "fill:hut-name")
+	assert.Equal(t, 1, strings.Count(s.Must("draft", "list", "larch-saddle"), "ida"), "no draft was made for it")
+	for _, bad := range []struct{ why, piece, page, after string }{
+		{"has no section/gone", "section/gone", "/", "h1"},
+		{"names no element", "ridge-walk@1.0.0:page/ridge-walk", "", ""},
+		{"no page is at", "blackwater-bothy:section/where-it-stands", "/gone/", "h1"},
+		{"it does not exist", "nowhere:section/x", "/", "h1"},
+	} {
+		args := []string{"site", "use", bad.piece, "larch-saddle"}
+		if bad.page != "" {
+			args = append(args, "--page", bad.page, "--after", bad.after)
+		}
+		c := s.Client(args...)
+		assert.NotZero(t, c.Code, bad.piece)
+		t.Log(c.Err)
+	}
+	as(t, s, "warden").Call("POST", "/api/v1/sites/larch-saddle/uses", m{"piece": "section/x"})
+	assert.Equal(t, 403, as(t, s, "visitor").Call("POST", "/api/v1/sites/larch-saddle/uses",
+		m{"piece": "section/x"}).Status)
+}
+
+// draftOf gives the number of the one open draft of a site.
+func draftOf(t *testing.T, s *harness.Service, site string) string {
+	t.Helper()
+	var list api.DraftList
+	s.Call("GET", "/api/v1/sites/"+site+"/drafts", nil).Into(t, &list)
+	require.Len(t, list.Drafts, 1)
+	return strconv.FormatInt(list.Drafts[0].Id, 10)
+}
+
+// A site is made of a kit, with what the kit needs, in one act: or there is none.
+func TestASiteIsMadeOfAKit(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	c := s.Client("site", "new", "larch-hollow", "--title", "Larch Hollow", "--kit", "hut-basics@1.1.0")
+	assert.Equal(t, 3, c.Code)
+	assert.Contains(t, c.Err, "fill:phone")
+	assert.NotContains(t, s.Must("site", "list"), "larch-hollow", "it is whole or not there")
+	s.Must("site", "new", "larch-hollow", "--title", "Larch Hollow", "--kit", "hut-basics@1.1.0", "--fill",
+		"hut-name=Larch Hollow", "--fill", "phone=01 200 300", "--fill", "valley=the Larch Valley")
+	assert.NotContains(t, s.Must("site", "check", "larch-hollow"), "where no page is")
+	home := string(s.Visit(s.Live("larch-hollow") + "/").Body)
+	assert.Contains(t, home, ">the Larch Valley</span>")
+	assert.Contains(t, home, "<header")
+	s.Must("site", "new", "alder-hollow", "--title", "Alder Hollow", "--kit", "dusk@1.0.0")
+	assert.Contains(t, string(s.Visit(s.Live("alder-hollow")+"/").Body), "<h1>Alder Hollow</h1>",
+		"where the kit brings no home page one is made")
+	var view api.ItemList
+	s.Call("GET", "/api/v1/sites/larch-hollow/items", nil).Into(t, &view)
+	assert.Contains(t, s.Must("delivery", "list"), "larch-hollow")
+	at := item.MustAddress("setting/language")
+	found := false
+	for _, x := range view.Items {
+		found = found || x.Address == at
+	}
+	assert.True(t, found)
+}
