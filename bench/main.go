@@ -165,7 +165,7 @@ type service struct {
 func serve(dir string) (*service, error) {
 	s := &service{
 		cmd: exec.Command("bin/cparceld", "serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen",
-			"127.0.0.1:0", "--previews", "127.0.0.1:0", "--log", "error"),
+			"127.0.0.1:0", "--previews", "127.0.0.1:0", "--forms", "", "--log", "error"),
 		bin: "bin/cparcel",
 	}
 	s.cmd.Stderr = os.Stderr

@@ -4,7 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 root=$PWD
 work=$(mktemp -d)
-bin/cparceld serve --demo --data "$work/data" --listen 127.0.0.1:18460 --previews 127.0.0.1:18461 >"$work/said" 2>"$work/log" &
+bin/cparceld serve --demo --data "$work/data" --listen 127.0.0.1:18460 --previews 127.0.0.1:18461 --forms 127.0.0.1:18462 >"$work/said" 2>"$work/log" &
 service=$!
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!

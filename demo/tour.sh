@@ -4,8 +4,8 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 work=$(mktemp -d)
 port() { node -e 'const s = require("net").createServer().listen(0, "127.0.0.1", () => { console.log(s.address().port); s.close() })'; }
-console=$(port) previews=$(port)
-bin/cparceld serve --demo --data "$work/data" --listen "127.0.0.1:$console" --previews "127.0.0.1:$previews" >"$work/said" 2>"$work/log" &
+console=$(port) previews=$(port) forms=$(port)
+bin/cparceld serve --demo --data "$work/data" --listen "127.0.0.1:$console" --previews "127.0.0.1:$previews" --forms "127.0.0.1:$forms" >"$work/said" 2>"$work/log" &
 service=$!
 cleanup() { kill "$service" 2>/dev/null || true; wait "$service" 2>/dev/null || true; rm -rf "$work"; }
 trap cleanup EXIT

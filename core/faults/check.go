@@ -32,6 +32,10 @@ type Options struct {
 	// Partial tells that it is a kit: what it links to and needs, its language and its places are the
 	// receiving site's.
 	Partial bool
+	// Receives tells whether somebody gets what is sent with a form; nil: that is not known. Outlets
+	// are those that send forms nowhere.
+	Receives func(form string) bool
+	Outlets  []string
 	// Heavy is from how many bytes on a file is heavy.
 	Heavy int64
 }
@@ -186,6 +190,7 @@ func (c *checker) allItems() error {
 	}
 	for _, h := range c.w.Heads() {
 		c.file(h, used)
+		c.form(h)
 		if h.Address.Kind == item.Part && !h.Meta.Off && len(c.shownOn[h.Address]) == 0 {
 			c.add(h, Fault{Kind: Hidden, Message: "the part stands on no page",
 				Remedy: "place it, or remove it"})
@@ -236,6 +241,21 @@ func (c *checker) use(h item.Head, u closure.Use) {
 		c.add(h, Fault{Kind: Missing, Line: u.Line,
 			Message: fmt.Sprintf("it %s, which is not there", u.Relation.Sentence(u.To.String(), u.Where)),
 			Remedy:  "bring it, or take it out"})
+	}
+}
+
+// form tells of a form that pages show, and what is sent with it reaches nobody.
+func (c *checker) form(h item.Head) {
+	if h.Address.Kind != item.Form || len(c.shownOn[h.Address]) == 0 || c.o.Receives == nil {
+		return
+	}
+	if !c.o.Receives(h.Address.Key) {
+		c.add(h, Fault{Kind: Form, Message: "nobody is told of what is sent with it",
+			Remedy: "say in setting/forms to whom it goes"})
+	}
+	for _, o := range c.o.Outlets {
+		c.add(h, Fault{Kind: Form, Message: "the outlet " + o + " sends it nowhere",
+			Remedy: "publish there with --forms here, or with an address that receives it"})
 	}
 }
 

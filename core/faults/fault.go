@@ -31,6 +31,7 @@ const (
 	Unused      Kind = "unused"      // a file that nothing uses
 	Heavy       Kind = "heavy"       // a file that is slow to load
 	Outside     Kind = "outside"     // something is loaded from another host
+	Form        Kind = "form"        // what is sent with it reaches nobody
 	Hidden      Kind = "hidden"      // a page or part that nobody gets to see
 	Unreadable  Kind = "unreadable"  // a source that cannot be read in its language
 )
@@ -44,7 +45,7 @@ type KindInfo struct {
 
 // Kinds lists all of them, the gravest first.
 var Kinds = []KindInfo{
-	{Unreadable, true}, {Missing, true}, {Link, true}, {Anchor, true}, {Hidden, true}, {Filler, true},
+	{Unreadable, true}, {Missing, true}, {Link, true}, {Anchor, true}, {Form, true}, {Hidden, true}, {Filler, true},
 	{Alternative, true}, {Name, true}, {DoubledID, true}, {Contrast, true}, {Title, true}, {Landmark, true},
 	{Heading, false}, {Personal, false}, {Heavy, false}, {Outside, false}, {Unused, false},
 }

@@ -34,6 +34,7 @@ type Release struct {
 	Engine   string      `json:"engine"`
 	Base     string      `json:"base"`
 	Links    string      `json:"links"`
+	Forms    string      `json:"forms,omitempty"`
 	// Files are all files but this one, by path.
 	Files map[string]Published `json:"files"`
 }
@@ -64,6 +65,9 @@ type Options struct {
 	// Base is the path below which the site will stand, with a slash at both ends.
 	Base  string
 	Links string
+	// Forms is where forms are sent: an address with {form} in the place of a form's name. Empty:
+	// nowhere.
+	Forms string
 	// Facts gives the facts of an item, from where they are kept; nil works them out.
 	Facts func(item.Head) (*facts.Facts, error)
 }
@@ -81,6 +85,10 @@ func (o *Options) Check() error {
 	}
 	if o.Base != "/" && (item.CheckSlug(o.Base) != nil || !strings.HasSuffix(o.Base, "/")) {
 		return fmt.Errorf("the base %q is not a path with a slash at both ends, as /huts/", o.Base)
+	}
+	if u, err := url.Parse(o.Forms); o.Forms != "" && (err != nil || u.Host == "" ||
+		u.Scheme != "https" && u.Scheme != "http") {
+		return fmt.Errorf("forms cannot be sent to %q: write an address, as https://forms.hut.example/{form}", o.Forms)
 	}
 	return nil
 }
@@ -110,11 +118,12 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 			Engine:   render.Engine,
 			Base:     o.Base,
 			Links:    o.Links,
+			Forms:    o.Forms,
 			Files:    map[string]Published{},
 		},
 	}
 	for range runtime.GOMAXPROCS(0) {
-		p.rs = append(p.rs, Renderer(c, o.Base, o.Links))
+		p.rs = append(p.rs, Renderer(c, o.Base, o.Links, o.Forms))
 	}
 	p.r = p.rs[0]
 	for _, step := range []func() error{p.pages, p.redirects, p.assets, p.kept, p.search, p.engines} {
@@ -131,8 +140,9 @@ func Publish(c item.Collection, o Options, out Out) (*Release, []Left, error) {
 }
 
 // Renderer shows a collection's pages as they are published.
-func Renderer(c item.Collection, base, links string) *render.Renderer {
+func Renderer(c item.Collection, base, links, forms string) *render.Renderer {
 	r := render.New(c)
+	r.Forms = forms
 	r.Static = true
 	r.SetLinks(render.Links{Base: base, Relative: links == RelativeLinks, File: links == FileLinks})
 	return r

@@ -155,7 +155,7 @@ func Carry(f Folder) (*Carried, error) {
 func newCarrier(f Folder) *carrier {
 	c := &carrier{
 		Folder:  f,
-		r:       folder.Renderer(f.Then, f.Release.Base, f.Release.Links),
+		r:       folder.Renderer(f.Then, f.Release.Base, f.Release.Links, f.Release.Forms),
 		slugs:   map[string]string{},
 		sources: map[item.Address][]byte{},
 		out: &Carried{Texts: map[item.Address][]byte{}, Titles: map[item.Address]string{},

@@ -278,7 +278,7 @@ func TestOwnEditsComeHomeByteForByte(t *testing.T) {
 		set := sites[name]
 		for _, way := range [][2]string{{"/", "rooted"}, {"/huts/", "relative"}, {"/", "file"}} {
 			p := publish(t, set, way[0], way[1])
-			show := folder.Renderer(set, way[0], way[1])
+			show := folder.Renderer(set, way[0], way[1], "")
 			for seed := range 6 {
 				r := rand.New(rand.NewSource(int64(seed)))
 				files := map[string][]byte{}

@@ -106,7 +106,7 @@ func (c *carrier) again() (*render.Renderer, error) {
 		its, _ := c.Then.Find(a)
 		over.Lay(h, c.Then, its)
 	}
-	return folder.Renderer(over, c.Release.Base, c.Release.Links), nil
+	return folder.Renderer(over, c.Release.Base, c.Release.Links, c.Release.Forms), nil
 }
 
 // isRest tells that a difference is one that was not taken, and no part of one that was.

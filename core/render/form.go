@@ -1,76 +1,15 @@
 package render
 
 import (
-	"encoding/json"
 	"fmt"
-	"sort"
+	"net/url"
 	"strings"
 
+	"compactparcel/core/form"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/sourcemap"
 )
-
-// formItem is a form: a JSON Schema (2020-12) of what is asked, and how it is shown.
-type formItem struct {
-	Title  string   `json:"title"`
-	Submit string   `json:"submit"`
-	Labels string   `json:"labels"` // "shown", or "hidden" from all but screen readers
-	Order  []string `json:"order"`
-	Schema struct {
-		Properties map[string]formField `json:"properties"`
-		Required   []string             `json:"required"`
-	} `json:"schema"`
-}
-
-// formField is one property of the schema.
-type formField struct {
-	Title       string          `json:"title"`
-	Description string          `json:"description"`
-	Type        string          `json:"type"`
-	Format      string          `json:"format"`
-	Pattern     string          `json:"pattern"`
-	Default     json.RawMessage `json:"default"`
-	Enum        []string        `json:"enum"`
-	OneOf       []struct {
-		Const string `json:"const"`
-		Title string `json:"title"`
-	} `json:"oneOf"`
-	Items      *formField `json:"items"` // of an array: what can be chosen
-	MinLength  int        `json:"minLength"`
-	MaxLength  int        `json:"maxLength"`
-	Minimum    *float64   `json:"minimum"`
-	Maximum    *float64   `json:"maximum"`
-	MultipleOf *float64   `json:"multipleOf"`
-	ReadOnly   bool       `json:"readOnly"`
-}
-
-// choices gives the values that can be chosen, with their words.
-func (f formField) choices() (values, words []string) {
-	if f.Items != nil {
-		return f.Items.choices()
-	}
-	for _, e := range f.Enum {
-		values, words = append(values, e), append(words, e)
-	}
-	for _, o := range f.OneOf {
-		w := o.Title
-		if w == "" {
-			w = o.Const
-		}
-		values, words = append(values, o.Const), append(words, w)
-	}
-	return values, words
-}
-
-// preset is the default as a text; empty when there is none.
-func (f formField) preset() string {
-	var s string
-	if json.Unmarshal(f.Default, &s) == nil {
-		return s
-	}
-	return string(f.Default)
-}
 
 var inputTypes = map[string]string{
 	"email":     "email",
@@ -89,36 +28,31 @@ const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:
 func (s *stage) form(name string) (sourcemap.Text, error) {
 	a := item.Address{Kind: item.Form, Key: name}
 	b, ok, err := s.r.lookUp(a)
-	var f formItem
-	if err != nil || !ok || json.Unmarshal(b, &f) != nil {
+	if err != nil || !ok {
 		return none, err
+	}
+	f, err := form.Parse(b)
+	if err != nil {
+		return none, nil //nolint:nilerr // what is no form shows nothing; the check of the site tells it
 	}
 	s.reached[a] = true
 	required := map[string]bool{}
 	for _, r := range f.Schema.Required {
 		required[r] = true
 	}
-	names := f.Order
-	if len(names) == 0 {
-		for n := range f.Schema.Properties {
-			names = append(names, n)
-		}
-		sort.Strings(names)
-	}
-	if f.Labels == "hidden" {
-		s.styleOnce(hiddenLabel)
-	}
+	s.styleOnce(hiddenLabel)
 	var out strings.Builder
-	fmt.Fprintf(&out, `<form class="cp-form" method="post" action="%sform/%s"`, AssetRoot, markup.EscapeAttr(name))
+	fmt.Fprintf(&out, `<form class="cp-form" method="post" action="%s"`, markup.EscapeAttr(s.r.formAction(name)))
 	if f.Title != "" {
 		fmt.Fprintf(&out, ` aria-label="%s"`, markup.EscapeAttr(f.Title))
 	}
 	out.WriteString(">")
-	for _, n := range names {
-		if p, ok := f.Schema.Properties[n]; ok {
-			out.WriteString(p.html(name, n, required[n], f.Labels == "hidden"))
-		}
+	for _, n := range f.Names() {
+		p := formField{f.Schema.Properties[n]}
+		out.WriteString(p.html(name, n, required[n], f.Labels == "hidden"))
 	}
+	fmt.Fprintf(&out, `<label class="cp-unseen" aria-hidden="true">Leave this empty<input name="%s" tabindex="-1" `+
+		`autocomplete="off"></label>`, f.Trap())
 	submit := f.Submit
 	if submit == "" {
 		submit = "Send"
@@ -126,6 +60,18 @@ func (s *stage) form(name string) (sourcemap.Text, error) {
 	out.WriteString("<button>" + markup.EscapeText(submit) + "</button></form>")
 	return s.rec.Made(out.String(), "form", a), nil
 }
+
+// formAction is where a form is sent: to the receiver that the site is published with, else to the
+// preview, which answers and keeps nothing.
+func (r *Renderer) formAction(name string) string {
+	if r.Forms != "" {
+		return strings.ReplaceAll(r.Forms, "{form}", url.PathEscape(name))
+	}
+	return AssetRoot + "form/" + name
+}
+
+// formField writes a field.
+type formField struct{ form.Field }
 
 // html writes one field with its label, its constraints and its hint.
 func (f formField) html(form, name string, required, hidden bool) string {
@@ -152,7 +98,7 @@ func (f formField) html(form, name string, required, hidden bool) string {
 		fmt.Fprintf(&hint, `<small class="cp-hint" id="%s">%s</small>`, markup.EscapeAttr(id),
 			markup.EscapeText(f.Description))
 	}
-	values, words := f.choices()
+	values, words := f.Choices()
 	if f.Type == "array" {
 		var out strings.Builder
 		legend := strings.Replace(strings.Replace(label, "<span", "<legend", 1), "</span>", "</legend>", 1)
@@ -171,7 +117,7 @@ func (f formField) html(form, name string, required, hidden bool) string {
 func (f formField) control(attrs, title string, hidden bool, values, words []string) string {
 	var more strings.Builder
 	attr := func(key, value string) { fmt.Fprintf(&more, ` %s="%s"`, key, markup.EscapeAttr(value)) }
-	preset := f.preset()
+	preset := f.Preset()
 	switch {
 	case len(values) > 0:
 		var out strings.Builder

@@ -47,7 +47,9 @@ type Renderer struct {
 	engine  []Asset
 	// Static tells that the pages are published: what a service would answer is left to
 	// the engine's scripts.
-	Static  bool
+	Static bool
+	// Forms is where forms are sent, with {form} in the place of a form's name; empty: nowhere.
+	Forms   string
 	kept    map[string]item.Address // addresses that media had before they were adopted; nil until read
 	content map[item.Address][]byte
 	primed  []item.Address

@@ -21,6 +21,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/faults"
 	"compactparcel/core/folder"
+	"compactparcel/core/form"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
@@ -139,6 +140,24 @@ func (e DraftState) Valid() bool {
 	}
 }
 
+// Defines values for EntryMailTo.
+const (
+	EntryMailToSender EntryMailTo = "sender"
+	EntryMailToTeam   EntryMailTo = "team"
+)
+
+// Valid indicates whether the value is a known member of the EntryMailTo enum.
+func (e EntryMailTo) Valid() bool {
+	switch e {
+	case EntryMailToSender:
+		return true
+	case EntryMailToTeam:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FileChangeKind.
 const (
 	FileChangeKindAdded    FileChangeKind = "added"
@@ -226,6 +245,27 @@ func (e LinkForm) Valid() bool {
 	case LinkFormRelative:
 		return true
 	case LinkFormRooted:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MailState.
+const (
+	MailStateFailed  MailState = "failed"
+	MailStateSent    MailState = "sent"
+	MailStateWaiting MailState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the MailState enum.
+func (e MailState) Valid() bool {
+	switch e {
+	case MailStateFailed:
+		return true
+	case MailStateSent:
+		return true
+	case MailStateWaiting:
 		return true
 	default:
 		return false
@@ -1076,6 +1116,33 @@ type EditedItem struct {
 	State Digest `json:"state"`
 }
 
+// EntriesDeleted How many entries went.
+type EntriesDeleted struct {
+	// Deleted How many.
+	Deleted int64 `json:"deleted"`
+}
+
+// EntryMail A mail about an entry.
+type EntryMail struct {
+	// At When it was tried last.
+	At time.Time `json:"at"`
+
+	// Message Why it could not be sent.
+	Message *string `json:"message,omitempty"`
+
+	// State How far it is.
+	State MailState `json:"state"`
+
+	// To To whom it goes, the team or the sender.
+	To EntryMailTo `json:"to"`
+
+	// Tries How often it was tried.
+	Tries int `json:"tries"`
+}
+
+// EntryMailTo To whom it goes, the team or the sender.
+type EntryMailTo string
+
 // Exclusion An item that is excluded from a kit.
 type Exclusion = making.Exclusion
 
@@ -1126,6 +1193,48 @@ type FolderChange struct {
 	// What What happened to the file.
 	What FileChangeKind `json:"what"`
 }
+
+// FormEntry What a visitor sent with a form.
+type FormEntry struct {
+	// At When it came.
+	At time.Time `json:"at"`
+
+	// Fields What was filled in, as texts, by the names of fields.
+	Fields map[string]string `json:"fields"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Mails The mails about it.
+	Mails []EntryMail `json:"mails"`
+}
+
+// FormEntryList Entries of a form.
+type FormEntryList struct {
+	// Entries The entries, the newest first.
+	Entries []FormEntry `json:"entries"`
+
+	// Fields The fields of the form as it is now, in their order.
+	Fields []FormField `json:"fields"`
+
+	// More The entry before which the list goes on; absent at its end.
+	More *int64 `json:"more,omitempty"`
+}
+
+// FormField A field of a form.
+type FormField struct {
+	// Label What it is called.
+	Label string `json:"label"`
+
+	// Name Its name.
+	Name string `json:"name"`
+}
+
+// FormMail A mail to be written, with {NAME} in the place of what was filled in.
+type FormMail = form.Mail
+
+// FormReceiver Who gets what is sent with a form, and what is answered; kept in setting/forms.
+type FormReceiver = form.Receiver
 
 // GoLiveRequest What is decided about items that were edited since staging.
 type GoLiveRequest struct {
@@ -1510,6 +1619,9 @@ type LinkState = plan.LinkState
 // names, a picture or a font.
 type LoadKind = facts.LoadKind
 
+// MailState How far a mail is.
+type MailState string
+
 // Meta All that is known of an item beside its content.
 //
 // Example: {"placement":{"where":["everywhere"]},"role":"header","title":"Site header","variants":["plain","over-picture"]}
@@ -1554,6 +1666,9 @@ type NewOutlet struct {
 
 	// Folder The folder below the service's folder of outlets; without it SITE/NAME.
 	Folder *string `json:"folder,omitempty"`
+
+	// Forms Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given.
+	Forms *string `json:"forms,omitempty"`
 
 	// Links How links are written.
 	Links *LinkForm `json:"links,omitempty"`
@@ -1697,6 +1812,9 @@ type Outlet struct {
 
 	// Folder The folder below the service's folder of outlets.
 	Folder string `json:"folder"`
+
+	// Forms Where forms are sent; absent where they are sent nowhere.
+	Forms *string `json:"forms,omitempty"`
 
 	// Links How links are written.
 	Links LinkForm `json:"links"`
@@ -1946,6 +2064,9 @@ type PublishChanges struct {
 
 	// Draft The number of the draft.
 	Draft *int64 `json:"draft,omitempty"`
+
+	// Forms Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given.
+	Forms *string `json:"forms,omitempty"`
 
 	// Have The digests of the contents that the receiver has.
 	Have []Digest `json:"have"`
@@ -2284,6 +2405,33 @@ type SiteEdits struct {
 
 	// Operations The operations, each on what the ones before it left.
 	Operations []Operation `json:"operations"`
+}
+
+// SiteForm A form of a site with what was sent.
+type SiteForm struct {
+	// Address Where it is received; absent where this service receives no forms.
+	Address *string `json:"address,omitempty"`
+
+	// Entries How many entries there are.
+	Entries int64 `json:"entries"`
+
+	// Last When the last entry came.
+	Last *time.Time `json:"last,omitempty"`
+
+	// Name Its name.
+	Name string `json:"name"`
+
+	// Receiver Who gets what is sent.
+	Receiver FormReceiver `json:"receiver"`
+
+	// Title Its title; absent where the site has it no more.
+	Title *string `json:"title,omitempty"`
+}
+
+// SiteFormList The forms of a site.
+type SiteFormList struct {
+	// Forms The forms, by name.
+	Forms []SiteForm `json:"forms"`
 }
 
 // SiteList All sites.
@@ -2726,6 +2874,24 @@ type AdoptAgainParams struct {
 	Shared *SharedEdits `form:"shared,omitempty" json:"shared,omitempty"`
 }
 
+// DeleteFormEntriesParams defines parameters for DeleteFormEntries.
+type DeleteFormEntriesParams struct {
+	// Entry The number of one entry.
+	Entry *int64 `form:"entry,omitempty" json:"entry,omitempty"`
+
+	// Before The time before which all go.
+	Before *time.Time `form:"before,omitempty" json:"before,omitempty"`
+}
+
+// ListFormEntriesParams defines parameters for ListFormEntries.
+type ListFormEntriesParams struct {
+	// Before The entry before which the list goes on.
+	Before *int64 `form:"before,omitempty" json:"before,omitempty"`
+
+	// Words Words that must stand in an entry.
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+}
+
 // DeleteItemParams defines parameters for DeleteItem.
 type DeleteItemParams struct {
 	// Address The address of the item, kind/key, such as part/site-header.
@@ -2793,6 +2959,9 @@ type PublishSiteParams struct {
 
 	// Base The path below which the site will stand, such as /huts/.
 	Base *string `form:"base,omitempty" json:"base,omitempty"`
+
+	// Forms Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given.
+	Forms *string `form:"forms,omitempty" json:"forms,omitempty"`
 
 	// Links How links are written.
 	Links *LinkForm `form:"links,omitempty" json:"links,omitempty"`
@@ -3570,6 +3739,34 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 	AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListForms List a site's forms
+	//
+	// Lists the forms of a site with who gets what is sent, and how many entries there are.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms (the `ListForms` operationId).
+	ListForms(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteFormEntries Delete entries of a form
+	//
+	// Deletes one entry, or all that came before a time, with the mails about them that wait.
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/forms/{form}/entries (the `DeleteFormEntries` operationId).
+	DeleteFormEntries(ctx context.Context, site string, form string, params *DeleteFormEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFormEntries List the entries of a form
+	//
+	// Lists what visitors sent with a form, the newest first, up to 100 at a time.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/entries (the `ListFormEntries` operationId).
+	ListFormEntries(ctx context.Context, site string, form string, params *ListFormEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetFormTable Get the entries of a form as a table
+	//
+	// Gives all entries as comma-separated values (RFC 4180), with a line of labels first.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
+	GetFormTable(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DeleteItem Delete an item
 	//
@@ -5175,6 +5372,74 @@ func (c *Client) GetSiteFaults(ctx context.Context, site string, params *GetSite
 // Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAdoptAgainRequestWithBody(c.Server, site, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListForms List a site's forms
+//
+// Lists the forms of a site with who gets what is sent, and how many entries there are.
+//
+// Corresponds with GET /api/v1/sites/{site}/forms (the `ListForms` operationId).
+func (c *Client) ListForms(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFormsRequest(c.Server, site)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteFormEntries Delete entries of a form
+//
+// Deletes one entry, or all that came before a time, with the mails about them that wait.
+//
+// Corresponds with DELETE /api/v1/sites/{site}/forms/{form}/entries (the `DeleteFormEntries` operationId).
+func (c *Client) DeleteFormEntries(ctx context.Context, site string, form string, params *DeleteFormEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteFormEntriesRequest(c.Server, site, form, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFormEntries List the entries of a form
+//
+// Lists what visitors sent with a form, the newest first, up to 100 at a time.
+//
+// Corresponds with GET /api/v1/sites/{site}/forms/{form}/entries (the `ListFormEntries` operationId).
+func (c *Client) ListFormEntries(ctx context.Context, site string, form string, params *ListFormEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFormEntriesRequest(c.Server, site, form, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetFormTable Get the entries of a form as a table
+//
+// Gives all entries as comma-separated values (RFC 4180), with a line of labels first.
+//
+// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
+func (c *Client) GetFormTable(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFormTableRequest(c.Server, site, form)
 	if err != nil {
 		return nil, err
 	}
@@ -8467,6 +8732,241 @@ func NewAdoptAgainRequestWithBody(server string, site string, params *AdoptAgain
 	return req, nil
 }
 
+// NewListFormsRequest constructs an http.Request for the ListForms method
+func NewListFormsRequest(server string, site string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/forms", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteFormEntriesRequest constructs an http.Request for the DeleteFormEntries method
+func NewDeleteFormEntriesRequest(server string, site string, form string, params *DeleteFormEntriesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "form", form, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/forms/%s/entries", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Entry != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entry", *params.Entry, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Before != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "before", *params.Before, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date-time"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFormEntriesRequest constructs an http.Request for the ListFormEntries method
+func NewListFormEntriesRequest(server string, site string, form string, params *ListFormEntriesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "form", form, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/forms/%s/entries", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Before != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "before", *params.Before, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetFormTableRequest constructs an http.Request for the GetFormTable method
+func NewGetFormTableRequest(server string, site string, form string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "form", form, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/forms/%s/table", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewDeleteItemRequest constructs an http.Request for the DeleteItem method
 func NewDeleteItemRequest(server string, site string, params *DeleteItemParams) (*http.Request, error) {
 	var err error
@@ -9217,6 +9717,18 @@ func NewPublishSiteRequest(server string, site string, params *PublishSiteParams
 		if params.Base != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "base", *params.Base, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Forms != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "forms", *params.Forms, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -10627,6 +11139,42 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error)
+
+	// ListFormsWithResponse List a site's forms
+	//
+	// Lists the forms of a site with who gets what is sent, and how many entries there are.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms (the `ListForms` operationId).
+	ListFormsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListFormsReply, error)
+
+	// DeleteFormEntriesWithResponse Delete entries of a form
+	//
+	// Deletes one entry, or all that came before a time, with the mails about them that wait.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/sites/{site}/forms/{form}/entries (the `DeleteFormEntries` operationId).
+	DeleteFormEntriesWithResponse(ctx context.Context, site string, form string, params *DeleteFormEntriesParams, reqEditors ...RequestEditorFn) (*DeleteFormEntriesReply, error)
+
+	// ListFormEntriesWithResponse List the entries of a form
+	//
+	// Lists what visitors sent with a form, the newest first, up to 100 at a time.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/entries (the `ListFormEntries` operationId).
+	ListFormEntriesWithResponse(ctx context.Context, site string, form string, params *ListFormEntriesParams, reqEditors ...RequestEditorFn) (*ListFormEntriesReply, error)
+
+	// GetFormTableWithResponse Get the entries of a form as a table
+	//
+	// Gives all entries as comma-separated values (RFC 4180), with a line of labels first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
+	GetFormTableWithResponse(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*GetFormTableReply, error)
 
 	// DeleteItemWithResponse Delete an item
 	//
@@ -13641,6 +14189,191 @@ func (r AdoptAgainReply) ContentType() string {
 	return ""
 }
 
+type ListFormsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteFormList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFormsReply) GetJSON200() *SiteFormList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFormsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFormsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFormsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFormsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFormsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteFormEntriesReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *EntriesDeleted
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DeleteFormEntriesReply) GetJSON200() *EntriesDeleted {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteFormEntriesReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteFormEntriesReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteFormEntriesReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteFormEntriesReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteFormEntriesReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFormEntriesReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FormEntryList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFormEntriesReply) GetJSON200() *FormEntryList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFormEntriesReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFormEntriesReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFormEntriesReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFormEntriesReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFormEntriesReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetFormTableReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFormTableReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFormTableReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFormTableReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFormTableReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFormTableReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DeleteItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -16011,6 +16744,66 @@ func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context
 		return nil, err
 	}
 	return ParseAdoptAgainReply(rsp)
+}
+
+// ListFormsWithResponse List a site's forms
+//
+// Lists the forms of a site with who gets what is sent, and how many entries there are.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/forms (the `ListForms` operationId).
+func (c *ClientWithResponses) ListFormsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListFormsReply, error) {
+	rsp, err := c.ListForms(ctx, site, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFormsReply(rsp)
+}
+
+// DeleteFormEntriesWithResponse Delete entries of a form
+//
+// Deletes one entry, or all that came before a time, with the mails about them that wait.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/sites/{site}/forms/{form}/entries (the `DeleteFormEntries` operationId).
+func (c *ClientWithResponses) DeleteFormEntriesWithResponse(ctx context.Context, site string, form string, params *DeleteFormEntriesParams, reqEditors ...RequestEditorFn) (*DeleteFormEntriesReply, error) {
+	rsp, err := c.DeleteFormEntries(ctx, site, form, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteFormEntriesReply(rsp)
+}
+
+// ListFormEntriesWithResponse List the entries of a form
+//
+// Lists what visitors sent with a form, the newest first, up to 100 at a time.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/forms/{form}/entries (the `ListFormEntries` operationId).
+func (c *ClientWithResponses) ListFormEntriesWithResponse(ctx context.Context, site string, form string, params *ListFormEntriesParams, reqEditors ...RequestEditorFn) (*ListFormEntriesReply, error) {
+	rsp, err := c.ListFormEntries(ctx, site, form, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFormEntriesReply(rsp)
+}
+
+// GetFormTableWithResponse Get the entries of a form as a table
+//
+// Gives all entries as comma-separated values (RFC 4180), with a line of labels first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
+func (c *ClientWithResponses) GetFormTableWithResponse(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*GetFormTableReply, error) {
+	rsp, err := c.GetFormTable(ctx, site, form, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFormTableReply(rsp)
 }
 
 // DeleteItemWithResponse Delete an item
@@ -18515,6 +19308,131 @@ func ParseAdoptAgainReply(rsp *http.Response) (*AdoptAgainReply, error) {
 		}
 		response.JSON200 = &dest
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFormsReply parses an HTTP response from a ListFormsWithResponse call
+func ParseListFormsReply(rsp *http.Response) (*ListFormsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFormsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteFormList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteFormEntriesReply parses an HTTP response from a DeleteFormEntriesWithResponse call
+func ParseDeleteFormEntriesReply(rsp *http.Response) (*DeleteFormEntriesReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteFormEntriesReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest EntriesDeleted
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFormEntriesReply parses an HTTP response from a ListFormEntriesWithResponse call
+func ParseListFormEntriesReply(rsp *http.Response) (*ListFormEntriesReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFormEntriesReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FormEntryList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetFormTableReply parses an HTTP response from a GetFormTableWithResponse call
+func ParseGetFormTableReply(rsp *http.Response) (*GetFormTableReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFormTableReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

@@ -122,7 +122,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
-	root.AddCommand(a.signIn(), a.siteCommands(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
+	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
 		a.fileCommands(), a.deliver(),
 		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands())
 	strict(root)

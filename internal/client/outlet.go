@@ -14,7 +14,7 @@ func (a *app) siteOutlet() *cobra.Command {
 }
 
 func (a *app) outletAdd() *cobra.Command {
-	var into, base, links string
+	var into, base, links, forms string
 	cmd := &cobra.Command{
 		Use:   "add SITE NAME",
 		Short: "Add an outlet on the service's machine and publish there",
@@ -27,7 +27,7 @@ func (a *app) outletAdd() *cobra.Command {
 			ways := api.LinkForm(links)
 			o, err := created(
 				c.AddOutletWithResponse(cmd.Context(), args[0], args[1],
-					api.NewOutlet{Folder: some(into), Base: &base, Links: &ways}),
+					api.NewOutlet{Folder: some(into), Base: &base, Links: &ways, Forms: some(forms)}),
 			)
 			if err != nil {
 				return err
@@ -42,6 +42,8 @@ func (a *app) outletAdd() *cobra.Command {
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand")
 	cmd.Flags().StringVar(&links, "links", folder.RootedLinks,
 		"how links are written: rooted, relative, or file (opened from disk)")
+	cmd.Flags().StringVar(&forms, "forms", "",
+		"where forms are sent: `here` to this service, or an address with {form} in it (default nowhere)")
 	return cmd
 }
 

@@ -22,7 +22,7 @@ import (
 
 func (a *app) sitePublish() *cobra.Command {
 	var draft int64
-	var base, links string
+	var base, links, forms string
 	var over bool
 	var back int
 	cmd := &cobra.Command{
@@ -57,7 +57,8 @@ with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 			if err != nil {
 				return err
 			}
-			r, notes, err := a.publishInto(cmd, c, f, folder.Options{Site: args[0], Base: base, Links: links}, draft,
+			r, notes, err := a.publishInto(cmd, c, f, folder.Options{Site: args[0], Base: base, Links: links,
+				Forms: forms}, draft,
 				over)
 			var edited *outlet.EditedError
 			switch {
@@ -93,6 +94,8 @@ with cparcel site adopt DIR --name SITE --again, or overwrite it with --over.`,
 	cmd.Flags().StringVar(&base, "base", "/", "the `path` below which the site will stand, as /huts/")
 	cmd.Flags().StringVar(&links, "links", folder.RootedLinks,
 		"how links are written: rooted, relative, or file (opened from disk)")
+	cmd.Flags().StringVar(&forms, "forms", "",
+		"where forms are sent: `here` to this service, or an address with {form} in it (default nowhere)")
 	cmd.Flags().BoolVar(&over, "over", false, "overwrite what somebody changed in the folder")
 	cmd.Flags().IntVar(&back, "back", 0, "show the older release with this `number` again")
 	return cmd
@@ -108,6 +111,10 @@ func (a *app) publishInto(
 	draft int64,
 	over bool,
 ) (*outlet.Result, []string, error) {
+	forms := o.Forms
+	if forms == "here" {
+		o.Forms = "" // the service knows the address
+	}
 	if err := o.Check(); err != nil {
 		return nil, nil, usage("%s", err)
 	}
@@ -115,7 +122,7 @@ func (a *app) publishInto(
 	if err != nil {
 		return nil, nil, err
 	}
-	if o.Digest = site.Digest; draft == 0 && !over {
+	if o.Digest = site.Digest; draft == 0 && !over && forms != "here" {
 		if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {
 			return same, nil, folderProblem(err)
 		}
@@ -142,7 +149,7 @@ func (a *app) publishInto(
 	}
 	ways := api.LinkForm(o.Links)
 	resp, err := c.PublishChanges(cmd.Context(), o.Site,
-		api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Have: have})
+		api.PublishChanges{Draft: some(draft), Base: &o.Base, Links: &ways, Forms: some(forms), Have: have})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -175,7 +175,7 @@ func (p *publishedFolder) page(name string) ([]byte, error) {
 		return nil, nil
 	}
 	if p.pages == nil {
-		p.pages = folder.Renderer(p.then, p.rel.Base, p.rel.Links)
+		p.pages = folder.Renderer(p.then, p.rel.Base, p.rel.Links, p.rel.Forms)
 	}
 	o, err := p.pages.Page(render.PageRequest{Slug: h.Meta.Slug})
 	if err != nil {

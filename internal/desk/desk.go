@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"compactparcel/internal/blob"
+	"compactparcel/internal/mail"
 	"compactparcel/internal/store"
 )
 
@@ -82,7 +83,15 @@ type Desk struct {
 	// means that there are no outlets.
 	OutletRoot string
 
-	limits     limiter
+	// FormsAt is where forms of visitors are received, as browsers see it; empty: nowhere.
+	FormsAt string
+	// Mails sends mails; nil: there is no mail server.
+	Mails mail.Sender
+
+	limits       limiter
+	formLimits   limiter
+	answerLimits limiter
+
 	blends     *blendMemory
 	publishing sync.Mutex // one publication to outlets at a time
 }
@@ -90,7 +99,9 @@ type Desk struct {
 // New makes a desk.
 func New(s *store.Store, log *slog.Logger) *Desk {
 	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
-		blends: newBlendMemory()}
+		blends: newBlendMemory(), limits: limiter{perName: signInName, perPlace: signInPlace},
+		formLimits:   limiter{perName: oneForm, perPlace: allForms},
+		answerLimits: limiter{perName: answered, perPlace: answered}}
 }
 
 // Done is done for the floor above.

@@ -2,6 +2,8 @@ package desk
 
 import (
 	"context"
+	"errors"
+	"strings"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/faults"
@@ -21,6 +23,12 @@ func (d *Desk) SiteFaults(ctx context.Context, p Person, name string, draft int6
 		return nil, explain("site "+name, err)
 	}
 	found, err := faults.Check(v, o)
+	if err == nil && v.Collection.Kind == store.Site {
+		if _, broken := receiversOf(v); broken != nil {
+			found = append([]faults.Fault{{Kind: faults.Unreadable, Address: setForms, Message: broken.Error(),
+				Remedy: "correct its source"}}, found...)
+		}
+	}
 	if err != nil || draft == 0 {
 		return found, explain("site "+name, err)
 	}
@@ -48,11 +56,20 @@ func (d *Desk) faultOptions(ctx context.Context, v *store.View) (o faults.Option
 	foreign := map[item.Address]bool{}
 	for _, h := range v.Heads() {
 		if from, ok := origins[h.ID]; ok {
-			foreign[h.Address], kits[release{from.Kit, from.Version}] = true, true
+			foreign[h.Address] = true
+			if !strings.Contains(from.Kit, ":") { // the library and sites have no samples of their own
+				kits[release{from.Kit, from.Version}] = true
+			}
 		}
+	}
+	if err := d.formFaults(ctx, v, &o); err != nil {
+		return o, err
 	}
 	for k := range kits {
 		row, err := d.Store.Read(ctx).Kits().ByName(k.kit, k.version)
+		if errors.Is(err, store.ErrNotFound) {
+			continue // a site's copy may come from a service with other kits
+		}
 		if err != nil {
 			return o, err
 		}
@@ -72,6 +89,23 @@ func (d *Desk) faultOptions(ctx context.Context, v *store.View) (o faults.Option
 		}
 	}
 	return o, err
+}
+
+// formFaults gathers who gets what is sent with the forms of a site.
+func (d *Desk) formFaults(ctx context.Context, v *store.View, o *faults.Options) error {
+	receivers, err := receiversOf(v)
+	var failed *item.ReadError
+	if errors.As(err, &failed) {
+		return err
+	}
+	o.Receives = func(form string) bool { return len(receivers[form].To) > 0 }
+	outlets, err := d.outlets(ctx, v.Collection.ID)
+	for _, x := range outlets {
+		if x.Forms == "" {
+			o.Outlets = append(o.Outlets, x.Name)
+		}
+	}
+	return err
 }
 
 // KitFaults finds what visitors would trip over in a kit, shown as a site of its own.

@@ -47,7 +47,7 @@ func (d *Desk) came(ctx context.Context, v *store.View, src *making.Source) erro
 	}
 	terms := map[string]string{}
 	for id, o := range origins {
-		if strings.HasPrefix(o.Kit, "site:") || o.Kit == "" {
+		if strings.Contains(o.Kit, ":") || o.Kit == "" {
 			continue
 		}
 		of := o.Kit + "@" + o.Version

@@ -8,19 +8,30 @@ import (
 	"time"
 )
 
-// How many attempts to sign in may fail, at once and from then on.
-const (
-	nameBurst, nameEvery   = 6, 10 * time.Second
-	placeBurst, placeEvery = 60, 2 * time.Second
-)
+// pace is how many attempts there may be at once, and from then on.
+type pace struct {
+	burst int
+	every time.Duration
+}
+
+// How many attempts to sign in may fail, per name and per place.
+var signInName, signInPlace = pace{6, 10 * time.Second}, pace{60, 2 * time.Second}
+
+// How often a form may be sent from one place, and all forms of all sites from there.
+var oneForm, allForms = pace{10, 10 * time.Second}, pace{40, 3 * time.Second}
+
+// How often one mail address is answered.
+var answered = pace{3, time.Hour}
 
 // limiterBuckets is how many names, and how many places, are told apart.
 const limiterBuckets = 8192
 
-// limiter slows failed attempts down, per name and per place. Names and places fall by a
+// limiter slows attempts down, per name and per place. Names and places fall by a
 // secret hash into a fixed number of buckets: so its memory is bounded, nobody can make it
 // forget by asking for many others, and a name that exists is treated like one that does not.
 type limiter struct {
+	perName, perPlace pace
+
 	mu     sync.Mutex
 	seed   maphash.Seed
 	names  []bucket
@@ -33,11 +44,11 @@ type bucket struct {
 	since time.Time
 }
 
-func (b *bucket) fill(now time.Time, burst int, every time.Duration) {
+func (b *bucket) fill(now time.Time, p pace) {
 	if b.since.IsZero() {
-		b.left = float64(burst)
+		b.left = float64(p.burst)
 	} else {
-		b.left = min(float64(burst), b.left+now.Sub(b.since).Seconds()/every.Seconds())
+		b.left = min(float64(p.burst), b.left+now.Sub(b.since).Seconds()/p.every.Seconds())
 	}
 	b.since = now
 }
@@ -53,8 +64,8 @@ func (l *limiter) try(name, place string, now time.Time) (giveBack func(), ok bo
 	}
 	n := &l.names[maphash.String(l.seed, strings.ToLower(name))%limiterBuckets]
 	p := &l.places[maphash.String(l.seed, network(place))%limiterBuckets]
-	n.fill(now, nameBurst, nameEvery)
-	p.fill(now, placeBurst, placeEvery)
+	n.fill(now, l.perName)
+	p.fill(now, l.perPlace)
 	if n.left < 1 || p.left < 1 {
 		return nil, false
 	}

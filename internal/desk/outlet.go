@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"path"
 	"path/filepath"
 	"time"
@@ -50,6 +51,23 @@ type NewOutlet struct {
 	Folder string
 	Base   string
 	Links  string
+	// Forms is where forms are sent: "here" to this service, an address with {form} in the place of
+	// a form's name, or nowhere.
+	Forms string
+}
+
+// FormsHere lets an outlet's forms be sent to this service.
+const FormsHere = "here"
+
+// formsOf gives the address to which a site's forms are sent.
+func (d *Desk) formsOf(site, where string) (string, error) {
+	if where != FormsHere {
+		return where, nil
+	}
+	if d.FormsAt == "" {
+		return "", problem(Refused, "the forms of "+site, To(CheckOptions), "this service receives no forms")
+	}
+	return d.FormsAt + "/" + url.PathEscape(site) + "/{form}", nil
 }
 
 // AddOutlet adds an outlet and publishes the live site there.
@@ -79,7 +97,11 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 	if err := outlet.CheckPath(in.Folder); err != nil {
 		return nil, problem(BadInput, what, Form("huts/larch"), "%s", err)
 	}
-	o := folder.Options{Base: in.Base, Links: in.Links}
+	forms, err := d.formsOf(site, in.Forms)
+	if err != nil {
+		return nil, err
+	}
+	o := folder.Options{Base: in.Base, Links: in.Links, Forms: forms}
 	if err := o.Check(); err != nil {
 		return nil, problem(BadInput, what, To(CheckOptions), "%s", err)
 	}
@@ -89,6 +111,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		Folder:       in.Folder,
 		Base:         o.Base,
 		Links:        o.Links,
+		Forms:        in.Forms,
 		ByUser:       p.Name,
 		CreatedAt:    d.Now(),
 	}
@@ -262,6 +285,9 @@ func (d *Desk) writeOutlet(
 		Base:     row.Base,
 		Links:    row.Links,
 		Facts:    v.Facts,
+	}
+	if o.Forms, err = d.formsOf(c.Name, row.Forms); err != nil {
+		return nil, err
 	}
 	if !over { // else all is written anew, whatever the digest says
 		if same, err := f.Unchanged(o, render.Engine); err != nil || same != nil {

@@ -23,6 +23,7 @@ type Publication struct {
 	Draft int64
 	Base  string
 	Links string
+	Forms string // where forms are sent, as an outlet's
 	// Have lists the contents that the receiver has: they are left out.
 	Have map[item.Digest]bool
 }
@@ -45,6 +46,9 @@ func (d *Desk) publish(
 		Base:     in.Base,
 		Links:    in.Links,
 		Facts:    v.Facts,
+	}
+	if o.Forms, err = d.formsOf(in.Site, in.Forms); err != nil {
+		return nil, nil, err
 	}
 	if err := o.Check(); err != nil {
 		return nil, nil, problem(BadInput, "site "+in.Site, To(CheckOptions), "%s", err)

@@ -20,6 +20,9 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	if err := d.Store.SweepRecords(ctx, d.Now()); err != nil {
 		return "", err
 	}
+	if _, err := d.forgetEntries(ctx); err != nil {
+		return "", err
+	}
 	old, err := d.Scratch.Sweep(SweepGrace)
 	if err != nil {
 		return "", err

@@ -22,6 +22,7 @@ func (s *Server) PublishSite(c *gin.Context, site string, params api.PublishSite
 		Draft: value(params.Draft),
 		Base:  value(params.Base),
 		Links: string(value(params.Links)),
+		Forms: value(params.Forms),
 	}
 	err := s.Desk.Scratch.With(func(f *os.File) error {
 		w := bufio.NewWriterSize(f, 1<<18)
@@ -51,6 +52,7 @@ func (s *Server) PublishChanges(c *gin.Context, site string) {
 		Draft: value(in.Draft),
 		Base:  value(in.Base),
 		Links: string(value(in.Links)),
+		Forms: value(in.Forms),
 		Have:  map[item.Digest]bool{},
 	}
 	for _, d := range in.Have {
@@ -90,6 +92,7 @@ func outletOut(o store.Outlet, live item.Digest) api.Outlet {
 		Folder:      o.Folder,
 		Base:        o.Base,
 		Links:       api.LinkForm(o.Links),
+		Forms:       some(o.Forms),
 		Release:     o.ReleaseNumber,
 		PublishedAt: o.PublishedAt,
 		Message:     o.Message,
@@ -136,7 +139,8 @@ func (s *Server) AddOutlet(c *gin.Context, site, outlet string) {
 		return
 	}
 	o, err := s.Desk.AddOutlet(c.Request.Context(), person(c), site,
-		desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links))})
+		desk.NewOutlet{Name: outlet, Folder: value(in.Folder), Base: value(in.Base), Links: string(value(in.Links)),
+			Forms: value(in.Forms)})
 	if err != nil {
 		s.fail(c, err)
 		return

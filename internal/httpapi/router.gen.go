@@ -180,6 +180,18 @@ type ServerInterface interface {
 	// AdoptAgain Bring outside edits in
 	// (POST /api/v1/sites/{site}/folder)
 	AdoptAgain(c *gin.Context, site string, params AdoptAgainParams)
+	// ListForms List a site's forms
+	// (GET /api/v1/sites/{site}/forms)
+	ListForms(c *gin.Context, site string)
+	// DeleteFormEntries Delete entries of a form
+	// (DELETE /api/v1/sites/{site}/forms/{form}/entries)
+	DeleteFormEntries(c *gin.Context, site string, form string, params DeleteFormEntriesParams)
+	// ListFormEntries List the entries of a form
+	// (GET /api/v1/sites/{site}/forms/{form}/entries)
+	ListFormEntries(c *gin.Context, site string, form string, params ListFormEntriesParams)
+	// GetFormTable Get the entries of a form as a table
+	// (GET /api/v1/sites/{site}/forms/{form}/table)
+	GetFormTable(c *gin.Context, site string, form string)
 	// DeleteItem Delete an item
 	// (DELETE /api/v1/sites/{site}/item)
 	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
@@ -1910,6 +1922,171 @@ func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
 	siw.Handler.AdoptAgain(c, site, params)
 }
 
+// ListForms operation middleware
+func (siw *ServerInterfaceWrapper) ListForms(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListForms(c, site)
+}
+
+// DeleteFormEntries operation middleware
+func (siw *ServerInterfaceWrapper) DeleteFormEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Param("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter form: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DeleteFormEntriesParams
+
+	// ------------- Optional query parameter "entry" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entry", c.Request.URL.Query(), &params.Entry, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteFormEntries(c, site, form, params)
+}
+
+// ListFormEntries operation middleware
+func (siw *ServerInterfaceWrapper) ListFormEntries(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Param("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter form: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListFormEntriesParams
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFormEntries(c, site, form, params)
+}
+
+// GetFormTable operation middleware
+func (siw *ServerInterfaceWrapper) GetFormTable(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Param("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter form: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetFormTable(c, site, form)
+}
+
 // DeleteItem operation middleware
 func (siw *ServerInterfaceWrapper) DeleteItem(c *gin.Context) {
 
@@ -2415,6 +2592,14 @@ func (siw *ServerInterfaceWrapper) PublishSite(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "forms" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "forms", c.Request.URL.Query(), &params.Forms, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter forms: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "links" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "links", c.Request.URL.Query(), &params.Links, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -2875,6 +3060,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/forms", wrapper.ListForms)
+	router.DELETE(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.DeleteFormEntries)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.ListFormEntries)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/table", wrapper.GetFormTable)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)

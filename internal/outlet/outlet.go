@@ -244,7 +244,8 @@ func (f *Folder) Unchanged(o folder.Options, engine string) (*Result, error) {
 		return nil, err
 	}
 	x := r.Release
-	if x.Site != o.Site || x.Digest != o.Digest || x.Engine != engine || x.Base != o.Base || x.Links != o.Links {
+	if x.Site != o.Site || x.Digest != o.Digest || x.Engine != engine || x.Base != o.Base || x.Links != o.Links ||
+		x.Forms != o.Forms {
 		return nil, nil
 	}
 	edits, err := f.edited(n, r)

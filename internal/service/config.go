@@ -2,6 +2,8 @@ package service
 
 import (
 	"fmt"
+	"net"
+	"net/mail"
 	"net/netip"
 	"net/url"
 	"os"
@@ -21,6 +23,12 @@ type Config struct {
 	Previews       string
 	PreviewPattern string // empty: http://{host}.localhost:PORT of Previews
 	Database       string // empty: a MariaDB of its own in the data folder
+	Forms          string // empty: no forms are received
+	FormsAddress   string // empty: http:// and Forms
+	SMTP           string // host:port; empty: no mails are sent
+	SMTPUser       string
+	SMTPPassword   string
+	MailFrom       string
 	Outlets        string // the folder below which sites are published by going live
 	Demo           string // how much of the demo is brought in: see package demo; empty: nothing
 	SecureCookies  bool
@@ -50,6 +58,14 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 		"a preview's `address` as browsers see it, with {host} for site or draft (default "+
 			"http://{host}.localhost:PORT)",
 	)
+	f.StringVar(&c.Forms, "forms", "127.0.0.1:8462",
+		"`address` at which the forms of published sites are received; none when empty")
+	f.StringVar(&c.FormsAddress, "forms-address", "",
+		"that `address` as browsers see it, as https://forms.parcel.example (default http://FORMS)")
+	f.StringVar(&c.SMTP, "smtp", "", "the mail server, as `host:port`: forms are told to the team by it")
+	f.StringVar(&c.SMTPUser, "smtp-user", "", "its `user`, where it wants one")
+	f.StringVar(&c.SMTPPassword, "smtp-password", "", "the user's `password`: better in the environment or the file")
+	f.StringVar(&c.MailFrom, "mail-from", "", "the mail `address` that mails come from")
 	f.StringVar(&c.Outlets, "outlets", "",
 		"the `folder` below which sites are published by going live (default DATA/outlets)")
 	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites`")
@@ -159,6 +175,9 @@ func (c *Config) check() error {
 	if c.PreviewPattern != "" && !strings.Contains(c.PreviewPattern, "{host}") {
 		return fmt.Errorf("--preview-pattern: %q has no {host} in it", c.PreviewPattern)
 	}
+	if err := c.checkMail(); err != nil {
+		return err
+	}
 	for _, o := range c.ConsoleOrigins {
 		u, err := url.Parse(o)
 		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" {
@@ -172,6 +191,25 @@ func (c *Config) check() error {
 				"or 10.0.0.0/8",
 				p)
 		}
+	}
+	return nil
+}
+
+// checkMail holds what is said of forms and mails against what can be.
+func (c *Config) checkMail() error {
+	u, err := url.Parse(c.FormsAddress)
+	if c.FormsAddress != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "") {
+		return fmt.Errorf("--forms-address: %q is no address: write it as https://forms.parcel.example",
+			c.FormsAddress)
+	}
+	if c.SMTP == "" {
+		return nil
+	}
+	if _, _, err := net.SplitHostPort(c.SMTP); err != nil {
+		return fmt.Errorf("--smtp: %q is no mail server: write it as mail.parcel.example:587", c.SMTP)
+	}
+	if a, err := mail.ParseAddress(c.MailFrom); err != nil || a.Address == "" {
+		return fmt.Errorf("--mail-from: %q is no mail address", c.MailFrom)
 	}
 	return nil
 }

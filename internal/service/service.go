@@ -22,8 +22,10 @@ import (
 	"compactparcel/internal/blob"
 	"compactparcel/internal/console"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/forms"
 	"compactparcel/internal/httpapi"
 	"compactparcel/internal/jobs"
+	"compactparcel/internal/mail"
 	"compactparcel/internal/mariadb"
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
@@ -40,6 +42,7 @@ type Service struct {
 	store    *store.Store
 	servers  []*http.Server
 	failed   chan error
+	mails    *mail.StandIn // of the demo
 	stopJobs context.CancelFunc
 	jobsDone chan struct{}
 }
@@ -95,6 +98,11 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	defer closeOn(&err, previews)
+	formsAt, err := s.listenForms()
+	if err != nil {
+		return s, err
+	}
+	defer closeOn(&err, formsAt)
 	scratch, err := s.openData(ctx)
 	if err != nil {
 		return s, err
@@ -107,6 +115,9 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	d.OutletRoot, d.Scratch = cfg.Outlets, scratch
 	if d.OutletRoot == "" {
 		d.OutletRoot = filepath.Join(cfg.Data, "outlets")
+	}
+	if err := s.post(d, formsAt); err != nil {
+		return s, err
 	}
 	token := ""
 	if cfg.Demo != "" {
@@ -155,7 +166,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	if err != nil {
 		return s, err
 	}
-	s.tell(out, consoleAt, pattern, token, link)
+	s.tell(out, consoleAt, pattern, d.FormsAt, token, link)
 	return s, nil
 }
 
@@ -169,9 +180,44 @@ func listenOn(address, option string) (net.Listener, error) {
 
 // closeOn closes a listener that is not used after an error.
 func closeOn(err *error, l net.Listener) {
-	if *err != nil {
+	if *err != nil && l != nil {
 		l.Close()
 	}
+}
+
+// listenForms listens for forms, if they are received; else it gives nil.
+func (s *Service) listenForms() (net.Listener, error) {
+	if s.cfg.Forms == "" {
+		return nil, nil
+	}
+	return listenOn(s.cfg.Forms, "--forms")
+}
+
+// post lets the desk receive forms and send mails. The demo has a stand-in that keeps them in a folder.
+func (s *Service) post(d *desk.Desk, formsAt net.Listener) (err error) {
+	cfg := s.cfg
+	switch {
+	case cfg.SMTP != "":
+		d.Mails = &mail.SMTP{Address: cfg.SMTP, From: cfg.MailFrom, User: cfg.SMTPUser, Password: cfg.SMTPPassword}
+	case cfg.Demo != "":
+		if s.mails, err = mail.StartStandIn(filepath.Join(cfg.Data, "mails")); err != nil {
+			return err
+		}
+		d.Mails = &mail.SMTP{Address: s.mails.Address, From: "forms@highmoor.example"}
+	}
+	if formsAt == nil {
+		return nil
+	}
+	if d.FormsAt = strings.TrimSuffix(cfg.FormsAddress, "/"); d.FormsAt == "" {
+		d.FormsAt = "http://" + formsAt.Addr().String()
+	}
+	r := &forms.Receiver{Receive: d.ReceiveEntry, TrustedProxies: cfg.TrustedProxies, Log: s.log}
+	h, err := r.Handler()
+	if err != nil {
+		return err
+	}
+	s.serve(formsAt, h)
+	return nil
 }
 
 // openData locks the data folder and opens what is in it.
@@ -201,8 +247,14 @@ func (s *Service) openData(ctx context.Context) (scratch *blob.Scratch, err erro
 }
 
 // tell says where the service is, and how to sign in at first.
-func (s *Service) tell(out io.Writer, consoleAt, pattern, token, link string) {
+func (s *Service) tell(out io.Writer, consoleAt, pattern, formsAt, token, link string) {
 	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
+	if formsAt != "" {
+		fmt.Fprintf(out, "Forms:    %s/SITE/FORM\n", formsAt)
+	}
+	if s.mails != nil {
+		fmt.Fprintf(out, "Mails:    %s (nothing is sent on)\n", filepath.Join(s.cfg.Data, "mails"))
+	}
 	if s.cfg.Demo != "" {
 		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password,
 			token)
@@ -250,7 +302,7 @@ func (s *Service) work(d *desk.Desk) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
 	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep,
-		store.GoLiveJob: d.GoLiveInTime}}
+		store.GoLiveJob: d.GoLiveInTime, store.MailJob: d.SendMail}}
 	go s.store.Watch(ctx)
 	go func() {
 		defer close(s.jobsDone)
@@ -313,6 +365,9 @@ func (s *Service) Stop() {
 		case <-ctx.Done():
 			s.log.Warn("stopping: a job is cut off; it will be done again later")
 		}
+	}
+	if s.mails != nil {
+		s.mails.Close()
 	}
 	if s.store != nil {
 		s.store.Close()

@@ -14,6 +14,7 @@ type Outlet struct {
 	Folder        string
 	Base          string
 	Links         string
+	Forms         string // where forms are sent: "here", an address with {form}, or nowhere
 	ReleaseNumber int
 	SiteDigest    item.Digest
 	Message       string

@@ -36,7 +36,7 @@ func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[st
 	var found map[string]bool
 	for _, w := range words {
 		var ids []string
-		like := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
+		like := likeText(w) + "%"
 		if err := s.conn(ctx).
 			Table("item_terms").
 			Distinct("item_id").
@@ -54,4 +54,9 @@ func (s *Store) Search(ctx context.Context, c *Collection, query string) (map[st
 		found = next
 	}
 	return found, nil
+}
+
+// likeText writes a text so that LIKE takes it as it is.
+func likeText(s string) string {
+	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
 }

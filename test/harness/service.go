@@ -101,7 +101,7 @@ func StartAt(t testing.TB, data string, args ...string) *Service {
 	s := &Service{
 		Data: data,
 		t:    t,
-		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews}, args...),
+		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms", "127.0.0.1:0"}, args...),
 	}
 	_, s.Preview, _ = net.SplitHostPort(previews)
 	s.Console = "http://" + listen
@@ -320,7 +320,7 @@ func Second(t testing.TB, s *Service) Ran {
 	t.Helper()
 	var out, errOut bytes.Buffer
 	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", free(t),
-		"--previews", free(t))
+		"--previews", free(t), "--forms", "")
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	cmd.Run() // its exit code is what is asked for
 	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}

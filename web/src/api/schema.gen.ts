@@ -545,6 +545,83 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * List a site's forms
+         * @description Lists the forms of a site with who gets what is sent, and how many entries there are.
+         */
+        get: operations["listForms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/forms/{form}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * List the entries of a form
+         * @description Lists what visitors sent with a form, the newest first, up to 100 at a time.
+         */
+        get: operations["listFormEntries"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete entries of a form
+         * @description Deletes one entry, or all that came before a time, with the mails about them that wait.
+         */
+        delete: operations["deleteFormEntries"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/forms/{form}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get the entries of a form as a table
+         * @description Gives all entries as comma-separated values (RFC 4180), with a line of labels first.
+         */
+        get: operations["getFormTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/uses": {
         parameters: {
             query?: never;
@@ -2294,6 +2371,8 @@ export interface components {
             base: string;
             /** @description How links are written. */
             links: components["schemas"]["LinkForm"];
+            /** @description Where forms are sent; absent where they are sent nowhere. */
+            forms?: string;
             /** @description The number of the release; 0 when nothing was published yet. */
             release: number;
             /**
@@ -2326,6 +2405,8 @@ export interface components {
             base?: string;
             /** @description How links are written. */
             links?: components["schemas"]["LinkForm"];
+            /** @description Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given. */
+            forms?: string;
         };
         /** @description How to publish to an outlet now. */
         PublishOutlet: {
@@ -2360,6 +2441,8 @@ export interface components {
             base?: string;
             /** @description How links are written. */
             links?: components["schemas"]["LinkForm"];
+            /** @description Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given. */
+            forms?: string;
             /** @description The digests of the contents that the receiver has. */
             have: components["schemas"]["Digest"][];
         };
@@ -2667,6 +2750,122 @@ export interface components {
         PieceSourceList: {
             /** @description Those whose source has changed first. */
             sources: components["schemas"]["PieceSource"][];
+        };
+        /** @description A mail to be written, with {NAME} in the place of what was filled in. */
+        FormMail: {
+            /** @description Its subject. */
+            subject: string;
+            /** @description Its words. */
+            text: string;
+        };
+        /** @description Who gets what is sent with a form, and what is answered; kept in setting/forms. */
+        FormReceiver: {
+            /** @description The mail addresses of the team. */
+            to: string[];
+            /** @description The subject of the mail to the team. */
+            subject?: string;
+            /** @description The words of that mail, before what was filled in. */
+            text?: string;
+            /** @description The mail to the sender. */
+            answer?: components["schemas"]["FormMail"];
+            /** @description How many days entries are kept; until somebody deletes them when not given. */
+            "keep-days"?: number;
+        };
+        /** @description A form of a site with what was sent. */
+        SiteForm: {
+            /** @description Its name. */
+            name: string;
+            /** @description Its title; absent where the site has it no more. */
+            title?: string;
+            /** @description Who gets what is sent. */
+            receiver: components["schemas"]["FormReceiver"];
+            /**
+             * Format: int64
+             * @description How many entries there are.
+             */
+            entries: number;
+            /**
+             * Format: date-time
+             * @description When the last entry came.
+             */
+            last?: string;
+            /** @description Where it is received; absent where this service receives no forms. */
+            address?: string;
+        };
+        /** @description The forms of a site. */
+        SiteFormList: {
+            /** @description The forms, by name. */
+            forms: components["schemas"]["SiteForm"][];
+        };
+        /**
+         * @description How far a mail is.
+         * @enum {string}
+         */
+        MailState: "waiting" | "sent" | "failed";
+        /** @description A mail about an entry. */
+        EntryMail: {
+            /**
+             * @description To whom it goes, the team or the sender.
+             * @enum {string}
+             */
+            to: "team" | "sender";
+            /** @description How far it is. */
+            state: components["schemas"]["MailState"];
+            /** @description How often it was tried. */
+            tries: number;
+            /**
+             * Format: date-time
+             * @description When it was tried last.
+             */
+            at: string;
+            /** @description Why it could not be sent. */
+            message?: string;
+        };
+        /** @description What a visitor sent with a form. */
+        FormEntry: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /**
+             * Format: date-time
+             * @description When it came.
+             */
+            at: string;
+            /** @description What was filled in, as texts, by the names of fields. */
+            fields: {
+                [key: string]: string;
+            };
+            /** @description The mails about it. */
+            mails: components["schemas"]["EntryMail"][];
+        };
+        /** @description A field of a form. */
+        FormField: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is called. */
+            label: string;
+        };
+        /** @description Entries of a form. */
+        FormEntryList: {
+            /** @description The fields of the form as it is now, in their order. */
+            fields: components["schemas"]["FormField"][];
+            /** @description The entries, the newest first. */
+            entries: components["schemas"]["FormEntry"][];
+            /**
+             * Format: int64
+             * @description The entry before which the list goes on; absent at its end.
+             */
+            more?: number;
+        };
+        /** @description How many entries went. */
+        EntriesDeleted: {
+            /**
+             * Format: int64
+             * @description How many.
+             */
+            deleted: number;
         };
         /** @description A site to be made. */
         NewSite: {
@@ -3768,7 +3967,7 @@ export interface components {
          * @description What is wrong.
          * @enum {string}
          */
-        FaultKind: "unreadable" | "missing" | "link" | "anchor" | "hidden" | "filler" | "alternative" | "name" | "doubled-id" | "contrast" | "title" | "landmark" | "heading" | "personal" | "heavy" | "outside" | "unused";
+        FaultKind: "unreadable" | "missing" | "link" | "anchor" | "form" | "hidden" | "filler" | "alternative" | "name" | "doubled-id" | "contrast" | "title" | "landmark" | "heading" | "personal" | "heavy" | "outside" | "unused";
         /** @description Something that visitors would trip over, where it can be mended. */
         Fault: {
             /** @description What is wrong. */
@@ -5194,6 +5393,118 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listForms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteFormList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFormEntries: {
+        parameters: {
+            query?: {
+                /** @description The entry before which the list goes on. */
+                before?: number;
+                /** @description Words that must stand in an entry. */
+                words?: string;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormEntryList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteFormEntries: {
+        parameters: {
+            query?: {
+                /** @description The number of one entry. */
+                entry?: number;
+                /** @description The time before which all go. */
+                before?: string;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntriesDeleted"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFormTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     usePiece: {
         parameters: {
             query?: never;
@@ -5397,6 +5708,8 @@ export interface operations {
                 draft?: number;
                 /** @description The path below which the site will stand, such as /huts/. */
                 base?: string;
+                /** @description Where forms are sent, `here` to this service, an address with {form} in the place of a form's name, or nowhere when not given. */
+                forms?: string;
                 /** @description How links are written. */
                 links?: components["schemas"]["LinkForm"];
             };

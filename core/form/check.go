@@ -1,0 +1,186 @@
+package form
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"net/mail"
+	"net/url"
+	"sort"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+)
+
+// Entry is what was sent, by field: texts, numbers, yes or no, and lists of texts.
+type Entry map[string]any
+
+// MaxFieldBytes bounds what a field takes whose schema says nothing.
+const MaxFieldBytes = 10_000
+
+// Wrong is a field that cannot be as it was sent.
+type Wrong struct {
+	Field   string
+	Message string
+}
+
+// Check reads what was sent as the form's schema says, and lists what does not fit. Fields that the
+// form does not ask for are wrong, too: nothing is passed over.
+func (f *Form) Check(sent url.Values) (Entry, []Wrong) {
+	entry, wrong := Entry{}, []Wrong{}
+	for name, values := range sent {
+		if name == f.Trap() {
+			continue
+		}
+		p, asked := f.Schema.Properties[name]
+		if !asked {
+			wrong = append(wrong, Wrong{name, "the form does not ask for it"})
+			continue
+		}
+		v, why := p.read(values)
+		if why != "" {
+			wrong = append(wrong, Wrong{name, why})
+		} else if v != nil {
+			entry[name] = v
+		}
+	}
+	for _, name := range f.Schema.Required {
+		if _, there := entry[name]; !there && !isWrong(wrong, name) {
+			wrong = append(wrong, Wrong{name, "it is to be filled in"})
+		}
+	}
+	if len(wrong) == 0 {
+		wrong = append(wrong, f.bySchema(entry)...)
+	}
+	sort.Slice(wrong, func(i, j int) bool { return wrong[i].Field < wrong[j].Field })
+	return entry, wrong
+}
+
+func isWrong(list []Wrong, name string) bool {
+	for _, w := range list {
+		if w.Field == name {
+			return true
+		}
+	}
+	return false
+}
+
+// read gives the value of a field in its type; nil where nothing was filled in.
+func (f Field) read(values []string) (v any, why string) {
+	for i, s := range values {
+		values[i] = strings.ReplaceAll(strings.TrimSpace(s), "\r\n", "\n")
+		if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
+			return nil, "it is no text"
+		}
+		if len(s) > MaxFieldBytes && f.MaxLength == 0 {
+			return nil, "it is too long"
+		}
+	}
+	if f.Type == "array" {
+		list := []any{}
+		for _, s := range values {
+			if s != "" {
+				list = append(list, s)
+			}
+		}
+		return list, ""
+	}
+	if len(values) != 1 {
+		return nil, "it was sent more than once"
+	}
+	s := values[0]
+	switch {
+	case f.Type == "boolean":
+		return s != "" && s != "false", ""
+	case s == "":
+		return nil, ""
+	case f.Type == "integer":
+		n, err := strconv.ParseInt(s, 10, 64)
+		if err != nil {
+			return nil, "it is no whole number"
+		}
+		return float64(n), ""
+	case f.Type == "number":
+		n, err := strconv.ParseFloat(s, 64)
+		if err != nil {
+			return nil, "it is no number"
+		}
+		return n, ""
+	case f.Format == "email":
+		if a, err := mail.ParseAddress(s); err != nil || a.Address != s {
+			return nil, "it is no mail address"
+		}
+	case f.Format == "date":
+		if _, err := time.Parse(time.DateOnly, s); err != nil {
+			return nil, "it is no date"
+		}
+	}
+	return s, ""
+}
+
+// bySchema holds an entry against the whole schema.
+func (f *Form) bySchema(entry Entry) []Wrong {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(f.schema))
+	if err != nil {
+		return []Wrong{{"", "the form cannot be read"}}
+	}
+	c := jsonschema.NewCompiler()
+	c.UseLoader(nothingElsewhere{})
+	if err := c.AddResource("form.json", doc); err != nil {
+		return []Wrong{{"", "the form cannot be read"}}
+	}
+	schema, err := c.Compile("form.json")
+	if err != nil {
+		return []Wrong{{"", "the form cannot be read"}}
+	}
+	err = schema.Validate(map[string]any(entry))
+	var bad *jsonschema.ValidationError
+	if !errors.As(err, &bad) {
+		return nil
+	}
+	var out []Wrong
+	var tell func(e *jsonschema.ValidationError)
+	tell = func(e *jsonschema.ValidationError) {
+		if len(e.Causes) == 0 {
+			name := ""
+			if len(e.InstanceLocation) > 0 {
+				name = e.InstanceLocation[0]
+			}
+			if !isWrong(out, name) {
+				out = append(out, Wrong{name, f.why(name)})
+			}
+		}
+		for _, c := range e.Causes {
+			tell(c)
+		}
+	}
+	tell(bad)
+	return out
+}
+
+// why tells a visitor what a field can be.
+func (f *Form) why(name string) string {
+	p := f.Schema.Properties[name]
+	values, _ := p.Choices()
+	switch {
+	case len(values) > 0:
+		return "it is none of what can be chosen"
+	case p.Minimum != nil && p.Maximum != nil:
+		return fmt.Sprintf("it is a number from %g to %g", *p.Minimum, *p.Maximum)
+	case p.MaxLength > 0 && p.MinLength > 0:
+		return fmt.Sprintf("it has %d to %d characters", p.MinLength, p.MaxLength)
+	case p.MaxLength > 0:
+		return fmt.Sprintf("it has at most %d characters", p.MaxLength)
+	}
+	return "it does not fit"
+}
+
+// nothingElsewhere keeps a schema from being read from anywhere else.
+type nothingElsewhere struct{}
+
+func (nothingElsewhere) Load(string) (any, error) {
+	return nil, errors.New("a form's schema names no other")
+}

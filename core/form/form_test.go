@@ -1,0 +1,50 @@
+package form
+
+import (
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const booking = `{"title":"Ask","order":["name","mail","gone"],"schema":{"type":"object","required":["name","mail"],
+"properties":{"name":{"type":"string","title":"Your name","maxLength":8},"mail":{"type":"string","format":"email"},
+"people":{"type":"integer","minimum":1,"maximum":12},"night":{"type":"string","format":"date"},
+"room":{"type":"string","enum":["attic","hall"]},"food":{"type":"array","items":{"enum":["soup","bread"]}},
+"quiet":{"type":"boolean"},"price":{"type":"number"},"website":{"type":"string"},"long":{"type":"string"}}}}`
+
+func TestWhatIsSentIsHeldAgainstTheForm(t *testing.T) {
+	f, err := Parse([]byte(booking))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"name", "mail"}, f.Names())
+	assert.Equal(t, "Your name", f.Label("name"))
+	assert.Equal(t, "website-2", f.Trap(), "the form asks for website itself")
+	good := url.Values{"name": {" Ida "}, "mail": {"ida@highmoor.example"}, "people": {"3"}, "night": {"2026-05-30"},
+		"room": {"attic"}, "food": {"soup", "bread"}, "quiet": {"on"}, "price": {"2.5"}, "website-2": {""}}
+	entry, wrong := f.Check(good)
+	assert.Empty(t, wrong)
+	assert.Equal(t, Entry{"name": "Ida", "mail": "ida@highmoor.example", "people": 3.0, "night": "2026-05-30",
+		"room": "attic", "food": []any{"soup", "bread"}, "quiet": true, "price": 2.5}, entry)
+	for field, value := range map[string]string{"name": "", "mail": "ida", "people": "13", "night": "soon",
+		"room": "cellar", "food": "cake", "price": "much", "more": "x", "long": strings.Repeat("x", 10_001),
+		"website": "a\x00b"} {
+		sent := url.Values{"name": {"Ida"}, "mail": {"ida@highmoor.example"}}
+		sent.Set(field, value)
+		_, wrong := f.Check(sent)
+		require.Len(t, wrong, 1, field)
+		assert.Equal(t, field, wrong[0].Field)
+		assert.NotEmpty(t, wrong[0].Message)
+	}
+	_, wrong = f.Check(url.Values{"name": {"Ida", "Ida"}, "mail": {"ida@highmoor.example"}})
+	assert.Len(t, wrong, 1, "sent twice")
+	_, wrong = f.Check(url.Values{"name": {"A name that is long"}, "mail": {"ida@highmoor.example"}})
+	assert.Equal(t, []Wrong{{"name", "it has at most 8 characters"}}, wrong)
+	_, err = Parse([]byte("no form"))
+	require.Error(t, err)
+	elsewhere, err := Parse([]byte(`{"schema":{"$ref":"https://elsewhere.example/schema.json"}}`))
+	require.NoError(t, err)
+	_, wrong = elsewhere.Check(url.Values{})
+	assert.Equal(t, []Wrong{{"", "the form cannot be read"}}, wrong)
+}

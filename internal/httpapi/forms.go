@@ -1,0 +1,144 @@
+package httpapi
+
+import (
+	"bufio"
+	"encoding/csv"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"compactparcel/core/form"
+	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
+
+	"github.com/gin-gonic/gin"
+)
+
+// ListForms lists the forms of a site.
+func (s *Server) ListForms(c *gin.Context, site string) {
+	got, err := s.Desk.SiteForms(c.Request.Context(), person(c), site)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.SiteFormList{Forms: []api.SiteForm{}}
+	for _, f := range got {
+		f.Receiver.To = list(f.Receiver.To)
+		x := api.SiteForm{Name: f.Name, Title: some(f.Title), Receiver: f.Receiver, Entries: f.Entries.Entries,
+			Address: some(f.At)}
+		if f.Entries.Entries > 0 {
+			x.Last = &f.Entries.Last
+		}
+		out.Forms = append(out.Forms, x)
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// entriesAtATime is how many entries are listed at once.
+const entriesAtATime = 100
+
+// ListFormEntries lists what was sent with a form.
+func (s *Server) ListFormEntries(c *gin.Context, site, name string, params api.ListFormEntriesParams) {
+	q := store.EntryQuery{Form: name, Before: value(params.Before), Words: value(params.Words),
+		Limit: entriesAtATime + 1}
+	f, got, err := s.Desk.FormEntries(c.Request.Context(), person(c), site, q)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.FormEntryList{Fields: []api.FormField{}, Entries: []api.FormEntry{}}
+	if f != nil {
+		for _, n := range f.Names() {
+			out.Fields = append(out.Fields, api.FormField{Name: n, Label: f.Label(n)})
+		}
+	}
+	if len(got) > entriesAtATime {
+		got = got[:entriesAtATime]
+		out.More = &got[entriesAtATime-1].ID
+	}
+	for _, e := range got {
+		out.Entries = append(out.Entries, entryOut(e))
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+func entryOut(e desk.FormEntry) api.FormEntry {
+	out := api.FormEntry{Id: e.ID, At: e.At, Fields: map[string]string{}, Mails: []api.EntryMail{}}
+	for n, v := range e.Fields {
+		out.Fields[n] = form.Text(v)
+	}
+	for _, m := range e.Mails {
+		out.Mails = append(out.Mails, api.EntryMail{To: api.EntryMailTo(m.Addressee), State: api.MailState(m.State),
+			Tries: m.Tries, At: m.At, Message: some(m.Says)})
+	}
+	return out
+}
+
+// DeleteFormEntries deletes entries of a form.
+func (s *Server) DeleteFormEntries(c *gin.Context, site, name string, params api.DeleteFormEntriesParams) {
+	n, err := s.Desk.DeleteEntries(c.Request.Context(), person(c), site, name, value(params.Entry), params.Before)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, api.EntriesDeleted{Deleted: n})
+}
+
+// GetFormTable gives all entries of a form as comma-separated values.
+func (s *Server) GetFormTable(c *gin.Context, site, name string) {
+	f, got, err := s.Desk.FormEntries(c.Request.Context(), person(c), site, store.EntryQuery{Form: name})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var names []string
+	labels := []string{"number", "received"}
+	if f != nil {
+		names = f.Names()
+	}
+	for _, e := range got { // what the form asks for no more stands behind
+		for _, n := range slices.Sorted(maps.Keys(e.Fields)) {
+			if !slices.Contains(names, n) {
+				names = append(names, n)
+			}
+		}
+	}
+	for _, n := range names {
+		label := n
+		if f != nil {
+			label = f.Label(n)
+		}
+		labels = append(labels, cell(label))
+	}
+	c.Header("Content-Type", "text/csv; charset=utf-8")
+	c.Header("Content-Disposition", `attachment; filename="`+strings.ReplaceAll(name, "/", "-")+`.csv"`)
+	b := bufio.NewWriter(c.Writer)
+	w := csv.NewWriter(b)
+	w.UseCRLF = true
+	rows := [][]string{labels}
+	for _, e := range got {
+		row := []string{form.Text(e.ID), e.At.UTC().Format(time.RFC3339)}
+		for _, n := range names {
+			row = append(row, cell(form.Text(e.Fields[n])))
+		}
+		rows = append(rows, row)
+	}
+	if err := w.WriteAll(rows); err != nil {
+		s.Log.Warn("sending a table", "error", err)
+		return
+	}
+	if err := b.Flush(); err != nil {
+		s.Log.Warn("sending a table", "error", err)
+	}
+}
+
+// cell is a text as a table program takes it as a text: what begins like a formula does not run.
+func cell(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
