@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -219,4 +220,66 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 		require.Equal(t, 200, v.Status)
 		require.Equal(t, sections, whole(string(v.Body)))
 	}
+}
+
+// Whenever the service is killed while people work in drafts, no step is half there: a draft is what its
+// last step says, and what was answered is not lost.
+func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
+	s := harness.Start(t, "--demo=sites")
+	const people = 3
+	for range 4 {
+		var drafts, answered [people]int64
+		var all sync.WaitGroup
+		for k := range people {
+			all.Go(func() {
+				for n := int64(1); ; n++ {
+					got, ok := trySend(s, "/api/v1/sites/larch-saddle/edits", fmt.Sprintf(`{"draft":%d,"operations":[{"op":`+
+						`"set","item":"setting/strapline","value":"%d"},{"op":"set","item":"setting/words","value":"%d"}]}`,
+						drafts[k], n, n))
+					if !ok {
+						return
+					}
+					drafts[k], answered[k] = got, n
+				}
+			})
+		}
+		time.Sleep(700 * time.Millisecond)
+		s.Kill()
+		all.Wait()
+		s.Up()
+		for k, id := range drafts {
+			require.NotZero(t, id)
+			var list api.DraftStepList
+			s.Call("GET", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/steps", id), nil).Into(t, &list)
+			n := int64(len(list.Steps))
+			assert.GreaterOrEqual(t, n, answered[k], "what was answered is there")
+			assert.LessOrEqual(t, n, answered[k]+1)
+			for _, key := range []string{"strapline", "words"} {
+				var d api.ItemDetail
+				s.Call("GET", fmt.Sprintf("/api/v1/sites/larch-saddle/item?draft=%d&address=setting/%s", id, key),
+					nil).Into(t, &d)
+				assert.Equal(t, fmt.Sprint(n), *d.Content, "both of the step, or none")
+			}
+		}
+	}
+}
+
+// trySend posts a JSON text that makes or continues a draft, and gives its number; false when the service
+// died under it.
+func trySend(s *harness.Service, path, body string) (int64, bool) {
+	body = strings.Replace(body, `"draft":0,`, "", 1)
+	req, err := http.NewRequest(http.MethodPost, s.Console+path, strings.NewReader(body))
+	if err != nil {
+		return 0, false
+	}
+	req.Header.Set("Authorization", "Bearer "+s.Token)
+	req.Header.Set("Content-Type", "application/json")
+	r, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return 0, false
+	}
+	defer r.Body.Close()
+	var got struct{ Draft int64 }
+	err = json.NewDecoder(r.Body).Decode(&got)
+	return got.Draft, err == nil && r.StatusCode == http.StatusOK && got.Draft > 0
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -114,7 +115,7 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 	var page api.ItemDetail
 	s.JSON(&page, "site", "show", "kestrel-refuge", "page/contact")
 	put("<p>Opens in May</p>", "block/spring", "spring")
-	put(*page.Content+"<!-- spring -->", "page/contact", "clash")
+	put(strings.Replace(*page.Content, "<h1>", "<h1>In spring: ", 1), "page/contact", "clash")
 	assert.Contains(t, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "2001-01-01 06:00").Err,
 		"passed")
 	assert.Equal(t, 2, s.Client("site", "go-live", "kestrel-refuge", "spring", "--at", "soon").Code)
@@ -126,7 +127,7 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 	s.Must("site", "go-live", "kestrel-refuge", "never", "--at", soon)
 	assert.Contains(t, s.Must("site", "go-live", "kestrel-refuge", "never", "--at", "never"),
 		"only when somebody says so")
-	put(*page.Content+"<!-- urgent -->", "page/contact", "urgent")
+	put(strings.Replace(*page.Content, "<h1>", "<h1>Now urgent: ", 1), "page/contact", "urgent")
 	s.Must("site", "go-live", "kestrel-refuge", "urgent")
 	live := func(address string) bool {
 		return s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address="+address, nil).Status == 200
@@ -137,12 +138,35 @@ func TestADraftGoesLiveAtItsTime(t *testing.T) {
 		s.JSON(&stays, "draft", "show", "kestrel-refuge", "clash")
 		return stays.Draft.LiveSays != nil
 	}, 30*time.Second, 100*time.Millisecond)
-	assert.Contains(t, *stays.Draft.LiveSays, "page/contact has been changed since")
+	assert.Contains(t, *stays.Draft.LiveSays, "the live site changed the same since: page/contact")
 	assert.Equal(t, "page/contact", stays.Behind[0].String())
 	assert.False(t, live("block/never"))
+	asked := s.Client("draft", "rebase", "kestrel-refuge", "clash")
+	assert.Equal(t, 3, asked.Code, "it is behind, and asks")
+	assert.Contains(t, asked.Out, "page/contact: both changed the same")
 	s.JSON(&page, "site", "show", "kestrel-refuge", "page/contact")
 	assert.Contains(t, *page.Content, "urgent")
-	assert.NotContains(t, *page.Content, "spring")
+	assert.NotContains(t, *page.Content, "In spring")
+	s.Must("draft", "rebase", "kestrel-refuge", "clash", "--decide", "page/contact=live")
+	assert.Contains(t, s.Must("draft", "show", "kestrel-refuge", "clash"), "It changes nothing")
+}
+
+// An urgent fix in one place of a page passes a draft that changes another, which takes it in by itself.
+func TestAnUrgentFixIsTakenIn(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	s.Must("site", "edit", "kestrel-refuge", "/", "text", "main h1", "--value", "Last light", "--draft",
+		"spring")
+	s.Must("site", "edit", "kestrel-refuge", "/", "alternative", ".card:first-child img", "--value", "The valley, mapped",
+		"--draft", "urgent")
+	s.Must("site", "go-live", "kestrel-refuge", "urgent")
+	require.Eventually(t, func() bool {
+		return strings.Contains(s.Must("draft", "steps", "kestrel-refuge", "spring"), "brought in what went live")
+	}, 30*time.Second, 100*time.Millisecond)
+	s.Must("site", "go-live", "kestrel-refuge", "spring")
+	page := string(s.Visit(s.Live("kestrel-refuge") + "/").Body)
+	assert.Contains(t, page, "Last light</h1>")
+	assert.Contains(t, page, "The valley, mapped")
 }
 
 // A site is edited by operations: what is pointed at on the page is changed where it comes from, with

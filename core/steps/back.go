@@ -79,49 +79,81 @@ func Back(d Draft, log []Step, step Step) ([]Becoming, error) {
 // Merge brings two states of an item together that both came of a base. It gives nil, and where,
 // when both changed the same.
 func Merge(d Draft, id string, base, ours, theirs *State) (b *Becoming, where string, err error) {
-	if base.Address != ours.Address || base.Address != theirs.Address {
-		return nil, "", nil
+	b, open, err := MergeBy(d, id, base, ours, theirs, nil)
+	if err != nil || len(open) == 0 {
+		return b, "", err
+	}
+	return nil, open[0].Where, nil
+}
+
+// MergeBy is Merge where choose may decide conflicts: for ours, which it knows as the site's, or for
+// theirs. It gives those that nobody decided, and then no item.
+func MergeBy(d Draft, id string, base, ours, theirs *State, choose blend.Resolve) (b *Becoming, open []blend.Conflict,
+	err error) {
+	if choose == nil {
+		choose = func(*blend.Conflict) blend.Decision { return "" }
 	}
 	out := &State{Address: ours.Address, Doc: ours.Doc, NormalizedDigest: ours.NormalizedDigest, Bytes: ours.Bytes}
 	b = &Becoming{Item: id, State: out}
+	whole := func(where, base, ours, theirs string) (theirsWins bool) {
+		c := blend.Conflict{Key: where, Kind: blend.Whole, Where: where, Base: base, Site: ours, Kit: theirs}
+		if c.Decision = choose(&c); c.Decision == "" {
+			open = append(open, c)
+		}
+		return c.Decision == blend.ForKit
+	}
+	if theirs.Address != base.Address && (ours.Address == base.Address ||
+		ours.Address != theirs.Address && whole("its name", base.Address.String(), ours.Address.String(),
+			theirs.Address.String())) {
+		out.Address = theirs.Address
+	}
 	switch {
 	case theirs.Doc == base.Doc || theirs.Doc == ours.Doc:
-	case ours.Doc == base.Doc:
+	case ours.Doc == base.Doc, base.Address.Kind == item.Media && whole("its file", "", "", ""):
 		out.Doc, out.NormalizedDigest, out.Bytes = theirs.Doc, theirs.NormalizedDigest, theirs.Bytes
 	case base.Address.Kind == item.Media:
-		return nil, "its file", nil
 	default:
 		var texts [3][]byte
 		for i, s := range []*State{base, ours, theirs} {
 			if texts[i], err = d.Text(s); err != nil {
-				return nil, "", err
+				return nil, nil, err
 			}
 		}
-		merged := blend.Merge(base.Address.Kind, texts[0], texts[1], texts[2], nil)
-		if merged.Open() > 0 {
-			return nil, merged.Conflicts[0].Where, nil
-		}
+		merged := blend.Merge(base.Address.Kind, texts[0], texts[1], texts[2], choose)
+		open = append(open, undecided(merged)...)
 		b.Content = merged.Text
 	}
-	meta, where, err := mergeMeta(base.Meta, ours.Meta, theirs.Meta)
-	if err != nil || where != "" {
-		return nil, where, err
+	meta, more, err := mergeMeta(base.Meta, ours.Meta, theirs.Meta, choose)
+	if open = append(open, more...); err != nil || len(open) > 0 {
+		return nil, open, err
 	}
 	out.Meta = meta
-	return b, "", nil
+	return b, nil, nil
+}
+
+func undecided(r *blend.Result) (out []blend.Conflict) {
+	for _, c := range r.Conflicts {
+		if c.Decision == "" {
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // mergeMeta brings two sides' metadata together, field by field.
-func mergeMeta(base, ours, theirs item.Meta) (out item.Meta, where string, err error) {
+func mergeMeta(base, ours, theirs item.Meta, choose blend.Resolve) (out item.Meta, open []blend.Conflict, err error) {
 	var texts [3][]byte
 	for i, m := range []item.Meta{base, ours, theirs} {
 		if texts[i], err = json.Marshal(m); err != nil {
-			return out, "", err
+			return out, nil, err
 		}
 	}
-	merged := blend.Merge(item.Setting, texts[0], texts[1], texts[2], nil)
-	if merged.Open() > 0 {
-		return out, "its " + merged.Conflicts[0].Where, nil
+	merged := blend.Merge(item.Setting, texts[0], texts[1], texts[2], choose)
+	if open = undecided(merged); len(open) > 0 {
+		for i := range open {
+			open[i].Where = "its " + open[i].Where
+		}
+		return out, open, nil
 	}
-	return out, "", json.Unmarshal(merged.Text, &out)
+	return out, nil, json.Unmarshal(merged.Text, &out)
 }

@@ -14,10 +14,11 @@ const (
 	Undo     Kind = "undo"     // a step was taken back
 	Redo     Kind = "redo"     // a step that was taken back was done again
 	Delivery Kind = "delivery" // a delivery was staged
+	Rebase   Kind = "rebase"   // what went live meanwhile was brought in
 )
 
 // Kinds lists all of them.
-var Kinds = []Kind{Do, Undo, Redo, Delivery}
+var Kinds = []Kind{Do, Undo, Redo, Delivery, Rebase}
 
 // State is an item as a draft has it.
 type State struct {

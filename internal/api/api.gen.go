@@ -119,6 +119,24 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for DraftSide.
+const (
+	DraftSideDraft DraftSide = "draft"
+	DraftSideLive  DraftSide = "live"
+)
+
+// Valid indicates whether the value is a known member of the DraftSide enum.
+func (e DraftSide) Valid() bool {
+	switch e {
+	case DraftSideDraft:
+		return true
+	case DraftSideLive:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DraftState.
 const (
 	DraftStateDiscarded DraftState = "discarded"
@@ -362,6 +380,7 @@ const (
 	RemedyCodeChooseRelease        RemedyCode = "choose-release"
 	RemedyCodeChooseSmallerScope   RemedyCode = "choose-smaller-scope"
 	RemedyCodeChooseSupportedFile  RemedyCode = "choose-supported-file"
+	RemedyCodeDecideBehind         RemedyCode = "decide-behind"
 	RemedyCodeEnableOutlets        RemedyCode = "enable-outlets"
 	RemedyCodeFixContent           RemedyCode = "fix-content"
 	RemedyCodeFixFindings          RemedyCode = "fix-findings"
@@ -462,6 +481,8 @@ func (e RemedyCode) Valid() bool {
 	case RemedyCodeChooseSmallerScope:
 		return true
 	case RemedyCodeChooseSupportedFile:
+		return true
+	case RemedyCodeDecideBehind:
 		return true
 	case RemedyCodeEnableOutlets:
 		return true
@@ -751,6 +772,33 @@ type AtHome = item.AtHome
 // Author Somebody who made the kit.
 type Author = kit.Author
 
+// BehindConflict A place that both changed.
+type BehindConflict struct {
+	// Draft What the draft has there.
+	Draft string `json:"draft"`
+
+	// Key Its key in decisions.
+	Key string `json:"key"`
+
+	// Live What the live site has there.
+	Live string `json:"live"`
+
+	// Where The way to the place.
+	Where string `json:"where"`
+}
+
+// BehindItem An item that a draft and the live site both changed, and that does not merge by itself.
+type BehindItem struct {
+	// Address Its address, which is its key as a whole.
+	Address Address `json:"address"`
+
+	// Conflicts The places; none where it is the item as a whole.
+	Conflicts []BehindConflict `json:"conflicts"`
+
+	// Why Why it does not merge.
+	Why string `json:"why"`
+}
+
 // BlankMark A place in an item that takes a fill-in.
 type BlankMark = making.BlankMark
 
@@ -1013,6 +1061,21 @@ type DraftList struct {
 	// Drafts The open drafts.
 	Drafts []Draft `json:"drafts"`
 }
+
+// DraftRebased What bringing a draft up to date did.
+type DraftRebased struct {
+	// Behind What is to be decided.
+	Behind []BehindItem `json:"behind"`
+
+	// Merged The items that were merged.
+	Merged []Address `json:"merged"`
+
+	// Step The number of the step; absent where nothing changed.
+	Step *int `json:"step,omitempty"`
+}
+
+// DraftSide Whose side is taken.
+type DraftSide string
 
 // DraftState What became of a draft.
 type DraftState string
@@ -2095,6 +2158,12 @@ type QuestionKind = plan.QuestionKind
 // Reason Why an item comes along.
 type Reason = closure.Reason
 
+// RebaseDraft What is decided about a draft that is behind.
+type RebaseDraft struct {
+	// Decisions By the key of a conflict, or an item's address, whose side is taken.
+	Decisions *map[string]DraftSide `json:"decisions,omitempty"`
+}
+
 // Receipt What a delivery did.
 //
 // Example: {"after":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","at":"2026-11-03T10:05:00Z","before":"a78d5d5d9022a8a05303c14dcdf90b9b1b5060acaaac5bd4942206b979210212","by":"ida","checklist":[],"fills":{"hut-name":"Larch Saddle"},"kept":[],"meanwhile":[],"removed":[],"renames":[{"from":"menu/main","to":"menu/main-2"}],"touched":[{"page":"page/home","slug":"/","ways":["page/home"]}],"undone":[],"wrote":["page/home","menu/main-2"]}
@@ -3042,6 +3111,9 @@ type BringBackJSONRequestBody = BringBack
 // RenameDraftJSONRequestBody defines body for RenameDraft for application/json ContentType.
 type RenameDraftJSONRequestBody = RenameDraft
 
+// RebaseDraftJSONRequestBody defines body for RebaseDraft for application/json ContentType.
+type RebaseDraftJSONRequestBody = RebaseDraft
+
 // TimeDraftJSONRequestBody defines body for TimeDraft for application/json ContentType.
 type TimeDraftJSONRequestBody = DraftTime
 
@@ -3653,6 +3725,26 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RebaseDraftWithBody Bring what went live into a draft
+	//
+	// Merges what the live site and the draft both changed, as happens by itself after each going live.
+	// What cannot be merged is told, and decided by its keys.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+	RebaseDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RebaseDraft Bring what went live into a draft
+	//
+	// Merges what the live site and the draft both changed, as happens by itself after each going live.
+	// What cannot be merged is told, and decided by its keys.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+	RebaseDraft(ctx context.Context, site string, id int64, body RebaseDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// RedoDraftStep Do a step again
 	//
@@ -5186,6 +5278,46 @@ func (c *Client) RenameDraft(ctx context.Context, site string, id int64, body Re
 // Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 func (c *Client) GoLive(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGoLiveRequest(c.Server, site, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RebaseDraftWithBody Bring what went live into a draft
+//
+// Merges what the live site and the draft both changed, as happens by itself after each going live.
+// What cannot be merged is told, and decided by its keys.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+func (c *Client) RebaseDraftWithBody(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRebaseDraftRequestWithBody(c.Server, site, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RebaseDraft Bring what went live into a draft
+//
+// Merges what the live site and the draft both changed, as happens by itself after each going live.
+// What cannot be merged is told, and decided by its keys.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+func (c *Client) RebaseDraft(ctx context.Context, site string, id int64, body RebaseDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRebaseDraftRequest(c.Server, site, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8343,6 +8475,60 @@ func NewGoLiveRequest(server string, site string, id int64) (*http.Request, erro
 	return req, nil
 }
 
+// NewRebaseDraftRequest calls the generic RebaseDraft builder with application/json body
+func NewRebaseDraftRequest(server string, site string, id int64, body RebaseDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRebaseDraftRequestWithBody(server, site, id, "application/json", bodyReader)
+}
+
+// NewRebaseDraftRequestWithBody constructs an http.Request for the RebaseDraft method, with any body, and a specified content type
+func NewRebaseDraftRequestWithBody(server string, site string, id int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/rebase", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewRedoDraftStepRequest constructs an http.Request for the RedoDraftStep method
 func NewRedoDraftStepRequest(server string, site string, id int64) (*http.Request, error) {
 	var err error
@@ -11043,6 +11229,26 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/live (the `GoLive` operationId).
 	GoLiveWithResponse(ctx context.Context, site string, id int64, reqEditors ...RequestEditorFn) (*GoLiveReply, error)
+
+	// RebaseDraftWithBodyWithResponse Bring what went live into a draft
+	//
+	// Merges what the live site and the draft both changed, as happens by itself after each going live.
+	// What cannot be merged is told, and decided by its keys.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+	RebaseDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RebaseDraftReply, error)
+
+	// RebaseDraftWithResponse Bring what went live into a draft
+	//
+	// Merges what the live site and the draft both changed, as happens by itself after each going live.
+	// What cannot be merged is told, and decided by its keys.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+	RebaseDraftWithResponse(ctx context.Context, site string, id int64, body RebaseDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*RebaseDraftReply, error)
 
 	// RedoDraftStepWithResponse Do a step again
 	//
@@ -13799,6 +14005,54 @@ func (r GoLiveReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GoLiveReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RebaseDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DraftRebased
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RebaseDraftReply) GetJSON200() *DraftRebased {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RebaseDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RebaseDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RebaseDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RebaseDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RebaseDraftReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16590,6 +16844,38 @@ func (c *ClientWithResponses) GoLiveWithResponse(ctx context.Context, site strin
 	return ParseGoLiveReply(rsp)
 }
 
+// RebaseDraftWithBodyWithResponse Bring what went live into a draft
+//
+// Merges what the live site and the draft both changed, as happens by itself after each going live.
+// What cannot be merged is told, and decided by its keys.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+func (c *ClientWithResponses) RebaseDraftWithBodyWithResponse(ctx context.Context, site string, id int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RebaseDraftReply, error) {
+	rsp, err := c.RebaseDraftWithBody(ctx, site, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRebaseDraftReply(rsp)
+}
+
+// RebaseDraftWithResponse Bring what went live into a draft
+//
+// Merges what the live site and the draft both changed, as happens by itself after each going live.
+// What cannot be merged is told, and decided by its keys.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts/{id}/rebase (the `RebaseDraft` operationId).
+func (c *ClientWithResponses) RebaseDraftWithResponse(ctx context.Context, site string, id int64, body RebaseDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*RebaseDraftReply, error) {
+	rsp, err := c.RebaseDraft(ctx, site, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRebaseDraftReply(rsp)
+}
+
 // RedoDraftStepWithResponse Do a step again
 //
 // Does again what the user who asks took back last, while they did nothing since.
@@ -19039,6 +19325,39 @@ func ParseGoLiveReply(rsp *http.Response) (*GoLiveReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest GoLiveResponse
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRebaseDraftReply parses an HTTP response from a RebaseDraftWithResponse call
+func ParseRebaseDraftReply(rsp *http.Response) (*RebaseDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RebaseDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DraftRebased
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

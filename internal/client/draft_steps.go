@@ -1,6 +1,7 @@
 package client
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 
@@ -68,7 +69,7 @@ func (a *app) draftNumber(cmd *cobra.Command, site, text string, mayBeNew bool) 
 func (a *app) draftCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "draft", Short: "Look at drafts, take steps back and do them again"}
 	cmd.AddCommand(a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"), a.draftBack("redo"),
-		a.draftRename(), a.siteDiscard())
+		a.draftRebase(), a.draftRename(), a.siteDiscard())
 	return cmd
 }
 
@@ -258,6 +259,53 @@ func (a *app) draftBack(word string) *cobra.Command {
 				}
 			})
 		})
+}
+
+func (a *app) draftRebase() *cobra.Command {
+	var decide []string
+	cmd := a.onDraft("rebase SITE DRAFT", "Bring what went live into a draft, and decide what does not merge", 0,
+		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
+			given, err := pairs("--decide", decide)
+			if err != nil {
+				return err
+			}
+			decisions := map[string]api.DraftSide{}
+			for key, side := range given {
+				decisions[key] = api.DraftSide(side)
+			}
+			got, err := result(c.RebaseDraftWithResponse(cmd.Context(), args[0], id,
+				api.RebaseDraft{Decisions: &decisions}))
+			if err != nil {
+				return err
+			}
+			if err := a.print(got, func() { a.rebased(got) }); err != nil {
+				return err
+			}
+			if n := len(got.Behind); n > 0 {
+				return &exitError{Waits, fmt.Errorf("%s to be decided\n  To fix: cparcel draft rebase %s %s "+
+					"--decide KEY=draft, or --decide KEY=live", count(n, "item"), args[0], args[1])}
+			}
+			return nil
+		})
+	cmd.Flags().StringArrayVar(&decide, "decide", nil,
+		"whose side is taken, as `KEY=draft` or KEY=live; KEY is an item or one of its conflicts; may be repeated")
+	return cmd
+}
+
+// rebased prints what was merged, and what is to be decided.
+func (a *app) rebased(got *api.DraftRebased) {
+	for _, x := range got.Merged {
+		a.say("  %s %s", a.good("merged"), x)
+	}
+	if len(got.Merged)+len(got.Behind) == 0 {
+		a.say("Nothing went live that it changes, too.")
+	}
+	for _, b := range got.Behind {
+		a.say("  %s %s: %s", a.bad("behind"), b.Address, b.Why)
+		for _, x := range b.Conflicts {
+			a.say("    %s\n      %s\n      draft: %s\n      live:  %s", a.mark(x.Key), x.Where, x.Draft, x.Live)
+		}
+	}
 }
 
 func (a *app) draftRename() *cobra.Command {

@@ -63,10 +63,11 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeChooseKitFile: "choose a .cpkit file",
 	api.RemedyCodeChooseSupportedFile: "send a .cpkit file, a ZIP of HTML, CSS and pictures, or one such file; " +
 		"nothing was kept",
-	api.RemedyCodeShowItems:  "look at what there is: cparcel site show {site}",
-	api.RemedyCodeShowDrafts: "look at the open drafts: cparcel site show SITE",
-	api.RemedyCodeMakeDraft:  "leave --draft out to make a new draft",
-	api.RemedyCodeAdoptAsNew: "adopt the folder as a new site: cparcel site adopt FOLDER --name NAME",
+	api.RemedyCodeShowItems:    "look at what there is: cparcel site show {site}",
+	api.RemedyCodeDecideBehind: "decide whose side is taken: cparcel draft rebase {site} {draft}",
+	api.RemedyCodeShowDrafts:   "look at the open drafts: cparcel site show SITE",
+	api.RemedyCodeMakeDraft:    "leave --draft out to make a new draft",
+	api.RemedyCodeAdoptAsNew:   "adopt the folder as a new site: cparcel site adopt FOLDER --name NAME",
 	api.RemedyCodeAdoptEdits: "bring the edits in with cparcel site adopt FOLDER --name {site} --again, " +
 		"or overwrite them with --over",
 	api.RemedyCodeNameOriginSite:  "name the site that the folder was published from: --name {site}",

@@ -319,6 +319,9 @@ func (d *Desk) goLive(
 				return err
 			}
 		}
+		if err := d.upToDate(tx, locked, now, what, site); err != nil {
+			return err
+		}
 		rev, err = tx.GoLive(locked, now,
 			store.Note{By: p.Name, Act: "go-live", Message: "draft “" + now.Name + "” went live", At: d.Now()})
 		if err != nil {

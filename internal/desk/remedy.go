@@ -56,6 +56,7 @@ const (
 	ShowItems       RemedyCode = "show-items" // site
 	ShowDrafts      RemedyCode = "show-drafts"
 	MakeDraft       RemedyCode = "make-draft"
+	DecideBehind    RemedyCode = "decide-behind" // site, draft
 	AdoptAsNew      RemedyCode = "adopt-as-new"
 	AdoptEdits      RemedyCode = "adopt-edits"      // site
 	NameOriginSite  RemedyCode = "name-origin-site" // site
@@ -104,7 +105,7 @@ var RemedyCodes = []RemedyCode{
 	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
 	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
-	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, AdoptAsNew,
+	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind, AdoptAsNew,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,
 	RaiseVersion, CheckKitAgain, FixFindings, AskMakerForVersion, SignOrTrust, SignShelfFile, TrustKeyFirst,
 	GivePublicKey, ReplaceKeyPair, PlanFirst, StageFirst, PlanAgain, GoLiveOrDiscard, UndoDelivered, OpenNewDelivery,

@@ -146,3 +146,33 @@ func (s *Server) DiscardDraft(c *gin.Context, site string, id int64) {
 	}
 	c.Status(http.StatusNoContent)
 }
+
+// RebaseDraft brings what went live into a draft.
+func (s *Server) RebaseDraft(c *gin.Context, site string, id int64) {
+	in, ok := read[api.RebaseDraft](s, c)
+	if !ok {
+		return
+	}
+	decisions := map[string]desk.Side{}
+	for key, side := range value(in.Decisions) {
+		decisions[key] = desk.Side(side)
+	}
+	got, err := s.Desk.DraftRebase(c.Request.Context(), person(c), site, id, decisions)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.DraftRebased{Merged: list(got.Merged), Behind: []api.BehindItem{}}
+	if got.Step > 0 {
+		out.Step = &got.Step
+	}
+	for _, b := range got.Behind {
+		x := api.BehindItem{Address: b.Address, Why: b.Why, Conflicts: []api.BehindConflict{}}
+		for _, k := range b.Conflicts {
+			x.Conflicts = append(x.Conflicts, api.BehindConflict{Key: b.Key(k), Where: k.Where, Draft: k.Site,
+				Live: k.Kit})
+		}
+		out.Behind = append(out.Behind, x)
+	}
+	c.JSON(http.StatusOK, out)
+}

@@ -156,6 +156,9 @@ type ServerInterface interface {
 	// GoLive Make a draft live
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
+	// RebaseDraft Bring what went live into a draft
+	// (POST /api/v1/sites/{site}/drafts/{id}/rebase)
+	RebaseDraft(c *gin.Context, site string, id int64)
 	// RedoDraftStep Do a step again
 	// (POST /api/v1/sites/{site}/drafts/{id}/redo)
 	RedoDraftStep(c *gin.Context, site string, id int64)
@@ -1655,6 +1658,40 @@ func (siw *ServerInterfaceWrapper) GoLive(c *gin.Context) {
 	siw.Handler.GoLive(c, site, id)
 }
 
+// RebaseDraft operation middleware
+func (siw *ServerInterfaceWrapper) RebaseDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RebaseDraft(c, site, id)
+}
+
 // RedoDraftStep operation middleware
 func (siw *ServerInterfaceWrapper) RedoDraftStep(c *gin.Context) {
 
@@ -3064,6 +3101,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.DeleteFormEntries)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.ListFormEntries)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/table", wrapper.GetFormTable)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/rebase", wrapper.RebaseDraft)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)

@@ -302,7 +302,7 @@ func (s *Service) work(d *desk.Desk) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
 	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep,
-		store.GoLiveJob: d.GoLiveInTime, store.MailJob: d.SendMail}}
+		store.GoLiveJob: d.GoLiveInTime, store.MailJob: d.SendMail, store.RebaseJob: d.RebaseLater}}
 	go s.store.Watch(ctx)
 	go func() {
 		defer close(s.jobsDone)

@@ -622,6 +622,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/drafts/{id}/rebase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The draft's number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring what went live into a draft
+         * @description Merges what the live site and the draft both changed, as happens by itself after each going live.
+         *     What cannot be merged is told, and decided by its keys.
+         */
+        post: operations["rebaseDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/uses": {
         parameters: {
             query?: never;
@@ -2867,6 +2893,47 @@ export interface components {
              */
             deleted: number;
         };
+        /**
+         * @description Whose side is taken.
+         * @enum {string}
+         */
+        DraftSide: "draft" | "live";
+        /** @description What is decided about a draft that is behind. */
+        RebaseDraft: {
+            /** @description By the key of a conflict, or an item's address, whose side is taken. */
+            decisions?: {
+                [key: string]: components["schemas"]["DraftSide"];
+            };
+        };
+        /** @description A place that both changed. */
+        BehindConflict: {
+            /** @description Its key in decisions. */
+            key: string;
+            /** @description The way to the place. */
+            where: string;
+            /** @description What the draft has there. */
+            draft: string;
+            /** @description What the live site has there. */
+            live: string;
+        };
+        /** @description An item that a draft and the live site both changed, and that does not merge by itself. */
+        BehindItem: {
+            /** @description Its address, which is its key as a whole. */
+            address: components["schemas"]["Address"];
+            /** @description Why it does not merge. */
+            why: string;
+            /** @description The places; none where it is the item as a whole. */
+            conflicts: components["schemas"]["BehindConflict"][];
+        };
+        /** @description What bringing a draft up to date did. */
+        DraftRebased: {
+            /** @description The number of the step; absent where nothing changed. */
+            step?: number;
+            /** @description The items that were merged. */
+            merged: components["schemas"]["Address"][];
+            /** @description What is to be decided. */
+            behind: components["schemas"]["BehindItem"][];
+        };
         /** @description A site to be made. */
         NewSite: {
             /** @description Its name, of up to 32 lower-case letters, digits and single dashes. */
@@ -2927,7 +2994,7 @@ export interface components {
          * @description What a step is.
          * @enum {string}
          */
-        StepKind: "do" | "undo" | "redo" | "delivery";
+        StepKind: "do" | "undo" | "redo" | "delivery" | "rebase";
         /** @description One entry of a draft's log. */
         DraftStep: {
             /** @description Its number, from 1. */
@@ -4404,7 +4471,7 @@ export interface components {
          * @description What to do about a problem.
          * @enum {string}
          */
-        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "decide-behind" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
         /** @description What holds a name in a document. */
         Where: {
             /** @description What sort of place it is. */
@@ -5500,6 +5567,36 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rebaseDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The draft's number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RebaseDraft"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftRebased"];
                 };
             };
             default: components["responses"]["Problem"];
