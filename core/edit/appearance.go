@@ -1,7 +1,6 @@
 package edit
 
 import (
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -309,24 +308,4 @@ func (e *editor) wear(p *pointed, sheet *lookSheet, class string) error {
 		return e.putHead(p.head)
 	}
 	return e.change(p, markup.SetAttr(p.own, "class", strings.Join(list, " ")))
-}
-
-// orderLast puts the sheet of appearances at the end of the site's order, if it has one.
-func (e *editor) orderLast() error {
-	h, ok := e.over.Find(item.StyleOrder)
-	if !ok {
-		return nil
-	}
-	b, err := item.Read(e.over, h)
-	if err != nil {
-		return err
-	}
-	var order []item.Address
-	if json.Unmarshal(b, &order) != nil || slices.Contains(order, AppearanceSheet) {
-		return nil
-	}
-	if b, err = json.Marshal(append(order, AppearanceSheet)); err != nil {
-		return err
-	}
-	return e.put(h, b)
 }

@@ -44,7 +44,7 @@ func (e *editor) structure(op Operation) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		return "put something in" + in, e.change(p, at)
+		return "put something into " + p.head.Address.String(), e.change(p, at)
 	}
 	if err := p.whole(); err != nil {
 		return "", err

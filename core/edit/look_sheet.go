@@ -264,10 +264,7 @@ func (s *lookSheet) write(e *editor) error {
 	if s.failed != nil {
 		return s.failed
 	}
-	if err := e.put(s.head, s.src); err != nil {
-		return err
-	}
-	return e.orderLast()
+	return e.put(s.head, s.src)
 }
 
 // tokenSheet is the stylesheet that tokens are shown by.
