@@ -176,6 +176,39 @@ func (e EntryMailTo) Valid() bool {
 	}
 }
 
+// Defines values for EventKind.
+const (
+	EventKindDelivery EventKind = "delivery"
+	EventKindDraft    EventKind = "draft"
+	EventKindEntry    EventKind = "entry"
+	EventKindJob      EventKind = "job"
+	EventKindKit      EventKind = "kit"
+	EventKindLibrary  EventKind = "library"
+	EventKindSite     EventKind = "site"
+)
+
+// Valid indicates whether the value is a known member of the EventKind enum.
+func (e EventKind) Valid() bool {
+	switch e {
+	case EventKindDelivery:
+		return true
+	case EventKindDraft:
+		return true
+	case EventKindEntry:
+		return true
+	case EventKindJob:
+		return true
+	case EventKindKit:
+		return true
+	case EventKindLibrary:
+		return true
+	case EventKindSite:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FileChangeKind.
 const (
 	FileChangeKindAdded    FileChangeKind = "added"
@@ -1205,6 +1238,24 @@ type EntryMail struct {
 
 // EntryMailTo To whom it goes, the team or the sender.
 type EntryMailTo string
+
+// Event That something changed, as the data of an event in the stream.
+type Event struct {
+	// At When.
+	At time.Time `json:"at"`
+
+	// Kind What changed.
+	Kind EventKind `json:"kind"`
+
+	// Site The name of the site that it is about.
+	Site *string `json:"site,omitempty"`
+
+	// Subject The number of a draft, delivery or job, NAME@VERSION of a kit, or a form's name.
+	Subject *string `json:"subject,omitempty"`
+}
+
+// EventKind What changed.
+type EventKind string
 
 // Exclusion An item that is excluded from a kit.
 type Exclusion = making.Exclusion
@@ -2844,6 +2895,18 @@ type StageDeliveryParams struct {
 	Plan *string `form:"plan,omitempty" json:"plan,omitempty"`
 }
 
+// WatchEventsParams defines parameters for WatchEvents.
+type WatchEventsParams struct {
+	// Site Only what is about this site.
+	Site *string `form:"site,omitempty" json:"site,omitempty"`
+
+	// Kind Only these kinds, with commas between.
+	Kind *string `form:"kind,omitempty" json:"kind,omitempty"`
+
+	// LastEventID The number of the last event that was read.
+	LastEventID *int64 `json:"Last-Event-ID,omitempty"`
+}
+
 // ImportKitParams defines parameters for ImportKit.
 type ImportKitParams struct {
 	// Name What the file is called.
@@ -3380,6 +3443,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WatchEvents Watch what changes
+	//
+	// A stream of what changes (server-sent events, HTML Living Standard 9.2): each with its number as id, its
+	// kind as name, and names alone as data. A stream that broke off is resumed with Last-Event-ID; a number that
+	// is too old is answered with an event `reset`, after which everything is to be read anew. What is sent
+	// with forms is told to keepers.
+	//
+	// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
+	WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ImportKitWithBody Import a file
 	//
@@ -4503,6 +4576,26 @@ func (c *Client) UndoDeliveryWithBody(ctx context.Context, id int64, contentType
 // Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 func (c *Client) UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUndoDeliveryRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WatchEvents Watch what changes
+//
+// A stream of what changes (server-sent events, HTML Living Standard 9.2): each with its number as id, its
+// kind as name, and names alone as data. A stream that broke off is resumed with Last-Event-ID; a number that
+// is too old is answered with an event `reset`, after which everything is to be read anew. What is sent
+// with forms is told to keepers.
+//
+// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
+func (c *Client) WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWatchEventsRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6821,6 +6914,87 @@ func NewUndoDeliveryRequestWithBody(server string, id int64, contentType string,
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewWatchEventsRequest constructs an http.Request for the WatchEvents method
+func NewWatchEventsRequest(server string, params *WatchEventsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/events")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Site != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", *params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		if params.LastEventID != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Last-Event-ID", *params.LastEventID, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "integer", Format: "int64"})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Last-Event-ID", headerParam0)
+		}
+
+	}
 
 	return req, nil
 }
@@ -10839,6 +11013,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/undo (the `UndoDelivery` operationId).
 	UndoDeliveryWithResponse(ctx context.Context, id int64, body UndoDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*UndoDeliveryReply, error)
 
+	// WatchEventsWithResponse Watch what changes
+	//
+	// A stream of what changes (server-sent events, HTML Living Standard 9.2): each with its number as id, its
+	// kind as name, and names alone as data. A stream that broke off is resumed with Last-Event-ID; a number that
+	// is too old is answered with an event `reset`, after which everything is to be read anew. What is sent
+	// with forms is told to keepers.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
+	WatchEventsWithResponse(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*WatchEventsReply, error)
+
 	// ImportKitWithBodyWithResponse Import a file
 	//
 	// Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
@@ -12373,6 +12559,47 @@ func (r UndoDeliveryReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r UndoDeliveryReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WatchEventsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WatchEventsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WatchEventsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WatchEventsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WatchEventsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WatchEventsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16195,6 +16422,24 @@ func (c *ClientWithResponses) UndoDeliveryWithResponse(ctx context.Context, id i
 	return ParseUndoDeliveryReply(rsp)
 }
 
+// WatchEventsWithResponse Watch what changes
+//
+// A stream of what changes (server-sent events, HTML Living Standard 9.2): each with its number as id, its
+// kind as name, and names alone as data. A stream that broke off is resumed with Last-Event-ID; a number that
+// is too old is answered with an event `reset`, after which everything is to be read anew. What is sent
+// with forms is told to keepers.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
+func (c *ClientWithResponses) WatchEventsWithResponse(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*WatchEventsReply, error) {
+	rsp, err := c.WatchEvents(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWatchEventsReply(rsp)
+}
+
 // ImportKitWithBodyWithResponse Import a file
 //
 // Takes a file in after checking all of it. Kits go on the shelf; loose files and single pieces become a kit in the making.
@@ -18158,6 +18403,32 @@ func ParseUndoDeliveryReply(rsp *http.Response) (*UndoDeliveryReply, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseWatchEventsReply parses an HTTP response from a WatchEventsWithResponse call
+func ParseWatchEventsReply(rsp *http.Response) (*WatchEventsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WatchEventsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

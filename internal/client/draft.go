@@ -2,6 +2,7 @@ package client
 
 import (
 	"bytes"
+	"fmt"
 	"os"
 	"strings"
 	"time"
@@ -113,6 +114,7 @@ func (a *app) edited(site, address string, got *api.Edited) {
 
 func (a *app) siteGoLive() *cobra.Command {
 	var at string
+	var wait bool
 	cmd := &cobra.Command{
 		Use:   "go-live SITE DRAFT",
 		Short: "Put a draft live, now or at a time",
@@ -132,7 +134,7 @@ func (a *app) siteGoLive() *cobra.Command {
 				return err
 			}
 			if at != "" {
-				return a.timeDraft(cmd, c, args[0], id, at)
+				return a.timeDraft(cmd, c, args[0], id, at, wait)
 			}
 			got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
 			if err != nil {
@@ -144,13 +146,16 @@ func (a *app) siteGoLive() *cobra.Command {
 			})
 		},
 	}
+	cmd.Flags().BoolVar(&wait, "wait", false, "with --at: wait until it is live, or stays")
 	cmd.Flags().StringVar(&at, "at", "",
 		"a `time` to come, as \"2027-05-01 06:00\" here or 2027-05-01T06:00:00Z; never takes it back")
 	return cmd
 }
 
 // timeDraft says when a draft goes live by itself.
-func (a *app) timeDraft(cmd *cobra.Command, c *api.ClientWithResponses, site string, id int64, at string) error {
+func (a *app) timeDraft(cmd *cobra.Command, c *api.ClientWithResponses, site string, id int64, at string,
+	wait bool,
+) error {
 	if at == "never" {
 		d, err := result(c.UntimeDraftWithResponse(cmd.Context(), site, id))
 		if err != nil {
@@ -168,10 +173,29 @@ func (a *app) timeDraft(cmd *cobra.Command, c *api.ClientWithResponses, site str
 	if err != nil {
 		return err
 	}
+	if wait {
+		return a.untilLive(cmd, c, site, id, when)
+	}
 	return a.print(d, func() {
 		a.say("Draft %d of %s goes live on %s. Take it back: cparcel site go-live %s %d --at never", id, site,
 			d.LiveAt.Local().Format("2006-01-02 at 15:04"), site, id)
 	})
+}
+
+// untilLive waits until a draft is live at its time, or tells why it stays.
+func (a *app) untilLive(cmd *cobra.Command, c *api.ClientWithResponses, site string, id int64, at time.Time) error {
+	d, err := a.waitForDraft(cmd.Context(), c, site, id, at)
+	if err != nil {
+		return err
+	}
+	if d.State == api.DraftStateLive {
+		return a.print(d, func() { a.say("%s: draft %d of %s is live.", a.good("Done"), id, site) })
+	}
+	if err := a.print(d, nil); err != nil && a.output == "json" {
+		return err
+	}
+	return &exitError{Stale, fmt.Errorf("draft %d of %s stays: %s\n  To fix: cparcel draft rebase %s %d", id, site,
+		value(d.LiveSays), site, id)}
 }
 
 func (a *app) siteDiscard() *cobra.Command {

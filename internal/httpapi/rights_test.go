@@ -35,6 +35,7 @@ var needed = map[string]desk.Role{
 	"endSessions":       desk.Viewer,
 	"listLibrary":       desk.Viewer,
 	"listSites":         desk.Viewer,
+	"watchEvents":       desk.Viewer,
 	"getSite":           desk.Viewer,
 	"listProposals":     desk.Viewer,
 	"listOutlets":       desk.Viewer,
@@ -142,6 +143,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			"address": {"page/none"},
 			"path":    {"/none/"},
 			"site":    {"nowhere"},
+			"kind":    {"none"}, // a stream would never end
 		}.Encode()
 		for _, who := range append([]desk.Role{""}, desk.Roles...) {
 			ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)

@@ -54,6 +54,9 @@ type ServerInterface interface {
 	// UndoDelivery Undo a delivery
 	// (POST /api/v1/deliveries/{id}/undo)
 	UndoDelivery(c *gin.Context, id int64)
+	// WatchEvents Watch what changes
+	// (GET /api/v1/events)
+	WatchEvents(c *gin.Context, params WatchEventsParams)
 	// ImportKit Import a file
 	// (POST /api/v1/kit-files)
 	ImportKit(c *gin.Context, params ImportKitParams)
@@ -617,6 +620,62 @@ func (siw *ServerInterfaceWrapper) UndoDelivery(c *gin.Context) {
 	}
 
 	siw.Handler.UndoDelivery(c, id)
+}
+
+// WatchEvents operation middleware
+func (siw *ServerInterfaceWrapper) WatchEvents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WatchEventsParams
+
+	// ------------- Optional query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site", c.Request.URL.Query(), &params.Site, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Last-Event-ID" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Last-Event-ID")]; found {
+		var LastEventID int64
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Last-Event-ID, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Last-Event-ID", valueList[0], &LastEventID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: "int64"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Last-Event-ID: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LastEventID = &LastEventID
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WatchEvents(c, params)
 }
 
 // ImportKit operation middleware
@@ -3077,6 +3136,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/api/v1/sessions/:id", wrapper.EndSession)
 	router.GET(options.BaseURL+"/api/v1/vocabulary", wrapper.GetVocabulary)
+	router.GET(options.BaseURL+"/api/v1/events", wrapper.WatchEvents)
 	router.GET(options.BaseURL+"/api/v1/library", wrapper.ListLibrary)
 	router.POST(options.BaseURL+"/api/v1/library", wrapper.AddToLibrary)
 	router.GET(options.BaseURL+"/api/v1/sites", wrapper.ListSites)

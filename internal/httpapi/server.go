@@ -39,6 +39,8 @@ type Server struct {
 	// TrustedProxies are the addresses, or networks, of proxies that tell from where a
 	// request comes (X-Forwarded-For).
 	TrustedProxies []string
+	// Stopping is closed when the service stops: what would go on for ever ends. It may be nil.
+	Stopping <-chan struct{}
 }
 
 // Handler gives the whole interface: API, health, metrics and console.

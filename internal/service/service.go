@@ -43,6 +43,8 @@ type Service struct {
 	servers  []*http.Server
 	failed   chan error
 	mails    *mail.StandIn // of the demo
+	stopping chan struct{}
+	stopOnce sync.Once
 	stopJobs context.CancelFunc
 	jobsDone chan struct{}
 }
@@ -81,7 +83,7 @@ func secretOf(dir string) ([]byte, error) {
 
 // Start starts a service and says on out where it is. When it returns, it is ready.
 func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s *Service, err error) {
-	s = &Service{cfg: cfg, log: log, failed: make(chan error, 4)}
+	s = &Service{cfg: cfg, log: log, failed: make(chan error, 4), stopping: make(chan struct{})}
 	defer func() {
 		if err != nil {
 			s.Stop()
@@ -154,6 +156,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		SecureCookies:  cfg.SecureCookies,
 		Names:          cfg.names(),
 		TrustedProxies: cfg.TrustedProxies,
+		Stopping:       s.stopping,
 	}
 	handler, err := server.Handler()
 	if err != nil {
@@ -346,6 +349,7 @@ const stopPatience = 4 * time.Second
 func (s *Service) Stop() {
 	ctx, cancel := context.WithTimeout(context.Background(), stopPatience)
 	defer cancel()
+	s.stopOnce.Do(func() { close(s.stopping) })
 	if s.stopJobs != nil {
 		s.stopJobs()
 	}

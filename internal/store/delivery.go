@@ -17,7 +17,28 @@ type Deliveries struct{ t *Tx }
 func (t *Tx) Deliveries() Deliveries { return Deliveries{t} }
 
 // Create opens a delivery.
-func (r Deliveries) Create(d *Delivery) error { return r.t.db.Create(d).Error }
+func (r Deliveries) Create(d *Delivery) error {
+	if err := r.t.db.Create(d).Error; err != nil {
+		return err
+	}
+	return r.told(d.ID, nil)
+}
+
+// told tells of a delivery that was changed, unless it failed.
+func (r Deliveries) told(id int64, err error) error {
+	if err != nil {
+		return err
+	}
+	d, err := r.ByID(id)
+	if err != nil {
+		return err
+	}
+	c, err := one[Collection](r.t.db.Select("name").Where("id = ?", d.CollectionID))
+	if err != nil {
+		return err
+	}
+	return r.t.Tell(DeliveryEvent, c.Name, fmt.Sprint(id))
+}
 
 // ByID gives a delivery.
 func (r Deliveries) ByID(id int64) (*Delivery, error) {
@@ -47,43 +68,50 @@ type DeliveryPlan struct {
 
 // Plan keeps the plan of a delivery that is opened or planned.
 func (r Deliveries) Plan(id int64, etag int, p DeliveryPlan, now time.Time) error {
-	return swap(r.t.db.Model(&Delivery{}).
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).
 		Where("id = ? AND etag = ? AND state IN ?", id, etag, []DeliveryState{Opened, Planned}),
 		map[string]any{"state": Planned, "ask": p.Ask, "plan": p.Plan, "plan_digest": p.Digest, "base_rev": p.Base,
-			"etag": etag + 1, "updated_at": now})
+			"etag": etag + 1, "updated_at": now}))
 }
 
 // Stage notes the draft of a planned delivery, and what goes live beside it.
 func (r Deliveries) Stage(id int64, etag int, draft, base int64, staged string, now time.Time) error {
-	return swap(r.t.db.Model(&Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, etag, Planned),
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, etag, Planned),
 		map[string]any{"state": Staged, "draft_id": draft, "base_rev": base, "staged": staged, "etag": etag + 1,
-			"updated_at": now})
+			"updated_at": now}))
 }
 
 // GoLive notes the revision of a staged delivery, and its receipt.
 func (r Deliveries) GoLive(id, rev int64, receipt string, now time.Time) error {
-	return swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Staged),
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Staged),
 		map[string]any{"state": Live, "live_rev": rev, "receipt": receipt, "etag": gorm.Expr("etag + 1"),
-			"updated_at": now})
+			"updated_at": now}))
 }
 
 // Undo notes the revision that undid a live delivery.
 func (r Deliveries) Undo(id, rev int64, receipt string, now time.Time) error {
-	return swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Live),
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Live),
 		map[string]any{"state": Undone, "undo_rev": rev, "receipt": receipt, "etag": gorm.Expr("etag + 1"),
-			"updated_at": now})
+			"updated_at": now}))
 }
 
 // UndoSome notes that some items of a live delivery were undone.
 func (r Deliveries) UndoSome(id int64, receipt string, now time.Time) error {
-	return swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Live),
-		map[string]any{"receipt": receipt, "etag": gorm.Expr("etag + 1"), "updated_at": now})
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Live),
+		map[string]any{"receipt": receipt, "etag": gorm.Expr("etag + 1"), "updated_at": now}))
 }
 
 // DiscardDraft closes a draft without going live; a delivery that it belongs to is planned
 // again.
 func (t *Tx) DiscardDraft(id int64) error {
 	if err := t.db.Model(&Draft{}).Where("id = ?", id).Update("state", DraftDiscarded).Error; err != nil {
+		return err
+	}
+	d, err := one[Draft](t.db.Where("id = ?", id))
+	if err != nil {
+		return err
+	}
+	if err := t.tellOfDraft(id, d.CollectionID); err != nil {
 		return err
 	}
 	return t.db.Model(&Delivery{}).Where("draft_id = ? AND state = ?", id, Staged).

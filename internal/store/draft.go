@@ -33,7 +33,10 @@ func (t *Tx) NewDraft(c *Collection, name, by string, now time.Time) (*Draft, er
 		ByUser:       by,
 		CreatedAt:    now,
 	}
-	return d, t.db.Create(d).Error
+	if err := t.db.Create(d).Error; err != nil {
+		return nil, err
+	}
+	return d, t.tellOfDraft(d.ID, c.ID)
 }
 
 // FindDraft gives a draft by its number.
@@ -238,6 +241,9 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 		return 0, err
 	}
 	if err := t.settleOrigins(c, d); err != nil {
+		return 0, err
+	}
+	if err := t.tellOfDraft(d.ID, c.ID); err != nil {
 		return 0, err
 	}
 	return rev, t.db.Model(&Draft{}).

@@ -25,6 +25,9 @@ func (t *Tx) TimeDraft(d *Draft, at *time.Time, by string, now time.Time) error 
 	d.LiveAt, d.LiveFor, d.LiveSays = at, by, ""
 	err := t.db.Model(&Draft{}).Where("id = ?", d.ID).
 		Updates(map[string]any{"live_at": at, "live_for": by, "live_says": ""}).Error
+	if err == nil {
+		err = t.tellOfDraft(d.ID, d.CollectionID)
+	}
 	if err != nil || at == nil {
 		return err
 	}
@@ -46,5 +49,12 @@ func (t *Tx) DraftStayed(d TimedDraft, says string) error {
 	if errors.Is(err, ErrMoved) {
 		return nil // somebody decided otherwise
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	row, err := one[Draft](t.db.Where("id = ?", d.Draft))
+	if err != nil {
+		return err
+	}
+	return t.tellOfDraft(row.ID, row.CollectionID)
 }

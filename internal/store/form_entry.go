@@ -74,6 +74,13 @@ func (r FormEntries) Add(e *FormEntry, to ...Addressee) error {
 	if err := r.t.db.Create(e).Error; err != nil {
 		return err
 	}
+	c, err := one[Collection](r.t.db.Select("name").Where("id = ?", e.CollectionID))
+	if err != nil {
+		return err
+	}
+	if err := r.t.Tell(EntryEvent, c.Name, e.Form); err != nil {
+		return err
+	}
 	for _, a := range to {
 		m := FormMail{EntryID: e.ID, Addressee: a, State: MailWaiting, At: e.At}
 		if err := r.t.db.Create(&m).Error; err != nil {

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -41,7 +42,14 @@ type Jobs struct{ t *Tx }
 func (t *Tx) Jobs() Jobs { return Jobs{t} }
 
 // Create puts a job into the queue.
-func (r Jobs) Create(j *Job) error { return r.t.db.Create(j).Error }
+func (r Jobs) Create(j *Job) error {
+	if err := r.t.db.Create(j).Error; err != nil {
+		return err
+	}
+	return r.told(j)
+}
+
+func (r Jobs) told(j *Job) error { return r.t.Tell(JobEvent, "", fmt.Sprint(j.ID)) }
 
 // Pending counts the jobs of a kind that wait or run.
 func (r Jobs) Pending(kind string) (int64, error) {
@@ -63,8 +71,12 @@ func (r Jobs) Take(now time.Time, lease time.Duration) (*Job, error) {
 	}
 	until := now.Add(lease)
 	j.State, j.Fence, j.LeaseUntil, j.Attempts = JobRunning, j.Fence+1, &until, j.Attempts+1
-	return &j, r.t.db.Model(&Job{}).Where("id = ?", j.ID).
+	err = r.t.db.Model(&Job{}).Where("id = ?", j.ID).
 		Updates(map[string]any{"state": j.State, "fence": j.Fence, "lease_until": until, "attempts": j.Attempts}).Error
+	if err != nil {
+		return nil, err
+	}
+	return &j, r.told(&j)
 }
 
 // Renew makes the lease of a running job longer; ErrMoved where another worker has it.
@@ -78,7 +90,10 @@ func (r Jobs) Finish(j *Job, state JobState, says string, runAt time.Time) error
 	if state == JobWaiting || state == JobFailed {
 		set["run_at"] = runAt
 	}
-	return r.swap(j, set)
+	if err := r.swap(j, set); err != nil {
+		return err
+	}
+	return r.told(j)
 }
 
 func (r Jobs) swap(j *Job, set map[string]any) error {

@@ -64,13 +64,28 @@ func (r Kits) Begin(name, version, making, by string, now time.Time) (*KitVersio
 		return nil, err
 	}
 	v := &KitVersion{KitID: k.ID, Version: version, State: Making, Making: making, Etag: 1, ByUser: by, CreatedAt: now}
-	return v, r.t.db.Create(v).Error
+	if err := r.t.db.Create(v).Error; err != nil {
+		return v, err
+	}
+	return v, r.t.Tell(KitEvent, "", name+"@"+version)
+}
+
+// told tells of a version that was changed, unless it failed.
+func (r Kits) told(id int64, err error) error {
+	if err != nil {
+		return err
+	}
+	v, err := r.ByID(id)
+	if err != nil {
+		return err
+	}
+	return r.t.Tell(KitEvent, "", v.Name+"@"+v.Version)
 }
 
 // SetMaking keeps what a locked kit in the making is made of.
 func (r Kits) SetMaking(v *KitVersion, making string) error {
-	return r.t.db.Model(&KitVersion{}).Where("id = ?", v.ID).
-		Updates(map[string]any{"making": making, "etag": v.Etag + 1}).Error
+	return r.told(v.ID, r.t.db.Model(&KitVersion{}).Where("id = ?", v.ID).
+		Updates(map[string]any{"making": making, "etag": v.Etag + 1}).Error)
 }
 
 // SealedKit is what sealing writes into a version.
@@ -84,16 +99,16 @@ type SealedKit struct {
 
 // Seal makes a version final if it still is in the making under an ETag.
 func (r Kits) Seal(id int64, etag int, k SealedKit, now time.Time) error {
-	return swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND state = ? AND etag = ?", id, Making, etag),
+	return r.told(id, swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND state = ? AND etag = ?", id, Making, etag),
 		map[string]any{"state": Sealed, "collection_id": k.Collection, "list": k.List, "seal": k.Seal,
 			"digest": k.Digest, "file": k.File, "file_bytes": k.Bytes, "sealed_at": now,
-			"etag": gorm.Expr("etag + 1")})
+			"etag": gorm.Expr("etag + 1")}))
 }
 
 // Sign replaces the seal of a sealed version if it still is the one that v has.
 func (r Kits) Sign(v *KitVersion, seal string, file item.Digest, bytes int64) error {
-	return swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
-		map[string]any{"seal": seal, "file": file, "file_bytes": bytes, "etag": gorm.Expr("etag + 1")})
+	return r.told(v.ID, swap(r.t.db.Model(&KitVersion{}).Where("id = ? AND seal = ?", v.ID, v.Seal),
+		map[string]any{"seal": seal, "file": file, "file_bytes": bytes, "etag": gorm.Expr("etag + 1")}))
 }
 
 // NamedDelivery is a delivery with the names of what it speaks of.

@@ -41,8 +41,12 @@ func (t *Tx) AppendStep(d *Draft, s steps.Step, message string, now time.Time) (
 	if err != nil {
 		return 0, err
 	}
-	return n, t.db.Create(&DraftStep{DraftID: d.ID, N: n, Kind: s.Kind, OfStep: s.Of, ByUser: s.By, At: now,
+	err = t.db.Create(&DraftStep{DraftID: d.ID, N: n, Kind: s.Kind, OfStep: s.Of, ByUser: s.By, At: now,
 		Message: message, Edits: string(text)}).Error
+	if err != nil {
+		return n, err
+	}
+	return n, t.tellOfDraft(d.ID, d.CollectionID)
 }
 
 // DraftSteps lists the steps of a draft, the first at the beginning.
@@ -53,7 +57,10 @@ func (t *Tx) DraftSteps(draft int64) ([]DraftStep, error) {
 // RenameDraft gives a locked draft another name.
 func (t *Tx) RenameDraft(d *Draft, name string) error {
 	d.Name = name
-	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("name", name).Error
+	if err := t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("name", name).Error; err != nil {
+		return err
+	}
+	return t.tellOfDraft(d.ID, d.CollectionID)
 }
 
 // Lay brings the changes of one step into a locked draft and notes them in its log. live is the

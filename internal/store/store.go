@@ -45,6 +45,7 @@ type Store struct {
 	// named is what contents name, between reading and writing an item.
 	named      map[factsKey][]string
 	namedCount int
+	names      map[int64]string // of collections
 }
 
 // Open connects and brings the tables up to date.

@@ -78,8 +78,12 @@ func (s *Store) attempt(ctx context.Context, f func(tx *gorm.DB) error) (err err
 			tx.Rollback()
 		}
 	}()
-	inner := tx.WithContext(context.WithValue(ctx, txKey{}, tx))
+	told := &pending{}
+	inner := tx.WithContext(context.WithValue(context.WithValue(ctx, pendingKey{}, told), txKey{}, tx))
 	if err := f(inner); err != nil {
+		return err
+	}
+	if err := number(tx, told.list); err != nil {
 		return err
 	}
 	if err := ctx.Err(); err != nil {

@@ -198,6 +198,9 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 	if err := t.queueRebases(c, ids, n.At); err != nil {
 		return 0, err
 	}
+	if err := t.tellOf(c); err != nil {
+		return 0, err
+	}
 	c.Revision, c.Digest, c.Sum = rev, sum.Digest(), sum.Bytes()
 	if err := t.db.Model(&Collection{}).
 		Where("id = ?", c.ID).

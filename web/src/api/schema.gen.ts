@@ -239,6 +239,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watch what changes
+         * @description A stream of what changes (server-sent events, HTML Living Standard 9.2): each with its number as id, its
+         *     kind as name, and names alone as data. A stream that broke off is resumed with Last-Event-ID; a number that
+         *     is too old is answered with an event `reset`, after which everything is to be read anew. What is sent
+         *     with forms is told to keepers.
+         */
+        get: operations["watchEvents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/library": {
         parameters: {
             query?: never;
@@ -2934,6 +2957,25 @@ export interface components {
             /** @description What is to be decided. */
             behind: components["schemas"]["BehindItem"][];
         };
+        /**
+         * @description What changed.
+         * @enum {string}
+         */
+        EventKind: "site" | "draft" | "entry" | "library" | "kit" | "delivery" | "job";
+        /** @description That something changed, as the data of an event in the stream. */
+        Event: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description What changed. */
+            kind: components["schemas"]["EventKind"];
+            /** @description The name of the site that it is about. */
+            site?: string;
+            /** @description The number of a draft, delivery or job, NAME@VERSION of a kit, or a form's name. */
+            subject?: string;
+        };
         /** @description A site to be made. */
         NewSite: {
             /** @description Its name, of up to 32 lower-case letters, digits and single dashes. */
@@ -4884,6 +4926,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Vocabulary"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    watchEvents: {
+        parameters: {
+            query?: {
+                /** @description Only what is about this site. */
+                site?: string;
+                /** @description Only these kinds, with commas between. */
+                kind?: string;
+            };
+            header?: {
+                /** @description The number of the last event that was read. */
+                "Last-Event-ID"?: number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The stream. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
                 };
             };
             default: components["responses"]["Problem"];
