@@ -145,3 +145,33 @@ func TestASiteIsMadeOfAKit(t *testing.T) {
 	}
 	assert.True(t, found)
 }
+
+// The next one of a series: a copy of its own, with blanks that are asked for anew; the earlier one stays.
+func TestTheNextOneOfASeries(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--fill", "month=May", "--fill", "title=The snow goes", "--live")
+	asked := s.Client("deliver", "hut-month@1.0.0", "kestrel-refuge", "--next")
+	assert.Equal(t, 3, asked.Code, "last month's words do not count as given")
+	assert.Contains(t, asked.Out, `the last time it was "May"`)
+	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--next", "--fill", "month=June", "--fill", "title=The larches",
+		"--page", "page/hut-month=June at the hut@/months/june/", "--live")
+	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/months/this-month/").Body), "The snow goes")
+	june := string(s.Visit(s.Live("kestrel-refuge") + "/months/june/").Body)
+	assert.Contains(t, june, "The larches")
+	assert.NotContains(t, june, "The snow goes")
+}
+
+// The entries of a kit's menu come into the site's one by one.
+func TestAMenuIsJoined(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	s.Must("deliver", "hut-basics@1.1.0", "larch-saddle", "--decide", "menu/main=join", "--fill", "hut-name=Larch Saddle",
+		"--fill", "phone=01 200 300", "--fill", "valley=the Larch Valley", "--policy", "unattended", "--seats", "site",
+		"--live")
+	var d api.ItemDetail
+	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=menu/main", nil).Into(t, &d)
+	assert.Contains(t, *d.Content, "/house-rules/", "its own stay")
+	assert.Contains(t, *d.Content, "/contact/", "those that it had not come")
+	assert.Equal(t, 1, strings.Count(*d.Content, `"to": "/"`))
+}

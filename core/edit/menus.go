@@ -1,21 +1,17 @@
 package edit
 
 import (
-	"bytes"
-	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/menu"
 	"compactparcel/core/render"
 )
 
-// menuText is a menu's source.
-type menuText struct {
-	Title   string             `json:"title,omitempty"`
-	Entries []render.MenuEntry `json:"entries"`
-}
+// menuText is a menu while its entries are changed.
+type menuText struct{ *menu.Menu }
 
 // menu changes the entries of a menu.
 func (e *editor) menu(op Operation) (string, error) {
@@ -31,7 +27,7 @@ func (e *editor) menu(op Operation) (string, error) {
 	if err := m.change(op); err != nil {
 		return "", err
 	}
-	out, err := m.written()
+	out, err := m.Text()
 	if err != nil {
 		return "", err
 	}
@@ -48,55 +44,11 @@ func (e *editor) readMenu(a item.Address) (item.Head, *menuText, error) {
 	if err != nil {
 		return h, nil, err
 	}
-	m := &menuText{}
-	dec := json.NewDecoder(bytes.NewReader(src))
-	dec.DisallowUnknownFields()
-	if dec.Decode(m) != nil {
+	m, err := menu.Parse(src)
+	if err != nil {
 		return h, nil, refuse("%s holds more than entries: edit its source", a)
 	}
-	return h, m, nil
-}
-
-// written is the menu's source: an entry to a line, as menus are written by hand.
-func (m *menuText) written() ([]byte, error) {
-	var b bytes.Buffer
-	var failed error
-	text := func(s string) string {
-		var out strings.Builder
-		enc := json.NewEncoder(&out)
-		enc.SetEscapeHTML(false)
-		if err := enc.Encode(s); err != nil {
-			failed = err
-		}
-		return strings.TrimSuffix(out.String(), "\n")
-	}
-	var list func(entries []render.MenuEntry, indent string)
-	list = func(entries []render.MenuEntry, indent string) {
-		b.WriteString("[")
-		for i, x := range entries {
-			if i > 0 {
-				b.WriteString(",")
-			}
-			b.WriteString("\n" + indent + "  {\"label\": " + text(x.Label) + ", \"to\": " + text(x.To))
-			if len(x.Entries) > 0 {
-				b.WriteString(", \"entries\": ")
-				list(x.Entries, indent+"  ")
-			}
-			b.WriteString("}")
-		}
-		if len(entries) > 0 {
-			b.WriteString("\n" + indent)
-		}
-		b.WriteString("]")
-	}
-	b.WriteString("{\n")
-	if m.Title != "" {
-		b.WriteString("  \"title\": " + text(m.Title) + ",\n")
-	}
-	b.WriteString("  \"entries\": ")
-	list(m.Entries, "  ")
-	b.WriteString("\n}\n")
-	return b.Bytes(), failed
+	return h, &menuText{m}, nil
 }
 
 func (m *menuText) change(op Operation) error {

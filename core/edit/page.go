@@ -329,7 +329,7 @@ func (e *editor) withoutEntries(menu item.Address, slug string) error {
 		return out
 	}
 	m.Entries = kept(m.Entries)
-	b, err := m.written()
+	b, err := m.Text()
 	if err != nil {
 		return err
 	}

@@ -15,6 +15,7 @@ type decider struct {
 	rowList
 	selection
 	without   map[item.Address]string // items that are left out, and the need for which
+	next      map[item.Address]bool   // what comes as another copy, as the next one of a series
 	t         *transform
 	deletions []item.Head
 }
@@ -25,6 +26,12 @@ func decide(g given, rows rowList, chosen selection, needs needing, under *trans
 	error) {
 	m := &decider{given: g, rowList: rows, selection: chosen, without: needs.without, t: under.clone()}
 	maps.Copy(m.t.moved, needs.moved)
+	if g.ask.Next {
+		var err error
+		if m.next, err = nextOf(g); err != nil {
+			return nil, nil, err
+		}
+	}
 	for _, row := range rows.list {
 		if err := m.decide(row); err != nil {
 			return nil, nil, err
@@ -38,7 +45,8 @@ func (m *decider) decide(row *Row) error {
 	info := row.Standing.Info()
 	allowed := map[Decision]bool{}
 	for _, d := range info.Choices {
-		if d == Blend && row.Base == "" || d == Again && !copies(row.Address.Kind) {
+		if d == Blend && row.Base == "" || d == Again && !copies(row.Address.Kind) ||
+			d == Join && row.Address.Kind != item.Menu {
 			continue
 		}
 		allowed[d] = true
@@ -75,6 +83,8 @@ func (m *decider) decide(row *Row) error {
 			return err
 		}
 		row.Decision, row.DecidedBy = d.Decision, by
+	case m.next[row.Address] && allowed[Again]:
+		row.Decision, row.DecidedBy, row.Why = Again, ByPerson, row.Why+"; the next one comes beside it"
 	default:
 		switch row.Decision = m.byPolicy(row); {
 		case row.Decision == Both:
@@ -181,6 +191,9 @@ func (in *inputs) effectOf(row *Row, d Decision) string {
 	case Blend:
 		return "what changed here and what changed in the kit are brought together; where both changed the same " +
 			"thing you are asked"
+	case Join:
+		return fmt.Sprintf("the kit's entries that lead elsewhere come behind those of the site's %s, which the kit's "+
+			"pieces use", row.Becomes)
 	case Keep:
 		switch row.Standing {
 		case Taken:

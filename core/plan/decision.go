@@ -18,6 +18,7 @@ const (
 	Keep  Decision = "keep"
 	Both  Decision = "both"
 	Blend Decision = "blend"
+	Join  Decision = "join" // of a menu: its entries come into the site's
 	Map   Decision = "map"
 	Again Decision = "again"
 	Skip  Decision = "skip"
@@ -55,6 +56,7 @@ var Decisions = []DecisionInfo{
 	{Keep, "the site's stays, and the kit's pieces use it"},
 	{Both, "the kit's comes beside the site's, under another name"},
 	{Blend, "both sides' changes are merged"},
+	{Join, "the kit's entries that the site's menu has not come behind its own"},
 	{Map, "another item of the site is used instead"},
 	{Again, "another copy comes in beside an earlier one"},
 	{Skip, "nothing is done"},

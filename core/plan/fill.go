@@ -40,9 +40,14 @@ func listFills(g given, rows rowList) ([]FillRow, error) {
 		}
 		out = append(out,
 			FillRow{Fillin: f, Key: Key(AboutFill, f.Name), Value: v, Given: given, Before: given && !asked})
+		hint := fmt.Sprintf("the kit's sample is %q", f.Sample)
+		if last := g.prior.Fills[f.Name]; g.ask.Next && last != "" && !given {
+			out[len(out)-1].Hint = last
+			hint = fmt.Sprintf("the last time it was %q", last)
+		}
 		if !given && f.Required {
 			g.question(Key(AboutFill, f.Name), AboutFill,
-				fmt.Sprintf("%s is to be filled in (%s; the kit's sample is %q).", f.Label, f.Type, f.Sample),
+				fmt.Sprintf("%s is to be filled in (%s; %s).", f.Label, f.Type, hint),
 				[]Choice{})
 		}
 	}

@@ -61,7 +61,7 @@ func readHistory(in *inputs) (*history, error) {
 	}
 	h.values = map[string]string{}
 	for _, f := range in.parcel.List.Fillins {
-		if v := h.prior.Fills[f.Name]; v != "" && checkFill(f, v) == "" {
+		if v := h.prior.Fills[f.Name]; v != "" && checkFill(f, v) == "" && !in.ask.Next {
 			h.values[f.Name] = v
 		}
 	}

@@ -105,6 +105,9 @@ type Request struct {
 	Seats SeatOption `json:"seats,omitempty"`
 	// Only names the kit's items that shall come; what they need comes, too. Empty: all.
 	Only []item.Address `json:"only,omitempty"`
+	// Next asks for the next one of a series: what holds blanks, and what shows it, comes as another copy,
+	// with its blanks empty. What was filled in the last time is only a hint.
+	Next bool `json:"next,omitempty"`
 	// Pages says by kit address what new pages are called and where they stand.
 	Pages map[string]PageRequest `json:"pages,omitempty"`
 }
@@ -203,6 +206,8 @@ type FillRow struct {
 	Given bool   `json:"given"`
 	// Before tells that the value is the one given at the last delivery.
 	Before bool `json:"before,omitempty"`
+	// Hint is what was given the last time, where it is asked anew.
+	Hint string `json:"hint,omitempty"`
 }
 
 // VersionStanding says how a kit's version stands to what was delivered before. The set is

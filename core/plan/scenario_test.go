@@ -227,7 +227,7 @@ func scenario(t *testing.T, file string) {
 		for _, x := range got.Writes {
 			if x.Head.Address.String() == a {
 				found = true
-				assert.Equal(t, strings.TrimSpace(string(f.Data)), string(textOf(t, parcel, x)), a)
+				assert.Equal(t, strings.TrimSpace(string(f.Data)), strings.TrimSpace(string(textOf(t, parcel, x))), a)
 			}
 		}
 		assert.True(t, found, "the delivery does not write %s", a)

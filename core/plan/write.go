@@ -5,12 +5,13 @@ import (
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/menu"
 )
 
 // comesIn tells whether the delivery writes the row's item.
 func comesIn(row *Row) bool {
 	switch row.Decision {
-	case Take, Both, Again, Blend:
+	case Take, Both, Again, Blend, Join:
 		return true
 	default:
 	}
@@ -57,6 +58,11 @@ func write(g given, rows rowList, chosen selection, m *rewriter) (out written, b
 		switch {
 		case row.Decision == Blend:
 			blending = append(blending, &blended{row: row, came: put})
+		case row.Decision == Join:
+			if put, err = g.joined(row, put, content); err != nil {
+				return out, nil, err
+			}
+			out.writes = append(out.writes, put)
 		case comesIn(row):
 			out.writes = append(out.writes, put)
 		case row.Decision == Keep && row.Site != nil && !chosen.isExcluded(row.Address):
@@ -68,6 +74,35 @@ func write(g given, rows rowList, chosen selection, m *rewriter) (out written, b
 		}
 	}
 	return out, blending, nil
+}
+
+// joined puts the entries of a kit's menu, under T, into the site's.
+func (g given) joined(row *Row, put PlannedWrite, content []byte) (PlannedWrite, error) {
+	here, _ := g.site.Find(row.Becomes)
+	own, err := item.Read(g.site, here)
+	if err != nil {
+		return put, err
+	}
+	if content == nil {
+		if content, err = g.textOf(put); err != nil {
+			return put, err
+		}
+	}
+	ours, errOurs := menu.Parse(own)
+	theirs, errTheirs := menu.Parse(content)
+	if errOurs != nil || errTheirs != nil {
+		return put, &DecisionError{Key: Key(AboutItem, row.Address.String()),
+			Message: "one of the two menus holds more than entries", Choices: row.Choices}
+	}
+	ours.Join(theirs)
+	if put.Content, err = ours.Text(); err != nil {
+		return put, err
+	}
+	put.Head = here
+	put.Head.ID = ""
+	put.Head.Doc, put.Head.Bytes = item.DigestOf(put.Content), int64(len(put.Content))
+	put.Head.NormalizedDigest = facts.NormalizedDigestOf(item.Menu, "", put.Content)
+	return put, nil
 }
 
 // textOf gives what a delivery writes of an item, read from the kit when T leaves it as it is.

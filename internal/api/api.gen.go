@@ -1873,6 +1873,9 @@ type OpenDelivery struct {
 	// Kit The kit's name.
 	Kit string `json:"kit"`
 
+	// Next Whether it is the next one of a series; what holds blanks comes as another copy, and the blanks are empty.
+	Next *bool `json:"next,omitempty"`
+
 	// Only The kit's items that come, with what they need; empty means all.
 	Only *[]Address `json:"only,omitempty"`
 

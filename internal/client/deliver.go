@@ -14,7 +14,7 @@ import (
 
 func (a *app) deliver() *cobra.Command {
 	var says answerFlags
-	var live bool
+	var live, next bool
 	cmd := &cobra.Command{
 		Use:   "deliver NAME@VERSION|FILE SITE",
 		Short: "Deliver a kit to a site: plan it, and stage it when no question is open",
@@ -26,6 +26,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			`Saddle"
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers-template answers.yaml
   cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml
+  cparcel deliver hut-month@1.0.0 kestrel-refuge --next
   cparcel deliver hut-basics@0.1.0 larch-saddle --only page/contact --page "page/contact=Find us@/find-us/"`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -54,6 +55,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 						Seats:     in.Seats,
 						Only:      in.Only,
 						Pages:     in.Pages,
+						Next:      some(next),
 					},
 				),
 			)
@@ -67,6 +69,8 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 		},
 	}
 	says.flags(cmd)
+	cmd.Flags().BoolVar(&next, "next", false,
+		"the next one of a series: what holds blanks comes as another copy, with its blanks empty")
 	cmd.Flags().BoolVar(&live, "live", false, "go live at once when no question is open")
 	return cmd
 }

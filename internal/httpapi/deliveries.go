@@ -156,6 +156,7 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		Seats:     value(in.Seats),
 		Only:      value(in.Only),
 		Pages:     value(in.Pages),
+		Next:      value(in.Next),
 	}
 	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
 	s.answerDelivery(c, http.StatusCreated, i, err)

@@ -3589,6 +3589,8 @@ export interface components {
             pages?: {
                 [key: string]: components["schemas"]["PageRequest"];
             };
+            /** @description Whether it is the next one of a series; what holds blanks comes as another copy, and the blanks are empty. */
+            next?: boolean;
             /** @description What is done with places that parts of both sides want. */
             seats?: components["schemas"]["SeatOption"];
         };
@@ -4015,6 +4017,8 @@ export interface components {
             given: boolean;
             /** @description Whether the value is the one given at the last delivery. */
             before?: boolean;
+            /** @description What was given the last time, where it is asked anew. */
+            hint?: string;
             /** @description The key of a decision about it. */
             key: string;
         };
@@ -4378,7 +4382,7 @@ export interface components {
          * @description What is done with something that a plan asks about.
          * @enum {string}
          */
-        Decision: "take" | "keep" | "both" | "blend" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "apart" | "share" | "mark" | "wear" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
+        Decision: "take" | "keep" | "both" | "blend" | "join" | "map" | "again" | "skip" | "remove" | "site" | "kit" | "narrow" | "rename" | "apart" | "share" | "mark" | "wear" | "nearest" | "as" | "accept" | "leave" | "bring" | "raise";
         /**
          * @description How a page had a role of its surround where it comes from.
          * @enum {string}
