@@ -248,3 +248,39 @@ func TestAnEarlierStateIsBroughtBack(t *testing.T) {
 	assert.Contains(t, s.Must("site", "differences", "kestrel-refuge", "--from", "1"), "Nothing differs")
 	assert.Contains(t, s.Client("site", "bring-back", "kestrel-refuge", "--revision", "99").Err, "revisions up to")
 }
+
+// Typing that goes on is one step; commands are steps of their own. A person's own draft is continued.
+func TestTypingIsOneStep(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	assert.Contains(t, s.Must("draft", "new", "larch-saddle"), "edits by ida")
+	s.Must("site", "edit", "larch-saddle", "/", "text", "main h1", "--value", "Larch", "--draft", "mine")
+	s.Must("site", "edit", "larch-saddle", "/", "text", "main h1", "--value", "Larch S", "--draft", "mine")
+	var steps api.DraftStepList
+	s.Call("GET", "/api/v1/sites/larch-saddle/drafts/1/steps", nil).Into(t, &steps)
+	assert.Len(t, steps.Steps, 2, "two commands, in one draft")
+	s.Must("draft", "new", "larch-saddle", "other")
+	assert.Contains(t, s.Client("draft", "new", "larch-saddle", "other").Err, "already")
+
+	b := harness.NewBrowser(t) // a sign-in, by which typing is known
+	b.Go(s.Console + "/sites/larch-saddle")
+	b.Type("#name", "ida")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees("Larch Saddle")
+	typed := harness.Eval[int](b, `(async () => {
+		let n = 0
+		for (const words of ["Larch Sa", "Larch Sad", "Larch Saddle!"]) {
+			const r = await fetch("/api/v1/sites/larch-saddle/edits", {method: "POST", headers: {"Content-Type":
+				"application/json"}, body: JSON.stringify({draft: 1, operations: [{op: "text", page: "/", element: "main h1",
+				value: words}]})})
+			n += r.status === 200 ? 1 : 0
+		}
+		return n
+	})()`)
+	assert.Equal(t, 3, typed)
+	s.Call("GET", "/api/v1/sites/larch-saddle/drafts/1/steps", nil).Into(t, &steps)
+	assert.Len(t, steps.Steps, 3, "what was typed is one step")
+	s.Must("draft", "undo", "larch-saddle", "1")
+	assert.Contains(t, s.Must("site", "show", "larch-saddle", "page/home", "--draft", "1"), "Larch S<")
+}

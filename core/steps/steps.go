@@ -2,6 +2,8 @@
 package steps
 
 import (
+	"time"
+
 	"compactparcel/core/item"
 )
 
@@ -76,6 +78,20 @@ type Step struct {
 	Of    int
 	By    string
 	Edits []Edit
+	// Typing names the sign-in that somebody types a text in: what goes on within TypingPause is one
+	// step. Empty: the step is by itself.
+	Typing string
+}
+
+// TypingPause ends a step of typing.
+const TypingPause = 2 * time.Second
+
+// GoesOn tells whether a step is typing that goes on from another, which was made at a time: of one
+// sign-in, in one text, from where that one ended.
+func (s Step) GoesOn(last Step, at, now time.Time) bool {
+	return s.Typing != "" && s.Typing == last.Typing && s.By == last.By && s.Kind == Do && last.Kind == Do &&
+		len(s.Edits) == 1 && len(last.Edits) == 1 && s.Edits[0].Item == last.Edits[0].Item &&
+		last.Edits[0].After.Is(s.Edits[0].Before) && now.Sub(at) <= TypingPause
 }
 
 // person is what one person did and can take back or do again, the last at the end.

@@ -1895,6 +1895,12 @@ type OpenDelivery struct {
 	Version string `json:"version"`
 }
 
+// OpenDraft A draft to be opened.
+type OpenDraft struct {
+	// Name The name of a new one; the user's own is continued when not given.
+	Name *string `json:"name,omitempty"`
+}
+
 // Operation One thing that is done to a site.
 type Operation = edit.Operation
 
@@ -3174,6 +3180,9 @@ type NewSiteJSONRequestBody = NewSite
 // BringBackJSONRequestBody defines body for BringBack for application/json ContentType.
 type BringBackJSONRequestBody = BringBack
 
+// OpenDraftJSONRequestBody defines body for OpenDraft for application/json ContentType.
+type OpenDraftJSONRequestBody = OpenDraft
+
 // RenameDraftJSONRequestBody defines body for RenameDraft for application/json ContentType.
 type RenameDraftJSONRequestBody = RenameDraft
 
@@ -3762,6 +3771,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
 	ListDrafts(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenDraftWithBody Open a draft
+	//
+	// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+	OpenDraftWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenDraft Open a draft
+	//
+	// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+	OpenDraft(ctx context.Context, site string, body OpenDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DiscardDraft Discard a draft
 	//
@@ -5285,6 +5312,44 @@ func (c *Client) CompareRevisions(ctx context.Context, site string, params *Comp
 // Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
 func (c *Client) ListDrafts(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListDraftsRequest(c.Server, site)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenDraftWithBody Open a draft
+//
+// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+func (c *Client) OpenDraftWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenDraftRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenDraft Open a draft
+//
+// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+func (c *Client) OpenDraft(ctx context.Context, site string, body OpenDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenDraftRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8475,6 +8540,53 @@ func NewListDraftsRequest(server string, site string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewOpenDraftRequest calls the generic OpenDraft builder with application/json body
+func NewOpenDraftRequest(server string, site string, body OpenDraftJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewOpenDraftRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewOpenDraftRequestWithBody constructs an http.Request for the OpenDraft method, with any body, and a specified content type
+func NewOpenDraftRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewDiscardDraftRequest constructs an http.Request for the DiscardDraft method
 func NewDiscardDraftRequest(server string, site string, id int64) (*http.Request, error) {
 	var err error
@@ -11374,6 +11486,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/drafts (the `ListDrafts` operationId).
 	ListDraftsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListDraftsReply, error)
 
+	// OpenDraftWithBodyWithResponse Open a draft
+	//
+	// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+	OpenDraftWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDraftReply, error)
+
+	// OpenDraftWithResponse Open a draft
+	//
+	// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+	OpenDraftWithResponse(ctx context.Context, site string, body OpenDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDraftReply, error)
+
 	// DiscardDraftWithResponse Discard a draft
 	//
 	// Discards an open draft.
@@ -14050,6 +14180,54 @@ func (r ListDraftsReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListDraftsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenDraftReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Draft
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r OpenDraftReply) GetJSON200() *Draft {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenDraftReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenDraftReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenDraftReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenDraftReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenDraftReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17017,6 +17195,36 @@ func (c *ClientWithResponses) ListDraftsWithResponse(ctx context.Context, site s
 	return ParseListDraftsReply(rsp)
 }
 
+// OpenDraftWithBodyWithResponse Open a draft
+//
+// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+func (c *ClientWithResponses) OpenDraftWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDraftReply, error) {
+	rsp, err := c.OpenDraftWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenDraftReply(rsp)
+}
+
+// OpenDraftWithResponse Open a draft
+//
+// Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/drafts (the `OpenDraft` operationId).
+func (c *ClientWithResponses) OpenDraftWithResponse(ctx context.Context, site string, body OpenDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDraftReply, error) {
+	rsp, err := c.OpenDraft(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenDraftReply(rsp)
+}
+
 // DiscardDraftWithResponse Discard a draft
 //
 // Discards an open draft.
@@ -19471,6 +19679,39 @@ func ParseListDraftsReply(rsp *http.Response) (*ListDraftsReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest DraftList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOpenDraftReply parses an HTTP response from a OpenDraftWithResponse call
+func ParseOpenDraftReply(rsp *http.Response) (*OpenDraftReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenDraftReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Draft
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -12,7 +12,7 @@ import (
 )
 
 // draftFlag gives a command --draft, which names an open draft of the site that is its first
-// argument, by name or number. fresh, if given, gets a name that no draft has yet.
+// argument, by name or number; mine is the last that one works in. fresh, if given, gets a name that no draft has yet.
 func (a *app) draftFlag(cmd *cobra.Command, draft *int64, fresh *string, usage string) {
 	a.draftFlagAt(cmd, 0, draft, fresh, usage)
 }
@@ -46,6 +46,13 @@ func (a *app) draftNumber(cmd *cobra.Command, site, text string, mayBeNew bool) 
 	if err != nil {
 		return 0, err
 	}
+	if text == "mine" {
+		d, err := result(c.OpenDraftWithResponse(cmd.Context(), site, api.OpenDraft{}))
+		if err != nil {
+			return 0, err
+		}
+		return d.Id, nil
+	}
 	list, err := result(c.ListDraftsWithResponse(cmd.Context(), site))
 	if err != nil {
 		return 0, err
@@ -68,7 +75,7 @@ func (a *app) draftNumber(cmd *cobra.Command, site, text string, mayBeNew bool) 
 
 func (a *app) draftCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "draft", Short: "Look at drafts, take steps back and do them again"}
-	cmd.AddCommand(a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"), a.draftBack("redo"),
+	cmd.AddCommand(a.draftNew(), a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"), a.draftBack("redo"),
 		a.draftRebase(), a.draftRename(), a.siteDiscard())
 	return cmd
 }
@@ -305,6 +312,29 @@ func (a *app) rebased(got *api.DraftRebased) {
 		for _, x := range b.Conflicts {
 			a.say("    %s\n      %s\n      draft: %s\n      live:  %s", a.mark(x.Key), x.Where, x.Draft, x.Live)
 		}
+	}
+}
+
+func (a *app) draftNew() *cobra.Command {
+	return &cobra.Command{
+		Use:   "new SITE [NAME]",
+		Short: "Begin a draft of a name; without one, continue one's own or begin it",
+		Args:  cobra.RangeArgs(1, 2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in := api.OpenDraft{}
+			if len(args) > 1 {
+				in.Name = &args[1]
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			d, err := result(c.OpenDraftWithResponse(cmd.Context(), args[0], in))
+			if err != nil {
+				return err
+			}
+			return a.print(d, func() { a.say("Draft %d “%s”: %s", d.Id, d.Name, d.Preview) })
+		},
 	}
 }
 

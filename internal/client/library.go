@@ -111,7 +111,7 @@ func (a *app) libraryShow() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.showItem(cmd.Context(), c, "library", args[0])
+			return a.showItem(cmd.Context(), c, "library", args[0], 0)
 		},
 	}
 }

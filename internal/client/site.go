@@ -70,7 +70,7 @@ func (a *app) siteShow() *cobra.Command {
 				return err
 			}
 			if len(args) == 2 {
-				return a.showItem(cmd.Context(), c, args[0], args[1])
+				return a.showItem(cmd.Context(), c, args[0], args[1], draft)
 			}
 			list, err := result(
 				c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)}),
@@ -113,8 +113,8 @@ func (a *app) items(items []api.Item) {
 	a.table("There are no items.", []string{"address", "title", "weight", "about"}, rows)
 }
 
-func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, address string) error {
-	d, err := result(c.GetItemWithResponse(ctx, site, &api.GetItemParams{Address: address}))
+func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, address string, draft int64) error {
+	d, err := result(c.GetItemWithResponse(ctx, site, &api.GetItemParams{Address: address, Draft: some(draft)}))
 	if err != nil {
 		return err
 	}

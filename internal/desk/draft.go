@@ -102,7 +102,11 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) 
 			}
 			says = fmt.Sprintf("moved %s from %s to %s", e.Address, now.Meta.Slug, h.Meta.Slug)
 		}
-		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
+		step := steps.Step{Kind: steps.Do, By: p.Name}
+		if there && e.Content != nil {
+			step.Typing = p.session
+		}
+		out.Step, err = tx.Lay(draft, live, view, step, says, d.Now(), changes)
 		return err
 	})
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"compactparcel/core/edit"
@@ -113,7 +114,11 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		if len(changes) == 0 {
 			return nil
 		}
-		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name},
+		step := steps.Step{Kind: steps.Do, By: p.Name}
+		if !slices.ContainsFunc(in.List, func(o edit.Operation) bool { return o.Op != edit.Text }) {
+			step.Typing = p.session
+		}
+		out.Step, err = tx.Lay(draft, live, view, step,
 			shortened(strings.Join(out.Says, "; "), 500), d.Now(), changes)
 		return err
 	})

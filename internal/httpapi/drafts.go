@@ -176,3 +176,17 @@ func (s *Server) RebaseDraft(c *gin.Context, site string, id int64) {
 	}
 	c.JSON(http.StatusOK, out)
 }
+
+// OpenDraft makes a draft, or continues the user's own.
+func (s *Server) OpenDraft(c *gin.Context, site string) {
+	in, ok := read[api.OpenDraft](s, c)
+	if !ok {
+		return
+	}
+	dr, err := s.Desk.OpenDraft(c.Request.Context(), person(c), site, value(in.Name))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, s.draftOut(site, *dr))
+}

@@ -65,6 +65,7 @@ var needed = map[string]desk.Role{
 	"untimeDraft":       desk.Keeper,
 	"undoDraftStep":     desk.Keeper,
 	"redoDraftStep":     desk.Keeper,
+	"openDraft":         desk.Keeper,
 	"rebaseDraft":       desk.Keeper,
 	"listKits":          desk.Viewer,
 	"getKit":            desk.Viewer,

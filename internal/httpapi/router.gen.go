@@ -147,6 +147,9 @@ type ServerInterface interface {
 	// ListDrafts List drafts
 	// (GET /api/v1/sites/{site}/drafts)
 	ListDrafts(c *gin.Context, site string)
+	// OpenDraft Open a draft
+	// (POST /api/v1/sites/{site}/drafts)
+	OpenDraft(c *gin.Context, site string)
 	// DiscardDraft Discard a draft
 	// (DELETE /api/v1/sites/{site}/drafts/{id})
 	DiscardDraft(c *gin.Context, site string, id int64)
@@ -1579,6 +1582,31 @@ func (siw *ServerInterfaceWrapper) ListDrafts(c *gin.Context) {
 	}
 
 	siw.Handler.ListDrafts(c, site)
+}
+
+// OpenDraft operation middleware
+func (siw *ServerInterfaceWrapper) OpenDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenDraft(c, site)
 }
 
 // DiscardDraft operation middleware
@@ -3172,6 +3200,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishSite)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/published", wrapper.PublishChanges)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.ListDrafts)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts", wrapper.OpenDraft)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.DiscardDraft)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.GetDraft)
 	router.PATCH(options.BaseURL+"/api/v1/sites/:site/drafts/:id", wrapper.RenameDraft)

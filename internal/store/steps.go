@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -19,19 +20,26 @@ type DraftStep struct {
 	At      time.Time
 	Message string
 	Edits   string
+	Typing  string
 }
 
 // Step gives the step as the core knows it.
 func (s DraftStep) Step() (steps.Step, error) {
-	out := steps.Step{N: s.N, Kind: s.Kind, Of: s.OfStep, By: s.ByUser}
+	out := steps.Step{N: s.N, Kind: s.Kind, Of: s.OfStep, By: s.ByUser, Typing: s.Typing}
 	if err := json.Unmarshal([]byte(s.Edits), &out.Edits); err != nil {
 		return out, fmt.Errorf("step %d of draft %d: %w", s.N, s.DraftID, err)
 	}
 	return out, nil
 }
 
-// AppendStep writes the next step of a locked draft and gives its number.
+// AppendStep writes the next step of a locked draft and gives its number. Typing that goes on from the
+// last step becomes part of that one.
 func (t *Tx) AppendStep(d *Draft, s steps.Step, message string, now time.Time) (int, error) {
+	if s.Typing != "" {
+		if n, err := t.typeOn(d, s, now); n > 0 || err != nil {
+			return n, err
+		}
+	}
 	var n int
 	err := t.db.Model(&DraftStep{}).Where("draft_id = ?", d.ID).Select("COALESCE(MAX(n), 0) + 1").Scan(&n).Error
 	if err != nil {
@@ -42,11 +50,37 @@ func (t *Tx) AppendStep(d *Draft, s steps.Step, message string, now time.Time) (
 		return 0, err
 	}
 	err = t.db.Create(&DraftStep{DraftID: d.ID, N: n, Kind: s.Kind, OfStep: s.Of, ByUser: s.By, At: now,
-		Message: message, Edits: string(text)}).Error
+		Message: message, Edits: string(text), Typing: s.Typing}).Error
 	if err != nil {
 		return n, err
 	}
 	return n, t.tellOfDraft(d.ID, d.CollectionID)
+}
+
+// typeOn puts typing into the step that it goes on from; 0 where it is a step of its own.
+func (t *Tx) typeOn(d *Draft, s steps.Step, now time.Time) (int, error) {
+	row, err := one[DraftStep](t.db.Where("draft_id = ?", d.ID).Order("n DESC").Limit(1))
+	if errors.Is(err, ErrNotFound) {
+		return 0, nil
+	}
+	if err != nil {
+		return 0, err
+	}
+	last, err := row.Step()
+	if err != nil || !s.GoesOn(last, row.At, now) {
+		return 0, err
+	}
+	s.Edits[0].Before = last.Edits[0].Before
+	text, err := json.Marshal(s.Edits)
+	if err != nil {
+		return 0, err
+	}
+	err = t.db.Model(&DraftStep{}).Where("draft_id = ? AND n = ?", d.ID, row.N).
+		Updates(map[string]any{"edits": string(text), "at": now}).Error
+	if err != nil {
+		return 0, err
+	}
+	return row.N, t.tellOfDraft(d.ID, d.CollectionID)
 }
 
 // DraftSteps lists the steps of a draft, the first at the beginning.

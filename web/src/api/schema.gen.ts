@@ -879,7 +879,11 @@ export interface paths {
          */
         get: operations["listDrafts"];
         put?: never;
-        post?: never;
+        /**
+         * Open a draft
+         * @description Makes a draft of a name. Without one it continues the last that the user works in, or makes one.
+         */
+        post: operations["openDraft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2975,6 +2979,11 @@ export interface components {
             site?: string;
             /** @description The number of a draft, delivery or job, NAME@VERSION of a kit, or a form's name. */
             subject?: string;
+        };
+        /** @description A draft to be opened. */
+        OpenDraft: {
+            /** @description The name of a new one; the user's own is continued when not given. */
+            name?: string;
         };
         /** @description A site to be made. */
         NewSite: {
@@ -5953,6 +5962,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenDraft"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
                 };
             };
             default: components["responses"]["Problem"];
