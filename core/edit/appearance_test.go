@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func look(element, property, value string) edit.Operation {
+func styled(element, property, value string) edit.Operation {
 	op := on("/", element, edit.Appearance, value)
 	op.Property = property
 	return op
@@ -20,11 +20,11 @@ func look(element, property, value string) edit.Operation {
 func TestAppearanceHolds(t *testing.T) {
 	s := hut(t)
 	sheet := func(list ...edit.Operation) string { return after(t, s, list...)["stylesheet/appearance"] }
-	got := after(t, s, look("h1", "background", "#eef3ee"))
+	got := after(t, s, styled("h1", "background", "#eef3ee"))
 	assert.Contains(t, got["page/home"], `<h1 class="big own-1">`)
 	assert.Contains(t, got["stylesheet/appearance"], "\n.own-1 {\n  background: #eef3ee;\n}\n")
 	assert.NotContains(t, got, "setting/style-order", "it outdoes the others wherever it stands")
-	done, err := edit.Apply(s, []edit.Operation{look("h1", "background", "#eef3ee")})
+	done, err := edit.Apply(s, []edit.Operation{styled("h1", "background", "#eef3ee")})
 	require.NoError(t, err)
 	for _, c := range done.Changes {
 		if c.Head.Address.Kind == item.Page {
@@ -33,14 +33,14 @@ func TestAppearanceHolds(t *testing.T) {
 	}
 
 	// The narrowest has the last word, and what is set again is set in its place.
-	narrow := look("h1", "space-within", "4px")
+	narrow := styled("h1", "space-within", "4px")
 	narrow.Width = 390
-	wide := look("h1", "space-within", "1rem 2rem")
+	wide := styled("h1", "space-within", "1rem 2rem")
 	wide.Width = 768
-	over := look("h1", "colour", "#123")
+	over := styled("h1", "colour", "#123")
 	over.State = edit.Pointed
-	text := sheet(narrow, look("h1", "background", "red"), wide, over, look("h1", "background", "#fff"),
-		look("h1", "corners", "4px"))
+	text := sheet(narrow, styled("h1", "background", "red"), wide, over, styled("h1", "background", "#fff"),
+		styled("h1", "corners", "4px"))
 	assert.Equal(t, 1, strings.Count(text, "background:"))
 	assert.Contains(t, text, ".own-1 {\n  background: #fff;\n  border-radius: 4px;\n}\n")
 	assert.Contains(t, text, ".own-1:hover {\n  color: #123;\n}\n")
@@ -49,31 +49,31 @@ func TestAppearanceHolds(t *testing.T) {
 
 	// Taken back, all is as it came.
 	narrow.Value = ""
-	got = after(t, s, look("h1", "background", "red"), look("h1", "background", ""))
+	got = after(t, s, styled("h1", "background", "red"), styled("h1", "background", ""))
 	assert.NotContains(t, got["page/home"], "own-1")
 	assert.NotContains(t, got["stylesheet/appearance"], "{")
 
 	// Columns stand below each other on narrow screens.
-	text = sheet(look("main ul", "columns", "2"))
+	text = sheet(styled("main ul", "columns", "2"))
 	assert.Contains(t, text, "display: grid;\n  grid-template-columns: repeat(2, minmax(0, 1fr));")
 	assert.Contains(t, text, "@media (max-width: 768px) {\n  .own-1 {\n    grid-template-columns: minmax(0, 1fr);")
 
-	assert.Contains(t, sheet(look("h1", "picture", "media/b.jpg")), `background-image: url("/media/b.jpg");`)
+	assert.Contains(t, sheet(styled("h1", "picture", "media/b.jpg")), `background-image: url("/media/b.jpg");`)
 
 	// Lifted and put on another.
 	same := on("/", ".last", edit.SameLook, "")
 	same.Beside = "h1"
-	text = sheet(look("h1", "background", "red"), over, same)
+	text = sheet(styled("h1", "background", "red"), over, same)
 	assert.Contains(t, text, ".own-2 {\n  background: red;\n}")
 	assert.Contains(t, text, ".own-2:hover {\n  color: #123;\n}")
 	refused(t, s, "as it came", same)
 
 	for value, why := range map[string]string{"red; } body { display: none": "no value", "red !important": "no value",
 		`url("/media/gone.jpg")`: "no media", "var(--gone)": "no stylesheet says", "url(https://x.example/a.png)": "no media"} {
-		refused(t, s, why, look("h1", "background", value))
+		refused(t, s, why, styled("h1", "background", value))
 	}
-	refused(t, s, "no property", look("h1", "smell", "sweet"))
-	refused(t, s, "page engine", look("nav", "background", "red"))
+	refused(t, s, "no property", styled("h1", "smell", "sweet"))
+	refused(t, s, "page engine", styled("nav", "background", "red"))
 }
 
 // Whatever the site's rules say of an element, its own appearance outdoes them.
@@ -92,7 +92,7 @@ func TestAppearanceOutdoesTheSitesRules(t *testing.T) {
 		h, _ := s.Find(item.MustAddress("stylesheet/base"))
 		over := item.NewOver(s)
 		over.Set(h, []byte(rules))
-		got, err := edit.Apply(laid{over, s}, []edit.Operation{look("h1", "background", "red")})
+		got, err := edit.Apply(laid{over, s}, []edit.Operation{styled("h1", "background", "red")})
 		require.NoError(t, err, rules)
 		text := ""
 		for _, c := range got.Changes {
@@ -106,7 +106,7 @@ func TestAppearanceOutdoesTheSitesRules(t *testing.T) {
 	h, _ := s.Find(item.MustAddress("stylesheet/base"))
 	over := item.NewOver(s)
 	over.Set(h, []byte("@layer a{h1{background:blue!important}}"))
-	_, err := edit.Apply(laid{over, s}, []edit.Operation{look("h1", "background", "red")})
+	_, err := edit.Apply(laid{over, s}, []edit.Operation{styled("h1", "background", "red")})
 	assert.ErrorContains(t, err, "in a layer")
 }
 

@@ -57,6 +57,10 @@ const (
 	PartCopy    Name = "part-copy"
 	Field       Name = "field"
 	RecordNew   Name = "record-new"
+	Token       Name = "token"
+	LookKeep    Name = "look-keep"
+	LookWear    Name = "look-wear"
+	LookDrop    Name = "look-drop"
 )
 
 // Place says where something comes to stand beside an element. The set is closed.
@@ -226,6 +230,8 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.part(op)
 	case Field, RecordNew:
 		return e.record(op)
+	case Token, LookKeep, LookWear, LookDrop:
+		return e.look(op)
 	default:
 		return e.structure(op)
 	}

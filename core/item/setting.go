@@ -21,6 +21,7 @@ var Settings = []SettingInfo{
 	{"style-order", "the order of the stylesheets on every page", false},
 	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
+	{"looks", "named sets of token values, to be tried and worn", true},
 	{"forms", "who gets what visitors send with a form, and what is answered, by the form's name", false},
 	{"outside", "whether previews load frames, pictures, fonts and styles from elsewhere: \"shown\" or \"blocked\"",
 		false},
@@ -63,3 +64,6 @@ var Outside = Address{Setting, "outside"}
 // StyleOrder is the setting that holds a collection's stylesheet order: a JSON
 // list of addresses.
 var StyleOrder = Address{Setting, "style-order"}
+
+// ShownOnPages tells whether pages can look otherwise when a setting changes.
+func ShownOnPages(key string) bool { return key != "forms" && key != "looks" && key != Outside.Key }

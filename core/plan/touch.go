@@ -113,8 +113,8 @@ func (t *toucher) item(a, written item.Address, way string) {
 			t.partPages(h, way)
 		}
 	case item.Record, item.RecordType, item.Setting:
-		if a.Kind == item.Setting && a != written {
-			return // it only names what changes
+		if a.Kind == item.Setting && (a != written || !item.ShownOnPages(a.Key)) {
+			return // it only names what changes, or no page shows it
 		}
 		for _, page := range t.site.Pages() { // listings may stand anywhere
 			t.reach(place{page: page.Address}, way)

@@ -50,3 +50,19 @@ func findValue(dec *json.Decoder, src []byte, path []string) (from, to int, err 
 	}
 	return -1, 0, nil
 }
+
+// ValueOf gives the $value of one token as its source has it.
+func ValueOf(src []byte, path string) (json.RawMessage, error) {
+	dec := json.NewDecoder(bytes.NewReader(src))
+	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
+		return nil, fmt.Errorf("not a token document")
+	}
+	from, to, err := findValue(dec, src, strings.Split(path, "."))
+	if err != nil {
+		return nil, err
+	}
+	if from < 0 {
+		return nil, fmt.Errorf("there is no token %s with a value of its own", path)
+	}
+	return bytes.Clone(src[from:to]), nil
+}

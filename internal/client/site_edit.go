@@ -144,9 +144,12 @@ func (a *app) siteEdited(site string, got *api.SiteEdited) {
 
 // steppedOn prints where a step shows, and how it is taken back.
 func (a *app) steppedOn(site string, touched []plan.TouchedPage, draft *int64, step *int, preview *string) {
-	if len(touched) == 1 {
+	switch len(touched) {
+	case 0:
+		a.say("No page shows it.")
+	case 1:
 		a.say("It shows on one page, %s.", touched[0].Slug)
-	} else {
+	default:
 		a.say("It shows on %d pages.", len(touched))
 	}
 	if draft != nil && step != nil {

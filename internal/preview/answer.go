@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"compactparcel/core/item"
+	"compactparcel/core/look"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/internal/blob"
@@ -135,7 +136,7 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 		}
 	}
 	if err == nil {
-		s.tryOn(out, r.URL.Query().Get("try"))
+		err = s.tryOn(out, r.URL.Query().Get("try"))
 	}
 	return page(out, err)
 }
@@ -256,11 +257,15 @@ func within(to string) bool {
 		!strings.ContainsAny(to, "\\\r\n\t")
 }
 
-// tryOn puts tokens of the kit on a page: "all", or properties with commas between.
-func (s *shown) tryOn(out *render.Output, which string) {
+// tryOn puts tokens of the kit on a page: "all", or properties with commas between; or a look of the
+// site, as "look:NAME".
+func (s *shown) tryOn(out *render.Output, which string) error {
 	at := bytes.LastIndex(out.Body, []byte("</head>"))
+	if name, named := strings.CutPrefix(which, "look:"); named && at >= 0 {
+		return s.tryLook(out, at, name)
+	}
 	if which == "" || len(s.try) == 0 || at < 0 {
-		return
+		return nil
 	}
 	var b strings.Builder
 	for _, name := range slices.Sorted(maps.Keys(s.try)) {
@@ -270,4 +275,23 @@ func (s *shown) tryOn(out *render.Output, which string) {
 	}
 	out.Body = slices.Concat(out.Body[:at],
 		[]byte("<style>:root{"+strings.ReplaceAll(b.String(), "</", "<\\/")+"}</style>"), out.Body[at:])
+	return nil
+}
+
+// tryLook shows a page in one of the site's looks; one that is not there changes nothing.
+func (s *shown) tryLook(out *render.Output, at int, name string) error {
+	looks, err := look.Of(s.view)
+	if errors.Is(err, look.ErrBroken) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	sheet, err := looks[name].Sheet(s.view)
+	if err != nil || len(sheet) == 0 {
+		return err
+	}
+	out.Body = slices.Concat(out.Body[:at],
+		[]byte("<style>"+strings.ReplaceAll(string(sheet), "</", "<\\/")+"</style>\n"), out.Body[at:])
+	return nil
 }
