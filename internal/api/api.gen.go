@@ -420,6 +420,7 @@ const (
 	RemedyCodeFixFolder            RemedyCode = "fix-folder"
 	RemedyCodeFreeSpace            RemedyCode = "free-space"
 	RemedyCodeGetFileAgain         RemedyCode = "get-file-again"
+	RemedyCodeGivePass             RemedyCode = "give-pass"
 	RemedyCodeGivePublicKey        RemedyCode = "give-public-key"
 	RemedyCodeGoLiveOrDiscard      RemedyCode = "go-live-or-discard"
 	RemedyCodeImportUnderOtherName RemedyCode = "import-under-other-name"
@@ -528,6 +529,8 @@ func (e RemedyCode) Valid() bool {
 	case RemedyCodeFreeSpace:
 		return true
 	case RemedyCodeGetFileAgain:
+		return true
+	case RemedyCodeGivePass:
 		return true
 	case RemedyCodeGivePublicKey:
 		return true
@@ -797,6 +800,12 @@ type Answers struct {
 
 	// Seats What is done with places that parts of both sides want.
 	Seats *SeatOption `json:"seats,omitempty"`
+}
+
+// ArchiveSite How a site is archived.
+type ArchiveSite struct {
+	// Passphrase What seals what is the site's own; left out when not given.
+	Passphrase *string `json:"passphrase,omitempty"`
 }
 
 // AtHome How a page had a role of its surround where it comes from.
@@ -2569,6 +2578,24 @@ type SiteList struct {
 	Sites []Site `json:"sites"`
 }
 
+// SiteRestored A site that was brought back from an archive.
+type SiteRestored struct {
+	// At When it was archived.
+	At time.Time `json:"at"`
+
+	// LeftOut What was the site's own and did not come.
+	LeftOut []Address `json:"leftOut"`
+
+	// Of The name of the site that was archived.
+	Of string `json:"of"`
+
+	// Revision Its revision then.
+	Revision int64 `json:"revision"`
+
+	// Site The site.
+	Site Site `json:"site"`
+}
+
 // SiteTrust Whether kits for a site must be signed, and by whose keys.
 type SiteTrust struct {
 	// Policy What is done about kits that no trusted key signed.
@@ -2994,6 +3021,15 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
+// RestoreSiteParams defines parameters for RestoreSite.
+type RestoreSiteParams struct {
+	// Leave Whether what is sealed is left out.
+	Leave *bool `form:"leave,omitempty" json:"leave,omitempty"`
+
+	// ArchivePassphrase The pass phrase of what is sealed, in base64 (RFC 4648).
+	ArchivePassphrase *string `json:"Archive-Passphrase,omitempty"`
+}
+
 // CompareRevisionsParams defines parameters for CompareRevisions.
 type CompareRevisionsParams struct {
 	// From The number of a revision.
@@ -3176,6 +3212,9 @@ type SetUpJSONRequestBody = SetUp
 
 // NewSiteJSONRequestBody defines body for NewSite for application/json ContentType.
 type NewSiteJSONRequestBody = NewSite
+
+// ArchiveSiteJSONRequestBody defines body for ArchiveSite for application/json ContentType.
+type ArchiveSiteJSONRequestBody = ArchiveSite
 
 // BringBackJSONRequestBody defines body for BringBack for application/json ContentType.
 type BringBackJSONRequestBody = BringBack
@@ -3737,6 +3776,33 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ArchiveSiteWithBody Archive a site
+	//
+	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+	ArchiveSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ArchiveSite Archive a site
+	//
+	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+	ArchiveSite(ctx context.Context, site string, body ArchiveSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RestoreSiteWithBody Bring a site back from an archive
+	//
+	// Makes a new site of an archive. Nothing is made when it cannot be read whole.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/archive (the `RestoreSite` operationId).
+	RestoreSiteWithBody(ctx context.Context, site string, params *RestoreSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// BringBackWithBody Bring back an earlier state
 	//
@@ -5238,6 +5304,63 @@ func (c *Client) GetSite(ctx context.Context, site string, reqEditors ...Request
 // Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAdoptSiteRequestWithBody(c.Server, site, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ArchiveSiteWithBody Archive a site
+//
+// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+func (c *Client) ArchiveSiteWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewArchiveSiteRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ArchiveSite Archive a site
+//
+// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+func (c *Client) ArchiveSite(ctx context.Context, site string, body ArchiveSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewArchiveSiteRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RestoreSiteWithBody Bring a site back from an archive
+//
+// Makes a new site of an archive. Nothing is made when it cannot be read whole.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/archive (the `RestoreSite` operationId).
+func (c *Client) RestoreSiteWithBody(ctx context.Context, site string, params *RestoreSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreSiteRequestWithBody(c.Server, site, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8390,6 +8513,131 @@ func NewAdoptSiteRequestWithBody(server string, site string, params *AdoptSitePa
 	return req, nil
 }
 
+// NewArchiveSiteRequest calls the generic ArchiveSite builder with application/json body
+func NewArchiveSiteRequest(server string, site string, body ArchiveSiteJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewArchiveSiteRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewArchiveSiteRequestWithBody constructs an http.Request for the ArchiveSite method, with any body, and a specified content type
+func NewArchiveSiteRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/archive", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRestoreSiteRequestWithBody constructs an http.Request for the RestoreSite method, with any body, and a specified content type
+func NewRestoreSiteRequestWithBody(server string, site string, params *RestoreSiteParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/archive", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Leave != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "leave", *params.Leave, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		if params.ArchivePassphrase != nil {
+			var headerParam0 string
+
+			headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Archive-Passphrase", *params.ArchivePassphrase, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+			if err != nil {
+				return nil, err
+			}
+
+			req.Header.Set("Archive-Passphrase", headerParam0)
+		}
+
+	}
+
+	return req, nil
+}
+
 // NewBringBackRequest calls the generic BringBack builder with application/json body
 func NewBringBackRequest(server string, site string, body BringBackJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -11448,6 +11696,33 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error)
 
+	// ArchiveSiteWithBodyWithResponse Archive a site
+	//
+	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+	ArchiveSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ArchiveSiteReply, error)
+
+	// ArchiveSiteWithResponse Archive a site
+	//
+	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+	ArchiveSiteWithResponse(ctx context.Context, site string, body ArchiveSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*ArchiveSiteReply, error)
+
+	// RestoreSiteWithBodyWithResponse Bring a site back from an archive
+	//
+	// Makes a new site of an archive. Nothing is made when it cannot be read whole.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/archive (the `RestoreSite` operationId).
+	RestoreSiteWithBodyWithResponse(ctx context.Context, site string, params *RestoreSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RestoreSiteReply, error)
+
 	// BringBackWithBodyWithResponse Bring back an earlier state
 	//
 	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
@@ -14036,6 +14311,95 @@ func (r AdoptSiteReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AdoptSiteReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ArchiveSiteReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ArchiveSiteReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ArchiveSiteReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ArchiveSiteReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ArchiveSiteReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ArchiveSiteReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RestoreSiteReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *SiteRestored
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r RestoreSiteReply) GetJSON201() *SiteRestored {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RestoreSiteReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RestoreSiteReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RestoreSiteReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RestoreSiteReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RestoreSiteReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17133,6 +17497,51 @@ func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context,
 	return ParseAdoptSiteReply(rsp)
 }
 
+// ArchiveSiteWithBodyWithResponse Archive a site
+//
+// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+func (c *ClientWithResponses) ArchiveSiteWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ArchiveSiteReply, error) {
+	rsp, err := c.ArchiveSiteWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseArchiveSiteReply(rsp)
+}
+
+// ArchiveSiteWithResponse Archive a site
+//
+// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/archive (the `ArchiveSite` operationId).
+func (c *ClientWithResponses) ArchiveSiteWithResponse(ctx context.Context, site string, body ArchiveSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*ArchiveSiteReply, error) {
+	rsp, err := c.ArchiveSite(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseArchiveSiteReply(rsp)
+}
+
+// RestoreSiteWithBodyWithResponse Bring a site back from an archive
+//
+// Makes a new site of an archive. Nothing is made when it cannot be read whole.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/archive (the `RestoreSite` operationId).
+func (c *ClientWithResponses) RestoreSiteWithBodyWithResponse(ctx context.Context, site string, params *RestoreSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RestoreSiteReply, error) {
+	rsp, err := c.RestoreSiteWithBody(ctx, site, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreSiteReply(rsp)
+}
+
 // BringBackWithBodyWithResponse Bring back an earlier state
 //
 // Makes items as a revision had them, in a draft: those that are named, or all; what was added since
@@ -19580,6 +19989,65 @@ func ParseAdoptSiteReply(rsp *http.Response) (*AdoptSiteReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
 		var dest Adopted
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseArchiveSiteReply parses an HTTP response from a ArchiveSiteWithResponse call
+func ParseArchiveSiteReply(rsp *http.Response) (*ArchiveSiteReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ArchiveSiteReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRestoreSiteReply parses an HTTP response from a RestoreSiteWithResponse call
+func ParseRestoreSiteReply(rsp *http.Response) (*RestoreSiteReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RestoreSiteReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest SiteRestored
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -68,6 +68,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeShowDrafts:   "look at the open drafts: cparcel site show SITE",
 	api.RemedyCodeMakeDraft:    "leave --draft out to make a new draft",
 	api.RemedyCodeAdoptAsNew:   "adopt the folder as a new site: cparcel site adopt FOLDER --name NAME",
+	api.RemedyCodeGivePass:     "give it with --passphrase-file FILE, or leave that out with --without-own",
 	api.RemedyCodeAdoptEdits: "bring the edits in with cparcel site adopt FOLDER --name {site} --again, " +
 		"or overwrite them with --over",
 	api.RemedyCodeNameOriginSite:  "name the site that the folder was published from: --name {site}",

@@ -58,6 +58,7 @@ const (
 	MakeDraft       RemedyCode = "make-draft"
 	DecideBehind    RemedyCode = "decide-behind" // site, draft
 	AdoptAsNew      RemedyCode = "adopt-as-new"
+	GivePass        RemedyCode = "give-pass"
 	AdoptEdits      RemedyCode = "adopt-edits"      // site
 	NameOriginSite  RemedyCode = "name-origin-site" // site
 	PublishLiveSite RemedyCode = "publish-live-site"
@@ -105,7 +106,7 @@ var RemedyCodes = []RemedyCode{
 	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
 	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
-	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind, AdoptAsNew,
+	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind, AdoptAsNew, GivePass,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,
 	RaiseVersion, CheckKitAgain, FixFindings, AskMakerForVersion, SignOrTrust, SignShelfFile, TrustKeyFirst,
 	GivePublicKey, ReplaceKeyPair, PlanFirst, StageFirst, PlanAgain, GoLiveOrDiscard, UndoDelivered, OpenNewDelivery,

@@ -65,6 +65,8 @@ var needed = map[string]desk.Role{
 	"untimeDraft":       desk.Keeper,
 	"undoDraftStep":     desk.Keeper,
 	"redoDraftStep":     desk.Keeper,
+	"archiveSite":       desk.Keeper,
+	"restoreSite":       desk.Keeper,
 	"openDraft":         desk.Keeper,
 	"rebaseDraft":       desk.Keeper,
 	"listKits":          desk.Viewer,

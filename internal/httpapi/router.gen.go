@@ -138,6 +138,12 @@ type ServerInterface interface {
 	// AdoptSite Adopt a folder as a site
 	// (PUT /api/v1/sites/{site})
 	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
+	// ArchiveSite Archive a site
+	// (POST /api/v1/sites/{site}/archive)
+	ArchiveSite(c *gin.Context, site string)
+	// RestoreSite Bring a site back from an archive
+	// (PUT /api/v1/sites/{site}/archive)
+	RestoreSite(c *gin.Context, site string, params RestoreSiteParams)
 	// BringBack Bring back an earlier state
 	// (POST /api/v1/sites/{site}/bring-back)
 	BringBack(c *gin.Context, site string)
@@ -1488,6 +1494,88 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 	}
 
 	siw.Handler.AdoptSite(c, site, params)
+}
+
+// ArchiveSite operation middleware
+func (siw *ServerInterfaceWrapper) ArchiveSite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ArchiveSite(c, site)
+}
+
+// RestoreSite operation middleware
+func (siw *ServerInterfaceWrapper) RestoreSite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreSiteParams
+
+	// ------------- Optional query parameter "leave" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "leave", c.Request.URL.Query(), &params.Leave, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter leave: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Archive-Passphrase" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Archive-Passphrase")]; found {
+		var ArchivePassphrase string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Archive-Passphrase, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Archive-Passphrase", valueList[0], &ArchivePassphrase, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Archive-Passphrase: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ArchivePassphrase = &ArchivePassphrase
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreSite(c, site, params)
 }
 
 // BringBack operation middleware
@@ -3190,6 +3278,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.ListFormEntries)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/table", wrapper.GetFormTable)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/rebase", wrapper.RebaseDraft)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.ArchiveSite)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.RestoreSite)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)

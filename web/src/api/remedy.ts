@@ -52,6 +52,7 @@ const sentences: Record<RemedyCode, Sentence> = {
   "decide-behind": "Decide for each item whose side is taken, the draft's or the live site's.",
   "make-draft": "Begin a new draft.",
   "adopt-as-new": "Adopt the folder as a new site.",
+  "give-pass": "Give the pass phrase, or leave out what is sealed.",
   "adopt-edits": "Bring the edits in under Edits made outside, or overwrite them.",
   "name-origin-site": (v) => `Compare it with ${v.site}, which it was published from.`,
   "publish-live-site": "Publish the live site to the folder, and edit that.",

@@ -671,6 +671,33 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Bring a site back from an archive
+         * @description Makes a new site of an archive. Nothing is made when it cannot be read whole.
+         */
+        put: operations["restoreSite"];
+        /**
+         * Archive a site
+         * @description Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
+         */
+        post: operations["archiveSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/uses": {
         parameters: {
             query?: never;
@@ -2985,6 +3012,30 @@ export interface components {
             /** @description The name of a new one; the user's own is continued when not given. */
             name?: string;
         };
+        /** @description How a site is archived. */
+        ArchiveSite: {
+            /** @description What seals what is the site's own; left out when not given. */
+            passphrase?: string;
+        };
+        /** @description A site that was brought back from an archive. */
+        SiteRestored: {
+            /** @description The site. */
+            site: components["schemas"]["Site"];
+            /** @description The name of the site that was archived. */
+            of: string;
+            /**
+             * Format: int64
+             * @description Its revision then.
+             */
+            revision: number;
+            /**
+             * Format: date-time
+             * @description When it was archived.
+             */
+            at: string;
+            /** @description What was the site's own and did not come. */
+            leftOut: components["schemas"]["Address"][];
+        };
         /** @description A site to be made. */
         NewSite: {
             /** @description Its name, of up to 32 lower-case letters, digits and single dashes. */
@@ -4526,7 +4577,7 @@ export interface components {
          * @description What to do about a problem.
          * @enum {string}
          */
-        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "decide-behind" | "adopt-as-new" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "decide-behind" | "adopt-as-new" | "give-pass" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
         /** @description What holds a name in a document. */
         Where: {
             /** @description What sort of place it is. */
@@ -5681,6 +5732,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftRebased"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreSite: {
+        parameters: {
+            query?: {
+                /** @description Whether what is sealed is left out. */
+                leave?: boolean;
+            };
+            header?: {
+                /** @description The pass phrase of what is sealed, in base64 (RFC 4648). */
+                "Archive-Passphrase"?: string;
+            };
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description What was made. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRestored"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    archiveSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveSite"];
+            };
+        };
+        responses: {
+            /** @description The archive. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];
