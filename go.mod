@@ -34,13 +34,18 @@ require (
 
 require (
 	github.com/emersion/go-smtp v0.25.1
+	github.com/gen2brain/webp v0.5.5
 	github.com/gowebpki/jcs v1.0.2
 	github.com/hashicorp/golang-lru/v2 v2.0.7
 	github.com/secure-systems-lab/go-securesystemslib v0.11.1
 	github.com/wneessen/go-mail v0.8.1
 )
 
-require github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6 // indirect
+require (
+	github.com/ebitengine/purego v0.8.3 // indirect
+	github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6 // indirect
+	github.com/tetratelabs/wazero v1.9.0 // indirect
+)
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

@@ -121,3 +121,32 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 		assert.Equal(t, want, s)
 	}
 }
+
+func TestAPictureIsMadeInSizes(t *testing.T) {
+	pictures := formats(t, 900, 600)
+	for _, format := range []string{"jpeg", "png"} {
+		list, size, err := Variants(pictures[format], []int{300, 600, 900, 1200})
+		require.NoError(t, err, format)
+		assert.Equal(t, Size{900, 600}, size)
+		require.Len(t, list, 3, "never wider than it is")
+		for _, v := range list {
+			s, kind, err := SizeOf(v.Bytes)
+			require.NoError(t, err)
+			assert.Equal(t, "webp", kind)
+			assert.Equal(t, Size{v.Width, v.Width * 2 / 3}, s)
+		}
+		icon, err := Square(pictures[format], 180)
+		require.NoError(t, err)
+		s, kind, err := SizeOf(icon)
+		require.NoError(t, err)
+		assert.Equal(t, "png", kind)
+		assert.Equal(t, Size{180, 180}, s)
+	}
+	for _, bad := range [][]byte{[]byte("no picture"), []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"/>`),
+		pictures["jpeg"][:400]} {
+		_, _, err := Variants(bad, []int{300})
+		assert.ErrorIs(t, err, ErrCannot)
+		_, err = Square(bad, 32)
+		assert.ErrorIs(t, err, ErrCannot)
+	}
+}

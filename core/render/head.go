@@ -1,6 +1,8 @@
 package render
 
 import (
+	"cmp"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -100,12 +102,41 @@ func (s *stage) headTitle(b *sourcemap.Builder, has headFacts, h item.Head) erro
 		b.Made("</title>\n")
 		s.reachSetting("title")
 	}
-	var icon string
-	if _, err := s.r.setting("icon", &icon); err != nil {
+	if has.icon {
+		return nil
+	}
+	return s.headIcon(b)
+}
+
+// headIcon links the site's icon: one file, or one for each size.
+func (s *stage) headIcon(b *sourcemap.Builder) error {
+	var icon struct {
+		Media string            `json:"media"`
+		Sizes map[string]string `json:"sizes"`
+	}
+	if _, err := s.r.setting("icon", &icon.Media); err != nil {
 		return err
 	}
-	if !has.icon && icon != "" {
-		b.Made("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon) + "\">\n")
+	if icon.Media == "" {
+		if _, err := s.r.setting("icon", &icon); err != nil {
+			return err
+		}
+	}
+	if icon.Media != "" && len(icon.Sizes) == 0 {
+		b.Made("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon.Media) + "\">\n")
+	}
+	for _, side := range slices.SortedFunc(maps.Keys(icon.Sizes), func(a, b string) int {
+		return cmp.Or(cmp.Compare(len(a), len(b)), cmp.Compare(a, b))
+	}) {
+		rel := "icon"
+		if side == "180" { // what phones put on their home screens
+			rel = "apple-touch-icon"
+		}
+		size := markup.EscapeAttr(side)
+		b.Made("<link rel=\"" + rel + "\" sizes=\"" + size + "x" + size + "\" href=\"" +
+			markup.EscapeAttr(icon.Sizes[side]) + "\">\n")
+	}
+	if icon.Media != "" {
 		s.reachSetting("icon")
 	}
 	return nil

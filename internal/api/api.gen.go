@@ -1745,6 +1745,12 @@ type LoadKind = facts.LoadKind
 // MailState How far a mail is.
 type MailState string
 
+// MediaList Media of a site.
+type MediaList struct {
+	// Media The media, by name.
+	Media []SiteMedia `json:"media"`
+}
+
 // Meta All that is known of an item beside its content.
 //
 // Example: {"placement":{"where":["everywhere"]},"role":"header","title":"Site header","variants":["plain","over-picture"]}
@@ -2578,6 +2584,21 @@ type SiteList struct {
 	Sites []Site `json:"sites"`
 }
 
+// SiteMedia A file of a site's media.
+type SiteMedia struct {
+	// Height Its height in px.
+	Height *int `json:"height,omitempty"`
+
+	// Item The item.
+	Item Item `json:"item"`
+
+	// UsedBy What uses it.
+	UsedBy []Address `json:"usedBy"`
+
+	// Width The width of a picture in px.
+	Width *int `json:"width,omitempty"`
+}
+
 // SiteRestored A site that was brought back from an archive.
 type SiteRestored struct {
 	// At When it was archived.
@@ -2603,6 +2624,18 @@ type SiteTrust struct {
 
 	// Team Whose keys count; empty for those of all teams.
 	Team string `json:"team"`
+}
+
+// SizeMedia A picture to be made in sizes.
+type SizeMedia struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Media The picture.
+	Media Address `json:"media"`
+
+	// Widths The widths in px; 480, 960 and 1600 when not given.
+	Widths *[]int `json:"widths,omitempty"`
 }
 
 // SourceKind How bytes of a page came about.
@@ -3069,6 +3102,12 @@ type ListFormEntriesParams struct {
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 }
 
+// SetIconParams defines parameters for SetIcon.
+type SetIconParams struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // DeleteItemParams defines parameters for DeleteItem.
 type DeleteItemParams struct {
 	// Address The address of the item, kind/key, such as part/site-header.
@@ -3121,6 +3160,15 @@ type EditMediaParams struct {
 
 	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
+}
+
+// ListMediaParams defines parameters for ListMedia.
+type ListMediaParams struct {
+	// Words Words that must stand in the name; all media when not given.
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Draft The number of a draft to lay over the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // ListProposalsParams defines parameters for ListProposals.
@@ -3242,6 +3290,9 @@ type PublishOutletJSONRequestBody = PublishOutlet
 
 // AddOutletJSONRequestBody defines body for AddOutlet for application/json ContentType.
 type AddOutletJSONRequestBody = NewOutlet
+
+// SizeMediaJSONRequestBody defines body for SizeMedia for application/json ContentType.
+type SizeMediaJSONRequestBody = SizeMedia
 
 // AcceptProposalsJSONRequestBody defines body for AcceptProposals for application/json ContentType.
 type AcceptProposalsJSONRequestBody = AcceptProposals
@@ -4029,6 +4080,15 @@ type ClientInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
 	GetFormTable(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetIconWithBody Make the site's icon
+	//
+	// Makes the site's icon of a picture, in all sizes. One step of a draft.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/icon (the `SetIcon` operationId).
+	SetIconWithBody(ctx context.Context, site string, params *SetIconParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DeleteItem Delete an item
 	//
 	// Puts the deletion of one item into a draft.
@@ -4126,6 +4186,31 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListMedia Find media
+	//
+	// Lists the media of a site whose names hold some words, each with its size and what uses it.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/pictures (the `ListMedia` operationId).
+	ListMedia(ctx context.Context, site string, params *ListMediaParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SizeMediaWithBody Make a picture in sizes
+	//
+	// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+	SizeMediaWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SizeMedia Make a picture in sizes
+	//
+	// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+	SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListProposals Find what repeats
 	//
@@ -5866,6 +5951,25 @@ func (c *Client) GetFormTable(ctx context.Context, site string, form string, req
 	return c.Client.Do(req)
 }
 
+// SetIconWithBody Make the site's icon
+//
+// Makes the site's icon of a picture, in all sizes. One step of a draft.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/icon (the `SetIcon` operationId).
+func (c *Client) SetIconWithBody(ctx context.Context, site string, params *SetIconParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetIconRequestWithBody(c.Server, site, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // DeleteItem Delete an item
 //
 // Puts the deletion of one item into a draft.
@@ -6074,6 +6178,61 @@ func (c *Client) AddOutletWithBody(ctx context.Context, site string, outlet stri
 // Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 func (c *Client) AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddOutletRequest(c.Server, site, outlet, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListMedia Find media
+//
+// Lists the media of a site whose names hold some words, each with its size and what uses it.
+//
+// Corresponds with GET /api/v1/sites/{site}/pictures (the `ListMedia` operationId).
+func (c *Client) ListMedia(ctx context.Context, site string, params *ListMediaParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListMediaRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SizeMediaWithBody Make a picture in sizes
+//
+// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+func (c *Client) SizeMediaWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeMediaRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SizeMedia Make a picture in sizes
+//
+// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+func (c *Client) SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeMediaRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9690,6 +9849,69 @@ func NewGetFormTableRequest(server string, site string, form string) (*http.Requ
 	return req, nil
 }
 
+// NewSetIconRequestWithBody constructs an http.Request for the SetIcon method, with any body, and a specified content type
+func NewSetIconRequestWithBody(server string, site string, params *SetIconParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/icon", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewDeleteItemRequest constructs an http.Request for the DeleteItem method
 func NewDeleteItemRequest(server string, site string, params *DeleteItemParams) (*http.Request, error) {
 	var err error
@@ -10273,6 +10495,126 @@ func NewAddOutletRequestWithBody(server string, site string, outlet string, cont
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListMediaRequest constructs an http.Request for the ListMedia method
+func NewListMediaRequest(server string, site string, params *ListMediaParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/pictures", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Words != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "words", *params.Words, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSizeMediaRequest calls the generic SizeMedia builder with application/json body
+func NewSizeMediaRequest(server string, site string, body SizeMediaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSizeMediaRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewSizeMediaRequestWithBody constructs an http.Request for the SizeMedia method, with any body, and a specified content type
+func NewSizeMediaRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/pictures", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -11976,6 +12318,15 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
 	GetFormTableWithResponse(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*GetFormTableReply, error)
 
+	// SetIconWithBodyWithResponse Make the site's icon
+	//
+	// Makes the site's icon of a picture, in all sizes. One step of a draft.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/icon (the `SetIcon` operationId).
+	SetIconWithBodyWithResponse(ctx context.Context, site string, params *SetIconParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetIconReply, error)
+
 	// DeleteItemWithResponse Delete an item
 	//
 	// Puts the deletion of one item into a draft.
@@ -12083,6 +12434,33 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletReply, error)
+
+	// ListMediaWithResponse Find media
+	//
+	// Lists the media of a site whose names hold some words, each with its size and what uses it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/pictures (the `ListMedia` operationId).
+	ListMediaWithResponse(ctx context.Context, site string, params *ListMediaParams, reqEditors ...RequestEditorFn) (*ListMediaReply, error)
+
+	// SizeMediaWithBodyWithResponse Make a picture in sizes
+	//
+	// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+	SizeMediaWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeMediaReply, error)
+
+	// SizeMediaWithResponse Make a picture in sizes
+	//
+	// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+	SizeMediaWithResponse(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeMediaReply, error)
 
 	// ListProposalsWithResponse Find what repeats
 	//
@@ -15400,6 +15778,54 @@ func (r GetFormTableReply) ContentType() string {
 	return ""
 }
 
+type SetIconReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetIconReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetIconReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetIconReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetIconReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetIconReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetIconReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DeleteItemReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15840,6 +16266,102 @@ func (r AddOutletReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddOutletReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListMediaReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *MediaList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListMediaReply) GetJSON200() *MediaList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListMediaReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListMediaReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListMediaReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListMediaReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListMediaReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SizeMediaReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SizeMediaReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SizeMediaReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SizeMediaReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SizeMediaReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SizeMediaReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SizeMediaReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17957,6 +18479,21 @@ func (c *ClientWithResponses) GetFormTableWithResponse(ctx context.Context, site
 	return ParseGetFormTableReply(rsp)
 }
 
+// SetIconWithBodyWithResponse Make the site's icon
+//
+// Makes the site's icon of a picture, in all sizes. One step of a draft.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/icon (the `SetIcon` operationId).
+func (c *ClientWithResponses) SetIconWithBodyWithResponse(ctx context.Context, site string, params *SetIconParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetIconReply, error) {
+	rsp, err := c.SetIconWithBody(ctx, site, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetIconReply(rsp)
+}
+
 // DeleteItemWithResponse Delete an item
 //
 // Puts the deletion of one item into a draft.
@@ -18135,6 +18672,51 @@ func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, site st
 		return nil, err
 	}
 	return ParseAddOutletReply(rsp)
+}
+
+// ListMediaWithResponse Find media
+//
+// Lists the media of a site whose names hold some words, each with its size and what uses it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/pictures (the `ListMedia` operationId).
+func (c *ClientWithResponses) ListMediaWithResponse(ctx context.Context, site string, params *ListMediaParams, reqEditors ...RequestEditorFn) (*ListMediaReply, error) {
+	rsp, err := c.ListMedia(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListMediaReply(rsp)
+}
+
+// SizeMediaWithBodyWithResponse Make a picture in sizes
+//
+// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+func (c *ClientWithResponses) SizeMediaWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeMediaReply, error) {
+	rsp, err := c.SizeMediaWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSizeMediaReply(rsp)
+}
+
+// SizeMediaWithResponse Make a picture in sizes
+//
+// Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
+func (c *ClientWithResponses) SizeMediaWithResponse(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeMediaReply, error) {
+	rsp, err := c.SizeMedia(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSizeMediaReply(rsp)
 }
 
 // ListProposalsWithResponse Find what repeats
@@ -20747,6 +21329,39 @@ func ParseGetFormTableReply(rsp *http.Response) (*GetFormTableReply, error) {
 	return response, nil
 }
 
+// ParseSetIconReply parses an HTTP response from a SetIconWithResponse call
+func ParseSetIconReply(rsp *http.Response) (*SetIconReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetIconReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseDeleteItemReply parses an HTTP response from a DeleteItemWithResponse call
 func ParseDeleteItemReply(rsp *http.Response) (*DeleteItemReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -21066,6 +21681,72 @@ func ParseAddOutletReply(rsp *http.Response) (*AddOutletReply, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListMediaReply parses an HTTP response from a ListMediaWithResponse call
+func ParseListMediaReply(rsp *http.Response) (*ListMediaReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListMediaReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest MediaList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSizeMediaReply parses an HTTP response from a SizeMediaWithResponse call
+func ParseSizeMediaReply(rsp *http.Response) (*SizeMediaReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SizeMediaReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

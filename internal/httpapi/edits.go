@@ -17,6 +17,11 @@ func (s *Server) EditSite(c *gin.Context, site string) {
 	}
 	got, err := s.Desk.Edit(c.Request.Context(), person(c),
 		desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry)})
+	s.answerEdits(c, site, got, err)
+}
+
+// answerEdits answers with what a step did, or would do.
+func (s *Server) answerEdits(c *gin.Context, site string, got *desk.EditsDone, err error) {
 	if err != nil {
 		s.fail(c, err)
 		return

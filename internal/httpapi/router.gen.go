@@ -207,6 +207,9 @@ type ServerInterface interface {
 	// GetFormTable Get the entries of a form as a table
 	// (GET /api/v1/sites/{site}/forms/{form}/table)
 	GetFormTable(c *gin.Context, site string, form string)
+	// SetIcon Make the site's icon
+	// (PUT /api/v1/sites/{site}/icon)
+	SetIcon(c *gin.Context, site string, params SetIconParams)
 	// DeleteItem Delete an item
 	// (DELETE /api/v1/sites/{site}/item)
 	DeleteItem(c *gin.Context, site string, params DeleteItemParams)
@@ -234,6 +237,12 @@ type ServerInterface interface {
 	// AddOutlet Add an outlet
 	// (PUT /api/v1/sites/{site}/outlets/{outlet})
 	AddOutlet(c *gin.Context, site string, outlet string)
+	// ListMedia Find media
+	// (GET /api/v1/sites/{site}/pictures)
+	ListMedia(c *gin.Context, site string, params ListMediaParams)
+	// SizeMedia Make a picture in sizes
+	// (POST /api/v1/sites/{site}/pictures)
+	SizeMedia(c *gin.Context, site string)
 	// ListProposals Find what repeats
 	// (GET /api/v1/sites/{site}/proposals)
 	ListProposals(c *gin.Context, site string, params ListProposalsParams)
@@ -2299,6 +2308,42 @@ func (siw *ServerInterfaceWrapper) GetFormTable(c *gin.Context) {
 	siw.Handler.GetFormTable(c, site, form)
 }
 
+// SetIcon operation middleware
+func (siw *ServerInterfaceWrapper) SetIcon(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetIconParams
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetIcon(c, site, params)
+}
+
 // DeleteItem operation middleware
 func (siw *ServerInterfaceWrapper) DeleteItem(c *gin.Context) {
 
@@ -2707,6 +2752,75 @@ func (siw *ServerInterfaceWrapper) AddOutlet(c *gin.Context) {
 	}
 
 	siw.Handler.AddOutlet(c, site, outlet)
+}
+
+// ListMedia operation middleware
+func (siw *ServerInterfaceWrapper) ListMedia(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListMediaParams
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", c.Request.URL.Query(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter words: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMedia(c, site, params)
+}
+
+// SizeMedia operation middleware
+func (siw *ServerInterfaceWrapper) SizeMedia(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SizeMedia(c, site)
 }
 
 // ListProposals operation middleware
@@ -3280,6 +3394,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/rebase", wrapper.RebaseDraft)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.ArchiveSite)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.RestoreSite)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.ListMedia)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.SizeMedia)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/icon", wrapper.SetIcon)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)

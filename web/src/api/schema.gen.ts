@@ -698,6 +698,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Find media
+         * @description Lists the media of a site whose names hold some words, each with its size and what uses it.
+         */
+        get: operations["listMedia"];
+        put?: never;
+        /**
+         * Make a picture in sizes
+         * @description Makes a picture in several widths, as WebP, and lets all that shows it offer them. One step of a draft.
+         */
+        post: operations["sizeMedia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/icon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Make the site's icon
+         * @description Makes the site's icon of a picture, in all sizes. One step of a draft.
+         */
+        put: operations["setIcon"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/uses": {
         parameters: {
             query?: never;
@@ -3035,6 +3085,34 @@ export interface components {
             at: string;
             /** @description What was the site's own and did not come. */
             leftOut: components["schemas"]["Address"][];
+        };
+        /** @description A picture to be made in sizes. */
+        SizeMedia: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description The picture. */
+            media: components["schemas"]["Address"];
+            /** @description The widths in px; 480, 960 and 1600 when not given. */
+            widths?: number[];
+        };
+        /** @description A file of a site's media. */
+        SiteMedia: {
+            /** @description The item. */
+            item: components["schemas"]["Item"];
+            /** @description The width of a picture in px. */
+            width?: number;
+            /** @description Its height in px. */
+            height?: number;
+            /** @description What uses it. */
+            usedBy: components["schemas"]["Address"][];
+        };
+        /** @description Media of a site. */
+        MediaList: {
+            /** @description The media, by name. */
+            media: components["schemas"]["SiteMedia"][];
         };
         /** @description A site to be made. */
         NewSite: {
@@ -5794,6 +5872,94 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMedia: {
+        parameters: {
+            query?: {
+                /** @description Words that must stand in the name; all media when not given. */
+                words?: string;
+                /** @description The number of a draft to lay over the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sizeMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeMedia"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setIcon: {
+        parameters: {
+            query?: {
+                /** @description The number of an open draft; a new one when not given. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
                 };
             };
             default: components["responses"]["Problem"];
