@@ -13,7 +13,7 @@ import (
 // EmptyElements are the elements that can be put in without having been made before, by name: each
 // takes a value, which is its words, an address or a name.
 var EmptyElements = []string{"heading", "text", "picture", "button", "icon", "list", "columns", "video", "map",
-	"strip", "questions", "number", "records", "search", "menu", "form", "line", "space", "html"}
+	"strip", "questions", "number", "records", "search", "profiles", "menu", "form", "line", "space", "html"}
 
 // emptyElement gives the markup of an empty element.
 func (e *editor) emptyElement(op Operation) (string, error) {
@@ -38,6 +38,8 @@ func (e *editor) emptyElement(op Operation) (string, error) {
 		return v, nil
 	case "search":
 		return "<cp-search></cp-search>", nil
+	case "profiles":
+		return "<cp-profiles></cp-profiles>", nil
 	case "columns":
 		n, err := strconv.Atoi(v)
 		if err != nil || n < 1 || n > 12 {

@@ -22,6 +22,7 @@ const (
 	Alternative Name = "alternative"
 	Picture     Name = "picture"
 	Classes     Name = "classes"
+	Attribute   Name = "attribute"
 	Insert      Name = "insert"
 	Duplicate   Name = "duplicate"
 	Remove      Name = "remove"
@@ -218,6 +219,8 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.text(op)
 	case Link, Alternative, Picture, Classes:
 		return e.attribute(op)
+	case Attribute:
+		return e.component(op)
 	case OwnCopy, OwnValue, Share:
 		return e.section(op)
 	case Appearance, SameLook:

@@ -87,7 +87,7 @@ func TestEmptyElementsAreWhole(t *testing.T) {
 	values := map[string]string{"heading": "Walks & more", "text": "x", "picture": "media/a.jpg",
 		"button": "Book", "icon": "media/a.jpg", "list": "One\nTwo", "columns": "3", "video": "media/a.jpg",
 		"map": "https://maps.highmoor.example/hut", "strip": "media/a.jpg media/b.jpg", "questions": "When?",
-		"number": "42", "menu": "main", "html": "<p>Own</p>", "search": "", "line": "", "space": ""}
+		"number": "42", "menu": "main", "html": "<p>Own</p>", "search": "", "profiles": "", "line": "", "space": ""}
 	for _, name := range edit.EmptyElements {
 		v, ok := values[name]
 		if !ok {
@@ -109,4 +109,25 @@ func TestEmptyElementsAreWhole(t *testing.T) {
 	bad("map", "javascript:x", "https://")
 	bad("form", "contact", "no form/contact")
 	bad("html", `<p onclick="x()">x</p>`, "would run")
+}
+
+func TestComponentsHaveAttributes(t *testing.T) {
+	s := hut(t)
+	c := s.Collection.(*item.Set)
+	c.Put(item.Head{Address: item.MustAddress("component/x-weather")}, []byte(`class X extends HTMLElement {
+		static get observedAttributes() { return ["place", 'units'] } }`))
+	c.Put(item.Head{Address: item.MustAddress("page/rooms"), Meta: item.Meta{Slug: "/rooms/"}},
+		[]byte(`<!doctype html><main><x-weather place="ridge" mode="wide">Weather</x-weather><p>x</p></main>`))
+	op := func(element, name, value string) edit.Operation {
+		return edit.Operation{Op: edit.Attribute, Page: "/rooms/", Element: element, Property: name, Value: value}
+	}
+	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "place", `the "ridge"`)), `place="the &quot;ridge&quot;"`)
+	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "units", "C")), `units="C"`)
+	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "mode", "")), `<x-weather place="ridge">`)
+	refused(t, s, "no attribute", op("x-weather", "days", "3"))
+	c.Put(item.Head{Address: item.MustAddress("media/custom-elements.json"), Meta: item.Meta{MediaType: "application/json"}},
+		[]byte(`{"schemaVersion":"1.0.0","modules":[{"declarations":[{"tagName":"x-weather","attributes":[{"name":"days"}]}]}]}`))
+	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "days", "3")), `days="3"`)
+	refused(t, s, "would run", op("x-weather", "place", "javascript:x"))
+	refused(t, s, "is no component", op("p", "place", "x"))
 }

@@ -40,7 +40,8 @@ var namesOf = map[string]struct {
 	"cp-records": {"type", RecordType}, "cp-part": {"role", PartRole},
 }
 
-var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "cp-strapline": "strapline"}
+var settingsShown = map[string]string{"cp-logo": "logo", "cp-title": "title", "cp-strapline": "strapline",
+	"cp-profiles": "profiles"}
 
 func (c *collector) markup(kind item.Kind, context string) {
 	f := c.facts

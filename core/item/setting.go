@@ -21,6 +21,7 @@ var Settings = []SettingInfo{
 	{"style-order", "the order of the stylesheets on every page", false},
 	{"head-scripts", "the scripts in the heads of pages, and which of them may travel", false},
 	{"scripts", "whether scripts run in previews: \"approved\" or \"blocked\"", false},
+	{"profiles", "the site's addresses in social networks: a list of name and url", false},
 	{"looks", "named sets of token values, to be tried and worn", true},
 	{"forms", "who gets what visitors send with a form, and what is answered, by the form's name", false},
 	{"outside", "whether previews load frames, pictures, fonts and styles from elsewhere: \"shown\" or \"blocked\"",

@@ -139,6 +139,8 @@ func (s *stage) element(src sourcemap.Text, n *markup.Node) (t sourcemap.Text, o
 		t, err = s.settingText(strings.TrimPrefix(n.Tag, "cp-"), src, n)
 	case "cp-logo":
 		t, err = s.logo(src, n)
+	case "cp-profiles":
+		t, err = s.profiles(src, n)
 	case "cp-content":
 		if s.record.Address.IsZero() {
 			return s.rec.Made(contentMark, "content mark"), true, nil

@@ -267,3 +267,21 @@ func TestImpliedTagsAreNoObstacle(t *testing.T) {
 		assert.Contains(t, out, `<meta charset="utf-8">`)
 	}
 }
+
+// The site's addresses in social networks are written once, and shown wherever they are placed.
+func TestProfilesAreShownWhereTheyArePlaced(t *testing.T) {
+	c := item.NewSet()
+	put := func(a, text string, m item.Meta) {
+		c.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
+	}
+	put("page/home", `<!doctype html><main><cp-profiles>Nowhere yet</cp-profiles></main>`, item.Meta{Slug: "/"})
+	show := func() string {
+		out, err := New(c).Page(PageRequest{Slug: "/"})
+		require.NoError(t, err)
+		return string(out.Body)
+	}
+	assert.Contains(t, show(), "<main>Nowhere yet</main>")
+	put("setting/profiles", `[{"name":"Hut & ridge","url":"https://social.example/@hut?a=1&b=2"}]`, item.Meta{})
+	assert.Contains(t, show(), `<ul class="cp-profiles"><li><a rel="me" href="https://social.example/@hut?a=1&amp;b=2">`+
+		`Hut &amp; ridge</a></li></ul>`)
+}

@@ -121,7 +121,7 @@ func (d *Doc) text() ([]byte, error) {
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.
-const factsEngine = 11
+const factsEngine = 12
 
 type factsKey struct {
 	doc     item.Digest

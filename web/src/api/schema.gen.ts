@@ -2676,7 +2676,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-look" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-look" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -2702,7 +2702,7 @@ export interface components {
             entry?: string;
             /** @description The label of an entry, the title of what is made, or where a button leads. */
             label?: string;
-            /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, or which empty element. */
+            /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, which attribute, which token, or which empty element. */
             property?: string;
             /** @description When an appearance holds; always when not given. */
             state?: components["schemas"]["EditState"];
