@@ -25,7 +25,8 @@ func TestASiteIsArchivedAndBroughtBack(t *testing.T) {
 	s.Must("site", "archive", "kestrel-refuge", file, "--passphrase-file", phrase)
 	assert.Contains(t, s.Must("site", "archive", "kestrel-refuge", bare), "left out")
 	assert.Contains(t, s.Client("site", "restore", file, "kestrel-two").Err, "pass phrase")
-	assert.Contains(t, s.Client("site", "restore", file, "kestrel-two", "--passphrase-file", wrong).Err, "does not open")
+	assert.Contains(t, s.Client("site", "restore", file, "kestrel-two", "--passphrase-file", wrong).Err,
+		"does not open")
 	s.Must("site", "restore", file, "kestrel-two", "--passphrase-file", phrase)
 	for _, at := range []string{"/", "/contact/", "/getting-here/", "/bunks-and-prices/", "/attic/", "/404.html"} {
 		was, is := s.Visit(s.Live("kestrel-refuge")+at), s.Visit(s.Live("kestrel-two")+at)

@@ -233,9 +233,11 @@ func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
 		for k := range people {
 			all.Go(func() {
 				for n := int64(1); ; n++ {
-					got, ok := trySend(s, "/api/v1/sites/larch-saddle/edits", fmt.Sprintf(`{"draft":%d,"operations":[{"op":`+
-						`"set","item":"setting/strapline","value":"%d"},{"op":"set","item":"setting/words","value":"%d"}]}`,
-						drafts[k], n, n))
+					got, ok := trySend(s, "/api/v1/sites/larch-saddle/edits",
+						fmt.Sprintf(`{"draft":%d,"operations":[{"op":`+
+							`"set","item":"setting/strapline","value":"%d"},{"op":"set","item":"setting/words",`+
+							`"value":"%d"}]}`,
+							drafts[k], n, n))
 					if !ok {
 						return
 					}

@@ -157,7 +157,8 @@ func TestAnUrgentFixIsTakenIn(t *testing.T) {
 	s := harness.Start(t, "--demo=sites")
 	s.Must("site", "edit", "kestrel-refuge", "/", "text", "main h1", "--value", "Last light", "--draft",
 		"spring")
-	s.Must("site", "edit", "kestrel-refuge", "/", "alternative", ".card:first-child img", "--value", "The valley, mapped",
+	s.Must("site", "edit", "kestrel-refuge", "/", "alternative", ".card:first-child img", "--value",
+		"The valley, mapped",
 		"--draft", "urgent")
 	s.Must("site", "go-live", "kestrel-refuge", "urgent")
 	require.Eventually(t, func() bool {
@@ -272,7 +273,8 @@ func TestTypingIsOneStep(t *testing.T) {
 		let n = 0
 		for (const words of ["Larch Sa", "Larch Sad", "Larch Saddle!"]) {
 			const r = await fetch("/api/v1/sites/larch-saddle/edits", {method: "POST", headers: {"Content-Type":
-				"application/json"}, body: JSON.stringify({draft: 1, operations: [{op: "text", page: "/", element: "main h1",
+				"application/json"}, body: JSON.stringify({draft: 1, operations: [{op: "text", page: "/", `+
+		`element: "main h1",
 				value: words}]})})
 			n += r.status === 200 ? 1 : 0
 		}

@@ -151,8 +151,9 @@ func TestAFormThatReachesNobodyIsTold(t *testing.T) {
 	var forms api.SiteFormList
 	s.Call("GET", "/api/v1/sites/kestrel-refuge/forms", nil).Into(t, &forms)
 	require.Len(t, forms.Forms, 1)
-	status, body := sendForm(t, *forms.Forms[0].Address, url.Values{"name": {"Alva"}, "mail": {"alva@highmoor.example"},
-		"night": {"2027-02-06"}})
+	status, body := sendForm(t, *forms.Forms[0].Address,
+		url.Values{"name": {"Alva"}, "mail": {"alva@highmoor.example"},
+			"night": {"2027-02-06"}})
 	assert.Equal(t, 200, status, body)
 	require.Eventually(t, func() bool {
 		got := s.Must("form", "entries", "kestrel-refuge", "booking")

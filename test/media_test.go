@@ -23,11 +23,13 @@ func TestPicturesInSizes(t *testing.T) {
 	var d api.DraftDetail
 	s.JSON(&d, "draft", "show", "kestrel-refuge", "light")
 	page := string(s.Visit(d.Draft.Preview + "/").Body)
-	assert.Regexp(t, `srcset="/_cp/[0-9a-f]+/hut-evening-160.webp 160w, /_cp/[0-9a-f]+/hut-evening-320.webp 320w"`, page)
+	assert.Regexp(t, `srcset="/_cp/[0-9a-f]+/hut-evening-160.webp 160w, /_cp/[0-9a-f]+/hut-evening-320.webp 320w"`,
+		page)
 	assert.NotContains(t, page, "5000", "never wider than it is")
 	b := harness.NewBrowser(t)
 	b.Go(d.Draft.Preview + "/")
-	assert.True(t, harness.Eval[bool](b, `(async () => { const i = document.querySelector("img[srcset]"); i.scrollIntoView();
+	assert.True(t, harness.Eval[bool](b,
+		`(async () => { const i = document.querySelector("img[srcset]"); i.scrollIntoView();
 		await i.decode(); return i.currentSrc.endsWith(".webp") && i.naturalWidth > 0 })()`))
 	s.Must("draft", "undo", "kestrel-refuge", "light")
 	assert.Contains(t, s.Must("draft", "show", "kestrel-refuge", "light"), "It changes nothing")
@@ -40,7 +42,8 @@ func TestPicturesInSizes(t *testing.T) {
 	s.Must("site", "icon", "kestrel-refuge", file, "--draft", "icon")
 	s.JSON(&d, "draft", "show", "kestrel-refuge", "icon")
 	page = string(s.Visit(d.Draft.Preview + "/").Body)
-	for _, want := range []string{`<link rel="icon" sizes="32x32" href="/_cp/`, `<link rel="apple-touch-icon" sizes="180x180"`,
+	for _, want := range []string{`<link rel="icon" sizes="32x32" href="/_cp/`,
+		`<link rel="apple-touch-icon" sizes="180x180"`,
 		`<link rel="icon" sizes="512x512"`} {
 		assert.Contains(t, page, want)
 	}

@@ -48,14 +48,16 @@ func TestAPieceIsUsedInOneStep(t *testing.T) {
 	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=section/latest-notices", nil).Into(t, &d)
 	require.Contains(t, *d.Content, "Latest from the hut")
 	here := filepath.Join(t.TempDir(), "here.html")
-	require.NoError(t, os.WriteFile(here, []byte(strings.Replace(*d.Content, "Latest from the hut", "News", 1)), 0o644))
+	require.NoError(t, os.WriteFile(here, []byte(strings.Replace(*d.Content, "Latest from the hut", "News", 1)),
+		0o644))
 	s.Must("site", "put", "larch-saddle", "section/latest-notices", here, "--draft", "words")
 	s.Must("site", "go-live", "larch-saddle", "words")
 	var lib api.ItemDetail
 	s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=section/latest-notices", nil).Into(t, &lib)
 	there := filepath.Join(t.TempDir(), "there.html")
-	require.NoError(t, os.WriteFile(there, []byte(strings.Replace(*lib.Content, "</section>", "<p>More</p>\n</section>",
-		1)), 0o644))
+	require.NoError(t, os.WriteFile(there,
+		[]byte(strings.Replace(*lib.Content, "</section>", "<p>More</p>\n</section>",
+			1)), 0o644))
 	s.Must("site", "put", "kestrel-refuge", "section/latest-notices", there, "--draft", "more")
 	s.Must("site", "go-live", "kestrel-refuge", "more")
 	s.Must("library", "add", "kestrel-refuge", "section/latest-notices")
@@ -75,7 +77,8 @@ func TestAPieceIsUsedInOneStep(t *testing.T) {
 func TestPiecesComeFromKitsAndSites(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo")
-	s.Must("site", "use", "ridge-walk@1.0.0:page/ridge-walk", "larch-saddle", "--page", "/ridge/", "--title", "The ridge",
+	s.Must("site", "use", "ridge-walk@1.0.0:page/ridge-walk", "larch-saddle", "--page", "/ridge/", "--title",
+		"The ridge",
 		"--fill", "last-hut=Cairn Edge", "--draft", "spring")
 	page := s.Must("site", "show", "larch-saddle", "--draft", "spring")
 	assert.Contains(t, page, "/ridge/")
@@ -150,11 +153,13 @@ func TestASiteIsMadeOfAKit(t *testing.T) {
 func TestTheNextOneOfASeries(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo")
-	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--fill", "month=May", "--fill", "title=The snow goes", "--live")
+	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--fill", "month=May", "--fill", "title=The snow goes",
+		"--live")
 	asked := s.Client("deliver", "hut-month@1.0.0", "kestrel-refuge", "--next")
 	assert.Equal(t, 3, asked.Code, "last month's words do not count as given")
 	assert.Contains(t, asked.Out, `the last time it was "May"`)
-	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--next", "--fill", "month=June", "--fill", "title=The larches",
+	s.Must("deliver", "hut-month@1.0.0", "kestrel-refuge", "--next", "--fill", "month=June", "--fill",
+		"title=The larches",
 		"--page", "page/hut-month=June at the hut@/months/june/", "--live")
 	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/months/this-month/").Body), "The snow goes")
 	june := string(s.Visit(s.Live("kestrel-refuge") + "/months/june/").Body)
@@ -166,7 +171,8 @@ func TestTheNextOneOfASeries(t *testing.T) {
 func TestAMenuIsJoined(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo")
-	s.Must("deliver", "hut-basics@1.1.0", "larch-saddle", "--decide", "menu/main=join", "--fill", "hut-name=Larch Saddle",
+	s.Must("deliver", "hut-basics@1.1.0", "larch-saddle", "--decide", "menu/main=join", "--fill",
+		"hut-name=Larch Saddle",
 		"--fill", "phone=01 200 300", "--fill", "valley=the Larch Valley", "--policy", "unattended", "--seats", "site",
 		"--live")
 	var d api.ItemDetail

@@ -26,7 +26,8 @@ func TestASiteIsKeptInOneFile(t *testing.T) {
 	c := item.NewSet()
 	put := func(a, text string, m item.Meta) {
 		at := item.MustAddress(a)
-		c.Put(item.Head{Address: at, Meta: m, NormalizedDigest: facts.Extract(at.Kind, "", []byte(text)).NormalizedDigest},
+		c.Put(item.Head{Address: at, Meta: m,
+			NormalizedDigest: facts.Extract(at.Kind, "", []byte(text)).NormalizedDigest},
 			[]byte(text))
 	}
 	put("page/home", "<!doctype html><h1>Hut</h1>", item.Meta{Slug: "/", Title: "Hut"})

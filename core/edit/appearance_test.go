@@ -69,7 +69,8 @@ func TestAppearanceHolds(t *testing.T) {
 	refused(t, s, "as it came", same)
 
 	for value, why := range map[string]string{"red; } body { display: none": "no value", "red !important": "no value",
-		`url("/media/gone.jpg")`: "no media", "var(--gone)": "no stylesheet says", "url(https://x.example/a.png)": "no media"} {
+		`url("/media/gone.jpg")`: "no media", "var(--gone)": "no stylesheet says",
+		"url(https://x.example/a.png)": "no media"} {
 		refused(t, s, why, styled("h1", "background", value))
 	}
 	refused(t, s, "no property", styled("h1", "smell", "sweet"))

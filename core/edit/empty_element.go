@@ -101,7 +101,8 @@ func (e *editor) pictures(op Operation) (string, error) {
 // framed shows what lies elsewhere, by a pasted address, or a video of the site's media.
 func (e *editor) framed(op Operation) (string, error) {
 	v := op.Value
-	if a, err := item.ParseAddress(strings.TrimPrefix(v, "/")); err == nil && a.Kind == item.Media && op.Property == "video" {
+	if a, err := item.ParseAddress(strings.TrimPrefix(v, "/")); err == nil && a.Kind == item.Media &&
+		op.Property == "video" {
 		if _, found := e.over.Find(a); !found {
 			return "", refuse("there are no media %s", v)
 		}

@@ -27,8 +27,7 @@ func (e *editor) look(op Operation) (string, error) {
 		return "", err
 	}
 	name := strings.TrimSpace(op.Value)
-	switch op.Op {
-	case LookKeep:
+	if op.Op == LookKeep {
 		if len(name) > 60 || name == "" {
 			return "", refuse("give the look a name of up to 60 characters")
 		}
@@ -36,16 +35,14 @@ func (e *editor) look(op Operation) (string, error) {
 			return "", err
 		}
 		return "kept the look as " + name, e.putLooks(looks)
-	case LookDrop:
-		if _, ok := looks[name]; !ok {
-			return "", refuse("there is no look %q (looks: %s)", name, namesOf(looks))
-		}
-		delete(looks, name)
-		return "dropped the look " + name, e.putLooks(looks)
 	}
 	l, ok := looks[name]
 	if !ok {
 		return "", refuse("there is no look %q (looks: %s)", name, namesOf(looks))
+	}
+	if op.Op == LookDrop {
+		delete(looks, name)
+		return "dropped the look " + name, e.putLooks(looks)
 	}
 	docs, missing, err := l.Worn(e.over)
 	if err != nil {

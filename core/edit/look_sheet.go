@@ -51,6 +51,14 @@ var written = regexp.MustCompile(`^(?::is\(#own-\d+, \.own-\d+\))*((?:\.own-\d+)
 
 var narrower = regexp.MustCompile(`^\(max-width: (\d+)px\)$`)
 
+// pixels reads the figures that narrower found.
+func pixels(s string) (n int) {
+	for _, c := range s {
+		n = min(n*10+int(c-'0'), 100_000)
+	}
+	return n
+}
+
 // rules lists the rules that are the sheet's own.
 func (s *lookSheet) rules() []lookRule {
 	sheet := css.Parse(s.src)
@@ -60,9 +68,7 @@ func (s *lookSheet) rules() []lookRule {
 		for _, r := range list {
 			prelude := strings.TrimSpace(string(r.Prelude.Of(s.src)))
 			if m := narrower.FindStringSubmatch(prelude); r.At == "media" && m != nil && width == 0 {
-				n := 0
-				fmt.Sscan(m[1], &n)
-				read(r.Rules, n)
+				read(r.Rules, pixels(m[1]))
 				continue
 			}
 			m := written.FindStringSubmatch(prelude)
@@ -133,7 +139,8 @@ func (r lookRule) selector(least [3]int) string {
 // has over what it outdoes.
 func (r lookRule) weight(src []byte) [3]int {
 	prelude := string(r.at.Prelude.Of(src))
-	return [3]int{strings.Count(prelude, ":is("), strings.Count(strings.ReplaceAll(prelude, ", .own", ""), ".own-") - 1, 0}
+	return [3]int{strings.Count(prelude, ":is("),
+		strings.Count(strings.ReplaceAll(prelude, ", .own", ""), ".own-") - 1, 0}
 }
 
 func (s *lookSheet) apply(edits ...span.Edit) error {
@@ -181,8 +188,7 @@ func (s *lookSheet) add(of lookRule, line string, least [3]int) error {
 		if r.At != "media" || m == nil {
 			continue
 		}
-		n := 0
-		fmt.Sscan(m[1], &n)
+		n := pixels(m[1])
 		if n == of.width {
 			inner := "  " + strings.ReplaceAll(strings.TrimSuffix(rule, "\n"), "\n", "\n  ") + "\n"
 			return s.apply(span.Edit{Span: span.Span{Start: r.Body.End, End: r.Body.End}, New: []byte(inner)})

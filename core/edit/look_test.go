@@ -14,8 +14,9 @@ import (
 func TestLooksAreKeptAndWorn(t *testing.T) {
 	s := hut(t)
 	c := s.Collection.(*item.Set)
-	c.Put(item.Head{Address: item.MustAddress("tokens/brand")}, []byte(`{"color":{"$type":"color","ink":{"$value":"#111"},`+
-		`"paper":{"$value":"#fff"},"text":{"$value":"{color.ink}"}}}`))
+	c.Put(item.Head{Address: item.MustAddress("tokens/brand")},
+		[]byte(`{"color":{"$type":"color","ink":{"$value":"#111"},`+
+			`"paper":{"$value":"#fff"},"text":{"$value":"{color.ink}"}}}`))
 	op := func(name edit.Name, value, property string) edit.Operation {
 		return edit.Operation{Op: name, Value: value, Property: property}
 	}

@@ -151,7 +151,8 @@ func (e *editor) movePage(h item.Head, to string) (string, error) {
 	}
 	says := fmt.Sprintf("moved %s from %s to %s", h.Address, from, to)
 	if len(m.Behind) > 0 {
-		says += fmt.Sprintf("; a script of %s may go on naming the old address, which leads to the new one", m.Behind[0])
+		says += fmt.Sprintf("; a script of %s may go on naming the old address, which leads to the new one",
+			m.Behind[0])
 	}
 	return says, nil
 }

@@ -47,7 +47,8 @@ func TestPagesAreMadeAndMoved(t *testing.T) {
 	assert.Contains(t, got["menu/main"], `"to":"/beds/"`)
 	refused(t, s, "already at", page("/rooms/", edit.PageAddress, "/"))
 
-	assert.Equal(t, []item.Role{item.Header}, metaOf(t, s, "page/rooms", page("/rooms/", edit.PageWithout, "header")).Without)
+	assert.Equal(t, []item.Role{item.Header},
+		metaOf(t, s, "page/rooms", page("/rooms/", edit.PageWithout, "header")).Without)
 	refused(t, s, "no role", page("/rooms/", edit.PageWithout, "hat"))
 	assert.Equal(t, item.WidthEdge, metaOf(t, s, "page/rooms", page("/rooms/", edit.PageWidth, "edge")).Width)
 	refused(t, s, "the width is", page("/rooms/", edit.PageWidth, "huge"))
@@ -112,7 +113,8 @@ func TestPartsAppearWhereTheyAreTold(t *testing.T) {
 		return edit.Operation{Op: op, Item: item.MustAddress("part/bar"), Value: value}
 	}
 	m := metaOf(t, s, "part/bar", part(edit.PartWhere, "everywhere except page:/rooms/ home"))
-	assert.Equal(t, &item.Placement{Where: []string{"everywhere"}, Unless: []string{"page:/rooms/", "home"}}, m.Placement)
+	assert.Equal(t, &item.Placement{Where: []string{"everywhere"}, Unless: []string{"page:/rooms/", "home"}},
+		m.Placement)
 	refused(t, s, "names no pages", part(edit.PartWhere, "somewhere"))
 	assert.Equal(t, item.Footer, metaOf(t, s, "part/bar", part(edit.PartRole, "footer")).Role)
 	refused(t, s, "no role", part(edit.PartRole, "hat"))
@@ -135,7 +137,8 @@ func TestRecordsAreEditedByFields(t *testing.T) {
 		[]byte(`<article><h1 data-value="text:title">Attic</h1><b data-value="text:beds">16</b><img `+
 			`data-value="src:picture" src="/media/a.jpg" alt=""></article>`))
 	field := func(name, value string) edit.Operation {
-		return edit.Operation{Op: edit.Field, Item: item.MustAddress("record/room/attic"), Property: name, Value: value}
+		return edit.Operation{Op: edit.Field, Item: item.MustAddress("record/room/attic"), Property: name,
+			Value: value}
 	}
 	assert.Contains(t, becomes(t, s, "record/room/attic", field("beds", "14")), `<b data-value="text:beds">14</b>`)
 	assert.Contains(t, becomes(t, s, "record/room/attic", field("picture", "/media/b.jpg")), `src="/media/b.jpg"`)

@@ -34,7 +34,8 @@ func (e *editor) pages(op Operation) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		if h.Address == into.Address || slices.ContainsFunc(gone, func(g item.Head) bool { return g.Address == h.Address }) {
+		if h.Address == into.Address ||
+			slices.ContainsFunc(gone, func(g item.Head) bool { return g.Address == h.Address }) {
 			return "", refuse("%s is named twice", slug)
 		}
 		text, err := e.contentOf(h)

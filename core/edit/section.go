@@ -81,10 +81,11 @@ func (e *editor) ownCopy(p, use *pointed) (string, error) {
 			values[c.Value("for")] = strings.TrimSpace(string(c.Inner.Of(use.src)))
 		}
 	}
-	list, err := markup.Fillings(markup.Parse(p.src, p.head.Meta.Context), "data-fill", func(name string) (string, bool) {
-		v, ok := values[name]
-		return html.UnescapeString(v), ok
-	})
+	list, err := markup.Fillings(markup.Parse(p.src, p.head.Meta.Context), "data-fill",
+		func(name string) (string, bool) {
+			v, ok := values[name]
+			return html.UnescapeString(v), ok
+		})
 	if err != nil {
 		return "", err
 	}

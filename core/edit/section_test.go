@@ -37,7 +37,8 @@ func TestSectionsAreLinkedOrOwn(t *testing.T) {
 	value.Property = "day"
 	assert.Contains(t, becomes(t, s, "page/home", value), `<cp-value for="day">Sunday</cp-value>`)
 	value.Value = ""
-	assert.Contains(t, becomes(t, s, "page/home", value), `<cp-section name="hours"></cp-section>`, "the section's again")
+	assert.Contains(t, becomes(t, s, "page/home", value), `<cp-section name="hours"></cp-section>`,
+		"the section's again")
 	value.Property = "night"
 	refused(t, s, "no blank", value)
 	refused(t, s, "no section", on("/", "h1", edit.OwnCopy, ""))
@@ -70,7 +71,8 @@ func TestItemsOfTheSiteAreShown(t *testing.T) {
 		return edit.Operation{Op: edit.Show, Page: "/rooms/", Element: "main", Place: edit.Inside,
 			Item: item.MustAddress(a)}
 	}
-	assert.Contains(t, becomes(t, s, "page/rooms", show("section/hours")), `<cp-section name="hours"></cp-section></main>`)
+	assert.Contains(t, becomes(t, s, "page/rooms", show("section/hours")),
+		`<cp-section name="hours"></cp-section></main>`)
 	assert.Contains(t, becomes(t, s, "page/rooms", show("menu/main")), `<cp-menu name="main"></cp-menu>`)
 	assert.Contains(t, becomes(t, s, "page/rooms", show("media/a.jpg")), `<img src="/media/a.jpg" alt="">`)
 	refused(t, s, "cannot stand", show("part/bar"))
@@ -121,12 +123,15 @@ func TestComponentsHaveAttributes(t *testing.T) {
 	op := func(element, name, value string) edit.Operation {
 		return edit.Operation{Op: edit.Attribute, Page: "/rooms/", Element: element, Property: name, Value: value}
 	}
-	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "place", `the "ridge"`)), `place="the &quot;ridge&quot;"`)
+	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "place", `the "ridge"`)),
+		`place="the &quot;ridge&quot;"`)
 	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "units", "C")), `units="C"`)
 	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "mode", "")), `<x-weather place="ridge">`)
 	refused(t, s, "no attribute", op("x-weather", "days", "3"))
-	c.Put(item.Head{Address: item.MustAddress("media/custom-elements.json"), Meta: item.Meta{MediaType: "application/json"}},
-		[]byte(`{"schemaVersion":"1.0.0","modules":[{"declarations":[{"tagName":"x-weather","attributes":[{"name":"days"}]}]}]}`))
+	c.Put(item.Head{Address: item.MustAddress("media/custom-elements.json"),
+		Meta: item.Meta{MediaType: "application/json"}},
+		[]byte(`{"schemaVersion":"1.0.0","modules":[{"declarations":[{"tagName":"x-weather",`+
+			`"attributes":[{"name":"days"}]}]}]}`))
 	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "days", "3")), `days="3"`)
 	refused(t, s, "would run", op("x-weather", "place", "javascript:x"))
 	refused(t, s, "is no component", op("p", "place", "x"))

@@ -142,7 +142,8 @@ func TestAPictureIsMadeInSizes(t *testing.T) {
 		assert.Equal(t, "png", kind)
 		assert.Equal(t, Size{180, 180}, s)
 	}
-	for _, bad := range [][]byte{[]byte("no picture"), []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"/>`),
+	for _, bad := range [][]byte{[]byte("no picture"),
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"/>`),
 		pictures["jpeg"][:400]} {
 		_, _, err := Variants(bad, []int{300})
 		assert.ErrorIs(t, err, ErrCannot)

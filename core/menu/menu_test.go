@@ -11,7 +11,8 @@ func TestEntriesAreJoinedOneByOne(t *testing.T) {
 	own, err := Parse([]byte(`{"title":"Main","entries":[{"label":"Hut","to":"/","entries":[{"label":"Rooms",` +
 		`"to":"/rooms/"}]}]}`))
 	require.NoError(t, err)
-	other, err := Parse([]byte(`{"entries":[{"label":"Home","to":"/"},{"label":"Beds","to":"/rooms/"},{"label":"Ask \"us\"",` +
+	other, err := Parse([]byte(`{"entries":[{"label":"Home","to":"/"},{"label":"Beds","to":"/rooms/"},` +
+		`{"label":"Ask \"us\"",` +
 		`"to":"/contact/","entries":[{"label":"Map","to":"/map/"}]}]}`))
 	require.NoError(t, err)
 	assert.Equal(t, 1, own.Join(other), "what leads where one leads already stays out, at whatever depth")

@@ -192,7 +192,8 @@ func (in *inputs) effectOf(row *Row, d Decision) string {
 		return "what changed here and what changed in the kit are brought together; where both changed the same " +
 			"thing you are asked"
 	case Join:
-		return fmt.Sprintf("the kit's entries that lead elsewhere come behind those of the site's %s, which the kit's "+
+		return fmt.Sprintf("the kit's entries that lead elsewhere come behind those of the site's %s, which the "+
+			"kit's "+
 			"pieces use", row.Becomes)
 	case Keep:
 		switch row.Standing {

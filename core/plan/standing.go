@@ -28,7 +28,8 @@ type StandingInfo struct {
 
 // Standings lists all standings, questions first, as plans are read.
 var Standings = []StandingInfo{
-	{Taken, "the name belongs to something unrelated on the site", []Decision{Both, Join, Keep, Take, Map, Skip}, true},
+	{Taken, "the name belongs to something unrelated on the site", []Decision{Both, Join, Keep, Take, Map, Skip},
+		true},
 	{Diverged, "changed on the site and in the kit", []Decision{Blend, Keep, Take, Again, Skip}, false},
 	{New, "not on the site yet", []Decision{Take, Skip}, false},
 	{

@@ -282,6 +282,7 @@ func TestProfilesAreShownWhereTheyArePlaced(t *testing.T) {
 	}
 	assert.Contains(t, show(), "<main>Nowhere yet</main>")
 	put("setting/profiles", `[{"name":"Hut & ridge","url":"https://social.example/@hut?a=1&b=2"}]`, item.Meta{})
-	assert.Contains(t, show(), `<ul class="cp-profiles"><li><a rel="me" href="https://social.example/@hut?a=1&amp;b=2">`+
+	assert.Contains(t, show(), `<ul class="cp-profiles"><li><a rel="me" `+
+		`href="https://social.example/@hut?a=1&amp;b=2">`+
 		`Hut &amp; ridge</a></li></ul>`)
 }

@@ -124,7 +124,8 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
 	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
 		a.fileCommands(), a.deliver(),
-		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands(), a.watchCommand())
+		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands(),
+		a.watchCommand())
 	a.watchable(root)
 	strict(root)
 	return root

@@ -75,7 +75,8 @@ func (a *app) draftNumber(cmd *cobra.Command, site, text string, mayBeNew bool) 
 
 func (a *app) draftCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "draft", Short: "Look at drafts, take steps back and do them again"}
-	cmd.AddCommand(a.draftNew(), a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"), a.draftBack("redo"),
+	cmd.AddCommand(a.draftNew(), a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"),
+		a.draftBack("redo"),
 		a.draftRebase(), a.draftRename(), a.siteDiscard())
 	return cmd
 }

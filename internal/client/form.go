@@ -50,7 +50,8 @@ func (a *app) formList() *cobra.Command {
 					}
 					rows = append(rows, []any{f.Name, value(f.Title), to, f.Entries, last, value(f.Address)})
 				}
-				a.table("The site has no forms.", []string{"Form", "Title", "Told to", "Entries", "Last", "Received at"},
+				a.table("The site has no forms.",
+					[]string{"Form", "Title", "Told to", "Entries", "Last", "Received at"},
 					rows)
 			})
 		},
@@ -84,7 +85,8 @@ func (a *app) formEntries() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&words, "words", "", "only those in which all these `words` stand")
 	cmd.Flags().Int64Var(&before, "before", 0, "go on before this `entry`")
-	cmd.Flags().StringVar(&into, "csv", "", "write all as comma-separated values to this `file` (- for standard output)")
+	cmd.Flags().StringVar(&into, "csv", "",
+		"write all as comma-separated values to this `file` (- for standard output)")
 	return cmd
 }
 

@@ -36,14 +36,11 @@ func (a *app) siteEdit() *cobra.Command {
 		Args: cobra.RangeArgs(1, 4),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			in := api.SiteEdits{Draft: some(draft), Dry: some(dry)}
+			var err error
 			switch {
 			case operations != "" && len(args) == 1:
-				b, err := os.ReadFile(operations)
-				if err != nil {
-					return usage("%v", err)
-				}
-				if err := json.Unmarshal(b, &in.Operations); err != nil {
-					return usage("%s is no list of operations: %v", operations, err)
+				if in.Operations, err = readOperations(operations); err != nil {
+					return err
 				}
 			case operations == "" && len(args) >= 3:
 				if file != "" {
@@ -98,6 +95,18 @@ func (a *app) siteEdit() *cobra.Command {
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
+}
+
+// readOperations reads a list of operations from a file.
+func readOperations(name string) (list []edit.Operation, err error) {
+	b, err := os.ReadFile(name)
+	if err != nil {
+		return nil, usage("%v", err)
+	}
+	if err := json.Unmarshal(b, &list); err != nil {
+		return nil, usage("%s is no list of operations: %v", name, err)
+	}
+	return list, nil
 }
 
 // aimed lets an operation be about a page, by its address on the site, or about an item.
@@ -159,7 +168,8 @@ func (a *app) steppedOn(site string, touched []plan.TouchedPage, draft *int64, s
 }
 
 // nameDraft gives a draft that was just made its name; nothing where there is none to give.
-func (a *app) nameDraft(ctx context.Context, c *api.ClientWithResponses, site string, draft *int64, name string) error {
+func (a *app) nameDraft(ctx context.Context, c *api.ClientWithResponses, site string, draft *int64,
+	name string) error {
 	if name == "" || draft == nil {
 		return nil
 	}

@@ -28,7 +28,8 @@ A look goes along to other sites as a kit of styles: cparcel kit add NAME@VERSIO
 			if err != nil {
 				return err
 			}
-			list, err := result(c.ListItemsWithResponse(cmd.Context(), args[0], &api.ListItemsParams{Draft: some(draft)}))
+			list, err := result(c.ListItemsWithResponse(cmd.Context(), args[0],
+				&api.ListItemsParams{Draft: some(draft)}))
 			if err != nil {
 				return err
 			}

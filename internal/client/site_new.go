@@ -12,7 +12,8 @@ func (a *app) siteNew() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "new SITE",
 		Short: "Make a site: empty, of a kit, of a folder, or as a copy of another",
-		Long: "Makes a site: empty, with a page, a menu, a header, a footer and a look; of a kit, with the kits that\n" +
+		Long: "Makes a site: empty, with a page, a menu, a header, a footer and a look; of a kit, with the kits " +
+			"that\n" +
 			"it needs; of a folder, as cparcel site adopt does; or as a copy of another, with where its items\n" +
 			"came from.",
 		Example: `  cparcel site new larch-hollow --title "Larch Hollow"

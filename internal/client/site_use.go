@@ -18,7 +18,8 @@ func (a *app) siteUse() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "use [SOURCE:]PIECE SITE",
 		Short: "Use one piece of the library, a kit or another site here, in one step",
-		Long: "Puts one piece into a draft, with the styles, media and settings that it leans on, and shows it on a\n" +
+		Long: "Puts one piece into a draft, with the styles, media and settings that it leans on, and shows it " +
+			"on a\n" +
 			"page. SOURCE is a kit as NAME@VERSION, or a site's name; the library when there is none. Used again,\n" +
 			"what has changed at the source is blended with what was changed here.",
 		Example: `  cparcel site use section/opening-hours kestrel-refuge --page /contact/ --after "main h1"
@@ -60,7 +61,8 @@ func (a *app) siteUse() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy, answers.Seats
+			in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy,
+				answers.Seats
 			c, err := a.api()
 			if err != nil {
 				return err

@@ -20,7 +20,8 @@ const maxPass = 1000
 
 // Archive writes a site as it is live into one file and lends it to use. Without a pass phrase what is the
 // site's own is left out.
-func (d *Desk) Archive(ctx context.Context, p Person, site, pass string, use func(*os.File, archive.About) error) error {
+func (d *Desk) Archive(ctx context.Context, p Person, site, pass string,
+	use func(*os.File, archive.About) error) error {
 	what := "site " + site
 	if err := p.may(Keeper, what); err != nil {
 		return err

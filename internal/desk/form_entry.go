@@ -90,7 +90,8 @@ func (d *Desk) ReceiveEntry(ctx context.Context, site, name string, sent url.Val
 		}
 	}
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		return tx.FormEntries().Add(&store.FormEntry{CollectionID: c.ID, Form: name, At: d.Now(), Fields: string(text)},
+		return tx.FormEntries().Add(&store.FormEntry{CollectionID: c.ID, Form: name, At: d.Now(),
+			Fields: string(text)},
 			mails...)
 	})
 	return out, err

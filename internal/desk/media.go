@@ -172,8 +172,9 @@ func (d *Desk) MediaSizes(
 		var changes []store.Change
 		var list []edit.Sized
 		for _, v := range variants {
-			at := item.Address{Kind: item.Media, Key: fmt.Sprintf("%s-%d.webp", strings.TrimSuffix(a.Key, path.Ext(a.Key)),
-				v.Width)}
+			at := item.Address{Kind: item.Media,
+				Key: fmt.Sprintf("%s-%d.webp", strings.TrimSuffix(a.Key, path.Ext(a.Key)),
+					v.Width)}
 			ch, err := d.mediaItem(ctx, view, at, "image/webp", v.Bytes)
 			if err != nil {
 				return "", nil, err
@@ -265,7 +266,8 @@ func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64,
 				if err != nil {
 					return "", nil, err
 				}
-				if sizes[fmt.Sprint(side)], err = put(fmt.Sprintf("site-icon-%d.png", side), "image/png", file); err != nil {
+				if sizes[fmt.Sprint(side)], err = put(fmt.Sprintf("site-icon-%d.png", side), "image/png",
+					file); err != nil {
 					return "", nil, err
 				}
 			}

@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
-	"compactparcel/core/kit"
 	"compactparcel/internal/store"
 )
 
@@ -112,9 +111,9 @@ func (d *Desk) sourceState(
 		if err != nil {
 			return "", err
 		}
-		rev, err := strconv.ParseInt(strings.TrimPrefix(o.Version, "0.0."), 10, 64)
-		if err != nil || kit.CheckVersion(o.Version) != nil {
-			return SourceSame, nil // nobody knows of which moment it is
+		rev, known := revisionOf(o.Version)
+		if !known {
+			return SourceSame, nil
 		}
 		then, err := d.Store.At(ctx, c, rev)
 		if err != nil {
@@ -138,4 +137,10 @@ func (d *Desk) sourceState(
 		return SourceChanged, nil
 	}
 	return SourceSame, nil
+}
+
+// revisionOf gives the revision that a piece of the library or a site came from; false when nobody knows.
+func revisionOf(version string) (int64, bool) {
+	rev, err := strconv.ParseInt(strings.TrimPrefix(version, "0.0."), 10, 64)
+	return rev, err == nil
 }

@@ -106,11 +106,13 @@ var RemedyCodes = []RemedyCode{
 	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
 	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
-	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind, AdoptAsNew, GivePass,
+	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind,
+	AdoptAsNew, GivePass,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,
 	RaiseVersion, CheckKitAgain, FixFindings, AskMakerForVersion, SignOrTrust, SignShelfFile, TrustKeyFirst,
 	GivePublicKey, ReplaceKeyPair, PlanFirst, StageFirst, PlanAgain, GoLiveOrDiscard, UndoDelivered, OpenNewDelivery,
-	ShowDelivery, AnswerQuestions, AnswerHere, AnswerOrKeepEdited, BlendOrKeepEdited, KeepEditedOrReset, FreeSpace, VerifyData,
+	ShowDelivery, AnswerQuestions, AnswerHere, AnswerOrKeepEdited, BlendOrKeepEdited, KeepEditedOrReset, FreeSpace,
+	VerifyData,
 	Report,
 }
 

@@ -126,7 +126,8 @@ func (u Use) check(what string) error {
 	case u.Piece.Kind == item.Page && u.Element == "" && u.Page == "":
 		return problem(BadInput, what, Form("--page /walks/"), "say the address that the page gets")
 	case u.Beside != "" && u.Page == "":
-		return problem(BadInput, what, Form("--page /contact/ --after \"main h1\""), "say which page the element is on")
+		return problem(BadInput, what, Form("--page /contact/ --after \"main h1\""),
+			"say which page the element is on")
 	case u.Element != "" && u.As.Kind != item.Section && u.As.Kind != item.Block:
 		return problem(BadInput, what, Form("section/hours"), "say which section or block the element becomes")
 	}
@@ -230,7 +231,8 @@ type laidPiece struct {
 }
 
 // used works out what using a piece changes in a state.
-func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u Use) (*laidPiece, []store.Change, error) {
+func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u Use) (*laidPiece, []store.Change,
+	error) {
 	ask := u.Answers
 	if u.Piece.Kind == item.Page {
 		ask.Pages = map[string]plan.PageRequest{u.Piece.String(): {Title: u.Title, Slug: u.Page}}

@@ -81,7 +81,8 @@ func (r *Receiver) answer(w http.ResponseWriter, q *http.Request, from string) {
 		return
 	case q.Method != http.MethodPost:
 		h.Set("Allow", http.MethodPost)
-		r.show(w, http.StatusMethodNotAllowed, shown{Title: "Forms are sent here", Text: "Fill the form in on its site."})
+		r.show(w, http.StatusMethodNotAllowed,
+			shown{Title: "Forms are sent here", Text: "Fill the form in on its site."})
 		return
 	}
 	sent, status, why := r.read(w, q)

@@ -3,6 +3,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -114,21 +115,13 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	d := desk.New(s.store, log)
-	d.OutletRoot, d.Scratch = cfg.Outlets, scratch
-	if d.OutletRoot == "" {
-		d.OutletRoot = filepath.Join(cfg.Data, "outlets")
-	}
+	d.OutletRoot, d.Scratch = cmp.Or(cfg.Outlets, filepath.Join(cfg.Data, "outlets")), scratch
 	if err := s.post(d, formsAt); err != nil {
 		return s, err
 	}
-	token := ""
-	if cfg.Demo != "" {
-		if token, err = demo.Load(ctx, d, cfg.Demo); err != nil {
-			return s, err
-		}
-		if err = demo.WriteLoose(filepath.Join(cfg.Data, demo.Loose)); err != nil {
-			return s, err
-		}
+	token, err := s.loadDemo(ctx, d)
+	if err != nil {
+		return s, err
 	}
 	consoleAt := "http://" + listen.Addr().String()
 	_, port, _ := net.SplitHostPort(previews.Addr().String())
@@ -171,6 +164,17 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	}
 	s.tell(out, consoleAt, pattern, d.FormsAt, token, link)
 	return s, nil
+}
+
+// loadDemo brings the demo in, if it is asked for, and gives an access token for it.
+func (s *Service) loadDemo(ctx context.Context, d *desk.Desk) (token string, err error) {
+	if s.cfg.Demo == "" {
+		return "", nil
+	}
+	if token, err = demo.Load(ctx, d, s.cfg.Demo); err != nil {
+		return "", err
+	}
+	return token, demo.WriteLoose(filepath.Join(s.cfg.Data, demo.Loose))
 }
 
 func listenOn(address, option string) (net.Listener, error) {
@@ -371,7 +375,9 @@ func (s *Service) Stop() {
 		}
 	}
 	if s.mails != nil {
-		s.mails.Close()
+		if err := s.mails.Close(); err != nil {
+			s.log.Warn("stopping the mail stand-in", "error", err)
+		}
 	}
 	if s.store != nil {
 		s.store.Close()

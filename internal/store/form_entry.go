@@ -99,7 +99,8 @@ func (r FormEntries) Queue(m FormMail, at, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	return r.t.Jobs().Create(&Job{Kind: MailJob, Payload: string(payload), State: JobWaiting, RunAt: at, CreatedAt: now})
+	return r.t.Jobs().Create(&Job{Kind: MailJob, Payload: string(payload), State: JobWaiting, RunAt: at,
+		CreatedAt: now})
 }
 
 // ByID gives an entry.

@@ -101,7 +101,8 @@ func StartAt(t testing.TB, data string, args ...string) *Service {
 	s := &Service{
 		Data: data,
 		t:    t,
-		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms", "127.0.0.1:0"}, args...),
+		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms",
+			"127.0.0.1:0"}, args...),
 	}
 	_, s.Preview, _ = net.SplitHostPort(previews)
 	s.Console = "http://" + listen

@@ -100,6 +100,7 @@ export const faultWords: Record<Schemas["FaultKind"], string> = {
   missing: "Something is missing",
   link: "Link leads nowhere",
   anchor: "Link leads to no such place",
+  form: "Form reaches nobody",
   hidden: "Nobody gets to see it",
   filler: "Filler or sample",
   alternative: "Picture without words",

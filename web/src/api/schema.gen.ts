@@ -5096,7 +5096,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "text/event-stream": components["schemas"]["Event"];
                 };
             };
             default: components["responses"]["Problem"];
