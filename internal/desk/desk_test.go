@@ -447,7 +447,38 @@ func TestTheSweep(t *testing.T) {
 	d := newDesk(t)
 	says, err := d.Sweep(ctx, json.RawMessage(`{}`))
 	require.NoError(t, err)
-	assert.Equal(t, "0 files and 0 scratch files removed", says, "nothing is old enough")
+	assert.Equal(t, "0 files, 0 texts and 0 scratch files removed", says, "nothing is old enough")
+}
+
+// Texts that a draft had in between go when it is closed; those of an open one stay, since its steps can be
+// taken back, and so does what is live, was live, or came with a delivery.
+func TestTextsInBetweenAreSwept(t *testing.T) {
+	r := newRace(t)
+	r.live("block/note", "<p>first</p>")
+	dr, err := r.lay(keeper, 0, "block/note", "<p>between</p>")
+	require.NoError(t, err)
+	_, err = r.lay(keeper, dr.ID, "block/note", "<p>second</p>")
+	require.NoError(t, err)
+	sweep := func(after time.Duration) int {
+		at := time.Now().UTC()
+		n, err := r.Store.SweepDocs(ctx, at.Add(after))
+		require.NoError(t, err)
+		return n
+	}
+	assert.Zero(t, sweep(time.Hour), "the draft is open")
+	_, err = r.DraftUndo(ctx, keeper, "hut", dr.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "<p>between</p>", r.text(dr.ID, "block/note"))
+	_, err = r.DraftRedo(ctx, keeper, "hut", dr.ID)
+	require.NoError(t, err)
+	_, err = r.GoLive(ctx, keeper, "hut", dr.ID)
+	require.NoError(t, err)
+	assert.Zero(t, sweep(-time.Hour), "it is young")
+	assert.Equal(t, 1, sweep(time.Hour))
+	assert.Equal(t, "<p>second</p>", r.text(0, "block/note"))
+	_, err = r.BringBack(ctx, keeper, "hut", 2, nil, 0)
+	require.NoError(t, err, "what was live is there")
+	assert.Zero(t, sweep(time.Hour))
 }
 
 func readAll(t *testing.T, r io.Reader) []byte {

@@ -27,8 +27,11 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	n := 0
+	n, texts := 0, 0
 	err = d.Store.Exclusively(ctx, store.SweepLock, 0, func() (err error) {
+		if texts, err = d.Store.SweepDocs(ctx, d.Now().Add(-SweepGrace)); err != nil {
+			return err
+		}
 		n, err = d.Store.Blobs.Sweep(SweepGrace, func(digest item.Digest) (bool, error) {
 			if err := ctx.Err(); err != nil {
 				return true, err
@@ -44,5 +47,5 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	if errors.Is(err, store.ErrBusy) {
 		return fmt.Sprintf("%d scratch files removed; a backup is being made, so files stay for now", old), nil
 	}
-	return fmt.Sprintf("%d files and %d scratch files removed", n, old), err
+	return fmt.Sprintf("%d files, %d texts and %d scratch files removed", n, texts, old), err
 }

@@ -22,6 +22,7 @@ const (
 	eventsBeat  = 15 * time.Second
 	eventsFor   = time.Hour
 	eventsAtOne = 500
+	maxStreams  = 200
 )
 
 // stream is one reader of events.
@@ -48,6 +49,13 @@ func (s *Server) WatchEvents(c *gin.Context, params api.WatchEventsParams) {
 		}
 		x.kinds = append(x.kinds, k)
 	}
+	if s.streams.Add(1) > maxStreams {
+		s.streams.Add(-1)
+		s.fail(c, &desk.Problem{Type: desk.Unavailable, What: "events", Message: "too many streams are open",
+			Remedy: desk.To(desk.Retry)})
+		return
+	}
+	defer s.streams.Add(-1)
 	ctx := c.Request.Context()
 	before, newest, err := s.Desk.Store.EventBounds(ctx)
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	description "compactparcel/api"
@@ -41,6 +42,8 @@ type Server struct {
 	TrustedProxies []string
 	// Stopping is closed when the service stops: what would go on for ever ends. It may be nil.
 	Stopping <-chan struct{}
+
+	streams atomic.Int64 // of events that are open
 }
 
 // Handler gives the whole interface: API, health, metrics and console.

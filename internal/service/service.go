@@ -337,9 +337,17 @@ func (s *Service) work(d *desk.Desk) {
 				}
 			}
 		}()
-		q.Run(ctx)
+		var workers sync.WaitGroup
+		for range jobWorkers {
+			workers.Go(func() { q.Run(ctx) })
+		}
+		workers.Wait()
 	}()
 }
+
+// jobWorkers is how many jobs are done at once: a mail server that does not answer keeps no draft from
+// going live at its time.
+const jobWorkers = 4
 
 // Failed tells of a listener that broke off.
 func (s *Service) Failed() <-chan error { return s.failed }

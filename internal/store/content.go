@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -46,7 +47,7 @@ func (s *Store) PutContent(ctx context.Context, kind item.Kind, b []byte, now ti
 // stop each other.
 func keepDocs(tx *gorm.DB, docs []Doc) error {
 	slices.SortFunc(docs, func(a, b Doc) int { return strings.Compare(string(a.Digest), string(b.Digest)) })
-	whole := clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"bytes", "coding", "body"})}
+	whole := clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"bytes", "coding", "body", "created_at"})}
 	return tx.Clauses(whole).Create(&docs).Error
 }
 
@@ -284,4 +285,82 @@ func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (b
 // ForgetBlob drops the record of a swept blob.
 func (s *Store) ForgetBlob(ctx context.Context, d item.Digest) error {
 	return s.conn(ctx).Exec("DELETE FROM blobs WHERE digest = ?", d).Error
+}
+
+// SweepDocs removes texts that nothing names any more: those that drafts had in between, and that have been
+// here for some time. Whoever writes a text makes it young again. It gives how many went.
+func (s *Store) SweepDocs(ctx context.Context, olderThan time.Time) (int, error) {
+	named, err := s.namedElsewhere(ctx)
+	if err != nil {
+		return 0, err
+	}
+	const nowhere = `NOT EXISTS (SELECT 1 FROM items x WHERE x.doc = docs.digest)
+		AND NOT EXISTS (SELECT 1 FROM draft_items x WHERE x.doc = docs.digest)
+		AND NOT EXISTS (SELECT 1 FROM origins x WHERE x.doc = docs.digest)
+		AND NOT EXISTS (SELECT 1 FROM draft_origins x WHERE x.doc = docs.digest)`
+	gone, last := 0, item.Digest("")
+	for ctx.Err() == nil {
+		var list []item.Digest
+		if err := s.conn(ctx).Raw("SELECT digest FROM docs WHERE digest > ? AND created_at < ? AND "+nowhere+
+			" ORDER BY digest LIMIT 500", last, olderThan).Scan(&list).Error; err != nil {
+			return gone, err
+		}
+		if len(list) == 0 {
+			return gone, nil
+		}
+		last = list[len(list)-1]
+		for _, d := range list {
+			if named[d] {
+				continue
+			}
+			r := s.conn(ctx).Exec("DELETE FROM docs WHERE digest = ? AND created_at < ? AND "+nowhere, d, olderThan)
+			if r.Error != nil {
+				return gone, r.Error
+			}
+			if r.RowsAffected == 0 {
+				continue // somebody wrote it again
+			}
+			gone++
+			if err := s.conn(ctx).Exec("DELETE FROM facts WHERE digest = ?", d).Error; err != nil {
+				return gone, err
+			}
+		}
+	}
+	return gone, ctx.Err()
+}
+
+// inTexts finds digests in a text.
+var inTexts = regexp.MustCompile(`[0-9a-f]{64}`)
+
+// namedElsewhere gives the digests that stand in texts of records: in the steps of open drafts, which can be
+// taken back, in what staged deliveries will write, and in the receipts of live ones, which can be undone.
+func (s *Store) namedElsewhere(ctx context.Context) (map[item.Digest]bool, error) {
+	out := map[item.Digest]bool{}
+	for _, q := range []struct {
+		sql   string
+		state any
+	}{
+		{"SELECT s.edits FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ?", DraftOpen},
+		{"SELECT staged FROM deliveries WHERE state = ?", Staged},
+		{"SELECT receipt FROM deliveries WHERE state = ?", Live},
+	} {
+		rows, err := s.conn(ctx).Raw(q.sql, q.state).Rows()
+		if err != nil {
+			return nil, err
+		}
+		for rows.Next() {
+			var text []byte
+			if err := rows.Scan(&text); err != nil {
+				rows.Close()
+				return nil, err
+			}
+			for _, d := range inTexts.FindAll(text, -1) {
+				out[item.Digest(d)] = true
+			}
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }

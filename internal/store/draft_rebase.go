@@ -18,6 +18,12 @@ type RebaseTask struct{ Draft int64 }
 // queueRebases puts a job into the queue for each open draft that changes one of the items that go
 // live. Nobody waits for them. The drafts of deliveries are brought up to date as they go live.
 func (t *Tx) queueRebases(c *Collection, ids []string, now time.Time) error {
+	var open int64
+	if err := t.db.Model(&Draft{}).Where("collection_id = ? AND state = ?", c.ID,
+		DraftOpen).Count(&open).Error; err != nil ||
+		open == 0 {
+		return err
+	}
 	seen := map[int64]bool{}
 	for part := range slices.Chunk(ids, 500) {
 		var drafts []int64
