@@ -108,6 +108,8 @@ type Request struct {
 	// Next asks for the next one of a series: what holds blanks, and what shows it, comes as another copy,
 	// with its blanks empty. What was filled in the last time is only a hint.
 	Next bool `json:"next,omitempty"`
+	// Menu is a menu of the site that gets an entry for each page that is new; zero: none does.
+	Menu item.Address `json:"menu,omitzero"`
 	// Pages says by kit address what new pages are called and where they stand.
 	Pages map[string]PageRequest `json:"pages,omitempty"`
 }

@@ -153,6 +153,9 @@ func writeAll(g given, of decidedItems, named naming) (out output, err error) {
 	out.writes = slices.Concat(of.brought, plain.writes, blends.writes)
 	out.kept = slices.Concat(plain.kept, blends.kept)
 	out.bytesIn = bytesOf(out.writes)
+	if out.writes, err = enterPages(g, out.writes); err != nil {
+		return out, err
+	}
 	values, err := takeTokens(g, named.taking)
 	if err != nil {
 		return out, err

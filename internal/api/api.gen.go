@@ -1888,6 +1888,9 @@ type OpenDelivery struct {
 	// Kit The kit's name.
 	Kit string `json:"kit"`
 
+	// Menu A menu of the site that gets an entry for each page that is new.
+	Menu *Address `json:"menu,omitempty"`
+
 	// Next Whether it is the next one of a series; what holds blanks comes as another copy, and the blanks are empty.
 	Next *bool `json:"next,omitempty"`
 

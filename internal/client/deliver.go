@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -15,6 +16,7 @@ import (
 func (a *app) deliver() *cobra.Command {
 	var says answerFlags
 	var live, next bool
+	var menu string
 	cmd := &cobra.Command{
 		Use:   "deliver NAME@VERSION|FILE SITE",
 		Short: "Deliver a kit to a site: plan it, and stage it when no question is open",
@@ -42,6 +44,14 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
+			var enter *item.Address
+			if menu != "" {
+				at, err := item.ParseAddress(menu)
+				if err != nil {
+					return usage("--menu: %v", err)
+				}
+				enter = &at
+			}
 			d, err := created(
 				c.OpenDeliveryWithResponse(
 					cmd.Context(),
@@ -56,6 +66,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 						Only:      in.Only,
 						Pages:     in.Pages,
 						Next:      some(next),
+						Menu:      enter,
 					},
 				),
 			)
@@ -69,6 +80,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 		},
 	}
 	says.flags(cmd)
+	cmd.Flags().StringVar(&menu, "menu", "", "a `menu` of the site that gets an entry for each new page, as menu/main")
 	cmd.Flags().BoolVar(&next, "next", false,
 		"the next one of a series: what holds blanks comes as another copy, with its blanks empty")
 	cmd.Flags().BoolVar(&live, "live", false, "go live at once when no question is open")

@@ -157,6 +157,7 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 		Only:      value(in.Only),
 		Pages:     value(in.Pages),
 		Next:      value(in.Next),
+		Menu:      value(in.Menu),
 	}
 	i, err := s.Desk.DeliveryOpen(c.Request.Context(), person(c), in.Kit, in.Version, in.Site, ask)
 	s.answerDelivery(c, http.StatusCreated, i, err)

@@ -3727,6 +3727,8 @@ export interface components {
             pages?: {
                 [key: string]: components["schemas"]["PageRequest"];
             };
+            /** @description A menu of the site that gets an entry for each page that is new. */
+            menu?: components["schemas"]["Address"];
             /** @description Whether it is the next one of a series; what holds blanks comes as another copy, and the blanks are empty. */
             next?: boolean;
             /** @description What is done with places that parts of both sides want. */
