@@ -34,8 +34,8 @@ var AppearanceSheet = item.Address{Kind: item.Stylesheet, Key: "appearance"}
 // declaration is one property and its value.
 type declaration struct{ name, value string }
 
-// looks are the properties of an appearance, and the declarations that they are written as (CSS).
-var looks = map[string]func(value string) []declaration{
+// properties are those of an appearance, and the declarations that they are written as (CSS).
+var properties = map[string]func(value string) []declaration{
 	"background":       plain("background"),
 	"picture":          pictureBehind,
 	"picture-position": plain("object-position"),
@@ -61,10 +61,10 @@ var looks = map[string]func(value string) []declaration{
 	},
 }
 
-// Looks lists the properties of an appearance.
-func Looks() []string {
-	out := make([]string, 0, len(looks))
-	for k := range looks {
+// Properties lists the properties of an appearance.
+func Properties() []string {
+	out := make([]string, 0, len(properties))
+	for k := range properties {
 		out = append(out, k)
 	}
 	slices.Sort(out)
@@ -94,8 +94,8 @@ func (e *editor) appearance(op Operation) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if op.Op == SameLook {
-		return e.sameLook(p, op)
+	if op.Op == SameAppearance {
+		return e.sameAppearance(p, op)
 	}
 	rule, err := e.ruleFor(op)
 	if err != nil {
@@ -117,7 +117,7 @@ func (e *editor) appearance(op Operation) (string, error) {
 		if op.Value == "" {
 			d.value = ""
 		}
-		if err := e.setLook(p, sheet, rule, d); err != nil {
+		if err := e.setProperty(p, sheet, rule, d); err != nil {
 			return "", err
 		}
 	}
@@ -132,12 +132,12 @@ func (e *editor) appearance(op Operation) (string, error) {
 }
 
 // ruleFor reads what is wanted into a rule, and holds its value against what can be.
-func (e *editor) ruleFor(op Operation) (lookRule, error) {
-	of, ok := looks[op.Property]
-	rule := lookRule{state: op.State, width: op.Width}
+func (e *editor) ruleFor(op Operation) (appearanceRule, error) {
+	of, ok := properties[op.Property]
+	rule := appearanceRule{state: op.State, width: op.Width}
 	switch {
 	case !ok:
-		return rule, refuse("there is no property %q (properties: %s)", op.Property, strings.Join(Looks(), ", "))
+		return rule, refuse("there is no property %q (properties: %s)", op.Property, strings.Join(Properties(), ", "))
 	case op.State != "" && !slices.Contains(States, op.State):
 		return rule, refuse("there is no state %q (states: pointed, focused, pressed, current)", op.State)
 	case op.Width < 0 || op.Width > 5000:
@@ -209,8 +209,8 @@ func (e *editor) knowsProperty(name string) (bool, error) {
 	return false, nil
 }
 
-// setLook writes a declaration as heavily as it must be to hold on the element.
-func (e *editor) setLook(p *pointed, sheet *lookSheet, rule lookRule, d declaration) error {
+// setProperty writes a declaration as heavily as it must be to hold on the element.
+func (e *editor) setProperty(p *pointed, sheet *appearanceSheet, rule appearanceRule, d declaration) error {
 	if d.value == "" {
 		return sheet.unset(rule, d.name)
 	}
@@ -245,8 +245,8 @@ func (e *editor) setLook(p *pointed, sheet *lookSheet, rule lookRule, d declarat
 	return sheet.set(rule, d, w.Specificity)
 }
 
-// sameLook gives an element the appearance that another has.
-func (e *editor) sameLook(p *pointed, op Operation) (string, error) {
+// sameAppearance gives an element the appearance that another has.
+func (e *editor) sameAppearance(p *pointed, op Operation) (string, error) {
 	from, err := e.point(op.Page, op.Beside)
 	if err != nil {
 		return "", err
@@ -270,7 +270,7 @@ func (e *editor) sameLook(p *pointed, op Operation) (string, error) {
 		r.class = class
 		for _, d := range r.list {
 			d.value = strings.TrimSpace(strings.TrimSuffix(d.value, "!important"))
-			if err := e.setLook(p, sheet, r, d); err != nil {
+			if err := e.setProperty(p, sheet, r, d); err != nil {
 				return "", err
 			}
 		}
@@ -295,7 +295,7 @@ func isOwnClass(c string) bool {
 }
 
 // wear writes the sheet, lets the element have its class, or not, and its item wear the sheet.
-func (e *editor) wear(p *pointed, sheet *lookSheet, class string) error {
+func (e *editor) wear(p *pointed, sheet *appearanceSheet, class string) error {
 	if err := sheet.write(e); err != nil {
 		return err
 	}

@@ -61,7 +61,7 @@ func TestAppearanceHolds(t *testing.T) {
 	assert.Contains(t, sheet(styled("h1", "picture", "media/b.jpg")), `background-image: url("/media/b.jpg");`)
 
 	// Lifted and put on another.
-	same := on("/", ".last", edit.SameLook, "")
+	same := on("/", ".last", edit.SameAppearance, "")
 	same.Beside = "h1"
 	text = sheet(styled("h1", "background", "red"), over, same)
 	assert.Contains(t, text, ".own-2 {\n  background: red;\n}")

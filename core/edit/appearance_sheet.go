@@ -13,8 +13,8 @@ import (
 	"compactparcel/core/tokens"
 )
 
-// lookRule is one rule of the sheet of appearances.
-type lookRule struct {
+// appearanceRule is one rule of the sheet of appearances.
+type appearanceRule struct {
 	class string
 	state State
 	width int // up to it; 0: always
@@ -23,21 +23,21 @@ type lookRule struct {
 	at *css.Rule
 }
 
-// lookSheet is the sheet of appearances while it is edited. What somebody wrote into it by hand stays.
-type lookSheet struct {
+// appearanceSheet is the sheet of appearances while it is edited. What somebody wrote into it by hand stays.
+type appearanceSheet struct {
 	head   item.Head
 	src    []byte
 	failed error
 }
 
-// lookHead begins the sheet.
-const lookHead = "/* What single elements look like, as it was chosen on their pages. */\n"
+// sheetHead begins the sheet.
+const sheetHead = "/* What single elements look like, as it was chosen on their pages. */\n"
 
-func (e *editor) appearances() (*lookSheet, error) {
-	s := &lookSheet{head: item.Head{Address: AppearanceSheet, Meta: item.Meta{Title: "Appearance"}}}
+func (e *editor) appearances() (*appearanceSheet, error) {
+	s := &appearanceSheet{head: item.Head{Address: AppearanceSheet, Meta: item.Meta{Title: "Appearance"}}}
 	h, ok := e.over.Find(AppearanceSheet)
 	if !ok {
-		s.src = []byte(lookHead)
+		s.src = []byte(sheetHead)
 		return s, nil
 	}
 	b, err := item.Read(e.over, h)
@@ -60,9 +60,9 @@ func pixels(s string) (n int) {
 }
 
 // rules lists the rules that are the sheet's own.
-func (s *lookSheet) rules() []lookRule {
+func (s *appearanceSheet) rules() []appearanceRule {
 	sheet := css.Parse(s.src)
-	var out []lookRule
+	var out []appearanceRule
 	var read func(list []*css.Rule, width int)
 	read = func(list []*css.Rule, width int) {
 		for _, r := range list {
@@ -75,7 +75,7 @@ func (s *lookSheet) rules() []lookRule {
 			if r.At != "" || m == nil {
 				continue
 			}
-			rule := lookRule{class: strings.Split(m[1], ".")[1], width: width, at: r}
+			rule := appearanceRule{class: strings.Split(m[1], ".")[1], width: width, at: r}
 			for st, p := range pseudo {
 				if p == m[2] {
 					rule.state = st
@@ -99,22 +99,22 @@ func (s *lookSheet) rules() []lookRule {
 }
 
 // find gives the rule for a class, state and width.
-func (s *lookSheet) find(of lookRule) (lookRule, bool) {
+func (s *appearanceSheet) find(of appearanceRule) (appearanceRule, bool) {
 	for _, r := range s.rules() {
 		if r.class == of.class && r.state == of.state && r.width == of.width {
 			return r, true
 		}
 	}
-	return lookRule{}, false
+	return appearanceRule{}, false
 }
 
 // has tells whether anything is said of a class.
-func (s *lookSheet) has(class string) bool {
-	return slices.ContainsFunc(s.rules(), func(r lookRule) bool { return r.class == class })
+func (s *appearanceSheet) has(class string) bool {
+	return slices.ContainsFunc(s.rules(), func(r appearanceRule) bool { return r.class == class })
 }
 
 // free gives a class that nothing is said of.
-func (s *lookSheet) free() string {
+func (s *appearanceSheet) free() string {
 	for n := 1; ; n++ {
 		if c := fmt.Sprintf("own-%d", n); !strings.Contains(string(s.src)+".", "."+c+"{") && !s.has(c) {
 			return c
@@ -123,7 +123,7 @@ func (s *lookSheet) free() string {
 }
 
 // selector writes a rule's selector so that it outdoes a specificity.
-func (r lookRule) selector(least [3]int) string {
+func (r appearanceRule) selector(least [3]int) string {
 	n := strings.TrimPrefix(r.class, "own-")
 	var b strings.Builder
 	for range least[0] {
@@ -137,13 +137,13 @@ func (r lookRule) selector(least [3]int) string {
 
 // weight is the specificity that a rule of the sheet has, its state aside, less the one class that it
 // has over what it outdoes.
-func (r lookRule) weight(src []byte) [3]int {
+func (r appearanceRule) weight(src []byte) [3]int {
 	prelude := string(r.at.Prelude.Of(src))
 	return [3]int{strings.Count(prelude, ":is("),
 		strings.Count(strings.ReplaceAll(prelude, ", .own", ""), ".own-") - 1, 0}
 }
 
-func (s *lookSheet) apply(edits ...span.Edit) error {
+func (s *appearanceSheet) apply(edits ...span.Edit) error {
 	sort.SliceStable(edits, func(i, j int) bool { return edits[i].Start < edits[j].Start })
 	out, err := span.Apply(s.src, edits)
 	if err == nil {
@@ -153,7 +153,7 @@ func (s *lookSheet) apply(edits ...span.Edit) error {
 }
 
 // set writes a declaration.
-func (s *lookSheet) set(of lookRule, d declaration, least [3]int) error {
+func (s *appearanceSheet) set(of appearanceRule, d declaration, least [3]int) error {
 	line := "  " + d.name + ": " + d.value + ";\n"
 	r, there := s.find(of)
 	if !there {
@@ -179,7 +179,7 @@ func (s *lookSheet) set(of lookRule, d declaration, least [3]int) error {
 
 // add writes a new rule: those for all widths first, then the wider before the narrower, so that the
 // narrowest that fits has the last word.
-func (s *lookSheet) add(of lookRule, line string, least [3]int) error {
+func (s *appearanceSheet) add(of appearanceRule, line string, least [3]int) error {
 	rule := of.selector(least) + " {\n" + line + "}\n"
 	sheet := css.Parse(s.src)
 	at := len(s.src)
@@ -209,7 +209,7 @@ func (s *lookSheet) add(of lookRule, line string, least [3]int) error {
 }
 
 // unset takes a declaration out, and its rule with the last one.
-func (s *lookSheet) unset(of lookRule, name string) error {
+func (s *appearanceSheet) unset(of appearanceRule, name string) error {
 	r, there := s.find(of)
 	if !there {
 		return nil
@@ -232,7 +232,7 @@ func (s *lookSheet) unset(of lookRule, name string) error {
 }
 
 // withoutEmpty takes the conditions out that hold nothing any more.
-func (s *lookSheet) withoutEmpty() error {
+func (s *appearanceSheet) withoutEmpty() error {
 	for _, r := range css.Parse(s.src).Rules {
 		if r.At == "media" && r.HasBody && len(strings.TrimSpace(string(r.Body.Of(s.src)))) == 0 {
 			return s.apply(span.Edit{Span: s.line(r.Span)})
@@ -242,7 +242,7 @@ func (s *lookSheet) withoutEmpty() error {
 }
 
 // line widens a place to the lines that it stands on alone.
-func (s *lookSheet) line(at span.Span) span.Span {
+func (s *appearanceSheet) line(at span.Span) span.Span {
 	from, to := at.Start, at.End
 	for from > 0 && s.src[from-1] == ' ' {
 		from--
@@ -257,16 +257,16 @@ func (s *lookSheet) line(at span.Span) span.Span {
 const stackAt = 768
 
 // stack lets columns stand below each other on narrow screens, where nothing is said of that yet.
-func (s *lookSheet) stack(of lookRule) {
+func (s *appearanceSheet) stack(of appearanceRule) {
 	r, there := s.find(of)
-	narrow := lookRule{class: of.class, state: of.state, width: stackAt}
+	narrow := appearanceRule{class: of.class, state: of.state, width: stackAt}
 	if _, said := s.find(narrow); there && !said && s.failed == nil {
 		s.failed = s.add(narrow, "  grid-template-columns: minmax(0, 1fr);\n", r.weight(s.src))
 	}
 }
 
 // write lays the sheet over the site's.
-func (s *lookSheet) write(e *editor) error {
+func (s *appearanceSheet) write(e *editor) error {
 	if s.failed != nil {
 		return s.failed
 	}
