@@ -18,6 +18,7 @@ type Name string
 // The operations.
 const (
 	Text           Name = "text"
+	Formatted      Name = "formatted"
 	Link           Name = "link"
 	Alternative    Name = "alternative"
 	Picture        Name = "picture"
@@ -217,6 +218,8 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.set(op)
 	case Text:
 		return e.text(op)
+	case Formatted:
+		return e.inline(op)
 	case Link, Alternative, Picture, Classes:
 		return e.attribute(op)
 	case Attribute:

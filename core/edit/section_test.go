@@ -136,3 +136,25 @@ func TestComponentsHaveAttributes(t *testing.T) {
 	refused(t, s, "would run", op("x-weather", "place", "javascript:x"))
 	refused(t, s, "is no component", op("p", "place", "x"))
 }
+
+func TestFormattedWordsAreCleaned(t *testing.T) {
+	s := hut(t)
+	for pasted, want := range map[string]string{
+		`Open <b>all</b> <em>year</em><br>and <a href="/rooms/" onclick="x()">more</a>`: `Open <b>all</b> ` +
+			`<em>year</em><br>` +
+			`and <a href="/rooms/">more</a>`,
+		"<style>p{}</style><p class=\"MsoNormal\" style=\"color:red\">One &amp; <span " +
+			"lang=EN>two</span></p><p>Three</p>": "One " +
+			"&amp; two<br>Three",
+		"<script>alert(1)</script>Safe <i>and sound": "Safe <i>and sound</i>",
+		"<b>over<i>lap</b>ping</i>":                  "<b>over<i>lapping</i></b>",
+		"1 < 2":                                      "1 &lt; 2",
+	} {
+		assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Formatted, pasted)),
+			`<h1 class="big">`+want+`</h1>`)
+	}
+	refused(t, s, "nothing is at", on("/", "h1", edit.Formatted, `<a href="/gone/">x</a>`))
+	refused(t, s, "would run", on("/", "h1", edit.Formatted, `<a href="javascript:x">x</a>`))
+	refused(t, s, "holds <li>", on("/", "main ul", edit.Formatted, "x"))
+	refused(t, s, "no words", on("/", "img", edit.Formatted, "x"))
+}

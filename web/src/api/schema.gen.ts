@@ -2676,7 +2676,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
