@@ -321,12 +321,13 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 		r := s.Call("GET", "/api/v1/sites/larch-saddle/item?address=page/home", nil)
 		r.Into(t, &it)
 		var e api.Edited
-		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home", m{"content": *it.Content + text},
+		s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=page/home",
+			m{"content": strings.Replace(*it.Content, "<h1>", "<h1>"+text, 1)},
 			"If-Match", r.Header.Get("ETag")).
 			Into(t, &e)
 		return e.Draft
 	}
-	one, two := edit("<!-- one -->"), edit("<!-- two -->")
+	one, two := edit("One: "), edit("Two: ")
 	var wg sync.WaitGroup
 	replies := make([]harness.Reply, 2)
 	for i, d := range []int64{one, two} {
@@ -343,7 +344,7 @@ func TestTwoGoLivesOfOneItem(t *testing.T) {
 	}
 	assert.ElementsMatch(t, []int{200, 412}, []int{replies[0].Status, replies[1].Status},
 		"one goes live, the other is told")
-	fails(t, lost, 412, "stale", "page/home has been changed since")
+	fails(t, lost, 412, "stale", "the live site changed the same since: page/home")
 
 	// A draft that touches something else goes live past it.
 	r := s.Call("PUT", "/api/v1/sites/larch-saddle/item?address=block/new", m{"content": "<p>new</p>"})

@@ -344,23 +344,28 @@ func (s *Store) namedElsewhere(ctx context.Context) (map[item.Digest]bool, error
 		{"SELECT staged FROM deliveries WHERE state = ?", Staged},
 		{"SELECT receipt FROM deliveries WHERE state = ?", Live},
 	} {
-		rows, err := s.conn(ctx).Raw(q.sql, q.state).Rows()
-		if err != nil {
-			return nil, err
-		}
-		for rows.Next() {
-			var text []byte
-			if err := rows.Scan(&text); err != nil {
-				rows.Close()
-				return nil, err
-			}
-			for _, d := range inTexts.FindAll(text, -1) {
-				out[item.Digest(d)] = true
-			}
-		}
-		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		if err := s.digestsIn(ctx, out, q.sql, q.state); err != nil {
 			return nil, err
 		}
 	}
 	return out, nil
+}
+
+// digestsIn notes the digests that stand in the texts of a query, one row at a time.
+func (s *Store) digestsIn(ctx context.Context, out map[item.Digest]bool, sql string, state any) error {
+	rows, err := s.conn(ctx).Raw(sql, state).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var text []byte
+		if err := rows.Scan(&text); err != nil {
+			return err
+		}
+		for _, d := range inTexts.FindAll(text, -1) {
+			out[item.Digest(d)] = true
+		}
+	}
+	return rows.Err()
 }
