@@ -2,10 +2,12 @@ package form
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"net/mail"
 	"net/url"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -49,13 +51,22 @@ func (f *Form) Check(sent url.Values) (Entry, []Wrong) {
 	}
 	for _, name := range f.Schema.Required {
 		if _, there := entry[name]; !there && !isWrong(wrong, name) {
-			wrong = append(wrong, Wrong{name, "it is to be filled in"})
+			wrong = append(wrong, Wrong{name, "please fill it in"})
 		}
 	}
 	if len(wrong) == 0 {
 		wrong = append(wrong, f.bySchema(entry)...)
 	}
-	sort.Slice(wrong, func(i, j int) bool { return wrong[i].Field < wrong[j].Field })
+	place := func(name string) int {
+		if i := slices.Index(f.Names(), name); i >= 0 {
+			return i
+		}
+		return len(f.Schema.Properties)
+	}
+	sort.Slice(wrong, func(i, j int) bool { // as they are asked
+		a, b := wrong[i].Field, wrong[j].Field
+		return cmp.Or(cmp.Compare(place(a), place(b)), cmp.Compare(a, b)) < 0
+	})
 	return entry, wrong
 }
 
@@ -73,10 +84,10 @@ func (f Field) read(values []string) (v any, why string) {
 	for i, s := range values {
 		values[i] = strings.ReplaceAll(strings.TrimSpace(s), "\r\n", "\n")
 		if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
-			return nil, "it is no text"
+			return nil, "this is not text"
 		}
 		if len(s) > MaxFieldBytes && f.MaxLength == 0 {
-			return nil, "it is too long"
+			return nil, "this is too long"
 		}
 	}
 	if f.Type == "array" {
@@ -89,7 +100,7 @@ func (f Field) read(values []string) (v any, why string) {
 		return list, ""
 	}
 	if len(values) != 1 {
-		return nil, "it was sent more than once"
+		return nil, "this was sent more than once"
 	}
 	s := values[0]
 	switch {
@@ -100,22 +111,22 @@ func (f Field) read(values []string) (v any, why string) {
 	case f.Type == "integer":
 		n, err := strconv.ParseInt(s, 10, 64)
 		if err != nil {
-			return nil, "it is no whole number"
+			return nil, "this is not a whole number"
 		}
 		return float64(n), ""
 	case f.Type == "number":
 		n, err := strconv.ParseFloat(s, 64)
 		if err != nil {
-			return nil, "it is no number"
+			return nil, "this is not a number"
 		}
 		return n, ""
 	case f.Format == "email":
 		if a, err := mail.ParseAddress(s); err != nil || a.Address != s {
-			return nil, "it is no mail address"
+			return nil, "this is not a mail address"
 		}
 	case f.Format == "date":
 		if _, err := time.Parse(time.DateOnly, s); err != nil {
-			return nil, "it is no date"
+			return nil, "this is not a date"
 		}
 	}
 	return s, ""
@@ -167,15 +178,15 @@ func (f *Form) why(name string) string {
 	values, _ := p.Choices()
 	switch {
 	case len(values) > 0:
-		return "it is none of what can be chosen"
+		return "please choose one of the answers"
 	case p.Minimum != nil && p.Maximum != nil:
-		return fmt.Sprintf("it is a number from %g to %g", *p.Minimum, *p.Maximum)
+		return fmt.Sprintf("please write a number from %g to %g", *p.Minimum, *p.Maximum)
 	case p.MaxLength > 0 && p.MinLength > 0:
-		return fmt.Sprintf("it has %d to %d characters", p.MinLength, p.MaxLength)
+		return fmt.Sprintf("please write %d to %d characters", p.MinLength, p.MaxLength)
 	case p.MaxLength > 0:
-		return fmt.Sprintf("it has at most %d characters", p.MaxLength)
+		return fmt.Sprintf("please write at most %d characters", p.MaxLength)
 	}
-	return "it does not fit"
+	return "this does not fit"
 }
 
 // nothingElsewhere keeps a schema from being read from anywhere else.

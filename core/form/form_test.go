@@ -40,7 +40,7 @@ func TestWhatIsSentIsHeldAgainstTheForm(t *testing.T) {
 	_, wrong = f.Check(url.Values{"name": {"Ida", "Ida"}, "mail": {"ida@highmoor.example"}})
 	assert.Len(t, wrong, 1, "sent twice")
 	_, wrong = f.Check(url.Values{"name": {"A name that is long"}, "mail": {"ida@highmoor.example"}})
-	assert.Equal(t, []Wrong{{"name", "it has at most 8 characters"}}, wrong)
+	assert.Equal(t, []Wrong{{"name", "please write at most 8 characters"}}, wrong)
 	_, err = Parse([]byte("no form"))
 	require.Error(t, err)
 	elsewhere, err := Parse([]byte(`{"schema":{"$ref":"https://elsewhere.example/schema.json"}}`))

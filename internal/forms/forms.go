@@ -4,6 +4,8 @@ package forms
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/base64"
 	"errors"
 	"html/template"
 	"log/slog"
@@ -42,6 +44,19 @@ func (r *Receiver) Handler() (http.Handler, error) {
 	return e, nil
 }
 
+// style is what the pages look like, on any screen.
+const style = "body{font:1.0625rem/1.6 system-ui,sans-serif;margin:0;color:#222;background:#f6f6f4}" +
+	"main{max-width:34rem;margin:12vh auto;padding:2rem;background:#fff;border-top:.25rem solid #666}" +
+	"h1{font-size:1.5rem;line-height:1.3;margin:0 0 1rem}ul{padding-left:1.25rem}li{margin:.25rem 0}a{color:#0b4f8a}" +
+	"@media(max-width:40rem){main{margin:0;min-height:100vh;box-sizing:border-box}}"
+
+// policy lets the pages have that style, and nothing else (CSP 3, 6.7.3.3).
+var policy = func() string {
+	sum := sha256.Sum256([]byte(style))
+	return "default-src 'none'; style-src 'sha256-" + base64.StdEncoding.EncodeToString(sum[:]) +
+		"'; base-uri 'none'; frame-ancestors 'none'"
+}()
+
 // page is what a visitor reads.
 var page = template.Must(template.New("").Parse(`<!doctype html>
 <html lang="en">
@@ -49,6 +64,7 @@ var page = template.Must(template.New("").Parse(`<!doctype html>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>{{.Title}}</title>
+<style>` + style + `</style>
 </head>
 <body>
 <main>
@@ -70,7 +86,7 @@ type shown struct {
 
 func (r *Receiver) answer(w http.ResponseWriter, q *http.Request, from string) {
 	h := w.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", policy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "no-referrer")
 	h.Set("Cache-Control", "no-store")
@@ -104,7 +120,8 @@ func (r *Receiver) answer(w http.ResponseWriter, q *http.Request, from string) {
 		r.show(w, http.StatusServiceUnavailable, shown{Title: "This could not be sent",
 			Text: "Nothing was kept. Try again in a few seconds."})
 	case len(got.Wrong) > 0:
-		s := shown{Title: "Something is to be mended", Text: "Nothing was sent yet. Go back, and look at:"}
+		s := shown{Title: "Please check what you wrote",
+			Text: "Nothing was sent yet. Go back in your browser: what you wrote is still there."}
 		for _, x := range got.Wrong {
 			s.Wrong = append(s.Wrong, got.Form.Label(x.Field)+": "+x.Message)
 		}
