@@ -3,6 +3,7 @@ package test
 import (
 	"os"
 	"path/filepath"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -182,4 +183,45 @@ func TestAMenuIsJoined(t *testing.T) {
 	assert.Contains(t, *d.Content, "/house-rules/", "its own stay")
 	assert.Contains(t, *d.Content, "/contact/", "those that it had not come")
 	assert.Equal(t, 1, strings.Count(*d.Content, `"to": "/"`))
+}
+
+// A staged delivery is planned again, with other answers and on a site that has changed: what a keeper did in
+// its draft stays on top.
+func TestAStagedDeliveryIsPlannedAgain(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	s.Must("deliver", "hut-basics@1.1.0", "larch-saddle", "--decide", "menu/main=join", "--fill", "hut-name=Larch",
+		"--fill", "phone=01 200 300", "--fill", "valley=the Larch Valley", "--policy", "unattended", "--seats", "site")
+	draft := draftOf(t, s, "larch-saddle")
+	var list api.DeliveryList
+	s.Call("GET", "/api/v1/deliveries", nil).Into(t, &list)
+	id := strconv.FormatInt(list.Deliveries[0].Id, 10)
+	s.Must("site", "edit", "larch-saddle", "/contact/", "text", "main h1", "--value", "Find us", "--draft", draft)
+	s.Must("site", "edit", "larch-saddle", "setting/strapline", "set", "--value", "Open from May", "--draft", "live")
+	s.Must("site", "go-live", "larch-saddle", "live")
+	s.Must("delivery", "decide", id, "--fill", "hut-name=Larch at the saddle")
+	text := func(address string) string {
+		var d api.ItemDetail
+		s.Call("GET", "/api/v1/sites/larch-saddle/item?draft="+draft+"&address="+address, nil).Into(t, &d)
+		return *d.Content
+	}
+	assert.Contains(t, text("page/contact"), "Find us</h1>", "what the keeper did")
+	assert.Contains(t, text("section/opening-hours"), "Larch at the saddle", "what was decided anew")
+	assert.Contains(t, text("setting/strapline"), "Open from May", "what went live meanwhile")
+	assert.Contains(t, s.Must("draft", "steps", "larch-saddle", draft), "planned again")
+
+	// Where both changed the same, a person decides.
+	s.Must("site", "edit", "larch-saddle", "/", "text", ".hours h2 span", "--value", "The saddle", "--draft", draft)
+	c := s.Client("delivery", "decide", id, "--fill", "hut-name=Larch Saddle hut")
+	assert.Equal(t, 3, c.Code, c.Err)
+	assert.Contains(t, c.Err, "draft:")
+	assert.Contains(t, text("section/opening-hours"), "The saddle", "nothing was changed")
+	key := regexp.MustCompile(`draft:\S+`).FindString(c.Err)
+	s.Must("delivery", "decide", id, "--fill", "hut-name=Larch Saddle hut", "--decide", key+"=site")
+	assert.Contains(t, text("section/opening-hours"), "The saddle")
+	s.Must("delivery", "decide", id, "--fill", "phone=01 200 301")
+	assert.Contains(t, text("section/opening-hours"), "The saddle", "planned a third time")
+	s.Must("delivery", "go-live", id)
+	assert.Contains(t, string(s.Visit(s.Live("larch-saddle")+"/contact/").Body), "Find us</h1>")
+	s.Must("delivery", "undo", id, "--blend")
 }

@@ -3476,7 +3476,8 @@ type ClientInterface interface {
 
 	// DecideDeliveryWithBody Decide and fill in
 	//
-	// Takes decisions and fill-ins, and plans again.
+	// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+	// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3485,7 +3486,8 @@ type ClientInterface interface {
 
 	// DecideDelivery Decide and fill in
 	//
-	// Takes decisions and fill-ins, and plans again.
+	// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+	// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4607,7 +4609,8 @@ func (c *Client) GetDelivery(ctx context.Context, id int64, reqEditors ...Reques
 
 // DecideDeliveryWithBody Decide and fill in
 //
-// Takes decisions and fill-ins, and plans again.
+// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4626,7 +4629,8 @@ func (c *Client) DecideDeliveryWithBody(ctx context.Context, id int64, params *D
 
 // DecideDelivery Decide and fill in
 //
-// Takes decisions and fill-ins, and plans again.
+// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -11642,7 +11646,8 @@ type ClientWithResponsesInterface interface {
 
 	// DecideDeliveryWithBodyWithResponse Decide and fill in
 	//
-	// Takes decisions and fill-ins, and plans again.
+	// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+	// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -11651,7 +11656,8 @@ type ClientWithResponsesInterface interface {
 
 	// DecideDeliveryWithResponse Decide and fill in
 	//
-	// Takes decisions and fill-ins, and plans again.
+	// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+	// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17359,7 +17365,8 @@ func (c *ClientWithResponses) GetDeliveryWithResponse(ctx context.Context, id in
 
 // DecideDeliveryWithBodyWithResponse Decide and fill in
 //
-// Takes decisions and fill-ins, and plans again.
+// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -17374,7 +17381,8 @@ func (c *ClientWithResponses) DecideDeliveryWithBodyWithResponse(ctx context.Con
 
 // DecideDeliveryWithResponse Decide and fill in
 //
-// Takes decisions and fill-ins, and plans again.
+// Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+// where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //

@@ -193,6 +193,9 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	if etag != 0 && etag != info.Etag {
 		return nil, problem(Stale, what, To(Redo), "somebody else has changed it since you read it")
 	}
+	if info.isStaged() {
+		return d.restage(ctx, p, info, a)
+	}
 	if info.State != Opened && info.State != Planned {
 		return nil, problem(Refused, what, nextStep(info.State, id), "it is %s; its plan is settled", info.State)
 	}

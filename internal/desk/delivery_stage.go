@@ -62,6 +62,7 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
+	writes.Wrote = wrote(changes)
 	if err := d.stage(ctx, p, info, live, changes, result.Preconditions, writes); err != nil {
 		return nil, explain(what, err)
 	}
@@ -136,6 +137,19 @@ func editsOf(live *store.View, changes []store.Change) []steps.Edit {
 type stagedDelivery struct {
 	Origins []stagedOrigin
 	Receipt *Receipt
+	// Wrote is what the delivery alone comes to, by item; nil where an item goes.
+	Wrote map[string]*steps.State
+}
+
+// wrote are changes as states by item.
+func wrote(changes []store.Change) map[string]*steps.State {
+	out := map[string]*steps.State{}
+	for _, ch := range changes {
+		if out[ch.Head.ID] = nil; !ch.Delete {
+			out[ch.Head.ID] = steps.StateOf(ch.Head)
+		}
+	}
+	return out
 }
 
 // stagedOrigin is an origin of what will be at an address.

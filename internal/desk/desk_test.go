@@ -314,7 +314,7 @@ func TestADelivery(t *testing.T) {
 	require.NoError(t, err, "staging twice is staging once")
 	assert.Equal(t, del.DraftID, again.DraftID)
 	_, err = d.DeliveryDecide(ctx, librarian, del.ID, 0, &desk.Answer{Fills: map[string]string{"x": "y"}})
-	problem(t, err, desk.Refused, "its plan is settled")
+	problem(t, err, desk.BadDecision, "no fill-in of this name")
 	_, err = d.GoLive(ctx, keeper, "one", *del.DraftID)
 	problem(t, err, desk.NotFound, "not a draft of one")
 	_, err = d.GoLive(ctx, keeper, "two", *del.DraftID)

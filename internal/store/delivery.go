@@ -81,6 +81,13 @@ func (r Deliveries) Stage(id int64, etag int, draft, base int64, staged string, 
 			"updated_at": now}))
 }
 
+// Restage notes what a staged delivery that was planned anew writes.
+func (r Deliveries) Restage(id int64, etag int, p DeliveryPlan, staged string, now time.Time) error {
+	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND etag = ? AND state = ?", id, etag, Staged),
+		map[string]any{"ask": p.Ask, "plan": p.Plan, "plan_digest": p.Digest, "base_rev": p.Base, "staged": staged,
+			"etag": etag + 1, "updated_at": now}))
+}
+
 // GoLive notes the revision of a staged delivery, and its receipt.
 func (r Deliveries) GoLive(id, rev int64, receipt string, now time.Time) error {
 	return r.told(id, swap(r.t.db.Model(&Delivery{}).Where("id = ? AND state = ?", id, Staged),

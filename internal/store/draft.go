@@ -251,3 +251,20 @@ func (t *Tx) GoLive(c *Collection, d *Draft, n Note) (int64, error) {
 		Updates(map[string]any{"state": DraftLive, "live_rev": rev}).
 		Error
 }
+
+// ReplaceDraft lays other changes into a locked draft than it has, over a revision.
+func (t *Tx) ReplaceDraft(
+	d *Draft, rev int64, changes []Change, bases map[string]item.Digest, preconditions []DraftPrecondition,
+) error {
+	for _, row := range []any{&DraftItem{}, &DraftPrecondition{}} {
+		if err := t.db.Where("draft_id = ?", d.ID).Delete(row).Error; err != nil {
+			return err
+		}
+	}
+	if err := t.FillDraft(d, changes, bases, preconditions); err != nil {
+		return err
+	}
+	d.BaseRev = rev
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).
+		Updates(map[string]any{"base_rev": rev, "version": gorm.Expr("version + 1")}).Error
+}

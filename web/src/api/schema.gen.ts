@@ -1528,7 +1528,8 @@ export interface paths {
         head?: never;
         /**
          * Decide and fill in
-         * @description Takes decisions and fill-ins, and plans again.
+         * @description Takes decisions and fill-ins, and plans again. The draft of a staged delivery keeps what was done in it;
+         *     where the plan changes the same now, `draft:ADDRESS` is decided for `site` (what was done) or `kit`.
          */
         patch: operations["decideDelivery"];
         trace?: never;
