@@ -220,6 +220,7 @@ func TestAStagedDeliveryIsPlannedAgain(t *testing.T) {
 	s.Must("delivery", "decide", id, "--fill", "hut-name=Larch Saddle hut", "--decide", key+"=site")
 	assert.Contains(t, text("section/opening-hours"), "The saddle")
 	s.Must("delivery", "decide", id, "--fill", "phone=01 200 301")
+	assert.Equal(t, 2, s.Client("delivery", "decide", id, "--decide", "draft:page/nowhere=kit").Code)
 	assert.Contains(t, text("section/opening-hours"), "The saddle", "planned a third time")
 	s.Must("delivery", "go-live", id)
 	assert.Contains(t, string(s.Visit(s.Live("larch-saddle")+"/contact/").Body), "Find us</h1>")

@@ -110,9 +110,6 @@ func Extract(kind item.Kind, context string, src []byte) *Facts {
 // normalized digest of markup to Rewritten: who adopts a document writes it anew.
 func Read(kind item.Kind, context string, src []byte) (*Facts, *markup.Tree) {
 	c := &collector{src: src, facts: &Facts{}, undigested: kind.IsMarkup()}
-	if !c.undigested {
-		c.facts.NormalizedDigest = item.DigestOf(src)
-	}
 	return c.read(kind, context), c.tree
 }
 
@@ -133,7 +130,7 @@ func Brief(kind item.Kind, context string, src []byte) *Facts {
 }
 
 func of(kind item.Kind, context string, src []byte, brief bool) *Facts {
-	c := &collector{src: src, facts: &Facts{NormalizedDigest: item.DigestOf(src)}, brief: brief}
+	c := &collector{src: src, facts: &Facts{}, brief: brief}
 	return c.read(kind, context)
 }
 
@@ -156,13 +153,15 @@ func (c *collector) read(kind item.Kind, context string) *Facts {
 			c.manifest()
 		case looksLikeSVG(src):
 			c.markup(kind, "body")
-			f.NormalizedDigest = item.DigestOf(src)
 		}
 	case kind == item.Component:
 		c.script(src, func(from, to int) span.Span { return span.Span{Start: from, End: to} })
 		f.Scripts = []string{"the component's script"}
 	default:
 		c.json(kind)
+	}
+	if f.NormalizedDigest == "" && !c.undigested {
+		f.NormalizedDigest = item.DigestOf(src)
 	}
 	sort.SliceStable(f.Refs, func(i, j int) bool { return f.Refs[i].At.Start < f.Refs[j].At.Start })
 	line, at := 1, 0

@@ -110,8 +110,10 @@ func termsOf(n *markup.Node, words map[string]bool) {
 	}
 	var text strings.Builder
 	textOf(n, &text)
-	for _, w := range Words(text.String()) {
-		words[w] = true
+	for w := range strings.FieldsFuncSeq(strings.ToLower(text.String()), parts) {
+		if indexed(w) {
+			words[w] = true
+		}
 	}
 }
 
@@ -141,18 +143,23 @@ func textOf(n *markup.Node, b *strings.Builder) {
 
 // Words cuts text into the lower-case search words of two to forty bytes that are indexed.
 func Words(text string) []string {
-	return slices.DeleteFunc(Split(text), func(w string) bool { return len(w) < 2 || len(w) > MaxWord })
+	return slices.DeleteFunc(Split(text), func(w string) bool { return !indexed(w) })
 }
+
+func indexed(word string) bool { return len(word) >= 2 && len(word) <= MaxWord }
 
 // MaxWord is the length in bytes of the longest word that is indexed.
 const MaxWord = 40
 
 // Split cuts text into its lower-case words, however long.
 func Split(text string) []string {
-	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' &&
-			r != '\u2019')
-	})
+	return strings.FieldsFunc(strings.ToLower(text), parts)
+}
+
+// parts tells whether a character of lower-case text parts words.
+func parts(r rune) bool {
+	return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r > 0x7f && r != '\u2013' && r != '\u2014' &&
+		r != '\u2019')
 }
 
 func (c *collector) element(n *markup.Node) {

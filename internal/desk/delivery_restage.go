@@ -207,10 +207,14 @@ func (r *restaging) merged() (out []store.Change, edits []steps.Edit, err error)
 	}
 	texts := &draftTexts{r.d, r.tx.Context(), r.view}
 	var open []plan.Question
+	known := map[string]bool{}
 	for _, id := range slices.Sorted(maps.Keys(ids)) {
 		was, will := r.stateOf(r.old, id), r.stateOf(r.fresh, id)
 		now := texts.Now(id)
 		final := now
+		for _, s := range []*steps.State{was, now, will} {
+			known[steps.Edit{After: s}.Address().String()] = true
+		}
 		switch {
 		case now.Is(was):
 			final = will
@@ -229,6 +233,11 @@ func (r *restaging) merged() (out []store.Change, edits []steps.Edit, err error)
 			out = append(out, store.Change{Delete: true, Head: live})
 		case final != nil && (!isLive || !final.Is(steps.StateOf(live))):
 			out = append(out, store.Change{Head: final.Head(id)})
+		}
+	}
+	for of := range r.decisions {
+		if !known[of] {
+			return nil, nil, problem(BadDecision, aboutDraft+of, To(AnswerHere), "the draft has nothing there")
 		}
 	}
 	if len(open) > 0 {
