@@ -20,6 +20,9 @@ const (
 	Text           Name = "text"
 	Formatted      Name = "formatted"
 	Link           Name = "link"
+	LinkAdd        Name = "link-add"
+	LinkEnd        Name = "link-end"
+	Anchor         Name = "anchor"
 	Alternative    Name = "alternative"
 	Picture        Name = "picture"
 	Classes        Name = "classes"
@@ -30,6 +33,7 @@ const (
 	MoveElement    Name = "move"
 	Wrap           Name = "wrap"
 	Tag            Name = "tag"
+	MenuNew        Name = "menu-new"
 	EntryAdd       Name = "entry-add"
 	EntryChange    Name = "entry-change"
 	EntryMove      Name = "entry-move"
@@ -94,6 +98,11 @@ type Operation struct {
 	Item  item.Address `json:"item,omitzero"`
 	Entry string       `json:"entry,omitempty"`
 	Label string       `json:"label,omitempty"`
+	// Run names the words before, between and behind the elements that an element holds, from 1; From and
+	// To are places in them, in characters, the second after the last.
+	Run  int  `json:"run,omitempty"`
+	From int  `json:"from,omitempty"`
+	To   *int `json:"to,omitempty"`
 	// Property is what of an appearance, which field of a record, which role of a variant, or which
 	// blank of a section.
 	Property string `json:"property,omitempty"`
@@ -214,6 +223,10 @@ func (e *editor) do(op Operation) (string, error) {
 	switch op.Op {
 	case EntryAdd, EntryChange, EntryMove, EntryRemove:
 		return e.menu(op)
+	case MenuNew:
+		return e.newMenu(op)
+	case LinkAdd, LinkEnd, Anchor:
+		return e.link(op)
 	case Set:
 		return e.set(op)
 	case Text:

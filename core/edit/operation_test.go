@@ -150,6 +150,50 @@ func TestElementsAreMovedWhole(t *testing.T) {
 	refused(t, s, "needs place", op(edit.Insert, "h1", "<p>x</p>", "", ""))
 }
 
+func TestLinksAreMadeAndEnded(t *testing.T) {
+	s := hut(t)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "main li:first-child", edit.LinkAdd, "/rooms/")),
+		`<li><a href="/rooms/">One</a></li>`)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "main img", edit.LinkAdd, "tel:012")),
+		`<a href="tel:012"><img src="/media/a.jpg" srcset="/media/a.jpg 2x" width="3" alt="A"></a>`)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "main p a", edit.LinkEnd, "")), "<p>Open all year</p>")
+	assert.Contains(t, becomes(t, s, "section/hours", on("/", ".hours", edit.Anchor, "")),
+		`<section id="hours" class="hours">`)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Anchor, "")), `<h1 id="the-hut" `)
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "h1", edit.Anchor, "top"), on("/", "h1", edit.Anchor, "")),
+		`<h1 id="top" `, "one that it has stays")
+	refused(t, s, "stands in <a>", on("/", "main p a", edit.LinkAdd, "/rooms/"))
+	refused(t, s, "it holds <a>", on("/", "main p:has(a)", edit.LinkAdd, "/rooms/"))
+	refused(t, s, "browsers would run", on("/", "main li:first-child", edit.LinkAdd, "javascript:x()"))
+	refused(t, s, "is no link", on("/", "main ul", edit.LinkEnd, ""))
+	refused(t, s, "no end tag", on("/", "main > p:last-child", edit.LinkAdd, "/"))
+	refused(t, s, "no heading", on("/", "main ul", edit.Anchor, ""))
+	refused(t, s, "made of a-z", on("/", "main ul", edit.Anchor, "The List"))
+}
+
+func TestARunOfWordsIsWritten(t *testing.T) {
+	s := hut(t)
+	run := func(element string, n, from, to int, value string) edit.Operation {
+		op := on("/", element, edit.Text, value)
+		if op.Run, op.From = n, from; to >= 0 {
+			op.To = &to
+		}
+		return op
+	}
+	assert.Contains(t, becomes(t, s, "page/home", run("main p:has(a)", 1, 0, -1, "Closed < ")),
+		`<p>Closed &lt; <a href="/rooms/">all year</a></p>`)
+	assert.Contains(t, becomes(t, s, "page/home", run("main p:has(a)", 2, 0, -1, "!")), "all year</a>!</p>")
+	assert.Contains(t, becomes(t, s, "page/home", run("h1", 1, 4, 7, "höhle"), run("h1", 1, 5, 6, "oe")),
+		">The hoehle</h1>", "places are characters, not bytes")
+	assert.Contains(t, becomes(t, s, "page/home", run(".hours p", 1, 9, -1, "Sunday")),
+		"Friday &amp; Sunday</cp-value>", "what stays is written as it was")
+	assert.Contains(t, becomes(t, s, "page/home", run("main li:first-child", 1, 3, -1, " & all")),
+		"<li>One &amp; all</li>")
+	refused(t, s, "14 characters", run("h1", 0, 3, 19, "x"))
+	refused(t, s, "runs of words", run("main p:has(a)", 3, 0, -1, "x"))
+	refused(t, s, "the run of words (1 to 2)", on("/", "main p:has(a)", edit.Text, "x"))
+}
+
 func TestEntriesOfMenus(t *testing.T) {
 	s := hut(t)
 	op := func(name edit.Name, entry, label, value string) edit.Operation {
@@ -174,6 +218,13 @@ func TestEntriesOfMenus(t *testing.T) {
 	other := op(edit.EntryRemove, "1", "", "")
 	other.Item = item.MustAddress("menu/other")
 	refused(t, s, "more than entries", other)
+	made := edit.Operation{Op: edit.MenuNew, Item: item.MustAddress("menu/places"), Value: "On this page", Page: "/"}
+	refused(t, s, "give them anchors", made)
+	got, err := edit.Apply(s, []edit.Operation{on("/", "h1", edit.Anchor, ""), made})
+	require.NoError(t, err)
+	assert.Contains(t, string(got.Changes[1].Content), `{"label": "The hut", "to": "/#the-hut"}`)
+	made.Item = item.MustAddress("menu/main")
+	refused(t, s, "already", made)
 }
 
 func TestSettingsTakeValues(t *testing.T) {

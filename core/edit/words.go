@@ -17,9 +17,13 @@ func (e *editor) text(op Operation) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	if op.Run != 0 || op.From != 0 || op.To != nil {
+		return e.run(p, op)
+	}
 	switch {
 	case len(p.shown.Children) > 0:
-		return "", refuse("<%s> holds other elements: name the one with the words", p.shown.Tag)
+		return "", refuse("<%s> holds other elements: name the one with the words, or the run of words (1 to %d)",
+			p.shown.Tag, len(p.shown.Children)+1)
 	case markup.IsVoid(p.shown.Tag) || p.shown.Tag == "script" || p.shown.Tag == "style":
 		return "", refuse("<%s> holds no words", p.shown.Tag)
 	}

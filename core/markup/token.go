@@ -75,6 +75,17 @@ func decodedOffsets(raw []byte) []int {
 	return append(offs, len(raw))
 }
 
+// CodePoints gives for each character of a text, with its references resolved, and for its end, the offset
+// of the source bytes it came from.
+func CodePoints(raw []byte) []int {
+	offs := decodedOffsets(raw)
+	var out []int
+	for i := range html.UnescapeString(string(raw)) {
+		out = append(out, offs[i])
+	}
+	return append(out, len(raw))
+}
+
 // lower folds ASCII only, as the standard does; other bytes keep their length.
 func lower(b []byte) string {
 	if !slices.ContainsFunc(b, func(c byte) bool { return c >= 'A' && c <= 'Z' }) {

@@ -14,13 +14,14 @@ import (
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 )
 
 func (a *app) siteEdit() *cobra.Command {
 	var draft int64
-	var name, value, file, place, beside, entry, label, operations, property, state, of string
+	var name, operations string
 	var dry bool
-	var width int
+	var one oneOperation
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
 		Short: "Change words, pictures, elements, looks, pages, parts, menus, records and settings by operations",
@@ -43,23 +44,12 @@ func (a *app) siteEdit() *cobra.Command {
 					return err
 				}
 			case operations == "" && len(args) >= 3:
-				if file != "" {
-					b, err := os.ReadFile(file)
-					if err != nil {
-						return usage("%v", err)
-					}
-					value = string(b)
-				}
-				op := edit.Operation{Op: edit.Name(args[2]), Value: value, Place: edit.Place(place), Beside: beside,
-					Entry: entry, Label: label, Property: property, State: edit.State(state), Width: width}
-				if err := aimed(&op, args[1], of); err != nil {
+				op, err := one.read(cmd, args[1:])
+				if err != nil {
 					return err
 				}
-				if len(args) == 4 {
-					op.Element = args[3]
-				}
 				if !slices.Contains(edit.Names(), op.Op) {
-					return usage("there is no operation %q; see cparcel site edit --help", args[2])
+					return usage("there is no operation %q; see cparcel site edit --help", op.Op)
 				}
 				in.Operations = []edit.Operation{op}
 			default:
@@ -80,21 +70,55 @@ func (a *app) siteEdit() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&value, "value", "", "the new words, address, classes, tag, markup or value")
-	f.StringVar(&file, "value-file", "", "a `file` that holds the value")
-	f.StringVar(&place, "place", "", "where: before, after or inside")
-	f.StringVar(&beside, "beside", "", "another element of the page, by a CSS `selector`")
-	f.StringVar(&entry, "entry", "", "an entry of a menu by its `place`: 2, or 2.1 below it")
-	f.StringVar(&label, "label", "", "the `words` of an entry, the title of what is made, or where a button leads")
-	f.StringVar(&property, "property", "", "what of an appearance, which `field`, blank, role or empty element")
-	f.StringVar(&state, "state", "", "when an appearance holds: pointed, focused, pressed or current")
-	f.IntVar(&width, "width", 0, "the width in `px` up to which an appearance holds")
-	f.StringVar(&of, "item", "", "the `item` that is made, or of which a copy is made")
+	one.flags(f)
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
+}
+
+// oneOperation is an operation as options say it.
+type oneOperation struct {
+	edit.Operation
+	file, of string
+	to       int
+}
+
+func (o *oneOperation) flags(f *pflag.FlagSet) {
+	f.StringVar(&o.Value, "value", "", "the new words, address, classes, tag, markup or value")
+	f.StringVar(&o.file, "value-file", "", "a `file` that holds the value")
+	f.IntVar(&o.Run, "run", 0, "which words of an element that holds others: those before the first are 1")
+	f.IntVar(&o.From, "from", 0, "where in the words, in `characters` from 0")
+	f.IntVar(&o.to, "to", 0, "up to where in the words, in `characters`; to their end when not given")
+	f.StringVar((*string)(&o.Place), "place", "", "where: before, after or inside")
+	f.StringVar(&o.Beside, "beside", "", "another element of the page, by a CSS `selector`")
+	f.StringVar(&o.Entry, "entry", "", "an entry of a menu by its `place`: 2, or 2.1 below it")
+	f.StringVar(&o.Label, "label", "", "the `words` of an entry, the title of what is made, or where a button leads")
+	f.StringVar(&o.Property, "property", "", "what of an appearance, which `field`, blank, role or empty element")
+	f.StringVar((*string)(&o.State), "state", "", "when an appearance holds: pointed, focused, pressed or current")
+	f.IntVar(&o.Width, "width", 0, "the width in `px` up to which an appearance holds")
+	f.StringVar(&o.of, "item", "", "the `item` that is made, or of which a copy is made")
+}
+
+// read gives the operation of the arguments: a page or item, what is done, and an element.
+func (o *oneOperation) read(cmd *cobra.Command, args []string) (edit.Operation, error) {
+	op := o.Operation
+	op.Op = edit.Name(args[1])
+	if o.file != "" {
+		b, err := os.ReadFile(o.file)
+		if err != nil {
+			return op, usage("%v", err)
+		}
+		op.Value = string(b)
+	}
+	if cmd.Flags().Changed("to") {
+		op.To = &o.to
+	}
+	if len(args) == 3 {
+		op.Element = args[2]
+	}
+	return op, aimed(&op, args[0], o.of)
 }
 
 // readOperations reads a list of operations from a file.

@@ -2677,7 +2677,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted" | "link-add" | "link-end" | "anchor" | "menu-new";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -2705,6 +2705,12 @@ export interface components {
             label?: string;
             /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, which attribute, which token, or which empty element. */
             property?: string;
+            /** @description Which words of an element that holds others; those before the first element are 1. */
+            run?: number;
+            /** @description Where in the words, in characters (Unicode code points) from 0. */
+            from?: number;
+            /** @description Up to where in the words; to their end when not given. */
+            to?: number;
             /** @description When an appearance holds; always when not given. */
             state?: components["schemas"]["EditState"];
             /** @description The width in px up to which an appearance holds; at all when not given. */
