@@ -82,9 +82,13 @@ func TestAttemptsToSignIn(t *testing.T) {
 		require.Equal(t, 401, try("10.0.0.1", "the-keeper", "wrong password"))
 	}
 	assert.Equal(t, 429, try("10.0.0.1", "the-keeper", "a long password"), "the name is slowed")
+	slowed := 0
 	for i := range 45 {
-		require.Equal(t, 401, try("10.0.0.2", fmt.Sprintf("name-%d", i), "wrong password"))
+		if try("10.0.0.2", fmt.Sprintf("name-%d", i), "wrong password") == 429 {
+			slowed++
+		}
 	}
+	assert.LessOrEqual(t, slowed, 1, "names share buckets by chance: with the keeper's in one run of 180")
 	assert.Equal(t, 200, try("10.0.0.2", "the-viewer", "a long password"), "45 wrong names lock nobody out")
 	assert.Equal(t, 200, try("10.0.0.3", "the-viewer", "a long password"))
 	assert.Equal(t, 429, try("10.0.0.4", "the-keeper", "a long password"), "and the slowed name is not forgotten")
