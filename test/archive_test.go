@@ -44,4 +44,5 @@ func TestASiteIsArchivedAndBroughtBack(t *testing.T) {
 	require.NoError(t, os.WriteFile(cut, b[:len(b)/2], 0o600))
 	assert.Contains(t, s.Client("site", "restore", cut, "kestrel-four").Err, "no archive")
 	assert.NotContains(t, s.Must("site", "list"), "kestrel-four")
+	assert.Contains(t, s.Client("site", "restore", dir, "kestrel-four").Err, "is a folder")
 }

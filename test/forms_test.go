@@ -159,4 +159,14 @@ func TestAFormThatReachesNobodyIsTold(t *testing.T) {
 		got := s.Must("form", "entries", "kestrel-refuge", "booking")
 		return strings.Contains(got, "mail to the team waiting, tried 1 time") && strings.Contains(got, "refused")
 	}, 30*time.Second, 200*time.Millisecond)
+
+	// Where the setting cannot be read, the mail waits until it can.
+	s.Must("site", "go-live", "kestrel-refuge", "spring")
+	status, body = sendForm(t, *forms.Forms[0].Address,
+		url.Values{"name": {"Ben"}, "mail": {"ben@highmoor.example"}, "night": {"2027-02-07"}})
+	assert.Equal(t, 200, status, body)
+	require.Eventually(t, func() bool {
+		return strings.Contains(s.Must("form", "entries", "kestrel-refuge", "booking", "--words", "Ben"),
+			"no mail address")
+	}, 30*time.Second, 200*time.Millisecond)
 }

@@ -34,6 +34,19 @@ func TestPicturesInSizes(t *testing.T) {
 	s.Must("draft", "undo", "kestrel-refuge", "light")
 	assert.Contains(t, s.Must("draft", "show", "kestrel-refuge", "light"), "It changes nothing")
 
+	own := filepath.Join(t.TempDir(), "own.webp")
+	require.NoError(t, os.WriteFile(own, s.Visit(d.Draft.Preview+"/media/hut-evening.jpg").Body, 0o644))
+	s.Must("site", "put", "kestrel-refuge", "media/ridge-dawn-160.webp", own, "--draft", "own")
+	for range 2 {
+		s.Must("site", "sizes", "kestrel-refuge", "media/ridge-dawn.jpg", "--widths", "160", "--draft", "own")
+	}
+	s.JSON(&d, "draft", "show", "kestrel-refuge", "own")
+	assert.Equal(t, s.Visit(s.Live("kestrel-refuge")+"/media/hut-evening.jpg").Body,
+		s.Visit(d.Draft.Preview+"/media/ridge-dawn-160.webp").Body, "what has the name already is somebody's own")
+	list := s.Must("site", "media", "kestrel-refuge", "--words", "ridge", "--draft", "own")
+	assert.Contains(t, list, "media/ridge-dawn-160-2.webp")
+	assert.NotContains(t, list, "media/ridge-dawn-160-3.webp", "made again it is the same one")
+
 	var evening api.ItemDetail
 	s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=media/hut-evening.jpg", nil).Into(t, &evening)
 	raw := s.Visit(s.Live("kestrel-refuge") + "/media/hut-evening.jpg").Body

@@ -304,6 +304,23 @@ func linkEntry(z *zip.Writer, dir, p string) error {
 	return err
 }
 
+// opened opens a file to be sent, and gives its size in bytes. Of a folder it says what to do instead.
+func opened(name, instead string) (*os.File, int64, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, 0, err
+	}
+	info, err := f.Stat()
+	if err == nil && info.IsDir() {
+		err = usage("%s is a folder: %s", name, instead)
+	}
+	if err != nil {
+		f.Close()
+		return nil, 0, err
+	}
+	return f, info.Size(), nil
+}
+
 // progress shows how far a long transfer is, on a terminal only.
 func (a *app) progress(r io.Reader, size int64, what string) io.Reader {
 	f, ok := a.err.(*os.File)

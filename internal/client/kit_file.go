@@ -72,16 +72,12 @@ func (a *app) kitGet() *cobra.Command {
 }
 
 func checkFile(name string) error {
-	f, err := os.Open(name)
+	f, size, err := opened(name, "this is no kit")
 	if err != nil {
 		return err
 	}
 	defer f.Close()
-	info, err := f.Stat()
-	if err != nil {
-		return err
-	}
-	k, err := kit.Open(f, info.Size())
+	k, err := kit.Open(f, size)
 	if err != nil {
 		return err
 	}
@@ -103,22 +99,15 @@ report of what was taken.`,
 			if err != nil {
 				return err
 			}
-			f, err := os.Open(args[0])
+			f, size, err := opened(args[0], "make a kit file of it with cparcel file pack, or zip it")
 			if err != nil {
 				return err
 			}
 			defer f.Close()
-			info, err := f.Stat()
-			if err != nil {
-				return err
-			}
-			if info.IsDir() {
-				return usage("%s is a folder: make a kit file of it with cparcel file pack, or zip it", args[0])
-			}
 			name := filepath.Base(args[0])
 			got, err := created(
 				c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{Name: &name, As: some(as)},
-					"application/octet-stream", a.progress(f, info.Size(), "sending")),
+					"application/octet-stream", a.progress(f, size, "sending")),
 			)
 			if err != nil {
 				return err

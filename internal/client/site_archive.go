@@ -100,15 +100,11 @@ func (a *app) siteRestore() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			f, err := os.Open(args[0])
+			f, size, err := opened(args[0], "name the archive's file, or adopt the folder with cparcel site adopt")
 			if err != nil {
 				return err
 			}
 			defer f.Close()
-			info, err := f.Stat()
-			if err != nil {
-				return err
-			}
 			c, err := a.api()
 			if err != nil {
 				return err
@@ -118,7 +114,7 @@ func (a *app) siteRestore() *cobra.Command {
 				in.ArchivePassphrase = some(base64.StdEncoding.EncodeToString([]byte(phrase)))
 			}
 			got, err := created(c.RestoreSiteWithBodyWithResponse(cmd.Context(), args[1], in, "application/zip",
-				a.progress(f, info.Size(), "sending")))
+				a.progress(f, size, "sending")))
 			if err != nil {
 				return err
 			}

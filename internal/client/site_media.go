@@ -2,7 +2,6 @@ package client
 
 import (
 	"fmt"
-	"os"
 
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
@@ -92,7 +91,7 @@ func (a *app) siteIcon() *cobra.Command {
 		Short: "Make the site's icon of a picture, in all sizes",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			f, err := os.Open(args[1])
+			f, size, err := opened(args[1], "name the file of a picture")
 			if err != nil {
 				return err
 			}
@@ -102,7 +101,8 @@ func (a *app) siteIcon() *cobra.Command {
 				return err
 			}
 			got, err := result(c.SetIconWithBodyWithResponse(cmd.Context(), args[0],
-				&api.SetIconParams{Draft: some(draft)}, "application/octet-stream", f))
+				&api.SetIconParams{Draft: some(draft)}, "application/octet-stream",
+				a.progress(f, size, "sending")))
 			if err != nil {
 				return err
 			}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 
 	"compactparcel/core/archive"
@@ -94,6 +95,10 @@ func (d *Desk) Restore(
 			out.LeftOut = append(out.LeftOut, at)
 		}
 	}
+	changes = slices.DeleteFunc(changes, func(ch store.Change) bool { // of what is in both, the site's own counts
+		_, too := own[ch.Head.Address]
+		return too
+	})
 	for at, b := range own {
 		if at.Kind != item.Setting || at.Key == "title" {
 			continue

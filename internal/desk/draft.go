@@ -66,24 +66,13 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) 
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
 		out = Edited{}
-		locked, err := tx.Collections().Lock(c.ID)
+		on, err := d.editing(tx, c.ID, p, e)
 		if err != nil {
 			return err
 		}
-		draft, err := d.draftToEdit(tx, locked, p, e)
-		if err != nil {
-			return err
-		}
-		out.Draft = draft
-		live, err := d.Store.Live(ctx, locked)
-		if err != nil {
-			return err
-		}
-		view, err := d.Store.Over(ctx, locked, draft)
-		if err != nil {
-			return err
-		}
-		if err := d.carry(ctx, tx, draft, view, &e); err != nil {
+		out.Draft = on.draft
+		view := on.view
+		if err := d.carry(ctx, tx, on.draft, view, &e); err != nil {
 			return err
 		}
 		h, err := d.edited(ctx, view, e, kept)
@@ -106,7 +95,7 @@ func (d *Desk) EditItem(ctx context.Context, p Person, e Edit) (*Edited, error) 
 		if there && e.Content != nil {
 			step.Typing = p.session
 		}
-		out.Step, err = tx.Lay(draft, live, view, step, says, d.Now(), changes)
+		out.Step, err = on.lay(step, says, d.Now(), changes)
 		return err
 	})
 	if err != nil {
@@ -146,32 +135,6 @@ func (d *Desk) moved(
 		changes = append(changes, store.Change{Head: c.Head})
 	}
 	return changes, nil
-}
-
-// draftToEdit locks the draft that an edit goes into, or makes it. A repeated request finds
-// the draft that it made.
-func (d *Desk) draftToEdit(tx *store.Tx, c *store.Collection, p Person, e Edit) (*store.Draft, error) {
-	id := e.Draft
-	if subject, ok := store.Repeated(tx.Context()); ok && id == 0 {
-		if _, err := fmt.Sscanf(subject, "draft %d", &id); err != nil {
-			return nil, err
-		}
-	}
-	if id == 0 {
-		dr, err := tx.NewDraft(c, "edits by "+p.Name, p.Name, d.Now())
-		if err != nil {
-			return nil, err
-		}
-		return dr, tx.NoteSubject(fmt.Sprintf("draft %d", dr.ID))
-	}
-	dr, err := tx.LockDraft(id)
-	if err != nil {
-		return nil, explain(fmt.Sprintf("draft %d", id), err)
-	}
-	if dr.CollectionID != c.ID {
-		return nil, problem(NotFound, fmt.Sprintf("draft %d", id), To(ShowDrafts), "it is not a draft of %s", e.Site)
-	}
-	return dr, nil
 }
 
 // edited gives an item as an edit makes it of what the draft has.

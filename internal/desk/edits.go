@@ -66,32 +66,19 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 	var out *EditsDone
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
-		locked, err := tx.Collections().Lock(c.ID)
+		on, err := d.editing(tx, c.ID, p, Edit{Site: in.Site, Draft: in.Draft})
 		if err != nil {
 			return err
 		}
-		_, again := store.Repeated(ctx)
-		draft, err := d.draftToEdit(tx, locked, p, Edit{Site: in.Site, Draft: in.Draft})
-		if err != nil {
-			return err
-		}
-		if again {
-			out = &EditsDone{Draft: draft, Says: []string{"done before"}}
+		if on.again {
+			out = &EditsDone{Draft: on.draft, Says: []string{"done before"}}
 			return nil
 		}
-		live, err := d.Store.Live(ctx, locked)
-		if err != nil {
-			return err
-		}
-		view, err := d.Store.Over(ctx, locked, draft)
-		if err != nil {
-			return err
-		}
 		var list []edit.Change
-		if out, list, err = d.applied(view, in); err != nil {
+		if out, list, err = d.applied(on.view, in); err != nil {
 			return err
 		}
-		out.Draft = draft
+		out.Draft = on.draft
 		var changes []store.Change
 		for i, ch := range list {
 			h := ch.Head
@@ -118,8 +105,7 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		if !slices.ContainsFunc(in.List, func(o edit.Operation) bool { return o.Op != edit.Text }) {
 			step.Typing = p.session
 		}
-		out.Step, err = tx.Lay(draft, live, view, step,
-			shortened(strings.Join(out.Says, "; "), 500), d.Now(), changes)
+		out.Step, err = on.lay(step, strings.Join(out.Says, "; "), d.Now(), changes)
 		return err
 	})
 	return done(out, explain(what, err))

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/url"
@@ -12,135 +11,8 @@ import (
 
 	"compactparcel/core/form"
 	"compactparcel/core/item"
-	"compactparcel/internal/mail"
 	"compactparcel/internal/store"
 )
-
-// Received is what becomes of what a visitor sent.
-type Received struct {
-	Text  string // what is said
-	Page  string // or where the visitor is led
-	Wrong []form.Wrong
-	Form  *form.Form
-	Back  string // where the site is served; empty when that is not known
-}
-
-// ErrNoForm tells that no site has a form of this name.
-var ErrNoForm = errors.New("there is no such form")
-
-// ErrTooFast tells that too much was sent from one place.
-var ErrTooFast = errors.New("too much was sent from there")
-
-// setForms is the setting that says who gets what is sent.
-var setForms = item.Address{Kind: item.Setting, Key: "forms"}
-
-// ReceiveEntry takes what a visitor sent with a form of a live site, from a network address: it is held
-// against the form, kept, and mails about it are put into the queue. What fills the trap in is
-// answered as all is, and not kept.
-func (d *Desk) ReceiveEntry(ctx context.Context, site, name string, sent url.Values, from string) (*Received, error) {
-	c, err := d.Store.Read(ctx).Collections().ByName(store.Site, site)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, ErrNoForm
-	}
-	if err != nil {
-		return nil, err
-	}
-	view, err := d.Store.Live(ctx, c)
-	if err != nil {
-		return nil, err
-	}
-	f, err := formOf(view, name)
-	if err != nil {
-		return nil, err
-	}
-	if _, ok := d.formLimits.try(site+"/"+name+" "+from, from, d.Now()); !ok {
-		return nil, ErrTooFast
-	}
-	out := &Received{Text: f.Confirmation.Text, Form: f}
-	if out.Back, err = textSetting(view, "address"); err != nil {
-		return nil, err
-	}
-	if strings.HasPrefix(f.Confirmation.Page, "/") && out.Back != "" {
-		out.Page = strings.TrimSuffix(out.Back, "/") + f.Confirmation.Page
-	}
-	if sent.Get(f.Trap()) != "" {
-		return out, nil
-	}
-	entry, wrong := f.Check(sent)
-	if len(wrong) > 0 {
-		out.Wrong = wrong
-		return out, nil
-	}
-	receivers, err := receiversOf(view)
-	if err != nil {
-		d.Log.Warn("forms", "site", site, "error", err) // it is kept all the same, and the check tells it
-	}
-	text, err := json.Marshal(entry)
-	if err != nil {
-		return nil, err
-	}
-	var mails []store.Addressee
-	r := receivers[name]
-	if len(r.To) > 0 {
-		mails = append(mails, store.ToTeam)
-	}
-	if sender := f.Sender(entry); r.Answer != nil && sender != "" {
-		if _, ok := d.answerLimits.try(sender, sender, d.Now()); ok { // nobody is flooded in our name
-			mails = append(mails, store.ToSender)
-		}
-	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		return tx.FormEntries().Add(&store.FormEntry{CollectionID: c.ID, Form: name, At: d.Now(),
-			Fields: string(text)},
-			mails...)
-	})
-	return out, err
-}
-
-// formOf reads a form of a site; ErrNoForm when it has none that can be read.
-func formOf(view *store.View, name string) (*form.Form, error) {
-	h, ok := view.Find(item.Address{Kind: item.Form, Key: name})
-	if !ok {
-		return nil, ErrNoForm
-	}
-	b, err := item.Read(view, h)
-	if err != nil {
-		return nil, err
-	}
-	f, err := form.Parse(b)
-	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrNoForm, err)
-	}
-	return f, nil
-}
-
-func textSetting(view *store.View, key string) (s string, err error) {
-	h, ok := view.Find(item.Address{Kind: item.Setting, Key: key})
-	if !ok {
-		return "", nil
-	}
-	b, err := item.Read(view, h)
-	if err != nil {
-		return "", err
-	}
-	if json.Unmarshal(b, &s) != nil {
-		s = ""
-	}
-	return s, nil
-}
-
-// receiversOf reads who gets what is sent with a site's forms.
-func receiversOf(view *store.View) (map[string]form.Receiver, error) {
-	h, ok := view.Find(setForms)
-	if !ok {
-		return nil, nil
-	}
-	b, err := item.Read(view, h)
-	if err != nil {
-		return nil, err
-	}
-	return form.Receivers(b)
-}
 
 // SiteForm is a form of a site with what was sent.
 type SiteForm struct {
@@ -173,8 +45,12 @@ func (d *Desk) SiteForms(ctx context.Context, p Person, site string) ([]SiteForm
 	for _, h := range v.OfKind(item.Form) {
 		name := h.Address.Key
 		x := SiteForm{Name: name, Receiver: receivers[name], Entries: counts[name], At: d.formAddress(site, name)}
-		if f, err := formOf(v, name); err == nil {
+		f, err := formOf(v, name)
+		switch {
+		case err == nil:
 			x.Title = f.Title
+		case !errors.Is(err, ErrNoForm):
+			return nil, explain(what, err)
 		}
 		out = append(out, x)
 		delete(counts, name)
@@ -267,94 +143,24 @@ func (d *Desk) DeleteEntries(
 	return n, explain(what, err)
 }
 
-// forgetEntries removes the entries that were kept for as long as their sites say.
-func (d *Desk) forgetEntries(ctx context.Context) (int64, error) {
+// forgetEntries removes the entries that were kept for as long as their sites say. A site that cannot be
+// read keeps nobody else's.
+func (d *Desk) forgetEntries(ctx context.Context) error {
 	ids, err := d.Store.Read(ctx).FormEntries().Sites()
 	if err != nil {
-		return 0, err
+		return err
 	}
-	var total int64
+	var failed []error
 	for _, id := range ids {
-		c, err := d.Store.Read(ctx).Collections().ByID(id)
-		if err != nil {
-			return total, err
-		}
-		v, err := d.Store.Live(ctx, c)
-		if err != nil {
-			return total, err
-		}
-		receivers, err := receiversOf(v)
-		if err != nil {
-			d.Log.Warn("forms", "site", c.Name, "error", err)
-			continue
-		}
-		for name, r := range receivers {
-			if r.KeepDays <= 0 {
-				continue
-			}
-			before := d.Now().Add(-time.Duration(r.KeepDays) * 24 * time.Hour)
-			n, err := d.Store.Read(ctx).FormEntries().Delete(id, name, 0, &before)
-			if total += n; err != nil {
-				return total, err
-			}
+		if err := d.forgetEntriesOf(ctx, id); err != nil {
+			failed = append(failed, fmt.Errorf("the entries of site %d: %w", id, err))
 		}
 	}
-	return total, nil
+	return errors.Join(failed...)
 }
 
-// How a mail is tried again: after a minute, then after twice as long each time, for five days.
-const (
-	mailFirst = time.Minute
-	mailMost  = 6 * time.Hour
-	mailDays  = 5 * 24 * time.Hour
-)
-
-// SendMail sends one mail about an entry. It is a job's handler. What cannot be sent now is tried again
-// later; what cannot be sent for days is failed, and says so beside its entry.
-func (d *Desk) SendMail(ctx context.Context, payload json.RawMessage) (string, error) {
-	var task store.MailTask
-	if err := json.Unmarshal(payload, &task); err != nil {
-		return "", err
-	}
-	e, err := d.Store.Read(ctx).FormEntries().ByID(task.Entry)
-	if errors.Is(err, store.ErrNotFound) {
-		return "the entry was deleted", nil
-	}
-	if err != nil {
-		return "", err
-	}
-	m, err := d.Store.Read(ctx).FormEntries().Mail(task.Entry, task.Addressee)
-	if err != nil {
-		return "", err
-	}
-	if m.State == store.MailSent {
-		return "it was sent", nil
-	}
-	m.Tries++
-	m.At, m.Says, m.State = d.Now(), "", store.MailSent
-	if err := d.mailFor(ctx, e, task.Addressee); err != nil {
-		m.State, m.Says = store.MailWaiting, err.Error()
-		if d.Now().Sub(e.At) > mailDays {
-			m.State = store.MailFailed
-		}
-	}
-	return string(m.State), d.Store.Tx(ctx, func(tx *store.Tx) error {
-		if m.State == store.MailWaiting {
-			later := min(mailFirst<<min(m.Tries-1, 12), mailMost)
-			if err := tx.FormEntries().Queue(*m, d.Now().Add(later), d.Now()); err != nil {
-				return err
-			}
-		}
-		return tx.FormEntries().NoteMail(m)
-	})
-}
-
-// mailFor writes a mail about an entry, as the site says it now, and sends it.
-func (d *Desk) mailFor(ctx context.Context, e *store.FormEntry, to store.Addressee) error {
-	if d.Mails == nil {
-		return errors.New("this service has no mail server: start it with --smtp")
-	}
-	c, err := d.Store.Read(ctx).Collections().ByID(e.CollectionID)
+func (d *Desk) forgetEntriesOf(ctx context.Context, site int64) error {
+	c, err := d.Store.Read(ctx).Collections().ByID(site)
 	if err != nil {
 		return err
 	}
@@ -362,26 +168,18 @@ func (d *Desk) mailFor(ctx context.Context, e *store.FormEntry, to store.Address
 	if err != nil {
 		return err
 	}
-	f, err := formOf(v, e.Form)
-	if err != nil {
-		return err
-	}
 	receivers, err := receiversOf(v)
 	if err != nil {
 		return err
 	}
-	entry, err := e.Entry()
-	if err != nil {
-		return err
+	for name, r := range receivers {
+		if r.KeepDays <= 0 {
+			continue
+		}
+		before := d.Now().Add(-time.Duration(r.KeepDays) * 24 * time.Hour)
+		if _, err := d.Store.Read(ctx).FormEntries().Delete(site, name, 0, &before); err != nil {
+			return err
+		}
 	}
-	r, sender := receivers[e.Form], f.Sender(entry)
-	switch {
-	case to == store.ToTeam && len(r.To) > 0:
-		m := f.ForTeam(r, entry)
-		return d.Mails.Send(ctx, mail.Message{To: r.To, ReplyTo: sender, Subject: m.Subject, Text: m.Text})
-	case to == store.ToSender && r.Answer != nil && sender != "":
-		m := f.ForSender(r, entry)
-		return d.Mails.Send(ctx, mail.Message{To: []string{sender}, Subject: m.Subject, Text: m.Text})
-	}
-	return errors.New("the site says no more to whom it goes")
+	return nil
 }

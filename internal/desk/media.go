@@ -17,6 +17,7 @@ import (
 	"compactparcel/core/lighten"
 	"compactparcel/core/plan"
 	"compactparcel/core/steps"
+	"compactparcel/internal/memory"
 	"compactparcel/internal/store"
 )
 
@@ -60,8 +61,8 @@ func (d *Desk) Media(ctx context.Context, p Person, site string, draft int64, wo
 	return out, nil
 }
 
-// sizeHead is how many bytes are read to find a picture's size.
-const sizeHead = 256 << 10
+// sizeHeads is how many bytes are read to find a picture's size: few, and more where these do not tell.
+var sizeHeads = []int64{8 << 10, 256 << 10}
 
 // sizeOf gives the size of a picture; zero where it cannot be read.
 func (d *Desk) sizeOf(v *store.View, h item.Head) (lighten.Size, error) {
@@ -70,15 +71,18 @@ func (d *Desk) sizeOf(v *store.View, h item.Head) (lighten.Size, error) {
 		return lighten.Size{}, &item.ReadError{Address: h.Address, Err: err}
 	}
 	defer r.Close()
-	b, err := io.ReadAll(io.LimitReader(r, sizeHead))
-	if err != nil {
-		return lighten.Size{}, &item.ReadError{Address: h.Address, Err: err}
+	var b []byte
+	for _, n := range sizeHeads {
+		more, err := io.ReadAll(io.LimitReader(r, n-int64(len(b))))
+		if err != nil {
+			return lighten.Size{}, &item.ReadError{Address: h.Address, Err: err}
+		}
+		b = append(b, more...)
+		if size, _, err := lighten.SizeOf(b); !errors.Is(err, lighten.ErrCannot) {
+			return size, err
+		}
 	}
-	size, _, err := lighten.SizeOf(b)
-	if errors.Is(err, lighten.ErrCannot) {
-		return lighten.Size{}, nil
-	}
-	return size, err
+	return lighten.Size{}, nil
 }
 
 // step lays what work changes of a draft into it, as one step.
@@ -97,28 +101,15 @@ func (d *Desk) step(
 	var out *EditsDone
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
-		locked, err := tx.Collections().Lock(c.ID)
+		on, err := d.editing(tx, c.ID, p, Edit{Site: site, Draft: draft})
 		if err != nil {
 			return err
 		}
-		_, again := store.Repeated(ctx)
-		dr, err := d.draftToEdit(tx, locked, p, Edit{Site: site, Draft: draft})
-		if err != nil {
-			return err
-		}
-		if out = (&EditsDone{Draft: dr}); again {
+		if out = (&EditsDone{Draft: on.draft}); on.again {
 			out.Says = []string{"done before"}
 			return nil
 		}
-		live, err := d.Store.Live(ctx, locked)
-		if err != nil {
-			return err
-		}
-		view, err := d.Store.Over(ctx, locked, dr)
-		if err != nil {
-			return err
-		}
-		says, changes, err := work(ctx, view)
+		says, changes, err := work(ctx, on.view)
 		if err != nil || len(changes) == 0 {
 			return err
 		}
@@ -128,10 +119,10 @@ func (d *Desk) step(
 			out.Items = append(out.Items, EditedItem{Head: ch.Head, Gone: ch.Delete})
 		}
 		out.Says = []string{says}
-		if out.Touched, err = plan.PagesTouched(view.Laid(changes), heads); err != nil {
+		if out.Touched, err = plan.PagesTouched(on.view.Laid(changes), heads); err != nil {
 			return err
 		}
-		out.Step, err = tx.Lay(dr, live, view, steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
+		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
 		return err
 	})
 	return done(out, explain(what, err))
@@ -145,6 +136,9 @@ func (d *Desk) MediaSizes(
 	ctx context.Context, p Person, site string, draft int64, a item.Address, widths []int,
 ) (*EditsDone, error) {
 	what := site + " " + a.String()
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
 	if len(widths) == 0 {
 		widths = MediaWidths
 	}
@@ -153,40 +147,44 @@ func (d *Desk) MediaSizes(
 		return nil, problem(BadInput, what, Form("480, 960, 1600: up to eight widths from 16 to 10000"),
 			"these cannot be widths")
 	}
+	v, err := d.Look(ctx, p, site, draft)
+	if err != nil {
+		return nil, err
+	}
+	of, ok := v.Find(a)
+	if !ok || a.Kind != item.Media {
+		return nil, problem(NotFound, what, To(ShowItems, "site", site), "there is no such picture")
+	}
+	variants, size, err := variantsOf(v, of, widths)
+	if errors.Is(err, lighten.ErrCannot) {
+		return nil, problem(Refused, what, To(ChooseSupportedFile), "%v", err)
+	}
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	if len(variants) == 0 {
+		return nil, problem(Refused, what, To(CheckOptions), "it is only %d px wide", size.Width)
+	}
 	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
-		h, ok := view.Find(a)
-		if !ok || a.Kind != item.Media {
-			return "", nil, problem(NotFound, what, To(ShowItems, "site", site), "there is no such picture")
+		if h, there := view.Find(a); !there || h.Doc != of.Doc {
+			return "", nil, problem(Stale, what, To(Redo), "the picture was replaced at the same time")
 		}
-		b, err := item.Read(view, h)
-		if err != nil {
-			return "", nil, err
-		}
-		variants, size, err := lighten.Variants(b, widths)
-		if errors.Is(err, lighten.ErrCannot) {
-			return "", nil, problem(Refused, what, To(ChooseSupportedFile), "%v", err)
-		}
+		users, err := view.UsedBy(a)
 		if err != nil {
 			return "", nil, err
 		}
 		var changes []store.Change
 		var list []edit.Sized
-		for _, v := range variants {
-			at := item.Address{Kind: item.Media,
-				Key: fmt.Sprintf("%s-%d.webp", strings.TrimSuffix(a.Key, path.Ext(a.Key)),
-					v.Width)}
-			ch, err := d.mediaItem(ctx, view, at, "image/webp", v.Bytes)
+		for _, x := range variants {
+			at, err := variantAt(view, a, users, x)
 			if err != nil {
 				return "", nil, err
 			}
-			changes, list = append(changes, ch), append(list, edit.Sized{Width: v.Width, At: at})
-		}
-		if len(list) == 0 {
-			return "", nil, problem(Refused, what, To(CheckOptions), "it is only %d px wide", size.Width)
-		}
-		users, err := view.UsedBy(a)
-		if err != nil {
-			return "", nil, err
+			ch, err := d.mediaItem(ctx, view, at, "image/webp", x.Bytes)
+			if err != nil {
+				return "", nil, err
+			}
+			changes, list = append(changes, ch), append(list, edit.Sized{Width: x.Width, At: at})
 		}
 		shown, err := edit.ShowSizes(view, users, a, size.Width, size.Height, list)
 		if err != nil {
@@ -198,8 +196,42 @@ func (d *Desk) MediaSizes(
 			}
 			changes = append(changes, store.Change{Head: c.Head})
 		}
-		return fmt.Sprintf("made %s in %d sizes, which %d items offer", a, len(list), len(shown)), changes, nil
+		made := make([]string, len(list))
+		for i, x := range list {
+			made[i] = fmt.Sprint(x.Width)
+		}
+		return fmt.Sprintf("made %s in widths of %s px", a, strings.Join(made, ", ")), changes, nil
 	})
+}
+
+// variantsOf makes a picture in other sizes.
+func variantsOf(v *store.View, h item.Head, widths []int) ([]lighten.Variant, lighten.Size, error) {
+	defer memory.Work()()
+	b, err := item.Read(v, h)
+	if err != nil {
+		return nil, lighten.Size{}, err
+	}
+	return lighten.Variants(b, widths)
+}
+
+// variantAt is where a picture stands in a width: a file of that name that is not offered with the picture,
+// by all that uses it, is somebody's own and stays.
+func variantAt(view *store.View, of item.Address, users []item.Address, x lighten.Variant) (item.Address, error) {
+	name := fmt.Sprintf("%s-%d", strings.TrimSuffix(of.Key, path.Ext(of.Key)), x.Width)
+	at := item.Address{Kind: item.Media, Key: name + ".webp"}
+	for n := 2; ; n++ {
+		if h, there := view.Find(at); !there || h.Doc == item.DigestOf(x.Bytes) {
+			return at, nil
+		}
+		by, err := view.UsedBy(at)
+		if err != nil {
+			return at, err
+		}
+		if len(by) > 0 && !slices.ContainsFunc(by, func(a item.Address) bool { return !slices.Contains(users, a) }) {
+			return at, nil
+		}
+		at.Key = fmt.Sprintf("%s-%d.webp", name, n)
+	}
 }
 
 // mediaItem keeps a file as one of a site's media.

@@ -86,29 +86,18 @@ func (d *Desk) BringBack(
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
 		*out = EditsDone{}
-		locked, err := tx.Collections().Lock(then.Collection.ID)
+		on, err := d.editing(tx, then.Collection.ID, p, Edit{Site: site, Draft: draft})
 		if err != nil {
 			return err
 		}
-		if out.Draft, err = d.draftToEdit(tx, locked, p, Edit{Site: site, Draft: draft}); err != nil {
-			return err
-		}
-		if _, again := store.Repeated(ctx); again {
+		if out.Draft = on.draft; on.again {
 			return nil
 		}
-		live, err := d.Store.Live(ctx, locked)
+		list, err := becomingAsThen(then, on.view, items)
 		if err != nil {
 			return err
 		}
-		view, err := d.Store.Over(ctx, locked, out.Draft)
-		if err != nil {
-			return err
-		}
-		list, err := becomingAsThen(then, view, items)
-		if err != nil {
-			return err
-		}
-		changes, err := d.becoming(ctx, view, list)
+		changes, err := d.becoming(ctx, on.view, list)
 		if err != nil || len(changes) == 0 {
 			return err
 		}
@@ -117,7 +106,7 @@ func (d *Desk) BringBack(
 		}
 		says := fmt.Sprintf("brought back revision %d", rev)
 		out.Says = []string{says}
-		out.Step, err = tx.Lay(out.Draft, live, view, steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
+		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
 		return err
 	})
 	return done(out, explain(what, err))

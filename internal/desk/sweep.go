@@ -20,8 +20,8 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	if err := d.Store.SweepRecords(ctx, d.Now()); err != nil {
 		return "", err
 	}
-	if _, err := d.forgetEntries(ctx); err != nil {
-		return "", err
+	if err := d.forgetEntries(ctx); err != nil { // the next sweep tries again; the rest need not wait
+		d.Log.Warn("sweeping entries of forms", "error", err)
 	}
 	old, err := d.Scratch.Sweep(SweepGrace)
 	if err != nil {

@@ -77,44 +77,30 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 	var out *Used
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
 		ctx, u := tx.Context(), u
-		locked, err := tx.Collections().Lock(c.ID)
+		on, err := d.editing(tx, c.ID, p, Edit{Site: u.Site, Draft: u.Draft})
 		if err != nil {
 			return err
 		}
-		_, again := store.Repeated(ctx)
-		draft, err := d.draftToEdit(tx, locked, p, Edit{Site: u.Site, Draft: u.Draft})
-		if err != nil {
-			return err
-		}
-		if again {
-			out = &Used{EditsDone: EditsDone{Draft: draft, Says: []string{"done before"}}, Piece: u.Piece}
+		if on.again {
+			out = &Used{EditsDone: EditsDone{Draft: on.draft, Says: []string{"done before"}}, Piece: u.Piece}
 			return nil
 		}
-		live, err := d.Store.Live(ctx, locked)
+		parcel, err := d.pieceParcel(ctx, p, on.site, &u)
 		if err != nil {
 			return err
 		}
-		view, err := d.Store.Over(ctx, locked, draft)
-		if err != nil {
-			return err
-		}
-		parcel, err := d.pieceParcel(ctx, p, locked, &u)
-		if err != nil {
-			return err
-		}
-		used, changes, err := d.used(ctx, view, parcel, u)
+		used, changes, err := d.used(ctx, on.view, parcel, u)
 		if err != nil {
 			return err
 		}
 		out = &used.Used
-		if out.Draft = draft; len(changes) == 0 {
+		if out.Draft = on.draft; len(changes) == 0 {
 			return nil
 		}
-		if err := tx.PutDraftOrigins(draft, used.origins); err != nil {
+		if err := tx.PutDraftOrigins(on.draft, used.origins); err != nil {
 			return err
 		}
-		out.Step, err = tx.Lay(draft, live, view, steps.Step{Kind: steps.Do, By: p.Name},
-			shortened(strings.Join(out.Says, "; "), 500), d.Now(), changes)
+		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, strings.Join(out.Says, "; "), d.Now(), changes)
 		return err
 	})
 	return done(out, explain(what, err))

@@ -1,0 +1,95 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"compactparcel/internal/mail"
+	"compactparcel/internal/store"
+)
+
+// How a mail is tried again: after a minute, then after twice as long each time, for five days.
+const (
+	mailFirst = time.Minute
+	mailMost  = 6 * time.Hour
+	mailDays  = 5 * 24 * time.Hour
+)
+
+// SendMail sends one mail about an entry. It is a job's handler. What cannot be sent now is tried again
+// later; what cannot be sent for days is failed, and says so beside its entry.
+func (d *Desk) SendMail(ctx context.Context, payload json.RawMessage) (string, error) {
+	var task store.MailTask
+	if err := json.Unmarshal(payload, &task); err != nil {
+		return "", err
+	}
+	e, err := d.Store.Read(ctx).FormEntries().ByID(task.Entry)
+	if errors.Is(err, store.ErrNotFound) {
+		return "the entry was deleted", nil
+	}
+	if err != nil {
+		return "", err
+	}
+	m, err := d.Store.Read(ctx).FormEntries().Mail(task.Entry, task.Addressee)
+	if err != nil {
+		return "", err
+	}
+	if m.State == store.MailSent {
+		return "it was sent", nil
+	}
+	m.Tries++
+	m.At, m.Says, m.State = d.Now(), "", store.MailSent
+	if err := d.mailFor(ctx, e, task.Addressee); err != nil {
+		m.State, m.Says = store.MailWaiting, err.Error()
+		if d.Now().Sub(e.At) > mailDays {
+			m.State = store.MailFailed
+		}
+	}
+	return string(m.State), d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if m.State == store.MailWaiting {
+			later := min(mailFirst<<min(m.Tries-1, 12), mailMost)
+			if err := tx.FormEntries().Queue(*m, d.Now().Add(later), d.Now()); err != nil {
+				return err
+			}
+		}
+		return tx.FormEntries().NoteMail(m)
+	})
+}
+
+// mailFor writes a mail about an entry, as the site says it now, and sends it.
+func (d *Desk) mailFor(ctx context.Context, e *store.FormEntry, to store.Addressee) error {
+	if d.Mails == nil {
+		return errors.New("this service has no mail server: start it with --smtp")
+	}
+	c, err := d.Store.Read(ctx).Collections().ByID(e.CollectionID)
+	if err != nil {
+		return err
+	}
+	v, err := d.Store.Live(ctx, c)
+	if err != nil {
+		return err
+	}
+	f, err := formOf(v, e.Form)
+	if err != nil {
+		return err
+	}
+	receivers, err := receiversOf(v)
+	if err != nil {
+		return err
+	}
+	entry, err := e.Entry()
+	if err != nil {
+		return err
+	}
+	r, sender := receivers[e.Form], f.Sender(entry)
+	switch {
+	case to == store.ToTeam && len(r.To) > 0:
+		m := f.ForTeam(r, entry)
+		return d.Mails.Send(ctx, mail.Message{To: r.To, ReplyTo: sender, Subject: m.Subject, Text: m.Text})
+	case to == store.ToSender && r.Answer != nil && sender != "":
+		m := f.ForSender(r, entry)
+		return d.Mails.Send(ctx, mail.Message{To: []string{sender}, Subject: m.Subject, Text: m.Text})
+	}
+	return errors.New("the site says no more to whom it goes")
+}
