@@ -83,6 +83,7 @@ func TestWhatChangesIsTold(t *testing.T) {
 
 	// From where it was, each once, in their order.
 	s.Kill()
+	assert.Contains(t, s.Client("watch").Err, "is the service running", "it does not wait for what was never there")
 	s.Up()
 	again := stream(t, s, "", id)
 	seen := until(t, again, `"site":"kestrel-refuge","subject":"3"`)

@@ -33,6 +33,7 @@ func (a *app) watch(
 		return err
 	}
 	in := &api.WatchEventsParams{Site: some(site), Kind: some(strings.Join(kinds, ","))}
+	started := false // before that nothing is waited for
 	for tries := 0; ; tries++ {
 		resp, err := c.WatchEvents(ctx, in)
 		if err == nil && resp.StatusCode != http.StatusOK {
@@ -41,7 +42,7 @@ func (a *app) watch(
 			if err != nil {
 				return err
 			}
-			if resp.StatusCode < http.StatusInternalServerError {
+			if resp.StatusCode < http.StatusInternalServerError || !started {
 				return refusal(rawReply{resp.StatusCode, b})
 			}
 		}
@@ -58,9 +59,9 @@ func (a *app) watch(
 			if done || err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
 				return err
 			}
-			tries = 0
+			started, tries = true, 0
 		}
-		if err != nil && begun != nil && tries == 0 {
+		if err != nil && !started {
 			return err // the service was not there at all
 		}
 		if err := pause(ctx, patience[min(tries, len(patience)-1)]); err != nil {
