@@ -34,8 +34,7 @@ func (e *editor) component(op Operation) (string, error) {
 	if !has && !slices.Contains(known, name) {
 		return "", refuse("<%s> has no attribute %q (it has: %s)", n.Tag, op.Property, strings.Join(known, ", "))
 	}
-	if strings.HasPrefix(name, "on") || name == "style" || name == "srcdoc" ||
-		strings.HasPrefix(strings.ToLower(strings.TrimSpace(op.Value)), "javascript:") {
+	if strings.HasPrefix(name, "on") || name == "style" || name == "srcdoc" || markup.RunsScript(op.Value) {
 		return "", refuse("browsers would run it: write scripts in the source")
 	}
 	says := fmt.Sprintf("set %s of <%s> in %s", name, n.Tag, p.head.Address)

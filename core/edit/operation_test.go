@@ -148,6 +148,7 @@ func TestElementsAreMovedWhole(t *testing.T) {
 	refused(t, s, "page engine", op(edit.Remove, "nav", "", "", ""))
 	refused(t, s, "cannot become", op(edit.Tag, "h1", "table", "", ""))
 	refused(t, s, "needs place", op(edit.Insert, "h1", "<p>x</p>", "", ""))
+	refused(t, s, "would run", op(edit.Insert, "h1", "<a href=\" java&#9;script:x()\">x</a>", edit.After, ""))
 }
 
 func TestLinksAreMadeAndEnded(t *testing.T) {

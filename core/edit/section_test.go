@@ -134,6 +134,7 @@ func TestComponentsHaveAttributes(t *testing.T) {
 			`"attributes":[{"name":"days"}]}]}]}`))
 	assert.Contains(t, becomes(t, s, "page/rooms", op("x-weather", "days", "3")), `days="3"`)
 	refused(t, s, "would run", op("x-weather", "place", "javascript:x"))
+	refused(t, s, "would run", op("x-weather", "place", " java\tscript:x"))
 	refused(t, s, "is no component", op("p", "place", "x"))
 }
 

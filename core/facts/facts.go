@@ -218,13 +218,11 @@ func (c *collector) address(value string, where Where, at func(from, to int) spa
 		r.Name = u
 	}
 	switch {
+	case markup.RunsScript(v):
+		c.facts.Scripts = append(c.facts.Scripts, where.String()+" holds a javascript: address")
+		return
 	case strings.HasPrefix(v, "//") || hasScheme(v):
-		low := strings.ToLower(v)
-		if strings.HasPrefix(low, "data:") {
-			return
-		}
-		if strings.HasPrefix(low, "javascript:") {
-			c.facts.Scripts = append(c.facts.Scripts, where.String()+" holds a javascript: address")
+		if strings.HasPrefix(strings.ToLower(v), "data:") {
 			return
 		}
 		r.Space, r.Name, r.Fragment, r.Loads = External, v, "", loadFrom(where.In)

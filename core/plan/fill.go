@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"compactparcel/core/kit"
+	"compactparcel/core/markup"
 )
 
 // listFills lists the fill-ins that what comes in uses.
@@ -83,7 +84,7 @@ func checkFill(f kit.Fillin, v string) string {
 			return fmt.Sprintf("%q is not a mail address", v)
 		}
 	case kit.FillImage, kit.FillVideo:
-		if strings.HasPrefix(strings.ToLower(strings.TrimSpace(v)), "javascript:") {
+		if markup.RunsScript(v) {
 			return fmt.Sprintf("%q is not a picture", v)
 		}
 	case kit.FillChoice:
