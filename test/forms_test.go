@@ -170,3 +170,36 @@ func TestAFormThatReachesNobodyIsTold(t *testing.T) {
 			"no mail address")
 	}, 30*time.Second, 200*time.Millisecond)
 }
+
+// A keeper makes a form by operations, tries it in a draft by client and preview, and nothing is kept.
+func TestAFormIsMadeAndTriedInADraft(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	edit := func(args ...string) {
+		s.Must(append([]string{"site", "edit", "kestrel-refuge"}, append(args, "--draft", "winter")...)...)
+	}
+	edit("form/walk", "form-new", "--value", "Walk with us")
+	edit("form/walk", "form-field", "--property", "day", "--value", "one-of: Friday | Sunday", "--entry", "1",
+		"--label", "Which day")
+	edit("form/walk", "form-set", "--property", "day.required", "--value", "yes")
+	edit("/contact/", "show", "main h1", "--item", "form/walk", "--place", "after")
+	out := s.Must("form", "try", "kestrel-refuge", "walk", "name=Una", "mail=una", "day=Monday", "--draft", "winter")
+	assert.Contains(t, out, "Which day: please choose one of the answers")
+	assert.Contains(t, out, "Your mail address: this is not a mail address")
+	out = s.Must("form", "try", "kestrel-refuge", "walk", "name=Una", "mail=una@hut.example", "day=Sunday",
+		"--draft", "winter")
+	assert.Contains(t, out, "Thank you. We have it.")
+	assert.Contains(t, out, "Nobody would be told")
+	assert.NotZero(t, s.Client("form", "try", "kestrel-refuge", "walk", "name=Una").Code, "live, there is no such form")
+
+	var drafts api.DraftList
+	s.JSON(&drafts, "draft", "list", "kestrel-refuge")
+	b := harness.NewBrowser(t)
+	b.Go(drafts.Drafts[0].Preview + "/contact/")
+	b.Type(`form[aria-label="Walk with us"] input[name=name]`, "Una")
+	b.Type(`form[aria-label="Walk with us"] input[name=mail]`, "una@hut.example")
+	b.Click(`form[aria-label="Walk with us"] button`)
+	b.Sees("Thank you. We have it.")
+	b.Sees("Nobody would be told")
+	assert.NotContains(t, s.Must("form", "entries", "kestrel-refuge", "booking"), "Una")
+}

@@ -3,10 +3,12 @@ package edit
 import (
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"compactparcel/core/css"
 	"compactparcel/core/item"
+	"compactparcel/core/lighten"
 	"compactparcel/core/markup"
 	"compactparcel/core/span"
 )
@@ -18,6 +20,7 @@ func (e *editor) attribute(op Operation) (string, error) {
 		return "", err
 	}
 	var name string
+	var shows item.Head
 	value := op.Value
 	switch op.Op {
 	case Link:
@@ -36,10 +39,11 @@ func (e *editor) attribute(op Operation) (string, error) {
 			return "", refuse("<%s> is no picture", p.own.Tag)
 		}
 		a, err := item.ParseAddress(strings.TrimPrefix(value, "/"))
-		if _, found := e.over.Find(a); err != nil || a.Kind != item.Media || !found {
+		h, found := e.over.Find(a)
+		if err != nil || a.Kind != item.Media || !found {
 			return "", refuse("there are no media %s", value)
 		}
-		value = "/" + a.Path()
+		shows, value = h, "/"+a.Path()
 	default:
 		name = "class"
 		if err := e.known(p, value); err != nil {
@@ -54,20 +58,33 @@ func (e *editor) attribute(op Operation) (string, error) {
 	}
 	edits := []span.Edit{markup.SetAttr(p.own, name, value)}
 	if name == "src" {
-		edits = append(edits, withoutSizes(p.own)...)
+		more, err := e.sizesOf(p.own, shows)
+		if err != nil {
+			return "", err
+		}
+		edits = append(edits, more...)
 	}
 	return "changed " + name + " in " + p.head.Address.String(), e.change(p, edits...)
 }
 
-// withoutSizes takes out what was true of another picture.
-func withoutSizes(n *markup.Node) []span.Edit {
-	var out []span.Edit
+// sizesOf takes out what was true of another picture, and says how wide and high this one is where that
+// was said of the other.
+func (e *editor) sizesOf(n *markup.Node, h item.Head) (out []span.Edit, err error) {
+	b, err := item.Read(e.over, h)
+	if err != nil {
+		return nil, err
+	}
+	size, _, unknown := lighten.SizeOf(b)
 	for _, a := range n.Attrs {
+		if side := map[string]int{"width": size.Width, "height": size.Height}[a.Name]; side > 0 && unknown == nil {
+			out = append(out, markup.SetAttr(n, a.Name, strconv.Itoa(side)))
+			continue
+		}
 		if a.Name == "srcset" || a.Name == "sizes" || a.Name == "width" || a.Name == "height" {
 			out = append(out, span.Edit{Span: span.Span{Start: a.All.Start - 1, End: a.All.End}})
 		}
 	}
-	return out
+	return out, nil
 }
 
 // canLead tells why a link cannot lead to an address; nil when it can.

@@ -8,6 +8,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/render"
 )
 
 // EmptyElements are the elements that can be put in without having been made before, by name: each
@@ -54,8 +55,21 @@ func (e *editor) emptyElement(op Operation) (string, error) {
 		if err := e.canLead(to); err != nil {
 			return "", err
 		}
-		return `<p><a href="` + markup.EscapeAttr(to) + `">` + words + "</a></p>", nil
-	case "picture", "icon", "strip":
+		class, err := e.buttonClass(op.Page)
+		if err != nil {
+			return "", err
+		}
+		return `<p><a` + class + ` href="` + markup.EscapeAttr(to) + `">` + words + "</a></p>", nil
+	case "icon":
+		if !strings.HasSuffix(v, ".svg") {
+			return e.pictures(op)
+		}
+		p, err := e.shown(op.Page, op.Element)
+		if err != nil {
+			return "", err
+		}
+		return e.inTextColour(p, v, drawn{label: op.Label})
+	case "picture", "strip":
 		return e.pictures(op)
 	case "video", "map":
 		return e.framed(op)
@@ -63,6 +77,24 @@ func (e *editor) emptyElement(op Operation) (string, error) {
 		return e.named(op)
 	}
 	return "", refuse("there is no empty element %q (there are: %s)", op.Property, strings.Join(EmptyElements, ", "))
+}
+
+// buttonClass gives the class attribute by which links of the page look like buttons: that of the first that
+// does; none where none does.
+func (e *editor) buttonClass(slug string) (string, error) {
+	out, err := render.New(e.over).Page(render.PageRequest{Slug: slug})
+	if err != nil {
+		return "", err
+	}
+	for _, n := range markup.Parse(out.Body, "").ByTag("a") {
+		for _, c := range n.Classes() {
+			if w := strings.ToLower(c); strings.HasPrefix(w, "button") || strings.HasPrefix(w, "btn") {
+				list := slices.DeleteFunc(n.Classes(), isOwnClass)
+				return ` class="` + markup.EscapeAttr(strings.Join(list, " ")) + `"`, nil
+			}
+		}
+	}
+	return "", nil
 }
 
 func repeated(lead string, list []string, trail string) string {

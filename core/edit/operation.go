@@ -67,6 +67,18 @@ const (
 	LookKeep       Name = "look-keep"
 	LookWear       Name = "look-wear"
 	LookDrop       Name = "look-drop"
+	FormNew        Name = "form-new"
+	FormField      Name = "form-field"
+	FormSet        Name = "form-set"
+	FormMove       Name = "form-move"
+	FormRemove     Name = "form-remove"
+	RegionOpen     Name = "region-open"
+	RegionClose    Name = "region-close"
+	RegionFill     Name = "region-fill"
+	MenuShown      Name = "menu-shown"
+	Icon           Name = "icon"
+	LinkCopy       Name = "link-copy"
+	StylesMove     Name = "styles-move"
 )
 
 // Place says where something comes to stand beside an element. The set is closed.
@@ -227,6 +239,12 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.newMenu(op)
 	case LinkAdd, LinkEnd, Anchor:
 		return e.link(op)
+	case MenuShown:
+		return e.menuShown(op)
+	case FormNew, FormField, FormSet, FormMove, FormRemove:
+		return e.forms(op)
+	case RegionOpen, RegionClose, RegionFill:
+		return e.region(op)
 	case Set:
 		return e.set(op)
 	case Text:
@@ -237,8 +255,14 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.attribute(op)
 	case Attribute:
 		return e.component(op)
+	case Icon:
+		return e.icon(op)
 	case OwnCopy, OwnValue, Share:
 		return e.section(op)
+	case LinkCopy:
+		return e.linked(op)
+	case StylesMove:
+		return e.moveStyles(op)
 	case Appearance, SameAppearance:
 		return e.appearance(op)
 	case PageNew, PageTitle, PageAddress, PageWithout, PageVariant, PageWidth, PageHidden, PageHome, PageRemove:

@@ -1,6 +1,9 @@
 package edit_test
 
 import (
+	"bytes"
+	"image"
+	"image/png"
 	"math/rand"
 	"os"
 	"path/filepath"
@@ -102,6 +105,11 @@ func TestAttributesTakeWhatTheyCanHold(t *testing.T) {
 	s := hut(t)
 	assert.Contains(t, becomes(t, s, "page/home", on("/", "main p a", edit.Link, "mailto:hut@highmoor.example")),
 		`<a href="mailto:hut@highmoor.example">`)
+	var drawn bytes.Buffer
+	require.NoError(t, png.Encode(&drawn, image.NewGray(image.Rect(0, 0, 7, 5))))
+	s.Collection.(*item.Set).Put(item.Head{Address: item.MustAddress("media/c.png")}, drawn.Bytes())
+	assert.Contains(t, becomes(t, s, "page/home", on("/", "img", edit.Picture, "media/c.png")),
+		`<img src="/media/c.png" width="7" alt="A">`, "as wide as the new one is")
 	got := becomes(t, s, "page/home", on("/", "img", edit.Picture, "media/b.jpg"))
 	assert.Contains(t, got, `<img src="/media/b.jpg" alt="A">`, "what was true of the other picture goes")
 	assert.Contains(t, becomes(t, s, "page/home", on("/", "img", edit.Alternative, `A "bunk"`)),

@@ -1,6 +1,7 @@
 package edit
 
 import (
+	"errors"
 	"fmt"
 	"html"
 	"slices"
@@ -8,6 +9,8 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/render"
+	"compactparcel/core/repeat"
 	"compactparcel/core/span"
 )
 
@@ -168,4 +171,56 @@ func (e *editor) share(p *pointed, op Operation) (string, error) {
 	use := `<cp-section name="` + markup.EscapeAttr(op.Item.Key) + `"></cp-section>`
 	return fmt.Sprintf("made an element of %s %s", p.head.Address, op.Item),
 		e.change(p, span.Edit{Span: p.own.Outer(), New: []byte(use)})
+}
+
+// linked shows a section in the place of its copies in a page: what differs becomes the page's own values.
+func (e *editor) linked(op Operation) (string, error) {
+	sh, ok := e.over.Find(op.Item)
+	if !ok || op.Item.Kind != item.Section {
+		return "", refuse("there is no section %s", op.Item)
+	}
+	section, err := item.Read(e.over, sh)
+	if err != nil {
+		return "", err
+	}
+	at := -1
+	var p *pointed
+	if op.Element != "" {
+		if p, err = e.point(op.Page, op.Element); err != nil {
+			return "", err
+		}
+		at = p.own.Start.Start
+	} else if p, err = e.pageItself(op.Page); err != nil {
+		return "", err
+	}
+	if p.head.Address == op.Item {
+		return "", refuse("it is %s itself", op.Item)
+	}
+	got, err := repeat.Link(repeat.Shape{Address: op.Item, Content: section}, p.src, at)
+	var unlike *repeat.UnlikeError
+	if errors.As(err, &unlike) {
+		return "", refuse("%s", unlike.Why)
+	}
+	if err != nil {
+		return "", err
+	}
+	if err := e.put(sh, got.Section); err != nil {
+		return "", err
+	}
+	says := fmt.Sprintf("linked %s in %s", op.Item, p.head.Address)
+	if got.Copies > 1 {
+		says = fmt.Sprintf("linked %s in %d places of %s", op.Item, got.Copies, p.head.Address)
+	}
+	return says, e.put(p.head, got.Page)
+}
+
+// pageItself gives the source of the page that is at an address.
+func (e *editor) pageItself(slug string) (*pointed, error) {
+	a, ok := render.New(e.over).PageAt(slug)
+	if !ok {
+		return nil, refuse("no page of its own is at %s", slug)
+	}
+	h, _ := e.over.Find(a)
+	src, err := item.Read(e.over, h)
+	return &pointed{head: h, src: src}, err
 }

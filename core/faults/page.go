@@ -58,6 +58,11 @@ func look(r *render.Renderer, slug string, o Options, cascades map[string]*css.C
 		return &l.seenPage, nil // told of its source
 	}
 	l.document()
+	for _, name := range shown.Unfilled {
+		l.faults = append(l.faults, Fault{Kind: Missing, Address: shown.Page,
+			Message: fmt.Sprintf("it fills the region %q, which no part on the page has", name),
+			Remedy:  "open the region in a part that stands on the page, or take the filling out"})
+	}
 	l.landmarks()
 	l.headings()
 	for _, n := range l.tree.All {

@@ -54,8 +54,10 @@ func (f *Form) Check(sent url.Values) (Entry, []Wrong) {
 			wrong = append(wrong, Wrong{name, "please fill it in"})
 		}
 	}
-	if len(wrong) == 0 {
-		wrong = append(wrong, f.bySchema(entry)...)
+	for _, w := range f.bySchema(entry) {
+		if !isWrong(wrong, w.Field) && (w.Field != "" || len(wrong) == 0) {
+			wrong = append(wrong, w)
+		}
 	}
 	place := func(name string) int {
 		if i := slices.Index(f.Names(), name); i >= 0 {

@@ -13,6 +13,8 @@ type Form struct {
 	Submit string   `json:"submit"`
 	Labels string   `json:"labels"` // "shown", or "hidden" from all but screen readers
 	Order  []string `json:"order"`
+	// Widths says how wide a field stands, by name: one of Widths; full where it says nothing.
+	Widths map[string]string `json:"widths"`
 	Schema struct {
 		Properties map[string]Field `json:"properties"`
 		Required   []string         `json:"required"`
@@ -34,6 +36,7 @@ type Field struct {
 	Format      string          `json:"format"`
 	Pattern     string          `json:"pattern"`
 	Default     json.RawMessage `json:"default"`
+	Examples    json.RawMessage `json:"examples"` // the first stands in the empty field
 	Enum        []string        `json:"enum"`
 	OneOf       []struct {
 		Const string `json:"const"`
@@ -47,6 +50,9 @@ type Field struct {
 	MultipleOf *float64 `json:"multipleOf"`
 	ReadOnly   bool     `json:"readOnly"`
 }
+
+// Widths are how wide a field can stand.
+var Widths = []string{"full", "half", "third"}
 
 // Parse reads a form.
 func Parse(src []byte) (*Form, error) {
@@ -115,6 +121,15 @@ func (f Field) Choices() (values, words []string) {
 		values, words = append(values, o.Const), append(words, w)
 	}
 	return values, words
+}
+
+// Example is what stands in the empty field; empty when there is nothing.
+func (f Field) Example() string {
+	var list []json.RawMessage
+	if json.Unmarshal(f.Examples, &list) != nil || len(list) == 0 {
+		return ""
+	}
+	return Field{Default: list[0]}.Preset()
 }
 
 // Preset is the default as a text; empty when there is none.

@@ -143,11 +143,23 @@ func TestAPictureIsMadeInSizes(t *testing.T) {
 		assert.Equal(t, Size{180, 180}, s)
 	}
 	for _, bad := range [][]byte{[]byte("no picture"),
-		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"/>`),
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"><text>x</text></svg>`),
 		pictures["jpeg"][:400]} {
 		_, _, err := Variants(bad, []int{300})
 		assert.ErrorIs(t, err, ErrCannot)
 		_, err = Square(bad, 32)
 		assert.ErrorIs(t, err, ErrCannot)
 	}
+}
+
+func TestAnSVGIsDrawnInASquare(t *testing.T) {
+	b, err := Square([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 10">`+
+		`<rect width="20" height="10" fill="#00f"/></svg>`), 40)
+	require.NoError(t, err)
+	img, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	_, _, _, above := img.At(20, 3).RGBA()
+	_, _, blue, solid := img.At(20, 20).RGBA()
+	assert.Equal(t, []uint32{0, 0xffff, 0xffff}, []uint32{above, blue, solid},
+		"whole, in the middle, nothing behind it")
 }

@@ -67,6 +67,15 @@ func Variants(b []byte, widths []int) ([]Variant, Size, error) {
 
 // Square gives a picture as PNG in a square, whole, with nothing behind it.
 func Square(b []byte, side int) ([]byte, error) {
+	if _, svg := svgSize(b); svg {
+		img, err := drawSVG(b, side)
+		if err != nil {
+			return nil, err
+		}
+		var out bytes.Buffer
+		err = png.Encode(&out, img)
+		return out.Bytes(), err
+	}
 	img, size, err := decode(b)
 	if err != nil {
 		return nil, err

@@ -131,11 +131,15 @@ func (r *Renderer) compose(
 		record:  record,
 		reached: map[item.Address]bool{},
 		placed:  map[item.Role]bool{},
+		taken:   map[string]bool{},
 	}
 	if ask.Mapped {
 		s.rec = &sourcemap.Recorder{}
 	}
-	text := s.whole(h, src)
+	text, err := s.fillings(s.whole(h, src))
+	if err != nil {
+		return nil, fmt.Errorf("rendering %s: %w", h.Address, err)
+	}
 	out := &Output{Status: status, Page: h.Address}
 	if !h.Address.IsZero() {
 		s.reach(h)
@@ -189,6 +193,7 @@ func (r *Renderer) compose(
 	if err := s.finish(out, body); err != nil {
 		return nil, err
 	}
+	out.Unfilled = s.unfilled()
 	for a := range s.reached {
 		out.Reached = append(out.Reached, a)
 	}

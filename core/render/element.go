@@ -23,12 +23,15 @@ type stage struct {
 	variant  map[item.Role]string
 	stack    []item.Address // sections and parts being written out
 	overlays []item.Head
-	searches bool                // a search's results are shown
-	css      []string            // rules of the engine's own
-	page     int                 // of a listing with several, from 1
-	pages    int                 // how many it has
-	rec      *sourcemap.Recorder // nil: nobody asks where things come from
-	at       int                 // the occurrence that is being written out
+	fillsBy  map[string]sourcemap.Text // what the page fills open regions with, by their names
+	taken    map[string]bool           // those that a part had
+	open     []string                  // regions being written out
+	searches bool                      // a search's results are shown
+	css      []string                  // rules of the engine's own
+	page     int                       // of a listing with several, from 1
+	pages    int                       // how many it has
+	rec      *sourcemap.Recorder       // nil: nobody asks where things come from
+	at       int                       // the occurrence that is being written out
 }
 
 // use notes the use of an item by an element of a source.
@@ -131,6 +134,8 @@ func (s *stage) element(src sourcemap.Text, n *markup.Node) (t sourcemap.Text, o
 		if part, ok := s.standing[role]; ok {
 			t, err = s.part(part, src, n)
 		}
+	case "cp-region":
+		t, err = s.region(src, n)
 	case "cp-menu":
 		t, err = s.menu(src, n)
 	case "cp-form":

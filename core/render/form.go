@@ -3,6 +3,7 @@ package render
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"compactparcel/core/form"
@@ -24,6 +25,12 @@ var inputTypes = map[string]string{
 const hiddenLabel = ".cp-unseen{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%);" +
 	"white-space:nowrap}"
 
+// fieldWidths let fields stand beside each other where there is room.
+const fieldWidths = ".cp-form-columns{display:grid;grid-template-columns:repeat(6,minmax(0,1fr));gap:1rem}" +
+	".cp-form-columns>*{grid-column:1/-1}" +
+	"@media(min-width:600px){.cp-form-columns>.cp-field-half{grid-column:span 3}" +
+	".cp-form-columns>.cp-field-third{grid-column:span 2}}"
+
 // form writes a form from its schema.
 func (s *stage) form(name string) (sourcemap.Text, error) {
 	a := item.Address{Kind: item.Form, Key: name}
@@ -42,14 +49,20 @@ func (s *stage) form(name string) (sourcemap.Text, error) {
 	}
 	s.styleOnce(hiddenLabel)
 	var out strings.Builder
-	fmt.Fprintf(&out, `<form class="cp-form" method="post" action="%s"`, markup.EscapeAttr(s.r.formAction(name)))
+	class := "cp-form"
+	if len(f.Widths) > 0 {
+		s.styleOnce(fieldWidths)
+		class += " cp-form-columns"
+	}
+	fmt.Fprintf(&out, `<form class="%s" method="post" action="%s"`, class,
+		markup.EscapeAttr(s.r.formAction(name)))
 	if f.Title != "" {
 		fmt.Fprintf(&out, ` aria-label="%s"`, markup.EscapeAttr(f.Title))
 	}
 	out.WriteString(">")
 	for _, n := range f.Names() {
 		p := formField{f.Schema.Properties[n]}
-		out.WriteString(p.html(name, n, required[n], f.Labels == "hidden"))
+		out.WriteString(p.html(name, n, required[n], f.Labels == "hidden", f.Widths[n]))
 	}
 	fmt.Fprintf(&out, `<label class="cp-unseen" aria-hidden="true">Leave this empty<input name="%s" tabindex="-1" `+
 		`autocomplete="off"></label>`, f.Trap())
@@ -74,7 +87,7 @@ func (r *Renderer) formAction(name string) string {
 type formField struct{ form.Field }
 
 // html writes one field with its label, its constraints and its hint.
-func (f formField) html(form, name string, required, hidden bool) string {
+func (f formField) html(of, name string, required, hidden bool, width string) string {
 	title := f.Title
 	if title == "" {
 		title = name
@@ -93,23 +106,27 @@ func (f formField) html(form, name string, required, hidden bool) string {
 		attrs.WriteString(" readonly")
 	}
 	if f.Description != "" {
-		id := "cp-hint-" + form + "-" + name
+		id := "cp-hint-" + of + "-" + name
 		attr("aria-describedby", id)
 		fmt.Fprintf(&hint, `<small class="cp-hint" id="%s">%s</small>`, markup.EscapeAttr(id),
 			markup.EscapeText(f.Description))
 	}
 	values, words := f.Choices()
+	class := "cp-field"
+	if width != "" && slices.Contains(form.Widths, width) {
+		class += " cp-field-" + width
+	}
 	if f.Type == "array" {
 		var out strings.Builder
 		legend := strings.Replace(strings.Replace(label, "<span", "<legend", 1), "</span>", "</legend>", 1)
-		out.WriteString(`<fieldset class="cp-field">` + legend)
+		out.WriteString(`<fieldset class="` + class + `">` + legend)
 		for i, v := range values {
 			fmt.Fprintf(&out, `<label><input type="checkbox" name="%s" value="%s"><span>%s</span></label>`,
 				markup.EscapeAttr(name), markup.EscapeAttr(v), markup.EscapeText(words[i]))
 		}
 		return out.String() + hint.String() + "</fieldset>"
 	}
-	return `<label class="cp-field">` + label + f.control(attrs.String(), title, hidden, values,
+	return `<label class="` + class + `">` + label + f.control(attrs.String(), title, hidden, values,
 		words) + hint.String() + "</label>"
 }
 
@@ -150,7 +167,9 @@ func (f formField) control(attrs, title string, hidden bool, values, words []str
 	if f.MaxLength > 0 {
 		attr("maxlength", fmt.Sprint(f.MaxLength))
 	}
-	if hidden {
+	if example := f.Example(); example != "" {
+		attr("placeholder", example)
+	} else if hidden {
 		attr("placeholder", title)
 	}
 	if f.Type == "string" && f.MaxLength > 200 {

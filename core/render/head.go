@@ -122,7 +122,7 @@ func (s *stage) headIcon(b *sourcemap.Builder) error {
 			return err
 		}
 	}
-	if icon.Media != "" && len(icon.Sizes) == 0 {
+	if icon.Media != "" && (len(icon.Sizes) == 0 || strings.HasSuffix(icon.Media, ".svg")) {
 		b.Made("<link rel=\"icon\" href=\"" + markup.EscapeAttr(icon.Media) + "\">\n")
 	}
 	for _, side := range slices.SortedFunc(maps.Keys(icon.Sizes), func(a, b string) int {

@@ -28,7 +28,7 @@ import (
 )
 
 // Engine is the version of the page engine: which cp- elements it understands.
-const Engine = "1.1.0"
+const Engine = "1.2.0"
 
 // AssetRoot is where rendered assets lie: AssetRoot + digest + "/" + name.
 const AssetRoot = "/_cp/"
@@ -81,6 +81,8 @@ type Output struct {
 	Around  []PartAssignment
 	Reached []item.Address // all items that had a part in it, each once
 	Map     *sourcemap.Map // where it came from, if that was asked for
+	// Unfilled are the open regions that the page fills and that no part on it has.
+	Unfilled []string
 }
 
 // New prepares a collection for rendering.

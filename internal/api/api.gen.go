@@ -1359,6 +1359,33 @@ type FormMail = form.Mail
 // FormReceiver Who gets what is sent with a form, and what is answered; kept in setting/forms.
 type FormReceiver = form.Receiver
 
+// FormTrial What is filled into a form to see what would become of it.
+type FormTrial struct {
+	// Draft The number of an open draft; the live site when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Fields What is filled in, by the names of fields; several texts where several can be chosen.
+	Fields map[string][]string `json:"fields"`
+}
+
+// FormTried What would become of what is filled into a form.
+type FormTried struct {
+	// Kept Whether it would be kept.
+	Kept bool `json:"kept"`
+
+	// Mails The mails that would be sent.
+	Mails []TrialMail `json:"mails"`
+
+	// Page The address to which a visitor is led instead.
+	Page *string `json:"page,omitempty"`
+
+	// Text What a visitor reads afterwards.
+	Text *string `json:"text,omitempty"`
+
+	// Wrong What does not fit, as the fields are asked.
+	Wrong []WrongField `json:"wrong"`
+}
+
 // GoLiveRequest What is decided about items that were edited since staging.
 type GoLiveRequest struct {
 	// Decisions For each conflict, by key, site or kit.
@@ -2191,6 +2218,9 @@ type Proposal = repeat.Proposal
 
 // ProposalList What repeats on a site.
 type ProposalList struct {
+	// Copies Copies of sections that are still alike; the operation `link-copy` links them.
+	Copies *[]SectionCopy `json:"copies,omitempty"`
+
 	// Proposals What repeats and could be held once.
 	Proposals []Proposal `json:"proposals"`
 }
@@ -2399,6 +2429,9 @@ type Seat = plan.Seat
 
 // SeatOption What is done, without asking for each, with places that two parts want.
 type SeatOption = plan.SeatOption
+
+// SectionCopy A copy of a section that stands in a page and could be the section, linked.
+type SectionCopy = repeat.Copy
 
 // Session Who is signed in.
 type Session struct {
@@ -2770,6 +2803,18 @@ type Treatment = making.Treatment
 // TreatmentKind How a picture travels.
 type TreatmentKind = making.TreatmentKind
 
+// TrialMail A mail that would be sent.
+type TrialMail struct {
+	// Subject Its subject.
+	Subject string `json:"subject"`
+
+	// Text Its words.
+	Text string `json:"text"`
+
+	// To The mail addresses.
+	To []string `json:"to"`
+}
+
 // Trigger What makes an overlay appear.
 //
 // Example: {"on":"scroll","repeat":"session","value":0.5}
@@ -2948,6 +2993,18 @@ type Where = facts.Where
 
 // Width How wide a page's own content stands.
 type Width = item.Width
+
+// WrongField A field that cannot be as it was filled in.
+type WrongField struct {
+	// Label What it is called.
+	Label string `json:"label"`
+
+	// Message Why.
+	Message string `json:"message"`
+
+	// Name Its name.
+	Name string `json:"name"`
+}
 
 // ListTokensParams defines parameters for ListTokens.
 type ListTokensParams struct {
@@ -3284,6 +3341,9 @@ type TimeDraftJSONRequestBody = DraftTime
 
 // EditSiteJSONRequestBody defines body for EditSite for application/json ContentType.
 type EditSiteJSONRequestBody = SiteEdits
+
+// TryFormJSONRequestBody defines body for TryForm for application/json ContentType.
+type TryFormJSONRequestBody = FormTrial
 
 // EditItemJSONRequestBody defines body for EditItem for application/json ContentType.
 type EditItemJSONRequestBody = EditItem
@@ -4084,6 +4144,26 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
 	GetFormTable(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryFormWithBody Try a form
+	//
+	// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+	// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+	TryFormWithBody(ctx context.Context, site string, form string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryForm Try a form
+	//
+	// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+	// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+	TryForm(ctx context.Context, site string, form string, body TryFormJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SetIconWithBody Make the site's icon
 	//
@@ -5948,6 +6028,46 @@ func (c *Client) ListFormEntries(ctx context.Context, site string, form string, 
 // Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
 func (c *Client) GetFormTable(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFormTableRequest(c.Server, site, form)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryFormWithBody Try a form
+//
+// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+func (c *Client) TryFormWithBody(ctx context.Context, site string, form string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryFormRequestWithBody(c.Server, site, form, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryForm Try a form
+//
+// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+func (c *Client) TryForm(ctx context.Context, site string, form string, body TryFormJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryFormRequest(c.Server, site, form, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9856,6 +9976,60 @@ func NewGetFormTableRequest(server string, site string, form string) (*http.Requ
 	return req, nil
 }
 
+// NewTryFormRequest calls the generic TryForm builder with application/json body
+func NewTryFormRequest(server string, site string, form string, body TryFormJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTryFormRequestWithBody(server, site, form, "application/json", bodyReader)
+}
+
+// NewTryFormRequestWithBody constructs an http.Request for the TryForm method, with any body, and a specified content type
+func NewTryFormRequestWithBody(server string, site string, form string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "form", form, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/forms/%s/trial", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewSetIconRequestWithBody constructs an http.Request for the SetIcon method, with any body, and a specified content type
 func NewSetIconRequestWithBody(server string, site string, params *SetIconParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
@@ -12326,6 +12500,26 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/v1/sites/{site}/forms/{form}/table (the `GetFormTable` operationId).
 	GetFormTableWithResponse(ctx context.Context, site string, form string, reqEditors ...RequestEditorFn) (*GetFormTableReply, error)
+
+	// TryFormWithBodyWithResponse Try a form
+	//
+	// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+	// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+	TryFormWithBodyWithResponse(ctx context.Context, site string, form string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryFormReply, error)
+
+	// TryFormWithResponse Try a form
+	//
+	// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+	// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+	TryFormWithResponse(ctx context.Context, site string, form string, body TryFormJSONRequestBody, reqEditors ...RequestEditorFn) (*TryFormReply, error)
 
 	// SetIconWithBodyWithResponse Make the site's icon
 	//
@@ -15787,6 +15981,54 @@ func (r GetFormTableReply) ContentType() string {
 	return ""
 }
 
+type TryFormReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FormTried
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryFormReply) GetJSON200() *FormTried {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryFormReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryFormReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryFormReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryFormReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryFormReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SetIconReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -18488,6 +18730,38 @@ func (c *ClientWithResponses) GetFormTableWithResponse(ctx context.Context, site
 		return nil, err
 	}
 	return ParseGetFormTableReply(rsp)
+}
+
+// TryFormWithBodyWithResponse Try a form
+//
+// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+func (c *ClientWithResponses) TryFormWithBodyWithResponse(ctx context.Context, site string, form string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryFormReply, error) {
+	rsp, err := c.TryFormWithBody(ctx, site, form, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryFormReply(rsp)
+}
+
+// TryFormWithResponse Try a form
+//
+// Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+// visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/forms/{form}/trial (the `TryForm` operationId).
+func (c *ClientWithResponses) TryFormWithResponse(ctx context.Context, site string, form string, body TryFormJSONRequestBody, reqEditors ...RequestEditorFn) (*TryFormReply, error) {
+	rsp, err := c.TryForm(ctx, site, form, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryFormReply(rsp)
 }
 
 // SetIconWithBodyWithResponse Make the site's icon
@@ -21328,6 +21602,39 @@ func ParseGetFormTableReply(rsp *http.Response) (*GetFormTableReply, error) {
 	}
 
 	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTryFormReply parses an HTTP response from a TryFormWithResponse call
+func ParseTryFormReply(rsp *http.Response) (*TryFormReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryFormReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FormTried
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

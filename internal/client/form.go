@@ -15,7 +15,7 @@ import (
 
 func (a *app) form() *cobra.Command {
 	cmd := &cobra.Command{Use: "form", Short: "What visitors send with the forms of sites"}
-	cmd.AddCommand(a.formList(), a.formEntries(), a.formDelete())
+	cmd.AddCommand(a.formList(), a.formEntries(), a.formTry(), a.formDelete())
 	return cmd
 }
 

@@ -30,6 +30,7 @@ func (a *app) siteProposals() *cobra.Command {
 			}
 			return a.print(list, func() {
 				a.proposals(list.Proposals)
+				a.copies(args[0], value(list.Copies))
 				if len(list.Proposals) > 0 {
 					a.say("Take them: cparcel site accept %s ITEM… (or --sure)", args[0])
 				}
@@ -38,6 +39,24 @@ func (a *app) siteProposals() *cobra.Command {
 	}
 	a.draftFlag(cmd, &draft, nil, "show the draft with this `name or number` instead of the live site")
 	return cmd
+}
+
+// copies prints the copies of sections that could be linked.
+func (a *app) copies(site string, list []repeat.Copy) {
+	if len(list) == 0 {
+		return
+	}
+	var rows [][]any
+	for _, x := range list {
+		differs := strings.Join(x.Differs, ", ")
+		if differs == "" {
+			differs = "nothing"
+		}
+		rows = append(rows, []any{x.Section, fmt.Sprintf("%s:%d", x.Slug, x.Line), differs})
+	}
+	a.say("Copies of sections that are still alike:")
+	a.table("", []string{"Section", "Stands in", "Its own would be"}, rows)
+	a.say("Link them: cparcel site edit %s %s link-copy --item %s", site, list[0].Slug, list[0].Section)
 }
 
 // proposals prints proposals, each with where it stands and how alike.

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -256,7 +257,8 @@ var iconSides = []int{32, 180, 512}
 // maxIcon bounds a file of which an icon is made, in bytes.
 const maxIcon = 20 << 20
 
-// SiteIcon makes the site's icon of a picture, in all sizes; an SVG fits all of them.
+// SiteIcon makes the site's icon of a picture, in all sizes. An SVG fits all of them, and is made in them
+// where it can be drawn, for what reads no SVG.
 func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64, r io.Reader) (*EditsDone, error) {
 	what := "the icon of " + site
 	if err := p.may(Keeper, what); err != nil {
@@ -282,28 +284,34 @@ func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64,
 			return "/" + at.Path(), err
 		}
 		var value any
+		svg := ""
 		if format == "svg" {
 			at, err := put("site-icon.svg", "image/svg+xml", b)
 			if err != nil {
 				return "", nil, err
 			}
-			value = at
-		} else {
-			sizes := map[string]string{}
-			for _, side := range iconSides {
-				file, err := lighten.Square(b, side)
-				if errors.Is(err, lighten.ErrCannot) {
-					return "", nil, problem(BadInput, what, To(ChooseSupportedFile), "%v", err)
-				}
-				if err != nil {
-					return "", nil, err
-				}
-				if sizes[fmt.Sprint(side)], err = put(fmt.Sprintf("site-icon-%d.png", side), "image/png",
-					file); err != nil {
-					return "", nil, err
-				}
+			value, svg = at, at
+		}
+		sizes := map[string]string{}
+		for _, side := range iconSides {
+			file, err := lighten.Square(b, side)
+			if errors.Is(err, lighten.ErrCannot) && svg != "" {
+				clear(sizes)
+				break
 			}
-			value = map[string]any{"media": sizes["32"], "sizes": sizes}
+			if errors.Is(err, lighten.ErrCannot) {
+				return "", nil, problem(BadInput, what, To(ChooseSupportedFile), "%v", err)
+			}
+			if err != nil {
+				return "", nil, err
+			}
+			if sizes[fmt.Sprint(side)], err = put(fmt.Sprintf("site-icon-%d.png", side), "image/png",
+				file); err != nil {
+				return "", nil, err
+			}
+		}
+		if len(sizes) > 0 {
+			value = map[string]any{"media": cmp.Or(svg, sizes["32"]), "sizes": sizes}
 		}
 		text, err := json.Marshal(value)
 		if err != nil {

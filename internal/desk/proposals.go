@@ -20,6 +20,16 @@ func (d *Desk) Proposals(ctx context.Context, p Person, site string, draft int64
 	return list, explain("site "+site, err)
 }
 
+// Copies lists the copies of sections in the pages of a site, or of a draft of it, that are still alike.
+func (d *Desk) Copies(ctx context.Context, p Person, site string, draft int64) ([]repeat.Copy, error) {
+	v, err := d.Look(ctx, p, site, draft)
+	if err != nil {
+		return nil, err
+	}
+	list, err := repeat.Copies(v)
+	return list, explain("site "+site, err)
+}
+
 // Took is what accepting proposals put into a draft.
 type Took struct {
 	Draft *store.Draft

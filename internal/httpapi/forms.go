@@ -142,3 +142,25 @@ func cell(s string) string {
 	}
 	return s
 }
+
+// TryForm tells what would become of what is filled into a form.
+func (s *Server) TryForm(c *gin.Context, site, name string) {
+	in, ok := read[api.FormTrial](s, c)
+	if !ok {
+		return
+	}
+	f, t, err := s.Desk.TryForm(c.Request.Context(), person(c), site, name, value(in.Draft), in.Fields)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.FormTried{Wrong: []api.WrongField{}, Kept: t.Kept, Text: some(t.Text), Page: some(t.Page),
+		Mails: []api.TrialMail{}}
+	for _, w := range t.Wrong {
+		out.Wrong = append(out.Wrong, api.WrongField{Name: w.Field, Label: f.Label(w.Field), Message: w.Message})
+	}
+	for _, m := range t.Mails {
+		out.Mails = append(out.Mails, api.TrialMail{To: m.To, Subject: m.Subject, Text: m.Text})
+	}
+	c.JSON(http.StatusOK, out)
+}

@@ -244,7 +244,16 @@ func (s *Server) ListProposals(c *gin.Context, site string, params api.ListPropo
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, api.ProposalList{Proposals: list(found)})
+	copies, err := s.Desk.Copies(c.Request.Context(), person(c), site, value(params.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.ProposalList{Proposals: list(found)}
+	if len(copies) > 0 {
+		out.Copies = &copies
+	}
+	c.JSON(http.StatusOK, out)
 }
 
 // AcceptProposals puts accepted proposals into a draft.

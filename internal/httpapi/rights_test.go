@@ -61,6 +61,7 @@ var needed = map[string]desk.Role{
 	"deleteFormEntries": desk.Keeper,
 	"listFormEntries":   desk.Keeper,
 	"listForms":         desk.Keeper,
+	"tryForm":           desk.Keeper,
 	"timeDraft":         desk.Keeper,
 	"untimeDraft":       desk.Keeper,
 	"undoDraftStep":     desk.Keeper,

@@ -207,6 +207,9 @@ type ServerInterface interface {
 	// GetFormTable Get the entries of a form as a table
 	// (GET /api/v1/sites/{site}/forms/{form}/table)
 	GetFormTable(c *gin.Context, site string, form string)
+	// TryForm Try a form
+	// (POST /api/v1/sites/{site}/forms/{form}/trial)
+	TryForm(c *gin.Context, site string, form string)
 	// SetIcon Make the site's icon
 	// (PUT /api/v1/sites/{site}/icon)
 	SetIcon(c *gin.Context, site string, params SetIconParams)
@@ -2308,6 +2311,40 @@ func (siw *ServerInterfaceWrapper) GetFormTable(c *gin.Context) {
 	siw.Handler.GetFormTable(c, site, form)
 }
 
+// TryForm operation middleware
+func (siw *ServerInterfaceWrapper) TryForm(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Param("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter form: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryForm(c, site, form)
+}
+
 // SetIcon operation middleware
 func (siw *ServerInterfaceWrapper) SetIcon(c *gin.Context) {
 
@@ -3390,6 +3427,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms", wrapper.ListForms)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.DeleteFormEntries)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.ListFormEntries)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/forms/:form/trial", wrapper.TryForm)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms/:form/table", wrapper.GetFormTable)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/drafts/:id/rebase", wrapper.RebaseDraft)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.ArchiveSite)

@@ -2,7 +2,6 @@ package preview
 
 import (
 	"bytes"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -210,51 +209,6 @@ func redirect(status int, to string) *answer {
 	a.header.Set("Location", to)
 	a.header.Set("Cache-Control", "no-cache")
 	return a
-}
-
-// form answers a form that is sent in a preview: with its confirmation, and nothing is
-// sent on. A confirmation elsewhere is told and not followed.
-func (p *Previews) form(r *http.Request, s *shown, name string) (*answer, error) {
-	head, ok := s.view.Find(item.Address{Kind: item.Form, Key: name})
-	if !ok || r.Method != http.MethodPost {
-		return textAnswer(http.StatusNotFound, "There is no such form."), nil
-	}
-	b, err := item.Read(s.view, head)
-	if err != nil {
-		return nil, err
-	}
-	var f struct {
-		Confirmation struct {
-			Text string `json:"text"`
-			Page string `json:"page"`
-		} `json:"confirmation"`
-	}
-	if json.Unmarshal(b, &f) != nil {
-		f.Confirmation.Text = "This form cannot be read."
-	}
-	says := f.Confirmation.Text
-	if to := f.Confirmation.Page; within(to) {
-		return redirect(http.StatusSeeOther, to), nil
-	} else if to != "" {
-		says = "A visitor would be led to " + to + ", outside of this site."
-	}
-	a := &answer{status: http.StatusOK, header: http.Header{}}
-	a.header.Set("Content-Type", "text/html; charset=utf-8")
-	a.body = fmt.Appendf(
-		nil,
-		"<!doctype html><meta charset=\"utf-8\"><title>Sent</title><p>%s</p><p><small>This is a preview: nothing "+
-			"was sent.</small></p>",
-		markup.EscapeText(says),
-	)
-	return a, nil
-}
-
-// within tells whether an address is a path of the site itself.
-func within(to string) bool {
-	u, err := url.Parse(to)
-	return err == nil && u.Scheme == "" && u.Host == "" && strings.HasPrefix(to, "/") &&
-		!strings.HasPrefix(to, "//") &&
-		!strings.ContainsAny(to, "\\\r\n\t")
 }
 
 // tryOn puts tokens of the kit on a page: "all", or properties with commas between; or a look of the

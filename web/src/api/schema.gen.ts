@@ -620,6 +620,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/forms/{form}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try a form
+         * @description Tells what would become of what is filled into a form, live or of a draft: what does not fit, what a
+         *     visitor reads afterwards, and which mails would be sent. Nothing is kept and nothing is sent.
+         */
+        post: operations["tryForm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/forms/{form}/table": {
         parameters: {
             query?: never;
@@ -2356,6 +2382,21 @@ export interface components {
         ProposalList: {
             /** @description What repeats and could be held once. */
             proposals: components["schemas"]["Proposal"][];
+            /** @description Copies of sections that are still alike; the operation `link-copy` links them. */
+            copies?: components["schemas"]["SectionCopy"][];
+        };
+        /** @description A copy of a section that stands in a page and could be the section, linked. */
+        SectionCopy: {
+            /** @description The section. */
+            section: components["schemas"]["Address"];
+            /** @description The page in whose source it stands. */
+            page: components["schemas"]["Address"];
+            /** @description The page's address on the site. */
+            slug: string;
+            /** @description The line at which it begins. */
+            line: number;
+            /** @description What would be the page's own. */
+            differs: string[];
         };
         /** @description Which proposals are accepted. */
         AcceptProposals: {
@@ -2677,7 +2718,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted" | "link-add" | "link-end" | "anchor" | "menu-new";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted" | "link-add" | "link-end" | "anchor" | "menu-new" | "menu-shown" | "icon" | "link-copy" | "styles-move" | "form-new" | "form-field" | "form-set" | "form-move" | "form-remove" | "region-open" | "region-close" | "region-fill";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -2699,11 +2740,11 @@ export interface components {
             value?: string;
             /** @description The menu, part, record or setting; the page that a new one is a copy of; the section that an element becomes. */
             item?: components["schemas"]["Address"];
-            /** @description The entry of a menu by its place, 2, or 2.1 below it. */
+            /** @description The entry of a menu by its place, 2, or 2.1 below it; the place of a form's field. */
             entry?: string;
-            /** @description The label of an entry, the title of what is made, or where a button leads. */
+            /** @description The label of an entry or field, the title of what is made, or where a button leads. */
             label?: string;
-            /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, which attribute, which token, or which empty element. */
+            /** @description What of an appearance, which field of a record, which role of a variant, which blank of a section, which attribute, which token, which empty element, which region, or which field of a form. */
             property?: string;
             /** @description Which words of an element that holds others; those before the first element are 1. */
             run?: number;
@@ -2995,6 +3036,49 @@ export interface components {
              * @description The entry before which the list goes on; absent at its end.
              */
             more?: number;
+        };
+        /** @description What is filled into a form to see what would become of it. */
+        FormTrial: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; the live site when not given.
+             */
+            draft?: number;
+            /** @description What is filled in, by the names of fields; several texts where several can be chosen. */
+            fields: {
+                [key: string]: string[];
+            };
+        };
+        /** @description What would become of what is filled into a form. */
+        FormTried: {
+            /** @description What does not fit, as the fields are asked. */
+            wrong: components["schemas"]["WrongField"][];
+            /** @description Whether it would be kept. */
+            kept: boolean;
+            /** @description What a visitor reads afterwards. */
+            text?: string;
+            /** @description The address to which a visitor is led instead. */
+            page?: string;
+            /** @description The mails that would be sent. */
+            mails: components["schemas"]["TrialMail"][];
+        };
+        /** @description A field that cannot be as it was filled in. */
+        WrongField: {
+            /** @description Its name. */
+            name: string;
+            /** @description What it is called. */
+            label: string;
+            /** @description Why. */
+            message: string;
+        };
+        /** @description A mail that would be sent. */
+        TrialMail: {
+            /** @description The mail addresses. */
+            to: string[];
+            /** @description Its subject. */
+            subject: string;
+            /** @description Its words. */
+            text: string;
         };
         /** @description How many entries went. */
         EntriesDeleted: {
@@ -5763,6 +5847,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EntriesDeleted"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The form's name. */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormTrial"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormTried"];
                 };
             };
             default: components["responses"]["Problem"];
