@@ -83,7 +83,7 @@ func (e *editor) moveStyles(op Operation) (string, error) {
 	says := fmt.Sprintf("moved %s of %s to %s, the same on %s", counted(len(m.rules), "rule"), op.Item, m.sheet,
 		counted(len(after), "page"))
 	if m.stay > 0 {
-		says += fmt.Sprintf("; %s are about more and stay", counted(m.stay, "rule"))
+		says += fmt.Sprintf("; %s about more stay", counted(m.stay, "rule"))
 	}
 	return says, nil
 }
@@ -306,6 +306,9 @@ func (m *stylesMove) write() error {
 		rest := style.Inner.Of(m.src)
 		for i := len(left[style]) - 1; i >= 0; i-- {
 			at := left[style][i].Shift(-style.Inner.Start)
+			if alone := (at.Start == 0 || rest[at.Start-1] == '\n') && at.End < len(rest) && rest[at.End] == '\n'; alone {
+				at.End++
+			}
 			rest = append(slices.Clone(rest[:at.Start]), rest[at.End:]...)
 		}
 		switch {
