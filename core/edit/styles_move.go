@@ -306,7 +306,8 @@ func (m *stylesMove) write() error {
 		rest := style.Inner.Of(m.src)
 		for i := len(left[style]) - 1; i >= 0; i-- {
 			at := left[style][i].Shift(-style.Inner.Start)
-			if alone := (at.Start == 0 || rest[at.Start-1] == '\n') && at.End < len(rest) && rest[at.End] == '\n'; alone {
+			if alone := (at.Start == 0 || rest[at.Start-1] == '\n') && at.End < len(rest) &&
+				rest[at.End] == '\n'; alone {
 				at.End++
 			}
 			rest = append(slices.Clone(rest[:at.Start]), rest[at.End:]...)
