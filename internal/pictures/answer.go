@@ -1,0 +1,96 @@
+package pictures
+
+import (
+	"context"
+	"fmt"
+	"html"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+
+	"github.com/chromedp/cdproto/fetch"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+)
+
+// maxAnswer is the largest file that a page gets, in bytes.
+const maxAnswer = 48 << 20
+
+// answerer answers what a page asks for: of its own host what the previews answer, and nothing of any other.
+type answerer struct{ view View }
+
+func (a *answerer) answer(tab context.Context, ev *fetch.EventRequestPaused) {
+	u, err := url.Parse(ev.Request.URL)
+	if err != nil || u.Scheme != "http" || !strings.EqualFold(u.Host, a.view.Host) {
+		a.elsewhere(tab, ev, u)
+		return
+	}
+	if ev.Request.Method != http.MethodGet && ev.Request.Method != http.MethodHead {
+		a.refuse(tab, ev)
+		return
+	}
+	r := httptest.NewRequest(ev.Request.Method, u.RequestURI(), nil).WithContext(tab)
+	r.Host = a.view.Host
+	w := httptest.NewRecorder()
+	a.view.Serve.ServeHTTP(w, r)
+	body := w.Body.Bytes()
+	if len(body) > maxAnswer {
+		a.refuse(tab, ev)
+		return
+	}
+	a.fulfil(tab, ev, w.Code, w.Header(), body)
+}
+
+func (a *answerer) fulfil(tab context.Context, ev *fetch.EventRequestPaused, code int, h http.Header, body []byte) {
+	var list []*fetch.HeaderEntry
+	for name, values := range h {
+		for _, v := range values {
+			list = append(list, &fetch.HeaderEntry{Name: name, Value: v})
+		}
+	}
+	_, _ = chromedp.Call(tab, fetch.FulfillRequest, fetch.FulfillRequestParams{RequestID: ev.RequestID,
+		ResponseCode: int64(code), ResponseHeaders: list, Body: body}) // a tab that is closed needs no answer
+}
+
+func (a *answerer) refuse(tab context.Context, ev *fetch.EventRequestPaused) {
+	_, _ = chromedp.Call(tab, fetch.FailRequest, fetch.FailRequestParams{RequestID: ev.RequestID,
+		ErrorReason: network.ErrorReasonBlockedByClient})
+}
+
+// elsewhere answers what is asked of another host: with a placeholder that says so where something would be
+// seen, and with nothing else. A page that leads itself elsewhere stays where it is.
+func (a *answerer) elsewhere(tab context.Context, ev *fetch.EventRequestPaused, u *url.URL) {
+	host := "another place"
+	if u != nil && u.Host != "" {
+		host = u.Host
+	}
+	header := http.Header{"Content-Type": {"image/svg+xml"}}
+	says := html.EscapeString("from " + host)
+	switch ev.ResourceType {
+	case network.ResourceTypeImage:
+		a.fulfil(tab, ev, http.StatusOK, header, fmt.Appendf(nil, placeholder, says))
+	case network.ResourceTypeDocument:
+		if u != nil && strings.EqualFold(u.Host, a.view.Host) || ev.Request.URLFragment == "" && isTop(tab, ev) {
+			a.fulfil(tab, ev, http.StatusNoContent, nil, nil)
+			return
+		}
+		header.Set("Content-Type", "text/html; charset=utf-8")
+		a.fulfil(tab, ev, http.StatusOK, header, fmt.Appendf(nil, framed, says))
+	default:
+		a.refuse(tab, ev)
+	}
+}
+
+// isTop tells whether a request is for the page itself, not for a frame in it.
+func isTop(tab context.Context, ev *fetch.EventRequestPaused) bool {
+	c := chromedp.FromContext(tab)
+	return c != nil && c.Target != nil && string(c.Target.TargetID) == string(ev.FrameID)
+}
+
+const placeholder = `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="180"><rect width="100%%" height="100%%" ` +
+	`fill="#e8e6df"/><text x="50%%" y="50%%" font-family="sans-serif" font-size="16" fill="#55534b" ` +
+	`text-anchor="middle">%s</text></svg>`
+
+const framed = `<!doctype html><body style="margin:0;display:grid;place-items:center;height:100vh;background:#e8e6df;` +
+	`color:#55534b;font:1rem sans-serif">%s`
