@@ -99,7 +99,7 @@ func PackKit(of string, w io.Writer) error {
 			return fmt.Errorf("the demo kit %s: %s: %s", of, f.Address, f.Message)
 		}
 	}
-	open, done, err := views.Add(list, taken.Items)
+	open, done, err := views.Add(list, taken.Items, nil)
 	if err != nil {
 		return err
 	}

@@ -8,10 +8,14 @@ missing=()
 need() { # need COMMAND PACKAGE
   command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ] || missing+=("$2")
 }
+need_browser() {
+  need chromium chromium
+  fc-list 2>/dev/null | grep -q DejaVuSerif || missing+=(fonts-dejavu-core fonts-dejavu-extra fontconfig)
+}
 for what in "$@"; do
   case "$what" in
-    serve) need mariadbd mariadb-server ;;
-    test) need chromium chromium; fc-list 2>/dev/null | grep -q DejaVuSerif || missing+=(fonts-dejavu-core fonts-dejavu-extra fontconfig) ;;
+    serve) need mariadbd mariadb-server; need_browser ;;
+    test) need_browser ;;
     shots) need xterm xterm; need Xvfb xvfb; need import imagemagick ;;
   esac
 done

@@ -170,7 +170,7 @@ func (s *splitter) own() []kit.Entry {
 
 // Write writes a piece as a kit file with its views.
 func (p Piece) Write(w io.Writer) error {
-	open, done, err := views.Add(p.List, only{p.Items, p.List})
+	open, done, err := views.Add(p.List, only{p.Items, p.List}, nil)
 	if err != nil {
 		return err
 	}

@@ -8,8 +8,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path"
+	"slices"
 	"strings"
 	"sync"
 
@@ -26,6 +28,14 @@ const Folder = "views/"
 // Of gives the path of an item's view, as in views/page--home.html.
 func Of(a item.Address) string {
 	return Folder + string(a.Kind) + "--" + strings.ReplaceAll(a.Key, "/", "--") + ".html"
+}
+
+// Faces is where the pictures of a kit's items lie.
+const Faces = "pictures/"
+
+// FaceOf gives the path of an item's picture, as in pictures/page--home.webp.
+func FaceOf(a item.Address) string {
+	return Faces + string(a.Kind) + "--" + strings.ReplaceAll(a.Key, "/", "--") + ".webp"
 }
 
 // Shown tells whether items of a kind have views.
@@ -181,7 +191,9 @@ func (w *writer) target(address string) (string, error) {
 
 // Add puts the views of items into their packing list, and gives items and views to whoever
 // writes the kit. Views lie in a scratch file meanwhile; done takes it away.
-func Add(list *kit.PackingList, items item.Collection) (open kit.Opener, done func(), err error) {
+func Add(list *kit.PackingList, items item.Collection, faces map[item.Address][]byte) (
+	open kit.Opener, done func(), err error,
+) {
 	scratch, err := os.CreateTemp("", "cparcel-views-")
 	if err != nil {
 		return nil, nil, err
@@ -190,13 +202,22 @@ func Add(list *kit.PackingList, items item.Collection) (open kit.Opener, done fu
 	at := map[string]int64{}
 	end := int64(0)
 	list.Generated = nil
-	err = Make(list, items, func(v View) error {
+	put := func(v View) error {
 		list.Generated = append(list.Generated, v.File)
 		at[v.Path] = end
 		end += v.Bytes
 		_, err := scratch.Write(v.Content)
 		return err
-	})
+	}
+	err = Make(list, items, put)
+	for _, a := range slices.SortedFunc(maps.Keys(faces), func(a, b item.Address) int {
+		return strings.Compare(a.String(), b.String())
+	}) {
+		if err == nil {
+			b := faces[a]
+			err = put(View{kit.File{Path: FaceOf(a), SHA256: item.DigestOf(b), Bytes: int64(len(b))}, b})
+		}
+	}
 	if err != nil {
 		done()
 		return nil, nil, err

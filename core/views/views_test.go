@@ -137,7 +137,7 @@ func TestAPageShowsItsPiecesInPlace(t *testing.T) {
 
 func TestViewsAreGeneratedFilesOfTheKit(t *testing.T) {
 	list, set := example()
-	open, done, err := Add(list, set)
+	open, done, err := Add(list, set, nil)
 	require.NoError(t, err)
 	defer done()
 	var file strings.Builder

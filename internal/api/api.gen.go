@@ -263,6 +263,57 @@ func (e IntakeKind) Valid() bool {
 	}
 }
 
+// Defines values for JobKind.
+const (
+	JobKindGoLive JobKind = "go-live"
+	JobKindMail   JobKind = "mail"
+	JobKindRebase JobKind = "rebase"
+	JobKindSweep  JobKind = "sweep"
+)
+
+// Valid indicates whether the value is a known member of the JobKind enum.
+func (e JobKind) Valid() bool {
+	switch e {
+	case JobKindGoLive:
+		return true
+	case JobKindMail:
+		return true
+	case JobKindRebase:
+		return true
+	case JobKindSweep:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for JobState.
+const (
+	JobStateDone    JobState = "done"
+	JobStateFailed  JobState = "failed"
+	JobStateRunning JobState = "running"
+	JobStateStopped JobState = "stopped"
+	JobStateWaiting JobState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the JobState enum.
+func (e JobState) Valid() bool {
+	switch e {
+	case JobStateDone:
+		return true
+	case JobStateFailed:
+		return true
+	case JobStateRunning:
+		return true
+	case JobStateStopped:
+		return true
+	case JobStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for KitState.
 const (
 	KitStateMaking KitState = "making"
@@ -317,6 +368,30 @@ func (e MailState) Valid() bool {
 	case MailStateSent:
 		return true
 	case MailStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PictureState.
+const (
+	PictureStateFailed  PictureState = "failed"
+	PictureStateMade    PictureState = "made"
+	PictureStateNone    PictureState = "none"
+	PictureStateWaiting PictureState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the PictureState enum.
+func (e PictureState) Valid() bool {
+	switch e {
+	case PictureStateFailed:
+		return true
+	case PictureStateMade:
+		return true
+	case PictureStateNone:
+		return true
+	case PictureStateWaiting:
 		return true
 	default:
 		return false
@@ -455,6 +530,7 @@ const (
 	RemedyCodeShowDelivery         RemedyCode = "show-delivery"
 	RemedyCodeShowDrafts           RemedyCode = "show-drafts"
 	RemedyCodeShowItems            RemedyCode = "show-items"
+	RemedyCodeShowJobs             RemedyCode = "show-jobs"
 	RemedyCodeShowKit              RemedyCode = "show-kit"
 	RemedyCodeSignIn               RemedyCode = "sign-in"
 	RemedyCodeSignInByPassword     RemedyCode = "sign-in-by-password"
@@ -600,6 +676,8 @@ func (e RemedyCode) Valid() bool {
 		return true
 	case RemedyCodeShowItems:
 		return true
+	case RemedyCodeShowJobs:
+		return true
 	case RemedyCodeShowKit:
 		return true
 	case RemedyCodeSignIn:
@@ -689,6 +767,27 @@ func (e TrustPolicy) Valid() bool {
 	case TrustPolicyRequire:
 		return true
 	case TrustPolicyWarn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for WantedPictureWidth.
+const (
+	WantedPictureWidthN1280 WantedPictureWidth = 1280
+	WantedPictureWidthN390  WantedPictureWidth = 390
+	WantedPictureWidthN768  WantedPictureWidth = 768
+)
+
+// Valid indicates whether the value is a known member of the WantedPictureWidth enum.
+func (e WantedPictureWidth) Valid() bool {
+	switch e {
+	case WantedPictureWidthN1280:
+		return true
+	case WantedPictureWidthN390:
+		return true
+	case WantedPictureWidthN768:
 		return true
 	default:
 		return false
@@ -813,6 +912,27 @@ type AtHome = item.AtHome
 
 // Author Somebody who made the kit.
 type Author = kit.Author
+
+// BeforeAfter Pages in pictures before and after.
+type BeforeAfter struct {
+	// Browser Whether this service has a browser that makes pictures.
+	Browser bool `json:"browser"`
+
+	// Count How many pages there are.
+	Count int `json:"count"`
+
+	// More Where the list goes on; absent at its end.
+	More *int `json:"more,omitempty"`
+
+	// Others How many further pages were held against each other without a picture.
+	Others *int `json:"others,omitempty"`
+
+	// Pages The pages.
+	Pages []PictureSides `json:"pages"`
+
+	// Waiting How many pictures of these pages wait.
+	Waiting int `json:"waiting"`
+}
 
 // BehindConflict A place that both changed.
 type BehindConflict struct {
@@ -1517,6 +1637,57 @@ type ItemNote = repeat.Note
 // ItemVersion One side of an item.
 type ItemVersion = plan.ItemVersion
 
+// Job Something that the service does by itself.
+type Job struct {
+	// About What it is about, in words.
+	About string `json:"about"`
+
+	// Attempts How often it was begun.
+	Attempts int `json:"attempts"`
+
+	// Done How much of it is done.
+	Done *int64 `json:"done,omitempty"`
+
+	// Due When it is done next; absent when it has ended.
+	Due *time.Time `json:"due,omitempty"`
+
+	// For For whom; absent where nobody asked for it.
+	For *string `json:"for,omitempty"`
+
+	// Id Its number.
+	Id int64 `json:"id"`
+
+	// Kind What it does.
+	Kind JobKind `json:"kind"`
+
+	// Message What it said last.
+	Message *string `json:"message,omitempty"`
+
+	// Since Since when it is there.
+	Since time.Time `json:"since"`
+
+	// State How far it is.
+	State JobState `json:"state"`
+
+	// Total How much there is to do; absent where that is not counted.
+	Total *int64 `json:"total,omitempty"`
+}
+
+// JobKind What a job does.
+type JobKind string
+
+// JobList Jobs.
+type JobList struct {
+	// Jobs The jobs.
+	Jobs []Job `json:"jobs"`
+
+	// Pictures How many pictures wait.
+	Pictures int64 `json:"pictures"`
+}
+
+// JobState How far a job is.
+type JobState string
+
 // Kind What an item is.
 type Kind = item.Kind
 
@@ -2104,6 +2275,96 @@ type Picks struct {
 
 // Picture A picture of the kit before and after its treatment.
 type Picture = making.Picture
+
+// PictureArea An area of a picture, in px.
+type PictureArea struct {
+	// Height Its height.
+	Height int `json:"height"`
+
+	// Width Its width.
+	Width int `json:"width"`
+
+	// X From the left.
+	X int `json:"x"`
+
+	// Y From above.
+	Y int `json:"y"`
+}
+
+// PictureList Pictures, in the order in which they are wanted.
+type PictureList struct {
+	// Browser Whether this service has a browser that makes pictures.
+	Browser bool `json:"browser"`
+
+	// Pictures The pictures.
+	Pictures []PictureOf `json:"pictures"`
+}
+
+// PictureOf What there is of a picture that is wanted.
+type PictureOf struct {
+	// At The address.
+	At string `json:"at"`
+
+	// Picture The picture.
+	Picture PictureRef `json:"picture"`
+
+	// Width The width in px.
+	Width int `json:"width"`
+}
+
+// PicturePair A page before and after, at one width.
+type PicturePair struct {
+	// After The page after; none where it goes.
+	After PictureRef `json:"after"`
+
+	// Areas The areas that differ.
+	Areas *[]PictureArea `json:"areas,omitempty"`
+
+	// Before The page before; none where it was not there.
+	Before PictureRef `json:"before"`
+
+	// Differs Whether the pictures differ; absent while one waits.
+	Differs *bool `json:"differs,omitempty"`
+
+	// Share How much of the larger picture differs, from 0 to 1.
+	Share *float64 `json:"share,omitempty"`
+
+	// Width The width in px.
+	Width int `json:"width"`
+}
+
+// PictureRef A picture, or how far it is.
+type PictureRef struct {
+	// Cut Whether the page is higher than the picture.
+	Cut *bool `json:"cut,omitempty"`
+
+	// Height Its height in px.
+	Height *int `json:"height,omitempty"`
+
+	// Message Why it could not be made.
+	Message *string `json:"message,omitempty"`
+
+	// Picture The picture, by which its file is got.
+	Picture *string `json:"picture,omitempty"`
+
+	// State How far it is.
+	State PictureState `json:"state"`
+}
+
+// PictureSides A page in pictures before and after.
+type PictureSides struct {
+	// Expected Whether it is one that may differ; others are named because they do.
+	Expected bool `json:"expected"`
+
+	// Pairs Its pictures by width.
+	Pairs []PicturePair `json:"pairs"`
+
+	// Slug The page's address on the site.
+	Slug string `json:"slug"`
+}
+
+// PictureState How far a picture is: `none` where nothing is shown at the address, or no browser is there to make one.
+type PictureState string
 
 // PieceSource Where an item of a site came from.
 type PieceSource struct {
@@ -2985,6 +3246,24 @@ type Vocabulary struct {
 	Targets []TargetInfo `json:"targets"`
 }
 
+// WantPictures Pictures that are wanted.
+type WantPictures struct {
+	// Pictures The pictures, what is looked at first at the beginning.
+	Pictures []WantedPicture `json:"pictures"`
+}
+
+// WantedPicture An address of a preview at a width.
+type WantedPicture struct {
+	// At An address of a preview, as the interface gives them, with a page behind it.
+	At string `json:"at"`
+
+	// Width The width in px; 1280 when not given.
+	Width *WantedPictureWidth `json:"width,omitempty"`
+}
+
+// WantedPictureWidth The width in px; 1280 when not given.
+type WantedPictureWidth int
+
 // Weight How much of a stylesheet travels.
 type Weight = capture.Weight
 
@@ -3018,6 +3297,12 @@ type DecideDeliveryParams struct {
 	IfMatch *string `json:"If-Match,omitempty"`
 }
 
+// DeliveryBeforeAfterParams defines parameters for DeliveryBeforeAfter.
+type DeliveryBeforeAfterParams struct {
+	// From The page from which the list goes on.
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
 // StageDeliveryParams defines parameters for StageDelivery.
 type StageDeliveryParams struct {
 	// Plan The digest of the plan that was looked at.
@@ -3034,6 +3319,12 @@ type WatchEventsParams struct {
 
 	// LastEventID The number of the last event that was read.
 	LastEventID *int64 `json:"Last-Event-ID,omitempty"`
+}
+
+// ListJobsParams defines parameters for ListJobs.
+type ListJobsParams struct {
+	// Ended Whether those that have ended are listed, too.
+	Ended *bool `form:"ended,omitempty" json:"ended,omitempty"`
 }
 
 // ImportKitParams defines parameters for ImportKit.
@@ -3090,6 +3381,12 @@ type ListLibraryParams struct {
 	Kind *string `form:"kind,omitempty" json:"kind,omitempty"`
 }
 
+// GetPictureParams defines parameters for GetPicture.
+type GetPictureParams struct {
+	// Small Whether it is for a list.
+	Small *bool `form:"small,omitempty" json:"small,omitempty"`
+}
+
 // EndSessionsParams defines parameters for EndSessions.
 type EndSessionsParams struct {
 	// User The name of another user, for an admin.
@@ -3130,6 +3427,12 @@ type CompareRevisionsParams struct {
 
 	// To The number of another; the newest when not given.
 	To *int64 `form:"to,omitempty" json:"to,omitempty"`
+}
+
+// DraftBeforeAfterParams defines parameters for DraftBeforeAfter.
+type DraftBeforeAfterParams struct {
+	// From The page from which the list goes on.
+	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
 
 // GetSiteFaultsParams defines parameters for GetSiteFaults.
@@ -3311,6 +3614,9 @@ type AddToKitJSONRequestBody = Picks
 
 // AddToLibraryJSONRequestBody defines body for AddToLibrary for application/json ContentType.
 type AddToLibraryJSONRequestBody = AddToLibrary
+
+// WantPicturesJSONRequestBody defines body for WantPictures for application/json ContentType.
+type WantPicturesJSONRequestBody = WantPictures
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
@@ -3554,6 +3860,14 @@ type ClientInterface interface {
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDelivery(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// DeliveryBeforeAfter Look at a delivery before and after
+	//
+	// Gives the pages that a delivery touches in pictures, before and after, at two widths, 20 pages at a time,
+	// with the areas that differ. What was there when it went live is kept with its receipt.
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/before-after (the `DeliveryBeforeAfter` operationId).
+	DeliveryBeforeAfter(ctx context.Context, id int64, params *DeliveryBeforeAfterParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// CompareDelivery Compare the sides of an item
 	//
 	// Gives one item of the delivery on all its sides, as texts.
@@ -3620,6 +3934,34 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
 	WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListJobs List jobs
+	//
+	// Lists what the service does by itself, what runs first, then what waits, then what has ended.
+	//
+	// Corresponds with GET /api/v1/jobs (the `ListJobs` operationId).
+	ListJobs(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetJob Get a job
+	//
+	// Gives one job.
+	//
+	// Corresponds with GET /api/v1/jobs/{id} (the `GetJob` operationId).
+	GetJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GoOnWithJob Go on with a job
+	//
+	// Lets a job that was stopped, or has failed, be done now.
+	//
+	// Corresponds with POST /api/v1/jobs/{id}/go-on (the `GoOnWithJob` operationId).
+	GoOnWithJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StopJob Stop a job
+	//
+	// Keeps a job from being done, or ends it where it is; it can go on later.
+	//
+	// Corresponds with POST /api/v1/jobs/{id}/stop (the `StopJob` operationId).
+	StopJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ImportKitWithBody Import a file
 	//
@@ -3778,6 +4120,33 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
 	AddToLibrary(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WantPicturesWithBody Want pictures of previews
+	//
+	// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+	// last comes first. Ask again for those that wait.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+	WantPicturesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WantPictures Want pictures of previews
+	//
+	// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+	// last comes first. Ask again for those that wait.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+	WantPictures(ctx context.Context, body WantPicturesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPicture Get a picture
+	//
+	// Gives a picture as PNG, or with `small` the top of it as WebP, 480 px wide.
+	//
+	// Corresponds with GET /api/v1/pictures/{picture} (the `GetPicture` operationId).
+	GetPicture(ctx context.Context, picture string, params *GetPictureParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SignOut Sign out
 	//
@@ -4003,6 +4372,14 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
 	RenameDraft(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DraftBeforeAfter Look at a draft before and after
+	//
+	// Gives the pages that a draft touches in pictures, live and in the draft, at two widths, 20 pages at a time,
+	// with the areas that differ. Pages that should not differ and do are named.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/before-after (the `DraftBeforeAfter` operationId).
+	DraftBeforeAfter(ctx context.Context, site string, id int64, params *DraftBeforeAfterParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GoLive Make a draft live
 	//
@@ -4727,6 +5104,24 @@ func (c *Client) DecideDelivery(ctx context.Context, id int64, params *DecideDel
 	return c.Client.Do(req)
 }
 
+// DeliveryBeforeAfter Look at a delivery before and after
+//
+// Gives the pages that a delivery touches in pictures, before and after, at two widths, 20 pages at a time,
+// with the areas that differ. What was there when it went live is kept with its receipt.
+//
+// Corresponds with GET /api/v1/deliveries/{id}/before-after (the `DeliveryBeforeAfter` operationId).
+func (c *Client) DeliveryBeforeAfter(ctx context.Context, id int64, params *DeliveryBeforeAfterParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeliveryBeforeAfterRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // CompareDelivery Compare the sides of an item
 //
 // Gives one item of the delivery on all its sides, as texts.
@@ -4864,6 +5259,74 @@ func (c *Client) UndoDelivery(ctx context.Context, id int64, body UndoDeliveryJS
 // Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
 func (c *Client) WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWatchEventsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListJobs List jobs
+//
+// Lists what the service does by itself, what runs first, then what waits, then what has ended.
+//
+// Corresponds with GET /api/v1/jobs (the `ListJobs` operationId).
+func (c *Client) ListJobs(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListJobsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetJob Get a job
+//
+// Gives one job.
+//
+// Corresponds with GET /api/v1/jobs/{id} (the `GetJob` operationId).
+func (c *Client) GetJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetJobRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GoOnWithJob Go on with a job
+//
+// Lets a job that was stopped, or has failed, be done now.
+//
+// Corresponds with POST /api/v1/jobs/{id}/go-on (the `GoOnWithJob` operationId).
+func (c *Client) GoOnWithJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGoOnWithJobRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StopJob Stop a job
+//
+// Keeps a job from being done, or ends it where it is; it can go on later.
+//
+// Corresponds with POST /api/v1/jobs/{id}/stop (the `StopJob` operationId).
+func (c *Client) StopJob(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStopJobRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -5222,6 +5685,63 @@ func (c *Client) AddToLibraryWithBody(ctx context.Context, contentType string, b
 // Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
 func (c *Client) AddToLibrary(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddToLibraryRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WantPicturesWithBody Want pictures of previews
+//
+// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+// last comes first. Ask again for those that wait.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+func (c *Client) WantPicturesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWantPicturesRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WantPictures Want pictures of previews
+//
+// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+// last comes first. Ask again for those that wait.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+func (c *Client) WantPictures(ctx context.Context, body WantPicturesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWantPicturesRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPicture Get a picture
+//
+// Gives a picture as PNG, or with `small` the top of it as WebP, 480 px wide.
+//
+// Corresponds with GET /api/v1/pictures/{picture} (the `GetPicture` operationId).
+func (c *Client) GetPicture(ctx context.Context, picture string, params *GetPictureParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPictureRequest(c.Server, picture, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5717,6 +6237,24 @@ func (c *Client) RenameDraftWithBody(ctx context.Context, site string, id int64,
 // Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
 func (c *Client) RenameDraft(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRenameDraftRequest(c.Server, site, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DraftBeforeAfter Look at a draft before and after
+//
+// Gives the pages that a draft touches in pictures, live and in the draft, at two widths, 20 pages at a time,
+// with the areas that differ. Pages that should not differ and do are named.
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/before-after (the `DraftBeforeAfter` operationId).
+func (c *Client) DraftBeforeAfter(ctx context.Context, site string, id int64, params *DraftBeforeAfterParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDraftBeforeAfterRequest(c.Server, site, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7158,6 +7696,67 @@ func NewDecideDeliveryRequestWithBody(server string, id int64, params *DecideDel
 	return req, nil
 }
 
+// NewDeliveryBeforeAfterRequest constructs an http.Request for the DeliveryBeforeAfter method
+func NewDeliveryBeforeAfterRequest(server string, id int64, params *DeliveryBeforeAfterParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/deliveries/%s/before-after", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewCompareDeliveryRequest constructs an http.Request for the CompareDelivery method
 func NewCompareDeliveryRequest(server string, id int64, kind string, key string) (*http.Request, error) {
 	var err error
@@ -7471,6 +8070,162 @@ func NewWatchEventsRequest(server string, params *WatchEventsParams) (*http.Requ
 			req.Header.Set("Last-Event-ID", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewListJobsRequest constructs an http.Request for the ListJobs method
+func NewListJobsRequest(server string, params *ListJobsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/jobs")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Ended != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "ended", *params.Ended, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetJobRequest constructs an http.Request for the GetJob method
+func NewGetJobRequest(server string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/jobs/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGoOnWithJobRequest constructs an http.Request for the GoOnWithJob method
+func NewGoOnWithJobRequest(server string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/jobs/%s/go-on", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStopJobRequest constructs an http.Request for the StopJob method
+func NewStopJobRequest(server string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/jobs/%s/stop", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -8328,6 +9083,107 @@ func NewAddToLibraryRequestWithBody(server string, contentType string, body io.R
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewWantPicturesRequest calls the generic WantPictures builder with application/json body
+func NewWantPicturesRequest(server string, body WantPicturesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWantPicturesRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewWantPicturesRequestWithBody constructs an http.Request for the WantPictures method, with any body, and a specified content type
+func NewWantPicturesRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/pictures")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetPictureRequest constructs an http.Request for the GetPicture method
+func NewGetPictureRequest(server string, picture string, params *GetPictureParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "picture", picture, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/pictures/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Small != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "small", *params.Small, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -9253,6 +10109,74 @@ func NewRenameDraftRequestWithBody(server string, site string, id int64, content
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDraftBeforeAfterRequest constructs an http.Request for the DraftBeforeAfter method
+func NewDraftBeforeAfterRequest(server string, site string, id int64, params *DraftBeforeAfterParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/drafts/%s/before-after", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -11838,6 +12762,16 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /api/v1/deliveries/{id} (the `DecideDelivery` operationId).
 	DecideDeliveryWithResponse(ctx context.Context, id int64, params *DecideDeliveryParams, body DecideDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*DecideDeliveryReply, error)
 
+	// DeliveryBeforeAfterWithResponse Look at a delivery before and after
+	//
+	// Gives the pages that a delivery touches in pictures, before and after, at two widths, 20 pages at a time,
+	// with the areas that differ. What was there when it went live is kept with its receipt.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/before-after (the `DeliveryBeforeAfter` operationId).
+	DeliveryBeforeAfterWithResponse(ctx context.Context, id int64, params *DeliveryBeforeAfterParams, reqEditors ...RequestEditorFn) (*DeliveryBeforeAfterReply, error)
+
 	// CompareDeliveryWithResponse Compare the sides of an item
 	//
 	// Gives one item of the delivery on all its sides, as texts.
@@ -11912,6 +12846,42 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/v1/events (the `WatchEvents` operationId).
 	WatchEventsWithResponse(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*WatchEventsReply, error)
+
+	// ListJobsWithResponse List jobs
+	//
+	// Lists what the service does by itself, what runs first, then what waits, then what has ended.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/jobs (the `ListJobs` operationId).
+	ListJobsWithResponse(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*ListJobsReply, error)
+
+	// GetJobWithResponse Get a job
+	//
+	// Gives one job.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/jobs/{id} (the `GetJob` operationId).
+	GetJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetJobReply, error)
+
+	// GoOnWithJobWithResponse Go on with a job
+	//
+	// Lets a job that was stopped, or has failed, be done now.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/jobs/{id}/go-on (the `GoOnWithJob` operationId).
+	GoOnWithJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GoOnWithJobReply, error)
+
+	// StopJobWithResponse Stop a job
+	//
+	// Keeps a job from being done, or ends it where it is; it can go on later.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/jobs/{id}/stop (the `StopJob` operationId).
+	StopJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*StopJobReply, error)
 
 	// ImportKitWithBodyWithResponse Import a file
 	//
@@ -12092,6 +13062,35 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/library (the `AddToLibrary` operationId).
 	AddToLibraryWithResponse(ctx context.Context, body AddToLibraryJSONRequestBody, reqEditors ...RequestEditorFn) (*AddToLibraryReply, error)
+
+	// WantPicturesWithBodyWithResponse Want pictures of previews
+	//
+	// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+	// last comes first. Ask again for those that wait.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+	WantPicturesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WantPicturesReply, error)
+
+	// WantPicturesWithResponse Want pictures of previews
+	//
+	// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+	// last comes first. Ask again for those that wait.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+	WantPicturesWithResponse(ctx context.Context, body WantPicturesJSONRequestBody, reqEditors ...RequestEditorFn) (*WantPicturesReply, error)
+
+	// GetPictureWithResponse Get a picture
+	//
+	// Gives a picture as PNG, or with `small` the top of it as WebP, 480 px wide.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/pictures/{picture} (the `GetPicture` operationId).
+	GetPictureWithResponse(ctx context.Context, picture string, params *GetPictureParams, reqEditors ...RequestEditorFn) (*GetPictureReply, error)
 
 	// SignOutWithResponse Sign out
 	//
@@ -12339,6 +13338,16 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PATCH /api/v1/sites/{site}/drafts/{id} (the `RenameDraft` operationId).
 	RenameDraftWithResponse(ctx context.Context, site string, id int64, body RenameDraftJSONRequestBody, reqEditors ...RequestEditorFn) (*RenameDraftReply, error)
+
+	// DraftBeforeAfterWithResponse Look at a draft before and after
+	//
+	// Gives the pages that a draft touches in pictures, live and in the draft, at two widths, 20 pages at a time,
+	// with the areas that differ. Pages that should not differ and do are named.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/before-after (the `DraftBeforeAfter` operationId).
+	DraftBeforeAfterWithResponse(ctx context.Context, site string, id int64, params *DraftBeforeAfterParams, reqEditors ...RequestEditorFn) (*DraftBeforeAfterReply, error)
 
 	// GoLiveWithResponse Make a draft live
 	//
@@ -13286,6 +14295,54 @@ func (r DecideDeliveryReply) ContentType() string {
 	return ""
 }
 
+type DeliveryBeforeAfterReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BeforeAfter
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DeliveryBeforeAfterReply) GetJSON200() *BeforeAfter {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeliveryBeforeAfterReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeliveryBeforeAfterReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeliveryBeforeAfterReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeliveryBeforeAfterReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeliveryBeforeAfterReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type CompareDeliveryReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -13589,6 +14646,198 @@ func (r WatchEventsReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r WatchEventsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListJobsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *JobList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListJobsReply) GetJSON200() *JobList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListJobsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListJobsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListJobsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListJobsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListJobsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetJobReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Job
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetJobReply) GetJSON200() *Job {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetJobReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetJobReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetJobReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetJobReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetJobReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GoOnWithJobReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Job
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GoOnWithJobReply) GetJSON200() *Job {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GoOnWithJobReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GoOnWithJobReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GoOnWithJobReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GoOnWithJobReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GoOnWithJobReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StopJobReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Job
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r StopJobReply) GetJSON200() *Job {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StopJobReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StopJobReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StopJobReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StopJobReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StopJobReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -14392,6 +15641,95 @@ func (r AddToLibraryReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddToLibraryReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WantPicturesReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PictureList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r WantPicturesReply) GetJSON200() *PictureList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WantPicturesReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WantPicturesReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WantPicturesReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WantPicturesReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WantPicturesReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetPictureReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPictureReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPictureReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPictureReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPictureReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPictureReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15310,6 +16648,54 @@ func (r RenameDraftReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RenameDraftReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DraftBeforeAfterReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BeforeAfter
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DraftBeforeAfterReply) GetJSON200() *BeforeAfter {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DraftBeforeAfterReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DraftBeforeAfterReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DraftBeforeAfterReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DraftBeforeAfterReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DraftBeforeAfterReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -17637,6 +19023,22 @@ func (c *ClientWithResponses) DecideDeliveryWithResponse(ctx context.Context, id
 	return ParseDecideDeliveryReply(rsp)
 }
 
+// DeliveryBeforeAfterWithResponse Look at a delivery before and after
+//
+// Gives the pages that a delivery touches in pictures, before and after, at two widths, 20 pages at a time,
+// with the areas that differ. What was there when it went live is kept with its receipt.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/deliveries/{id}/before-after (the `DeliveryBeforeAfter` operationId).
+func (c *ClientWithResponses) DeliveryBeforeAfterWithResponse(ctx context.Context, id int64, params *DeliveryBeforeAfterParams, reqEditors ...RequestEditorFn) (*DeliveryBeforeAfterReply, error) {
+	rsp, err := c.DeliveryBeforeAfter(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeliveryBeforeAfterReply(rsp)
+}
+
 // CompareDeliveryWithResponse Compare the sides of an item
 //
 // Gives one item of the delivery on all its sides, as texts.
@@ -17758,6 +19160,66 @@ func (c *ClientWithResponses) WatchEventsWithResponse(ctx context.Context, param
 		return nil, err
 	}
 	return ParseWatchEventsReply(rsp)
+}
+
+// ListJobsWithResponse List jobs
+//
+// Lists what the service does by itself, what runs first, then what waits, then what has ended.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/jobs (the `ListJobs` operationId).
+func (c *ClientWithResponses) ListJobsWithResponse(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*ListJobsReply, error) {
+	rsp, err := c.ListJobs(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListJobsReply(rsp)
+}
+
+// GetJobWithResponse Get a job
+//
+// Gives one job.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/jobs/{id} (the `GetJob` operationId).
+func (c *ClientWithResponses) GetJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GetJobReply, error) {
+	rsp, err := c.GetJob(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetJobReply(rsp)
+}
+
+// GoOnWithJobWithResponse Go on with a job
+//
+// Lets a job that was stopped, or has failed, be done now.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/jobs/{id}/go-on (the `GoOnWithJob` operationId).
+func (c *ClientWithResponses) GoOnWithJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*GoOnWithJobReply, error) {
+	rsp, err := c.GoOnWithJob(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGoOnWithJobReply(rsp)
+}
+
+// StopJobWithResponse Stop a job
+//
+// Keeps a job from being done, or ends it where it is; it can go on later.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/jobs/{id}/stop (the `StopJob` operationId).
+func (c *ClientWithResponses) StopJobWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*StopJobReply, error) {
+	rsp, err := c.StopJob(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStopJobReply(rsp)
 }
 
 // ImportKitWithBodyWithResponse Import a file
@@ -18058,6 +19520,53 @@ func (c *ClientWithResponses) AddToLibraryWithResponse(ctx context.Context, body
 		return nil, err
 	}
 	return ParseAddToLibraryReply(rsp)
+}
+
+// WantPicturesWithBodyWithResponse Want pictures of previews
+//
+// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+// last comes first. Ask again for those that wait.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+func (c *ClientWithResponses) WantPicturesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WantPicturesReply, error) {
+	rsp, err := c.WantPicturesWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWantPicturesReply(rsp)
+}
+
+// WantPicturesWithResponse Want pictures of previews
+//
+// Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+// last comes first. Ask again for those that wait.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/pictures (the `WantPictures` operationId).
+func (c *ClientWithResponses) WantPicturesWithResponse(ctx context.Context, body WantPicturesJSONRequestBody, reqEditors ...RequestEditorFn) (*WantPicturesReply, error) {
+	rsp, err := c.WantPictures(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWantPicturesReply(rsp)
+}
+
+// GetPictureWithResponse Get a picture
+//
+// Gives a picture as PNG, or with `small` the top of it as WebP, 480 px wide.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/pictures/{picture} (the `GetPicture` operationId).
+func (c *ClientWithResponses) GetPictureWithResponse(ctx context.Context, picture string, params *GetPictureParams, reqEditors ...RequestEditorFn) (*GetPictureReply, error) {
+	rsp, err := c.GetPicture(ctx, picture, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPictureReply(rsp)
 }
 
 // SignOutWithResponse Sign out
@@ -18467,6 +19976,22 @@ func (c *ClientWithResponses) RenameDraftWithResponse(ctx context.Context, site 
 		return nil, err
 	}
 	return ParseRenameDraftReply(rsp)
+}
+
+// DraftBeforeAfterWithResponse Look at a draft before and after
+//
+// Gives the pages that a draft touches in pictures, live and in the draft, at two widths, 20 pages at a time,
+// with the areas that differ. Pages that should not differ and do are named.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/drafts/{id}/before-after (the `DraftBeforeAfter` operationId).
+func (c *ClientWithResponses) DraftBeforeAfterWithResponse(ctx context.Context, site string, id int64, params *DraftBeforeAfterParams, reqEditors ...RequestEditorFn) (*DraftBeforeAfterReply, error) {
+	rsp, err := c.DraftBeforeAfter(ctx, site, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDraftBeforeAfterReply(rsp)
 }
 
 // GoLiveWithResponse Make a draft live
@@ -19678,6 +21203,39 @@ func ParseDecideDeliveryReply(rsp *http.Response) (*DecideDeliveryReply, error) 
 	return response, nil
 }
 
+// ParseDeliveryBeforeAfterReply parses an HTTP response from a DeliveryBeforeAfterWithResponse call
+func ParseDeliveryBeforeAfterReply(rsp *http.Response) (*DeliveryBeforeAfterReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeliveryBeforeAfterReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BeforeAfter
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseCompareDeliveryReply parses an HTTP response from a CompareDeliveryWithResponse call
 func ParseCompareDeliveryReply(rsp *http.Response) (*CompareDeliveryReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -19909,6 +21467,138 @@ func ParseWatchEventsReply(rsp *http.Response) (*WatchEventsReply, error) {
 	}
 
 	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListJobsReply parses an HTTP response from a ListJobsWithResponse call
+func ParseListJobsReply(rsp *http.Response) (*ListJobsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListJobsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest JobList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetJobReply parses an HTTP response from a GetJobWithResponse call
+func ParseGetJobReply(rsp *http.Response) (*GetJobReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetJobReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Job
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGoOnWithJobReply parses an HTTP response from a GoOnWithJobWithResponse call
+func ParseGoOnWithJobReply(rsp *http.Response) (*GoOnWithJobReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GoOnWithJobReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Job
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStopJobReply parses an HTTP response from a StopJobWithResponse call
+func ParseStopJobReply(rsp *http.Response) (*StopJobReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StopJobReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Job
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
@@ -20514,6 +22204,65 @@ func ParseAddToLibraryReply(rsp *http.Response) (*AddToLibraryReply, error) {
 		}
 		response.JSON200 = &dest
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWantPicturesReply parses an HTTP response from a WantPicturesWithResponse call
+func ParseWantPicturesReply(rsp *http.Response) (*WantPicturesReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WantPicturesReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PictureList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetPictureReply parses an HTTP response from a GetPictureWithResponse call
+func ParseGetPictureReply(rsp *http.Response) (*GetPictureReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPictureReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
@@ -21142,6 +22891,39 @@ func ParseRenameDraftReply(rsp *http.Response) (*RenameDraftReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Draft
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDraftBeforeAfterReply parses an HTTP response from a DraftBeforeAfterWithResponse call
+func ParseDraftBeforeAfterReply(rsp *http.Response) (*DraftBeforeAfterReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DraftBeforeAfterReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BeforeAfter
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -125,7 +125,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
 		a.fileCommands(), a.deliver(),
 		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands(),
-		a.watchCommand())
+		a.watchCommand(), a.jobCommands())
 	a.watchable(root)
 	strict(root)
 	return root

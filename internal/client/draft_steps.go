@@ -77,7 +77,7 @@ func (a *app) draftCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "draft", Short: "Look at drafts, take steps back and do them again"}
 	cmd.AddCommand(a.draftNew(), a.draftList(), a.draftShow(), a.draftSteps(), a.draftBack("undo"),
 		a.draftBack("redo"),
-		a.draftRebase(), a.draftRename(), a.siteDiscard())
+		a.draftRebase(), a.draftRename(), a.siteDiscard(), a.draftPictures())
 	return cmd
 }
 

@@ -78,7 +78,7 @@ func (a *app) pack(files fs.FS, file, name, key string, force bool, said kit.Pac
 		return &exitError{Refused, fmt.Errorf("%d findings stop it: correct them, or pack anyway with --force",
 			stops)}
 	}
-	open, cleared, err := views.Add(list, taken.Items)
+	open, cleared, err := views.Add(list, taken.Items, nil)
 	if err != nil {
 		return err
 	}

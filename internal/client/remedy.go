@@ -66,6 +66,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeShowItems:    "look at what there is: cparcel site show {site}",
 	api.RemedyCodeDecideBehind: "decide whose side is taken: cparcel draft rebase {site} {draft}",
 	api.RemedyCodeShowDrafts:   "look at the open drafts: cparcel site show SITE",
+	api.RemedyCodeShowJobs:     "look at the jobs: cparcel job list --ended",
 	api.RemedyCodeMakeDraft:    "leave --draft out to make a new draft",
 	api.RemedyCodeAdoptAsNew:   "adopt the folder as a new site: cparcel site adopt FOLDER --name NAME",
 	api.RemedyCodeGivePass:     "give it with --passphrase-file FILE, or leave that out with --without-own",

@@ -224,6 +224,7 @@ func (a *app) watchable(root *cobra.Command) {
 		"library list":  {any, []string{"library"}},
 		"kit list":      {any, []string{"kit"}},
 		"delivery list": {any, []string{"delivery"}},
+		"job list":      {any, []string{"job"}},
 	} {
 		cmd, _, err := root.Find(strings.Fields(path))
 		if err != nil {

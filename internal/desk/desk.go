@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"compactparcel/core/item"
 	"compactparcel/internal/blob"
 	"compactparcel/internal/mail"
 	"compactparcel/internal/store"
@@ -85,6 +86,11 @@ type Desk struct {
 
 	// FormsAt is where forms of visitors are received, as browsers see it; empty: nowhere.
 	FormsAt string
+	// SweepMore removes what others than the desk keep; it may be nil.
+	SweepMore func(context.Context) error
+	// KitFaces gives pictures of items of a kit in the making, those that are ready before the context ends;
+	// nil: none are made.
+	KitFaces func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte
 	// Mails sends mails; nil: there is no mail server.
 	Mails mail.Sender
 

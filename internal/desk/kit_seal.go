@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
@@ -79,7 +80,7 @@ func (d *Desk) KitSeal(
 		return nil, problem(Stale, what, To(CheckKitAgain), "its sources changed during the check")
 	}
 	err = d.inFile(func(f *os.File) error {
-		open, done, err := views.Add(list, set)
+		open, done, err := views.Add(list, set, d.faces(ctx, &info.KitVersion, list))
 		if err != nil {
 			return err
 		}
@@ -93,6 +94,27 @@ func (d *Desk) KitSeal(
 		return nil, explain(what, err)
 	}
 	return done(d.Kit(ctx, p, name, version))
+}
+
+// facesWait is how long sealing waits for pictures: those that are ready by then come along.
+const facesWait = 30 * time.Second
+
+// faces gives the pictures of what a kit shows, pages first. Sealing never fails for lack of them.
+func (d *Desk) faces(ctx context.Context, v *store.KitVersion, list *kit.PackingList) map[item.Address][]byte {
+	if d.KitFaces == nil {
+		return nil
+	}
+	var shown []item.Address
+	for _, kind := range []item.Kind{item.Page, item.Section, item.Part, item.Block} {
+		for _, e := range list.Items {
+			if a := e.Address(); a.Kind == kind {
+				shown = append(shown, a)
+			}
+		}
+	}
+	ctx, cancel := context.WithTimeout(ctx, facesWait)
+	defer cancel()
+	return d.KitFaces(ctx, v.ID, shown)
 }
 
 func digestOf(l *kit.PackingList) item.Digest {

@@ -55,6 +55,7 @@ const (
 	// Sites, drafts and outlets.
 	ShowItems       RemedyCode = "show-items" // site
 	ShowDrafts      RemedyCode = "show-drafts"
+	ShowJobs        RemedyCode = "show-jobs"
 	MakeDraft       RemedyCode = "make-draft"
 	DecideBehind    RemedyCode = "decide-behind" // site, draft
 	AdoptAsNew      RemedyCode = "adopt-as-new"
@@ -106,7 +107,8 @@ var RemedyCodes = []RemedyCode{
 	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
 	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
-	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, MakeDraft, DecideBehind,
+	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, ShowJobs, MakeDraft,
+	DecideBehind,
 	AdoptAsNew, GivePass,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,
 	RaiseVersion, CheckKitAgain, FixFindings, AskMakerForVersion, SignOrTrust, SignShelfFile, TrustKeyFirst,

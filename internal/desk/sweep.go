@@ -23,6 +23,11 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	if err := d.forgetEntries(ctx); err != nil { // the next sweep tries again; the rest need not wait
 		d.Log.Warn("sweeping entries of forms", "error", err)
 	}
+	if d.SweepMore != nil {
+		if err := d.SweepMore(ctx); err != nil {
+			d.Log.Warn("sweeping pictures", "error", err)
+		}
+	}
 	old, err := d.Scratch.Sweep(SweepGrace)
 	if err != nil {
 		return "", err

@@ -39,6 +39,9 @@ type ServerInterface interface {
 	// DecideDelivery Decide and fill in
 	// (PATCH /api/v1/deliveries/{id})
 	DecideDelivery(c *gin.Context, id int64, params DecideDeliveryParams)
+	// DeliveryBeforeAfter Look at a delivery before and after
+	// (GET /api/v1/deliveries/{id}/before-after)
+	DeliveryBeforeAfter(c *gin.Context, id int64, params DeliveryBeforeAfterParams)
 	// CompareDelivery Compare the sides of an item
 	// (GET /api/v1/deliveries/{id}/comparison/{kind}/{key})
 	CompareDelivery(c *gin.Context, id int64, kind string, key string)
@@ -57,6 +60,18 @@ type ServerInterface interface {
 	// WatchEvents Watch what changes
 	// (GET /api/v1/events)
 	WatchEvents(c *gin.Context, params WatchEventsParams)
+	// ListJobs List jobs
+	// (GET /api/v1/jobs)
+	ListJobs(c *gin.Context, params ListJobsParams)
+	// GetJob Get a job
+	// (GET /api/v1/jobs/{id})
+	GetJob(c *gin.Context, id int64)
+	// GoOnWithJob Go on with a job
+	// (POST /api/v1/jobs/{id}/go-on)
+	GoOnWithJob(c *gin.Context, id int64)
+	// StopJob Stop a job
+	// (POST /api/v1/jobs/{id}/stop)
+	StopJob(c *gin.Context, id int64)
 	// ImportKit Import a file
 	// (POST /api/v1/kit-files)
 	ImportKit(c *gin.Context, params ImportKitParams)
@@ -105,6 +120,12 @@ type ServerInterface interface {
 	// AddToLibrary Keep items for reuse
 	// (POST /api/v1/library)
 	AddToLibrary(c *gin.Context)
+	// WantPictures Want pictures of previews
+	// (POST /api/v1/pictures)
+	WantPictures(c *gin.Context)
+	// GetPicture Get a picture
+	// (GET /api/v1/pictures/{picture})
+	GetPicture(c *gin.Context, picture string, params GetPictureParams)
 	// SignOut Sign out
 	// (DELETE /api/v1/session)
 	SignOut(c *gin.Context)
@@ -165,6 +186,9 @@ type ServerInterface interface {
 	// RenameDraft Rename a draft
 	// (PATCH /api/v1/sites/{site}/drafts/{id})
 	RenameDraft(c *gin.Context, site string, id int64)
+	// DraftBeforeAfter Look at a draft before and after
+	// (GET /api/v1/sites/{site}/drafts/{id}/before-after)
+	DraftBeforeAfter(c *gin.Context, site string, id int64, params DraftBeforeAfterParams)
 	// GoLive Make a draft live
 	// (POST /api/v1/sites/{site}/drafts/{id}/live)
 	GoLive(c *gin.Context, site string, id int64)
@@ -489,6 +513,42 @@ func (siw *ServerInterfaceWrapper) DecideDelivery(c *gin.Context) {
 	siw.Handler.DecideDelivery(c, id, params)
 }
 
+// DeliveryBeforeAfter operation middleware
+func (siw *ServerInterfaceWrapper) DeliveryBeforeAfter(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DeliveryBeforeAfterParams
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeliveryBeforeAfter(c, id, params)
+}
+
 // CompareDelivery operation middleware
 func (siw *ServerInterfaceWrapper) CompareDelivery(c *gin.Context) {
 
@@ -697,6 +757,108 @@ func (siw *ServerInterfaceWrapper) WatchEvents(c *gin.Context) {
 	}
 
 	siw.Handler.WatchEvents(c, params)
+}
+
+// ListJobs operation middleware
+func (siw *ServerInterfaceWrapper) ListJobs(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListJobsParams
+
+	// ------------- Optional query parameter "ended" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ended", c.Request.URL.Query(), &params.Ended, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter ended: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListJobs(c, params)
+}
+
+// GetJob operation middleware
+func (siw *ServerInterfaceWrapper) GetJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJob(c, id)
+}
+
+// GoOnWithJob operation middleware
+func (siw *ServerInterfaceWrapper) GoOnWithJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GoOnWithJob(c, id)
+}
+
+// StopJob operation middleware
+func (siw *ServerInterfaceWrapper) StopJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopJob(c, id)
 }
 
 // ImportKit operation middleware
@@ -1279,6 +1441,55 @@ func (siw *ServerInterfaceWrapper) AddToLibrary(c *gin.Context) {
 	siw.Handler.AddToLibrary(c)
 }
 
+// WantPictures operation middleware
+func (siw *ServerInterfaceWrapper) WantPictures(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WantPictures(c)
+}
+
+// GetPicture operation middleware
+func (siw *ServerInterfaceWrapper) GetPicture(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "picture" -------------
+	var picture string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "picture", c.Param("picture"), &picture, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter picture: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPictureParams
+
+	// ------------- Optional query parameter "small" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "small", c.Request.URL.Query(), &params.Small, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter small: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPicture(c, picture, params)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -1809,6 +2020,51 @@ func (siw *ServerInterfaceWrapper) RenameDraft(c *gin.Context) {
 	}
 
 	siw.Handler.RenameDraft(c, site, id)
+}
+
+// DraftBeforeAfter operation middleware
+func (siw *ServerInterfaceWrapper) DraftBeforeAfter(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DraftBeforeAfterParams
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DraftBeforeAfter(c, site, id, params)
 }
 
 // GoLive operation middleware
@@ -3388,6 +3644,14 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 		ErrorHandler:       errorHandler,
 	}
 
+	router.POST(options.BaseURL+"/api/v1/pictures", wrapper.WantPictures)
+	router.GET(options.BaseURL+"/api/v1/pictures/:picture", wrapper.GetPicture)
+	router.GET(options.BaseURL+"/api/v1/jobs", wrapper.ListJobs)
+	router.GET(options.BaseURL+"/api/v1/jobs/:id", wrapper.GetJob)
+	router.POST(options.BaseURL+"/api/v1/jobs/:id/stop", wrapper.StopJob)
+	router.POST(options.BaseURL+"/api/v1/jobs/:id/go-on", wrapper.GoOnWithJob)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id/before-after", wrapper.DraftBeforeAfter)
+	router.GET(options.BaseURL+"/api/v1/deliveries/:id/before-after", wrapper.DeliveryBeforeAfter)
 	router.DELETE(options.BaseURL+"/api/v1/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/api/v1/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/api/v1/session", wrapper.SignIn)

@@ -16,6 +16,7 @@ import (
 	"compactparcel/api/schema"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
 
 	"github.com/gin-gonic/gin"
@@ -28,6 +29,7 @@ import (
 type Server struct {
 	Desk     *desk.Desk
 	Previews *preview.Previews
+	Pictures *pictures.Pictures
 	Log      *slog.Logger
 	Console  http.Handler
 	// Ready tells whether the service can do its work now.

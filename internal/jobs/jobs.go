@@ -20,6 +20,9 @@ import (
 // Lease is how long a worker that has fallen silent keeps a job.
 const Lease = 30 * time.Second
 
+// heartbeat is how often a worker renews its lease, and learns whether its job was stopped.
+const heartbeat = 3 * time.Second
+
 // MaxAttempts is how often a job is tried.
 const MaxAttempts = 5
 
@@ -85,7 +88,7 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	work, cancel := context.WithCancel(ctx)
 	defer cancel()
 	go func() { // the heartbeat
-		t := time.NewTicker(Lease / 3)
+		t := time.NewTicker(heartbeat)
 		defer t.Stop()
 		for {
 			select {

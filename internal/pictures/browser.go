@@ -52,7 +52,7 @@ type Browser struct {
 	dir    string
 }
 
-// Find gives the browser at a path, or where "auto" finds it. It is started once, to see that it works.
+// Find gives the browser at a path, or where "auto" finds it. Whether it works is told by Check.
 func Find(path string, log *slog.Logger) (*Browser, error) {
 	if path == "auto" {
 		found, err := exec.LookPath("chromium")
@@ -65,13 +65,17 @@ func Find(path string, log *slog.Logger) (*Browser, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w: %s --version: %w", ErrNoBrowser, path, err)
 	}
-	b := &Browser{Path: path, Version: strings.TrimSpace(string(out)), Log: log}
-	if _, err := b.tab(context.Background()); err != nil {
-		return nil, fmt.Errorf("%w: it does not start in its sandbox (where user namespaces are off, install "+
-			"Debian's package chromium-sandbox): %w", ErrNoBrowser, err)
+	return &Browser{Path: path, Version: strings.TrimSpace(string(out)), Log: log}, nil
+}
+
+// Check starts the browser, to see that it works in its sandbox.
+func (b *Browser) Check(ctx context.Context) error {
+	if _, err := b.tab(ctx); err != nil {
+		return fmt.Errorf("%w: it does not start in its sandbox (where user namespaces are off, install Debian's "+
+			"package chromium-sandbox): %w", ErrNoBrowser, err)
 	}
 	b.release(nil)
-	return b, nil
+	return nil
 }
 
 // flags are what the browser is started with beside what the library sets.

@@ -24,6 +24,7 @@ func newBrowser(t *testing.T) *Browser {
 	t.Helper()
 	b, err := Find("auto", slog.New(slog.DiscardHandler))
 	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
+	require.NoError(t, b.Check(context.Background()))
 	t.Cleanup(b.Close)
 	return b
 }

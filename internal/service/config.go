@@ -29,6 +29,7 @@ type Config struct {
 	SMTPUser       string
 	SMTPPassword   string
 	MailFrom       string
+	Browser        string // auto, a path, or none
 	Outlets        string // the folder below which sites are published by going live
 	Demo           string // how much of the demo is brought in: see package demo; empty: nothing
 	SecureCookies  bool
@@ -66,6 +67,8 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 	f.StringVar(&c.SMTPUser, "smtp-user", "", "its `user`, where it wants one")
 	f.StringVar(&c.SMTPPassword, "smtp-password", "", "the user's `password`: better in the environment or the file")
 	f.StringVar(&c.MailFrom, "mail-from", "", "the mail `address` that mails come from")
+	f.StringVar(&c.Browser, "browser", "auto",
+		"the Chromium that makes pictures: auto (Debian's, where it is installed), a `path`, or none")
 	f.StringVar(&c.Outlets, "outlets", "",
 		"the `folder` below which sites are published by going live (default DATA/outlets)")
 	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites`")

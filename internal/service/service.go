@@ -19,6 +19,7 @@ import (
 	"sync"
 	"time"
 
+	"compactparcel/core/item"
 	"compactparcel/demo"
 	"compactparcel/internal/blob"
 	"compactparcel/internal/console"
@@ -28,6 +29,7 @@ import (
 	"compactparcel/internal/jobs"
 	"compactparcel/internal/mail"
 	"compactparcel/internal/mariadb"
+	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
 
@@ -140,9 +142,20 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		InMaking:  d.KitInMaking,
 		AsPlanned: d.DeliveryAsPlanned,
 	}
+	files, err := blob.Open(filepath.Join(cfg.Data, "pictures"))
+	if err != nil {
+		return s, err
+	}
+	shots := pictures.New(s.store, files, shown, log)
+	s.findBrowser(shots)
+	d.SweepMore = shots.Sweep
+	d.KitFaces = func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte {
+		return shots.Faces(ctx, shown.Making(version), list)
+	}
 	server := &httpapi.Server{
 		Desk:           d,
 		Previews:       shown,
+		Pictures:       shots,
 		Log:            log,
 		Console:        console.Handler(framed(pattern)),
 		Ready:          s.store.Ping,
@@ -157,7 +170,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	}
 	s.serve(listen, handler)
 	s.serve(previews, shown)
-	s.work(d)
+	s.work(d, shots)
 	link, err := d.SetupLink(ctx)
 	if err != nil {
 		return s, err
@@ -304,18 +317,18 @@ func (s *Service) serve(l net.Listener, h http.Handler) {
 	}()
 }
 
-// work does the queue's jobs.
-func (s *Service) work(d *desk.Desk) {
+// work does the queue's jobs, and makes pictures.
+func (s *Service) work(d *desk.Desk, shots *pictures.Pictures) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
-	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{"sweep": d.Sweep,
+	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{store.SweepJob: d.Sweep,
 		store.GoLiveJob: d.GoLiveInTime, store.MailJob: d.SendMail, store.RebaseJob: d.RebaseLater}}
 	go s.store.Watch(ctx)
 	go func() {
 		defer close(s.jobsDone)
 		go func() {
 			for {
-				if err := q.Ensure(ctx, "sweep", d.Now().Add(time.Minute)); err != nil && ctx.Err() == nil {
+				if err := q.Ensure(ctx, store.SweepJob, d.Now().Add(time.Minute)); err != nil && ctx.Err() == nil {
 					s.log.Warn("planning the sweep", "error", err)
 				}
 				select {
@@ -338,11 +351,25 @@ func (s *Service) work(d *desk.Desk) {
 			}
 		}()
 		var workers sync.WaitGroup
+		workers.Go(func() { shots.Run(ctx) })
 		for range jobWorkers {
 			workers.Go(func() { q.Run(ctx) })
 		}
 		workers.Wait()
 	}()
+}
+
+// findBrowser finds the browser that makes pictures; where there is none, pages are shown live.
+func (s *Service) findBrowser(shots *pictures.Pictures) {
+	if s.cfg.Browser == "none" {
+		return
+	}
+	b, err := pictures.Find(s.cfg.Browser, s.log)
+	if err != nil {
+		s.log.Warn("no pictures are made: pages are shown live in their place", "error", err)
+		return
+	}
+	shots.Use(b)
 }
 
 // jobWorkers is how many jobs are done at once: a mail server that does not answer keeps no draft from

@@ -80,7 +80,7 @@ func (c *converter) repack(id, collection int64, text, was string) error {
 		return err
 	}
 	defer func() { f.Close(); os.Remove(f.Name()) }()
-	open, done, err := views.Add(&list, set)
+	open, done, err := views.Add(&list, set, nil)
 	if err != nil {
 		return err
 	}

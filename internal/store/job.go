@@ -16,7 +16,14 @@ const (
 	JobRunning JobState = "running"
 	JobDone    JobState = "done"
 	JobFailed  JobState = "failed"
+	JobStopped JobState = "stopped" // by a person: it goes on when one says so
 )
+
+// SweepJob is the kind of jobs that remove what nothing wants any more.
+const SweepJob = "sweep"
+
+// JobKinds lists all kinds of jobs.
+var JobKinds = []string{SweepJob, GoLiveJob, MailJob, RebaseJob}
 
 // Job is a row of the queue.
 type Job struct {
@@ -77,6 +84,40 @@ func (r Jobs) Take(now time.Time, lease time.Duration) (*Job, error) {
 		return nil, err
 	}
 	return &j, r.told(&j)
+}
+
+// ByID gives a job.
+func (r Jobs) ByID(id int64) (*Job, error) { return one[Job](r.t.db.Where("id = ?", id)) }
+
+// List gives at most limit jobs: what runs, then what waits or was stopped, then what has ended, if that is
+// asked for, the newest of each first.
+func (r Jobs) List(ended bool, limit int) ([]Job, error) {
+	q := r.t.db.Order("FIELD(state, 'running', 'waiting', 'stopped', 'failed', 'done'), id DESC").Limit(limit)
+	if !ended {
+		q = q.Where("state IN ?", []JobState{JobRunning, JobWaiting, JobStopped, JobFailed})
+	}
+	return all[Job](q)
+}
+
+// Stop keeps a job that waits or runs from being done; its worker ends when it renews its lease. ErrMoved
+// where it has ended.
+func (r Jobs) Stop(id int64) error {
+	err := swap(r.t.db.Model(&Job{}).Where("id = ? AND state IN ?", id, []JobState{JobWaiting, JobRunning}),
+		map[string]any{"state": JobStopped, "lease_until": nil})
+	if err != nil {
+		return err
+	}
+	return r.told(&Job{ID: id})
+}
+
+// GoOn lets a job that was stopped, or has failed, be done from a time on. ErrMoved where it is neither.
+func (r Jobs) GoOn(id int64, at time.Time) error {
+	err := swap(r.t.db.Model(&Job{}).Where("id = ? AND state IN ?", id, []JobState{JobStopped, JobFailed}),
+		map[string]any{"state": JobWaiting, "run_at": at, "attempts": 0})
+	if err != nil {
+		return err
+	}
+	return r.told(&Job{ID: id})
 }
 
 // Renew makes the lease of a running job longer; ErrMoved where another worker has it.

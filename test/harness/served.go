@@ -17,6 +17,7 @@ import (
 	"compactparcel/internal/blob"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/httpapi"
+	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
 
@@ -63,7 +64,10 @@ func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
 		InMaking:  out.Desk.KitInMaking,
 		AsPlanned: out.Desk.DeliveryAsPlanned,
 	}
+	files, err := blob.Open(t.TempDir())
+	require.NoError(t, err)
 	server := &httpapi.Server{
+		Pictures: pictures.New(s, files, out.Previews, log),
 		Desk:     out.Desk,
 		Previews: out.Previews,
 		Log:      log,

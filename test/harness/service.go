@@ -102,7 +102,7 @@ func StartAt(t testing.TB, data string, args ...string) *Service {
 		Data: data,
 		t:    t,
 		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms",
-			"127.0.0.1:0"}, args...),
+			"127.0.0.1:0", "--browser", "none"}, args...),
 	}
 	_, s.Preview, _ = net.SplitHostPort(previews)
 	s.Console = "http://" + listen

@@ -49,6 +49,7 @@ const sentences: Record<RemedyCode, Sentence> = {
     "Choose a .cpkit file, a ZIP of HTML, CSS and pictures, or one such file. Nothing was kept.",
   "show-items": (v) => `Look at what ${v.site || "the site"} holds.`,
   "show-drafts": "Look at the open drafts of the site.",
+  "show-jobs": "Look at the jobs.",
   "decide-behind": "Decide for each item whose side is taken, the draft's or the live site's.",
   "make-draft": "Begin a new draft.",
   "adopt-as-new": "Adopt the folder as a new site.",

@@ -4,6 +4,189 @@
  */
 
 export interface paths {
+    "/api/v1/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Want pictures of previews
+         * @description Gives the pictures of addresses of previews, and has those made that are not there yet: what is asked for
+         *     last comes first. Ask again for those that wait.
+         */
+        post: operations["wantPictures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The picture. */
+                picture: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get a picture
+         * @description Gives a picture as PNG, or with `small` the top of it as WebP, 480 px wide.
+         */
+        get: operations["getPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List jobs
+         * @description Lists what the service does by itself, what runs first, then what waits, then what has ended.
+         */
+        get: operations["listJobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get a job
+         * @description Gives one job.
+         */
+        get: operations["getJob"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop a job
+         * @description Keeps a job from being done, or ends it where it is; it can go on later.
+         */
+        post: operations["stopJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go on with a job
+         * @description Lets a job that was stopped, or has failed, be done now.
+         */
+        post: operations["goOnWithJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/drafts/{id}/before-after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * Look at a draft before and after
+         * @description Gives the pages that a draft touches in pictures, live and in the draft, at two widths, 20 pages at a time,
+         *     with the areas that differ. Pages that should not differ and do are named.
+         */
+        get: operations["draftBeforeAfter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{id}/before-after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * Look at a delivery before and after
+         * @description Gives the pages that a delivery touches in pictures, before and after, at two widths, 20 pages at a time,
+         *     with the areas that differ. What was there when it went live is kept with its receipt.
+         */
+        get: operations["deliveryBeforeAfter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -2715,6 +2898,168 @@ export interface components {
             at: string;
         };
         /**
+         * @description How far a picture is: `none` where nothing is shown at the address, or no browser is there to make one.
+         * @enum {string}
+         */
+        PictureState: "made" | "waiting" | "failed" | "none";
+        /** @description An address of a preview at a width. */
+        WantedPicture: {
+            /** @description An address of a preview, as the interface gives them, with a page behind it. */
+            at: string;
+            /**
+             * @description The width in px; 1280 when not given.
+             * @enum {integer}
+             */
+            width?: 1280 | 768 | 390;
+        };
+        /** @description Pictures that are wanted. */
+        WantPictures: {
+            /** @description The pictures, what is looked at first at the beginning. */
+            pictures: components["schemas"]["WantedPicture"][];
+        };
+        /** @description A picture, or how far it is. */
+        PictureRef: {
+            /** @description How far it is. */
+            state: components["schemas"]["PictureState"];
+            /** @description The picture, by which its file is got. */
+            picture?: string;
+            /** @description Its height in px. */
+            height?: number;
+            /** @description Whether the page is higher than the picture. */
+            cut?: boolean;
+            /** @description Why it could not be made. */
+            message?: string;
+        };
+        /** @description What there is of a picture that is wanted. */
+        PictureOf: {
+            /** @description The address. */
+            at: string;
+            /** @description The width in px. */
+            width: number;
+            /** @description The picture. */
+            picture: components["schemas"]["PictureRef"];
+        };
+        /** @description Pictures, in the order in which they are wanted. */
+        PictureList: {
+            /** @description Whether this service has a browser that makes pictures. */
+            browser: boolean;
+            /** @description The pictures. */
+            pictures: components["schemas"]["PictureOf"][];
+        };
+        /** @description An area of a picture, in px. */
+        PictureArea: {
+            /** @description From the left. */
+            x: number;
+            /** @description From above. */
+            y: number;
+            /** @description Its width. */
+            width: number;
+            /** @description Its height. */
+            height: number;
+        };
+        /** @description A page before and after, at one width. */
+        PicturePair: {
+            /** @description The width in px. */
+            width: number;
+            /** @description The page before; none where it was not there. */
+            before: components["schemas"]["PictureRef"];
+            /** @description The page after; none where it goes. */
+            after: components["schemas"]["PictureRef"];
+            /** @description Whether the pictures differ; absent while one waits. */
+            differs?: boolean;
+            /**
+             * Format: double
+             * @description How much of the larger picture differs, from 0 to 1.
+             */
+            share?: number;
+            /** @description The areas that differ. */
+            areas?: components["schemas"]["PictureArea"][];
+        };
+        /** @description A page in pictures before and after. */
+        PictureSides: {
+            /** @description The page's address on the site. */
+            slug: string;
+            /** @description Whether it is one that may differ; others are named because they do. */
+            expected: boolean;
+            /** @description Its pictures by width. */
+            pairs: components["schemas"]["PicturePair"][];
+        };
+        /** @description Pages in pictures before and after. */
+        BeforeAfter: {
+            /** @description Whether this service has a browser that makes pictures. */
+            browser: boolean;
+            /** @description The pages. */
+            pages: components["schemas"]["PictureSides"][];
+            /** @description How many pages there are. */
+            count: number;
+            /** @description Where the list goes on; absent at its end. */
+            more?: number;
+            /** @description How many pictures of these pages wait. */
+            waiting: number;
+            /** @description How many further pages were held against each other without a picture. */
+            others?: number;
+        };
+        /**
+         * @description How far a job is.
+         * @enum {string}
+         */
+        JobState: "waiting" | "running" | "done" | "failed" | "stopped";
+        /**
+         * @description What a job does.
+         * @enum {string}
+         */
+        JobKind: "sweep" | "go-live" | "mail" | "rebase";
+        /** @description Something that the service does by itself. */
+        Job: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description What it does. */
+            kind: components["schemas"]["JobKind"];
+            /** @description How far it is. */
+            state: components["schemas"]["JobState"];
+            /** @description What it is about, in words. */
+            about: string;
+            /** @description For whom; absent where nobody asked for it. */
+            for?: string;
+            /**
+             * Format: date-time
+             * @description Since when it is there.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When it is done next; absent when it has ended.
+             */
+            due?: string;
+            /** @description How often it was begun. */
+            attempts: number;
+            /**
+             * Format: int64
+             * @description How much of it is done.
+             */
+            done?: number;
+            /**
+             * Format: int64
+             * @description How much there is to do; absent where that is not counted.
+             */
+            total?: number;
+            /** @description What it said last. */
+            message?: string;
+        };
+        /** @description Jobs. */
+        JobList: {
+            /** @description The jobs. */
+            jobs: components["schemas"]["Job"][];
+            /**
+             * Format: int64
+             * @description How many pictures wait.
+             */
+            pictures: number;
+        };
+        /**
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
@@ -4748,7 +5093,7 @@ export interface components {
          * @description What to do about a problem.
          * @enum {string}
          */
-        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "make-draft" | "decide-behind" | "adopt-as-new" | "give-pass" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "show-jobs" | "make-draft" | "decide-behind" | "adopt-as-new" | "give-pass" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
         /** @description What holds a name in a document. */
         Where: {
             /** @description What sort of place it is. */
@@ -4820,6 +5165,211 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    wantPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantPictures"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPicture: {
+        parameters: {
+            query?: {
+                /** @description Whether it is for a list. */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description The picture. */
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listJobs: {
+        parameters: {
+            query?: {
+                /** @description Whether those that have ended are listed, too. */
+                ended?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    goOnWithJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    draftBeforeAfter: {
+        parameters: {
+            query?: {
+                /** @description The page from which the list goes on. */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeAfter"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deliveryBeforeAfter: {
+        parameters: {
+            query?: {
+                /** @description The page from which the list goes on. */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeAfter"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getSession: {
         parameters: {
             query?: never;
