@@ -215,7 +215,11 @@ func (s *Server) PlanDelivery(c *gin.Context, id int64) {
 // StageDelivery writes the draft.
 func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliveryParams) {
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
-		return s.Desk.DeliveryStage(ctx, p, id, item.Digest(value(params.Plan)))
+		info, err := s.Desk.DeliveryStage(ctx, p, id, item.Digest(value(params.Plan)))
+		if err == nil {
+			go s.pictureDelivery(context.WithoutCancel(ctx), p, id)
+		}
+		return info, err
 	})
 }
 

@@ -156,6 +156,26 @@ func (s *Server) beforeAfter(c *gin.Context, t *desk.Touched, from int, after st
 	c.JSON(http.StatusOK, out)
 }
 
+// pictureDelivery has pictures made of the first pages that a staged delivery touches, so that its receipt shows
+// them though nobody looked before.
+func (s *Server) pictureDelivery(ctx context.Context, p desk.Person, id int64) {
+	if !s.Pictures.HasBrowser() {
+		return
+	}
+	t, err := s.Desk.DeliveryTouched(ctx, p, id)
+	if err != nil || t.Draft == nil {
+		return // it went on meanwhile
+	}
+	slugs := t.Pages[:min(len(t.Pages), pagesAtATime)]
+	found, err := s.sides(ctx, t, slugs, s.Previews.Draft(t.Site, t.Draft.ID, t.Draft.Token))
+	if err == nil {
+		err = s.Pictures.Store.Read(ctx).Pictures().Keep(keptOf(id, slugs, found))
+	}
+	if err != nil {
+		s.Log.Warn("the pictures of a delivery", "delivery", id, "error", err)
+	}
+}
+
 // keptOf are pictures as they are kept with a delivery.
 func keptOf(delivery int64, slugs []string, found []pictures.Found) []store.DeliveryPicture {
 	var out []store.DeliveryPicture
