@@ -1059,6 +1059,9 @@ type Delivery struct {
 	// Kit The kit's name.
 	Kit string `json:"kit"`
 
+	// KitPreview The origin at which the kit can be seen.
+	KitPreview *string `json:"kitPreview,omitempty"`
+
 	// LivePreview The origin at which the live site can be seen.
 	LivePreview string `json:"livePreview"`
 
@@ -1892,6 +1895,9 @@ type KitSummary struct {
 
 	// Digest The digest of the whole.
 	Digest Digest `json:"digest"`
+
+	// Face An address of a preview that shows what it is about; absent where nothing of it can be shown.
+	Face *string `json:"face,omitempty"`
 
 	// FileBytes The size of the .cpkit file in bytes.
 	FileBytes int64 `json:"fileBytes"`

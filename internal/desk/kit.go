@@ -143,6 +143,29 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	return out, nil
 }
 
+// Face gives the item by which a kit is known at sight: its first page, else section, part or block. ok is
+// false where it has none.
+func (k KitInfo) Face() (face item.Address, ok bool) {
+	var all []item.Address
+	for _, p := range k.Metadata.Picks {
+		all = append(all, p.Address)
+	}
+	if k.Packs != nil {
+		all = nil
+		for _, e := range k.Packs.Items {
+			all = append(all, e.Address())
+		}
+	}
+	for _, kind := range []item.Kind{item.Page, item.Section, item.Part, item.Block} {
+		for _, a := range all {
+			if a.Kind == kind {
+				return a, true
+			}
+		}
+	}
+	return face, false
+}
+
 // KitItem gives one item of a sealed kit.
 func (d *Desk) KitItem(ctx context.Context, p Person, name, version string, a item.Address) (*ItemInfo, error) {
 	what := "kit " + name + "@" + version

@@ -50,6 +50,7 @@ func (s *Server) deliveryOut(i *desk.DeliveryInfo) api.Delivery {
 		out.Asked.Pages = map[string]plan.PageRequest{}
 	}
 	out.PlannedPreview, out.BasePreview = s.Previews.Planned(i.ID), s.Previews.Base(i.ID)
+	out.KitPreview = some(s.Previews.Kit(i.KitVersionID))
 	for k, v := range i.Asked.Fills {
 		out.Fills[k] = v
 	}

@@ -11,6 +11,7 @@ import (
 	"compactparcel/core/making"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/preview"
 
 	"github.com/gin-gonic/gin"
 )
@@ -126,6 +127,13 @@ func (s *Server) ListKits(c *gin.Context) {
 		}
 		if r.Packs != nil {
 			k.Items = len(r.Packs.Items)
+		}
+		if face, ok := r.Face(); ok {
+			origin := s.Previews.Making(r.ID)
+			if r.State == desk.Sealed {
+				origin = s.Previews.Kit(r.ID)
+			}
+			k.Face = some(origin + preview.Alone(face))
 		}
 		out.Kits = append(out.Kits, k)
 	}

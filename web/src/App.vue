@@ -12,7 +12,8 @@ const view = computed(() =>
   route.meta.place === "deliveries" ? route.path.split("/").slice(0, 3).join("/") : route.path,
 )
 const bare = computed(() => route.meta.bare === true)
-const { session, signOut } = useSession()
+const { session, signOut, may } = useSession()
+const keeper = may("keeper")
 const places = [
   { name: "library", label: "Library", icon: BookOpenIcon },
   { name: "sites", label: "Sites", icon: GlobeAltIcon },
@@ -75,6 +76,11 @@ async function leave() {
           <MenuItem v-slot="{ active }"
             ><router-link to="/account" class="block px-4 py-2" :class="active && 'bg-slate-soft'"
               >Account and access tokens</router-link
+            ></MenuItem
+          >
+          <MenuItem v-if="keeper" v-slot="{ active }"
+            ><router-link to="/jobs" class="block px-4 py-2" :class="active && 'bg-slate-soft'"
+              >Jobs</router-link
             ></MenuItem
           >
           <MenuItem v-slot="{ active }"

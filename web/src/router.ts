@@ -69,6 +69,7 @@ export const router = createRouter({
       props: (r) => ({ id: Number(r.params.id), heading: r.params.heading || "" }),
       meta: { place: "deliveries" },
     },
+    { path: "/jobs", component: () => import("./views/JobsView.vue") },
     { path: "/trust", component: () => import("./views/TrustView.vue") },
     { path: "/account", component: () => import("./views/AccountView.vue") },
     { path: "/:rest(.*)", component: () => import("./views/NowhereView.vue") },

@@ -37,6 +37,15 @@ export const stateWords: Record<BadgeState, string> = {
   behind: "behind",
 }
 
+/** How far a job is. */
+export const jobStateWords: Record<Schemas["JobState"], string> = {
+  waiting: "waits",
+  running: "runs",
+  done: "is done",
+  failed: "has failed",
+  stopped: "was stopped",
+}
+
 /** On whose word something was decided. */
 export const deciderWords: Record<Schemas["DecidedBy"], string> = {
   person: "you",

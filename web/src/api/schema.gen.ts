@@ -4102,6 +4102,8 @@ export interface components {
             license: string;
             /** @description How many items it has. */
             items: number;
+            /** @description An address of a preview that shows what it is about; absent where nothing of it can be shown. */
+            face?: string;
             /**
              * Format: int64
              * @description The size of the .cpkit file in bytes.
@@ -4889,6 +4891,8 @@ export interface components {
             plannedPreview: string;
             /** @description The origin at which the site's items can be seen as they were delivered. */
             basePreview: string;
+            /** @description The origin at which the kit can be seen. */
+            kitPreview?: string;
             /** @description What the person asked for, beside the decisions. */
             asked: components["schemas"]["DeliveryRequest"];
             /**

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue"
+import PieceThumb from "./PieceThumb.vue"
 import StateBadge from "./StateBadge.vue"
 import type { Schemas } from "../api/client"
 import { seatWords, versionWords } from "../words"
-import { weight } from "../composables/format"
+import { alone, weight } from "../composables/format"
 import { useVocabulary } from "../composables/useVocabulary"
 
 const props = defineProps<{
@@ -114,6 +115,13 @@ function choose() {
               />
             </td>
             <td>
+              <PieceThumb
+                v-if="delivery.kitPreview && /^(page|section|part|block)\//.test(r.address)"
+                bare
+                class="float-right ml-3 w-24"
+                :src="alone(delivery.kitPreview, r.address)"
+                :title="r.kit?.title || r.address"
+              />
               <span class="addr">{{ r.address }}</span><br /><span class="text-faded">{{ r.kit?.title }}</span
               ><span v-if="needed(r.address)" class="block text-sm text-amber"
                 >comes anyway: {{ needed(r.address) }}</span

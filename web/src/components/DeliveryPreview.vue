@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from "vue"
 import ConfirmAct from "./ConfirmAct.vue"
+import BeforeAfter from "./BeforeAfter.vue"
 import PreviewFrame from "./PreviewFrame.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import { Problem, type Schemas } from "../api/client"
@@ -102,5 +103,7 @@ watchEffect(() => {
       <PreviewFrame v-if="delivery.preview" :src="delivery.preview + slug" title="The draft" tall />
       <PreviewFrame :src="delivery.livePreview + slug" title="Live now" tall />
     </div>
+    <h2 class="mb-3 mt-8">Before and after</h2>
+    <BeforeAfter :of="{ delivery: delivery.id }" />
   </template>
 </template>

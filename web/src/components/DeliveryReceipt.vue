@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from "vue"
+import BeforeAfter from "./BeforeAfter.vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import EmptyNote from "./EmptyNote.vue"
@@ -148,6 +149,8 @@ const back = (a: string) => r.value?.undone.includes(a) || r.value?.kept.include
         </p>
       </section>
     </div>
+    <h2 class="mb-3 mt-8">Before and after</h2>
+    <BeforeAfter :of="{ delivery: delivery.id }" />
     <p class="mt-6 text-sm text-faded">
       The site’s digest before: <span class="addr">{{ short(r.before) }}</span>; after:
       <span class="addr">{{ short(r.after) }}</span>

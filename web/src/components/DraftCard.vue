@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, toRef } from "vue"
+import { computed, ref, toRef } from "vue"
+import BeforeAfter from "./BeforeAfter.vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import ProblemNote from "./ProblemNote.vue"
 import { useDraft, useDraftActs } from "../composables/useSites"
@@ -10,6 +11,7 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ site: string; draft: Schemas["Draft"]; keeper: boolean }>()
 const site = toRef(props, "site")
 const id = computed(() => props.draft.id)
+const looked = ref(false)
 const { detail, steps } = useDraft(site, id)
 const { live, discard, undo, redo } = useDraftActs(site)
 const error = computed(
@@ -72,6 +74,14 @@ const against = (c: Schemas["DraftChange"]) =>
     <p v-for="a in detail.data.value?.behind ?? []" :key="a" class="mt-2 text-call">
       <span class="addr">{{ a }}</span> was changed on the live site since.
     </p>
+    <details
+      v-if="draft.state === 'open'"
+      class="mt-2"
+      @toggle="looked ||= ($event.target as HTMLDetailsElement).open"
+    >
+      <summary>Before and after</summary>
+      <BeforeAfter v-if="looked" class="mt-3" :of="{ site, draft: draft.id }" />
+    </details>
     <details class="mt-2">
       <summary>
         {{ changes.length === 1 ? "One item differs" : `${changes.length} items differ` }} from the live site

@@ -1,15 +1,30 @@
 <script setup lang="ts">
-// A live picture of a piece: its own preview, scaled down and out of reach. It runs what its
-// policy lets run, on its own origin, which is never the console's: components draw themselves.
-defineProps<{ src: string; title: string }>()
+import { computed, toRef } from "vue"
+import { useInSight } from "../composables/useInSight"
+import { pictureFile, usePicture } from "../composables/usePictures"
+
+// What a preview shows, small: a picture that the service makes when it comes into sight. Where no browser
+// makes pictures it is the preview itself, scaled down and out of reach: on its own origin, which is never the
+// console's.
+const props = defineProps<{ src: string; title: string; bare?: boolean }>()
+const { inSight, mark } = useInSight()
+const picture = usePicture(toRef(props, "src"), 1280, inSight)
+const file = computed(() =>
+  picture.value.state === "made" && picture.value.picture ? pictureFile(picture.value.picture, true) : "",
+)
 </script>
 
 <template>
   <div
-    class="relative aspect-[16/10] overflow-hidden rounded-t-lg border-b border-hair bg-white"
+    :ref="mark"
+    class="relative aspect-[16/10] overflow-hidden bg-white"
+    :class="bare ? 'rounded border border-hair' : 'rounded-t-lg border-b border-hair'"
     aria-hidden="true"
+    :data-picture="picture.state"
   >
+    <img v-if="file" :src="file" alt="" class="block w-full" width="480" height="360" style="height: auto" />
     <iframe
+      v-else-if="picture.state === 'none'"
       :src="src"
       :title="title"
       loading="lazy"
@@ -18,5 +33,12 @@ defineProps<{ src: string; title: string }>()
       scrolling="no"
       class="pointer-events-none absolute left-0 top-0 h-[400%] w-[400%] origin-top-left scale-25 border-0"
     />
+    <p
+      v-else-if="picture.state === 'failed'"
+      class="absolute inset-0 grid place-items-center px-3 text-center text-sm text-faded"
+    >
+      It cannot be shown as a picture.
+    </p>
+    <div v-else class="absolute inset-0 bg-paper motion-safe:animate-pulse" />
   </div>
 </template>

@@ -6,6 +6,7 @@ import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
 import StateBadge from "../components/StateBadge.vue"
 import ShelfTabs from "../components/ShelfTabs.vue"
+import PieceThumb from "../components/PieceThumb.vue"
 import FileDrop from "../components/FileDrop.vue"
 import { useKits, useNewKit, useImportKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
@@ -133,9 +134,22 @@ async function take(file: File) {
         <tbody>
           <tr v-for="k in kits.data.value.kits" :key="k.name + k.version">
             <td>
-              <router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{
-                k.name
-              }}</router-link><br /><span class="text-faded">{{ k.title }}</span>
+              <div class="flex items-center gap-3">
+                <PieceThumb
+                  v-if="k.face"
+                  bare
+                  class="w-24 shrink-0"
+                  :src="k.face"
+                  :title="k.title || k.name"
+                />
+                <span v-else class="w-24 shrink-0" />
+                <span
+                  ><router-link class="link font-semibold" :to="`/kits/${k.name}/${k.version}`">{{
+                    k.name
+                  }}</router-link
+                  ><br /><span class="text-faded">{{ k.title }}</span></span
+                >
+              </div>
             </td>
             <td>{{ k.version }}</td>
             <td><StateBadge :state="k.state" /></td>

@@ -3,12 +3,13 @@ import { computed, toRef } from "vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import DraftCard from "../components/DraftCard.vue"
+import PieceThumb from "../components/PieceThumb.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
 import { useDrafts, useHistory } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
-import { moment, short, weight } from "../composables/format"
+import { alone, moment, short, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ site: string }>()
@@ -104,10 +105,19 @@ const place = (i: Schemas["Item"]) =>
               class="px-4 py-2.5"
               :style="{ paddingLeft: `${1 + depth(p) * 1.25}rem` }"
             >
-              <router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
-                p.meta.title || p.address
-              }}</router-link>
-              <span class="text-faded">{{ p.meta.slug }}</span>
+              <span class="flex items-center gap-3"
+                ><PieceThumb
+                  bare
+                  class="w-20 shrink-0"
+                  :src="items.data.value.preview + p.meta.slug"
+                  :title="p.meta.title || p.address"
+                /><span class="min-w-0"
+                  ><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
+                    p.meta.title || p.address
+                  }}</router-link>
+                  <span class="block truncate text-faded">{{ p.meta.slug }}</span></span
+                ></span
+              >
             </li>
           </ul>
         </section>
@@ -115,10 +125,19 @@ const place = (i: Schemas["Item"]) =>
           <h2 class="mb-2">Parts</h2>
           <ul class="sheet divide-y divide-hair">
             <li v-for="p in parts" :key="p.address" class="px-4 py-2.5">
-              <router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
-                p.meta.title || p.address
-              }}</router-link>
-              <span class="text-faded">{{ p.meta.role }}, {{ place(p) }}</span>
+              <span class="flex items-center gap-3"
+                ><PieceThumb
+                  bare
+                  class="w-20 shrink-0"
+                  :src="alone(items.data.value.preview, p.address)"
+                  :title="p.meta.title || p.address"
+                /><span class="min-w-0"
+                  ><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
+                    p.meta.title || p.address
+                  }}</router-link>
+                  <span class="block text-faded">{{ p.meta.role }}, {{ place(p) }}</span></span
+                ></span
+              >
             </li>
           </ul>
         </section>
