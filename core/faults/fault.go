@@ -33,6 +33,9 @@ const (
 	Outside     Kind = "outside"     // something is loaded from another host
 	Form        Kind = "form"        // what is sent with it reaches nobody
 	Hidden      Kind = "hidden"      // a page or part that nobody gets to see
+	Overflow    Kind = "overflow"    // at some width, a page is wider than its window
+	CutOff      Kind = "cut-off"     // at some width, a text is not seen whole
+	Covered     Kind = "covered"     // a fixed bar covers what a link leads to
 	Unreadable  Kind = "unreadable"  // a source that cannot be read in its language
 )
 
@@ -47,6 +50,7 @@ type KindInfo struct {
 var Kinds = []KindInfo{
 	{Unreadable, true}, {Missing, true}, {Link, true}, {Anchor, true}, {Form, true}, {Hidden, true}, {Filler, true},
 	{Alternative, true}, {Name, true}, {DoubledID, true}, {Contrast, true}, {Title, true}, {Landmark, true},
+	{Overflow, true}, {CutOff, true}, {Covered, false},
 	{Heading, false}, {Personal, false}, {Heavy, false}, {Outside, false}, {Unused, false},
 }
 

@@ -1405,6 +1405,9 @@ type FaultList struct {
 
 	// Grave How many of them keep visitors from something.
 	Grave int `json:"grave"`
+
+	// Widths How far the look at several widths is; absent where it was not asked for.
+	Widths *WidthLook `json:"widths,omitempty"`
 }
 
 // FieldRow A field that the kit shows and the site's records lack.
@@ -3279,6 +3282,21 @@ type Where = facts.Where
 // Width How wide a page's own content stands.
 type Width = item.Width
 
+// WidthLook How far a browser's look at pages at several widths is.
+type WidthLook struct {
+	// Browser Whether this service has a browser.
+	Browser bool `json:"browser"`
+
+	// Left How many further pages are not looked at.
+	Left *int `json:"left,omitempty"`
+
+	// Pages How many pages are looked at.
+	Pages int `json:"pages"`
+
+	// Waiting How many looks wait; ask again.
+	Waiting int `json:"waiting"`
+}
+
 // WrongField A field that cannot be as it was filled in.
 type WrongField struct {
 	// Label What it is called.
@@ -3445,6 +3463,9 @@ type DraftBeforeAfterParams struct {
 type GetSiteFaultsParams struct {
 	// Draft The number of a draft, in the place of the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+
+	// Widths Whether pages are looked at by a browser at 1280, 768 and 390 px, too.
+	Widths *bool `form:"widths,omitempty" json:"widths,omitempty"`
 }
 
 // AdoptAgainParams defines parameters for AdoptAgain.
@@ -10585,6 +10606,18 @@ func NewGetSiteFaultsRequest(server string, site string, params *GetSiteFaultsPa
 		if params.Draft != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Widths != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "widths", *params.Widths, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

@@ -3,6 +3,7 @@ package client
 import (
 	"fmt"
 	"os"
+	"time"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/faults"
@@ -14,29 +15,43 @@ import (
 
 func (a *app) siteCheck() *cobra.Command {
 	var draft int64
+	var widths bool
+	var wait time.Duration
 	cmd := &cobra.Command{
 		Use:   "check SITE",
 		Short: "Find what visitors of a site would trip over",
 		Long: "Looks at every page as it is shown: links and anchors that lead nowhere, pictures without an\n" +
 			"alternative text, fields without a label, headings out of order, texts that are hard to read,\n" +
 			"samples that were left, and more. Each fault is told with the item and the line to mend. With\n" +
-			"--draft, what the live site does not have comes first. The exit code is 5 when a fault keeps\n" +
-			"visitors from something.",
+			"--draft, what the live site does not have comes first. With --widths, a browser looks at pages at\n" +
+			"1280, 768 and 390 px, too: what reaches beyond the page, texts that are cut off, and places that a\n" +
+			"fixed bar covers. The exit code is 5 when a fault keeps visitors from something.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
 			if err != nil {
 				return err
 			}
-			got, err := result(c.GetSiteFaultsWithResponse(cmd.Context(), args[0],
-				&api.GetSiteFaultsParams{Draft: some(draft)}))
-			if err != nil {
-				return err
+			end, pause := time.Now().Add(wait), 300*time.Millisecond
+			for {
+				got, err := result(c.GetSiteFaultsWithResponse(cmd.Context(), args[0],
+					&api.GetSiteFaultsParams{Draft: some(draft), Widths: some(widths)}))
+				if err != nil {
+					return err
+				}
+				if w := got.Widths; w != nil && w.Waiting > 0 && time.Now().Before(end) {
+					if err := rest(cmd.Context(), &pause); err != nil {
+						return err
+					}
+					continue
+				}
+				return a.faults(*got)
 			}
-			return a.faults(*got)
 		},
 	}
 	a.draftFlag(cmd, &draft, nil, "the `name or number` of an open draft, in the place of the live state")
+	cmd.Flags().BoolVar(&widths, "widths", false, "let a browser look at pages at 1280, 768 and 390 px, too")
+	cmd.Flags().DurationVar(&wait, "wait", 10*time.Minute, "how long the browser's looks are waited for at most")
 	return cmd
 }
 
@@ -61,13 +76,29 @@ func (a *app) folderFaults(dir string) error {
 
 // faults prints a list of faults. It gives an error when one is grave.
 func (a *app) faults(list api.FaultList) error {
-	if err := a.print(list, func() { a.faultTable(list.Faults) }); err != nil {
+	if err := a.print(list, func() { a.faultTable(list.Faults); a.widthLook(list.Widths) }); err != nil {
 		return err
 	}
 	if list.Grave > 0 {
 		return &exitError{Refused, fmt.Errorf("%s would trouble visitors", count(list.Grave, "fault"))}
 	}
 	return nil
+}
+
+// widthLook tells how far a browser's look at pages is.
+func (a *app) widthLook(w *api.WidthLook) {
+	switch {
+	case w == nil:
+	case !w.Browser:
+		a.say("No browser looked at the pages: this service has none. Install Debian's package chromium.")
+	case w.Waiting > 0:
+		a.say("A browser has still to look %s: ask again.", count(w.Waiting, "time"))
+	default:
+		a.say("A browser looked at %s at 1280, 768 and 390 px.", count(w.Pages, "page"))
+		if left := value(w.Left); left > 0 {
+			a.say("%s more were not looked at.", count(left, "page"))
+		}
+	}
 }
 
 func (a *app) faultTable(list []faults.Fault) {

@@ -13,9 +13,10 @@ import (
 func (a *app) jobCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "job", Short: "What the service does by itself: look, stop, go on"}
 	cmd.AddCommand(a.jobList(),
-		a.onJob("show", "Show one job", func(ctx context.Context, c *api.ClientWithResponses, id int64) (*api.Job, error) {
-			return result(c.GetJobWithResponse(ctx, id))
-		}),
+		a.onJob("show", "Show one job",
+			func(ctx context.Context, c *api.ClientWithResponses, id int64) (*api.Job, error) {
+				return result(c.GetJobWithResponse(ctx, id))
+			}),
 		a.onJob("stop", "Keep a job from being done until it is to go on",
 			func(ctx context.Context, c *api.ClientWithResponses, id int64) (*api.Job, error) {
 				return result(c.StopJobWithResponse(ctx, id))
@@ -48,7 +49,8 @@ func (a *app) jobList() *cobra.Command {
 					rows = append(rows, []any{j.Id, j.State, j.About, value(j.For), j.Since.Format("2006-01-02 15:04"),
 						jobDue(j), value(j.Message)})
 				}
-				a.table("Nothing runs or waits.", []string{"Job", "State", "About", "For", "Since", "Next", "Said"}, rows)
+				a.table("Nothing runs or waits.", []string{"Job", "State", "About", "For", "Since", "Next", "Said"},
+					rows)
 				if got.Pictures > 0 {
 					a.say("%s wait to be made.", count(int(got.Pictures), "picture"))
 				}

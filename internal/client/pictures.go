@@ -160,7 +160,8 @@ func (a *app) draftPictures() *cobra.Command {
 	cmd := a.onDraft("pictures SITE DRAFT", "Show the pages that a draft touches before and after, in pictures", 0,
 		func(cmd *cobra.Command, c *api.ClientWithResponses, args []string, id int64) error {
 			return a.beforeAfter(cmd.Context(), c, f, func(ctx context.Context, from int) (*api.BeforeAfter, error) {
-				return result(c.DraftBeforeAfterWithResponse(ctx, args[0], id, &api.DraftBeforeAfterParams{From: &from}))
+				return result(c.DraftBeforeAfterWithResponse(ctx, args[0], id,
+					&api.DraftBeforeAfterParams{From: &from}))
 			})
 		})
 	f.flags(cmd)
@@ -212,7 +213,8 @@ func (a *app) beforeAfter(ctx context.Context, c *api.ClientWithResponses, f bef
 			}
 			continue
 		}
-		all.Pages, all.Browser, all.Count, all.Others = append(all.Pages, got.Pages...), got.Browser, got.Count, got.Others
+		all.Pages, all.Browser, all.Count, all.Others = append(all.Pages, got.Pages...), got.Browser, got.Count,
+			got.Others
 		all.Waiting += got.Waiting
 		if got.More == nil {
 			break

@@ -104,7 +104,7 @@ func (d *Desk) DeliveryTouched(ctx context.Context, p Person, id int64) (*Touche
 		return d.DraftTouched(ctx, p, info.Site, *info.DraftID)
 	}
 	out := &Touched{Site: info.Site, State: info.State}
-	list := []plan.TouchedPage{}
+	var list []plan.TouchedPage
 	switch {
 	case info.Receipted != nil:
 		list = info.Receipted.Touched

@@ -66,7 +66,8 @@ func (s *Server) GetPicture(c *gin.Context, key string, params api.GetPicturePar
 	small := value(params.Small)
 	f, err := s.Pictures.Open(c.Request.Context(), item.Digest(key), small)
 	if errors.Is(err, pictures.ErrNoPicture) {
-		s.nothing(c, "picture "+key[:min(len(key), 12)], "there is no such picture, or it is not made yet", desk.To(desk.Retry))
+		s.nothing(c, "picture "+key[:min(len(key), 12)], "there is no such picture, or it is not made yet",
+			desk.To(desk.Retry))
 		return
 	}
 	if err != nil {

@@ -123,7 +123,8 @@ var needed = map[string]desk.Role{
 
 // at fills a path with names of things that are not there.
 var at = strings.NewReplacer("{id}", "999999", "{user}", "nobody", "{site}", "nowhere", "{kit}", "none", "{version}",
-	"1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none", "{picture}", strings.Repeat("0", 64))
+	"1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none", "{picture}",
+	strings.Repeat("0", 64))
 
 // endless is a body that never ends: whoever reads it waits.
 type endless struct{ stop <-chan struct{} }

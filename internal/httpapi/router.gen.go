@@ -2356,6 +2356,14 @@ func (siw *ServerInterfaceWrapper) GetSiteFaults(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "widths" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "widths", c.Request.URL.Query(), &params.Widths, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter widths: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {

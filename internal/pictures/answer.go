@@ -88,9 +88,11 @@ func isTop(tab context.Context, ev *fetch.EventRequestPaused) bool {
 	return c != nil && c.Target != nil && string(c.Target.TargetID) == string(ev.FrameID)
 }
 
-const placeholder = `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="180"><rect width="100%%" height="100%%" ` +
+const placeholder = `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="180"><rect width="100%%" ` +
+	`height="100%%" ` +
 	`fill="#e8e6df"/><text x="50%%" y="50%%" font-family="sans-serif" font-size="16" fill="#55534b" ` +
 	`text-anchor="middle">%s</text></svg>`
 
-const framed = `<!doctype html><body style="margin:0;display:grid;place-items:center;height:100vh;background:#e8e6df;` +
+const framed = `<!doctype html><body style="margin:0;display:grid;place-items:center;height:100vh;` +
+	`background:#e8e6df;` +
 	`color:#55534b;font:1rem sans-serif">%s`

@@ -63,9 +63,11 @@ func TestAPageIsShotAsItIsAndAlwaysTheSame(t *testing.T) {
 	b := newBrowser(t)
 	s := site{"/": `<!doctype html><style>body{margin:0;background:#0000ff}div{height:1500px}` +
 		`@keyframes a{from{opacity:0}to{opacity:1}}p{animation:a 9s}</style><p id=p></p><div></div>` +
-		`<img src=/a.svg loading=lazy style="display:block"><script>p.textContent = Date.now() + " " + Math.random()</script>`,
-		"/a.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="100" height="20"><rect width="100" height="20" fill="#f00"/></svg>`,
-		"/to/":   "→/"}
+		`<img src=/a.svg loading=lazy style="display:block"><script>p.textContent = Date.now() + " " + ` +
+		`Math.random()</script>`,
+		"/a.svg": `<svg xmlns="http://www.w3.org/2000/svg" width="100" height="20"><rect width="100" height="20" ` +
+			`fill="#f00"/></svg>`,
+		"/to/": "→/"}
 	one, err := shoot(b, s, "/", 390)
 	require.NoError(t, err)
 	two, err := shoot(b, s, "/to/", 390)
@@ -84,13 +86,15 @@ func TestNothingButThePreviewIsReached(t *testing.T) {
 	var reached atomic.Int64
 	other := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { reached.Add(1) }))
 	defer other.Close()
-	s := site{"/": `<!doctype html><title>p</title><img src="` + other.URL + `/a.png"><iframe src="` + other.URL + `"></iframe>` +
+	s := site{"/": `<!doctype html><title>p</title><img src="` + other.URL + `/a.png"><iframe src="` + other.URL +
+		`"></iframe>` +
 		`<link rel=stylesheet href="` + other.URL + `/a.css"><script src="` + other.URL + `/a.js"></script>` +
 		`<script>fetch("` + other.URL + `").catch(()=>{}); navigator.sendBeacon("` + other.URL + `");` +
 		`fetch("http://other.localhost:7/").then(() => { document.body.textContent = "OTHER" }).catch(()=>{});` +
 		`try { new WebSocket("` + strings.Replace(other.URL, "http", "ws", 1) + `") } catch {}` +
 		`new Worker(URL.createObjectURL(new Blob(["fetch('` + other.URL + `')"])));` +
-		`open("` + other.URL + `"); alert(1); confirm(2); setTimeout(() => { location = "` + other.URL + `" }, 50)</script><p>stays</p>`}
+		`open("` + other.URL + `"); alert(1); confirm(2); setTimeout(() => { location = "` + other.URL +
+		`" }, 50)</script><p>stays</p>`}
 	shot, err := shoot(b, s, "/", 1280)
 	require.NoError(t, err)
 	assert.NotEmpty(t, shot.PNG)
@@ -135,7 +139,8 @@ func TestPagesThatMisbehaveEndWithAReason(t *testing.T) {
 
 func TestWhatNobodyWantsAtAWidthIsSeen(t *testing.T) {
 	b := newBrowser(t)
-	s := site{"/": `<!doctype html><html><body style="margin:0"><header style="position:fixed;top:0;left:0;right:0;height:90px">` +
+	s := site{"/": `<!doctype html><html><body style="margin:0"><header ` +
+		`style="position:fixed;top:0;left:0;right:0;height:90px">` +
 		`<a href="#rooms">Rooms</a></header><main style="padding-top:100px"><div style="width:600px">wide</div>` +
 		`<p style="width:120px;height:20px;overflow:hidden">Far too many words for so little room, and more</p>` +
 		`<div style="height:900px"></div><h2 id="rooms">Rooms</h2><div style="height:900px"></div></main>`}

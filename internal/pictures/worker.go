@@ -104,7 +104,8 @@ func (p *Pictures) make(ctx context.Context, row *store.Picture) error {
 	if err != nil {
 		return errGone
 	}
-	shot, err := p.browser.Load().Shoot(ctx, View{Host: u.Host, Path: u.RequestURI(), Width: row.Width, Serve: p.Previews})
+	shot, err := p.browser.Load().Shoot(ctx,
+		View{Host: u.Host, Path: u.RequestURI(), Width: row.Width, Serve: p.Previews})
 	if err != nil {
 		return err
 	}

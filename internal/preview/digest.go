@@ -6,7 +6,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"strings"
@@ -56,8 +55,6 @@ func (p *Previews) Digest(ctx context.Context, at string) (item.Digest, error) {
 	sum := sha256.New()
 	policy := strings.ReplaceAll(a.header.Get("Content-Security-Policy"), u.Host, "HOST")
 	fmt.Fprintf(sum, "%d\n%s\n", a.status, policy)
-	if _, err := io.WriteString(sum, string(a.body)); err != nil {
-		return "", err
-	}
+	sum.Write(a.body)
 	return item.Digest(hex.EncodeToString(sum.Sum(nil))), nil
 }

@@ -142,15 +142,9 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		InMaking:  d.KitInMaking,
 		AsPlanned: d.DeliveryAsPlanned,
 	}
-	files, err := blob.Open(filepath.Join(cfg.Data, "pictures"))
+	shots, err := s.pictures(d, shown)
 	if err != nil {
 		return s, err
-	}
-	shots := pictures.New(s.store, files, shown, log)
-	s.findBrowser(shots)
-	d.SweepMore = shots.Sweep
-	d.KitFaces = func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte {
-		return shots.Faces(ctx, shown.Making(version), list)
 	}
 	server := &httpapi.Server{
 		Desk:           d,
@@ -357,6 +351,21 @@ func (s *Service) work(d *desk.Desk, shots *pictures.Pictures) {
 		}
 		workers.Wait()
 	}()
+}
+
+// pictures prepares the making of pictures, for all that shows some.
+func (s *Service) pictures(d *desk.Desk, shown *preview.Previews) (*pictures.Pictures, error) {
+	files, err := blob.Open(filepath.Join(s.cfg.Data, "pictures"))
+	if err != nil {
+		return nil, err
+	}
+	shots := pictures.New(s.store, files, shown, s.log)
+	s.findBrowser(shots)
+	d.SweepMore = shots.Sweep
+	d.KitFaces = func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte {
+		return shots.Faces(ctx, shown.Making(version), list)
+	}
+	return shots, nil
 }
 
 // findBrowser finds the browser that makes pictures; where there is none, pages are shown live.

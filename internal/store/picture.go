@@ -61,7 +61,8 @@ func (r Pictures) ByKeys(keys []item.Digest) (map[item.Digest]Picture, error) {
 	out := map[item.Digest]Picture{}
 	for from := 0; from < len(keys); from += maxPictures {
 		var list []Picture
-		if err := r.t.db.Where("picture IN ?", keys[from:min(from+maxPictures, len(keys))]).Find(&list).Error; err != nil {
+		if err := r.t.db.Where("picture IN ?",
+			keys[from:min(from+maxPictures, len(keys))]).Find(&list).Error; err != nil {
 			return nil, err
 		}
 		for _, p := range list {
@@ -122,7 +123,8 @@ func (r Pictures) Count(state PictureState) (int64, error) {
 // Sweep forgets what nobody asked for since a time, and what is still wanted since an earlier one; what is kept
 // with a delivery stays.
 func (r Pictures) Sweep(unused, unmade time.Time) error {
-	if err := r.t.db.Where("state = ? AND wanted_at < ?", PictureWaiting, unmade).Delete(&Picture{}).Error; err != nil {
+	if err := r.t.db.Where("state = ? AND wanted_at < ?", PictureWaiting,
+		unmade).Delete(&Picture{}).Error; err != nil {
 		return err
 	}
 	return r.t.db.Where("wanted_at < ? AND NOT EXISTS (SELECT 1 FROM delivery_pictures d WHERE "+
@@ -150,7 +152,8 @@ func (r Pictures) Keep(list []DeliveryPicture) error {
 		if len(set) == 0 {
 			continue
 		}
-		if err := r.t.db.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(set)}).Create(&p).Error; err != nil {
+		if err := r.t.db.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(set)}).Create(
+			&p).Error; err != nil {
 			return err
 		}
 	}

@@ -206,7 +206,8 @@ func (s *Store) SweepRecords(ctx context.Context, now time.Time) error {
 		{"DELETE FROM access_tokens WHERE expires_at <= ?", now.Add(-30 * 24 * time.Hour)},
 		{"DELETE FROM request_keys WHERE created_at <= ?", now.Add(-RequestKeysKept)},
 		{"DELETE FROM events WHERE at <= ?", now.Add(-EventsKept)},
-		{"DELETE FROM jobs WHERE state IN ('done', 'failed', 'stopped') AND created_at <= ?", now.Add(-30 * 24 * time.Hour)},
+		{"DELETE FROM jobs WHERE state IN ('done', 'failed', 'stopped') AND created_at <= ?",
+			now.Add(-30 * 24 * time.Hour)},
 	} {
 		if err := s.conn(ctx).Exec(q.sql, q.at).Error; err != nil {
 			return err

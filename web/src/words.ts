@@ -122,6 +122,9 @@ export const faultWords: Record<Schemas["FaultKind"], string> = {
   personal: "Another site’s name",
   heavy: "Heavy file",
   outside: "Loads from elsewhere",
+  overflow: "too wide",
+  "cut-off": "text cut off",
+  covered: "covered by a bar",
   unused: "Unused file",
 }
 

@@ -4658,7 +4658,7 @@ export interface components {
          * @description What is wrong.
          * @enum {string}
          */
-        FaultKind: "unreadable" | "missing" | "link" | "anchor" | "form" | "hidden" | "filler" | "alternative" | "name" | "doubled-id" | "contrast" | "title" | "landmark" | "heading" | "personal" | "heavy" | "outside" | "unused";
+        FaultKind: "unreadable" | "missing" | "link" | "anchor" | "form" | "hidden" | "filler" | "alternative" | "name" | "doubled-id" | "contrast" | "title" | "landmark" | "overflow" | "cut-off" | "covered" | "heading" | "personal" | "heavy" | "outside" | "unused";
         /** @description Something that visitors would trip over, where it can be mended. */
         Fault: {
             /** @description What is wrong. */
@@ -4686,6 +4686,19 @@ export interface components {
             faults: components["schemas"]["Fault"][];
             /** @description How many of them keep visitors from something. */
             grave: number;
+            /** @description How far the look at several widths is; absent where it was not asked for. */
+            widths?: components["schemas"]["WidthLook"];
+        };
+        /** @description How far a browser's look at pages at several widths is. */
+        WidthLook: {
+            /** @description Whether this service has a browser. */
+            browser: boolean;
+            /** @description How many pages are looked at. */
+            pages: number;
+            /** @description How many further pages are not looked at. */
+            left?: number;
+            /** @description How many looks wait; ask again. */
+            waiting: number;
         };
         /** @description A setting that the kit proposes. */
         SettingRow: {
@@ -6702,6 +6715,8 @@ export interface operations {
             query?: {
                 /** @description The number of a draft, in the place of the live state. */
                 draft?: number;
+                /** @description Whether pages are looked at by a browser at 1280, 768 and 390 px, too. */
+                widths?: boolean;
             };
             header?: never;
             path: {

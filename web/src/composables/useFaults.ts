@@ -1,17 +1,19 @@
 import { computed, type Ref } from "vue"
-import { useQuery } from "@tanstack/vue-query"
+import { keepPreviousData, useQuery } from "@tanstack/vue-query"
 import { api, result } from "../api/client"
 
 /** What visitors of a site, or of a draft of it, would trip over. */
-export function useSiteFaults(site: Ref<string>, draft: Ref<number | undefined>) {
+export function useSiteFaults(site: Ref<string>, draft: Ref<number | undefined>, widths: Ref<boolean>) {
   return useQuery({
-    queryKey: computed(() => ["faults", site.value, draft.value ?? 0]),
+    queryKey: computed(() => ["faults", site.value, draft.value ?? 0, widths.value]),
     queryFn: () =>
       result(
         api.GET("/api/v1/sites/{site}/faults", {
-          params: { path: { site: site.value }, query: { draft: draft.value } },
+          params: { path: { site: site.value }, query: { draft: draft.value, widths: widths.value } },
         }),
       ),
+    placeholderData: keepPreviousData,
+    refetchInterval: (q) => (q.state.data?.widths?.waiting ? 3000 : false),
   })
 }
 
