@@ -354,6 +354,24 @@ type As struct {
 	Variant string
 	// Record is shown by a part that shows records.
 	Record item.Address
+	// On is the address of a page whose stylesheets are there, too: as the piece would look on it.
+	On string
+}
+
+// dressAs lets a document wear what a page wears.
+func (s *stage) dressAs(slug string) error {
+	page, err := s.r.Page(PageRequest{Slug: slug})
+	if err != nil {
+		return err
+	}
+	for _, a := range page.Reached {
+		if h, ok := s.r.c.Find(a); ok {
+			for _, sheet := range h.Meta.Styles {
+				s.styled[sheet] = true
+			}
+		}
+	}
+	return nil
 }
 
 // AloneAs is Alone for one variant of a part, and with a record in it.
@@ -395,6 +413,11 @@ func (r *Renderer) AloneAs(a item.Address, as As) (*Output, error) {
 		}
 	}
 	s.reach(h)
+	if as.On != "" {
+		if err := s.dressAs(as.On); err != nil {
+			return nil, err
+		}
+	}
 	text := sourcemap.Text{Bytes: src}
 	if as.Variant != "" {
 		if text, err = s.varied(text, h.Meta.Context, as.Variant); err != nil {

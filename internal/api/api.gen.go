@@ -2992,6 +2992,33 @@ type StaleItem struct {
 	Message string `json:"message"`
 }
 
+// Stand A piece on the site beside itself in its kit.
+type Stand struct {
+	// Address The piece in the kit.
+	Address Address `json:"address"`
+
+	// Becomes The piece on the site.
+	Becomes Address `json:"becomes"`
+
+	// Pair Its pictures, in its kit before and on the site after.
+	Pair PicturePair `json:"pair"`
+
+	// Rules The site's rules that decide over its own.
+	Rules []StyleOverride `json:"rules"`
+}
+
+// StandList The pieces of a delivery beside themselves in their kit.
+type StandList struct {
+	// Browser Whether this service has a browser that makes pictures.
+	Browser bool `json:"browser"`
+
+	// Pieces The pieces.
+	Pieces []Stand `json:"pieces"`
+
+	// Waiting How many pictures of them wait.
+	Waiting int `json:"waiting"`
+}
+
 // Standing How the two sides of an item compare.
 type Standing = plan.Standing
 
@@ -3933,6 +3960,14 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 	StageDelivery(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeliveryStands Hold pieces against their kit
+	//
+	// Tells of each piece of a planned delivery whether it stands on the site as it does in its kit, by pictures,
+	// and which rules of the site's do it where it does not.
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/stands (the `DeliveryStands` operationId).
+	DeliveryStands(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// UndoDeliveryWithBody Undo a delivery
 	//
@@ -5228,6 +5263,24 @@ func (c *Client) PlanDelivery(ctx context.Context, id int64, reqEditors ...Reque
 // Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 func (c *Client) StageDelivery(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewStageDeliveryRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeliveryStands Hold pieces against their kit
+//
+// Tells of each piece of a planned delivery whether it stands on the site as it does in its kit, by pictures,
+// and which rules of the site's do it where it does not.
+//
+// Corresponds with GET /api/v1/deliveries/{id}/stands (the `DeliveryStands` operationId).
+func (c *Client) DeliveryStands(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeliveryStandsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -7967,6 +8020,40 @@ func NewStageDeliveryRequest(server string, id int64, params *StageDeliveryParam
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeliveryStandsRequest constructs an http.Request for the DeliveryStands method
+func NewDeliveryStandsRequest(server string, id int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/deliveries/%s/stands", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -12856,6 +12943,16 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /api/v1/deliveries/{id}/stage (the `StageDelivery` operationId).
 	StageDeliveryWithResponse(ctx context.Context, id int64, params *StageDeliveryParams, reqEditors ...RequestEditorFn) (*StageDeliveryReply, error)
 
+	// DeliveryStandsWithResponse Hold pieces against their kit
+	//
+	// Tells of each piece of a planned delivery whether it stands on the site as it does in its kit, by pictures,
+	// and which rules of the site's do it where it does not.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/deliveries/{id}/stands (the `DeliveryStands` operationId).
+	DeliveryStandsWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DeliveryStandsReply, error)
+
 	// UndoDeliveryWithBodyWithResponse Undo a delivery
 	//
 	// Takes a live delivery back, all of it or some items.
@@ -14589,6 +14686,54 @@ func (r StageDeliveryReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r StageDeliveryReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeliveryStandsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StandList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DeliveryStandsReply) GetJSON200() *StandList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeliveryStandsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeliveryStandsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeliveryStandsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeliveryStandsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeliveryStandsReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19153,6 +19298,22 @@ func (c *ClientWithResponses) StageDeliveryWithResponse(ctx context.Context, id 
 	return ParseStageDeliveryReply(rsp)
 }
 
+// DeliveryStandsWithResponse Hold pieces against their kit
+//
+// Tells of each piece of a planned delivery whether it stands on the site as it does in its kit, by pictures,
+// and which rules of the site's do it where it does not.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/deliveries/{id}/stands (the `DeliveryStands` operationId).
+func (c *ClientWithResponses) DeliveryStandsWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DeliveryStandsReply, error) {
+	rsp, err := c.DeliveryStands(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeliveryStandsReply(rsp)
+}
+
 // UndoDeliveryWithBodyWithResponse Undo a delivery
 //
 // Takes a live delivery back, all of it or some items.
@@ -21441,6 +21602,39 @@ func ParseStageDeliveryReply(rsp *http.Response) (*StageDeliveryReply, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseDeliveryStandsReply parses an HTTP response from a DeliveryStandsWithResponse call
+func ParseDeliveryStandsReply(rsp *http.Response) (*DeliveryStandsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeliveryStandsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StandList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

@@ -69,7 +69,7 @@ func (a *app) state(d *api.Delivery) {
 func (a *app) deliveryCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "delivery", Short: "Look at deliveries, decide, go live, undo"}
 	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliveryCompare(), a.deliveryGoLive(),
-		a.deliveryUndo(), a.deliveryPictures())
+		a.deliveryUndo(), a.deliveryPictures(), a.deliveryStands())
 	return cmd
 }
 

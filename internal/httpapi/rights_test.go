@@ -64,7 +64,7 @@ var needed = map[string]desk.Role{
 	"tryForm":           desk.Keeper,
 	"timeDraft":         desk.Keeper,
 	"wantPictures":      desk.Viewer, "getPicture": desk.Viewer, "draftBeforeAfter": desk.Viewer,
-	"deliveryBeforeAfter": desk.Viewer, "listJobs": desk.Keeper, "getJob": desk.Keeper, "stopJob": desk.Keeper,
+	"deliveryBeforeAfter": desk.Viewer, "deliveryStands": desk.Viewer, "listJobs": desk.Keeper, "getJob": desk.Keeper, "stopJob": desk.Keeper,
 	"goOnWithJob":     desk.Keeper,
 	"untimeDraft":     desk.Keeper,
 	"undoDraftStep":   desk.Keeper,

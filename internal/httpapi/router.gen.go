@@ -54,6 +54,9 @@ type ServerInterface interface {
 	// StageDelivery Stage a delivery
 	// (POST /api/v1/deliveries/{id}/stage)
 	StageDelivery(c *gin.Context, id int64, params StageDeliveryParams)
+	// DeliveryStands Hold pieces against their kit
+	// (GET /api/v1/deliveries/{id}/stands)
+	DeliveryStands(c *gin.Context, id int64)
 	// UndoDelivery Undo a delivery
 	// (POST /api/v1/deliveries/{id}/undo)
 	UndoDelivery(c *gin.Context, id int64)
@@ -676,6 +679,31 @@ func (siw *ServerInterfaceWrapper) StageDelivery(c *gin.Context) {
 	}
 
 	siw.Handler.StageDelivery(c, id, params)
+}
+
+// DeliveryStands operation middleware
+func (siw *ServerInterfaceWrapper) DeliveryStands(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeliveryStands(c, id)
 }
 
 // UndoDelivery operation middleware
@@ -3659,6 +3687,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/api/v1/jobs/:id/stop", wrapper.StopJob)
 	router.POST(options.BaseURL+"/api/v1/jobs/:id/go-on", wrapper.GoOnWithJob)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/drafts/:id/before-after", wrapper.DraftBeforeAfter)
+	router.GET(options.BaseURL+"/api/v1/deliveries/:id/stands", wrapper.DeliveryStands)
 	router.GET(options.BaseURL+"/api/v1/deliveries/:id/before-after", wrapper.DeliveryBeforeAfter)
 	router.DELETE(options.BaseURL+"/api/v1/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/api/v1/session", wrapper.GetSession)

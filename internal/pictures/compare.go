@@ -151,7 +151,7 @@ func small(b []byte) ([]byte, error) {
 	}
 	from := image.Rect(0, 0, img.Rect.Dx(), min(img.Rect.Dy(), img.Rect.Dx()*smallHeight/smallWidth))
 	to := image.NewRGBA(image.Rect(0, 0, smallWidth, max(1, from.Dy()*smallWidth/from.Dx())))
-	scale.CatmullRom.Scale(to, to.Rect, img, from, scale.Src, nil)
+	scale.ApproxBiLinear.Scale(to, to.Rect, img, from, scale.Src, nil)
 	var out bytes.Buffer
 	if err := webp.Encode(&out, to, webp.Options{Quality: webpQuality, Method: 4}); err != nil {
 		return nil, fmt.Errorf("writing WebP: %w", err)

@@ -203,7 +203,7 @@ func capture(tab context.Context, v View) (*Shot, error) {
 	if err := json.Unmarshal([]byte(seen), &shot.Seen); err != nil {
 		return nil, err
 	}
-	beyond, fast := true, false
+	beyond, fast := true, true
 	got, err := chromedp.Call(wait, page.CaptureScreenshot, page.CaptureScreenshotParams{
 		Format: page.CaptureScreenshotFormatPng, CaptureBeyondViewport: &beyond, OptimizeForSpeed: &fast,
 		Clip: &page.Viewport{Width: float64(v.Width), Height: float64(shot.Height), Scale: 1},

@@ -22,7 +22,7 @@ const (
 // chosen with one before the eyes.
 func (p *Previews) alone(r *http.Request, s *shown, a item.Address) (*render.Output, error) {
 	q := r.URL.Query()
-	as := render.As{Variant: q.Get("variant")}
+	as := render.As{Variant: q.Get("variant"), On: q.Get("on")}
 	site := q.Get("site")
 	if site == "" {
 		return s.r.AloneAs(a, as)

@@ -163,6 +163,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/deliveries/{id}/stands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * Hold pieces against their kit
+         * @description Tells of each piece of a planned delivery whether it stands on the site as it does in its kit, by pictures,
+         *     and which rules of the site's do it where it does not.
+         */
+        get: operations["deliveryStands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/{id}/before-after": {
         parameters: {
             query?: never;
@@ -2984,6 +3008,26 @@ export interface components {
             /** @description Its pictures by width. */
             pairs: components["schemas"]["PicturePair"][];
         };
+        /** @description A piece on the site beside itself in its kit. */
+        Stand: {
+            /** @description The piece in the kit. */
+            address: components["schemas"]["Address"];
+            /** @description The piece on the site. */
+            becomes: components["schemas"]["Address"];
+            /** @description Its pictures, in its kit before and on the site after. */
+            pair: components["schemas"]["PicturePair"];
+            /** @description The site's rules that decide over its own. */
+            rules: components["schemas"]["StyleOverride"][];
+        };
+        /** @description The pieces of a delivery beside themselves in their kit. */
+        StandList: {
+            /** @description Whether this service has a browser that makes pictures. */
+            browser: boolean;
+            /** @description The pieces. */
+            pieces: components["schemas"]["Stand"][];
+            /** @description How many pictures of them wait. */
+            waiting: number;
+        };
         /** @description Pages in pictures before and after. */
         BeforeAfter: {
             /** @description Whether this service has a browser that makes pictures. */
@@ -5355,6 +5399,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BeforeAfter"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deliveryStands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The number. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandList"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -2,6 +2,7 @@
 import { computed, ref, watchEffect } from "vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import BeforeAfter from "./BeforeAfter.vue"
+import StandList from "./StandList.vue"
 import PreviewFrame from "./PreviewFrame.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import { Problem, type Schemas } from "../api/client"
@@ -105,5 +106,7 @@ watchEffect(() => {
     </div>
     <h2 class="mb-3 mt-8">Before and after</h2>
     <BeforeAfter :of="{ delivery: delivery.id }" />
+    <h2 class="mb-3 mt-8">Beside their kit</h2>
+    <StandList :delivery="delivery.id" />
   </template>
 </template>
