@@ -794,6 +794,21 @@ func (e WantedPictureWidth) Valid() bool {
 	}
 }
 
+// Defines values for BeginUploadParamsTusResumable.
+const (
+	BeginUploadParamsTusResumableN100 BeginUploadParamsTusResumable = "1.0.0"
+)
+
+// Valid indicates whether the value is a known member of the BeginUploadParamsTusResumable enum.
+func (e BeginUploadParamsTusResumable) Valid() bool {
+	switch e {
+	case BeginUploadParamsTusResumableN100:
+		return true
+	default:
+		return false
+	}
+}
+
 // AcceptProposals Which proposals are accepted.
 type AcceptProposals struct {
 	// Accept The addresses of the proposals to accept; those of a listing.
@@ -3639,6 +3654,33 @@ type GetSurroundParams struct {
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
+// BeginUploadParams defines parameters for BeginUpload.
+type BeginUploadParams struct {
+	// TusResumable The version of tus.
+	TusResumable BeginUploadParamsTusResumable `json:"Tus-Resumable"`
+}
+
+// BeginUploadParamsTusResumable defines parameters for BeginUpload.
+type BeginUploadParamsTusResumable string
+
+// EndUploadParams defines parameters for EndUpload.
+type EndUploadParams struct {
+	// TusResumable The version of tus.
+	TusResumable string `json:"Tus-Resumable"`
+}
+
+// LookAtUploadParams defines parameters for LookAtUpload.
+type LookAtUploadParams struct {
+	// TusResumable The version of tus.
+	TusResumable string `json:"Tus-Resumable"`
+}
+
+// ContinueUploadParams defines parameters for ContinueUpload.
+type ContinueUploadParams struct {
+	// TusResumable The version of tus.
+	TusResumable string `json:"Tus-Resumable"`
+}
+
 // MakeTokenJSONRequestBody defines body for MakeToken for application/json ContentType.
 type MakeTokenJSONRequestBody = TokenName
 
@@ -4892,6 +4934,39 @@ type ClientInterface interface {
 	//
 	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
 	DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BeginUpload Begin an upload
+	//
+	// Begins an upload that goes on where it was cut off, by tus 1.0. `Upload-Metadata` says for which operation
+	// it is (`operation`, by its id): whether the person may do that, and whether the file is small enough, is
+	// checked before the first byte. When it has come whole, the operation is asked for without a body, with the
+	// upload in the header `Upload-Id`.
+	//
+	// Corresponds with POST /api/v1/uploads (the `BeginUpload` operationId).
+	BeginUpload(ctx context.Context, params *BeginUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// EndUpload Give an upload up
+	//
+	// Removes an upload; those that nobody goes on with are removed after a day.
+	//
+	// Corresponds with DELETE /api/v1/uploads/{upload} (the `EndUpload` operationId).
+	EndUpload(ctx context.Context, upload string, params *EndUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// LookAtUpload See how far an upload is
+	//
+	// Tells in `Upload-Offset` how much of an upload has come.
+	//
+	// Corresponds with HEAD /api/v1/uploads/{upload} (the `LookAtUpload` operationId).
+	LookAtUpload(ctx context.Context, upload string, params *LookAtUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ContinueUploadWithBody Send a piece of an upload
+	//
+	// Takes the bytes of an upload from `Upload-Offset` on.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /api/v1/uploads/{upload} (the `ContinueUpload` operationId).
+	ContinueUploadWithBody(ctx context.Context, upload string, params *ContinueUploadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListUsers List accounts
 	//
@@ -7325,6 +7400,79 @@ func (c *Client) TrustKey(ctx context.Context, body TrustKeyJSONRequestBody, req
 // Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
 func (c *Client) DistrustKey(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDistrustKeyRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BeginUpload Begin an upload
+//
+// Begins an upload that goes on where it was cut off, by tus 1.0. `Upload-Metadata` says for which operation
+// it is (`operation`, by its id): whether the person may do that, and whether the file is small enough, is
+// checked before the first byte. When it has come whole, the operation is asked for without a body, with the
+// upload in the header `Upload-Id`.
+//
+// Corresponds with POST /api/v1/uploads (the `BeginUpload` operationId).
+func (c *Client) BeginUpload(ctx context.Context, params *BeginUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBeginUploadRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// EndUpload Give an upload up
+//
+// Removes an upload; those that nobody goes on with are removed after a day.
+//
+// Corresponds with DELETE /api/v1/uploads/{upload} (the `EndUpload` operationId).
+func (c *Client) EndUpload(ctx context.Context, upload string, params *EndUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndUploadRequest(c.Server, upload, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// LookAtUpload See how far an upload is
+//
+// Tells in `Upload-Offset` how much of an upload has come.
+//
+// Corresponds with HEAD /api/v1/uploads/{upload} (the `LookAtUpload` operationId).
+func (c *Client) LookAtUpload(ctx context.Context, upload string, params *LookAtUploadParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewLookAtUploadRequest(c.Server, upload, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ContinueUploadWithBody Send a piece of an upload
+//
+// Takes the bytes of an upload from `Upload-Offset` on.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /api/v1/uploads/{upload} (the `ContinueUpload` operationId).
+func (c *Client) ContinueUploadWithBody(ctx context.Context, upload string, params *ContinueUploadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewContinueUploadRequestWithBody(c.Server, upload, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12593,6 +12741,189 @@ func NewDistrustKeyRequest(server string, id int64) (*http.Request, error) {
 	return req, nil
 }
 
+// NewBeginUploadRequest constructs an http.Request for the BeginUpload method
+func NewBeginUploadRequest(server string, params *BeginUploadParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/uploads")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Tus-Resumable", params.TusResumable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("Tus-Resumable", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewEndUploadRequest constructs an http.Request for the EndUpload method
+func NewEndUploadRequest(server string, upload string, params *EndUploadParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "upload", upload, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/uploads/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Tus-Resumable", params.TusResumable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("Tus-Resumable", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewLookAtUploadRequest constructs an http.Request for the LookAtUpload method
+func NewLookAtUploadRequest(server string, upload string, params *LookAtUploadParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "upload", upload, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/uploads/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodHead, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Tus-Resumable", params.TusResumable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("Tus-Resumable", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewContinueUploadRequestWithBody constructs an http.Request for the ContinueUpload method, with any body, and a specified content type
+func NewContinueUploadRequestWithBody(server string, upload string, params *ContinueUploadParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "upload", upload, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/uploads/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "Tus-Resumable", params.TusResumable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("Tus-Resumable", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewListUsersRequest constructs an http.Request for the ListUsers method
 func NewListUsersRequest(server string) (*http.Request, error) {
 	var err error
@@ -13984,6 +14315,45 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /api/v1/trust/keys/{id} (the `DistrustKey` operationId).
 	DistrustKeyWithResponse(ctx context.Context, id int64, reqEditors ...RequestEditorFn) (*DistrustKeyReply, error)
+
+	// BeginUploadWithResponse Begin an upload
+	//
+	// Begins an upload that goes on where it was cut off, by tus 1.0. `Upload-Metadata` says for which operation
+	// it is (`operation`, by its id): whether the person may do that, and whether the file is small enough, is
+	// checked before the first byte. When it has come whole, the operation is asked for without a body, with the
+	// upload in the header `Upload-Id`.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/uploads (the `BeginUpload` operationId).
+	BeginUploadWithResponse(ctx context.Context, params *BeginUploadParams, reqEditors ...RequestEditorFn) (*BeginUploadReply, error)
+
+	// EndUploadWithResponse Give an upload up
+	//
+	// Removes an upload; those that nobody goes on with are removed after a day.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /api/v1/uploads/{upload} (the `EndUpload` operationId).
+	EndUploadWithResponse(ctx context.Context, upload string, params *EndUploadParams, reqEditors ...RequestEditorFn) (*EndUploadReply, error)
+
+	// LookAtUploadWithResponse See how far an upload is
+	//
+	// Tells in `Upload-Offset` how much of an upload has come.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with HEAD /api/v1/uploads/{upload} (the `LookAtUpload` operationId).
+	LookAtUploadWithResponse(ctx context.Context, upload string, params *LookAtUploadParams, reqEditors ...RequestEditorFn) (*LookAtUploadReply, error)
+
+	// ContinueUploadWithBodyWithResponse Send a piece of an upload
+	//
+	// Takes the bytes of an upload from `Upload-Offset` on.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /api/v1/uploads/{upload} (the `ContinueUpload` operationId).
+	ContinueUploadWithBodyWithResponse(ctx context.Context, upload string, params *ContinueUploadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ContinueUploadReply, error)
 
 	// ListUsersWithResponse List accounts
 	//
@@ -18840,6 +19210,170 @@ func (r DistrustKeyReply) ContentType() string {
 	return ""
 }
 
+type BeginUploadReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BeginUploadReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BeginUploadReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BeginUploadReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BeginUploadReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BeginUploadReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type EndUploadReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndUploadReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndUploadReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndUploadReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndUploadReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndUploadReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type LookAtUploadReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r LookAtUploadReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r LookAtUploadReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r LookAtUploadReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r LookAtUploadReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r LookAtUploadReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ContinueUploadReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ContinueUploadReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ContinueUploadReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ContinueUploadReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ContinueUploadReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ContinueUploadReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListUsersReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21016,6 +21550,69 @@ func (c *ClientWithResponses) DistrustKeyWithResponse(ctx context.Context, id in
 		return nil, err
 	}
 	return ParseDistrustKeyReply(rsp)
+}
+
+// BeginUploadWithResponse Begin an upload
+//
+// Begins an upload that goes on where it was cut off, by tus 1.0. `Upload-Metadata` says for which operation
+// it is (`operation`, by its id): whether the person may do that, and whether the file is small enough, is
+// checked before the first byte. When it has come whole, the operation is asked for without a body, with the
+// upload in the header `Upload-Id`.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/uploads (the `BeginUpload` operationId).
+func (c *ClientWithResponses) BeginUploadWithResponse(ctx context.Context, params *BeginUploadParams, reqEditors ...RequestEditorFn) (*BeginUploadReply, error) {
+	rsp, err := c.BeginUpload(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBeginUploadReply(rsp)
+}
+
+// EndUploadWithResponse Give an upload up
+//
+// Removes an upload; those that nobody goes on with are removed after a day.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /api/v1/uploads/{upload} (the `EndUpload` operationId).
+func (c *ClientWithResponses) EndUploadWithResponse(ctx context.Context, upload string, params *EndUploadParams, reqEditors ...RequestEditorFn) (*EndUploadReply, error) {
+	rsp, err := c.EndUpload(ctx, upload, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndUploadReply(rsp)
+}
+
+// LookAtUploadWithResponse See how far an upload is
+//
+// Tells in `Upload-Offset` how much of an upload has come.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with HEAD /api/v1/uploads/{upload} (the `LookAtUpload` operationId).
+func (c *ClientWithResponses) LookAtUploadWithResponse(ctx context.Context, upload string, params *LookAtUploadParams, reqEditors ...RequestEditorFn) (*LookAtUploadReply, error) {
+	rsp, err := c.LookAtUpload(ctx, upload, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseLookAtUploadReply(rsp)
+}
+
+// ContinueUploadWithBodyWithResponse Send a piece of an upload
+//
+// Takes the bytes of an upload from `Upload-Offset` on.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /api/v1/uploads/{upload} (the `ContinueUpload` operationId).
+func (c *ClientWithResponses) ContinueUploadWithBodyWithResponse(ctx context.Context, upload string, params *ContinueUploadParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ContinueUploadReply, error) {
+	rsp, err := c.ContinueUploadWithBody(ctx, upload, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseContinueUploadReply(rsp)
 }
 
 // ListUsersWithResponse List accounts
@@ -24517,6 +25114,122 @@ func ParseDistrustKeyReply(rsp *http.Response) (*DistrustKeyReply, error) {
 	}
 
 	response := &DistrustKeyReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBeginUploadReply parses an HTTP response from a BeginUploadWithResponse call
+func ParseBeginUploadReply(rsp *http.Response) (*BeginUploadReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BeginUploadReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseEndUploadReply parses an HTTP response from a EndUploadWithResponse call
+func ParseEndUploadReply(rsp *http.Response) (*EndUploadReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndUploadReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseLookAtUploadReply parses an HTTP response from a LookAtUploadWithResponse call
+func ParseLookAtUploadReply(rsp *http.Response) (*LookAtUploadReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &LookAtUploadReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseContinueUploadReply parses an HTTP response from a ContinueUploadWithResponse call
+func ParseContinueUploadReply(rsp *http.Response) (*ContinueUploadReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ContinueUploadReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

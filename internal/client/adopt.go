@@ -63,13 +63,21 @@ them only, is taken as --shared says:
 			}
 			defer os.Remove(file.Name())
 			defer file.Close()
+			operation := "adoptSite"
 			if again {
-				return a.adoptAgain(cmd, c, name, args[0], outside.Shared(shared), a.progress(file, size, "sending"))
+				operation = "adoptAgain"
+			}
+			body, with, err := a.send(cmd.Context(), c, operation, file, size)
+			if err != nil {
+				return err
+			}
+			if again {
+				return a.adoptAgain(cmd, c, name, args[0], outside.Shared(shared), body, with)
 			}
 			how := api.AdoptParts(parts)
 			got, err := created(
 				c.AdoptSiteWithBodyWithResponse(cmd.Context(), name, &api.AdoptSiteParams{Parts: &how},
-					"application/zip", a.progress(file, size, "sending")),
+					"application/zip", body, with),
 			)
 			if err != nil {
 				return err
@@ -148,9 +156,10 @@ func (a *app) some(word string, files []folder.Left) {
 
 func (a *app) adoptAgain(
 	cmd *cobra.Command, c *api.ClientWithResponses, name, dir string, shared outside.Shared, zip io.Reader,
+	with api.RequestEditorFn,
 ) error {
 	got, err := result(c.AdoptAgainWithBodyWithResponse(cmd.Context(), name, &api.AdoptAgainParams{Shared: &shared},
-		"application/zip", zip))
+		"application/zip", zip, with))
 	if err != nil {
 		return err
 	}
@@ -323,12 +332,20 @@ func opened(name, instead string) (*os.File, int64, error) {
 
 // progress shows how far a long transfer is, on a terminal only.
 func (a *app) progress(r io.Reader, size int64, what string) io.Reader {
-	f, ok := a.err.(*os.File)
-	if !ok || !term.IsTerminal(int(f.Fd())) || a.output == "json" {
+	bar := a.bar(size, what)
+	if bar == nil {
 		return r
 	}
-	bar := progressbar.NewOptions64(size, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription(what),
-		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
 	p := progressbar.NewReader(r, bar)
 	return &p
+}
+
+// bar shows how far a transfer is; nil where nobody looks.
+func (a *app) bar(size int64, what string) *progressbar.ProgressBar {
+	f, ok := a.err.(*os.File)
+	if !ok || !term.IsTerminal(int(f.Fd())) || a.output == "json" {
+		return nil
+	}
+	return progressbar.NewOptions64(size, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription(what),
+		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
 }

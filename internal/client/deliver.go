@@ -99,9 +99,13 @@ func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg stri
 	}
 	defer f.Close()
 	base := filepath.Base(arg)
+	body, with, err := a.send(cmd.Context(), c, "importKit", f, info.Size())
+	if err != nil {
+		return "", "", err
+	}
 	got, err := created(
 		c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{Name: &base}, "application/octet-stream",
-			a.progress(f, info.Size(), "sending")),
+			body, with),
 	)
 	if err != nil {
 		return "", "", err

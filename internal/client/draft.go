@@ -1,7 +1,6 @@
 package client
 
 import (
-	"bytes"
 	"fmt"
 	"os"
 	"strings"
@@ -60,10 +59,19 @@ the one that its element or its name speaks of, and stands where parts of the ro
 			}
 			var got *api.Edited
 			if addr.Kind == item.Media {
+				f, err := os.Open(args[2])
+				if err != nil {
+					return err
+				}
+				defer f.Close()
+				body, with, err := a.send(cmd.Context(), c, "editMedia", f, int64(len(b)))
+				if err != nil {
+					return err
+				}
 				if got, err = result(
 					c.EditMediaWithBodyWithResponse(cmd.Context(), args[0],
 						&api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match},
-						"application/octet-stream", bytes.NewReader(b)),
+						"application/octet-stream", body, with),
 				); err != nil {
 					return err
 				}

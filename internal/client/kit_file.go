@@ -105,9 +105,13 @@ report of what was taken.`,
 			}
 			defer f.Close()
 			name := filepath.Base(args[0])
+			body, with, err := a.send(cmd.Context(), c, "importKit", f, size)
+			if err != nil {
+				return err
+			}
 			got, err := created(
 				c.ImportKitWithBodyWithResponse(cmd.Context(), &api.ImportKitParams{Name: &name, As: some(as)},
-					"application/octet-stream", a.progress(f, size, "sending")),
+					"application/octet-stream", body, with),
 			)
 			if err != nil {
 				return err

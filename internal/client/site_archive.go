@@ -113,8 +113,12 @@ func (a *app) siteRestore() *cobra.Command {
 			if phrase != "" {
 				in.ArchivePassphrase = some(base64.StdEncoding.EncodeToString([]byte(phrase)))
 			}
-			got, err := created(c.RestoreSiteWithBodyWithResponse(cmd.Context(), args[1], in, "application/zip",
-				a.progress(f, size, "sending")))
+			body, with, err := a.send(cmd.Context(), c, "restoreSite", f, size)
+			if err != nil {
+				return err
+			}
+			got, err := created(c.RestoreSiteWithBodyWithResponse(cmd.Context(), args[1], in, "application/zip", body,
+				with))
 			if err != nil {
 				return err
 			}

@@ -12,6 +12,7 @@ import (
 	description "compactparcel/api"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
+	"compactparcel/internal/uploads"
 
 	"github.com/gin-gonic/gin"
 )
@@ -60,11 +61,16 @@ func (s *Server) admit(ops map[string]description.Operation) gin.HandlerFunc {
 			s.fail(c, tooLarge(op.MaxBody))
 			return
 		}
+		if err := s.takeUpload(c, op, p); err != nil {
+			s.fail(c, err)
+			return
+		}
+		defer c.Request.Body.Close()
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, op.MaxBody)
 		if key := c.GetHeader(
 			"Idempotency-Key",
 		); key != "" && changes(c.Request.Method) && op.Role != description.Open &&
-			op.ID != "publishChanges" {
+			op.ID != "publishChanges" && !strings.HasPrefix(op.Route(), uploads.Root) {
 			s.once(c, op, p, key)
 			return
 		}

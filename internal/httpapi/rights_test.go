@@ -63,7 +63,8 @@ var needed = map[string]desk.Role{
 	"listForms":         desk.Keeper,
 	"tryForm":           desk.Keeper,
 	"timeDraft":         desk.Keeper,
-	"wantPictures":      desk.Viewer, "getPicture": desk.Viewer, "draftBeforeAfter": desk.Viewer,
+	"beginUpload":       desk.Viewer, "lookAtUpload": desk.Viewer, "continueUpload": desk.Viewer,
+	"endUpload": desk.Viewer, "wantPictures": desk.Viewer, "getPicture": desk.Viewer, "draftBeforeAfter": desk.Viewer,
 	"deliveryBeforeAfter": desk.Viewer, "deliveryStands": desk.Viewer, "listJobs": desk.Keeper, "getJob": desk.Keeper, "stopJob": desk.Keeper,
 	"goOnWithJob":     desk.Keeper,
 	"untimeDraft":     desk.Keeper,
@@ -123,7 +124,7 @@ var needed = map[string]desk.Role{
 
 // at fills a path with names of things that are not there.
 var at = strings.NewReplacer("{id}", "999999", "{user}", "nobody", "{site}", "nowhere", "{kit}", "none", "{version}",
-	"1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none", "{picture}",
+	"1.0.0", "{outlet}", "none", "{kind}", "page", "{key}", "none", "{name}", "none", "{upload}", "0", "{picture}",
 	strings.Repeat("0", 64))
 
 // endless is a body that never ends: whoever reads it waits.

@@ -315,6 +315,18 @@ type ServerInterface interface {
 	// DistrustKey Stop trusting a key
 	// (DELETE /api/v1/trust/keys/{id})
 	DistrustKey(c *gin.Context, id int64)
+	// BeginUpload Begin an upload
+	// (POST /api/v1/uploads)
+	BeginUpload(c *gin.Context, params BeginUploadParams)
+	// EndUpload Give an upload up
+	// (DELETE /api/v1/uploads/{upload})
+	EndUpload(c *gin.Context, upload string, params EndUploadParams)
+	// LookAtUpload See how far an upload is
+	// (HEAD /api/v1/uploads/{upload})
+	LookAtUpload(c *gin.Context, upload string, params LookAtUploadParams)
+	// ContinueUpload Send a piece of an upload
+	// (PATCH /api/v1/uploads/{upload})
+	ContinueUpload(c *gin.Context, upload string, params ContinueUploadParams)
 	// ListUsers List accounts
 	// (GET /api/v1/users)
 	ListUsers(c *gin.Context)
@@ -3589,6 +3601,205 @@ func (siw *ServerInterfaceWrapper) DistrustKey(c *gin.Context) {
 	siw.Handler.DistrustKey(c, id)
 }
 
+// BeginUpload operation middleware
+func (siw *ServerInterfaceWrapper) BeginUpload(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BeginUploadParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Tus-Resumable" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Tus-Resumable")]; found {
+		var TusResumable BeginUploadParamsTusResumable
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Tus-Resumable, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Tus-Resumable", valueList[0], &TusResumable, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Tus-Resumable: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.TusResumable = TusResumable
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Tus-Resumable is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginUpload(c, params)
+}
+
+// EndUpload operation middleware
+func (siw *ServerInterfaceWrapper) EndUpload(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "upload" -------------
+	var upload string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "upload", c.Param("upload"), &upload, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter upload: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params EndUploadParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Tus-Resumable" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Tus-Resumable")]; found {
+		var TusResumable string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Tus-Resumable, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Tus-Resumable", valueList[0], &TusResumable, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Tus-Resumable: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.TusResumable = TusResumable
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Tus-Resumable is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndUpload(c, upload, params)
+}
+
+// LookAtUpload operation middleware
+func (siw *ServerInterfaceWrapper) LookAtUpload(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "upload" -------------
+	var upload string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "upload", c.Param("upload"), &upload, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter upload: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params LookAtUploadParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Tus-Resumable" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Tus-Resumable")]; found {
+		var TusResumable string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Tus-Resumable, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Tus-Resumable", valueList[0], &TusResumable, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Tus-Resumable: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.TusResumable = TusResumable
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Tus-Resumable is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookAtUpload(c, upload, params)
+}
+
+// ContinueUpload operation middleware
+func (siw *ServerInterfaceWrapper) ContinueUpload(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "upload" -------------
+	var upload string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "upload", c.Param("upload"), &upload, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter upload: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ContinueUploadParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Tus-Resumable" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Tus-Resumable")]; found {
+		var TusResumable string
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Tus-Resumable, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Tus-Resumable", valueList[0], &TusResumable, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Tus-Resumable: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.TusResumable = TusResumable
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Tus-Resumable is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ContinueUpload(c, upload, params)
+}
+
 // ListUsers operation middleware
 func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
 
@@ -3682,6 +3893,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 
 	router.POST(options.BaseURL+"/api/v1/pictures", wrapper.WantPictures)
 	router.GET(options.BaseURL+"/api/v1/pictures/:picture", wrapper.GetPicture)
+	router.POST(options.BaseURL+"/api/v1/uploads", wrapper.BeginUpload)
+	router.DELETE(options.BaseURL+"/api/v1/uploads/:upload", wrapper.EndUpload)
+	router.HEAD(options.BaseURL+"/api/v1/uploads/:upload", wrapper.LookAtUpload)
+	router.PATCH(options.BaseURL+"/api/v1/uploads/:upload", wrapper.ContinueUpload)
 	router.GET(options.BaseURL+"/api/v1/jobs", wrapper.ListJobs)
 	router.GET(options.BaseURL+"/api/v1/jobs/:id", wrapper.GetJob)
 	router.POST(options.BaseURL+"/api/v1/jobs/:id/stop", wrapper.StopJob)

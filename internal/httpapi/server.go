@@ -18,6 +18,7 @@ import (
 	"compactparcel/internal/desk"
 	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
+	"compactparcel/internal/uploads"
 
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
@@ -30,6 +31,7 @@ type Server struct {
 	Desk     *desk.Desk
 	Previews *preview.Previews
 	Pictures *pictures.Pictures
+	Uploads  *uploads.Uploads
 	Log      *slog.Logger
 	Console  http.Handler
 	// Ready tells whether the service can do its work now.
@@ -45,7 +47,8 @@ type Server struct {
 	// Stopping is closed when the service stops: what would go on for ever ends. It may be nil.
 	Stopping <-chan struct{}
 
-	streams atomic.Int64 // of events that are open
+	streams atomic.Int64                     // of events that are open
+	byID    map[string]description.Operation // the described operations
 }
 
 // Handler gives the whole interface: API, health, metrics and console.
@@ -53,6 +56,10 @@ func (s *Server) Handler() (http.Handler, error) {
 	ops, err := operations()
 	if err != nil {
 		return nil, err
+	}
+	s.byID = map[string]description.Operation{}
+	for _, op := range ops {
+		s.byID[op.ID] = op
 	}
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()

@@ -32,6 +32,7 @@ import (
 	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
+	"compactparcel/internal/uploads"
 
 	"golang.org/x/sys/unix"
 )
@@ -146,8 +147,13 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	if err != nil {
 		return s, err
 	}
+	sent, err := uploads.Open(filepath.Join(cfg.Data, "uploads"))
+	if err != nil {
+		return s, err
+	}
 	server := &httpapi.Server{
 		Desk:           d,
+		Uploads:        sent,
 		Previews:       shown,
 		Pictures:       shots,
 		Log:            log,
@@ -164,7 +170,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	}
 	s.serve(listen, handler)
 	s.serve(previews, shown)
-	s.work(d, shots)
+	s.work(d, shots, sent)
 	link, err := d.SetupLink(ctx)
 	if err != nil {
 		return s, err
@@ -312,7 +318,7 @@ func (s *Service) serve(l net.Listener, h http.Handler) {
 }
 
 // work does the queue's jobs, and makes pictures.
-func (s *Service) work(d *desk.Desk, shots *pictures.Pictures) {
+func (s *Service) work(d *desk.Desk, shots *pictures.Pictures, sent *uploads.Uploads) {
 	ctx, cancel := context.WithCancel(context.Background())
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
 	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{store.SweepJob: d.Sweep,
@@ -329,6 +335,15 @@ func (s *Service) work(d *desk.Desk, shots *pictures.Pictures) {
 				case <-ctx.Done():
 					return
 				case <-time.After(6 * time.Hour):
+				}
+			}
+		}()
+		go func() {
+			for ctx.Err() == nil {
+				sent.Sweep(ctx, time.Now(), s.log)
+				select {
+				case <-ctx.Done():
+				case <-time.After(10 * time.Minute):
 				}
 			}
 		}()

@@ -20,6 +20,7 @@ import (
 	"compactparcel/internal/pictures"
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
+	"compactparcel/internal/uploads"
 
 	"github.com/stretchr/testify/require"
 )
@@ -66,7 +67,10 @@ func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
 	}
 	files, err := blob.Open(t.TempDir())
 	require.NoError(t, err)
+	sent, err := uploads.Open(t.TempDir())
+	require.NoError(t, err)
 	server := &httpapi.Server{
+		Uploads:  sent,
 		Pictures: pictures.New(s, files, out.Previews, log),
 		Desk:     out.Desk,
 		Previews: out.Previews,

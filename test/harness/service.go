@@ -219,7 +219,8 @@ func (s *Service) Client(args ...string) Ran { return s.ClientIn("", args...) }
 // ClientIn is Client with a standard input.
 func (s *Service) ClientIn(in string, args ...string) Ran {
 	cmd := exec.Command(filepath.Join(Binaries(s.t), "cparcel"), args...)
-	cmd.Env = append(os.Environ(), "CPARCEL_SERVER="+s.Console, "CPARCEL_TOKEN="+s.Token, "XDG_CONFIG_HOME="+s.Data)
+	cmd.Env = append(os.Environ(), "CPARCEL_SERVER="+s.Console, "CPARCEL_TOKEN="+s.Token, "XDG_CONFIG_HOME="+s.Data,
+		"XDG_CACHE_HOME="+s.Data)
 	cmd.Stdin = strings.NewReader(in)
 	var out, errOut bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &out, &errOut

@@ -48,6 +48,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin an upload
+         * @description Begins an upload that goes on where it was cut off, by tus 1.0. `Upload-Metadata` says for which operation
+         *     it is (`operation`, by its id): whether the person may do that, and whether the file is small enough, is
+         *     checked before the first byte. When it has come whole, the operation is asked for without a body, with the
+         *     upload in the header `Upload-Id`.
+         */
+        post: operations["beginUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads/{upload}": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version of tus. */
+                "Tus-Resumable": "1.0.0";
+            };
+            path: {
+                /** @description The upload. */
+                upload: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Give an upload up
+         * @description Removes an upload; those that nobody goes on with are removed after a day.
+         */
+        delete: operations["endUpload"];
+        options?: never;
+        /**
+         * See how far an upload is
+         * @description Tells in `Upload-Offset` how much of an upload has come.
+         */
+        head: operations["lookAtUpload"];
+        /**
+         * Send a piece of an upload
+         * @description Takes the bytes of an upload from `Upload-Offset` on.
+         */
+        patch: operations["continueUpload"];
+        trace?: never;
+    };
     "/api/v1/jobs": {
         parameters: {
             query?: never;
@@ -5275,6 +5332,107 @@ export interface operations {
                     "image/png": string;
                     "image/webp": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version of tus. */
+                "Tus-Resumable": "1.0.0";
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is begun; `Location` names it. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version of tus. */
+                "Tus-Resumable": "1.0.0";
+            };
+            path: {
+                /** @description The upload. */
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version of tus. */
+                "Tus-Resumable": "1.0.0";
+            };
+            path: {
+                /** @description The upload. */
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far it is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    continueUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version of tus. */
+                "Tus-Resumable": "1.0.0";
+            };
+            path: {
+                /** @description The upload. */
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/offset+octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description They have come. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
 import { computed, type Ref } from "vue"
 import { api, result, tagged, type Schemas } from "../api/client"
-import { send } from "./useSites"
+import { send } from "../api/send"
 
 export function useKits() {
   return useQuery({ queryKey: ["kits"], queryFn: () => result(api.GET("/api/v1/kits")) })
@@ -96,13 +96,14 @@ export function useImportKit() {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (a: { file: File; progress: (share: number) => void }) =>
-      send<Schemas["Intake"]>(
-        "POST",
-        `/api/v1/kit-files?name=${encodeURIComponent(a.file.name)}`,
-        "application/octet-stream",
-        a.file,
-        a.progress,
-      ),
+      send<Schemas["Intake"]>({
+        operation: "importKit",
+        method: "POST",
+        url: `/api/v1/kit-files?name=${encodeURIComponent(a.file.name)}`,
+        type: "application/octet-stream",
+        file: a.file,
+        progress: a.progress,
+      }),
     onSuccess: (got) => {
       client.invalidateQueries({ queryKey: ["kits"] })
       for (const k of got.kits) client.invalidateQueries({ queryKey: ["kit", k.name, k.version] })

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
 import { computed, type Ref } from "vue"
 import { api, result, type Schemas } from "../api/client"
-import { send } from "./useSites"
+import { send } from "../api/send"
 
 /** What repeats on a site. */
 export function useProposals(site: Ref<string>) {
@@ -38,13 +38,14 @@ export function useAdoptAgain(site: Ref<string>) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (a: { file: File; shared: Schemas["SharedEdits"]; progress: (share: number) => void }) =>
-      send<Schemas["AdoptedAgain"]>(
-        "POST",
-        `/api/v1/sites/${encodeURIComponent(site.value)}/folder?shared=${a.shared}`,
-        "application/zip",
-        a.file,
-        a.progress,
-      ),
+      send<Schemas["AdoptedAgain"]>({
+        operation: "adoptAgain",
+        method: "POST",
+        url: `/api/v1/sites/${encodeURIComponent(site.value)}/folder?shared=${a.shared}`,
+        type: "application/zip",
+        file: a.file,
+        progress: a.progress,
+      }),
     onSuccess: () => client.invalidateQueries({ queryKey: ["drafts", site.value] }),
   })
 }

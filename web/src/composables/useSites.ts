@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
 import { computed, type Ref } from "vue"
-import { api, Problem, result, type Schemas } from "../api/client"
+import { api, result, type Schemas } from "../api/client"
+import { send } from "../api/send"
 
 export function useSites() {
   return useQuery({ queryKey: ["sites"], queryFn: () => result(api.GET("/api/v1/sites")) })
@@ -69,47 +70,17 @@ export function useAdopt() {
   const client = useQueryClient()
   return useMutation({
     mutationFn: (a: { name: string; parts: string; file: File; progress: (share: number) => void }) =>
-      send<Schemas["Adopted"]>(
-        "PUT",
-        `/api/v1/sites/${encodeURIComponent(a.name)}?parts=${a.parts}`,
-        "application/zip",
-        a.file,
-        a.progress,
-      ),
+      send<Schemas["Adopted"]>({
+        operation: "adoptSite",
+        method: "PUT",
+        url: `/api/v1/sites/${encodeURIComponent(a.name)}?parts=${a.parts}`,
+        type: "application/zip",
+        file: a.file,
+        progress: a.progress,
+      }),
     onSuccess: (got) => {
       client.setQueryData(["adopted", got.site.name], got)
       return client.invalidateQueries({ queryKey: ["sites"] })
     },
-  })
-}
-
-/** Sends a file with progress, which fetch cannot tell. */
-export function send<T>(
-  method: string,
-  url: string,
-  type: string,
-  file: File,
-  progress: (share: number) => void,
-): Promise<T> {
-  return new Promise((done, fail) => {
-    const x = new XMLHttpRequest()
-    x.open(method, url)
-    x.setRequestHeader("Content-Type", type)
-    x.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total)
-    x.onerror = () =>
-      fail(
-        new Problem({ type: "unavailable", detail: "The connection broke off.", remedy: { code: "retry" } }),
-      )
-    x.onload = () => {
-      let body: unknown
-      try {
-        body = JSON.parse(x.responseText)
-      } catch {
-        body = {}
-      }
-      if (x.status >= 200 && x.status < 300) done(body as T)
-      else fail(new Problem(body as Partial<Schemas["Problem"]>))
-    }
-    x.send(file)
   })
 }
