@@ -135,7 +135,7 @@ func (a *app) pictureOf(ctx context.Context, c *api.ClientWithResponses, in api.
 			return nil, &exitError{Refused, fmt.Errorf("this service has no browser that makes pictures\n" +
 				"  To fix: install Debian's package chromium, and start the service again")}
 		case p.State == api.PictureStateNone:
-			return nil, &exitError{Refused, fmt.Errorf("no page is at %s", in.Pictures[0].At)}
+			return nil, &exitError{Refused, fmt.Errorf("nothing is shown at %s", in.Pictures[0].At)}
 		}
 		if err := rest(ctx, &pause); err != nil {
 			return nil, fmt.Errorf("the picture is not made yet: %w", err)

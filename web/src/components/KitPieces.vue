@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue"
 import type { Schemas } from "../api/client"
+import PieceThumb from "./PieceThumb.vue"
 import PreviewFrame from "./PreviewFrame.vue"
 import { useSites } from "../composables/useSites"
 import { useItems } from "../composables/useItems"
@@ -35,17 +36,41 @@ const record = ref("")
 watch(site, () => {
   record.value = site.value ? "longest" : ""
 })
-const src = computed(() => {
+function look(as: string, which: string) {
   const q = new URLSearchParams()
-  if (variant.value) q.set("variant", variant.value)
-  if (type.value && site.value && record.value) {
+  if (as) q.set("variant", as)
+  if (type.value && site.value && which) {
     q.set("site", site.value)
     q.set("type", type.value)
-    q.set("record", record.value)
+    q.set("record", which)
   }
   const query = q.toString()
   return alone(props.kit.preview, piece.value) + (query ? `?${query}` : "")
-})
+}
+const src = computed(() => look(variant.value, record.value))
+// Every variant beside the others, with the records that are hardest on it.
+const hardest = computed(() =>
+  type.value && site.value
+    ? [
+        { which: "longest", words: "with the longest text" },
+        { which: "no-picture", words: "without a picture" },
+      ]
+    : [{ which: "", words: "" }],
+)
+function choose(l: { as: string; which: string }) {
+  variant.value = l.as
+  if (l.which) record.value = l.which
+}
+const looks = computed(() =>
+  ["", ...(at.value?.variants ?? [])].flatMap((as) =>
+    hardest.value.map((r) => ({
+      as,
+      which: r.which,
+      words: [as || "as it is", r.words].filter(Boolean).join(", "),
+      src: look(as, r.which),
+    })),
+  ),
+)
 </script>
 
 <template>
@@ -85,6 +110,24 @@ const src = computed(() => {
         </div>
       </template>
     </div>
+    <ul
+      v-if="looks.length > 1"
+      class="mb-4 grid gap-3 sm:grid-cols-2 lg:grid-cols-4"
+      aria-label="Side by side"
+    >
+      <li v-for="l in looks" :key="l.src">
+        <button
+          type="button"
+          class="block w-full rounded-md p-1 text-left"
+          :class="l.src === src ? 'bg-sheet outline outline-2 outline-ink' : 'hover:bg-sheet'"
+          :aria-pressed="l.src === src"
+          @click="choose(l)"
+        >
+          <PieceThumb bare :src="l.src" :title="l.words" />
+          <span class="mt-1 block text-sm">{{ l.words }}</span>
+        </button>
+      </li>
+    </ul>
     <PreviewFrame :key="src + stamp" :src="src" :title="piece" tall />
   </template>
 </template>

@@ -1,0 +1,73 @@
+package client
+
+import (
+	"net/url"
+	"time"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) kitPicture() *cobra.Command {
+	var variant, site, record string
+	var width int
+	var wait time.Duration
+	cmd := &cobra.Command{
+		Use:   "picture NAME@VERSION PIECE FILE",
+		Short: "Make a picture of a piece of a kit, also of a variant, and with a record of a site in it",
+		Example: `  cparcel kit picture hut-basics@1.0.0 section/opening-hours hours.png
+  cparcel kit picture hut-basics@1.0.0 part/site-header header.png --variant over-picture
+  cparcel kit picture hut-basics@1.0.0 part/room-page room.png --site kestrel-refuge --record longest`,
+		Args: cobra.ExactArgs(3),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, name, version, err := a.kitAt(args[0])
+			if err != nil {
+				return err
+			}
+			piece, err := item.ParseAddress(args[1])
+			if err != nil {
+				return usage("%v", err)
+			}
+			k, err := result(c.GetKitWithResponse(cmd.Context(), name, version))
+			if err != nil {
+				return err
+			}
+			q := url.Values{}
+			for _, e := range k.Items {
+				if e.Address == piece && site != "" {
+					q.Set("type", value(e.Records))
+				}
+			}
+			if site != "" {
+				q.Set("site", site)
+				q.Set("record", record)
+			}
+			if variant != "" {
+				q.Set("variant", variant)
+			}
+			at := k.Preview + "/_cp/alone/" + piece.String()
+			if len(q) > 0 {
+				at += "?" + q.Encode()
+			}
+			px := api.WantedPictureWidth(width)
+			p, err := a.pictureOf(cmd.Context(), c,
+				api.WantPictures{Pictures: []api.WantedPicture{{At: at, Width: &px}}}, wait)
+			if err != nil {
+				return err
+			}
+			if err := a.savePicture(cmd.Context(), c, value(p.Picture), args[2]); err != nil {
+				return err
+			}
+			return a.print(p, func() { a.say("%s is in %s, %d × %d px.", piece, args[2], width, value(p.Height)) })
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&variant, "variant", "", "one of the `variants` that the piece offers")
+	f.StringVar(&site, "site", "", "a `site` whose record stands in it")
+	f.StringVar(&record, "record", "longest", "which record: longest, no-picture, or its `name`")
+	f.IntVar(&width, "width", 1280, "the width in `px`: 1280, 768 or 390")
+	f.DurationVar(&wait, "wait", picturesWait, "how long it is waited for at most")
+	return cmd
+}
