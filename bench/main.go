@@ -31,7 +31,8 @@ var groups = []struct {
 	name string
 	run  func(dir string) error
 }{{"sites", sites}, {"cores", func(string) error { return cores() }}, {"kits", kits}, {"large", large},
-	{"solver", solver}, {"blend", blends}, {"plan", plans}, {"live", live}, {"drafts", drafts}}
+	{"solver", solver}, {"blend", blends}, {"plan", plans}, {"live", live}, {"drafts", drafts},
+	{"pictures", shots}}
 
 // small makes everything a fiftieth: to see that it runs through, not to measure.
 var small = flag.Bool("small", false, "at a small size, to see that it runs through")
@@ -162,10 +163,11 @@ type service struct {
 	bin string
 }
 
-func serve(dir string) (*service, error) {
+func serve(dir string, more ...string) (*service, error) {
 	s := &service{
-		cmd: exec.Command("bin/cparceld", "serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen",
-			"127.0.0.1:0", "--previews", "127.0.0.1:0", "--forms", "", "--log", "error"),
+		cmd: exec.Command("bin/cparceld",
+			append([]string{"serve", "--demo=sites", "--data", filepath.Join(dir, "data"), "--listen", "127.0.0.1:0",
+				"--previews", "127.0.0.1:0", "--forms", "", "--log", "error", "--browser", "none"}, more...)...),
 		bin: "bin/cparcel",
 	}
 	s.cmd.Stderr = os.Stderr

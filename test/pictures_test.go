@@ -2,15 +2,19 @@ package test
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"image/png"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"compactparcel/internal/api"
+	"compactparcel/internal/pictures"
 	"compactparcel/test/harness"
 
 	"github.com/stretchr/testify/assert"
@@ -20,8 +24,21 @@ import (
 // withBrowser is a service with a browser that makes pictures.
 func withBrowser(t *testing.T, demo string) *harness.Service {
 	t.Helper()
+	if err := sandboxed(); err != nil {
+		t.Skipf("pictures are made in the browser's sandbox alone, which does not work on this machine: %v", err)
+	}
 	return harness.Start(t, demo, "--browser", "auto")
 }
+
+// sandboxed tells why the browser does not work in its sandbox here; nil where it does.
+var sandboxed = sync.OnceValue(func() error {
+	b, err := pictures.Find("auto", slog.New(slog.DiscardHandler))
+	if err != nil {
+		return err
+	}
+	defer b.Close()
+	return b.Check(context.Background())
+})
 
 // A keeper changes words and sees where pages differ; what is the same is told to be; a picture is the page as it
 // is, and each is made once.

@@ -97,9 +97,10 @@ func TestAnUploadIsRefusedBeforeItsFirstByte(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	begin := func(operation string, size int64, headers ...string) harness.Reply {
-		return s.Call(http.MethodPost, "/api/v1/uploads", nil, append([]string{"Tus-Resumable", "1.0.0", "Upload-Length",
-			strconv.FormatInt(size, 10), "Upload-Metadata",
-			"operation " + base64.StdEncoding.EncodeToString([]byte(operation))}, headers...)...)
+		return s.Call(http.MethodPost, "/api/v1/uploads", nil,
+			append([]string{"Tus-Resumable", "1.0.0", "Upload-Length",
+				strconv.FormatInt(size, 10), "Upload-Metadata",
+				"operation " + base64.StdEncoding.EncodeToString([]byte(operation))}, headers...)...)
 	}
 	got := begin("importKit", 5<<30)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, got.Status, string(got.Body))

@@ -74,7 +74,8 @@ func atWidths(r *render.Renderer, slug string, seen []AtWidth, found *gather) er
 			list         []Beyond
 			says, remedy string
 		}{
-			{Overflow, s.Over, "%s reaches %d px beyond the page at %d px", "let it shrink or wrap, or give it a max-width"},
+			{Overflow, s.Over, "%s reaches %d px beyond the page at %d px",
+				"let it shrink or wrap, or give it a max-width"},
 			{CutOff, s.Cut, "the text of %s is cut off by %d px at %d px", "let its box grow with its text"},
 			{Covered, s.Covered, "a fixed bar covers %s by %d px when a link leads to it, at %d px",
 				"give it scroll-margin-top, or the page scroll-padding-top"},

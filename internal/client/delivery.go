@@ -1,6 +1,7 @@
 package client
 
 import (
+	"context"
 	"fmt"
 	"strconv"
 	"strings"
@@ -71,6 +72,27 @@ func (a *app) deliveryCommands() *cobra.Command {
 	cmd.AddCommand(a.deliveryList(), a.deliveryShow(), a.deliveryDecide(), a.deliveryCompare(), a.deliveryGoLive(),
 		a.deliveryUndo(), a.deliveryPictures(), a.deliveryStands())
 	return cmd
+}
+
+// onDelivery is a command on one delivery.
+func (a *app) onDelivery(use, short string,
+	run func(ctx context.Context, c *api.ClientWithResponses, id int64) error) *cobra.Command {
+	return &cobra.Command{
+		Use:   use,
+		Short: short,
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			id, err := number(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			return run(cmd.Context(), c, id)
+		},
+	}
 }
 
 func number(s string) (int64, error) {

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"strings"
@@ -59,20 +60,8 @@ the one that its element or its name speaks of, and stands where parts of the ro
 			}
 			var got *api.Edited
 			if addr.Kind == item.Media {
-				f, err := os.Open(args[2])
-				if err != nil {
-					return err
-				}
-				defer f.Close()
-				body, with, err := a.send(cmd.Context(), c, "editMedia", f, int64(len(b)))
-				if err != nil {
-					return err
-				}
-				if got, err = result(
-					c.EditMediaWithBodyWithResponse(cmd.Context(), args[0],
-						&api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match},
-						"application/octet-stream", body, with),
-				); err != nil {
+				if got, err = a.putMedia(cmd.Context(), c, args[0], args[2],
+					&api.EditMediaParams{Address: args[1], Draft: some(draft), IfMatch: match}); err != nil {
 					return err
 				}
 			} else {
@@ -99,6 +88,26 @@ the one that its element or its name speaks of, and stands where parts of the ro
 	cmd.Flags().StringVar(&slug, "path", "", "a page's `address` on the site, as /path/")
 	cmd.Flags().StringVar(&role, "role", "", "a part's `role`: "+strings.Join(item.RoleNames(), ", "))
 	return cmd
+}
+
+// putMedia sends a file as media of a site.
+func (a *app) putMedia(ctx context.Context, c *api.ClientWithResponses, site, file string, in *api.EditMediaParams) (
+	*api.Edited, error,
+) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	body, with, err := a.send(ctx, c, "editMedia", f, info.Size())
+	if err != nil {
+		return nil, err
+	}
+	return result(c.EditMediaWithBodyWithResponse(ctx, site, in, "application/octet-stream", body, with))
 }
 
 // edited prints a change in its draft.

@@ -15,7 +15,8 @@ import (
 
 func (a *app) kitCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "kit", Short: "Make, check, seal and get kits"}
-	cmd.AddCommand(a.kitNew(), a.kitPicture(), a.kitAdd(), a.kitExclude(), a.kitFillin(), a.kitMedia(), a.kitPropose(), a.kitNeed(),
+	cmd.AddCommand(a.kitNew(), a.kitPicture(), a.kitAdd(), a.kitExclude(), a.kitFillin(), a.kitMedia(), a.kitPropose(),
+		a.kitNeed(),
 		a.kitDescribe(), a.kitShow(), a.kitGraph(), a.kitCheck(), a.kitNextVersion(), a.kitSeal(), a.kitSign(),
 		a.kitResolve(), a.kitGet(), a.kitImport(), a.kitList())
 	return cmd

@@ -170,24 +170,13 @@ func (a *app) draftPictures() *cobra.Command {
 
 func (a *app) deliveryPictures() *cobra.Command {
 	var f beforeAfterFlags
-	cmd := &cobra.Command{
-		Use:   "pictures DELIVERY",
-		Short: "Show the pages that a delivery touches before and after, in pictures",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := number(args[0])
-			if err != nil {
-				return err
-			}
-			c, err := a.api()
-			if err != nil {
-				return err
-			}
-			return a.beforeAfter(cmd.Context(), c, f, func(ctx context.Context, from int) (*api.BeforeAfter, error) {
+	cmd := a.onDelivery("pictures ID",
+		"Show the pages that a delivery touches before and after, in pictures",
+		func(ctx context.Context, c *api.ClientWithResponses, id int64) error {
+			return a.beforeAfter(ctx, c, f, func(ctx context.Context, from int) (*api.BeforeAfter, error) {
 				return result(c.DeliveryBeforeAfterWithResponse(ctx, id, &api.DeliveryBeforeAfterParams{From: &from}))
 			})
-		},
-	}
+		})
 	f.flags(cmd)
 	return cmd
 }

@@ -15,7 +15,8 @@ func (a *app) siteCommands() *cobra.Command {
 	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(),
 		a.siteSource(),
 		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),
-		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(), a.sitePicture(),
+		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),
+		a.sitePicture(),
 		a.siteSizes(), a.siteIcon(), a.siteArchive(), a.siteRestore(),
 		a.siteDifferences(), a.siteBringBack(), a.siteHistory(), a.siteTrust())
 	return cmd

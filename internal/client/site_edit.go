@@ -186,8 +186,9 @@ func (a *app) steppedOn(site string, touched []plan.TouchedPage, draft *int64, s
 		a.say("It shows on %d pages.", len(touched))
 	}
 	if draft != nil && step != nil {
-		a.say("Step %d of draft %d. Look at it: %s\nTake it back: cparcel draft undo %s %d", *step, *draft,
-			value(preview), site, *draft)
+		a.say("Step %d of draft %d. Look at it: %s", *step, *draft, value(preview))
+		a.say("Before and after: cparcel draft pictures %s %d", site, *draft)
+		a.say("Take it back: cparcel draft undo %s %d", site, *draft)
 	}
 }
 

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"time"
@@ -13,35 +14,24 @@ import (
 
 func (a *app) deliveryStands() *cobra.Command {
 	var wait time.Duration
-	cmd := &cobra.Command{
-		Use:   "stands DELIVERY",
-		Short: "Hold the pieces of a delivery against their kit: whether they look as there, and which rules do it",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := number(args[0])
-			if err != nil {
-				return err
-			}
-			c, err := a.api()
-			if err != nil {
-				return err
-			}
+	cmd := a.onDelivery("stands ID",
+		"Hold the pieces of a delivery against their kit: whether they look as there, and which rules do it",
+		func(ctx context.Context, c *api.ClientWithResponses, id int64) error {
 			end, pause := time.Now().Add(wait), 200*time.Millisecond
 			for {
-				got, err := result(c.DeliveryStandsWithResponse(cmd.Context(), id))
+				got, err := result(c.DeliveryStandsWithResponse(ctx, id))
 				if err != nil {
 					return err
 				}
 				if got.Waiting > 0 && got.Browser && time.Now().Before(end) {
-					if err := rest(cmd.Context(), &pause); err != nil {
+					if err := rest(ctx, &pause); err != nil {
 						return err
 					}
 					continue
 				}
 				return a.print(got, func() { a.stands(got) })
 			}
-		},
-	}
+		})
 	cmd.Flags().DurationVar(&wait, "wait", picturesWait, "how long pictures are waited for at most")
 	return cmd
 }

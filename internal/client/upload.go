@@ -94,7 +94,8 @@ func (u *upload) run(ctx context.Context) (string, error) {
 			return "", err
 		}
 		if broken++; broken > maxBroken {
-			return "", fmt.Errorf("the connection breaks off: %w\n  To fix: run the same command again; it goes on where "+
+			return "", fmt.Errorf("the connection breaks off: %w\n  To fix: run the same command again; it goes "+
+				"on where "+
 				"it was", err)
 		}
 		if err := pause(ctx, time.Duration(broken)*500*time.Millisecond); err != nil {

@@ -16,6 +16,12 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
+// Limits of what is wanted at once: pictures, and the bytes of an address.
+const (
+	maxWanted = 200
+	maxAt     = 1000
+)
+
 // WantPictures gives pictures of previews, and has made what is not there.
 func (s *Server) WantPictures(c *gin.Context) {
 	if err := s.Desk.MayLook(person(c)); err != nil {
@@ -26,8 +32,20 @@ func (s *Server) WantPictures(c *gin.Context) {
 	if !ok {
 		return
 	}
+	if len(in.Pictures) > maxWanted {
+		s.fail(c, &desk.Problem{Type: desk.BadInput, What: "pictures", Remedy: desk.To(desk.CheckOptions),
+			Message: fmt.Sprintf("at most %d are wanted at once", maxWanted)})
+		return
+	}
 	wanted := make([]pictures.Wanted, len(in.Pictures))
 	for i, w := range in.Pictures {
+		if len(w.At) > maxAt || w.Width != nil && !w.Width.Valid() {
+			s.fail(c, &desk.Problem{Type: desk.BadInput, What: "pictures", Remedy: desk.To(desk.CheckOptions),
+				Message: fmt.Sprintf("picture %d: an address has at most %d bytes, and a width is 1280, 768 or 390",
+					i+1,
+					maxAt)})
+			return
+		}
 		wanted[i] = pictures.Wanted{At: w.At, Width: int(value(w.Width))}
 		if wanted[i].Width == 0 {
 			wanted[i].Width = pictures.Widths[0]

@@ -44,12 +44,14 @@ func (s *Server) DeliveryStands(c *gin.Context, id int64) {
 	var rows []plan.Row
 	var wanted []pictures.Wanted
 	for _, r := range info.Planned.Rows {
-		if r.Kit == nil || r.Becomes.IsZero() || !slices.Contains(standing, r.Address.Kind) || len(rows) == maxStanding {
+		if r.Kit == nil || r.Becomes.IsZero() || !slices.Contains(standing, r.Address.Kind) ||
+			len(rows) == maxStanding {
 			continue
 		}
 		rows = append(rows, r)
 		wanted = append(wanted,
-			pictures.Wanted{At: s.Previews.Kit(info.KitVersionID) + preview.Alone(r.Address), Width: pictures.Widths[0]},
+			pictures.Wanted{At: s.Previews.Kit(info.KitVersionID) + preview.Alone(r.Address),
+				Width: pictures.Widths[0]},
 			pictures.Wanted{At: site + preview.Alone(r.Becomes) + "?on=/", Width: pictures.Widths[0]})
 	}
 	found, err := s.Pictures.Want(ctx, wanted)

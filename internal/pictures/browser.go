@@ -20,6 +20,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
@@ -39,9 +40,10 @@ var ErrNoBrowser = errors.New("there is no browser for pictures")
 
 // Browser is a Chromium that is started when it is wanted, and started anew when it misbehaves.
 type Browser struct {
-	Path    string
-	Version string
-	Log     *slog.Logger
+	Path string
+	Log  *slog.Logger
+
+	version atomic.Value // of the one that was started last: it may be upgraded between
 
 	mu     sync.Mutex
 	ctx    context.Context
@@ -61,11 +63,26 @@ func Find(path string, log *slog.Logger) (*Browser, error) {
 		}
 		path = found
 	}
-	out, err := exec.Command(path, "--version").Output()
-	if err != nil {
-		return nil, fmt.Errorf("%w: %s --version: %w", ErrNoBrowser, path, err)
+	b := &Browser{Path: path, Log: log}
+	if err := b.readVersion(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrNoBrowser, err)
 	}
-	return &Browser{Path: path, Version: strings.TrimSpace(string(out)), Log: log}, nil
+	return b, nil
+}
+
+// Version is what the browser calls itself.
+func (b *Browser) Version() string {
+	v, _ := b.version.Load().(string)
+	return v
+}
+
+func (b *Browser) readVersion() error {
+	out, err := exec.Command(b.Path, "--version").Output()
+	if err != nil {
+		return fmt.Errorf("%s --version: %w", b.Path, err)
+	}
+	b.version.Store(strings.TrimSpace(string(out)))
+	return nil
 }
 
 // Check starts the browser, to see that it works in its sandbox.
@@ -99,6 +116,9 @@ var flags = map[string]any{
 
 // start starts the browser as a user without rights, if this is not one already.
 func (b *Browser) start() error {
+	if err := b.readVersion(); err != nil {
+		return err
+	}
 	dir, err := os.MkdirTemp("", "cparcel-browser-")
 	if err != nil {
 		return err

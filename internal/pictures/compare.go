@@ -28,7 +28,8 @@ const (
 	maxDecoded = 1280 * maxHeight * 2
 )
 
-// Compare finds where two pictures differ, pixel for pixel. Where one is higher, the rest of it differs.
+// Compare finds where two pictures differ, pixel for pixel. Where one is higher, what is the same above and below
+// stays out of it, so that what only moved down does not count; areas are those of the second picture then.
 func Compare(a, b io.Reader) (Difference, error) {
 	one, err := read(a)
 	if err != nil {
@@ -42,15 +43,27 @@ func Compare(a, b io.Reader) (Difference, error) {
 	cols, rows := (w+tile-1)/tile, (h+tile-1)/tile
 	marks := make([]bool, cols*rows)
 	differ := 0
-	for y := range h {
-		lineA, lineB := line(one, y), line(two, y)
+	top, bottom := same(one, two)
+	restA, restB := one.Rect.Dy()-top-bottom, two.Rect.Dy()-top-bottom
+	for y := range max(restA, restB) {
+		var lineA, lineB []byte
+		if y < restA {
+			lineA = line(one, top+y)
+		}
+		if y < restB {
+			lineB = line(two, top+y)
+		}
 		if bytes.Equal(lineA, lineB) {
 			continue
+		}
+		at := top + y // what is there no more is marked where it was
+		if y >= restB {
+			at = min(top+max(restB-1, 0), h-1)
 		}
 		for x := range w {
 			if !bytes.Equal(pixel(lineA, x), pixel(lineB, x)) {
 				differ++
-				marks[y/tile*cols+x/tile] = true
+				marks[at/tile*cols+x/tile] = true
 			}
 		}
 	}
@@ -59,6 +72,22 @@ func Compare(a, b io.Reader) (Difference, error) {
 		out.Share = float64(differ) / float64(w*h)
 	}
 	return out, nil
+}
+
+// same gives how many lines two pictures of unlike height share at their top and at their bottom.
+func same(one, two *image.RGBA) (top, bottom int) {
+	a, b := one.Rect.Dy(), two.Rect.Dy()
+	if a == b || one.Rect.Dx() != two.Rect.Dx() {
+		return 0, 0
+	}
+	least := min(a, b)
+	for top < least && bytes.Equal(line(one, top), line(two, top)) {
+		top++
+	}
+	for top+bottom < least && bytes.Equal(line(one, a-1-bottom), line(two, b-1-bottom)) {
+		bottom++
+	}
+	return top, bottom
 }
 
 // read decodes a picture that was made here.

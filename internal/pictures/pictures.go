@@ -76,7 +76,7 @@ const recipeNumber = 1
 func (p *Pictures) key(shown item.Digest, width int) item.Digest {
 	version := ""
 	if b := p.browser.Load(); b != nil {
-		version = b.Version
+		version = b.Version()
 	}
 	sum := sha256.Sum256(fmt.Appendf(nil, "%s\n%d\n%d\n%s\n%s", shown, width, recipeNumber, version, p.fonts))
 	return item.Digest(hex.EncodeToString(sum[:]))
@@ -183,6 +183,9 @@ func (p *Pictures) Open(ctx context.Context, key item.Digest, small bool) (*os.F
 	return f, err
 }
 
+// MostKept is how many pictures are kept beside those of receipts.
+const MostKept = 10_000
+
 // Unused is how long a picture stays that nobody looks at, Unmade how long one is wanted.
 const (
 	Unused = 30 * 24 * time.Hour
@@ -192,7 +195,7 @@ const (
 // Sweep forgets pictures that nobody looks at, with their files.
 func (p *Pictures) Sweep(ctx context.Context) error {
 	now := p.Now()
-	if err := p.Store.Read(ctx).Pictures().Sweep(now.Add(-Unused), now.Add(-Unmade)); err != nil {
+	if err := p.Store.Read(ctx).Pictures().Sweep(now.Add(-Unused), now.Add(-Unmade), MostKept); err != nil {
 		return err
 	}
 	_, err := p.Files.Sweep(time.Hour, func(d item.Digest) (bool, error) {

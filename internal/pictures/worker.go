@@ -36,7 +36,7 @@ func (p *Pictures) Run(ctx context.Context) {
 		b.Close()
 		return
 	}
-	p.Log.Info("pictures are made", "browser", b.Version)
+	p.Log.Info("pictures are made", "browser", b.Version())
 	var workers sync.WaitGroup
 	for range atOnce {
 		workers.Go(func() {

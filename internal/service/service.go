@@ -143,40 +143,48 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		InMaking:  d.KitInMaking,
 		AsPlanned: d.DeliveryAsPlanned,
 	}
-	shots, err := s.pictures(d, shown)
-	if err != nil {
+	if err := s.interfaceOn(listen, d, shown, pattern); err != nil {
 		return s, err
 	}
-	sent, err := uploads.Open(filepath.Join(cfg.Data, "uploads"))
-	if err != nil {
-		return s, err
-	}
-	server := &httpapi.Server{
-		Desk:           d,
-		Uploads:        sent,
-		Previews:       shown,
-		Pictures:       shots,
-		Log:            log,
-		Console:        console.Handler(framed(pattern)),
-		Ready:          s.store.Ping,
-		SecureCookies:  cfg.SecureCookies,
-		Names:          cfg.names(),
-		TrustedProxies: cfg.TrustedProxies,
-		Stopping:       s.stopping,
-	}
-	handler, err := server.Handler()
-	if err != nil {
-		return s, err
-	}
-	s.serve(listen, handler)
 	s.serve(previews, shown)
-	s.work(d, shots, sent)
 	link, err := d.SetupLink(ctx)
 	if err != nil {
 		return s, err
 	}
 	s.tell(out, consoleAt, pattern, d.FormsAt, token, link)
 	return s, nil
+}
+
+// interfaceOn serves console and interface, and begins what the service does by itself.
+func (s *Service) interfaceOn(l net.Listener, d *desk.Desk, shown *preview.Previews, pattern string) error {
+	shots, err := s.pictures(d, shown)
+	if err != nil {
+		return err
+	}
+	sent, err := uploads.Open(filepath.Join(s.cfg.Data, "uploads"))
+	if err != nil {
+		return err
+	}
+	server := &httpapi.Server{
+		Desk:           d,
+		Uploads:        sent,
+		Previews:       shown,
+		Pictures:       shots,
+		Log:            s.log,
+		Console:        console.Handler(framed(pattern)),
+		Ready:          s.store.Ping,
+		SecureCookies:  s.cfg.SecureCookies,
+		Names:          s.cfg.names(),
+		TrustedProxies: s.cfg.TrustedProxies,
+		Stopping:       s.stopping,
+	}
+	handler, err := server.Handler()
+	if err != nil {
+		return err
+	}
+	s.serve(l, handler)
+	s.work(d, shots, sent)
+	return nil
 }
 
 // loadDemo brings the demo in, if it is asked for, and gives an access token for it.

@@ -120,9 +120,17 @@ func (r Pictures) Count(state PictureState) (int64, error) {
 	return n, err
 }
 
-// Sweep forgets what nobody asked for since a time, and what is still wanted since an earlier one; what is kept
-// with a delivery stays.
-func (r Pictures) Sweep(unused, unmade time.Time) error {
+// Sweep forgets what nobody asked for since a time, what is still wanted since another, and what is more than so
+// many, those that were wanted last staying; what is kept with a delivery stays.
+func (r Pictures) Sweep(unused, unmade time.Time, most int) error {
+	var last []time.Time
+	err := r.t.db.Model(&Picture{}).Order("wanted_at DESC").Offset(most).Limit(1).Pluck("wanted_at", &last).Error
+	if err != nil {
+		return err
+	}
+	if len(last) > 0 && last[0].After(unused) {
+		unused = last[0].Add(time.Microsecond)
+	}
 	if err := r.t.db.Where("state = ? AND wanted_at < ?", PictureWaiting,
 		unmade).Delete(&Picture{}).Error; err != nil {
 		return err

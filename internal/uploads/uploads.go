@@ -135,10 +135,10 @@ func (h *holding) WriteHeader(code int) {
 }
 
 func (h *holding) Write(b []byte) (int, error) {
-	if h.asked.refused != nil {
-		return len(b), nil
+	if h.asked.refused == nil {
+		return h.ResponseWriter.Write(b)
 	}
-	return h.ResponseWriter.Write(b)
+	return len(b), nil
 }
 
 // Unwrap lets deadlines be set.

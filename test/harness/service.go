@@ -98,11 +98,15 @@ func Start(t testing.TB, args ...string) *Service {
 func StartAt(t testing.TB, data string, args ...string) *Service {
 	t.Helper()
 	listen, previews := free(t), free(t)
+	browser := "none" // one for each test would be too many
+	if os.Getenv("CPARCEL_SHOTS") != "" {
+		browser = "auto"
+	}
 	s := &Service{
 		Data: data,
 		t:    t,
 		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms",
-			"127.0.0.1:0", "--browser", "none"}, args...),
+			"127.0.0.1:0", "--browser", browser}, args...),
 	}
 	_, s.Preview, _ = net.SplitHostPort(previews)
 	s.Console = "http://" + listen

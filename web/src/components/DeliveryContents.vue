@@ -4,7 +4,7 @@ import PieceThumb from "./PieceThumb.vue"
 import StateBadge from "./StateBadge.vue"
 import type { Schemas } from "../api/client"
 import { seatWords, versionWords } from "../words"
-import { alone, weight } from "../composables/format"
+import { alone, pagesFirst, weight } from "../composables/format"
 import { useVocabulary } from "../composables/useVocabulary"
 
 const props = defineProps<{
@@ -16,7 +16,7 @@ const props = defineProps<{
 const emit = defineEmits<{ answer: [body: Schemas["Answers"]]; next: [] }>()
 const { policies } = useVocabulary()
 const rows = computed(() =>
-  props.plan.rows.filter((r) => r.kit).sort((a, b) => a.address.localeCompare(b.address)),
+  pagesFirst(props.plan.rows.filter((r) => r.kit).sort((a, b) => a.address.localeCompare(b.address))),
 )
 const ticked = ref<Set<string>>(new Set())
 const pages = ref<Record<string, { title: string; slug: string }>>({})

@@ -57,7 +57,11 @@ watchEffect(() => {
       </button></template
     >
   </div>
-  <template v-else>
+  <template v-if="delivery.state === 'planned' && !open.length">
+    <h2 class="mb-3 mt-8">Before and after</h2>
+    <BeforeAfter :of="{ delivery: delivery.id }" />
+  </template>
+  <template v-if="delivery.state !== 'planned' && delivery.state !== 'opened'">
     <div class="mb-5 flex flex-wrap items-center justify-between gap-3">
       <label v-if="slugs.length" class="flex items-center gap-2"
         >Page

@@ -4,8 +4,10 @@ import { useQuery } from "@tanstack/vue-query"
 import { api, result } from "../api/client"
 import { useItems } from "../composables/useItems"
 import { useKits } from "../composables/useKits"
+import PieceThumb from "./PieceThumb.vue"
 import ElementPick from "./ElementPick.vue"
 import { useSites } from "../composables/useSites"
+import { alone, pagesFirst } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 /** Items of one source, to be added to a kit one by one, all of a sort, or an element of one. */
@@ -56,10 +58,12 @@ const whole = [
   "media",
 ]
 const shown = computed(() =>
-  all.value.filter(
-    (i) =>
-      whole.includes(i.address.split("/")[0]) &&
-      `${i.address} ${i.title}`.toLowerCase().includes(find.value.toLowerCase()),
+  pagesFirst(
+    all.value.filter(
+      (i) =>
+        whole.includes(i.address.split("/")[0]) &&
+        `${i.address} ${i.title}`.toLowerCase().includes(find.value.toLowerCase()),
+    ),
   ),
 )
 const picked = (address: string) =>
@@ -105,6 +109,12 @@ function toggle(address: string) {
             :checked="picked(i.address)"
             :data-pick="i.address"
             @change="toggle(i.address)"
+          /><PieceThumb
+            v-if="pickable(i.address) && origin"
+            bare
+            class="w-16 shrink-0"
+            :src="alone(origin, i.address)"
+            :title="i.title || i.address"
           /><span class="min-w-0"
             ><span class="block truncate">{{ i.title || i.address }}</span
             ><span class="addr text-faded">{{ i.address }}</span></span

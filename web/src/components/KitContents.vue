@@ -3,7 +3,8 @@ import { computed } from "vue"
 import { XMarkIcon } from "@heroicons/vue/24/outline"
 import type { Schemas } from "../api/client"
 import { relationWords } from "../words"
-import { weight } from "../composables/format"
+import PieceThumb from "./PieceThumb.vue"
+import { alone, pagesFirst, weight } from "../composables/format"
 
 /** What is in a kit and why; what was left by hand. */
 const props = defineProps<{ kit: Schemas["Kit"]; editable: boolean; busy: boolean }>()
@@ -18,7 +19,14 @@ const says = (r: Schemas["Reason"]) =>
     Nothing yet. Choose a site or the library, and add a section or a part.
   </p>
   <ul v-else class="sheet divide-y divide-hair">
-    <li v-for="i in kit.items" :key="i.address" class="flex items-baseline gap-3 px-4 py-2.5">
+    <li v-for="i in pagesFirst(kit.items)" :key="i.address" class="flex items-center gap-3 px-4 py-2.5">
+      <PieceThumb
+        v-if="/^(page|section|part|block)\//.test(i.address)"
+        bare
+        class="w-20 shrink-0"
+        :src="alone(kit.preview, i.address)"
+        :title="i.title || i.address"
+      />
       <div class="min-w-0 flex-1">
         <span class="addr font-semibold">{{ i.address }}</span>
         <p v-if="i.picked" class="text-faded">you added it</p>

@@ -19,6 +19,16 @@ export const alone = (preview: string, address: string) => `${preview}/_cp/alone
 export const showable = (address: string) =>
   ["page", "section", "block", "part", "menu", "form", "media", "record"].includes(address.split("/")[0])
 
+const firstKinds = ["page", "section", "part", "block"]
+/** Items with the pages first, then what else is seen, then the rest, each as they came. */
+export function pagesFirst<T extends { address: string }>(list: T[]): T[] {
+  const rank = (i: T) => {
+    const at = firstKinds.indexOf(i.address.split("/")[0])
+    return at < 0 ? firstKinds.length : at
+  }
+  return list.toSorted((a, b) => rank(a) - rank(b))
+}
+
 /** A page's address for people; the not-found page has a name of its own. */
 export const pageName = (slug: string) => (slug === "/404.html" ? "the not-found page" : slug)
 
