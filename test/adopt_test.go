@@ -167,7 +167,6 @@ func TestAdoptingInTheConsole(t *testing.T) {
 	b.Confirm()
 	b.Sees("5 proposals")
 	b.Sees("Site header")
-	b.Shot("console-site-adopted")
 	b.Go(s.Console + "/sites/cairn-edge/page/hut")
 	b.Sees("header: part/site-header, placed on everywhere")
 	b.Go(s.Console + "/sites/cairn-edge/publishing")

@@ -52,6 +52,8 @@ func TestPicturesInTheConsole(t *testing.T) {
 		`i.complete && i.naturalWidth === %d).length === 2`
 	require.Eventually(t, seen(fmt.Sprintf(both, 1280)), time.Minute, 300*time.Millisecond, "both sides, wide")
 	b.Sees("differs")
+	harness.Eval[bool](b, `(document.querySelector("section[aria-label='Before and after']").scrollIntoView(), true)`)
+	b.Shot("console-before-after")
 	assert.Positive(t, harness.Eval[int](b,
 		`document.querySelectorAll("section[aria-label='Before and after'] span.outline-call").length`),
 		"what differs is marked")

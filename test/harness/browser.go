@@ -185,6 +185,11 @@ func (b *Browser) Shot(name string) {
 	if dir == "" {
 		return
 	}
+	const waits = `[...document.querySelectorAll("[data-picture=asked], [data-picture=waiting]")].some((e) => ` +
+		`e.getBoundingClientRect().top < innerHeight) || /being (made|looked at)/.test(document.body.innerText)`
+	for end := time.Now().Add(40 * time.Second); Eval[bool](b, waits) && time.Now().Before(end); {
+		time.Sleep(300 * time.Millisecond)
+	}
 	time.Sleep(1200 * time.Millisecond) // frames within the page load after it
 	require.NoError(b.t, os.WriteFile(filepath.Join(dir, name+".png"), b.Picture(), 0o644))
 }

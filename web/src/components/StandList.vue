@@ -35,8 +35,9 @@ const rules = (s: Schemas["Stand"]) => [
       <details @toggle="($event.target as HTMLDetailsElement).open && (open = s.becomes)">
         <summary>
           <span class="addr">{{ s.becomes }}</span>
-          <span :class="s.pair.differs ? 'text-call' : 'text-faded'">&nbsp;{{ says(s) }}</span>
-          <span v-if="s.rules.length" class="text-faded">, by rules of the site</span>
+          <span :class="s.pair.differs ? 'text-call' : 'text-faded'"
+            >&nbsp;{{ says(s) }}{{ s.rules.length ? ", by rules of the site" : "" }}</span
+          >
         </summary>
         <ul v-if="s.rules.length" class="my-2 list-disc pl-5 text-sm">
           <li v-for="r in rules(s)" :key="r" class="addr">{{ r }}</li>
