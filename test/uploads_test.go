@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"crypto/rand"
 	"encoding/base64"
+	"fmt"
 	"io"
 	"net"
 	"net/http"
@@ -17,6 +18,7 @@ import (
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -102,7 +104,7 @@ func TestAnUploadIsRefusedBeforeItsFirstByte(t *testing.T) {
 				strconv.FormatInt(size, 10), "Upload-Metadata",
 				"operation " + base64.StdEncoding.EncodeToString([]byte(operation))}, headers...)...)
 	}
-	got := begin("importKit", 5<<30)
+	got := begin("importKit", 9<<30)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, got.Status, string(got.Body))
 	got = begin("goLive", 5)
 	assert.Equal(t, http.StatusBadRequest, got.Status, string(got.Body))
@@ -120,4 +122,33 @@ func TestAnUploadIsRefusedBeforeItsFirstByte(t *testing.T) {
 	left, err := filepath.Glob(filepath.Join(s.Data, "uploads", "*"))
 	require.NoError(t, err)
 	assert.Empty(t, left)
+}
+
+// A keeper adds a large film to a site in the console: it goes in pieces, into a draft; and replaces it.
+func TestMediaAreAddedInTheConsole(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	film := filepath.Join(t.TempDir(), "Über den Grat.mp4")
+	f, err := os.Create(film)
+	require.NoError(t, err)
+	_, err = io.CopyN(f, rand.Reader, 20<<20)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	b := harness.NewBrowser(t)
+	b.Go(s.Console + "/sites/larch-saddle")
+	b.Type("#name", "ida")
+	b.Type("#password", "highmoor-demo")
+	b.Press("Sign in")
+	b.Sees("Drop a picture or another file here")
+	b.Do(chromedp.SetUploadFiles(`section input[type=file]`, []string{film}))
+	b.Sees("It is in draft")
+	assert.Contains(t, s.Logged(), `"method":"PATCH","path":"/api/v1/uploads/`, "in pieces")
+	var drafts api.DraftList
+	s.JSON(&drafts, "draft", "list", "larch-saddle")
+	require.Len(t, drafts.Drafts, 1)
+	var list api.MediaList
+	s.JSON(&list, "site", "media", "larch-saddle", "--draft", fmt.Sprint(drafts.Drafts[0].Id))
+	require.Len(t, list.Media, 1)
+	assert.Equal(t, "media/uber-den-grat.mp4", list.Media[0].Item.Address.String())
+	assert.Equal(t, int64(20<<20), list.Media[0].Item.Bytes)
 }

@@ -8,7 +8,7 @@ import (
 )
 
 // MaxKitFile is the largest kit file that is taken over the network.
-const MaxKitFile = 4 << 30
+const MaxKitFile = 8 << 30
 
 // KitFile opens a sealed kit's file.
 func (d *Desk) KitFile(ctx context.Context, p Person, name, version string) (*os.File, *store.KitVersion, error) {

@@ -126,10 +126,19 @@ func (p *Pictures) Want(ctx context.Context, list []Wanted) ([]Found, error) {
 		if !f.Shown {
 			continue
 		}
-		if x, ok := there[f.Key]; ok {
-			f.Picture = &x
-		} else if !p.HasBrowser() {
+		x, ok := there[f.Key]
+		switch {
+		case !p.HasBrowser():
+			if ok && x.State != store.PictureWaiting {
+				f.Picture = &x
+			}
 			continue
+		case ok && x.State == store.PictureFailed && now.Sub(x.WantedAt) > failedFor:
+			if err := p.Store.Read(ctx).Pictures().Drop(f.Key); err != nil { // it is tried again
+				return nil, err
+			}
+		case ok:
+			f.Picture = &x
 		}
 		if f.Picture == nil || f.Picture.State == store.PictureWaiting || now.Sub(f.Picture.WantedAt) > touchEvery {
 			row := store.Picture{Picture: f.Key, ShownAt: f.At, Width: f.Width, State: store.PictureWaiting,
@@ -152,6 +161,9 @@ func (p *Pictures) Want(ctx context.Context, list []Wanted) ([]Found, error) {
 	}
 	return out, nil
 }
+
+// failedFor is how long a picture that could not be made is not tried again.
+const failedFor = time.Hour
 
 // touchEvery is how often it is written that a picture is still looked at.
 const touchEvery = 24 * time.Hour

@@ -378,9 +378,16 @@ func (s *Service) work(d *desk.Desk, shots *pictures.Pictures, sent *uploads.Upl
 
 // pictures prepares the making of pictures, for all that shows some.
 func (s *Service) pictures(d *desk.Desk, shown *preview.Previews) (*pictures.Pictures, error) {
-	files, err := blob.Open(filepath.Join(s.cfg.Data, "pictures"))
+	dir := filepath.Join(s.cfg.Data, "pictures")
+	_, missing := os.Stat(dir)
+	files, err := blob.Open(dir)
 	if err != nil {
 		return nil, err
+	}
+	if missing != nil { // records that were brought back from a backup, which holds no pictures
+		if err := s.store.Read(context.Background()).Pictures().DropAll(); err != nil {
+			return nil, err
+		}
 	}
 	shots := pictures.New(s.store, files, shown, s.log)
 	s.findBrowser(shots)

@@ -113,6 +113,9 @@ func (r Pictures) Drop(key item.Digest) error {
 	return r.t.db.Where("picture = ?", key).Delete(&Picture{}).Error
 }
 
+// DropAll forgets all pictures: their files are not here. They are made again when they are wanted.
+func (r Pictures) DropAll() error { return r.t.db.Where("1 = 1").Delete(&Picture{}).Error }
+
 // Count tells how many are in a state.
 func (r Pictures) Count(state PictureState) (int64, error) {
 	var n int64

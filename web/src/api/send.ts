@@ -11,6 +11,7 @@ export interface Sending {
   url: string
   type: string
   file: File
+  headers?: Record<string, string>
   progress: (share: number) => void
 }
 
@@ -26,6 +27,7 @@ function request<T>(s: Sending, body: File | null, upload = ""): Promise<T> {
     const x = new XMLHttpRequest()
     x.open(s.method, s.url)
     x.setRequestHeader("Content-Type", s.type)
+    for (const [name, v] of Object.entries(s.headers ?? {})) x.setRequestHeader(name, v)
     if (upload) x.setRequestHeader("Upload-Id", upload)
     else x.upload.onprogress = (e) => e.lengthComputable && s.progress(e.loaded / e.total)
     x.onerror = () => fail(brokenOff())

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, toRef } from "vue"
 import { useInSight } from "../composables/useInSight"
-import { pictureFile, usePicture } from "../composables/usePictures"
+import { lost, pictureFile, usePicture } from "../composables/usePictures"
 
 // What a preview shows, small: a picture that the service makes when it comes into sight. Where no browser
 // makes pictures it is the preview itself, scaled down and out of reach: on its own origin, which is never the
@@ -22,7 +22,16 @@ const file = computed(() =>
     aria-hidden="true"
     :data-picture="picture.state"
   >
-    <img v-if="file" :src="file" alt="" class="block w-full" width="480" height="360" style="height: auto" />
+    <img
+      v-if="file"
+      :src="file"
+      alt=""
+      class="block w-full"
+      width="480"
+      height="360"
+      style="height: auto"
+      @error="lost(src, 1280)"
+    />
     <iframe
       v-else-if="picture.state === 'none'"
       :src="src"

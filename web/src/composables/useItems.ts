@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query"
 import { computed, type Ref } from "vue"
 import { api, result, tagged, type Schemas } from "../api/client"
+import { send } from "../api/send"
 
 /** The items of a site or of the library. */
 export function useItems(site: Ref<string>) {
@@ -76,6 +77,33 @@ export function useSaveToLibrary() {
     onSuccess: () => {
       client.invalidateQueries({ queryKey: ["library"] })
       client.invalidateQueries({ queryKey: ["items", "library"] })
+    },
+  })
+}
+
+/** Lays a file as media of a site into a draft. */
+export function usePutMedia() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (e: {
+      site: string
+      address: string
+      etag?: string
+      file: File
+      progress: (share: number) => void
+    }) =>
+      send<Schemas["Edited"]>({
+        operation: "editMedia",
+        method: "PUT",
+        url: `/api/v1/sites/${encodeURIComponent(e.site)}/media?address=${encodeURIComponent(e.address)}`,
+        type: "application/octet-stream",
+        file: e.file,
+        headers: e.etag ? { "If-Match": e.etag } : undefined,
+        progress: e.progress,
+      }),
+    onSuccess: (_d, e) => {
+      client.invalidateQueries({ queryKey: ["drafts", e.site] })
+      client.invalidateQueries({ queryKey: ["sites"] })
     },
   })
 }

@@ -78,6 +78,16 @@ export function usePicture(at: Ref<string>, width: number, inSight: Ref<boolean>
   return computed<Picture>(() => found.get(keyOf(at.value, width)) ?? { state: "asked" })
 }
 
+/** Asks anew for a picture whose file is not there any more. */
+export function lost(at: string, width: number) {
+  const key = keyOf(at, width)
+  found.set(key, { state: "asked" })
+  if (!looked.has(key)) return
+  pause = 0
+  clearTimeout(timer)
+  timer = window.setTimeout(ask, 500)
+}
+
 /** Where the file of a picture lies. */
 export const pictureFile = (picture: string, small = false) =>
   `/api/v1/pictures/${picture}${small ? "?small=true" : ""}`

@@ -4,6 +4,7 @@ import { onBeforeRouteLeave } from "vue-router"
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
+import MediaDrop from "../components/MediaDrop.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import HeadScripts from "../components/HeadScripts.vue"
 import PageSource from "../components/PageSource.vue"
@@ -131,6 +132,13 @@ const to = (address: string) =>
               >
             </template>
           </div>
+          <MediaDrop
+            v-if="address.startsWith('media/') && keeper && site !== 'library' && item.data.value"
+            class="mb-4"
+            :site="site"
+            :address="address"
+            :etag="item.data.value.etag"
+          />
           <PreviewFrame :src="preview" :title="slug || address" tall />
         </TabPanel>
         <TabPanel class="grid gap-6 lg:grid-cols-2">

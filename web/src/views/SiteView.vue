@@ -3,6 +3,7 @@ import { computed, toRef } from "vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import DraftCard from "../components/DraftCard.vue"
+import MediaDrop from "../components/MediaDrop.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import SiteTrust from "../components/SiteTrust.vue"
@@ -38,7 +39,7 @@ const groups = computed(() =>
     "setting",
   ]
     .map((k) => ({ kind: k, items: of(k) }))
-    .filter((g) => g.items.length),
+    .filter((g) => g.items.length || g.kind === "media"),
 )
 const depth = (i: Schemas["Item"]) => Math.max(0, (i.meta.slug ?? "/").split("/").length - 3)
 const place = (i: Schemas["Item"]) =>
@@ -144,6 +145,7 @@ const place = (i: Schemas["Item"]) =>
         <SiteTrust :site="site" :editable="keeper" />
         <section v-for="g in groups" :key="g.kind">
           <h2 class="mb-2 first-letter:uppercase">{{ g.kind }}</h2>
+          <MediaDrop v-if="g.kind === 'media' && keeper" class="mb-2" :site="site" />
           <ul class="sheet divide-y divide-hair">
             <li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2">
               <router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{
