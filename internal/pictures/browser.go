@@ -87,11 +87,12 @@ func (b *Browser) readVersion() error {
 
 // Check starts the browser, to see that it works in its sandbox.
 func (b *Browser) Check(ctx context.Context) error {
-	if _, err := b.tab(ctx); err != nil {
+	all, err := b.tab(ctx)
+	if err != nil {
 		return fmt.Errorf("%w: it does not start in its sandbox (where user namespaces are off, install Debian's "+
 			"package chromium-sandbox): %w", ErrNoBrowser, err)
 	}
-	b.release(nil)
+	b.release(all, nil)
 	return nil
 }
 
@@ -234,12 +235,13 @@ func (b *Browser) tab(ctx context.Context) (context.Context, error) {
 	return b.ctx, nil
 }
 
-// release ends the use of a tab. Where it misbehaved the browser is ended with it, and started anew later.
-func (b *Browser) release(misbehaved error) {
+// release ends the use of a tab of a browser. Where it misbehaved that browser is ended with it, and started anew
+// later; one that was started since stays.
+func (b *Browser) release(all context.Context, misbehaved error) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.open--
-	if misbehaved != nil {
+	if misbehaved != nil && b.ctx == all {
 		b.stop()
 	}
 }

@@ -71,7 +71,7 @@ var look string
 var ErrMisbehaved = errors.New("the page does not come to rest within the limits")
 
 // Shoot makes a picture. Its error is ErrMisbehaved where the page is to blame.
-func (b *Browser) Shoot(ctx context.Context, v View) (shot *Shot, err error) {
+func (b *Browser) Shoot(ctx context.Context, v View) (*Shot, error) {
 	all, err := b.tab(ctx)
 	if err != nil {
 		return nil, err
@@ -79,11 +79,15 @@ func (b *Browser) Shoot(ctx context.Context, v View) (shot *Shot, err error) {
 	var ill error
 	tab, closeTab := chromedp.NewContext(all, chromedp.WithNewBrowserContext())
 	defer closeTab()
-	defer func() { b.release(ill) }() // before the tab is closed: one that hangs would not let go
-	done := make(chan struct{})
+	defer func() { b.release(all, ill) }() // before the tab is closed: one that hangs would not let go
+	type ended struct {
+		shot *Shot
+		err  error
+	}
+	done := make(chan ended, 1) // who comes too late waits for nobody
 	go func() {
-		defer close(done)
-		shot, err = b.shoot(tab, v)
+		shot, err := b.shoot(tab, v)
+		done <- ended{shot, err}
 	}()
 	limit := time.NewTimer(maxTime)
 	defer limit.Stop()
@@ -91,11 +95,11 @@ func (b *Browser) Shoot(ctx context.Context, v View) (shot *Shot, err error) {
 	defer watch.Stop()
 	for {
 		select {
-		case <-done:
-			if err != nil && all.Err() != nil { // it was ended, or ended itself
-				ill = err
+		case got := <-done:
+			if got.err != nil && all.Err() != nil { // it was ended, or ended itself
+				ill = got.err
 			}
-			return shot, err
+			return got.shot, got.err
 		case <-ctx.Done():
 			ill = ctx.Err()
 		case <-limit.C:
