@@ -206,7 +206,7 @@ func TestASiteIsEditedByOperations(t *testing.T) {
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
 	b.Sees("2 items differ")
-	b.Click("section details summary")
+	b.Click("section details:last-of-type summary")
 	b.Sees("changed the entries of menu/main")
 	b.Press("Undo")
 	b.Sees("One item differs")

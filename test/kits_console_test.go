@@ -47,7 +47,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 			`l.querySelector("button"))?.querySelector("button").click(), true)`,
 	)
 	b.Sees("Take one element of page/contact")
-	pointAt(b, "iframe", 120, 130)
+	pointAt(b, "iframe[title*='point at an element']", 120, 130)
 	b.Sees("main > section")
 	b.Type("#el-name", "contact-words")
 	b.Press("Add to the kit")

@@ -87,7 +87,15 @@ func TestBackupAndRestore(t *testing.T) {
 	again := harness.StartAt(t, data)
 	again.Token = s.Token // the accounts and tokens are those of then
 	assert.Equal(t, before, digests(again))
-	assert.Equal(t, s.Must("kit", "list", "-o", "json"), again.Must("kit", "list", "-o", "json"))
+	kits := func(s *harness.Service) api.KitList {
+		var list api.KitList
+		s.JSON(&list, "kit", "list")
+		for i := range list.Kits {
+			list.Kits[i].Face = nil // it is at the service's own address
+		}
+		return list
+	}
+	assert.Equal(t, kits(s), kits(again))
 	get := filepath.Join(t.TempDir(), "one.cpkit")
 	again.Must("kit", "get", "hut-basics@1.1.0", "--file", get)
 	again.Must("file", "verify", get)
