@@ -50,7 +50,8 @@ func (s *Sheet) Contests(tree *markup.Tree, others ...[]byte) (Contest, bool) {
 				}
 				for _, c := range claims[n] {
 					for _, d := range r.Decls {
-						if c.weight == w && c.important == d.Important && family(c.name) == family(d.Name) &&
+						if c.weight == w && c.important == d.Important &&
+							(family(c.name) == family(d.Name) || c.name == "all" || d.Name == "all") &&
 							c.selector.pseudoElement() == sel.pseudoElement() {
 							out = Contest{string(c.selector.Of(s.Source)), string(sel.Of(o.Source)), c.name}
 							found = true

@@ -52,12 +52,26 @@ func (c *Cascade) Heaviest(n *markup.Node, property string) Weight {
 	return out
 }
 
-// family is the first word of a property's name, by which shorthands and longhands belong together.
+// kin are properties that a shorthand of another first word decides, too.
+var kin = map[string]string{"line": "font", "top": "inset", "right": "inset", "bottom": "inset", "left": "inset",
+	"row": "gap", "align": "place", "justify": "place"}
+
+// family is the first word of a property's name, by which shorthands and longhands belong together; prefixes of
+// browsers count for nothing. "column-gap" belongs to gap, and column-count to column.
 func family(property string) string {
 	if strings.HasPrefix(property, "--") {
 		return property
 	}
+	for _, prefix := range []string{"-webkit-", "-moz-", "-ms-"} {
+		property = strings.TrimPrefix(property, prefix)
+	}
+	if strings.HasSuffix(property, "-gap") {
+		return "gap"
+	}
 	word, _, _ := strings.Cut(property, "-")
+	if of, ok := kin[word]; ok {
+		return of
+	}
 	return word
 }
 

@@ -1,6 +1,8 @@
 package edit
 
 import (
+	"slices"
+
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/sourcemap"
@@ -38,7 +40,7 @@ func (e *editor) menuShown(op Operation) (string, error) {
 // it, which comes from a menu, or from that element's own attributes.
 func (e *editor) menuElement(p *pointed) error {
 	nav := p.shown
-	for nav != nil && !(nav.Tag == "nav" && holdsClass(nav, "cp-menu")) {
+	for nav != nil && !(nav.Tag == "nav" && slices.Contains(nav.Classes(), "cp-menu")) {
 		nav = nav.Parent
 	}
 	if nav == nil {
@@ -79,13 +81,4 @@ func (e *editor) menuElement(p *pointed) error {
 		}
 	}
 	return refuse("nothing says by which element the menu is shown: edit the source")
-}
-
-func holdsClass(n *markup.Node, class string) bool {
-	for _, c := range n.Classes() {
-		if c == class {
-			return true
-		}
-	}
-	return false
 }

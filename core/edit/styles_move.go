@@ -140,8 +140,12 @@ func (m *stylesMove) pages() (out []*shownPage, err error) {
 		slugs = append(slugs, g.Slug)
 	}
 	slices.Sort(slugs)
+	anywhere, err := m.namedElsewhere()
+	if err != nil {
+		return nil, err
+	}
 	for _, slug := range slices.Compact(slugs) {
-		if may, err := m.mayShow(r, slug); err != nil || !may {
+		if may, err := m.mayShow(r, slug, anywhere); err != nil || !may {
 			if err != nil {
 				return nil, err
 			}
@@ -167,8 +171,8 @@ func (m *stylesMove) pages() (out []*shownPage, err error) {
 }
 
 // mayShow tells whether a page can show the piece: a section is named by what shows it.
-func (m *stylesMove) mayShow(r *render.Renderer, slug string) (bool, error) {
-	if m.head.Address.Kind == item.Part {
+func (m *stylesMove) mayShow(r *render.Renderer, slug string, anywhere bool) (bool, error) {
+	if m.head.Address.Kind == item.Part || anywhere {
 		return true, nil
 	}
 	a, ok := r.PageAt(slug)
@@ -176,10 +180,7 @@ func (m *stylesMove) mayShow(r *render.Renderer, slug string) (bool, error) {
 		return true, nil
 	}
 	src, err := r.SourceOf(a)
-	if err != nil || bytes.Contains(src, []byte(m.head.Address.Key)) {
-		return true, err
-	}
-	return m.namedElsewhere()
+	return err != nil || bytes.Contains(src, []byte(m.head.Address.Key)), err
 }
 
 // namedElsewhere tells whether another section, a part or a record names the piece: then any page may show it.

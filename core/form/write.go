@@ -69,12 +69,18 @@ func property(name string, more ...string) string {
 func (w *Writer) Has(name string) bool { return gjson.GetBytes(w.src, property(name)).Exists() }
 
 // names lists the fields as they are asked.
-func (w *Writer) names() []string {
+func (w *Writer) names() ([]string, error) {
 	f, err := Parse(w.src)
 	if err != nil {
-		return nil
+		return nil, err
 	}
-	return f.Names()
+	return f.Names(), nil
+}
+
+// without lists the fields but one.
+func (w *Writer) without(name string) ([]string, error) {
+	list, err := w.names()
+	return slices.DeleteFunc(list, func(n string) bool { return n == name }), err
 }
 
 // sorts are what a field can ask for, and the JSON Schema (2020-12) that says so.
@@ -168,7 +174,10 @@ func (w *Writer) Move(name string, at int) error {
 	if !w.Has(name) {
 		return w.unknown(name)
 	}
-	list := slices.DeleteFunc(w.names(), func(n string) bool { return n == name })
+	list, err := w.without(name)
+	if err != nil {
+		return err
+	}
 	if at == 0 {
 		at = len(list) + 1
 	}
@@ -179,7 +188,11 @@ func (w *Writer) Move(name string, at int) error {
 }
 
 func (w *Writer) unknown(name string) error {
-	return unfit("the form has no field %q (it has: %s)", name, strings.Join(w.names(), ", "))
+	list, err := w.names()
+	if err != nil {
+		return err
+	}
+	return unfit("the form has no field %q (it has: %s)", name, strings.Join(list, ", "))
 }
 
 // Remove takes a field out.
@@ -187,7 +200,10 @@ func (w *Writer) Remove(name string) error {
 	if !w.Has(name) {
 		return w.unknown(name)
 	}
-	order := slices.DeleteFunc(w.names(), func(n string) bool { return n == name })
+	order, err := w.without(name)
+	if err != nil {
+		return err
+	}
 	if len(order) == 0 {
 		return unfit("it is the form's last field: take the form away instead")
 	}

@@ -56,29 +56,35 @@ func (d *Desk) Job(ctx context.Context, p Person, id int64) (*JobInfo, error) {
 
 // JobStop keeps a job from being done until somebody lets it go on.
 func (d *Desk) JobStop(ctx context.Context, p Person, id int64) (*JobInfo, error) {
-	return d.turnJob(ctx, p, id, func(j *JobInfo) error {
+	return d.turnJob(ctx, p, id, "stop", func(tx *store.Tx, j *JobInfo) error {
 		if j.Kind == store.SweepJob {
 			return problem(Refused, fmt.Sprintf("job %d", id), To(ShowJobs),
 				"it removes what nothing wants, and is needed: it cannot be stopped")
 		}
-		return d.Store.Read(ctx).Jobs().Stop(id)
+		return tx.Jobs().Stop(id)
 	}, store.JobStopped)
 }
 
 // JobGoOn lets a job that was stopped, or has failed, be done now.
 func (d *Desk) JobGoOn(ctx context.Context, p Person, id int64) (*JobInfo, error) {
-	return d.turnJob(ctx, p, id, func(*JobInfo) error { return d.Store.Read(ctx).Jobs().GoOn(id, d.Now()) },
-		store.JobWaiting)
+	return d.turnJob(ctx, p, id, "go-on", func(tx *store.Tx, _ *JobInfo) error {
+		return tx.Jobs().GoOn(id, d.Now())
+	}, store.JobWaiting)
 }
 
 // turnJob brings a job into another state; one that is in it already stays.
-func (d *Desk) turnJob(ctx context.Context, p Person, id int64, turn func(*JobInfo) error,
+func (d *Desk) turnJob(ctx context.Context, p Person, id int64, act string, turn func(*store.Tx, *JobInfo) error,
 	to store.JobState) (*JobInfo, error) {
 	j, err := d.Job(ctx, p, id)
 	if err != nil || j.State == to {
 		return j, err
 	}
-	err = turn(j)
+	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		if err := turn(tx, j); err != nil {
+			return err
+		}
+		return d.audit(tx, p, act, fmt.Sprintf("job %d", id), j.About)
+	})
 	if errors.Is(err, store.ErrMoved) {
 		return nil, problem(Refused, fmt.Sprintf("job %d", id), To(ShowJobs), "it is %s", j.State)
 	}

@@ -71,7 +71,7 @@ func (a *answerer) elsewhere(tab context.Context, ev *fetch.EventRequestPaused, 
 	case network.ResourceTypeImage:
 		a.fulfil(tab, ev, http.StatusOK, header, fmt.Appendf(nil, placeholder, says))
 	case network.ResourceTypeDocument:
-		if u != nil && strings.EqualFold(u.Host, a.view.Host) || ev.Request.URLFragment == "" && isTop(tab, ev) {
+		if isTop(tab, ev) {
 			a.fulfil(tab, ev, http.StatusNoContent, nil, nil)
 			return
 		}

@@ -119,7 +119,6 @@ func TestWhatIsWantedLastIsMadeFirstAndNothingTwice(t *testing.T) {
 	f := want("/1")[0]
 	require.NotNil(t, f.Picture)
 	assert.NotEqual(t, store.PictureMade, f.Picture.State, "it shows other words now")
-	assert.False(t, p.Store == nil)
 
 	// Unused ones go, with their files; what a lost file was of is made again.
 	clock = clock.Add(40 * 24 * time.Hour)

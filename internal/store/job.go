@@ -22,9 +22,6 @@ const (
 // SweepJob is the kind of jobs that remove what nothing wants any more.
 const SweepJob = "sweep"
 
-// JobKinds lists all kinds of jobs.
-var JobKinds = []string{SweepJob, GoLiveJob, MailJob, RebaseJob}
-
 // Job is a row of the queue.
 type Job struct {
 	ID      int64

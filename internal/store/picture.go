@@ -18,9 +18,6 @@ const (
 	PictureFailed  PictureState = "failed" // the page cannot be shown within the limits
 )
 
-// PictureStates lists all of them.
-var PictureStates = []PictureState{PictureWaiting, PictureMade, PictureFailed}
-
 // Picture is a picture of a preview, known by the digest of what it shows and how it is made.
 type Picture struct {
 	Picture item.Digest `gorm:"primaryKey"`
