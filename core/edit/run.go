@@ -6,6 +6,8 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
+
+	"golang.org/x/net/html"
 )
 
 // run writes other words between the elements that an element holds, or in place of a part of its words:
@@ -48,9 +50,17 @@ func (e *editor) run(p *pointed, op Operation) (string, error) {
 		of--
 	}
 	seg, ok := p.page.Map.At(of)
+	if ok && seg.Kind == sourcemap.Encoded && seg.Start <= part.Start && part.End <= seg.End {
+		body := p.page.Body // the value is written anew as a whole
+		value := unescaped(body[seg.Start:part.Start]) + op.Value + unescaped(body[part.End:seg.End])
+		return e.write(p, seg, seg.Span, value, markup.EscapeText)
+	}
 	whole := ok && seg.Start == part.Start && seg.End == part.End
 	if !ok || seg.End < part.End || seg.Kind != sourcemap.Copied && !whole {
 		return "", refuse("its words come from several places: edit the source")
 	}
 	return e.write(p, seg, part, op.Value, markup.EscapeText)
 }
+
+// unescaped gives words as a reader sees them.
+func unescaped(raw []byte) string { return html.UnescapeString(string(raw)) }

@@ -76,12 +76,16 @@ func decodedOffsets(raw []byte) []int {
 }
 
 // CodePoints gives for each character of a text, with its references resolved, and for its end, the offset
-// of the source bytes it came from.
+// of the source bytes it came from. CR LF is one character, as browsers read it (HTML, section 13.2.3.5).
 func CodePoints(raw []byte) []int {
 	offs := decodedOffsets(raw)
 	var out []int
-	for i := range html.UnescapeString(string(raw)) {
-		out = append(out, offs[i])
+	was := rune(0)
+	for i, c := range html.UnescapeString(string(raw)) {
+		if c != '\n' || was != '\r' {
+			out = append(out, offs[i])
+		}
+		was = c
 	}
 	return append(out, len(raw))
 }

@@ -25,6 +25,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
+	"compactparcel/core/outline"
 	"compactparcel/core/outside"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
@@ -2225,6 +2226,27 @@ type OutletPublished struct {
 	Written int `json:"written"`
 }
 
+// OutlineElement An element of a page.
+type OutlineElement = outline.Element
+
+// OutlineItem An item that elements of a page are of.
+type OutlineItem struct {
+	// Address The item's address.
+	Address Address `json:"address"`
+
+	// Pages How many pages show it.
+	Pages int `json:"pages"`
+
+	// Role The role of a part.
+	Role *string `json:"role,omitempty"`
+
+	// Title Its title.
+	Title string `json:"title"`
+}
+
+// OutlineKind What an element is to somebody who edits a page.
+type OutlineKind = outline.Kind
+
 // OutsideEdit One edit in a file of a published folder, and what became of it.
 type OutsideEdit struct {
 	// Address The item whose source the edit is of.
@@ -2254,6 +2276,27 @@ type OutsideEdit struct {
 
 // OutsideEditState What became of an edit made outside.
 type OutsideEditState = outside.State
+
+// PageOutline The elements of a page.
+type PageOutline struct {
+	// Digest The digest of the page as it is shown.
+	Digest Digest `json:"digest"`
+
+	// Elements The elements, in document order.
+	Elements []OutlineElement `json:"elements"`
+
+	// Items The items that they are of.
+	Items []OutlineItem `json:"items"`
+
+	// Page The page's item; absent of a page that is made.
+	Page *Address `json:"page,omitempty"`
+
+	// Path The page's address on the site.
+	Path string `json:"path"`
+
+	// Step The last step of the draft, to be named with edits; 0 of the live state.
+	Step int `json:"step"`
+}
 
 // PageRequest The title and address that a new page gets.
 type PageRequest = plan.PageRequest
@@ -2862,6 +2905,9 @@ type SiteEdited struct {
 
 // SiteEdits Operations on a site.
 type SiteEdits struct {
+	// Done What was done on that page since it was shown, in the same draft, so that the operations mean the page with it.
+	Done *[]Operation `json:"done,omitempty"`
+
 	// Draft The number of an open draft; a new one when not given.
 	Draft *int64 `json:"draft,omitempty"`
 
@@ -2870,6 +2916,11 @@ type SiteEdits struct {
 
 	// Operations The operations, each on what the ones before it left.
 	Operations []Operation `json:"operations"`
+
+	// Seen The last step of the draft that the page shows on which the operations point (of its outline);
+	// they are carried through what came since, and refused where that changed the same. Without
+	// it they mean the page as it is now.
+	Seen *int `json:"seen,omitempty"`
 }
 
 // SiteForm A form of a site with what was sent.
@@ -3592,6 +3643,15 @@ type EditMediaParams struct {
 
 	// IfMatch The ETag that was read; without it nobody else's change is noticed.
 	IfMatch *string `json:"If-Match,omitempty"`
+}
+
+// GetOutlineParams defines parameters for GetOutline.
+type GetOutlineParams struct {
+	// Path The page's address on the site.
+	Path string `form:"path" json:"path"`
+
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
 // ListMediaParams defines parameters for ListMedia.
@@ -4752,6 +4812,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetOutline Get the outline of a page
+	//
+	// Lists the elements of a page as it is shown, each with what it is called, whose it is and what can be done with it.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/outline (the `GetOutline` operationId).
+	GetOutline(ctx context.Context, site string, params *GetOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListMedia Find media
 	//
@@ -6998,6 +7065,23 @@ func (c *Client) AddOutletWithBody(ctx context.Context, site string, outlet stri
 // Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 func (c *Client) AddOutlet(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddOutletRequest(c.Server, site, outlet, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetOutline Get the outline of a page
+//
+// Lists the elements of a page as it is shown, each with what it is called, whose it is and what can be done with it.
+//
+// Corresponds with GET /api/v1/sites/{site}/outline (the `GetOutline` operationId).
+func (c *Client) GetOutline(ctx context.Context, site string, params *GetOutlineParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetOutlineRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -11883,6 +11967,75 @@ func NewAddOutletRequestWithBody(server string, site string, outlet string, cont
 	return req, nil
 }
 
+// NewGetOutlineRequest constructs an http.Request for the GetOutline method
+func NewGetOutlineRequest(server string, site string, params *GetOutlineParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/outline", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "path", params.Path, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListMediaRequest constructs an http.Request for the ListMedia method
 func NewListMediaRequest(server string, site string, params *ListMediaParams) (*http.Request, error) {
 	var err error
@@ -14113,6 +14266,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /api/v1/sites/{site}/outlets/{outlet} (the `AddOutlet` operationId).
 	AddOutletWithResponse(ctx context.Context, site string, outlet string, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletReply, error)
+
+	// GetOutlineWithResponse Get the outline of a page
+	//
+	// Lists the elements of a page as it is shown, each with what it is called, whose it is and what can be done with it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/outline (the `GetOutline` operationId).
+	GetOutlineWithResponse(ctx context.Context, site string, params *GetOutlineParams, reqEditors ...RequestEditorFn) (*GetOutlineReply, error)
 
 	// ListMediaWithResponse Find media
 	//
@@ -18463,6 +18625,54 @@ func (r AddOutletReply) ContentType() string {
 	return ""
 }
 
+type GetOutlineReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PageOutline
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetOutlineReply) GetJSON200() *PageOutline {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetOutlineReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetOutlineReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetOutlineReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetOutlineReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetOutlineReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListMediaReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21216,6 +21426,21 @@ func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, site st
 		return nil, err
 	}
 	return ParseAddOutletReply(rsp)
+}
+
+// GetOutlineWithResponse Get the outline of a page
+//
+// Lists the elements of a page as it is shown, each with what it is called, whose it is and what can be done with it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/outline (the `GetOutline` operationId).
+func (c *ClientWithResponses) GetOutlineWithResponse(ctx context.Context, site string, params *GetOutlineParams, reqEditors ...RequestEditorFn) (*GetOutlineReply, error) {
+	rsp, err := c.GetOutline(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetOutlineReply(rsp)
 }
 
 // ListMediaWithResponse Find media
@@ -24611,6 +24836,39 @@ func ParseAddOutletReply(rsp *http.Response) (*AddOutletReply, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetOutlineReply parses an HTTP response from a GetOutlineWithResponse call
+func ParseGetOutlineReply(rsp *http.Response) (*GetOutlineReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetOutlineReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PageOutline
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

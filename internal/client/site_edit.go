@@ -21,6 +21,7 @@ func (a *app) siteEdit() *cobra.Command {
 	var draft int64
 	var name, operations string
 	var dry bool
+	var seen int
 	var one oneOperation
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
@@ -36,7 +37,7 @@ func (a *app) siteEdit() *cobra.Command {
   cparcel site edit kestrel-refuge --operations list.json`,
 		Args: cobra.RangeArgs(1, 4),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in := api.SiteEdits{Draft: some(draft), Dry: some(dry)}
+			in := api.SiteEdits{Draft: some(draft), Dry: some(dry), Seen: some(seen)}
 			var err error
 			switch {
 			case operations != "" && len(args) == 1:
@@ -72,6 +73,7 @@ func (a *app) siteEdit() *cobra.Command {
 	f := cmd.Flags()
 	one.flags(f)
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
+	f.IntVar(&seen, "seen", 0, "the last `step` of the draft that the page shows which is meant; later ones stay")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")

@@ -19,6 +19,11 @@ type Edits struct {
 	Site  string
 	Draft int64 // 0 makes a new one
 	List  []edit.Operation
+	// Seen is the last step of the draft that the page shows on which the operations point, and Done what
+	// their author did on it since: they are carried through what others did. nil: they mean the page as
+	// it is now.
+	Seen *int
+	Done []edit.Operation
 	// Dry tells that nothing is written: what it would come to is shown.
 	Dry bool
 }
@@ -48,7 +53,7 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
-	if len(in.List) == 0 || len(in.List) > MaxOperations {
+	if len(in.List) == 0 || len(in.List) > MaxOperations || len(in.Done) > MaxOperations {
 		return nil, problem(BadInput, what, To(CheckOptions), "name 1 to %d operations", MaxOperations)
 	}
 	c, err := d.site(ctx, in.Site)
@@ -75,7 +80,7 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 			return nil
 		}
 		var list []edit.Change
-		if out, list, err = d.applied(on.view, in); err != nil {
+		if out, list, err = d.carried(tx, on, in); err != nil {
 			return err
 		}
 		out.Draft = on.draft
@@ -103,12 +108,20 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		}
 		step := steps.Step{Kind: steps.Do, By: p.Name}
 		if !slices.ContainsFunc(in.List, func(o edit.Operation) bool { return o.Op != edit.Text }) {
-			step.Typing = p.session
+			step.Typing = typingOf(p.session, in.Seen)
 		}
 		out.Step, err = on.lay(step, strings.Join(out.Says, "; "), d.Now(), changes)
 		return err
 	})
 	return done(out, explain(what, err))
+}
+
+// typingOf names typing that goes on: of one sign-in, on a page as it was shown once.
+func typingOf(session string, seen *int) string {
+	if seen == nil || session == "" {
+		return session
+	}
+	return item.DigestOf(fmt.Appendf(nil, "%s %d", session, *seen)).Short()
 }
 
 // applied works a list of operations out over a state.

@@ -16,7 +16,8 @@ func (s *Server) EditSite(c *gin.Context, site string) {
 		return
 	}
 	got, err := s.Desk.Edit(c.Request.Context(), person(c),
-		desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry)})
+		desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry),
+			Seen: in.Seen, Done: value(in.Done)})
 	s.answerEdits(c, site, got, err)
 }
 

@@ -42,6 +42,7 @@ var needed = map[string]desk.Role{
 	"listItems":         desk.Viewer,
 	"getItem":           desk.Viewer,
 	"getSurround":       desk.Viewer,
+	"getOutline":        desk.Viewer,
 	"getPageSource":     desk.Viewer,
 	"getSiteFaults":     desk.Viewer,
 	"listRevisions":     desk.Viewer,

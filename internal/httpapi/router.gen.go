@@ -267,6 +267,9 @@ type ServerInterface interface {
 	// AddOutlet Add an outlet
 	// (PUT /api/v1/sites/{site}/outlets/{outlet})
 	AddOutlet(c *gin.Context, site string, outlet string)
+	// GetOutline Get the outline of a page
+	// (GET /api/v1/sites/{site}/outline)
+	GetOutline(c *gin.Context, site string, params GetOutlineParams)
 	// ListMedia Find media
 	// (GET /api/v1/sites/{site}/pictures)
 	ListMedia(c *gin.Context, site string, params ListMediaParams)
@@ -3095,6 +3098,50 @@ func (siw *ServerInterfaceWrapper) AddOutlet(c *gin.Context) {
 	siw.Handler.AddOutlet(c, site, outlet)
 }
 
+// GetOutline operation middleware
+func (siw *ServerInterfaceWrapper) GetOutline(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetOutlineParams
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetOutline(c, site, params)
+}
+
 // ListMedia operation middleware
 func (siw *ServerInterfaceWrapper) ListMedia(c *gin.Context) {
 
@@ -3939,6 +3986,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/outline", wrapper.GetOutline)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/forms", wrapper.ListForms)
 	router.DELETE(options.BaseURL+"/api/v1/sites/:site/forms/:form/entries", wrapper.DeleteFormEntries)

@@ -281,6 +281,25 @@ func (s *Server) GetSurround(c *gin.Context, site string, params api.GetSurround
 	c.JSON(http.StatusOK, api.Surround{Path: params.Path, Parts: list(parts)})
 }
 
+// GetOutline lists the elements of a page.
+func (s *Server) GetOutline(c *gin.Context, site string, params api.GetOutlineParams) {
+	got, err := s.Desk.Outline(c.Request.Context(), person(c), site, params.Path, value(params.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.PageOutline{Path: params.Path, Digest: got.Digest, Step: got.Step, Elements: got.Elements,
+		Items: []api.OutlineItem{}}
+	if !got.Of.IsZero() {
+		out.Page = &got.Of
+	}
+	for _, i := range got.Items {
+		out.Items = append(out.Items, api.OutlineItem{Address: i.Head.Address, Title: i.Head.Meta.Title,
+			Role: some(string(i.Head.Meta.Role)), Pages: i.Pages})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
 // GetPageSource says where a place of a page comes from.
 func (s *Server) GetPageSource(c *gin.Context, site string, params api.GetPageSourceParams) {
 	found, err := s.Desk.PageSource(c.Request.Context(), person(c), site, desk.SourceAsk{Slug: params.Path,

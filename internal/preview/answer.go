@@ -68,6 +68,9 @@ func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
 		return nil, err
 	}
 	a.header.Set("Content-Security-Policy", policy)
+	if a, err = p.editable(r, s, a); err != nil {
+		return nil, err
+	}
 	a.header.Set("X-Content-Type-Options", "nosniff")
 	a.header.Set("Referrer-Policy", "no-referrer")
 	if r.Method != http.MethodPost && r.URL.RawQuery == "" {

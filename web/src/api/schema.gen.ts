@@ -808,6 +808,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get the outline of a page
+         * @description Lists the elements of a page as it is shown, each with what it is called, whose it is and what can be done with it.
+         */
+        get: operations["getOutline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/edits": {
         parameters: {
             query?: never;
@@ -3219,6 +3242,82 @@ export interface components {
             dry?: boolean;
             /** @description The operations, each on what the ones before it left. */
             operations: components["schemas"]["Operation"][];
+            /**
+             * @description The last step of the draft that the page shows on which the operations point (of its outline);
+             *     they are carried through what came since, and refused where that changed the same. Without
+             *     it they mean the page as it is now.
+             */
+            seen?: number;
+            /** @description What was done on that page since it was shown, in the same draft, so that the operations mean the page with it. */
+            done?: components["schemas"]["Operation"][];
+        };
+        /**
+         * @description What an element is to somebody who edits a page.
+         * @enum {string}
+         */
+        OutlineKind: "heading" | "text" | "inline" | "link" | "button" | "picture" | "video" | "frame" | "list" | "entry" | "table" | "menu" | "form" | "field" | "part" | "section" | "landmark" | "line" | "component" | "group";
+        /** @description An element of a page. */
+        OutlineElement: {
+            /** @description Its place on this page, in document order. */
+            number: number;
+            /** @description The number of the element around it; -1 where there is none. */
+            parent: number;
+            /** @description A CSS selector that names it, as operations take it. */
+            path: string;
+            /** @description Its tag. */
+            tag: string;
+            /** @description What it is. */
+            kind: components["schemas"]["OutlineKind"];
+            /** @description What it is called, by its heading, label, alternative text or first words. */
+            name?: string;
+            /** @description The item that its start tag is of; of a menu or form, that item. */
+            item?: components["schemas"]["Address"];
+            /** @description The section or part by which it is shown; absent of the page's own. */
+            linked?: components["schemas"]["Address"];
+            /** @description Whether it holds words of its own. */
+            words?: boolean;
+            /** @description Whether the page engine wrote it. */
+            made?: boolean;
+            /** @description Whether it can be moved, copied and taken out. */
+            whole?: boolean;
+            /** @description What was never meant to stay, as the sample of a blank. */
+            sample?: string;
+            /** @description Where a link goes. */
+            leads?: string;
+            /** @description The address of a picture. */
+            source?: string;
+            /** @description The alternative text of a picture. */
+            alternative?: string;
+            /** @description Its id, at which it can be linked to. */
+            anchor?: string;
+            /** @description Its classes. */
+            classes?: string[];
+        };
+        /** @description An item that elements of a page are of. */
+        OutlineItem: {
+            /** @description The item's address. */
+            address: components["schemas"]["Address"];
+            /** @description Its title. */
+            title: string;
+            /** @description The role of a part. */
+            role?: string;
+            /** @description How many pages show it. */
+            pages: number;
+        };
+        /** @description The elements of a page. */
+        PageOutline: {
+            /** @description The page's address on the site. */
+            path: string;
+            /** @description The page's item; absent of a page that is made. */
+            page?: components["schemas"]["Address"];
+            /** @description The digest of the page as it is shown. */
+            digest: components["schemas"]["Digest"];
+            /** @description The last step of the draft, to be named with edits; 0 of the live state. */
+            step: number;
+            /** @description The elements, in document order. */
+            elements: components["schemas"]["OutlineElement"][];
+            /** @description The items that they are of. */
+            items: components["schemas"]["OutlineItem"][];
         };
         /** @description An item that operations changed. */
         EditedItem: {
@@ -6526,6 +6625,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Surround"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOutline: {
+        parameters: {
+            query: {
+                /** @description The page's address on the site. */
+                path: string;
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOutline"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,67 @@
+package desk
+
+import (
+	"context"
+	"slices"
+
+	"compactparcel/core/item"
+	"compactparcel/core/outline"
+	"compactparcel/core/plan"
+	"compactparcel/core/render"
+)
+
+// PageOutline is the outline of a page, in a draft or live.
+type PageOutline struct {
+	outline.Page
+	Of    item.Address // zero of a generated page
+	Step  int          // the last of the draft
+	Items []OutlineItem
+}
+
+// OutlineItem is an item that elements of a page are of.
+type OutlineItem struct {
+	Head  item.Head
+	Pages int // that show it
+}
+
+// Outline lists the elements of a page for somebody who edits it by pointing.
+func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft int64) (*PageOutline, error) {
+	v, err := d.Look(ctx, p, site, draft)
+	if err != nil {
+		return nil, err
+	}
+	what := site + slug
+	o, err := render.New(v).Page(render.PageRequest{Slug: slug, Mapped: true})
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	if o.Status != 200 && slug != render.NotFoundSlug {
+		return nil, problem(NotFound, slug, To(ShowItems, "site", site), "%s has no page at this address", site)
+	}
+	options, err := d.faultOptions(ctx, v)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	out := &PageOutline{Page: *outline.Of(o, options.Samples), Of: o.Page}
+	for _, e := range out.Elements {
+		h, ok := v.Find(e.Item)
+		if !ok || slices.ContainsFunc(out.Items, func(i OutlineItem) bool { return i.Head.Address == e.Item }) {
+			continue
+		}
+		x := OutlineItem{Head: h, Pages: 1}
+		if h.Address != o.Page {
+			if x.Pages, err = plan.PagesShowing(v, h); err != nil {
+				return nil, explain(what, err)
+			}
+		}
+		out.Items = append(out.Items, x)
+	}
+	if draft == 0 {
+		return out, nil
+	}
+	log, err := d.Store.Read(ctx).DraftSteps(draft)
+	if len(log) > 0 {
+		out.Step = log[len(log)-1].N
+	}
+	return out, explain(what, err)
+}
