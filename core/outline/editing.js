@@ -204,7 +204,7 @@
     return out
   }
   const insides = (el) => [...el.querySelectorAll("*")]
-  let before = [], held = [], composing = false, wait = 0
+  let before = [], held = [], composing = false
   function beginTyping(el, x, y) {
     if (typed === el) return
     endTyping()
@@ -235,8 +235,6 @@
     redraw()
   }
   function compare() {
-    clearTimeout(wait)
-    wait = 0
     if (!typed) return
     const n = numberOf(typed)
     const inner = insides(typed)
@@ -249,14 +247,7 @@
     const now = runsOf(typed)
     now.forEach((text, i) => {
       if (text === before[i]) return
-      const a = Array.from(before[i]), b = Array.from(text)
-      let start = 0
-      while (start < a.length && start < b.length && a[start] === b[start]) start++
-      let end = 0
-      while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++
-      // The space that browsers write so as not to lose it is a space.
-      const words = b.slice(start, b.length - end).join("").replaceAll("\u00a0", " ")
-      tell("words", { number: n, run: i + 1, from: start, to: a.length - end, value: words, before: before[i], now: text.replaceAll("\u00a0", " "), only: now.length === 1 })
+      tell("words", { number: n, run: i + 1, before: before[i], now: text })
     })
     before = now
   }
@@ -278,12 +269,10 @@
     if (e.target !== typed) return
     redraw()
     if (composing || e.isComposing) return
-    tell("typed", { number: numberOf(typed) })
-    clearTimeout(wait)
-    wait = setTimeout(compare, 250)
+    compare()
   }, true)
   document.addEventListener("compositionstart", () => { composing = true }, true)
-  document.addEventListener("compositionend", () => { composing = false; clearTimeout(wait); wait = setTimeout(compare, 0) }, true)
+  document.addEventListener("compositionend", () => { composing = false; setTimeout(compare, 0) }, true)
   document.addEventListener("focusout", (e) => { if (e.target === typed && !composing) compare() }, true)
   document.addEventListener("paste", (e) => {
     if (!typed) return
@@ -364,7 +353,6 @@
         range.insertNode(br)
         range.setStartAfter(br)
         range.collapse(true)
-        if (!br.nextSibling || br.nextSibling.data === "") br.after(document.createTextNode("\u200b".slice(1)))
         compare()
       } else if (e.key === "Enter") {
         e.preventDefault()

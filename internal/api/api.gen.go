@@ -1185,6 +1185,9 @@ type Draft struct {
 	// CreatedAt When it was made.
 	CreatedAt time.Time `json:"createdAt"`
 
+	// Delivery The number of the delivery that is staged in it; in lists only.
+	Delivery *int64 `json:"delivery,omitempty"`
+
 	// Id Its number.
 	Id int64 `json:"id"`
 

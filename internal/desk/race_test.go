@@ -253,14 +253,14 @@ func TestADeliveryTwiceAtOnce(t *testing.T) {
 	drafts, err := r.Drafts(ctx, viewer, "hut")
 	require.NoError(t, err)
 	n := 0
-	for _, dr := range drafts {
+	for _, dr := range drafts.List {
 		if strings.HasPrefix(dr.Name, "race@") {
 			n++
 		}
 	}
 	assert.Equal(t, 1, n, "one draft, not three")
 	live := func() error { _, err := r.DeliveryGoLive(ctx, keeper, info.ID, nil); return err }
-	discard := func() error { return r.Discard(ctx, keeper, "hut", drafts[len(drafts)-1].ID) }
+	discard := func() error { return r.Discard(ctx, keeper, "hut", drafts.List[len(drafts.List)-1].ID) }
 	errs := together(t, r.Desk, "hut", live, live, discard)
 	assert.Equal(t, 1, won(t, errs, desk.Refused, desk.Stale, desk.NotFound), "live once, or discarded")
 	if errs[2] == nil {

@@ -170,8 +170,14 @@ func (d *Desk) History(ctx context.Context, p Person, name string) ([]store.Revi
 	return out, explain("site "+name, err)
 }
 
+// OpenDrafts are a site's open drafts, with the deliveries that are staged in them, by their numbers.
+type OpenDrafts struct {
+	List       []store.Draft
+	Deliveries map[int64]int64
+}
+
 // Drafts lists a site's open drafts.
-func (d *Desk) Drafts(ctx context.Context, p Person, name string) ([]store.Draft, error) {
+func (d *Desk) Drafts(ctx context.Context, p Person, name string) (*OpenDrafts, error) {
 	if err := p.may(Viewer, "site "+name); err != nil {
 		return nil, err
 	}
@@ -179,8 +185,16 @@ func (d *Desk) Drafts(ctx context.Context, p Person, name string) ([]store.Draft
 	if err != nil {
 		return nil, err
 	}
-	out, err := d.Store.Read(ctx).Collections().OpenDrafts(c.ID)
-	return out, explain("site "+name, err)
+	list, err := d.Store.Read(ctx).Collections().OpenDrafts(c.ID)
+	if err != nil {
+		return nil, explain("site "+name, err)
+	}
+	ids := make([]int64, len(list))
+	for i, dr := range list {
+		ids[i] = dr.ID
+	}
+	of, err := d.Store.Read(ctx).Deliveries().OfDrafts(ids)
+	return &OpenDrafts{list, of}, explain("site "+name, err)
 }
 
 func (d *Desk) draft(ctx context.Context, id int64) (*store.Draft, error) {

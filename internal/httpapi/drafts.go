@@ -35,8 +35,12 @@ func (s *Server) ListDrafts(c *gin.Context, site string) {
 		return
 	}
 	out := api.DraftList{Drafts: []api.Draft{}}
-	for _, d := range rows {
-		out.Drafts = append(out.Drafts, s.draftOut(site, d))
+	for _, d := range rows.List {
+		one := s.draftOut(site, d)
+		if of, ok := rows.Deliveries[d.ID]; ok {
+			one.Delivery = &of
+		}
+		out.Drafts = append(out.Drafts, one)
 	}
 	c.JSON(http.StatusOK, out)
 }

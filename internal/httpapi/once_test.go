@@ -122,8 +122,8 @@ func TestACommitThatNobodySawIsToldAndCanBeRepeated(t *testing.T) {
 	)
 	drafts, err := srv.Desk.Drafts(ctx, keeper, "hut")
 	require.NoError(t, err)
-	require.Len(t, drafts, 1, "one draft, not two")
-	assert.Equal(t, drafts[0].ID, edited.Draft)
+	require.Len(t, drafts.List, 1, "one draft, not two")
+	assert.Equal(t, drafts.List[0].ID, edited.Draft)
 
 	before := live().Revision
 	var went api.GoLiveResponse

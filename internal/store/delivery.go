@@ -59,6 +59,17 @@ func (r Deliveries) OfDraft(draft int64) (*Delivery, error) {
 	return one[Delivery](r.t.db.Where("draft_id = ? AND state IN ?", draft, []DeliveryState{Staged, Live}))
 }
 
+// OfDrafts finds the deliveries that are staged in drafts, by the drafts' numbers.
+func (r Deliveries) OfDrafts(drafts []int64) (map[int64]int64, error) {
+	var rows []Delivery
+	err := r.t.db.Select("id", "draft_id").Where("draft_id IN ? AND state = ?", drafts, Staged).Find(&rows).Error
+	out := map[int64]int64{}
+	for _, d := range rows {
+		out[*d.DraftID] = d.ID
+	}
+	return out, err
+}
+
 // DeliveryPlan is what planning writes into a delivery.
 type DeliveryPlan struct {
 	Ask, Plan string

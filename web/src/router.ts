@@ -47,6 +47,16 @@ export const router = createRouter({
       meta: { place: "sites" },
     },
     {
+      path: "/sites/:site/edit:page(/.*)?",
+      component: () => import("./views/EditView.vue"),
+      props: (r) => ({
+        site: r.params.site,
+        page: r.params.page || "/",
+        asked: Number(r.query.draft) || undefined,
+      }),
+      meta: { place: "sites", bare: true },
+    },
+    {
       path: "/sites/:site/publishing",
       component: () => import("./views/PublishingView.vue"),
       props: true,

@@ -229,3 +229,15 @@ export function relationWords(relation: Schemas["Relation"], where?: Schemas["Wh
       return relation satisfies never
   }
 }
+
+/** What kind an item is, in a word that stands before its title. */
+export const kindWords: Record<string, string> = {
+  page: "page",
+  section: "section",
+  part: "part",
+  block: "block",
+  menu: "menu",
+  form: "form",
+  record: "record",
+  setting: "setting",
+}

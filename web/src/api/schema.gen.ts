@@ -2990,6 +2990,11 @@ export interface components {
             liveFor?: string;
             /** @description Why it did not go live at its time. */
             liveSays?: string;
+            /**
+             * Format: int64
+             * @description The number of the delivery that is staged in it; in lists only.
+             */
+            delivery?: number;
             /** @description The origin at which it can be seen. */
             preview: string;
         };

@@ -2,27 +2,19 @@
 import { ref } from "vue"
 import FileDrop from "./FileDrop.vue"
 import ProblemNote from "./ProblemNote.vue"
-import { usePutMedia } from "../composables/useItems"
+import { mediaName, usePutMedia } from "../composables/useItems"
 
 // A file becomes media of a site, in a draft: a new one under its own name, or another in the place of one that is
 // there, everywhere it is used.
 const props = defineProps<{ site: string; address?: string; etag?: string }>()
 const put = usePutMedia()
 const share = ref<number | null>(null)
-const named = (file: File) =>
-  "media/" +
-  file.name
-    .toLowerCase()
-    .normalize("NFKD")
-    .replace(/\p{M}/gu, "")
-    .replace(/[^a-z0-9._-]+/g, "-")
-    .replace(/^[-.]+|[-.]+$/g, "")
 async function take(file: File) {
   share.value = 0
   try {
     await put.mutateAsync({
       site: props.site,
-      address: props.address ?? named(file),
+      address: props.address ?? mediaName(file),
       etag: props.etag,
       file,
       progress: (s) => {

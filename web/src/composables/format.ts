@@ -32,6 +32,18 @@ export function pagesFirst<T extends { address: string }>(list: T[]): T[] {
 /** A page's address for people; the not-found page has a name of its own. */
 export const pageName = (slug: string) => (slug === "/404.html" ? "the not-found page" : slug)
 
+/** Whether media are shown as a picture. */
+export const isPicture = (address: string) => /^media\/.*\.(jpe?g|png|webp|avif|gif|svg)$/i.test(address)
+
+/** Words as an anchor or a part of an address. */
+export const anchorOf = (words: string) =>
+  words
+    .toLowerCase()
+    .normalize("NFKD")
+    .replace(/\p{M}/gu, "")
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "") || "place"
+
 /** What a browser calls itself, for people. */
 export function browserName(agent: string): string {
   const name = [

@@ -3,12 +3,18 @@ import { computed, type Ref } from "vue"
 import { api, result, tagged, type Schemas } from "../api/client"
 import { send } from "../api/send"
 
-/** The items of a site or of the library. */
-export function useItems(site: Ref<string>) {
+/** The items of a site, as a draft has them where one is named, or of the library. */
+export function useItems(site: Ref<string>, draft?: Ref<number | null>) {
   return useQuery({
-    queryKey: computed(() => ["items", site.value]),
-    queryFn: () => result(api.GET("/api/v1/sites/{site}/items", { params: { path: { site: site.value } } })),
+    queryKey: computed(() => ["items", site.value, ...(draft?.value ? [draft.value] : [])]),
+    queryFn: () =>
+      result(
+        api.GET("/api/v1/sites/{site}/items", {
+          params: { path: { site: site.value }, query: { draft: draft?.value ?? undefined } },
+        }),
+      ),
     enabled: computed(() => site.value !== ""),
+    placeholderData: (old) => (draft ? old : undefined),
   })
 }
 
@@ -79,6 +85,36 @@ export function useSaveToLibrary() {
       client.invalidateQueries({ queryKey: ["items", "library"] })
     },
   })
+}
+
+/** What a file is called as media of a site. */
+export const mediaName = (file: File) =>
+  "media/" +
+  file.name
+    .toLowerCase()
+    .normalize("NFKD")
+    .replace(/\p{M}/gu, "")
+    .replace(/[^a-z0-9._-]+/g, "-")
+    .replace(/^[-.]+|[-.]+$/g, "")
+
+/** Lays a file into a draft under a name that is free, and gives its address. */
+export async function putMedia(site: string, draft: number, file: File): Promise<string> {
+  const got = await result(
+    api.GET("/api/v1/sites/{site}/items", { params: { path: { site }, query: { draft } } }),
+  )
+  const taken = new Set(got.items.map((i) => i.address))
+  const name = mediaName(file)
+  let address = name
+  for (let n = 2; taken.has(address); n++) address = name.replace(/(\.[^.]*)?$/, (end) => `-${n}${end}`)
+  await send<Schemas["Edited"]>({
+    operation: "editMedia",
+    method: "PUT",
+    url: `/api/v1/sites/${encodeURIComponent(site)}/media?address=${encodeURIComponent(address)}&draft=${draft}`,
+    type: "application/octet-stream",
+    file,
+    progress: () => {},
+  })
+  return address
 }
 
 /** Lays a file as media of a site into a draft. */

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { computed, ref, toRef } from "vue"
+import FileDrop from "../FileDrop.vue"
+import { useItems } from "../../composables/useItems"
+import { isPicture } from "../../composables/format"
+import type { Element } from "../../composables/useOutline"
+import type { PageActs } from "../../composables/usePageActs"
+
+// A picture: another one by drop or from the site's media, its alternative text, and what of it stays in sight.
+const props = defineProps<{ site: string; draft: number | null; element: Element; acts: PageActs }>()
+const items = useItems(toRef(props, "site"), toRef(props, "draft"))
+const words = ref("")
+const media = computed(() =>
+  (items.data.value?.items ?? [])
+    .filter((i) => isPicture(i.address))
+    .filter((i) => i.address.toLowerCase().includes(words.value.toLowerCase())),
+)
+const alternative = ref(props.element.alternative ?? "")
+const positions = ["top", "center", "bottom"].flatMap((y) =>
+  ["left", "center", "right"].map((x) => `${x} ${y}`),
+)
+</script>
+
+<template>
+  <fieldset class="mb-3">
+    <legend class="label text-sm">Picture</legend>
+    <FileDrop
+      says="Drop another picture here, or choose one."
+      accept="image/*"
+      :share="null"
+      @file="(f: File) => acts.picture(element, f)"
+    />
+    <input
+      v-model="words"
+      type="search"
+      class="field my-2 min-h-9 py-1"
+      placeholder="Search the site’s pictures"
+      aria-label="Search the site’s pictures"
+    />
+    <ul class="grid max-h-44 grid-cols-4 gap-1 overflow-y-auto" aria-label="Pictures of the site">
+      <li v-for="m in media.slice(0, 60)" :key="m.address">
+        <button
+          type="button"
+          class="block w-full overflow-hidden rounded border border-hair hover:border-ink"
+          :title="m.address.slice(6)"
+          :data-media="m.address"
+          @click="acts.run([acts.at(element, 'picture', { value: m.address })])"
+        >
+          <img
+            :src="`${items.data.value?.preview}/${m.address}`"
+            :alt="m.address.slice(6)"
+            loading="lazy"
+            class="aspect-square w-full object-cover"
+          />
+        </button>
+      </li>
+    </ul>
+    <label class="label mt-2 text-sm" :for="`alt-${element.number}`">Alternative text</label>
+    <input
+      :id="`alt-${element.number}`"
+      v-model="alternative"
+      class="field min-h-9 py-1"
+      @change="acts.run([acts.at(element, 'alternative', { value: alternative })])"
+    />
+    <p class="label mt-2 text-sm" aria-hidden="true">What of it stays in sight</p>
+    <div class="grid w-24 grid-cols-3 gap-0.5" role="group" aria-label="What of it stays in sight">
+      <button
+        v-for="p in positions"
+        :key="p"
+        type="button"
+        class="aspect-square rounded-sm border border-faded/60 bg-white hover:border-ink"
+        :title="p"
+        :aria-label="p"
+        @click="acts.appearance(element, 'picture-position', p)"
+      />
+    </div>
+  </fieldset>
+</template>

@@ -1,0 +1,318 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, toRef, watch } from "vue"
+import { onBeforeRouteLeave, useRouter } from "vue-router"
+import { useQueryClient } from "@tanstack/vue-query"
+import EditBar from "../components/edit/EditBar.vue"
+import AroundPage from "../components/edit/AroundPage.vue"
+import ElementPanel from "../components/edit/ElementPanel.vue"
+import EditNotes from "../components/edit/EditNotes.vue"
+import PageElements from "../components/edit/PageElements.vue"
+import PageFrame, { type Names } from "../components/edit/PageFrame.vue"
+import ShelfStrip from "../components/edit/ShelfStrip.vue"
+import SourceEditor from "../components/edit/SourceEditor.vue"
+import ProblemNote from "../components/ProblemNote.vue"
+import { useDrafts } from "../composables/useSites"
+import { useItems } from "../composables/useItems"
+import { useSession } from "../composables/useSession"
+import { useOutline, type Element } from "../composables/useOutline"
+import { usePageEdits } from "../composables/usePageEdits"
+import { usePageActs } from "../composables/usePageActs"
+import type { Measures, Told } from "../composables/usePageFrame"
+
+// A page as it looks, edited by pointing: in my draft, at three widths, with its elements beside it.
+const props = defineProps<{ site: string; page: string; asked?: number }>()
+const router = useRouter()
+const client = useQueryClient()
+const site = toRef(props, "site")
+const page = toRef(props, "page")
+const { session, may } = useSession()
+const keeper = may("keeper")
+const drafts = useDrafts(site)
+const live = useItems(site)
+const draft = ref<number | null>(props.asked ?? null)
+const opened = ref(false)
+const mine = computed(() =>
+  (drafts.data.value?.drafts ?? [])
+    .filter((d) => d.by === session.data.value?.name && !d.liveAt && !d.delivery)
+    .reduce<number | null>((last, d) => Math.max(last ?? 0, d.id), null),
+)
+const origin = computed(() => {
+  const d = drafts.data.value?.drafts.find((d) => d.id === draft.value)
+  return draft.value ? d?.preview : live.data.value?.preview
+})
+watch(
+  [() => drafts.data.value, () => session.data.value, () => live.data.value],
+  async ([d, s, l]) => {
+    if (opened.value || !d || !s || !l) return
+    opened.value = true
+    draft.value ??= mine.value
+    if (keeper.value && (await edits.recover()))
+      says("What you typed last time was kept, and is in the draft.")
+  },
+  { immediate: true },
+)
+const width = ref(window.innerWidth < 768 ? 390 : 1280)
+const asVisitors = ref(false)
+const source = ref(false)
+const frame = ref<InstanceType<typeof PageFrame>>()
+const outline = useOutline(site, page, draft)
+const edits = usePageEdits(site, page, draft)
+const chosen = ref<Element | null>(null)
+const measures = ref<Measures | null>(null)
+const hidden = ref<number[]>([])
+const lieOpen = ref(0)
+const scripts = ref(0)
+const typing = ref(false)
+const placing = ref(false)
+const note = ref("")
+const says = (words: string) => {
+  note.value = words
+}
+const acts = usePageActs({ site, page, draft, width, chosen, outline, edits, again, post, says })
+const src = computed(() => (origin.value ? origin.value + props.page : ""))
+function post(what: string, more: Record<string, unknown> = {}) {
+  frame.value?.post(what, more)
+}
+
+/** What the page says of its elements, once its outline is that of the page which was loaded. */
+async function load(digest: string): Promise<Names | null> {
+  const got = await outline.load().catch((e) => {
+    edits.problem.value = e
+    return null
+  })
+  if (!got || got.digest !== digest) return got ? null : { list: {} }
+  const was = chosen.value
+  outline.outline.value = got
+  edits.shows(got.step)
+  chosen.value = acts.wanted(was)
+  const inline = (e: Element) => e.kind === "inline" || e.kind === "link" || e.kind === "picture"
+  return {
+    list: Object.fromEntries(
+      got.elements.map((e) => [
+        e.number,
+        {
+          says: `${outline.called(e)} · ${outline.whose(e)}`,
+          words: !!e.words,
+          inline: inline(e),
+          grips: !e.made && e.kind !== "inline",
+          sample: !!e.sample,
+        },
+      ]),
+    ),
+  }
+}
+function again() {
+  frame.value?.again()
+}
+function shown(n: number) {
+  scripts.value = n
+  if (chosen.value) post("select", { number: chosen.value.number, reveal: acts.reveal() })
+  acts.shown()
+}
+function told(m: Told) {
+  const e = m.number === undefined ? undefined : outline.byNumber.value.get(m.number)
+  switch (m.what) {
+    case "select":
+    case "selected":
+      chosen.value = e ?? null
+      measures.value = (m.measures as Measures) ?? null
+      break
+    case "hidden":
+      hidden.value = m.list as number[]
+      lieOpen.value = Number(m.open)
+      break
+    case "typing-begins":
+      typing.value = true
+      break
+    case "typing-ends":
+      typing.value = false
+      edits.flush().then((ok) => (ok ? acts.typedOn() : again()))
+      break
+    case "words":
+      if (e)
+        edits.type(
+          { page: props.page, element: e.path, run: Number(m.run), now: String(m.now) },
+          String(m.before),
+        )
+      break
+    default:
+      if (e) acts.told(e, m)
+      else if (m.what === "key") acts.key(m)
+  }
+}
+function choose(e: Element) {
+  chosen.value = e
+  post("select", { number: e.number, reveal: true })
+}
+function type(e: Element) {
+  choose(e)
+  frame.value?.focus()
+  post("type", { number: e.number })
+}
+watch(placing, (on) => acts.place(on))
+
+// Others work in the draft, too: what they do comes into sight when nobody types here.
+const events = new EventSource(`/api/v1/events?kind=draft&site=${encodeURIComponent(props.site)}`)
+let soon = 0
+events.addEventListener("draft", () => {
+  clearTimeout(soon)
+  soon = window.setTimeout(async () => {
+    await edits.flush()
+    const got = await outline.load().catch(() => null)
+    if (got && got.step !== outline.outline.value?.step && got.digest !== outline.outline.value?.digest)
+      again()
+    client.invalidateQueries({ queryKey: ["drafts", props.site] })
+  }, 400)
+})
+const keys = (e: KeyboardEvent) => {
+  const on = e.target as HTMLElement
+  const meta = e.ctrlKey || e.metaKey
+  if (!meta || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(on.tagName) || on.isContentEditable) return
+  const key = e.key.toLowerCase()
+  if (key !== "z" && key !== "y") return
+  e.preventDefault()
+  acts.back(key === "y" || e.shiftKey ? "redo" : "undo")
+}
+const leaving = (e: BeforeUnloadEvent) => {
+  if (edits.state.value === "offline") e.preventDefault()
+}
+onMounted(() => {
+  window.addEventListener("keydown", keys)
+  window.addEventListener("beforeunload", leaving)
+})
+onBeforeUnmount(() => {
+  events.close()
+  clearTimeout(soon)
+  window.removeEventListener("keydown", keys)
+  window.removeEventListener("beforeunload", leaving)
+})
+onBeforeRouteLeave(() => {
+  post("stop")
+  void edits.flush()
+})
+watch(page, () => {
+  chosen.value = null
+  measures.value = null
+})
+watch(draft, (id) => {
+  if (id && id !== props.asked)
+    router
+      .replace({ query: { draft: id } })
+      .then(() => client.invalidateQueries({ queryKey: ["drafts", props.site] }))
+})
+</script>
+
+<template>
+  <div class="flex h-dvh flex-col max-md:h-auto max-md:min-h-dvh">
+    <EditBar
+      v-model:width="width"
+      v-model:as-visitors="asVisitors"
+      v-model:source="source"
+      :site="site"
+      :page="page"
+      :draft="draft"
+      :state="edits.state.value"
+      :samples="outline.samples.value.length"
+      :keeper="keeper"
+      :origin="origin ?? ''"
+      @undo="acts.back('undo')"
+      @redo="acts.back('redo')"
+      @sample="acts.nextSample()"
+    />
+    <main id="content" class="flex min-h-0 flex-1 max-md:flex-col">
+      <div class="flex min-h-0 min-w-0 flex-1 flex-col max-md:h-[70vh] max-md:flex-none">
+        <ProblemNote :error="drafts.error.value ?? live.error.value" />
+        <AroundPage
+          side="above"
+          :site="site"
+          :page="page"
+          :draft="draft"
+          :step="outline.outline.value?.step ?? 0"
+          :acts="acts"
+        />
+        <EditNotes
+          :edits="edits"
+          :note="note"
+          :scripts="scripts"
+          :open="lieOpen"
+          @mine="edits.mine().then(again)"
+          @theirs="((edits.clash.value = null), again())"
+          @close="note = ''"
+        />
+        <SourceEditor
+          v-if="source && outline.outline.value?.page"
+          :site="site"
+          :address="outline.outline.value.page"
+          :draft="draft"
+          :in-draft="edits.inDraft"
+          @saved="again"
+        />
+        <iframe
+          v-else-if="asVisitors && src"
+          :src="src"
+          title="The page as visitors see it"
+          class="min-h-0 w-full flex-1 border-0 bg-white"
+          sandbox="allow-scripts allow-same-origin allow-forms"
+          referrerpolicy="no-referrer"
+        />
+        <PageFrame
+          v-if="src && opened"
+          v-show="!asVisitors && !source"
+          ref="frame"
+          :src="src"
+          :width="width"
+          :title="`The page ${page}, to be edited`"
+          :load="load"
+          @told="told"
+          @shown="shown"
+        />
+        <AroundPage
+          side="below"
+          :site="site"
+          :page="page"
+          :draft="draft"
+          :step="outline.outline.value?.step ?? 0"
+          :acts="acts"
+        />
+        <ShelfStrip
+          v-if="keeper"
+          v-model:placing="placing"
+          :site="site"
+          :page="page"
+          :draft="draft"
+          :acts="acts"
+          :chosen="chosen"
+        />
+      </div>
+      <aside class="beside-page" aria-label="What is chosen, and the elements of the page">
+        <ElementPanel
+          v-if="chosen"
+          :key="chosen.path + (outline.outline.value?.step ?? 0)"
+          :site="site"
+          :page="page"
+          :draft="draft"
+          :element="chosen"
+          :measures="measures"
+          :hidden="hidden.includes(chosen.number)"
+          :width="width"
+          :typing="typing"
+          :acts="acts"
+          :keeper="keeper"
+        />
+        <p v-else class="border-b border-hair px-4 py-3 text-faded">
+          Click on words to write others. Click on a picture, a link, a menu or anything else to change it.
+        </p>
+        <PageElements
+          :outline="outline"
+          :chosen="chosen"
+          :hidden="hidden"
+          :acts="acts"
+          :keeper="keeper"
+          @choose="choose"
+          @type="type"
+        />
+      </aside>
+    </main>
+    <p class="sr-only" role="status" aria-live="polite">{{ acts.announced.value }}</p>
+  </div>
+</template>
