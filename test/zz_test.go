@@ -32,6 +32,6 @@ func TestZZ(t *testing.T) {
 				time.Sleep(1200 * time.Millisecond)
 			}
 		}
-		os.WriteFile(fmt.Sprintf("/tmp/w/shots/%d.png", i), b.Picture(), 0o644)
+		os.WriteFile(fmt.Sprintf(os.Getenv("SHOTDIR")+"/%d.png", i), b.Picture(), 0o644)
 	}
 }

@@ -35,6 +35,9 @@ func NewBrowser(t testing.TB) *Browser {
 		chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true),
+		// Frames of other origins stay in the tab's process, where tests reach them; origins stay apart.
+		chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,IsolateOrigins,site-per-process"),
+		chromedp.Flag("disable-site-isolation-trials", true),
 		chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("force-device-scale-factor", "1"),
 		chromedp.UserDataDir(t.TempDir()),

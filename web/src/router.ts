@@ -53,8 +53,15 @@ export const router = createRouter({
         site: r.params.site,
         page: r.params.page || "/",
         asked: Number(r.query.draft) || undefined,
+        shelf: r.query.shelf !== undefined,
       }),
       meta: { place: "sites", bare: true },
+    },
+    {
+      path: "/sites/:site/go-live",
+      component: () => import("./views/GoLiveView.vue"),
+      props: (r) => ({ site: r.params.site, draft: Number(r.query.draft) }),
+      meta: { place: "sites" },
     },
     {
       path: "/sites/:site/publishing",

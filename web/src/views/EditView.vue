@@ -11,7 +11,7 @@ import PageFrame, { type Names } from "../components/edit/PageFrame.vue"
 import ShelfStrip from "../components/edit/ShelfStrip.vue"
 import SourceEditor from "../components/edit/SourceEditor.vue"
 import ProblemNote from "../components/ProblemNote.vue"
-import { useDrafts } from "../composables/useSites"
+import { useMyDraft } from "../composables/useMyDraft"
 import { useItems } from "../composables/useItems"
 import { useSession } from "../composables/useSession"
 import { useOutline, type Element } from "../composables/useOutline"
@@ -20,32 +20,24 @@ import { usePageActs } from "../composables/usePageActs"
 import type { Measures, Told } from "../composables/usePageFrame"
 
 // A page as it looks, edited by pointing: in my draft, at three widths, with its elements beside it.
-const props = defineProps<{ site: string; page: string; asked?: number }>()
+const props = defineProps<{ site: string; page: string; asked?: number; shelf?: boolean }>()
 const router = useRouter()
 const client = useQueryClient()
 const site = toRef(props, "site")
 const page = toRef(props, "page")
-const { session, may } = useSession()
-const keeper = may("keeper")
-const drafts = useDrafts(site)
+const keeper = useSession().may("keeper")
 const live = useItems(site)
-const draft = ref<number | null>(props.asked ?? null)
+const { drafts, draft, known } = useMyDraft(site, props.asked)
 const opened = ref(false)
-const mine = computed(() =>
-  (drafts.data.value?.drafts ?? [])
-    .filter((d) => d.by === session.data.value?.name && !d.liveAt && !d.delivery)
-    .reduce<number | null>((last, d) => Math.max(last ?? 0, d.id), null),
-)
 const origin = computed(() => {
   const d = drafts.data.value?.drafts.find((d) => d.id === draft.value)
   return draft.value ? d?.preview : live.data.value?.preview
 })
 watch(
-  [() => drafts.data.value, () => session.data.value, () => live.data.value],
-  async ([d, s, l]) => {
-    if (opened.value || !d || !s || !l) return
+  () => known.value && !!live.data.value,
+  async (ready) => {
+    if (opened.value || !ready) return
     opened.value = true
-    draft.value ??= mine.value
     if (keeper.value && (await edits.recover()))
       says("What you typed last time was kept, and is in the draft.")
   },
@@ -277,6 +269,7 @@ watch(draft, (id) => {
         <ShelfStrip
           v-if="keeper"
           v-model:placing="placing"
+          :begin="shelf"
           :site="site"
           :page="page"
           :draft="draft"

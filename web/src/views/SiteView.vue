@@ -2,46 +2,36 @@
 import { computed, toRef } from "vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
-import DraftCard from "../components/DraftCard.vue"
 import MediaDrop from "../components/MediaDrop.vue"
 import PieceThumb from "../components/PieceThumb.vue"
-import PreviewFrame from "../components/PreviewFrame.vue"
+import SiteDrafts from "../components/SiteDrafts.vue"
+import SiteFace from "../components/SiteFace.vue"
+import SitePages from "../components/SitePages.vue"
 import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
-import { useDrafts, useHistory } from "../composables/useSites"
+import { useMyDraft } from "../composables/useMyDraft"
+import { useHistory, useSites } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
 import { alone, moment, short, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
+// A site: what one comes for first, then what waits, its pages and parts, and the rest.
 const props = defineProps<{ site: string }>()
 const site = toRef(props, "site")
 const items = useItems(site)
-const drafts = useDrafts(site)
 const history = useHistory(site)
+const sites = useSites()
+const { drafts, draft } = useMyDraft(site)
 const keeper = useSession().may("keeper")
+const title = computed(() => sites.data.value?.sites.find((s) => s.name === props.site)?.title || props.site)
 const of = (kind: string) => items.data.value?.items.filter((i) => i.address.startsWith(kind + "/")) ?? []
-const pages = computed(() =>
-  [...of("page")].sort((a, b) => (a.meta.slug ?? "").localeCompare(b.meta.slug ?? "")),
-)
 const parts = computed(() => of("part"))
-const groups = computed(() =>
-  [
-    "section",
-    "block",
-    "stylesheet",
-    "tokens",
-    "menu",
-    "form",
-    "record-type",
-    "record",
-    "component",
-    "media",
-    "setting",
-  ]
-    .map((k) => ({ kind: k, items: of(k) }))
-    .filter((g) => g.items.length || g.kind === "media"),
+const kinds = "section block stylesheet tokens menu form record-type record component media setting".split(
+  " ",
 )
-const depth = (i: Schemas["Item"]) => Math.max(0, (i.meta.slug ?? "/").split("/").length - 3)
+const groups = computed(() =>
+  kinds.map((kind) => ({ kind, items: of(kind) })).filter((g) => g.items.length || g.kind === "media"),
+)
 const place = (i: Schemas["Item"]) =>
   i.meta.off
     ? "switched off"
@@ -57,71 +47,26 @@ const place = (i: Schemas["Item"]) =>
 <template>
   <ProblemNote :error="items.error.value" />
   <template v-if="items.data.value">
-    <PageHead :title="site" :back="{ to: '/sites', label: 'Sites' }">
-      <template #about
-        ><details>
-          <summary>Details</summary>
-          Revision {{ items.data.value.revision }}, digest
-          <span class="addr">{{ short(items.data.value.digest) }}</span>
-        </details></template
-      >
+    <PageHead :title="title" :back="{ to: '/sites', label: 'Sites' }">
+      <template #about>
+        <a class="link" :href="items.data.value.preview + '/'" target="_blank" rel="noopener"
+          >As visitors see it</a
+        >
+      </template>
       <router-link class="btn-quiet" :to="`/sites/${site}/proposals`">What repeats</router-link>
-      <router-link class="btn-quiet" :to="`/sites/${site}/faults`">Faults</router-link>
       <router-link class="btn-quiet" :to="`/sites/${site}/publishing`">Publishing</router-link>
     </PageHead>
-    <DraftCard
-      v-for="d in drafts.data.value?.drafts ?? []"
-      :key="d.id"
+    <SiteFace
       :site="site"
-      :draft="d"
+      :preview="items.data.value.preview"
+      :draft="draft"
       :keeper="keeper"
+      :title="title"
     />
+    <SiteDrafts :site="site" :drafts="drafts.data.value?.drafts ?? []" />
     <div class="grid gap-8 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
+      <SitePages v-model:draft="draft" :site="site" :keeper="keeper" class="min-w-0" />
       <div class="min-w-0 space-y-8">
-        <PreviewFrame :src="items.data.value.preview + '/'" title="As visitors see it" />
-        <section>
-          <h2 class="mb-2">History</h2>
-          <ol class="sheet divide-y divide-hair">
-            <li
-              v-for="r in history.data.value?.revisions ?? []"
-              :key="r.revision"
-              class="flex flex-wrap gap-x-4 px-4 py-2.5"
-            >
-              <b class="tabular-nums">{{ r.revision }}</b><span class="min-w-0 flex-1"
-                >{{ r.message }} <span class="text-faded">by {{ r.by }}, {{ moment(r.at) }}</span></span
-              ><router-link v-if="r.delivery" class="link" :to="`/deliveries/${r.delivery}`"
-                >delivery {{ r.delivery }}</router-link
-              ><span class="addr text-faded">{{ short(r.digest) }}</span>
-            </li>
-          </ol>
-        </section>
-      </div>
-      <div class="min-w-0 space-y-8">
-        <section>
-          <h2 class="mb-2">Pages</h2>
-          <ul class="sheet divide-y divide-hair">
-            <li
-              v-for="p in pages"
-              :key="p.address"
-              class="px-4 py-2.5"
-              :style="{ paddingLeft: `${1 + depth(p) * 1.25}rem` }"
-            >
-              <span class="flex items-center gap-3"
-                ><PieceThumb
-                  bare
-                  class="w-20 shrink-0"
-                  :src="items.data.value.preview + p.meta.slug"
-                  :title="p.meta.title || p.address"
-                /><span class="min-w-0"
-                  ><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
-                    p.meta.title || p.address
-                  }}</router-link>
-                  <span class="block truncate text-faded">{{ p.meta.slug }}</span></span
-                ></span
-              >
-            </li>
-          </ul>
-        </section>
         <section v-if="parts.length">
           <h2 class="mb-2">Parts</h2>
           <ul class="sheet divide-y divide-hair">
@@ -142,18 +87,46 @@ const place = (i: Schemas["Item"]) =>
             </li>
           </ul>
         </section>
-        <SiteTrust :site="site" :editable="keeper" />
-        <section v-for="g in groups" :key="g.kind">
-          <h2 class="mb-2 first-letter:uppercase">{{ g.kind }}</h2>
-          <MediaDrop v-if="g.kind === 'media' && keeper" class="mb-2" :site="site" />
-          <ul class="sheet divide-y divide-hair">
-            <li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2">
-              <router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{
-                i.meta.title || i.address.slice(g.kind.length + 1)
-              }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{ weight(i.bytes) }}</span>
+        <section>
+          <h2 class="mb-2">History</h2>
+          <ol class="sheet divide-y divide-hair">
+            <li
+              v-for="r in (history.data.value?.revisions ?? []).slice(0, 12)"
+              :key="r.revision"
+              class="flex flex-wrap gap-x-4 px-4 py-2.5"
+            >
+              <b class="tabular-nums">{{ r.revision }}</b><span class="min-w-0 flex-1"
+                >{{ r.message }} <span class="text-faded">by {{ r.by }}, {{ moment(r.at) }}</span></span
+              ><router-link v-if="r.delivery" class="link" :to="`/deliveries/${r.delivery}`"
+                >delivery {{ r.delivery }}</router-link
+              >
             </li>
-          </ul>
+          </ol>
         </section>
+        <SiteTrust :site="site" :editable="keeper" />
+        <section>
+          <h2 class="mb-2">Media</h2>
+          <MediaDrop v-if="keeper" :site="site" />
+        </section>
+        <details>
+          <summary class="text-xl font-semibold">All items</summary>
+          <p class="my-2 text-faded">
+            Revision {{ items.data.value.revision }}, digest
+            <span class="addr">{{ short(items.data.value.digest) }}</span>
+          </p>
+          <section v-for="g in groups" :key="g.kind" class="mb-4">
+            <h3 class="mb-1 first-letter:uppercase">{{ g.kind }}</h3>
+            <ul class="sheet divide-y divide-hair">
+              <li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2">
+                <router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{
+                  i.meta.title || i.address.slice(g.kind.length + 1)
+                }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{
+                  weight(i.bytes)
+                }}</span>
+              </li>
+            </ul>
+          </section>
+        </details>
       </div>
     </div>
   </template>

@@ -18,9 +18,10 @@ const props = defineProps<{
   draft: number | null
   acts: PageActs
   chosen: Element | null
+  begin?: boolean
 }>()
 const placing = defineModel<boolean>("placing", { required: true })
-const open = ref(false)
+const open = ref(props.begin ?? false)
 const words = ref("")
 const from = ref({ library: true, kits: true, site: true })
 const shelf = useShelf(toRef(props, "site"), toRef(props, "draft"), open)

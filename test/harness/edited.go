@@ -1,0 +1,146 @@
+package harness
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// The page that is edited lies in a frame of another origin, which a test reaches as a debugger does.
+
+// editedFrame is the frame whose page is shown to be edited.
+func (b *Browser) editedFrame() cdp.FrameID {
+	b.t.Helper()
+	var id cdp.FrameID
+	require.Eventually(b.t, func() bool {
+		src := Eval[string](b, `document.querySelector("[data-page-frame=shown]")?.src ?? ""`)
+		if src == "" {
+			return false
+		}
+		tree, err := chromedp.Call(b.ctx, page.GetFrameTree, cdp.Empty{})
+		require.NoError(b.t, err)
+		for _, c := range tree.FrameTree.ChildFrames {
+			if c.Frame.URL == src {
+				id = c.Frame.ID
+			}
+		}
+		return id != ""
+	}, 20*time.Second, 50*time.Millisecond, "no page is shown to be edited")
+	return id
+}
+
+// Edited gives the value of an expression in the page that is edited.
+func Edited[T any](b *Browser, expression string) (v T) {
+	b.t.Helper()
+	got, err := evaluated(b, expression)
+	for range 40 { // the page may just be shown again
+		if err == nil {
+			break
+		}
+		time.Sleep(100 * time.Millisecond)
+		got, err = evaluated(b, expression)
+	}
+	require.NoError(b.t, err, expression)
+	require.NoError(b.t, json.Unmarshal(got, &v), "%s gives %s", expression, got)
+	return v
+}
+
+func evaluated(b *Browser, expression string) ([]byte, error) {
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	world, err := chromedp.Call(ctx, page.CreateIsolatedWorld, page.CreateIsolatedWorldParams{FrameID: b.editedFrame()})
+	if err != nil {
+		return nil, err
+	}
+	yes := true
+	out, err := chromedp.Call(ctx, runtime.Evaluate, runtime.EvaluateParams{Expression: expression,
+		ContextID: world.ExecutionContextID, ReturnByValue: &yes, AwaitPromise: &yes})
+	if err != nil {
+		return nil, err
+	}
+	if out.ExceptionDetails != nil {
+		return nil, fmt.Errorf("%s", out.ExceptionDetails.Text)
+	}
+	if len(out.Result.Value) == 0 {
+		return []byte("null"), nil
+	}
+	return out.Result.Value, nil
+}
+
+// Shows waits until the page that is edited shows a text.
+func (b *Browser) Shows(text string) {
+	b.t.Helper()
+	quoted, _ := json.Marshal(text)
+	require.Eventually(b.t, func() bool {
+		return Edited[bool](b, "document.body.innerText.replace(/\\s+/g, ' ').includes("+string(quoted)+")")
+	}, 20*time.Second, 50*time.Millisecond, "the page that is edited does not show %q", text)
+}
+
+// on is an expression for an element of the page that is edited, by a CSS selector, or by its words.
+func on(what string) string {
+	quoted, _ := json.Marshal(strings.TrimPrefix(what, "words:"))
+	if strings.HasPrefix(what, "words:") {
+		return `[...document.querySelectorAll("body *")].filter((e) => e.textContent.replace(/\s+/g, " ").includes(` +
+			string(quoted) + `)).at(-1)`
+	}
+	return "document.querySelector(" + string(quoted) + ")"
+}
+
+// At gives the middle of an element of the page that is edited, in CSS pixels of the window; the page is scrolled
+// until it is in sight.
+func (b *Browser) At(what string) (x, y float64) {
+	b.t.Helper()
+	type box struct{ X, Y, W, H float64 }
+	Edited[bool](b, `(e => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center", behavior: "instant"}); return true })(`+
+		on(what)+`)`)
+	time.Sleep(60 * time.Millisecond)
+	in := Edited[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width, 60), H: Math.min(r.height, 40)} })(`+
+		on(what)+`)`)
+	out := Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: r.width / e.offsetWidth, H: 0} })(`+
+		`document.querySelector("[data-page-frame=shown]"))`)
+	return out.X + (in.X+in.W/2)*out.W, out.Y + (in.Y+in.H/2)*out.W
+}
+
+// PointAt clicks an element of the page that is edited.
+func (b *Browser) PointAt(what string) {
+	b.t.Helper()
+	x, y := b.At(what)
+	b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y), chromedp.MouseClickXY(x, y))
+}
+
+// Write clicks words of the page and writes others in their place.
+func (b *Browser) Write(what, words string) {
+	b.t.Helper()
+	b.PointAt(what)
+	require.Eventually(b.t, func() bool {
+		return Edited[bool](b, `!!document.querySelector("[contenteditable]")`)
+	}, 10*time.Second, 30*time.Millisecond, "%s cannot be typed in", what)
+	Edited[bool](b, `(e => { getSelection().selectAllChildren(e); return true })(document.querySelector("[contenteditable]"))`)
+	b.Insert(words)
+}
+
+// Insert types words where the caret is, as an input method does.
+func (b *Browser) Insert(words string) {
+	b.t.Helper()
+	_, err := chromedp.Call(b.ctx, input.InsertText, input.InsertTextParams{Text: words})
+	require.NoError(b.t, err)
+}
+
+// Saved waits until all that was done is in the draft.
+func (b *Browser) Saved() {
+	b.t.Helper()
+	time.Sleep(80 * time.Millisecond)
+	require.Eventually(b.t, func() bool {
+		return Eval[bool](b, `document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
+	}, 20*time.Second, 40*time.Millisecond, "it is not saved: %s",
+		Eval[string](b, `document.body.innerText`))
+}

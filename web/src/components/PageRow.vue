@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, ref } from "vue"
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue"
+import { EllipsisHorizontalIcon } from "@heroicons/vue/24/outline"
+import PieceThumb from "./PieceThumb.vue"
+import { pageName } from "../composables/format"
+import type { Schemas } from "../api/client"
+
+const props = defineProps<{
+  site: string
+  page: Schemas["Item"]
+  preview: string
+  query: string
+  keeper: boolean
+  homeTitle?: string
+}>()
+const emit = defineEmits<{
+  title: [value: string]
+  address: [value: string]
+  hidden: [value: string]
+  remove: []
+  home: [former: string]
+  copy: []
+}>()
+const slug = computed(() => props.page.meta.slug ?? "")
+const depth = computed(() => Math.max(0, slug.value.split("/").length - 3))
+const renaming = ref(false)
+const becoming = ref(false)
+const formerAt = ref("/former-home/")
+const title = ref("")
+const address = ref("")
+function rename() {
+  title.value = props.page.meta.title ?? ""
+  address.value = slug.value
+  renaming.value = true
+}
+function keep() {
+  renaming.value = false
+  if (title.value !== props.page.meta.title) emit("title", title.value)
+  if (address.value !== slug.value) emit("address", address.value)
+}
+const acts = computed(() => [
+  { says: "Title and address…", act: rename },
+  { says: "Make a copy", act: () => emit("copy") },
+  { says: "Hide from search engines", act: () => emit("hidden", "yes") },
+  { says: "Show to search engines", act: () => emit("hidden", "no") },
+  ...(slug.value === "/"
+    ? []
+    : [
+        { says: "Make this the home page…", act: () => (becoming.value = true) },
+        { says: "Remove", act: () => emit("remove") },
+      ]),
+])
+</script>
+
+<template>
+  <li class="px-4 py-2.5" :style="{ paddingLeft: `${1 + depth * 1.25}rem` }" :data-page="slug">
+    <div class="flex items-center gap-3">
+      <PieceThumb
+        bare
+        class="w-24 shrink-0"
+        :src="preview + slug"
+        :title="page.meta.title || pageName(slug)"
+      />
+      <span class="min-w-0 flex-1">
+        <router-link class="link font-semibold" :to="`/sites/${site}/edit${slug}${query}`">{{
+          page.meta.title || pageName(slug)
+        }}</router-link>
+        <span class="block truncate text-faded">{{ slug }}</span>
+      </span>
+      <Menu v-if="keeper" as="div" class="relative">
+        <MenuButton
+          class="rounded-md p-2 hover:bg-paper"
+          :aria-label="`What can be done with ${page.meta.title || slug}`"
+        >
+          <EllipsisHorizontalIcon class="size-5" aria-hidden="true" />
+        </MenuButton>
+        <MenuItems class="sheet absolute right-0 z-40 w-60 py-1 shadow-lg">
+          <MenuItem v-for="a in acts" :key="a.says" v-slot="{ active }">
+            <button
+              class="block w-full px-4 py-2 text-left"
+              :class="active && 'bg-slate-soft'"
+              @click="a.act()"
+            >
+              {{ a.says }}
+            </button>
+          </MenuItem>
+        </MenuItems>
+      </Menu>
+    </div>
+    <form v-if="renaming" class="mt-2 flex flex-wrap items-end gap-2" @submit.prevent="keep">
+      <label>Title <input v-model="title" class="field" /></label>
+      <label>Address <input v-model="address" class="field" /></label>
+      <button class="btn">Keep</button>
+      <button type="button" class="btn-quiet" @click="renaming = false">Cancel</button>
+    </form>
+    <form
+      v-if="becoming"
+      class="mt-2 flex flex-wrap items-end gap-2"
+      @submit.prevent="(emit('home', formerAt), (becoming = false))"
+    >
+      <label
+        >“{{ homeTitle || "The home page" }}” goes on at
+        <input v-model="formerAt" class="field" />
+      </label>
+      <button class="btn">Make this the home page</button>
+      <button type="button" class="btn-quiet" @click="(emit('home', 'removed'), (becoming = false))">
+        …and remove the former
+      </button>
+      <button type="button" class="btn-quiet" @click="becoming = false">Cancel</button>
+    </form>
+  </li>
+</template>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { computed, ref, toRef } from "vue"
+import { useRouter } from "vue-router"
+import { PencilSquareIcon } from "@heroicons/vue/24/outline"
+import EditedNote from "./EditedNote.vue"
+import PageRow from "./PageRow.vue"
+import { useItems } from "../composables/useItems"
+import { useSiteEdits } from "../composables/useSiteEdits"
+import { anchorOf } from "../composables/format"
+import type { Schemas } from "../api/client"
+
+// The pages of a site as a tree with pictures: made, copied, renamed, moved and removed in my draft.
+const props = defineProps<{ site: string; keeper: boolean }>()
+const draft = defineModel<number | null>("draft", { required: true })
+const router = useRouter()
+const items = useItems(toRef(props, "site"), draft)
+const edits = useSiteEdits(toRef(props, "site"), draft)
+const all = computed(() => items.data.value?.items ?? [])
+const pages = computed(() =>
+  all.value
+    .filter((i) => i.address.startsWith("page/"))
+    .sort((a, b) => (a.meta.slug ?? "").localeCompare(b.meta.slug ?? "")),
+)
+const query = computed(() => (draft.value ? `?draft=${draft.value}` : ""))
+const title = ref("")
+const parent = ref("/")
+const copyOf = ref("")
+const address = computed(() => parent.value + anchorOf(title.value) + "/")
+type Item = Schemas["Item"]
+async function make() {
+  const to = address.value
+  const item = copyOf.value || undefined
+  if (!(await edits.run([{ op: "page-new", page: to, value: title.value.trim(), item }]))) return
+  title.value = copyOf.value = ""
+  router.push(`/sites/${props.site}/edit${to}?draft=${draft.value}`)
+}
+const op = (i: Item, name: Schemas["Operation"]["op"], value?: string) =>
+  edits.run([{ op: name, page: i.meta.slug, value }])
+function home(i: Item, former: string) {
+  return edits.run([{ op: "page-home", page: i.meta.slug, value: former || undefined }])
+}
+const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
+</script>
+
+<template>
+  <section aria-labelledby="pages-of-site" data-pages>
+    <h2 id="pages-of-site" class="mb-2">Pages</h2>
+    <EditedNote :edits="edits" :site="site" :draft="draft" />
+    <ul class="sheet divide-y divide-hair">
+      <PageRow
+        v-for="p in pages"
+        :key="p.address"
+        :site="site"
+        :page="p"
+        :preview="items.data.value?.preview ?? ''"
+        :query="query"
+        :keeper="keeper"
+        :home-title="formerHome?.meta.title"
+        @title="(v) => op(p, 'page-title', v)"
+        @address="(v) => op(p, 'page-address', v)"
+        @hidden="(v) => op(p, 'page-hidden', v)"
+        @remove="op(p, 'page-remove')"
+        @home="(former) => home(p, former)"
+        @copy="((copyOf = p.address), (title = `${p.meta.title} copy`))"
+      />
+    </ul>
+    <form
+      v-if="keeper"
+      class="sheet mt-3 flex flex-wrap items-end gap-3 p-4"
+      data-new-page
+      @submit.prevent="make"
+    >
+      <div>
+        <label class="label" for="new-page-title">New page</label>
+        <input id="new-page-title" v-model="title" class="field w-56" placeholder="Its title" required />
+      </div>
+      <div>
+        <label class="label" for="new-page-parent">Below</label>
+        <select id="new-page-parent" v-model="parent" class="field w-44">
+          <option value="/">the home page</option>
+          <option
+            v-for="p in pages.filter((p) => p.meta.slug?.endsWith('/') && p.meta.slug !== '/')"
+            :key="p.address"
+            :value="p.meta.slug"
+          >
+            {{ p.meta.title || p.meta.slug }}
+          </option>
+        </select>
+      </div>
+      <div>
+        <label class="label" for="new-page-copy">As</label>
+        <select id="new-page-copy" v-model="copyOf" class="field w-44">
+          <option value="">an empty page</option>
+          <option v-for="p in pages" :key="p.address" :value="p.address">
+            a copy of {{ p.meta.title || p.address }}
+          </option>
+        </select>
+      </div>
+      <button class="btn" :disabled="!title.trim() || edits.busy.value">
+        <PencilSquareIcon class="size-5" aria-hidden="true" />Make it and edit
+      </button>
+      <p v-if="title.trim()" class="w-full text-sm text-faded">
+        Its address will be {{ address }}. It is in your draft until you go live.
+      </p>
+      <p class="w-full text-sm text-faded">
+        Several pages at once: <router-link class="link" to="/kits">choose a kit</router-link>, “Use on a
+        site”, and tick its pages; titles and addresses are corrected there.
+      </p>
+    </form>
+  </section>
+</template>
