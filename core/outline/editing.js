@@ -397,7 +397,7 @@
 
   // What a script would open or move lies open and still.
   function lieOpen() {
-    for (const d of document.querySelectorAll("details:not([open])")) { d.open = true; d.setAttribute("data-cp-lies-open", "") }
+    for (const d of document.querySelectorAll("details:not([open],.cp-menu-fold)")) { d.open = true; d.setAttribute("data-cp-lies-open", "") }
     for (const p of document.querySelectorAll("[role=tabpanel][hidden]")) { p.hidden = false; p.setAttribute("data-cp-shown", "") }
     if (scripts === "0") return
     for (const el of document.querySelectorAll(`[${number}]`)) {

@@ -5,6 +5,7 @@ import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
 import PieceThumb from "../components/PieceThumb.vue"
+import NewSite from "../components/NewSite.vue"
 import FileDrop from "../components/FileDrop.vue"
 import { useAdopt, useSites } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
@@ -63,6 +64,10 @@ async function take(file: File) {
       </div>
     </li>
   </ul>
+  <section v-if="keeper" class="mt-10">
+    <h2 class="mb-3">A new site</h2>
+    <NewSite :sites="sites.data.value?.sites ?? []" />
+  </section>
   <section v-if="keeper" class="mt-10 max-w-2xl">
     <h2 class="mb-3">Adopt a site</h2>
     <div class="mb-3 grid gap-4 sm:grid-cols-2">

@@ -49,7 +49,7 @@ watch(current, () => {
   const focused = tree.value?.contains(document.activeElement)
   nextTick(() => {
     const row = tree.value?.querySelector<HTMLElement>(`[data-element="${current.value}"]`)
-    row?.scrollIntoView({ block: "nearest" })
+    if (props.chosen) row?.scrollIntoView({ block: "nearest" })
     if (focused) row?.focus({ preventScroll: true })
   })
 })

@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue"
+import { useRouter } from "vue-router"
+import { useQueryClient } from "@tanstack/vue-query"
+import ProblemNote from "./ProblemNote.vue"
+import ShelfQuestions from "./edit/ShelfQuestions.vue"
+import { api, Problem, result, type Schemas } from "../api/client"
+import { useKit, useKits } from "../composables/useKits"
+import { anchorOf } from "../composables/format"
+
+// A new site: empty, of a kit with those that it needs, or as a copy of another. What the kit asks for stands as its
+// sample until somebody writes over it on the page.
+const props = defineProps<{ sites: Schemas["Site"][] }>()
+const router = useRouter()
+const client = useQueryClient()
+const title = ref("")
+const name = ref("")
+const from = ref<"empty" | "kit" | "copy">("empty")
+const chosen = ref("")
+const copyOf = ref("")
+const kits = useKits()
+const sealed = computed(() => (kits.data.value?.kits ?? []).filter((k) => k.state === "sealed"))
+const kitName = computed(() => (from.value === "kit" ? (chosen.value.split(" ")[0] ?? "") : ""))
+const version = computed(() => chosen.value.split(" ")[1] ?? "")
+const kit = useKit(kitName, version)
+const fills = ref<Record<string, string>>({})
+const fillins = computed(() => kit.kit.data.value?.value.fillins ?? [])
+watch(fillins, (list) => {
+  fills.value = Object.fromEntries(list.map((f) => [f.name, f.sample ?? ""]))
+})
+const asked = ref<Schemas["Question"][]>([])
+const decisions = ref<Record<string, string>>({})
+const problem = ref<unknown>(null)
+const busy = ref(false)
+const called = computed(() => name.value || anchorOf(title.value))
+async function make() {
+  busy.value = true
+  problem.value = null
+  asked.value = []
+  const body: Schemas["NewSite"] = { name: called.value, title: title.value || undefined }
+  if (from.value === "copy") body.copyOf = copyOf.value
+  if (from.value === "kit") {
+    Object.assign(body, { kit: kitName.value, version: version.value, decisions: decisions.value })
+    body.fills = Object.fromEntries(Object.entries(fills.value).filter(([, v]) => v))
+  }
+  try {
+    const s = await result(api.POST("/api/v1/sites", { body }))
+    await client.invalidateQueries({ queryKey: ["sites"] })
+    await router.push(`/sites/${s.name}`)
+  } catch (e) {
+    if (e instanceof Problem && e.type === "waits-for-decisions" && Array.isArray(e.details))
+      asked.value = e.details as Schemas["Question"][]
+    else problem.value = e
+  } finally {
+    busy.value = false
+  }
+}
+function answer(q: Schemas["Question"], word: string) {
+  if (q.kind === "fill") fills.value[q.key.replace(/^fill:/, "")] = word
+  else decisions.value[q.key] = word
+  asked.value = asked.value.filter((o) => o.key !== q.key)
+  if (!asked.value.length) void make()
+}
+const ways = [
+  ["empty", "Empty: a page, a menu, a header, a footer and a look"],
+  ["kit", "Of a kit, with those that it needs"],
+  ["copy", "As a copy of another site"],
+] as const
+</script>
+
+<template>
+  <form class="sheet grid max-w-3xl gap-4 p-5 sm:grid-cols-2" data-new-site @submit.prevent="make">
+    <div>
+      <label class="label" for="site-title">Title</label>
+      <input id="site-title" v-model="title" class="field" placeholder="Larch Hollow" required />
+    </div>
+    <div>
+      <label class="label" for="site-name">Name, in addresses</label>
+      <input
+        id="site-name"
+        v-model="name"
+        class="field"
+        :placeholder="called"
+        pattern="[a-z0-9](-?[a-z0-9])*"
+        maxlength="32"
+      />
+    </div>
+    <fieldset class="sm:col-span-2">
+      <legend class="label">What it begins with</legend>
+      <label v-for="[w, says] in ways" :key="w" class="flex items-center gap-2 py-0.5">
+        <input v-model="from" type="radio" name="site-from" :value="w" />{{ says }}
+      </label>
+    </fieldset>
+    <div v-if="from === 'copy'">
+      <label class="label" for="site-copy">The site</label>
+      <select id="site-copy" v-model="copyOf" class="field" required>
+        <option v-for="s in props.sites" :key="s.name" :value="s.name">{{ s.title }}</option>
+      </select>
+    </div>
+    <div v-if="from === 'kit'">
+      <label class="label" for="site-kit">The kit</label>
+      <select id="site-kit" v-model="chosen" class="field" required>
+        <option v-for="k in sealed" :key="k.name + k.version" :value="`${k.name} ${k.version}`">
+          {{ k.title || k.name }} {{ k.version }}
+        </option>
+      </select>
+    </div>
+    <template v-if="from === 'kit'">
+      <p v-if="fillins.length" class="text-faded sm:col-span-2">
+        Samples stand until you write over them on the page; you can do so now, too.
+      </p>
+      <div v-for="f in fillins" :key="f.name">
+        <label class="label" :for="`site-fill-${f.name}`">{{ f.label }}</label>
+        <input :id="`site-fill-${f.name}`" v-model="fills[f.name]" class="field" />
+      </div>
+    </template>
+    <ShelfQuestions
+      v-if="asked.length"
+      class="sm:col-span-2"
+      :asked="asked"
+      :busy="busy"
+      @answer="answer"
+      @cancel="asked = []"
+    />
+    <div class="sm:col-span-2">
+      <ProblemNote :error="problem" />
+      <button class="btn" :disabled="busy || !called">{{ busy ? "Making it…" : "Make the site" }}</button>
+    </div>
+  </form>
+</template>
