@@ -59,12 +59,9 @@ async function leave() {
         </nav>
       </div>
       <Menu as="div" class="relative">
-        <MenuButton
-          class="flex w-full items-center gap-2 rounded-md px-2 py-2 hover:bg-sheet"
-          aria-label="Account"
-        >
+        <MenuButton class="flex w-full items-center gap-2 rounded-md px-2 py-2 hover:bg-sheet">
           <UserCircleIcon class="size-6" aria-hidden="true" /><span
-            class="hidden text-left leading-tight md:inline"
+            class="text-left leading-tight max-md:sr-only"
             >{{ session.data.value?.name }}<br /><span class="text-sm text-faded">{{
               session.data.value?.role
             }}</span></span

@@ -24,9 +24,12 @@ export function useOutline(site: Ref<string>, page: Ref<string>, draft: Ref<numb
     const what = `${kindWords[i.address.split("/")[0]] ?? ""} ${name}`.trim()
     return i.pages === 1 ? `${what} · on this page` : `${what} · on ${i.pages} pages`
   }
+  /** What it is called: a part or section by its own title. */
+  const nameOf = (e: Element) =>
+    ((e.kind === "part" || e.kind === "section") && e.item && items.value.get(e.item)?.title) || e.name
   const called = (e: Element) => {
-    const kind = elementWords[e.kind]
-    return e.name ? `${kind} “${e.name}”` : kind
+    const name = nameOf(e)
+    return name ? `${elementWords[e.kind]} “${name}”` : elementWords[e.kind]
   }
   /** Those around an element, the outermost first. */
   function around(e: Element): Element[] {
@@ -36,7 +39,7 @@ export function useOutline(site: Ref<string>, page: Ref<string>, draft: Ref<numb
   }
   const beside = (e: Element) => (outline.value?.elements ?? []).filter((o) => o.parent === e.parent)
   const samples = computed(() => (outline.value?.elements ?? []).filter((e) => e.sample))
-  return { outline, byNumber, items, load, whose, called, around, beside, samples, isOwn }
+  return { outline, byNumber, items, load, whose, called, nameOf, around, beside, samples, isOwn }
 }
 
 /** What an element is, in a word. */

@@ -30,7 +30,7 @@ const canGoOn = (j: Schemas["Job"]) => j.state === "stopped" || j.state === "fai
       {{ list.data.value.pictures === 1 ? "picture waits" : "pictures wait" }} to be made.
     </p>
     <EmptyNote v-if="!jobs.length">Nothing runs or waits.</EmptyNote>
-    <div v-else class="sheet overflow-x-auto">
+    <div v-else class="sheet overflow-x-auto" role="region" aria-label="Jobs" tabindex="0">
       <table>
         <thead>
           <tr>

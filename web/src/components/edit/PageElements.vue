@@ -133,7 +133,7 @@ const half = (ev: DragEvent) => {
         />
         <span class="min-w-0 truncate"
           ><b>{{ elementWords[r.e.kind] }}</b
-          >{{ r.e.name ? ` ${r.e.name}` : "" }}</span
+          >{{ ` ${outline.nameOf(r.e) ?? ""}` }}</span
         >
         <span v-if="r.e.sample" class="shrink-0 rounded bg-amber-soft px-1 text-amber">sample</span>
         <span v-if="hidden.includes(r.e.number)" class="shrink-0 text-faded">hidden here</span>
