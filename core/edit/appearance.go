@@ -56,6 +56,7 @@ var properties = map[string]func(value string) []declaration{
 	"border":       plain("border"),
 	"corners":      plain("border-radius"),
 	"shadow":       plain("box-shadow"),
+	"jump-margin":  plain("scroll-margin-top"), // what a link to it leaves free above, as for a fixed bar
 	"shown": func(v string) []declaration {
 		return []declaration{{"display", map[string]string{"no": "none", "yes": "revert"}[v]}}
 	},

@@ -403,8 +403,11 @@
     for (const el of document.querySelectorAll(`[${number}]`)) {
       const s = getComputedStyle(el)
       if (s.display === "none") {
-        const like = [...(el.parentElement?.children ?? [])].find((o) => o !== el && o.localName === el.localName && [...o.classList].some((c) => el.classList.contains(c)) && getComputedStyle(o).display !== "none")
-        if (like && ![...el.classList].some((c) => c.startsWith("look-") || c.startsWith("of-"))) el.setAttribute("data-cp-shown", "")
+        // One of several alike, as a slide: what the keeper hid by its appearance stays hidden.
+        const alike = (o) => o !== el && o.localName === el.localName && el.classList.length > 0 &&
+          [...el.classList].every((c) => o.classList.contains(c)) && getComputedStyle(o).display !== "none"
+        const kept = [...el.classList].some((c) => /^own-\d+$/.test(c))
+        if (!kept && [...(el.parentElement?.children ?? [])].some(alike)) el.setAttribute("data-cp-shown", "")
       } else if (s.opacity === "0" || s.visibility === "hidden" && el.offsetParent) el.setAttribute("data-cp-lies-open", "")
     }
   }
@@ -442,11 +445,19 @@
     },
     placing(m) { placing = m.list; drawSpots() },
     scroll(m) { scrollTo(0, m.y) },
-    anchor(m) { const el = document.getElementById(m.id); el?.scrollIntoView({ behavior: "instant" }); tell("jumped", { id: m.id, top: el ? el.getBoundingClientRect().top : null, covered: coveredBy() }) },
+    jump(m) { // as a link to it would, to see how much of it a bar covers
+      const el = at(m.number), was = scrollY
+      if (!el) return
+      el.scrollIntoView({ behavior: "instant" })
+      const top = Math.round(el.getBoundingClientRect().top), covered = coveredBy(el)
+      scrollTo({ top: was, behavior: "instant" })
+      tell("jumped", { number: m.number, top, covered })
+    },
   }
-  function coveredBy() { // how much of the top a bar covers that stays there
+  function coveredBy(jumped) { // how much of the top a bar covers that stays there
     let low = 0
     for (const el of document.querySelectorAll("body *")) {
+      if (el.contains(jumped) || jumped.contains(el)) continue
       const s = getComputedStyle(el)
       const r = el.getBoundingClientRect()
       if ((s.position === "fixed" || s.position === "sticky") && r.top <= 1 && r.height < innerHeight / 2 && r.width > innerWidth / 2) low = Math.max(low, r.bottom)

@@ -9,6 +9,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -143,4 +144,37 @@ func (b *Browser) Saved() {
 		return Eval[bool](b, `document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
 	}, 20*time.Second, 40*time.Millisecond, "it is not saved: %s",
 		Eval[string](b, `document.body.innerText`))
+}
+
+// Offline breaks the connection of the browser, or mends it.
+func (b *Browser) Offline(broken bool) {
+	b.t.Helper()
+	_, err := chromedp.Call(b.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+		MatchedNetworkConditions: []*network.Conditions{{Offline: broken, DownloadThroughput: -1, UploadThroughput: -1}}})
+	require.NoError(b.t, err)
+}
+
+// Leave opens another address, whatever the page asks before it is left; the address may be out of reach.
+func (b *Browser) Leave(url string) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 10*time.Second)
+	defer cancel()
+	asked := make(chan bool, 8)
+	require.NoError(b.t, chromedp.Listen(ctx, func(ev any) {
+		if _, ok := ev.(*page.EventJavascriptDialogOpening); ok {
+			asked <- true
+		}
+	}))
+	go func() {
+		for {
+			select {
+			case <-asked:
+				chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	chromedp.Call(ctx, page.Navigate, page.NavigateParams{URL: url})
+	time.Sleep(300 * time.Millisecond)
 }

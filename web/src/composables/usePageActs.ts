@@ -47,6 +47,24 @@ export function usePageActs(on: On) {
   const shown = () => {
     if (begin && on.chosen.value) on.post("type", { number: on.chosen.value.number })
     begin = false
+    const wanted = list().filter((e) => e.anchor && jumping.includes(e.anchor))
+    jumping = []
+    jumps = wanted.length
+    mends = []
+    for (const e of wanted) on.post("jump", { number: e.number })
+  }
+  const list = () => on.outline.outline.value?.elements ?? []
+  // Looks, when the page comes again, whether a bar covers what links to anchors lead to, and mends it.
+  let jumping: string[] = []
+  let jumps = 0
+  let mends: Operation[] = []
+  const mendJumps = (anchors: string[]) => {
+    jumping = anchors
+  }
+  function jumped(e: Element, top: number, covered: number) {
+    if (covered > top + 1) mends.push(at(e, "appearance", { property: "jump-margin", value: `${covered}px` }))
+    if (--jumps === 0 && mends.length)
+      void run(mends, `The bar at the top would cover it: links leave ${covered} px free above now`)
   }
   const at = (e: Element, op: Operation["op"], more: Partial<Operation> = {}): Operation => ({
     op,
@@ -206,6 +224,9 @@ export function usePageActs(on: On) {
         if (e.kind === "picture") void picture(e, m.file as File)
         else on.says("Drop a picture onto the picture that it is to replace.")
         break
+      case "jumped":
+        jumped(e, Number(m.top), Number(m.covered))
+        break
       case "spot":
         spot?.(e, m.place as "before" | "after")
         break
@@ -268,6 +289,7 @@ export function usePageActs(on: On) {
     place,
     lastBlock,
     chooseBeside,
+    mendJumps,
     typedOn,
     again: on.again,
     post: on.post,

@@ -38,21 +38,14 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   const state = computed(() =>
     offline.value ? "offline" : busy.value || unsent().length ? "saving" : draft.value ? "saved" : "live",
   )
-  const store = (more: Operation[] = []) => {
-    const operations = [...more, ...unsent().map((t) => written(t, t.sent, t.now))]
-    keep(
-      site.value,
-      page.value,
-      operations.length
-        ? {
-            draft: draft.value,
-            seen: seen.value,
-            done: [...done, ...doneTyping()],
-            operations,
-            at: Date.now(),
-          }
-        : null,
-    )
+  // What is on its way is not done yet: what is kept begins with it.
+  let underway: { done: Operation[]; operations: Operation[] } | null = null
+  const store = () => {
+    const typed = unsent().map((t) => written(t, t.sent, t.now))
+    const operations = [...(underway?.operations ?? []), ...typed]
+    const before = underway?.done ?? [...done, ...doneTyping()]
+    const k = { draft: draft.value, seen: seen.value, done: before, operations, at: Date.now() }
+    keep(site.value, page.value, operations.length ? k : null)
   }
   const doneTyping = () =>
     [...typing.values()].filter((t) => t.sent !== t.first).map((t) => written(t, t.first, t.sent))
@@ -149,6 +142,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   /** Sends what is typed and not sent yet. */
   async function flush(): Promise<boolean> {
     clearTimeout(timer)
+    while (underway) await line // one thing at a time is on its way
     const list = unsent()
     if (!list.length) {
       await line
@@ -159,13 +153,16 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     const operations = list.map((t) => written(t, t.sent, t.now))
     const was = list.map((t) => t.sent)
     for (const t of list) t.sent = t.now
-    store(operations)
+    underway = { done: on.done, operations }
+    store()
     try {
       await inLine(() => post(operations, on))
+      underway = null
       settle()
       store()
       return true
     } catch (e) {
+      underway = null
       list.forEach((t, i) => {
         if (e instanceof Problem) typing.delete(`${t.element} ${t.run}`)
         else t.sent = was[i]

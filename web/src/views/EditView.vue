@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, toRef, watch } from "vue"
-import { onBeforeRouteLeave, useRouter } from "vue-router"
+import { onBeforeRouteLeave, onBeforeRouteUpdate, useRouter } from "vue-router"
 import { useQueryClient } from "@tanstack/vue-query"
 import EditBar from "../components/edit/EditBar.vue"
 import AroundPage from "../components/edit/AroundPage.vue"
@@ -29,10 +29,16 @@ const keeper = useSession().may("keeper")
 const live = useItems(site)
 const { drafts, draft, known } = useMyDraft(site, props.asked)
 const opened = ref(false)
-const origin = computed(() => {
-  const d = drafts.data.value?.drafts.find((d) => d.id === draft.value)
-  return draft.value ? d?.preview : live.data.value?.preview
-})
+// Where the page is shown: the draft's own origin, once that is known; until then what is shown stays.
+const origin = ref("")
+watch(
+  [draft, () => drafts.data.value, () => live.data.value],
+  ([id, list, site]) => {
+    const found = id ? list?.drafts.find((d) => d.id === id)?.preview : site?.preview
+    if (found) origin.value = found
+  },
+  { immediate: true },
+)
 watch(
   () => known.value && !!live.data.value,
   async (ready) => {
@@ -149,11 +155,12 @@ let soon = 0
 events.addEventListener("draft", () => {
   clearTimeout(soon)
   soon = window.setTimeout(async () => {
+    client.invalidateQueries({ queryKey: ["drafts", props.site] })
+    if (typing.value) return // it comes when the typing ends
     await edits.flush()
     const got = await outline.load().catch(() => null)
     if (got && got.step !== outline.outline.value?.step && got.digest !== outline.outline.value?.digest)
       again()
-    client.invalidateQueries({ queryKey: ["drafts", props.site] })
   }, 400)
 })
 const keys = (e: KeyboardEvent) => {
@@ -178,6 +185,11 @@ onBeforeUnmount(() => {
   window.removeEventListener("keydown", keys)
   window.removeEventListener("beforeunload", leaving)
 })
+onBeforeRouteUpdate(async (to, from) => {
+  if (to.path === from.path) return
+  post("stop")
+  await edits.flush()
+})
 onBeforeRouteLeave(() => {
   post("stop")
   void edits.flush()
@@ -189,7 +201,7 @@ watch(page, () => {
 watch(draft, (id) => {
   if (id && id !== props.asked)
     router
-      .replace({ query: { draft: id } })
+      .replace(`/sites/${props.site}/edit${props.page}?draft=${id}`)
       .then(() => client.invalidateQueries({ queryKey: ["drafts", props.site] }))
 })
 </script>
@@ -206,7 +218,7 @@ watch(draft, (id) => {
       :state="edits.state.value"
       :samples="outline.samples.value.length"
       :keeper="keeper"
-      :origin="origin ?? ''"
+      :origin="origin"
       @undo="acts.back('undo')"
       @redo="acts.back('redo')"
       @sample="acts.nextSample()"

@@ -61,7 +61,7 @@ const arrange = computed(() => [
   <section class="border-b border-hair px-4 py-3" aria-label="What is chosen" data-chosen>
     <nav v-if="around.length" class="mb-1 flex flex-wrap gap-x-1 text-sm text-faded" aria-label="Around it">
       <template v-for="o in around.slice(-3)" :key="o.number">
-        <button type="button" class="link max-w-32 truncate" @click="acts.to(o)">
+        <button type="button" class="link min-h-6 max-w-32 truncate" @click="acts.to(o)">
           {{ outline.called(o) }}
         </button>
         <span aria-hidden="true">›</span>

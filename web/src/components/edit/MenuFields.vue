@@ -59,6 +59,8 @@ function add() {
     const id = at.anchor || anchorOf(at.name ?? "")
     if (!at.anchor) list.push(props.acts.at(at, "anchor", { value: id }))
     list.push(op("entry-add", { label: at.name, value: `${props.page}#${id}` }))
+    const here = rows.value.map((r) => r.to.split("#")).filter(([page]) => page === props.page)
+    props.acts.mendJumps([id, ...here.map(([, anchor]) => anchor ?? "")])
   } else list.push(op("entry-add", { label: known ?? more.value, value: more.value }))
   void props.acts.run(list, "The entry was added")
   more.value = ""
