@@ -19,7 +19,10 @@ func (e *editor) run(p *pointed, op Operation) (string, error) {
 	}
 	at := n.Inner
 	for k, c := range n.Children {
-		if !c.Own || !c.Closed && !markup.IsVoid(c.Tag) {
+		if k != i-1 && k != i {
+			continue
+		}
+		if !c.Own || k == i-1 && !c.Closed && !markup.IsVoid(c.Tag) {
 			return "", refuse("<%s> in it has no end tag in its source: edit the source", c.Tag)
 		}
 		if k == i-1 {
@@ -31,7 +34,7 @@ func (e *editor) run(p *pointed, op Operation) (string, error) {
 	}
 	raw := at.Of(p.page.Body)
 	switch {
-	case markup.IsVoid(n.Tag) || n.Tag == "script" || n.Tag == "style" || !n.Closed || at.End < at.Start:
+	case markup.IsVoid(n.Tag) || n.Tag == "script" || n.Tag == "style" || at.End < at.Start:
 		return "", refuse("<%s> holds no words", n.Tag)
 	case bytes.ContainsRune(raw, '<'):
 		return "", refuse("a comment stands between the words: edit the source")

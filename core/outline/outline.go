@@ -133,7 +133,7 @@ type outliner struct {
 func (o *outliner) element(n *markup.Node, number int) Element {
 	e := Element{Number: number, Parent: -1, Path: css.PathTo(n), Tag: n.Tag, Kind: kindOf(n), Classes: n.Classes(),
 		Anchor: n.Value("id"),
-		Words: n.HasText && !markup.IsVoid(n.Tag) && n.Closed}
+		Words:  n.HasText && !markup.IsVoid(n.Tag)}
 	for up := n.Parent; up != nil; up = up.Parent {
 		if at, ok := o.number[up]; ok {
 			e.Parent = at

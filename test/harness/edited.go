@@ -101,6 +101,12 @@ func on(what string) string {
 func (b *Browser) At(what string) (x, y float64) {
 	b.t.Helper()
 	type box struct{ X, Y, W, H float64 }
+	for range 100 { // the page may be about to be shown again
+		if !Eval[bool](b, `!!document.querySelector("[data-page-frame=coming]")`) {
+			break
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
 	Edited[bool](b, `(e => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center", behavior: "instant"}); return true })(`+
 		on(what)+`)`)
 	time.Sleep(60 * time.Millisecond)

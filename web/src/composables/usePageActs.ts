@@ -86,7 +86,7 @@ export function usePageActs(on: On) {
   }
   const behind = (e: Element, by: number) => {
     const same = on.outline.beside(e)
-    const place = same.indexOf(e) + by
+    const place = same.findIndex((o) => o.number === e.number) + by
     next = (list) => {
       const parent = list.find((o) => o.path === on.outline.byNumber.value.get(e.parent)?.path)
       return list.filter((o) => o.parent === (parent?.number ?? -1))[place]
@@ -94,7 +94,7 @@ export function usePageActs(on: On) {
   }
   async function move(e: Element, by: -1 | 1) {
     const same = on.outline.beside(e)
-    const other = same[same.indexOf(e) + by]
+    const other = same[same.findIndex((o) => o.number === e.number) + by]
     if (!other) return say(by < 0 ? "It is the first already" : "It is the last already")
     behind(e, by)
     on.post("take", { number: e.number, how: by < 0 ? "before" : "after", beside: other.number })
@@ -150,7 +150,15 @@ export function usePageActs(on: On) {
   }
 
   async function picture(e: Element, file: File) {
-    if (!file.type.startsWith("image/")) return on.says(`${file.name} is no picture that browsers show.`)
+    const shows =
+      file.type === "image/svg+xml" ||
+      (file.type.startsWith("image/") && file.size <= 25 << 20
+        ? await createImageBitmap(file).then(
+            (b) => (b.close(), true),
+            () => false,
+          )
+        : file.type.startsWith("image/"))
+    if (!shows) return on.says(`${file.name} is no picture that browsers show.`)
     if (file.size > 25 << 20)
       return on.says(`${file.name} has more than 25 MB. Save it smaller: 2,000 px are enough.`)
     try {
@@ -178,7 +186,7 @@ export function usePageActs(on: On) {
     if (m.ctrl && k === "d") return (void duplicate(e), true)
     if (k === "Delete" || k === "Backspace")
       return (e.whole ? void remove(e) : say("It cannot be removed here"), true)
-    const place = all.indexOf(e)
+    const place = all.findIndex((o) => o.number === e.number)
     if (k === "ArrowDown" || k === "ArrowRight") return (to(all[Math.min(place + 1, all.length - 1)]), true)
     if (k === "ArrowUp" || k === "ArrowLeft") return (to(all[Math.max(place - 1, 0)]), true)
     if (k === "Escape") {

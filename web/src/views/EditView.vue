@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, toRef, watch } from "vue"
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toRef, watch } from "vue"
 import { onBeforeRouteLeave, onBeforeRouteUpdate, useRouter } from "vue-router"
 import { useQueryClient } from "@tanstack/vue-query"
 import EditBar from "../components/edit/EditBar.vue"
@@ -55,7 +55,7 @@ const source = ref(false)
 const frame = ref<InstanceType<typeof PageFrame>>()
 const outline = useOutline(site, page, draft)
 const edits = usePageEdits(site, page, draft)
-const chosen = ref<Element | null>(null)
+const chosen = shallowRef<Element | null>(null)
 const measures = ref<Measures | null>(null)
 const hidden = ref<number[]>([])
 const lieOpen = ref(0)
@@ -292,7 +292,7 @@ watch(draft, (id) => {
       <aside class="beside-page" aria-label="What is chosen, and the elements of the page">
         <ElementPanel
           v-if="chosen"
-          :key="chosen.path + (outline.outline.value?.step ?? 0)"
+          :key="chosen.path + chosen.tag"
           :site="site"
           :page="page"
           :draft="draft"

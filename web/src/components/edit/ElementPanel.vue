@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from "vue"
+import { computed, ref, toRef, watch } from "vue"
 import {
   ArrowDownIcon,
   ArrowUpIcon,
@@ -35,7 +35,12 @@ const around = computed(() => outline.around(e.value))
 const boxed = computed(() =>
   [...around.value, e.value].some((o) => ["a", "button", "summary", "label"].includes(o.tag)),
 )
-const words = ref(e.value.name && !e.value.name.endsWith("…") ? e.value.name : "")
+const named = () => (e.value.name && !e.value.name.endsWith("…") ? e.value.name : "")
+const words = ref(named())
+// Others may have written other words meanwhile: they come in where nobody types.
+watch(named, (now, was) => {
+  if (words.value === was) words.value = now
+})
 const shared = computed(() => {
   const i = e.value.item ? outline.items.value.get(e.value.item) : undefined
   return !outline.isOwn(e.value) && i && i.pages > 1 ? i : null

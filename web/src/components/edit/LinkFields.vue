@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from "vue"
+import { computed, ref, toRef, watch } from "vue"
 import { useItems } from "../../composables/useItems"
 import { anchorOf, pageName } from "../../composables/format"
 import type { Element } from "../../composables/useOutline"
@@ -24,7 +24,7 @@ const places = computed(() =>
       !e.made,
   ),
 )
-const leads = props.element.leads ?? ""
+const leads = computed(() => props.element.leads ?? "")
 const kinds: [string, string, RegExp][] = [
   ["place", "This page", /^#/],
   ["mail", "Mail", /^mailto:/],
@@ -33,8 +33,15 @@ const kinds: [string, string, RegExp][] = [
   ["page", "Page", /^\//],
   ["address", "Address", /^/],
 ]
-const kind = ref(kinds.find(([, , fits]) => fits.test(leads))?.[0] ?? "address")
-const text = ref(leads.replace(/^(mailto|tel):/, ""))
+const kindOf = (to: string) => kinds.find(([, , fits]) => fits.test(to))?.[0] ?? "address"
+const bare = (to: string) => to.replace(/^(mailto|tel):/, "")
+const kind = ref(kindOf(leads.value))
+const text = ref(bare(leads.value))
+watch(leads, (now, was) => {
+  if (text.value !== bare(was)) return
+  kind.value = kindOf(now)
+  text.value = bare(now)
+})
 const lead = (value: string) =>
   props.acts.run([props.acts.at(props.element, "link", { value })], `The link leads to ${value}`)
 function toPlace(number: string) {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from "vue"
+import { computed, ref, toRef, watch } from "vue"
 import FileDrop from "../FileDrop.vue"
 import { useItems } from "../../composables/useItems"
 import { isPicture } from "../../composables/format"
@@ -16,6 +16,12 @@ const media = computed(() =>
     .filter((i) => i.address.toLowerCase().includes(words.value.toLowerCase())),
 )
 const alternative = ref(props.element.alternative ?? "")
+watch(
+  () => props.element.alternative ?? "",
+  (now, was) => {
+    if (alternative.value === was) alternative.value = now
+  },
+)
 const positions = ["top", "center", "bottom"].flatMap((y) =>
   ["left", "center", "right"].map((x) => `${x} ${y}`),
 )
