@@ -1,6 +1,8 @@
 package test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"compactparcel/internal/api"
@@ -8,6 +10,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // into scrolls to an element.
@@ -64,6 +67,14 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Press("On to the preview")
 	b.Press("Stage the draft")
 	b.Sees("The draft")
+	b.Sees("Work on it as it looks")
+
+	// Somebody edits the same words meanwhile: it is asked when it goes live.
+	editLive(t, s, "section/opening-hours", "Friday to Sunday", "Fridays")
+	b.Press("Go live")
+	b.Confirm()
+	b.Sees("Somebody edited the site after the draft was staged")
+	b.Click(`[aria-label="Edited in the meantime"] [data-decide$="=kit"]`)
 	b.Press("Go live")
 	b.Confirm()
 	b.Sees("Live since")
@@ -123,4 +134,18 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Do(chromedp.WaitVisible(`[data-decide="token:--color-ink=take"][aria-pressed="true"]`))
 	into(b, `[data-token="--color-paper"]`)
 	b.Shot("console-tokens")
+}
+
+// editLive writes other words into an item of blackwater-bothy, and puts that live.
+func editLive(t *testing.T, s *harness.Service, address, words, others string) {
+	t.Helper()
+	at := "/api/v1/sites/blackwater-bothy/item?address=" + address
+	got := s.Call("GET", at, nil)
+	var had api.ItemDetail
+	got.Into(t, &had)
+	require.Contains(t, *had.Content, words)
+	var e api.Edited
+	s.Call("PUT", at, m{"content": strings.ReplaceAll(*had.Content, words, others)}, "If-Match", got.Header.Get("ETag")).
+		Into(t, &e)
+	s.Must("site", "go-live", "blackwater-bothy", fmt.Sprint(e.Draft))
 }

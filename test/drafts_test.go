@@ -2,6 +2,7 @@ package test
 
 import (
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -201,15 +202,17 @@ func TestASiteIsEditedByOperations(t *testing.T) {
 	assert.Contains(t, page, "Write to us</h1>")
 	assert.Contains(t, page, `>Ways up</a>`)
 	b := harness.NewBrowser(t)
-	b.Go(s.Console + "/sites/kestrel-refuge")
+	b.Go(fmt.Sprintf("%s/sites/kestrel-refuge/go-live?draft=%d", s.Console, d.Draft.Id))
 	b.Type("#name", "ida")
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
-	b.Sees("2 items differ")
-	b.Click("section details:last-of-type summary")
+	b.Sees("What changes")
+	b.Click("main > div > details > summary")
 	b.Sees("changed the entries of menu/main")
+	b.Press("Go on editing")
+	b.Shows("Ways up")
 	b.Press("Undo")
-	b.Sees("One item differs")
+	b.Sees("Undone")
 	assert.NotContains(t, string(s.Visit(d.Draft.Preview+"/contact/").Body), `>Ways up</a>`)
 	s.Must("site", "go-live", "kestrel-refuge", "spring")
 	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/contact/").Body), "Write to us</h1>")

@@ -69,6 +69,12 @@ watchEffect(() => {
           <option v-for="s in slugs" :key="s" :value="s">{{ pageName(s) }}</option>
         </select></label
       >
+      <router-link
+        v-if="delivery.state === 'staged' && delivery.draft && keeper"
+        class="btn-quiet"
+        :to="`/sites/${delivery.site}/edit${slug.endsWith('/') ? slug : '/'}?draft=${delivery.draft}`"
+        >Work on it as it looks</router-link
+      >
       <ConfirmAct
         v-if="delivery.state === 'staged' && keeper"
         act="Go live"
