@@ -61,7 +61,6 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Click(`[data-decide="seat:footer:everywhere=narrow"]`)
 	b.Sees("part/footer is there, part/site-footer claims the place; decided by you")
 	into(b, `section[aria-label="Names, places and settings"]`)
-	b.Shot("console-seats")
 	b.Press("On to the blanks")
 	b.Sees("It has the value of the last delivery")
 	b.Press("On to the preview")

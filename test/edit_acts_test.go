@@ -107,10 +107,12 @@ func TestAppearanceIsChosenInTheConsole(t *testing.T) {
 			`getComputedStyle(e).display === "grid" && getComputedStyle(e).gridTemplateColumns.split(" ").length > 1 && `+
 			`e.innerText.includes("When Kestrel Refuge is open")).at(-1); e.scrollIntoView({block: "center"}); `+
 			`const c = [...e.children], r = e.getBoundingClientRect(); `+
-			`return {Left: c[0].getBoundingClientRect().right, Right: c[1].getBoundingClientRect().left, Top: r.top, H: r.height, Scale: 1} })()`)
+			`return {Left: c[0].getBoundingClientRect().right, Right: c[1].getBoundingClientRect().left, Top: r.top,
+				H: r.height, Scale: 1} })()`)
 	}
 	before := at()
-	frame := harness.Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {Left: r.left, Top: r.top, Scale: r.width / e.offsetWidth} })`+
+	frame := harness.Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {Left: r.left, Top: r.top,
+		Scale: r.width / e.offsetWidth} })`+
 		`(document.querySelector("[data-page-frame=shown]"))`)
 	x := frame.Left + (before.Left+before.Right)/2*frame.Scale
 	y := frame.Top + (before.Top+before.H/2)*frame.Scale
@@ -185,7 +187,8 @@ func TestOnePageSiteInTheConsole(t *testing.T) {
 	for _, words := range sections {
 		b.Go(s.Live("kestrel-refuge") + "/")
 		b.Do(chromedp.WaitVisible(`.cp-menu-list a`))
-		harness.Eval[bool](b, `[...document.querySelectorAll(".cp-menu-list a")].find((a) => a.textContent === "`+words+`").click(), true`)
+		harness.Eval[bool](b, `[...document.querySelectorAll(".cp-menu-list a")].find((a) => a.textContent === "`+words+
+			`").click(), true`)
 		b.Painted()
 		assert.NotEmpty(t, harness.Eval[string](b, `location.hash`), words)
 		top := harness.Eval[float64](b, `document.querySelector(location.hash).getBoundingClientRect().top`)

@@ -31,7 +31,8 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 
 	// Entities stay entities, and line ends what they are.
 	b.PointAt("h1")
-	harness.Edited[bool](b, `(e => { const n = e.firstChild, at = n.data.indexOf("lodge"); getSelection().setBaseAndExtent(n, at, n, at + 5); return true })(document.querySelector("h1"))`)
+	harness.Edited[bool](b, `(e => { const n = e.firstChild, at = n.data.indexOf("lodge");
+		getSelection().setBaseAndExtent(n, at, n, at + 5); return true })(document.querySelector("h1"))`)
 	b.Insert("refuge & <more> 🏔")
 	b.Saved()
 	b.Do(chromedp.KeyEvent(kb.Escape))
@@ -48,7 +49,8 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 
 	// Words across a line end, beside tags that overlap.
 	b.PointAt(".lead")
-	harness.Edited[bool](b, `(e => { const n = e.firstChild, at = n.data.indexOf("all year"); getSelection().setBaseAndExtent(n, at, n, at + 8); return true })(document.querySelector(".lead"))`)
+	harness.Edited[bool](b, `(e => { const n = e.firstChild, at = n.data.indexOf("all year");
+		getSelection().setBaseAndExtent(n, at, n, at + 8); return true })(document.querySelector(".lead"))`)
 	b.Insert("every day")
 	b.Saved()
 	b.Do(chromedp.KeyEvent(kb.Escape))
@@ -57,9 +59,12 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 	// From an office program.
 	b.PointAt("#clock")
 	b.Do(chromedp.KeyEvent(kb.End))
-	harness.Edited[bool](b, `(e => { const d = new DataTransfer(); d.setData("text/html", "<html><head><style>p{mso-x:1}</style></head>`+
-		`<body><p class=MsoNormal style='color:red'>Bring <b>boots</b><o:p></o:p></p><script>alert(1)</`+`script></body></html>"); `+
-		`d.setData("text/plain", "Bring boots"); e.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true})); return true })`+
+	harness.Edited[bool](b, `(e => { const d = new DataTransfer(); d.setData("text/html",
+		"<html><head><style>p{mso-x:1}</style></head>`+
+		`<body><p class=MsoNormal style='color:red'>Bring <b>boots</b><o:p></o:p></p>`+
+		`<script>alert(1)</`+`script></body></html>"); `+
+		`d.setData("text/plain", "Bring boots"); e.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d,
+			bubbles: true, cancelable: true})); return true })`+
 		`(document.querySelector("#clock"))`)
 	b.Shows("Bring boots")
 	b.Saved()
@@ -71,11 +76,14 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 
 	// An input method: what is composed comes when it is done.
 	b.PointAt(".fade")
-	harness.Edited[bool](b, `(e => { e.dispatchEvent(new CompositionEvent("compositionstart", {bubbles: true})); e.firstChild.data = "ふ"; `+
-		`e.dispatchEvent(new InputEvent("input", {bubbles: true, isComposing: true})); return true })(document.querySelector("[contenteditable]"))`)
+	harness.Edited[bool](b, `(e => { e.dispatchEvent(new CompositionEvent("compositionstart", {bubbles: true}));
+		e.firstChild.data = "ふ"; `+
+		`e.dispatchEvent(new InputEvent("input", {bubbles: true, isComposing: true}));
+			return true })(document.querySelector("[contenteditable]"))`)
 	time.Sleep(600 * time.Millisecond)
 	assert.NotContains(t, source(), "ふ")
-	harness.Edited[bool](b, `(e => { e.firstChild.data = "冬山"; e.dispatchEvent(new CompositionEvent("compositionend", {bubbles: true})); return true })`+
+	harness.Edited[bool](b, `(e => { e.firstChild.data = "冬山"; e.dispatchEvent(new CompositionEvent("compositionend",
+		{bubbles: true})); return true })`+
 		`(document.querySelector("[contenteditable]"))`)
 	b.Saved()
 	assert.Contains(t, source(), `<p class="fade">冬山</p>`)
@@ -101,7 +109,8 @@ func TestPicturesAreReplacedInTheConsole(t *testing.T) {
 		b.PointAt("main img")
 		b.Do(chromedp.WaitVisible(`[aria-label="Pictures of the site"]`))
 		harness.Eval[bool](b, `(i => { const d = new DataTransfer(); d.items.add(new File([new Uint8Array(`+itoa(int64(size))+
-			`).fill(65)], "`+name+`", {type: "`+kind+`"})); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true })`+
+			`).fill(65)], "`+name+`", {type: "`+kind+`"})); i.files = d.files; i.dispatchEvent(new Event("change",
+				{bubbles: true})); return true })`+
 			`(document.querySelector("[data-chosen] input[type=file]"))`)
 	}
 	was := harness.Edited[string](b, `document.querySelector("main img").getAttribute("src")`)

@@ -113,7 +113,8 @@ func waitTyping(t *testing.T, b *harness.Browser) {
 // eventually waits until an expression holds in the page that is edited.
 func eventually(t *testing.T, b *harness.Browser, expression, what string) {
 	t.Helper()
-	assert.Eventually(t, func() bool { return harness.Edited[bool](b, expression) }, 15*time.Second, 60*time.Millisecond, what)
+	assert.Eventually(t, func() bool { return harness.Edited[bool](b, expression) }, 15*time.Second, 60*time.Millisecond,
+		what)
 }
 
 func indexOf(s, words string) int { return strings.Index(s, words) }

@@ -32,22 +32,23 @@ func TestPreviewsCannotLeadTheConsoleAway(t *testing.T) {
 	v := s.Visit(s.Live("away") + "/")
 	require.Contains(t, v.Header.Get("Content-Security-Policy"), "script-src 'self'", "its scripts may run")
 	b := harness.NewBrowser(t)
-	b.Go(s.Console + "/sites/away")
+	b.Go(s.Console + "/sites/away/edit/")
 	b.Type("#name", "ida")
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
-	b.Sees("As visitors see it")
-	b.Do(chromedp.WaitVisible("iframe"))
+	b.Press("As visitors see it")
+	const frame = `iframe[title="The page as visitors see it"]`
+	b.Do(chromedp.WaitVisible(frame))
 	harness.Eval[bool](
 		b,
-		`(async () => { document.querySelector("iframe").scrollIntoView({block: "center"}); await new `+
+		`(async () => { document.querySelector('`+frame+`').scrollIntoView({block: "center"}); await new `+
 			`Promise((r) => setTimeout(r, 1500)); return true })()`,
 	)
 	box := func(side string) float64 {
-		return harness.Eval[float64](b, `document.querySelector("iframe").getBoundingClientRect().`+side)
+		return harness.Eval[float64](b, `document.querySelector('`+frame+`').getBoundingClientRect().`+side)
 	}
 	b.Do(chromedp.MouseClickXY(box("left")+60, max(box("top"), 0)+60))
 	time.Sleep(time.Second) // nothing is to happen, and nothing tells of that
-	assert.Equal(t, s.Console+"/sites/away", harness.Eval[string](b, "location.href"), "it stays where it is")
+	assert.Equal(t, s.Console+"/sites/away/edit/", harness.Eval[string](b, "location.href"), "it stays where it is")
 	b.Sees("As visitors see it")
 }

@@ -71,7 +71,6 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	b.Do(chromedp.Focus(`g[aria-label^="section/opening-hours"]`))
 	b.Sees("page/home holds it")
 	b.Sees("section/opening-hours uses it in <img src>: media/hut-door.jpg")
-	b.Shot("console-graph")
 
 	// A blank, pointed at.
 	b.Press("Blanks (1)")

@@ -68,8 +68,8 @@ func TestElementsAreCalledByWhatTheySay(t *testing.T) {
 		require.NoError(t, err)
 		set.Put(item.Head{Address: a, Meta: meta}, []byte(content))
 	}
-	put("page/home", `<!doctype html><html><head><meta http-equiv="refresh" content="1"><script>x()</script></head><body><main>
-<section aria-label="Prices"><h2>Bunks</h2><p>Lorem ipsum dolor</p></section>
+	put("page/home", `<!doctype html><html><head><meta http-equiv="refresh" content="1"><script>x()</script></head>
+<body><main><section aria-label="Prices"><h2>Bunks</h2><p>Lorem ipsum dolor</p></section>
 <section><h2>The <em>quiet</em> room</h2><p>Sample Hut is open</p><img src="/media/a.jpg" alt="A door"></section>
 <ul><li>One<li>Two</ul></main></body></html>`, item.Meta{Slug: "/", Title: "Home"})
 	page := outline.Of(shown(t, set, "/"), []string{"Sample Hut"})

@@ -107,12 +107,15 @@ func (b *Browser) At(what string) (x, y float64) {
 		}
 		time.Sleep(30 * time.Millisecond)
 	}
-	Edited[bool](b, `(e => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center", behavior: "instant"}); return true })(`+
+	Edited[bool](b, `(e => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center",
+		behavior: "instant"}); return true })(`+
 		on(what)+`)`)
 	time.Sleep(60 * time.Millisecond)
-	in := Edited[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width, 60), H: Math.min(r.height, 40)} })(`+
+	in := Edited[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width,
+		60), H: Math.min(r.height, 40)} })(`+
 		on(what)+`)`)
-	out := Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: r.width / e.offsetWidth, H: 0} })(`+
+	out := Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top,
+		W: r.width / e.offsetWidth, H: 0} })(`+
 		`document.querySelector("[data-page-frame=shown]"))`)
 	return out.X + (in.X+in.W/2)*out.W, out.Y + (in.Y+in.H/2)*out.W
 }
@@ -131,7 +134,8 @@ func (b *Browser) Write(what, words string) {
 	require.Eventually(b.t, func() bool {
 		return Edited[bool](b, `!!document.querySelector("[contenteditable]")`)
 	}, 10*time.Second, 30*time.Millisecond, "%s cannot be typed in", what)
-	Edited[bool](b, `(e => { getSelection().selectAllChildren(e); return true })(document.querySelector("[contenteditable]"))`)
+	Edited[bool](b, `(e => { getSelection().selectAllChildren(e);
+		return true })(document.querySelector("[contenteditable]"))`)
 	b.Insert(words)
 }
 

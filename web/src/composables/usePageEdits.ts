@@ -13,7 +13,7 @@ export interface Clash {
 }
 
 /** How long typing rests before it is sent, and how long a broken connection is left alone, in ms. */
-const rests = 300
+const rests = 150
 const again = 2000
 
 /**

@@ -36,6 +36,10 @@ const rows = computed<Row[]>(() => {
   for (const e of kids.get(-1) ?? []) add(e, 0)
   return out
 })
+// Of a long page a part is listed, around what is chosen; more of it by a button.
+const most = 300
+const from = ref(0)
+const shown = computed(() => rows.value.slice(from.value, from.value + most))
 const current = computed(() => {
   const numbers = new Set(rows.value.map((r) => r.e.number))
   if (!props.chosen) return rows.value[0]?.e.number
@@ -45,6 +49,14 @@ const current = computed(() => {
     .reverse()
     .find((e) => numbers.has(e.number))?.number
 })
+watch(
+  [current, rows],
+  () => {
+    const i = rows.value.findIndex((r) => r.e.number === current.value)
+    if (i >= 0 && (i < from.value || i >= from.value + most)) from.value = Math.max(0, i - most / 2)
+  },
+  { flush: "sync" },
+)
 watch(current, () => {
   const focused = tree.value?.contains(document.activeElement)
   nextTick(() => {
@@ -96,10 +108,13 @@ const half = (ev: DragEvent) => {
 <template>
   <section class="min-h-40 flex-1 py-2" aria-labelledby="elements-of-page">
     <h2 id="elements-of-page" class="px-4 pb-1 text-base">Elements of this page</h2>
+    <button v-if="from" type="button" class="link px-4 text-sm" @click="from = Math.max(0, from - most)">
+      Those before
+    </button>
     <ul ref="tree" role="tree" aria-labelledby="elements-of-page" class="text-sm">
       <!-- eslint-disable-next-line vuejs-accessibility/interactive-supports-focus -- tabindex roves -->
       <li
-        v-for="r in rows"
+        v-for="r in shown"
         :key="r.e.number"
         role="treeitem"
         :aria-level="r.depth + 1"
@@ -144,5 +159,8 @@ const half = (ev: DragEvent) => {
         >
       </li>
     </ul>
+    <button v-if="from + most < rows.length" type="button" class="link px-4 text-sm" @click="from += most">
+      {{ rows.length - from - most }} more
+    </button>
   </section>
 </template>
