@@ -28,7 +28,8 @@ func TestEditsAreCarriedThroughWhatCameSince(t *testing.T) {
 		return m{"op": "text", "page": "/", "element": element, "value": value}
 	}
 
-	require.Equal(t, 200, edit(m{}, m{"op": "duplicate", "page": "/", "element": "main > section:nth-of-type(1)"}).Status)
+	require.Equal(t, 200, edit(m{}, m{"op": "duplicate", "page": "/",
+		"element": "main > section:nth-of-type(1)"}).Status)
 	var outline api.PageOutline
 	s.Call("GET", fmt.Sprintf("/api/v1/sites/kestrel-refuge/outline?path=/&draft=%d", d.Id), nil).Into(t, &outline)
 	assert.Equal(t, 1, outline.Step)

@@ -144,7 +144,8 @@ func editLive(t *testing.T, s *harness.Service, address, words, others string) {
 	got.Into(t, &had)
 	require.Contains(t, *had.Content, words)
 	var e api.Edited
-	s.Call("PUT", at, m{"content": strings.ReplaceAll(*had.Content, words, others)}, "If-Match", got.Header.Get("ETag")).
+	s.Call("PUT", at, m{"content": strings.ReplaceAll(*had.Content, words, others)}, "If-Match",
+		got.Header.Get("ETag")).
 		Into(t, &e)
 	s.Must("site", "go-live", "blackwater-bothy", fmt.Sprint(e.Draft))
 }

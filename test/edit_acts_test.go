@@ -104,7 +104,8 @@ func TestAppearanceIsChosenInTheConsole(t *testing.T) {
 	type box struct{ Left, Right, Top, H, Scale float64 }
 	at := func() box {
 		return harness.Edited[box](b, `(() => { const e = [...document.querySelectorAll("body *")].filter((e) => `+
-			`getComputedStyle(e).display === "grid" && getComputedStyle(e).gridTemplateColumns.split(" ").length > 1 && `+
+			`getComputedStyle(e).display === "grid" &&
+				getComputedStyle(e).gridTemplateColumns.split(" ").length > 1 && `+
 			`e.innerText.includes("When Kestrel Refuge is open")).at(-1); e.scrollIntoView({block: "center"}); `+
 			`const c = [...e.children], r = e.getBoundingClientRect(); `+
 			`return {Left: c[0].getBoundingClientRect().right, Right: c[1].getBoundingClientRect().left, Top: r.top,
@@ -145,7 +146,8 @@ func element(b *harness.Browser, words string, kind ...string) {
 		with = kind[0] + " " + words
 	}
 	quoted, _ := json.Marshal(with)
-	find := `[...document.querySelectorAll("[data-element]")].find((e) => e.textContent.replace(/\s+/g, " ").includes(` +
+	find := `[...document.querySelectorAll("[data-element]")].find((e) => e.textContent.replace(/\s+/g,
+		" ").includes(` +
 		string(quoted) + `))`
 	for range 100 {
 		if harness.Eval[bool](b, `!!`+find) {

@@ -108,7 +108,8 @@ func TestPicturesAreReplacedInTheConsole(t *testing.T) {
 	drop := func(name, kind string, size int) {
 		b.PointAt("main img")
 		b.Do(chromedp.WaitVisible(`[aria-label="Pictures of the site"]`))
-		harness.Eval[bool](b, `(i => { const d = new DataTransfer(); d.items.add(new File([new Uint8Array(`+itoa(int64(size))+
+		harness.Eval[bool](b, `(i => { const d = new DataTransfer();
+			d.items.add(new File([new Uint8Array(`+itoa(int64(size))+
 			`).fill(65)], "`+name+`", {type: "`+kind+`"})); i.files = d.files; i.dispatchEvent(new Event("change",
 				{bubbles: true})); return true })`+
 			`(document.querySelector("[data-chosen] input[type=file]"))`)

@@ -98,7 +98,8 @@ func down(b *harness.Browser, words string) {
 	b.Do(chromedp.KeyEvent(kb.Home))
 	for range 80 {
 		time.Sleep(40 * time.Millisecond)
-		if harness.Eval[bool](b, `(document.activeElement?.textContent ?? "").replace(/\s+/g, " ").includes("`+words+`")`) {
+		if harness.Eval[bool](b, `(document.activeElement?.textContent ?? "").replace(/\s+/g,
+			" ").includes("`+words+`")`) {
 			return
 		}
 		b.Do(chromedp.KeyEvent(kb.ArrowDown))
@@ -113,7 +114,8 @@ func waitTyping(t *testing.T, b *harness.Browser) {
 // eventually waits until an expression holds in the page that is edited.
 func eventually(t *testing.T, b *harness.Browser, expression, what string) {
 	t.Helper()
-	assert.Eventually(t, func() bool { return harness.Edited[bool](b, expression) }, 15*time.Second, 60*time.Millisecond,
+	assert.Eventually(t, func() bool { return harness.Edited[bool](b, expression) }, 15*time.Second,
+		60*time.Millisecond,
 		what)
 }
 

@@ -94,9 +94,11 @@ func replaceSamples(b *harness.Browser, with map[string]string) {
 		b.PointAt("words:" + found)
 		if harness.Edited[bool](b, `!!document.querySelector("[contenteditable]")`) {
 			was := harness.Edited[string](b, `document.querySelector("[contenteditable]").textContent`)
-			harness.Edited[bool](b, `(e => { const w = document.createTreeWalker(e, 4); let n; while ((n = w.nextNode())) {
+			harness.Edited[bool](b, `(e => { const w = document.createTreeWalker(e, 4); let n;
+				while ((n = w.nextNode())) {
 				const at = n.data.indexOf(`+"`"+found+"`"+`); if (at < 0) continue
-				getSelection().setBaseAndExtent(n, at, n, at + `+"`"+found+"`"+`.length); return true } return false })`+
+				getSelection().setBaseAndExtent(n, at, n, at + `+"`"+found+"`"+`.length);
+					return true } return false })`+
 				`(document.querySelector("[contenteditable]"))`)
 			b.Insert(with[found])
 			b.Saved()

@@ -50,7 +50,8 @@ func Mark(body []byte, nonce, key string) ([]byte, error) {
 	}
 	const tags = `<style nonce="%s">%s</style>` +
 		`<script nonce="%s" data-key="%s" data-digest="%s" data-scripts="%d">%s</script>`
-	first := fmt.Sprintf(tags, nonce, editingStyle, nonce, markup.EscapeAttr(key), item.DigestOf(body), scripts, editing)
+	first := fmt.Sprintf(tags, nonce, editingStyle, nonce, markup.EscapeAttr(key), item.DigestOf(body), scripts,
+		editing)
 	edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(first)})
 	return span.Apply(body, edits)
 }

@@ -202,17 +202,16 @@ func (o *outliner) first(n *markup.Node, occurrence int) bool {
 
 // shows gives the menu, form or record that what the engine wrote shows.
 func (o *outliner) shows(n *markup.Node, seg sourcemap.Segment) item.Address {
-	for _, a := range seg.Inputs {
-		if a.Kind == item.Menu || a.Kind == item.Form || a.Kind == item.Record {
-			return a
-		}
+	known := func(a item.Address) bool { return a.Kind == item.Menu || a.Kind == item.Form || a.Kind == item.Record }
+	if i := slices.IndexFunc(seg.Inputs, known); i >= 0 {
+		return seg.Inputs[i]
 	}
 	for at := n.Start.Start; at < n.Outer().End; {
 		s, ok := o.out.Map.At(at)
 		if !ok {
 			break
 		}
-		if a, known := o.out.Map.Item(s); known && (a.Kind == item.Menu || a.Kind == item.Form || a.Kind == item.Record) {
+		if a, of := o.out.Map.Item(s); of && known(a) {
 			return a
 		}
 		at = s.End

@@ -90,5 +90,6 @@ func TestElementsAreCalledByWhatTheySay(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(marked), `http-equiv="refresh"`)
 	assert.Contains(t, string(marked), `data-scripts="1"`)
-	assert.Less(t, strings.Index(string(marked), `nonce="n0"`), strings.Index(string(marked), "x()"), "ours comes first")
+	assert.Less(t, strings.Index(string(marked), `nonce="n0"`), strings.Index(string(marked), "x()"),
+		"ours comes first")
 }

@@ -79,7 +79,8 @@ func (d *Desk) laidOver(ctx context.Context, v *store.View, list []edit.Operatio
 	a, err := edit.Apply(v, list)
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
-		return nil, problem(Refused, fmt.Sprintf("done operation %d (%s)", refused.N, refused.Op), To(CheckOptions), "%s",
+		return nil, problem(Refused, fmt.Sprintf("done operation %d (%s)", refused.N, refused.Op), To(CheckOptions),
+			"%s",
 			refused.Why)
 	}
 	if err != nil {

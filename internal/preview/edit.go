@@ -39,7 +39,8 @@ func (p *Previews) editable(r *http.Request, s *shown, a *answer) (*answer, erro
 	a.header.Del("ETag")
 	a.header.Set("Cache-Control", "no-store")
 	a.header.Set("Content-Security-Policy", "default-src 'none'; img-src 'self' data: blob:"+elsewhere+
-		"; media-src 'self'"+elsewhere+"; font-src 'self' data:"+elsewhere+"; style-src 'self' 'unsafe-inline'"+elsewhere+
+		"; media-src 'self'"+elsewhere+"; font-src 'self' data:"+elsewhere+
+		"; style-src 'self' 'unsafe-inline'"+elsewhere+
 		"; script-src 'nonce-"+nonce+"'; frame-src 'none'; connect-src 'none'; form-action 'none'; base-uri 'self'"+
 		"; frame-ancestors "+strings.Join(p.Framers, " "))
 	return a, nil

@@ -151,7 +151,8 @@ func (b *Browser) Saved() {
 	b.t.Helper()
 	time.Sleep(80 * time.Millisecond)
 	require.Eventually(b.t, func() bool {
-		return Eval[bool](b, `document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
+		return Eval[bool](b,
+			`document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
 	}, 20*time.Second, 40*time.Millisecond, "it is not saved: %s",
 		Eval[string](b, `document.body.innerText`))
 }
@@ -160,7 +161,8 @@ func (b *Browser) Saved() {
 func (b *Browser) Offline(broken bool) {
 	b.t.Helper()
 	_, err := chromedp.Call(b.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
-		MatchedNetworkConditions: []*network.Conditions{{Offline: broken, DownloadThroughput: -1, UploadThroughput: -1}}})
+		MatchedNetworkConditions: []*network.Conditions{{Offline: broken, DownloadThroughput: -1,
+			UploadThroughput: -1}}})
 	require.NoError(b.t, err)
 }
 
