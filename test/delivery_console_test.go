@@ -1,8 +1,6 @@
 package test
 
 import (
-	"fmt"
-	"strings"
 	"testing"
 
 	"compactparcel/internal/api"
@@ -10,7 +8,6 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // into scrolls to an element.
@@ -69,7 +66,7 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Sees("Work on it as it looks")
 
 	// Somebody edits the same words meanwhile: it is asked when it goes live.
-	editLive(t, s, "section/opening-hours", "Friday to Sunday", "Fridays")
+	edited(t, s, "blackwater-bothy", "section/opening-hours", "Friday to Sunday", "Fridays")
 	b.Press("Go live")
 	b.Confirm()
 	b.Sees("Somebody edited the site after the draft was staged")
@@ -113,11 +110,14 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Confirm()
 	b.Sees("taken back separately")
 	edited(t, s, "blackwater-bothy", "section/opening-hours", "the chimney is swept", "the sweep is here")
+	edited(t, s, "blackwater-bothy", "section/opening-hours", "Friday to Monday", "on Mondays")
 	b.Press("Take it back")
 	b.Confirm()
 	b.Sees("has been edited since then")
 	b.Press("Take back, keep the edits")
 	b.Confirm()
+	b.Click(`[aria-label="Edited since"] [data-decide]`) // what both wrote is asked
+	b.Press("Take it back this way")
 	b.Sees("Taken back, as revision")
 
 	// A kit of style: its tokens tried on before anything is decided.
@@ -133,19 +133,4 @@ func TestBlackwaterBothyInTheConsole(t *testing.T) {
 	b.Do(chromedp.WaitVisible(`[data-decide="token:--color-ink=take"][aria-pressed="true"]`))
 	into(b, `[data-token="--color-paper"]`)
 	b.Shot("console-tokens")
-}
-
-// editLive writes other words into an item of blackwater-bothy, and puts that live.
-func editLive(t *testing.T, s *harness.Service, address, words, others string) {
-	t.Helper()
-	at := "/api/v1/sites/blackwater-bothy/item?address=" + address
-	got := s.Call("GET", at, nil)
-	var had api.ItemDetail
-	got.Into(t, &had)
-	require.Contains(t, *had.Content, words)
-	var e api.Edited
-	s.Call("PUT", at, m{"content": strings.ReplaceAll(*had.Content, words, others)}, "If-Match",
-		got.Header.Get("ETag")).
-		Into(t, &e)
-	s.Must("site", "go-live", "blackwater-bothy", fmt.Sprint(e.Draft))
 }

@@ -7,6 +7,7 @@
   own.remove()
   const number = "data-cp-n"
   let port
+  let samples = []
   let told = {} // number → what its label says, and how
   let scale = 1
   let pointed, selected, typed
@@ -65,8 +66,8 @@
       name.style.top = `${b.top - high < scrollY ? Math.max(b.top, scrollY) + 2 : b.top - high}px`
     }
     marks.replaceChildren()
-    for (const [n, m] of Object.entries(told)) {
-      const on = m.sample && at(n)
+    for (const n of samples) {
+      const on = at(n)
       if (!on || on === typed) continue
       const div = document.createElement("div")
       div.className = "sample"
@@ -413,11 +414,15 @@
   }
 
   const does = {
-    names(m) { told = m.list; scale = m.scale ?? scale; hidden(); draw() },
+    names(m) { told = m.list; samples = Object.keys(told).filter((n) => told[n].sample); scale = m.scale ?? scale; hidden(); draw() },
     scale(m) { scale = m.scale; redraw() },
     select(m) {
       selected = at(m.number)
       pointed = null
+      for (let d = selected?.closest("dialog:not([open]),details:not([open])"); d; d = d.parentElement?.closest("dialog:not([open]),details:not([open])")) {
+        d.setAttribute("open", "")
+        d.setAttribute("data-cp-lies-open", "")
+      }
       if (m.reveal) selected?.scrollIntoView({ block: "nearest", behavior: "instant" })
       if (m.focus) focusOn(selected)
       redraw()

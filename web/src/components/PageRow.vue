@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { computed, ref } from "vue"
+import { computed, ref, toRef } from "vue"
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue"
 import { EllipsisHorizontalIcon } from "@heroicons/vue/24/outline"
 import PieceThumb from "./PieceThumb.vue"
+import { useDraftItem } from "../composables/useDraftItem"
+import { useInSight } from "../composables/useInSight"
 import { pageName } from "../composables/format"
 import type { Schemas } from "../api/client"
 
@@ -11,6 +13,7 @@ const props = defineProps<{
   page: Schemas["Item"]
   preview: string
   query: string
+  draft: number | null
   keeper: boolean
   homeTitle?: string
 }>()
@@ -23,6 +26,17 @@ const emit = defineEmits<{
   copy: []
 }>()
 const slug = computed(() => props.page.meta.slug ?? "")
+// Whether search engines are asked to leave it out stands in its source, which is read when the row comes into sight.
+const { inSight, mark } = useInSight()
+const source = useDraftItem(
+  toRef(props, "site"),
+  computed(() => (inSight.value ? props.page.address : "")),
+  toRef(props, "draft"),
+  computed(() => props.page.state),
+)
+const hidden = computed(() =>
+  /<meta[^>]+name=["']?robots["']?[^>]+noindex/i.test(source.data.value?.value.content ?? ""),
+)
 const depth = computed(() => Math.max(0, slug.value.split("/").length - 3))
 const renaming = ref(false)
 const becoming = ref(false)
@@ -42,8 +56,9 @@ function keep() {
 const acts = computed(() => [
   { says: "Title and address…", act: rename },
   { says: "Make a copy", act: () => emit("copy") },
-  { says: "Hide from search engines", act: () => emit("hidden", "yes") },
-  { says: "Show to search engines", act: () => emit("hidden", "no") },
+  hidden.value
+    ? { says: "Show to search engines", act: () => emit("hidden", "no") }
+    : { says: "Hide from search engines", act: () => emit("hidden", "yes") },
   ...(slug.value === "/"
     ? []
     : [
@@ -54,7 +69,7 @@ const acts = computed(() => [
 </script>
 
 <template>
-  <li class="px-4 py-2.5" :style="{ paddingLeft: `${1 + depth * 1.25}rem` }" :data-page="slug">
+  <li :ref="mark" class="px-4 py-2.5" :style="{ paddingLeft: `${1 + depth * 1.25}rem` }" :data-page="slug">
     <div class="flex items-center gap-3">
       <PieceThumb
         bare
@@ -66,7 +81,9 @@ const acts = computed(() => [
         <router-link class="link font-semibold" :to="`/sites/${site}/edit${slug}${query}`">{{
           page.meta.title || pageName(slug)
         }}</router-link>
-        <span class="block truncate text-faded">{{ slug }}</span>
+        <span class="block truncate text-faded"
+          >{{ slug }}<template v-if="hidden"> · hidden from search engines</template></span
+        >
       </span>
       <Menu v-if="keeper" as="div" class="relative">
         <MenuButton

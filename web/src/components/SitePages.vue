@@ -54,6 +54,7 @@ const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
         :page="p"
         :preview="items.data.value?.preview ?? ''"
         :query="query"
+        :draft="draft"
         :keeper="keeper"
         :home-title="formerHome?.meta.title"
         @title="(v) => op(p, 'page-title', v)"

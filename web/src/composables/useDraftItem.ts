@@ -7,7 +7,7 @@ export function useDraftItem(
   site: Ref<string>,
   address: Ref<string>,
   draft: Ref<number | null>,
-  step: Ref<number>,
+  step: Ref<number | string>,
 ) {
   return useQuery({
     queryKey: computed(() => ["draft-item", site.value, address.value, draft.value, step.value]),

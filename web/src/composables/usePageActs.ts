@@ -243,6 +243,13 @@ export function usePageActs(on: On) {
     }
   }
 
+  // The appearance of one element, to be put on another of this page.
+  const lifted = ref("")
+  const lift = (e: Element) => {
+    lifted.value = e.path
+    say("Choose another element, and give it this appearance")
+  }
+
   // Inserting at a marked place.
   let spot: ((e: Element, place: "before" | "after") => void) | null = null
   const placeAt = (put: typeof spot) => {
@@ -288,6 +295,8 @@ export function usePageActs(on: On) {
     back,
     appearance,
     onlyHere,
+    lifted,
+    lift,
     picture,
     key,
     to,

@@ -72,13 +72,21 @@ function post(what: string, more: Record<string, unknown> = {}) {
   frame.value?.post(what, more)
 }
 
-/** What the page says of its elements, once its outline is that of the page which was loaded. */
-async function load(digest: string): Promise<Names | null> {
-  const got = await outline.load().catch((e) => {
+// The outline is asked for while the page is on its way.
+let early: ReturnType<typeof fetchOutline> | null = null
+const fetchOutline = () =>
+  outline.load().catch((e: unknown) => {
     edits.problem.value = e
     return null
   })
-  if (!got || got.digest !== digest) return got ? null : { list: {} }
+
+/** What the page says of its elements, once its outline is that of the page which was loaded. */
+async function load(digest: string): Promise<Names | null> {
+  let got = await early
+  early = null
+  if (got?.digest !== digest) got = await fetchOutline() // somebody did something while the page was on its way
+  if (!got) return { list: {} }
+  if (got.digest !== digest) return null
   const was = chosen.value
   outline.outline.value = got
   edits.shows(got.step)
@@ -267,6 +275,7 @@ watch(draft, (id) => {
           :width="width"
           :title="`The page ${page}, to be edited`"
           :load="load"
+          @begins="early = fetchOutline()"
           @told="told"
           @shown="shown"
         />

@@ -50,6 +50,17 @@ const states = [
           <option v-for="[v, says] in states" :key="v" :value="v">{{ says }}</option>
         </select></label
       >
+      <p class="flex flex-wrap gap-x-4">
+        <button type="button" class="link" @click="acts.lift(element)">Take this appearance along</button>
+        <button
+          v-if="acts.lifted.value && acts.lifted.value !== element.path"
+          type="button"
+          class="link"
+          @click="acts.run([acts.at(element, 'same-appearance', { beside: acts.lifted.value })])"
+        >
+          Give it the one that was taken
+        </button>
+      </p>
       <AppearanceField
         v-for="f in fields"
         :key="f.property"

@@ -13,6 +13,7 @@ import LinkFields from "./LinkFields.vue"
 import MenuFields from "./MenuFields.vue"
 import PictureFields from "./PictureFields.vue"
 import RecordFields from "./RecordFields.vue"
+import ShareFields from "./ShareFields.vue"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
 import type { Measures } from "../../composables/usePageFrame"
@@ -193,6 +194,11 @@ const arrange = computed(() => [
       :element="e"
       :measures="measures"
       :width="width"
+      :acts="acts"
+    />
+    <ShareFields
+      v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
+      :element="e"
       :acts="acts"
     />
   </section>

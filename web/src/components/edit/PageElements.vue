@@ -26,7 +26,11 @@ interface Row {
 const rows = computed<Row[]>(() => {
   const all = (props.outline.outline.value?.elements ?? []).filter((e) => e.kind !== "inline")
   const kids = new Map<number, Element[]>()
-  for (const e of all) kids.set(e.parent, [...(kids.get(e.parent) ?? []), e])
+  for (const e of all) {
+    const list = kids.get(e.parent)
+    if (list) list.push(e)
+    else kids.set(e.parent, [e])
+  }
   const out: Row[] = []
   const add = (e: Element, depth: number) => {
     const below = e.made && e.kind !== "part" ? [] : (kids.get(e.number) ?? [])

@@ -10,7 +10,7 @@ const props = defineProps<{
   title: string
   load: (digest: string) => Promise<Names | null>
 }>()
-const emit = defineEmits<{ told: [m: Told]; shown: [scripts: number] }>()
+const emit = defineEmits<{ begins: []; told: [m: Told]; shown: [scripts: number] }>()
 export interface Names {
   list: Record<number, { says: string; words: boolean; inline: boolean; grips: boolean; sample: boolean }>
 }
@@ -39,6 +39,7 @@ function begin() {
   const url = new URL(props.src)
   url.searchParams.set("edit", key)
   slots.value = [...slots.value, { key, src: url.href }]
+  emit("begins")
 }
 function drop(key: string) {
   forget(key)

@@ -80,5 +80,12 @@ const positions = ["top", "center", "bottom"].flatMap((y) =>
         @click="acts.appearance(element, 'picture-position', p)"
       />
     </div>
+    <button
+      type="button"
+      class="link mt-2 text-sm"
+      @click="acts.run([acts.at(element, 'link-add', { value: '/' })])"
+    >
+      Make it a link
+    </button>
   </fieldset>
 </template>
