@@ -13,6 +13,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
+	"compactparcel/core/outline"
 	"compactparcel/core/outside"
 	"compactparcel/core/plan"
 	"compactparcel/core/sourcemap"
@@ -76,6 +77,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 		"StepKind":      words(steps.Kinds),
 		"OperationName": words(edit.Names()),
 		"EditPlace":     words(edit.Places),
+		"OutlineKind":   words(outline.Kinds),
 		"EditState":     words(edit.States),
 		"CandidateBy":   words(plan.CandidateBys),
 		"ConflictKind":  words(blend.ConflictKinds),

@@ -203,7 +203,7 @@ func TestKeysOfRequests(t *testing.T) {
 	wg.Wait()
 	drafts, err := srv.Desk.Drafts(context.Background(), keeper, "hut")
 	require.NoError(t, err)
-	assert.Len(t, drafts, 3, "a, the admin's, at-once: %v", codes)
+	assert.Len(t, drafts.List, 3, "a, the admin's, at-once: %v", codes)
 	for _, c := range codes {
 		assert.Contains(t, []int{200, 409}, c, "the answer, or that it is under way")
 	}
