@@ -51,6 +51,11 @@ func TestEditsAreCarriedThroughWhatCameSince(t *testing.T) {
 	fails(t, edit(m{"seen": 1}, text("main > section:nth-of-type(3) > h2", "Why they come")), 412, "stale", "meanwhile")
 	assert.Contains(t, page(), "<h2>Why we come up</h2>")
 
+	// Two pages cannot come to one address.
+	require.Equal(t, 200, edit(m{}, m{"op": "page-new", "page": "/winter/", "value": "Winter"}).Status)
+	moved := m{"op": "page-address", "page": "/getting-here/", "value": "/winter/"}
+	fails(t, edit(m{"seen": 1}, moved), 412, "stale", "came to /winter/ meanwhile")
+
 	// What is gone cannot be written in.
 	require.Equal(t, 200, edit(m{}, m{"op": "page-remove", "page": "/contact/"}).Status)
 	gone := m{"op": "text", "page": "/contact/", "element": "main h1", "value": "Write"}

@@ -105,9 +105,9 @@ func scoped(t *markup.Tree, whole, rest string) ([]*markup.Node, error) {
 // PathTo writes the path to an element from the top of its document or fragment:
 // ":scope > main > section:nth-of-type(2)".
 func PathTo(n *markup.Node) string {
-	var steps []string
+	path := ""
 	for ; n != nil && n.Tag != ""; n = n.Parent {
-		step, same, before := EscapeIdent(n.Tag), 0, 0
+		same, before := 0, 0
 		if n.Parent != nil {
 			for _, c := range n.Parent.Children {
 				if c.Tag == n.Tag {
@@ -118,10 +118,34 @@ func PathTo(n *markup.Node) string {
 				}
 			}
 		}
-		if same > 1 {
-			step += fmt.Sprintf(":nth-of-type(%d)", before+1)
-		}
-		steps = append([]string{step}, steps...)
+		path = " > " + stepTo(n.Tag, before+1, same) + path
 	}
-	return ":scope > " + strings.Join(steps, " > ")
+	return ":scope" + path
+}
+
+// Paths gives the paths of all elements of a tree, as PathTo does for one: each parent's children are counted once.
+func Paths(t *markup.Tree) map[*markup.Node]string {
+	out := make(map[*markup.Node]string, len(t.All))
+	var below func(n *markup.Node, path string)
+	below = func(n *markup.Node, path string) {
+		same, seen := map[string]int{}, map[string]int{}
+		for _, c := range n.Children {
+			same[c.Tag]++
+		}
+		for _, c := range n.Children {
+			seen[c.Tag]++
+			out[c] = path + " > " + stepTo(c.Tag, seen[c.Tag], same[c.Tag])
+			below(c, out[c])
+		}
+	}
+	below(t.Root, ":scope")
+	return out
+}
+
+// stepTo names the element that is the nth of same ones with its tag.
+func stepTo(tag string, nth, same int) string {
+	if same > 1 {
+		return fmt.Sprintf("%s:nth-of-type(%d)", EscapeIdent(tag), nth)
+	}
+	return EscapeIdent(tag)
 }

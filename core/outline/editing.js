@@ -319,7 +319,6 @@
     if (el === pointed) return
     pointed = el
     redraw()
-    tell("over", { number: el ? numberOf(el) : -1 })
   }, true)
   document.documentElement.addEventListener("pointerleave", () => { pointed = null; redraw() })
   for (const kind of ["mousedown", "mouseup", "pointerup", "dblclick", "auxclick", "submit", "toggle"])
@@ -430,7 +429,7 @@
     },
     type(m) { const el = at(m.number); selected = el; if (el && typeable(el)) { el.scrollIntoView({ block: "nearest" }); beginTyping(el) } },
     stop() { endTyping() },
-    format(m) { tell("format-done", { done: format(m.tag, m.href) }) },
+    format(m) { format(m.tag, m.href) },
     words(m) { // typed in a box beside it
       const el = at(m.number)
       const runs = el ? [...el.childNodes].filter((c) => c.nodeType === 3 && c.data.trim()) : []

@@ -3,6 +3,7 @@
 package outline
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -89,6 +90,7 @@ type Page struct {
 // Of outlines a page that was rendered with its map. Samples are those of blanks.
 func Of(out *render.Output, samples []string) *Page {
 	o := &outliner{out: out, tree: markup.Parse(out.Body, ""), samples: samples, number: map[*markup.Node]int{}}
+	o.paths = css.Paths(o.tree)
 	p := &Page{Digest: item.DigestOf(out.Body), Elements: []Element{}}
 	each(o.tree, func(n *markup.Node, number int) {
 		o.number[n] = number
@@ -128,10 +130,11 @@ type outliner struct {
 	tree    *markup.Tree
 	samples []string
 	number  map[*markup.Node]int
+	paths   map[*markup.Node]string
 }
 
 func (o *outliner) element(n *markup.Node, number int) Element {
-	e := Element{Number: number, Parent: -1, Path: css.PathTo(n), Tag: n.Tag, Kind: kindOf(n), Classes: n.Classes(),
+	e := Element{Number: number, Parent: -1, Path: o.paths[n], Tag: n.Tag, Kind: kindOf(n), Classes: n.Classes(),
 		Anchor: n.Value("id"),
 		Words:  n.HasText && !markup.IsVoid(n.Tag)}
 	for up := n.Parent; up != nil; up = up.Parent {
@@ -320,11 +323,26 @@ func words(n *markup.Node) string {
 	return shortened(b.String())
 }
 
+// enoughWords is how many bytes of an element's words are looked at for its name.
+const enoughWords = 16 * nameLength
+
+// folded gives a text with each run of white space as one space.
+func folded(s string) string {
+	if len(s) > enoughWords {
+		s = strings.ToValidUTF8(s[:enoughWords], "")
+	}
+	return spaces.ReplaceAllString(s, " ")
+}
+
+var spaces = regexp.MustCompile(`\s+`)
+
 // gather writes the words of an element, those of blocks apart.
 func gather(n *markup.Node, b *strings.Builder) {
-	texts := n.Texts()
-	for i, t := range texts {
-		b.WriteString(t)
+	for i, t := range n.Texts() {
+		if b.Len() > enoughWords {
+			return
+		}
+		b.WriteString(folded(t))
 		if i < len(n.Children) {
 			c := n.Children[i]
 			apart := kinds[c.Tag] != Inline && kinds[c.Tag] != Link || c.Tag == "br"

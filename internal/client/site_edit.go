@@ -37,7 +37,10 @@ func (a *app) siteEdit() *cobra.Command {
   cparcel site edit kestrel-refuge --operations list.json`,
 		Args: cobra.RangeArgs(1, 4),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in := api.SiteEdits{Draft: some(draft), Dry: some(dry), Seen: some(seen)}
+			in := api.SiteEdits{Draft: some(draft), Dry: some(dry)}
+			if cmd.Flags().Changed("seen") {
+				in.Seen = &seen
+			}
 			var err error
 			switch {
 			case operations != "" && len(args) == 1:

@@ -107,6 +107,12 @@ func (d *Desk) carryChange(ctx context.Context, past, now *store.View, ch edit.C
 	what := ch.Head.Address.String()
 	base, was := past.ByID(ch.Head.ID)
 	ours, is := now.ByID(ch.Head.ID)
+	moved := ch.Head.Address.Kind == item.Page && !ch.Gone && (!was || base.Meta.Slug != ch.Head.Meta.Slug)
+	if other, taken := now.PageAt(ch.Head.Meta.Slug); moved && taken {
+		if h, _ := now.Find(other); h.ID != ch.Head.ID {
+			return nil, problem(Stale, what, To(ShowDrafts), "%s came to %s meanwhile", other, ch.Head.Meta.Slug)
+		}
+	}
 	switch {
 	case ch.Head.ID == "" || !was:
 		if _, taken := now.Find(ch.Head.Address); taken {

@@ -21,6 +21,7 @@ const called = (d: Schemas["Draft"]) => (d.delivery ? `Delivery ${d.delivery}` :
         </span>
         <router-link class="link" :to="`/sites/${site}/edit/?draft=${d.id}`">Edit in it</router-link>
         <a class="link" :href="d.preview + '/'" target="_blank" rel="noopener">Look at it</a>
+        <router-link class="link" :to="`/sites/${site}/faults?draft=${d.id}`">Look for faults</router-link>
         <router-link v-if="d.delivery" class="link" :to="`/deliveries/${d.delivery}`"
           >Its delivery</router-link
         >

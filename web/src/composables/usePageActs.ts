@@ -278,7 +278,6 @@ export function usePageActs(on: On) {
     if (place === "inside") next = (list) => list.filter((o) => o.parent === e.number).at(-1)
     else behind(e, place === "after" ? 1 : 0)
   }
-  const typedOn = () => on.again()
   return {
     announced,
     say,
@@ -307,7 +306,6 @@ export function usePageActs(on: On) {
     lastBlock,
     chooseBeside,
     mendJumps,
-    typedOn,
     again: on.again,
     post: on.post,
     edits: on.edits,

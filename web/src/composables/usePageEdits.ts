@@ -24,7 +24,6 @@ const again = 2000
 export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<number | null>) {
   const client = useQueryClient()
   const seen = ref(0)
-  const done: Operation[] = []
   const typing = reactive(new Map<string, Typing>())
   const busy = ref(0)
   const offline = ref(false)
@@ -43,7 +42,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   const store = () => {
     const typed = unsent().map((t) => written(t, t.sent, t.now))
     const operations = [...(underway?.operations ?? []), ...typed]
-    const before = underway?.done ?? [...done, ...doneTyping()]
+    const before = underway?.done ?? doneTyping()
     const k = { draft: draft.value, seen: seen.value, done: before, operations, at: Date.now() }
     keep(site.value, page.value, operations.length ? k : null)
   }
@@ -53,7 +52,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   /** A page came into sight: what was done on the one before is part of it. */
   function shows(step: number) {
     seen.value = step
-    done.length = 0
+    if (underway) return // whether the page has it is not known
     for (const [k, t] of typing) if (t.now === t.sent) typing.delete(k)
   }
 
@@ -114,7 +113,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     problem.value = null
     await flush()
     try {
-      const got = await inLine(() => post(operations, { seen: seen.value, done: [...done, ...doneTyping()] }))
+      const got = await inLine(() => post(operations, { seen: seen.value, done: doneTyping() }))
       settle()
       return got
     } catch (e) {
@@ -149,7 +148,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
       return true
     }
     problem.value = null
-    const on = { seen: seen.value, done: [...done, ...doneTyping()] }
+    const on = { seen: seen.value, done: doneTyping() }
     const operations = list.map((t) => written(t, t.sent, t.now))
     const was = list.map((t) => t.sent)
     for (const t of list) t.sent = t.now

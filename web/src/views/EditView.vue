@@ -18,6 +18,7 @@ import { useOutline, type Element } from "../composables/useOutline"
 import { usePageEdits } from "../composables/usePageEdits"
 import { usePageActs } from "../composables/usePageActs"
 import type { Measures, Told } from "../composables/usePageFrame"
+import type { Schemas } from "../api/client"
 
 // A page as it looks, edited by pointing: in my draft, at three widths, with its elements beside it.
 const props = defineProps<{ site: string; page: string; asked?: number; shelf?: boolean }>()
@@ -44,8 +45,9 @@ watch(
   async (ready) => {
     if (opened.value || !ready) return
     opened.value = true
-    if (keeper.value && (await edits.recover()))
-      says("What you typed last time was kept, and is in the draft.")
+    if (!keeper.value || !(await edits.recover())) return
+    says("What you typed last time was kept, and is in the draft.")
+    again()
   },
   { immediate: true },
 )
@@ -80,37 +82,42 @@ const fetchOutline = () =>
     return null
   })
 
-/** What the page says of its elements, once its outline is that of the page which was loaded. */
-async function load(digest: string): Promise<Names | null> {
+/**
+ * What is known of a page that was loaded, once its outline is of the same. Only when the page comes into sight does
+ * it count: until then, what is pointed at and typed is on the one before.
+ */
+async function load(digest: string): Promise<(() => Names) | null> {
   let got = await early
   early = null
   if (got?.digest !== digest) got = await fetchOutline() // somebody did something while the page was on its way
-  if (!got) return { list: {} }
-  if (got.digest !== digest) return null
+  const of = got
+  if (!of) return () => ({})
+  return of.digest === digest ? () => shows(of) : null
+}
+function shows(of: Schemas["PageOutline"]): Names {
   const was = chosen.value
-  outline.outline.value = got
-  edits.shows(got.step)
+  outline.outline.value = of
+  edits.shows(of.step)
   chosen.value = acts.wanted(was)
   const inline = (e: Element) => e.kind === "inline" || e.kind === "link" || e.kind === "picture"
-  return {
-    list: Object.fromEntries(
-      got.elements.map((e) => [
-        e.number,
-        {
-          says: `${outline.called(e)} · ${outline.whose(e)}`,
-          words: !!e.words,
-          inline: inline(e),
-          grips: !e.made && e.kind !== "inline",
-          sample: !!e.sample,
-        },
-      ]),
-    ),
-  }
+  return Object.fromEntries(
+    of.elements.map((e) => [
+      e.number,
+      {
+        says: `${outline.called(e)} · ${outline.whose(e)}`,
+        words: !!e.words,
+        inline: inline(e),
+        grips: !e.made && e.kind !== "inline",
+        sample: !!e.sample,
+      },
+    ]),
+  )
 }
 function again() {
   frame.value?.again()
 }
 function shown(n: number) {
+  typing.value = false // nobody types on a page that has just come
   scripts.value = n
   if (chosen.value) post("select", { number: chosen.value.number, reveal: acts.reveal() })
   acts.shown()
@@ -132,7 +139,7 @@ function told(m: Told) {
       break
     case "typing-ends":
       typing.value = false
-      edits.flush().then((ok) => (ok ? acts.typedOn() : again()))
+      edits.flush().then(again)
       break
     case "words":
       if (e)

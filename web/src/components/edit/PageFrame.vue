@@ -8,12 +8,15 @@ const props = defineProps<{
   src: string
   width: number
   title: string
-  load: (digest: string) => Promise<Names | null>
+  /** Asks what is known of a page; what it gives is called when the page comes into sight. */
+  load: (digest: string) => Promise<(() => Names) | null>
 }>()
 const emit = defineEmits<{ begins: []; told: [m: Told]; shown: [scripts: number] }>()
-export interface Names {
-  list: Record<number, { says: string; words: boolean; inline: boolean; grips: boolean; sample: boolean }>
-}
+/** What the page says of its elements, by their numbers. */
+export type Names = Record<
+  number,
+  { says: string; words: boolean; inline: boolean; grips: boolean; sample: boolean }
+>
 interface Slot {
   key: string
   src: string
@@ -25,7 +28,6 @@ const current = ref("")
 let shown: Frame | null = null
 let scrolled = 0
 let wanted = ""
-let held: (() => void) | null = null
 let typing = false
 const loaded = new Set<string>()
 const scale = computed(() => Math.min(1, (room.value.width || props.width) / props.width))
@@ -57,31 +59,20 @@ async function ready(f: Frame) {
   const until = Date.now() + 3000 // pictures may take longer than the words
   while (!loaded.has(f.key) && Date.now() < until) await new Promise((r) => setTimeout(r, 15))
   if (f.key !== wanted) return
-  const show = () => {
-    held = null
-    if (f.key !== wanted) return
-    const was = current.value
-    shown = f
-    f.port.postMessage({ what: "names", list: names.list, scale: scale.value })
-    f.port.postMessage({ what: "scroll", y: scrolled })
-    current.value = f.key
-    if (was) nextTick(() => drop(was))
-    emit("shown", f.scripts)
-  }
-  if (typing) held = show
-  else show()
+  if (typing) return // it lacks what is being typed: the page is loaded again when that ends
+  const was = current.value
+  shown = f
+  f.port.postMessage({ what: "names", list: names(), scale: scale.value })
+  f.port.postMessage({ what: "scroll", y: scrolled })
+  current.value = f.key
+  if (was) nextTick(() => drop(was))
+  emit("shown", f.scripts)
 }
 function told(f: Frame, m: Told) {
   if (f !== shown) return
   if (m.what === "scrolled") scrolled = Number(m.y)
   if (m.what === "typing-begins") typing = true
-  if (m.what === "typing-ends") {
-    typing = false
-    const show = held
-    emit("told", m)
-    show?.()
-    return
-  }
+  if (m.what === "typing-ends") typing = false
   emit("told", m)
 }
 watch(
