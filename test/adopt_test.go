@@ -20,6 +20,7 @@ import (
 // Story 3 in the client: the loose folder becomes a site, what repeats becomes parts,
 // it is published back, edited outside, and the edits come home.
 func TestAdoptingCairnEdge(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	from := filepath.Join(s.Data, demo.Loose)
@@ -143,6 +144,7 @@ func zipOf(t *testing.T, dir, file string) {
 
 // Story 3 in the console.
 func TestAdoptingInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	b.Go(s.Console + "/sites")

@@ -15,6 +15,7 @@ import (
 )
 
 func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	sealed(t, s, "0.1.0")
@@ -60,6 +61,7 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 
 // On a terminal the open questions are asked one by one.
 func TestQuestionsAreAskedOnATerminal(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	script, err := exec.LookPath("script")

@@ -28,6 +28,7 @@ type carriedPiece struct{ address, page, root, hover string }
 // A piece alone, with the rules that its kit carries, looks as it does in its page:
 // at two widths, and under the mouse and the keyboard.
 func TestCarriedPiecesLookAsAtHome(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("site", "adopt", "fixtures/context", "--name", "context")
 	b := harness.NewBrowser(t)

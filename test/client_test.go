@@ -117,6 +117,7 @@ func TestStoryInTheClient(t *testing.T) {
 }
 
 func TestTheSameItemsGiveTheSameFile(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	sealed(t, s, "0.1.0")

@@ -12,6 +12,7 @@ import (
 )
 
 func TestStoryInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "larch-saddle")
 	b := harness.NewBrowser(t)
@@ -132,6 +133,7 @@ func TestStoryInTheConsole(t *testing.T) {
 
 // Pages that the plan does not name look the same; the one it names does not.
 func TestPicturesOfTouchedPagesOnly(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	b := harness.NewBrowser(t)
@@ -159,6 +161,7 @@ func TestPicturesOfTouchedPagesOnly(t *testing.T) {
 
 // The delivered section with its carried rules looks as it does at home.
 func TestACarriedSectionLooksAsAtHome(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	d := staged(t, s, "0.1.0")

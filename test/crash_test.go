@@ -33,6 +33,7 @@ func send(s *harness.Service, path string) {
 }
 
 func TestKilledBetweenStagingAndGoingLive(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	before := digest(t, s, "larch-saddle")
@@ -52,6 +53,7 @@ func TestKilledBetweenStagingAndGoingLive(t *testing.T) {
 // Whenever the service is killed while it goes live, the site is wholly before or
 // wholly after, and the delivery can go on. Half of the kills take MariaDB along.
 func TestKilledInTheMiddleOfGoingLive(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	sealed(t, s, "0.1.0")
 	before := digest(t, s, "larch-saddle")
@@ -114,6 +116,7 @@ func TestOneServiceInADataFolder(t *testing.T) {
 // Whenever the service is killed while it publishes, visitors see one release or another,
 // each whole, and the outlet comes level by itself.
 func TestKilledWhilePublishing(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("site", "outlet", "add", "kestrel-refuge", "main")
 	dir := filepath.Join(s.Data, "outlets", "kestrel-refuge", "main")
@@ -157,6 +160,7 @@ func TestKilledWhilePublishing(t *testing.T) {
 // release goes out without them, none is called current that lacks one, and previews are
 // whole again when the database is.
 func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	const sections = 200
 	dir := t.TempDir()
@@ -225,6 +229,7 @@ func TestTheDatabaseIsKilledWhilePublishing(t *testing.T) {
 // Whenever the service is killed while people work in drafts, no step is half there: a draft is what its
 // last step says, and what was answered is not lost.
 func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	const people = 3
 	for range 4 {

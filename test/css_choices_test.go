@@ -20,6 +20,7 @@ import (
 // By picture: whatever is chosen about classes that both sides define, no page outside the
 // plan's list changes by a pixel. make test takes three kits, make soak all.
 func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
 	shots := harness.NewBrowser(t)
@@ -89,6 +90,7 @@ func TestPagesOutsideThePlanDoNotChange(t *testing.T) {
 
 // A page that uses only its kit's styles looks on the site as in the kit's own view.
 func TestADeliveredPageLooksAsInItsKit(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	shots := harness.NewBrowser(t)
 	var d api.Delivery
@@ -110,6 +112,7 @@ var physical = strings.NewReplacer("inline-size", "width", "block-size", "height
 // What the plan says that the site's rules decide on a delivered page is what Chromium's
 // computed styles show when those rules are switched off, and nothing else is.
 func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	b := harness.NewBrowser(t)
 	seen := 0

@@ -23,6 +23,7 @@ func into(b *harness.Browser, selector string) {
 // Story 2 in the console: what both sides changed, conflict by conflict; tokens tried on;
 // what is taken back separately.
 func TestBlackwaterBothyInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	b := harness.NewBrowser(t)
 	b.Go(s.Console + "/deliveries")

@@ -74,6 +74,7 @@ func openAppearance(b *harness.Browser) {
 // A picture behind a section is tinted, a column widened by its grip, a button's colour when it is pointed at
 // chosen, and a band hidden on phones.
 func TestAppearanceIsChosenInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/kestrel-refuge/edit/")
@@ -161,6 +162,7 @@ func element(b *harness.Browser, words string, kind ...string) {
 
 // A site of one page: its sections become entries of the menu, and no jump ends below the bar that stays on top.
 func TestOnePageSiteInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	var had struct{ Content string }
 	sheet := s.Call("GET", "/api/v1/sites/kestrel-refuge/item?address=stylesheet/base", nil)
@@ -202,6 +204,7 @@ func TestOnePageSiteInTheConsole(t *testing.T) {
 
 // A shared section is edited on one page only, and stays what it is on the other.
 func TestSharedSectionIsEditedOnlyHereInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/kestrel-refuge/edit/")
@@ -223,6 +226,7 @@ func TestSharedSectionIsEditedOnlyHereInTheConsole(t *testing.T) {
 // Two people write on one page at once: both keep what they wrote, and where both wrote the same words, the second
 // is asked.
 func TestTwoPeopleOnOnePageInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	var draft struct{ ID int64 }
 	s.Call("POST", "/api/v1/sites/kestrel-refuge/drafts", map[string]any{"name": "together"}).Into(t, &draft)
@@ -266,6 +270,7 @@ func TestTwoPeopleOnOnePageInTheConsole(t *testing.T) {
 
 // What is typed while the connection is broken is kept in the browser and sent when it is back.
 func TestConnectionBreaksWhileTypingInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/kestrel-refuge/edit/")

@@ -24,6 +24,7 @@ func signedIn(t *testing.T, s *harness.Service, name string) *harness.Browser {
 
 // Words are written where they stand, and nothing is live before somebody says so.
 func TestWordsAreWrittenOnThePageInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "kestrel-refuge")
 	b := signedIn(t, s, "ida")

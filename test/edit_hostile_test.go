@@ -16,6 +16,7 @@ import (
 // A stranger's page, with scripts that rewrite it and reach for the console, lines that end in CR LF, tags that
 // overlap and elements that are never closed: it is edited as its sources say, and nothing of it runs meanwhile.
 func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("site", "adopt", "fixtures/lodge", "--name", "lodge", "--parts", "none")
 	b := signedIn(t, s, "ida")
@@ -101,6 +102,7 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 
 // A picture that is none and one that is too heavy are refused, and the page stays as it was.
 func TestPicturesAreReplacedInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/kestrel-refuge/edit/")

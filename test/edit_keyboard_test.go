@@ -32,6 +32,7 @@ func alt(b *harness.Browser, key string) {
 // The same by keyboard alone: words are written, an element is moved and removed and brought back, a page is made
 // and a menu entry added, and it goes live.
 func TestStoryByKeyboardInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/kestrel-refuge")

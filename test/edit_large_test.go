@@ -14,6 +14,7 @@ import (
 
 // A page of 200 KB is opened, written on and saved; how long each takes is told, and asserted nowhere.
 func TestLargePageInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	var page strings.Builder
 	page.WriteString("<!doctype html><html><head><meta charset=\"utf-8\"><title>Log</title></head><body>" +

@@ -14,6 +14,7 @@ import (
 // A keeper who never saw HTML makes a site of a kit, writes over every sample where it stands, puts a section from the
 // shelf on a page of its own, lets the menu lead there, and goes live.
 func TestStoryOfAKeeperInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites")

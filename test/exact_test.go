@@ -32,6 +32,7 @@ var demoSites = []string{"kestrel-refuge", "larch-saddle", "cairn-edge"}
 // that are carried for it, looks as it does in its page: at two widths, under the
 // mouse, with the focus, and with the classes that the page's scripts switch.
 func TestEveryBlockAloneLooksAsInItsPage(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	var whole, carried, blocks int

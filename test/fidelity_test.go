@@ -58,6 +58,7 @@ const domOf = `(() => {
 // A site of strangers, adopted with what is sure taken as parts and published again,
 // is the same site: page by page the same tree and the same picture.
 func TestAdoptedSitesArePublishedAsTheyWere(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	widths := []int64{390, 768, 1280}

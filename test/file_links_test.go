@@ -12,6 +12,7 @@ import (
 // A site that is published for files is opened from disk: its links lead on, its styles and
 // pictures show, and it looks as the service shows it.
 func TestASiteOpenedFromDisk(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	b.Size(1280, 800)

@@ -23,6 +23,7 @@ func pointAt(b *harness.Browser, selector string, x, y float64) {
 }
 
 func TestAKitIsMadeInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	b := harness.NewBrowser(t)
 	b.Go(s.Console + "/kits")

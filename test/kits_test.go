@@ -29,6 +29,7 @@ func unzip(t *testing.T, file string) string {
 }
 
 func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "hut@1.0.0", "--license", "CC-BY-4.0")
 	out := s.Must("kit", "add", "hut@1.0.0", "--placed-parts", "--from", "kestrel-refuge")
@@ -94,6 +95,7 @@ func TestAKitIsMadePieceByPieceInTheClient(t *testing.T) {
 }
 
 func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	var b bytes.Buffer
@@ -126,6 +128,7 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 }
 
 func TestSignaturesAndTrust(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	dir := t.TempDir()
 	sealed(t, s, "0.1.0")
@@ -180,6 +183,7 @@ func TestSignaturesAndTrust(t *testing.T) {
 }
 
 func TestKitsThatNeedKits(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	assert.Regexp(t, `hut-basics +1\.1\.0 +to be delivered first`,
 		s.Must("kit", "resolve", "winter-notices@0.4.0", "larch-saddle"))
@@ -227,6 +231,7 @@ func TestKitsThatNeedKits(t *testing.T) {
 
 // A kit opened by any other program: its view of a page looks as the page on its site.
 func TestAViewLooksAsOnItsSite(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "bothy@1.0.0", "--license", "CC0-1.0")
 	s.Must("kit", "add", "bothy@1.0.0", "page/home", "page/contact", "page/how-to-find-us", "part/header",
@@ -286,6 +291,7 @@ func TestPreviewsOfAKitInTheMaking(t *testing.T) {
 // The interface, as programs use it: wrong input is answered with a way out, and nothing
 // of it is kept.
 func TestTheInterfaceOfKitsInTheMaking(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	s.Must("kit", "new", "net@1.0.0")
 	at := "/api/v1/kits/net/1.0.0"

@@ -21,6 +21,7 @@ import (
 // contentinfo: whether its parts stand around it or it has landmarks of its own, and whichever
 // side the seats are given to.
 func TestAPageHasOneBannerAndOneContentinfo(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	s.Must("site", "adopt", s.Data+"/cairn-edge", "--name", "cairn-edge", "--parts", "none")
 	for _, site := range []string{"cairn-edge", "blackwater-bothy"} {

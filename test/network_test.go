@@ -60,6 +60,7 @@ func fails(t *testing.T, r harness.Reply, status int, typ, says string) {
 }
 
 func TestStoryOverTheNetwork(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	var was api.Site
 	s.Call("GET", "/api/v1/sites/larch-saddle", nil).Into(t, &was)
@@ -181,6 +182,7 @@ func TestPreviewsAreVisitorsViews(t *testing.T) {
 }
 
 func TestRightsAndSignIn(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	fails(t, s.Call("GET", "/api/v1/sites", nil, "Authorization", ""), 401, "not-signed-in", "nobody is signed in")
 	fails(t, s.Call("POST", "/api/v1/session", m{"name": "nobody", "password": "x"}), 401, "not-signed-in",
@@ -315,6 +317,7 @@ func TestStrangersFilesAreCheckedBeforeBelieved(t *testing.T) {
 }
 
 func TestTwoGoLivesOfOneItem(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	edit := func(text string) int64 {
 		var it api.ItemDetail
@@ -377,6 +380,7 @@ func atOnce(s *harness.Service, n int, method, path string, body any) map[int]in
 }
 
 func TestManyAtOnceDoItOnce(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	before := digest(t, s, "larch-saddle")
 	got := atOnce(s, 5, "POST", "/api/v1/kits", m{"name": "hut-basics", "version": "0.1.0", "license": "CC-BY-4.0"})

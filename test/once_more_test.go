@@ -17,6 +17,7 @@ import (
 // The same version of a kit once more changes nothing, whatever was kept apart, left out,
 // marked or given away by the first: every item is as it was delivered.
 func TestTheSameVersionOnceMoreChangesNothing(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	s.Must("site", "adopt", s.Data+"/cairn-edge", "--name", "cairn-edge", "--parts", "none")
 	for _, site := range []string{"cairn-edge", "blackwater-bothy"} {

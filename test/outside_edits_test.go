@@ -24,6 +24,7 @@ import (
 // Sites in the style of strangers are adopted, published, edited at many random places with
 // repeated and inserted blocks among them, brought home and published again: byte for byte.
 func TestEditsOfStrangersComeHome(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	for _, x := range strangers(t) {
 		editsComeHome(t, s, x, 40)

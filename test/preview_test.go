@@ -18,6 +18,7 @@ import (
 // In a preview the engine's own script opens overlays, while the site's scripts wait
 // for approval; published, both run. Forms answer with their confirmation.
 func TestOverlaysAndScriptsInPreviewsAndPublished(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	for name, text := range map[string]string{
 		"site.json": `{"format":1,"items":[{"kind":"page","key":"home","slug":"/"},{"kind":"page","key":"long",` +

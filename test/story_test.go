@@ -45,6 +45,7 @@ func edited(t *testing.T, s *harness.Service, site, address, from, to string) {
 // comes, with a conflict; it is edited once more while the draft waits; then 2.0.0, which
 // wants a newer component; and all of it is taken back, the edits kept.
 func TestBlackwaterBothyIsBroughtUpToDate(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
 	live := func(slug string) string { return string(s.Visit(s.Live(site) + slug).Body) }
@@ -215,6 +216,7 @@ func TestAnEditMeanwhileIsAskedAbout(t *testing.T) {
 // Every standing of the glossary, on the demo's own data, in the network, the client and
 // the console.
 func TestEveryStandingIsSeen(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo")
 	const site = "blackwater-bothy"
 	s.Must("deliver", "hut-basics@1.1.0", site, "--decide", "page/home=both", "--decide", "part/not-found=blend:site",

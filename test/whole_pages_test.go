@@ -19,6 +19,7 @@ import (
 // that has nothing of its own they look as at home; on a site with parts of its own they have one
 // banner and one contentinfo.
 func TestPagesOfStrangersTravelWhole(t *testing.T) {
+	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
 	for _, x := range strangers(t)[:1] {

@@ -26,7 +26,7 @@ func (e *editor) component(op Operation) (string, error) {
 		return "", refuse("<%s> is no component", n.Tag)
 	}
 	name := strings.ToLower(op.Property)
-	known, err := e.attributesOf(n.Tag)
+	known, err := ComponentAttributes(e.over, n.Tag)
 	if err != nil {
 		return "", err
 	}
@@ -51,12 +51,12 @@ var observed = regexp.MustCompile(`observedAttributes[^\[]{0,80}\[([^\]]*)\]`)
 
 var quoted = regexp.MustCompile("[\"'`]([a-zA-Z][a-zA-Z0-9_-]*)[\"'`]")
 
-// attributesOf gives the attributes that a component is known to have: by the site's manifest, and by its
-// script.
-func (e *editor) attributesOf(tag string) ([]string, error) {
+// ComponentAttributes gives the attributes that a component is known to have, in order: by the site's
+// manifest, and by its script.
+func ComponentAttributes(c item.Collection, tag string) ([]string, error) {
 	var out []string
-	if h, ok := e.over.Find(manifest); ok {
-		b, err := item.Read(e.over, h)
+	if h, ok := c.Find(manifest); ok {
+		b, err := item.Read(c, h)
 		if err != nil {
 			return nil, err
 		}
@@ -83,8 +83,8 @@ func (e *editor) attributesOf(tag string) ([]string, error) {
 			}
 		}
 	}
-	if h, ok := e.over.Find(item.Address{Kind: item.Component, Key: tag}); ok {
-		b, err := item.Read(e.over, h)
+	if h, ok := c.Find(item.Address{Kind: item.Component, Key: tag}); ok {
+		b, err := item.Read(c, h)
 		if err != nil {
 			return nil, err
 		}

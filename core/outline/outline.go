@@ -79,6 +79,14 @@ type Element struct {
 	Anchor string `json:"anchor,omitempty"`
 	// Classes are those of the element.
 	Classes []string `json:"classes,omitempty"`
+	// Attributes are those of a component that can be set.
+	Attributes []Attribute `json:"attributes,omitempty"`
+}
+
+// Attribute is one of a component's attributes; one that is not there has no value.
+type Attribute struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
 }
 
 // Page is a page's outline.
@@ -151,10 +159,19 @@ func (o *outliner) element(n *markup.Node, number int) Element {
 		e.Leads = n.Value("href")
 	case Picture:
 		e.Source, e.Alternative = n.Value("src"), n.Value("alt")
+	case Component:
+		for _, a := range n.Attrs {
+			if !slices.Contains(general, a.Name) {
+				e.Attributes = append(e.Attributes, Attribute{a.Name, n.Value(a.Name)})
+			}
+		}
 	default:
 	}
 	return e
 }
+
+// general are attributes that any element can have, which are set otherwise.
+var general = []string{"class", "id", "style", "hidden", "slot"}
 
 // origin says whose an element is.
 func (o *outliner) origin(n *markup.Node, e *Element) {

@@ -1832,8 +1832,14 @@ type KitItem struct {
 	// Records The type of the records that the piece shows.
 	Records *string `json:"records,omitempty"`
 
+	// Role The role of a part.
+	Role *PartRole `json:"role,omitempty"`
+
 	// Sha256 The SHA-256 of the content.
 	Sha256 Digest `json:"sha256"`
+
+	// Slug The address of a page.
+	Slug *string `json:"slug,omitempty"`
 
 	// Title Its title.
 	Title *string `json:"title,omitempty"`
@@ -2228,6 +2234,9 @@ type OutletPublished struct {
 	// Written How many files were written.
 	Written int `json:"written"`
 }
+
+// OutlineAttribute An attribute of a component.
+type OutlineAttribute = outline.Attribute
 
 // OutlineElement An element of a page.
 type OutlineElement = outline.Element
@@ -2922,7 +2931,7 @@ type SiteEdits struct {
 
 	// Seen The last step of the draft that the page shows on which the operations point (of its outline);
 	// they are carried through what came since, and refused where that changed the same. Without
-	// it they mean the page as it is now.
+	// it they mean the page as it is now, as they do with `dry`.
 	Seen *int `json:"seen,omitempty"`
 }
 
@@ -3237,7 +3246,7 @@ type UndoRequest struct {
 // Use One item leaning on another.
 type Use = closure.Use
 
-// UsePiece A piece to be put into a site.
+// UsePiece A piece to be put into a site, or several pages.
 type UsePiece struct {
 	// As The section or block that the element becomes.
 	As *Address `json:"as,omitempty"`
@@ -3263,11 +3272,17 @@ type UsePiece struct {
 	// From The place of the piece, `library`, a sealed kit as `kit NAME@VERSION`, or a site's name; the library when not given.
 	From *string `json:"from,omitempty"`
 
+	// Menu A menu of the site that gets an entry for each page that is new.
+	Menu *Address `json:"menu,omitempty"`
+
 	// Page The address of the page on which it comes to stand, or that a page gets.
 	Page *string `json:"page,omitempty"`
 
+	// Pages Several pages that come at once, in the place of `piece`.
+	Pages *[]UsedPage `json:"pages,omitempty"`
+
 	// Piece The piece's address there.
-	Piece Address `json:"piece"`
+	Piece *Address `json:"piece,omitempty"`
 
 	// Place Where by the element; after it when not given.
 	Place *EditPlace `json:"place,omitempty"`
@@ -3279,6 +3294,18 @@ type UsePiece struct {
 	Seats *SeatOption `json:"seats,omitempty"`
 
 	// Title The title of a page.
+	Title *string `json:"title,omitempty"`
+}
+
+// UsedPage One of several pages that come at once.
+type UsedPage struct {
+	// Path The path that it gets; its own when not given.
+	Path *string `json:"path,omitempty"`
+
+	// Piece The page's address at its source.
+	Piece Address `json:"piece"`
+
+	// Title The title that it gets; its own when not given.
 	Title *string `json:"title,omitempty"`
 }
 
@@ -4954,7 +4981,7 @@ type ClientInterface interface {
 	// UsePieceWithBody Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes any type of body and a specified content type.
@@ -4965,7 +4992,7 @@ type ClientInterface interface {
 	// UsePiece Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes a body of the `application/json` content type.
@@ -7386,7 +7413,7 @@ func (c *Client) SetSiteTrust(ctx context.Context, site string, body SetSiteTrus
 // UsePieceWithBody Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes any type of body and a specified content type.
@@ -7407,7 +7434,7 @@ func (c *Client) UsePieceWithBody(ctx context.Context, site string, contentType 
 // UsePiece Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes a body of the `application/json` content type.
@@ -14426,7 +14453,7 @@ type ClientWithResponsesInterface interface {
 	// UsePieceWithBodyWithResponse Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -14437,7 +14464,7 @@ type ClientWithResponsesInterface interface {
 	// UsePieceWithResponse Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
@@ -21689,7 +21716,7 @@ func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site
 // UsePieceWithBodyWithResponse Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -21706,7 +21733,7 @@ func (c *ClientWithResponses) UsePieceWithBodyWithResponse(ctx context.Context, 
 // UsePieceWithResponse Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).

@@ -12,7 +12,8 @@ import (
 
 func (a *app) siteUse() *cobra.Command {
 	var draft int64
-	var name, page, before, after, inside, title, element, as string
+	var name, before, after, inside, title, element, as, menu string
+	var pages []string
 	var dry bool
 	var says answerFlags
 	cmd := &cobra.Command{
@@ -21,14 +22,15 @@ func (a *app) siteUse() *cobra.Command {
 		Long: "Puts one piece into a draft, with the styles, media and settings that it leans on, and shows it " +
 			"on a\n" +
 			"page. SOURCE is a kit as NAME@VERSION, or a site's name; the library when there is none. Used again,\n" +
-			"what has changed at the source is blended with what was changed here.",
+			"what has changed at the source is blended with what was changed here. Several pages, with commas\n" +
+			"between, come at once.",
 		Example: `  cparcel site use section/opening-hours kestrel-refuge --page /contact/ --after "main h1"
   cparcel site use hut-basics@0.1.0:page/contact larch-saddle --page /find-us/ --title "Find us" --draft spring
+  cparcel site use hut-basics@0.1.0:page/contact,page/room kestrel-refuge --page "page/room=A bed@/bed/" --menu menu/main
   cparcel site use blackwater-bothy:page/home kestrel-refuge --element "main .notice" --as section/notice --dry-run`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in := api.UsePiece{Draft: some(draft), Page: some(page), Title: some(title), Element: some(element),
-				Dry: some(dry)}
+			in := api.UsePiece{Draft: some(draft), Title: some(title), Element: some(element), Dry: some(dry)}
 			source, piece, from := strings.Cut(args[0], ":")
 			if !from {
 				source, piece = "", args[0]
@@ -37,9 +39,21 @@ func (a *app) siteUse() *cobra.Command {
 				source = "kit " + source
 			}
 			in.From = some(source)
-			var err error
-			if in.Piece, err = item.ParseAddress(piece); err != nil {
-				return usage("%v", err)
+			several := strings.Contains(piece, ",")
+			switch {
+			case several:
+				says.pages = pages
+			case len(pages) > 1:
+				return usage("--page is given once, or for each of several pages")
+			case len(pages) == 1:
+				in.Page = &pages[0]
+			}
+			if menu != "" {
+				at, err := item.ParseAddress(menu)
+				if err != nil {
+					return usage("--menu: %v", err)
+				}
+				in.Menu = &at
 			}
 			if as != "" {
 				to, err := item.ParseAddress(as)
@@ -61,6 +75,9 @@ func (a *app) siteUse() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if in.Piece, in.Pages, err = usedPieces(piece, several, value(answers.Pages)); err != nil {
+				return err
+			}
 			in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy,
 				answers.Seats
 			c, err := a.api()
@@ -78,7 +95,10 @@ func (a *app) siteUse() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&page, "page", "", "the `address` of the page on which it comes to stand, or that a page gets")
+	f.StringArrayVar(&pages, "page", nil,
+		"the `address` of the page on which it comes to stand, or that a page gets; of several pages\n"+
+			"\"ADDRESS=TITLE@PATH\", may be repeated")
+	f.StringVar(&menu, "menu", "", "this `menu` of the site gets an entry for each page that is new")
 	f.StringVar(&before, "before", "", "before this element of the page, by a CSS `selector`")
 	f.StringVar(&after, "after", "", "after this element")
 	f.StringVar(&inside, "inside", "", "at the end of this element")
@@ -90,6 +110,29 @@ func (a *app) siteUse() *cobra.Command {
 	a.draftFlagAt(cmd, 1, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
+}
+
+// usedPieces reads what is used: one piece, or several pages with commas between.
+func usedPieces(text string, several bool, pages map[string]api.PageRequest) (
+	one *item.Address, all *[]api.UsedPage, err error,
+) {
+	list := strings.Split(text, ",")
+	out := make([]api.UsedPage, len(list))
+	for i, word := range list {
+		if out[i].Piece, err = item.ParseAddress(strings.TrimSpace(word)); err != nil {
+			return nil, nil, usage("%v", err)
+		}
+		page := pages[out[i].Piece.String()]
+		delete(pages, out[i].Piece.String())
+		out[i].Title, out[i].Path = some(page.Title), some(page.Slug)
+	}
+	for name := range pages {
+		return nil, nil, usage("--page %q is none of the pages that come", name)
+	}
+	if !several {
+		return &out[0].Piece, nil, nil
+	}
+	return nil, &out, nil
 }
 
 func (a *app) pieceUsed(site string, got *api.PieceUsed) {

@@ -2,8 +2,10 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"slices"
 
+	"compactparcel/core/edit"
 	"compactparcel/core/item"
 	"compactparcel/core/outline"
 	"compactparcel/core/plan"
@@ -43,7 +45,12 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		return nil, explain(what, err)
 	}
 	out := &PageOutline{Page: *outline.Of(o, options.Samples), Of: o.Page}
-	for _, e := range out.Elements {
+	for i, e := range out.Elements {
+		if e.Kind == outline.Component && !e.Made {
+			if err := addAttributes(v, &out.Elements[i]); err != nil {
+				return nil, explain(what, err)
+			}
+		}
 		h, ok := v.Find(e.Item)
 		if !ok || slices.ContainsFunc(out.Items, func(i OutlineItem) bool { return i.Head.Address == e.Item }) {
 			continue
@@ -64,4 +71,22 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		out.Step = log[len(log)-1].N
 	}
 	return out, explain(what, err)
+}
+
+// addAttributes adds those that a component is known to have and does not show here.
+func addAttributes(v item.Collection, e *outline.Element) error {
+	known, err := edit.ComponentAttributes(v, e.Tag)
+	var refused *edit.RefusedError
+	if errors.As(err, &refused) {
+		return nil // the site's list of them is no such list: setting one tells
+	}
+	if err != nil {
+		return err
+	}
+	for _, name := range known {
+		if !slices.ContainsFunc(e.Attributes, func(a outline.Attribute) bool { return a.Name == name }) {
+			e.Attributes = append(e.Attributes, outline.Attribute{Name: name})
+		}
+	}
+	return nil
 }

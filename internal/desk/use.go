@@ -30,8 +30,16 @@ type Use struct {
 	Page, Beside string
 	Place        edit.Place
 	Title        string // of a page
-	Answers      plan.Request
+	// Pages are several pages that come at once, in the place of Piece.
+	Pages   []UsedPage
+	Answers plan.Request
 	Dry          bool // write nothing, and tell what it would come to
+}
+
+// UsedPage is one of several pages that come at once.
+type UsedPage struct {
+	Piece       item.Address
+	Path, Title string // empty: as it has them
 }
 
 // Used is what using a piece did, or would do.
@@ -45,7 +53,7 @@ type Used struct {
 // Use plans a piece into a draft and lays it there. What is open is a problem of its own, with the
 // questions, and nothing is written.
 func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
-	what := fmt.Sprintf("%s of %s into %s", u.Piece, u.From, u.Site)
+	what := u.what() + " into " + u.Site
 	if err := p.may(Keeper, what); err != nil {
 		return nil, err
 	}
@@ -55,6 +63,9 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 	}
 	if err := u.check(what); err != nil {
 		return nil, err
+	}
+	if len(u.Pages) > 0 {
+		u.Piece = u.Pages[0].Piece
 	}
 	if _, err := d.library(ctx); err != nil { // it is looked at under the site's lock
 		return nil, err
@@ -108,7 +119,23 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 
 // check tells why a piece cannot be used so; nil when it can.
 func (u Use) check(what string) error {
+	for i, p := range u.Pages {
+		if p.Piece.Kind != item.Page {
+			return problem(BadInput, what, Form("page/walks"), "%s is no page", p.Piece)
+		}
+		for _, o := range u.Pages[:i] {
+			if o.Piece == p.Piece || o.Path == p.Path && p.Path != "" {
+				return problem(BadInput, what, To(CheckOptions), "%s comes twice", p.Piece)
+			}
+		}
+	}
 	switch {
+	case len(u.Pages) > 0 && (!u.Piece.IsZero() || u.Page != "" || u.Element != ""):
+		return problem(BadInput, what, To(CheckOptions), "several pages come by themselves, beside no other piece")
+	case len(u.Pages) > 0:
+		return nil
+	case u.Piece.IsZero():
+		return problem(BadInput, what, Form("section/opening-hours"), "say which piece")
 	case u.Piece.Kind == item.Page && u.Element == "" && u.Page == "":
 		return problem(BadInput, what, Form("--page /walks/"), "say the address that the page gets")
 	case u.Beside != "" && u.Page == "":
@@ -120,9 +147,32 @@ func (u Use) check(what string) error {
 	return nil
 }
 
+// what names what is used, for messages.
+func (u Use) what() string {
+	switch len(u.Pages) {
+	case 0:
+		return fmt.Sprintf("%s of %s", u.Piece, u.From)
+	case 1:
+		return fmt.Sprintf("%s of %s", u.Pages[0].Piece, u.From)
+	}
+	return fmt.Sprintf("%d pages of %s", len(u.Pages), u.From)
+}
+
+// pieces are what comes because it was asked for.
+func (u Use) pieces() []item.Address {
+	if len(u.Pages) == 0 {
+		return []item.Address{u.Piece}
+	}
+	out := make([]item.Address, len(u.Pages))
+	for i, p := range u.Pages {
+		out[i] = p.Piece
+	}
+	return out
+}
+
 // pieceParcel gives what is planned for a piece: its kit, or what a library item or a site's leans on.
 func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u *Use) (plan.Parcel, error) {
-	what := fmt.Sprintf("%s of %s", u.Piece, u.From)
+	what := u.what()
 	if of, ok := strings.CutPrefix(u.From, fromKit); ok && u.Element == "" {
 		name, version, err := kit.ParseName(of)
 		if err != nil {
@@ -139,7 +189,7 @@ func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u
 		if err != nil {
 			return plan.Parcel{}, err
 		}
-		u.Answers.Only = []item.Address{u.Piece}
+		u.Answers.Only = u.pieces()
 		return plan.Parcel{List: list, Digest: v.Digest, Collection: view, Blends: d.blends,
 			Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: c}}, nil
 	}
@@ -147,11 +197,14 @@ func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u
 	if err != nil {
 		return plan.Parcel{}, err
 	}
-	if _, there := src.Items.Find(u.Piece); !there {
-		return plan.Parcel{}, problem(NotFound, what, To(ShowItems, "site", u.From), "%s has no %s", u.From, u.Piece)
+	var picks []making.Pick
+	for _, a := range u.pieces() {
+		if _, there := src.Items.Find(a); !there {
+			return plan.Parcel{}, problem(NotFound, what, To(ShowItems, "site", u.From), "%s has no %s", u.From, a)
+		}
+		picks = append(picks, making.Pick{From: u.From, Address: a, Element: u.Element, As: u.As})
 	}
-	pick := making.Pick{From: u.From, Address: u.Piece, Element: u.Element, As: u.As}
-	made, err := making.Assemble("piece", "0.0.0", making.Draft{Title: u.Piece.String(), Picks: []making.Pick{pick}},
+	made, err := making.Assemble("piece", "0.0.0", making.Draft{Title: u.Piece.String(), Picks: picks},
 		func(string) (*making.Source, error) { return src, nil })
 	if err != nil {
 		return plan.Parcel{}, err
@@ -161,7 +214,7 @@ func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u
 			return plan.Parcel{}, problem(Refused, what, To(NameElement), "%s", f.Message)
 		}
 	}
-	u.Piece = pick.Named()
+	u.Piece = picks[0].Named()
 	made.List.Kit, made.List.Version = originName(u.From), "0.0.0"
 	if v, ok := src.Items.(*store.View); ok {
 		made.List.Version = pieceVersion(v.Rev)
@@ -220,7 +273,13 @@ type laidPiece struct {
 func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u Use) (*laidPiece, []store.Change,
 	error) {
 	ask := u.Answers
-	if u.Piece.Kind == item.Page {
+	switch {
+	case len(u.Pages) > 0:
+		ask.Pages = map[string]plan.PageRequest{}
+		for _, p := range u.Pages {
+			ask.Pages[p.Piece.String()] = plan.PageRequest{Title: p.Title, Slug: p.Path}
+		}
+	case u.Piece.Kind == item.Page:
 		ask.Pages = map[string]plan.PageRequest{u.Piece.String(): {Title: u.Title, Slug: u.Page}}
 	}
 	result, err := plan.Make(view, parcel, ask)
@@ -228,7 +287,7 @@ func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u
 		return nil, nil, err
 	}
 	if n := len(result.Plan.Questions); n > 0 {
-		pr := problem(Waits, fmt.Sprintf("%s of %s", u.Piece, u.From), To(AnswerHere), "%s", areOpen(n))
+		pr := problem(Waits, u.what(), To(AnswerHere), "%s", areOpen(n))
 		pr.Details = result.Plan.Questions
 		return nil, nil, pr
 	}
@@ -241,7 +300,7 @@ func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u
 		return nil, nil, err
 	}
 	out := &laidPiece{Used: Used{Plan: &result.Plan, Piece: moved(result.Moved, u.Piece)}}
-	out.Says = []string{fmt.Sprintf("used %s of %s", u.Piece, u.From)}
+	out.Says = []string{"used " + u.what()}
 	if u.Page != "" && u.Piece.Kind != item.Page && u.Piece.Kind != item.Part {
 		placed, err := d.placed(ctx, after, out, u)
 		if err != nil {

@@ -70,6 +70,8 @@ func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 			Picked:  picked[e.Address().String()],
 			Reasons: list(reasons[e.Address()]),
 			Uses:    list(e.Uses),
+			Slug:    some(e.Slug),
+			Role:    some(e.Role),
 		}
 		if e.Title != "" {
 			row.Title = &e.Title

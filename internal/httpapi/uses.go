@@ -27,10 +27,10 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 		from = desk.LibraryName
 	}
 	got, err := s.Desk.Use(c.Request.Context(), person(c), desk.Use{Site: site, Draft: value(in.Draft), From: from,
-		Piece: in.Piece, Element: value(in.Element), As: value(in.As), Page: value(in.Page), Beside: value(in.Beside),
+		Piece: value(in.Piece), Pages: usedPages(value(in.Pages)), Element: value(in.Element), As: value(in.As), Page: value(in.Page), Beside: value(in.Beside),
 		Place: value(in.Place), Title: value(in.Title), Dry: value(in.Dry),
 		Answers: plan.Request{Policy: value(in.Policy), Decisions: decided, Fills: value(in.Fills),
-			Seats: value(in.Seats)}})
+			Seats: value(in.Seats), Menu: value(in.Menu)}})
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -48,6 +48,15 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 		out.Items = append(out.Items, x.Head.Address)
 	}
 	c.JSON(http.StatusOK, out)
+}
+
+// usedPages gives several pages that come at once.
+func usedPages(in []api.UsedPage) []desk.UsedPage {
+	var out []desk.UsedPage
+	for _, p := range in {
+		out = append(out, desk.UsedPage{Piece: p.Piece, Path: value(p.Path), Title: value(p.Title)})
+	}
+	return out
 }
 
 // ListPieceSources lists where the items of a site came from.

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
@@ -49,6 +50,15 @@ func NewBrowser(t testing.TB) *Browser {
 	b := &Browser{ctx: ctx, t: t}
 	b.Size(1280, 800)
 	return b
+}
+
+// Still says that what moves is unwanted (Media Queries 5, prefers-reduced-motion).
+func (b *Browser) Still() {
+	b.t.Helper()
+	still := emulation.MediaFeature{Name: "prefers-reduced-motion", Value: "reduce"}
+	_, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia,
+		emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{&still}})
+	require.NoError(b.t, err)
 }
 
 // Do runs steps one after the other, each within half a minute; a failure tells

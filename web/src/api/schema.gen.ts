@@ -1076,7 +1076,7 @@ export interface paths {
         /**
          * Use a piece
          * @description Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-         *     leans on, and shows it where it is asked for, as one step. Open questions are a problem of their
+         *     leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
          *     own; nothing is written then. With `dry` nothing is written, and the plan is shown.
          */
         post: operations["usePiece"];
@@ -3250,7 +3250,7 @@ export interface components {
             /**
              * @description The last step of the draft that the page shows on which the operations point (of its outline);
              *     they are carried through what came since, and refused where that changed the same. Without
-             *     it they mean the page as it is now.
+             *     it they mean the page as it is now, as they do with `dry`.
              */
             seen?: number;
             /** @description What was done on that page since it was shown, in the same draft, so that the operations mean the page with it. */
@@ -3297,6 +3297,15 @@ export interface components {
             anchor?: string;
             /** @description Its classes. */
             classes?: string[];
+            /** @description Those of a component that can be set; one that is not there has no value. */
+            attributes?: components["schemas"]["OutlineAttribute"][];
+        };
+        /** @description An attribute of a component. */
+        OutlineAttribute: {
+            /** @description Its name. */
+            name: string;
+            /** @description Its value; empty where it is not there. */
+            value: string;
         };
         /** @description An item that elements of a page are of. */
         OutlineItem: {
@@ -3396,7 +3405,7 @@ export interface components {
             /** @description The items that change. */
             items: components["schemas"]["Address"][];
         };
-        /** @description A piece to be put into a site. */
+        /** @description A piece to be put into a site, or several pages. */
         UsePiece: {
             /**
              * Format: int64
@@ -3406,7 +3415,11 @@ export interface components {
             /** @description The place of the piece, `library`, a sealed kit as `kit NAME@VERSION`, or a site's name; the library when not given. */
             from?: string;
             /** @description The piece's address there. */
-            piece: components["schemas"]["Address"];
+            piece?: components["schemas"]["Address"];
+            /** @description Several pages that come at once, in the place of `piece`. */
+            pages?: components["schemas"]["UsedPage"][];
+            /** @description A menu of the site that gets an entry for each page that is new. */
+            menu?: components["schemas"]["Address"];
             /** @description A CSS selector that names one element of the piece; only that comes. */
             element?: string;
             /** @description The section or block that the element becomes. */
@@ -3433,6 +3446,15 @@ export interface components {
             seats?: components["schemas"]["SeatOption"];
             /** @description Whether nothing is written. */
             dry?: boolean;
+        };
+        /** @description One of several pages that come at once. */
+        UsedPage: {
+            /** @description The page's address at its source. */
+            piece: components["schemas"]["Address"];
+            /** @description The path that it gets; its own when not given. */
+            path?: string;
+            /** @description The title that it gets; its own when not given. */
+            title?: string;
         };
         /** @description What using a piece did, or would do. */
         PieceUsed: {
@@ -4073,6 +4095,10 @@ export interface components {
             address: components["schemas"]["Address"];
             /** @description Its title. */
             title?: string;
+            /** @description The address of a page. */
+            slug?: string;
+            /** @description The role of a part. */
+            role?: components["schemas"]["PartRole"];
             /**
              * Format: int64
              * @description The size in bytes.

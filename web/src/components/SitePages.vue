@@ -3,6 +3,7 @@ import { computed, ref, toRef } from "vue"
 import { useRouter } from "vue-router"
 import { PencilSquareIcon } from "@heroicons/vue/24/outline"
 import EditedNote from "./EditedNote.vue"
+import KitPages from "./KitPages.vue"
 import PageRow from "./PageRow.vue"
 import { useItems } from "../composables/useItems"
 import { useSiteEdits } from "../composables/useSiteEdits"
@@ -21,6 +22,8 @@ const pages = computed(() =>
     .filter((i) => i.address.startsWith("page/"))
     .sort((a, b) => (a.meta.slug ?? "").localeCompare(b.meta.slug ?? "")),
 )
+const menus = computed(() => all.value.filter((i) => i.address.startsWith("menu/")))
+const several = ref(false)
 const query = computed(() => (draft.value ? `?draft=${draft.value}` : ""))
 const title = ref("")
 const parent = ref("/")
@@ -103,10 +106,17 @@ const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
       <p v-if="title.trim()" class="w-full text-sm text-faded">
         Its address will be {{ address }}. It is in your draft until you go live.
       </p>
-      <p class="w-full text-sm text-faded">
-        Several pages at once: <router-link class="link" to="/kits">choose a kit</router-link>, “Use on a
-        site”, and tick its pages; titles and addresses are corrected there.
-      </p>
+      <button v-if="!several" type="button" class="link" data-several-pages @click="several = true">
+        Several pages of a kit at once
+      </button>
     </form>
+    <KitPages
+      v-if="keeper && several"
+      :site="site"
+      :menus="menus"
+      :pages="pages"
+      :edits="edits"
+      @done="several = false"
+    />
   </section>
 </template>

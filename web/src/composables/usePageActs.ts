@@ -76,8 +76,10 @@ export function usePageActs(on: On) {
   /** Does operations, and shows the page as it is by then. */
   async function run(operations: Operation[], words?: string): Promise<boolean> {
     on.post("stop")
+    const e = list().find((o) => o.path === operations[0]?.element)
     const got = await on.edits.edit(operations)
     if (got) {
+      if (e && operations[0]?.op !== "own-copy") changed(e)
       if (words) say(words)
       else say(got.says.join(". "))
     }
@@ -147,6 +149,24 @@ export function usePageActs(on: On) {
       ],
       "This page has a copy of its own now; all others keep what they have",
     )
+  }
+
+  // A section that other pages show, too, asks once a draft whether a change is meant for all of them.
+  const linkedAsked = ref<{ element: Element; title: string; pages: number } | null>(null)
+  const asked = (section: string) => `compact-parcel linked ${on.site.value} ${on.draft.value} ${section}`
+  function changed(e: Element) {
+    const i = e.linked?.startsWith("section/") ? on.outline.items.value.get(e.linked) : undefined
+    if (!i || i.pages < 2 || sessionStorage.getItem(asked(i.address))) return
+    linkedAsked.value = { element: e, title: i.title || i.address.slice(8), pages: i.pages }
+  }
+  async function answerLinked(everywhere: boolean) {
+    const a = linkedAsked.value
+    linkedAsked.value = null
+    if (!a?.element.linked) return
+    if (everywhere) return sessionStorage.setItem(asked(a.element.linked), "everywhere")
+    on.post("stop")
+    if (await on.edits.instead([at(a.element, "own-copy")])) say("It is this page’s own now")
+    on.again()
   }
 
   async function picture(e: Element, file: File) {
@@ -294,6 +314,9 @@ export function usePageActs(on: On) {
     back,
     appearance,
     onlyHere,
+    linkedAsked,
+    answerLinked,
+    changed,
     lifted,
     lift,
     picture,

@@ -27,6 +27,8 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   const typing = reactive(new Map<string, Typing>())
   const busy = ref(0)
   const offline = ref(false)
+  // What was done last, with all that was typed in one go, and whether it can still be taken elsewhere.
+  let last: Operation[] = []
   const problem = ref<unknown>(null)
   const clash = ref<Clash | null>(null)
   let line: Promise<unknown> = Promise.resolve()
@@ -114,6 +116,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     await flush()
     try {
       const got = await inLine(() => post(operations, { seen: seen.value, done: doneTyping() }))
+      last = operations
       settle()
       return got
     } catch (e) {
@@ -156,6 +159,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     store()
     try {
       await inLine(() => post(operations, on))
+      last = [...typing.values()].filter((t) => t.first !== t.now).map(whole)
       underway = null
       settle()
       store()
@@ -188,6 +192,21 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     }
   }
 
+  /** Takes the last act back, and does it again behind others, as one act: on a copy, say. */
+  async function instead(operations: Operation[]): Promise<boolean> {
+    await flush()
+    const again = last
+    if (!again.length || !(await back("undo"))) return false
+    try {
+      await inLine(() => post([...operations, ...again], null))
+      settle()
+      return true
+    } catch (e) {
+      fail(e, operations)
+      return false
+    }
+  }
+
   async function back(word: "undo" | "redo"): Promise<boolean> {
     problem.value = null
     await flush()
@@ -201,6 +220,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
           }),
         ),
       )
+      last = []
       settle()
       return true
     } catch (e) {
@@ -227,5 +247,20 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     over = true
     clearTimeout(timer)
   })
-  return { seen, state, problem, clash, shows, edit, type, flush, recover, back, mine, inLine, inDraft }
+  return {
+    seen,
+    state,
+    problem,
+    clash,
+    shows,
+    edit,
+    type,
+    flush,
+    recover,
+    back,
+    instead,
+    mine,
+    inLine,
+    inDraft,
+  }
 }

@@ -49,5 +49,5 @@ export function useSiteEdits(site: Ref<string>, draft: Ref<number | null>) {
       )
       return "Undone"
     })
-  return { says, problem, busy, run, undo, inDraft }
+  return { says, problem, busy, act, run, undo, inDraft }
 }

@@ -6,6 +6,7 @@ import EditBar from "../components/edit/EditBar.vue"
 import AroundPage from "../components/edit/AroundPage.vue"
 import ElementPanel from "../components/edit/ElementPanel.vue"
 import EditNotes from "../components/edit/EditNotes.vue"
+import LinkedAsk from "../components/edit/LinkedAsk.vue"
 import PageElements from "../components/edit/PageElements.vue"
 import PageFrame, { type Names } from "../components/edit/PageFrame.vue"
 import ShelfStrip from "../components/edit/ShelfStrip.vue"
@@ -142,11 +143,13 @@ function told(m: Told) {
       edits.flush().then(again)
       break
     case "words":
-      if (e)
+      if (e) {
+        acts.changed(e)
         edits.type(
           { page: props.page, element: e.path, run: Number(m.run), now: String(m.now) },
           String(m.before),
         )
+      }
       break
     default:
       if (e) acts.told(e, m)
@@ -285,7 +288,9 @@ watch(draft, (id) => {
           @begins="early = fetchOutline()"
           @told="told"
           @shown="shown"
-        />
+        >
+          <LinkedAsk :acts="acts" />
+        </PageFrame>
         <AroundPage
           side="below"
           :site="site"

@@ -8,6 +8,7 @@ import {
   TrashIcon,
 } from "@heroicons/vue/24/outline"
 import AppearanceFields from "./AppearanceFields.vue"
+import ComponentFields from "./ComponentFields.vue"
 import FormFields from "./FormFields.vue"
 import LinkFields from "./LinkFields.vue"
 import MenuFields from "./MenuFields.vue"
@@ -187,6 +188,7 @@ const arrange = computed(() => [
       :record="shows('record/')"
       :acts="acts"
     />
+    <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
     <AppearanceFields
       v-if="!e.made"
       :site="site"

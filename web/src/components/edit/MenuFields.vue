@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from "vue"
+import MenuArrivals from "./MenuArrivals.vue"
 import MenuEntryRow from "./MenuEntryRow.vue"
 import { entryRows, sibling, type Entry, type EntryRow } from "./menu"
 import { parsed, useDraftItem } from "../../composables/useDraftItem"
@@ -114,6 +115,15 @@ const shown = (value: string) =>
         Add
       </button>
     </div>
+    <MenuArrivals
+      :site="site"
+      :draft="draft"
+      :taken="taken"
+      :pages="new Set(pages.map((p) => p.to))"
+      @take="
+        (entry) => acts.run([op('entry-add', { label: entry.label, value: entry.to })], 'The entry was added')
+      "
+    />
     <div
       v-if="element.kind === 'menu'"
       class="mt-2 flex flex-wrap gap-1 text-sm"

@@ -121,5 +121,6 @@ defineExpose({ post, again: begin, focus })
     <p v-if="!current" class="absolute inset-0 grid place-items-center text-faded" role="status">
       The page is being opened…
     </p>
+    <slot />
   </div>
 </template>
