@@ -13,7 +13,10 @@ export default defineConfigWithVueTs(
       eqeqeq: ["error", "smart"],
       "@typescript-eslint/switch-exhaustiveness-check": "off",
       // A label stands beside its field and names it; nesting as well is not asked for.
-      "vuejs-accessibility/label-has-for": ["error", { required: { some: ["nesting", "id"] } }],
+      "vuejs-accessibility/label-has-for": [
+        "error",
+        { controlComponents: ["KeptField"], required: { some: ["nesting", "id"] } },
+      ],
     },
   },
   prettier,

@@ -92,7 +92,11 @@ func (l *pageLook) contrasts() error {
 		ratio := tokens.Contrast(text.Over(w.ground), w.ground)
 		if key := w.text + "\n" + classOf(n.Parent) + n.Tag + n.Value("class"); ratio < enough && !told[key] {
 			told[key] = true
-			l.tell(Contrast, n, "choose a darker or lighter colour",
+			remedy := "choose a darker or lighter colour"
+			if near, ok := tokens.Nearest(text.Over(w.ground), w.ground, enough); ok {
+				remedy += ": " + near.Hex() + " is the nearest that is read well"
+			}
+			l.tell(Contrast, n, remedy,
 				"a text has a contrast of %.1f to its ground, and needs %.1f%s", ratio, enough, known)
 		}
 	}

@@ -60,6 +60,10 @@ type Element struct {
 	Name string `json:"name,omitempty"`
 	// Item is the item that its start tag is of; of a menu or form, that item.
 	Item item.Address `json:"item,omitzero"`
+	// Offset is where its start tag begins in the item, in bytes; Line is that as a line, from 1, and 0 of what the
+	// page engine wrote.
+	Offset int `json:"-"`
+	Line   int `json:"line,omitempty"`
 	// Linked is the section or part that it is shown by, where it is not the page's own.
 	Linked item.Address `json:"linked,omitzero"`
 	// Words tells that it holds words of its own, which can be written where it stands.
@@ -188,6 +192,7 @@ func (o *outliner) origin(n *markup.Node, e *Element) {
 		return
 	}
 	e.Item, _ = m.Item(seg)
+	e.Offset = seg.Place.Span.Start + n.Start.Start - seg.Start
 	chain := m.Chain(seg.Place.Occurrence)
 	for _, c := range chain {
 		if c.Item.Kind == item.Section || c.Item.Kind == item.Part {

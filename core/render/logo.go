@@ -71,11 +71,11 @@ func sizesOf(widths map[string]int) []size {
 }
 
 // logoStyle gives the logo the size of the narrowest window first, and each other
-// from its window's width on.
+// from its window's width on. Whoever sets sizes means them: the site's own rules do not stand in their way.
 func logoStyle(sizes []size) string {
 	var b strings.Builder
 	for i, z := range sizes {
-		rule := fmt.Sprintf("img.cp-logo{width:%dpx;height:auto}", z.logo)
+		rule := fmt.Sprintf("img.cp-logo{width:%dpx!important;height:auto!important}", z.logo)
 		if i > 0 {
 			rule = fmt.Sprintf("@media(min-width:%dpx){%s}", z.window, rule)
 		}

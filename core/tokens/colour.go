@@ -1,6 +1,7 @@
 package tokens
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -67,4 +68,31 @@ func Distance(a, b Colour) float64 {
 	l1, a1, b1 := a.OKLab()
 	l2, a2, b2 := b.OKLab()
 	return math.Sqrt((l1-l2)*(l1-l2) + (a1-a2)*(a1-a2) + (b1-b2)*(b1-b2))
+}
+
+// Hex writes an opaque colour as #rrggbb.
+func (c Colour) Hex() string {
+	part := func(v float64) int { return int(math.Round(math.Min(1, math.Max(0, v)) * 255)) }
+	return fmt.Sprintf("#%02x%02x%02x", part(c.R), part(c.G), part(c.B))
+}
+
+// Nearest gives the colour that has the contrast with a ground and is closest to a text's, darker or lighter, as
+// #rrggbb can say it; false where neither black nor white has it.
+func Nearest(text, ground Colour, contrast float64) (Colour, bool) {
+	best, found := Colour{}, false
+	for _, end := range []Colour{{0, 0, 0, 1}, {1, 1, 1, 1}} {
+		for step := range 101 {
+			share := float64(step) / 100
+			mix := func(a, b float64) float64 { return a + (b-a)*share }
+			c, _ := ParseColour(Colour{mix(text.R, end.R), mix(text.G, end.G), mix(text.B, end.B), 1}.Hex())
+			if Contrast(c, ground) < contrast {
+				continue
+			}
+			if !found || Distance(text, c) < Distance(text, best) {
+				best, found = c, true
+			}
+			break
+		}
+	}
+	return best, found
 }

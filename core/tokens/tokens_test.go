@@ -35,4 +35,14 @@ func TestColour(t *testing.T) {
 	assert.Less(t, Distance(white, near), 0.02)
 	_, ok = ParseColour("red")
 	assert.False(t, ok)
+
+	grey, _ := ParseColour("#999999")
+	read, ok := Nearest(grey, white, 4.5)
+	require.True(t, ok)
+	assert.GreaterOrEqual(t, Contrast(read, white), 4.5)
+	assert.Less(t, Contrast(read, white), 4.8, "no darker than it must be")
+	assert.Equal(t, "#999999", grey.Hex())
+	middle, _ := ParseColour("#777777")
+	_, ok = Nearest(grey, middle, 7)
+	assert.False(t, ok, "neither black nor white has it")
 }

@@ -917,6 +917,57 @@ type Answers struct {
 	Seats *SeatOption `json:"seats,omitempty"`
 }
 
+// Appearance Which part of a role stands on a page.
+type Appearance struct {
+	// Part The part that stands there; absent where none does.
+	Part *Address `json:"part,omitempty"`
+
+	// PartTitle The part's title.
+	PartTitle *string `json:"partTitle,omitempty"`
+
+	// Path The page's address on the site.
+	Path string `json:"path"`
+
+	// Ties Other parts with an equal claim.
+	Ties *[]Address `json:"ties,omitempty"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Why Why, in words.
+	Why string `json:"why"`
+}
+
+// Appearances Where a part appears.
+type Appearances struct {
+	// Gains The pages that it would gain, with the part that stands there now.
+	Gains []Appearance `json:"gains"`
+
+	// Losses The pages that it would lose, with the part that would stand there.
+	Losses []Appearance `json:"losses"`
+
+	// Off Whether it is switched off.
+	Off bool `json:"off"`
+
+	// Pages All pages on which a part of this role can stand, by address.
+	Pages []Appearance `json:"pages"`
+
+	// Part The part's address.
+	Part Address `json:"part"`
+
+	// Role Its role.
+	Role PartRole `json:"role"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Unless Targets on which it does not appear.
+	Unless []string `json:"unless"`
+
+	// Where The targets on which it appears.
+	Where []string `json:"where"`
+}
+
 // ArchiveSite How a site is archived.
 type ArchiveSite struct {
 	// Passphrase What seals what is the site's own; left out when not given.
@@ -2718,6 +2769,9 @@ type Revision struct {
 	// Message What it says to people, in one sentence.
 	Message string `json:"message"`
 
+	// Preview The origin at which the site can be seen as it was.
+	Preview string `json:"preview"`
+
 	// Revision The number of the revision.
 	Revision int64 `json:"revision"`
 }
@@ -2735,6 +2789,9 @@ type RevisionDifference struct {
 type RevisionDifferenceList struct {
 	// Differences The items.
 	Differences []RevisionDifference `json:"differences"`
+
+	// Touched The pages that they show otherwise, in either.
+	Touched []TouchedPage `json:"touched"`
 }
 
 // RevisionList The history of a site.
@@ -3558,6 +3615,18 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
+// GetAppearancesParams defines parameters for GetAppearances.
+type GetAppearancesParams struct {
+	// Part The part's address.
+	Part string `form:"part" json:"part"`
+
+	// Where Another placement, as the operation `part-where` takes it; empty is nowhere.
+	Where *string `form:"where,omitempty" json:"where,omitempty"`
+
+	// Draft The number of a draft, in the place of the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // RestoreSiteParams defines parameters for RestoreSite.
 type RestoreSiteParams struct {
 	// Leave Whether what is sealed is left out.
@@ -3712,6 +3781,12 @@ type PublishSiteParams struct {
 
 	// Links How links are written.
 	Links *LinkForm `form:"links,omitempty" json:"links,omitempty"`
+}
+
+// ListRevisionsParams defines parameters for ListRevisions.
+type ListRevisionsParams struct {
+	// Before Only revisions before this one.
+	Before *int64 `form:"before,omitempty" json:"before,omitempty"`
 }
 
 // GetPageSourceParams defines parameters for GetPageSource.
@@ -4456,6 +4531,15 @@ type ClientInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetAppearances Get where a part appears
+	//
+	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+	// Nothing is written.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
+	GetAppearances(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ArchiveSiteWithBody Archive a site
 	//
 	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -4927,10 +5011,10 @@ type ClientInterface interface {
 
 	// ListRevisions List revisions
 	//
-	// Lists the history of the site, the newest revision first.
+	// Lists the history of the site, the newest revision first, at most 200 at once.
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-	ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error)
+	ListRevisions(ctx context.Context, site string, params *ListRevisionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetPageSource Get the source of a place on a page
 	//
@@ -4981,7 +5065,8 @@ type ClientInterface interface {
 	// UsePieceWithBody Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+	// Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes any type of body and a specified content type.
@@ -4992,7 +5077,8 @@ type ClientInterface interface {
 	// UsePiece Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+	// Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes a body of the `application/json` content type.
@@ -6258,6 +6344,25 @@ func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *Ado
 	return c.Client.Do(req)
 }
 
+// GetAppearances Get where a part appears
+//
+// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+// Nothing is written.
+//
+// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
+func (c *Client) GetAppearances(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetAppearancesRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ArchiveSiteWithBody Archive a site
 //
 // Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -7289,11 +7394,11 @@ func (c *Client) PublishChanges(ctx context.Context, site string, body PublishCh
 
 // ListRevisions List revisions
 //
-// Lists the history of the site, the newest revision first.
+// Lists the history of the site, the newest revision first, at most 200 at once.
 //
 // Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-func (c *Client) ListRevisions(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListRevisionsRequest(c.Server, site)
+func (c *Client) ListRevisions(ctx context.Context, site string, params *ListRevisionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListRevisionsRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7413,7 +7518,8 @@ func (c *Client) SetSiteTrust(ctx context.Context, site string, body SetSiteTrus
 // UsePieceWithBody Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+// Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes any type of body and a specified content type.
@@ -7434,7 +7540,8 @@ func (c *Client) UsePieceWithBody(ctx context.Context, site string, contentType 
 // UsePiece Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+// Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes a body of the `application/json` content type.
@@ -10031,6 +10138,87 @@ func NewAdoptSiteRequestWithBody(server string, site string, params *AdoptSitePa
 	return req, nil
 }
 
+// NewGetAppearancesRequest constructs an http.Request for the GetAppearances method
+func NewGetAppearancesRequest(server string, site string, params *GetAppearancesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/appearances", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "part", params.Part, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Where != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "where", *params.Where, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewArchiveSiteRequest calls the generic ArchiveSite builder with application/json body
 func NewArchiveSiteRequest(server string, site string, body ArchiveSiteJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -12439,7 +12627,7 @@ func NewPublishChangesRequestWithBody(server string, site string, contentType st
 }
 
 // NewListRevisionsRequest constructs an http.Request for the ListRevisions method
-func NewListRevisionsRequest(server string, site string) (*http.Request, error) {
+func NewListRevisionsRequest(server string, site string, params *ListRevisionsParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -12462,6 +12650,33 @@ func NewListRevisionsRequest(server string, site string) (*http.Request, error) 
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Before != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "before", *params.Before, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -13870,6 +14085,17 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error)
 
+	// GetAppearancesWithResponse Get where a part appears
+	//
+	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+	// Nothing is written.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
+	GetAppearancesWithResponse(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*GetAppearancesReply, error)
+
 	// ArchiveSiteWithBodyWithResponse Archive a site
 	//
 	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -14389,12 +14615,12 @@ type ClientWithResponsesInterface interface {
 
 	// ListRevisionsWithResponse List revisions
 	//
-	// Lists the history of the site, the newest revision first.
+	// Lists the history of the site, the newest revision first, at most 200 at once.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-	ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error)
+	ListRevisionsWithResponse(ctx context.Context, site string, params *ListRevisionsParams, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error)
 
 	// GetPageSourceWithResponse Get the source of a place on a page
 	//
@@ -14453,7 +14679,8 @@ type ClientWithResponsesInterface interface {
 	// UsePieceWithBodyWithResponse Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+	// Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -14464,7 +14691,8 @@ type ClientWithResponsesInterface interface {
 	// UsePieceWithResponse Use a piece
 	//
 	// Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-	// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+	// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+	// Open questions are a problem of their
 	// own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
@@ -16976,6 +17204,54 @@ func (r AdoptSiteReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AdoptSiteReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetAppearancesReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Appearances
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetAppearancesReply) GetJSON200() *Appearances {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetAppearancesReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetAppearancesReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetAppearancesReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetAppearancesReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetAppearancesReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20755,6 +21031,23 @@ func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context,
 	return ParseAdoptSiteReply(rsp)
 }
 
+// GetAppearancesWithResponse Get where a part appears
+//
+// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+// Nothing is written.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
+func (c *ClientWithResponses) GetAppearancesWithResponse(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*GetAppearancesReply, error) {
+	rsp, err := c.GetAppearances(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetAppearancesReply(rsp)
+}
+
 // ArchiveSiteWithBodyWithResponse Archive a site
 //
 // Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -21610,13 +21903,13 @@ func (c *ClientWithResponses) PublishChangesWithResponse(ctx context.Context, si
 
 // ListRevisionsWithResponse List revisions
 //
-// Lists the history of the site, the newest revision first.
+// Lists the history of the site, the newest revision first, at most 200 at once.
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /api/v1/sites/{site}/revisions (the `ListRevisions` operationId).
-func (c *ClientWithResponses) ListRevisionsWithResponse(ctx context.Context, site string, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error) {
-	rsp, err := c.ListRevisions(ctx, site, reqEditors...)
+func (c *ClientWithResponses) ListRevisionsWithResponse(ctx context.Context, site string, params *ListRevisionsParams, reqEditors ...RequestEditorFn) (*ListRevisionsReply, error) {
+	rsp, err := c.ListRevisions(ctx, site, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -21716,7 +22009,8 @@ func (c *ClientWithResponses) SetSiteTrustWithResponse(ctx context.Context, site
 // UsePieceWithBodyWithResponse Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+// Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -21733,7 +22027,8 @@ func (c *ClientWithResponses) UsePieceWithBodyWithResponse(ctx context.Context, 
 // UsePieceWithResponse Use a piece
 //
 // Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-// leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+// leans on, and shows it where it is asked for, as one step; so with several pages at once.
+// Open questions are a problem of their
 // own; nothing is written then. With `dry` nothing is written, and the plan is shown.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
@@ -23694,6 +23989,39 @@ func ParseAdoptSiteReply(rsp *http.Response) (*AdoptSiteReply, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetAppearancesReply parses an HTTP response from a GetAppearancesWithResponse call
+func ParseGetAppearancesReply(rsp *http.Response) (*GetAppearancesReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetAppearancesReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Appearances
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -13,7 +13,7 @@ import (
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
 	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(),
-		a.siteOutline(),
+		a.siteOutline(), a.siteAppearances(),
 		a.siteSource(),
 		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),
 		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),
@@ -203,7 +203,8 @@ search results, or /404.html for unknown addresses.`,
 }
 
 func (a *app) siteHistory() *cobra.Command {
-	return &cobra.Command{
+	var before int64
+	cmd := &cobra.Command{
 		Use:   "history SITE",
 		Short: "List a site's changes, newest first",
 		Args:  cobra.ExactArgs(1),
@@ -212,7 +213,8 @@ func (a *app) siteHistory() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			list, err := result(c.ListRevisionsWithResponse(cmd.Context(), args[0]))
+			list, err := result(c.ListRevisionsWithResponse(cmd.Context(), args[0],
+				&api.ListRevisionsParams{Before: some(before)}))
 			if err != nil {
 				return err
 			}
@@ -236,6 +238,8 @@ func (a *app) siteHistory() *cobra.Command {
 			})
 		},
 	}
+	cmd.Flags().Int64Var(&before, "before", 0, "only revisions before this `revision`")
+	return cmd
 }
 
 // value gives what a pointer points to, or the zero value.

@@ -328,7 +328,7 @@ func TestADelivery(t *testing.T) {
 	_, err = d.DeliveryUndo(ctx, keeper, del.ID, desk.Undo{})
 	require.NoError(t, err)
 	assert.Equal(t, before, site().Digest)
-	history, err := d.History(ctx, viewer, "two")
+	history, err := d.History(ctx, viewer, "two", 0)
 	require.NoError(t, err)
 	var acts []string
 	for _, r := range history {

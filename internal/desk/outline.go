@@ -45,6 +45,9 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		return nil, explain(what, err)
 	}
 	out := &PageOutline{Page: *outline.Of(o, options.Samples), Of: o.Page}
+	if err := addLines(v, out.Elements); err != nil {
+		return nil, explain(what, err)
+	}
 	for i, e := range out.Elements {
 		if e.Kind == outline.Component && !e.Made {
 			if err := addAttributes(v, &out.Elements[i]); err != nil {
@@ -71,6 +74,33 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		out.Step = log[len(log)-1].N
 	}
 	return out, explain(what, err)
+}
+
+// addLines says on which line of its item each element begins.
+func addLines(v item.Collection, list []outline.Element) error {
+	ends := map[item.Address][]int{}
+	for i := range list {
+		e := &list[i]
+		h, ok := v.Find(e.Item)
+		if e.Made || !ok {
+			continue
+		}
+		if _, known := ends[e.Item]; !known {
+			b, err := item.Read(v, h)
+			if err != nil {
+				return err
+			}
+			ends[e.Item] = []int{}
+			for at, c := range b {
+				if c == '\n' {
+					ends[e.Item] = append(ends[e.Item], at)
+				}
+			}
+		}
+		before, _ := slices.BinarySearch(ends[e.Item], e.Offset)
+		e.Line = before + 1
+	}
+	return nil
 }
 
 // addAttributes adds those that a component is known to have and does not show here.

@@ -157,8 +157,8 @@ func (d *Desk) Surround(
 	return o.Around, nil
 }
 
-// History lists a site's revisions, the newest first.
-func (d *Desk) History(ctx context.Context, p Person, name string) ([]store.Revision, error) {
+// History lists a site's revisions before one, the newest first; 0 is all.
+func (d *Desk) History(ctx context.Context, p Person, name string, before int64) ([]store.Revision, error) {
 	if err := p.may(Viewer, "site "+name); err != nil {
 		return nil, err
 	}
@@ -166,7 +166,7 @@ func (d *Desk) History(ctx context.Context, p Person, name string) ([]store.Revi
 	if err != nil {
 		return nil, err
 	}
-	out, err := d.Store.Read(ctx).Collections().Revisions(c.ID, 200)
+	out, err := d.Store.Read(ctx).Collections().Revisions(c.ID, before, 200)
 	return out, explain("site "+name, err)
 }
 

@@ -3,8 +3,10 @@ package desk
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
@@ -44,29 +46,50 @@ func (d *Desk) ItemAt(ctx context.Context, p Person, site string, a item.Address
 	return itemOf(v, fmt.Sprintf("revision %d of %s", v.Rev, site), a)
 }
 
-// Compare lists what differs between two revisions, by address; 0 is the newest.
-func (d *Desk) Compare(ctx context.Context, p Person, site string, from, to int64) ([]Difference, error) {
+// Compare lists what differs between two revisions, by address, and the pages that show it, in either; 0 is the
+// newest.
+func (d *Desk) Compare(ctx context.Context, p Person, site string, from, to int64) (
+	[]Difference, []plan.TouchedPage, error,
+) {
 	before, err := d.revision(ctx, p, site, from)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	after, err := d.revision(ctx, p, site, to)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	out := []Difference{}
+	var was, is []item.Head
 	for _, h := range before.Heads() {
 		now, there := after.ByID(h.ID)
-		if !there || now.State() != h.State() {
-			out = append(out, Difference{h.Address, now.Address})
+		if there && now.State() == h.State() {
+			continue
+		}
+		out, was = append(out, Difference{h.Address, now.Address}), append(was, h)
+		if there {
+			is = append(is, now)
 		}
 	}
 	for _, h := range after.Heads() {
 		if _, there := before.ByID(h.ID); !there {
-			out = append(out, Difference{After: h.Address})
+			out, is = append(out, Difference{After: h.Address}), append(is, h)
 		}
 	}
-	return out, nil
+	touched, err := plan.PagesTouched(after, is)
+	if err != nil {
+		return nil, nil, explain(site, err)
+	}
+	gone, err := plan.PagesTouched(before, was)
+	if err != nil {
+		return nil, nil, explain(site, err)
+	}
+	for _, t := range gone {
+		if !slices.ContainsFunc(touched, func(o plan.TouchedPage) bool { return o.Slug == t.Slug }) {
+			touched = append(touched, t)
+		}
+	}
+	return out, touched, nil
 }
 
 // BringBack makes items of a site as a revision had them, in a draft: those that are named, or all;

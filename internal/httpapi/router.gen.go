@@ -162,6 +162,9 @@ type ServerInterface interface {
 	// AdoptSite Adopt a folder as a site
 	// (PUT /api/v1/sites/{site})
 	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
+	// GetAppearances Get where a part appears
+	// (GET /api/v1/sites/{site}/appearances)
+	GetAppearances(c *gin.Context, site string, params GetAppearancesParams)
 	// ArchiveSite Archive a site
 	// (POST /api/v1/sites/{site}/archive)
 	ArchiveSite(c *gin.Context, site string)
@@ -290,7 +293,7 @@ type ServerInterface interface {
 	PublishChanges(c *gin.Context, site string)
 	// ListRevisions List revisions
 	// (GET /api/v1/sites/{site}/revisions)
-	ListRevisions(c *gin.Context, site string)
+	ListRevisions(c *gin.Context, site string, params ListRevisionsParams)
 	// GetPageSource Get the source of a place on a page
 	// (GET /api/v1/sites/{site}/source)
 	GetPageSource(c *gin.Context, site string, params GetPageSourceParams)
@@ -1760,6 +1763,58 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 	}
 
 	siw.Handler.AdoptSite(c, site, params)
+}
+
+// GetAppearances operation middleware
+func (siw *ServerInterfaceWrapper) GetAppearances(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAppearancesParams
+
+	// ------------- Required query parameter "part" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "part", c.Request.URL.Query(), &params.Part, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter part: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "where" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "where", c.Request.URL.Query(), &params.Where, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter where: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAppearances(c, site, params)
 }
 
 // ArchiveSite operation middleware
@@ -3372,6 +3427,17 @@ func (siw *ServerInterfaceWrapper) ListRevisions(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListRevisionsParams
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -3379,7 +3445,7 @@ func (siw *ServerInterfaceWrapper) ListRevisions(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ListRevisions(c, site)
+	siw.Handler.ListRevisions(c, site, params)
 }
 
 // GetPageSource operation middleware
@@ -3985,6 +4051,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/item", wrapper.GetItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/appearances", wrapper.GetAppearances)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/outline", wrapper.GetOutline)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)

@@ -323,8 +323,8 @@ func (s *Server) GetPageSource(c *gin.Context, site string, params api.GetPageSo
 }
 
 // ListRevisions gives a site's history.
-func (s *Server) ListRevisions(c *gin.Context, site string) {
-	rows, err := s.Desk.History(c.Request.Context(), person(c), site)
+func (s *Server) ListRevisions(c *gin.Context, site string, params api.ListRevisionsParams) {
+	rows, err := s.Desk.History(c.Request.Context(), person(c), site, value(params.Before))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -342,6 +342,7 @@ func (s *Server) ListRevisions(c *gin.Context, site string) {
 				Digest:   r.Digest,
 				Changed:  r.Changed,
 				Delivery: r.DeliveryID,
+				Preview:  s.Previews.Revision(site, r.Rev),
 			},
 		)
 	}

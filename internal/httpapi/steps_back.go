@@ -11,12 +11,12 @@ import (
 
 // CompareRevisions lists what differs between two revisions.
 func (s *Server) CompareRevisions(c *gin.Context, site string, params api.CompareRevisionsParams) {
-	list, err := s.Desk.Compare(c.Request.Context(), person(c), site, params.From, value(params.To))
+	list, touched, err := s.Desk.Compare(c.Request.Context(), person(c), site, params.From, value(params.To))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	out := api.RevisionDifferenceList{Differences: []api.RevisionDifference{}}
+	out := api.RevisionDifferenceList{Differences: []api.RevisionDifference{}, Touched: touched}
 	for _, x := range list {
 		out.Differences = append(out.Differences,
 			api.RevisionDifference{Before: some(x.Before), After: some(x.After)})

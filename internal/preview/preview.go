@@ -57,6 +57,11 @@ func (p *Previews) Draft(site string, id int64, token string) string {
 	return p.address(fmt.Sprintf("d%d-%s--%s", id, token, site))
 }
 
+// Revision is the address of a site as one of its revisions had it.
+func (p *Previews) Revision(site string, rev int64) string {
+	return p.address(fmt.Sprintf("r%d-%s--%s", rev, p.token(fmt.Sprintf("revision %d of %s", rev, site)), site))
+}
+
 func (p *Previews) token(of string) string {
 	m := hmac.New(sha256.New, p.Secret)
 	m.Write([]byte(of))

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"net"
 	"net/url"
+	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -56,6 +57,7 @@ var errNoPreview = errors.New("there is no preview at this address")
 func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	var c *store.Collection
 	var draft *store.Draft
+	var rev int64
 	var err error
 	var list *kit.PackingList
 	switch {
@@ -70,6 +72,8 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 			return nil, errNoPreview
 		}
 		c, err = p.Store.Read(ctx).Collections().ByName(store.Library, "library")
+	case pastHost.MatchString(host):
+		c, rev, err = p.past(ctx, host)
 	default:
 		c, draft, err = p.site(ctx, host)
 	}
@@ -77,17 +81,23 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		return nil, err
 	}
 	key := fmt.Sprintf("%d %d", c.ID, c.Revision)
-	if draft != nil {
+	switch {
+	case draft != nil:
 		key += fmt.Sprintf(" %d %d", draft.ID, draft.Version)
+	case rev != 0:
+		key = fmt.Sprintf("%d as of %d", c.ID, rev)
 	}
 	p.mu.Lock()
 	s := p.cache[key]
 	p.mu.Unlock()
 	if s == nil {
 		var v *store.View
-		if draft != nil {
+		switch {
+		case draft != nil:
 			v, err = p.Store.Over(ctx, c, draft)
-		} else {
+		case rev != 0:
+			v, err = p.Store.At(ctx, c, rev)
+		default:
 			v, err = p.Store.Live(ctx, c)
 		}
 		if err != nil {
@@ -153,6 +163,24 @@ func (p *Previews) site(ctx context.Context, host string) (*store.Collection, *s
 		return nil, nil, errNoPreview
 	}
 	return c, draft, nil
+}
+
+// pastHost is how the host of a site's revision begins.
+var pastHost = regexp.MustCompile(`^r[0-9]+-[0-9a-f]{20}--`)
+
+// past finds the site that a host shows as one of its revisions had it.
+func (p *Previews) past(ctx context.Context, host string) (*store.Collection, int64, error) {
+	before, name, _ := strings.Cut(host, "--")
+	number, token, _ := strings.Cut(before[1:], "-")
+	rev, err := strconv.ParseInt(number, 10, 64)
+	if err != nil || !hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("revision %d of %s", rev, name)))) {
+		return nil, 0, errNoPreview
+	}
+	c, err := p.live(ctx, name)
+	if err == nil && (rev < 1 || rev > c.Revision) {
+		err = errNoPreview
+	}
+	return c, rev, err
 }
 
 func showKit(list *kit.PackingList, items item.Collection) *shown {

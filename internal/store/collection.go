@@ -44,8 +44,12 @@ func (r Collections) RevisionWith(id int64, digest item.Digest) (*Revision, erro
 }
 
 // Revisions lists the newest revisions of a collection.
-func (r Collections) Revisions(id int64, most int) ([]Revision, error) {
-	return all[Revision](r.t.db.Where("collection_id = ?", id).Order("rev DESC").Limit(most))
+func (r Collections) Revisions(id, before int64, most int) ([]Revision, error) {
+	q := r.t.db.Where("collection_id = ?", id)
+	if before > 0 {
+		q = q.Where("rev < ?", before)
+	}
+	return all[Revision](q.Order("rev DESC").Limit(most))
 }
 
 // OpenDrafts lists the open drafts of a site.

@@ -6,6 +6,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -66,9 +67,11 @@ func (b *Browser) Still() {
 func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 	b.t.Helper()
 	for _, a := range steps {
-		ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
-		err := chromedp.Do(ctx, a)
-		cancel()
+		err := b.try(a)
+		for i := 0; err != nil && i < 5 && strings.Contains(err.Error(), "Could not find node"); i++ {
+			time.Sleep(100 * time.Millisecond) // it was drawn anew between being found and being used
+			err = b.try(a)
+		}
 		if err != nil {
 			see, done := context.WithTimeout(b.ctx, 5*time.Second)
 			text, _ := chromedp.Run(see, chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText`))
@@ -76,6 +79,12 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 			require.NoError(b.t, err, "the page shows:\n%s", text)
 		}
 	}
+}
+
+func (b *Browser) try(a chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	defer cancel()
+	return chromedp.Do(ctx, a)
 }
 
 // Eval gives the value of a script's expression; a promise is waited for.

@@ -2,7 +2,13 @@
 import { computed } from "vue"
 import { useRoute, useRouter } from "vue-router"
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue"
-import { GlobeAltIcon, BookOpenIcon, TruckIcon, UserCircleIcon } from "@heroicons/vue/24/outline"
+import {
+  GlobeAltIcon,
+  BookOpenIcon,
+  BriefcaseIcon,
+  TruckIcon,
+  UserCircleIcon,
+} from "@heroicons/vue/24/outline"
 import { useSession } from "./composables/useSession"
 
 const route = useRoute()
@@ -16,6 +22,7 @@ const { session, signOut, may } = useSession()
 const keeper = may("keeper")
 const places = [
   { name: "library", label: "Library", icon: BookOpenIcon },
+  { name: "work", label: "My work", icon: BriefcaseIcon },
   { name: "sites", label: "Sites", icon: GlobeAltIcon },
   { name: "deliveries", label: "Deliveries", icon: TruckIcon },
 ]

@@ -785,6 +785,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/appearances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * Get where a part appears
+         * @description Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+         *     would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+         *     Nothing is written.
+         */
+        get: operations["getAppearances"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/surround": {
         parameters: {
             query?: never;
@@ -1076,7 +1101,8 @@ export interface paths {
         /**
          * Use a piece
          * @description Puts one piece of the library, of a sealed kit or of another site into a draft, with all that it
-         *     leans on, and shows it where it is asked for, as one step; so with several pages at once. Open questions are a problem of their
+         *     leans on, and shows it where it is asked for, as one step; so with several pages at once.
+         *     Open questions are a problem of their
          *     own; nothing is written then. With `dry` nothing is written, and the plan is shown.
          */
         post: operations["usePiece"];
@@ -1168,7 +1194,7 @@ export interface paths {
         };
         /**
          * List revisions
-         * @description Lists the history of the site, the newest revision first.
+         * @description Lists the history of the site, the newest revision first, at most 200 at once.
          */
         get: operations["listRevisions"];
         put?: never;
@@ -2918,6 +2944,42 @@ export interface components {
             /** @description Why it stands there. */
             why: string;
         };
+        /** @description Where a part appears. */
+        Appearances: {
+            /** @description The part's address. */
+            part: components["schemas"]["Address"];
+            /** @description Its title. */
+            title?: string;
+            /** @description Its role. */
+            role: components["schemas"]["PartRole"];
+            /** @description The targets on which it appears. */
+            where: string[];
+            /** @description Targets on which it does not appear. */
+            unless: string[];
+            /** @description Whether it is switched off. */
+            off: boolean;
+            /** @description All pages on which a part of this role can stand, by address. */
+            pages: components["schemas"]["Appearance"][];
+            /** @description The pages that it would gain, with the part that stands there now. */
+            gains: components["schemas"]["Appearance"][];
+            /** @description The pages that it would lose, with the part that would stand there. */
+            losses: components["schemas"]["Appearance"][];
+        };
+        /** @description Which part of a role stands on a page. */
+        Appearance: {
+            /** @description The page's address on the site. */
+            path: string;
+            /** @description Its title. */
+            title?: string;
+            /** @description The part that stands there; absent where none does. */
+            part?: components["schemas"]["Address"];
+            /** @description The part's title. */
+            partTitle?: string;
+            /** @description Other parts with an equal claim. */
+            ties?: components["schemas"]["Address"][];
+            /** @description Why, in words. */
+            why: string;
+        };
         /** @description The parts around a page. */
         Surround: {
             /** @description The page's address on the site. */
@@ -2947,6 +3009,8 @@ export interface components {
             digest: components["schemas"]["Digest"];
             /** @description How many items changed. */
             changed: number;
+            /** @description The origin at which the site can be seen as it was. */
+            preview: string;
             /**
              * Format: int64
              * @description The number of the delivery.
@@ -3277,6 +3341,8 @@ export interface components {
             name?: string;
             /** @description The item that its start tag is of; of a menu or form, that item. */
             item?: components["schemas"]["Address"];
+            /** @description The line of the item on which it begins, from 1; absent of what the page engine wrote. */
+            line?: number;
             /** @description The section or part by which it is shown; absent of the page's own. */
             linked?: components["schemas"]["Address"];
             /** @description Whether it holds words of its own. */
@@ -3375,6 +3441,8 @@ export interface components {
         RevisionDifferenceList: {
             /** @description The items. */
             differences: components["schemas"]["RevisionDifference"][];
+            /** @description The pages that they show otherwise, in either. */
+            touched: components["schemas"]["TouchedPage"][];
         };
         /** @description An earlier state. */
         BringBack: {
@@ -6632,6 +6700,37 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getAppearances: {
+        parameters: {
+            query: {
+                /** @description The part's address. */
+                part: string;
+                /** @description Another placement, as the operation `part-where` takes it; empty is nowhere. */
+                where?: string;
+                /** @description The number of a draft, in the place of the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Appearances"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getSurround: {
         parameters: {
             query: {
@@ -7159,7 +7258,10 @@ export interface operations {
     };
     listRevisions: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only revisions before this one. */
+                before?: number;
+            };
             header?: never;
             path: {
                 /** @description The site's name. */

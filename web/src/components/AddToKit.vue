@@ -3,7 +3,8 @@ import { computed, ref } from "vue"
 import { useRouter } from "vue-router"
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
 import ProblemNote from "./ProblemNote.vue"
-import { useKit, useKits } from "../composables/useKits"
+import { anchorOf } from "../composables/format"
+import { useKit, useKits, useNewKit } from "../composables/useKits"
 
 const props = defineProps<{ site: string; address: string }>()
 const router = useRouter()
@@ -18,6 +19,17 @@ function show() {
   chosen.value = making.value[0] ? `${making.value[0].name}@${making.value[0].version}` : ""
   open.value = true
 }
+const begun = ref({ name: "", version: "0.1.0" })
+const begin = useNewKit()
+async function start() {
+  const k = await begin.mutateAsync({
+    name: anchorOf(begun.value.name),
+    version: begun.value.version.trim(),
+    title: begun.value.name.trim(),
+  })
+  chosen.value = `${k.name}@${k.version}`
+  await go()
+}
 async function go() {
   await add.mutateAsync({ picks: [{ from: props.site, address: props.address }] })
   router.push(`/kits/${name.value}/${version.value}`)
@@ -31,17 +43,30 @@ async function go() {
     <div class="fixed inset-0 grid place-items-center p-4">
       <DialogPanel class="sheet w-full max-w-md p-6 shadow-xl">
         <DialogTitle class="text-xl font-semibold">Add {{ address }} to a kit</DialogTitle>
-        <p v-if="!making.length" class="my-4">
-          No kit is being made. <router-link class="link" to="/kits">Begin one</router-link> first.
-        </p>
-        <template v-else>
+        <template v-if="making.length">
           <label class="label mt-4" for="kit">Kit in the making</label>
           <select id="kit" v-model="chosen" class="field">
             <option v-for="k in making" :key="k.name + k.version">{{ k.name }}@{{ k.version }}</option>
           </select>
           <p class="mt-3 text-faded">Everything it needs comes along; the kit shows what and why.</p>
         </template>
-        <ProblemNote :error="add.error.value" />
+        <form
+          class="mt-4 flex flex-wrap items-end gap-2"
+          data-begin-kit
+          @submit.prevent="start().catch(() => {})"
+        >
+          <label class="flex-1"
+            ><span class="label">{{ making.length ? "Or begin another" : "Begin a kit" }}</span>
+            <input v-model="begun.name" class="field" placeholder="Its title" required
+          /></label>
+          <label class="w-24"
+            ><span class="label">Version</span> <input v-model="begun.version" class="field" required
+          /></label>
+          <button class="btn-quiet" :disabled="begin.isPending.value || !begun.name.trim()">
+            Begin and add
+          </button>
+        </form>
+        <ProblemNote :error="add.error.value ?? begin.error.value" />
         <div class="mt-6 flex justify-end gap-2">
           <button class="btn-quiet" @click="open = false">Cancel</button>
           <button

@@ -15,7 +15,9 @@ const fill = (over: Partial<Fill>): Fill =>
     ...over,
   }) as Fill
 const show = (fills: Fill[], editable = true) =>
-  mount(DeliveryFills, { props: { plan: { fills } as Schemas["Plan"], editable, busy: false } })
+  mount(DeliveryFills, {
+    props: { site: "larch-saddle", plan: { fills } as Schemas["Plan"], editable, busy: false },
+  })
 const next = (w: ReturnType<typeof show>) =>
   w.findAll("button").find((b) => b.text() === "On to the preview")!
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue"
+import MediaPick from "./MediaPick.vue"
 import type { Schemas } from "../api/client"
 
-const props = defineProps<{ plan: Schemas["Plan"]; editable: boolean; busy: boolean }>()
+const props = defineProps<{ site: string; plan: Schemas["Plan"]; editable: boolean; busy: boolean }>()
 const emit = defineEmits<{ answer: [body: Schemas["Answers"]]; next: [] }>()
 const values = ref<Record<string, string>>({})
 watch(
@@ -42,6 +43,15 @@ const open = computed(() => props.plan.fills.filter((f) => f.required && !f.give
       >
         <option v-for="c in f.choices ?? []" :key="c">{{ c }}</option>
       </select>
+      <MediaPick
+        v-else-if="f.type === 'image'"
+        :site="site"
+        :draft="null"
+        :value="values[f.name] ?? ''"
+        :label="f.label"
+        :disabled="!editable"
+        @pick="(path) => (values[f.name] = path)"
+      />
       <input
         v-else
         :id="`fill-${f.name}`"

@@ -2,7 +2,7 @@
 import { computed } from "vue"
 import { XMarkIcon } from "@heroicons/vue/24/outline"
 import type { Schemas } from "../api/client"
-import { relationWords } from "../words"
+import { kindWords, relationWords } from "../words"
 import PieceThumb from "./PieceThumb.vue"
 import { alone, pagesFirst, weight } from "../composables/format"
 
@@ -19,7 +19,12 @@ const says = (r: Schemas["Reason"]) =>
     Nothing yet. Choose a site or the library, and add a section or a part.
   </p>
   <ul v-else class="sheet divide-y divide-hair">
-    <li v-for="i in pagesFirst(kit.items)" :key="i.address" class="flex items-center gap-3 px-4 py-2.5">
+    <li
+      v-for="i in pagesFirst(kit.items)"
+      :key="i.address"
+      class="flex items-center gap-3 px-4 py-2.5"
+      :data-kit-item="i.address"
+    >
       <PieceThumb
         v-if="/^(page|section|part|block)\//.test(i.address)"
         bare
@@ -28,7 +33,8 @@ const says = (r: Schemas["Reason"]) =>
         :title="i.title || i.address"
       />
       <div class="min-w-0 flex-1">
-        <span class="addr font-semibold">{{ i.address }}</span>
+        <span class="font-semibold">{{ i.title || i.address.slice(i.address.indexOf("/") + 1) }}</span>
+        <span class="text-faded"> {{ kindWords[i.address.split("/")[0]] ?? i.address.split("/")[0] }}</span>
         <p v-if="i.picked" class="text-faded">you added it</p>
         <details v-else-if="i.reasons.length > 1" class="text-faded">
           <summary>{{ says(i.reasons[0]) }}; and {{ i.reasons.length - 1 }} more</summary>

@@ -1,12 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from "vue"
 import { useRouter } from "vue-router"
-import {
-  ArrowDownOnSquareIcon,
-  ExclamationTriangleIcon,
-  PencilSquareIcon,
-  PlusCircleIcon,
-} from "@heroicons/vue/24/outline"
+import { ArrowDownOnSquareIcon, PencilSquareIcon, PlusCircleIcon } from "@heroicons/vue/24/outline"
 import KitDrop from "./KitDrop.vue"
 import PieceThumb from "./PieceThumb.vue"
 import { useSources } from "../composables/useSources"
@@ -62,11 +57,6 @@ const dropping = ref(false)
           <ArrowDownOnSquareIcon class="size-5" aria-hidden="true" />Deliver a kit
         </button>
         <KitDrop v-if="dropping" class="mt-2" :site="site" />
-      </li>
-      <li>
-        <router-link :to="`/sites/${site}/faults${query}`" class="btn-quiet w-full justify-start">
-          <ExclamationTriangleIcon class="size-5" aria-hidden="true" />Faults
-        </router-link>
       </li>
       <li v-if="behind.length" class="rounded-md border border-amber/40 bg-amber-soft px-4 py-2">
         <b>{{ behind.length }} {{ behind.length === 1 ? "piece is" : "pieces are" }} behind</b> what

@@ -98,7 +98,12 @@ export const mediaName = (file: File) =>
     .replace(/^[-.]+|[-.]+$/g, "")
 
 /** Lays a file into a draft under a name that is free, and gives its address. */
-export async function putMedia(site: string, draft: number, file: File): Promise<string> {
+export async function putMedia(
+  site: string,
+  draft: number,
+  file: File,
+  progress: (share: number) => void = () => {},
+): Promise<string> {
   const got = await result(
     api.GET("/api/v1/sites/{site}/items", { params: { path: { site }, query: { draft } } }),
   )
@@ -112,7 +117,7 @@ export async function putMedia(site: string, draft: number, file: File): Promise
     url: `/api/v1/sites/${encodeURIComponent(site)}/media?address=${encodeURIComponent(address)}&draft=${draft}`,
     type: "application/octet-stream",
     file,
-    progress: () => {},
+    progress,
   })
   return address
 }

@@ -133,6 +133,7 @@ async function liveIt(decisions: Record<string, Schemas["ConflictDecision"]>) {
     />
     <DeliveryFills
       v-else-if="at === 'blanks' && d.plan"
+      :site="d.site"
       :plan="d.plan"
       :editable="editable"
       :busy="decide.isPending.value"

@@ -22,7 +22,15 @@ import type { Measures, Told } from "../composables/usePageFrame"
 import type { Schemas } from "../api/client"
 
 // A page as it looks, edited by pointing: in my draft, at three widths, with its elements beside it.
-const props = defineProps<{ site: string; page: string; asked?: number; shelf?: boolean }>()
+const props = defineProps<{
+  site: string
+  page: string
+  asked?: number
+  shelf?: boolean
+  item?: string
+  line?: number
+  fault?: string
+}>()
 const router = useRouter()
 const client = useQueryClient()
 const site = toRef(props, "site")
@@ -99,7 +107,7 @@ function shows(of: Schemas["PageOutline"]): Names {
   const was = chosen.value
   outline.outline.value = of
   edits.shows(of.step)
-  chosen.value = acts.wanted(was)
+  chosen.value = acts.wanted(was) ?? led()
   const inline = (e: Element) => e.kind === "inline" || e.kind === "link" || e.kind === "picture"
   return Object.fromEntries(
     of.elements.map((e) => [
@@ -114,13 +122,36 @@ function shows(of: Schemas["PageOutline"]): Names {
     ]),
   )
 }
+/** The element to which an address of this view leads: that of an item on or before a line. */
+let leads = true
+let revealing = false
+const kindOfFault: Record<string, Element["kind"]> = {
+  heading: "heading",
+  alternative: "picture",
+  link: "link",
+  anchor: "link",
+  name: "field",
+}
+function led(): Element | null {
+  if (!leads || !props.item) return null
+  leads = false
+  revealing = true
+  const of = outline.outline.value?.elements.filter((e) => e.item === props.item && e.line) ?? []
+  const before = of.filter((e) => (e.line ?? 0) <= (props.line ?? Infinity))
+  const last = Math.max(...before.map((e) => e.line ?? 0))
+  const there = before.filter((e) => e.line === last)
+  const meant = kindOfFault[props.fault ?? ""]
+  return there.find((e) => e.kind === meant) ?? there[0] ?? of[0] ?? null
+}
 function again() {
   frame.value?.again()
 }
 function shown(n: number) {
   typing.value = false // nobody types on a page that has just come
   scripts.value = n
-  if (chosen.value) post("select", { number: chosen.value.number, reveal: acts.reveal() })
+  const reveal = acts.reveal() || revealing
+  revealing = false
+  if (chosen.value) post("select", { number: chosen.value.number, reveal })
   acts.shown()
 }
 function told(m: Told) {

@@ -4,12 +4,14 @@ import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import FaultList from "../components/FaultList.vue"
 import { useSiteFaults } from "../composables/useFaults"
+import { useMyDraft } from "../composables/useMyDraft"
 
 const props = defineProps<{ site: string; draft?: number }>()
+const { draft: mine } = useMyDraft(toRef(props, "site"))
 const widths = ref(false)
 const found = useSiteFaults(toRef(props, "site"), toRef(props, "draft"), widths)
 const look = computed(() => (widths.value ? found.data.value?.widths : undefined))
-const title = computed(() => (props.draft ? `Faults of draft ${props.draft}` : "Faults"))
+const title = computed(() => (props.draft ? "What is wrong in the draft?" : "What would visitors trip over?"))
 </script>
 
 <template>
@@ -17,6 +19,10 @@ const title = computed(() => (props.draft ? `Faults of draft ${props.draft}` : "
     <template #about>
       What visitors would trip over, found on every page as it is shown, with the place to mend it.
     </template>
+    <router-link v-if="mine && !draft" class="btn-quiet" :to="`/sites/${site}/faults?draft=${mine}`"
+      >Of my draft</router-link
+    >
+    <router-link v-if="draft" class="btn-quiet" :to="`/sites/${site}/faults`">Of the live site</router-link>
     <label class="flex items-center gap-2"
       ><input v-model="widths" type="checkbox" />also by a browser, at 1280, 768 and 390 px</label
     >
@@ -34,5 +40,11 @@ const title = computed(() => (props.draft ? `Faults of draft ${props.draft}` : "
       }}<template v-if="look.left">; {{ look.left }} more were not looked at</template>.</template
     >
   </p>
-  <FaultList v-if="found.data.value" :faults="found.data.value.faults" :root="`/sites/${site}`" />
+  <FaultList
+    v-if="found.data.value"
+    :faults="found.data.value.faults"
+    :root="`/sites/${site}`"
+    :site="site"
+    :draft="draft"
+  />
 </template>

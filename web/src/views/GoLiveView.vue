@@ -120,7 +120,7 @@ const drop = () =>
       <h2 class="mb-3">New faults</h2>
       <p v-if="faults.isPending.value" class="text-faded" role="status">Looking at all pages…</p>
       <p v-else-if="!fresh.length" class="text-faded">None that the live site does not have.</p>
-      <FaultList v-else :faults="fresh" :root="`/sites/${site}`" />
+      <FaultList v-else :faults="fresh" :root="`/sites/${site}`" :site="site" :draft="draft" />
     </section>
     <section v-if="others.length" class="mb-8">
       <h2 class="mb-3">What else waits on {{ site }}</h2>

@@ -21,10 +21,11 @@ import KitCheck from "../components/KitCheck.vue"
 import KitFaults from "../components/KitFaults.vue"
 import KitTerms from "../components/KitTerms.vue"
 import KitSigners from "../components/KitSigners.vue"
+import PieceThumb from "../components/PieceThumb.vue"
 import KitPieces from "../components/KitPieces.vue"
 import { useKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
-import { moment, weight } from "../composables/format"
+import { alone, moment, pagesFirst, showable, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ name: string; version: string }>()
@@ -44,6 +45,10 @@ const librarian = useSession().may("librarian")
 const making = computed(() => kit.value?.state === "making")
 const editable = computed(() => making.value && librarian.value)
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
+const face = computed(() => {
+  const first = pagesFirst(kit.value?.items ?? [])[0]
+  return kit.value && first && showable(first.address) ? alone(kit.value.preview, first.address) : ""
+})
 const because = ref("")
 const pending = computed(() => describe.isPending.value || add.isPending.value || exclude.isPending.value)
 const tooSmall = computed(() => nextVersion.data.value?.enough === false && !because.value.trim())
@@ -84,14 +89,23 @@ const back = (address: string) =>
 <template>
   <ProblemNote :error="query.error.value" />
   <template v-if="kit">
-    <PageHead :title="`${kit.name} ${kit.version}`" :back="{ to: '/kits', label: 'Kits on the shelf' }">
+    <PageHead
+      :title="`${kit.title || kit.name} ${kit.version}`"
+      :back="{ to: '/kits', label: 'Kits on the shelf' }"
+    >
       <template #about
-        >{{ kit.title }} <StateBadge :state="kit.state" class="ml-1" />
+        ><StateBadge :state="kit.state" class="ml-1" />
         <template v-if="kit.sealedAt">
           sealed {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}
           <details>
             <summary>Details</summary>
-            Digest <span class="addr break-all">{{ kit.digest }}</span>
+            <p>
+              Name <span class="addr">{{ kit.name }}</span>
+            </p>
+            <p>
+              Digest <span class="addr break-all">{{ kit.digest }}</span>
+            </p>
+            <p v-for="i in kit.items" :key="i.address" class="addr">{{ i.address }}</p>
           </details></template
         ></template
       >
@@ -136,6 +150,10 @@ const back = (address: string) =>
         >See why, or say why it is right</router-link
       >
     </p>
+    <div v-if="face && !editable" class="sheet mb-6 max-w-2xl overflow-hidden" data-kit-face>
+      <PieceThumb :src="face" :title="kit.title || kit.name" />
+      <p v-if="kit.summary" class="px-4 py-3">{{ kit.summary }}</p>
+    </div>
     <TabGroup :selected-index="tab" as="div" class="min-w-0" @change="show">
       <TabList class="mb-5 flex flex-wrap gap-x-1 border-b border-hair">
         <Tab v-for="t in tabs" :key="t.id" v-slot="{ selected }" as="template"

@@ -2,24 +2,23 @@
 import { computed, toRef } from "vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
-import MediaDrop from "../components/MediaDrop.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import SiteDrafts from "../components/SiteDrafts.vue"
 import SiteFace from "../components/SiteFace.vue"
+import SiteNav from "../components/SiteNav.vue"
 import SitePages from "../components/SitePages.vue"
 import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
-import { useHistory, useSites } from "../composables/useSites"
+import { useSites } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
-import { alone, moment, short, weight } from "../composables/format"
+import { alone, short, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 // A site: what one comes for first, then what waits, its pages and parts, and the rest.
 const props = defineProps<{ site: string }>()
 const site = toRef(props, "site")
 const items = useItems(site)
-const history = useHistory(site)
 const sites = useSites()
 const { drafts, draft } = useMyDraft(site)
 const keeper = useSession().may("keeper")
@@ -29,9 +28,7 @@ const parts = computed(() => of("part"))
 const kinds = "section block stylesheet tokens menu form record-type record component media setting".split(
   " ",
 )
-const groups = computed(() =>
-  kinds.map((kind) => ({ kind, items: of(kind) })).filter((g) => g.items.length || g.kind === "media"),
-)
+const groups = computed(() => kinds.map((kind) => ({ kind, items: of(kind) })).filter((g) => g.items.length))
 const place = (i: Schemas["Item"]) =>
   i.meta.off
     ? "switched off"
@@ -53,8 +50,6 @@ const place = (i: Schemas["Item"]) =>
           >As visitors see it</a
         >
       </template>
-      <router-link class="btn-quiet" :to="`/sites/${site}/proposals`">What repeats</router-link>
-      <router-link class="btn-quiet" :to="`/sites/${site}/publishing`">Publishing</router-link>
     </PageHead>
     <SiteFace
       :site="site"
@@ -63,6 +58,7 @@ const place = (i: Schemas["Item"]) =>
       :keeper="keeper"
       :title="title"
     />
+    <SiteNav :site="site" :query="draft ? `?draft=${draft}` : ''" />
     <SiteDrafts :site="site" :drafts="drafts.data.value?.drafts ?? []" />
     <div class="grid gap-8 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
       <SitePages v-model:draft="draft" :site="site" :keeper="keeper" class="min-w-0" />
@@ -81,33 +77,17 @@ const place = (i: Schemas["Item"]) =>
                   ><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
                     p.meta.title || p.address
                   }}</router-link>
-                  <span class="block text-faded">{{ p.meta.role }}, {{ place(p) }}</span></span
+                  <router-link
+                    class="block text-faded underline decoration-hair underline-offset-4 hover:text-ink"
+                    :to="`/sites/${site}/appears/${p.address.slice(5)}`"
+                    >{{ p.meta.role }}, {{ place(p) }}</router-link
+                  ></span
                 ></span
               >
             </li>
           </ul>
         </section>
-        <section>
-          <h2 class="mb-2">History</h2>
-          <ol class="sheet divide-y divide-hair">
-            <li
-              v-for="r in (history.data.value?.revisions ?? []).slice(0, 12)"
-              :key="r.revision"
-              class="flex flex-wrap gap-x-4 px-4 py-2.5"
-            >
-              <b class="tabular-nums">{{ r.revision }}</b><span class="min-w-0 flex-1"
-                >{{ r.message }} <span class="text-faded">by {{ r.by }}, {{ moment(r.at) }}</span></span
-              ><router-link v-if="r.delivery" class="link" :to="`/deliveries/${r.delivery}`"
-                >delivery {{ r.delivery }}</router-link
-              >
-            </li>
-          </ol>
-        </section>
         <SiteTrust :site="site" :editable="keeper" />
-        <section>
-          <h2 class="mb-2">Media</h2>
-          <MediaDrop v-if="keeper" :site="site" />
-        </section>
         <details>
           <summary class="text-xl font-semibold">All items</summary>
           <p class="my-2 text-faded">

@@ -33,6 +33,7 @@ const props = defineProps<{
 }>()
 const e = toRef(props, "element")
 const outline = props.acts.outline
+const step = computed(() => outline.outline.value?.step ?? 0)
 const around = computed(() => outline.around(e.value))
 const boxed = computed(() =>
   [...around.value, e.value].some((o) => ["a", "button", "summary", "label"].includes(o.tag)),
@@ -180,13 +181,21 @@ const arrange = computed(() => [
       :element="e"
       :acts="acts"
     />
-    <FormFields v-if="shows('form/')" :site="site" :draft="draft" :form="shows('form/')" :acts="acts" />
+    <FormFields
+      v-if="shows('form/')"
+      :site="site"
+      :draft="draft"
+      :form="shows('form/')"
+      :step="step"
+      :run="acts.run"
+    />
     <RecordFields
       v-if="shows('record/')"
       :site="site"
       :draft="draft"
       :record="shows('record/')"
-      :acts="acts"
+      :step="step"
+      :run="acts.run"
     />
     <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
     <AppearanceFields
@@ -198,6 +207,20 @@ const arrange = computed(() => [
       :width="width"
       :acts="acts"
     />
+    <details v-if="(e.kind === 'part' || e.kind === 'section') && e.item && !e.made" class="mb-1">
+      <summary class="font-semibold">Its own rules</summary>
+      <p class="my-1 text-sm text-faded">
+        Rules that only this piece carries can hold for the whole site; its pages look the same.
+      </p>
+      <button
+        type="button"
+        class="btn-quiet px-3 py-1 text-sm"
+        data-styles-move
+        @click="acts.run([{ op: 'styles-move', item: e.item, value: `stylesheet/${e.item.split('/')[1]}` }])"
+      >
+        Move them to a stylesheet of the site
+      </button>
+    </details>
     <ShareFields
       v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
       :element="e"

@@ -1,13 +1,21 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from "vue"
+import KeptField from "../KeptField.vue"
 import { parsed, useDraftItem } from "../../composables/useDraftItem"
 import { anchorOf } from "../../composables/format"
 import type { Schemas } from "../../api/client"
-import type { PageActs } from "../../composables/usePageActs"
+
+type Operation = Schemas["Operation"]
 
 // What a form asks: its fields in order, with their labels and hints, its button and its thanks.
-const props = defineProps<{ site: string; draft: number | null; form: string; acts: PageActs }>()
-type Operation = Schemas["Operation"]
+const props = defineProps<{
+  site: string
+  draft: number | null
+  form: string
+  /** Another when the form may be another. */
+  step: number | string
+  run: (operations: Operation[]) => unknown
+}>()
 interface FormText {
   title?: string
   submit?: string
@@ -15,8 +23,12 @@ interface FormText {
   order?: string[]
   schema?: { properties?: Record<string, { title?: string; description?: string }> }
 }
-const step = computed(() => props.acts.outline.outline.value?.step ?? 0)
-const item = useDraftItem(toRef(props, "site"), toRef(props, "form"), toRef(props, "draft"), step)
+const item = useDraftItem(
+  toRef(props, "site"),
+  toRef(props, "form"),
+  toRef(props, "draft"),
+  toRef(props, "step"),
+)
 const text = computed(() => parsed<FormText>(item.data.value?.value.content))
 const fields = computed(() => {
   const known = text.value?.schema?.properties ?? {}
@@ -32,9 +44,8 @@ const op = (name: Operation["op"], property: string, more: Partial<Operation> = 
   property,
   ...more,
 })
-const run = (o: Operation) => props.acts.run([o])
-const set = (property: string, ev: Event) =>
-  run(op("form-set", property, { value: (ev.target as HTMLInputElement).value }))
+const run = (o: Operation) => props.run([o])
+const set = (property: string, value: string) => run(op("form-set", property, { value }))
 const name = ref("")
 function add() {
   if (name.value.trim())
@@ -48,18 +59,18 @@ function add() {
     <legend class="label">The form {{ text?.title }}</legend>
     <ol class="space-y-1">
       <li v-for="(f, i) in fields" :key="f.name" class="rounded border border-hair bg-white p-1.5">
-        <input
+        <KeptField
           class="w-full rounded border border-faded/60 px-1.5 py-1"
           :value="f.title ?? f.name"
           :aria-label="`Label of ${f.name}`"
-          @change="set(`${f.name}.label`, $event)"
+          @change="(v) => set(`${f.name}.label`, v)"
         />
-        <input
+        <KeptField
           class="mt-1 w-full rounded border border-faded/60 px-1.5 py-1"
           :value="f.description"
           placeholder="Hint"
           :aria-label="`Hint of ${f.name}`"
-          @change="set(`${f.name}.hint`, $event)"
+          @change="(v) => set(`${f.name}.hint`, v)"
         />
         <span class="flex gap-3 pt-1">
           <button
@@ -94,14 +105,15 @@ function add() {
       <button class="btn-quiet px-3 py-1">Add</button>
     </form>
     <label class="block"
-      >Its button <input class="field min-h-9 py-1" :value="text?.submit" @change="set('submit', $event)"
+      >Its button
+      <KeptField class="field min-h-9 py-1" :value="text?.submit" @change="(v) => set('submit', v)"
     /></label>
     <label class="block"
       >After sending, visitors read
-      <input
+      <KeptField
         class="field min-h-9 py-1"
         :value="text?.confirmation?.page || text?.confirmation?.text"
-        @change="set('confirmation', $event)"
+        @change="(v) => set('confirmation', v)"
     /></label>
   </fieldset>
 </template>

@@ -1,0 +1,47 @@
+package httpapi
+
+import (
+	"net/http"
+
+	"compactparcel/core/render"
+	"compactparcel/internal/api"
+
+	"github.com/gin-gonic/gin"
+)
+
+// GetAppearances tells where a part appears, and what another placement would change.
+func (s *Server) GetAppearances(c *gin.Context, site string, params api.GetAppearancesParams) {
+	part, err := address(params.Part)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	got, err := s.Desk.PartPages(c.Request.Context(), person(c), site, part, value(params.Draft), params.Where)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	view, err := s.Desk.Look(c.Request.Context(), person(c), site, value(params.Draft))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	each := func(in []render.Appearance) []api.Appearance {
+		out := []api.Appearance{}
+		for _, a := range in {
+			x := api.Appearance{Path: a.Slug, Title: some(a.Title), Why: a.Why}
+			if len(a.Ties) > 0 {
+				x.Ties = &a.Ties
+			}
+			if h, ok := view.Find(a.Part); ok {
+				x.Part, x.PartTitle = &a.Part, some(h.Meta.Title)
+			}
+			out = append(out, x)
+		}
+		return out
+	}
+	place := got.Part.Meta.Place()
+	c.JSON(http.StatusOK, api.Appearances{Part: got.Part.Address, Title: some(got.Part.Meta.Title),
+		Role: got.Part.Meta.Role, Where: list(place.Where), Unless: list(place.Unless), Off: got.Part.Meta.Off,
+		Pages: each(got.Pages), Gains: each(got.Gains), Losses: each(got.Losses)})
+}

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed } from "vue"
+import KeptField from "./KeptField.vue"
+import type { LookToken } from "../composables/useLook"
+
+// One value of a look, shown as what it is, and another typed or chosen.
+const props = defineProps<{ token: LookToken; proposed: string; keeper: boolean }>()
+const emit = defineEmits<{ change: [value: string] }>()
+const hex = computed(() => (/^#[0-9a-f]{6}$/i.test(props.token.value) ? props.token.value : ""))
+const sample = computed(() => {
+  const v = props.token.value
+  if (/font-?family/i.test(props.token.type)) return { fontFamily: v }
+  if (/weight/i.test(props.token.type)) return { fontWeight: v }
+  return null
+})
+const length = computed(() =>
+  props.token.type === "dimension" && /^[\d.]+(px|rem|em)$/.test(props.token.value) ? props.token.value : "",
+)
+const label = computed(() => props.token.path.replaceAll(".", " ").replaceAll("-", " "))
+</script>
+
+<template>
+  <li class="flex flex-wrap items-center gap-3 px-4 py-2" :data-token="token.path">
+    <span
+      v-if="token.type === 'color'"
+      class="size-9 shrink-0 rounded-md border border-hair"
+      :style="{ background: token.value }"
+      aria-hidden="true"
+    />
+    <span v-else-if="sample" class="w-28 shrink-0 truncate text-lg" :style="sample" aria-hidden="true"
+      >First light</span
+    >
+    <span
+      v-else-if="length"
+      class="h-3 max-w-40 shrink-0 rounded-sm bg-ink/70"
+      :style="{ width: length }"
+      aria-hidden="true"
+    />
+    <span class="min-w-0 flex-1 first-letter:uppercase">{{ label }}</span>
+    <span v-if="token.alias" class="text-faded">as {{ token.value.slice(1, -1).replaceAll(".", " ") }}</span>
+    <template v-else>
+      <input
+        v-if="hex && keeper"
+        type="color"
+        class="h-9 w-12 rounded border border-hair"
+        :value="hex"
+        :aria-label="`Choose ${label}`"
+        @change="emit('change', ($event.target as HTMLInputElement).value)"
+      />
+      <KeptField
+        class="field addr min-h-9 w-44 py-1"
+        :value="token.value"
+        :readonly="!keeper"
+        :aria-label="label"
+        @change="(v) => emit('change', v)"
+      />
+      <button
+        v-if="proposed && token.type === 'color' && keeper"
+        type="button"
+        class="btn-quiet px-2 py-1 text-sm"
+        :aria-label="`Use ${proposed} as ${label}`"
+        @click="emit('change', proposed)"
+      >
+        <span
+          class="size-4 rounded-sm border border-hair"
+          :style="{ background: proposed }"
+          aria-hidden="true"
+        />use
+      </button>
+    </template>
+  </li>
+</template>

@@ -1,0 +1,48 @@
+/** The colours that a picture is made of, the most frequent first, no two of them alike: #rrggbb. */
+export function coloursOf(pixels: Uint8ClampedArray, most = 6): string[] {
+  const boxes = new Map<number, { n: number; r: number; g: number; b: number }>()
+  for (let i = 0; i + 3 < pixels.length; i += 4) {
+    if (pixels[i + 3] < 128) continue
+    const key = ((pixels[i] >> 5) << 6) | ((pixels[i + 1] >> 5) << 3) | (pixels[i + 2] >> 5)
+    const box = boxes.get(key) ?? { n: 0, r: 0, g: 0, b: 0 }
+    box.n++
+    box.r += pixels[i]
+    box.g += pixels[i + 1]
+    box.b += pixels[i + 2]
+    boxes.set(key, box)
+  }
+  const out: number[][] = []
+  for (const { n, r, g, b } of [...boxes.values()].sort((a, b) => b.n - a.n)) {
+    const c = [r / n, g / n, b / n]
+    if (out.every((o) => Math.hypot(o[0] - c[0], o[1] - c[1], o[2] - c[2]) > 48)) out.push(c)
+    if (out.length === most) break
+  }
+  return out.map((c) => "#" + c.map((v) => Math.round(v).toString(16).padStart(2, "0")).join(""))
+}
+
+/** The colours of a picture file; an error where browsers show no such picture. */
+export async function coloursOfFile(file: Blob): Promise<string[]> {
+  const bitmap = await createImageBitmap(file)
+  const scale = Math.min(1, 96 / Math.max(bitmap.width, bitmap.height))
+  const canvas = new OffscreenCanvas(
+    Math.max(1, Math.round(bitmap.width * scale)),
+    Math.max(1, Math.round(bitmap.height * scale)),
+  )
+  const on = canvas.getContext("2d")
+  if (!on) return []
+  on.drawImage(bitmap, 0, 0, canvas.width, canvas.height)
+  bitmap.close()
+  return coloursOf(on.getImageData(0, 0, canvas.width, canvas.height).data)
+}
+
+/** The contrast of two colours (#rrggbb) by WCAG 2, from 1 to 21. */
+export function contrast(a: string, b: string): number {
+  const light = (hex: string) => {
+    const [r, g, bl] = [1, 3, 5]
+      .map((i) => parseInt(hex.slice(i, i + 2), 16) / 255)
+      .map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4))
+    return 0.2126 * r + 0.7152 * g + 0.0722 * bl
+  }
+  const [x, y] = [light(a), light(b)]
+  return (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05)
+}

@@ -1,0 +1,72 @@
+import { useQueries } from "@tanstack/vue-query"
+import { computed, type Ref } from "vue"
+import { api, tagged } from "../api/client"
+import { parsed, useDraftItem } from "./useDraftItem"
+import { useItems } from "./useItems"
+
+/** A token: a value of a site's look that has a name. */
+export interface LookToken {
+  item: string
+  path: string
+  type: string
+  value: string
+  /** Another token that it stands for; its own value is that one's. */
+  alias: boolean
+}
+
+/** The look of a site in a draft: its tokens (Design Tokens Format Module), and the looks that it keeps, by name. */
+export function useLook(site: Ref<string>, draft: Ref<number | null>) {
+  const items = useItems(site, draft)
+  const all = computed(() => items.data.value?.items ?? [])
+  const holders = computed(() => all.value.filter((i) => i.address.startsWith("tokens/")))
+  const contents = useQueries({
+    queries: computed(() =>
+      holders.value.map((h) => ({
+        queryKey: ["draft-item", site.value, h.address, draft.value, h.state],
+        queryFn: () =>
+          tagged(
+            api.GET("/api/v1/sites/{site}/item", {
+              params: {
+                path: { site: site.value },
+                query: { address: h.address, draft: draft.value ?? undefined },
+              },
+            }),
+          ),
+      })),
+    ),
+  })
+  const tokens = computed(() =>
+    holders.value.flatMap((h, i) =>
+      read(h.address, parsed<Record<string, unknown>>(contents.value[i]?.data?.value.content) ?? {}, [], ""),
+    ),
+  )
+  const kept = computed(() => all.value.find((i) => i.address === "setting/looks"))
+  const looks = useDraftItem(
+    site,
+    computed(() => kept.value?.address ?? ""),
+    draft,
+    computed(() => kept.value?.state ?? ""),
+  )
+  const names = computed(() =>
+    kept.value ? Object.keys(parsed<Record<string, unknown>>(looks.data.value?.value.content) ?? {}) : [],
+  )
+  return { items, tokens, names }
+}
+
+function read(item: string, node: Record<string, unknown>, path: string[], type: string): LookToken[] {
+  const t = typeof node.$type === "string" ? node.$type : type
+  if (node.$value !== undefined) {
+    const value = written(node.$value)
+    return [{ item, path: path.join("."), type: t, value, alias: /^\{.*\}$/.test(value) }]
+  }
+  return Object.entries(node).flatMap(([k, v]) =>
+    v && typeof v === "object" && !k.startsWith("$")
+      ? read(item, v as Record<string, unknown>, [...path, k], t)
+      : [],
+  )
+}
+
+function written(v: unknown): string {
+  if (v && typeof v === "object" && "value" in v) return `${v.value}${"unit" in v ? v.unit : ""}`
+  return Array.isArray(v) ? v.join(", ") : typeof v === "object" ? JSON.stringify(v) : String(v)
+}
