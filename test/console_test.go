@@ -87,7 +87,6 @@ func TestStoryInTheConsole(t *testing.T) {
 	draft := harness.Eval[string](b, `document.querySelector("iframe").src`)
 	assert.Contains(t, string(s.Visit(draft).Body), "Larch Saddle</span> is open")
 	assert.Equal(t, before, digest(t, s, "larch-saddle"), "staging changes nothing live")
-	b.Shot("console-preview")
 
 	// A reload keeps the place, and the back button works.
 	b.Do(chromedp.Reload())

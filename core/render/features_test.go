@@ -210,7 +210,8 @@ func TestTheLogoHasASizeAtEachWidth(t *testing.T) {
 		t,
 		1,
 		strings.Count(out,
-			"img.cp-logo{width:120px!important;height:auto!important}@media(min-width:1280px){img.cp-logo{width:220px;height:auto}}"),
+			"img.cp-logo{width:120px!important;height:auto!important}"+
+				"@media(min-width:1280px){img.cp-logo{width:220px!important;height:auto!important}}"),
 		"once, though it is shown twice",
 	)
 }

@@ -917,57 +917,6 @@ type Answers struct {
 	Seats *SeatOption `json:"seats,omitempty"`
 }
 
-// Appearance Which part of a role stands on a page.
-type Appearance struct {
-	// Part The part that stands there; absent where none does.
-	Part *Address `json:"part,omitempty"`
-
-	// PartTitle The part's title.
-	PartTitle *string `json:"partTitle,omitempty"`
-
-	// Path The page's address on the site.
-	Path string `json:"path"`
-
-	// Ties Other parts with an equal claim.
-	Ties *[]Address `json:"ties,omitempty"`
-
-	// Title Its title.
-	Title *string `json:"title,omitempty"`
-
-	// Why Why, in words.
-	Why string `json:"why"`
-}
-
-// Appearances Where a part appears.
-type Appearances struct {
-	// Gains The pages that it would gain, with the part that stands there now.
-	Gains []Appearance `json:"gains"`
-
-	// Losses The pages that it would lose, with the part that would stand there.
-	Losses []Appearance `json:"losses"`
-
-	// Off Whether it is switched off.
-	Off bool `json:"off"`
-
-	// Pages All pages on which a part of this role can stand, by address.
-	Pages []Appearance `json:"pages"`
-
-	// Part The part's address.
-	Part Address `json:"part"`
-
-	// Role Its role.
-	Role PartRole `json:"role"`
-
-	// Title Its title.
-	Title *string `json:"title,omitempty"`
-
-	// Unless Targets on which it does not appear.
-	Unless []string `json:"unless"`
-
-	// Where The targets on which it appears.
-	Where []string `json:"where"`
-}
-
 // ArchiveSite How a site is archived.
 type ArchiveSite struct {
 	// Passphrase What seals what is the site's own; left out when not given.
@@ -2376,6 +2325,36 @@ type PageSource struct {
 // PartAssignment Which part stands in a role, and why.
 type PartAssignment = render.PartAssignment
 
+// PartPlacement Where a part appears.
+type PartPlacement struct {
+	// Gains The pages that it would gain, with the part that stands there now.
+	Gains []PlacedPage `json:"gains"`
+
+	// Losses The pages that it would lose, with the part that would stand there.
+	Losses []PlacedPage `json:"losses"`
+
+	// Off Whether it is switched off.
+	Off bool `json:"off"`
+
+	// Pages All pages on which a part of this role can stand, by address.
+	Pages []PlacedPage `json:"pages"`
+
+	// Part The part's address.
+	Part Address `json:"part"`
+
+	// Role Its role.
+	Role PartRole `json:"role"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Unless Targets on which it does not appear.
+	Unless []string `json:"unless"`
+
+	// Where The targets on which it appears.
+	Where []string `json:"where"`
+}
+
 // PartRole What a part is for.
 type PartRole = item.Role
 
@@ -2549,6 +2528,27 @@ type PieceUsed struct {
 
 // Place The sort of place that holds a name.
 type Place = facts.Place
+
+// PlacedPage Which part of a role stands on a page.
+type PlacedPage struct {
+	// Part The part that stands there; absent where none does.
+	Part *Address `json:"part,omitempty"`
+
+	// PartTitle The part's title.
+	PartTitle *string `json:"partTitle,omitempty"`
+
+	// Path The page's address on the site.
+	Path string `json:"path"`
+
+	// Ties Other parts with an equal claim.
+	Ties *[]Address `json:"ties,omitempty"`
+
+	// Title Its title.
+	Title *string `json:"title,omitempty"`
+
+	// Why Why, in words.
+	Why string `json:"why"`
+}
 
 // Placement Where a part appears.
 //
@@ -3615,18 +3615,6 @@ type AdoptSiteParams struct {
 	Parts *AdoptParts `form:"parts,omitempty" json:"parts,omitempty"`
 }
 
-// GetAppearancesParams defines parameters for GetAppearances.
-type GetAppearancesParams struct {
-	// Part The part's address.
-	Part string `form:"part" json:"part"`
-
-	// Where Another placement, as the operation `part-where` takes it; empty is nowhere.
-	Where *string `form:"where,omitempty" json:"where,omitempty"`
-
-	// Draft The number of a draft, in the place of the live state.
-	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
-}
-
 // RestoreSiteParams defines parameters for RestoreSite.
 type RestoreSiteParams struct {
 	// Leave Whether what is sealed is left out.
@@ -3759,6 +3747,18 @@ type ListMediaParams struct {
 	Words *string `form:"words,omitempty" json:"words,omitempty"`
 
 	// Draft The number of a draft to lay over the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
+// GetPlacementParams defines parameters for GetPlacement.
+type GetPlacementParams struct {
+	// Part The part's address.
+	Part string `form:"part" json:"part"`
+
+	// Where Another placement, as the operation `part-where` takes it; empty is nowhere.
+	Where *string `form:"where,omitempty" json:"where,omitempty"`
+
+	// Draft The number of a draft, in the place of the live state.
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
@@ -4531,15 +4531,6 @@ type ClientInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBody(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetAppearances Get where a part appears
-	//
-	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
-	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
-	// Nothing is written.
-	//
-	// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
-	GetAppearances(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
 	// ArchiveSiteWithBody Archive a site
 	//
 	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -4958,6 +4949,15 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 	SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPlacement Get where a part appears
+	//
+	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+	// Nothing is written.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/placement (the `GetPlacement` operationId).
+	GetPlacement(ctx context.Context, site string, params *GetPlacementParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListProposals Find what repeats
 	//
@@ -6344,25 +6344,6 @@ func (c *Client) AdoptSiteWithBody(ctx context.Context, site string, params *Ado
 	return c.Client.Do(req)
 }
 
-// GetAppearances Get where a part appears
-//
-// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
-// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
-// Nothing is written.
-//
-// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
-func (c *Client) GetAppearances(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetAppearancesRequest(c.Server, site, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
 // ArchiveSiteWithBody Archive a site
 //
 // Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -7272,6 +7253,25 @@ func (c *Client) SizeMediaWithBody(ctx context.Context, site string, contentType
 // Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 func (c *Client) SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSizeMediaRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPlacement Get where a part appears
+//
+// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+// Nothing is written.
+//
+// Corresponds with GET /api/v1/sites/{site}/placement (the `GetPlacement` operationId).
+func (c *Client) GetPlacement(ctx context.Context, site string, params *GetPlacementParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPlacementRequest(c.Server, site, params)
 	if err != nil {
 		return nil, err
 	}
@@ -10138,87 +10138,6 @@ func NewAdoptSiteRequestWithBody(server string, site string, params *AdoptSitePa
 	return req, nil
 }
 
-// NewGetAppearancesRequest constructs an http.Request for the GetAppearances method
-func NewGetAppearancesRequest(server string, site string, params *GetAppearancesParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/api/v1/sites/%s/appearances", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "part", params.Part, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-			return nil, err
-		} else {
-			for _, qp := range strings.Split(queryFrag, "&") {
-				rawQueryFragments = append(rawQueryFragments, qp)
-			}
-		}
-
-		if params.Where != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "where", *params.Where, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Draft != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
 // NewArchiveSiteRequest calls the generic ArchiveSite builder with application/json body
 func NewArchiveSiteRequest(server string, site string, body ArchiveSiteJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -12374,6 +12293,87 @@ func NewSizeMediaRequestWithBody(server string, site string, contentType string,
 	return req, nil
 }
 
+// NewGetPlacementRequest constructs an http.Request for the GetPlacement method
+func NewGetPlacementRequest(server string, site string, params *GetPlacementParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/placement", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "part", params.Part, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Where != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "where", *params.Where, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListProposalsRequest constructs an http.Request for the ListProposals method
 func NewListProposalsRequest(server string, site string, params *ListProposalsParams) (*http.Request, error) {
 	var err error
@@ -14085,17 +14085,6 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /api/v1/sites/{site} (the `AdoptSite` operationId).
 	AdoptSiteWithBodyWithResponse(ctx context.Context, site string, params *AdoptSiteParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptSiteReply, error)
 
-	// GetAppearancesWithResponse Get where a part appears
-	//
-	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
-	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
-	// Nothing is written.
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
-	GetAppearancesWithResponse(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*GetAppearancesReply, error)
-
 	// ArchiveSiteWithBodyWithResponse Archive a site
 	//
 	// Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -14558,6 +14547,17 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 	SizeMediaWithResponse(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeMediaReply, error)
+
+	// GetPlacementWithResponse Get where a part appears
+	//
+	// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+	// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+	// Nothing is written.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/placement (the `GetPlacement` operationId).
+	GetPlacementWithResponse(ctx context.Context, site string, params *GetPlacementParams, reqEditors ...RequestEditorFn) (*GetPlacementReply, error)
 
 	// ListProposalsWithResponse Find what repeats
 	//
@@ -17210,54 +17210,6 @@ func (r AdoptSiteReply) ContentType() string {
 	return ""
 }
 
-type GetAppearancesReply struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Appearances
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetAppearancesReply) GetJSON200() *Appearances {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetAppearancesReply) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r GetAppearancesReply) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r GetAppearancesReply) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r GetAppearancesReply) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetAppearancesReply) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
 type ArchiveSiteReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -19069,6 +19021,54 @@ func (r SizeMediaReply) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SizeMediaReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetPlacementReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PartPlacement
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetPlacementReply) GetJSON200() *PartPlacement {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPlacementReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPlacementReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPlacementReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPlacementReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPlacementReply) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21031,23 +21031,6 @@ func (c *ClientWithResponses) AdoptSiteWithBodyWithResponse(ctx context.Context,
 	return ParseAdoptSiteReply(rsp)
 }
 
-// GetAppearancesWithResponse Get where a part appears
-//
-// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
-// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
-// Nothing is written.
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /api/v1/sites/{site}/appearances (the `GetAppearances` operationId).
-func (c *ClientWithResponses) GetAppearancesWithResponse(ctx context.Context, site string, params *GetAppearancesParams, reqEditors ...RequestEditorFn) (*GetAppearancesReply, error) {
-	rsp, err := c.GetAppearances(ctx, site, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGetAppearancesReply(rsp)
-}
-
 // ArchiveSiteWithBodyWithResponse Archive a site
 //
 // Gives the live site in one file. What is the site's own is sealed under a pass phrase, or left out.
@@ -21809,6 +21792,23 @@ func (c *ClientWithResponses) SizeMediaWithResponse(ctx context.Context, site st
 		return nil, err
 	}
 	return ParseSizeMediaReply(rsp)
+}
+
+// GetPlacementWithResponse Get where a part appears
+//
+// Tells for each page which part of the part's role stands there, and why. With `where` it tells what
+// would be by another placement: which pages the part would gain and from whom, and lose and to whom.
+// Nothing is written.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/placement (the `GetPlacement` operationId).
+func (c *ClientWithResponses) GetPlacementWithResponse(ctx context.Context, site string, params *GetPlacementParams, reqEditors ...RequestEditorFn) (*GetPlacementReply, error) {
+	rsp, err := c.GetPlacement(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPlacementReply(rsp)
 }
 
 // ListProposalsWithResponse Find what repeats
@@ -24002,39 +24002,6 @@ func ParseAdoptSiteReply(rsp *http.Response) (*AdoptSiteReply, error) {
 	return response, nil
 }
 
-// ParseGetAppearancesReply parses an HTTP response from a GetAppearancesWithResponse call
-func ParseGetAppearancesReply(rsp *http.Response) (*GetAppearancesReply, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GetAppearancesReply{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Appearances
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
 // ParseArchiveSiteReply parses an HTTP response from a ArchiveSiteWithResponse call
 func ParseArchiveSiteReply(rsp *http.Response) (*ArchiveSiteReply, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -25289,6 +25256,39 @@ func ParseSizeMediaReply(rsp *http.Response) (*SizeMediaReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetPlacementReply parses an HTTP response from a GetPlacementWithResponse call
+func ParseGetPlacementReply(rsp *http.Response) (*GetPlacementReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPlacementReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PartPlacement
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

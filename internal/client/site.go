@@ -13,7 +13,7 @@ import (
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
 	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(),
-		a.siteOutline(), a.siteAppearances(),
+		a.siteOutline(), a.sitePlacement(),
 		a.siteSource(),
 		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),
 		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),

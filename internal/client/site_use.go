@@ -10,12 +10,86 @@ import (
 	"github.com/spf13/cobra"
 )
 
+// useFlags say what of a piece comes, and where it comes to stand.
+type useFlags struct {
+	pages                    []string
+	before, after, inside    string
+	title, element, as, menu string
+	dry                      bool
+	says                     answerFlags
+}
+
+func (u *useFlags) flags(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.StringArrayVar(&u.pages, "page", nil,
+		"the `address` of the page on which it comes to stand, or that a page gets; of several pages\n"+
+			"\"ADDRESS=TITLE@PATH\", may be repeated")
+	f.StringVar(&u.menu, "menu", "", "this `menu` of the site gets an entry for each page that is new")
+	f.StringVar(&u.before, "before", "", "before this element of the page, by a CSS `selector`")
+	f.StringVar(&u.after, "after", "", "after this element")
+	f.StringVar(&u.inside, "inside", "", "at the end of this element")
+	f.StringVar(&u.title, "title", "", "the `title` of a page")
+	f.StringVar(&u.element, "element", "", "only this element of the piece, by a CSS `selector`")
+	f.StringVar(&u.as, "as", "", "the section or block that the element becomes, as `section/NAME`")
+	f.BoolVar(&u.dry, "dry-run", false, "write nothing, and say what would be done")
+	u.says.pieceFlags(cmd)
+}
+
+// request reads what is to be used: what is a SOURCE:PIECE, or several pages with commas between.
+func (u *useFlags) request(what string) (in api.UsePiece, err error) {
+	in = api.UsePiece{Title: some(u.title), Element: some(u.element), Dry: some(u.dry)}
+	source, piece, from := strings.Cut(what, ":")
+	if !from {
+		source, piece = "", what
+	}
+	if strings.Contains(source, "@") {
+		source = "kit " + source
+	}
+	in.From = some(source)
+	several := strings.Contains(piece, ",")
+	switch {
+	case several:
+		u.says.pages = u.pages
+	case len(u.pages) > 1:
+		return in, usage("--page is given once, or for each of several pages")
+	case len(u.pages) == 1:
+		in.Page = &u.pages[0]
+	}
+	for flag, to := range map[string]struct {
+		text string
+		into **item.Address
+	}{"--menu": {u.menu, &in.Menu}, "--as": {u.as, &in.As}} {
+		if to.text == "" {
+			continue
+		}
+		at, err := item.ParseAddress(to.text)
+		if err != nil {
+			return in, usage("%s: %v", flag, err)
+		}
+		*to.into = &at
+	}
+	for place, element := range map[edit.Place]string{edit.Before: u.before, edit.After: u.after,
+		edit.Inside: u.inside} {
+		if element != "" && in.Beside != nil {
+			return in, usage("name one place: --before, --after or --inside")
+		}
+		if element != "" {
+			in.Beside, in.Place = &element, &place
+		}
+	}
+	answers, err := u.says.read("")
+	if err != nil {
+		return in, err
+	}
+	in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy, answers.Seats
+	in.Piece, in.Pages, err = usedPieces(piece, several, value(answers.Pages))
+	return in, err
+}
+
 func (a *app) siteUse() *cobra.Command {
 	var draft int64
-	var name, before, after, inside, title, element, as, menu string
-	var pages []string
-	var dry bool
-	var says answerFlags
+	var name string
+	var u useFlags
 	cmd := &cobra.Command{
 		Use:   "use [SOURCE:]PIECE SITE",
 		Short: "Use one piece of the library, a kit or another site here, in one step",
@@ -26,60 +100,15 @@ func (a *app) siteUse() *cobra.Command {
 			"between, come at once.",
 		Example: `  cparcel site use section/opening-hours kestrel-refuge --page /contact/ --after "main h1"
   cparcel site use hut-basics@0.1.0:page/contact larch-saddle --page /find-us/ --title "Find us" --draft spring
-  cparcel site use hut-basics@0.1.0:page/contact,page/room kestrel-refuge --page "page/room=A bed@/bed/" --menu menu/main
+  cparcel site use hut-basics@0.1.0:page/contact,page/room larch-saddle --page "page/room=A bed@/bed/" --menu menu/main
   cparcel site use blackwater-bothy:page/home kestrel-refuge --element "main .notice" --as section/notice --dry-run`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			in := api.UsePiece{Draft: some(draft), Title: some(title), Element: some(element), Dry: some(dry)}
-			source, piece, from := strings.Cut(args[0], ":")
-			if !from {
-				source, piece = "", args[0]
-			}
-			if strings.Contains(source, "@") {
-				source = "kit " + source
-			}
-			in.From = some(source)
-			several := strings.Contains(piece, ",")
-			switch {
-			case several:
-				says.pages = pages
-			case len(pages) > 1:
-				return usage("--page is given once, or for each of several pages")
-			case len(pages) == 1:
-				in.Page = &pages[0]
-			}
-			if menu != "" {
-				at, err := item.ParseAddress(menu)
-				if err != nil {
-					return usage("--menu: %v", err)
-				}
-				in.Menu = &at
-			}
-			if as != "" {
-				to, err := item.ParseAddress(as)
-				if err != nil {
-					return usage("--as: %v", err)
-				}
-				in.As = &to
-			}
-			for place, element := range map[edit.Place]string{edit.Before: before, edit.After: after,
-				edit.Inside: inside} {
-				if element != "" && in.Beside != nil {
-					return usage("name one place: --before, --after or --inside")
-				}
-				if element != "" {
-					in.Beside, in.Place = &element, &place
-				}
-			}
-			answers, err := says.read("")
+			in, err := u.request(args[0])
 			if err != nil {
 				return err
 			}
-			if in.Piece, in.Pages, err = usedPieces(piece, several, value(answers.Pages)); err != nil {
-				return err
-			}
-			in.Decisions, in.Fills, in.Policy, in.Seats = answers.Decisions, answers.Fills, answers.Policy,
-				answers.Seats
+			in.Draft = some(draft)
 			c, err := a.api()
 			if err != nil {
 				return err
@@ -94,19 +123,7 @@ func (a *app) siteUse() *cobra.Command {
 			return a.print(got, func() { a.pieceUsed(args[1], got) })
 		},
 	}
-	f := cmd.Flags()
-	f.StringArrayVar(&pages, "page", nil,
-		"the `address` of the page on which it comes to stand, or that a page gets; of several pages\n"+
-			"\"ADDRESS=TITLE@PATH\", may be repeated")
-	f.StringVar(&menu, "menu", "", "this `menu` of the site gets an entry for each page that is new")
-	f.StringVar(&before, "before", "", "before this element of the page, by a CSS `selector`")
-	f.StringVar(&after, "after", "", "after this element")
-	f.StringVar(&inside, "inside", "", "at the end of this element")
-	f.StringVar(&title, "title", "", "the `title` of a page")
-	f.StringVar(&element, "element", "", "only this element of the piece, by a CSS `selector`")
-	f.StringVar(&as, "as", "", "the section or block that the element becomes, as `section/NAME`")
-	f.BoolVar(&dry, "dry-run", false, "write nothing, and say what would be done")
-	says.pieceFlags(cmd)
+	u.flags(cmd)
 	a.draftFlagAt(cmd, 1, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd

@@ -137,7 +137,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			error) {
 			return text(d.Surround(ctx, viewer, "one", "/", 0))
 		}},
-		{"history", false, func(d *desk.Desk) (string, error) { return text(d.History(ctx, viewer, "one")) }},
+		{"history", false, func(d *desk.Desk) (string, error) { return text(d.History(ctx, viewer, "one", 0)) }},
 		{"the library", false, func(d *desk.Desk) (string, error) {
 			heads, _, err := d.Library(ctx, viewer, desk.LibraryQuery{Words: "hours"})
 			return text(heads, err)

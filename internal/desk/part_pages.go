@@ -12,10 +12,10 @@ import (
 // PartPages says on which pages a part appears, and what another placement would change.
 type PartPages struct {
 	Part  item.Head
-	Pages []render.Appearance
+	Pages []render.PlacedPage
 	// Gains and Losses are pages that it would get, with the part that stands there now, and lose, with the part
 	// that would stand there; both empty where no placement was proposed.
-	Gains, Losses []render.Appearance
+	Gains, Losses []render.PlacedPage
 }
 
 // PartPages says for each page of a site which part of a part's role stands there. With a proposed placement, as the
@@ -33,7 +33,7 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 		return nil, problem(NotFound, what, To(ShowItems, "site", site), "%s has no part %s", site, part)
 	}
 	out := &PartPages{Part: h}
-	if out.Pages, err = render.New(v).Appearances(h); err != nil || proposed == nil {
+	if out.Pages, err = render.New(v).PlacedPages(h); err != nil || proposed == nil {
 		return out, explain(what, err)
 	}
 	done, err := edit.Apply(v, []edit.Operation{{Op: edit.PartWhere, Item: part, Value: *proposed}})
@@ -49,7 +49,7 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 		over.Set(ch.Head, ch.Content)
 		out.Part = ch.Head
 	}
-	after, err := render.New(over).Appearances(out.Part)
+	after, err := render.New(over).PlacedPages(out.Part)
 	if err != nil {
 		return nil, explain(what, err)
 	}
@@ -58,8 +58,8 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 }
 
 // compare fills in what changes from what was before to what is after.
-func (x *PartPages) compare(part item.Address, after []render.Appearance) {
-	was, is := map[string]render.Appearance{}, map[string]render.Appearance{}
+func (x *PartPages) compare(part item.Address, after []render.PlacedPage) {
+	was, is := map[string]render.PlacedPage{}, map[string]render.PlacedPage{}
 	for _, a := range x.Pages {
 		was[a.Slug] = a
 	}

@@ -33,7 +33,7 @@ type Use struct {
 	// Pages are several pages that come at once, in the place of Piece.
 	Pages   []UsedPage
 	Answers plan.Request
-	Dry          bool // write nothing, and tell what it would come to
+	Dry     bool // write nothing, and tell what it would come to
 }
 
 // UsedPage is one of several pages that come at once.

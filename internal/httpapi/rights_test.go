@@ -41,7 +41,7 @@ var needed = map[string]desk.Role{
 	"listOutlets":       desk.Viewer,
 	"listItems":         desk.Viewer,
 	"getItem":           desk.Viewer,
-	"getAppearances":    desk.Viewer,
+	"getPlacement":      desk.Viewer,
 	"getSurround":       desk.Viewer,
 	"getOutline":        desk.Viewer,
 	"getPageSource":     desk.Viewer,

@@ -162,9 +162,6 @@ type ServerInterface interface {
 	// AdoptSite Adopt a folder as a site
 	// (PUT /api/v1/sites/{site})
 	AdoptSite(c *gin.Context, site string, params AdoptSiteParams)
-	// GetAppearances Get where a part appears
-	// (GET /api/v1/sites/{site}/appearances)
-	GetAppearances(c *gin.Context, site string, params GetAppearancesParams)
 	// ArchiveSite Archive a site
 	// (POST /api/v1/sites/{site}/archive)
 	ArchiveSite(c *gin.Context, site string)
@@ -279,6 +276,9 @@ type ServerInterface interface {
 	// SizeMedia Make a picture in sizes
 	// (POST /api/v1/sites/{site}/pictures)
 	SizeMedia(c *gin.Context, site string)
+	// GetPlacement Get where a part appears
+	// (GET /api/v1/sites/{site}/placement)
+	GetPlacement(c *gin.Context, site string, params GetPlacementParams)
 	// ListProposals Find what repeats
 	// (GET /api/v1/sites/{site}/proposals)
 	ListProposals(c *gin.Context, site string, params ListProposalsParams)
@@ -1765,58 +1765,6 @@ func (siw *ServerInterfaceWrapper) AdoptSite(c *gin.Context) {
 	siw.Handler.AdoptSite(c, site, params)
 }
 
-// GetAppearances operation middleware
-func (siw *ServerInterfaceWrapper) GetAppearances(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "site" -------------
-	var site string
-
-	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetAppearancesParams
-
-	// ------------- Required query parameter "part" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "part", c.Request.URL.Query(), &params.Part, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter part: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "where" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "where", c.Request.URL.Query(), &params.Where, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter where: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "draft" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetAppearances(c, site, params)
-}
-
 // ArchiveSite operation middleware
 func (siw *ServerInterfaceWrapper) ArchiveSite(c *gin.Context) {
 
@@ -3266,6 +3214,58 @@ func (siw *ServerInterfaceWrapper) SizeMedia(c *gin.Context) {
 	siw.Handler.SizeMedia(c, site)
 }
 
+// GetPlacement operation middleware
+func (siw *ServerInterfaceWrapper) GetPlacement(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPlacementParams
+
+	// ------------- Required query parameter "part" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "part", c.Request.URL.Query(), &params.Part, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter part: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "where" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "where", c.Request.URL.Query(), &params.Where, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter where: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlacement(c, site, params)
+}
+
 // ListProposals operation middleware
 func (siw *ServerInterfaceWrapper) ListProposals(c *gin.Context) {
 
@@ -4051,7 +4051,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/item", wrapper.GetItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/item", wrapper.EditItem)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/media", wrapper.EditMedia)
-	router.GET(options.BaseURL+"/api/v1/sites/:site/appearances", wrapper.GetAppearances)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/placement", wrapper.GetPlacement)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/surround", wrapper.GetSurround)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/outline", wrapper.GetOutline)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/edits", wrapper.EditSite)

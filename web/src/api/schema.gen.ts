@@ -785,7 +785,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sites/{site}/appearances": {
+    "/api/v1/sites/{site}/placement": {
         parameters: {
             query?: never;
             header?: never;
@@ -801,7 +801,7 @@ export interface paths {
          *     would be by another placement: which pages the part would gain and from whom, and lose and to whom.
          *     Nothing is written.
          */
-        get: operations["getAppearances"];
+        get: operations["getPlacement"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2945,7 +2945,7 @@ export interface components {
             why: string;
         };
         /** @description Where a part appears. */
-        Appearances: {
+        PartPlacement: {
             /** @description The part's address. */
             part: components["schemas"]["Address"];
             /** @description Its title. */
@@ -2959,14 +2959,14 @@ export interface components {
             /** @description Whether it is switched off. */
             off: boolean;
             /** @description All pages on which a part of this role can stand, by address. */
-            pages: components["schemas"]["Appearance"][];
+            pages: components["schemas"]["PlacedPage"][];
             /** @description The pages that it would gain, with the part that stands there now. */
-            gains: components["schemas"]["Appearance"][];
+            gains: components["schemas"]["PlacedPage"][];
             /** @description The pages that it would lose, with the part that would stand there. */
-            losses: components["schemas"]["Appearance"][];
+            losses: components["schemas"]["PlacedPage"][];
         };
         /** @description Which part of a role stands on a page. */
-        Appearance: {
+        PlacedPage: {
             /** @description The page's address on the site. */
             path: string;
             /** @description Its title. */
@@ -6700,7 +6700,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getAppearances: {
+    getPlacement: {
         parameters: {
             query: {
                 /** @description The part's address. */
@@ -6725,7 +6725,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Appearances"];
+                    "application/json": components["schemas"]["PartPlacement"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -93,7 +93,7 @@ function choose() {
     </fieldset>
   </section>
   <form @submit.prevent="choose">
-    <div class="sheet overflow-x-auto">
+    <div class="sheet overflow-x-auto" role="region" aria-label="Items" tabindex="0">
       <table>
         <thead>
           <tr>

@@ -6,7 +6,7 @@ import EditedNote from "../components/EditedNote.vue"
 import PageHead from "../components/PageHead.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import ProblemNote from "../components/ProblemNote.vue"
-import { useAppearances } from "../composables/useAppearances"
+import { usePlacement } from "../composables/usePlacement"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useSession } from "../composables/useSession"
@@ -25,7 +25,7 @@ const edits = useSiteEdits(site, draft)
 const items = useItems(site, draft)
 const proposed = ref<Placement | null>(null)
 const where = computed(() => (proposed.value ? writtenPlacement(proposed.value) : null))
-const found = useAppearances(site, toRef(props, "part"), draft, where)
+const found = usePlacement(site, toRef(props, "part"), draft, where)
 const now = computed(() => found.data.value)
 const title = computed(() => now.value?.title || props.part.slice(5))
 const placement = computed<Placement>(
@@ -67,7 +67,7 @@ const quick = computed(() => [
 ])
 const category = ref("")
 const typeOf = ref("")
-const stands = (p: Schemas["Appearance"]) => p.part === props.part
+const stands = (p: Schemas["PlacedPage"]) => p.part === props.part
 const twice = computed(() => now.value?.pages.filter((p) => stands(p) && p.ties?.length) ?? [])
 const depth = (path: string) => Math.max(0, path.split("/").length - 3)
 const below = (path: string) =>
@@ -91,7 +91,7 @@ async function copy() {
   if (await edits.run([{ op: "part-copy", item: props.part, value: name }]))
     router.push(`/sites/${props.site}/appears/${name}`)
 }
-const other = (p: Schemas["Appearance"]) => p.partTitle || p.part?.slice(5) || "none"
+const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "none"
 </script>
 
 <template>

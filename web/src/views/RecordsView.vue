@@ -5,7 +5,7 @@ import PageHead from "../components/PageHead.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import RecordFields from "../components/edit/RecordFields.vue"
-import { useAppearances } from "../composables/useAppearances"
+import { usePlacement } from "../composables/usePlacement"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useSession } from "../composables/useSession"
@@ -49,7 +49,7 @@ const preview = computed(
 const showing = computed(
   () => all.value.find((i) => i.address.startsWith("part/") && i.meta.role === "record")?.address ?? "",
 )
-const pages = useAppearances(site, showing, draft, ref(null))
+const pages = usePlacement(site, showing, draft, ref(null))
 const pageOf = (r: Schemas["Item"]) => {
   const path = `/${r.address.slice(7)}/`
   return showing.value && pages.data.value?.pages.some((p) => p.path === path && p.part) ? path : ""

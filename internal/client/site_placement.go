@@ -9,17 +9,17 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func (a *app) siteAppearances() *cobra.Command {
+func (a *app) sitePlacement() *cobra.Command {
 	var draft int64
 	var where string
 	cmd := &cobra.Command{
-		Use:   "appearances SITE part/NAME",
+		Use:   "placement SITE part/NAME",
 		Short: "List on which pages a part appears, and what another placement would change",
 		Long: "Lists for each page which part of the part's role stands there. With --where nothing is written: it\n" +
 			"tells which pages the part would gain and from whom, and lose and to whom. `site edit … part-where`\n" +
 			"does it.",
-		Example: `  cparcel site appearances blackwater-bothy part/footer
-  cparcel site appearances blackwater-bothy part/footer --where "records:room except page:/room/attic/"`,
+		Example: `  cparcel site placement blackwater-bothy part/footer
+  cparcel site placement blackwater-bothy part/footer --where "records:room except page:/room/attic/"`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			part, err := item.ParseAddress(args[1])
@@ -30,15 +30,15 @@ func (a *app) siteAppearances() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ask := &api.GetAppearancesParams{Part: part.String(), Draft: some(draft)}
+			ask := &api.GetPlacementParams{Part: part.String(), Draft: some(draft)}
 			if cmd.Flags().Changed("where") {
 				ask.Where = &where
 			}
-			got, err := result(c.GetAppearancesWithResponse(cmd.Context(), args[0], ask))
+			got, err := result(c.GetPlacementWithResponse(cmd.Context(), args[0], ask))
 			if err != nil {
 				return err
 			}
-			return a.print(got, func() { a.appearances(got) })
+			return a.print(got, func() { a.placement(got) })
 		},
 	}
 	cmd.Flags().StringVar(&where, "where", "", "another placement: `targets`, and behind \"except\" those without it")
@@ -46,8 +46,8 @@ func (a *app) siteAppearances() *cobra.Command {
 	return cmd
 }
 
-// appearances prints where a part appears.
-func (a *app) appearances(got *api.Appearances) {
+// placement prints where a part appears.
+func (a *app) placement(got *api.PartPlacement) {
 	says := "appears nowhere"
 	switch {
 	case got.Off:

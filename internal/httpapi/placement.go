@@ -9,8 +9,8 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// GetAppearances tells where a part appears, and what another placement would change.
-func (s *Server) GetAppearances(c *gin.Context, site string, params api.GetAppearancesParams) {
+// GetPlacement tells where a part appears, and what another placement would change.
+func (s *Server) GetPlacement(c *gin.Context, site string, params api.GetPlacementParams) {
 	part, err := address(params.Part)
 	if err != nil {
 		s.fail(c, err)
@@ -26,10 +26,10 @@ func (s *Server) GetAppearances(c *gin.Context, site string, params api.GetAppea
 		s.fail(c, err)
 		return
 	}
-	each := func(in []render.Appearance) []api.Appearance {
-		out := []api.Appearance{}
+	each := func(in []render.PlacedPage) []api.PlacedPage {
+		out := []api.PlacedPage{}
 		for _, a := range in {
-			x := api.Appearance{Path: a.Slug, Title: some(a.Title), Why: a.Why}
+			x := api.PlacedPage{Path: a.Slug, Title: some(a.Title), Why: a.Why}
 			if len(a.Ties) > 0 {
 				x.Ties = &a.Ties
 			}
@@ -41,7 +41,7 @@ func (s *Server) GetAppearances(c *gin.Context, site string, params api.GetAppea
 		return out
 	}
 	place := got.Part.Meta.Place()
-	c.JSON(http.StatusOK, api.Appearances{Part: got.Part.Address, Title: some(got.Part.Meta.Title),
+	c.JSON(http.StatusOK, api.PartPlacement{Part: got.Part.Address, Title: some(got.Part.Meta.Title),
 		Role: got.Part.Meta.Role, Where: list(place.Where), Unless: list(place.Unless), Off: got.Part.Meta.Off,
 		Pages: each(got.Pages), Gains: each(got.Gains), Losses: each(got.Losses)})
 }

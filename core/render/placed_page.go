@@ -6,24 +6,24 @@ import (
 	"compactparcel/core/item"
 )
 
-// Appearance says which part of a role stands on one page of a site, and why.
-type Appearance struct {
+// PlacedPage says which part of a role stands on one page of a site, and why.
+type PlacedPage struct {
 	Slug, Title string
 	PartAssignment
 }
 
-// Appearances says for each page that a part of a role can stand on which one does, by address; the documents that
+// PlacedPages says for each page that a part of a role can stand on which one does, by address; the documents that
 // no page item stands for are among them. Of overlays, of which a page can have several, it says whether the given
 // one stands there.
-func (r *Renderer) Appearances(part item.Head) ([]Appearance, error) {
+func (r *Renderer) PlacedPages(part item.Head) ([]PlacedPage, error) {
 	role := part.Meta.Role
 	made, err := r.GeneratedPages()
 	if err != nil {
 		return nil, err
 	}
-	var out []Appearance
+	var out []PlacedPage
 	add := func(slug, title string, document item.Head, spot PageContext) {
-		at := Appearance{slug, title, PartAssignment{Role: role, Why: "the page leaves it out"}}
+		at := PlacedPage{slug, title, PartAssignment{Role: role, Why: "the page leaves it out"}}
 		leaves := false
 		for _, w := range document.Meta.Without {
 			leaves = leaves || w == role
