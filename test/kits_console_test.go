@@ -2,6 +2,7 @@ package test
 
 import (
 	"testing"
+	"time"
 
 	"compactparcel/test/harness"
 
@@ -9,17 +10,20 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// pointAt clicks into the frame for picking, at a place of what it shows.
-func pointAt(b *harness.Browser, selector string, x, y float64) {
+// pointAt clicks into the frame for picking, at a place of what it shows, until an expression holds.
+func pointAt(b *harness.Browser, selector string, x, y float64, until string) {
 	b.Do(chromedp.WaitVisible(selector))
-	harness.Eval[bool](
-		b,
-		`(async () => { document.querySelector("`+selector+`").scrollIntoView({block: "center"}); await new `+
-			`Promise((r) => setTimeout(r, 1500)); return true })()`,
-	)
-	left := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().left`)
-	top := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().top`)
-	b.Do(chromedp.MouseClickXY(left+x, top+y))
+	for range 12 { // the page inside may not be there yet
+		harness.Eval[bool](b, `(async () => { document.querySelector("`+selector+`").scrollIntoView({block: `+
+			`"center"}); await new Promise((r) => setTimeout(r, 1500)); return true })()`)
+		left := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().left`)
+		top := harness.Eval[float64](b, `document.querySelector("`+selector+`").getBoundingClientRect().top`)
+		b.Do(chromedp.MouseClickXY(left+x, top+y))
+		time.Sleep(300 * time.Millisecond)
+		if harness.Eval[bool](b, until) {
+			return
+		}
+	}
 }
 
 func TestAKitIsMadeInTheConsole(t *testing.T) {
@@ -48,7 +52,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 			`l.querySelector("button"))?.querySelector("button").click(), true)`,
 	)
 	b.Sees("Take one element of page/contact")
-	pointAt(b, "iframe[title*='point at an element']", 120, 130)
+	pointAt(b, "iframe[title*='point at an element']", 120, 130, `document.body.innerText.includes("main > section")`)
 	b.Sees("main > section")
 	b.Type("#el-name", "contact-words")
 	b.Press("Add to the kit")
@@ -76,7 +80,7 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 	// A blank, pointed at.
 	b.Press("Blanks (1)")
 	b.Choose("#blank-piece", "section/opening-hours")
-	pointAt(b, "iframe", 160, 300)
+	pointAt(b, "iframe", 160, 300, `!!document.querySelector("#blank-name")`)
 	b.Do(chromedp.WaitVisible("#blank-name"))
 	b.Type("#blank-name", "picture-of-the-door")
 	b.Press("Mark this blank")
