@@ -62,7 +62,7 @@ func (b *Browser) Still() {
 	require.NoError(b.t, err)
 }
 
-// Do runs steps one after the other, each within half a minute; a failure tells
+// Do runs steps one after the other, each within a minute; a failure tells
 // what the page shows.
 func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 	b.t.Helper()
@@ -82,7 +82,7 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 }
 
 func (b *Browser) try(a chromedp.Action[chromedp.Void]) error {
-	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, 60*time.Second)
 	defer cancel()
 	return chromedp.Do(ctx, a)
 }
@@ -90,7 +90,7 @@ func (b *Browser) try(a chromedp.Action[chromedp.Void]) error {
 // Eval gives the value of a script's expression; a promise is waited for.
 func Eval[T any](b *Browser, expression string) T {
 	b.t.Helper()
-	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, 60*time.Second)
 	defer cancel()
 	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
 	require.NoError(b.t, err, expression)
@@ -149,7 +149,7 @@ func (b *Browser) Choose(selector, value string) {
 			`(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return `+
 				`e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`,
 		)
-	}, 15*time.Second, 100*time.Millisecond, "no option %q", value)
+	}, 40*time.Second, 100*time.Millisecond, "no option %q", value)
 }
 
 // Hover moves the mouse to a place, in CSS pixels of the window.
@@ -165,7 +165,7 @@ func (b *Browser) Confirm() { b.t.Helper(); b.Click(`[data-confirm]`) }
 func (b *Browser) Sees(text string) {
 	b.t.Helper()
 	ok := false
-	for i := 0; i < 300 && !ok; i++ {
+	for i := 0; i < 800 && !ok; i++ {
 		ok = Eval[bool](b, "(document.body?.innerText ?? '').replace(/\\s+/g, ' ').includes(`"+text+"`)")
 		if !ok {
 			time.Sleep(50 * time.Millisecond)

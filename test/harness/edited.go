@@ -35,7 +35,7 @@ func (b *Browser) editedFrame() cdp.FrameID {
 			}
 		}
 		return id != ""
-	}, 20*time.Second, 50*time.Millisecond, "no page is shown to be edited")
+	}, 40*time.Second, 50*time.Millisecond, "no page is shown to be edited")
 	return id
 }
 
@@ -56,7 +56,7 @@ func Edited[T any](b *Browser, expression string) (v T) {
 }
 
 func evaluated(b *Browser, expression string) ([]byte, error) {
-	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, 40*time.Second)
 	defer cancel()
 	world, err := chromedp.Call(ctx, page.CreateIsolatedWorld, page.CreateIsolatedWorldParams{FrameID: b.editedFrame()})
 	if err != nil {
@@ -83,7 +83,7 @@ func (b *Browser) Shows(text string) {
 	quoted, _ := json.Marshal(text)
 	require.Eventually(b.t, func() bool {
 		return Edited[bool](b, "document.body.innerText.replace(/\\s+/g, ' ').includes("+string(quoted)+")")
-	}, 20*time.Second, 50*time.Millisecond, "the page that is edited does not show %q", text)
+	}, 40*time.Second, 50*time.Millisecond, "the page that is edited does not show %q", text)
 }
 
 // on is an expression for an element of the page that is edited, by a CSS selector, or by its words.
@@ -153,7 +153,7 @@ func (b *Browser) Saved() {
 	require.Eventually(b.t, func() bool {
 		return Eval[bool](b,
 			`document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
-	}, 20*time.Second, 40*time.Millisecond, "it is not saved: %s",
+	}, 40*time.Second, 40*time.Millisecond, "it is not saved: %s",
 		Eval[string](b, `document.body.innerText`))
 }
 
