@@ -132,6 +132,9 @@ func TestNothingButThePreviewIsReached(t *testing.T) {
 		`open("` + other.URL + `"); alert(1); confirm(2); setTimeout(() => { location = "` + other.URL +
 		`" }, 50)</script><p>stays</p>`}
 	shot, err := shoot(b, s, "/", 1280)
+	for i := 0; i < 2 && err != nil; i++ { // on a busy machine it may not come to rest in time
+		shot, err = shoot(b, s, "/", 1280)
+	}
 	require.NoError(t, err)
 	assert.NotEmpty(t, shot.PNG)
 	assert.Zero(t, reached.Load())

@@ -10,6 +10,20 @@ import { alone, pagesFirst, weight } from "../composables/format"
 const props = defineProps<{ kit: Schemas["Kit"]; editable: boolean; busy: boolean }>()
 const emit = defineEmits<{ exclude: [address: string, optional: boolean]; back: [address: string] }>()
 const making = computed(() => props.kit.state === "making")
+const manyWords: Record<string, string> = { tokens: "colours, type and spacing", media: "media" }
+/** What comes, by kind: what is seen first. */
+const groups = computed(() => {
+  const out = new Map<string, Schemas["KitItem"][]>()
+  for (const i of pagesFirst(props.kit.items)) {
+    const kind = i.address.split("/")[0]
+    out.set(kind, [...(out.get(kind) ?? []), i])
+  }
+  return [...out].map(([kind, items]) => ({
+    kind,
+    says: manyWords[kind] ?? (kindWords[kind] ?? kind.replaceAll("-", " ")) + (items.length > 1 ? "s" : ""),
+    items,
+  }))
+})
 const says = (r: Schemas["Reason"]) =>
   `${r.from} ${relationWords(r.relation, r.where)}${r.line ? `, line ${r.line}` : ""}`
 </script>
@@ -18,43 +32,45 @@ const says = (r: Schemas["Reason"]) =>
   <p v-if="!kit.items.length" class="text-faded">
     Nothing yet. Choose a site or the library, and add a section or a part.
   </p>
-  <ul v-else class="sheet divide-y divide-hair">
-    <li
-      v-for="i in pagesFirst(kit.items)"
-      :key="i.address"
-      class="flex items-center gap-3 px-4 py-2.5"
-      :data-kit-item="i.address"
-    >
-      <PieceThumb
-        v-if="/^(page|section|part|block)\//.test(i.address)"
-        bare
-        class="w-20 shrink-0"
-        :src="alone(kit.preview, i.address)"
-        :title="i.title || i.address"
-      />
-      <div class="min-w-0 flex-1">
-        <span class="font-semibold">{{ i.title || i.address.slice(i.address.indexOf("/") + 1) }}</span>
-        <span class="text-faded"> {{ kindWords[i.address.split("/")[0]] ?? i.address.split("/")[0] }}</span>
-        <p v-if="i.picked" class="text-faded">you added it</p>
-        <details v-else-if="i.reasons.length > 1" class="text-faded">
-          <summary>{{ says(i.reasons[0]) }}; and {{ i.reasons.length - 1 }} more</summary>
-          <p v-for="(r, n) in i.reasons.slice(1)" :key="n">{{ says(r) }}</p>
-        </details>
-        <p v-else-if="i.reasons.length" class="text-faded">{{ says(i.reasons[0]) }}</p>
-      </div>
-      <span class="whitespace-nowrap text-sm text-faded tabular-nums">{{ weight(i.bytes) }}</span>
-      <button
-        v-if="making && editable"
-        class="text-faded hover:text-call"
-        :disabled="busy"
-        :aria-label="i.picked ? `Remove ${i.address}` : `Exclude ${i.address}: it becomes a need`"
-        :title="i.picked ? 'Remove' : 'Exclude: it becomes a need'"
-        @click="emit('exclude', i.address, false)"
+  <template v-for="g in groups" :key="g.kind">
+    <h3 class="mb-1 mt-4 first-letter:uppercase first:mt-0">{{ g.says }}</h3>
+    <ul class="sheet divide-y divide-hair">
+      <li
+        v-for="i in g.items"
+        :key="i.address"
+        class="flex items-center gap-3 px-4 py-2.5"
+        :data-kit-item="i.address"
       >
-        <XMarkIcon class="size-5" />
-      </button>
-    </li>
-  </ul>
+        <PieceThumb
+          v-if="/^(page|section|part|block)\//.test(i.address)"
+          bare
+          class="w-20 shrink-0"
+          :src="alone(kit.preview, i.address)"
+          :title="i.title || i.address"
+        />
+        <div class="min-w-0 flex-1">
+          <span class="font-semibold">{{ i.title || i.address.slice(i.address.indexOf("/") + 1) }}</span>
+          <p v-if="i.picked" class="text-faded">you added it</p>
+          <details v-else-if="i.reasons.length > 1" class="text-faded">
+            <summary>{{ says(i.reasons[0]) }}; and {{ i.reasons.length - 1 }} more</summary>
+            <p v-for="(r, n) in i.reasons.slice(1)" :key="n">{{ says(r) }}</p>
+          </details>
+          <p v-else-if="i.reasons.length" class="text-faded">{{ says(i.reasons[0]) }}</p>
+        </div>
+        <span class="whitespace-nowrap text-sm text-faded tabular-nums">{{ weight(i.bytes) }}</span>
+        <button
+          v-if="making && editable"
+          class="text-faded hover:text-call"
+          :disabled="busy"
+          :aria-label="i.picked ? `Remove ${i.address}` : `Exclude ${i.address}: it becomes a need`"
+          :title="i.picked ? 'Remove' : 'Exclude: it becomes a need'"
+          @click="emit('exclude', i.address, false)"
+        >
+          <XMarkIcon class="size-5" />
+        </button>
+      </li>
+    </ul>
+  </template>
   <p v-for="w in kit.weights" :key="w.address" class="mt-2 text-sm text-faded">
     <span class="addr">{{ w.address }}</span>: {{ w.rules }} of {{ w.wholeRules }} rules,
     {{ weight(w.bytes) }} (whole sheet {{ weight(w.wholeBytes) }})

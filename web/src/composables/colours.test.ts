@@ -1,5 +1,5 @@
 import { expect, test } from "vitest"
-import { coloursOf, contrast } from "./colours"
+import { coloursOf, contrast, hexOf } from "./colours"
 
 test("the colours of a picture, the most frequent first", () => {
   const pixel = (r: number, g: number, b: number, a = 255) => [r, g, b, a]
@@ -19,4 +19,11 @@ test("the colours of a picture, the most frequent first", () => {
 test("contrast by WCAG 2", () => {
   expect(contrast("#000000", "#ffffff")).toBeCloseTo(21)
   expect(contrast("#777777", "#ffffff")).toBeCloseTo(4.48, 2)
+})
+
+test("colours as browsers compute them", () => {
+  expect(hexOf("rgb(181, 67, 47)")).toBe("#b5432f")
+  expect(hexOf("rgba(0, 0, 0, 0)")).toBe("")
+  expect(hexOf("#B5432F")).toBe("#b5432f")
+  expect(hexOf("color(display-p3 1 0 0)")).toBe("")
 })

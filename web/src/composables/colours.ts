@@ -46,3 +46,21 @@ export function contrast(a: string, b: string): number {
   const [x, y] = [light(a), light(b)]
   return (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05)
 }
+
+/** A colour as browsers compute it (rgb(), or #rrggbb) as #rrggbb; empty where it is see-through or none of these. */
+export function hexOf(colour: string): string {
+  if (/^#[0-9a-f]{6}$/i.test(colour)) return colour.toLowerCase()
+  const parts =
+    /^rgba?\(([^)]*)\)$/
+      .exec(colour)?.[1]
+      .split(/[\s,/]+/)
+      .map(Number) ?? []
+  if (parts.length < 3 || parts.some(Number.isNaN) || (parts[3] ?? 1) === 0) return ""
+  return (
+    "#" +
+    parts
+      .slice(0, 3)
+      .map((v) => Math.round(v).toString(16).padStart(2, "0"))
+      .join("")
+  )
+}

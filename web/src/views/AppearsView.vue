@@ -19,10 +19,14 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ site: string; part: string }>()
 const router = useRouter()
 const site = toRef(props, "site")
-const { draft } = useMyDraft(site)
+const { drafts, draft } = useMyDraft(site)
 const keeper = useSession().may("keeper")
 const edits = useSiteEdits(site, draft)
 const items = useItems(site, draft)
+const origin = computed(
+  () =>
+    drafts.data.value?.drafts.find((d) => d.id === draft.value)?.preview ?? items.data.value?.preview ?? "",
+)
 const proposed = ref<Placement | null>(null)
 const where = computed(() => (proposed.value ? writtenPlacement(proposed.value) : null))
 const found = usePlacement(site, toRef(props, "part"), draft, where)
@@ -207,6 +211,14 @@ const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "
           >
           <span class="block truncate text-faded">{{ p.path }}</span>
         </span>
+        <a
+          v-if="now.role === 'overlay' && stands(p)"
+          class="link"
+          :href="origin + p.path"
+          target="_blank"
+          rel="noopener"
+          >Try it on {{ p.title || p.path }}</a
+        >
         <span v-if="!stands(p)" class="text-faded" :title="p.why">{{ p.part ? other(p) : p.why }}</span>
         <button
           v-if="keeper && below(p.path)"

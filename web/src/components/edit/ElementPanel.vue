@@ -15,6 +15,7 @@ import MenuFields from "./MenuFields.vue"
 import PictureFields from "./PictureFields.vue"
 import RecordFields from "./RecordFields.vue"
 import ShareFields from "./ShareFields.vue"
+import WornHere from "./WornHere.vue"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
 import type { Measures } from "../../composables/usePageFrame"
@@ -198,6 +199,7 @@ const arrange = computed(() => [
       :run="acts.run"
     />
     <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
+    <WornHere v-if="measures" :site="site" :draft="draft" :step="step" :measures="measures" />
     <AppearanceFields
       v-if="!e.made"
       :site="site"
