@@ -10,6 +10,7 @@ import (
 	"compactparcel/core/outline"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/internal/store"
 )
 
 // PageOutline is the outline of a page, in a draft or live.
@@ -28,7 +29,7 @@ type OutlineItem struct {
 
 // Outline lists the elements of a page for somebody who edits it by pointing.
 func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft int64) (*PageOutline, error) {
-	v, err := d.Look(ctx, p, site, draft)
+	v, step, err := d.lookAtStep(ctx, p, site, draft)
 	if err != nil {
 		return nil, err
 	}
@@ -66,14 +67,36 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		}
 		out.Items = append(out.Items, x)
 	}
-	if draft == 0 {
-		return out, nil
+	out.Step = step
+	return out, nil
+}
+
+// lookAtStep gives a draft with the number of the last step that is in it; 0 of none.
+func (d *Desk) lookAtStep(ctx context.Context, p Person, site string, draft int64) (*store.View, int, error) {
+	last := func() (int, error) {
+		if draft == 0 {
+			return 0, nil
+		}
+		log, err := d.Store.Read(ctx).DraftSteps(draft)
+		if err != nil || len(log) == 0 {
+			return 0, explain(site, err)
+		}
+		return log[len(log)-1].N, nil
 	}
-	log, err := d.Store.Read(ctx).DraftSteps(draft)
-	if len(log) > 0 {
-		out.Step = log[len(log)-1].N
+	for {
+		before, err := last()
+		if err != nil {
+			return nil, 0, err
+		}
+		v, err := d.Look(ctx, p, site, draft)
+		if err != nil {
+			return nil, 0, err
+		}
+		after, err := last()
+		if err != nil || before == after {
+			return v, after, err
+		}
 	}
-	return out, explain(what, err)
 }
 
 // addLines says on which line of its item each element begins.

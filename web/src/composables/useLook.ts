@@ -1,5 +1,5 @@
 import { useQueries } from "@tanstack/vue-query"
-import { computed, type Ref } from "vue"
+import { computed, shallowRef, watchEffect, type Ref } from "vue"
 import { api, tagged } from "../api/client"
 import { parsed, useDraftItem } from "./useDraftItem"
 import { useItems } from "./useItems"
@@ -35,11 +35,16 @@ export function useLook(site: Ref<string>, draft: Ref<number | null>) {
       })),
     ),
   })
-  const tokens = computed(() =>
-    holders.value.flatMap((h, i) =>
-      read(h.address, parsed<Record<string, unknown>>(contents.value[i]?.data?.value.content) ?? {}, [], ""),
-    ),
-  )
+  // What was known stays until what comes is there as a whole: nothing goes from sight meanwhile.
+  const tokens = shallowRef<LookToken[]>([])
+  watchEffect(() => {
+    const texts = contents.value.map((c) => c.data?.value.content)
+    if (!items.data.value || texts.length !== holders.value.length || texts.some((t) => t === undefined))
+      return
+    tokens.value = holders.value.flatMap((h, i) =>
+      read(h.address, parsed<Record<string, unknown>>(texts[i]) ?? {}, [], ""),
+    )
+  })
   const kept = computed(() => all.value.find((i) => i.address === "setting/looks"))
   const looks = useDraftItem(
     site,
