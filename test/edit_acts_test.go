@@ -34,10 +34,7 @@ func option(b *harness.Browser, selector, words string) {
 // goLive puts the draft that is edited live from the page view.
 func goLive(b *harness.Browser) {
 	b.Saved()
-	b.Press("Go live…")
-	b.Press("Go live now")
-	b.Confirm()
-	b.Sees("It is live")
+	liveNow(b)
 }
 
 // drag drags with the mouse from one place to another, in CSS pixels of the window.

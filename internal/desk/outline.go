@@ -71,32 +71,32 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 	return out, nil
 }
 
-// lookAtStep gives a draft with the number of the last step that is in it; 0 of none.
+// lookAtStep gives a draft with the number of the last step that is in it; 0 of the live site. A step that comes while
+// it is read lets it be read again.
 func (d *Desk) lookAtStep(ctx context.Context, p Person, site string, draft int64) (*store.View, int, error) {
-	last := func() (int, error) {
-		if draft == 0 {
-			return 0, nil
-		}
-		log, err := d.Store.Read(ctx).DraftSteps(draft)
-		if err != nil || len(log) == 0 {
-			return 0, explain(site, err)
-		}
-		return log[len(log)-1].N, nil
+	if err := p.may(Viewer, "site "+site); err != nil {
+		return nil, 0, err
 	}
-	for {
-		before, err := last()
-		if err != nil {
-			return nil, 0, err
-		}
+	if draft == 0 {
+		v, err := d.Look(ctx, p, site, 0)
+		return v, 0, err
+	}
+	before, err := d.Store.Read(ctx).LastStep(draft)
+	for err == nil {
 		v, err := d.Look(ctx, p, site, draft)
 		if err != nil {
 			return nil, 0, err
 		}
-		after, err := last()
-		if err != nil || before == after {
-			return v, after, err
+		after, err := d.Store.Read(ctx).LastStep(draft)
+		if err != nil {
+			return nil, 0, explain(site, err)
 		}
+		if after == before {
+			return v, after, nil
+		}
+		before = after
 	}
+	return nil, 0, explain(site, err)
 }
 
 // addLines says on which line of its item each element begins.

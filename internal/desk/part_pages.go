@@ -16,6 +16,8 @@ type PartPages struct {
 	// Gains and Losses are pages that it would get, with the part that stands there now, and lose, with the part
 	// that would stand there; both empty where no placement was proposed.
 	Gains, Losses []render.PlacedPage
+	// Titles are those of the parts that stand there.
+	Titles map[item.Address]string
 }
 
 // PartPages says for each page of a site which part of a part's role stands there. With a proposed placement, as the
@@ -32,7 +34,10 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 	if !ok || part.Kind != item.Part {
 		return nil, problem(NotFound, what, To(ShowItems, "site", site), "%s has no part %s", site, part)
 	}
-	out := &PartPages{Part: h}
+	out := &PartPages{Part: h, Titles: map[item.Address]string{}}
+	for _, o := range item.OfKind(v, item.Part) {
+		out.Titles[o.Address] = o.Meta.Title
+	}
 	if out.Pages, err = render.New(v).PlacedPages(h); err != nil || proposed == nil {
 		return out, explain(what, err)
 	}

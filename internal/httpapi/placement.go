@@ -21,11 +21,6 @@ func (s *Server) GetPlacement(c *gin.Context, site string, params api.GetPlaceme
 		s.fail(c, err)
 		return
 	}
-	view, err := s.Desk.Look(c.Request.Context(), person(c), site, value(params.Draft))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
 	each := func(in []render.PlacedPage) []api.PlacedPage {
 		out := []api.PlacedPage{}
 		for _, a := range in {
@@ -33,8 +28,8 @@ func (s *Server) GetPlacement(c *gin.Context, site string, params api.GetPlaceme
 			if len(a.Ties) > 0 {
 				x.Ties = &a.Ties
 			}
-			if h, ok := view.Find(a.Part); ok {
-				x.Part, x.PartTitle = &a.Part, some(h.Meta.Title)
+			if !a.Part.IsZero() {
+				x.Part, x.PartTitle = &a.Part, some(got.Titles[a.Part])
 			}
 			out = append(out, x)
 		}

@@ -88,6 +88,12 @@ func (t *Tx) DraftSteps(draft int64) ([]DraftStep, error) {
 	return all[DraftStep](t.db.Where("draft_id = ?", draft).Order("n"))
 }
 
+// LastStep gives the number of a draft's last step; 0 of none.
+func (t *Tx) LastStep(draft int64) (n int, err error) {
+	err = t.db.Model(&DraftStep{}).Where("draft_id = ?", draft).Select("COALESCE(MAX(n), 0)").Scan(&n).Error
+	return n, err
+}
+
 // RenameDraft gives a locked draft another name.
 func (t *Tx) RenameDraft(d *Draft, name string) error {
 	d.Name = name

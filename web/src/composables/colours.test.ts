@@ -1,5 +1,5 @@
 import { expect, test } from "vitest"
-import { coloursOf, contrast, hexOf } from "./colours"
+import { coloursOf, hexOf } from "./colours"
 
 test("the colours of a picture, the most frequent first", () => {
   const pixel = (r: number, g: number, b: number, a = 255) => [r, g, b, a]
@@ -14,11 +14,6 @@ test("the colours of a picture, the most frequent first", () => {
   expect(got).toHaveLength(2)
   expect(got[0]).toBe("#14285a")
   expect(got[1]).toBe("#c81e1e")
-})
-
-test("contrast by WCAG 2", () => {
-  expect(contrast("#000000", "#ffffff")).toBeCloseTo(21)
-  expect(contrast("#777777", "#ffffff")).toBeCloseTo(4.48, 2)
 })
 
 test("colours as browsers compute them", () => {

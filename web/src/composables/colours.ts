@@ -35,18 +35,6 @@ export async function coloursOfFile(file: Blob): Promise<string[]> {
   return coloursOf(on.getImageData(0, 0, canvas.width, canvas.height).data)
 }
 
-/** The contrast of two colours (#rrggbb) by WCAG 2, from 1 to 21. */
-export function contrast(a: string, b: string): number {
-  const light = (hex: string) => {
-    const [r, g, bl] = [1, 3, 5]
-      .map((i) => parseInt(hex.slice(i, i + 2), 16) / 255)
-      .map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4))
-    return 0.2126 * r + 0.7152 * g + 0.0722 * bl
-  }
-  const [x, y] = [light(a), light(b)]
-  return (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05)
-}
-
 /** A colour as browsers compute it (rgb(), or #rrggbb) as #rrggbb; empty where it is see-through or none of these. */
 export function hexOf(colour: string): string {
   if (/^#[0-9a-f]{6}$/i.test(colour)) return colour.toLowerCase()
