@@ -215,6 +215,25 @@ func (e *editor) setProperty(p *pointed, sheet *appearanceSheet, rule appearance
 	if d.value == "" {
 		return sheet.unset(rule, d.name)
 	}
+	cascade, err := e.cascade(p)
+	if err != nil {
+		return err
+	}
+	w := cascade.Heaviest(p.shown, d.name)
+	if w.Layered {
+		return refuse("a rule in a layer decides %s with !important: edit the stylesheet", d.name)
+	}
+	if w.Important || w.Inline {
+		d.value += " !important"
+	}
+	return sheet.set(rule, d, w.Specificity)
+}
+
+// cascade reads the stylesheets of the page that an element stands on, but for the sheet of appearances.
+func (e *editor) cascade(p *pointed) (*css.Cascade, error) {
+	if p.cascade != nil {
+		return p.cascade, nil
+	}
 	var sources [][]byte
 	for _, a := range p.page.Reached {
 		if a.Kind != item.Stylesheet || a == AppearanceSheet {
@@ -226,24 +245,18 @@ func (e *editor) setProperty(p *pointed, sheet *appearanceSheet, rule appearance
 		}
 		b, err := item.Read(e.over, h)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		sources = append(sources, b)
 	}
 	// The page's own style elements count, too.
-	for _, n := range markup.Parse(p.page.Body, "").All {
+	for _, n := range p.tree().All {
 		if n.Tag == "style" && n.Own {
 			sources = append(sources, n.Inner.Of(p.page.Body))
 		}
 	}
-	w := css.NewCascade(sources...).Heaviest(p.shown, d.name)
-	if w.Layered {
-		return refuse("a rule in a layer decides %s with !important: edit the stylesheet", d.name)
-	}
-	if w.Important || w.Inline {
-		d.value += " !important"
-	}
-	return sheet.set(rule, d, w.Specificity)
+	p.cascade = css.NewCascade(sources...)
+	return p.cascade, nil
 }
 
 // sameAppearance gives an element the appearance that another has.

@@ -16,8 +16,12 @@ import (
 
 // look keeps, wears and drops looks, and sets single tokens.
 func (e *editor) look(op Operation) (string, error) {
-	if op.Op == Token {
+	switch op.Op {
+	case Token:
 		return e.token(op)
+	case OwnLook, PartLook:
+		return e.ownLook(op)
+	default:
 	}
 	looks, err := look.Of(e.over)
 	if errors.Is(err, look.ErrBroken) {
@@ -34,7 +38,10 @@ func (e *editor) look(op Operation) (string, error) {
 		if looks[name], err = look.Now(e.over); err != nil {
 			return "", err
 		}
-		return "kept the look as " + name, e.putLooks(looks)
+		if err := e.putLooks(looks); err != nil {
+			return "", err
+		}
+		return "kept the look as " + name, e.renewLook(name)
 	}
 	l, ok := looks[name]
 	if !ok {

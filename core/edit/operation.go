@@ -67,6 +67,8 @@ const (
 	LookKeep       Name = "look-keep"
 	LookWear       Name = "look-wear"
 	LookDrop       Name = "look-drop"
+	OwnLook        Name = "own-look"
+	PartLook       Name = "part-look"
 	FormNew        Name = "form-new"
 	FormField      Name = "form-field"
 	FormSet        Name = "form-set"
@@ -273,7 +275,7 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.part(op)
 	case Field, RecordNew:
 		return e.record(op)
-	case Token, LookKeep, LookWear, LookDrop:
+	case Token, LookKeep, LookWear, LookDrop, OwnLook, PartLook:
 		return e.look(op)
 	default:
 		return e.structure(op)

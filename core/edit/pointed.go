@@ -19,6 +19,17 @@ type pointed struct {
 	at    int          // the occurrence of that item on the page
 	src   []byte
 	own   *markup.Node // in that item's source
+
+	parsed  *markup.Tree // the page
+	cascade *css.Cascade
+}
+
+// tree is the page as it is parsed.
+func (p *pointed) tree() *markup.Tree {
+	if p.parsed == nil {
+		p.parsed = markup.Parse(p.page.Body, "")
+	}
+	return p.parsed
 }
 
 // point finds the element that an operation names, and its start tag in a source.
@@ -42,11 +53,11 @@ func (e *editor) shown(slug, selector string) (*pointed, error) {
 	if out.Status != 200 && slug != render.NotFoundSlug {
 		return nil, refuse("no page is at %s", slug)
 	}
-	n, err := css.QueryOne(markup.Parse(out.Body, ""), selector)
-	if err != nil {
+	p := &pointed{page: out}
+	if p.shown, err = css.QueryOne(p.tree(), selector); err != nil {
 		return nil, refuse("%v", err)
 	}
-	return &pointed{page: out, shown: n}, nil
+	return p, nil
 }
 
 // source finds the start tag of an element in the source that the map names.

@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -44,27 +46,15 @@ func Of(c item.Collection) (map[string]Look, error) {
 // cannot be read have none.
 func Now(c item.Collection) (Look, error) {
 	out := Look{}
-	for _, h := range item.OfKind(c, item.Tokens) {
-		b, err := item.Read(c, h)
-		if err != nil {
-			return nil, err
+	err := eachToken(c, func(h item.Head, b []byte, _ *tokens.Set, t tokens.Token) error {
+		if t.Alias != "" {
+			return nil
 		}
-		set, err := tokens.Parse(b)
-		if err != nil {
-			continue // the check of the site tells it
-		}
-		for _, t := range set.List {
-			if t.Alias != "" {
-				continue
-			}
-			v, err := tokens.ValueOf(b, t.Path)
-			if err != nil {
-				return nil, err
-			}
-			out[h.Address.String()+"#"+t.Path] = v
-		}
-	}
-	return out, nil
+		v, err := tokens.ValueOf(b, t.Path)
+		out[h.Address.String()+"#"+t.Path] = v
+		return err
+	})
+	return out, err
 }
 
 // Worn gives the token documents of a site as they are with a look, those alone that change. Values of
@@ -102,6 +92,91 @@ func (l Look) Worn(c item.Collection) (docs map[item.Address][]byte, missing []s
 		}
 	}
 	return docs, missing, nil
+}
+
+// Whole gives the custom properties of all the token documents that a look names a value of, as they are
+// with it.
+func (l Look) Whole(c item.Collection) ([]byte, error) {
+	docs, _, err := l.Worn(c)
+	if err != nil {
+		return nil, err
+	}
+	var out []byte
+	for _, h := range item.OfKind(c, item.Tokens) {
+		if !slices.ContainsFunc(slices.Collect(maps.Keys(l)), func(name string) bool {
+			return strings.HasPrefix(name, h.Address.String()+"#")
+		}) {
+			continue
+		}
+		b, changes := docs[h.Address]
+		if !changes {
+			if b, err = item.Read(c, h); err != nil {
+				return nil, err
+			}
+		}
+		set, err := tokens.Parse(b)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", h.Address, err)
+		}
+		out = append(out, set.Sheet()...)
+	}
+	return out, nil
+}
+
+// From gives what a look of a site would be in which its tokens have the values that another
+// collection has by the same custom property; empty where none is another.
+func From(other, site item.Collection) (Look, error) {
+	theirs := map[string]json.RawMessage{}
+	shown := map[string]string{}
+	err := eachToken(other, func(_ item.Head, _ []byte, set *tokens.Set, t tokens.Token) error {
+		raw, err := json.Marshal(t.Value)
+		theirs[t.Property()], shown[t.Property()] = raw, set.CSS(t)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	out := Look{}
+	differs := false
+	err = eachToken(site, func(h item.Head, b []byte, set *tokens.Set, t tokens.Token) error {
+		name := h.Address.String() + "#" + t.Path
+		v, there := theirs[t.Property()]
+		if !there || shown[t.Property()] == set.CSS(t) {
+			if t.Alias != "" {
+				return nil
+			}
+			own, err := tokens.ValueOf(b, t.Path)
+			out[name] = own
+			return err
+		}
+		differs = true
+		out[name] = v
+		return nil
+	})
+	if !differs {
+		return Look{}, err
+	}
+	return out, err
+}
+
+// eachToken visits the tokens of a collection that can be read.
+func eachToken(c item.Collection, visit func(item.Head, []byte, *tokens.Set, tokens.Token) error) error {
+	for _, h := range item.OfKind(c, item.Tokens) {
+		b, err := item.Read(c, h)
+		if err != nil {
+			return err
+		}
+		set, err := tokens.Parse(b)
+		if err != nil {
+			continue // the check of the site tells it
+		}
+		for _, t := range set.List {
+			if err := visit(h, b, set, t); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // compact writes a value on one line.

@@ -3332,6 +3332,9 @@ type UsePiece struct {
 	// Menu A menu of the site that gets an entry for each page that is new.
 	Menu *Address `json:"menu,omitempty"`
 
+	// OwnLook Whether it keeps the look that it comes with where the site's colours, type and spacing are others; the site keeps that look by the name of where it came from.
+	OwnLook *bool `json:"ownLook,omitempty"`
+
 	// Page The address of the page on which it comes to stand, or that a page gets.
 	Page *string `json:"page,omitempty"`
 

@@ -15,7 +15,7 @@ type useFlags struct {
 	pages                    []string
 	before, after, inside    string
 	title, element, as, menu string
-	dry                      bool
+	dry, ownLook             bool
 	says                     answerFlags
 }
 
@@ -31,13 +31,16 @@ func (u *useFlags) flags(cmd *cobra.Command) {
 	f.StringVar(&u.title, "title", "", "the `title` of a page")
 	f.StringVar(&u.element, "element", "", "only this element of the piece, by a CSS `selector`")
 	f.StringVar(&u.as, "as", "", "the section or block that the element becomes, as `section/NAME`")
+	f.BoolVar(&u.ownLook, "own-look", false,
+		"let it keep the look that it comes with, where the site's colours, type and spacing are others")
 	f.BoolVar(&u.dry, "dry-run", false, "write nothing, and say what would be done")
 	u.says.pieceFlags(cmd)
 }
 
 // request reads what is to be used: what is a SOURCE:PIECE, or several pages with commas between.
 func (u *useFlags) request(what string) (in api.UsePiece, err error) {
-	in = api.UsePiece{Title: some(u.title), Element: some(u.element), Dry: some(u.dry)}
+	in = api.UsePiece{Title: some(u.title), Element: some(u.element), Dry: some(u.dry),
+		OwnLook: some(u.ownLook)}
 	source, piece, from := strings.Cut(what, ":")
 	if !from {
 		source, piece = "", what

@@ -30,6 +30,8 @@ type Use struct {
 	Page, Beside string
 	Place        edit.Place
 	Title        string // of a page
+	// OwnLook lets it keep the values that its source has for tokens of the site.
+	OwnLook bool
 	// Pages are several pages that come at once, in the place of Piece.
 	Pages   []UsedPage
 	Answers plan.Request
@@ -308,6 +310,13 @@ func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u
 		}
 		changes = append(changes, placed...)
 	}
+	if u.OwnLook {
+		worn, err := d.ownLook(ctx, view.Laid(changes), parcel, out, u)
+		if err != nil {
+			return nil, nil, err
+		}
+		changes = append(changes, worn...)
+	}
 	return out, changes, d.told(view, out, result, parcel, changes)
 }
 
@@ -320,10 +329,17 @@ func (d *Desk) placed(ctx context.Context, after *store.View, out *laidPiece, u 
 	if op.Place == "" {
 		op.Place = edit.After
 	}
-	a, err := edit.Apply(after, []edit.Operation{op})
+	return d.operated(ctx, after, out, []edit.Operation{op})
+}
+
+// operated does operations on what is laid so far.
+func (d *Desk) operated(ctx context.Context, after *store.View, out *laidPiece, list []edit.Operation) ([]store.Change,
+	error) {
+	a, err := edit.Apply(after, list)
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
-		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
+		op := list[refused.N-1]
+		return nil, problem(Refused, op.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
 	}
 	if err != nil {
 		return nil, err
@@ -331,6 +347,9 @@ func (d *Desk) placed(ctx context.Context, after *store.View, out *laidPiece, u 
 	out.Says = append(out.Says, a.Says...)
 	var changes []store.Change
 	for _, ch := range a.Changes {
+		if ch.Head.ID == "" {
+			ch.Head.ID = store.NewID()
+		}
 		h, err := d.keepOne(ctx, ch.Head, ch.Content)
 		if err != nil {
 			return nil, err

@@ -29,7 +29,7 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 	got, err := s.Desk.Use(c.Request.Context(), person(c), desk.Use{Site: site, Draft: value(in.Draft), From: from,
 		Piece: value(in.Piece), Pages: usedPages(value(in.Pages)), Element: value(in.Element), As: value(in.As),
 		Page: value(in.Page), Beside: value(in.Beside),
-		Place: value(in.Place), Title: value(in.Title), Dry: value(in.Dry),
+		Place: value(in.Place), Title: value(in.Title), OwnLook: value(in.OwnLook), Dry: value(in.Dry),
 		Answers: plan.Request{Policy: value(in.Policy), Decisions: decided, Fills: value(in.Fills),
 			Seats: value(in.Seats), Menu: value(in.Menu)}})
 	if err != nil {

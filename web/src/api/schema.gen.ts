@@ -3256,7 +3256,7 @@ export interface components {
          * @description What an operation does; core/edit/operations.yaml says what each needs and refuses.
          * @enum {string}
          */
-        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "attribute" | "formatted" | "link-add" | "link-end" | "anchor" | "menu-new" | "menu-shown" | "icon" | "link-copy" | "styles-move" | "form-new" | "form-field" | "form-set" | "form-move" | "form-remove" | "region-open" | "region-close" | "region-fill";
+        OperationName: "text" | "link" | "alternative" | "picture" | "classes" | "insert" | "duplicate" | "remove" | "move" | "wrap" | "tag" | "entry-add" | "entry-change" | "entry-move" | "entry-remove" | "set" | "own-copy" | "own-value" | "share" | "empty" | "appearance" | "same-appearance" | "page-new" | "page-title" | "page-address" | "page-without" | "page-variant" | "page-width" | "page-hidden" | "page-home" | "page-remove" | "page-fold" | "page-split" | "part-role" | "part-where" | "part-off" | "part-copy" | "field" | "record-new" | "show" | "token" | "look-keep" | "look-wear" | "look-drop" | "own-look" | "part-look" | "attribute" | "formatted" | "link-add" | "link-end" | "anchor" | "menu-new" | "menu-shown" | "icon" | "link-copy" | "styles-move" | "form-new" | "form-field" | "form-set" | "form-move" | "form-remove" | "region-open" | "region-close" | "region-fill";
         /**
          * @description Where something comes to stand beside an element; `inside` is at its end.
          * @enum {string}
@@ -3500,6 +3500,8 @@ export interface components {
             place?: components["schemas"]["EditPlace"];
             /** @description The title of a page. */
             title?: string;
+            /** @description Whether it keeps the look that it comes with where the site's colours, type and spacing are others; the site keeps that look by the name of where it came from. */
+            ownLook?: boolean;
             /** @description Decisions by the key of what they are about. */
             decisions?: {
                 [key: string]: string;

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed } from "vue"
 import KeptField from "./KeptField.vue"
-import type { LookToken } from "../composables/useLook"
+import { resolve, type LookToken } from "../composables/useLook"
 
 // One value of a look, shown as what it is, and another typed or chosen.
-const props = defineProps<{ token: LookToken; proposed: string; keeper: boolean }>()
+const props = defineProps<{ token: LookToken; others: LookToken[]; proposed: string; keeper: boolean }>()
 const emit = defineEmits<{ change: [value: string] }>()
 const hex = computed(() => (/^#[0-9a-f]{6}$/i.test(props.token.value) ? props.token.value : ""))
 const sample = computed(() => {
@@ -16,7 +16,13 @@ const sample = computed(() => {
 const length = computed(() =>
   props.token.type === "dimension" && /^[\d.]+(px|rem|em)$/.test(props.token.value) ? props.token.value : "",
 )
-const label = computed(() => props.token.path.replaceAll(".", " ").replaceAll("-", " "))
+const says = (path: string) => path.replaceAll(".", " ").replaceAll("-", " ")
+const label = computed(() => says(props.token.path))
+// Tokens of its kind that it can be the same as: those that follow no other, so that none goes in a circle.
+const likes = computed(() =>
+  props.others.filter((o) => o.type === props.token.type && o.path !== props.token.path && !o.alias),
+)
+const resolved = computed(() => resolve(props.token.value, props.others))
 </script>
 
 <template>
@@ -24,7 +30,7 @@ const label = computed(() => props.token.path.replaceAll(".", " ").replaceAll("-
     <span
       v-if="token.type === 'color'"
       class="size-9 shrink-0 rounded-md border border-hair"
-      :style="{ background: token.value }"
+      :style="{ background: resolved }"
       aria-hidden="true"
     />
     <span v-else-if="sample" class="w-28 shrink-0 truncate text-lg" :style="sample" aria-hidden="true"
@@ -37,8 +43,18 @@ const label = computed(() => props.token.path.replaceAll(".", " ").replaceAll("-
       aria-hidden="true"
     />
     <span class="min-w-0 flex-1 first-letter:uppercase">{{ label }}</span>
-    <span v-if="token.alias" class="text-faded">as {{ token.value.slice(1, -1).replaceAll(".", " ") }}</span>
-    <template v-else>
+    <select
+      v-if="token.alias || likes.length"
+      class="field min-h-9 w-40 py-1"
+      :aria-label="`What ${label} is`"
+      :value="token.alias ? token.value : ''"
+      :disabled="!keeper"
+      @change="emit('change', ($event.target as HTMLSelectElement).value || resolved)"
+    >
+      <option value="">a value of its own</option>
+      <option v-for="o in likes" :key="o.path" :value="`{${o.path}}`">as {{ says(o.path) }}</option>
+    </select>
+    <template v-if="!token.alias">
       <input
         v-if="hex && keeper"
         type="color"

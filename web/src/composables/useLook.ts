@@ -58,6 +58,17 @@ export function useLook(site: Ref<string>, draft: Ref<number | null>) {
   return { items, tokens, names }
 }
 
+/** The value of a token with its aliases followed, within one document; as it stands where one leads nowhere. */
+export function resolve(value: string, all: LookToken[]): string {
+  for (let n = 0; n < 32; n++) {
+    const to = /^\{(.*)\}$/.exec(value)?.[1]
+    const next = to === undefined ? undefined : all.find((t) => t.path === to)
+    if (!next) break
+    value = next.value
+  }
+  return value
+}
+
 function read(item: string, node: Record<string, unknown>, path: string[], type: string): LookToken[] {
   const t = typeof node.$type === "string" ? node.$type : type
   if (node.$value !== undefined) {

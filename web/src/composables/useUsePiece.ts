@@ -21,6 +21,7 @@ export function useUsePiece(site: string, page: () => string, acts: PageActs) {
       from: piece.from,
       piece: piece.address,
       page: page(),
+      ownLook: true,
       ...at,
       decisions: {},
       fills: {},
@@ -32,14 +33,19 @@ export function useUsePiece(site: string, page: () => string, acts: PageActs) {
     try {
       await acts.edits.flush()
       const draft = await acts.edits.inDraft()
-      await acts.edits.inLine(() =>
+      const got = await acts.edits.inLine(() =>
         result(
           api.POST("/api/v1/sites/{site}/uses", { params: { path: { site } }, body: { ...body, draft } }),
         ),
       )
       pending = null
       asked.value = []
-      acts.say(`${piece.title} is on the page; Undo takes it back`)
+      const own = got.says.some((s) => s.includes("wears the look"))
+      acts.say(
+        own
+          ? `${piece.title} is on the page, in its own look; “This site’s” under “Its look” changes that`
+          : `${piece.title} is on the page; Undo takes it back`,
+      )
       acts.again()
       return true
     } catch (e) {

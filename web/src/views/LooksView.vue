@@ -4,6 +4,7 @@ import ColourSource from "../components/ColourSource.vue"
 import EditedNote from "../components/EditedNote.vue"
 import FaultList from "../components/FaultList.vue"
 import LookAlong from "../components/LookAlong.vue"
+import PartLooks from "../components/PartLooks.vue"
 import PageHead from "../components/PageHead.vue"
 import PreviewFrame from "../components/PreviewFrame.vue"
 import ProblemNote from "../components/ProblemNote.vue"
@@ -127,6 +128,12 @@ async function wear(n: string) {
           </button>
         </form>
       </section>
+      <PartLooks
+        :site="site"
+        :draft="draft"
+        :keeper="keeper"
+        @change="(part, look) => edits.run([{ op: 'part-look', item: part, value: look }])"
+      />
       <p v-if="items.data.value && !tokens.length" class="text-faded">
         This site has no named colours, type and spacing. “What repeats” proposes some from its stylesheets.
         <router-link class="link" :to="`/sites/${site}/proposals`">What repeats</router-link>
@@ -138,6 +145,7 @@ async function wear(n: string) {
             v-for="t in g.list"
             :key="t.item + t.path"
             :token="t"
+            :others="tokens.filter((o) => o.item === t.item)"
             :proposed="proposed"
             :keeper="keeper"
             @change="(v) => set(t, v)"

@@ -11,6 +11,7 @@ import AppearanceFields from "./AppearanceFields.vue"
 import ComponentFields from "./ComponentFields.vue"
 import FormFields from "./FormFields.vue"
 import LinkFields from "./LinkFields.vue"
+import OwnLook from "./OwnLook.vue"
 import MenuFields from "./MenuFields.vue"
 import PictureFields from "./PictureFields.vue"
 import RecordFields from "./RecordFields.vue"
@@ -200,6 +201,7 @@ const arrange = computed(() => [
     />
     <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
     <WornHere v-if="measures" :site="site" :draft="draft" :step="step" :measures="measures" />
+    <OwnLook v-if="!e.made && e.kind !== 'inline'" :site="site" :draft="draft" :element="e" :acts="acts" />
     <AppearanceFields
       v-if="!e.made"
       :site="site"
