@@ -185,19 +185,46 @@ func anonymousLayer(sheet int, r *Rule) string {
 // Apply visits the declarations that apply to the elements of a document, those of style
 // attributes too. skip leaves elements out.
 func (c *Cascade) Apply(tree *markup.Tree, skip func(*markup.Node) bool, visit func(*markup.Node, Applied)) {
-	var nodes []*markup.Node
+	nodes := ownNodes(tree, skip)
+	c.apply(nodes, Selector.always, visit)
+	for _, n := range nodes {
+		style := []byte(n.Value("style"))
+		if len(style) == 0 {
+			continue
+		}
+		for i, d := range ParseDeclarations(style).Decls {
+			a := Applied{Sheet: -1, Selector: "style", Priority: Priority{inline: true, proximity: unscoped}}
+			a.set(style, d, i)
+			visit(n, a)
+		}
+	}
+}
+
+// ApplyIn visits the declarations that apply besides when each element, and what is around it, is in one of some
+// states: pseudo-classes by their names, as hover (Selectors Level 4, section 9).
+func (c *Cascade) ApplyIn(
+	states []string, tree *markup.Tree, skip func(*markup.Node) bool, visit func(*markup.Node, Applied),
+) {
+	c.apply(ownNodes(tree, skip), func(s Selector) bool { return s.holdsIn(states) }, visit)
+}
+
+func ownNodes(tree *markup.Tree, skip func(*markup.Node) bool) (nodes []*markup.Node) {
 	for _, n := range tree.All {
 		if n.Own && (skip == nil || !skip(n)) {
 			nodes = append(nodes, n)
 		}
 	}
-	position := 0
+	return nodes
+}
+
+// apply visits the declarations of the rules with selectors that hold.
+func (c *Cascade) apply(nodes []*markup.Node, holds func(Selector) bool, visit func(*markup.Node, Applied)) {
 	c.eachRule(func(sheet int, s *Sheet, r *Rule, in context) {
 		if strings.Contains(in.when, "print") {
 			return
 		}
 		for _, sel := range r.Selectors {
-			if sel.Unknown || !sel.always() {
+			if sel.Unknown || !holds(sel) {
 				continue
 			}
 			a := Applied{Sheet: sheet, Selector: strings.Join(strings.Fields(string(sel.Of(s.Source))), " "),
@@ -212,24 +239,12 @@ func (c *Cascade) Apply(tree *markup.Tree, skip func(*markup.Node) bool, visit f
 				}
 				a.Priority.proximity = near
 				for _, d := range r.Decls {
-					position++
-					a.set(s.Source, d, position)
+					a.set(s.Source, d, d.Start)
 					visit(n, a)
 				}
 			}
 		}
 	})
-	for _, n := range nodes {
-		style := []byte(n.Value("style"))
-		if len(style) == 0 {
-			continue
-		}
-		for i, d := range ParseDeclarations(style).Decls {
-			a := Applied{Sheet: -1, Selector: "style", Priority: Priority{inline: true, proximity: unscoped}}
-			a.set(style, d, i)
-			visit(n, a)
-		}
-	}
 }
 
 // specificity is that of a selector with what "&" adds, which stands before a nested one
@@ -319,6 +334,25 @@ func (s Selector) always() bool {
 		}
 	}
 	return true
+}
+
+// holdsIn tells whether a selector holds in some states and not at all moments.
+func (s Selector) holdsIn(states []string) bool {
+	needs := false
+	for _, c := range s.Parts {
+		for _, x := range c.Simple {
+			switch {
+			case x.Type == ByElement:
+				return false
+			case x.Type != ByPseudo || alwaysSo[x.Name]:
+			case !slices.Contains(states, x.Name):
+				return false
+			default:
+				needs = true
+			}
+		}
+	}
+	return needs
 }
 
 var alwaysSo = words(

@@ -2,7 +2,9 @@ package faults
 
 import (
 	"io"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 
 	"compactparcel/core/css"
@@ -43,32 +45,81 @@ func (s *scope) find(name string) (string, bool) {
 	return "", false
 }
 
+// moments are the states that are looked at beside rest, and how they are called.
+var moments = []struct {
+	says   string
+	states []string
+}{
+	{" when it is pointed at", []string{"hover"}},
+	{" when it is focused", []string{"focus", "focus-visible", "focus-within"}},
+	{" when it is pressed", []string{"hover", "active"}},
+}
+
 // contrasts holds every text against the ground that it stands on, as the page's own rules have it:
-// at rest, without rules that hold for some screens only, and only where no picture and no element
-// out of the flow lies between.
+// at rest and in the states of a pointer and of the keyboard, without rules that hold for some screens only,
+// and only where no picture and no element out of the flow lies between.
 func (l *pageLook) contrasts() error {
 	cascade, err := l.cascade()
 	if err != nil {
 		return err
 	}
+	foreign := func(n *markup.Node) bool { return n.Space != "" }
+	best := declared{}
+	cascade.Apply(l.tree, foreign, best.take)
+	seen := []map[*markup.Node]worn{l.readable(best, nil, "")}
+	for _, m := range moments {
+		in := declared{}
+		cascade.ApplyIn(m.states, l.tree, foreign, func(n *markup.Node, x css.Applied) {
+			if !settled(x) {
+				return
+			}
+			if in[n] == nil {
+				in[n] = maps.Clone(best[n])
+			}
+			in.take(n, x)
+		})
+		if len(in) == 0 {
+			continue
+		}
+		for n, said := range best {
+			if in[n] == nil {
+				in[n] = said
+			}
+		}
+		seen = append(seen, l.readable(in, seen, m.says))
+	}
+	return nil
+}
+
+// declared is what decides how each element's text reads, by longhand property.
+type declared map[*markup.Node]map[string]css.Applied
+
+// settled tells whether a declaration decides how a text reads, whatever the screen.
+func settled(x css.Applied) bool {
+	return !strings.Contains(x.When, "@media") && !strings.Contains(x.When, "@container") && decides(x.Name)
+}
+
+func (d declared) take(n *markup.Node, x css.Applied) {
+	if !settled(x) {
+		return
+	}
+	if d[n] == nil {
+		d[n] = map[string]css.Applied{}
+	}
+	for _, name := range css.Longhands(x.Name, x.Value) {
+		if had, ok := d[n][name]; !ok || x.Priority.Outranks(had.Priority) {
+			d[n][name] = x
+		}
+	}
+}
+
+// readable tells which texts cannot be read well, and gives what each element wears. What was seen so before is
+// not told again.
+func (l *pageLook) readable(best declared, seen []map[*markup.Node]worn, when string) map[*markup.Node]worn {
 	known := ""
 	if l.remote {
 		known = ", as far as the sheets here tell"
 	}
-	best := map[*markup.Node]map[string]css.Applied{}
-	cascade.Apply(l.tree, func(n *markup.Node) bool { return n.Space != "" }, func(n *markup.Node, x css.Applied) {
-		if strings.Contains(x.When, "@media") || strings.Contains(x.When, "@container") || !decides(x.Name) {
-			return
-		}
-		if best[n] == nil {
-			best[n] = map[string]css.Applied{}
-		}
-		for _, name := range css.Longhands(x.Name, x.Value) {
-			if had, ok := best[n][name]; !ok || x.Priority.Outranks(had.Priority) {
-				best[n][name] = x
-			}
-		}
-	})
 	of := map[*markup.Node]worn{nil: {text: "#000", ground: tokens.Colour{R: 1, G: 1, B: 1, A: 1}, sure: true}}
 	told := map[string]bool{}
 	for _, n := range l.tree.All {
@@ -81,8 +132,12 @@ func (l *pageLook) contrasts() error {
 		if !n.HasText || n.Space != "" || !n.Own || w.hidden || !w.sure || !shows(n) {
 			continue
 		}
-		text, ok := tokens.ReadColour(w.value(w.text))
-		if !ok {
+		value := w.value(w.text)
+		text, ok := tokens.ReadColour(value)
+		if !ok || slices.ContainsFunc(seen, func(before map[*markup.Node]worn) bool {
+			was := before[n]
+			return was.sure && was.ground == w.ground && was.value(was.text) == value
+		}) {
 			continue
 		}
 		enough := enoughContrast
@@ -97,10 +152,10 @@ func (l *pageLook) contrasts() error {
 				remedy += ": " + near.Hex() + " is the nearest that is read well"
 			}
 			l.tell(Contrast, n, remedy,
-				"a text has a contrast of %.1f to its ground, and needs %.1f%s", ratio, enough, known)
+				"a text has a contrast of %.1f to its ground%s, and needs %.1f%s", ratio, when, enough, known)
 		}
 	}
-	return nil
+	return of
 }
 
 func classOf(n *markup.Node) string {
