@@ -49,8 +49,10 @@ require (
 )
 
 require (
+	github.com/andybalholm/brotli v1.3.0 // indirect
 	github.com/ebitengine/purego v0.8.3 // indirect
 	github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6 // indirect
+	github.com/go-text/typesetting v0.3.5 // indirect
 	github.com/tetratelabs/wazero v1.9.0 // indirect
 	github.com/tidwall/match v1.1.1 // indirect
 )

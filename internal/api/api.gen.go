@@ -481,6 +481,7 @@ const (
 	RemedyCodeCheckKit             RemedyCode = "check-kit"
 	RemedyCodeCheckName            RemedyCode = "check-name"
 	RemedyCodeCheckOptions         RemedyCode = "check-options"
+	RemedyCodeChooseFontFile       RemedyCode = "choose-font-file"
 	RemedyCodeChooseKitFile        RemedyCode = "choose-kit-file"
 	RemedyCodeChooseOneOf          RemedyCode = "choose-one-of"
 	RemedyCodeChooseOtherAddress   RemedyCode = "choose-other-address"
@@ -576,6 +577,8 @@ func (e RemedyCode) Valid() bool {
 	case RemedyCodeCheckName:
 		return true
 	case RemedyCodeCheckOptions:
+		return true
+	case RemedyCodeChooseFontFile:
 		return true
 	case RemedyCodeChooseKitFile:
 		return true
@@ -1460,6 +1463,54 @@ type FolderChange struct {
 
 	// What What happened to the file.
 	What FileChangeKind `json:"what"`
+}
+
+// FontChoice A token that says a font family.
+type FontChoice struct {
+	// Token The token's path.
+	Token string `json:"token"`
+
+	// Value The families in their order, as CSS writes them.
+	Value string `json:"value"`
+}
+
+// FontFace A face of a family (CSS Fonts Level 4, section 4).
+type FontFace struct {
+	// File The media that it is loaded from; absent where that is another address.
+	File *Address `json:"file,omitempty"`
+
+	// Italic Whether it is slanted.
+	Italic *bool `json:"italic,omitempty"`
+
+	// Weight Its weight from 1 to 1000, or the least and the most of a variable font.
+	Weight string `json:"weight"`
+}
+
+// FontFamily A family of fonts.
+type FontFamily struct {
+	// Faces Its faces, by weight.
+	Faces []FontFace `json:"faces"`
+
+	// Name Its name.
+	Name string `json:"name"`
+}
+
+// FontList Fonts, by where they are.
+type FontList struct {
+	// Sources The site first, then the library and the newest versions of kits.
+	Sources []FontSource `json:"sources"`
+}
+
+// FontSource The fonts of a site, the library or a kit.
+type FontSource struct {
+	// Chosen The families that its tokens choose, as for headings and for text.
+	Chosen []FontChoice `json:"chosen"`
+
+	// Families The families that its stylesheets define.
+	Families []FontFamily `json:"families"`
+
+	// From The place, `library` or a kit as `kit NAME@VERSION`; absent of the site itself.
+	From *string `json:"from,omitempty"`
 }
 
 // FormEntry What a visitor sent with a form.
@@ -3178,6 +3229,24 @@ type Surround struct {
 // SurroundRow A page of the kit that leaves parts of the site out, since it had none of their roles at home.
 type SurroundRow = plan.SurroundRow
 
+// TakeFont A font to be brought into a site.
+type TakeFont struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Family The family; not given where the pair comes.
+	Family *string `json:"family,omitempty"`
+
+	// From The place, `library` or a kit as `kit NAME@VERSION`; the site itself when not given.
+	From *string `json:"from,omitempty"`
+
+	// Pair Whether all families come that the tokens of the place choose.
+	Pair *bool `json:"pair,omitempty"`
+
+	// Token The token, by its path, that says the family first from then on.
+	Token *string `json:"token,omitempty"`
+}
+
 // TargetInfo A placement target and its meaning.
 type TargetInfo = item.TargetInfo
 
@@ -3657,6 +3726,24 @@ type AdoptAgainParams struct {
 	Shared *SharedEdits `form:"shared,omitempty" json:"shared,omitempty"`
 }
 
+// ListFontsParams defines parameters for ListFonts.
+type ListFontsParams struct {
+	// Draft The number of a draft to lay over the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
+// AddFontParams defines parameters for AddFont.
+type AddFontParams struct {
+	// Name The name of the file.
+	Name string `form:"name" json:"name"`
+
+	// Token The token, by its path, that says this family first from then on.
+	Token *string `form:"token,omitempty" json:"token,omitempty"`
+
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // DeleteFormEntriesParams defines parameters for DeleteFormEntries.
 type DeleteFormEntriesParams struct {
 	// Entry The number of one entry.
@@ -3911,6 +3998,9 @@ type TimeDraftJSONRequestBody = DraftTime
 
 // EditSiteJSONRequestBody defines body for EditSite for application/json ContentType.
 type EditSiteJSONRequestBody = SiteEdits
+
+// TakeFontJSONRequestBody defines body for TakeFont for application/json ContentType.
+type TakeFontJSONRequestBody = TakeFont
 
 // TryFormJSONRequestBody defines body for TryForm for application/json ContentType.
 type TryFormJSONRequestBody = FormTrial
@@ -4765,6 +4855,42 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 	AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFonts List fonts
+	//
+	// Lists the fonts of a site with the weights that exist, then those of the library and of kits.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/fonts (the `ListFonts` operationId).
+	ListFonts(ctx context.Context, site string, params *ListFontsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeFontWithBody Take a font
+	//
+	// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+	// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+	TakeFontWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TakeFont Take a font
+	//
+	// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+	// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+	TakeFont(ctx context.Context, site string, body TakeFontJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFontWithBody Add a font file
+	//
+	// Lays a font file into a draft and defines its face, by what the file says of itself. One step.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/fonts (the `AddFont` operationId).
+	AddFontWithBody(ctx context.Context, site string, params *AddFontParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListForms List a site's forms
 	//
@@ -6839,6 +6965,82 @@ func (c *Client) GetSiteFaults(ctx context.Context, site string, params *GetSite
 // Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 func (c *Client) AdoptAgainWithBody(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAdoptAgainRequestWithBody(c.Server, site, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFonts List fonts
+//
+// Lists the fonts of a site with the weights that exist, then those of the library and of kits.
+//
+// Corresponds with GET /api/v1/sites/{site}/fonts (the `ListFonts` operationId).
+func (c *Client) ListFonts(ctx context.Context, site string, params *ListFontsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFontsRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeFontWithBody Take a font
+//
+// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+func (c *Client) TakeFontWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeFontRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TakeFont Take a font
+//
+// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+func (c *Client) TakeFont(ctx context.Context, site string, body TakeFontJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTakeFontRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFontWithBody Add a font file
+//
+// Lays a font file into a draft and defines its face, by what the file says of itself. One step.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/fonts (the `AddFont` operationId).
+func (c *Client) AddFontWithBody(ctx context.Context, site string, params *AddFontParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFontRequestWithBody(c.Server, site, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -11163,6 +11365,197 @@ func NewAdoptAgainRequestWithBody(server string, site string, params *AdoptAgain
 	return req, nil
 }
 
+// NewListFontsRequest constructs an http.Request for the ListFonts method
+func NewListFontsRequest(server string, site string, params *ListFontsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/fonts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTakeFontRequest calls the generic TakeFont builder with application/json body
+func NewTakeFontRequest(server string, site string, body TakeFontJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTakeFontRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewTakeFontRequestWithBody constructs an http.Request for the TakeFont method, with any body, and a specified content type
+func NewTakeFontRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/fonts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAddFontRequestWithBody constructs an http.Request for the AddFont method, with any body, and a specified content type
+func NewAddFontRequestWithBody(server string, site string, params *AddFontParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/fonts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "name", params.Name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Token != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "token", *params.Token, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListFormsRequest constructs an http.Request for the ListForms method
 func NewListFormsRequest(server string, site string) (*http.Request, error) {
 	var err error
@@ -14341,6 +14734,44 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/folder (the `AdoptAgain` operationId).
 	AdoptAgainWithBodyWithResponse(ctx context.Context, site string, params *AdoptAgainParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AdoptAgainReply, error)
+
+	// ListFontsWithResponse List fonts
+	//
+	// Lists the fonts of a site with the weights that exist, then those of the library and of kits.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/fonts (the `ListFonts` operationId).
+	ListFontsWithResponse(ctx context.Context, site string, params *ListFontsParams, reqEditors ...RequestEditorFn) (*ListFontsReply, error)
+
+	// TakeFontWithBodyWithResponse Take a font
+	//
+	// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+	// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+	TakeFontWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeFontReply, error)
+
+	// TakeFontWithResponse Take a font
+	//
+	// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+	// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+	TakeFontWithResponse(ctx context.Context, site string, body TakeFontJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeFontReply, error)
+
+	// AddFontWithBodyWithResponse Add a font file
+	//
+	// Lays a font file into a draft and defines its face, by what the file says of itself. One step.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/fonts (the `AddFont` operationId).
+	AddFontWithBodyWithResponse(ctx context.Context, site string, params *AddFontParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFontReply, error)
 
 	// ListFormsWithResponse List a site's forms
 	//
@@ -18159,6 +18590,150 @@ func (r AdoptAgainReply) ContentType() string {
 	return ""
 }
 
+type ListFontsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FontList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFontsReply) GetJSON200() *FontList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFontsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFontsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFontsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFontsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFontsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TakeFontReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TakeFontReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TakeFontReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TakeFontReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TakeFontReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TakeFontReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TakeFontReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddFontReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddFontReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddFontReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddFontReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddFontReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddFontReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddFontReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListFormsReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21450,6 +22025,68 @@ func (c *ClientWithResponses) AdoptAgainWithBodyWithResponse(ctx context.Context
 	return ParseAdoptAgainReply(rsp)
 }
 
+// ListFontsWithResponse List fonts
+//
+// Lists the fonts of a site with the weights that exist, then those of the library and of kits.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/fonts (the `ListFonts` operationId).
+func (c *ClientWithResponses) ListFontsWithResponse(ctx context.Context, site string, params *ListFontsParams, reqEditors ...RequestEditorFn) (*ListFontsReply, error) {
+	rsp, err := c.ListFonts(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFontsReply(rsp)
+}
+
+// TakeFontWithBodyWithResponse Take a font
+//
+// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+func (c *ClientWithResponses) TakeFontWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TakeFontReply, error) {
+	rsp, err := c.TakeFontWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeFontReply(rsp)
+}
+
+// TakeFontWithResponse Take a font
+//
+// Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+// the tokens of the same paths. A family that the site has is chosen by a token. One step.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/fonts (the `TakeFont` operationId).
+func (c *ClientWithResponses) TakeFontWithResponse(ctx context.Context, site string, body TakeFontJSONRequestBody, reqEditors ...RequestEditorFn) (*TakeFontReply, error) {
+	rsp, err := c.TakeFont(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTakeFontReply(rsp)
+}
+
+// AddFontWithBodyWithResponse Add a font file
+//
+// Lays a font file into a draft and defines its face, by what the file says of itself. One step.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/fonts (the `AddFont` operationId).
+func (c *ClientWithResponses) AddFontWithBodyWithResponse(ctx context.Context, site string, params *AddFontParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFontReply, error) {
+	rsp, err := c.AddFontWithBody(ctx, site, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFontReply(rsp)
+}
+
 // ListFormsWithResponse List a site's forms
 //
 // Lists the forms of a site with who gets what is sent, and how many entries there are.
@@ -24637,6 +25274,105 @@ func ParseAdoptAgainReply(rsp *http.Response) (*AdoptAgainReply, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest AdoptedAgain
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFontsReply parses an HTTP response from a ListFontsWithResponse call
+func ParseListFontsReply(rsp *http.Response) (*ListFontsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFontsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FontList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTakeFontReply parses an HTTP response from a TakeFontWithResponse call
+func ParseTakeFontReply(rsp *http.Response) (*TakeFontReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TakeFontReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddFontReply parses an HTTP response from a AddFontWithResponse call
+func ParseAddFontReply(rsp *http.Response) (*AddFontReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddFontReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

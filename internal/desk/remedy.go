@@ -51,6 +51,7 @@ const (
 	GetFileAgain        RemedyCode = "get-file-again"
 	ChooseKitFile       RemedyCode = "choose-kit-file"
 	ChooseSupportedFile RemedyCode = "choose-supported-file"
+	ChooseFontFile      RemedyCode = "choose-font-file"
 
 	// Sites, drafts and outlets.
 	ShowItems       RemedyCode = "show-items" // site
@@ -107,7 +108,7 @@ var RemedyCodes = []RemedyCode{
 	LookBeforeRedo, NewIdempotencyKey, UseForm, ChooseOneOf, CheckName, ChooseOtherName, ImportUnderOther,
 	ChooseOtherAddress, Shorten,
 	CheckOptions, SeeInterface, FixContent, BreakCircle, NameItems, NameElement, SplitUpload, MakeLighter, PackFolder,
-	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ShowItems, ShowDrafts, ShowJobs, MakeDraft,
+	FixFolder, GetFileAgain, ChooseKitFile, ChooseSupportedFile, ChooseFontFile, ShowItems, ShowDrafts, ShowJobs, MakeDraft,
 	DecideBehind,
 	AdoptAsNew, GivePass,
 	AdoptEdits, NameOriginSite, PublishLiveSite, ChooseRelease, EnableOutlets, ShowKit, SealKit, BeginNextVersion,

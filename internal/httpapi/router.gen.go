@@ -222,6 +222,15 @@ type ServerInterface interface {
 	// AdoptAgain Bring outside edits in
 	// (POST /api/v1/sites/{site}/folder)
 	AdoptAgain(c *gin.Context, site string, params AdoptAgainParams)
+	// ListFonts List fonts
+	// (GET /api/v1/sites/{site}/fonts)
+	ListFonts(c *gin.Context, site string, params ListFontsParams)
+	// TakeFont Take a font
+	// (POST /api/v1/sites/{site}/fonts)
+	TakeFont(c *gin.Context, site string)
+	// AddFont Add a font file
+	// (PUT /api/v1/sites/{site}/fonts)
+	AddFont(c *gin.Context, site string, params AddFontParams)
 	// ListForms List a site's forms
 	// (GET /api/v1/sites/{site}/forms)
 	ListForms(c *gin.Context, site string)
@@ -2456,6 +2465,119 @@ func (siw *ServerInterfaceWrapper) AdoptAgain(c *gin.Context) {
 	siw.Handler.AdoptAgain(c, site, params)
 }
 
+// ListFonts operation middleware
+func (siw *ServerInterfaceWrapper) ListFonts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListFontsParams
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFonts(c, site, params)
+}
+
+// TakeFont operation middleware
+func (siw *ServerInterfaceWrapper) TakeFont(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeFont(c, site)
+}
+
+// AddFont operation middleware
+func (siw *ServerInterfaceWrapper) AddFont(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddFontParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "token" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "token", c.Request.URL.Query(), &params.Token, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddFont(c, site, params)
+}
+
 // ListForms operation middleware
 func (siw *ServerInterfaceWrapper) ListForms(c *gin.Context) {
 
@@ -4066,6 +4188,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.ListMedia)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.SizeMedia)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/icon", wrapper.SetIcon)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/fonts", wrapper.ListFonts)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/fonts", wrapper.TakeFont)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/fonts", wrapper.AddFont)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/uses", wrapper.UsePiece)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/sources", wrapper.ListPieceSources)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/faults", wrapper.GetSiteFaults)

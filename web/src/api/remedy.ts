@@ -45,6 +45,7 @@ const sentences: Record<RemedyCode, Sentence> = {
   "fix-folder": "Correct the folder and adopt it again. Nothing was changed.",
   "get-file-again": "Get the file again from whoever made it. Nothing of it was kept.",
   "choose-kit-file": "Choose a .cpkit file.",
+  "choose-font-file": "Choose a WOFF2, WOFF, TrueType or OpenType file of up to 20 MB.",
   "choose-supported-file":
     "Choose a .cpkit file, a ZIP of HTML, CSS and pictures, or one such file. Nothing was kept.",
   "show-items": (v) => `Look at what ${v.site || "the site"} holds.`,

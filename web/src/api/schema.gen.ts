@@ -1086,6 +1086,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * List fonts
+         * @description Lists the fonts of a site with the weights that exist, then those of the library and of kits.
+         */
+        get: operations["listFonts"];
+        /**
+         * Add a font file
+         * @description Lays a font file into a draft and defines its face, by what the file says of itself. One step.
+         */
+        put: operations["addFont"];
+        /**
+         * Take a font
+         * @description Brings a family of the library or of a kit into a draft, with all its faces; or the pair that it chose, by
+         *     the tokens of the same paths. A family that the site has is chosen by a token. One step.
+         */
+        post: operations["takeFont"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/uses": {
         parameters: {
             query?: never;
@@ -3517,6 +3549,59 @@ export interface components {
             /** @description Whether nothing is written. */
             dry?: boolean;
         };
+        /** @description Fonts, by where they are. */
+        FontList: {
+            /** @description The site first, then the library and the newest versions of kits. */
+            sources: components["schemas"]["FontSource"][];
+        };
+        /** @description The fonts of a site, the library or a kit. */
+        FontSource: {
+            /** @description The place, `library` or a kit as `kit NAME@VERSION`; absent of the site itself. */
+            from?: string;
+            /** @description The families that its stylesheets define. */
+            families: components["schemas"]["FontFamily"][];
+            /** @description The families that its tokens choose, as for headings and for text. */
+            chosen: components["schemas"]["FontChoice"][];
+        };
+        /** @description A family of fonts. */
+        FontFamily: {
+            /** @description Its name. */
+            name: string;
+            /** @description Its faces, by weight. */
+            faces: components["schemas"]["FontFace"][];
+        };
+        /** @description A face of a family (CSS Fonts Level 4, section 4). */
+        FontFace: {
+            /** @description Its weight from 1 to 1000, or the least and the most of a variable font. */
+            weight: string;
+            /** @description Whether it is slanted. */
+            italic?: boolean;
+            /** @description The media that it is loaded from; absent where that is another address. */
+            file?: components["schemas"]["Address"];
+        };
+        /** @description A token that says a font family. */
+        FontChoice: {
+            /** @description The token's path. */
+            token: string;
+            /** @description The families in their order, as CSS writes them. */
+            value: string;
+        };
+        /** @description A font to be brought into a site. */
+        TakeFont: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description The place, `library` or a kit as `kit NAME@VERSION`; the site itself when not given. */
+            from?: string;
+            /** @description The family; not given where the pair comes. */
+            family?: string;
+            /** @description The token, by its path, that says the family first from then on. */
+            token?: string;
+            /** @description Whether all families come that the tokens of the place choose. */
+            pair?: boolean;
+        };
         /** @description One of several pages that come at once. */
         UsedPage: {
             /** @description The page's address at its source. */
@@ -5411,7 +5496,7 @@ export interface components {
          * @description What to do about a problem.
          * @enum {string}
          */
-        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "show-items" | "show-drafts" | "show-jobs" | "make-draft" | "decide-behind" | "adopt-as-new" | "give-pass" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
+        RemedyCode: "sign-in" | "sign-in-by-password" | "check-and-retry" | "wait-a-minute" | "ask-admin" | "ask-for-role" | "choose-smaller-scope" | "choose-other-password" | "make-other-admin" | "new-setup-link" | "open-console" | "name-a-change" | "retry" | "redo" | "read-again" | "look-later" | "look-before" | "new-idempotency-key" | "use-form" | "choose-one-of" | "check-name" | "choose-other-name" | "import-under-other-name" | "choose-other-address" | "shorten" | "check-options" | "see-interface" | "fix-content" | "break-circle" | "name-items" | "name-element" | "split-upload" | "make-lighter" | "pack-folder" | "fix-folder" | "get-file-again" | "choose-kit-file" | "choose-supported-file" | "choose-font-file" | "show-items" | "show-drafts" | "show-jobs" | "make-draft" | "decide-behind" | "adopt-as-new" | "give-pass" | "adopt-edits" | "name-origin-site" | "publish-live-site" | "choose-release" | "enable-outlets" | "show-kit" | "seal-kit" | "next-version" | "raise-version" | "check-kit" | "fix-findings" | "ask-maker" | "sign-or-trust" | "sign-shelf-file" | "trust-key" | "give-public-key" | "replace-key-pair" | "plan-first" | "stage-first" | "plan-again" | "go-live-or-discard" | "undo-delivered" | "open-new-delivery" | "show-delivery" | "answer-questions" | "answer-here" | "answer-or-keep" | "blend-or-keep" | "keep-edited-or-reset" | "free-space" | "verify-data" | "report";
         /** @description What holds a name in a document. */
         Where: {
             /** @description What sort of place it is. */
@@ -7126,6 +7211,96 @@ export interface operations {
         requestBody: {
             content: {
                 "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFonts: {
+        parameters: {
+            query?: {
+                /** @description The number of a draft to lay over the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFont: {
+        parameters: {
+            query: {
+                /** @description The name of the file. */
+                name: string;
+                /** @description The token, by its path, that says this family first from then on. */
+                token?: string;
+                /** @description The number of an open draft; a new one when not given. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeFont: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeFont"];
             };
         };
         responses: {

@@ -27,8 +27,16 @@ const resolved = computed(() => resolve(props.token.value, props.others))
 
 <template>
   <li class="flex flex-wrap items-center gap-3 px-4 py-2" :data-token="token.path">
+    <input
+      v-if="hex && keeper"
+      type="color"
+      class="size-9 shrink-0 cursor-pointer rounded-md border border-hair p-0.5"
+      :value="hex"
+      :aria-label="`Choose ${label}`"
+      @change="emit('change', ($event.target as HTMLInputElement).value)"
+    />
     <span
-      v-if="token.type === 'color'"
+      v-if="token.type === 'color' && !(hex && keeper)"
       class="size-9 shrink-0 rounded-md border border-hair"
       :style="{ background: resolved }"
       aria-hidden="true"
@@ -38,33 +46,25 @@ const resolved = computed(() => resolve(props.token.value, props.others))
     >
     <span
       v-else-if="length"
-      class="h-3 max-w-40 shrink-0 rounded-sm bg-ink/70"
+      class="h-3 max-w-24 shrink-0 rounded-sm bg-ink/70"
       :style="{ width: length }"
       aria-hidden="true"
     />
     <span class="min-w-0 flex-1 first-letter:uppercase">{{ label }}</span>
     <select
       v-if="token.alias || likes.length"
-      class="field min-h-9 w-40 py-1"
+      class="field min-h-9 w-28 px-2 py-1 text-sm"
       :aria-label="`What ${label} is`"
       :value="token.alias ? token.value : ''"
       :disabled="!keeper"
       @change="emit('change', ($event.target as HTMLSelectElement).value || resolved)"
     >
-      <option value="">a value of its own</option>
+      <option value="">own value</option>
       <option v-for="o in likes" :key="o.path" :value="`{${o.path}}`">as {{ says(o.path) }}</option>
     </select>
     <template v-if="!token.alias">
-      <input
-        v-if="hex && keeper"
-        type="color"
-        class="h-9 w-12 rounded border border-hair"
-        :value="hex"
-        :aria-label="`Choose ${label}`"
-        @change="emit('change', ($event.target as HTMLInputElement).value)"
-      />
       <KeptField
-        class="field addr min-h-9 w-44 py-1"
+        :class="['field addr min-h-9 py-1', sample ? 'w-full' : 'w-28']"
         :value="token.value"
         :readonly="!keeper"
         :aria-label="label"

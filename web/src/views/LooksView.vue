@@ -3,6 +3,7 @@ import { computed, ref, toRef } from "vue"
 import ColourSource from "../components/ColourSource.vue"
 import EditedNote from "../components/EditedNote.vue"
 import FaultList from "../components/FaultList.vue"
+import FontsCard from "../components/FontsCard.vue"
 import LookAlong from "../components/LookAlong.vue"
 import PartLooks from "../components/PartLooks.vue"
 import PageHead from "../components/PageHead.vue"
@@ -152,9 +153,10 @@ async function wear(n: string) {
           />
         </ul>
       </section>
+      <FontsCard :site="site" :draft="draft" :keeper="keeper" :edits="edits" />
       <ColourSource v-if="keeper && tokens.length" v-model="proposed" />
     </div>
-    <div class="min-w-0 space-y-6">
+    <div class="min-w-0">
       <section class="lg:sticky lg:top-4">
         <label class="label" for="look-page">On the page</label>
         <select id="look-page" v-model="page" class="field mb-3 max-w-sm">
@@ -169,17 +171,11 @@ async function wear(n: string) {
           :title="tried ? `In the look ${tried}; nothing is changed by trying` : 'As it is in your draft'"
         />
       </section>
-      <section>
-        <h2 class="mb-2">Hard to read</h2>
-        <p v-if="faults.isPending.value" class="text-faded" role="status">Looking at all pages…</p>
-        <FaultList
-          v-else
-          :faults="contrasts"
-          :root="`/sites/${site}`"
-          :site="site"
-          :draft="draft ?? undefined"
-        />
-      </section>
     </div>
   </div>
+  <section class="mt-8">
+    <h2 class="mb-2">Hard to read</h2>
+    <p v-if="faults.isPending.value" class="text-faded" role="status">Looking at all pages…</p>
+    <FaultList v-else :faults="contrasts" :root="`/sites/${site}`" :site="site" :draft="draft ?? undefined" />
+  </section>
 </template>
