@@ -2,6 +2,9 @@ package edit
 
 import (
 	"fmt"
+	"slices"
+	"sort"
+	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
@@ -64,4 +67,54 @@ func ShowSizes(c item.Collection, users []item.Address, picture item.Address, wi
 		out = append(out, Change{Head: h, Content: src})
 	}
 	return out, nil
+}
+
+// WithoutSizes takes out of the elements that show a picture, in some items, the sizes in which they offer it, and
+// says how wide and high it is where that was said: after it was cropped. It tells the widths that were offered.
+func WithoutSizes(c item.Collection, users []item.Address, picture item.Address, width, height int) (
+	out []Change, widths []int, err error,
+) {
+	err = eachShown(c, users, picture, func(h item.Head, src []byte, list []*markup.Node) error {
+		var edits []span.Edit
+		for _, n := range list {
+			for _, x := range n.Attrs {
+				switch x.Name {
+				case "width":
+					edits = append(edits, markup.SetAttr(n, x.Name, strconv.Itoa(width)))
+				case "height":
+					edits = append(edits, markup.SetAttr(n, x.Name, strconv.Itoa(height)))
+				case "srcset":
+					widths = append(widths, widthsOf(n.Value("srcset"))...)
+					fallthrough
+				case "sizes":
+					edits = append(edits, span.Edit{Span: span.Span{Start: x.All.Start - 1, End: x.All.End}})
+				}
+			}
+		}
+		if len(edits) == 0 {
+			return nil
+		}
+		sort.SliceStable(edits, func(i, j int) bool { return edits[i].Start < edits[j].Start })
+		b, err := span.Apply(src, edits)
+		out = append(out, Change{Head: h, Content: b})
+		return err
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	return out, slices.Compact(slices.Sorted(slices.Values(widths))), nil
+}
+
+// widthsOf reads the widths of a srcset (HTML Living Standard 4.8.4.2).
+func widthsOf(srcset string) (out []int) {
+	for _, candidate := range strings.Split(srcset, ",") {
+		fields := strings.Fields(candidate)
+		if len(fields) != 2 {
+			continue
+		}
+		if n, err := strconv.Atoi(strings.TrimSuffix(fields[1], "w")); err == nil && strings.HasSuffix(fields[1], "w") {
+			out = append(out, n)
+		}
+	}
+	return out
 }

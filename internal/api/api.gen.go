@@ -1037,6 +1037,30 @@ type ConflictKind = blend.ConflictKind
 // ContrastRow A text on a ground, with its contrast on either side.
 type ContrastRow = plan.ContrastRow
 
+// CropMedia An area of a picture that is left of it.
+type CropMedia struct {
+	// Copy Whether a copy is made that nothing shows yet, in the place of the picture itself.
+	Copy *bool `json:"copy,omitempty"`
+
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Height Its height in px.
+	Height int `json:"height"`
+
+	// Left Where the area begins, in px from the left.
+	Left *int `json:"left,omitempty"`
+
+	// Media The picture.
+	Media Address `json:"media"`
+
+	// Top Where the area begins, in px from the top.
+	Top *int `json:"top,omitempty"`
+
+	// Width Its width in px.
+	Width int `json:"width"`
+}
+
 // DecidedBy On whose word something was decided.
 type DecidedBy = plan.DecidedBy
 
@@ -2032,6 +2056,24 @@ type MailState string
 type MediaList struct {
 	// Media The media, by name.
 	Media []SiteMedia `json:"media"`
+}
+
+// MediaText An alternative text of a picture.
+type MediaText struct {
+	// Items The items that say it.
+	Items []Address `json:"items"`
+
+	// Missing Whether none is written.
+	Missing *bool `json:"missing,omitempty"`
+
+	// Text The text; empty of a picture that says nothing.
+	Text string `json:"text"`
+}
+
+// MediaTextList The alternative texts of a picture.
+type MediaTextList struct {
+	// Texts Each text once.
+	Texts []MediaText `json:"texts"`
 }
 
 // Meta All that is known of an item beside its content.
@@ -3549,6 +3591,21 @@ type WidthLook struct {
 	Waiting int `json:"waiting"`
 }
 
+// WriteMediaText An alternative text to be written.
+type WriteMediaText struct {
+	// Draft The number of an open draft; a new one when not given.
+	Draft *int64 `json:"draft,omitempty"`
+
+	// Media The picture.
+	Media Address `json:"media"`
+
+	// Text The text; empty of a picture that says nothing.
+	Text string `json:"text"`
+
+	// Was The text that stands there now; none when not given.
+	Was *string `json:"was,omitempty"`
+}
+
 // WrongField A field that cannot be as it was filled in.
 type WrongField struct {
 	// Label What it is called.
@@ -3840,6 +3897,15 @@ type ListMediaParams struct {
 	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
 }
 
+// ListMediaTextsParams defines parameters for ListMediaTexts.
+type ListMediaTextsParams struct {
+	// Media The picture's address, media/name.
+	Media string `form:"media" json:"media"`
+
+	// Draft The number of a draft to lay over the live state.
+	Draft *int64 `form:"draft,omitempty" json:"draft,omitempty"`
+}
+
 // GetPlacementParams defines parameters for GetPlacement.
 type GetPlacementParams struct {
 	// Part The part's address.
@@ -4016,6 +4082,12 @@ type AddOutletJSONRequestBody = NewOutlet
 
 // SizeMediaJSONRequestBody defines body for SizeMedia for application/json ContentType.
 type SizeMediaJSONRequestBody = SizeMedia
+
+// CropMediaJSONRequestBody defines body for CropMedia for application/json ContentType.
+type CropMediaJSONRequestBody = CropMedia
+
+// WriteMediaTextJSONRequestBody defines body for WriteMediaText for application/json ContentType.
+type WriteMediaTextJSONRequestBody = WriteMediaText
 
 // AcceptProposalsJSONRequestBody defines body for AcceptProposals for application/json ContentType.
 type AcceptProposalsJSONRequestBody = AcceptProposals
@@ -5078,6 +5150,51 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 	SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CropMediaWithBody Crop a picture
+	//
+	// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+	// a copy of it that is. One step of a draft.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+	CropMediaWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CropMedia Crop a picture
+	//
+	// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+	// a copy of it that is. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+	CropMedia(ctx context.Context, site string, body CropMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListMediaTexts List a picture's alternative texts
+	//
+	// Lists the alternative texts that a site says of a picture, each with the items that say it.
+	//
+	// Corresponds with GET /api/v1/sites/{site}/pictures/texts (the `ListMediaTexts` operationId).
+	ListMediaTexts(ctx context.Context, site string, params *ListMediaTextsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteMediaTextWithBody Write a picture's alternative text
+	//
+	// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+	WriteMediaTextWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WriteMediaText Write a picture's alternative text
+	//
+	// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+	WriteMediaText(ctx context.Context, site string, body WriteMediaTextJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetPlacement Get where a part appears
 	//
@@ -7458,6 +7575,101 @@ func (c *Client) SizeMediaWithBody(ctx context.Context, site string, contentType
 // Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 func (c *Client) SizeMedia(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSizeMediaRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CropMediaWithBody Crop a picture
+//
+// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+// a copy of it that is. One step of a draft.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+func (c *Client) CropMediaWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCropMediaRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CropMedia Crop a picture
+//
+// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+// a copy of it that is. One step of a draft.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+func (c *Client) CropMedia(ctx context.Context, site string, body CropMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCropMediaRequest(c.Server, site, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListMediaTexts List a picture's alternative texts
+//
+// Lists the alternative texts that a site says of a picture, each with the items that say it.
+//
+// Corresponds with GET /api/v1/sites/{site}/pictures/texts (the `ListMediaTexts` operationId).
+func (c *Client) ListMediaTexts(ctx context.Context, site string, params *ListMediaTextsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListMediaTextsRequest(c.Server, site, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteMediaTextWithBody Write a picture's alternative text
+//
+// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+func (c *Client) WriteMediaTextWithBody(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteMediaTextRequestWithBody(c.Server, site, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WriteMediaText Write a picture's alternative text
+//
+// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+func (c *Client) WriteMediaText(ctx context.Context, site string, body WriteMediaTextJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWriteMediaTextRequest(c.Server, site, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12689,6 +12901,169 @@ func NewSizeMediaRequestWithBody(server string, site string, contentType string,
 	return req, nil
 }
 
+// NewCropMediaRequest calls the generic CropMedia builder with application/json body
+func NewCropMediaRequest(server string, site string, body CropMediaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCropMediaRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewCropMediaRequestWithBody constructs an http.Request for the CropMedia method, with any body, and a specified content type
+func NewCropMediaRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/pictures/crop", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListMediaTextsRequest constructs an http.Request for the ListMediaTexts method
+func NewListMediaTextsRequest(server string, site string, params *ListMediaTextsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/pictures/texts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "media", params.Media, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Draft != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "draft", *params.Draft, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWriteMediaTextRequest calls the generic WriteMediaText builder with application/json body
+func NewWriteMediaTextRequest(server string, site string, body WriteMediaTextJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewWriteMediaTextRequestWithBody(server, site, "application/json", bodyReader)
+}
+
+// NewWriteMediaTextRequestWithBody constructs an http.Request for the WriteMediaText method, with any body, and a specified content type
+func NewWriteMediaTextRequestWithBody(server string, site string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "site", site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/v1/sites/%s/pictures/texts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetPlacementRequest constructs an http.Request for the GetPlacement method
 func NewGetPlacementRequest(server string, site string, params *GetPlacementParams) (*http.Request, error) {
 	var err error
@@ -14981,6 +15356,53 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /api/v1/sites/{site}/pictures (the `SizeMedia` operationId).
 	SizeMediaWithResponse(ctx context.Context, site string, body SizeMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeMediaReply, error)
+
+	// CropMediaWithBodyWithResponse Crop a picture
+	//
+	// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+	// a copy of it that is. One step of a draft.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+	CropMediaWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CropMediaReply, error)
+
+	// CropMediaWithResponse Crop a picture
+	//
+	// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+	// a copy of it that is. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+	CropMediaWithResponse(ctx context.Context, site string, body CropMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*CropMediaReply, error)
+
+	// ListMediaTextsWithResponse List a picture's alternative texts
+	//
+	// Lists the alternative texts that a site says of a picture, each with the items that say it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/v1/sites/{site}/pictures/texts (the `ListMediaTexts` operationId).
+	ListMediaTextsWithResponse(ctx context.Context, site string, params *ListMediaTextsParams, reqEditors ...RequestEditorFn) (*ListMediaTextsReply, error)
+
+	// WriteMediaTextWithBodyWithResponse Write a picture's alternative text
+	//
+	// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+	WriteMediaTextWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteMediaTextReply, error)
+
+	// WriteMediaTextWithResponse Write a picture's alternative text
+	//
+	// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+	WriteMediaTextWithResponse(ctx context.Context, site string, body WriteMediaTextJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteMediaTextReply, error)
 
 	// GetPlacementWithResponse Get where a part appears
 	//
@@ -19605,6 +20027,150 @@ func (r SizeMediaReply) ContentType() string {
 	return ""
 }
 
+type CropMediaReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CropMediaReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CropMediaReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CropMediaReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CropMediaReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CropMediaReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CropMediaReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListMediaTextsReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *MediaTextList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListMediaTextsReply) GetJSON200() *MediaTextList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListMediaTextsReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListMediaTextsReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListMediaTextsReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListMediaTextsReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListMediaTextsReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WriteMediaTextReply struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteEdited
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r WriteMediaTextReply) GetJSON200() *SiteEdited {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WriteMediaTextReply) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WriteMediaTextReply) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WriteMediaTextReply) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WriteMediaTextReply) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WriteMediaTextReply) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetPlacementReply struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -22432,6 +22998,83 @@ func (c *ClientWithResponses) SizeMediaWithResponse(ctx context.Context, site st
 		return nil, err
 	}
 	return ParseSizeMediaReply(rsp)
+}
+
+// CropMediaWithBodyWithResponse Crop a picture
+//
+// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+// a copy of it that is. One step of a draft.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+func (c *ClientWithResponses) CropMediaWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CropMediaReply, error) {
+	rsp, err := c.CropMediaWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCropMediaReply(rsp)
+}
+
+// CropMediaWithResponse Crop a picture
+//
+// Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+// a copy of it that is. One step of a draft.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /api/v1/sites/{site}/pictures/crop (the `CropMedia` operationId).
+func (c *ClientWithResponses) CropMediaWithResponse(ctx context.Context, site string, body CropMediaJSONRequestBody, reqEditors ...RequestEditorFn) (*CropMediaReply, error) {
+	rsp, err := c.CropMedia(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCropMediaReply(rsp)
+}
+
+// ListMediaTextsWithResponse List a picture's alternative texts
+//
+// Lists the alternative texts that a site says of a picture, each with the items that say it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/v1/sites/{site}/pictures/texts (the `ListMediaTexts` operationId).
+func (c *ClientWithResponses) ListMediaTextsWithResponse(ctx context.Context, site string, params *ListMediaTextsParams, reqEditors ...RequestEditorFn) (*ListMediaTextsReply, error) {
+	rsp, err := c.ListMediaTexts(ctx, site, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListMediaTextsReply(rsp)
+}
+
+// WriteMediaTextWithBodyWithResponse Write a picture's alternative text
+//
+// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+func (c *ClientWithResponses) WriteMediaTextWithBodyWithResponse(ctx context.Context, site string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*WriteMediaTextReply, error) {
+	rsp, err := c.WriteMediaTextWithBody(ctx, site, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteMediaTextReply(rsp)
+}
+
+// WriteMediaTextWithResponse Write a picture's alternative text
+//
+// Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /api/v1/sites/{site}/pictures/texts (the `WriteMediaText` operationId).
+func (c *ClientWithResponses) WriteMediaTextWithResponse(ctx context.Context, site string, body WriteMediaTextJSONRequestBody, reqEditors ...RequestEditorFn) (*WriteMediaTextReply, error) {
+	rsp, err := c.WriteMediaText(ctx, site, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWriteMediaTextReply(rsp)
 }
 
 // GetPlacementWithResponse Get where a part appears
@@ -25988,6 +26631,105 @@ func ParseSizeMediaReply(rsp *http.Response) (*SizeMediaReply, error) {
 	}
 
 	response := &SizeMediaReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCropMediaReply parses an HTTP response from a CropMediaWithResponse call
+func ParseCropMediaReply(rsp *http.Response) (*CropMediaReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CropMediaReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteEdited
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListMediaTextsReply parses an HTTP response from a ListMediaTextsWithResponse call
+func ParseListMediaTextsReply(rsp *http.Response) (*ListMediaTextsReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListMediaTextsReply{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest MediaTextList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWriteMediaTextReply parses an HTTP response from a WriteMediaTextWithResponse call
+func ParseWriteMediaTextReply(rsp *http.Response) (*WriteMediaTextReply, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WriteMediaTextReply{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -174,35 +174,39 @@ func (d *Desk) MediaSizes(
 		if err != nil {
 			return "", nil, err
 		}
-		var changes []store.Change
-		var list []edit.Sized
-		for _, x := range variants {
-			at, err := variantAt(view, a, users, x)
-			if err != nil {
-				return "", nil, err
-			}
-			ch, err := d.mediaItem(ctx, view, at, "image/webp", x.Bytes)
-			if err != nil {
-				return "", nil, err
-			}
-			changes, list = append(changes, ch), append(list, edit.Sized{Width: x.Width, At: at})
-		}
-		shown, err := edit.ShowSizes(view, users, a, size.Width, size.Height, list)
-		if err != nil {
-			return "", nil, err
-		}
-		for _, c := range shown {
-			if c.Head, err = d.keepOne(ctx, c.Head, c.Content); err != nil {
-				return "", nil, err
-			}
-			changes = append(changes, store.Change{Head: c.Head})
-		}
-		made := make([]string, len(list))
-		for i, x := range list {
+		changes, err := d.offered(ctx, view, a, users, variants, size)
+		made := make([]string, len(variants))
+		for i, x := range variants {
 			made[i] = fmt.Sprint(x.Width)
 		}
-		return fmt.Sprintf("made %s in widths of %s px", a, strings.Join(made, ", ")), changes, nil
+		return fmt.Sprintf("made %s in widths of %s px", a, strings.Join(made, ", ")), changes, err
 	})
+}
+
+// offered keeps a picture in other sizes, and lets what shows it offer them.
+func (d *Desk) offered(
+	ctx context.Context, view *store.View, a item.Address, users []item.Address, variants []lighten.Variant,
+	size lighten.Size,
+) ([]store.Change, error) {
+	var changes []store.Change
+	var list []edit.Sized
+	for _, x := range variants {
+		at, err := variantAt(view, a, users, x)
+		if err != nil {
+			return nil, err
+		}
+		ch, err := d.mediaItem(ctx, view, at, "image/webp", x.Bytes)
+		if err != nil {
+			return nil, err
+		}
+		changes, list = append(changes, ch), append(list, edit.Sized{Width: x.Width, At: at})
+	}
+	shown, err := edit.ShowSizes(view, users, a, size.Width, size.Height, list)
+	if err != nil {
+		return nil, err
+	}
+	more, err := d.laidTexts(ctx, shown)
+	return append(changes, more...), err
 }
 
 // variantsOf makes a picture in other sizes.

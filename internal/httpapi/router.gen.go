@@ -285,6 +285,15 @@ type ServerInterface interface {
 	// SizeMedia Make a picture in sizes
 	// (POST /api/v1/sites/{site}/pictures)
 	SizeMedia(c *gin.Context, site string)
+	// CropMedia Crop a picture
+	// (POST /api/v1/sites/{site}/pictures/crop)
+	CropMedia(c *gin.Context, site string)
+	// ListMediaTexts List a picture's alternative texts
+	// (GET /api/v1/sites/{site}/pictures/texts)
+	ListMediaTexts(c *gin.Context, site string, params ListMediaTextsParams)
+	// WriteMediaText Write a picture's alternative text
+	// (PUT /api/v1/sites/{site}/pictures/texts)
+	WriteMediaText(c *gin.Context, site string)
 	// GetPlacement Get where a part appears
 	// (GET /api/v1/sites/{site}/placement)
 	GetPlacement(c *gin.Context, site string, params GetPlacementParams)
@@ -3336,6 +3345,100 @@ func (siw *ServerInterfaceWrapper) SizeMedia(c *gin.Context) {
 	siw.Handler.SizeMedia(c, site)
 }
 
+// CropMedia operation middleware
+func (siw *ServerInterfaceWrapper) CropMedia(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CropMedia(c, site)
+}
+
+// ListMediaTexts operation middleware
+func (siw *ServerInterfaceWrapper) ListMediaTexts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListMediaTextsParams
+
+	// ------------- Required query parameter "media" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "media", c.Request.URL.Query(), &params.Media, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter media: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "draft" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "draft", c.Request.URL.Query(), &params.Draft, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter draft: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMediaTexts(c, site, params)
+}
+
+// WriteMediaText operation middleware
+func (siw *ServerInterfaceWrapper) WriteMediaText(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site" -------------
+	var site string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site", c.Param("site"), &site, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WriteMediaText(c, site)
+}
+
 // GetPlacement operation middleware
 func (siw *ServerInterfaceWrapper) GetPlacement(c *gin.Context) {
 
@@ -4187,6 +4290,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/archive", wrapper.RestoreSite)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.ListMedia)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/pictures", wrapper.SizeMedia)
+	router.POST(options.BaseURL+"/api/v1/sites/:site/pictures/crop", wrapper.CropMedia)
+	router.GET(options.BaseURL+"/api/v1/sites/:site/pictures/texts", wrapper.ListMediaTexts)
+	router.PUT(options.BaseURL+"/api/v1/sites/:site/pictures/texts", wrapper.WriteMediaText)
 	router.PUT(options.BaseURL+"/api/v1/sites/:site/icon", wrapper.SetIcon)
 	router.GET(options.BaseURL+"/api/v1/sites/:site/fonts", wrapper.ListFonts)
 	router.POST(options.BaseURL+"/api/v1/sites/:site/fonts", wrapper.TakeFont)

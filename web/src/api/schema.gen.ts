@@ -1063,6 +1063,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sites/{site}/pictures/crop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Crop a picture
+         * @description Leaves of a picture what lies in an area, wherever it is shown, with the sizes in which it is offered; or makes
+         *     a copy of it that is. One step of a draft.
+         */
+        post: operations["cropMedia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites/{site}/pictures/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * List a picture's alternative texts
+         * @description Lists the alternative texts that a site says of a picture, each with the items that say it.
+         */
+        get: operations["listMediaTexts"];
+        /**
+         * Write a picture's alternative text
+         * @description Writes the alternative text of a picture wherever another one stands, or none. One step of a draft.
+         */
+        put: operations["writeMediaText"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites/{site}/icon": {
         parameters: {
             query?: never;
@@ -3915,6 +3966,54 @@ export interface components {
             media: components["schemas"]["Address"];
             /** @description The widths in px; 480, 960 and 1600 when not given. */
             widths?: number[];
+        };
+        /** @description An area of a picture that is left of it. */
+        CropMedia: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description The picture. */
+            media: components["schemas"]["Address"];
+            /** @description Where the area begins, in px from the left. */
+            left?: number;
+            /** @description Where the area begins, in px from the top. */
+            top?: number;
+            /** @description Its width in px. */
+            width: number;
+            /** @description Its height in px. */
+            height: number;
+            /** @description Whether a copy is made that nothing shows yet, in the place of the picture itself. */
+            copy?: boolean;
+        };
+        /** @description The alternative texts of a picture. */
+        MediaTextList: {
+            /** @description Each text once. */
+            texts: components["schemas"]["MediaText"][];
+        };
+        /** @description An alternative text of a picture. */
+        MediaText: {
+            /** @description The text; empty of a picture that says nothing. */
+            text: string;
+            /** @description Whether none is written. */
+            missing?: boolean;
+            /** @description The items that say it. */
+            items: components["schemas"]["Address"][];
+        };
+        /** @description An alternative text to be written. */
+        WriteMediaText: {
+            /**
+             * Format: int64
+             * @description The number of an open draft; a new one when not given.
+             */
+            draft?: number;
+            /** @description The picture. */
+            media: components["schemas"]["Address"];
+            /** @description The text that stands there now; none when not given. */
+            was?: string;
+            /** @description The text; empty of a picture that says nothing. */
+            text: string;
         };
         /** @description A file of a site's media. */
         SiteMedia: {
@@ -7180,6 +7279,91 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SizeMedia"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cropMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CropMedia"];
+            };
+        };
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteEdited"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMediaTexts: {
+        parameters: {
+            query: {
+                /** @description The picture's address, media/name. */
+                media: string;
+                /** @description The number of a draft to lay over the live state. */
+                draft?: number;
+            };
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The result. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaTextList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    writeMediaText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The site's name. */
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteMediaText"];
             };
         };
         responses: {

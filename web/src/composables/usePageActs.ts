@@ -1,5 +1,6 @@
 import { ref, type Ref } from "vue"
-import type { Schemas } from "../api/client"
+import { api, result, type Schemas } from "../api/client"
+import type { Area } from "./area"
 import type { Element, useOutline } from "./useOutline"
 import type { usePageEdits } from "./usePageEdits"
 import type { Told } from "./usePageFrame"
@@ -191,6 +192,25 @@ export function usePageActs(on: On) {
     }
   }
 
+  /** Crops a copy of a picture of the site, and shows it in the place of the whole. */
+  async function crop(e: Element, media: string, area: Area): Promise<boolean> {
+    try {
+      const draft = await on.edits.inDraft()
+      const got = await on.edits.inLine(() =>
+        result(
+          api.POST("/api/v1/sites/{site}/pictures/crop", {
+            params: { path: { site: on.site.value } },
+            body: { media, draft, copy: true, ...area },
+          }),
+        ),
+      )
+      return await run([at(e, "picture", { value: got.items[0].address })])
+    } catch (problem) {
+      on.edits.problem.value = problem
+      return false
+    }
+  }
+
   /** Keys on the page itself, and on its elements beside it. */
   function key(m: Record<string, unknown>): boolean {
     const e = on.chosen.value
@@ -320,6 +340,7 @@ export function usePageActs(on: On) {
     lifted,
     lift,
     picture,
+    crop,
     key,
     to,
     nextSample,

@@ -3,20 +3,17 @@ import { computed, ref, toRef } from "vue"
 import EditedNote from "../components/EditedNote.vue"
 import FileDrop from "../components/FileDrop.vue"
 import IconCard from "../components/IconCard.vue"
+import MediaCard from "../components/MediaCard.vue"
 import LogoCard from "../components/LogoCard.vue"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import ProfilesCard from "../components/ProfilesCard.vue"
-import { api, result } from "../api/client"
-import { send } from "../api/send"
 import { useItems, putMedia } from "../composables/useItems"
 import { useMedia } from "../composables/useMedia"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useSession } from "../composables/useSession"
 import { useSiteEdits } from "../composables/useSiteEdits"
 import { useSites } from "../composables/useSites"
-import { isPicture, weight } from "../composables/format"
-import type { Schemas } from "../api/client"
 
 // All media of a site, and what is shown of it everywhere: logo, icon, social addresses.
 const props = defineProps<{ site: string }>()
@@ -38,7 +35,6 @@ const all = computed(() => media.data.value?.media ?? [])
 const without = computed(() => all.value.filter((m) => !m.usedBy.length))
 const list = computed(() => (unused.value ? without.value : all.value))
 const most = ref(60)
-const nameOf = (m: Schemas["SiteMedia"]) => m.item.address.slice(6)
 const share = ref<number | null>(null)
 async function add(file: File) {
   share.value = 0
@@ -48,40 +44,6 @@ async function add(file: File) {
   })
   share.value = null
 }
-async function replace(m: Schemas["SiteMedia"], ev: Event) {
-  const field = ev.target as HTMLInputElement
-  const file = field.files?.[0]
-  if (!file) return
-  await edits.act(async (id) => {
-    await send<Schemas["Edited"]>({
-      operation: "editMedia",
-      method: "PUT",
-      url:
-        `/api/v1/sites/${encodeURIComponent(props.site)}/media` +
-        `?address=${encodeURIComponent(m.item.address)}&draft=${id}`,
-      type: "application/octet-stream",
-      file,
-      progress: () => {},
-    })
-    return `Replaced ${nameOf(m)} everywhere it is used`
-  })
-  field.value = ""
-}
-const remove = (m: Schemas["SiteMedia"]) =>
-  edits.act(async (id) => {
-    await result(
-      api.DELETE("/api/v1/sites/{site}/item", {
-        params: { path: { site: props.site }, query: { address: m.item.address, draft: id } },
-      }),
-    )
-    return `Removed ${nameOf(m)}`
-  })
-const uses = (m: Schemas["SiteMedia"]) =>
-  m.usedBy.length === 0
-    ? "nothing shows it"
-    : m.usedBy.length === 1
-      ? m.usedBy[0]
-      : `${m.usedBy.length} items show it`
 </script>
 
 <template>
@@ -136,42 +98,16 @@ const uses = (m: Schemas["SiteMedia"]) =>
     }}
   </p>
   <ul class="grid gap-4 sm:grid-cols-3 lg:grid-cols-4" data-media-list>
-    <li v-for="m in list.slice(0, most)" :key="m.item.address" class="sheet overflow-hidden">
-      <div class="grid aspect-[4/3] place-items-center overflow-hidden border-b border-hair bg-white">
-        <img
-          v-if="isPicture(m.item.address)"
-          :src="`${preview}/${m.item.address}`"
-          :alt="nameOf(m)"
-          loading="lazy"
-          class="size-full object-contain"
-        />
-        <span v-else class="addr text-faded">{{ nameOf(m).split(".").at(-1) }}</span>
-      </div>
-      <div class="px-3 py-2 text-sm">
-        <router-link class="link block truncate font-semibold" :to="`/sites/${site}/${m.item.address}`">{{
-          nameOf(m)
-        }}</router-link>
-        <p class="text-faded">
-          <template v-if="m.width">{{ m.width }} × {{ m.height }} px, </template>{{ weight(m.item.bytes) }}
-        </p>
-        <p
-          class="truncate"
-          :class="m.usedBy.length ? 'text-faded' : 'text-amber'"
-          :title="m.usedBy.join(', ')"
-        >
-          {{ uses(m) }}
-        </p>
-        <p v-if="keeper" class="mt-1 flex gap-3">
-          <label class="link cursor-pointer focus-within:outline-2"
-            >Replace<span class="sr-only"> {{ nameOf(m) }}</span
-            ><input type="file" class="sr-only" @change="replace(m, $event)"
-          /></label>
-          <button v-if="!m.usedBy.length" type="button" class="link" @click="remove(m)">
-            Remove<span class="sr-only"> {{ nameOf(m) }}</span>
-          </button>
-        </p>
-      </div>
-    </li>
+    <MediaCard
+      v-for="m in list.slice(0, most)"
+      :key="m.item.address"
+      :site="site"
+      :draft="draft"
+      :media="m"
+      :preview="preview"
+      :keeper="keeper"
+      :edits="edits"
+    />
   </ul>
   <button v-if="list.length > most" type="button" class="btn-quiet mt-4" @click="most += 120">
     {{ list.length - most }} more

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from "vue"
+import CropBox from "../CropBox.vue"
 import FileDrop from "../FileDrop.vue"
 import { useItems } from "../../composables/useItems"
 import { isPicture } from "../../composables/format"
+import type { Area } from "../../composables/area"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
 
@@ -22,6 +24,20 @@ watch(
     if (alternative.value === was) alternative.value = now
   },
 )
+// Of a picture that this page alone shows otherwise, a copy is cropped.
+const cropping = ref(false)
+const busy = ref(false)
+const cropped = computed(() => {
+  const a = props.element.source?.replace(/^\//, "") ?? ""
+  const known = items.data.value?.items.some((i) => i.address === a)
+  return known && isPicture(a) && !/\.(svg|gif)$/i.test(a) ? a : ""
+})
+const preview = computed(() => items.data.value?.preview ?? "")
+async function crop(area: Area) {
+  busy.value = true
+  cropping.value = !(await props.acts.crop(props.element, cropped.value, area))
+  busy.value = false
+}
 const positions = ["top", "center", "bottom"].flatMap((y) =>
   ["left", "center", "right"].map((x) => `${x} ${y}`),
 )
@@ -61,6 +77,16 @@ const positions = ["top", "center", "bottom"].flatMap((y) =>
         </button>
       </li>
     </ul>
+    <button v-if="cropped" type="button" class="link mt-2 text-sm" @click="cropping = true">Crop it</button>
+    <CropBox
+      v-if="cropping"
+      :name="cropped.slice(6)"
+      :source="`${preview}/${cropped}`"
+      :busy="busy"
+      says="A copy is cropped and shown here; wherever else the picture stands it stays whole."
+      @crop="crop"
+      @close="cropping = false"
+    />
     <label class="label mt-2 text-sm" :for="`alt-${element.number}`">Alternative text</label>
     <input
       :id="`alt-${element.number}`"

@@ -1,0 +1,110 @@
+package client
+
+import (
+	"strings"
+
+	"compactparcel/core/item"
+	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *app) siteCrop() *cobra.Command {
+	var draft int64
+	var name string
+	var in api.CropMedia
+	var left, top int
+	var asCopy bool
+	cmd := &cobra.Command{
+		Use:   "crop SITE media/NAME",
+		Short: "Crop a picture wherever it is shown, or make a copy of it that is",
+		Example: `  cparcel site crop kestrel-refuge media/hut-door.jpg --left 100 --width 600 --height 400
+  cparcel site crop kestrel-refuge media/hut-door.jpg --width 400 --height 400 --copy`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			media, err := item.ParseAddress(args[1])
+			if err != nil {
+				return usage("%v", err)
+			}
+			in.Media, in.Draft = media, some(draft)
+			in.Left, in.Top, in.Copy = some(left), some(top), some(asCopy)
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			got, err := result(c.CropMediaWithResponse(cmd.Context(), args[0], in))
+			if err != nil {
+				return err
+			}
+			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
+				return err
+			}
+			return a.print(got, func() { a.siteEdited(args[0], got) })
+		},
+	}
+	f := cmd.Flags()
+	f.IntVar(&left, "left", 0, "where the area begins, in `px` from the left")
+	f.IntVar(&top, "top", 0, "where the area begins, in `px` from the top")
+	f.IntVar(&in.Width, "width", 0, "its width in `px`")
+	f.IntVar(&in.Height, "height", 0, "its height in `px`")
+	f.BoolVar(&asCopy, "copy", false, "make a copy that nothing shows yet")
+	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one")
+	return cmd
+}
+
+func (a *app) siteText() *cobra.Command {
+	var draft int64
+	var name, was string
+	cmd := &cobra.Command{
+		Use:   "alternatives SITE media/NAME [WORDS]",
+		Short: "List the alternative texts of a picture, or write another wherever one stands",
+		Args:  cobra.RangeArgs(2, 3),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			media, err := item.ParseAddress(args[1])
+			if err != nil {
+				return usage("%v", err)
+			}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			if len(args) == 2 {
+				got, err := result(c.ListMediaTextsWithResponse(cmd.Context(), args[0],
+					&api.ListMediaTextsParams{Media: media.String(), Draft: some(draft)}))
+				if err != nil {
+					return err
+				}
+				return a.print(got, func() {
+					var rows [][]any
+					for _, t := range got.Texts {
+						text := t.Text
+						switch {
+						case value(t.Missing):
+							text = "(none is written)"
+						case text == "":
+							text = "(says nothing)"
+						}
+						by := make([]string, len(t.Items))
+						for i, x := range t.Items {
+							by[i] = x.String()
+						}
+						rows = append(rows, []any{text, strings.Join(by, ", ")})
+					}
+					a.table("Nothing shows it as a picture.", []string{"Alternative text", "In"}, rows)
+				})
+			}
+			got, err := result(c.WriteMediaTextWithResponse(cmd.Context(), args[0],
+				api.WriteMediaText{Media: media, Draft: some(draft), Was: some(was), Text: args[2]}))
+			if err != nil {
+				return err
+			}
+			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
+				return err
+			}
+			return a.print(got, func() { a.siteEdited(args[0], got) })
+		},
+	}
+	cmd.Flags().StringVar(&was, "was", "", "the `words` that stand there now (where none do, when not given)")
+	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one")
+	return cmd
+}

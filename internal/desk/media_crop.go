@@ -1,0 +1,148 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"image"
+	"path"
+	"strings"
+
+	"compactparcel/core/edit"
+	"compactparcel/core/item"
+	"compactparcel/core/lighten"
+	"compactparcel/internal/memory"
+	"compactparcel/internal/store"
+)
+
+// CropMedia leaves of a picture what lies in an area, in px from its upper left corner: wherever it is shown, with
+// the sizes in which it is offered; or as a copy beside it, which nothing shows yet. One step.
+func (d *Desk) CropMedia(
+	ctx context.Context, p Person, site string, draft int64, a item.Address, area image.Rectangle, asCopy bool,
+) (*EditsDone, error) {
+	what := site + " " + a.String()
+	if err := p.may(Keeper, what); err != nil {
+		return nil, err
+	}
+	v, err := d.Look(ctx, p, site, draft)
+	if err != nil {
+		return nil, err
+	}
+	of, ok := v.Find(a)
+	if !ok || a.Kind != item.Media {
+		return nil, problem(NotFound, what, To(ShowItems, "site", site), "there is no such picture")
+	}
+	cropped, size, err := croppedOf(v, of, area)
+	if errors.Is(err, lighten.ErrCannot) || errors.Is(err, lighten.ErrNotCropped) {
+		return nil, problem(Refused, what, To(CheckOptions), "%v", err)
+	}
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
+		if h, there := view.Find(a); !there || h.Doc != of.Doc {
+			return "", nil, problem(Stale, what, To(Redo), "the picture was replaced at the same time")
+		}
+		if asCopy {
+			end := path.Ext(a.Key)
+			at := freeFor(view, item.Address{Kind: item.Media, Key: strings.TrimSuffix(a.Key, end) + "-cropped" + end},
+				item.DigestOf(cropped))
+			ch, err := d.mediaItem(ctx, view, at, of.Meta.MediaType, cropped)
+			return fmt.Sprintf("cropped a copy of %s to %s px", a, size), []store.Change{ch}, err
+		}
+		ch, err := d.mediaItem(ctx, view, a, of.Meta.MediaType, cropped)
+		if err != nil {
+			return "", nil, err
+		}
+		more, err := d.croppedSizes(ctx, view, a, cropped, size)
+		return fmt.Sprintf("cropped %s to %s px", a, size), append([]store.Change{ch}, more...), err
+	})
+}
+
+func croppedOf(v *store.View, h item.Head, area image.Rectangle) ([]byte, lighten.Size, error) {
+	defer memory.Work()()
+	b, err := item.Read(v, h)
+	if err != nil {
+		return nil, lighten.Size{}, err
+	}
+	return lighten.Crop(b, area)
+}
+
+// croppedSizes makes the sizes in which a picture is offered anew after it was cropped.
+func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Address, b []byte, size lighten.Size) (
+	[]store.Change, error,
+) {
+	users, err := view.UsedBy(a)
+	if err != nil {
+		return nil, err
+	}
+	bare, widths, err := edit.WithoutSizes(view, users, a, size.Width, size.Height)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := d.laidTexts(ctx, bare)
+	if err != nil || len(widths) == 0 {
+		return changes, err
+	}
+	variants, _, err := lighten.Variants(b, widths)
+	if err != nil {
+		return nil, err
+	}
+	after := view.Laid(changes)
+	more, err := d.offered(ctx, after, a, users, variants, size)
+	return append(changes, more...), err
+}
+
+// laidTexts keeps texts that were changed.
+func (d *Desk) laidTexts(ctx context.Context, list []edit.Change) ([]store.Change, error) {
+	var out []store.Change
+	for _, c := range list {
+		h, err := d.keepOne(ctx, c.Head, c.Content)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, store.Change{Head: h})
+	}
+	return out, nil
+}
+
+// MediaTexts lists the alternative texts that a site says of a picture.
+func (d *Desk) MediaTexts(ctx context.Context, p Person, site string, draft int64, a item.Address) (
+	[]edit.SaidText, error,
+) {
+	v, err := d.Look(ctx, p, site, draft)
+	if err != nil {
+		return nil, err
+	}
+	users, err := v.UsedBy(a)
+	if err != nil {
+		return nil, explain(site+" "+a.String(), err)
+	}
+	out, err := edit.Alternatives(v, users, a)
+	return out, explain(site+" "+a.String(), err)
+}
+
+// WriteMediaText writes the alternative text of a picture wherever another text stood, or none. One step.
+func (d *Desk) WriteMediaText(
+	ctx context.Context, p Person, site string, draft int64, a item.Address, was, text string,
+) (*EditsDone, error) {
+	what := site + " " + a.String()
+	if text = strings.TrimSpace(text); len(text) > 1000 {
+		return nil, problem(BadInput, what, To(Shorten), "an alternative text has up to 1,000 characters")
+	}
+	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
+		users, err := view.UsedBy(a)
+		if err != nil {
+			return "", nil, err
+		}
+		list, err := edit.WriteAlternative(view, users, a, was, text)
+		if err != nil {
+			return "", nil, err
+		}
+		if len(list) == 0 {
+			return "", nil, problem(Refused, what, To(ReadAgain), "nothing says “%s” of it", was)
+		}
+		changes, err := d.laidTexts(ctx, list)
+		return fmt.Sprintf("wrote the alternative text of %s", a), changes, err
+	})
+}
