@@ -20,7 +20,7 @@ func Handler(previews string) http.Handler {
 		panic(err) // the folder is part of the binary
 	}
 	server := http.FileServerFS(dist)
-	policy := "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: " + previews +
+	policy := "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob: " + previews +
 		"; frame-src " + previews + "; font-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors " +
 		"'none'; form-action 'self'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue"
-import MediaPick from "./MediaPick.vue"
+import FillField from "./FillField.vue"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ site: string; plan: Schemas["Plan"]; editable: boolean; busy: boolean }>()
@@ -13,7 +13,6 @@ watch(
   },
   { immediate: true },
 )
-const types: Record<string, string> = { email: "email", number: "number", date: "date", phone: "tel" }
 const open = computed(() => props.plan.fills.filter((f) => f.required && !f.given).length)
 </script>
 
@@ -26,38 +25,11 @@ const open = computed(() => props.plan.fills.filter((f) => f.required && !f.give
       <label class="label" :for="`fill-${f.name}`"
         >{{ f.label }} <span v-if="f.required && !f.given" class="text-call">needs you</span></label
       >
-      <textarea
-        v-if="f.type === 'rich-text'"
+      <FillField
         :id="`fill-${f.name}`"
         v-model="values[f.name]"
-        class="field"
-        rows="4"
-        :disabled="!editable"
-      />
-      <select
-        v-else-if="f.type === 'choice'"
-        :id="`fill-${f.name}`"
-        v-model="values[f.name]"
-        class="field"
-        :disabled="!editable"
-      >
-        <option v-for="c in f.choices ?? []" :key="c">{{ c }}</option>
-      </select>
-      <MediaPick
-        v-else-if="f.type === 'image'"
+        :fill="f"
         :site="site"
-        :draft="null"
-        :value="values[f.name] ?? ''"
-        :label="f.label"
-        :disabled="!editable"
-        @pick="(path) => (values[f.name] = path)"
-      />
-      <input
-        v-else
-        :id="`fill-${f.name}`"
-        v-model="values[f.name]"
-        :type="types[f.type] ?? 'text'"
-        class="field"
         :disabled="!editable"
       />
       <p class="mt-1 text-sm text-faded">

@@ -93,7 +93,13 @@ const said = (t: Schemas["MediaText"], n: number) =>
 <template>
   <li :ref="mark" class="sheet overflow-hidden" :data-media-card="address">
     <div class="relative grid aspect-[4/3] place-items-center overflow-hidden border-b border-hair bg-white">
-      <img v-if="picture" :src="source" :alt="name" loading="lazy" class="absolute inset-0 size-full object-contain" />
+      <img
+        v-if="picture"
+        :src="source"
+        :alt="name"
+        loading="lazy"
+        class="absolute inset-0 size-full object-contain"
+      />
       <span v-else class="addr text-faded">{{ name.split(".").at(-1) }}</span>
     </div>
     <div class="px-3 py-2 text-sm">

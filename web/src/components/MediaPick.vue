@@ -3,10 +3,12 @@ import { computed, ref, toRef } from "vue"
 import { useItems } from "../composables/useItems"
 import { isPicture } from "../composables/format"
 
-// A picture of a site is chosen by looking, never by typing its path. The value is a path: /media/NAME.
+// A picture of a site, or of a kit, is chosen by looking, never by typing its path. The value is a path: /media/NAME.
 const props = defineProps<{
   site: string
   draft: number | null
+  /** The pictures of a kit, in the place of a site's. */
+  kit?: { preview: string; media: string[] }
   value: string
   label: string
   disabled?: boolean
@@ -16,11 +18,11 @@ const items = useItems(toRef(props, "site"), toRef(props, "draft"))
 const open = ref(false)
 const words = ref("")
 const list = computed(() =>
-  (items.data.value?.items ?? [])
-    .map((i) => i.address)
-    .filter((a) => isPicture(a) && a.toLowerCase().includes(words.value.toLowerCase())),
+  (props.kit?.media ?? (items.data.value?.items ?? []).map((i) => i.address)).filter(
+    (a) => isPicture(a) && a.toLowerCase().includes(words.value.toLowerCase()),
+  ),
 )
-const source = (path: string) => `${items.data.value?.preview ?? ""}${path}`
+const source = (path: string) => `${props.kit?.preview ?? items.data.value?.preview ?? ""}${path}`
 function pick(address: string) {
   open.value = false
   emit("pick", `/${address}`)
@@ -52,11 +54,11 @@ function pick(address: string) {
         v-model="words"
         type="search"
         class="field mb-2 min-h-9 py-1"
-        placeholder="Search the site’s pictures"
-        aria-label="Search the site’s pictures"
+        placeholder="Search the pictures"
+        aria-label="Search the pictures"
       />
       <p v-if="!list.length" class="text-faded">
-        {{ words ? `None is called “${words}”.` : "The site has no pictures yet." }}
+        {{ words ? `None is called “${words}”.` : "There are no pictures yet." }}
       </p>
       <ul class="grid max-h-52 grid-cols-4 gap-1 overflow-y-auto">
         <li v-for="a in list.slice(0, 80)" :key="a">

@@ -1,21 +1,27 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue"
+import { computed, onScopeDispose, ref, shallowRef, watch } from "vue"
 import { useRouter } from "vue-router"
 import { useQueryClient } from "@tanstack/vue-query"
+import FillField from "./FillField.vue"
+import FileDrop from "./FileDrop.vue"
+import NewSiteHolds from "./NewSiteHolds.vue"
 import ProblemNote from "./ProblemNote.vue"
 import ShelfQuestions from "./edit/ShelfQuestions.vue"
 import { api, Problem, result, type Schemas } from "../api/client"
 import { useKit, useKits } from "../composables/useKits"
 import { anchorOf } from "../composables/format"
+import { siteNameFault } from "../composables/siteName"
+import { useAdopt } from "../composables/useSites"
+import { zipHolds, type ZipHolds } from "../composables/zipHolds"
 
-// A new site: empty, of a kit with those that it needs, or as a copy of another. What the kit asks for stands as its
-// sample until somebody writes over it on the page.
+// A new site: empty, of a kit with those that it needs, as a copy of another, or of a folder. What a kit asks for
+// stands as its sample until somebody writes over it on the page.
 const props = defineProps<{ sites: Schemas["Site"][] }>()
 const router = useRouter()
 const client = useQueryClient()
 const title = ref("")
 const name = ref("")
-const from = ref<"empty" | "kit" | "copy">("empty")
+const from = ref<"empty" | "kit" | "copy" | "folder">("empty")
 const chosen = ref("")
 const copyOf = ref("")
 const kits = useKits()
@@ -28,11 +34,59 @@ const fillins = computed(() => kit.kit.data.value?.value.fillins ?? [])
 watch(fillins, (list) => {
   fills.value = Object.fromEntries(list.map((f) => [f.name, f.sample ?? ""]))
 })
+const pictures = computed(() => ({
+  preview: kit.kit.data.value?.value.preview ?? "",
+  media: (kit.kit.data.value?.value.items ?? []).map((i) => i.address).filter((a) => a.startsWith("media/")),
+}))
 const asked = ref<Schemas["Question"][]>([])
 const decisions = ref<Record<string, string>>({})
 const problem = ref<unknown>(null)
 const busy = ref(false)
-const called = computed(() => name.value || anchorOf(title.value))
+const called = computed(() => name.value || (title.value ? anchorOf(title.value) : ""))
+const fault = computed(() =>
+  siteNameFault(
+    called.value,
+    props.sites.map((s) => s.name),
+  ),
+)
+// A folder, zipped: what it holds is looked at before it is sent.
+const adopt = useAdopt()
+const parts = ref<"ask" | "auto" | "none">("ask")
+const file = shallowRef<File | null>(null)
+const holds = shallowRef<ZipHolds | null>(null)
+const share = ref<number | null>(null)
+const forget = () => holds.value?.pictures.forEach((p) => URL.revokeObjectURL(p.url))
+onScopeDispose(forget)
+async function take(f: File) {
+  problem.value = null
+  file.value = f
+  name.value ||= anchorOf(f.name.replace(/\.zip$/i, ""))
+  title.value ||= f.name.replace(/\.zip$/i, "")
+  const got = await zipHolds(f)
+  if (file.value !== f) return
+  forget()
+  holds.value = got
+}
+async function adopted() {
+  if (!file.value) return
+  busy.value = true
+  problem.value = null
+  share.value = 0
+  try {
+    const got = await adopt.mutateAsync({
+      name: called.value,
+      parts: parts.value,
+      file: file.value,
+      progress: (s) => (share.value = s),
+    })
+    await router.push(`/sites/${got.site.name}/proposals`)
+  } catch (e) {
+    problem.value = e
+  } finally {
+    busy.value = false
+    share.value = null
+  }
+}
 async function make() {
   busy.value = true
   problem.value = null
@@ -65,11 +119,16 @@ const ways = [
   ["empty", "Empty: a page, a menu, a header, a footer and a look"],
   ["kit", "Of a kit, with those that it needs"],
   ["copy", "As a copy of another site"],
+  ["folder", "Of a folder: our own layout, or HTML, CSS and pictures as somebody left them"],
 ] as const
 </script>
 
 <template>
-  <form class="sheet grid max-w-3xl gap-4 p-5 sm:grid-cols-2" data-new-site @submit.prevent="make">
+  <form
+    class="sheet grid max-w-3xl gap-4 p-5 sm:grid-cols-2"
+    data-new-site
+    @submit.prevent="from === 'folder' ? adopted() : make()"
+  >
     <div>
       <label class="label" for="site-title">Title</label>
       <input id="site-title" v-model="title" class="field" placeholder="Larch Hollow" required />
@@ -80,10 +139,11 @@ const ways = [
         id="site-name"
         v-model="name"
         class="field"
-        :placeholder="called"
-        pattern="[a-z0-9](-?[a-z0-9])*"
-        maxlength="32"
+        :placeholder="called || 'larch-hollow'"
+        :aria-invalid="!!fault"
+        aria-describedby="site-name-fault"
       />
+      <p id="site-name-fault" class="mt-1 text-sm text-call" role="status">{{ fault }}</p>
     </div>
     <fieldset class="sm:col-span-2">
       <legend class="label">What it begins with</legend>
@@ -105,13 +165,37 @@ const ways = [
         </option>
       </select>
     </div>
+    <template v-if="from === 'folder'">
+      <div>
+        <label class="label" for="parts">What repeats in its pages</label
+        ><select id="parts" v-model="parts" class="field">
+          <option value="ask">propose it, change nothing yet</option>
+          <option value="auto">make parts and sections of what is sure</option>
+          <option value="none">leave it in the pages</option>
+        </select>
+      </div>
+      <FileDrop
+        class="sm:col-span-2"
+        :says="
+          file ? `${file.name}; drop another to take that` : 'Drop the folder as a zip here, or choose one.'
+        "
+        accept=".zip,application/zip"
+        :share="share"
+        @file="take"
+      />
+    </template>
+    <NewSiteHolds
+      :kit="from === 'kit' ? kit.kit.data.value?.value : undefined"
+      :copy-of="from === 'copy' ? copyOf : ''"
+      :folder="from === 'folder' ? holds : null"
+    />
     <template v-if="from === 'kit'">
       <p v-if="fillins.length" class="text-faded sm:col-span-2">
         Samples stand until you write over them on the page; you can do so now, too.
       </p>
       <div v-for="f in fillins" :key="f.name">
         <label class="label" :for="`site-fill-${f.name}`">{{ f.label }}</label>
-        <input :id="`site-fill-${f.name}`" v-model="fills[f.name]" class="field" />
+        <FillField :id="`site-fill-${f.name}`" v-model="fills[f.name]" :fill="f" site="" :kit="pictures" />
       </div>
     </template>
     <ShelfQuestions
@@ -124,7 +208,9 @@ const ways = [
     />
     <div class="sm:col-span-2">
       <ProblemNote :error="problem" />
-      <button class="btn" :disabled="busy || !called">{{ busy ? "Making it…" : "Make the site" }}</button>
+      <button class="btn" :disabled="busy || !called || !!fault || (from === 'folder' && !file)">
+        {{ busy ? "Making it…" : "Make the site" }}
+      </button>
     </div>
   </form>
 </template>

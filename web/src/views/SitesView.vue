@@ -1,38 +1,14 @@
 <script setup lang="ts">
-import { ref } from "vue"
-import { useRouter } from "vue-router"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import NewSite from "../components/NewSite.vue"
-import FileDrop from "../components/FileDrop.vue"
-import { useAdopt, useSites } from "../composables/useSites"
+import { useSites } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
 
 const sites = useSites()
 const keeper = useSession().may("keeper")
-const adopt = useAdopt()
-const router = useRouter()
-const name = ref("")
-const parts = ref<"ask" | "auto" | "none">("ask")
-const share = ref<number | null>(null)
-async function take(file: File) {
-  share.value = 0
-  try {
-    const got = await adopt.mutateAsync({
-      name: name.value.trim() || file.name.replace(/\.zip$/i, "").toLowerCase(),
-      parts: parts.value,
-      file,
-      progress: (s) => {
-        share.value = s
-      },
-    })
-    router.push(`/sites/${got.site.name}/proposals`)
-  } finally {
-    share.value = null
-  }
-}
 </script>
 
 <template>
@@ -41,7 +17,7 @@ async function take(file: File) {
   >
   <ProblemNote :error="sites.error.value" />
   <EmptyNote v-if="sites.data.value && !sites.data.value.sites.length"
-    >There is no site yet. Adopt one from a zipped folder below.</EmptyNote
+    >There is no site yet. Make one below: empty, of a kit, or of a folder that you have.</EmptyNote
   >
   <ul class="grid gap-5 sm:grid-cols-2 lg:grid-cols-3">
     <li
@@ -67,32 +43,5 @@ async function take(file: File) {
   <section v-if="keeper" class="mt-10">
     <h2 class="mb-3">A new site</h2>
     <NewSite :sites="sites.data.value?.sites ?? []" />
-  </section>
-  <section v-if="keeper" class="mt-10 max-w-2xl">
-    <h2 class="mb-3">Adopt a site</h2>
-    <div class="mb-3 grid gap-4 sm:grid-cols-2">
-      <div>
-        <label class="label" for="new-site">Its name here</label
-        ><input id="new-site" v-model="name" class="field" placeholder="larch-saddle" />
-      </div>
-      <div>
-        <label class="label" for="parts">What repeats in its pages</label
-        ><select id="parts" v-model="parts" class="field">
-          <option value="ask">propose it, change nothing yet</option>
-          <option value="auto">make parts and sections of what is sure</option>
-          <option value="none">leave it in the pages</option>
-        </select>
-      </div>
-    </div>
-    <FileDrop
-      :says="
-        'Drop the site’s folder as a zip here, or choose one: our own layout, or HTML, CSS and pictures ' +
-        'as somebody left them.'
-      "
-      accept=".zip,application/zip"
-      :share="share"
-      @file="(f) => take(f).catch(() => {})"
-    />
-    <ProblemNote :error="adopt.error.value" />
   </section>
 </template>
