@@ -253,6 +253,41 @@ func TestAnEarlierStateIsBroughtBack(t *testing.T) {
 	assert.Contains(t, s.Client("site", "bring-back", "kestrel-refuge", "--revision", "99").Err, "revisions up to")
 }
 
+// Bringing a moment back takes back what was changed up to another; what came later stays, and is asked for where
+// it touches the same.
+func TestLaterEditsStayWhenAMomentComesBack(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	edit := func(page, element, words string) {
+		s.Must("site", "edit", "kestrel-refuge", page, "text", element, "--value", words, "--draft", "d")
+		s.Must("site", "go-live", "kestrel-refuge", "d")
+	}
+	edit("/", "main h1", "Mistaken")          // revision 2
+	edit("/contact/", "main h1", "Mistaken")  // revision 3
+	edit("/contact/", ".lead", "Later words") // revision 4, in the same item
+	edit("/", "main h1", "Later stove")       // revision 5, in the same words
+	back := []string{"site", "bring-back", "kestrel-refuge", "--revision", "1", "--since", "3", "--draft", "back"}
+	asked := s.Client(back...)
+	assert.Contains(t, asked.Err, "one question is open")
+	assert.Contains(t, asked.Err, "page/home was changed since")
+	assert.NotContains(t, asked.Err, "page/contact")
+	assert.NotContains(t, s.Must("draft", "list", "kestrel-refuge"), "back", "nothing is half done")
+	assert.Contains(t, s.Client(append(back, "--decide", "page/rooms=keep", "--decide", "page/home=keep")...).Err,
+		"nothing to decide about page/rooms")
+	assert.Contains(t, s.Client(append(back, "--decide", "page/home=maybe")...).Err, "cannot be decided")
+	s.Must(append(back, "--decide", "page/home=keep")...)
+	s.Must("site", "go-live", "kestrel-refuge", "back")
+	live := s.Live("kestrel-refuge")
+	home, contact := string(s.Visit(live+"/").Body), string(s.Visit(live+"/contact/").Body)
+	assert.Contains(t, home, "Later stove")
+	assert.Contains(t, contact, "Later words")
+	assert.NotContains(t, contact, "Mistaken")
+	s.Must("site", "bring-back", "kestrel-refuge", "--revision", "1", "--since", "3", "--decide", "page/home=take",
+		"--draft", "again")
+	s.Must("site", "go-live", "kestrel-refuge", "again")
+	assert.NotContains(t, string(s.Visit(live+"/").Body), "Later stove")
+}
+
 // Typing that goes on is one step; commands are steps of their own. A person's own draft is continued.
 func TestTypingIsOneStep(t *testing.T) {
 	t.Parallel()

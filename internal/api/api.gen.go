@@ -988,6 +988,9 @@ type BlendConflict = blend.Conflict
 
 // BringBack An earlier state.
 type BringBack struct {
+	// Decisions By address, whether an item that was changed later is kept as it is (`keep`) or taken as it was (`take`).
+	Decisions *map[string]string `json:"decisions,omitempty"`
+
 	// Draft The number of an open draft; a new one when not given.
 	Draft *int64 `json:"draft,omitempty"`
 
@@ -996,6 +999,9 @@ type BringBack struct {
 
 	// Revision The number of the revision.
 	Revision int64 `json:"revision"`
+
+	// Since The revision up to which changes are taken back; the newest when not given.
+	Since *int64 `json:"since,omitempty"`
 }
 
 // BroughtBack An earlier state in a draft.
@@ -4725,8 +4731,9 @@ type ClientInterface interface {
 
 	// BringBackWithBody Bring back an earlier state
 	//
-	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-	// goes then.
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+	// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+	// the questions are a problem of their own, and nothing is written.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -4735,8 +4742,9 @@ type ClientInterface interface {
 
 	// BringBack Bring back an earlier state
 	//
-	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-	// goes then.
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+	// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+	// the questions are a problem of their own, and nothing is written.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6649,8 +6657,9 @@ func (c *Client) RestoreSiteWithBody(ctx context.Context, site string, params *R
 
 // BringBackWithBody Bring back an earlier state
 //
-// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-// goes then.
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+// the questions are a problem of their own, and nothing is written.
 //
 // Takes any type of body and a specified content type.
 //
@@ -6669,8 +6678,9 @@ func (c *Client) BringBackWithBody(ctx context.Context, site string, contentType
 
 // BringBack Bring back an earlier state
 //
-// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-// goes then.
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+// the questions are a problem of their own, and nothing is written.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -14885,8 +14895,9 @@ type ClientWithResponsesInterface interface {
 
 	// BringBackWithBodyWithResponse Bring back an earlier state
 	//
-	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-	// goes then.
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+	// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+	// the questions are a problem of their own, and nothing is written.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -14895,8 +14906,9 @@ type ClientWithResponsesInterface interface {
 
 	// BringBackWithResponse Bring back an earlier state
 	//
-	// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-	// goes then.
+	// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+	// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+	// the questions are a problem of their own, and nothing is written.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -22222,8 +22234,9 @@ func (c *ClientWithResponses) RestoreSiteWithBodyWithResponse(ctx context.Contex
 
 // BringBackWithBodyWithResponse Bring back an earlier state
 //
-// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-// goes then.
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+// the questions are a problem of their own, and nothing is written.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -22238,8 +22251,9 @@ func (c *ClientWithResponses) BringBackWithBodyWithResponse(ctx context.Context,
 
 // BringBackWithResponse Bring back an earlier state
 //
-// Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-// goes then.
+// Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+// then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+// the questions are a problem of their own, and nothing is written.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //

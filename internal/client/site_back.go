@@ -1,6 +1,8 @@
 package client
 
 import (
+	"strings"
+
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
@@ -50,8 +52,9 @@ func (a *app) siteDifferences() *cobra.Command {
 }
 
 func (a *app) siteBringBack() *cobra.Command {
-	var draft, rev int64
+	var draft, rev, since int64
 	var name string
+	var decide []string
 	cmd := &cobra.Command{
 		Use:   "bring-back SITE --revision NUMBER [ITEM…]",
 		Short: "Make items, or all of a site, as an earlier revision had them, in a draft",
@@ -60,7 +63,18 @@ func (a *app) siteBringBack() *cobra.Command {
 			if rev <= 0 {
 				return usage("name a revision with --revision (cparcel site history %s lists them)", args[0])
 			}
-			in := api.BringBack{Revision: rev, Draft: some(draft)}
+			in := api.BringBack{Revision: rev, Since: some(since), Draft: some(draft)}
+			decisions := map[string]string{}
+			for _, x := range decide {
+				key, word, ok := strings.Cut(x, "=")
+				if !ok {
+					return usage("write --decide ADDRESS=keep or ADDRESS=take")
+				}
+				decisions[key] = word
+			}
+			if len(decisions) > 0 {
+				in.Decisions = &decisions
+			}
 			var items []item.Address
 			for _, x := range args[1:] {
 				addr, err := item.ParseAddress(x)
@@ -99,7 +113,12 @@ func (a *app) siteBringBack() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().Int64Var(&rev, "revision", 0, "the `number` of the revision")
+	f := cmd.Flags()
+	f.Int64Var(&rev, "revision", 0, "the `number` of the revision")
+	f.Int64Var(&since, "since", 0,
+		"take back what was changed until this `revision`, and keep what came later (the newest when not given)")
+	f.StringArrayVar(&decide, "decide", nil,
+		"of an item that was changed later, `ADDRESS=keep` or ADDRESS=take; may be repeated")
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd

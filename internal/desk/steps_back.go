@@ -7,7 +7,6 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
-	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
 
@@ -90,88 +89,4 @@ func (d *Desk) Compare(ctx context.Context, p Person, site string, from, to int6
 		}
 	}
 	return out, touched, nil
-}
-
-// BringBack makes items of a site as a revision had them, in a draft: those that are named, or all;
-// what was added since goes then. All else stays as it is.
-func (d *Desk) BringBack(
-	ctx context.Context, p Person, site string, rev int64, items []item.Address, draft int64,
-) (*EditsDone, error) {
-	what := fmt.Sprintf("revision %d of %s", rev, site)
-	if err := p.may(Keeper, what); err != nil {
-		return nil, err
-	}
-	then, err := d.revision(ctx, p, site, rev)
-	if err != nil {
-		return nil, err
-	}
-	out := &EditsDone{}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		ctx := tx.Context()
-		*out = EditsDone{}
-		on, err := d.editing(tx, then.Collection.ID, p, Edit{Site: site, Draft: draft})
-		if err != nil {
-			return err
-		}
-		if out.Draft = on.draft; on.again {
-			return nil
-		}
-		list, err := becomingAsThen(then, on.view, items)
-		if err != nil {
-			return err
-		}
-		changes, err := d.becoming(ctx, on.view, list)
-		if err != nil || len(changes) == 0 {
-			return err
-		}
-		for _, ch := range changes {
-			out.Items = append(out.Items, EditedItem{Head: ch.Head})
-		}
-		says := fmt.Sprintf("brought back revision %d", rev)
-		out.Says = []string{says}
-		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
-		return err
-	})
-	return done(out, explain(what, err))
-}
-
-// becomingAsThen lists what items come to be as a revision had them.
-func becomingAsThen(then, view *store.View, items []item.Address) (out []steps.Becoming, err error) {
-	add := func(id string) {
-		var was, now *steps.State
-		if h, ok := then.ByID(id); ok {
-			was = steps.StateOf(h)
-		}
-		if h, ok := view.ByID(id); ok {
-			now = steps.StateOf(h)
-		}
-		if !was.Is(now) {
-			out = append(out, steps.Becoming{Item: id, State: was})
-		}
-	}
-	if len(items) == 0 {
-		for _, h := range view.Heads() {
-			if _, had := then.ByID(h.ID); !had {
-				add(h.ID) // first what goes, which may stand in the way
-			}
-		}
-		for _, h := range then.Heads() {
-			add(h.ID)
-		}
-		return out, nil
-	}
-	for _, a := range items {
-		was, had := then.Find(a)
-		now, has := view.Find(a)
-		switch {
-		case had:
-			add(was.ID)
-		case has:
-			add(now.ID)
-		default:
-			return nil, problem(NotFound, a.String(), To(ShowItems, "site", then.Collection.Name),
-				"neither that revision nor the site has it")
-		}
-	}
-	return out, nil
 }

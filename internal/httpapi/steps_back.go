@@ -4,7 +4,9 @@ import (
 	"net/http"
 
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
+	"compactparcel/internal/desk"
 
 	"github.com/gin-gonic/gin"
 )
@@ -30,7 +32,12 @@ func (s *Server) BringBack(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	got, err := s.Desk.BringBack(c.Request.Context(), person(c), site, in.Revision, value(in.Items), value(in.Draft))
+	decided := map[string]plan.Decision{}
+	for key, word := range value(in.Decisions) {
+		decided[key] = plan.Decision(word)
+	}
+	got, err := s.Desk.BringBack(c.Request.Context(), person(c), desk.BringBack{Site: site, Revision: in.Revision,
+		Since: value(in.Since), Items: value(in.Items), Draft: value(in.Draft), Decisions: decided})
 	if err != nil {
 		s.fail(c, err)
 		return

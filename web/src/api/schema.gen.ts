@@ -1325,8 +1325,9 @@ export interface paths {
         put?: never;
         /**
          * Bring back an earlier state
-         * @description Makes items as a revision had them, in a draft: those that are named, or all; what was added since
-         *     goes then.
+         * @description Makes items as a revision had them, in a draft: those that are named, or all; what was added until `since` goes
+         *     then. What was changed later, in the site or the draft, is kept where it does not touch them; where it does,
+         *     the questions are a problem of their own, and nothing is written.
          */
         post: operations["bringBack"];
         delete?: never;
@@ -3536,6 +3537,15 @@ export interface components {
             revision: number;
             /** @description The items; all when not given. */
             items?: components["schemas"]["Address"][];
+            /**
+             * Format: int64
+             * @description The revision up to which changes are taken back; the newest when not given.
+             */
+            since?: number;
+            /** @description By address, whether an item that was changed later is kept as it is (`keep`) or taken as it was (`take`). */
+            decisions?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
              * @description The number of an open draft; a new one when not given.

@@ -4,8 +4,9 @@ import { useQuery, useQueryClient } from "@tanstack/vue-query"
 import PageHead from "../components/PageHead.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import ProblemNote from "../components/ProblemNote.vue"
+import ShelfQuestions from "../components/edit/ShelfQuestions.vue"
 import SiteArchive from "../components/SiteArchive.vue"
-import { api, result, type Schemas } from "../api/client"
+import { api, Problem, result, type Schemas } from "../api/client"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useSession } from "../composables/useSession"
@@ -93,9 +94,24 @@ function tick(a: string, on: boolean) {
 }
 const busy = ref(false)
 const brought = ref<Schemas["BroughtBack"] | null>(null)
-async function bring(all: boolean) {
+const asked = ref<Schemas["Question"][]>([])
+const decisions = ref<Record<string, string>>({})
+let whole = false
+function begin(all: boolean) {
+  whole = all
+  decisions.value = {}
+  void bring()
+}
+function answer(q: Schemas["Question"], word: string) {
+  decisions.value[q.key] = word
+  asked.value = asked.value.filter((o) => o.key !== q.key)
+  if (!asked.value.length) void bring()
+}
+// What was changed after the moment that it is compared with stays; where both touch the same, it is asked.
+async function bring() {
   busy.value = true
   problem.value = null
+  asked.value = []
   try {
     brought.value = await result(
       api.POST("/api/v1/sites/{site}/bring-back", {
@@ -103,13 +119,17 @@ async function bring(all: boolean) {
         body: {
           revision: from.value,
           draft: draft.value ?? undefined,
-          items: all ? undefined : [...chosen.value],
+          since: to.value > from.value ? to.value : undefined,
+          items: whole ? undefined : [...chosen.value],
+          decisions: decisions.value,
         },
       }),
     )
     await client.invalidateQueries()
   } catch (e) {
-    problem.value = e
+    if (e instanceof Problem && e.type === "waits-for-decisions" && Array.isArray(e.details))
+      asked.value = e.details as Schemas["Question"][]
+    else problem.value = e
   } finally {
     busy.value = false
   }
@@ -241,17 +261,26 @@ const live = computed(() => revisions.value[0]?.revision)
           </li>
         </ul>
         <div v-if="keeper" class="flex flex-wrap gap-2">
-          <button type="button" class="btn" :disabled="!chosen.size || busy" @click="bring(false)">
+          <button type="button" class="btn" :disabled="!chosen.size || busy" @click="begin(false)">
             Bring back {{ chosen.size === 1 ? "one item" : `${chosen.size || "the chosen"} items` }}
           </button>
-          <button type="button" class="btn-quiet" :disabled="busy" @click="bring(true)">
+          <button type="button" class="btn-quiet" :disabled="busy" @click="begin(true)">
             Bring back the whole site
           </button>
         </div>
         <p v-if="keeper" class="mt-2 text-sm text-faded">
-          What is not chosen stays as it is now. The whole site is the whole: what was added since goes, in
-          the draft.
+          What is not chosen stays as it is now. The whole site is the whole: what was added
+          {{ to > from && to !== live ? `until revision ${to}` : "since" }} goes, in the draft. What was
+          changed later, in your draft too, stays; where it touches the same you are asked.
         </p>
+        <ShelfQuestions
+          v-if="asked.length"
+          class="mt-3"
+          :asked="asked"
+          :busy="busy"
+          @answer="answer"
+          @cancel="asked = []"
+        />
       </template>
     </section>
   </div>
