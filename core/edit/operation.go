@@ -61,6 +61,7 @@ const (
 	PartWhere      Name = "part-where"
 	PartOff        Name = "part-off"
 	PartCopy       Name = "part-copy"
+	PartTrigger    Name = "part-trigger"
 	Field          Name = "field"
 	RecordNew      Name = "record-new"
 	Token          Name = "token"
@@ -271,7 +272,7 @@ func (e *editor) do(op Operation) (string, error) {
 		return e.page(op)
 	case PageFold, PageSplit:
 		return e.pages(op)
-	case PartRole, PartWhere, PartOff, PartCopy:
+	case PartRole, PartWhere, PartOff, PartCopy, PartTrigger:
 		return e.part(op)
 	case Field, RecordNew:
 		return e.record(op)

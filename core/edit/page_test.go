@@ -123,6 +123,18 @@ func TestPartsAppearWhereTheyAreTold(t *testing.T) {
 	copied := metaOf(t, s, "part/bar-2", part(edit.PartCopy, "bar-2"))
 	assert.Empty(t, copied.Place().Where, "it appears nowhere yet")
 	refused(t, s, "already", part(edit.PartCopy, "bar"))
+	refused(t, s, "no overlay", part(edit.PartTrigger, "delay 3"))
+	c := s.Collection.(*item.Set)
+	c.Put(item.Head{Address: item.MustAddress("part/note"), Meta: item.Meta{Role: item.Overlay}}, []byte("<p>Note</p>"))
+	note := func(value string) edit.Operation {
+		return edit.Operation{Op: edit.PartTrigger, Item: item.MustAddress("part/note"), Value: value}
+	}
+	assert.Equal(t, &item.Trigger{On: item.OnDelay, Value: 2.5, Repeat: item.RepeatSession},
+		metaOf(t, s, "part/note", note("delay 2.5 session")).Trigger)
+	assert.Equal(t, item.OnPointerOut, metaOf(t, s, "part/note", note("pointer-out")).Trigger.On)
+	refused(t, s, "there is no trigger", note("blink"))
+	refused(t, s, "from 0 to 1", note("scroll 40"))
+	refused(t, s, "cannot repeat", note("click often"))
 	gone := part(edit.PartOff, "yes")
 	gone.Item = item.MustAddress("part/gone")
 	refused(t, s, "no part", gone)

@@ -2,6 +2,7 @@ package edit
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
@@ -38,6 +39,16 @@ func (e *editor) part(op Operation) (string, error) {
 			says += " except on " + strings.Join(place.Unless, ", ")
 		}
 		return says, e.putHead(h)
+	case PartTrigger:
+		t, err := triggerOf(op.Value)
+		if err != nil {
+			return "", err
+		}
+		if h.Meta.Role != item.Overlay {
+			return "", refuse("%s is no overlay: it stands where its role does", name)
+		}
+		h.Meta.Trigger = t
+		return name + " appears " + t.Description(), e.putHead(h)
 	case PartOff:
 		if op.Value != "yes" && op.Value != "no" {
 			return "", refuse("write yes or no")
@@ -60,4 +71,24 @@ func (e *editor) part(op Operation) (string, error) {
 		h.Meta.Placement = &item.Placement{Where: []string{}} // two of one claim would stand in each other's way
 		return "copied " + name + " to " + to.String() + ", which appears nowhere yet", e.put(h, b)
 	}
+}
+
+// triggerOf reads what makes an overlay appear: its kind, its figure where it has one, and how often.
+func triggerOf(words string) (*item.Trigger, error) {
+	var t item.Trigger
+	for i, w := range strings.Fields(words) {
+		figure, err := strconv.ParseFloat(w, 64)
+		switch {
+		case i == 0:
+			t.On = item.TriggerKind(w)
+		case err == nil:
+			t.Value = figure
+		default:
+			t.Repeat = item.Repeat(w)
+		}
+	}
+	if err := t.Check(); err != nil {
+		return nil, refuse("%v", err)
+	}
+	return &t, nil
 }

@@ -70,9 +70,10 @@ func ShowSizes(c item.Collection, users []item.Address, picture item.Address, wi
 }
 
 // WithoutSizes takes out of the elements that show a picture, in some items, the sizes in which they offer it, and
-// says how wide and high it is where that was said: after it was cropped. It tells the widths that were offered.
+// says how wide and high it is where that was said: after it was cropped. It tells the sizes that were offered, the
+// narrowest first.
 func WithoutSizes(c item.Collection, users []item.Address, picture item.Address, width, height int) (
-	out []Change, widths []int, err error,
+	out []Change, sizes []Sized, err error,
 ) {
 	err = eachShown(c, users, picture, func(h item.Head, src []byte, list []*markup.Node) error {
 		var edits []span.Edit
@@ -84,7 +85,7 @@ func WithoutSizes(c item.Collection, users []item.Address, picture item.Address,
 				case "height":
 					edits = append(edits, markup.SetAttr(n, x.Name, strconv.Itoa(height)))
 				case "srcset":
-					widths = append(widths, widthsOf(n.Value("srcset"))...)
+					sizes = append(sizes, sizesOffered(n.Value("srcset"))...)
 					fallthrough
 				case "sizes":
 					edits = append(edits, span.Edit{Span: span.Span{Start: x.All.Start - 1, End: x.All.End}})
@@ -102,18 +103,20 @@ func WithoutSizes(c item.Collection, users []item.Address, picture item.Address,
 	if err != nil {
 		return nil, nil, err
 	}
-	return out, slices.Compact(slices.Sorted(slices.Values(widths))), nil
+	slices.SortStableFunc(sizes, func(a, b Sized) int { return a.Width - b.Width })
+	return out, slices.Compact(sizes), nil
 }
 
-// widthsOf reads the widths of a srcset (HTML Living Standard 4.8.4.2).
-func widthsOf(srcset string) (out []int) {
+// sizesOffered reads the media of a srcset with their widths (HTML Living Standard 4.8.4.2).
+func sizesOffered(srcset string) (out []Sized) {
 	for _, candidate := range strings.Split(srcset, ",") {
 		fields := strings.Fields(candidate)
-		if len(fields) != 2 {
+		if len(fields) != 2 || !strings.HasSuffix(fields[1], "w") {
 			continue
 		}
-		if n, err := strconv.Atoi(strings.TrimSuffix(fields[1], "w")); err == nil && strings.HasSuffix(fields[1], "w") {
-			out = append(out, n)
+		n, err := strconv.Atoi(strings.TrimSuffix(fields[1], "w"))
+		if at, ok := item.AddressOfPath(fields[0]); ok && err == nil {
+			out = append(out, Sized{n, at})
 		}
 	}
 	return out

@@ -163,3 +163,25 @@ func TestAnSVGIsDrawnInASquare(t *testing.T) {
 	assert.Equal(t, []uint32{0, 0xffff, 0xffff}, []uint32{above, blue, solid},
 		"whole, in the middle, nothing behind it")
 }
+
+func TestAPictureIsCroppedInItsOwnFormat(t *testing.T) {
+	for format, b := range formats(t, 60, 40) {
+		out, size, err := Crop(b, image.Rect(10, 5, 50, 90))
+		if format == "gif" {
+			require.ErrorIs(t, err, ErrNotCropped)
+			continue
+		}
+		require.NoError(t, err, format)
+		assert.Equal(t, Size{Width: 40, Height: 35}, size, "what lies beyond is not there")
+		read, is, err := SizeOf(out)
+		require.NoError(t, err)
+		assert.Equal(t, format, is)
+		assert.Equal(t, size, read)
+		_, _, err = Crop(b, image.Rect(60, 0, 90, 40))
+		require.ErrorIs(t, err, ErrNotCropped)
+	}
+	_, _, err := Crop([]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`), image.Rect(0, 0, 2, 2))
+	require.ErrorIs(t, err, ErrNotCropped)
+	_, _, err = Crop([]byte("no picture"), image.Rect(0, 0, 2, 2))
+	require.ErrorIs(t, err, ErrCannot)
+}

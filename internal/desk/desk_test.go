@@ -476,7 +476,7 @@ func TestTextsInBetweenAreSwept(t *testing.T) {
 	assert.Zero(t, sweep(-time.Hour), "it is young")
 	assert.Equal(t, 1, sweep(time.Hour))
 	assert.Equal(t, "<p>second</p>", r.text(0, "block/note"))
-	_, err = r.BringBack(ctx, keeper, "hut", 2, nil, 0)
+	_, err = r.BringBack(ctx, keeper, desk.BringBack{Site: "hut", Revision: 2})
 	require.NoError(t, err, "what was live is there")
 	assert.Zero(t, sweep(time.Hour))
 }

@@ -26,7 +26,7 @@ func (d *Desk) past(tx *store.Tx, on *editing, step int) (v *store.View, since b
 			switch {
 			case e.Before != nil:
 				was[e.Item] = store.Change{Head: e.Before.Head(e.Item)}
-			case e.After != nil:
+			case e.After != nil && e.After.Address.Kind != item.Media: // a file that came moves nothing, and is at hand
 				was[e.Item] = store.Change{Delete: true, Head: e.After.Head(e.Item)}
 			}
 		}

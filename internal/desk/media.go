@@ -174,7 +174,7 @@ func (d *Desk) MediaSizes(
 		if err != nil {
 			return "", nil, err
 		}
-		changes, err := d.offered(ctx, view, a, users, variants, size)
+		changes, err := d.offered(ctx, view, a, users, variants, size, nil)
 		made := make([]string, len(variants))
 		for i, x := range variants {
 			made[i] = fmt.Sprint(x.Width)
@@ -183,10 +183,10 @@ func (d *Desk) MediaSizes(
 	})
 }
 
-// offered keeps a picture in other sizes, and lets what shows it offer them.
+// offered keeps a picture in other sizes, in the place of those that were, and lets what shows it offer them.
 func (d *Desk) offered(
 	ctx context.Context, view *store.View, a item.Address, users []item.Address, variants []lighten.Variant,
-	size lighten.Size,
+	size lighten.Size, were []edit.Sized,
 ) ([]store.Change, error) {
 	var changes []store.Change
 	var list []edit.Sized
@@ -194,6 +194,9 @@ func (d *Desk) offered(
 		at, err := variantAt(view, a, users, x)
 		if err != nil {
 			return nil, err
+		}
+		if i := slices.IndexFunc(were, func(s edit.Sized) bool { return s.Width == x.Width }); i >= 0 {
+			at = were[i].At
 		}
 		ch, err := d.mediaItem(ctx, view, at, "image/webp", x.Bytes)
 		if err != nil {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"path"
+	"slices"
 	"strings"
 
 	"compactparcel/core/edit"
@@ -76,20 +77,38 @@ func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Addres
 	if err != nil {
 		return nil, err
 	}
-	bare, widths, err := edit.WithoutSizes(view, users, a, size.Width, size.Height)
+	bare, sizes, err := edit.WithoutSizes(view, users, a, size.Width, size.Height)
 	if err != nil {
 		return nil, err
 	}
 	changes, err := d.laidTexts(ctx, bare)
-	if err != nil || len(widths) == 0 {
+	if err != nil || len(sizes) == 0 {
 		return changes, err
 	}
-	variants, _, err := lighten.Variants(b, widths)
+	after := view.Laid(changes)
+	var widths []int
+	var idle []edit.Sized // those that nothing else shows
+	for _, s := range sizes {
+		widths = append(widths, s.Width)
+		h, there := after.Find(s.At)
+		by, err := after.UsedBy(s.At)
+		if err != nil {
+			return nil, err
+		}
+		if !there || len(by) > 0 || s.At == a {
+			continue
+		}
+		idle = append(idle, s)
+		changes = append(changes, store.Change{Delete: true, Head: h})
+	}
+	variants, _, err := lighten.Variants(b, slices.Compact(widths))
 	if err != nil {
 		return nil, err
 	}
-	after := view.Laid(changes)
-	more, err := d.offered(ctx, after, a, users, variants, size)
+	more, err := d.offered(ctx, after, a, users, variants, size, idle)
+	for _, ch := range more { // what is made anew does not go
+		changes = slices.DeleteFunc(changes, func(c store.Change) bool { return c.Delete && c.Head.ID == ch.Head.ID })
+	}
 	return append(changes, more...), err
 }
 

@@ -3,6 +3,8 @@ import { computed, ref, toRef } from "vue"
 import { useRouter } from "vue-router"
 import { PencilSquareIcon } from "@heroicons/vue/24/outline"
 import EditedNote from "./EditedNote.vue"
+import FoldPages from "./FoldPages.vue"
+import NewMenu from "./NewMenu.vue"
 import KitPages from "./KitPages.vue"
 import PageRow from "./PageRow.vue"
 import { useItems } from "../composables/useItems"
@@ -24,6 +26,8 @@ const pages = computed(() =>
 )
 const menus = computed(() => all.value.filter((i) => i.address.startsWith("menu/")))
 const several = ref(false)
+const folding = ref(false)
+const menu = ref(false)
 const query = computed(() => (draft.value ? `?draft=${draft.value}` : ""))
 const title = ref("")
 const parent = ref("/")
@@ -106,10 +110,18 @@ const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
       <p v-if="title.trim()" class="w-full text-sm text-faded">
         Its address will be {{ address }}. It is in your draft until you go live.
       </p>
-      <button v-if="!several" type="button" class="link" data-several-pages @click="several = true">
-        Several pages of a kit at once
-      </button>
+      <p class="flex w-full flex-wrap gap-x-4">
+        <button v-if="!several" type="button" class="link" data-several-pages @click="several = true">
+          Several pages of a kit at once
+        </button>
+        <button v-if="!folding" type="button" class="link" @click="folding = true">
+          Fold pages into one
+        </button>
+        <button v-if="!menu" type="button" class="link" @click="menu = true">A new menu</button>
+      </p>
     </form>
+    <FoldPages v-if="keeper && folding" :pages="pages" :edits="edits" @done="folding = false" />
+    <NewMenu v-if="keeper && menu" :pages="pages" :menus="menus" :edits="edits" @done="menu = false" />
     <KitPages
       v-if="keeper && several"
       :site="site"

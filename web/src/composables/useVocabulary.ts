@@ -14,6 +14,7 @@ export function useVocabulary() {
   const decision = (w: string) =>
     vocabulary.data.value?.decisions.find((d) => d.decision === w)?.description ?? ""
   const kinds = computed(() => vocabulary.data.value?.kinds ?? [])
+  const roles = computed(() => vocabulary.data.value?.roles ?? [])
   const policies = computed(() => vocabulary.data.value?.policies ?? [])
-  return { vocabulary, standing, decision, kinds, policies }
+  return { vocabulary, standing, decision, kinds, roles, policies }
 }

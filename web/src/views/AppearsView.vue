@@ -3,9 +3,11 @@ import { computed, ref, toRef } from "vue"
 import { useRouter } from "vue-router"
 import { CheckIcon } from "@heroicons/vue/20/solid"
 import EditedNote from "../components/EditedNote.vue"
+import OverlayTrigger from "../components/OverlayTrigger.vue"
 import PageHead from "../components/PageHead.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import ProblemNote from "../components/ProblemNote.vue"
+import { useVocabulary } from "../composables/useVocabulary"
 import { usePlacement } from "../composables/usePlacement"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
@@ -95,6 +97,10 @@ async function copy() {
   if (await edits.run([{ op: "part-copy", item: props.part, value: name }]))
     router.push(`/sites/${props.site}/appears/${name}`)
 }
+const meta = computed(() => items.data.value?.items.find((i) => i.address === props.part)?.meta)
+const tried = computed(() => now.value?.pages.find(stands))
+const { roles } = useVocabulary()
+const role = (value: string) => edits.run([{ op: "part-role", item: props.part, value }])
 const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "none"
 </script>
 
@@ -102,6 +108,18 @@ const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "
   <PageHead :title="`Where does “${title}” appear?`" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>{{ now?.role }}<template v-if="now?.off">, switched off</template></template>
     <template v-if="keeper && now">
+      <label class="flex items-center gap-2"
+        >It is the
+        <select
+          class="field w-auto"
+          :value="now.role"
+          :disabled="edits.busy.value"
+          data-role
+          @change="role(($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="r in roles" :key="r.role" :value="r.role">{{ r.role.replaceAll("-", " ") }}</option>
+        </select></label
+      >
       <button
         type="button"
         class="btn-quiet"
@@ -153,6 +171,15 @@ const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "
         </p>
       </template>
     </section>
+    <OverlayTrigger
+      v-if="now.role === 'overlay'"
+      :trigger="meta?.trigger"
+      :src="tried ? origin + tried.path : ''"
+      :page="tried ? tried.title || pageName(tried.path) : ''"
+      :keeper="keeper"
+      :busy="edits.busy.value"
+      @change="(value) => edits.run([{ op: 'part-trigger', item: part, value }])"
+    />
     <div v-if="keeper" class="mb-4 flex flex-wrap gap-2" role="group" aria-label="Appears on">
       <button
         v-for="q in quick"

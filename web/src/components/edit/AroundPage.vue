@@ -33,6 +33,7 @@ const roles = computed(() =>
     (p) => p.part && low.some((r) => p.role.startsWith(r)) === (props.side === "below"),
   ),
 )
+const all = computed(() => (surround.data.value?.parts ?? []).flatMap((p) => (p.part ? [p.part] : [])))
 const titleOf = (address: string) =>
   items.data.value?.items.find((i) => i.address === address)?.meta.title ||
   address.slice(address.indexOf("/") + 1)
@@ -124,6 +125,8 @@ const select = (role: string, address: string) => {
       v-if="open && pageItem && side === 'above'"
       :page="page"
       :item="pageItem"
+      :step="step"
+      :parts="all"
       :site="site"
       :draft="draft"
       :acts="acts"

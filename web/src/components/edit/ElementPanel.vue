@@ -11,6 +11,7 @@ import AppearanceFields from "./AppearanceFields.vue"
 import ComponentFields from "./ComponentFields.vue"
 import FormFields from "./FormFields.vue"
 import LinkFields from "./LinkFields.vue"
+import MoreWays from "./MoreWays.vue"
 import OwnLook from "./OwnLook.vue"
 import MenuFields from "./MenuFields.vue"
 import PictureFields from "./PictureFields.vue"
@@ -225,6 +226,7 @@ const arrange = computed(() => [
         Move them to a stylesheet of the site
       </button>
     </details>
+    <MoreWays :key="e.path" :site="site" :page="page" :draft="draft" :element="e" :acts="acts" />
     <ShareFields
       v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
       :element="e"

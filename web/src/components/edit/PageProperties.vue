@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from "vue"
 import { useRouter } from "vue-router"
+import PageRegions from "./PageRegions.vue"
 import type { Schemas } from "../../api/client"
 import type { PageActs } from "../../composables/usePageActs"
 
@@ -10,6 +11,8 @@ const props = defineProps<{
   page: string
   draft: number | null
   item: Schemas["Item"]
+  step: number
+  parts: string[]
   acts: PageActs
 }>()
 const router = useRouter()
@@ -56,5 +59,14 @@ async function move() {
         Hide from search engines
       </button>
     </div>
+    <PageRegions
+      :site="site"
+      :page="page"
+      :item="item.address"
+      :draft="draft"
+      :step="step"
+      :parts="parts"
+      :acts="acts"
+    />
   </div>
 </template>

@@ -28,9 +28,11 @@ watch(
 const cropping = ref(false)
 const busy = ref(false)
 const cropped = computed(() => {
-  const a = props.element.source?.replace(/^\//, "") ?? ""
-  const known = items.data.value?.items.some((i) => i.address === a)
-  return known && isPicture(a) && !/\.(svg|gif)$/i.test(a) ? a : ""
+  // The page writes another address, of which the name is the file's; two files of one name are not told apart.
+  const name = props.element.source?.split("/").at(-1)?.split("?")[0] ?? ""
+  const all = (items.data.value?.items ?? []).map((i) => i.address)
+  const found = all.filter((a) => isPicture(a) && a.split("/").at(-1) === name)
+  return found.length === 1 && !/\.(svg|gif)$/i.test(name) ? found[0] : ""
 })
 const preview = computed(() => items.data.value?.preview ?? "")
 async function crop(area: Area) {

@@ -1,0 +1,40 @@
+/** A blank of a section that a page can fill with a value of its own. */
+export interface SectionBlank {
+  name: string
+  sample: string
+}
+
+/** The blanks of a section's markup that hold words, from its data-fill attributes. */
+export function blanksOf(markup: string): SectionBlank[] {
+  const out: SectionBlank[] = []
+  const tree = new DOMParser().parseFromString(markup, "text/html")
+  for (const e of tree.querySelectorAll("[data-fill]"))
+    for (const binding of (e.getAttribute("data-fill") ?? "").split(";")) {
+      const place = binding.split(":")[0].trim()
+      const rest = binding.slice(binding.indexOf(":") + 1)
+      const name = (/\{([^}]*)\}/.exec(rest)?.[1] ?? rest).trim()
+      if (!binding.includes(":") || !name || out.some((b) => b.name === name)) continue
+      const sample = place === "text" || place === "html" ? e.textContent : e.getAttribute(place)
+      out.push({ name, sample: sample?.trim() ?? "" })
+    }
+  return out
+}
+
+/** An open region of a part, which a page can fill. */
+export interface Region {
+  part: string
+  name: string
+}
+
+/** The names of the regions in a part's markup. */
+export function regionsOf(part: string, markup: string): Region[] {
+  const tree = new DOMParser().parseFromString(markup, "text/html")
+  return [...tree.querySelectorAll("cp-region[name]")].map((e) => ({ part, name: e.getAttribute("name")! }))
+}
+
+/** What a page's markup has for a region; "" where it leaves the region to the part. */
+export function fillOf(region: string, markup: string): string {
+  const tree = new DOMParser().parseFromString(markup, "text/html")
+  const e = [...tree.querySelectorAll("cp-fill[region]")].find((e) => e.getAttribute("region") === region)
+  return e?.innerHTML.trim() ?? ""
+}
