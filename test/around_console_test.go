@@ -1,10 +1,12 @@
 package test
 
 import (
+	"fmt"
 	"net/url"
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"testing"
 
 	"compactparcel/test/harness"
@@ -244,4 +246,34 @@ func TestARecordIsWrittenByItsFieldsInTheConsole(t *testing.T) {
 	b.Press("Open it as its page shows it")
 	b.Shows("The loft")
 	b.Shows("18")
+}
+
+// A record of 400 fields shows some first and all by a press; the last is written as the first is.
+func TestARecordOfManyFieldsInTheConsole(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	var kind, record strings.Builder
+	kind.WriteString(`{"title": "Room", "fields": {`)
+	record.WriteString("<article>\n")
+	for n := 1; n <= 400; n++ {
+		fmt.Fprintf(&kind, `%s"bed-%d": {"type": "text", "label": "Bed %d"}`, map[bool]string{true: ", "}[n > 1], n, n)
+		fmt.Fprintf(&record, "<p data-value=\"text:bed-%d\">free</p>\n", n)
+	}
+	kind.WriteString("}}")
+	record.WriteString("</article>")
+	for address, text := range map[string]string{"record-type/room": kind.String(), "record/room/attic": record.String()} {
+		file := filepath.Join(t.TempDir(), "item")
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+		s.Must("site", "put", "kestrel-refuge", address, file, "--draft", "beds")
+	}
+	b := signedIn(t, s, "ida")
+	b.Go(s.Console + "/sites/kestrel-refuge/records")
+	b.Press("room")
+	b.Click(`[data-record-row="record/room/attic"]`)
+	b.Sees("Bed 40")
+	b.Press("360 more fields")
+	written(b, `[data-field="bed-400"]`, "taken")
+	b.Sees("It is in your draft")
+	assert.Contains(t, s.Must("site", "show", "kestrel-refuge", "record/room/attic", "--draft", "beds"),
+		`bed-400">taken`)
 }
