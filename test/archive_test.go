@@ -8,6 +8,7 @@ import (
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -45,4 +46,27 @@ func TestASiteIsArchivedAndBroughtBack(t *testing.T) {
 	assert.Contains(t, s.Client("site", "restore", cut, "kestrel-four").Err, "no archive")
 	assert.NotContains(t, s.Must("site", "list"), "kestrel-four")
 	assert.Contains(t, s.Client("site", "restore", dir, "kestrel-four").Err, "is a folder")
+}
+
+// A backup file is one of the ways in which a new site begins in the console.
+func TestASiteIsMadeOfABackupInTheConsole(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dir := t.TempDir()
+	phrase, file := filepath.Join(dir, "phrase"), filepath.Join(dir, "kestrel.zip")
+	require.NoError(t, os.WriteFile(phrase, []byte("larch and stone\n"), 0o600))
+	s.Must("site", "archive", "kestrel-refuge", file, "--passphrase-file", phrase)
+	b := signedIn(t, s, "ida")
+	b.Go(s.Console + "/sites")
+	b.Click(`input[name="site-from"][value="backup"]`)
+	b.Do(chromedp.SetUploadFiles(`[data-new-site] input[type=file]`, []string{file}))
+	b.Type("#site-title", "Kestrel again")
+	b.Type("#site-name", "kestrel-again")
+	b.Type("#site-phrase", "stone and larch")
+	b.Press("Make the site")
+	b.Sees("does not open")
+	b.Type("#site-phrase", "larch and stone")
+	b.Press("Make the site")
+	b.Sees("Edit the home page")
+	assert.Equal(t, s.Visit(s.Live("kestrel-refuge")+"/").Body, s.Visit(s.Live("kestrel-again")+"/").Body)
 }

@@ -261,7 +261,9 @@ func TestARecordOfManyFieldsInTheConsole(t *testing.T) {
 	}
 	kind.WriteString("}}")
 	record.WriteString("</article>")
-	for address, text := range map[string]string{"record-type/room": kind.String(), "record/room/attic": record.String()} {
+	for address, text := range map[string]string{
+		"record-type/room": kind.String(), "record/room/attic": record.String(),
+	} {
 		file := filepath.Join(t.TempDir(), "item")
 		require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
 		s.Must("site", "put", "kestrel-refuge", address, file, "--draft", "beds")

@@ -45,7 +45,8 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 	var draft struct{ Id int64 }
 	s.Call("POST", "/api/v1/sites/kestrel-refuge/drafts", map[string]any{}).Into(t, &draft)
 	s.Call("POST", "/api/v1/sites/kestrel-refuge/edits", map[string]any{"draft": draft.Id, "operations": []any{
-		map[string]any{"op": "text", "page": "/", "element": "h1", "value": "Last light"}}})
+		map[string]any{"op": "text", "page": "/", "element": "h1", "value": "Last light"},
+		map[string]any{"op": "look-keep", "item": "setting/looks", "value": "Day"}}})
 	views := [][2]string{
 		{"/library", "Opening hours"},
 		{"/library/section/opening-hours", "Preview"},
@@ -86,6 +87,7 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 			if v[0] != "/deliveries/1" && v[0] != "/nowhere-at-all" {
 				b.Sees(v[1])
 			}
+			harness.Eval[any](b, `document.querySelectorAll("details").forEach((d) => (d.open = true))`)
 			b.Painted()
 			accessible(t, b, fmt.Sprintf("%s at %d px", v[0], width))
 			if width == 390 {

@@ -93,7 +93,7 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 	b.Do(chromedp.KeyEvent(kb.Escape))
 	b.PointAt("words:Hall, 8 beds")
 	b.Sees("Entry “Hall, 8 beds”")
-	assert.True(t, harness.Eval[bool](b, `document.querySelector('[title^="Remove"]').disabled`))
+	b.Do(chromedp.WaitVisible(`[data-chosen] [title^="Remove"]:disabled`))
 	goLive(b)
 	live := string(s.Visit(s.Live("lodge") + "/").Body)
 	assert.Equal(t, 1, strings.Count(live, "冬山"))

@@ -37,11 +37,12 @@ func TestPicturesAreCroppedAndNamedInTheConsole(t *testing.T) {
 	assert.Len(t, got.Media, 2)
 	texts := s.Must("site", "alternatives", "kestrel-refuge", "media/stove-smoke.jpg")
 	assert.Contains(t, texts, "Smoke over the roof")
-	assert.Contains(t, s.Client("site", "alternatives", "kestrel-refuge", "media/stove-smoke.jpg", "Other", "--was", "Nobody said").
-		Err, "nothing says")
-	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/stove-smoke.jpg", "--left", "4000", "--width", "9",
-		"--height", "9").Err, "nothing of it lies there")
-	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/valley-map.svg", "--width", "9", "--height", "9").Err,
+	assert.Contains(t, s.Client("site", "alternatives", "kestrel-refuge", "media/stove-smoke.jpg", "Other", "--was",
+		"Nobody said").Err, "nothing says")
+	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/stove-smoke.jpg", "--left", "4000",
+		"--width", "9", "--height", "9").Err, "nothing of it lies there")
+	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/valley-map.svg", "--width", "9",
+		"--height", "9").Err,
 		"it is an SVG")
 }
 

@@ -18,16 +18,16 @@ func waitGone(selector string) chromedp.Action[chromedp.Void] {
 func TestAPieceKeepsTheLookItComesWith(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo")
-	use := []string{"site", "use", "hut-basics@1.0.0:section/opening-hours", "blackwater-bothy", "--page", "/", "--inside",
-		"main", "--draft", "look"}
+	use := []string{"site", "use", "hut-basics@1.0.0:section/opening-hours", "blackwater-bothy", "--page", "/",
+		"--inside", "main", "--draft", "look"}
 	got := s.Must(append(use, "--own-look")...)
 	assert.Contains(t, got, "wears the look “as in hut-basics”")
 	assert.Contains(t, s.Must("site", "looks", "blackwater-bothy", "--draft", "look"), "as in hut-basics")
 	assert.Regexp(t, `stylesheet/appearance +new`, s.Must("draft", "show", "blackwater-bothy", "look"))
-	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "/", "own-look", ".hours", "--value", "", "--draft", "look"),
-		"wears the site's look again")
-	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "part/footer", "part-look", "--value", "as in hut-basics",
-		"--draft", "look"), "Part/footer wears")
+	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "/", "own-look", ".hours", "--value", "",
+		"--draft", "look"), "wears the site's look again")
+	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "part/footer", "part-look", "--value",
+		"as in hut-basics", "--draft", "look"), "Part/footer wears")
 	s.Must("draft", "undo", "blackwater-bothy", "look")
 	s.Must("draft", "undo", "blackwater-bothy", "look")
 	s.Must("draft", "undo", "blackwater-bothy", "look") // all of the use is one step
@@ -40,8 +40,8 @@ func TestAPieceKeepsTheLookItComesWith(t *testing.T) {
 func TestAPieceChangesItsLookInTheConsole(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo")
-	s.Must("site", "use", "hut-basics@1.0.0:section/opening-hours", "blackwater-bothy", "--page", "/", "--inside", "main",
-		"--own-look", "--draft", "look")
+	s.Must("site", "use", "hut-basics@1.0.0:section/opening-hours", "blackwater-bothy", "--page", "/", "--inside",
+		"main", "--own-look", "--draft", "look")
 	b := signedIn(t, s, "ida")
 	b.Go(s.Console + "/sites/blackwater-bothy/edit/")
 	b.Shows("When Blackwater Bothy is open")

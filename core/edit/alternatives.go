@@ -37,7 +37,9 @@ func Alternatives(c item.Collection, users []item.Address, picture item.Address)
 
 // WriteAlternative writes the alternative text of a picture into the items that show it: where another text stood,
 // or, without one, where none did.
-func WriteAlternative(c item.Collection, users []item.Address, picture item.Address, was, text string) ([]Change, error) {
+func WriteAlternative(c item.Collection, users []item.Address, picture item.Address, was, text string) (
+	[]Change, error,
+) {
 	var out []Change
 	err := eachShown(c, users, picture, func(h item.Head, src []byte, list []*markup.Node) error {
 		var edits []span.Edit

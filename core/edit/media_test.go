@@ -20,7 +20,8 @@ func TestAlternativeTextsOfAPicture(t *testing.T) {
 	}
 	picture := item.MustAddress("media/a.jpg")
 	users := []item.Address{
-		put("page/home", `<img src="/media/a.jpg" alt="Door"><img src="/media/b.jpg" alt="Door"><img src="/media/a.jpg">`),
+		put("page/home", `<img src="/media/a.jpg" alt="Door"><img src="/media/b.jpg" alt="Door">`+
+			`<img src="/media/a.jpg">`),
 		put("section/hours", `<img alt="Door" src="/media/a.jpg">`), put("setting/icon", `"/media/a.jpg"`),
 		item.MustAddress("page/gone"),
 	}
@@ -42,7 +43,8 @@ func TestAlternativeTextsOfAPicture(t *testing.T) {
 func TestSizesOfACroppedPicture(t *testing.T) {
 	c := item.NewSet()
 	home := item.MustAddress("page/home")
-	c.Put(item.Head{Address: home}, []byte(`<img src="/media/a.jpg" srcset="/media/a-480.webp 480w, /media/a-960.webp 960w" `+
+	c.Put(item.Head{Address: home}, []byte(`<img src="/media/a.jpg" `+
+		`srcset="/media/a-480.webp 480w, /media/a-960.webp 960w" `+
 		`sizes="100vw" width="1600" height="900" alt=""><img src="/media/b.jpg" width="5" alt="">`))
 	out, sizes, err := edit.WithoutSizes(c, []item.Address{home}, item.MustAddress("media/a.jpg"), 800, 600)
 	require.NoError(t, err)

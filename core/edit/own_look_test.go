@@ -28,8 +28,10 @@ func TestPiecesWearLooksOfTheirOwn(t *testing.T) {
 	require.Len(t, got, 2)
 	assert.Contains(t, got["part/bar"], `<header class="own-1">`)
 	sheet := got["stylesheet/appearance"]
-	for _, line := range []string{`--look: "night";`, "--color-ink: #eee;", "--color-text: var(--color-ink);", "--color-paper: #000;",
-		"--edge: 1px solid var(--color-ink);", "color: var(--color-text);", "background: var(--color-paper);"} {
+	for _, line := range []string{
+		`--look: "night";`, "--color-ink: #eee;", "--color-text: var(--color-ink);", "--color-paper: #000;",
+		"--edge: 1px solid var(--color-ink);", "color: var(--color-text);", "background: var(--color-paper);",
+	} {
 		assert.Contains(t, sheet, line)
 	}
 

@@ -116,8 +116,8 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 		`<p style="color:rgb(0 0 0 / 30%)">x</p>`: "contrast page/home:2 ×1 a text has a contrast of 2.1 to its " +
 			"ground, and " +
 			"needs 4.5",
-		`<style>.k{color:#333}.k:hover{color:#bbb}</style><a class="k" href="/rooms/">x</a>`: "contrast page/home:2 ×1 " +
-			"a text has a contrast of 1.9 to its ground when it is pointed at, and needs 4.5",
+		`<style>.k{color:#333}.k:hover{color:#bbb}</style><a class="k" href="/rooms/">x</a>`: "contrast " +
+			"page/home:2 ×1 a text has a contrast of 1.9 to its ground when it is pointed at, and needs 4.5",
 		`<style>#n a{color:#333}.k:hover{color:#bbb}</style><p id="n"><a class="k" href="/rooms/">x</a></p>`: "",
 		`<style>.n:focus-within{background:#333}</style><p class="n">x</p>`: "contrast page/home:2 ×1 a text " +
 			"has a contrast of 1.7 to its ground when it is focused, and needs 4.5",

@@ -96,7 +96,8 @@ func RuleFor(f File, at item.Address) string {
 		style = "italic"
 	}
 	return fmt.Sprintf("@font-face {\n  font-family: %s;\n  font-weight: %s;\n  font-style: %s;\n"+
-		"  font-display: swap;\n  src: url(\"/%s\") format(%q);\n}\n", Quoted(f.Family), weight, style, at.Path(), f.Format)
+		"  font-display: swap;\n  src: url(\"/%s\") format(%q);\n}\n",
+		Quoted(f.Family), weight, style, at.Path(), f.Format)
 }
 
 // Quoted writes a family's name as a CSS string.

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"io"
 	"strings"
+	"unicode"
 
 	"github.com/andybalholm/brotli"
 	"github.com/go-text/typesetting/font"
@@ -61,7 +62,7 @@ func Read(b []byte) (File, error) {
 		return File{}, ErrNotFont
 	}
 	said, _ := font.Describe(l, nil)
-	if said.Family == "" || len(said.Family) > 200 || strings.ContainsFunc(said.Family, func(r rune) bool { return r < ' ' }) {
+	if said.Family == "" || len(said.Family) > 200 || strings.ContainsFunc(said.Family, unicode.IsControl) {
 		return File{}, ErrNotFont
 	}
 	out.Family, out.Italic = said.Family, said.Aspect.Style == font.StyleItalic

@@ -18,7 +18,8 @@ func (a *app) siteCommands() *cobra.Command {
 		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),
 		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),
 		a.sitePicture(),
-		a.siteSizes(), a.siteIcon(), a.siteFonts(), a.siteFont(), a.siteCrop(), a.siteText(), a.siteArchive(), a.siteRestore(),
+		a.siteSizes(), a.siteIcon(), a.siteFonts(), a.siteFont(), a.siteCrop(),
+		a.siteText(), a.siteArchive(), a.siteRestore(),
 		a.siteDifferences(), a.siteBringBack(), a.siteHistory(), a.siteTrust())
 	return cmd
 }

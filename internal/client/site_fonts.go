@@ -20,7 +20,8 @@ func (a *app) siteFonts() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			got, err := result(c.ListFontsWithResponse(cmd.Context(), args[0], &api.ListFontsParams{Draft: some(draft)}))
+			got, err := result(c.ListFontsWithResponse(cmd.Context(), args[0],
+				&api.ListFontsParams{Draft: some(draft)}))
 			if err != nil {
 				return err
 			}
@@ -107,10 +108,12 @@ func (a *app) siteFont() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&from, "from", "", "where it is taken from: `library`, or a kit as NAME@VERSION (the site itself when not given)")
+	f.StringVar(&from, "from", "",
+		"where it is taken from: `library`, or a kit as NAME@VERSION (the site itself when not given)")
 	f.StringVar(&family, "family", "", "the `family` that is taken")
 	f.StringVar(&token, "as", "", "the `token` that says this family first from then on, as font.head")
-	f.BoolVar(&pair, "pair", false, "take all families that the tokens of the place choose, for the site's tokens of the same paths")
+	f.BoolVar(&pair, "pair", false,
+		"take all families that the tokens of the place choose, for the site's tokens of the same paths")
 	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one")
 	return cmd
 }

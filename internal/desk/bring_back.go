@@ -179,8 +179,9 @@ func (b *bringing) choose(a item.Address) blend.Resolve {
 			return blend.ForKit
 		case plan.Keep:
 			return blend.ForSite
+		default:
+			return ""
 		}
-		return ""
 	}
 }
 
@@ -211,8 +212,9 @@ func (b *bringing) ask(a item.Address, where string) {
 	if where != "" {
 		message += ", at " + where
 	}
-	b.open = append(b.open, plan.Question{Key: a.String(), Kind: plan.AboutItem, Message: message, Choices: []plan.Choice{
+	choices := []plan.Choice{
 		{Decision: plan.Keep, Effect: "keep it as it is now"},
 		{Decision: plan.Take, Effect: fmt.Sprintf("take it as revision %d had it", b.Revision)},
-	}})
+	}
+	b.open = append(b.open, plan.Question{Key: a.String(), Kind: plan.AboutItem, Message: message, Choices: choices})
 }

@@ -264,7 +264,8 @@ func (d *Desk) withFaces(
 		}
 		i := slices.IndexFunc(own, func(c font.Choice) bool { return c.Path == token || c.Property == token })
 		if i < 0 {
-			return nil, problem(BadInput, what, To(CheckOptions), "the site has no font %s (fonts: %s)", token, pathsOf(own))
+			return nil, problem(BadInput, what, To(CheckOptions), "the site has no font %s (fonts: %s)", token,
+				pathsOf(own))
 		}
 		value, err := font.Before(family, own[i].Value)
 		if err != nil {
@@ -296,7 +297,8 @@ func (d *Desk) fontEdits(ctx context.Context, view *store.View, rules []string, 
 			return nil, err
 		}
 		if !there {
-			return nil, problem(Refused, "the fonts", To(CheckOptions), "the site has no stylesheet that could define them")
+			return nil, problem(Refused, "the fonts", To(CheckOptions),
+				"the site has no stylesheet that could define them")
 		}
 		b, err := item.Read(view, h)
 		if err != nil {

@@ -34,6 +34,6 @@ async function fold() {
       >
     </fieldset>
     <button class="btn" :disabled="!into || !chosen.length || edits.busy.value">Fold them into one</button>
-    <button type="button" class="link ml-4" @click="emit('done')">Cancel</button>
+    <button type="button" class="link ml-4 min-h-6" @click="emit('done')">Cancel</button>
   </form>
 </template>

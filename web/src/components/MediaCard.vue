@@ -129,15 +129,15 @@ const said = (t: Schemas["MediaText"], n: number) =>
           @change="(v) => write(t.text, v)"
         />
       </div>
-      <p v-if="keeper" class="mt-1 flex flex-wrap gap-x-3">
-        <label class="link cursor-pointer focus-within:outline-2"
+      <p v-if="keeper" class="mt-1 flex flex-wrap gap-x-3 gap-y-1">
+        <label class="link min-h-6 cursor-pointer focus-within:outline-2"
           >Replace<span class="sr-only"> {{ name }}</span
           ><input type="file" class="sr-only" @change="replace"
         /></label>
-        <button v-if="cropped" type="button" class="link" @click="cropping = true">
+        <button v-if="cropped" type="button" class="link min-h-6" @click="cropping = true">
           Crop<span class="sr-only"> {{ name }}</span>
         </button>
-        <button v-if="!media.usedBy.length" type="button" class="link" @click="remove">
+        <button v-if="!media.usedBy.length" type="button" class="link min-h-6" @click="remove">
           Remove<span class="sr-only"> {{ name }}</span>
         </button>
       </p>

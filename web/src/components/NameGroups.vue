@@ -56,8 +56,8 @@ const count = (g: Schemas["NameGroup"]) => g.classes + g.properties + g.animatio
             />
           </p>
           <div class="mt-1 grid gap-3 text-sm sm:grid-cols-2">
-            <pre class="max-h-32 overflow-auto whitespace-pre-wrap">{{ c.site }}</pre>
-            <pre class="max-h-32 overflow-auto whitespace-pre-wrap">{{
+            <pre class="max-h-32 overflow-auto whitespace-pre-wrap" tabindex="0">{{ c.site }}</pre>
+            <pre class="max-h-32 overflow-auto whitespace-pre-wrap" tabindex="0">{{
               c.kit || "The kit has no rule for it."
             }}</pre>
           </div>

@@ -38,7 +38,7 @@ async function make() {
       </select>
     </div>
     <button class="btn" :disabled="!title.trim() || taken || edits.busy.value">Make the menu</button>
-    <button type="button" class="link" @click="emit('done')">Cancel</button>
+    <button type="button" class="link min-h-6" @click="emit('done')">Cancel</button>
     <p v-if="taken" class="w-full text-call" role="status">There is a menu of this name already.</p>
   </form>
 </template>

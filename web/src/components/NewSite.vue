@@ -11,17 +11,17 @@ import { api, Problem, result, type Schemas } from "../api/client"
 import { useKit, useKits } from "../composables/useKits"
 import { anchorOf } from "../composables/format"
 import { siteNameFault } from "../composables/siteName"
-import { useAdopt } from "../composables/useSites"
+import { useAdopt, useRestore } from "../composables/useSites"
 import { zipHolds, type ZipHolds } from "../composables/zipHolds"
 
-// A new site: empty, of a kit with those that it needs, as a copy of another, or of a folder. What a kit asks for
-// stands as its sample until somebody writes over it on the page.
+// A new site: empty, of a kit with those that it needs, as a copy of another, of a folder, or of a backup. What a kit
+// asks for stands as its sample until somebody writes over it on the page.
 const props = defineProps<{ sites: Schemas["Site"][] }>()
 const router = useRouter()
 const client = useQueryClient()
 const title = ref("")
 const name = ref("")
-const from = ref<"empty" | "kit" | "copy" | "folder">("empty")
+const from = ref<"empty" | "kit" | "copy" | "folder" | "backup">("empty")
 const chosen = ref("")
 const copyOf = ref("")
 const kits = useKits()
@@ -51,6 +51,8 @@ const fault = computed(() =>
 )
 // A folder, zipped: what it holds is looked at before it is sent.
 const adopt = useAdopt()
+const restore = useRestore()
+const passphrase = ref("")
 const parts = ref<"ask" | "auto" | "none">("ask")
 const file = shallowRef<File | null>(null)
 const holds = shallowRef<ZipHolds | null>(null)
@@ -62,24 +64,27 @@ async function take(f: File) {
   file.value = f
   name.value ||= anchorOf(f.name.replace(/\.zip$/i, ""))
   title.value ||= f.name.replace(/\.zip$/i, "")
+  if (from.value !== "folder") return
   const got = await zipHolds(f)
   if (file.value !== f) return
   forget()
   holds.value = got
 }
-async function adopted() {
+const sent = computed(() => from.value === "folder" || from.value === "backup")
+async function ofFile() {
   if (!file.value) return
   busy.value = true
   problem.value = null
   share.value = 0
   try {
-    const got = await adopt.mutateAsync({
-      name: called.value,
-      parts: parts.value,
-      file: file.value,
-      progress: (s) => (share.value = s),
-    })
-    await router.push(`/sites/${got.site.name}/proposals`)
+    const more = { name: called.value, file: file.value, progress: (n: number) => (share.value = n) }
+    if (from.value === "backup") {
+      const got = await restore.mutateAsync({ ...more, passphrase: passphrase.value })
+      await router.push(`/sites/${got.site.name}`)
+    } else {
+      const got = await adopt.mutateAsync({ ...more, parts: parts.value })
+      await router.push(`/sites/${got.site.name}/proposals`)
+    }
   } catch (e) {
     problem.value = e
   } finally {
@@ -119,6 +124,7 @@ const ways = [
   ["empty", "Empty: a page, a menu, a header, a footer and a look"],
   ["kit", "Of a kit, with those that it needs"],
   ["copy", "As a copy of another site"],
+  ["backup", "Of a backup file of a site"],
   ["folder", "Of a folder: our own layout, or HTML, CSS and pictures as somebody left them"],
 ] as const
 </script>
@@ -127,7 +133,7 @@ const ways = [
   <form
     class="sheet grid max-w-3xl gap-4 p-5 sm:grid-cols-2"
     data-new-site
-    @submit.prevent="from === 'folder' ? adopted() : make()"
+    @submit.prevent="sent ? ofFile() : make()"
   >
     <div>
       <label class="label" for="site-title">Title</label>
@@ -165,8 +171,19 @@ const ways = [
         </option>
       </select>
     </div>
-    <template v-if="from === 'folder'">
-      <div>
+    <template v-if="sent">
+      <div v-if="from === 'backup'">
+        <label class="label" for="site-phrase">Its pass phrase</label>
+        <input
+          id="site-phrase"
+          v-model="passphrase"
+          type="password"
+          class="field"
+          autocomplete="off"
+          placeholder="empty: what is sealed is left out"
+        />
+      </div>
+      <div v-else>
         <label class="label" for="parts">What repeats in its pages</label
         ><select id="parts" v-model="parts" class="field">
           <option value="ask">propose it, change nothing yet</option>
@@ -177,7 +194,11 @@ const ways = [
       <FileDrop
         class="sm:col-span-2"
         :says="
-          file ? `${file.name}; drop another to take that` : 'Drop the folder as a zip here, or choose one.'
+          file
+            ? `${file.name}; drop another to take that`
+            : from === 'backup'
+              ? 'Drop the file here, or choose one.'
+              : 'Drop the folder as a zip here, or choose one.'
         "
         accept=".zip,application/zip"
         :share="share"
@@ -208,7 +229,7 @@ const ways = [
     />
     <div class="sm:col-span-2">
       <ProblemNote :error="problem" />
-      <button class="btn" :disabled="busy || !called || !!fault || (from === 'folder' && !file)">
+      <button class="btn" :disabled="busy || !called || !!fault || (sent && !file)">
         {{ busy ? "Making it…" : "Make the site" }}
       </button>
     </div>

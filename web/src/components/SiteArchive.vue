@@ -52,7 +52,7 @@ async function take() {
     </form>
     <p class="mt-2 text-sm text-faded">
       Addresses, recipients and secrets are sealed under the pass phrase.
-      <code>cparcel site restore</code> makes a site of the file.
+      <router-link class="link" to="/sites">A new site</router-link> can be made of the file.
     </p>
     <ProblemNote :error="problem" />
     <p v-if="says" role="status" class="mt-2 text-calm">{{ says }}</p>

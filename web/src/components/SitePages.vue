@@ -110,14 +110,14 @@ const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
       <p v-if="title.trim()" class="w-full text-sm text-faded">
         Its address will be {{ address }}. It is in your draft until you go live.
       </p>
-      <p class="flex w-full flex-wrap gap-x-4">
-        <button v-if="!several" type="button" class="link" data-several-pages @click="several = true">
+      <p class="flex w-full flex-wrap gap-x-4 gap-y-2">
+        <button v-if="!several" type="button" class="link min-h-6" data-several-pages @click="several = true">
           Several pages of a kit at once
         </button>
-        <button v-if="!folding" type="button" class="link" @click="folding = true">
+        <button v-if="!folding" type="button" class="link min-h-6" @click="folding = true">
           Fold pages into one
         </button>
-        <button v-if="!menu" type="button" class="link" @click="menu = true">A new menu</button>
+        <button v-if="!menu" type="button" class="link min-h-6" @click="menu = true">A new menu</button>
       </p>
     </form>
     <FoldPages v-if="keeper && folding" :pages="pages" :edits="edits" @done="folding = false" />

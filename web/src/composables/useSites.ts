@@ -84,3 +84,23 @@ export function useAdopt() {
     },
   })
 }
+
+/** Makes a site of a backup file; what is sealed in it needs its pass phrase, and is left out without one. */
+export function useRestore() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (a: { name: string; passphrase: string; file: File; progress: (share: number) => void }) => {
+      const phrase = btoa(String.fromCharCode(...new TextEncoder().encode(a.passphrase)))
+      return send<Schemas["SiteRestored"]>({
+        operation: "restoreSite",
+        method: "PUT",
+        url: `/api/v1/sites/${encodeURIComponent(a.name)}/archive${a.passphrase ? "" : "?leave=true"}`,
+        type: "application/zip",
+        file: a.file,
+        headers: a.passphrase ? { "Archive-Passphrase": phrase } : undefined,
+        progress: a.progress,
+      })
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ["sites"] }),
+  })
+}

@@ -129,6 +129,12 @@ const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "
         Switch it {{ now.off ? "on" : "off" }}
       </button>
       <button type="button" class="btn-quiet" :disabled="edits.busy.value" @click="copy">Make a copy</button>
+      <router-link
+        v-if="tried"
+        class="btn"
+        :to="`/sites/${site}/edit${tried.path}${draft ? `?draft=${draft}` : ''}`"
+        >Edit it on a page</router-link
+      >
     </template>
   </PageHead>
   <EditedNote :edits="edits" :site="site" :draft="draft" />

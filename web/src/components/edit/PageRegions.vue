@@ -60,7 +60,7 @@ const fill = (region: string, value: string) =>
       </label>
       <button
         type="button"
-        class="link text-sm"
+        class="link min-h-6 text-sm"
         @click="acts.run([{ op: 'region-close', item: r.part, property: r.name }])"
       >
         Close it: all pages show what the part has there

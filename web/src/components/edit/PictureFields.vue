@@ -79,7 +79,9 @@ const positions = ["top", "center", "bottom"].flatMap((y) =>
         </button>
       </li>
     </ul>
-    <button v-if="cropped" type="button" class="link mt-2 text-sm" @click="cropping = true">Crop it</button>
+    <button v-if="cropped" type="button" class="link mt-2 min-h-6 text-sm" @click="cropping = true">
+      Crop it
+    </button>
     <CropBox
       v-if="cropping"
       :name="cropped.slice(6)"
