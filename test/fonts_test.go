@@ -55,6 +55,9 @@ func TestFontsComeByFileAndByKit(t *testing.T) {
 	assert.Contains(t, s.Client("site", "font", "blackwater-bothy", "--from", "type@0.1.0", "--family", "Tarn").Err,
 		"defines no such font")
 	assert.Contains(t, s.Client("site", "font", "blackwater-bothy").Err, "name a FILE")
+	s.Must("site", "trust", "blackwater-bothy", "--policy", "require")
+	assert.Contains(t, s.Client("site", "font", "blackwater-bothy", "--from", "type@0.1.0", "--family", "Go").Err,
+		"signed", "what a kit may not bring whole it brings in no part")
 	assert.Contains(t, s.Client("site", "font", "kestrel-refuge", "--from", "type@0.1.0", "--pair").Err,
 		"says the same already")
 }

@@ -35,16 +35,16 @@ func Alternatives(c item.Collection, users []item.Address, picture item.Address)
 	return out, err
 }
 
-// WriteAlternative writes the alternative text of a picture into the items that show it: where another text stood,
-// or, without one, where none did.
-func WriteAlternative(c item.Collection, users []item.Address, picture item.Address, was, text string) (
+// WriteAlternative writes the alternative text of a picture into the items that show it: where a text stands, which
+// can be empty, or, without one, where none is written.
+func WriteAlternative(c item.Collection, users []item.Address, picture item.Address, was *string, text string) (
 	[]Change, error,
 ) {
 	var out []Change
 	err := eachShown(c, users, picture, func(h item.Head, src []byte, list []*markup.Node) error {
 		var edits []span.Edit
 		for _, n := range list {
-			if n.Value("alt") == was {
+			if alt, said := n.Attr("alt"); said == (was != nil) && (!said || alt.Value == *was) {
 				edits = append(edits, markup.SetAttr(n, "alt", text))
 			}
 		}

@@ -29,14 +29,18 @@ func TestAlternativeTextsOfAPicture(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []edit.SaidText{{Text: "Door", Items: users[:2]}, {Missing: true, Items: users[:1]}}, got)
 
-	list, err := edit.WriteAlternative(c, users, picture, "Door", `The "door"`)
+	door, nothing := "Door", ""
+	list, err := edit.WriteAlternative(c, users, picture, &door, `The "door"`)
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	assert.Equal(t, `<img src="/media/a.jpg" alt="The &quot;door&quot;"><img src="/media/b.jpg" alt="Door">`+
 		`<img src="/media/a.jpg">`, string(list[0].Content))
-	list, err = edit.WriteAlternative(c, users, picture, "", "Door")
+	list, err = edit.WriteAlternative(c, users, picture, nil, "Door")
 	require.NoError(t, err)
 	require.Len(t, list, 1, "where none stood")
+	list, err = edit.WriteAlternative(c, users, picture, &nothing, "Door")
+	require.NoError(t, err)
+	assert.Empty(t, list, "a picture that is to say nothing is another thing")
 }
 
 // A picture that was cropped is offered in none of its old sizes.

@@ -2,6 +2,7 @@ package edit
 
 import (
 	"encoding/json"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -216,7 +217,7 @@ func (e *editor) wearLook(p *pointed, name string, values []declaration) error {
 				return err
 			}
 		}
-		for _, property := range sortedNames(around) {
+		for _, property := range following(around, values) {
 			chosen := slices.ContainsFunc(kept.list, func(d declaration) bool { return d.name == property })
 			valued := slices.ContainsFunc(values, func(d declaration) bool { return d.name == property })
 			if chosen || valued || own[property] {
@@ -281,10 +282,28 @@ func (e *editor) said(p *pointed) (around map[string]string, own map[string]bool
 	return around, own, nil
 }
 
-func sortedNames(m map[string]string) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
+var propertyUsed = regexp.MustCompile(`var\(\s*(--[^\s,)]+)`)
+
+// following lists the properties whose values follow those of a look, by way of others too.
+func following(around map[string]string, values []declaration) (out []string) {
+	changed := map[string]bool{}
+	for _, d := range values {
+		changed[d.name] = true
+	}
+	for more := true; more; {
+		more = false
+		for property, value := range around {
+			if changed[property] {
+				continue
+			}
+			for _, m := range propertyUsed.FindAllStringSubmatch(value, -1) {
+				if changed[m[1]] {
+					changed[property], more = true, true
+					out = append(out, property)
+					break
+				}
+			}
+		}
 	}
 	slices.Sort(out)
 	return out

@@ -31,19 +31,10 @@ func ShowSizes(c item.Collection, users []item.Address, picture item.Address, wi
 		fmt.Fprintf(&set, "/%s %dw", s.At.Path(), s.Width)
 	}
 	var out []Change
-	for _, a := range users {
-		h, ok := c.Find(a)
-		if !ok || !a.Kind.IsMarkup() {
-			continue
-		}
-		src, err := item.Read(c, h)
-		if err != nil {
-			return nil, err
-		}
+	err := eachShown(c, users, picture, func(h item.Head, src []byte, shown []*markup.Node) error {
 		var edits []span.Edit
-		for _, n := range markup.Parse(src, h.Meta.Context).All {
-			_, offers := n.Attr("srcset")
-			if !n.Own || n.Tag != "img" || n.Value("src") != "/"+picture.Path() || offers {
+		for _, n := range shown {
+			if _, offers := n.Attr("srcset"); offers {
 				continue
 			}
 			add := ` srcset="` + set.String() + `"`
@@ -59,12 +50,14 @@ func ShowSizes(c item.Collection, users []item.Address, picture item.Address, wi
 			edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(add)})
 		}
 		if len(edits) == 0 {
-			continue
+			return nil
 		}
-		if src, err = span.Apply(src, edits); err != nil {
-			return nil, err
-		}
-		out = append(out, Change{Head: h, Content: src})
+		b, err := span.Apply(src, edits)
+		out = append(out, Change{Head: h, Content: b})
+		return err
+	})
+	if err != nil {
+		return nil, err
 	}
 	return out, nil
 }

@@ -3608,7 +3608,7 @@ type WriteMediaText struct {
 	// Text The text; empty of a picture that says nothing.
 	Text string `json:"text"`
 
-	// Was The text that stands there now; none when not given.
+	// Was The text that stands there now, which can be empty; where none is written, when not given.
 	Was *string `json:"was,omitempty"`
 }
 

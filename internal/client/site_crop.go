@@ -36,10 +36,7 @@ func (a *app) siteCrop() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
 	f := cmd.Flags()
@@ -93,18 +90,19 @@ func (a *app) siteText() *cobra.Command {
 					a.table("Nothing shows it as a picture.", []string{"Alternative text", "In"}, rows)
 				})
 			}
+			var given *string
+			if cmd.Flags().Changed("was") {
+				given = &was
+			}
 			got, err := result(c.WriteMediaTextWithResponse(cmd.Context(), args[0],
-				api.WriteMediaText{Media: media, Draft: some(draft), Was: some(was), Text: args[2]}))
+				api.WriteMediaText{Media: media, Draft: some(draft), Was: given, Text: args[2]}))
 			if err != nil {
 				return err
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
-	cmd.Flags().StringVar(&was, "was", "", "the `words` that stand there now (where none do, when not given)")
+	cmd.Flags().StringVar(&was, "was", "", "the `words` that stand there now (where none are written, when not given)")
 	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one")
 	return cmd
 }

@@ -67,10 +67,7 @@ func (a *app) siteEdit() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
 	f := cmd.Flags()
@@ -161,6 +158,16 @@ func operationHelp() string {
 		fmt.Fprintf(&b, "  %-13s %s\n", r.Op, r.Does)
 	}
 	return b.String()
+}
+
+// doneInDraft names the draft that something was done in, and tells what was done.
+func (a *app) doneInDraft(
+	ctx context.Context, c *api.ClientWithResponses, site, name string, got *api.SiteEdited,
+) error {
+	if err := a.nameDraft(ctx, c, site, got.Draft, name); err != nil {
+		return err
+	}
+	return a.print(got, func() { a.siteEdited(site, got) })
 }
 
 // siteEdited prints what operations did, or would do.

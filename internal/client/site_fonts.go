@@ -101,10 +101,7 @@ func (a *app) siteFont() *cobra.Command {
 					return err
 				}
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
 	f := cmd.Flags()

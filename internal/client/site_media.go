@@ -72,10 +72,7 @@ func (a *app) siteSizes() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
 	cmd.Flags().IntSliceVar(&widths, "widths", nil, "the `widths` in px (default 480,960,1600)")
@@ -106,10 +103,7 @@ func (a *app) siteIcon() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := a.nameDraft(cmd.Context(), c, args[0], got.Draft, name); err != nil {
-				return err
-			}
-			return a.print(got, func() { a.siteEdited(args[0], got) })
+			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
 	a.draftFlag(cmd, &draft, &name, "the `name or number` of an open draft; a new name makes one")

@@ -13,6 +13,7 @@ import (
 	"compactparcel/core/edit"
 	"compactparcel/core/font"
 	"compactparcel/core/item"
+	"compactparcel/core/kit"
 	"compactparcel/internal/store"
 )
 
@@ -159,6 +160,9 @@ func (d *Desk) TakeFont(
 	src := FontSource{}
 	var files item.Collection
 	if from != "" {
+		if err := d.trustedSource(ctx, p, site, from, what); err != nil {
+			return nil, err
+		}
 		s, err := d.source(ctx, p, from)
 		if err != nil {
 			return nil, err
@@ -189,6 +193,29 @@ func (d *Desk) TakeFont(
 		more, err := d.withFaces(ctx, view.Laid(changes), what, family, rules, token)
 		return "took the font " + family, append(changes, more...), err
 	})
+}
+
+// trustedSource tells why nothing of a source may come to a site: of a kit, that the site wants signatures which it
+// does not have.
+func (d *Desk) trustedSource(ctx context.Context, p Person, site, from, what string) error {
+	of, isKit := strings.CutPrefix(from, fromKit)
+	if !isKit {
+		return nil
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return err
+	}
+	name, version, err := kit.ParseName(of)
+	if err != nil {
+		return problem(BadInput, of, Form("hut-basics@0.1.0"), "%v", err)
+	}
+	v, err := d.sealed(ctx, p, name, version)
+	if err != nil {
+		return err
+	}
+	_, err = d.checkTrust(ctx, c, v, what)
+	return err
 }
 
 // takePair says the families of a source by the tokens of the site that have the same paths.

@@ -141,9 +141,10 @@ func (d *Desk) MediaTexts(ctx context.Context, p Person, site string, draft int6
 	return out, explain(site+" "+a.String(), err)
 }
 
-// WriteMediaText writes the alternative text of a picture wherever another text stood, or none. One step.
+// WriteMediaText writes the alternative text of a picture wherever a text stands, or, without one, where none is
+// written. One step.
 func (d *Desk) WriteMediaText(
-	ctx context.Context, p Person, site string, draft int64, a item.Address, was, text string,
+	ctx context.Context, p Person, site string, draft int64, a item.Address, was *string, text string,
 ) (*EditsDone, error) {
 	what := site + " " + a.String()
 	if text = strings.TrimSpace(text); len(text) > 1000 {
@@ -159,7 +160,10 @@ func (d *Desk) WriteMediaText(
 			return "", nil, err
 		}
 		if len(list) == 0 {
-			return "", nil, problem(Refused, what, To(ReadAgain), "nothing says “%s” of it", was)
+			if was == nil {
+				return "", nil, problem(Refused, what, To(ReadAgain), "it has a text wherever it is shown")
+			}
+			return "", nil, problem(Refused, what, To(ReadAgain), "nothing says “%s” of it", *was)
 		}
 		changes, err := d.laidTexts(ctx, list)
 		return fmt.Sprintf("wrote the alternative text of %s", a), changes, err

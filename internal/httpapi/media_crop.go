@@ -46,7 +46,7 @@ func (s *Server) WriteMediaText(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	got, err := s.Desk.WriteMediaText(c.Request.Context(), person(c), site, value(in.Draft), in.Media, value(in.Was),
+	got, err := s.Desk.WriteMediaText(c.Request.Context(), person(c), site, value(in.Draft), in.Media, in.Was,
 		in.Text)
 	s.answerEdits(c, site, got, err)
 }

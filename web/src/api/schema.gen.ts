@@ -4020,7 +4020,7 @@ export interface components {
             draft?: number;
             /** @description The picture. */
             media: components["schemas"]["Address"];
-            /** @description The text that stands there now; none when not given. */
+            /** @description The text that stands there now, which can be empty; where none is written, when not given. */
             was?: string;
             /** @description The text; empty of a picture that says nothing. */
             text: string;

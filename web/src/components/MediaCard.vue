@@ -44,7 +44,7 @@ async function crop(area: Area) {
   })
   if (ok) cropping.value = false
 }
-const write = (was: string, text: string) =>
+const write = (was: string | undefined, text: string) =>
   props.edits.act(async (draft) => {
     await result(
       api.PUT("/api/v1/sites/{site}/pictures/texts", {
@@ -126,7 +126,7 @@ const said = (t: Schemas["MediaText"], n: number) =>
           :placeholder="t.missing ? 'no alternative text' : 'says nothing'"
           :title="t.items.join(', ')"
           :aria-label="said(t, texts.data.value?.texts.length ?? 1)"
-          @change="(v) => write(t.text, v)"
+          @change="(v) => write(t.missing ? undefined : t.text, v)"
         />
       </div>
       <p v-if="keeper" class="mt-1 flex flex-wrap gap-x-3 gap-y-1">

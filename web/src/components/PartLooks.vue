@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed, toRef } from "vue"
-import { useQueries } from "@tanstack/vue-query"
-import { api, tagged } from "../api/client"
+import { useDraftItems } from "../composables/useDraftItem"
 import { useItems } from "../composables/useItems"
 import { useOwnLooks } from "../composables/useOwnLooks"
 
@@ -15,25 +14,8 @@ const { names, wornBy } = useOwnLooks(site, draft)
 const parts = computed(() =>
   (items.data.value?.items ?? []).filter((i) => ["header", "footer"].includes(i.meta.role ?? "")),
 )
-const contents = useQueries({
-  queries: computed(() =>
-    parts.value.map((p) => ({
-      queryKey: ["draft-item", site.value, p.address, draft.value, p.state],
-      queryFn: () =>
-        tagged(
-          api.GET("/api/v1/sites/{site}/item", {
-            params: {
-              path: { site: site.value },
-              query: { address: p.address, draft: draft.value ?? undefined },
-            },
-          }),
-        ),
-    })),
-  ),
-})
-const worn = computed(() =>
-  contents.value.map((c) => wornBy(c.data?.value.content?.match(/\bown-\d+\b/g) ?? [])),
-)
+const contents = useDraftItems(site, parts, draft)
+const worn = computed(() => contents.value.map((c) => wornBy(c?.match(/\bown-\d+\b/g) ?? [])))
 </script>
 
 <template>

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/vue-query"
+import { useQueries, useQuery } from "@tanstack/vue-query"
 import { computed, type Ref } from "vue"
 import { api, tagged } from "../api/client"
 
@@ -23,6 +23,31 @@ export function useDraftItem(
     enabled: computed(() => address.value !== ""),
     placeholderData: (old) => old,
   })
+}
+
+/** The contents of several items as a draft has them, in their order; undefined while one is not known yet. */
+export function useDraftItems(
+  site: Ref<string>,
+  list: Ref<{ address: string; state: number | string }[]>,
+  draft: Ref<number | null>,
+) {
+  const got = useQueries({
+    queries: computed(() =>
+      list.value.map((i) => ({
+        queryKey: ["draft-item", site.value, i.address, draft.value, i.state],
+        queryFn: () =>
+          tagged(
+            api.GET("/api/v1/sites/{site}/item", {
+              params: {
+                path: { site: site.value },
+                query: { address: i.address, draft: draft.value ?? undefined },
+              },
+            }),
+          ),
+      })),
+    ),
+  })
+  return computed(() => got.value.map((c) => c.data?.value.content))
 }
 
 /** The content of an item as JSON; null where it is none. */

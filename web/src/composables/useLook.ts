@@ -1,7 +1,5 @@
-import { useQueries } from "@tanstack/vue-query"
 import { computed, shallowRef, watchEffect, type Ref } from "vue"
-import { api, tagged } from "../api/client"
-import { parsed, useDraftItem } from "./useDraftItem"
+import { parsed, useDraftItem, useDraftItems } from "./useDraftItem"
 import { useItems } from "./useItems"
 
 /** A token: a value of a site's look that has a name. */
@@ -19,26 +17,11 @@ export function useLook(site: Ref<string>, draft: Ref<number | null>) {
   const items = useItems(site, draft)
   const all = computed(() => items.data.value?.items ?? [])
   const holders = computed(() => all.value.filter((i) => i.address.startsWith("tokens/")))
-  const contents = useQueries({
-    queries: computed(() =>
-      holders.value.map((h) => ({
-        queryKey: ["draft-item", site.value, h.address, draft.value, h.state],
-        queryFn: () =>
-          tagged(
-            api.GET("/api/v1/sites/{site}/item", {
-              params: {
-                path: { site: site.value },
-                query: { address: h.address, draft: draft.value ?? undefined },
-              },
-            }),
-          ),
-      })),
-    ),
-  })
+  const contents = useDraftItems(site, holders, draft)
   // What was known stays until what comes is there as a whole: nothing goes from sight meanwhile.
   const tokens = shallowRef<LookToken[]>([])
   watchEffect(() => {
-    const texts = contents.value.map((c) => c.data?.value.content)
+    const texts = contents.value
     if (!items.data.value || texts.length !== holders.value.length || texts.some((t) => t === undefined))
       return
     tokens.value = holders.value.flatMap((h, i) =>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from "vue"
+import { computed, ref, toRef, watch } from "vue"
 import { useRouter } from "vue-router"
 import { CheckIcon } from "@heroicons/vue/20/solid"
 import EditedNote from "../components/EditedNote.vue"
@@ -73,6 +73,7 @@ const quick = computed(() => [
 ])
 const category = ref("")
 const typeOf = ref("")
+watch(types, (list) => (typeOf.value ||= list[0] ?? ""), { immediate: true })
 const stands = (p: Schemas["PlacedPage"]) => p.part === props.part
 const twice = computed(() => now.value?.pages.filter((p) => stands(p) && p.ties?.length) ?? [])
 const depth = (path: string) => Math.max(0, path.split("/").length - 3)

@@ -1,9 +1,7 @@
 <script setup lang="ts">
 import { computed, toRef } from "vue"
-import { useQueries } from "@tanstack/vue-query"
-import { api, tagged } from "../../api/client"
 import { fillOf, regionsOf } from "../../composables/blanks"
-import { useDraftItem } from "../../composables/useDraftItem"
+import { useDraftItem, useDraftItems } from "../../composables/useDraftItem"
 import type { PageActs } from "../../composables/usePageActs"
 
 // The open regions of the parts around a page: what this page has of its own there.
@@ -16,19 +14,11 @@ const props = defineProps<{
   parts: string[]
   acts: PageActs
 }>()
-const contents = useQueries({
-  queries: computed(() =>
-    props.parts.map((address) => ({
-      queryKey: ["draft-item", props.site, address, props.draft, props.step],
-      queryFn: () =>
-        tagged(
-          api.GET("/api/v1/sites/{site}/item", {
-            params: { path: { site: props.site }, query: { address, draft: props.draft ?? undefined } },
-          }),
-        ),
-    })),
-  ),
-})
+const contents = useDraftItems(
+  toRef(props, "site"),
+  computed(() => props.parts.map((address) => ({ address, state: props.step }))),
+  toRef(props, "draft"),
+)
 const own = useDraftItem(
   toRef(props, "site"),
   toRef(props, "item"),
@@ -37,7 +27,7 @@ const own = useDraftItem(
 )
 const regions = computed(() =>
   contents.value
-    .flatMap((c, i) => regionsOf(props.parts[i], c.data?.value.content ?? ""))
+    .flatMap((c, i) => regionsOf(props.parts[i], c ?? ""))
     .map((r) => ({ ...r, value: fillOf(r.name, own.data.value?.value.content ?? "") })),
 )
 const fill = (region: string, value: string) =>
