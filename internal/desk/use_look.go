@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"reflect"
 	"strings"
@@ -16,12 +17,14 @@ import (
 )
 
 // ownLook lets a piece that was just placed wear the look that it comes with, which the site keeps by the name
-// of its source. Nothing changes where both look the same, and whole pages wear the site's.
+// of its source. Nothing changes where both look the same.
 func (d *Desk) ownLook(
 	ctx context.Context, after *store.View, parcel plan.Parcel, out *laidPiece, u Use,
 ) ([]store.Change, error) {
-	if len(u.Pages) > 0 || u.Piece.Kind == item.Page {
-		return nil, nil
+	switch out.Piece.Kind {
+	case item.Section, item.Block, item.Part:
+	default:
+		return nil, nil // the page engine writes the others, and whole pages wear the site's
 	}
 	l, err := look.From(parcel.Collection, after)
 	if err != nil || len(l) == 0 {
@@ -35,7 +38,7 @@ func (d *Desk) ownLook(
 	switch {
 	case out.Piece.Kind == item.Part:
 		wear.Page = "" // it stands where the plan says
-	case out.Piece.Kind != item.Section:
+	case out.Piece.Kind == item.Block:
 		wear = edit.Operation{Op: edit.OwnLook, Page: u.Page, Element: u.Beside, Place: u.Place}
 		if wear.Place == "" {
 			wear.Place = edit.After
@@ -54,7 +57,13 @@ func (d *Desk) ownLook(
 		}
 		list = append(list, edit.Operation{Op: edit.Set, Item: look.Setting, Value: string(b)})
 	}
-	return d.operated(ctx, after, out, append(list, wear))
+	changes, err := d.operated(ctx, after, out, append(list, wear))
+	var pr *Problem
+	if errors.As(err, &pr) && pr.Type == Refused { // it comes all the same
+		out.Says = append(out.Says, "it wears the site's look: "+pr.Message)
+		return nil, nil
+	}
+	return changes, err
 }
 
 // lookNamed gives the name by which a look of a source is kept, and whether it is.
