@@ -68,8 +68,8 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 	b.t.Helper()
 	for _, a := range steps {
 		err := b.try(a)
-		for i := 0; err != nil && i < 5 && strings.Contains(err.Error(), "Could not find node"); i++ {
-			time.Sleep(100 * time.Millisecond) // it was drawn anew between being found and being used
+		for i := 0; err != nil && i < 5 && passing(err); i++ {
+			time.Sleep(200 * time.Millisecond)
 			err = b.try(a)
 		}
 		if err != nil {
@@ -79,6 +79,12 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 			require.NoError(b.t, err, "the page shows:\n%s", text)
 		}
 	}
+}
+
+// passing tells of what was drawn anew between being found and being used, and of a page that another one which was
+// underway stood in the way of.
+func passing(err error) bool {
+	return strings.Contains(err.Error(), "Could not find node") || strings.Contains(err.Error(), "net::ERR_ABORTED")
 }
 
 func (b *Browser) try(a chromedp.Action[chromedp.Void]) error {
