@@ -21,7 +21,8 @@ func TestPiecesWearLooksOfTheirOwn(t *testing.T) {
 	c.Put(item.Head{Address: item.MustAddress("setting/looks")},
 		[]byte(`{"night":{"tokens/brand#color.ink":"#eee","tokens/brand#color.paper":"#000"}}`))
 	c.Put(item.Head{Address: item.MustAddress("stylesheet/base"), Meta: item.Meta{}},
-		[]byte(`html{--edge:1px solid var(--color-ink);--wide:calc(2*var(--step));--rim:var(--edge)}body{color:var(--color-text);background:var(--color-paper)}`+
+		[]byte(`html{--edge:1px solid var(--color-ink);--wide:calc(2*var(--step));--rim:var(--edge)}`+
+			`body{color:var(--color-text);background:var(--color-paper)}`+
 			`h1{color:var(--color-ink)}`))
 	bar := edit.Operation{Op: edit.PartLook, Item: item.MustAddress("part/bar"), Value: "night"}
 	got := after(t, s, bar)
@@ -30,7 +31,8 @@ func TestPiecesWearLooksOfTheirOwn(t *testing.T) {
 	sheet := got["stylesheet/appearance"]
 	for _, line := range []string{
 		`--look: "night";`, "--color-ink: #eee;", "--color-text: var(--color-ink);", "--color-paper: #000;",
-		"--edge: 1px solid var(--color-ink);", "--rim: var(--edge);", "color: var(--color-text);", "background: var(--color-paper);",
+		"--edge: 1px solid var(--color-ink);",
+		"--rim: var(--edge);", "color: var(--color-text);", "background: var(--color-paper);",
 	} {
 		assert.Contains(t, sheet, line)
 	}

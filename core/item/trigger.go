@@ -79,7 +79,9 @@ func (t Trigger) Description() string {
 	case OnClick:
 		text = "when a button or link with data-opens is pressed"
 	case OnDelay:
-		text = fmt.Sprintf("after %s seconds", strconv.FormatFloat(t.Value, 'f', -1, 64))
+		if text = fmt.Sprintf("after %s seconds", strconv.FormatFloat(t.Value, 'f', -1, 64)); t.Value == 1 {
+			text = "after a second"
+		}
 	case OnScroll:
 		text = fmt.Sprintf("when %.0f percent of the page has been scrolled", t.Value*100)
 	case OnPointerOut:

@@ -35,10 +35,10 @@ func (d *Desk) ownLook(
 		return nil, err
 	}
 	wear := edit.Operation{Op: edit.PartLook, Page: u.Page, Item: out.Piece}
-	switch {
-	case out.Piece.Kind == item.Part:
+	switch out.Piece.Kind {
+	case item.Part:
 		wear.Page = "" // it stands where the plan says
-	case out.Piece.Kind == item.Block:
+	case item.Block:
 		wear = edit.Operation{Op: edit.OwnLook, Page: u.Page, Element: u.Beside, Place: u.Place}
 		if wear.Place == "" {
 			wear.Place = edit.After
@@ -46,6 +46,7 @@ func (d *Desk) ownLook(
 		if wear.Element == "" {
 			wear.Element, wear.Place = "main", edit.Inside
 		}
+	default:
 	}
 	var list []edit.Operation
 	var there bool
