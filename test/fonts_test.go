@@ -62,6 +62,44 @@ func TestFontsComeByFileAndByKit(t *testing.T) {
 		"says the same already")
 }
 
+// A stranger's site loads its sheets itself, and a face of it has several files with queries behind them: a font is
+// defined where the pages load it, and a family travels with all its files.
+func TestFontsOfAStrangersSite(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dir := t.TempDir()
+	for name, b := range map[string][]byte{
+		"css/a-idle.css": []byte(".idle{top:0}"),
+		"css/main.css": []byte(`@font-face{font-family:Hut;src:url(../fonts/hut.ttf?v=2) format("truetype"),` +
+			`url("../fonts/hut.ttf2") format("woff2")}body{font-family:Hut,serif}`),
+		"fonts/hut.ttf": goregular.TTF, "fonts/hut.ttf2": gobold.TTF,
+		"index.html": []byte(`<!doctype html><title>Lodge</title><link rel="stylesheet" href="css/main.css"><h1>Lodge</h1>`),
+	} {
+		at := filepath.Join(dir, filepath.FromSlash(name))
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, b, 0o644))
+	}
+	s.Must("site", "adopt", dir, "--name", "lodge", "--parts", "none")
+	font := filepath.Join(t.TempDir(), "go.ttf")
+	require.NoError(t, os.WriteFile(font, goregular.TTF, 0o644))
+	assert.Contains(t, s.Must("site", "font", "lodge", font, "--draft", "go"), "It shows on one page")
+	changed := s.Must("draft", "show", "lodge", "go")
+	assert.Contains(t, changed, "stylesheet/css/main")
+	assert.NotContains(t, changed, "a-idle")
+
+	s.Must("kit", "new", "hut-type@0.1.0", "--title", "Type")
+	s.Must("kit", "add", "hut-type@0.1.0", "stylesheet/css/main", "--from", "lodge")
+	s.Must("kit", "seal", "hut-type@0.1.0")
+	// Another file has the name of the first here.
+	require.NoError(t, os.WriteFile(font, gobold.TTF, 0o644))
+	s.Must("site", "put", "kestrel-refuge", "media/fonts/hut.ttf", font, "--draft", "hut")
+	s.Must("site", "font", "kestrel-refuge", "--from", "hut-type@0.1.0", "--family", "Hut", "--draft", "hut")
+	sheet := s.Must("draft", "show", "kestrel-refuge", "hut", "--lines")
+	assert.Contains(t, sheet, "/media/fonts/hut-2.ttf")
+	assert.Contains(t, sheet, "/media/fonts/hut.ttf2", "a longer name is another file's")
+	assert.Regexp(t, `media/fonts/hut.ttf2 +new`, sheet)
+}
+
 // In the look a dropped font is chosen for headings, and a header wears a look of its own.
 func TestFontsAndPartsInTheLookInTheConsole(t *testing.T) {
 	t.Parallel()

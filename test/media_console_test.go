@@ -39,6 +39,7 @@ func TestPicturesAreCroppedAndNamedInTheConsole(t *testing.T) {
 	assert.Contains(t, texts, "Smoke over the roof")
 	assert.Contains(t, s.Client("site", "alternatives", "kestrel-refuge", "media/stove-smoke.jpg", "Other", "--was",
 		"Nobody said").Err, "nothing says")
+	assert.Contains(t, s.Client("site", "alternatives", "kestrel-refuge", "media/gone.jpg").Err, "no such picture")
 	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/stove-smoke.jpg", "--left", "4000",
 		"--width", "9", "--height", "9").Err, "nothing of it lies there")
 	assert.Contains(t, s.Client("site", "crop", "kestrel-refuge", "media/valley-map.svg", "--width", "9",

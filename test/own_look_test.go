@@ -3,10 +3,12 @@ package test
 import (
 	"testing"
 
+	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // waitGone waits until nothing is at a selector any more.
@@ -20,6 +22,11 @@ func TestAPieceKeepsTheLookItComesWith(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	use := []string{"site", "use", "hut-basics@1.0.0:section/opening-hours", "blackwater-bothy", "--page", "/",
 		"--inside", "main", "--draft", "look"}
+	var dry api.PieceUsed
+	s.Call("POST", "/api/v1/sites/blackwater-bothy/uses", map[string]any{"from": "kit hut-basics@1.0.0",
+		"piece": "section/opening-hours", "page": "/", "ownLook": true, "dry": true}).Into(t, &dry)
+	require.NotNil(t, dry.OwnLook)
+	assert.Equal(t, "as in hut-basics", *dry.OwnLook)
 	got := s.Must(append(use, "--own-look")...)
 	assert.Contains(t, got, "wears the look “as in hut-basics”")
 	assert.Contains(t, s.Must("site", "looks", "blackwater-bothy", "--draft", "look"), "as in hut-basics")

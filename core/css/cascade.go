@@ -328,12 +328,21 @@ func anyFits(list []Selector, n *markup.Node) bool {
 func (s Selector) always() bool {
 	for _, c := range s.Parts {
 		for _, x := range c.Simple {
-			if x.Type == ByElement || x.Type == ByPseudo && !alwaysSo[x.Name] {
+			if x.Type == ByElement || x.Type == ByPseudo && (!alwaysSo[x.Name] || x.oneOf(Selector.asksState)) {
 				return false
 			}
 		}
 	}
 	return true
+}
+
+// asksState tells whether a selector does not hold at all moments.
+func (s Selector) asksState() bool { return !s.always() }
+
+// oneOf tells whether a pseudo-class fits by one of several selectors, of which each is so.
+func (x Simple) oneOf(each func(Selector) bool) bool {
+	return (x.Name == "is" || x.Name == "where") && len(x.Args) > 0 &&
+		!slices.ContainsFunc(x.Args, func(a Selector) bool { return !each(a) })
 }
 
 // holdsIn tells whether a selector holds in some states and not at all moments.
@@ -344,6 +353,11 @@ func (s Selector) holdsIn(states []string) bool {
 			switch {
 			case x.Type == ByElement:
 				return false
+			case x.Type == ByPseudo && x.oneOf(Selector.asksState):
+				if !slices.ContainsFunc(x.Args, func(a Selector) bool { return a.holdsIn(states) }) {
+					return false
+				}
+				needs = true
 			case x.Type != ByPseudo || alwaysSo[x.Name]:
 			case !slices.Contains(states, x.Name):
 				return false

@@ -1,7 +1,9 @@
 package edit
 
 import (
+	"net/url"
 	"slices"
+	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
@@ -73,7 +75,7 @@ func eachShown(
 		}
 		var list []*markup.Node
 		for _, n := range markup.Parse(src, h.Meta.Context).All {
-			if n.Own && n.Tag == "img" && n.Value("src") == "/"+picture.Path() {
+			if n.Own && n.Tag == "img" && leadsTo(n.Value("src"), picture) {
 				list = append(list, n)
 			}
 		}
@@ -85,4 +87,10 @@ func eachShown(
 		}
 	}
 	return nil
+}
+
+// leadsTo tells whether an address is that of a file, whatever query stands behind it.
+func leadsTo(address string, file item.Address) bool {
+	u, err := url.Parse(strings.TrimSpace(address))
+	return err == nil && u.Host == "" && u.Scheme == "" && u.Path == "/"+file.Path()
 }

@@ -21,7 +21,7 @@ func TestAlternativeTextsOfAPicture(t *testing.T) {
 	picture := item.MustAddress("media/a.jpg")
 	users := []item.Address{
 		put("page/home", `<img src="/media/a.jpg" alt="Door"><img src="/media/b.jpg" alt="Door">`+
-			`<img src="/media/a.jpg">`),
+			`<img src="/media/a.jpg?v=2">`),
 		put("section/hours", `<img alt="Door" src="/media/a.jpg">`), put("setting/icon", `"/media/a.jpg"`),
 		item.MustAddress("page/gone"),
 	}
@@ -34,7 +34,7 @@ func TestAlternativeTextsOfAPicture(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	assert.Equal(t, `<img src="/media/a.jpg" alt="The &quot;door&quot;"><img src="/media/b.jpg" alt="Door">`+
-		`<img src="/media/a.jpg">`, string(list[0].Content))
+		`<img src="/media/a.jpg?v=2">`, string(list[0].Content))
 	list, err = edit.WriteAlternative(c, users, picture, nil, "Door")
 	require.NoError(t, err)
 	require.Len(t, list, 1, "where none stood")

@@ -124,6 +124,10 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 		`<style>.k{color:#333}.k:active{color:#bbb}.k:visited{color:#eee}.k:hover::before{color:#eee}</style>` +
 			`<a class="k" href="/rooms/">x</a>`: "contrast page/home:2 ×1 a text has a contrast of 1.9 to its " +
 			"ground when it is pressed, and needs 4.5",
+		`<style>.k{color:#333}.k:is(:hover,:focus){color:#bbb}</style><a class="k" href="/rooms/">x</a>`: "contrast " +
+			"page/home:2 ×1 a text has a contrast of 1.9 to its ground when it is pointed at, and needs 4.5",
+		`<style>.k:where(.k,:hover){color:#bbb}</style><p class="k">x</p>`: "contrast page/home:2 ×1 a text has a " +
+			"contrast of 1.9 to its ground, and needs 4.5",
 		`<style>p:hover{color:#999}</style><p class="soft">x</p>`: "contrast page/home:2 ×1 a text has a contrast " +
 			"of 2.8 to its ground, and needs 4.5",
 		`<iframe src="https://maps.example/x" title="Map"></iframe>`: "outside page/home:2 ×1 it loads from " +

@@ -4,11 +4,13 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"compactparcel/core/css"
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/tokens"
 )
@@ -24,10 +26,17 @@ type Face struct {
 	// Weight is a number, or two for a range, as 100 900.
 	Weight string
 	Italic bool
-	// File is the media that it is loaded from; zero where it is another address, or the visitor's own.
-	File item.Address
+	// Files are the media that it is loaded from, the first that a browser reads; none where these are other
+	// addresses, or the visitor's own.
+	Files []item.Address
 	// Rule is the whole rule, as its stylesheet has it.
 	Rule string
+}
+
+// With gives the face's rule with its files at other addresses.
+func (f Face) With(at map[item.Address]item.Address) (string, error) {
+	out, err := facts.Rewrite(item.Stylesheet, "", []byte(f.Rule), facts.RenamesFor(at, nil))
+	return string(out), err
 }
 
 // Families lists the families that the stylesheets of a collection define, by name.
@@ -44,8 +53,9 @@ func Families(c item.Collection) ([]Family, error) {
 				return
 			}
 			f := faceOf(b, r)
+			same := func(o Face) bool { return o.Rule == f.Rule }
 			if i := slices.IndexFunc(out, func(o Family) bool { return o.Name == name }); i >= 0 {
-				if !slices.Contains(out[i].Faces, f) {
+				if !slices.ContainsFunc(out[i].Faces, same) {
 					out[i].Faces = append(out[i].Faces, f)
 				}
 				return
@@ -78,9 +88,9 @@ func faceOf(src []byte, r *css.Rule) Face {
 			f.Italic = strings.HasPrefix(v, "italic") || strings.HasPrefix(v, "oblique")
 		}
 	}
-	for _, ref := range css.Parse([]byte(f.Rule)).Refs() {
-		if a, ok := item.AddressOfPath(ref.Name); ref.Space == css.URL && ok && f.File.IsZero() {
-			f.File = a
+	for _, ref := range facts.Extract(item.Stylesheet, "", []byte(f.Rule)).Uses(facts.Address) {
+		if a, ok := item.AddressOfPath(ref.Name); ok && !slices.Contains(f.Files, a) {
+			f.Files = append(f.Files, a)
 		}
 	}
 	return f
@@ -106,9 +116,13 @@ func Quoted(family string) string {
 }
 
 // SheetFor finds the stylesheet that a site's new faces belong into: of those that say a font by a token, else of
-// all, the one that most items wear.
-func SheetFor(c item.Collection) (item.Head, bool, error) {
-	worn := map[item.Address]int{}
+// all, the one that most items wear, or load themselves. users says how many load each.
+func SheetFor(c item.Collection, users map[item.Address]int) (item.Head, bool, error) {
+	worn := maps.Clone(users)
+	if worn == nil {
+		worn = map[item.Address]int{}
+	}
+	all := len(c.Heads()) // each wears a sheet once, and loads it once, at the most
 	for _, h := range c.Heads() {
 		for _, a := range h.Meta.Styles {
 			worn[a]++
@@ -129,7 +143,7 @@ func SheetFor(c item.Collection) (item.Head, bool, error) {
 		if slices.ContainsFunc(css.Parse(b).Refs(), func(r css.Ref) bool {
 			return r.Space == css.Prop && !r.Defines && byToken[r.Name]
 		}) {
-			n += len(c.Heads()) // before all that say none
+			n += 2*all + 1 // before all that say none
 		}
 		if n > most {
 			best, most = h, n

@@ -57,6 +57,9 @@ func Read(b []byte) (File, error) {
 			return File{}, ErrNotFont
 		}
 	}
+	if !bounded(b) {
+		return File{}, ErrNotFont
+	}
 	l, err := opentype.NewLoader(bytes.NewReader(b))
 	if err != nil {
 		return File{}, ErrNotFont
@@ -78,6 +81,30 @@ func Read(b []byte) (File, error) {
 		}
 	}
 	return out, nil
+}
+
+// bounded tells whether the tables of a font lie within it, and come to no more than they may when they are
+// unpacked: what reads them believes their lengths (OpenType 1.9, "Table Directory"; WOFF File Format 1.0,
+// section 4).
+func bounded(b []byte) bool {
+	head, row, at, packed, plain, count := 12, 16, 8, 12, 12, 4
+	if string(b[:4]) == "wOFF" {
+		head, row, at, packed, plain, count = 44, 20, 4, 8, 12, 12
+	}
+	n := int(binary.BigEndian.Uint16(b[count:]))
+	if len(b) < head+n*row {
+		return false
+	}
+	total := uint64(0)
+	for i := range n {
+		r := b[head+i*row:]
+		from, length := uint64(binary.BigEndian.Uint32(r[at:])), uint64(binary.BigEndian.Uint32(r[packed:]))
+		total += uint64(binary.BigEndian.Uint32(r[plain:]))
+		if from+length > uint64(len(b)) || total > maxTables {
+			return false
+		}
+	}
+	return true
 }
 
 // told are the tables of a WOFF2 file that say what the font is: none of them is transformed.

@@ -52,6 +52,16 @@ func woff2(t *testing.T, ttf []byte) []byte {
 	return append(append(head, rows...), packed.Bytes()...)
 }
 
+// beyond gives a font one of whose tables says that it has 4 GB.
+func beyond(b []byte, at int) []byte {
+	b = bytes.Clone(b)
+	if string(b[:4]) == "wOFF" {
+		b[13] = 1 // one table
+	}
+	binary.BigEndian.PutUint32(b[at:], 0xfffffff0)
+	return b
+}
+
 func TestFontFilesSayWhatTheyAre(t *testing.T) {
 	got, err := font.Read(goregular.TTF)
 	require.NoError(t, err)
@@ -67,6 +77,8 @@ func TestFontFilesSayWhatTheyAre(t *testing.T) {
 	for name, b := range map[string][]byte{"empty": nil, "a picture": []byte("\x89PNG\r\n\x1a\n0123456789"),
 		"a page": []byte("<!doctype html><p>Not found"), "cut off": packed[:len(packed)-20],
 		"only a head": packed[:48], "noise": append([]byte("wOF2"), bytes.Repeat([]byte{0xff}, 300)...),
+		"a table that lies beyond": beyond(goregular.TTF, 12+12), "a table of 4 GB when it is unpacked": beyond(
+			append([]byte("wOFF"), make([]byte, 100)...), 44+12),
 		"a head of another": append([]byte("OTTO"), bytes.Repeat([]byte{0}, 40)...)} {
 		_, err := font.Read(b)
 		assert.ErrorIs(t, err, font.ErrNotFont, name)
@@ -82,7 +94,7 @@ func TestFamiliesWithTheWeightsThatExist(t *testing.T) {
 		`"small":{"$value":"{font.text}"}}}`, item.Meta{})
 	put("stylesheet/idle", `b{top:0}`, item.Meta{})
 	put("stylesheet/base", `h1{font-family:var(--font-head)}@font-face{font-family:"Tarn";font-weight:bold;`+
-		`src:url(/media/tarn.woff2) format("woff2")}@font-face{font-family:Tarn;src:local("Tarn")}`+
+		`src:url(/media/tarn.woff2) format("woff2"),url("/media/tarn.woff")}@font-face{font-family:Tarn;src:local("Tarn")}`+
 		`@font-face{font-family:Fell;font-weight:100  900;font-style:italic;src:url(https://fonts.example/f)}`,
 		item.Meta{})
 	put("page/a", "", item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/idle")}})
@@ -93,11 +105,26 @@ func TestFamiliesWithTheWeightsThatExist(t *testing.T) {
 	assert.Equal(t, "Fell", list[0].Name)
 	assert.Equal(t, "100 900", list[0].Faces[0].Weight)
 	assert.True(t, list[0].Faces[0].Italic)
-	assert.True(t, list[0].Faces[0].File.IsZero(), "it is loaded from elsewhere")
+	assert.Empty(t, list[0].Faces[0].Files, "it is loaded from elsewhere")
 	assert.Equal(t, "400", list[1].Faces[0].Weight)
-	assert.Equal(t, "media/tarn.woff2", list[1].Faces[1].File.String())
+	woff := func(name string) item.Address { return item.MustAddress("media/" + name) }
+	assert.Equal(t, []item.Address{woff("tarn.woff2"), woff("tarn.woff")}, list[1].Faces[1].Files)
+	moved, err := list[1].Faces[1].With(map[item.Address]item.Address{woff("tarn.woff"): woff("tarn-2.woff"),
+		woff("tarn.woff2"): woff("tarn.woff2")})
+	require.NoError(t, err)
+	assert.Contains(t, moved, `url(/media/tarn.woff2) format("woff2"),url("/media/tarn-2.woff")`)
 
-	sheet, ok, err := font.SheetFor(c)
+	// Where none says a font by a token, it is the one that most pages load.
+	plain := item.NewSet()
+	for _, a := range []string{"stylesheet/a", "stylesheet/b"} {
+		plain.Put(item.Head{Address: item.MustAddress(a)}, []byte("b{top:0}"))
+	}
+	h, ok, err := font.SheetFor(plain, map[item.Address]int{item.MustAddress("stylesheet/b"): 2})
+	require.NoError(t, err)
+	assert.True(t, ok)
+	assert.Equal(t, "stylesheet/b", h.Address.String())
+
+	sheet, ok, err := font.SheetFor(c, nil)
 	require.NoError(t, err)
 	require.True(t, ok)
 	assert.Equal(t, "stylesheet/base", sheet.Address.String(), "it says a font by a token")

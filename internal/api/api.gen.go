@@ -1506,8 +1506,8 @@ type FontChoice struct {
 
 // FontFace A face of a family (CSS Fonts Level 4, section 4).
 type FontFace struct {
-	// File The media that it is loaded from; absent where that is another address.
-	File *Address `json:"file,omitempty"`
+	// Files The media that it is loaded from; absent where these are other addresses.
+	Files *[]Address `json:"files,omitempty"`
 
 	// Italic Whether it is slanted.
 	Italic *bool `json:"italic,omitempty"`
@@ -2605,6 +2605,9 @@ type PieceUsed struct {
 
 	// Items The items that change.
 	Items []Address `json:"items"`
+
+	// OwnLook The look of its own that it wears; absent where it wears the site's.
+	OwnLook *string `json:"ownLook,omitempty"`
 
 	// Piece What the piece is on the site.
 	Piece Address `json:"piece"`

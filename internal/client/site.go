@@ -19,7 +19,7 @@ func (a *app) siteCommands() *cobra.Command {
 		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),
 		a.sitePicture(),
 		a.siteSizes(), a.siteIcon(), a.siteFonts(), a.siteFont(), a.siteCrop(),
-		a.siteText(), a.siteArchive(), a.siteRestore(),
+		a.siteAlternatives(), a.siteArchive(), a.siteRestore(),
 		a.siteDifferences(), a.siteBringBack(), a.siteHistory(), a.siteTrust())
 	return cmd
 }

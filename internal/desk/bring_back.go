@@ -43,9 +43,11 @@ func (d *Desk) BringBack(ctx context.Context, p Person, in BringBack) (*EditsDon
 	if err != nil {
 		return nil, err
 	}
-	since, err := d.revision(ctx, p, in.Site, in.Since)
-	if err != nil {
-		return nil, err
+	var since *store.View
+	if in.Since != 0 {
+		if since, err = d.revision(ctx, p, in.Site, in.Since); err != nil {
+			return nil, err
+		}
 	}
 	out := &EditsDone{}
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
@@ -59,6 +61,9 @@ func (d *Desk) BringBack(ctx context.Context, p Person, in BringBack) (*EditsDon
 			return nil
 		}
 		b := &bringing{BringBack: in, d: d, ctx: ctx, then: then, since: since, view: on.view, used: map[string]bool{}}
+		if since == nil {
+			b.since = on.live
+		}
 		list, err := b.all()
 		if err != nil {
 			return err

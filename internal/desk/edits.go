@@ -158,3 +158,16 @@ func shortened(s string, n int) string {
 	}
 	return s
 }
+
+// laidTexts keeps texts that were changed.
+func (d *Desk) laidTexts(ctx context.Context, list []edit.Change) ([]store.Change, error) {
+	var out []store.Change
+	for _, c := range list {
+		h, err := d.keepOne(ctx, c.Head, c.Content)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, store.Change{Head: h})
+	}
+	return out, nil
+}

@@ -152,10 +152,10 @@ func (d *Desk) MediaSizes(
 	if err != nil {
 		return nil, err
 	}
-	of, ok := v.Find(a)
-	if !ok || a.Kind != item.Media {
-		return nil, problem(NotFound, what, To(ShowItems, "site", site), "there is no such picture")
+	if err := hasMedia(v, site, a); err != nil {
+		return nil, err
 	}
+	of, _ := v.Find(a)
 	variants, size, err := variantsOf(v, of, widths)
 	if errors.Is(err, lighten.ErrCannot) {
 		return nil, problem(Refused, what, To(ChooseSupportedFile), "%v", err)
@@ -212,6 +212,14 @@ func (d *Desk) offered(
 	return append(changes, more...), err
 }
 
+// hasMedia tells that a site has no such file among its media; nil when it has.
+func hasMedia(v *store.View, site string, a item.Address) error {
+	if _, ok := v.Find(a); ok && a.Kind == item.Media {
+		return nil
+	}
+	return problem(NotFound, site+" "+a.String(), To(ShowItems, "site", site), "there is no such picture")
+}
+
 // variantsOf makes a picture in other sizes.
 func variantsOf(v *store.View, h item.Head, widths []int) ([]lighten.Variant, lighten.Size, error) {
 	defer memory.Work()()
@@ -256,6 +264,18 @@ func (d *Desk) mediaItem(ctx context.Context, view *store.View, a item.Address, 
 	}
 	h, err := d.keepMedia(ctx, h, bytes.NewReader(b))
 	return store.Change{Head: h}, err
+}
+
+// freeFor gives the address of a file, or one beside it where another file is there.
+func freeFor(view *store.View, a item.Address, digest item.Digest) item.Address {
+	end := path.Ext(a.Key)
+	base := strings.TrimSuffix(a.Key, end)
+	for n := 2; ; n++ {
+		if h, there := view.Find(a); !there || h.Doc == digest {
+			return a
+		}
+		a.Key = fmt.Sprintf("%s-%d%s", base, n, end)
+	}
 }
 
 // iconSides are the sizes in which the site's icon is made: for tabs, phones, and lists of apps.

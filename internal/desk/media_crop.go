@@ -29,10 +29,10 @@ func (d *Desk) CropMedia(
 	if err != nil {
 		return nil, err
 	}
-	of, ok := v.Find(a)
-	if !ok || a.Kind != item.Media {
-		return nil, problem(NotFound, what, To(ShowItems, "site", site), "there is no such picture")
+	if err := hasMedia(v, site, a); err != nil {
+		return nil, err
 	}
+	of, _ := v.Find(a)
 	cropped, size, err := croppedOf(v, of, area)
 	if errors.Is(err, lighten.ErrCannot) || errors.Is(err, lighten.ErrNotCropped) {
 		return nil, problem(Refused, what, To(CheckOptions), "%v", err)
@@ -110,62 +110,4 @@ func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Addres
 		changes = slices.DeleteFunc(changes, func(c store.Change) bool { return c.Delete && c.Head.ID == ch.Head.ID })
 	}
 	return append(changes, more...), err
-}
-
-// laidTexts keeps texts that were changed.
-func (d *Desk) laidTexts(ctx context.Context, list []edit.Change) ([]store.Change, error) {
-	var out []store.Change
-	for _, c := range list {
-		h, err := d.keepOne(ctx, c.Head, c.Content)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, store.Change{Head: h})
-	}
-	return out, nil
-}
-
-// MediaTexts lists the alternative texts that a site says of a picture.
-func (d *Desk) MediaTexts(ctx context.Context, p Person, site string, draft int64, a item.Address) (
-	[]edit.SaidText, error,
-) {
-	v, err := d.Look(ctx, p, site, draft)
-	if err != nil {
-		return nil, err
-	}
-	users, err := v.UsedBy(a)
-	if err != nil {
-		return nil, explain(site+" "+a.String(), err)
-	}
-	out, err := edit.Alternatives(v, users, a)
-	return out, explain(site+" "+a.String(), err)
-}
-
-// WriteMediaText writes the alternative text of a picture wherever a text stands, or, without one, where none is
-// written. One step.
-func (d *Desk) WriteMediaText(
-	ctx context.Context, p Person, site string, draft int64, a item.Address, was *string, text string,
-) (*EditsDone, error) {
-	what := site + " " + a.String()
-	if text = strings.TrimSpace(text); len(text) > 1000 {
-		return nil, problem(BadInput, what, To(Shorten), "an alternative text has up to 1,000 characters")
-	}
-	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
-		users, err := view.UsedBy(a)
-		if err != nil {
-			return "", nil, err
-		}
-		list, err := edit.WriteAlternative(view, users, a, was, text)
-		if err != nil {
-			return "", nil, err
-		}
-		if len(list) == 0 {
-			if was == nil {
-				return "", nil, problem(Refused, what, To(ReadAgain), "it has a text wherever it is shown")
-			}
-			return "", nil, problem(Refused, what, To(ReadAgain), "nothing says “%s” of it", *was)
-		}
-		changes, err := d.laidTexts(ctx, list)
-		return fmt.Sprintf("wrote the alternative text of %s", a), changes, err
-	})
 }

@@ -48,8 +48,9 @@ type UsedPage struct {
 type Used struct {
 	EditsDone
 	Plan *plan.Plan
-	// Piece is what the piece is on the site.
-	Piece item.Address
+	// Piece is what the piece is on the site, and OwnLook the look of its own that it wears; empty: the site's.
+	Piece   item.Address
+	OwnLook string
 }
 
 // Use plans a piece into a draft and lays it there. What is open is a problem of its own, with the

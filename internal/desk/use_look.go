@@ -64,6 +64,7 @@ func (d *Desk) ownLook(
 		out.Says = append(out.Says, "it wears the site's look: "+pr.Message)
 		return nil, nil
 	}
+	out.OwnLook = wear.Value
 	return changes, err
 }
 

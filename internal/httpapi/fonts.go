@@ -22,8 +22,8 @@ func (s *Server) ListFonts(c *gin.Context, site string, params api.ListFontsPara
 			family := api.FontFamily{Name: f.Name, Faces: []api.FontFace{}}
 			for _, face := range f.Faces {
 				one := api.FontFace{Weight: face.Weight, Italic: some(face.Italic)}
-				if !face.File.IsZero() {
-					one.File = &face.File
+				if len(face.Files) > 0 {
+					one.Files = &face.Files
 				}
 				family.Faces = append(family.Faces, one)
 			}

@@ -3637,8 +3637,8 @@ export interface components {
             weight: string;
             /** @description Whether it is slanted. */
             italic?: boolean;
-            /** @description The media that it is loaded from; absent where that is another address. */
-            file?: components["schemas"]["Address"];
+            /** @description The media that it is loaded from; absent where these are other addresses. */
+            files?: components["schemas"]["Address"][];
         };
         /** @description A token that says a font family. */
         FontChoice: {
@@ -3689,6 +3689,8 @@ export interface components {
             items: components["schemas"]["Address"][];
             /** @description The pages that change. */
             touched: components["schemas"]["TouchedPage"][];
+            /** @description The look of its own that it wears; absent where it wears the site's. */
+            ownLook?: string;
             /** @description What the piece is on the site. */
             piece: components["schemas"]["Address"];
             /** @description The plan; absent of what was done before. */

@@ -1,3 +1,14 @@
+/** What an attribute such as data-fill or data-value binds: "text:title; href:tel:{phone}", each with its place. */
+export function bindings(words: string | null): { place: string; name: string }[] {
+  return (words ?? "").split(";").flatMap((one) => {
+    const at = one.indexOf(":")
+    if (at < 0) return []
+    const rest = one.slice(at + 1)
+    const name = (/\{([^}]*)\}/.exec(rest)?.[1] ?? rest).trim()
+    return name ? [{ place: one.slice(0, at).trim(), name }] : []
+  })
+}
+
 /** A blank of a section that a page can fill with a value of its own. */
 export interface SectionBlank {
   name: string
@@ -9,11 +20,8 @@ export function blanksOf(markup: string): SectionBlank[] {
   const out: SectionBlank[] = []
   const tree = new DOMParser().parseFromString(markup, "text/html")
   for (const e of tree.querySelectorAll("[data-fill]"))
-    for (const binding of (e.getAttribute("data-fill") ?? "").split(";")) {
-      const place = binding.split(":")[0].trim()
-      const rest = binding.slice(binding.indexOf(":") + 1)
-      const name = (/\{([^}]*)\}/.exec(rest)?.[1] ?? rest).trim()
-      if (!binding.includes(":") || !name || out.some((b) => b.name === name)) continue
+    for (const { place, name } of bindings(e.getAttribute("data-fill"))) {
+      if (out.some((b) => b.name === name)) continue
       const sample = place === "text" || place === "html" ? e.textContent : e.getAttribute(place)
       out.push({ name, sample: sample?.trim() ?? "" })
     }

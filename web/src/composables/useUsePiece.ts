@@ -40,9 +40,8 @@ export function useUsePiece(site: string, page: () => string, acts: PageActs) {
       )
       pending = null
       asked.value = []
-      const own = got.says.some((s) => s.includes("wears the look"))
       acts.say(
-        own
+        got.ownLook
           ? `${piece.title} is on the page, in its own look; “This site’s” under “Its look” changes that`
           : `${piece.title} is on the page; Undo takes it back`,
       )

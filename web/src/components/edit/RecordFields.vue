@@ -2,6 +2,7 @@
 import { computed, ref, toRef } from "vue"
 import KeptField from "../KeptField.vue"
 import MediaPick from "../MediaPick.vue"
+import { bindings } from "../../composables/blanks"
 import { parsed, useDraftItem } from "../../composables/useDraftItem"
 import type { Schemas } from "../../api/client"
 
@@ -38,15 +39,14 @@ const fields = computed(() => {
   const doc = new DOMParser().parseFromString(item.data.value?.value.content ?? "", "text/html")
   const out = new Map<string, Field>()
   for (const el of doc.querySelectorAll("[data-value]"))
-    for (const binding of (el.getAttribute("data-value") ?? "").split(";")) {
-      const [target, name] = binding.trim().split(":")
-      if (!name || !/^[a-z0-9-]+$/i.test(name) || out.has(name)) continue
-      const inside = target === "text" || target === "html"
+    for (const { place, name } of bindings(el.getAttribute("data-value"))) {
+      if (!/^[a-z0-9-]+$/i.test(name) || out.has(name)) continue
+      const inside = place === "text" || place === "html"
       out.set(name, {
         name,
         label: declared.value[name]?.label ?? name.replaceAll("-", " "),
-        value: (inside ? el.textContent : el.getAttribute(target)) ?? "",
-        picture: target === "src" && el.tagName === "IMG",
+        value: (inside ? el.textContent : el.getAttribute(place)) ?? "",
+        picture: place === "src" && el.tagName === "IMG",
       })
     }
   return [...out.values()]
