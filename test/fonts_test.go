@@ -73,7 +73,8 @@ func TestFontsOfAStrangersSite(t *testing.T) {
 		"css/main.css": []byte(`@font-face{font-family:Hut;src:url(../fonts/hut.ttf?v=2) format("truetype"),` +
 			`url("../fonts/hut.ttf2") format("woff2")}body{font-family:Hut,serif}`),
 		"fonts/hut.ttf": goregular.TTF, "fonts/hut.ttf2": gobold.TTF,
-		"index.html": []byte(`<!doctype html><title>Lodge</title><link rel="stylesheet" href="css/main.css"><h1>Lodge</h1>`),
+		"index.html": []byte(`<!doctype html><title>Lodge</title>` +
+			`<link rel="stylesheet" href="css/main.css"><h1>Lodge</h1>`),
 	} {
 		at := filepath.Join(dir, filepath.FromSlash(name))
 		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))

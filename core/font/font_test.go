@@ -94,7 +94,8 @@ func TestFamiliesWithTheWeightsThatExist(t *testing.T) {
 		`"small":{"$value":"{font.text}"}}}`, item.Meta{})
 	put("stylesheet/idle", `b{top:0}`, item.Meta{})
 	put("stylesheet/base", `h1{font-family:var(--font-head)}@font-face{font-family:"Tarn";font-weight:bold;`+
-		`src:url(/media/tarn.woff2) format("woff2"),url("/media/tarn.woff")}@font-face{font-family:Tarn;src:local("Tarn")}`+
+		`src:url(/media/tarn.woff2) format("woff2"),url("/media/tarn.woff")}`+
+		`@font-face{font-family:Tarn;src:local("Tarn")}`+
 		`@font-face{font-family:Fell;font-weight:100  900;font-style:italic;src:url(https://fonts.example/f)}`,
 		item.Meta{})
 	put("page/a", "", item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/idle")}})

@@ -36,7 +36,8 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 		s.fail(c, err)
 		return
 	}
-	out := api.PieceUsed{Says: list(got.Says), Items: []item.Address{}, Touched: list(got.Touched), Piece: got.Piece, OwnLook: some(got.OwnLook),
+	out := api.PieceUsed{Says: list(got.Says), Items: []item.Address{}, Touched: list(got.Touched),
+		Piece: got.Piece, OwnLook: some(got.OwnLook),
 		Plan: got.Plan}
 	if got.Draft != nil {
 		preview := s.Previews.Draft(site, got.Draft.ID, got.Draft.Token)
