@@ -190,7 +190,7 @@ func (e *editor) canBe(d declaration) error {
 // knowsProperty tells whether a sheet or the tokens of the site define a custom property.
 func (e *editor) knowsProperty(name string) (bool, error) {
 	for _, kind := range []item.Kind{item.Stylesheet, item.Tokens} {
-		for _, h := range item.OfKind(e.over, kind) {
+		for _, h := range e.over.OfKind(kind) {
 			b, err := item.Read(e.over, h)
 			if err != nil {
 				return false, err

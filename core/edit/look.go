@@ -100,7 +100,7 @@ func (e *editor) token(op Operation) (string, error) {
 		}
 		value = string(b)
 	}
-	for _, h := range item.OfKind(e.over, item.Tokens) {
+	for _, h := range e.over.OfKind(item.Tokens) {
 		b, err := item.Read(e.over, h)
 		if err != nil {
 			return "", err

@@ -99,7 +99,7 @@ func (e *editor) shownOn(op Operation) (string, error) {
 		return op.Page, nil
 	}
 	r := render.New(e.over)
-	for _, h := range item.OfKind(e.over, item.Page) {
+	for _, h := range e.over.OfKind(item.Page) {
 		out, err := r.Page(render.PageRequest{Slug: h.Meta.Slug, Mapped: true})
 		if err != nil {
 			return "", err

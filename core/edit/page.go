@@ -96,7 +96,7 @@ func (e *editor) siteLook() []item.Address {
 	if home, err := e.pageAt("/"); err == nil {
 		return slices.Clone(home.Meta.Styles)
 	}
-	for _, h := range item.OfKind(e.over, item.Page) {
+	for _, h := range e.over.OfKind(item.Page) {
 		return slices.Clone(h.Meta.Styles)
 	}
 	return nil
@@ -161,7 +161,7 @@ func (e *editor) movePage(h item.Head, to string) (string, error) {
 func (e *editor) choose(h item.Head, op Operation) error {
 	role := item.Role(op.Property)
 	known := false
-	for _, p := range item.OfKind(e.over, item.Part) {
+	for _, p := range e.over.OfKind(item.Part) {
 		known = known || p.Meta.Role == role && slices.Contains(p.Meta.Variants, op.Value)
 	}
 	if !known && op.Value != "" {

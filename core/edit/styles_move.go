@@ -186,7 +186,7 @@ func (m *stylesMove) mayShow(r *render.Renderer, slug string, anywhere bool) (bo
 // namedElsewhere tells whether another section, a part or a record names the piece: then any page may show it.
 func (m *stylesMove) namedElsewhere() (bool, error) {
 	for _, kind := range []item.Kind{item.Section, item.Part, item.Record} {
-		for _, h := range item.OfKind(m.e.over, kind) {
+		for _, h := range m.e.over.OfKind(kind) {
 			if h.Address == m.head.Address {
 				continue
 			}

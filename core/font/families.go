@@ -42,7 +42,7 @@ func (f Face) With(at map[item.Address]item.Address) (string, error) {
 // Families lists the families that the stylesheets of a collection define, by name.
 func Families(c item.Collection) ([]Family, error) {
 	var out []Family
-	for _, h := range item.OfKind(c, item.Stylesheet) {
+	for _, h := range c.OfKind(item.Stylesheet) {
 		b, err := item.Read(c, h)
 		if err != nil {
 			return nil, err
@@ -134,7 +134,7 @@ func SheetFor(c item.Collection, users map[item.Address]int) (item.Head, bool, e
 	}
 	var best item.Head
 	most := -1
-	for _, h := range item.OfKind(c, item.Stylesheet) {
+	for _, h := range c.OfKind(item.Stylesheet) {
 		b, err := item.Read(c, h)
 		if err != nil {
 			return item.Head{}, false, err
@@ -172,7 +172,7 @@ type Choice struct {
 // Chosen lists the tokens of a collection that say a font family, and stand for themselves.
 func Chosen(c item.Collection) ([]Choice, error) {
 	var out []Choice
-	for _, h := range item.OfKind(c, item.Tokens) {
+	for _, h := range c.OfKind(item.Tokens) {
 		b, err := item.Read(c, h)
 		if err != nil {
 			return nil, err

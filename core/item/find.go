@@ -1,34 +1,44 @@
 package item
 
-// OfKind lists the items of a kind, by address. A collection that can tell them apart by itself has a
-// method of this name, so that the others need not be looked at.
-func OfKind(c Collection, kind Kind) []Head {
-	if by, ok := c.(interface{ OfKind(kinds ...Kind) []Head }); ok {
-		return by.OfKind(kind)
-	}
-	var out []Head
-	for _, h := range c.Heads() {
-		if h.Address.Kind == kind {
-			out = append(out, h)
+// Index answers what is asked of a list of items again and again. It never changes, so that several
+// goroutines may ask it.
+type Index struct {
+	heads []Head
+	kinds map[Kind][]Head
+	slugs map[string]Address
+}
+
+// NewIndex takes over a list that is sorted by address.
+func NewIndex(heads []Head) *Index {
+	x := &Index{heads, map[Kind][]Head{}, map[string]Address{}}
+	from := 0
+	for i, h := range heads {
+		if h.Address.Kind == Page {
+			x.slugs[h.Meta.Slug] = h.Address
+		}
+		if i+1 == len(heads) || heads[i+1].Address.Kind != h.Address.Kind {
+			x.kinds[h.Address.Kind] = heads[from : i+1 : i+1]
+			from = i + 1
 		}
 	}
+	return x
+}
+
+// Heads lists the items, sorted by address.
+func (x *Index) Heads() []Head { return x.heads[:len(x.heads):len(x.heads)] }
+
+// OfKind lists the items of some kinds, by address.
+func (x *Index) OfKind(kinds ...Kind) []Head {
+	if len(kinds) == 1 {
+		return x.kinds[kinds[0]]
+	}
+	var out []Head
+	for _, k := range kinds {
+		out = append(out, x.kinds[k]...)
+	}
+	SortHeads(out)
 	return out
 }
 
-// PageAt gives the page whose own address is a slug. A collection that can tell by itself has a method
-// of this name.
-func PageAt(c Collection, slug string) (Address, bool) {
-	if by, ok := c.(interface {
-		PageAt(slug string) (Address, bool)
-	}); ok {
-		return by.PageAt(slug)
-	}
-	var at Address
-	found := false
-	for _, h := range c.Heads() {
-		if h.Address.Kind == Page && h.Meta.Slug == slug {
-			at, found = h.Address, true
-		}
-	}
-	return at, found
-}
+// PageAt gives the page whose own address is a slug.
+func (x *Index) PageAt(slug string) (Address, bool) { a, ok := x.slugs[slug]; return a, ok }

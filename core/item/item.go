@@ -13,7 +13,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 	"sort"
+	"sync/atomic"
 )
 
 // Digest is a SHA-256 in lower-case hex.
@@ -66,11 +68,16 @@ func (h Head) State() Digest {
 	return DigestOf([]byte(h.Address.String() + "\x00" + string(h.Doc) + "\x00" + string(meta)))
 }
 
-// Collection is what the core knows of any home of items.
+// Collection is what the core knows of any home of items. OfKind and PageAt cost what they give and not
+// what the collection holds: they are asked for each link of each page. What wraps a collection cannot
+// lose them, since they are methods of it.
 type Collection interface {
 	Heads() []Head // sorted by address
 	Find(Address) (Head, bool)
 	Open(Head) (io.ReadCloser, error)
+	OfKind(kinds ...Kind) []Head // by address
+	// PageAt gives the page whose own address is a slug.
+	PageAt(slug string) (Address, bool)
 }
 
 // Sure is a content of which it is known that its bytes are those of its digest: they
@@ -108,6 +115,7 @@ type Set struct {
 	heads   map[Address]Head
 	content map[Digest][]byte
 	files   map[Digest]func() (io.ReadCloser, error)
+	known   atomic.Pointer[Index] // nil until it is asked for, and again after a change
 }
 
 // NewSet gives an empty collection.
@@ -126,33 +134,53 @@ func (s *Set) Put(h Head, content []byte) Head {
 	if h.NormalizedDigest == "" {
 		h.NormalizedDigest = h.Doc
 	}
-	s.heads[h.Address] = h
 	s.content[h.Doc] = content
+	s.ReplaceMeta(h)
 	return h
 }
 
 // PutFile adds or replaces an item whose content stays outside memory. The head
 // must hold its digests and its size.
 func (s *Set) PutFile(h Head, open func() (io.ReadCloser, error)) {
-	s.heads[h.Address] = h
 	s.files[h.Doc] = open
+	s.ReplaceMeta(h)
 }
 
 // ReplaceMeta replaces the metadata of an item that is there.
-func (s *Set) ReplaceMeta(h Head) { s.heads[h.Address] = h }
+func (s *Set) ReplaceMeta(h Head) {
+	s.heads[h.Address] = h
+	s.known.Store(nil)
+}
 
 // Drop takes an item out.
-func (s *Set) Drop(a Address) { delete(s.heads, a) }
+func (s *Set) Drop(a Address) {
+	delete(s.heads, a)
+	s.known.Store(nil)
+}
 
-// Heads lists the items, sorted by address.
-func (s *Set) Heads() []Head {
+// index is that of all items, worked out when it is asked for.
+func (s *Set) index() *Index {
+	if x := s.known.Load(); x != nil {
+		return x
+	}
 	out := make([]Head, 0, len(s.heads))
 	for _, h := range s.heads {
 		out = append(out, h)
 	}
 	SortHeads(out)
-	return out
+	x := NewIndex(out)
+	s.known.Store(x)
+	return x
 }
+
+// Heads lists the items, sorted by address. The list is the caller's.
+func (s *Set) Heads() []Head { return slices.Clone(s.index().heads) }
+
+// OfKind lists the items of some kinds, by address.
+func (s *Set) OfKind(kinds ...Kind) []Head { return s.index().OfKind(kinds...) }
+
+// PageAt gives the page whose own address is a slug.
+func (s *Set) PageAt(slug string) (Address, bool) { return s.index().PageAt(slug) }
 
 // SortHeads sorts by address.
 func SortHeads(h []Head) {

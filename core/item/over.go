@@ -3,15 +3,21 @@ package item
 import (
 	"bytes"
 	"io"
+	"sync"
 )
 
-// Over is a collection with some items changed, added or left out; the collection below it stays.
+// Over is a collection with some items changed, added or left out; the collection below it stays. Of
+// what is done with an item one after the other the last holds.
 type Over struct {
 	Collection
 	put     map[Address]Head
 	gone    map[Address]bool
 	content map[Digest][]byte
 	from    map[Digest]source
+
+	mu    sync.Mutex
+	slugs map[string]Address // of the pages in put
+	whole *Index             // nil until somebody asks for all items, and again after a change
 }
 
 // source is where a content is read from, when it is asked for.
@@ -22,23 +28,73 @@ type source struct {
 
 // NewOver begins with nothing changed.
 func NewOver(c Collection) *Over {
-	return &Over{c, map[Address]Head{}, map[Address]bool{}, map[Digest][]byte{}, map[Digest]source{}}
+	return &Over{Collection: c, put: map[Address]Head{}, gone: map[Address]bool{}, content: map[Digest][]byte{},
+		from: map[Digest]source{}, slugs: map[string]Address{}}
 }
 
-// Drop leaves an item of the collection out.
-func (o *Over) Drop(a Address) { o.gone[a] = true }
+// Drop leaves an item out: of the collection below, or one that was laid over it.
+func (o *Over) Drop(a Address) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.forget(a)
+	delete(o.put, a)
+	o.gone[a] = true
+}
 
 // Set lays an item over the collection's. Its normalized digest is left to who reads it.
 func (o *Over) Set(h Head, b []byte) {
 	h.Doc, h.Bytes = DigestOf(b), int64(len(b))
 	h.NormalizedDigest = h.Doc
-	o.put[h.Address], o.content[h.Doc] = h, b
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.content[h.Doc] = b
+	o.lay(h)
 }
 
 // Lay lays an item over the collection's whose content is that of another collection's item.
 func (o *Over) Lay(h Head, of Collection, its Head) {
 	h.Doc, h.Bytes, h.NormalizedDigest = its.Doc, its.Bytes, its.NormalizedDigest
-	o.put[h.Address], o.from[h.Doc] = h, source{of, its}
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.from[h.Doc] = source{of, its}
+	o.lay(h)
+}
+
+func (o *Over) lay(h Head) {
+	o.forget(h.Address)
+	delete(o.gone, h.Address)
+	o.put[h.Address] = h
+	if h.Address.Kind == Page {
+		o.slugs[h.Meta.Slug] = h.Address
+	}
+}
+
+// forget lets go of what is known of an address.
+func (o *Over) forget(a Address) {
+	o.whole = nil
+	if h, ok := o.put[a]; ok && o.slugs[h.Meta.Slug] == a {
+		delete(o.slugs, h.Meta.Slug)
+	}
+}
+
+// index is that of all items, worked out when it is asked for.
+func (o *Over) index() *Index {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.whole == nil {
+		var out []Head
+		for _, h := range o.Collection.Heads() {
+			if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
+				out = append(out, h)
+			}
+		}
+		for _, h := range o.put {
+			out = append(out, h)
+		}
+		SortHeads(out)
+		o.whole = NewIndex(out)
+	}
+	return o.whole
 }
 
 // Heads lists the items, sorted by address.
@@ -46,17 +102,7 @@ func (o *Over) Heads() []Head {
 	if len(o.put)+len(o.gone) == 0 {
 		return o.Collection.Heads()
 	}
-	var out []Head
-	for _, h := range o.Collection.Heads() {
-		if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
-			out = append(out, h)
-		}
-	}
-	for _, h := range o.put {
-		out = append(out, h)
-	}
-	SortHeads(out)
-	return out
+	return o.index().Heads()
 }
 
 // Find gives the item at an address.
@@ -86,35 +132,18 @@ func (o *Over) Changed(a Address) (Head, bool) { h, ok := o.put[a]; return h, ok
 
 // OfKind lists the items of some kinds, by address.
 func (o *Over) OfKind(kinds ...Kind) []Head {
-	var out []Head
-	for _, kind := range kinds {
-		below := OfKind(o.Collection, kind)
-		if len(o.put)+len(o.gone) == 0 && len(kinds) == 1 {
-			return below
-		}
-		for _, h := range below {
-			if _, ok := o.put[h.Address]; !ok && !o.gone[h.Address] {
-				out = append(out, h)
-			}
-		}
-		for a, h := range o.put {
-			if a.Kind == kind {
-				out = append(out, h)
-			}
-		}
+	if len(o.put)+len(o.gone) == 0 {
+		return o.Collection.OfKind(kinds...)
 	}
-	SortHeads(out)
-	return out
+	return o.index().OfKind(kinds...)
 }
 
 // PageAt gives the page whose own address is a slug.
 func (o *Over) PageAt(slug string) (Address, bool) {
-	for a, h := range o.put {
-		if a.Kind == Page && h.Meta.Slug == slug {
-			return a, true
-		}
+	if a, ok := o.slugs[slug]; ok {
+		return a, true
 	}
-	a, ok := PageAt(o.Collection, slug)
+	a, ok := o.Collection.PageAt(slug)
 	if _, put := o.put[a]; put || o.gone[a] {
 		return Address{}, false
 	}

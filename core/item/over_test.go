@@ -65,3 +65,34 @@ func TestMetadataFollowsPagesThatMove(t *testing.T) {
 	assert.NotNil(t, Meta{Placement: &Placement{Where: []string{}}}.Moved(slugs).Placement.Where,
 		"placed nowhere is a decision")
 }
+
+// What is done with an item one after the other: the last holds, in each way of asking.
+func TestChangedThenRemovedIsRemoved(t *testing.T) {
+	a, b := MustAddress("page/a"), MustAddress("page/b")
+	s := NewSet()
+	s.Put(Head{Address: a, Meta: Meta{Slug: "/a/"}}, []byte("a"))
+	set := func(o *Over, at Address, slug string) { o.Set(Head{Address: at, Meta: Meta{Slug: slug}}, []byte(slug)) }
+	for name, c := range map[string]struct {
+		do   func(o *Over)
+		want map[string]Address // pages by slug
+	}{
+		"changed, then removed":        {func(o *Over) { set(o, a, "/a/"); o.Drop(a) }, nil},
+		"removed, then put again":      {func(o *Over) { o.Drop(a); set(o, a, "/x/") }, map[string]Address{"/x/": a}},
+		"added, then removed":          {func(o *Over) { o.Drop(a); set(o, b, "/b/"); o.Drop(b) }, nil},
+		"moved twice":                  {func(o *Over) { set(o, a, "/x/"); set(o, a, "/y/") }, map[string]Address{"/y/": a}},
+		"its address given to another": {func(o *Over) { set(o, a, "/x/"); set(o, b, "/a/") }, map[string]Address{"/x/": a, "/a/": b}},
+		"looked at, then changed":      {func(o *Over) { o.Heads(); set(o, b, "/b/") }, map[string]Address{"/a/": a, "/b/": b}},
+	} {
+		o := NewOver(s)
+		c.do(o)
+		for _, slug := range []string{"/a/", "/b/", "/x/", "/y/"} {
+			at, ok := o.PageAt(slug)
+			assert.Equal(t, c.want[slug], at, "%s: %s", name, slug)
+			assert.Equal(t, c.want[slug] != Address{}, ok, "%s: %s", name, slug)
+			_, ok = o.Find(at)
+			assert.Equal(t, at != Address{}, ok, name)
+		}
+		assert.Len(t, o.Heads(), len(c.want), name)
+		assert.Len(t, o.OfKind(Page, Part), len(c.want), name)
+	}
+}

@@ -1,6 +1,9 @@
 package item
 
-import "io"
+import (
+	"io"
+	"slices"
+)
 
 // Union shows a collection beside another: where both have an item of one address, it is
 // the first one's.
@@ -10,16 +13,34 @@ type Union struct{ first, second Collection }
 func NewUnion(first, second Collection) *Union { return &Union{first, second} }
 
 // Heads lists the items, sorted by address.
-func (u *Union) Heads() []Head {
-	out := u.first.Heads()
-	out = out[:len(out):len(out)]
-	for _, h := range u.second.Heads() {
+func (u *Union) Heads() []Head { return u.joined(u.first.Heads(), u.second.Heads()) }
+
+// OfKind lists the items of some kinds, by address.
+func (u *Union) OfKind(kinds ...Kind) []Head {
+	return u.joined(u.first.OfKind(kinds...), u.second.OfKind(kinds...))
+}
+
+func (u *Union) joined(first, second []Head) []Head {
+	out := slices.Clone(first)
+	for _, h := range second {
 		if _, ok := u.first.Find(h.Address); !ok {
 			out = append(out, h)
 		}
 	}
 	SortHeads(out)
 	return out
+}
+
+// PageAt gives the page whose own address is a slug.
+func (u *Union) PageAt(slug string) (Address, bool) {
+	if a, ok := u.first.PageAt(slug); ok {
+		return a, true
+	}
+	a, ok := u.second.PageAt(slug)
+	if _, hidden := u.first.Find(a); hidden {
+		return Address{}, false
+	}
+	return a, ok
 }
 
 // Find gives the item at an address.

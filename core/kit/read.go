@@ -64,6 +64,7 @@ type Kit struct {
 	files  map[string]*zip.File
 	want   map[string]File
 	heads  map[item.Address]Entry
+	index  *item.Index
 }
 
 // Open checks the container and its packing list. Sizes, names and structure are
@@ -349,9 +350,13 @@ func (k *Kit) readSeal(r io.ReaderAt, size int64, z *zip.Reader) error {
 func (k *Kit) checkFiles() {
 	want := k.List.files()
 	k.want = want
+	heads := make([]item.Head, 0, len(k.List.Items))
 	for _, e := range k.List.Items {
 		k.heads[e.Address()] = e
+		heads = append(heads, e.Head())
 	}
+	item.SortHeads(heads)
+	k.index = item.NewIndex(heads)
 	aside := map[string]bool{}
 	for _, v := range k.Report.Aside {
 		aside[v.Path] = true
@@ -416,14 +421,13 @@ func (k *Kit) Verify() error {
 }
 
 // Heads lists the kit's items.
-func (k *Kit) Heads() []item.Head {
-	out := make([]item.Head, 0, len(k.List.Items))
-	for _, e := range k.List.Items {
-		out = append(out, e.Head())
-	}
-	item.SortHeads(out)
-	return out
-}
+func (k *Kit) Heads() []item.Head { return k.index.Heads() }
+
+// OfKind lists the kit's items of some kinds.
+func (k *Kit) OfKind(kinds ...item.Kind) []item.Head { return k.index.OfKind(kinds...) }
+
+// PageAt gives the kit's page with a slug.
+func (k *Kit) PageAt(slug string) (item.Address, bool) { return k.index.PageAt(slug) }
 
 // Find gives the item at an address.
 func (k *Kit) Find(a item.Address) (item.Head, bool) { e, ok := k.heads[a]; return e.Head(), ok }

@@ -102,7 +102,7 @@ func (l Look) Whole(c item.Collection) ([]byte, error) {
 		return nil, err
 	}
 	var out []byte
-	for _, h := range item.OfKind(c, item.Tokens) {
+	for _, h := range c.OfKind(item.Tokens) {
 		if !slices.ContainsFunc(slices.Collect(maps.Keys(l)), func(name string) bool {
 			return strings.HasPrefix(name, h.Address.String()+"#")
 		}) {
@@ -161,7 +161,7 @@ func From(other, site item.Collection) (Look, error) {
 
 // eachToken visits the tokens of a collection that can be read.
 func eachToken(c item.Collection, visit func(item.Head, []byte, *tokens.Set, tokens.Token) error) error {
-	for _, h := range item.OfKind(c, item.Tokens) {
+	for _, h := range c.OfKind(item.Tokens) {
 		b, err := item.Read(c, h)
 		if err != nil {
 			return err
@@ -198,7 +198,7 @@ func (l Look) Sheet(c item.Collection) ([]byte, error) {
 		return nil, err
 	}
 	var out []byte
-	for _, h := range item.OfKind(c, item.Tokens) {
+	for _, h := range c.OfKind(item.Tokens) {
 		b, changes := docs[h.Address]
 		if !changes {
 			continue

@@ -170,7 +170,7 @@ func (s *splitter) own() []kit.Entry {
 
 // Write writes a piece as a kit file with its views.
 func (p Piece) Write(w io.Writer) error {
-	open, done, err := views.Add(p.List, only{p.Items, p.List}, nil)
+	open, done, err := views.Add(p.List, onlyOf(p.Items, p.List), nil)
 	if err != nil {
 		return err
 	}
@@ -181,29 +181,27 @@ func (p Piece) Write(w io.Writer) error {
 
 // only shows those items of a collection that a packing list names.
 type only struct {
-	item.Collection
-	list *kit.PackingList
+	*item.Index
+	heads map[item.Address]item.Head
+	of    item.Collection
 }
 
-// Heads lists the items, sorted by address.
-func (o only) Heads() []item.Head {
-	out := make([]item.Head, 0, len(o.list.Items))
-	for _, e := range o.list.Items {
-		out = append(out, e.Head())
+func onlyOf(c item.Collection, list *kit.PackingList) only {
+	heads := make([]item.Head, 0, len(list.Items))
+	byAddress := make(map[item.Address]item.Head, len(list.Items))
+	for _, e := range list.Items {
+		heads = append(heads, e.Head())
+		byAddress[e.Address()] = e.Head()
 	}
-	item.SortHeads(out)
-	return out
+	item.SortHeads(heads)
+	return only{item.NewIndex(heads), byAddress, c}
 }
 
 // Find gives the item at an address.
-func (o only) Find(a item.Address) (item.Head, bool) {
-	for _, e := range o.list.Items {
-		if e.Address() == a {
-			return e.Head(), true
-		}
-	}
-	return item.Head{}, false
-}
+func (o only) Find(a item.Address) (item.Head, bool) { h, ok := o.heads[a]; return h, ok }
+
+// Open gives an item's content.
+func (o only) Open(h item.Head) (io.ReadCloser, error) { return o.of.Open(h) }
 
 // WriteAll writes a ZIP of kit files, one for each piece.
 func WriteAll(w io.Writer, list []Piece) error {

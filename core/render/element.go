@@ -293,7 +293,7 @@ func (s *stage) made(edits []span.Edit, reason string, inputs ...item.Address) [
 // scripts by which custom elements draw themselves.
 func (r *Renderer) ComponentScripts(most int) ([]string, error) {
 	var out []string
-	for _, h := range item.OfKind(r.c, item.Component) {
+	for _, h := range r.c.OfKind(item.Component) {
 		if len(out) == most {
 			break
 		}

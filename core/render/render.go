@@ -88,7 +88,7 @@ type Output struct {
 // New prepares a collection for rendering.
 func New(c item.Collection) *Renderer {
 	r := &Renderer{c: c, assets: map[item.Address]Asset{}, byPath: map[string]Asset{},
-		content: map[item.Address][]byte{}, parts: item.OfKind(c, item.Part), records: item.OfKind(c, item.Record)}
+		content: map[item.Address][]byte{}, parts: c.OfKind(item.Part), records: c.OfKind(item.Record)}
 	r.findHome()
 	return r
 }
@@ -107,7 +107,7 @@ func (r *Renderer) Pages() map[string]item.Head {
 		return r.pages
 	}
 	r.pages = map[string]item.Head{}
-	for _, h := range item.OfKind(r.c, item.Page) {
+	for _, h := range r.c.OfKind(item.Page) {
 		r.pages[h.Meta.Slug] = h
 	}
 	if r.homeSlug != "" {
@@ -125,7 +125,7 @@ func (r *Renderer) page(slug string) (item.Head, bool) {
 		h, ok := r.pages[slug]
 		return h, ok
 	}
-	a, ok := item.PageAt(r.c, slug)
+	a, ok := r.c.PageAt(slug)
 	if !ok {
 		return item.Head{}, false
 	}
@@ -340,7 +340,7 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 		return x, found, nil
 	}
 	for _, kind := range assetKinds { // asked for before any page of this state was
-		for _, h := range item.OfKind(r.c, kind) {
+		for _, h := range r.c.OfKind(kind) {
 			if x, found, err = r.assetIfAny(h.Address); err != nil || found && x.Path == p {
 				return x, found, err
 			}
@@ -380,7 +380,7 @@ func (r *Renderer) Kept() map[string]item.Address {
 		return r.kept
 	}
 	r.kept = map[string]item.Address{}
-	for _, h := range item.OfKind(r.c, item.Media) {
+	for _, h := range r.c.OfKind(item.Media) {
 		for _, p := range h.Meta.Kept {
 			if !strings.HasPrefix(p, AssetRoot) { // the engine's own place
 				r.kept[p] = h.Address

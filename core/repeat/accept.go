@@ -3,10 +3,8 @@ package repeat
 import (
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"sort"
-	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/render"
@@ -284,7 +282,7 @@ func (a *acceptor) settle(roles []item.Role) error {
 // verify shows every changed document before and after, and takes back what would
 // change for a visitor.
 func (a *acceptor) verify(without func(int, item.Head) item.Head) error {
-	over := &overlay{a.f.c, a.items}
+	over := laidOver(a.f.c, a.items)
 	before, after := make([]*render.Renderer, workers.Count()), make([]*render.Renderer, workers.Count())
 	for w := range before {
 		before[w], after[w] = render.New(a.f.c), render.New(over)
@@ -333,36 +331,11 @@ func sameShown(before, after *render.Renderer, h item.Head) (bool, error) {
 	return canon(x.Body) == canon(y.Body), nil
 }
 
-// overlay is a collection with items laid over it.
-type overlay struct {
-	item.Collection
-	over map[item.Address]Item
-}
-
-func (o *overlay) Heads() []item.Head {
-	var out []item.Head
-	for _, h := range o.Collection.Heads() {
-		if _, ok := o.over[h.Address]; !ok {
-			out = append(out, h)
-		}
+// laidOver gives a collection with items laid over it.
+func laidOver(c item.Collection, items map[item.Address]Item) *item.Over {
+	over := item.NewOver(c)
+	for _, x := range items {
+		over.Set(x.Head, x.Content)
 	}
-	for _, x := range o.over {
-		out = append(out, x.Head)
-	}
-	item.SortHeads(out)
-	return out
-}
-
-func (o *overlay) Find(a item.Address) (item.Head, bool) {
-	if x, ok := o.over[a]; ok {
-		return x.Head, true
-	}
-	return o.Collection.Find(a)
-}
-
-func (o *overlay) Open(h item.Head) (io.ReadCloser, error) {
-	if x, ok := o.over[h.Address]; ok && x.Head.Doc == h.Doc {
-		return io.NopCloser(strings.NewReader(string(x.Content))), nil
-	}
-	return o.Collection.Open(h)
+	return over
 }

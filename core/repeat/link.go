@@ -42,7 +42,7 @@ func Copies(c item.Collection) ([]Copy, error) {
 	if err != nil || len(sections) == 0 {
 		return nil, err
 	}
-	heads := item.OfKind(c, item.Page)
+	heads := c.OfKind(item.Page)
 	found := make([][]Copy, len(heads))
 	err = workers.Each(len(heads), func(_, i int) error {
 		src, err := item.Read(c, heads[i])
@@ -58,7 +58,7 @@ func Copies(c item.Collection) ([]Copy, error) {
 // sectionsOf gives the sections of a collection that can be told by their build, by it.
 func sectionsOf(c item.Collection) (map[shape]Shape, error) {
 	out := map[shape]Shape{}
-	for _, h := range item.OfKind(c, item.Section) {
+	for _, h := range c.OfKind(item.Section) {
 		b, err := item.Read(c, h)
 		if err != nil {
 			return nil, err

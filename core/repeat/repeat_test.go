@@ -117,7 +117,7 @@ func TestWhatIsAcceptedLooksAsItDid(t *testing.T) {
 	for _, x := range done.Items {
 		text[x.Head.Address.String()], over[x.Head.Address] = string(x.Content), x
 	}
-	after := &overlay{set, over}
+	after := laidOver(set, over)
 	assert.Contains(t, text["part/site-header"], `data-current-within="class:now"`)
 	assert.Contains(t, text["part/site-header"], `<li data-current="class:now"><a href="/about.html">`)
 	assert.NotContains(t, text["part/site-header"], `class="now"`)

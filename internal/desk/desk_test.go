@@ -461,7 +461,9 @@ func TestTextsInBetweenAreSwept(t *testing.T) {
 	require.NoError(t, err)
 	sweep := func(after time.Duration) int {
 		at := time.Now().UTC()
-		n, err := r.Store.SweepDocs(ctx, at.Add(after))
+		held, err := r.Store.Held(ctx)
+		require.NoError(t, err)
+		n, err := r.Store.SweepDocs(ctx, held, at.Add(after))
 		require.NoError(t, err)
 		return n
 	}

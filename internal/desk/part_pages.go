@@ -35,7 +35,7 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 		return nil, problem(NotFound, what, To(ShowItems, "site", site), "%s has no part %s", site, part)
 	}
 	out := &PartPages{Part: h, Titles: map[item.Address]string{}}
-	for _, o := range item.OfKind(v, item.Part) {
+	for _, o := range v.OfKind(item.Part) {
 		out.Titles[o.Address] = o.Meta.Title
 	}
 	if out.Pages, err = render.New(v).PlacedPages(h); err != nil || proposed == nil {

@@ -34,14 +34,18 @@ func (d *Desk) Sweep(ctx context.Context, _ json.RawMessage) (string, error) {
 	}
 	n, texts := 0, 0
 	err = d.Store.Exclusively(ctx, store.SweepLock, 0, func() (err error) {
-		if texts, err = d.Store.SweepDocs(ctx, d.Now().Add(-SweepGrace)); err != nil {
+		held, err := d.Store.Held(ctx)
+		if err != nil {
+			return err
+		}
+		if texts, err = d.Store.SweepDocs(ctx, held, d.Now().Add(-SweepGrace)); err != nil {
 			return err
 		}
 		n, err = d.Store.Blobs.Sweep(SweepGrace, func(digest item.Digest) (bool, error) {
 			if err := ctx.Err(); err != nil {
 				return true, err
 			}
-			wanted, err := d.Store.BlobWanted(ctx, digest, d.Now())
+			wanted, err := held.Wants(ctx, digest, d.Now())
 			if err != nil || wanted {
 				return wanted, err
 			}

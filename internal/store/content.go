@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -82,26 +81,47 @@ func (s *Store) PutBlob(ctx context.Context, r io.Reader, now time.Time) (item.D
 }
 
 // Content opens an item's content, to be read once. Its bytes are held against its digest:
-// of a file as they are read, so that only io.EOF says that all was right.
+// of a file as they are read, so that only io.EOF says that all was right. The digest alone says what it
+// is; kind and size only say where to look first, since a text may have had another size when it was kept.
 func (s *Store) Content(ctx context.Context, h item.Head) (io.ReadCloser, error) {
+	first, second := s.docContent, s.blobContent
 	if inBlobs(h.Address.Kind, h.Bytes) {
-		r, err := s.Blobs.Open(h.Doc)
-		if err != nil {
-			return nil, fmt.Errorf("the content of %s: %w", h.Address, err)
-		}
-		return item.Sure{ReadCloser: r}, nil
+		first, second = second, first
 	}
-	var doc Doc
-	err := s.conn(ctx).Where("digest = ?", h.Doc).Take(&doc).Error
-	if errors.Is(err, ErrNotFound) {
-		err = ErrMissing // it is never that there is no such item
+	rc, err := first(ctx, h.Doc)
+	if isMissing(err) {
+		if other, otherErr := second(ctx, h.Doc); !isMissing(otherErr) {
+			rc, err = other, otherErr
+		}
 	}
 	if err != nil {
 		return nil, fmt.Errorf("the content of %s (%s): %w", h.Address, h.Doc.Short(), err)
 	}
+	return rc, nil
+}
+
+// blobContent opens a content of the blob store; ErrMissing where it is not there.
+func (s *Store) blobContent(_ context.Context, d item.Digest) (io.ReadCloser, error) {
+	r, err := s.Blobs.Open(d)
+	if err != nil {
+		return nil, err
+	}
+	return item.Sure{ReadCloser: r}, nil
+}
+
+// docContent opens a content of the database; ErrMissing where it is not there.
+func (s *Store) docContent(ctx context.Context, d item.Digest) (io.ReadCloser, error) {
+	var doc Doc
+	err := s.conn(ctx).Where("digest = ?", d).Take(&doc).Error
+	if errors.Is(err, ErrNotFound) {
+		err = ErrMissing // it is never that there is no such item
+	}
+	if err != nil {
+		return nil, err
+	}
 	b, err := doc.text()
 	if err != nil {
-		return nil, fmt.Errorf("the content of %s: %w", h.Address, err)
+		return nil, err
 	}
 	return item.Sure{ReadCloser: io.NopCloser(bytes.NewReader(b))}, nil
 }
@@ -258,114 +278,7 @@ func (s *Store) remember(key factsKey, f *facts.Facts) {
 	s.facts[key] = f
 }
 
-// BlobWanted tells whether any record or lease wants a blob; for the sweep.
-func (s *Store) BlobWanted(ctx context.Context, d item.Digest, now time.Time) (bool, error) {
-	var n int64
-	err := s.conn(ctx).
-		Raw(`SELECT (SELECT COUNT(*) FROM blob_leases WHERE digest = ? AND until > ?) + (SELECT COUNT(*) FROM `+
-			`items WHERE doc = ?)
-		+ (SELECT COUNT(*) FROM draft_items WHERE doc = ?) + (SELECT COUNT(*) FROM kit_versions WHERE file = ?) `+
-			`+ (SELECT COUNT(*) FROM origins WHERE doc = ?) + (SELECT COUNT(*) FROM draft_origins WHERE doc = ?)`,
-			d, now, d, d, d, d, d).
-		Scan(&n).
-		Error
-	if err != nil || n > 0 {
-		return n > 0, err
-	}
-	// Steps of an open draft can be taken back and done again; the digest stands in their edits.
-	err = s.conn(ctx).
-		Raw(`SELECT COUNT(*) FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ? AND s.edits `+
-			`LIKE ?`,
-			DraftOpen, "%"+string(d)+"%").
-		Scan(&n).
-		Error
-	return n > 0, err
-}
-
 // ForgetBlob drops the record of a swept blob.
 func (s *Store) ForgetBlob(ctx context.Context, d item.Digest) error {
 	return s.conn(ctx).Exec("DELETE FROM blobs WHERE digest = ?", d).Error
-}
-
-// SweepDocs removes texts that nothing names any more: those that drafts had in between, and that have been
-// here for some time. Whoever writes a text makes it young again. It gives how many went.
-func (s *Store) SweepDocs(ctx context.Context, olderThan time.Time) (int, error) {
-	named, err := s.namedElsewhere(ctx)
-	if err != nil {
-		return 0, err
-	}
-	const nowhere = `NOT EXISTS (SELECT 1 FROM items x WHERE x.doc = docs.digest)
-		AND NOT EXISTS (SELECT 1 FROM draft_items x WHERE x.doc = docs.digest)
-		AND NOT EXISTS (SELECT 1 FROM origins x WHERE x.doc = docs.digest)
-		AND NOT EXISTS (SELECT 1 FROM draft_origins x WHERE x.doc = docs.digest)`
-	gone, last := 0, item.Digest("")
-	for ctx.Err() == nil {
-		var list []item.Digest
-		if err := s.conn(ctx).Raw("SELECT digest FROM docs WHERE digest > ? AND created_at < ? AND "+nowhere+
-			" ORDER BY digest LIMIT 500", last, olderThan).Scan(&list).Error; err != nil {
-			return gone, err
-		}
-		if len(list) == 0 {
-			return gone, nil
-		}
-		last = list[len(list)-1]
-		for _, d := range list {
-			if named[d] {
-				continue
-			}
-			r := s.conn(ctx).Exec("DELETE FROM docs WHERE digest = ? AND created_at < ? AND "+nowhere, d, olderThan)
-			if r.Error != nil {
-				return gone, r.Error
-			}
-			if r.RowsAffected == 0 {
-				continue // somebody wrote it again
-			}
-			gone++
-			if err := s.conn(ctx).Exec("DELETE FROM facts WHERE digest = ?", d).Error; err != nil {
-				return gone, err
-			}
-		}
-	}
-	return gone, ctx.Err()
-}
-
-// inTexts finds digests in a text.
-var inTexts = regexp.MustCompile(`[0-9a-f]{64}`)
-
-// namedElsewhere gives the digests that stand in texts of records: in the steps of open drafts, which can be
-// taken back, in what staged deliveries will write, and in the receipts of live ones, which can be undone.
-func (s *Store) namedElsewhere(ctx context.Context) (map[item.Digest]bool, error) {
-	out := map[item.Digest]bool{}
-	for _, q := range []struct {
-		sql   string
-		state any
-	}{
-		{"SELECT s.edits FROM draft_steps s JOIN drafts d ON d.id = s.draft_id WHERE d.state = ?", DraftOpen},
-		{"SELECT staged FROM deliveries WHERE state = ?", Staged},
-		{"SELECT receipt FROM deliveries WHERE state = ?", Live},
-	} {
-		if err := s.digestsIn(ctx, out, q.sql, q.state); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
-}
-
-// digestsIn notes the digests that stand in the texts of a query, one row at a time.
-func (s *Store) digestsIn(ctx context.Context, out map[item.Digest]bool, sql string, state any) error {
-	rows, err := s.conn(ctx).Raw(sql, state).Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var text []byte
-		if err := rows.Scan(&text); err != nil {
-			return err
-		}
-		for _, d := range inTexts.FindAll(text, -1) {
-			out[item.Digest(d)] = true
-		}
-	}
-	return rows.Err()
 }

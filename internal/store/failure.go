@@ -47,9 +47,11 @@ func IsFull(err error) bool {
 
 // IsDamaged tells whether content is missing or not what its digest says.
 func IsDamaged(err error) bool {
-	return errors.Is(err, ErrDamaged) || errors.Is(err, ErrMissing) || errors.Is(err, blob.ErrDamaged) ||
-		errors.Is(err, blob.ErrMissing)
+	return errors.Is(err, ErrDamaged) || errors.Is(err, blob.ErrDamaged) || isMissing(err)
 }
+
+// isMissing tells whether content is not where it was looked for.
+func isMissing(err error) bool { return errors.Is(err, ErrMissing) || errors.Is(err, blob.ErrMissing) }
 
 // IsGone tells whether the database was not to be reached, or did not answer in time.
 func IsGone(err error) bool {

@@ -256,15 +256,11 @@ func TestContents(t *testing.T) {
 		write(t, s, c, store.Change{Head: h})
 		assert.Equal(t, body, text(t, live(t, s, c), address), "%s", address)
 	}
-	wanted, err := s.BlobWanted(ctx, item.DigestOf([]byte("png")), now())
-	require.NoError(t, err)
-	assert.True(t, wanted, "an item refers to it")
+	assert.True(t, wants(t, s, item.DigestOf([]byte("png")), now()), "an item refers to it")
 	d, _, err := s.PutBlob(ctx, strings.NewReader("leased"), now())
 	require.NoError(t, err)
 	for at, want := range map[time.Duration]bool{0: true, 2 * store.Lease: false} {
-		wanted, err := s.BlobWanted(ctx, d, now().Add(at))
-		require.NoError(t, err)
-		assert.Equal(t, want, wanted, "after %s", at)
+		assert.Equal(t, want, wants(t, s, d, now().Add(at)), "after %s", at)
 	}
 	_, err = s.Content(ctx,
 		item.Head{Address: item.MustAddress("block/x"), Doc: item.DigestOf([]byte("never kept"))})
@@ -290,13 +286,9 @@ func TestFilesOfStepsAreWanted(t *testing.T) {
 		return err
 	}))
 	later := now().Add(2 * store.Lease)
-	wanted, err := s.BlobWanted(ctx, d, later)
-	require.NoError(t, err)
-	assert.True(t, wanted)
+	assert.True(t, wants(t, s, d, later))
 	require.NoError(t, s.Tx(ctx, func(tx *store.Tx) error { return tx.DiscardDraft(draft.ID) }))
-	wanted, err = s.BlobWanted(ctx, d, later)
-	require.NoError(t, err)
-	assert.False(t, wanted, "who discards a draft takes nothing back")
+	assert.False(t, wants(t, s, d, later), "who discards a draft takes nothing back")
 }
 
 func TestManyWritersAtOnce(t *testing.T) {

@@ -211,7 +211,7 @@ func (v *verifier) references() error {
 		for _, r := range refs {
 			if why := v.bad[r.doc]; why != "" {
 				v.found(false, r.name, "its content is damaged: %s", why)
-			} else if blobs := inBlobs(item.Kind(r.kind), r.bytes); !have[contentKey{r.doc, blobs}] {
+			} else if !have[r.doc] {
 				v.found(false, r.name, "its content %s is missing", r.doc.Short())
 			}
 		}
@@ -219,21 +219,16 @@ func (v *verifier) references() error {
 	return nil
 }
 
-type contentKey struct {
-	d    item.Digest
-	blob bool
-}
-
-// have lists all contents, and where they lie.
-func (v *verifier) have() (map[contentKey]bool, error) {
-	out := map[contentKey]bool{}
-	for table, blobs := range map[string]bool{"docs": false, "blobs": true} {
+// have lists all contents.
+func (v *verifier) have() (map[item.Digest]bool, error) {
+	out := map[item.Digest]bool{}
+	for _, table := range []string{"docs", "blobs"} {
 		var list []item.Digest
 		if err := v.s.conn(v.ctx).Table(table).Pluck("digest", &list).Error; err != nil {
 			return nil, err
 		}
 		for _, d := range list {
-			out[contentKey{d, blobs}] = true
+			out[d] = true
 		}
 	}
 	return out, nil

@@ -1,0 +1,7 @@
+package store
+
+// What the tests hold against the tables.
+var (
+	ContentColumns = contentColumns
+	ContentTexts   = contentTexts
+)
