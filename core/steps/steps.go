@@ -56,6 +56,8 @@ type Edit struct {
 	Item   string `json:"item"`
 	Before *State `json:"before,omitempty"`
 	After  *State `json:"after,omitempty"`
+	// Trail is what the item was on the way, of typing that went on: After each time before it grew.
+	Trail []*State `json:"trail,omitempty"`
 }
 
 // Address is where the item is, or was.
@@ -83,15 +85,35 @@ type Step struct {
 	Typing string
 }
 
-// TypingPause ends a step of typing.
-const TypingPause = 2 * time.Second
+// TypingPause ends a step of typing, and so does having grown MaxGrown times.
+const (
+	TypingPause = 2 * time.Second
+	MaxGrown    = 50
+)
 
 // GoesOn tells whether a step is typing that goes on from another, which was made at a time: of one
 // sign-in, in one text, from where that one ended.
 func (s Step) GoesOn(last Step, at, now time.Time) bool {
 	return s.Typing != "" && s.Typing == last.Typing && s.By == last.By && s.Kind == Do && last.Kind == Do &&
 		len(s.Edits) == 1 && len(last.Edits) == 1 && s.Edits[0].Item == last.Edits[0].Item &&
-		last.Edits[0].After.Is(s.Edits[0].Before) && now.Sub(at) <= TypingPause
+		last.Edits[0].After.Is(s.Edits[0].Before) && now.Sub(at) <= TypingPause && len(last.Edits[0].Trail) < MaxGrown
+}
+
+// GrownFrom makes a step of typing that goes on from another one the whole of both.
+func (s Step) GrownFrom(last Step) Step {
+	e := s.Edits[0]
+	e.Before = last.Edits[0].Before
+	e.Trail = append(append([]*State{}, last.Edits[0].Trail...), last.Edits[0].After)
+	s.Edits = []Edit{e}
+	return s
+}
+
+// Grown tells how many times a step grew.
+func (s Step) Grown() int {
+	if len(s.Edits) == 1 {
+		return len(s.Edits[0].Trail)
+	}
+	return 0
 }
 
 // person is what one person did and can take back or do again, the last at the end.

@@ -2405,7 +2405,12 @@ type PageOutline struct {
 	// Path The page's address on the site.
 	Path string `json:"path"`
 
-	// Step The last step of the draft, to be named with edits; 0 of the live state.
+	// Seen The moment that it shows, to be named with edits.
+	//
+	// Example: 12@34
+	Seen string `json:"seen"`
+
+	// Step The last step of the draft; 0 of the live state.
 	Step int `json:"step"`
 }
 
@@ -3088,10 +3093,13 @@ type SiteEdits struct {
 	// Operations The operations, each on what the ones before it left.
 	Operations []Operation `json:"operations"`
 
-	// Seen The last step of the draft that the page shows on which the operations point (of its outline);
-	// they are carried through what came since, and refused where that changed the same. Without
-	// it they mean the page as it is now, as they do with `dry`.
-	Seen *int `json:"seen,omitempty"`
+	// Seen The moment that the page shows on which the operations point (its outline names it): the draft's
+	// last step with the live revision. They are carried through what came since, and refused where
+	// that changed the same. Without it they mean the page as it is now, as they do with `dry`.
+	//
+	//
+	// Example: 12@34
+	Seen *string `json:"seen,omitempty"`
 }
 
 // SiteForm A form of a site with what was sent.

@@ -21,7 +21,7 @@ func (a *app) siteEdit() *cobra.Command {
 	var draft int64
 	var name, operations string
 	var dry bool
-	var seen int
+	var seen string
 	var one oneOperation
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
@@ -73,7 +73,7 @@ func (a *app) siteEdit() *cobra.Command {
 	f := cmd.Flags()
 	one.flags(f)
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
-	f.IntVar(&seen, "seen", 0, "the last `step` of the draft that the page shows which is meant; later ones stay")
+	f.StringVar(&seen, "seen", "", "the `moment` of the page that is meant (site outline names it); what came later stays")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")

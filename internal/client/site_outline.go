@@ -67,6 +67,9 @@ func (a *app) outline(got *api.PageOutline, paths bool) {
 		head = append(head, "selector")
 	}
 	a.table("The page holds no elements.", head, rows)
+	if paths {
+		a.say("This is moment %s of the page; --seen %s means it, whatever comes since.", got.Seen, got.Seen)
+	}
 	if samples > 0 {
 		a.say("%d samples still stand on it.", samples)
 	}

@@ -19,10 +19,9 @@ type Edits struct {
 	Site  string
 	Draft int64 // 0 makes a new one
 	List  []edit.Operation
-	// Seen is the last step of the draft that the page shows on which the operations point, and Done what
-	// their author did on it since: they are carried through what others did. nil: they mean the page as
-	// it is now.
-	Seen *int
+	// Seen is what the page shows on which the operations point, and Done what their author did on it
+	// since: they are carried through what others did. nil: they mean the page as it is now.
+	Seen *steps.Seen
 	Done []edit.Operation
 	// Dry tells that nothing is written: what it would come to is shown.
 	Dry bool
@@ -117,11 +116,11 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 }
 
 // typingOf names typing that goes on: of one sign-in, on a page as it was shown once.
-func typingOf(session string, seen *int) string {
+func typingOf(session string, seen *steps.Seen) string {
 	if seen == nil || session == "" {
 		return session
 	}
-	return item.DigestOf(fmt.Appendf(nil, "%s %d", session, *seen)).Short()
+	return item.DigestOf(fmt.Appendf(nil, "%s %s", session, *seen)).Short()
 }
 
 // applied works a list of operations out over a state.
@@ -170,4 +169,9 @@ func (d *Desk) laidTexts(ctx context.Context, list []edit.Change) ([]store.Chang
 		out = append(out, store.Change{Head: h})
 	}
 	return out, nil
+}
+
+// BadSeen is the problem of a moment that cannot be read.
+func BadSeen(site string, err error) error {
+	return problem(BadInput, "site "+site, To(CheckOptions), "seen: %v", err)
 }

@@ -4,8 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
-	"slices"
 
 	"compactparcel/core/edit"
 	"compactparcel/core/item"
@@ -13,25 +11,71 @@ import (
 	"compactparcel/internal/store"
 )
 
-// past gives a draft as it stood behind a step, and tells whether others came since.
-func (d *Desk) past(tx *store.Tx, on *editing, step int) (v *store.View, since bool, err error) {
+// past gives a draft as somebody saw it, and tells whether anything of it is another since: by steps of the
+// draft, by typing that went on, or by what went live below it.
+func (d *Desk) past(tx *store.Tx, on *editing, seen steps.Seen) (v *store.View, since bool, err error) {
 	log, err := d.log(tx, on.draft.ID)
 	if err != nil {
 		return nil, false, err
 	}
-	was := map[string]store.Change{}
-	for i := len(log) - 1; i >= 0 && log[i].N > step; i-- {
-		since = true
-		for _, e := range log[i].Edits {
-			switch {
-			case e.Before != nil:
-				was[e.Item] = store.Change{Head: e.Before.Head(e.Item)}
-			case e.After != nil && e.After.Address.Kind != item.Media: // a file that came moves nothing, and is at hand
-				was[e.Item] = store.Change{Delete: true, Head: e.After.Head(e.Item)}
-			}
+	if n := len(log); seen.Revision > on.site.Revision || seen.Step > 0 && (n == 0 || seen.Step > log[n-1].N) {
+		return nil, false, problem(Stale, "the page", To(ReadAgain), "this draft has no moment %s", seen)
+	}
+	was := seen.At(log)
+	if seen.Revision < on.site.Revision {
+		if err := d.liveThen(tx, on, log, seen, was); err != nil {
+			return nil, false, err
 		}
 	}
-	return on.view.Laid(slices.Collect(maps.Values(was))), since, nil
+	var changes []store.Change
+	for id, s := range was {
+		now, is := on.view.ByID(id)
+		switch {
+		case s != nil && is && now.State() == s.Head(id).State(), s == nil && !is:
+			continue
+		case s != nil:
+			changes = append(changes, store.Change{Head: s.Head(id)})
+		case now.Address.Kind != item.Media: // a file that came moves nothing, and is at hand
+			changes = append(changes, store.Change{Delete: true, Head: now})
+		}
+		since = true
+	}
+	return on.view.Laid(changes), since, nil
+}
+
+// liveThen notes the states of items that live revisions changed since somebody saw a draft that did not
+// change them itself then.
+func (d *Desk) liveThen(
+	tx *store.Tx, on *editing, log []steps.Step, seen steps.Seen, was map[string]*steps.State,
+) error {
+	ids, err := tx.ChangedSince(on.site, seen.Revision)
+	if err != nil {
+		return err
+	}
+	then, err := d.Store.At(tx.Context(), on.site, seen.Revision)
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		if state, touched := seen.Known(log, id); touched {
+			if state == nil {
+				continue
+			}
+			// What a step left as the live site had it was no change of the draft any more.
+			_, err := tx.ItemWithState(on.site, id, state.Head(id).State())
+			if errors.Is(err, store.ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+		}
+		was[id] = nil
+		if h, ok := then.ByID(id); ok {
+			was[id] = steps.StateOf(h)
+		}
+	}
+	return nil
 }
 
 // carried does operations that were meant for the page as it was behind a step, with what their author did

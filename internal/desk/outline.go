@@ -10,6 +10,7 @@ import (
 	"compactparcel/core/outline"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )
 
@@ -17,7 +18,7 @@ import (
 type PageOutline struct {
 	outline.Page
 	Of    item.Address // zero of a generated page
-	Step  int          // the last of the draft
+	Seen  steps.Seen   // the moment that it shows, to be named with edits
 	Items []OutlineItem
 }
 
@@ -29,7 +30,7 @@ type OutlineItem struct {
 
 // Outline lists the elements of a page for somebody who edits it by pointing.
 func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft int64) (*PageOutline, error) {
-	v, step, err := d.lookAtStep(ctx, p, site, draft)
+	v, seen, err := d.lookAtStep(ctx, p, site, draft)
 	if err != nil {
 		return nil, err
 	}
@@ -67,36 +68,41 @@ func (d *Desk) Outline(ctx context.Context, p Person, site, slug string, draft i
 		}
 		out.Items = append(out.Items, x)
 	}
-	out.Step = step
+	out.Seen = seen
 	return out, nil
 }
 
-// lookAtStep gives a draft with the number of the last step that is in it; 0 of the live site. A step that comes while
-// it is read lets it be read again.
-func (d *Desk) lookAtStep(ctx context.Context, p Person, site string, draft int64) (*store.View, int, error) {
+// lookAtStep gives a draft, or the live site, with the moment that it shows. A step that comes while it is read
+// lets it be read again.
+func (d *Desk) lookAtStep(
+	ctx context.Context, p Person, site string, draft int64,
+) (v *store.View, seen steps.Seen, err error) {
 	if err := p.may(Viewer, "site "+site); err != nil {
-		return nil, 0, err
+		return nil, seen, err
 	}
 	if draft == 0 {
-		v, err := d.Look(ctx, p, site, 0)
-		return v, 0, err
+		if v, err = d.Look(ctx, p, site, 0); err == nil {
+			seen.Revision = v.Rev
+		}
+		return v, seen, err
 	}
 	before, err := d.Store.Read(ctx).LastStep(draft)
 	for err == nil {
 		v, err := d.Look(ctx, p, site, draft)
 		if err != nil {
-			return nil, 0, err
+			return nil, seen, err
 		}
 		after, err := d.Store.Read(ctx).LastStep(draft)
 		if err != nil {
-			return nil, 0, explain(site, err)
+			return nil, seen, explain(site, err)
 		}
 		if after == before {
+			after.Revision = v.Rev
 			return v, after, nil
 		}
 		before = after
 	}
-	return nil, 0, explain(site, err)
+	return nil, seen, explain(site, err)
 }
 
 // addLines says on which line of its item each element begins.

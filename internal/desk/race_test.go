@@ -9,10 +9,12 @@ import (
 	"testing"
 	"time"
 
+	"compactparcel/core/edit"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
 	"compactparcel/core/plan"
+	"compactparcel/core/steps"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
 	"compactparcel/test/harness"
@@ -359,4 +361,104 @@ func TestAPlanWhileAnotherDeliveryGoesLive(t *testing.T) {
 	}
 	_, err = r.DeliveryGoLive(ctx, keeper, second.ID, nil)
 	require.NoError(t, err)
+}
+
+// words writes words into an element of a page, as it was seen.
+func (r *race) words(p desk.Person, draft int64, page, element, value, seen string, done ...edit.Operation) error {
+	r.t.Helper()
+	in := desk.Edits{Site: "hut", Draft: draft, Done: done,
+		List: []edit.Operation{{Op: edit.Text, Page: page, Element: element, Value: value}}}
+	if seen != "" {
+		moment, err := steps.ParseSeen(seen)
+		require.NoError(r.t, err)
+		in.Seen = &moment
+	}
+	_, err := r.Edit(ctx, p, in)
+	return err
+}
+
+// seen gives the moment that a page shows.
+func (r *race) seen(draft int64, page string) string {
+	r.t.Helper()
+	o, err := r.Outline(ctx, viewer, "hut", page, draft)
+	require.NoError(r.t, err)
+	return o.Seen.String()
+}
+
+// What another draft put live below mine since I loaded the page is not written over in silence.
+func TestWhatWentLiveSinceIsNotOverwritten(t *testing.T) {
+	r := newRace(t)
+	r.live("page/a", "<!doctype html><main><h1>Two</h1><p>words</p></main>")
+	mine, err := r.OpenDraft(ctx, keeper, "hut", "mine")
+	require.NoError(t, err)
+	other, err := r.OpenDraft(ctx, keeper, "hut", "other")
+	require.NoError(t, err)
+	seen := r.seen(mine.ID, "/a.html")
+	require.NoError(t, r.words(keeper, other.ID, "/a.html", "main p", "theirs", ""))
+	_, err = r.GoLive(ctx, keeper, "hut", other.ID)
+	require.NoError(t, err)
+
+	problem(t, r.words(keeper, mine.ID, "/a.html", "main p", "mine", seen), desk.Stale, "meanwhile")
+	assert.Contains(t, r.text(mine.ID, "page/a"), "theirs")
+	require.NoError(t, r.words(keeper, mine.ID, "/a.html", "main h1", "Mine", seen), "what they did not touch")
+	assert.Contains(t, r.text(mine.ID, "page/a"), "<h1>Mine</h1><p>theirs</p>")
+
+	// Once the draft changes the page itself, what goes live is brought in by a step, and that counts.
+	seen = r.seen(mine.ID, "/a.html")
+	third, err := r.OpenDraft(ctx, keeper, "hut", "third")
+	require.NoError(t, err)
+	require.NoError(t, r.words(keeper, third.ID, "/a.html", "main p", "third", ""))
+	_, err = r.GoLive(ctx, keeper, "hut", third.ID)
+	require.NoError(t, err)
+	_, err = r.DraftRebase(ctx, keeper, "hut", mine.ID, nil)
+	require.NoError(t, err)
+	problem(t, r.words(keeper, mine.ID, "/a.html", "main p", "mine", seen), desk.Stale, "meanwhile")
+	require.NoError(t, r.words(keeper, mine.ID, "/a.html", "main p", "mine", r.seen(mine.ID, "/a.html")))
+
+	problem(t, r.words(keeper, mine.ID, "/a.html", "main p", "x", "999@1"), desk.Stale, "no moment 999@1")
+}
+
+// Typing that goes on in one step is seen as new by whoever loaded the page while it grew.
+func TestTypingThatGrewIsNotOverwritten(t *testing.T) {
+	r := newRace(t)
+	r.live("page/a", "<!doctype html><main><h1>Two</h1><p>words</p></main>")
+	dr, err := r.OpenDraft(ctx, keeper, "hut", "mine")
+	require.NoError(t, err)
+	ida, ben := keeper, keeper
+	ida.Name, ben.Name = "ida", "ben"
+	ida, ben = ida.In("first"), ben.In("second")
+	start := r.seen(dr.ID, "/a.html")
+	type2 := func(words string, done ...edit.Operation) {
+		require.NoError(t, r.words(ida, dr.ID, "/a.html", "main p", words, start, done...))
+	}
+	type2("w")
+	first := edit.Operation{Op: edit.Text, Page: "/a.html", Element: "main p", Value: "w"}
+	seen := r.seen(dr.ID, "/a.html")
+	type2("we ar", first)
+	log, err := r.DraftSteps(ctx, ida, "hut", dr.ID)
+	require.NoError(t, err)
+	require.Len(t, log, 1, "it is one step that grew")
+	assert.NotEqual(t, seen, r.seen(dr.ID, "/a.html"))
+	problem(t, r.words(ben, dr.ID, "/a.html", "main p", "mine", seen), desk.Stale, "meanwhile")
+	assert.Contains(t, r.text(dr.ID, "page/a"), "we ar")
+	require.NoError(t, r.words(ben, dr.ID, "/a.html", "main h1", "Ben's", seen))
+	assert.Contains(t, r.text(dr.ID, "page/a"), "<h1>Ben's</h1><p>we ar</p>")
+	_, err = r.DraftUndo(ctx, ida, "hut", dr.ID)
+	require.NoError(t, err)
+	assert.Contains(t, r.text(dr.ID, "page/a"), "<h1>Ben's</h1><p>words</p>", "one undo takes all of it back")
+}
+
+// A list of operations that changes an item and then removes it removes it.
+func TestChangedAndThenRemovedInOneListIsGone(t *testing.T) {
+	r := newRace(t)
+	got, err := r.Edit(ctx, keeper, desk.Edits{Site: "hut", List: []edit.Operation{
+		{Op: edit.PageTitle, Page: "/a.html", Value: "Other"}, {Op: edit.PageRemove, Page: "/a.html"},
+	}})
+	require.NoError(t, err)
+	v, err := r.Look(ctx, viewer, "hut", got.Draft.ID)
+	require.NoError(t, err)
+	_, there := v.Find(address("page/a"))
+	assert.False(t, there)
+	_, there = v.PageAt("/a.html")
+	assert.False(t, there)
 }

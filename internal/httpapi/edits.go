@@ -3,6 +3,7 @@ package httpapi
 import (
 	"net/http"
 
+	"compactparcel/core/steps"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 
@@ -15,9 +16,17 @@ func (s *Server) EditSite(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	got, err := s.Desk.Edit(c.Request.Context(), person(c),
-		desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry),
-			Seen: in.Seen, Done: value(in.Done)})
+	edits := desk.Edits{Site: site, Draft: value(in.Draft), List: in.Operations, Dry: value(in.Dry),
+		Done: value(in.Done)}
+	if in.Seen != nil {
+		seen, err := steps.ParseSeen(*in.Seen)
+		if err != nil {
+			s.fail(c, desk.BadSeen(site, err))
+			return
+		}
+		edits.Seen = &seen
+	}
+	got, err := s.Desk.Edit(c.Request.Context(), person(c), edits)
 	s.answerEdits(c, site, got, err)
 }
 

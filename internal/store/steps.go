@@ -70,8 +70,7 @@ func (t *Tx) typeOn(d *Draft, s steps.Step, now time.Time) (int, error) {
 	if err != nil || !s.GoesOn(last, row.At, now) {
 		return 0, err
 	}
-	s.Edits[0].Before = last.Edits[0].Before
-	text, err := json.Marshal(s.Edits)
+	text, err := json.Marshal(s.GrownFrom(last).Edits)
 	if err != nil {
 		return 0, err
 	}
@@ -88,10 +87,28 @@ func (t *Tx) DraftSteps(draft int64) ([]DraftStep, error) {
 	return all[DraftStep](t.db.Where("draft_id = ?", draft).Order("n"))
 }
 
-// LastStep gives the number of a draft's last step; 0 of none.
-func (t *Tx) LastStep(draft int64) (n int, err error) {
-	err = t.db.Model(&DraftStep{}).Where("draft_id = ?", draft).Select("COALESCE(MAX(n), 0)").Scan(&n).Error
-	return n, err
+// LastStep gives a draft's last step as somebody sees it: its number, and how far it has grown; 0 of none.
+func (t *Tx) LastStep(draft int64) (out steps.Seen, err error) {
+	row, err := one[DraftStep](t.db.Where("draft_id = ?", draft).Order("n DESC").Limit(1))
+	if errors.Is(err, ErrNotFound) {
+		return out, nil
+	}
+	if err != nil {
+		return out, err
+	}
+	last, err := row.Step()
+	return steps.Seen{Step: last.N, Grown: last.Grown()}, err
+}
+
+// ChangedSince gives the ids of the items that live revisions behind one changed.
+func (t *Tx) ChangedSince(c *Collection, rev int64) ([]string, error) {
+	var ids []string
+	err := t.db.Model(&Item{}).
+		Where("collection_id = ? AND (from_rev > ? OR to_rev > ? AND to_rev < ?)", c.ID, rev, rev, Forever).
+		Distinct("item_id").
+		Pluck("item_id", &ids).
+		Error
+	return ids, err
 }
 
 // RenameDraft gives a locked draft another name.

@@ -3396,11 +3396,12 @@ export interface components {
             /** @description The operations, each on what the ones before it left. */
             operations: components["schemas"]["Operation"][];
             /**
-             * @description The last step of the draft that the page shows on which the operations point (of its outline);
-             *     they are carried through what came since, and refused where that changed the same. Without
-             *     it they mean the page as it is now, as they do with `dry`.
+             * @description The moment that the page shows on which the operations point (its outline names it): the draft's
+             *     last step with the live revision. They are carried through what came since, and refused where
+             *     that changed the same. Without it they mean the page as it is now, as they do with `dry`.
+             * @example 12@34
              */
-            seen?: number;
+            seen?: string;
             /** @description What was done on that page since it was shown, in the same draft, so that the operations mean the page with it. */
             done?: components["schemas"]["Operation"][];
         };
@@ -3476,8 +3477,13 @@ export interface components {
             page?: components["schemas"]["Address"];
             /** @description The digest of the page as it is shown. */
             digest: components["schemas"]["Digest"];
-            /** @description The last step of the draft, to be named with edits; 0 of the live state. */
+            /** @description The last step of the draft; 0 of the live state. */
             step: number;
+            /**
+             * @description The moment that it shows, to be named with edits.
+             * @example 12@34
+             */
+            seen: string;
             /** @description The elements, in document order. */
             elements: components["schemas"]["OutlineElement"][];
             /** @description The items that they are of. */

@@ -23,7 +23,7 @@ describe("words that are typed", () => {
     expect(whole({ ...t, first: "a", sent: "b", now: "c" })).toMatchObject({ run: 1, value: "c" })
   })
   it("are kept until they are sent", () => {
-    const k = { draft: 3, seen: 2, done: [], operations: [written(t, "a", "b")], at: 1 }
+    const k = { draft: 3, seen: "2@5", done: [], operations: [written(t, "a", "b")], at: 1 }
     keep("hut", "/", k)
     expect(kept("hut", "/")).toEqual(k)
     expect(kept("hut", "/contact/")).toBeNull()

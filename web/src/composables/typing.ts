@@ -51,7 +51,7 @@ const plain = (s: string) => s.replaceAll("\u00a0", " ")
 /** What is kept in this browser until the service has it. */
 export interface Kept {
   draft: number | null
-  seen: number
+  seen: string
   done: Operation[]
   operations: Operation[]
   at: number
@@ -71,7 +71,7 @@ export function keep(site: string, page: string, k: Kept | null) {
 export function kept(site: string, page: string): Kept | null {
   try {
     const k = JSON.parse(localStorage.getItem(keyOf(site, page)) ?? "null") as Kept | null
-    return k && Array.isArray(k.operations) && k.operations.length ? k : null
+    return k && Array.isArray(k.operations) && k.operations.length && typeof k.seen === "string" ? k : null
   } catch {
     return null
   }

@@ -23,7 +23,7 @@ const again = 2000
  */
 export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<number | null>) {
   const client = useQueryClient()
-  const seen = ref(0)
+  const seen = ref("")
   const typing = reactive(new Map<string, Typing>())
   const busy = ref(0)
   const offline = ref(false)
@@ -52,8 +52,8 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     [...typing.values()].filter((t) => t.sent !== t.first).map((t) => written(t, t.first, t.sent))
 
   /** A page came into sight: what was done on the one before is part of it. */
-  function shows(step: number) {
-    seen.value = step
+  function shows(moment: string) {
+    seen.value = moment
     if (underway) return // whether the page has it is not known
     for (const [k, t] of typing) if (t.now === t.sent) typing.delete(k)
   }
@@ -99,13 +99,13 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
 
   async function post(
     operations: Operation[],
-    on: { seen: number; done: Operation[] } | null,
+    on: { seen: string; done: Operation[] } | null,
   ): Promise<Edited> {
     const id = await inDraft()
     return result(
       api.POST("/api/v1/sites/{site}/edits", {
         params: { path: { site: site.value } },
-        body: { draft: id, operations, ...(on ?? {}) },
+        body: { draft: id, operations, ...(on?.seen ? on : {}) },
       }),
     )
   }
@@ -182,7 +182,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     if (!k) return false
     if (k.draft) draft.value = k.draft
     try {
-      await inLine(() => post(k.operations, k.draft ? { seen: k.seen, done: k.done } : null))
+      await inLine(() => post(k.operations, { seen: k.seen, done: k.done }))
       keep(site.value, page.value, null)
       return true
     } catch (e) {

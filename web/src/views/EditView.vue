@@ -208,7 +208,7 @@ events.addEventListener("draft", () => {
     if (typing.value) return // it comes when the typing ends
     await edits.flush()
     const got = await outline.load().catch(() => null)
-    if (got && got.step !== outline.outline.value?.step && got.digest !== outline.outline.value?.digest)
+    if (got && got.seen !== outline.outline.value?.seen && got.digest !== outline.outline.value?.digest)
       again()
   }, 400)
 })
