@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 	"slices"
 
 	"compactparcel/core/blend"
@@ -258,16 +257,7 @@ func (x *undoing) write(p Person) error {
 			ids[r.ItemID] = true
 		}
 	}
-	if err := x.tx.Origins().Delete(x.c.ID, x.info.Kit, id, slices.Collect(maps.Keys(ids))); err != nil {
-		return err
-	}
-	var back []store.Origin
-	for _, o := range receipt.Prior {
-		if o.ID = 0; len(ids) == 0 || ids[o.ItemID] {
-			back = append(back, o)
-		}
-	}
-	if err := x.tx.Origins().Put(back); err != nil {
+	if err := x.giveBackOrigins(ids); err != nil {
 		return err
 	}
 	receipt.Kept = x.kept

@@ -25,6 +25,7 @@ func (d *Desk) OpenDraft(ctx context.Context, p Person, site, name string) (dr *
 		return nil, err
 	}
 	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+		dr = nil // a try before this one made none
 		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err

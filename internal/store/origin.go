@@ -171,12 +171,12 @@ func (r Origins) PutBare(row *Origin) error {
 	return r.t.db.Clauses(up).Create(row).Error
 }
 
-// Delete forgets what a delivery recorded of a kit: of some items, or of all where there are
-// none.
-func (r Origins) Delete(collection int64, kit string, delivery int64, items []string) error {
-	q := r.t.db.Where("collection_id = ? AND kit = ? AND delivery_id = ?", collection, kit, delivery)
-	if len(items) > 0 {
-		q = q.Where("item_id IN ?", items)
+// Delete forgets where items came from, by the numbers of the records.
+func (r Origins) Delete(ids []int64) error {
+	for part := range slices.Chunk(ids, 500) {
+		if err := r.t.db.Where("id IN ?", part).Delete(&Origin{}).Error; err != nil {
+			return err
+		}
 	}
-	return q.Delete(&Origin{}).Error
+	return nil
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"compactparcel/core/item"
@@ -72,8 +73,18 @@ func (s *Store) BeginRequest(
 			CreatedAt:  now,
 		},
 	}
+	if !s.underWay.begin(k.row) {
+		return nil, nil, ErrUnderWay
+	}
+	answered := true // until it is clear that somebody answers it now
+	defer func() {
+		if answered {
+			s.underWay.end(k.row)
+		}
+	}()
 	err := s.conn(ctx).Create(&k.row).Error
 	if err == nil {
+		answered = false
 		return k, nil, nil
 	}
 	if !IsDuplicate(err) {
@@ -92,8 +103,6 @@ func (s *Store) BeginRequest(
 		case had.Status != 0:
 			answer, err = had.answer()
 			return err
-		case had.Process == s.process:
-			return ErrUnderWay
 		}
 		k.row = *had
 		k.row.Process = s.process
@@ -105,7 +114,41 @@ func (s *Store) BeginRequest(
 	if err != nil || answer != nil {
 		return nil, answer, err
 	}
+	answered = false
 	return k, nil, nil
+}
+
+// underWay are the requests with a key that this process is answering. That one is being answered is known
+// here alone: where keeping an answer fails, its row cannot say that it ended.
+type underWay struct {
+	mu   sync.Mutex
+	keys map[requestID]bool
+}
+
+type requestID struct {
+	user int64
+	key  item.Digest
+}
+
+// begin notes a request; false where it is being answered already.
+func (u *underWay) begin(r RequestKey) bool {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	id := requestID{r.UserID, r.RequestKey}
+	if u.keys[id] {
+		return false
+	}
+	if u.keys == nil {
+		u.keys = map[requestID]bool{}
+	}
+	u.keys[id] = true
+	return true
+}
+
+func (u *underWay) end(r RequestKey) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	delete(u.keys, requestID{r.UserID, r.RequestKey})
 }
 
 func lockRequest(tx *gorm.DB, of RequestKey) (*RequestKey, error) {
@@ -133,6 +176,7 @@ func (r *RequestKey) answer() (*Answered, error) {
 // End keeps the answer of a request, or lets go of its key when nothing was done. A request
 // of which nobody knows what it did keeps its key without an answer.
 func (k *Keyed) End(ctx context.Context, a Answered, uncertain bool) error {
+	defer k.s.underWay.end(k.row)
 	at := k.s.conn(ctx).
 		Model(&RequestKey{}).
 		Where("user_id = ? AND request_key = ? AND process = ?", k.row.UserID, k.row.RequestKey, k.s.process)

@@ -33,9 +33,12 @@ type Store struct {
 	db    *gorm.DB
 	Blobs *blob.Store
 
-	states  states
-	watch   watch
-	commits atomic.Int64
+	states states
+	watch  watch
+	// rehearsed: see Rehearse.
+	rehearsed atomic.Bool
+	commits   atomic.Int64
+	underWay  underWay
 	// process names this service process among those that share the records.
 	process string
 
