@@ -265,30 +265,31 @@ func (g *again) put(path string, h, fresh item.Head, set item.Collection) error 
 
 func (g *again) added(c *store.Collection, path string, f folder.File, set *item.Set) error {
 	h, _ := set.Find(f.Item)
-	b, err := item.Read(set, h)
+	read, err := item.Read(set, h)
 	if err != nil {
 		return err
 	}
-	if b, err = g.asUsed(h, b); err != nil {
+	b, err := g.asUsed(h, read)
+	if err != nil {
 		return err
 	}
-	for n := 2; ; n++ { // a free address, unless the very same is there
-		there, ok := g.live.Find(h.Address)
-		if !ok && !g.taken[h.Address] {
-			break
+	free, same := g.freeAddress(h.Address, b)
+	if same {
+		there, _ := g.live.Find(free)
+		// What was read is kept: the next comparison starts from it.
+		doc, err := g.d.Store.PutContent(g.ctx, h.Address.Kind, read, g.d.Now())
+		if err != nil {
+			return err
 		}
-		if ok && there.Doc == item.DigestOf(b) {
-			g.settled = append(g.settled,
-				store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: f.Digest})
-			return nil
-		}
-		h.Address.Key = fmt.Sprintf("%s-%d", f.Item.Key, n)
+		g.settled = append(g.settled,
+			store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: doc})
+		return nil
 	}
+	h.Address = free
 	if other, ok := g.live.PageAt(h.Meta.Slug); ok && h.Address.Kind == item.Page {
 		g.say(path, other, FileConflict, "%s is already at %s; the file was not taken", other, h.Meta.Slug)
 		return nil
 	}
-	g.taken[h.Address] = true
 	if h, err = g.d.keepOne(g.ctx, h, b); err != nil {
 		return err
 	}
@@ -296,6 +297,23 @@ func (g *again) added(c *store.Collection, path string, f folder.File, set *item
 	g.changes = append(g.changes, store.Change{Head: h})
 	g.say(path, h.Address, FileAdded, "")
 	return nil
+}
+
+// freeAddress finds an address for what came, at which neither the site nor another file that came has something;
+// same tells that the site has the very same there.
+func (g *again) freeAddress(a item.Address, content []byte) (free item.Address, same bool) {
+	free = a
+	for n := 2; ; n++ {
+		there, ok := g.live.Find(free)
+		if ok && there.Doc == item.DigestOf(content) {
+			return free, true
+		}
+		if !ok && !g.taken[free] {
+			g.taken[free] = true
+			return free, false
+		}
+		free.Key = fmt.Sprintf("%s-%d", a.Key, n)
+	}
 }
 
 func (g *again) removed(path string, k store.FolderFile) error {

@@ -479,10 +479,12 @@ func (p *publishedFolder) addedFile(name string, content []byte) error {
 			return err
 		}
 	}
-	if _, ok := p.live.Find(h.Address); ok {
-		p.say(name, h.Address, FileConflict, "there is already an item of this name; the file was not taken")
+	free, same := p.freeAddress(h.Address, content)
+	if same {
+		p.say(name, h.Address, FileConflict, "the very same is already an item of this name; the file was not taken")
 		return nil
 	}
+	h.Address = free
 	h, err := p.d.keepOne(p.ctx, h, content)
 	if err != nil {
 		return err

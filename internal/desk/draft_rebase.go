@@ -251,6 +251,11 @@ func (r *rebasing) whole(row store.DraftItem, now *item.Head, why string) error 
 			}
 			r.edits = append(r.edits, steps.Edit{Item: h.ID, Before: steps.StateOf(h)})
 			h.ID = now.ID
+			after := steps.StateOf(h)
+			if row.Op == store.Delete {
+				after = nil
+			}
+			r.edits = append(r.edits, steps.Edit{Item: h.ID, After: after})
 		}
 		return r.tx.ReplaceDraftItem(r.dr, store.Change{Delete: row.Op == store.Delete, Head: h}, base)
 	}

@@ -118,6 +118,7 @@ func TestWholeItemsAreDecided(t *testing.T) {
 			a("new"): side})
 		require.NoError(t, err)
 		assert.Empty(t, got.Behind)
+		r.holds(dr.ID)
 		_, err = r.GoLive(ctx, keeper, "hut", dr.ID)
 		require.NoError(t, err, side)
 		v, err := r.Look(ctx, viewer, "hut", 0)

@@ -127,7 +127,10 @@ func ofConcurrency(err error) *Problem {
 	var uncertain *store.UncertainError
 	var closed *store.ClosedError
 	var stale *store.StaleError
+	var clash *store.ClashError
 	switch {
+	case errors.As(err, &clash):
+		return problem(Exists, "", To(ChooseOtherName), "%s", clash)
 	case errors.As(err, &uncertain):
 		return problem(Uncertain, "", To(LookBeforeRedo),
 			"the database connection was lost while this was being saved: it may have been saved")

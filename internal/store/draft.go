@@ -4,15 +4,14 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
-	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"compactparcel/core/item"
 
 	"github.com/google/uuid"
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // NewID gives a permanent item id: a UUID of version 7, so that what comes into being
@@ -64,23 +63,103 @@ func (t *Tx) LockDraft(id int64) (*Draft, error) {
 	return d, err
 }
 
-// PutDraftItem lays a change into a locked draft. base is the live item's state that it
-// was made for, empty when there is none; it is kept from the first change on.
+// ClashError tells that two items want one address in a draft.
+type ClashError struct {
+	Address item.Address
+	IDs     [2]string
+}
+
+func (e *ClashError) Error() string {
+	return fmt.Sprintf("two items want to be %s: %s and %s", e.Address, e.IDs[0], e.IDs[1])
+}
+
+// BasedChange is a change with the live item's state that it was made for, empty when there is none.
+type BasedChange struct {
+	Change
+	Base item.Digest
+}
+
+// PutDraftItem lays one change into a locked draft, as PutDraftItems does.
 func (t *Tx) PutDraftItem(d *Draft, ch Change, base item.Digest) error {
-	var had DraftItem
-	err := t.db.Where("draft_id = ? AND item_id = ?", d.ID, ch.Head.ID).Take(&had).Error
-	if err != nil && !errors.Is(err, ErrNotFound) {
+	return t.PutDraftItems(d, []BasedChange{{ch, base}})
+}
+
+// PutDraftItems lays changes into a locked draft. What an item was based on is kept from its first change on. Its
+// error is a *ClashError where two items would come to stand at one address; nothing is written then that counts,
+// since the transaction ends.
+func (t *Tx) PutDraftItems(d *Draft, list []BasedChange) error {
+	if len(list) == 0 {
+		return nil
+	}
+	ids := make([]string, len(list))
+	at := map[item.Address]string{}
+	for i, ch := range list {
+		ids[i] = ch.Head.ID
+		if other, twice := at[ch.Head.Address]; twice && !ch.Delete {
+			return &ClashError{ch.Head.Address, [2]string{other, ch.Head.ID}}
+		}
+		if !ch.Delete {
+			at[ch.Head.Address] = ch.Head.ID
+		}
+	}
+	bases := map[string]item.Digest{}
+	for part := range slices.Chunk(ids, 500) {
+		had, err := all[DraftItem](t.db.Where("draft_id = ? AND item_id IN ?", d.ID, part))
+		if err != nil {
+			return err
+		}
+		for _, row := range had {
+			bases[row.ItemID] = row.BaseState
+		}
+		if err := t.db.Where("draft_id = ? AND item_id IN ?", d.ID, part).Delete(&DraftItem{}).Error; err != nil {
+			return err
+		}
+	}
+	rows := make([]DraftItem, len(list))
+	for i, ch := range list {
+		base, had := bases[ch.Head.ID]
+		if !had {
+			base = ch.Base
+		}
+		rows[i] = draftRow(d, ch.Change, base)
+	}
+	if err := t.noClash(d, at); err != nil {
 		return err
 	}
-	if err == nil {
-		base = had.BaseState
+	if err := t.db.CreateInBatches(rows, 400).Error; err != nil {
+		return err
 	}
+	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
+}
+
+// noClash gives a *ClashError where another item of the draft stands at one of some addresses.
+func (t *Tx) noClash(d *Draft, at map[item.Address]string) error {
+	keys := make([]string, 0, len(at))
+	for a := range at {
+		keys = append(keys, a.Key)
+	}
+	for part := range slices.Chunk(keys, 500) {
+		there, err := all[DraftItem](t.db.Where("draft_id = ? AND op = ? AND item_key IN ?", d.ID, Put, part))
+		if err != nil {
+			return err
+		}
+		for _, row := range there {
+			if id, wanted := at[row.Head().Address]; wanted {
+				return &ClashError{row.Head().Address, [2]string{row.ItemID, id}}
+			}
+		}
+	}
+	return nil
+}
+
+// draftRow is the row of a change in a draft.
+func draftRow(d *Draft, ch Change, base item.Digest) DraftItem {
 	op := Put
 	if ch.Delete {
 		op = Delete
 	}
 	h := ch.Head
-	row := DraftItem{
+	return DraftItem{
 		DraftID:          d.ID,
 		ItemID:           h.ID,
 		Op:               op,
@@ -92,10 +171,6 @@ func (t *Tx) PutDraftItem(d *Draft, ch Change, base item.Digest) error {
 		Meta:             metaText(h.Meta),
 		BaseState:        base,
 	}
-	if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
-		return err
-	}
-	return t.db.Model(&Draft{}).Where("id = ?", d.ID).Update("version", gorm.Expr("version + 1")).Error
 }
 
 // FillDraft lays many changes into a new draft. bases gives, by item id, the live items'
@@ -108,22 +183,7 @@ func (t *Tx) FillDraft(
 ) error {
 	rows := make([]DraftItem, len(changes))
 	for i, ch := range changes {
-		h, op := ch.Head, Put
-		if ch.Delete {
-			op = Delete
-		}
-		rows[i] = DraftItem{
-			DraftID:          d.ID,
-			ItemID:           h.ID,
-			Op:               op,
-			Kind:             h.Address.Kind,
-			Key:              h.Address.Key,
-			Doc:              h.Doc,
-			NormalizedDigest: h.NormalizedDigest,
-			Bytes:            h.Bytes,
-			Meta:             metaText(h.Meta),
-			BaseState:        bases[h.ID],
-		}
+		rows[i] = draftRow(d, ch, bases[ch.Head.ID])
 	}
 	if len(rows) > 0 {
 		if err := t.db.CreateInBatches(rows, 400).Error; err != nil {

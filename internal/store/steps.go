@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"time"
 
-	"compactparcel/core/item"
 	"compactparcel/core/steps"
 )
 
@@ -125,6 +124,7 @@ func (t *Tx) RenameDraft(d *Draft, name string) error {
 // change any more.
 func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, now time.Time, changes []Change) (int,
 	error) {
+	var put []BasedChange
 	for _, ch := range changes {
 		e := steps.Edit{Item: ch.Head.ID}
 		if had, ok := view.ByID(ch.Head.ID); ok {
@@ -135,18 +135,19 @@ func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, no
 		}
 		step.Edits = append(step.Edits, e)
 		base, below := live.ByID(ch.Head.ID)
-		var err error
 		switch {
 		case ch.Delete && !below, !ch.Delete && below && base.State() == ch.Head.State():
-			err = t.DropDraftItem(d, ch.Head.ID)
+			if err := t.DropDraftItem(d, ch.Head.ID); err != nil {
+				return 0, err
+			}
 		case below:
-			err = t.PutDraftItem(d, ch, base.State())
+			put = append(put, BasedChange{ch, base.State()})
 		default:
-			err = t.PutDraftItem(d, ch, item.Digest(""))
+			put = append(put, BasedChange{ch, ""})
 		}
-		if err != nil {
-			return 0, err
-		}
+	}
+	if err := t.PutDraftItems(d, put); err != nil {
+		return 0, err
 	}
 	return t.AppendStep(d, step, message, now)
 }
