@@ -6,7 +6,6 @@ package desk
 import (
 	"context"
 	"log/slog"
-	"sync"
 	"time"
 
 	"compactparcel/core/item"
@@ -99,7 +98,9 @@ type Desk struct {
 	answerLimits limiter
 
 	blends     *blendMemory
-	publishing sync.Mutex // one publication to outlets at a time
+	goingOn    background
+	publishing locks // one publication of a site at a time
+	mailPause  mailPause
 }
 
 // New makes a desk.

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"net"
+	"sync"
 	"time"
 
 	"compactparcel/internal/mail"
@@ -37,6 +39,11 @@ func (d *Desk) SendMail(ctx context.Context, payload json.RawMessage) (string, e
 	}
 	if m.State == store.MailSent {
 		return "it was sent", nil
+	}
+	if until := d.mailPause.until(d.Now()); !until.IsZero() && d.Mails != nil {
+		return "the mail server is silent; it is tried again later", d.Store.Tx(ctx, func(tx *store.Tx) error {
+			return tx.FormEntries().Queue(*m, until, d.Now())
+		})
 	}
 	m.Tries++
 	m.At, m.Says, m.State = d.Now(), "", store.MailSent
@@ -86,10 +93,52 @@ func (d *Desk) mailFor(ctx context.Context, e *store.FormEntry, to store.Address
 	switch {
 	case to == store.ToTeam && len(r.To) > 0:
 		m := f.ForTeam(r, entry)
-		return d.Mails.Send(ctx, mail.Message{To: r.To, ReplyTo: sender, Subject: m.Subject, Text: m.Text})
+		return d.send(ctx, mail.Message{To: r.To, ReplyTo: sender, Subject: m.Subject, Text: m.Text})
 	case to == store.ToSender && r.Answer != nil && sender != "":
 		m := f.ForSender(r, entry)
-		return d.Mails.Send(ctx, mail.Message{To: []string{sender}, Subject: m.Subject, Text: m.Text})
+		return d.send(ctx, mail.Message{To: []string{sender}, Subject: m.Subject, Text: m.Text})
 	}
 	return errors.New("the site says no more to whom it goes")
+}
+
+// mailPause is how long the mail server is left alone that did not answer: longer each time, so that a thousand
+// mails do not wait for it one after the other.
+type mailPause struct {
+	mu     sync.Mutex
+	silent int // times in a row
+	over   time.Time
+}
+
+// until gives when mails are tried again; zero: now.
+func (p *mailPause) until(now time.Time) time.Time {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if now.Before(p.over) {
+		return p.over
+	}
+	return time.Time{}
+}
+
+// heard notes whether the server answered. One at a time asks a server that was silent: the pause begins again
+// with each that is not answered.
+func (p *mailPause) heard(answered bool, now time.Time) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if answered {
+		p.silent, p.over = 0, time.Time{}
+		return
+	}
+	p.over = now.Add(min(mailFirst<<min(p.silent, 12), time.Hour))
+	p.silent++
+}
+
+// send sends a mail, and notes whether the server was there.
+func (d *Desk) send(ctx context.Context, m mail.Message) error {
+	err := d.Mails.Send(ctx, m)
+	var network net.Error
+	silent := errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded)
+	if ctx.Err() == nil {
+		d.mailPause.heard(!silent, d.Now())
+	}
+	return err
 }

@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"path"
 	"path/filepath"
+	"sync"
 	"time"
 
 	"compactparcel/core/folder"
@@ -303,19 +304,41 @@ func (d *Desk) writeOutlet(
 	})
 }
 
-// publishOutlets publishes a site into all its outlets: the last act of going live.
-// What cannot be published is noted at the outlet; the site is live all the same.
+// publishPatience is how long who puts something live waits for its publication. It goes on after that.
+const publishPatience = 5 * time.Second
+
+// publishOutlets publishes a site into all its outlets: the last act of going live. It goes on when the
+// request ends, or has waited long enough.
 func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
+	ended := make(chan struct{})
+	d.GoOn(func(ctx context.Context) {
+		defer close(ended)
+		d.publishSite(ctx, collection)
+	})
+	patience := time.NewTimer(publishPatience)
+	defer patience.Stop()
+	select {
+	case <-ended:
+	case <-patience.C:
+	case <-ctx.Done():
+	}
+}
+
+// publishSite publishes a site into those of its outlets that are behind, other sites beside it. What cannot be
+// published is noted at the outlet; the site is live all the same.
+func (d *Desk) publishSite(ctx context.Context, collection int64) {
+	if d.OutletRoot == "" {
+		return
+	}
+	defer d.publishing.lock(collection)()
 	rows, err := d.outlets(ctx, collection)
 	if err != nil { // CatchUpOutlets does it
 		d.Log.Warn("publishing to outlets", "error", err)
 		return
 	}
-	if len(rows) == 0 || d.OutletRoot == "" {
+	if len(rows) == 0 {
 		return
 	}
-	d.publishing.Lock()
-	defer d.publishing.Unlock()
 	c, err := d.Store.Read(ctx).Collections().ByID(collection)
 	if err != nil {
 		d.Log.Warn("publishing to outlets", "error", err)
@@ -331,13 +354,25 @@ func (d *Desk) publishOutlets(ctx context.Context, collection int64) {
 	}
 }
 
+// locks are locks by number, made when they are wanted.
+type locks struct{ byNumber sync.Map }
+
+// lock takes one, and gives what lets go of it.
+func (l *locks) lock(n int64) (unlock func()) {
+	mu, _ := l.byNumber.LoadOrStore(n, &sync.Mutex{})
+	mu.(*sync.Mutex).Lock()
+	return mu.(*sync.Mutex).Unlock
+}
+
 // CatchUpOutlets publishes what went live while nobody could publish it, and tries again
 // what failed, when its time has come.
 func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 	ids, err := d.Store.Read(ctx).Outlets().Behind(d.Now())
-	for _, id := range ids {
-		d.publishOutlets(ctx, id)
+	var each sync.WaitGroup
+	for _, id := range ids { // one that takes long holds up none of the others
+		each.Go(func() { d.publishSite(ctx, id) })
 	}
+	each.Wait()
 	if err != nil && !errors.Is(err, context.Canceled) {
 		return fmt.Errorf("looking for outlets that are behind: %w", err)
 	}

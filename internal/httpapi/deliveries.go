@@ -218,7 +218,7 @@ func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliver
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
 		info, err := s.Desk.DeliveryStage(ctx, p, id, item.Digest(value(params.Plan)))
 		if err == nil {
-			go s.pictureDelivery(context.WithoutCancel(ctx), p, id)
+			s.Desk.GoOn(func(ctx context.Context) { s.pictureDelivery(ctx, p, id) })
 		}
 		return info, err
 	})

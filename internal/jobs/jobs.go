@@ -11,6 +11,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync"
 	"time"
 
 	"compactparcel/core/workers"
@@ -36,7 +37,19 @@ type Queue struct {
 	Log      *slog.Logger
 	Handlers map[string]Handler
 	Now      func() time.Time
+	// Lanes keep kinds of jobs apart, so that those of one never wait for those of another. What is of no
+	// lane's kinds has one of its own.
+	Lanes []Lane
 }
+
+// Lane is some kinds of jobs, and how many of them are done at once.
+type Lane struct {
+	Kinds   []string
+	Workers int
+}
+
+// OtherWorkers is how many of the jobs are done at once that no lane is for.
+const OtherWorkers = 2
 
 // Add puts a job into the queue.
 func (q *Queue) Add(ctx context.Context, kind string, payload any, at time.Time) error {
@@ -59,11 +72,25 @@ func (q *Queue) Ensure(ctx context.Context, kind string, at time.Time) error {
 // ErrFenced tells a worker that its job was given to another.
 var ErrFenced = errors.New("the job was given to another worker")
 
-// take leases the next due job, or one whose worker fell silent.
-func (q *Queue) take(ctx context.Context) (j *store.Job, err error) {
+// lane is whose jobs a worker takes: some kinds, or all others.
+type lane struct {
+	kinds  []string
+	others bool
+}
+
+// take leases the next due job of a lane, or one whose worker fell silent. One that ended its worker as often as it
+// may be tried is given up: it ended its process each time, and would again.
+func (q *Queue) take(ctx context.Context, of lane) (j *store.Job, err error) {
 	err = q.Store.Tx(ctx, func(tx *store.Tx) error {
-		j, err = tx.Jobs().Take(q.Now(), Lease)
-		return err
+		for {
+			if j, err = tx.Jobs().Take(q.Now(), Lease, of.kinds, of.others); err != nil || j.Attempts <= MaxAttempts {
+				return err
+			}
+			says := fmt.Sprintf("the service ended while it was done, %d times; it is given up", MaxAttempts)
+			if err := tx.Jobs().Finish(j, store.JobFailed, says, q.Now()); err != nil {
+				return err
+			}
+		}
 	})
 	return j, err
 }
@@ -76,9 +103,13 @@ func fenced(err error) error {
 	return err
 }
 
-// Once does one due job; done is false when there was none.
+// Once does one due job, of whatever kind; done is false when there was none.
 func (q *Queue) Once(ctx context.Context) (done bool, err error) {
-	j, err := q.take(ctx)
+	return q.once(ctx, lane{others: true})
+}
+
+func (q *Queue) once(ctx context.Context, of lane) (done bool, err error) {
+	j, err := q.take(ctx, of)
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
 	}
@@ -86,8 +117,10 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 		return false, err
 	}
 	work, cancel := context.WithCancel(ctx)
+	var beating sync.WaitGroup
+	defer beating.Wait()
 	defer cancel()
-	go func() { // the heartbeat
+	beating.Go(func() { // the heartbeat
 		t := time.NewTicker(heartbeat)
 		defer t.Stop()
 		for {
@@ -100,7 +133,7 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 				}
 			}
 		}
-	}()
+	})
 	says, err := "", fmt.Errorf("nobody here does jobs of kind %q", j.Kind)
 	if h := q.Handlers[j.Kind]; h != nil {
 		err = workers.Guard(func() (err error) {
@@ -121,10 +154,26 @@ func (q *Queue) Once(ctx context.Context) (done bool, err error) {
 	return true, fenced(q.Store.Read(context.WithoutCancel(ctx)).Jobs().Finish(j, end, says, runAt))
 }
 
-// Run does jobs until the context ends.
+// Run does jobs in all lanes until the context ends, and what is under way has ended.
 func (q *Queue) Run(ctx context.Context) {
+	var workers sync.WaitGroup
+	var taken []string
+	for _, l := range q.Lanes {
+		taken = append(taken, l.Kinds...)
+		for range l.Workers {
+			workers.Go(func() { q.work(ctx, lane{kinds: l.Kinds}) })
+		}
+	}
+	for range OtherWorkers {
+		workers.Go(func() { q.work(ctx, lane{kinds: taken, others: true}) })
+	}
+	workers.Wait()
+}
+
+// work does the jobs of a lane, one after the other.
+func (q *Queue) work(ctx context.Context, of lane) {
 	for ctx.Err() == nil {
-		done, err := q.Once(ctx)
+		done, err := q.once(ctx, of)
 		if err != nil && ctx.Err() == nil {
 			q.Log.Warn("the job queue", "error", err)
 		}

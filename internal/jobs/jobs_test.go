@@ -159,3 +159,61 @@ func TestOneJobOfAKindIsEnough(t *testing.T) {
 	require.NoError(t, b.s.DB(ctx).Model(&store.Job{}).Where("kind = 'work' AND state = 'waiting'").Count(&n).Error)
 	assert.EqualValues(t, 1, n)
 }
+
+// A job that ends its process each time is given up, and the one behind it is done.
+func TestAJobThatKillsItsProcessIsGivenUp(t *testing.T) {
+	b := newBench(t)
+	q := b.queue(done)
+	require.NoError(t, q.Add(ctx, "work", "poison", b.now()))
+	poison := b.last(t).ID
+	for range jobs.MaxAttempts {
+		require.NoError(t, b.s.Tx(ctx, func(tx *store.Tx) error {
+			j, err := tx.Jobs().Take(b.now(), jobs.Lease, nil, true)
+			assert.Equal(t, poison, j.ID) // and the process is gone
+			return err
+		}))
+		b.later(2 * jobs.Lease)
+	}
+	require.NoError(t, q.Add(ctx, "work", "good", b.now()))
+	did, err := q.Once(ctx)
+	require.NoError(t, err)
+	assert.True(t, did)
+	assert.Equal(t, "done well", b.last(t).Message)
+	var j store.Job
+	require.NoError(t, b.s.DB(ctx).Where("id = ?", poison).Take(&j).Error)
+	assert.Equal(t, store.JobFailed, j.State)
+	assert.Contains(t, j.Message, "the service ended while it was done")
+}
+
+// However many jobs of one kind hang, those of another lane are done when they are due, and when the queue ends
+// nobody works any more.
+func TestLanesDoNotWaitForEachOther(t *testing.T) {
+	b := newBench(t)
+	hung, live := make(chan struct{}, 20), make(chan struct{}, 1)
+	q := b.queue(done)
+	q.Handlers["mail"] = func(ctx context.Context, _ json.RawMessage) (string, error) {
+		hung <- struct{}{}
+		<-ctx.Done()
+		return "", ctx.Err()
+	}
+	q.Handlers["go-live"] = func(context.Context, json.RawMessage) (string, error) { live <- struct{}{}; return "", nil }
+	q.Lanes = []jobs.Lane{{Kinds: []string{"go-live"}, Workers: 1}, {Kinds: []string{"mail"}, Workers: 2}}
+	for range 10 {
+		require.NoError(t, q.Add(ctx, "mail", nil, b.now()))
+	}
+	running, stop := context.WithCancel(ctx)
+	ended := make(chan struct{})
+	go func() { q.Run(running); close(ended) }()
+	<-hung
+	<-hung
+	require.NoError(t, q.Add(ctx, "go-live", nil, b.now()))
+	require.NoError(t, q.Add(ctx, "work", nil, b.now()))
+	select {
+	case <-live:
+	case <-time.After(20 * time.Second):
+		t.Fatal("it waits for the mails")
+	}
+	assert.Empty(t, hung, "two at once, and no more")
+	stop()
+	<-ended
+}

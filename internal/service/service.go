@@ -44,6 +44,7 @@ type Service struct {
 	lock     *os.File
 	db       *mariadb.Server
 	store    *store.Store
+	desk     *desk.Desk
 	servers  []*http.Server
 	failed   chan error
 	mails    *mail.StandIn // of the demo
@@ -118,6 +119,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		return s, err
 	}
 	d := desk.New(s.store, log)
+	s.desk = d
 	d.OutletRoot, d.Scratch = cmp.Or(cfg.Outlets, filepath.Join(cfg.Data, "outlets")), scratch
 	if err := s.post(d, formsAt); err != nil {
 		return s, err
@@ -331,49 +333,37 @@ func (s *Service) work(d *desk.Desk, shots *pictures.Pictures, sent *uploads.Upl
 	s.stopJobs, s.jobsDone = cancel, make(chan struct{})
 	q := &jobs.Queue{Store: s.store, Log: s.log, Now: d.Now, Handlers: map[string]jobs.Handler{store.SweepJob: d.Sweep,
 		store.GoLiveJob: d.GoLiveInTime, store.MailJob: d.SendMail, store.RebaseJob: d.RebaseLater}}
-	go s.store.Watch(ctx)
-	go func() {
-		defer close(s.jobsDone)
-		go func() {
-			for {
-				if err := q.Ensure(ctx, store.SweepJob, d.Now().Add(time.Minute)); err != nil && ctx.Err() == nil {
-					s.log.Warn("planning the sweep", "error", err)
-				}
-				select {
-				case <-ctx.Done():
-					return
-				case <-time.After(6 * time.Hour):
-				}
-			}
-		}()
-		go func() {
+	q.Lanes = []jobs.Lane{
+		{Kinds: []string{store.GoLiveJob}, Workers: 1}, // what has a time waits for nothing else
+		{Kinds: []string{store.MailJob}, Workers: 2},   // few at once for the one mail server
+	}
+	var working sync.WaitGroup
+	every := func(pause time.Duration, f func()) {
+		working.Go(func() {
 			for ctx.Err() == nil {
-				sent.Sweep(ctx, time.Now(), s.log)
+				f()
 				select {
 				case <-ctx.Done():
-				case <-time.After(10 * time.Minute):
+				case <-time.After(pause):
 				}
 			}
-		}()
-		go func() {
-			for {
-				if err := d.CatchUpOutlets(ctx); err != nil && ctx.Err() == nil {
-					s.log.Warn("outlets", "error", err)
-				}
-				select {
-				case <-ctx.Done():
-					return
-				case <-time.After(desk.CatchUpEvery):
-				}
-			}
-		}()
-		var workers sync.WaitGroup
-		workers.Go(func() { shots.Run(ctx) })
-		for range jobWorkers {
-			workers.Go(func() { q.Run(ctx) })
+		})
+	}
+	working.Go(func() { s.store.Watch(ctx) })
+	working.Go(func() { shots.Run(ctx) })
+	working.Go(func() { q.Run(ctx) })
+	every(6*time.Hour, func() {
+		if err := q.Ensure(ctx, store.SweepJob, d.Now().Add(time.Minute)); err != nil && ctx.Err() == nil {
+			s.log.Warn("planning the sweep", "error", err)
 		}
-		workers.Wait()
-	}()
+	})
+	every(10*time.Minute, func() { sent.Sweep(ctx, time.Now(), s.log) })
+	every(desk.CatchUpEvery, func() {
+		if err := d.CatchUpOutlets(ctx); err != nil && ctx.Err() == nil {
+			s.log.Warn("outlets", "error", err)
+		}
+	})
+	go func() { working.Wait(); close(s.jobsDone) }()
 }
 
 // pictures prepares the making of pictures, for all that shows some.
@@ -411,10 +401,6 @@ func (s *Service) findBrowser(shots *pictures.Pictures) {
 	shots.Use(b)
 }
 
-// jobWorkers is how many jobs are done at once: a mail server that does not answer keeps no draft from
-// going live at its time.
-const jobWorkers = 4
-
 // Failed tells of a listener that broke off.
 func (s *Service) Failed() <-chan error { return s.failed }
 
@@ -446,6 +432,11 @@ func (s *Service) Stop() {
 		case <-s.jobsDone:
 		case <-ctx.Done():
 			s.log.Warn("stopping: a job is cut off; it will be done again later")
+		}
+	}
+	if s.desk != nil {
+		if err := s.desk.Close(ctx); err != nil {
+			s.log.Warn("stopping: something in the background is cut off; it will be done again later")
 		}
 	}
 	if s.mails != nil {

@@ -63,13 +63,19 @@ func (r Jobs) Pending(kind string) (int64, error) {
 	return n, err
 }
 
-// Take leases the next job that is due, or one whose worker fell silent; ErrNotFound where
-// there is none.
-func (r Jobs) Take(now time.Time, lease time.Duration) (*Job, error) {
+// Take leases the next job that is due, or one whose worker fell silent, of some kinds, or of all others than
+// those; ErrNotFound where there is none.
+func (r Jobs) Take(now time.Time, lease time.Duration, kinds []string, others bool) (*Job, error) {
 	var j Job
-	err := r.t.db.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-		Where("(state = ? AND run_at <= ?) OR (state = ? AND lease_until < ?)", JobWaiting, now, JobRunning, now).
-		Order("run_at").Limit(1).Take(&j).Error
+	q := r.t.db.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
+		Where("((state = ? AND run_at <= ?) OR (state = ? AND lease_until < ?))", JobWaiting, now, JobRunning, now)
+	switch {
+	case others && len(kinds) > 0:
+		q = q.Where("kind NOT IN ?", kinds)
+	case !others:
+		q = q.Where("kind IN ?", kinds)
+	}
+	err := q.Order("run_at").Limit(1).Take(&j).Error
 	if err != nil {
 		return nil, err
 	}
