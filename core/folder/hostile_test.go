@@ -2,6 +2,7 @@ package folder
 
 import (
 	"fmt"
+	"io"
 	"io/fs"
 	"strings"
 	"testing"
@@ -181,6 +182,7 @@ func TestCirclesAreTold(t *testing.T) {
 		files(map[string]string{
 			"site.json":               `{"format":1}`,
 			"pages/home.html":         `<cp-section name="a"></cp-section>`,
+			"pages/other.html":        `<p>other</p>`,
 			"sections/a.html":         `<p class="a"><cp-section name="b"></cp-section></p>`,
 			"sections/b.html":         `<p class="b"><cp-section name="a"></cp-section></p>`,
 			"tokens/site.tokens.json": `{"x":{"$type":"color","$value":"{y}"},"y":{"$type":"color","$value":"{x}"}}`,
@@ -189,8 +191,13 @@ func TestCirclesAreTold(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, told(report, "section/a"), "section/a → section/b → section/a")
 	assert.Contains(t, told(report, "tokens/site"), "circle: x → y → x")
-	_, _, err = Publish(set, Options{}, nil)
-	assert.ErrorContains(t, err, "in a circle: section/a → section/b → section/a")
+	rel, notes, err := Publish(set, Options{}, func(string, Published, func() (io.ReadCloser, error)) error { return nil })
+	require.NoError(t, err)
+	require.NotEmpty(t, notes)
+	assert.Equal(t, "index.html", notes[0].Path)
+	assert.Contains(t, notes[0].Why, "in a circle: section/a → section/b → section/a")
+	assert.NotContains(t, rel.Files, "index.html")
+	assert.Contains(t, rel.Files, "other/index.html", "one page keeps no other from being published")
 }
 
 func TestHeadScriptsAreListedOnceForAllPages(t *testing.T) {

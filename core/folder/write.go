@@ -236,15 +236,21 @@ func (p *publisher) pages() error {
 		if err := p.prime(slugs[:n]); err != nil {
 			return err
 		}
-		outs := make([]*render.Output, n)
+		outs, failed := make([]*render.Output, n), make([]error, n)
 		err := workers.Some(len(p.rs), n, func(worker, i int) (err error) {
-			outs[i], err = p.rs[worker].Page(render.PageRequest{Slug: slugs[i]})
+			if outs[i], err = p.rs[worker].Page(render.PageRequest{Slug: slugs[i]}); render.IsUnshowable(err) {
+				failed[i], err = err, nil
+			}
 			return err
 		})
 		if err != nil {
 			return err
 		}
 		for i, o := range outs {
+			if failed[i] != nil { // one page keeps no other from being published
+				p.notes = append(p.notes, Left{item.SlugFile(slugs[i]), "it cannot be shown: " + failed[i].Error()})
+				continue
+			}
 			if err := p.page(slugs[i], o); err != nil {
 				return err
 			}

@@ -1,6 +1,9 @@
 package render
 
 import (
+	"cmp"
+	"errors"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -91,10 +94,10 @@ func (s *stage) expand(src sourcemap.Text, context string) (sourcemap.Text, erro
 		return src, nil
 	}
 	var edits []sourcemap.Edit
-	for i := 0; i < len(tree.All); i++ {
-		n := tree.All[i]
-		if !n.Own || !strings.Contains(n.Tag, "-") || n.Space != "" {
-			continue
+	end := 0
+	for _, n := range inSource(tree) {
+		if n.Start.Start < end || !strings.Contains(n.Tag, "-") || n.Space != "" {
+			continue // what stands within an element that is written out was its own business
 		}
 		if !strings.HasPrefix(n.Tag, "cp-") {
 			s.component(n.Tag)
@@ -108,11 +111,22 @@ func (s *stage) expand(src sourcemap.Text, context string) (sourcemap.Text, erro
 			continue
 		}
 		edits = append(edits, sourcemap.Edit{Span: n.Outer(), New: text})
-		for i+1 < len(tree.All) && tree.All[i+1].Own && tree.All[i+1].Start.Start < n.End.End {
-			i++ // what stands within was the element's own business
-		}
+		end = n.Outer().End
 	}
 	return src.Apply(edits)
+}
+
+// inSource lists the elements that stand in the source, in its order: the tree has implied ones between them, and
+// others moved out of tables.
+func inSource(tree *markup.Tree) []*markup.Node {
+	var out []*markup.Node
+	for _, n := range tree.All {
+		if n.Own {
+			out = append(out, n)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b *markup.Node) int { return cmp.Compare(a.Start.Start, b.Start.Start) })
+	return out
 }
 
 // component notes that a custom element is used.
@@ -191,6 +205,12 @@ func (e *CircleError) Error() string {
 	return "pieces stand within each other in a circle: " + strings.Join(chain, " → ")
 }
 
+// IsUnshowable tells that a page cannot be rendered as it is written, and not that something could not be read.
+func IsUnshowable(err error) bool {
+	var read *item.ReadError
+	return err != nil && !errors.As(err, &read)
+}
+
 func (s *stage) enter(a item.Address) error {
 	for _, x := range s.stack {
 		if x == a {
@@ -236,7 +256,7 @@ func without(n *markup.Node, tag string) []sourcemap.Edit {
 			edits = append(edits, sourcemap.Edit{Span: c.Outer().Shift(-n.Inner.Start)})
 		}
 	}
-	return edits
+	return sourcemap.Outermost(edits)
 }
 
 // part writes a part out: where an element of a source names its role, or, without one, where

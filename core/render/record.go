@@ -159,7 +159,7 @@ func (s *stage) repeat(src sourcemap.Text, n *markup.Node, items []values) (sour
 		for _, f := range list {
 			edits = append(edits, sourcemap.Edit{Span: f.Edit.Span, New: fields.of(f)})
 		}
-		text, err := inner.Apply(withoutPictures(tree, v.plain, edits))
+		text, err := inner.Apply(sourcemap.Outermost(withoutPictures(tree, v.plain, edits)))
 		if err != nil {
 			return none, err
 		}

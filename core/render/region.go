@@ -24,8 +24,8 @@ func (s *stage) fillings(text sourcemap.Text) (sourcemap.Text, error) {
 	}
 	var edits []sourcemap.Edit
 	end := 0
-	for _, n := range tree.All {
-		if n.Tag != "cp-fill" || !n.Own || !n.Closed || n.Start.Start < end {
+	for _, n := range inSource(tree) {
+		if n.Tag != "cp-fill" || !n.Closed || n.Start.Start < end {
 			continue
 		}
 		end = n.Outer().End

@@ -46,7 +46,7 @@ func (s *stage) valued(h item.Head, src sourcemap.Text, values map[string]source
 			}
 		}
 	}
-	return src.Apply(edits)
+	return src.Apply(sourcemap.Outermost(edits))
 }
 
 // covered tells whether a place lies within an edit that is made already.

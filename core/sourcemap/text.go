@@ -112,6 +112,29 @@ type Edit struct {
 	New Text
 }
 
+// Outermost leaves out the edits of what another edit replaces or reaches into: of two that overlap the one stays
+// that begins first, of those the longer. Source and tree can nest differently where tags are left out or
+// misplaced, and what stands within something that is written anew is that one's own business.
+func Outermost(edits []Edit) []Edit {
+	sorted := append([]Edit(nil), edits...)
+	sort.SliceStable(sorted, func(i, j int) bool {
+		if sorted[i].Start != sorted[j].Start {
+			return sorted[i].Start < sorted[j].Start
+		}
+		// What is put in at a place stands before what replaces something from there on.
+		iPut, jPut := sorted[i].Start == sorted[i].End, sorted[j].Start == sorted[j].End
+		return iPut && !jPut || !iPut && !jPut && sorted[i].End > sorted[j].End
+	})
+	out, end := sorted[:0], 0
+	for _, e := range sorted {
+		if e.Start >= end && e.End >= e.Start {
+			out = append(out, e)
+			end = e.End
+		}
+	}
+	return out
+}
+
 // Apply makes all edits at once, as span.Apply does.
 func (t Text) Apply(edits []Edit) (Text, error) {
 	if len(edits) == 0 {

@@ -1625,6 +1625,9 @@ type GoLiveResponse struct {
 
 	// Revision The number of the revision.
 	Revision int64 `json:"revision"`
+
+	// Unshown Pages that it touched and that cannot be shown as they are written; all others are.
+	Unshown []UnshownPage `json:"unshown"`
 }
 
 // HeadScript A script in the heads of pages.
@@ -3426,6 +3429,15 @@ type UndoRequest struct {
 
 	// KeepEdited Leave items that were edited since as they are.
 	KeepEdited *bool `json:"keepEdited,omitempty"`
+}
+
+// UnshownPage A page that cannot be shown as it is written.
+type UnshownPage struct {
+	// Message Why.
+	Message string `json:"message"`
+
+	// Path The page's address on the site.
+	Path string `json:"path"`
 }
 
 // Use One item leaning on another.

@@ -160,6 +160,9 @@ func (a *app) siteGoLive() *cobra.Command {
 			return a.print(got, func() {
 				a.say("%s: draft %d of %s is live as revision %d, digest %s.", a.good("Done"), id, args[0],
 					got.Revision, short(string(got.Digest)))
+				for _, u := range got.Unshown {
+					a.say("%s cannot be shown, and is left out: %s", u.Path, u.Message)
+				}
 			})
 		},
 	}

@@ -361,7 +361,16 @@ func (s *Server) GoLive(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, api.GoLiveResponse{Revision: rev, Digest: i.Digest})
+	unshown, err := desk.Done(s.Desk.Unshown(c.Request.Context(), person(c), site, rev))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := api.GoLiveResponse{Revision: rev, Digest: i.Digest, Unshown: []api.UnshownPage{}}
+	for _, u := range unshown {
+		out.Unshown = append(out.Unshown, api.UnshownPage{Path: u.Slug, Message: u.Message})
+	}
+	c.JSON(http.StatusOK, out)
 }
 
 // ListLibrary lists the library.

@@ -4158,6 +4158,15 @@ export interface components {
             revision: number;
             /** @description The digest of the whole. */
             digest: components["schemas"]["Digest"];
+            /** @description Pages that it touched and that cannot be shown as they are written; all others are. */
+            unshown: components["schemas"]["UnshownPage"][];
+        };
+        /** @description A page that cannot be shown as it is written. */
+        UnshownPage: {
+            /** @description The page's address on the site. */
+            path: string;
+            /** @description Why. */
+            message: string;
         };
         /** @description What a kit may be used for. */
         Terms: {

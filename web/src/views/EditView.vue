@@ -106,7 +106,7 @@ async function load(digest: string): Promise<(() => Names) | null> {
 function shows(of: Schemas["PageOutline"]): Names {
   const was = chosen.value
   outline.outline.value = of
-  edits.shows(of.step)
+  edits.shows(of.seen)
   chosen.value = acts.wanted(was) ?? led()
   const inline = (e: Element) => e.kind === "inline" || e.kind === "link" || e.kind === "picture"
   return Object.fromEntries(

@@ -11,7 +11,7 @@ import ProblemNote from "../components/ProblemNote.vue"
 import { useDraft, useDraftActs, useDrafts } from "../composables/useSites"
 import { useSiteFaults } from "../composables/useFaults"
 import { useSession } from "../composables/useSession"
-import { api, result } from "../api/client"
+import { api, result, type Schemas } from "../api/client"
 import { moment } from "../composables/format"
 
 // What a draft changes for visitors, with pictures; then it goes live, now or at a time.
@@ -28,12 +28,16 @@ const fresh = computed(() => (faults.data.value?.faults ?? []).filter((f) => f.n
 const changes = computed(() => detail.data.value?.changes ?? [])
 const others = computed(() => (drafts.data.value?.drafts ?? []).filter((d) => d.id !== props.draft))
 const done = ref(false)
+const unshown = ref<Schemas["UnshownPage"][]>([])
 const at = ref("")
 const problem = ref<unknown>(null)
 const about = computed(() => detail.data.value?.draft)
 async function goLive() {
   await live.mutateAsync(props.draft).then(
-    () => (done.value = true),
+    (got) => {
+      done.value = true
+      unshown.value = got.unshown
+    },
     () => {},
   )
 }
@@ -75,7 +79,13 @@ const drop = () =>
   <p v-if="done" role="status" class="sheet mb-6 px-5 py-4 text-calm">
     It is live. <router-link class="link" :to="`/sites/${site}`">Back to {{ site }}</router-link>
   </p>
-  <template v-else-if="about">
+  <ul v-if="unshown.length" role="alert" class="sheet mb-6 px-5 py-4 text-call">
+    <li v-for="u in unshown" :key="u.path">
+      <router-link class="link" :to="`/sites/${site}/edit${u.path}`">{{ u.path }}</router-link> cannot be shown
+      to visitors as it is written, and is left out: {{ u.message }}
+    </li>
+  </ul>
+  <template v-if="!done && about">
     <BehindConflicts :site="site" :draft="props.draft" :behind="detail.data.value?.behind ?? []" />
     <section
       v-if="keeper"

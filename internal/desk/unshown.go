@@ -1,0 +1,55 @@
+package desk
+
+import (
+	"context"
+
+	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/core/render"
+)
+
+// UnshownPage is a page that visitors do not see, since it cannot be rendered. All others are published.
+type UnshownPage struct {
+	Slug    string
+	Message string
+}
+
+// maxUnshown is how many of the pages that going live touched are looked at.
+const maxUnshown = 200
+
+// Unshown finds the pages that a revision touched and that cannot be rendered.
+func (d *Desk) Unshown(ctx context.Context, p Person, site string, rev int64) ([]UnshownPage, error) {
+	what := "site " + site
+	if err := p.may(Viewer, what); err != nil {
+		return nil, err
+	}
+	c, err := d.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	wrote, _, _, err := d.Store.Read(ctx).Collections().Written(c.ID, rev)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	v, err := d.Store.At(ctx, c, rev)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	heads := make([]item.Head, len(wrote))
+	for i, r := range wrote {
+		heads[i] = r.Head()
+	}
+	touched, err := plan.PagesTouched(v, heads)
+	if err != nil {
+		return nil, explain(what, err)
+	}
+	r, out := render.New(v), []UnshownPage{}
+	for _, t := range touched[:min(len(touched), maxUnshown)] {
+		if _, err := r.Page(render.PageRequest{Slug: t.Slug}); render.IsUnshowable(err) {
+			out = append(out, UnshownPage{t.Slug, err.Error()})
+		} else if err != nil {
+			return nil, explain(what, err)
+		}
+	}
+	return out, nil
+}
