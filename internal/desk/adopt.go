@@ -117,7 +117,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		title = strings.Trim(string(b), `"`)
 	}
 	var c *store.Collection
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		var err error
 		if c, err = tx.Collections().Create(store.Site, name, title, d.Now()); err != nil {
 			return err
@@ -142,8 +142,10 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	out.Site, err = d.siteInfo(ctx, c)
-	return done(out, err)
+	return after(did, func() (*Adopted, error) {
+		out.Site, err = d.siteInfo(ctx, c)
+		return out, err
+	})
 }
 
 func badFolder(what string, err error) error {

@@ -90,7 +90,7 @@ func (d *Desk) BringBack(ctx context.Context, p Person, in BringBack) (*EditsDon
 		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
 		return err
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // bringing works out what items come to be.

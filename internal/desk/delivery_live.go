@@ -35,7 +35,7 @@ func (d *Desk) deliveryGoLive(
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		if may != nil && info.DraftID != nil {
 			if _, err := tx.Collections().Lock(c.ID); err != nil {
 				return err
@@ -54,7 +54,7 @@ func (d *Desk) deliveryGoLive(
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
-	return done(d.Delivery(ctx, p, id))
+	return after(did, func() (*DeliveryInfo, error) { return d.Delivery(ctx, p, id) })
 }
 
 // deliverNow puts a delivery live within a transaction.

@@ -62,7 +62,8 @@ func (d *Desk) DeliveryOpen(
 		CreatedAt:    d.Now(),
 		UpdatedAt:    d.Now(),
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
+		row.ID = 0
 		if err := tx.Deliveries().Create(&row); err != nil {
 			return err
 		}
@@ -77,7 +78,7 @@ func (d *Desk) DeliveryOpen(
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Delivery(ctx, p, row.ID))
+	return after(did, func() (*DeliveryInfo, error) { return d.Delivery(ctx, p, row.ID) })
 }
 
 func (d *Desk) plan(
@@ -211,19 +212,22 @@ func (d *Desk) DeliveryDecide(ctx context.Context, p Person, id int64, etag int,
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		return tx.Deliveries().Plan(id, info.Etag, made, d.Now())
 	})
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	if info, _, _, err = d.load(ctx, id); err != nil {
-		return done[*DeliveryInfo](nil, err)
-	}
-	if info.PlanDigest == made.Digest {
-		info.Planned = &result.Plan // as it was just written
-	}
-	return done(info, info.readPlan())
+	return after(did, func() (*DeliveryInfo, error) {
+		info, _, _, err := d.load(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		if info.PlanDigest == made.Digest {
+			info.Planned = &result.Plan // as it was just written
+		}
+		return info, info.readPlan()
+	})
 }
 
 // planned is a plan as it is kept. A decision is bound to what it decided, so that it

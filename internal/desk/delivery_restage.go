@@ -54,7 +54,7 @@ func (d *Desk) restage(ctx context.Context, p Person, info *DeliveryInfo, a *Ans
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		ctx := tx.Context()
 		c, err := tx.Collections().Lock(info.CollectionID)
 		if err != nil {
@@ -113,7 +113,7 @@ func (d *Desk) restage(ctx context.Context, p Person, info *DeliveryInfo, a *Ans
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Delivery(ctx, p, id))
+	return after(did, func() (*DeliveryInfo, error) { return d.Delivery(ctx, p, id) })
 }
 
 // restaging brings a staged delivery's locked draft to a new plan.

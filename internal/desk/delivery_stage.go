@@ -54,8 +54,8 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	after := live.Laid(changes)
-	if err := d.checkUntouched(live, after, result.Plan.Touched); err != nil {
+	laid := live.Laid(changes)
+	if err := d.checkUntouched(live, laid, result.Plan.Touched); err != nil {
 		return nil, explain(what, err)
 	}
 	writes, err := d.stagedOf(ctx, p, info, result)
@@ -63,21 +63,22 @@ func (d *Desk) DeliveryStage(ctx context.Context, p Person, id int64, planDigest
 		return nil, explain(what, err)
 	}
 	writes.Wrote = wrote(changes)
-	if err := d.stage(ctx, p, info, live, changes, result.Preconditions, writes); err != nil {
+	did, err := d.stage(ctx, p, info, live, changes, result.Preconditions, writes)
+	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Delivery(ctx, p, id))
+	return after(did, func() (*DeliveryInfo, error) { return d.Delivery(ctx, p, id) })
 }
 
 // stage writes the draft of a delivery over the state that it was planned over.
 func (d *Desk) stage(
 	ctx context.Context, p Person, info *DeliveryInfo, live *store.View, changes []store.Change,
 	relies []plan.Precondition, writes stagedDelivery,
-) error {
+) (did committed, err error) {
 	what := fmt.Sprintf("delivery %d", info.ID)
 	staged, err := json.Marshal(writes)
 	if err != nil {
-		return err
+		return did, err
 	}
 	bases := map[string]item.Digest{}
 	for _, ch := range changes {
@@ -90,7 +91,7 @@ func (d *Desk) stage(
 		preconditions = append(preconditions,
 			store.DraftPrecondition{Kind: pr.Address.Kind, Key: pr.Address.Key, State: pr.State})
 	}
-	return d.Store.Tx(ctx, func(tx *store.Tx) error {
+	return d.commit(ctx, func(tx *store.Tx) error {
 		locked, err := tx.Collections().Lock(info.CollectionID)
 		if err != nil {
 			return err

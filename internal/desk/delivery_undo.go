@@ -38,7 +38,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 	if err != nil {
 		return nil, err
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		locked, err := tx.Collections().Lock(c.ID)
 		if err != nil {
 			return err
@@ -78,7 +78,7 @@ func (d *Desk) DeliveryUndo(ctx context.Context, p Person, id int64, u Undo) (*D
 		return nil, explain(what, err)
 	}
 	d.publishOutlets(ctx, c.ID)
-	return done(d.Delivery(ctx, p, id))
+	return after(did, func() (*DeliveryInfo, error) { return d.Delivery(ctx, p, id) })
 }
 
 // undoing is one undo at work.

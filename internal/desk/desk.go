@@ -111,9 +111,6 @@ func New(s *store.Store, log *slog.Logger) *Desk {
 		answerLimits: limiter{perName: answered, perPlace: answered}}
 }
 
-// Done is done for the floor above.
-func Done[T any](v T, err error) (T, error) { return done(v, err) }
-
 // audit writes who did what, in the transaction of what was done.
 func (d *Desk) audit(tx *store.Tx, p Person, act, subject, says string) error {
 	return tx.Audit(&store.AuditEvent{

@@ -238,37 +238,54 @@ func (d *Desk) keepMedia(ctx context.Context, h item.Head, r io.Reader) (item.He
 	return h, err
 }
 
+// WentLive is what going live came to.
+type WentLive struct {
+	Revision int64
+	Digest   item.Digest // of the site
+	Unshown  []UnshownPage
+}
+
 // GoLive puts a draft live. A draft of a delivery goes live by its delivery.
-func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (int64, error) {
-	return d.goLive(ctx, p, site, id, nil)
+func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (*WentLive, error) {
+	rev, did, err := d.goLive(ctx, p, site, id, nil)
+	if err != nil {
+		return nil, err
+	}
+	return after(did, func() (*WentLive, error) {
+		c, err := d.site(ctx, site)
+		if err != nil {
+			return nil, err
+		}
+		unshown, err := d.unshown(ctx, c, rev)
+		return &WentLive{rev, c.Digest, unshown}, err
+	})
 }
 
 // goLive is GoLive while a draft is as may says; it is asked within the transaction, with the draft
 // locked.
 func (d *Desk) goLive(
 	ctx context.Context, p Person, site string, id int64, may func(*store.Draft) error,
-) (int64, error) {
+) (rev int64, did committed, err error) {
 	what := fmt.Sprintf("draft %d of %s", id, site)
 	if err := p.may(Keeper, what); err != nil {
-		return 0, err
+		return 0, did, err
 	}
 	dr, err := d.draftOf(ctx, site, id)
 	if err != nil {
-		return 0, err
+		return 0, did, err
 	}
 	del, err := d.Store.Read(ctx).Deliveries().OfDraft(id)
 	if err == nil {
 		info, err := d.deliveryGoLive(ctx, p, del.ID, nil, may)
 		if err != nil {
-			return 0, err
+			return 0, did, err
 		}
-		return *info.LiveRev, nil
+		return *info.LiveRev, committed{really: true}, nil
 	}
 	if !errors.Is(err, store.ErrNotFound) {
-		return 0, explain(what, err)
+		return 0, did, explain(what, err)
 	}
-	var rev int64
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err = d.commit(ctx, func(tx *store.Tx) error {
 		locked, err := tx.Collections().Lock(dr.CollectionID)
 		if err != nil {
 			return err
@@ -297,10 +314,10 @@ func (d *Desk) goLive(
 		return d.audit(tx, p, "go-live", what, "")
 	})
 	if err != nil {
-		return 0, explain(what, err)
+		return 0, did, explain(what, err)
 	}
 	d.publishOutlets(ctx, dr.CollectionID)
-	return rev, nil
+	return rev, did, nil
 }
 
 // draftOf gives a draft of a site.

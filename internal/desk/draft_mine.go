@@ -66,5 +66,5 @@ func (d *Desk) OpenDraft(ctx context.Context, p Person, site, name string) (dr *
 		}
 		return tx.NoteSubject(fmt.Sprintf("draft %d", dr.ID))
 	})
-	return done(dr, explain(what, err))
+	return outcome(dr, explain(what, err))
 }

@@ -76,7 +76,7 @@ func (d *Desk) DraftRebase(
 		out = &r.out
 		return nil
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // RebaseLater is a job's handler: it brings what went live into a draft that changes the same.

@@ -126,7 +126,7 @@ func (d *Desk) RenameDraft(ctx context.Context, p Person, site string, id int64,
 		}
 		return tx.RenameDraft(dr, name)
 	})
-	return done(dr, explain(what, err))
+	return outcome(dr, explain(what, err))
 }
 
 // inDraft does something in one transaction, with the site and its open draft locked.
@@ -229,7 +229,7 @@ func (d *Desk) back(
 		}
 		return tx.NoteSubject(fmt.Sprintf("step %d of %d", out.Step, out.Of))
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // becoming keeps what items come to be, and gives the changes.

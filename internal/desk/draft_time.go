@@ -35,7 +35,7 @@ func (d *Desk) TimeDraft(ctx context.Context, p Person, site string, id int64, a
 		}
 		return d.audit(tx, p, "time", what, says)
 	})
-	return done(dr, explain(what, err))
+	return outcome(dr, explain(what, err))
 }
 
 // GoLiveInTime puts a draft live at its time: the job of the queue. What does not let it is noted at
@@ -75,7 +75,7 @@ func (d *Desk) GoLiveInTime(ctx context.Context, payload json.RawMessage) (strin
 	if err == nil {
 		p = Person{ID: u.ID, Name: u.Name, Role: Role(u.Role), Request: fmt.Sprintf("draft %d at its time", dr.ID)}
 	}
-	rev, err := d.goLive(ctx, p, c.Name, dr.ID, may)
+	rev, _, err := d.goLive(ctx, p, c.Name, dr.ID, may)
 	if otherwise {
 		return "it was decided otherwise", nil
 	}

@@ -112,7 +112,7 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		out.Step, err = on.lay(step, strings.Join(out.Says, "; "), d.Now(), changes)
 		return err
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // typingOf names typing that goes on: of one sign-in, on a page as it was shown once.

@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"compactparcel/core/edit"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/making"
@@ -52,7 +53,7 @@ func everything(t *testing.T, s *store.Store) string {
 	t.Helper()
 	var out strings.Builder
 	for _, q := range []string{"SELECT CONCAT(kind, ' ', name, ' ', revision, ' ', digest) FROM collections " +
-		"ORDER BY id", "SELECT CONCAT(id, ' ', state, ' ', version) FROM drafts ORDER BY id",
+		"ORDER BY id", "SELECT CONCAT(id, ' ', name, ' ', state, ' ', version, ' ', IFNULL(live_at, '')) FROM drafts ORDER BY id",
 		"SELECT CONCAT(draft_id, ' ', item_key, ' ', doc) FROM draft_items ORDER BY 1",
 		"SELECT CONCAT(id, ' ', state, ' ', etag) FROM deliveries ORDER BY id",
 		"SELECT CONCAT(id, ' ', state, ' ', etag, ' ', making) FROM kit_versions ORDER BY id",
@@ -184,6 +185,42 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 					File: strings.NewReader("png")})
 			return "", err
 		}},
+		{"operations", true, func(d *desk.Desk) (string, error) {
+			_, err := d.Edit(ctx, keeper, desk.Edits{Site: "two", Draft: state.draft, List: []edit.Operation{
+				{Op: edit.Text, Page: "/", Element: "p", Value: "other words"}}})
+			return "", err
+		}},
+		{"taking back", true, func(d *desk.Desk) (string, error) {
+			_, err := d.DraftUndo(ctx, keeper, "two", state.draft)
+			return "", err
+		}},
+		{"doing again", true, func(d *desk.Desk) (string, error) {
+			_, err := d.DraftRedo(ctx, keeper, "two", state.draft)
+			return "", err
+		}},
+		{"using a piece", true, func(d *desk.Desk) (string, error) {
+			_, err := d.Use(ctx, keeper, desk.Use{Site: "two", Draft: state.draft, From: "one",
+				Piece: address("section/hours"), Page: "/", Beside: "p", Place: edit.Before,
+				Answers: plan.Request{Policy: "unattended"}})
+			return "", err
+		}},
+		{"a draft of a name", true, func(d *desk.Desk) (string, error) {
+			_, err := d.OpenDraft(ctx, keeper, "two", "spring")
+			return "", err
+		}},
+		{"another name", true, func(d *desk.Desk) (string, error) {
+			_, err := d.RenameDraft(ctx, keeper, "two", state.draft, "edits of May")
+			return "", err
+		}},
+		{"a time", true, func(d *desk.Desk) (string, error) {
+			at := time.Now().Add(time.Hour)
+			_, err := d.TimeDraft(ctx, keeper, "two", state.draft, &at)
+			return "", err
+		}},
+		{"bringing up to date", true, func(d *desk.Desk) (string, error) {
+			_, err := d.DraftRebase(ctx, keeper, "two", state.draft, nil)
+			return "", err
+		}},
 		{"looking through a draft", false, func(d *desk.Desk) (string, error) {
 			v, err := d.Look(ctx, viewer, "two", state.draft)
 			if err != nil {
@@ -225,6 +262,10 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		}},
 		{"undoing", true, func(d *desk.Desk) (string, error) {
 			_, err := d.DeliveryUndo(ctx, keeper, state.delivery, desk.Undo{})
+			return "", err
+		}},
+		{"bringing back", true, func(d *desk.Desk) (string, error) {
+			_, err := d.BringBack(ctx, keeper, desk.BringBack{Site: "two", Revision: 1})
 			return "", err
 		}},
 		{"sealing", true, func(d *desk.Desk) (string, error) {

@@ -97,7 +97,8 @@ func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, 
 	if err != nil {
 		return d.notBelieved("the uploaded kit", err)
 	}
-	if err := d.shelve(ctx, p, f, "upload", nil, ""); err != nil {
+	did, err := d.shelve(ctx, p, f, "upload", nil, "")
+	if err != nil {
 		return err
 	}
 	own, err := views.Own(&k.List, k)
@@ -107,7 +108,7 @@ func (d *Desk) intakeKit(ctx context.Context, p Person, f *os.File, size int64, 
 	if !own {
 		out.Report = append(out.Report, kit.Verdict{Path: views.Folder, Why: views.Strange})
 	}
-	info, err := done(d.Kit(ctx, p, k.List.Kit, k.List.Version))
+	info, err := after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, k.List.Kit, k.List.Version) })
 	out.Kits = append(out.Kits, info)
 	return err
 }
@@ -201,7 +202,8 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		words.Picks = append(words.Picks,
 			making.Pick{From: fromFile + list.Kit + "@" + list.Version, Address: e.Address()})
 	}
-	if err := d.beginDraft(ctx, p, list, words, changes, out.Message); err != nil {
+	did, err := d.beginDraft(ctx, p, list, words, changes, out.Message)
+	if err != nil {
 		return err
 	}
 	for _, n := range notes {
@@ -211,7 +213,7 @@ func (d *Desk) intakeDraft(ctx context.Context, p Person, files fs.FS, fileName,
 		}
 		out.Report = append(out.Report, kit.Verdict{Path: at, Why: says})
 	}
-	info, err := done(d.Kit(ctx, p, list.Kit, list.Version))
+	info, err := after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, list.Kit, list.Version) })
 	out.Kits = append(out.Kits, info)
 	return err
 }
@@ -224,13 +226,13 @@ func (d *Desk) beginDraft(
 	words making.Draft,
 	changes []store.Change,
 	says string,
-) error {
+) (did committed, err error) {
 	of := list.Kit + "@" + list.Version
 	text, err := json.Marshal(words)
 	if err != nil {
-		return err
+		return did, err
 	}
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err = d.commit(ctx, func(tx *store.Tx) error {
 		if _, err := tx.Kits().Begin(list.Kit, list.Version, string(text), p.Name, d.Now()); err != nil {
 			return err
 		}
@@ -245,7 +247,7 @@ func (d *Desk) beginDraft(
 		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+of, To(ImportUnderOther), "this version already exists")
+		return did, problem(Exists, "kit "+of, To(ImportUnderOther), "this version already exists")
 	}
-	return explain("kit "+of, err)
+	return did, explain("kit "+of, err)
 }

@@ -36,7 +36,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 		words.Picks = []making.Pick{}
 	}
 	text, _ := json.Marshal(words)
-	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		if _, err := tx.Kits().Begin(name, version, string(text), p.Name, d.Now()); err != nil {
 			return err
 		}
@@ -44,7 +44,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	})
 	_, again := store.Repeated(ctx)
 	if store.IsDuplicate(err) && again {
-		return done(d.Kit(ctx, p, name, version))
+		did, err = committed{really: true}, nil // by the request that this one repeats
 	}
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, To(BeginNextVersion, "kit", name), "this version already exists")
@@ -52,7 +52,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Kit(ctx, p, name, version))
+	return after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, name, version) })
 }
 
 // change edits a kit in the making under its ETag; 0 asks for no match.
@@ -67,7 +67,7 @@ func (d *Desk) change(
 	if err := p.may(Librarian, what); err != nil {
 		return nil, err
 	}
-	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		v, err := tx.Kits().Lock(name, version)
 		if err != nil {
 			return err
@@ -91,7 +91,7 @@ func (d *Desk) change(
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Kit(ctx, p, name, version))
+	return after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, name, version) })
 }
 
 // KitAdd puts items of a site, the library or a sealed kit into a kit in the making, or

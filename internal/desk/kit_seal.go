@@ -79,7 +79,8 @@ func (d *Desk) KitSeal(
 	if a, b := digestOf(list), digestOf(info.Packs); a != b {
 		return nil, problem(Stale, what, To(CheckKitAgain), "its sources changed during the check")
 	}
-	err = d.inFile(func(f *os.File) error {
+	var did committed
+	err = d.inFile(func(f *os.File) (err error) {
 		open, done, err := views.Add(list, set, d.faces(ctx, &info.KitVersion, list))
 		if err != nil {
 			return err
@@ -88,12 +89,13 @@ func (d *Desk) KitSeal(
 		if _, err := kit.Write(f, list, open); err != nil {
 			return err
 		}
-		return d.shelve(ctx, p, f, "seal", &info.KitVersion, because)
+		did, err = d.shelve(ctx, p, f, "seal", &info.KitVersion, because)
+		return err
 	})
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.Kit(ctx, p, name, version))
+	return after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, name, version) })
 }
 
 // facesWait is how long sealing waits for pictures: those that are ready by then come along.
@@ -133,50 +135,50 @@ func (d *Desk) inFile(f func(*os.File) error) error { return d.Scratch.With(f) }
 // file was written, or nil when the file came from elsewhere.
 func (d *Desk) shelve(
 	ctx context.Context, p Person, f *os.File, act string, made *store.KitVersion, because string,
-) error {
+) (did committed, err error) {
 	size, err := f.Seek(0, io.SeekEnd)
 	if err != nil {
-		return err
+		return did, err
 	}
 	k, err := kit.Open(f, size)
 	if err != nil {
-		return err
+		return did, err
 	}
 	if err := k.Verify(); err != nil {
-		return err
+		return did, err
 	}
 	what := k.List.Kit + "@" + k.List.Version
 	if made == nil {
 		if there, err := d.alreadyThere(ctx, p, k); there || err != nil {
-			return err
+			return did, err
 		}
 	}
 	changes, err := d.keep(ctx, k)
 	if err != nil {
-		return err
+		return did, err
 	}
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return err
+		return did, err
 	}
 	file, n, err := d.Store.PutBlob(ctx, f, d.Now())
 	if err != nil {
-		return err
+		return did, err
 	}
 	text, err := k.List.Canonical()
 	if err != nil {
-		return err
+		return did, err
 	}
 	seal, err := sealText(k.Seal)
 	if err != nil {
-		return err
+		return did, err
 	}
 	words, err := json.Marshal(making.Draft{Title: k.List.Title, Summary: k.List.Summary, Changes: k.List.Changes,
 		Terms: k.List.Terms, Authors: k.List.Authors, Picks: []making.Pick{}})
 	if err != nil {
-		return err
+		return did, err
 	}
 	now := d.Now()
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err = d.commit(ctx, func(tx *store.Tx) error {
 		version := made
 		if version == nil {
 			var err error
@@ -207,10 +209,10 @@ func (d *Desk) shelve(
 		return d.audit(tx, p, act, what, says)
 	})
 	if store.IsDuplicate(err) {
-		return problem(Exists, "kit "+what, To(CheckName),
+		return did, problem(Exists, "kit "+what, To(CheckName),
 			"it was imported twice at the same time; one import was kept")
 	}
-	return err
+	return did, err
 }
 
 // alreadyThere tells that the very same kit is on the shelf, and adds the signatures of k to

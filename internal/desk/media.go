@@ -126,7 +126,7 @@ func (d *Desk) step(
 		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, says, d.Now(), changes)
 		return err
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // MediaWidths are the widths in which pictures are made, unless others are named.

@@ -116,8 +116,9 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 		ByUser:       p.Name,
 		CreatedAt:    d.Now(),
 	}
-	err = d.Store.Exclusively(ctx, "outlets", 10*time.Second, func() error {
-		return d.Store.Tx(ctx, func(tx *store.Tx) error {
+	var did committed
+	err = d.Store.Exclusively(ctx, "outlets", 10*time.Second, func() (err error) {
+		did, err = d.commit(ctx, func(tx *store.Tx) error {
 			all, err := tx.Outlets().List()
 			if err != nil {
 				return err
@@ -133,6 +134,7 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 			}
 			return d.audit(tx, p, "outlet", what, row.Folder)
 		})
+		return err
 	})
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, To(ChooseOtherName), "there is already an outlet of this name")
@@ -140,8 +142,10 @@ func (d *Desk) AddOutlet(ctx context.Context, p Person, site string, in NewOutle
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	_, err = d.publishTo(ctx, c, row, false)
-	return done(row, explain(what, err))
+	return after(did, func() (*store.Outlet, error) {
+		_, err := d.publishTo(ctx, c, row, false)
+		return row, explain(what, err)
+	})
 }
 
 // RemoveOutlet forgets an outlet. The folder and what is in it stay.

@@ -76,24 +76,6 @@ func blame(p *Problem) error {
 	return p
 }
 
-// done gives the result of an act that is committed. What keeps it from being read is never
-// told as if nothing had happened.
-func done[T any](v T, err error) (T, error) {
-	var p *Problem
-	if err == nil || errors.As(err, &p) && p.Type != Unavailable && p.Type != Damaged {
-		return v, err
-	}
-	var none T
-	what := ""
-	if p != nil {
-		what = p.What
-	}
-	return none, &Problem{
-		Type: Uncertain, What: what, Message: "it was done, but its result cannot be read right now",
-		Remedy: To(LookLater), Err: err,
-	}
-}
-
 // isNotFound tells that an error says of something that it is not there.
 func isNotFound(err error) bool {
 	var p *Problem

@@ -50,10 +50,6 @@ func TestErrorsAreExplained(t *testing.T) {
 	assert.NoError(t, desk.Explain("it", nil))
 	var p *desk.Problem
 	assert.False(t, errors.As(desk.Explain("it", errors.New("unknown")), &p), "what nobody knows is a fault of ours")
-	_, err := desk.Done(1, desk.Explain("it", driver.ErrInvalidConn))
-	problem(t, err, desk.Uncertain, "it was done")
-	_, err = desk.Done(1, desk.Explain("it", store.ErrNotFound))
-	problem(t, err, desk.NotFound, "")
 }
 
 // Files of requests that broke off are taken away: at a start all, later the old ones.

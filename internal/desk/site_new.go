@@ -136,7 +136,7 @@ func (d *Desk) makeSite(
 ) (*SiteInfo, error) {
 	what := "site " + name
 	var c *store.Collection
-	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
+	did, err := d.commit(ctx, func(tx *store.Tx) error {
 		var err error
 		if c, err = tx.Collections().Create(store.Site, name, title, d.Now()); err != nil {
 			return err
@@ -172,5 +172,5 @@ func (d *Desk) makeSite(
 	if err != nil {
 		return nil, explain(what, err)
 	}
-	return done(d.siteInfo(ctx, c))
+	return after(did, func() (*SiteInfo, error) { return d.siteInfo(ctx, c) })
 }

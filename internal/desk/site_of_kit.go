@@ -52,7 +52,7 @@ func (d *Desk) siteOfKit(ctx context.Context, p Person, in NewSite, title string
 		out, err = d.siteInfo(ctx, c)
 		return err
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // withHome gives a site a home page, if no kit brought one, and a language.

@@ -6,6 +6,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/internal/store"
 )
 
 // UnshownPage is a page that visitors do not see, since it cannot be rendered. All others are published.
@@ -17,16 +18,9 @@ type UnshownPage struct {
 // maxUnshown is how many of the pages that going live touched are looked at.
 const maxUnshown = 200
 
-// Unshown finds the pages that a revision touched and that cannot be rendered.
-func (d *Desk) Unshown(ctx context.Context, p Person, site string, rev int64) ([]UnshownPage, error) {
-	what := "site " + site
-	if err := p.may(Viewer, what); err != nil {
-		return nil, err
-	}
-	c, err := d.site(ctx, site)
-	if err != nil {
-		return nil, err
-	}
+// unshown finds the pages that a revision touched and that cannot be rendered.
+func (d *Desk) unshown(ctx context.Context, c *store.Collection, rev int64) ([]UnshownPage, error) {
+	what := "site " + c.Name
 	wrote, _, _, err := d.Store.Read(ctx).Collections().Written(c.ID, rev)
 	if err != nil {
 		return nil, explain(what, err)

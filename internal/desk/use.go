@@ -117,7 +117,7 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, strings.Join(out.Says, "; "), d.Now(), changes)
 		return err
 	})
-	return done(out, explain(what, err))
+	return outcome(out, explain(what, err))
 }
 
 // check tells why a piece cannot be used so; nil when it can.

@@ -351,23 +351,13 @@ func (s *Server) ListRevisions(c *gin.Context, site string, params api.ListRevis
 
 // GoLive puts a draft live.
 func (s *Server) GoLive(c *gin.Context, site string, id int64) {
-	rev, err := s.Desk.GoLive(c.Request.Context(), person(c), site, id)
+	got, err := s.Desk.GoLive(c.Request.Context(), person(c), site, id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	i, err := desk.Done(s.Desk.Site(c.Request.Context(), person(c), site))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	unshown, err := desk.Done(s.Desk.Unshown(c.Request.Context(), person(c), site, rev))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	out := api.GoLiveResponse{Revision: rev, Digest: i.Digest, Unshown: []api.UnshownPage{}}
-	for _, u := range unshown {
+	out := api.GoLiveResponse{Revision: got.Revision, Digest: got.Digest, Unshown: []api.UnshownPage{}}
+	for _, u := range got.Unshown {
 		out.Unshown = append(out.Unshown, api.UnshownPage{Path: u.Slug, Message: u.Message})
 	}
 	c.JSON(http.StatusOK, out)

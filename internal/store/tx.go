@@ -51,6 +51,12 @@ func (s *Store) Tx(ctx context.Context, f func(tx *Tx) error) error {
 // context comes from, if any.
 func (s *Store) Read(ctx context.Context) *Tx { return &Tx{s, s.conn(ctx)} }
 
+// Within tells whether a context is that of a transaction.
+func Within(ctx context.Context) bool {
+	_, ok := ctx.Value(txKey{}).(*gorm.DB)
+	return ok
+}
+
 type txKey struct{}
 
 // tx is Tx without noting a request. Within another transaction it joins that one: what it reads, writes and
