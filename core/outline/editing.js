@@ -3,8 +3,11 @@
 "use strict";
 (() => {
   const own = document.currentScript
-  const { key, digest, scripts } = own.dataset
+  const { digest, scripts } = own.dataset
   own.remove()
+  // The key is in no request, and in no address that is left behind.
+  const key = location.hash.slice(1)
+  history.replaceState(null, "", location.pathname + location.search)
   const number = "data-cp-n"
   let port
   let samples = []

@@ -22,15 +22,20 @@ var editingStyle string
 // Mark makes a page one that can be edited by pointing, as the very last thing that is done to it: its
 // elements get their numbers, the editing script comes first in it, and what would lead elsewhere by itself
 // or lay down a policy of its own is put out of action. The nonce is that of the page's policy, by which
-// nothing but the editing script runs; key is what the window around it knows the page by.
-func Mark(body []byte, nonce, key string) ([]byte, error) {
+// nothing but the editing script runs. What the window around it knows the page by is in the address's fragment.
+func Mark(body []byte, nonce string) ([]byte, error) {
 	t := markup.Parse(body, "")
 	var edits []span.Edit
+	numbered := map[*markup.Node]bool{}
 	each(t, func(n *markup.Node, number int) {
+		numbered[n] = true
 		edits = append(edits, markup.SetAttr(n, NumberName, fmt.Sprint(number)))
 	})
 	scripts := 0
 	for _, n := range t.All {
+		if a, has := n.Attr(NumberName); has && n.Own && !numbered[n] { // a number of the page's own would be believed
+			edits = append(edits, span.Edit{Span: a.All})
+		}
 		switch {
 		case !n.Own:
 		case n.Tag == "meta" && n.Value("http-equiv") != "":
@@ -49,9 +54,8 @@ func Mark(body []byte, nonce, key string) ([]byte, error) {
 		at = behindDoctype(body)
 	}
 	const tags = `<style nonce="%s">%s</style>` +
-		`<script nonce="%s" data-key="%s" data-digest="%s" data-scripts="%d">%s</script>`
-	first := fmt.Sprintf(tags, nonce, editingStyle, nonce, markup.EscapeAttr(key), item.DigestOf(body), scripts,
-		editing)
+		`<script nonce="%s" data-digest="%s" data-scripts="%d">%s</script>`
+	first := fmt.Sprintf(tags, nonce, editingStyle, nonce, item.DigestOf(body), scripts, editing)
 	edits = append(edits, span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(first)})
 	return span.Apply(body, edits)
 }

@@ -2,6 +2,8 @@ package outline_test
 
 import (
 	"os"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -38,7 +40,7 @@ func TestOutlinesOfTheDemoSites(t *testing.T) {
 			require.NotEmpty(t, page.Elements, slug)
 			assert.Equal(t, item.DigestOf(out.Body), page.Digest)
 			tree := markup.Parse(out.Body, "")
-			marked, err := outline.Mark(out.Body, "nonce", "0123456789abcdef")
+			marked, err := outline.Mark(out.Body, "nonce")
 			require.NoError(t, err)
 			for _, e := range page.Elements {
 				n, err := css.QueryOne(tree, e.Path)
@@ -86,10 +88,29 @@ func TestElementsAreCalledByWhatTheySay(t *testing.T) {
 	assert.True(t, one.Words)
 	assert.False(t, one.Whole, "it has no end tag")
 
-	marked, err := outline.Mark(shown(t, set, "/").Body, "n0", "k0")
+	marked, err := outline.Mark(shown(t, set, "/").Body, "n0")
 	require.NoError(t, err)
 	assert.NotContains(t, string(marked), `http-equiv="refresh"`)
 	assert.Contains(t, string(marked), `data-scripts="1"`)
 	assert.Less(t, strings.Index(string(marked), `nonce="n0"`), strings.Index(string(marked), "x()"),
 		"ours comes first")
+}
+
+// What a page writes itself as the number of an element is believed nowhere: not on what has one, nor on what has
+// none, as what stands in an SVG.
+func TestNumbersOfThePagesOwnAreTakenOut(t *testing.T) {
+	body := `<!doctype html><html data-cp-n=7><head><meta data-cp-n="8"></head><body><p data-cp-n="999">a</p>` +
+		`<svg data-cp-n='2'><path data-cp-n=3 d="M0 0"/></svg><template><p data-cp-n="4">t</p></template></body></html>`
+	marked, err := outline.Mark([]byte(body), "n0")
+	require.NoError(t, err)
+	markup := string(marked[:strings.Index(string(marked), "<style")]) + string(marked[strings.LastIndex(string(marked), "</script>"):])
+	var numbers []string
+	for _, m := range regexp.MustCompile(`data-cp-n="?'?([0-9]+)`).FindAllStringSubmatch(markup, -1) {
+		numbers = append(numbers, m[1])
+	}
+	for _, forged := range []string{"999", "8", "7"} {
+		assert.NotContains(t, numbers, forged)
+	}
+	slices.Sort(numbers)
+	assert.Len(t, slices.Compact(slices.Clone(numbers)), len(numbers), "each once: %s", marked)
 }

@@ -1221,6 +1221,9 @@ type Draft struct {
 	// Delivery The number of the delivery that is staged in it; in lists only.
 	Delivery *int64 `json:"delivery,omitempty"`
 
+	// Editing The origin at which the console lets somebody edit it; nothing of the site's own runs there.
+	Editing string `json:"editing"`
+
 	// Id Its number.
 	Id int64 `json:"id"`
 
@@ -1726,6 +1729,9 @@ type ItemDetail struct {
 type ItemList struct {
 	// Digest The digest of the whole.
 	Digest Digest `json:"digest"`
+
+	// Editing Of a site, the origin at which the console lets somebody edit it.
+	Editing *string `json:"editing,omitempty"`
 
 	// Items The items.
 	Items []Item `json:"items"`
@@ -3031,13 +3037,16 @@ type Signer struct {
 
 // Site A site in numbers.
 //
-// Example: {"createdAt":"2026-11-01T09:30:00Z","digest":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","items":41,"name":"larch-saddle","openDrafts":1,"pages":6,"preview":"http://larch-saddle.localhost:8461","revision":4,"title":"Larch Saddle"}
+// Example: {"createdAt":"2026-11-01T09:30:00Z","digest":"bb1bee2be1d23e48ec0e5fece549d3660ee1028927509bd2a7cb08c8891a2d81","editing":"http://e0-0123456789abcdef0123--larch-saddle.localhost:8461","items":41,"name":"larch-saddle","openDrafts":1,"pages":6,"preview":"http://larch-saddle.localhost:8461","revision":4,"title":"Larch Saddle"}
 type Site struct {
 	// CreatedAt When it was made.
 	CreatedAt time.Time `json:"createdAt"`
 
 	// Digest The digest of the whole.
 	Digest Digest `json:"digest"`
+
+	// Editing The origin at which the console lets somebody edit it; nothing of its own runs there.
+	Editing string `json:"editing"`
 
 	// Items How many items it has.
 	Items int `json:"items"`

@@ -60,6 +60,9 @@ func weaker(a, b Role) Role {
 // before it reads what was sent. Each use case asks again.
 func (p Person) May(needed Role, what string) error { return p.may(needed, what) }
 
+// SignedIn names the sign-in that a person's request comes from; "" of a token.
+func (p Person) SignedIn() string { return p.session }
+
 // may gives a problem unless the person has at least a role.
 func (p Person) may(needed Role, what string) error {
 	if p.Name == "" {

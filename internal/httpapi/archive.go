@@ -41,7 +41,7 @@ func (s *Server) RestoreSite(c *gin.Context, site string, params api.RestoreSite
 		if err != nil {
 			return err
 		}
-		c.JSON(http.StatusCreated, api.SiteRestored{Site: s.siteOut(*got.Site), Of: got.About.Site,
+		c.JSON(http.StatusCreated, api.SiteRestored{Site: s.siteOut(person(c), *got.Site), Of: got.About.Site,
 			Revision: got.About.Revision, At: got.About.At, LeftOut: list(got.LeftOut)})
 		return nil
 	})

@@ -12,7 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-func (s *Server) draftOut(site string, d store.Draft) api.Draft {
+func (s *Server) draftOut(p desk.Person, site string, d store.Draft) api.Draft {
 	return api.Draft{
 		LiveAt:       d.LiveAt,
 		LiveFor:      some(d.LiveFor),
@@ -24,6 +24,7 @@ func (s *Server) draftOut(site string, d store.Draft) api.Draft {
 		By:           d.ByUser,
 		CreatedAt:    d.CreatedAt,
 		Preview:      s.Previews.Draft(site, d.ID, d.Token),
+		Editing:      s.Previews.Editing(site, d.ID, p.SignedIn()),
 	}
 }
 
@@ -36,7 +37,7 @@ func (s *Server) ListDrafts(c *gin.Context, site string) {
 	}
 	out := api.DraftList{Drafts: []api.Draft{}}
 	for _, d := range rows.List {
-		one := s.draftOut(site, d)
+		one := s.draftOut(person(c), site, d)
 		if of, ok := rows.Deliveries[d.ID]; ok {
 			one.Delivery = &of
 		}
@@ -52,7 +53,7 @@ func (s *Server) GetDraft(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	out := api.DraftDetail{Draft: s.draftOut(site, info.Draft), Changes: []api.DraftChange{},
+	out := api.DraftDetail{Draft: s.draftOut(person(c), site, info.Draft), Changes: []api.DraftChange{},
 		Behind:  list(info.Behind),
 		CanUndo: info.CanUndo, CanRedo: info.CanRedo}
 	for _, ch := range info.Changes {
@@ -72,7 +73,7 @@ func (s *Server) RenameDraft(c *gin.Context, site string, id int64) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, s.draftOut(site, *d))
+	c.JSON(http.StatusOK, s.draftOut(person(c), site, *d))
 }
 
 // TimeDraft says when a draft goes live by itself.
@@ -93,7 +94,7 @@ func (s *Server) timed(c *gin.Context, site string, id int64, at *time.Time) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, s.draftOut(site, *d))
+	c.JSON(http.StatusOK, s.draftOut(person(c), site, *d))
 }
 
 // ListDraftSteps lists what was done in a draft.
@@ -192,5 +193,5 @@ func (s *Server) OpenDraft(c *gin.Context, site string) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, s.draftOut(site, *dr))
+	c.JSON(http.StatusOK, s.draftOut(person(c), site, *dr))
 }

@@ -12,7 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-func (s *Server) siteOut(i desk.SiteInfo) api.Site {
+func (s *Server) siteOut(p desk.Person, i desk.SiteInfo) api.Site {
 	return api.Site{
 		Name:       i.Name,
 		Title:      i.Title,
@@ -23,6 +23,7 @@ func (s *Server) siteOut(i desk.SiteInfo) api.Site {
 		OpenDrafts: i.OpenDrafts,
 		CreatedAt:  i.CreatedAt,
 		Preview:    s.Previews.Site(i.Name),
+		Editing:    s.Previews.Editing(i.Name, 0, p.SignedIn()),
 	}
 }
 
@@ -72,7 +73,7 @@ func (s *Server) ListSites(c *gin.Context) {
 	}
 	out := api.SiteList{Sites: []api.Site{}}
 	for _, r := range rows {
-		out.Sites = append(out.Sites, s.siteOut(r))
+		out.Sites = append(out.Sites, s.siteOut(person(c), r))
 	}
 	c.JSON(http.StatusOK, out)
 }
@@ -96,7 +97,7 @@ func (s *Server) NewSite(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusCreated, s.siteOut(*i))
+	c.JSON(http.StatusCreated, s.siteOut(person(c), *i))
 }
 
 // GetSite gives one site.
@@ -106,7 +107,7 @@ func (s *Server) GetSite(c *gin.Context, site string) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, s.siteOut(*i))
+	c.JSON(http.StatusOK, s.siteOut(person(c), *i))
 }
 
 // AdoptSite makes a site from a zipped folder.
@@ -123,7 +124,7 @@ func (s *Server) AdoptSite(c *gin.Context, site string, params api.AdoptSitePara
 		c.JSON(
 			http.StatusCreated,
 			api.Adopted{
-				Site:      s.siteOut(*got.Site),
+				Site:      s.siteOut(person(c), *got.Site),
 				Report:    *got.Report,
 				Took:      list(got.Took),
 				Proposals: list(got.Proposals),
@@ -153,8 +154,14 @@ func (s *Server) ListItems(c *gin.Context, site string, params api.ListItemsPara
 	if site == desk.LibraryName {
 		out.Preview = s.Previews.Library()
 	}
+	draft := int64(0)
 	if v.Draft != nil {
+		draft = v.Draft.ID
 		out.Preview = s.Previews.Draft(site, v.Draft.ID, v.Draft.Token)
+	}
+	if site != desk.LibraryName {
+		editing := s.Previews.Editing(site, draft, person(c).SignedIn())
+		out.Editing = &editing
 	}
 	c.JSON(http.StatusOK, out)
 }

@@ -53,13 +53,16 @@ func (a *answer) write(w http.ResponseWriter, r *http.Request) {
 
 // answer finds what a request is answered with. An error is a failure of the moment; what a
 // state's own sources do not allow is an answer.
-func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
-	if a, ok := p.again(r, s); ok {
+func (p *Previews) answer(r *http.Request, s *shown, editing bool) (*answer, error) {
+	if a, ok := p.again(r, s, editing); ok {
 		return a, nil
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	policy, err := s.policy(r.Host, p.Framers)
+	if editing {
+		policy, err = s.editingPolicy("'none'", p.Framers)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -68,13 +71,15 @@ func (p *Previews) answer(r *http.Request, s *shown) (*answer, error) {
 		return nil, err
 	}
 	a.header.Set("Content-Security-Policy", policy)
-	if a, err = p.editable(r, s, a); err != nil {
-		return nil, err
+	if editing {
+		if a, err = p.editable(r, s, a); err != nil {
+			return nil, err
+		}
 	}
 	a.header.Set("X-Content-Type-Options", "nosniff")
 	a.header.Set("Referrer-Policy", "no-referrer")
 	if r.Method != http.MethodPost && r.URL.RawQuery == "" {
-		p.answers.keep(answerKey{s.number, r.URL.Path}, a)
+		p.answers.keep(answerKey{s.number, editing, r.URL.Path}, a)
 	}
 	return a.unless(r), nil
 }

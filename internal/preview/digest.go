@@ -40,7 +40,7 @@ func (p *Previews) Digest(ctx context.Context, at string) (item.Digest, error) {
 		return "", ErrNotShown
 	}
 	r.Host = u.Host
-	a, err := p.answer(r, s)
+	a, err := p.answer(r, s, false)
 	if err != nil {
 		return "", err
 	}

@@ -24,8 +24,9 @@ const (
 
 // answerKey names an answer by the number of its state, which it does not keep alive.
 type answerKey struct {
-	state int64
-	path  string
+	state   int64
+	editing bool
+	path    string
 }
 
 // answers are the answers that were given, the least lately used first to go.
@@ -121,11 +122,11 @@ func (p *Previews) live(ctx context.Context, name string) (*store.Collection, er
 }
 
 // again gives an answer that is known to a request, if it may be given.
-func (p *Previews) again(r *http.Request, s *shown) (*answer, bool) {
+func (p *Previews) again(r *http.Request, s *shown, editing bool) (*answer, bool) {
 	if r.Method != http.MethodGet && r.Method != http.MethodHead || r.URL.RawQuery != "" {
 		return nil, false
 	}
-	a, ok := p.answers.get(answerKey{s.number, r.URL.Path})
+	a, ok := p.answers.get(answerKey{s.number, editing, r.URL.Path})
 	if !ok {
 		return nil, false
 	}

@@ -57,6 +57,17 @@ func (p *Previews) Draft(site string, id int64, token string) string {
 	return p.address(fmt.Sprintf("d%d-%s--%s", id, token, site))
 }
 
+// Editing is the address at which a site, or one of its drafts, is edited in a sign-in: an origin on which nothing
+// of the site's own ever runs. It cannot be guessed.
+func (p *Previews) Editing(site string, draft int64, signIn string) string {
+	in := p.token("sign-in " + signIn)[:6]
+	return p.address(fmt.Sprintf("e%d-%s%s--%s", draft, in, p.editingToken(draft, site, in), site))
+}
+
+func (p *Previews) editingToken(draft int64, site, in string) string {
+	return p.token(fmt.Sprintf("editing draft %d of %s in %s", draft, site, in))[:14]
+}
+
 // Revision is the address of a site as one of its revisions had it.
 func (p *Previews) Revision(site string, rev int64) string {
 	return p.address(fmt.Sprintf("r%d-%s--%s", rev, p.token(fmt.Sprintf("revision %d of %s", rev, site)), site))
@@ -98,6 +109,10 @@ func Pick(a item.Address) string { return render.AssetRoot + "pick/" + a.String(
 func Alone(a item.Address) string { return render.AssetRoot + "alone/" + a.String() }
 
 func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	if r.Header.Get("Service-Worker") == "script" { // it would go on answering in our place (Service Workers, 6.1)
+		plain(w, http.StatusForbidden, "Previews have no service workers.")
+		return
+	}
 	host, ok := p.host(r.Host)
 	if !ok {
 		plain(w, http.StatusNotFound, errNoPreview.Error())
@@ -113,7 +128,7 @@ func (p *Previews) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		unavailable(w)
 		return
 	}
-	a, err := p.answer(r, s)
+	a, err := p.answer(r, s, editingHost.MatchString(host))
 	if err != nil {
 		p.Log.Error("preview", "host", public(host), "path", r.URL.Path, "error", err)
 		unavailable(w)

@@ -74,6 +74,8 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		c, err = p.Store.Read(ctx).Collections().ByName(store.Library, "library")
 	case pastHost.MatchString(host):
 		c, rev, err = p.past(ctx, host)
+	case editingHost.MatchString(host):
+		c, draft, err = p.edited(ctx, host)
 	default:
 		c, draft, err = p.site(ctx, host)
 	}
@@ -165,6 +167,30 @@ func (p *Previews) site(ctx context.Context, host string) (*store.Collection, *s
 	return c, draft, nil
 }
 
+// editingHost is how the host begins on which a site is edited.
+var editingHost = regexp.MustCompile(`^e([0-9]+)-([0-9a-f]{6})([0-9a-f]{14})--(.+)$`)
+
+// edited finds the site and the draft that are edited at a host.
+func (p *Previews) edited(ctx context.Context, host string) (*store.Collection, *store.Draft, error) {
+	m := editingHost.FindStringSubmatch(host)
+	id, err := strconv.ParseInt(m[1], 10, 64)
+	if err != nil || !hmac.Equal([]byte(m[3]), []byte(p.editingToken(id, m[4], m[2]))) {
+		return nil, nil, errNoPreview
+	}
+	c, err := p.live(ctx, m[4])
+	if err != nil || id == 0 {
+		return c, nil, err
+	}
+	draft, err := p.Store.FindDraft(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	if draft.CollectionID != c.ID || draft.State != store.DraftOpen {
+		return nil, nil, errNoPreview
+	}
+	return c, draft, nil
+}
+
 // pastHost is how the host of a site's revision begins.
 var pastHost = regexp.MustCompile(`^r[0-9]+-[0-9a-f]{20}--`)
 
@@ -221,9 +247,10 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 
 // planned shows a site as a delivery's plan would leave it, or what came before.
 func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
-	id, token, _ := strings.Cut(host[1:len(host)-len("--deliveries")], "-")
+	side, secret, _ := strings.Cut(strings.TrimSuffix(host, "--deliveries"), "-")
+	id, token := strings.TrimLeft(side, "pb"), secret
 	n, err := strconv.ParseInt(id, 10, 64)
-	if err != nil || p.AsPlanned == nil || host[0] != 'p' && host[0] != 'b' ||
+	if err != nil || p.AsPlanned == nil || side != "p"+id && side != "b"+id ||
 		!hmac.Equal([]byte(token), []byte(p.token(fmt.Sprintf("delivery %d", n)))) {
 		return nil, errNoPreview
 	}

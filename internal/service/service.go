@@ -313,7 +313,7 @@ func framed(pattern string) string {
 
 func (s *Service) serve(l net.Listener, h http.Handler) {
 	server := &http.Server{
-		Handler:           paced(h),
+		Handler:           recovered(paced(h), s.log),
 		ReadHeaderTimeout: 10 * time.Second,
 		IdleTimeout:       2 * time.Minute,
 		MaxHeaderBytes:    64 << 10,

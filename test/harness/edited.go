@@ -23,14 +23,14 @@ func (b *Browser) editedFrame() cdp.FrameID {
 	b.t.Helper()
 	var id cdp.FrameID
 	require.Eventually(b.t, func() bool {
-		src := Eval[string](b, `document.querySelector("[data-page-frame=shown]")?.src ?? ""`)
-		if src == "" {
+		name := Eval[string](b, `document.querySelector("[data-page-frame=shown]")?.name ?? ""`)
+		if name == "" {
 			return false
 		}
 		tree, err := chromedp.Call(b.ctx, page.GetFrameTree, cdp.Empty{})
 		require.NoError(b.t, err)
 		for _, c := range tree.FrameTree.ChildFrames {
-			if c.Frame.URL == src {
+			if c.Frame.Name == name {
 				id = c.Frame.ID
 			}
 		}

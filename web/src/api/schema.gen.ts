@@ -2541,6 +2541,8 @@ export interface components {
         ItemList: {
             /** @description The origin of the previews; one piece alone is at _cp/alone/KIND/KEY below it. */
             preview: string;
+            /** @description Of a site, the origin at which the console lets somebody edit it. */
+            editing?: string;
             /** @description The items. */
             items: components["schemas"]["Item"][];
             /**
@@ -2649,7 +2651,8 @@ export interface components {
          *       "items": 41,
          *       "openDrafts": 1,
          *       "createdAt": "2026-11-01T09:30:00Z",
-         *       "preview": "http://larch-saddle.localhost:8461"
+         *       "preview": "http://larch-saddle.localhost:8461",
+         *       "editing": "http://e0-0123456789abcdef0123--larch-saddle.localhost:8461"
          *     }
          */
         Site: {
@@ -2677,6 +2680,8 @@ export interface components {
             createdAt: string;
             /** @description The origin at which it can be seen. */
             preview: string;
+            /** @description The origin at which the console lets somebody edit it; nothing of its own runs there. */
+            editing: string;
         };
         /** @description All sites. */
         SiteList: {
@@ -3145,6 +3150,8 @@ export interface components {
             delivery?: number;
             /** @description The origin at which it can be seen. */
             preview: string;
+            /** @description The origin at which the console lets somebody edit it; nothing of the site's own runs there. */
+            editing: string;
         };
         /** @description When a draft goes live by itself. */
         DraftTime: {

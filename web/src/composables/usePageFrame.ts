@@ -39,7 +39,7 @@ export const makeKey = () =>
   Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("")
 
 /**
- * Speaks with pages that are edited. A page announces itself by the key that its frame's address carries; it is
+ * Speaks with pages that are edited. A page announces itself by the key in the fragment of its frame's address; it is
  * believed by its window, its origin and that key, and from then on speaks through a port of its own.
  */
 export function usePageFrame(on: { ready: (f: Frame) => void; told: (f: Frame, m: Told) => void }) {

@@ -41,11 +41,15 @@ const { drafts, draft, known } = useMyDraft(site, props.asked)
 const opened = ref(false)
 // Where the page is shown: the draft's own origin, once that is known; until then what is shown stays.
 const origin = ref("")
+// Where it is edited: nothing of the site's own ever runs there.
+const editing = ref("")
 watch(
   [draft, () => drafts.data.value, () => live.data.value],
   ([id, list, site]) => {
-    const found = id ? list?.drafts.find((d) => d.id === id)?.preview : site?.preview
-    if (found) origin.value = found
+    const found = id ? list?.drafts.find((d) => d.id === id) : site
+    if (!found?.editing) return
+    origin.value = found.preview
+    editing.value = found.editing
   },
   { immediate: true },
 )
@@ -78,7 +82,7 @@ const says = (words: string) => {
   note.value = words
 }
 const acts = usePageActs({ site, page, draft, width, chosen, outline, edits, again, post, says })
-const src = computed(() => (origin.value ? origin.value + props.page : ""))
+const src = computed(() => (editing.value ? editing.value + props.page : ""))
 function post(what: string, more: Record<string, unknown> = {}) {
   frame.value?.post(what, more)
 }
@@ -301,8 +305,8 @@ watch(draft, (id) => {
           @saved="again"
         />
         <iframe
-          v-else-if="asVisitors && src"
-          :src="src"
+          v-else-if="asVisitors && origin"
+          :src="origin + page"
           title="The page as visitors see it"
           class="min-h-0 w-full flex-1 border-0 bg-white"
           sandbox="allow-scripts allow-same-origin allow-forms"

@@ -20,7 +20,10 @@ export type Names = Record<
 interface Slot {
   key: string
   src: string
+  /** The frame's name: no two are alike. */
+  name: string
 }
+let made = 0
 const box = ref<HTMLElement>()
 const room = ref({ width: 0, height: 0 })
 const slots = ref<Slot[]>([])
@@ -39,8 +42,9 @@ function begin() {
   for (const s of slots.value.filter((s) => s.key !== current.value)) drop(s.key)
   wanted = key
   const url = new URL(props.src)
-  url.searchParams.set("edit", key)
-  slots.value = [...slots.value, { key, src: url.href }]
+  url.searchParams.set("edit", "")
+  url.hash = key
+  slots.value = [...slots.value, { key, src: url.href, name: `page-${++made}` }]
   emit("begins")
 }
 function drop(key: string) {
@@ -102,6 +106,7 @@ defineExpose({ post, again: begin, focus })
       :key="s.key"
       :ref="(el) => mark(el, s.key)"
       :src="s.src"
+      :name="s.name"
       :title="s.key === current ? title : 'The page, being made ready'"
       :data-page-frame="s.key === current ? 'shown' : 'coming'"
       :aria-hidden="s.key !== current || undefined"
