@@ -6,6 +6,7 @@ package lighten
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -15,7 +16,6 @@ import (
 	"image/png"
 	"strings"
 
-	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // so that WebP is read
 )
 
@@ -44,7 +44,7 @@ func SizeOf(b []byte) (Size, string, error) {
 
 // Scale gives a picture at most width pixels wide, as JPEG of a quality from 1 to 100 or
 // as PNG, as it was. A picture that would not get lighter is an ErrCannot.
-func Scale(b []byte, width, quality int) ([]byte, Size, error) {
+func Scale(ctx context.Context, b []byte, width, quality int) ([]byte, Size, error) {
 	size, format, err := SizeOf(b)
 	if err != nil {
 		return nil, Size{}, err
@@ -61,9 +61,10 @@ func Scale(b []byte, width, quality int) ([]byte, Size, error) {
 	}
 	if size.Width > width {
 		to := Size{width, max(1, size.Height*width/size.Width)}
-		small := image.NewNRGBA(image.Rect(0, 0, to.Width, to.Height))
-		draw.CatmullRom.Scale(small, small.Rect, img, img.Bounds(), draw.Src, nil)
-		img, size = small, to
+		if img, err = resample(ctx, img, to.Width, to.Height); err != nil {
+			return nil, size, err
+		}
+		size = to
 	}
 	var out bytes.Buffer
 	if format == "jpeg" {

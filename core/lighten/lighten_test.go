@@ -2,13 +2,18 @@ package lighten
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
+	"fmt"
 	"image"
 	"image/color"
 	"image/gif"
 	"image/jpeg"
 	"image/png"
+	"runtime"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -45,7 +50,7 @@ func formats(t *testing.T, w, h int) map[string][]byte {
 
 func TestAPictureIsScaledAndStaysWhatItIs(t *testing.T) {
 	for name, b := range formats(t, 400, 300) {
-		small, size, err := Scale(b, 200, 70)
+		small, size, err := Scale(t.Context(), b, 200, 70)
 		if name == "gif" {
 			assert.ErrorIs(t, err, ErrCannot, name)
 			continue
@@ -57,10 +62,10 @@ func TestAPictureIsScaledAndStaysWhatItIs(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, name, format)
 		assert.Equal(t, size, got)
-		again, _, err := Scale(b, 200, 70)
+		again, _, err := Scale(t.Context(), b, 200, 70)
 		require.NoError(t, err)
 		assert.Equal(t, small, again, "the same wish gives the same bytes")
-		_, _, err = Scale(small, 200, 100)
+		_, _, err = Scale(t.Context(), small, 200, 100)
 		assert.ErrorIs(t, err, ErrCannot, "what would get heavier stays as it is")
 	}
 }
@@ -104,7 +109,7 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 		"cut off": formats(t, 50, 50)["png"][:60],
 		"a lie about its size": []byte(
 			"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x7f\xff\xff\xff\x7f\xff\xff\xff\x08\x02\x00\x00\x00")} {
-		_, _, err := Scale(b, 10, 80)
+		_, _, err := Scale(t.Context(), b, 10, 80)
 		assert.ErrorIs(t, err, ErrCannot, name)
 	}
 	webp, err := base64.StdEncoding.DecodeString("UklGRiQAAABXRUJQVlA4IBgAAAAwAQCdASoBAAEAAwA0JaQAA3AA/vuUAAA=")
@@ -125,7 +130,7 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 func TestAPictureIsMadeInSizes(t *testing.T) {
 	pictures := formats(t, 900, 600)
 	for _, format := range []string{"jpeg", "png"} {
-		list, size, err := Variants(pictures[format], []int{300, 600, 900, 1200})
+		list, size, err := Variants(t.Context(), pictures[format], []int{300, 600, 900, 1200})
 		require.NoError(t, err, format)
 		assert.Equal(t, Size{900, 600}, size)
 		require.Len(t, list, 3, "never wider than it is")
@@ -135,7 +140,7 @@ func TestAPictureIsMadeInSizes(t *testing.T) {
 			assert.Equal(t, "webp", kind)
 			assert.Equal(t, Size{v.Width, v.Width * 2 / 3}, s)
 		}
-		icon, err := Square(pictures[format], 180)
+		icon, err := Square(t.Context(), pictures[format], 180)
 		require.NoError(t, err)
 		s, kind, err := SizeOf(icon)
 		require.NoError(t, err)
@@ -145,15 +150,15 @@ func TestAPictureIsMadeInSizes(t *testing.T) {
 	for _, bad := range [][]byte{[]byte("no picture"),
 		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"><text>x</text></svg>`),
 		pictures["jpeg"][:400]} {
-		_, _, err := Variants(bad, []int{300})
+		_, _, err := Variants(t.Context(), bad, []int{300})
 		assert.ErrorIs(t, err, ErrCannot)
-		_, err = Square(bad, 32)
+		_, err = Square(t.Context(), bad, 32)
 		assert.ErrorIs(t, err, ErrCannot)
 	}
 }
 
 func TestAnSVGIsDrawnInASquare(t *testing.T) {
-	b, err := Square([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 10">`+
+	b, err := Square(t.Context(), []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 10">`+
 		`<rect width="20" height="10" fill="#00f"/></svg>`), 40)
 	require.NoError(t, err)
 	img, err := png.Decode(bytes.NewReader(b))
@@ -184,4 +189,72 @@ func TestAPictureIsCroppedInItsOwnFormat(t *testing.T) {
 	require.ErrorIs(t, err, ErrNotCropped)
 	_, _, err = Crop([]byte("no picture"), image.Rect(0, 0, 2, 2))
 	require.ErrorIs(t, err, ErrCannot)
+}
+
+// A picture keeps its looks when it is made smaller: plain areas stay plain to the edge, what is clear stays clear,
+// and the middle of a slope is its middle. The same comes out each time.
+func TestResampling(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(3, 5, 203, 105))
+	for x := range 200 {
+		for y := range 100 {
+			c := color.NRGBA{R: 200, G: uint8(x), A: 255}
+			if x >= 100 && y < 50 {
+				c = color.NRGBA{R: 9, G: 9, B: 9}
+			}
+			img.SetNRGBA(x+3, y+5, c)
+		}
+	}
+	for _, w := range []int{20, 50, 150, 400} {
+		small, err := resample(t.Context(), img, w, w/2)
+		require.NoError(t, err)
+		assert.Equal(t, image.Rect(0, 0, w, w/2), small.Rect)
+		corner := small.NRGBAAt(0, w/2-1)
+		assert.Equal(t, [2]uint8{200, 255}, [2]uint8{corner.R, corner.A}, "%d", w)
+		assert.InDelta(t, 50, int(small.NRGBAAt(w/4, w/2-1).G), 5)
+		assert.Zero(t, small.NRGBAAt(w-1, 0).A)
+		again, err := resample(t.Context(), img, w, w/2)
+		require.NoError(t, err)
+		assert.Equal(t, small.Pix, again.Pix)
+	}
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := resample(ctx, img, 20, 10)
+	assert.ErrorIs(t, err, context.Canceled, "it ends with who asked")
+}
+
+// Making sizes of a picture of many pixels takes the memory of the picture, and little beside it.
+func TestManyPixelsTakeLittleMemory(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 5010, 5010))
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	_, err := resample(t.Context(), img, 1600, 1600)
+	require.NoError(t, err)
+	runtime.ReadMemStats(&after)
+	assert.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(170<<20), "all that is ever asked for, given back or not")
+}
+
+// An SVG that would be drawn without an end is refused before, and is used as it is.
+func TestAnSVGThatNeverEndsIsNotDrawn(t *testing.T) {
+	doubled := `<g id="a0"><rect width="9" height="9"/></g>`
+	for i := range 30 {
+		doubled += fmt.Sprintf(`<g id="a%d"><use href="#a%d"/><use xlink:href="#a%[2]d"/></g>`, i+1, i)
+	}
+	for name, inner := range map[string]string{
+		"doubled":            doubled + `<use href="#a30"/>`,
+		"in itself":          `<g id="a"><use href="#a"/></g>`,
+		"each in the other":  `<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>`,
+		"dashes":             `<path d="M0 0h90" stroke="#000" stroke-dasharray=".0001"/>`,
+		"dashes by style":    `<path d="M0 0h90" style="stroke:#000;stroke-dasharray:.0001"/>`,
+		"far off":            `<path d="M0 0L1e9 1e9"/>`,
+		"many":               strings.Repeat(`<rect width="9" height="9"/>`, 5000),
+		"deep":               strings.Repeat(`<g>`, 90),
+		"a size of nearly 0": `</svg><svg viewBox="0 0 0.000001 1">`,
+	} {
+		begin := time.Now()
+		_, err := Square(t.Context(), []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">`+inner+`</svg>`), 512)
+		if name != "a size of nearly 0" {
+			assert.ErrorIs(t, err, ErrCannot, name)
+		}
+		assert.Less(t, time.Since(begin), 2*drawFor, name)
+	}
 }

@@ -2,6 +2,7 @@ package lighten
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"image"
 	"image/png"
@@ -38,9 +39,12 @@ func decode(b []byte) (image.Image, Size, error) {
 	return img, size, nil
 }
 
+// maxVariantPixels is the largest variant that is written, in pixels: the encoder holds several copies of it.
+const maxVariantPixels = 8 << 20
+
 // Variants gives a picture as WebP at those widths that are no wider than it is, the narrowest first,
-// and its own size.
-func Variants(b []byte, widths []int) ([]Variant, Size, error) {
+// and its own size. It ends with the context.
+func Variants(ctx context.Context, b []byte, widths []int) ([]Variant, Size, error) {
 	img, size, err := decode(b)
 	if err != nil {
 		return nil, size, err
@@ -50,11 +54,17 @@ func Variants(b []byte, widths []int) ([]Variant, Size, error) {
 		if w > size.Width || w < 1 {
 			continue
 		}
-		small := img
+		small, high := img, max(1, size.Height*w/size.Width)
+		if w*high > maxVariantPixels {
+			return nil, size, fmt.Errorf("%w: at %d px wide it has too many pixels", ErrCannot, w)
+		}
 		if w < size.Width {
-			to := image.NewNRGBA(image.Rect(0, 0, w, max(1, size.Height*w/size.Width)))
-			draw.CatmullRom.Scale(to, to.Rect, img, img.Bounds(), draw.Src, nil)
-			small = to
+			if small, err = resample(ctx, img, w, high); err != nil {
+				return nil, size, err
+			}
+		}
+		if err := ctx.Err(); err != nil {
+			return nil, size, err
 		}
 		var file bytes.Buffer
 		if err := webp.Encode(&file, small, webp.Options{Quality: webpQuality, Method: 4}); err != nil {
@@ -65,10 +75,10 @@ func Variants(b []byte, widths []int) ([]Variant, Size, error) {
 	return out, size, nil
 }
 
-// Square gives a picture as PNG in a square, whole, with nothing behind it.
-func Square(b []byte, side int) ([]byte, error) {
+// Square gives a picture as PNG in a square, whole, with nothing behind it. It ends with the context.
+func Square(ctx context.Context, b []byte, side int) ([]byte, error) {
 	if _, svg := svgSize(b); svg {
-		img, err := drawSVG(b, side)
+		img, err := drawSVG(ctx, b, side)
 		if err != nil {
 			return nil, err
 		}
@@ -88,7 +98,11 @@ func Square(b []byte, side int) ([]byte, error) {
 	}
 	to := image.NewNRGBA(image.Rect(0, 0, side, side))
 	at := image.Rect((side-w)/2, (side-h)/2, (side-w)/2+w, (side-h)/2+h)
-	draw.CatmullRom.Scale(to, at, img, img.Bounds(), draw.Src, nil)
+	small, err := resample(ctx, img, w, h)
+	if err != nil {
+		return nil, err
+	}
+	draw.Draw(to, at, small, image.Point{}, draw.Src)
 	var out bytes.Buffer
 	err = (&png.Encoder{CompressionLevel: png.BestCompression}).Encode(&out, to)
 	return out.Bytes(), err

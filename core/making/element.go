@@ -36,7 +36,7 @@ func cut(o *item.Over, p Pick) (at capture.At, err error) {
 	if !n.Own || n.Tag == "html" || n.Tag == "head" || n.Tag == "body" || inHead(n) {
 		return at, fmt.Errorf("<%s> cannot stand alone as a piece of a page", n.Tag)
 	}
-	piece := item.Head{Address: p.As, Meta: item.Meta{Title: heading(n), Context: context(n)}}
+	piece := item.Head{Address: p.As, Meta: item.Meta{Title: heading(n), Context: contextOf(n)}}
 	piece.Meta.Styles, err = capture.WornBy(o, h, tree, p.As.Key)
 	if err != nil {
 		return at, err
@@ -61,7 +61,7 @@ func inHead(n *markup.Node) bool {
 }
 
 // context is the element in which a fragment must be parsed to come out the same.
-func context(n *markup.Node) string {
+func contextOf(n *markup.Node) string {
 	switch n.Tag {
 	case "tr", "td", "th", "tbody", "thead", "tfoot", "caption", "colgroup", "col", "option", "optgroup":
 		if n.Parent != nil {

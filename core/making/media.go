@@ -1,6 +1,7 @@
 package making
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"path"
@@ -143,7 +144,7 @@ func (t Treatment) apply(c item.Collection, h item.Head) (made []byte, was, is l
 			if quality == 0 {
 				quality = 80
 			}
-			made, is, err = lighten.Scale(b, width, quality)
+			made, is, err = lighten.Scale(context.Background(), b, width, quality)
 		}
 	}
 	memo.put(key, memoed{made, was, is, err})

@@ -104,12 +104,13 @@ type Desk struct {
 	goingOn    background
 	publishing locks // one publication of a site at a time
 	mailPause  mailPause
+	pictures   chan struct{} // as many as are worked on at once
 }
 
 // New makes a desk.
 func New(s *store.Store, log *slog.Logger) *Desk {
 	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
-		blends: newBlendMemory(), limits: limiter{perName: signInName, perPlace: signInPlace},
+		blends: newBlendMemory(), pictures: make(chan struct{}, picturesAtOnce), limits: limiter{perName: signInName, perPlace: signInPlace},
 		formLimits:   limiter{perName: oneForm, perPlace: allForms},
 		answerLimits: limiter{perName: answered, perPlace: answered}}
 }

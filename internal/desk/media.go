@@ -156,7 +156,7 @@ func (d *Desk) MediaSizes(
 		return nil, err
 	}
 	of, _ := v.Find(a)
-	variants, size, err := variantsOf(v, of, widths)
+	variants, size, err := d.variantsOf(ctx, v, of, widths)
 	if errors.Is(err, lighten.ErrCannot) {
 		return nil, problem(Refused, what, To(ChooseSupportedFile), "%v", err)
 	}
@@ -221,13 +221,36 @@ func hasMedia(v *store.View, site string, a item.Address) error {
 }
 
 // variantsOf makes a picture in other sizes.
-func variantsOf(v *store.View, h item.Head, widths []int) ([]lighten.Variant, lighten.Size, error) {
-	defer memory.Work()()
+func (d *Desk) variantsOf(ctx context.Context, v *store.View, h item.Head, widths []int) (
+	out []lighten.Variant, size lighten.Size, err error,
+) {
 	b, err := item.Read(v, h)
 	if err != nil {
-		return nil, lighten.Size{}, err
+		return nil, size, err
 	}
-	return lighten.Variants(b, widths)
+	err = d.imaging(ctx, func() error {
+		out, size, err = lighten.Variants(ctx, b, widths)
+		return err
+	})
+	return out, size, err
+}
+
+// picturesAtOnce is how many pictures are worked on at once: each takes memory for all of its pixels.
+const picturesAtOnce = 2
+
+// imaging works on a picture when it is its turn, outside every lock; it ends with the request.
+func (d *Desk) imaging(ctx context.Context, work func() error) error {
+	select {
+	case d.pictures <- struct{}{}:
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	defer func() { <-d.pictures }()
+	if store.Within(ctx) {
+		return errors.New("a picture is worked on while something is held")
+	}
+	defer memory.Work()()
+	return work()
 }
 
 // variantAt is where a picture stands in a width: a file of that name that is not offered with the picture,
@@ -302,6 +325,16 @@ func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64,
 	if err != nil {
 		return nil, problem(BadInput, what, To(ChooseSupportedFile), "%v", err)
 	}
+	files, err := d.iconFiles(ctx, b)
+	if errors.Is(err, lighten.ErrCannot) && format == "svg" {
+		files, err = nil, nil // it fits all sizes itself
+	}
+	if errors.Is(err, lighten.ErrCannot) {
+		return nil, problem(BadInput, what, To(ChooseSupportedFile), "%v", err)
+	}
+	if err != nil {
+		return nil, explain(what, err)
+	}
 	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
 		var changes []store.Change
 		put := func(key, mediaType string, b []byte) (string, error) {
@@ -320,18 +353,8 @@ func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64,
 			value, svg = at, at
 		}
 		sizes := map[string]string{}
-		for _, side := range iconSides {
-			file, err := lighten.Square(b, side)
-			if errors.Is(err, lighten.ErrCannot) && svg != "" {
-				clear(sizes)
-				break
-			}
-			if errors.Is(err, lighten.ErrCannot) {
-				return "", nil, problem(BadInput, what, To(ChooseSupportedFile), "%v", err)
-			}
-			if err != nil {
-				return "", nil, err
-			}
+		for side, file := range files {
+			var err error
 			if sizes[fmt.Sprint(side)], err = put(fmt.Sprintf("site-icon-%d.png", side), "image/png",
 				file); err != nil {
 				return "", nil, err
@@ -352,5 +375,18 @@ func (d *Desk) SiteIcon(ctx context.Context, p Person, site string, draft int64,
 			return "", nil, err
 		}
 		return "made the site's icon in all sizes", append(changes, store.Change{Head: h}), nil
+	})
+}
+
+// iconFiles makes an icon in all its sizes.
+func (d *Desk) iconFiles(ctx context.Context, b []byte) (map[int][]byte, error) {
+	files := map[int][]byte{}
+	return files, d.imaging(ctx, func() (err error) {
+		for _, side := range iconSides {
+			if files[side], err = lighten.Square(ctx, b, side); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }

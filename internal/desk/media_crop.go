@@ -12,7 +12,6 @@ import (
 	"compactparcel/core/edit"
 	"compactparcel/core/item"
 	"compactparcel/core/lighten"
-	"compactparcel/internal/memory"
 	"compactparcel/internal/store"
 )
 
@@ -33,12 +32,18 @@ func (d *Desk) CropMedia(
 		return nil, err
 	}
 	of, _ := v.Find(a)
-	cropped, size, err := croppedOf(v, of, area)
+	cropped, size, err := d.croppedOf(ctx, v, of, area)
 	if errors.Is(err, lighten.ErrCannot) || errors.Is(err, lighten.ErrNotCropped) {
 		return nil, problem(Refused, what, To(CheckOptions), "%v", err)
 	}
 	if err != nil {
 		return nil, explain(what, err)
+	}
+	var made []lighten.Variant
+	if !asCopy {
+		if made, err = d.sizesOfCropped(ctx, v, a, cropped, size); err != nil {
+			return nil, explain(what, err)
+		}
 	}
 	return d.step(ctx, p, site, draft, func(ctx context.Context, view *store.View) (string, []store.Change, error) {
 		if h, there := view.Find(a); !there || h.Doc != of.Doc {
@@ -55,24 +60,52 @@ func (d *Desk) CropMedia(
 		if err != nil {
 			return "", nil, err
 		}
-		more, err := d.croppedSizes(ctx, view, a, cropped, size)
+		more, err := d.croppedSizes(ctx, view, a, size, made)
 		return fmt.Sprintf("cropped %s to %s px", a, size), append([]store.Change{ch}, more...), err
 	})
 }
 
-func croppedOf(v *store.View, h item.Head, area image.Rectangle) ([]byte, lighten.Size, error) {
-	defer memory.Work()()
+func (d *Desk) croppedOf(ctx context.Context, v *store.View, h item.Head, area image.Rectangle) (
+	out []byte, size lighten.Size, err error,
+) {
 	b, err := item.Read(v, h)
 	if err != nil {
-		return nil, lighten.Size{}, err
+		return nil, size, err
 	}
-	return lighten.Crop(b, area)
+	err = d.imaging(ctx, func() error {
+		out, size, err = lighten.Crop(b, area)
+		return err
+	})
+	return out, size, err
 }
 
-// croppedSizes makes the sizes in which a picture is offered anew after it was cropped.
-func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Address, b []byte, size lighten.Size) (
-	[]store.Change, error,
-) {
+// sizesOfCropped makes the sizes in which a picture is offered of what was cropped of it.
+func (d *Desk) sizesOfCropped(
+	ctx context.Context, v *store.View, a item.Address, b []byte, size lighten.Size,
+) (made []lighten.Variant, err error) {
+	users, err := v.UsedBy(a)
+	if err != nil {
+		return nil, err
+	}
+	_, sizes, err := edit.WithoutSizes(v, users, a, size.Width, size.Height)
+	if err != nil || len(sizes) == 0 {
+		return nil, err
+	}
+	var widths []int
+	for _, s := range sizes {
+		widths = append(widths, s.Width)
+	}
+	return made, d.imaging(ctx, func() error {
+		made, _, err = lighten.Variants(ctx, b, slices.Compact(widths))
+		return err
+	})
+}
+
+// croppedSizes puts the sizes in which a picture is offered, made anew after it was cropped, in the place of those
+// that were.
+func (d *Desk) croppedSizes(
+	ctx context.Context, view *store.View, a item.Address, size lighten.Size, made []lighten.Variant,
+) ([]store.Change, error) {
 	users, err := view.UsedBy(a)
 	if err != nil {
 		return nil, err
@@ -86,10 +119,8 @@ func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Addres
 		return changes, err
 	}
 	after := view.Laid(changes)
-	var widths []int
 	var idle []edit.Sized // those that nothing else shows
 	for _, s := range sizes {
-		widths = append(widths, s.Width)
 		h, there := after.Find(s.At)
 		by, err := after.UsedBy(s.At)
 		if err != nil {
@@ -101,11 +132,7 @@ func (d *Desk) croppedSizes(ctx context.Context, view *store.View, a item.Addres
 		idle = append(idle, s)
 		changes = append(changes, store.Change{Delete: true, Head: h})
 	}
-	variants, _, err := lighten.Variants(b, slices.Compact(widths))
-	if err != nil {
-		return nil, err
-	}
-	more, err := d.offered(ctx, after, a, users, variants, size, idle)
+	more, err := d.offered(ctx, after, a, users, made, size, idle)
 	for _, ch := range more { // what is made anew does not go
 		changes = slices.DeleteFunc(changes, func(c store.Change) bool { return c.Delete && c.Head.ID == ch.Head.ID })
 	}
