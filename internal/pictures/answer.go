@@ -1,24 +1,62 @@
 package pictures
 
 import (
+	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"html"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
 	"strings"
+	"sync/atomic"
 
 	"github.com/chromedp/cdproto/fetch"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
-// maxAnswer is the largest file that a page gets, in bytes.
-const maxAnswer = 48 << 20
+// Bounds of what a page gets, in bytes. An answer is held whole, several times over, while it is on its way.
+const (
+	maxAnswer  = 24 << 20 // one file
+	maxAnswers = 96 << 20 // all files of one page
+)
+
+// answering lets few answers be on their way at once, of all pages together.
+var answering = make(chan struct{}, 2)
 
 // answerer answers what a page asks for: of its own host what the previews answer, and nothing of any other.
-type answerer struct{ view View }
+type answerer struct {
+	view View
+	sum  atomic.Int64
+}
+
+// held is an answer that is held up to a bound; beyond that whoever writes it is told to stop.
+type held struct {
+	header http.Header
+	code   int
+	body   bytes.Buffer
+	room   int64
+}
+
+var errTooMuch = errors.New("the page gets no more than this")
+
+func (h *held) Header() http.Header { return h.header }
+
+func (h *held) WriteHeader(code int) {
+	if h.code == 0 {
+		h.code = code
+	}
+}
+
+func (h *held) Write(b []byte) (int, error) {
+	h.WriteHeader(http.StatusOK)
+	if h.room -= int64(len(b)); h.room < 0 {
+		return 0, errTooMuch
+	}
+	return h.body.Write(b)
+}
 
 func (a *answerer) answer(tab context.Context, ev *fetch.EventRequestPaused) {
 	u, err := url.Parse(ev.Request.URL)
@@ -30,16 +68,22 @@ func (a *answerer) answer(tab context.Context, ev *fetch.EventRequestPaused) {
 		a.refuse(tab, ev)
 		return
 	}
+	select {
+	case answering <- struct{}{}:
+	case <-tab.Done():
+		return
+	}
+	defer func() { <-answering }()
 	r := httptest.NewRequest(ev.Request.Method, u.RequestURI(), nil).WithContext(tab)
 	r.Host = a.view.Host
-	w := httptest.NewRecorder()
+	w := &held{header: http.Header{}, room: min(maxAnswer, maxAnswers-a.sum.Load())}
 	a.view.Serve.ServeHTTP(w, r)
-	body := w.Body.Bytes()
-	if len(body) > maxAnswer {
+	if w.room < 0 {
 		a.refuse(tab, ev)
 		return
 	}
-	a.fulfil(tab, ev, w.Code, w.Header(), body)
+	a.sum.Add(int64(w.body.Len()))
+	a.fulfil(tab, ev, max(w.code, http.StatusOK), w.header, w.body.Bytes())
 }
 
 func (a *answerer) fulfil(tab context.Context, ev *fetch.EventRequestPaused, code int, h http.Header, body []byte) {

@@ -45,6 +45,11 @@ type Browser struct {
 
 	version atomic.Value // of the one that was started last: it may be upgraded between
 
+	// gate keeps others out while a page is looked at by itself; crowded tells that several were open together
+	// since the browser was started.
+	gate    sync.RWMutex
+	crowded atomic.Bool
+
 	mu     sync.Mutex
 	ctx    context.Context
 	cancel context.CancelFunc
@@ -232,6 +237,7 @@ func (b *Browser) tab(ctx context.Context) (context.Context, error) {
 	}
 	b.open++
 	b.shots++
+	b.crowded.Store(b.open > 1 || b.crowded.Load() && b.shots > 1)
 	return b.ctx, nil
 }
 

@@ -13,6 +13,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"syscall"
 	"testing"
@@ -181,6 +182,55 @@ func TestPagesThatMisbehaveEndWithAReason(t *testing.T) {
 	require.Error(t, err)
 	_, err = shoot(b, s, "/calm", 390)
 	require.NoError(t, err)
+}
+
+// A page that takes all memory is told so, and the one beside it is shot all the same.
+func TestANeighbourIsNotBlamed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it takes a minute: go test without -short")
+	}
+	b := newBrowser(t)
+	s := site{"/calm": `<p>calm</p><script>for (let i = 0; i < 4e9; i++);</script>`,
+		"/many": `<script>const a=[]; for(;;) a.push(new Uint8Array(16<<20).fill(1))</script>`}
+	var both sync.WaitGroup
+	var calm, many error
+	both.Go(func() { _, calm = shoot(b, s, "/calm", 390) })
+	both.Go(func() { _, many = shoot(b, s, "/many", 390) })
+	both.Wait()
+	require.NoError(t, calm)
+	require.Error(t, many)
+}
+
+// A page with many large files is given some of them, few at a time, and no more than a page may have.
+func TestManyLargeFilesAreBounded(t *testing.T) {
+	b := newBrowser(t)
+	var now, most, sum atomic.Int64
+	page := ""
+	for i := range 40 {
+		page += fmt.Sprintf(`<img src="/big%d.png">`, i)
+	}
+	h := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !strings.HasPrefix(r.URL.Path, "/big") {
+			w.Header().Set("Content-Type", "text/html")
+			fmt.Fprint(w, page)
+			return
+		}
+		most.Store(max(most.Load(), now.Add(1)))
+		defer now.Add(-1)
+		w.Header().Set("Content-Type", "image/png")
+		part := make([]byte, 1<<20)
+		for range 30 {
+			n, err := w.Write(part)
+			sum.Add(int64(n))
+			if err != nil {
+				return
+			}
+		}
+	})
+	_, err := b.Shoot(context.Background(), View{Host: "big.localhost:1", Path: "/", Width: 390, Serve: h})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, most.Load(), int64(2))
+	assert.Less(t, sum.Load(), int64(40*25<<20))
 }
 
 func TestWhatNobodyWantsAtAWidthIsSeen(t *testing.T) {

@@ -70,8 +70,25 @@ var look string
 // ErrMisbehaved tells that a page cannot be shown within the limits.
 var ErrMisbehaved = errors.New("the page does not come to rest within the limits")
 
-// Shoot makes a picture. Its error is ErrMisbehaved where the page is to blame.
+// errCrowded tells that the browser was ended while several pages were open in it: nobody knows which of them is to
+// blame.
+var errCrowded = errors.New("the browser was ended while several pages were open")
+
+// Shoot makes a picture. Its error is ErrMisbehaved where the page is to blame: where another may be, it is tried
+// again by itself.
 func (b *Browser) Shoot(ctx context.Context, v View) (*Shot, error) {
+	b.gate.RLock()
+	shot, err := b.shootOnce(ctx, v)
+	b.gate.RUnlock()
+	if !errors.Is(err, errCrowded) || ctx.Err() != nil {
+		return shot, err
+	}
+	b.gate.Lock()
+	defer b.gate.Unlock()
+	return b.shootOnce(ctx, v)
+}
+
+func (b *Browser) shootOnce(ctx context.Context, v View) (*Shot, error) {
 	all, err := b.tab(ctx)
 	if err != nil {
 		return nil, err
@@ -97,7 +114,9 @@ func (b *Browser) Shoot(ctx context.Context, v View) (*Shot, error) {
 		select {
 		case got := <-done:
 			if got.err != nil && all.Err() != nil { // it was ended, or ended itself
-				ill = got.err
+				if ill = got.err; b.crowded.Load() {
+					return nil, fmt.Errorf("%w (%w)", errCrowded, got.err)
+				}
 			}
 			return got.shot, got.err
 		case <-ctx.Done():
@@ -107,6 +126,9 @@ func (b *Browser) Shoot(ctx context.Context, v View) (*Shot, error) {
 		case <-watch.C:
 			if n := b.Memory(); n > maxMemory {
 				ill = fmt.Errorf("%w: it needs more than %d MB of memory", ErrMisbehaved, maxMemory>>20)
+				if b.crowded.Load() {
+					ill = errCrowded
+				}
 			}
 		}
 		if ill != nil {
