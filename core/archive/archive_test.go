@@ -82,3 +82,18 @@ func read(t *testing.T, r *bytes.Reader) []byte {
 	require.NoError(t, err)
 	return b
 }
+
+// Of the cost of opening it a file is believed what is written here, and nothing else.
+func TestAnArchiveSaysNothingOfItsCost(t *testing.T) {
+	box, err := seal([]byte("secret"), "a phrase")
+	require.NoError(t, err)
+	text, err := box.open("a phrase")
+	require.NoError(t, err)
+	assert.Equal(t, "secret", string(text))
+	for _, n := range []int{1, scryptN / 2, scryptN * 2, 1 << 20, -1} {
+		dear := *box
+		dear.N = n
+		_, err = dear.open("a phrase")
+		assert.ErrorIs(t, err, ErrNewer, "%d", n)
+	}
+}

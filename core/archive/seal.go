@@ -2,6 +2,7 @@ package archive
 
 import (
 	"crypto/rand"
+	"sync"
 
 	"golang.org/x/crypto/chacha20poly1305"
 	"golang.org/x/crypto/scrypt"
@@ -19,18 +20,24 @@ type sealed struct {
 	Box   []byte `json:"box"`
 }
 
-// The cost of deriving a key, and the most that is believed of a file.
-const (
-	scryptN, scryptR, scryptP = 1 << 15, 8, 1
-	maxN                      = 1 << 20
-)
+// The cost of deriving a key: what is written, and nothing else is believed of a file. One takes 32 MB.
+const scryptN, scryptR, scryptP = 1 << 15, 8, 1
+
+// deriving lets one key be derived at a time.
+var deriving sync.Mutex
+
+func (s *sealed) key(pass string) ([]byte, error) {
+	deriving.Lock()
+	defer deriving.Unlock()
+	return scrypt.Key([]byte(pass), s.Salt, scryptN, scryptR, scryptP, chacha20poly1305.KeySize)
+}
 
 func seal(text []byte, pass string) (*sealed, error) {
 	s := &sealed{KDF: "scrypt", N: scryptN, R: scryptR, P: scryptP, Salt: make([]byte, 16),
 		Nonce: make([]byte, chacha20poly1305.NonceSizeX)}
 	rand.Read(s.Salt)
 	rand.Read(s.Nonce)
-	key, err := scrypt.Key([]byte(pass), s.Salt, s.N, s.R, s.P, chacha20poly1305.KeySize)
+	key, err := s.key(pass)
 	if err != nil {
 		return nil, err
 	}
@@ -44,11 +51,11 @@ func seal(text []byte, pass string) (*sealed, error) {
 
 // open gives the text, or ErrPass.
 func (s *sealed) open(pass string) ([]byte, error) {
-	if s.KDF != "scrypt" || s.N > maxN || s.R != scryptR || s.P != scryptP ||
+	if s.KDF != "scrypt" || s.N != scryptN || s.R != scryptR || s.P != scryptP ||
 		len(s.Nonce) != chacha20poly1305.NonceSizeX {
 		return nil, ErrNewer
 	}
-	key, err := scrypt.Key([]byte(pass), s.Salt, s.N, s.R, s.P, chacha20poly1305.KeySize)
+	key, err := s.key(pass)
 	if err != nil {
 		return nil, ErrNewer
 	}

@@ -20,8 +20,12 @@ import (
 // Entry is what was sent, by field: texts, numbers, yes or no, and lists of texts.
 type Entry map[string]any
 
-// MaxFieldBytes bounds what a field takes whose schema says nothing.
-const MaxFieldBytes = 10_000
+// Bounds of what is sent. MaxFieldBytes is for a field whose schema says nothing.
+const (
+	MaxFieldBytes = 10_000
+	MaxValues     = 100    // of one field
+	MaxEntryBytes = 32_000 // of all fields together
+)
 
 // Wrong is a field that cannot be as it was sent.
 type Wrong struct {
@@ -33,8 +37,16 @@ type Wrong struct {
 // form does not ask for are wrong, too: nothing is passed over.
 func (f *Form) Check(sent url.Values) (Entry, []Wrong) {
 	entry, wrong := Entry{}, []Wrong{}
+	size := 0
 	for name, values := range sent {
+		for _, v := range values {
+			size += len(v)
+		}
 		if name == f.Trap() {
+			continue
+		}
+		if len(values) > MaxValues {
+			wrong = append(wrong, Wrong{name, fmt.Sprintf("these are more than %d", MaxValues)})
 			continue
 		}
 		p, asked := f.Schema.Properties[name]
@@ -48,6 +60,9 @@ func (f *Form) Check(sent url.Values) (Entry, []Wrong) {
 		} else if v != nil {
 			entry[name] = v
 		}
+	}
+	if size > MaxEntryBytes {
+		return Entry{}, []Wrong{{"", fmt.Sprintf("all of it together is longer than %d characters", MaxEntryBytes)}}
 	}
 	for _, name := range f.Schema.Required {
 		if _, there := entry[name]; !there && !isWrong(wrong, name) {

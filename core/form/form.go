@@ -2,6 +2,8 @@
 package form
 
 import (
+	"compactparcel/core/item"
+
 	"encoding/json"
 	"fmt"
 	"sort"
@@ -22,7 +24,7 @@ type Form struct {
 	// Confirmation is what a visitor reads afterwards: a sentence, or a page of the site.
 	Confirmation struct {
 		Text string `json:"text"`
-		Page string `json:"page"`
+		Page string `json:"page"` // see LeadsTo
 	} `json:"confirmation"`
 
 	schema json.RawMessage
@@ -139,4 +141,13 @@ func (f Field) Preset() string {
 		return s
 	}
 	return string(f.Default)
+}
+
+// LeadsTo gives the page of the site that a visitor is led to afterwards, as its address there; "" where there is
+// none, or what is said is no address of a page: "@host/" behind a site's own address would be another host's.
+func (f *Form) LeadsTo() string {
+	if p := f.Confirmation.Page; p != "" && item.CheckSlug(p) == nil {
+		return p
+	}
+	return ""
 }

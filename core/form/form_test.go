@@ -48,3 +48,25 @@ func TestWhatIsSentIsHeldAgainstTheForm(t *testing.T) {
 	_, wrong = elsewhere.Check(url.Values{})
 	assert.Equal(t, []Wrong{{"", "the form cannot be read"}}, wrong)
 }
+
+// What is sent has bounds of its own, whatever the schema says; and a page that is none of the site leads nowhere.
+func TestWhatIsSentIsBounded(t *testing.T) {
+	f, err := Parse([]byte(`{"title":"Ask","schema":{"type":"object","properties":{"days":{"type":"array",` +
+		`"items":{"type":"string"}},"a":{"type":"string"},"b":{"type":"string"},"c":{"type":"string"},"d":{"type":"string"}}}}`))
+	require.NoError(t, err)
+	_, wrong := f.Check(url.Values{"days": strings.Split(strings.Repeat("x ", MaxValues+1), " ")})
+	require.Len(t, wrong, 1)
+	assert.Contains(t, wrong[0].Message, "more than")
+	long := []string{strings.Repeat("x", MaxFieldBytes-1)}
+	entry, wrong := f.Check(url.Values{"a": long, "b": long, "c": long, "d": long})
+	require.Len(t, wrong, 1)
+	assert.Contains(t, wrong[0].Message, "all of it together")
+	assert.Empty(t, entry)
+	_, wrong = f.Check(url.Values{"a": long, "b": long})
+	assert.Empty(t, wrong)
+	for page, leads := range map[string]bool{"/thanks/": true, "@host/": false, "//host/": false, "": false,
+		"https://host/": false, "\\\\host/": false} {
+		f.Confirmation.Page = page
+		assert.Equal(t, leads, f.LeadsTo() != "", page)
+	}
+}

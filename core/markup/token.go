@@ -223,7 +223,9 @@ func readTag(src []byte, s span.Span) (string, []Attr) {
 			a.Value = html.UnescapeString(string(raw))
 		}
 		if seen.first(a.Name, attrs) { // a repeated attribute is ignored, as browsers do
-			attrs = append(attrs, a)
+			if attrs = append(attrs, a); len(attrs) > MaxAttributes {
+				return tag, attrs // one too many says that it is beyond the limit: nobody looks at more
+			}
 		}
 	}
 }

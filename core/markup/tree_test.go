@@ -1,6 +1,8 @@
 package markup
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -199,4 +201,18 @@ func TestTheIndexFindsElements(t *testing.T) {
 	assert.Equal(t, "p", x.IDs["x"][0].Tag)
 	assert.Len(t, x.Tags["linearGradient"], 1)
 	assert.Empty(t, x.Classes["c"])
+}
+
+// One attribute more than the limit says that a tag is beyond it; those behind are not read.
+func TestAttributesBeyondTheLimitAreNotRead(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("<p")
+	for i := range 200_000 {
+		fmt.Fprintf(&b, " a%d=1", i)
+	}
+	b.WriteString(">x</p>")
+	src := []byte(b.String())
+	_, attrs := readTag(src, span.Span{End: len(src) - len("x</p>")})
+	assert.Len(t, attrs, MaxAttributes+1)
+	assert.True(t, Parse(src, "").Opaque)
 }

@@ -3128,6 +3128,9 @@ type SiteForm struct {
 	// Name Its name.
 	Name string `json:"name"`
 
+	// Note A word to the keeper, where more came or is kept than is usual.
+	Note *string `json:"note,omitempty"`
+
 	// Receiver Who gets what is sent.
 	Receiver FormReceiver `json:"receiver"`
 

@@ -53,6 +53,11 @@ func (a *app) formList() *cobra.Command {
 				a.table("The site has no forms.",
 					[]string{"Form", "Title", "Told to", "Entries", "Last", "Received at"},
 					rows)
+				for _, f := range got.Forms {
+					if f.Note != nil {
+						a.say("%s: %s", f.Name, *f.Note)
+					}
+				}
 			})
 		},
 	}

@@ -45,7 +45,9 @@ type Person struct {
 	Request string // the request's id, for the audit
 
 	session string // the sign-in it comes from, if any
-	bounded bool   // it comes with an access token that has a scope or an end
+	token   int64  // the access token it comes with, if any
+	bounded bool   // that has a scope or an end
+	scoped  bool   // that has a scope
 }
 
 // weaker is the lesser of two roles; an empty one counts as the greatest.

@@ -443,6 +443,48 @@ func TestSessionsAndTokens(t *testing.T) {
 	problem(t, err, desk.NotSignedIn, "is unknown")
 }
 
+// Another password ends all access tokens; one with a scope does nothing to the account that it belongs to; and what
+// goes on after a request was admitted asks again.
+func TestTokensEndWithThePassword(t *testing.T) {
+	d := newDesk(t)
+	require.NoError(t, d.NewUser(ctx, admin, "berta", "a long password", desk.Admin))
+	p, _, err := d.SignIn(ctx, "berta", "a long password", desk.Device{})
+	require.NoError(t, err)
+	who := map[string]desk.Person{}
+	for name, scope := range map[string]desk.Role{"all": "", "viewer": desk.Viewer} {
+		text, _, err := d.NewToken(ctx, p, desk.TokenWish{Name: name, Scope: scope})
+		require.NoError(t, err)
+		who[name], err = d.ByToken(ctx, text)
+		require.NoError(t, err)
+	}
+	limited := who["viewer"]
+	tokens, err := d.Tokens(ctx, who["all"], "")
+	require.NoError(t, err)
+	for _, act := range []func() error{
+		func() error { return d.DropToken(ctx, limited, tokens[0].ID) },
+		func() error { return d.DropToken(ctx, limited, tokens[1].ID) },
+		func() error { return d.EndSession(ctx, limited, "", "") },
+		func() error { _, err := d.Sessions(ctx, limited, ""); return err },
+		func() error { _, err := d.Tokens(ctx, limited, ""); return err },
+		func() error { return d.ChangePassword(ctx, limited, "a long password", "another password", desk.Device{}) },
+	} {
+		if err := act(); err != nil { // it may end itself, and nothing else
+			problem(t, err, desk.Forbidden, "limited to a role")
+		} else {
+			_, err = d.Again(ctx, limited)
+			problem(t, err, desk.NotSignedIn, "has ended")
+		}
+	}
+	now, err := d.Again(ctx, who["all"])
+	require.NoError(t, err)
+	assert.Equal(t, desk.Admin, now.Role)
+	require.NoError(t, d.ResetPassword(ctx, "berta", "a third password"))
+	for _, p := range []desk.Person{who["all"], p} {
+		_, err = d.Again(ctx, p)
+		problem(t, err, desk.NotSignedIn, "ended")
+	}
+}
+
 func TestTheSweep(t *testing.T) {
 	d := newDesk(t)
 	says, err := d.Sweep(ctx, json.RawMessage(`{}`))

@@ -21,6 +21,27 @@ type SiteForm struct {
 	Receiver form.Receiver
 	Entries  store.EntryCount
 	At       string // where it is received
+	// Recent is how many entries came within an hour; Note is a word to the keeper where that, or all that is
+	// kept, is more than is usual.
+	Recent int64
+	Note   string
+}
+
+// floodedFrom is from how many entries an hour on a form may be flooded.
+const floodedFrom = 100
+
+// note says what a keeper should know of the entries of a form.
+func (f SiteForm) note() string {
+	switch {
+	case f.Entries.Entries >= store.MaxFormEntries:
+		return fmt.Sprintf("It is full: %d entries are kept, and no more is taken until some are deleted.",
+			f.Entries.Entries)
+	case f.Recent >= floodedFrom:
+		return fmt.Sprintf("%d entries came within the last hour: somebody may be flooding it.", f.Recent)
+	case f.Entries.Entries >= store.MaxFormEntries*9/10:
+		return fmt.Sprintf("It is nearly full: %d of %d entries.", f.Entries.Entries, store.MaxFormEntries)
+	}
+	return ""
 }
 
 // SiteForms lists the forms of a site, those too that have entries and are there no more.
@@ -41,6 +62,10 @@ func (d *Desk) SiteForms(ctx context.Context, p Person, site string) ([]SiteForm
 	if err != nil {
 		return nil, explain(what, err)
 	}
+	recent, err := d.Store.Read(ctx).FormEntries().Since(v.Collection.ID, d.Now().Add(-time.Hour))
+	if err != nil {
+		return nil, explain(what, err)
+	}
 	var out []SiteForm
 	for _, h := range v.OfKind(item.Form) {
 		name := h.Address.Key
@@ -57,6 +82,10 @@ func (d *Desk) SiteForms(ctx context.Context, p Person, site string) ([]SiteForm
 	}
 	for name, n := range counts {
 		out = append(out, SiteForm{Name: name, Entries: n})
+	}
+	for i := range out {
+		out[i].Recent = recent[out[i].Name]
+		out[i].Note = out[i].note()
 	}
 	slices.SortFunc(out, func(a, b SiteForm) int { return strings.Compare(a.Name, b.Name) })
 	return out, nil
@@ -114,6 +143,32 @@ func (d *Desk) FormEntries(ctx context.Context, p Person, site string, q store.E
 		}
 	}
 	return f, out, nil
+}
+
+// entriesRead is how many entries are read at once.
+const entriesRead = 500
+
+// EachFormEntry reads all entries of a form, the newest first, some at a time. It gives the form as it is now, too;
+// nil where it is there no more.
+func (d *Desk) EachFormEntry(
+	ctx context.Context, p Person, site, name string, use func(FormEntry) error,
+) (*form.Form, error) {
+	q := store.EntryQuery{Form: name, Limit: entriesRead}
+	for {
+		f, list, err := d.FormEntries(ctx, p, site, q)
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range list {
+			if err := use(e); err != nil {
+				return nil, err
+			}
+		}
+		if len(list) < entriesRead {
+			return f, nil
+		}
+		q.Before = list[len(list)-1].ID
+	}
 }
 
 // DeleteEntries removes entries of a form: one, or all that came before a time. It gives how many went.

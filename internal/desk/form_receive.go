@@ -24,6 +24,9 @@ type Received struct {
 // ErrNoForm tells that no site has a form of this name.
 var ErrNoForm = errors.New("there is no such form")
 
+// ErrFormFull tells that no more is kept of a form until its keeper deletes some.
+var ErrFormFull = errors.New("the form takes no more for now")
+
 // ErrTooFast tells that too much was sent from one place.
 var ErrTooFast = errors.New("too much was sent from there")
 
@@ -53,8 +56,8 @@ func (d *Desk) ReceiveEntry(ctx context.Context, site, name string, sent url.Val
 	if out.Back, err = textSetting(view, "address"); err != nil {
 		return nil, err
 	}
-	if strings.HasPrefix(f.Confirmation.Page, "/") && out.Back != "" {
-		out.Page = strings.TrimSuffix(out.Back, "/") + f.Confirmation.Page
+	if page := f.LeadsTo(); page != "" && out.Back != "" {
+		out.Page = strings.TrimSuffix(out.Back, "/") + page
 	}
 	if sent.Get(f.Trap()) != "" {
 		return out, nil
@@ -87,6 +90,10 @@ func (d *Desk) ReceiveEntry(ctx context.Context, site, name string, sent url.Val
 			Fields: string(text)},
 			mails...)
 	})
+	if errors.Is(err, store.ErrFull) {
+		d.Log.Warn("forms", "site", site, "form", name, "error", err)
+		return nil, ErrFormFull
+	}
 	return out, err
 }
 

@@ -173,7 +173,7 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 			return err
 		}
 		if u.Disabled || c.Password != nil {
-			if err := tx.Sessions().EndAll(u.ID); err != nil {
+			if err := tx.SignOutEverywhere(u.ID); err != nil {
 				return err
 			}
 		}
@@ -189,6 +189,9 @@ func (d *Desk) ChangeUser(ctx context.Context, p Person, name string, c UserChan
 // theirs end.
 func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password string, from Device) error {
 	if err := p.may(Viewer, "password"); err != nil {
+		return err
+	}
+	if err := p.ownAccount("password"); err != nil {
 		return err
 	}
 	if err := checkPasswordLength("password", password); err != nil {
@@ -214,6 +217,9 @@ func (d *Desk) ChangePassword(ctx context.Context, p Person, old, password strin
 		if err := tx.Sessions().EndOthers(u.ID, p.session); err != nil {
 			return err
 		}
+		if err := tx.Tokens().EndOthers(u.ID, p.token); err != nil {
+			return err
+		}
 		return d.audit(tx, p, "change-password", p.Name, "")
 	}))
 }
@@ -235,7 +241,7 @@ func (d *Desk) ResetPassword(ctx context.Context, name, password string) error {
 		if err := tx.Users().Change(u.ID, store.UserChange{Password: &hash, Disabled: &on}); err != nil {
 			return err
 		}
-		if err := tx.Sessions().EndAll(u.ID); err != nil {
+		if err := tx.SignOutEverywhere(u.ID); err != nil {
 			return err
 		}
 		return d.audit(tx, Person{Name: "operator"}, "reset-password", name, "")

@@ -31,7 +31,46 @@ func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
 	}
 	p, err := d.person(ctx, t.UserID)
 	p.Role, p.bounded = weaker(p.Role, Role(t.Scope)), t.Scope != "" || t.ExpiresAt != nil
+	p.token, p.scoped = t.ID, t.Scope != ""
 	return p, err
+}
+
+// ownAccount tells why somebody may not look after their account: with a token of a scope nobody does what one with
+// that role alone could not do.
+func (p Person) ownAccount(what string) error {
+	if p.scoped {
+		return problem(Forbidden, what, To(SignInByPassword),
+			"a token that is limited to a role cannot look after the account that it belongs to")
+	}
+	return nil
+}
+
+// Again gives somebody as they may act now, by the sign-in or token that they came with: for what goes on after a
+// request was admitted.
+func (d *Desk) Again(ctx context.Context, p Person) (Person, error) {
+	if p.token != 0 {
+		t, err := d.Store.Read(ctx).Tokens().ByID(p.token, p.ID)
+		if errors.Is(err, store.ErrNotFound) || err == nil && t.ExpiresAt != nil && !t.ExpiresAt.After(d.Now()) {
+			return Person{}, problem(NotSignedIn, "access token", To(SignInAgain), "it has ended")
+		}
+		if err != nil {
+			return Person{}, explain("access token", err)
+		}
+		now, err := d.person(ctx, p.ID)
+		now.Role, now.bounded = weaker(now.Role, Role(t.Scope)), t.Scope != "" || t.ExpiresAt != nil
+		now.token, now.scoped, now.Request = t.ID, t.Scope != "", p.Request
+		return now, err
+	}
+	there, err := d.Store.Read(ctx).Sessions().Lives(p.ID, p.session, d.Now())
+	if err != nil {
+		return Person{}, explain("session", err)
+	}
+	if !there {
+		return Person{}, problem(NotSignedIn, "session", To(SignInAgain), "the session has ended")
+	}
+	now, err := d.person(ctx, p.ID)
+	now.session, now.Request = p.session, p.Request
+	return now, err
 }
 
 // maxSecret is the longest secret that is looked at, in bytes.
@@ -105,6 +144,9 @@ func (d *Desk) whose(ctx context.Context, p Person, user, what string) (int64, e
 	if err := p.may(Viewer, what); err != nil {
 		return 0, err
 	}
+	if err := p.ownAccount(what); err != nil {
+		return 0, err
+	}
 	if user == "" || user == p.Name {
 		return p.ID, nil
 	}
@@ -129,6 +171,11 @@ func (d *Desk) Tokens(ctx context.Context, p Person, user string) ([]store.Acces
 func (d *Desk) DropToken(ctx context.Context, p Person, id int64) error {
 	if err := p.may(Viewer, "access token"); err != nil {
 		return err
+	}
+	if id != p.token { // it may end itself
+		if err := p.ownAccount("access token"); err != nil {
+			return err
+		}
 	}
 	return explain("access token", d.Store.Tx(ctx, func(tx *store.Tx) error {
 		of := p.ID

@@ -110,6 +110,9 @@ func (r *Receiver) answer(w http.ResponseWriter, q *http.Request, from string) {
 	switch {
 	case errors.Is(err, desk.ErrNoForm):
 		r.show(w, http.StatusNotFound, shown{Title: "There is no such form"})
+	case errors.Is(err, desk.ErrFormFull):
+		r.show(w, http.StatusServiceUnavailable, shown{Title: "This could not be sent",
+			Text: "The form takes no more for now. Please write or call instead."})
 	case errors.Is(err, desk.ErrTooFast):
 		h.Set("Retry-After", "60")
 		r.show(w, http.StatusTooManyRequests, shown{Title: "This could not be sent",

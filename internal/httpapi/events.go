@@ -2,10 +2,12 @@ package httpapi
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"compactparcel/internal/api"
@@ -23,6 +25,8 @@ const (
 	eventsFor   = time.Hour
 	eventsAtOne = 500
 	maxStreams  = 200
+	maxOwn      = 20 // streams of one person
+	askAgain    = time.Minute
 )
 
 // stream is one reader of events.
@@ -33,6 +37,51 @@ type stream struct {
 	site  string
 	kinds []string
 	last  int64
+	asked time.Time // when it was last asked whether the reader may still read
+}
+
+// streams counts the streams that are open, of all and of each person.
+type streams struct {
+	mu  sync.Mutex
+	all int
+	of  map[int64]int
+}
+
+// begin counts another one of a person; false where there are too many.
+func (n *streams) begin(person int64) bool {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	if n.all >= maxStreams || n.of[person] >= maxOwn {
+		return false
+	}
+	if n.of == nil {
+		n.of = map[int64]int{}
+	}
+	n.all++
+	n.of[person]++
+	return true
+}
+
+func (n *streams) end(person int64) {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	n.all--
+	if n.of[person]--; n.of[person] == 0 {
+		delete(n.of, person)
+	}
+}
+
+// mayRead asks whether who reads is still signed in, and with which rights.
+func (x *stream) mayRead() (bool, error) {
+	p, err := x.s.Desk.Again(x.c.Request.Context(), x.p)
+	if why, ok := asProblem(err); ok && why.Type == desk.NotSignedIn {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	x.p, x.asked = p, time.Now()
+	return true, nil
 }
 
 // WatchEvents streams what changes.
@@ -49,13 +98,12 @@ func (s *Server) WatchEvents(c *gin.Context, params api.WatchEventsParams) {
 		}
 		x.kinds = append(x.kinds, k)
 	}
-	if s.streams.Add(1) > maxStreams {
-		s.streams.Add(-1)
+	if !s.streams.begin(x.p.ID) {
 		s.fail(c, &desk.Problem{Type: desk.Unavailable, What: "events", Message: "too many streams are open",
 			Remedy: desk.To(desk.Retry)})
 		return
 	}
-	defer s.streams.Add(-1)
+	defer s.streams.end(x.p.ID)
 	ctx := c.Request.Context()
 	before, newest, err := s.Desk.Store.EventBounds(ctx)
 	if err != nil {
@@ -93,11 +141,20 @@ func (x *stream) run() error {
 	quiet := time.Now()
 	commits := int64(-1)
 	looked := time.Time{}
+	x.asked = time.Now()
 	for {
+		if time.Since(x.asked) > askAgain {
+			if may, err := x.mayRead(); err != nil || !may {
+				return err
+			}
+		}
 		// Others that share the records are looked at now and then; what is written here at once.
 		if now := x.s.Desk.Store.Commits(); now != commits || time.Since(looked) > 2*eventsEvery {
 			commits, looked = now, time.Now()
 			n, err := x.send()
+			if errors.Is(err, errSignedOut) {
+				return nil
+			}
 			if err != nil {
 				return err
 			}
@@ -125,11 +182,19 @@ func (x *stream) run() error {
 	}
 }
 
+// errSignedOut ends the stream of somebody who is signed in no more.
+var errSignedOut = errors.New("signed out meanwhile")
+
 // send sends what is new, and gives how much it read.
 func (x *stream) send() (int, error) {
 	list, err := x.s.Desk.Store.EventsAfter(x.c.Request.Context(), x.last, eventsAtOne)
 	if err != nil || len(list) == 0 {
 		return 0, err
+	}
+	if may, err := x.mayRead(); err != nil {
+		return 0, err
+	} else if !may {
+		return 0, errSignedOut
 	}
 	for _, e := range list {
 		x.last = e.N

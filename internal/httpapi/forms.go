@@ -3,6 +3,7 @@ package httpapi
 import (
 	"bufio"
 	"encoding/csv"
+	"errors"
 	"maps"
 	"net/http"
 	"slices"
@@ -28,7 +29,7 @@ func (s *Server) ListForms(c *gin.Context, site string) {
 	for _, f := range got {
 		f.Receiver.To = list(f.Receiver.To)
 		x := api.SiteForm{Name: f.Name, Title: some(f.Title), Receiver: f.Receiver, Entries: f.Entries.Entries,
-			Address: some(f.At)}
+			Address: some(f.At), Note: some(f.Note)}
 		if f.Entries.Entries > 0 {
 			x.Last = &f.Entries.Last
 		}
@@ -87,24 +88,26 @@ func (s *Server) DeleteFormEntries(c *gin.Context, site, name string, params api
 	c.JSON(http.StatusOK, api.EntriesDeleted{Deleted: n})
 }
 
-// GetFormTable gives all entries of a form as comma-separated values.
+// GetFormTable gives all entries of a form as comma-separated values, as they are read.
 func (s *Server) GetFormTable(c *gin.Context, site, name string) {
-	f, got, err := s.Desk.FormEntries(c.Request.Context(), person(c), site, store.EntryQuery{Form: name})
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
+	ctx, p := c.Request.Context(), person(c)
 	var names []string
-	labels := []string{"number", "received"}
-	if f != nil {
-		names = f.Names()
-	}
-	for _, e := range got { // what the form asks for no more stands behind
-		for _, n := range slices.Sorted(maps.Keys(e.Fields)) {
+	f, err := s.Desk.EachFormEntry(ctx, p, site, name, func(e desk.FormEntry) error {
+		for _, n := range slices.Sorted(maps.Keys(e.Fields)) { // what the form asks for no more stands behind
 			if !slices.Contains(names, n) {
 				names = append(names, n)
 			}
 		}
+		return nil
+	})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	labels := []string{"number", "received"}
+	if f != nil {
+		own := f.Names()
+		names = append(own, slices.DeleteFunc(names, func(n string) bool { return slices.Contains(own, n) })...)
 	}
 	for _, n := range names {
 		label := n
@@ -118,20 +121,20 @@ func (s *Server) GetFormTable(c *gin.Context, site, name string) {
 	b := bufio.NewWriter(c.Writer)
 	w := csv.NewWriter(b)
 	w.UseCRLF = true
-	rows := [][]string{labels}
-	for _, e := range got {
-		row := []string{form.Text(e.ID), e.At.UTC().Format(time.RFC3339)}
-		for _, n := range names {
-			row = append(row, cell(form.Text(e.Fields[n])))
-		}
-		rows = append(rows, row)
+	err = w.Write(labels)
+	if err == nil {
+		_, err = s.Desk.EachFormEntry(ctx, p, site, name, func(e desk.FormEntry) error {
+			row := []string{form.Text(e.ID), e.At.UTC().Format(time.RFC3339)}
+			for _, n := range names {
+				row = append(row, cell(form.Text(e.Fields[n])))
+			}
+			return w.Write(row)
+		})
 	}
-	if err := w.WriteAll(rows); err != nil {
+	w.Flush()
+	if err = errors.Join(err, w.Error(), b.Flush()); err != nil { // half a table must not look like a whole one
 		s.Log.Warn("sending a table", "error", err)
-		return
-	}
-	if err := b.Flush(); err != nil {
-		s.Log.Warn("sending a table", "error", err)
+		panic(http.ErrAbortHandler)
 	}
 }
 

@@ -108,7 +108,7 @@ func TestSignInsAreListedAndEnded(t *testing.T) {
 	harness.JSON[api.Session](srv, "", 200, "GET", "/api/v1/session", nil, one)
 	harness.JSON[any](srv, "", 204, "DELETE", "/api/v1/session", nil, one)
 	harness.JSON[api.Problem](srv, "", 401, "GET", "/api/v1/session", nil, one)
-	harness.JSON[api.Problem](srv, desk.Viewer, 404, "DELETE", "/api/v1/sessions/"+other, nil)
+	harness.JSON[api.Problem](srv, desk.Viewer, 401, "DELETE", "/api/v1/sessions/"+other, nil) // the tokens, too
 }
 
 func signIn(t *testing.T, srv *harness.Served, name, password string) *http.Response {

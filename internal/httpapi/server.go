@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	description "compactparcel/api"
@@ -47,7 +46,7 @@ type Server struct {
 	// Stopping is closed when the service stops: what would go on for ever ends. It may be nil.
 	Stopping <-chan struct{}
 
-	streams atomic.Int64                     // of events that are open
+	streams streams                          // of events that are open
 	byID    map[string]description.Operation // the described operations
 }
 

@@ -46,6 +46,9 @@ func (s *Server) uploadRefused(c *gin.Context, err error) {
 		s.fail(c, tooLarge(large.Most))
 	case errors.Is(err, uploads.ErrNoUpload):
 		s.fail(c, noUpload(desk.NotFound, err))
+	case errors.Is(err, uploads.ErrTooMany):
+		s.fail(c, &desk.Problem{Type: desk.TooMany, What: "the upload", Message: err.Error(),
+			Remedy: desk.To(desk.LookLater)})
 	case errors.Is(err, uploads.ErrNoLength):
 		s.fail(c, noUpload(desk.BadInput, err))
 	default:

@@ -4,10 +4,13 @@ package mail
 import (
 	"context"
 	"crypto/tls"
+	"encoding/base64"
 	"fmt"
 	"net"
 	"strconv"
+	"strings"
 	"time"
+	"unicode/utf8"
 
 	gomail "github.com/wneessen/go-mail"
 )
@@ -57,7 +60,7 @@ func (s *SMTP) Send(ctx context.Context, m Message) error {
 			return err
 		}
 	}
-	msg.Subject(m.Subject)
+	msg.Subject(encodedWords(m.Subject))
 	msg.SetBodyString(gomail.TypeTextPlain, m.Text)
 	options := []gomail.Option{gomail.WithPort(n), gomail.WithTimeout(sendFor),
 		gomail.WithTLSPolicy(gomail.TLSOpportunistic),
@@ -76,4 +79,23 @@ func (s *SMTP) Send(ctx context.Context, m Message) error {
 	ctx, cancel := context.WithTimeout(ctx, sendFor)
 	defer cancel()
 	return c.DialAndSendWithContext(ctx, msg)
+}
+
+// encodedWords writes a subject so that nothing in it is read as encoded that was not (RFC 2047): what a visitor
+// wrote as "=?utf-8?…?=" is shown as that.
+func encodedWords(s string) string {
+	if !strings.Contains(s, "=?") {
+		return s // the library encodes what needs it
+	}
+	const most = 45 // bytes of one word, so that it has 75 characters at most
+	var words []string
+	for s != "" {
+		n := min(len(s), most)
+		for n > 0 && n < len(s) && !utf8.RuneStart(s[n]) {
+			n--
+		}
+		words = append(words, "=?utf-8?B?"+base64.StdEncoding.EncodeToString([]byte(s[:n]))+"?=")
+		s = s[n:]
+	}
+	return strings.Join(words, " ")
 }

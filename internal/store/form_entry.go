@@ -2,10 +2,13 @@ package store
 
 import (
 	"encoding/json"
+	"errors"
 	"strings"
 	"time"
 
 	"compactparcel/core/form"
+
+	"gorm.io/gorm"
 )
 
 // FormEntry is what a visitor sent with a form of a site.
@@ -69,8 +72,56 @@ type FormEntries struct{ t *Tx }
 // FormEntries gives the entries.
 func (t *Tx) FormEntries() FormEntries { return FormEntries{t} }
 
-// Add keeps an entry, and puts jobs into the queue for the mails about it.
+// How many entries are kept: of a form, and of all forms of a site.
+const (
+	MaxFormEntries = 20_000
+	MaxSiteEntries = 100_000
+)
+
+// ErrFull tells that no more entries are kept until some are deleted.
+var ErrFull = errors.New("as many entries are kept as may be")
+
+// room tells that there is none for another entry. It counts no further than it must.
+func (r FormEntries) room(e *FormEntry) error {
+	for _, bound := range []struct {
+		most int
+		q    *gorm.DB
+	}{
+		{MaxFormEntries, r.t.db.Model(&FormEntry{}).Where("collection_id = ? AND form = ?", e.CollectionID, e.Form)},
+		{MaxSiteEntries, r.t.db.Model(&FormEntry{}).Where("collection_id = ?", e.CollectionID)},
+	} {
+		var over []int64
+		if err := bound.q.Offset(bound.most-1).Limit(1).Pluck("id", &over).Error; err != nil {
+			return err
+		}
+		if len(over) > 0 {
+			return ErrFull
+		}
+	}
+	return nil
+}
+
+// Since counts the entries of a site's forms that came since a time.
+func (r FormEntries) Since(collection int64, at time.Time) (map[string]int64, error) {
+	var rows []struct {
+		Form string
+		N    int64
+	}
+	err := r.t.db.Model(&FormEntry{}).Select("form, COUNT(*) AS n").
+		Where("collection_id = ? AND at > ?", collection, at).Group("form").Scan(&rows).Error
+	out := map[string]int64{}
+	for _, x := range rows {
+		out[x.Form] = x.N
+	}
+	return out, err
+}
+
+// Add keeps an entry, and puts jobs into the queue for the mails about it. Its error is ErrFull where as many are
+// kept as may be.
 func (r FormEntries) Add(e *FormEntry, to ...Addressee) error {
+	if err := r.room(e); err != nil {
+		return err
+	}
 	if err := r.t.db.Create(e).Error; err != nil {
 		return err
 	}

@@ -109,9 +109,19 @@ func (r Sessions) Of(user int64, now time.Time) ([]Session, error) {
 	return all[Session](r.t.db.Where("user_id = ? AND expires_at > ?", user, now).Order("created_at DESC"))
 }
 
-// EndAll ends all sign-ins of a user.
-func (r Sessions) EndAll(user int64) error {
-	return r.t.db.Where("user_id = ?", user).Delete(&Session{}).Error
+// Lives tells whether a sign-in of a user has not ended.
+func (r Sessions) Lives(user int64, family string, now time.Time) (there bool, err error) {
+	var n int64
+	err = r.t.db.Model(&Session{}).Where("user_id = ? AND family = ? AND expires_at > ?", user, family, now).Count(&n).Error
+	return n > 0, err
+}
+
+// SignOutEverywhere ends all sign-ins and all access tokens of a user.
+func (t *Tx) SignOutEverywhere(user int64) error {
+	if err := t.db.Where("user_id = ?", user).Delete(&Session{}).Error; err != nil {
+		return err
+	}
+	return t.Tokens().EndOthers(user, 0)
 }
 
 // EndFamily ends one sign-in of a user, all its secrets, and tells whether it was there.
@@ -156,6 +166,11 @@ func (r Tokens) ByID(id, user int64) (*AccessToken, error) {
 		q = q.Where("user_id = ?", user)
 	}
 	return one[AccessToken](q)
+}
+
+// EndOthers ends all tokens of a user but one.
+func (r Tokens) EndOthers(user, token int64) error {
+	return r.t.db.Where("user_id = ? AND id <> ?", user, token).Delete(&AccessToken{}).Error
 }
 
 // Delete ends a token.

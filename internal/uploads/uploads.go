@@ -14,6 +14,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/tus/tusd/v2/pkg/filestore"
@@ -47,6 +48,8 @@ type Uploads struct {
 	store   filestore.FileStore
 	dir     string
 	handler *handler.Handler
+
+	beginning sync.Map // a lock for each owner
 }
 
 type askedKey struct{}
@@ -104,6 +107,12 @@ var ErrNoLength = errors.New("say how long the file is, in Upload-Length")
 // ErrNoUpload tells that there is no such upload, or that it is somebody else's.
 var ErrNoUpload = errors.New("there is no such upload, or it was swept: send the file again")
 
+// MaxBegun is how many uploads one person may have that are not finished.
+const MaxBegun = 20
+
+// ErrTooMany tells that somebody began more uploads than they finish.
+var ErrTooMany = fmt.Errorf("%d uploads of yours are not finished: go on with them, or end them, first", MaxBegun)
+
 // TooLargeError tells that a file is larger than the operation takes.
 type TooLargeError struct{ Most int64 }
 
@@ -111,6 +120,14 @@ func (e *TooLargeError) Error() string { return fmt.Sprintf("it has more than %d
 
 // Begin begins somebody's upload. Its error is why it is refused; nothing was answered then.
 func (u *Uploads) Begin(w http.ResponseWriter, r *http.Request, owner string, limit Limit) error {
+	own, _ := u.beginning.LoadOrStore(owner, &sync.Mutex{}) // of two that somebody begins at once both are counted
+	own.(*sync.Mutex).Lock()
+	defer own.(*sync.Mutex).Unlock()
+	if n, err := u.begun(r.Context(), owner); err != nil {
+		return err
+	} else if n >= MaxBegun {
+		return ErrTooMany
+	}
 	a := &asked{owner: owner, limit: limit}
 	held := &holding{ResponseWriter: w, asked: a}
 	r = r.WithContext(context.WithValue(r.Context(), askedKey{}, a))
@@ -120,6 +137,27 @@ func (u *Uploads) Begin(w http.ResponseWriter, r *http.Request, owner string, li
 		w.Header().Del("Content-Type")
 	}
 	return a.refused
+}
+
+// begun counts the uploads of somebody that are not finished.
+func (u *Uploads) begun(ctx context.Context, owner string) (n int, err error) {
+	list, err := filepath.Glob(filepath.Join(u.dir, "*.info"))
+	if err != nil {
+		return 0, err
+	}
+	for _, name := range list {
+		info, err := u.of(ctx, strings.TrimSuffix(filepath.Base(name), ".info"), owner)
+		if errors.Is(err, ErrNoUpload) {
+			continue
+		}
+		if err != nil {
+			return 0, err
+		}
+		if info.Offset < info.Size {
+			n++
+		}
+	}
+	return n, nil
 }
 
 // holding keeps back an answer to what was refused: the interface has its own words for that.

@@ -128,3 +128,24 @@ func TestUploadsThatNobodyGoesOnWithAreSwept(t *testing.T) {
 	u.Sweep(context.Background(), now.Add(25*time.Hour), slog.New(slog.DiscardHandler))
 	assert.Equal(t, []bool{false, false}, there())
 }
+
+// Nobody begins more than they finish; what is ended, or has come whole, counts no more, and others begin theirs.
+func TestNobodyBeginsMoreThanTheyFinish(t *testing.T) {
+	_, _, do := sent(t)
+	begin := func(by string) *http.Response {
+		return do(http.MethodPost, uploads.Root, by, "", "Upload-Length", "5", "Upload-Metadata", operation("importKit"))
+	}
+	var at []string
+	for range uploads.MaxBegun {
+		r := begin("ida")
+		require.Equal(t, http.StatusCreated, r.StatusCode)
+		at = append(at, uploads.Root+"/"+path.Base(r.Header.Get("Location")))
+	}
+	assert.Contains(t, begin("ida").Header.Get("Refused"), "are not finished")
+	assert.Equal(t, http.StatusCreated, begin("tomas").StatusCode)
+	do(http.MethodDelete, at[0], "ida", "")
+	do(http.MethodPatch, at[1], "ida", "12345", "Upload-Offset", "0", "Content-Type", "application/offset+octet-stream")
+	assert.Equal(t, http.StatusCreated, begin("ida").StatusCode)
+	assert.Equal(t, http.StatusCreated, begin("ida").StatusCode)
+	assert.NotEmpty(t, begin("ida").Header.Get("Refused"))
+}

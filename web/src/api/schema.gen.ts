@@ -3772,6 +3772,8 @@ export interface components {
             last?: string;
             /** @description Where it is received; absent where this service receives no forms. */
             address?: string;
+            /** @description A word to the keeper, where more came or is kept than is usual. */
+            note?: string;
         };
         /** @description The forms of a site. */
         SiteFormList: {

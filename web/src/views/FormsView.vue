@@ -61,6 +61,7 @@ async function make() {
           }}<template v-if="f.live.last">, the last {{ moment(f.live.last) }}</template>
         </p>
         <p v-else class="text-faded">in your draft</p>
+        <p v-if="f.live?.note" class="text-amber">{{ f.live.note }}</p>
         <p v-if="f.live && !f.live.receiver.to.length" class="text-amber">Nobody gets what is sent.</p>
       </div>
     </li>
