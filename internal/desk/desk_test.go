@@ -466,7 +466,9 @@ func TestTokensEndWithThePassword(t *testing.T) {
 		func() error { return d.EndSession(ctx, limited, "", "") },
 		func() error { _, err := d.Sessions(ctx, limited, ""); return err },
 		func() error { _, err := d.Tokens(ctx, limited, ""); return err },
-		func() error { return d.ChangePassword(ctx, limited, "a long password", "another password", desk.Device{}) },
+		func() error {
+			return d.ChangePassword(ctx, limited, "a long password", "another password", desk.Device{})
+		},
 	} {
 		if err := act(); err != nil { // it may end itself, and nothing else
 			problem(t, err, desk.Forbidden, "limited to a role")

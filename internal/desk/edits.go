@@ -68,8 +68,100 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 		return out, explain(what, err)
 	}
 	var out *EditsDone
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		ctx := tx.Context()
+	for try := 0; ; try++ {
+		var w *workedOut // outside the lock: nobody else's word waits for a long list
+		if try < editTries {
+			if w, err = d.workOut(ctx, c, in); err != nil {
+				return nil, explain(what, err)
+			}
+		}
+		out, err = d.layEdits(ctx, p, c, in, w)
+		if !errors.Is(err, errMovedOn) {
+			return outcome(out, explain(what, err))
+		}
+	}
+}
+
+// editTries is how often operations are worked out outside the lock, when others are quicker each time, before they
+// are under it.
+const editTries = 3
+
+// errMovedOn tells that a draft is no longer as operations were worked out for.
+var errMovedOn = errors.New("the draft moved on")
+
+// workedOut is what operations come to in a draft as it was.
+type workedOut struct {
+	draft, rev int64
+	version    int
+	done       *EditsDone
+	list       []edit.Change
+}
+
+// workOut works operations out over a draft as it is now; nil where that can only be said under the lock. What it
+// refuses there is refused: on another state they are worked out again.
+func (d *Desk) workOut(ctx context.Context, c *store.Collection, in Edits) (*workedOut, error) {
+	read := d.Store.Read(ctx)
+	site, err := read.Collections().ByID(c.ID)
+	if err != nil {
+		return nil, err
+	}
+	on := &editing{tx: read, site: site, draft: &store.Draft{}}
+	if on.live, err = d.Store.Live(ctx, site); err != nil {
+		return nil, err
+	}
+	if on.view = on.live; in.Draft != 0 {
+		on.draft, err = d.Store.FindDraft(ctx, in.Draft)
+		if errors.Is(err, store.ErrNotFound) || err == nil && (on.draft.State != store.DraftOpen ||
+			on.draft.CollectionID != c.ID) {
+			return nil, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		if on.view, err = d.Store.Over(ctx, site, on.draft); err != nil {
+			return nil, err
+		}
+	}
+	if _, again := store.Repeated(ctx); again {
+		return nil, nil
+	}
+	w := &workedOut{draft: in.Draft, rev: site.Revision, version: on.draft.Version}
+	if w.done, w.list, err = d.carried(read, on, in); err != nil {
+		now, lost := d.Store.FindDraft(ctx, in.Draft)
+		if in.Draft != 0 && lost == nil && now.Version != w.version {
+			return nil, nil // it changed while it was read
+		}
+		return nil, err
+	}
+	for i := range w.list {
+		h := &w.list[i].Head
+		if w.list[i].Gone {
+			continue
+		}
+		if h.ID == "" {
+			h.ID = store.NewID()
+		}
+		if *h, err = d.keepOne(ctx, *h, w.list[i].Content); err != nil {
+			return nil, err
+		}
+		if err := item.CheckHead(*h); err != nil {
+			return nil, problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
+		}
+		w.done.Items[i].Head = *h
+	}
+	return w, nil
+}
+
+// fits tells that a draft is as operations were worked out for.
+func (w *workedOut) fits(on *editing) bool {
+	return on.site.Revision == w.rev && (w.draft == 0 || on.draft.Version == w.version)
+}
+
+// layEdits does operations in a draft, as they were worked out, or by working them out under its lock. Its error is
+// errMovedOn where the draft is no longer as they were worked out for.
+func (d *Desk) layEdits(ctx context.Context, p Person, c *store.Collection, in Edits, w *workedOut) (*EditsDone, error) {
+	var out *EditsDone
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
 		on, err := d.editing(tx, c.ID, p, Edit{Site: in.Site, Draft: in.Draft})
 		if err != nil {
 			return err
@@ -78,41 +170,62 @@ func (d *Desk) Edit(ctx context.Context, p Person, in Edits) (*EditsDone, error)
 			out = &EditsDone{Draft: on.draft, Says: []string{"done before"}}
 			return nil
 		}
-		var list []edit.Change
-		if out, list, err = d.carried(tx, on, in); err != nil {
-			return err
+		if w != nil && !w.fits(on) {
+			return errMovedOn
 		}
-		out.Draft = on.draft
-		var changes []store.Change
-		for i, ch := range list {
-			h := ch.Head
-			if ch.Gone {
-				changes = append(changes, store.Change{Delete: true, Head: h})
-				continue
+		now := w
+		if now == nil {
+			now = &workedOut{}
+			if now.done, now.list, err = d.carried(tx, on, in); err != nil {
+				return err
 			}
+		}
+		done := *now.done
+		done.Items = slices.Clone(done.Items)
+		out = &done
+		return d.layWorkedOut(tx, p, on, in, now.list, out)
+	})
+	return out, err
+}
+
+// layWorkedOut lays changes into a locked draft, as one step.
+func (d *Desk) layWorkedOut(
+	tx *store.Tx, p Person, on *editing, in Edits, list []edit.Change, out *EditsDone,
+) error {
+	ctx := tx.Context()
+	out.Draft = on.draft
+	var changes []store.Change
+	for i, ch := range list {
+		h := ch.Head
+		if ch.Gone {
+			changes = append(changes, store.Change{Delete: true, Head: h})
+			continue
+		}
+		if h.ID == "" || h.Doc != item.DigestOf(ch.Content) {
 			if h.ID == "" {
 				h.ID = store.NewID()
 			}
+			var err error
 			if h, err = d.keepOne(ctx, h, ch.Content); err != nil {
 				return err
 			}
 			if err := item.CheckHead(h); err != nil {
 				return problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
 			}
-			out.Items[i].Head = h
-			changes = append(changes, store.Change{Head: h})
 		}
-		if len(changes) == 0 {
-			return nil
-		}
-		step := steps.Step{Kind: steps.Do, By: p.Name}
-		if !slices.ContainsFunc(in.List, func(o edit.Operation) bool { return o.Op != edit.Text }) {
-			step.Typing = typingOf(p.session, in.Seen)
-		}
-		out.Step, err = on.lay(step, strings.Join(out.Says, "; "), d.Now(), changes)
-		return err
-	})
-	return outcome(out, explain(what, err))
+		out.Items[i].Head = h
+		changes = append(changes, store.Change{Head: h})
+	}
+	if len(changes) == 0 {
+		return nil
+	}
+	step := steps.Step{Kind: steps.Do, By: p.Name}
+	if !slices.ContainsFunc(in.List, func(o edit.Operation) bool { return o.Op != edit.Text }) {
+		step.Typing = typingOf(p.session, in.Seen)
+	}
+	var err error
+	out.Step, err = on.lay(step, strings.Join(out.Says, "; "), d.Now(), changes)
+	return err
 }
 
 // typingOf names typing that goes on: of one sign-in, on a page as it was shown once.

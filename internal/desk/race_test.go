@@ -462,3 +462,38 @@ func TestChangedAndThenRemovedInOneListIsGone(t *testing.T) {
 	_, there = v.PageAt("/a.html")
 	assert.False(t, there)
 }
+
+// Operations are worked out before the site is held: what cannot be done is told while somebody else holds it, and
+// what can is worked out again where the draft moved on.
+func TestOperationsAreWorkedOutOutsideTheLock(t *testing.T) {
+	r := newRace(t)
+	dr, err := r.OpenDraft(ctx, keeper, "hut", "mine")
+	require.NoError(t, err)
+	c, err := r.Store.Read(ctx).Collections().ByName(store.Site, "hut")
+	require.NoError(t, err)
+	require.NoError(t, r.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Collections().Lock(c.ID); err != nil {
+			return err
+		}
+		problem(t, r.words(keeper, dr.ID, "/a.html", "p.none", "x", ""), desk.Refused, "")
+		return nil
+	}))
+	acts := make([]func() error, 8)
+	for i := range acts {
+		acts[i] = func() error {
+			_, err := r.Edit(ctx, keeper, desk.Edits{Site: "hut", Draft: dr.ID, List: []edit.Operation{
+				{Op: edit.PageNew, Page: fmt.Sprintf("/new-%d/", i), Value: "New"}}})
+			return err
+		}
+	}
+	for _, err := range together(t, r.Desk, "hut", acts...) {
+		require.NoError(t, err)
+	}
+	v, err := r.Look(ctx, viewer, "hut", dr.ID)
+	require.NoError(t, err)
+	for i := range acts {
+		_, there := v.PageAt(fmt.Sprintf("/new-%d/", i))
+		assert.True(t, there)
+	}
+	r.holds(dr.ID)
+}
