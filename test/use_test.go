@@ -226,3 +226,30 @@ func TestAStagedDeliveryIsPlannedAgain(t *testing.T) {
 	assert.Contains(t, string(s.Visit(s.Live("larch-saddle")+"/contact/").Body), "Find us</h1>")
 	s.Must("delivery", "undo", id, "--blend")
 }
+
+// A section that the page waits for fills its place, wherever it was pointed at, also at what stands there until it
+// comes; what only other pages of its kit need is not asked for; and a piece that is refused leaves no draft.
+func TestASectionThatThePageWaitsFor(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	use := []string{"site", "use", "hut-basics@2.0.0:section/opening-hours", "larch-saddle", "--page", "/"}
+	before := s.Must("draft", "list", "larch-saddle")
+	for _, at := range [][]string{{"--inside", "main"}, {"--after", "main > div:nth-of-type(2) p"}, {"--after", "main"}} {
+		r := s.Client(append(use, at...)...)
+		assert.Equal(t, 3, r.Code)
+		assert.Contains(t, r.Err, "fill:hut-name")
+		assert.NotContains(t, r.Err, "x-weather-strip")
+		assert.Equal(t, before, s.Must("draft", "list", "larch-saddle"), "what is refused leaves no draft")
+		got := s.Must(append(append(use, at...), "--fill", "hut-name=Larch Saddle", "--draft", "hours")...)
+		assert.Contains(t, got, "fills the place")
+		outline := s.Must("site", "outline", "larch-saddle", "/", "--draft", "hours")
+		assert.NotContains(t, outline, "will stand here")
+		s.Must("site", "discard", "larch-saddle", "hours")
+	}
+	// Elsewhere it is put where it was pointed at, though what is around that changes when it comes.
+	got := s.Must("site", "use", "hut-basics@2.0.0:section/opening-hours", "larch-saddle", "--page", "/house-rules/",
+		"--after", "main h1", "--fill", "hut-name=Larch Saddle", "--draft", "rules")
+	assert.Contains(t, got, "Used section/opening-hours")
+	assert.NotContains(t, got, "fills the place")
+	assert.Contains(t, s.Must("site", "outline", "larch-saddle", "/house-rules/", "--draft", "rules"), "section/opening-hours")
+}

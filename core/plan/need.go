@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"sort"
 	"strings"
 
@@ -59,9 +60,16 @@ type Shelf interface {
 
 // needs says how the site meets what the kit declares, and takes the ways out that were
 // decided: what is mapped, brought along or left out is known before the items are.
+//
+// Where only some of the kit's items come, its needs are those of these: what nothing leans on that comes is not
+// asked for.
 func needs(g given) (needing, error) {
-	m := &needer{given: g, needing: needing{moved: map[item.Address]item.Address{}, without: map[item.Address]string{}}}
-	err := m.all()
+	coming, err := chooseItems(g.inputs)
+	if err != nil {
+		return needing{}, err
+	}
+	m := &needer{given: g, coming: coming, needing: needing{moved: map[item.Address]item.Address{}, without: map[item.Address]string{}}}
+	err = m.all()
 	return m.needing, err
 }
 
@@ -77,6 +85,18 @@ type needing struct {
 type needer struct {
 	given
 	needing
+	coming selection
+}
+
+// leaners are the items that lean on something, of those that come; wanted is false where only some come and none of
+// these does.
+func (m *needer) leaners(on func(closure.Use) bool) (list []item.Address, wanted bool) {
+	list = m.kitUsers(on)
+	if m.coming == nil {
+		return list, true
+	}
+	list = slices.DeleteFunc(list, m.coming.isExcluded)
+	return list, len(list) > 0
 }
 
 func (m *needer) all() error {
@@ -126,6 +146,10 @@ func (m *needer) needComponent(n, fits string, optional bool) error {
 	if err != nil {
 		return fmt.Errorf("the kit's need of %s: %w", n, err)
 	}
+	leaners, wanted := m.leaners(func(u closure.Use) bool { return u.To == a })
+	if !wanted {
+		return nil
+	}
 	site, onSite := m.site.Find(a)
 	if onSite {
 		row.State, row.Message = Met, "the site has version "+site.Meta.Version
@@ -168,7 +192,7 @@ func (m *needer) needComponent(n, fits string, optional bool) error {
 		m.needs = append(m.needs, row)
 		return nil
 	}
-	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return u.To == a })
+	row.NeededBy = leaners
 	if err := m.resolveNeed(&row, n, fmt.Sprintf("The component %s %s is needed; %s.", n, fits, row.Message),
 		ways...); err != nil {
 		return err
@@ -211,7 +235,8 @@ func (in *inputs) usersInWords(a item.Address) string {
 }
 
 func (m *needer) needKit(n, fits string) error {
-	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Message: "it has not been delivered here"}
+	row := NeedRow{What: "kit " + n + " " + fits, State: Missing, Message: "it has not been delivered here",
+		Optional: m.coming != nil} // which of the kit's items lean on another kit is not said: told, and not asked
 	came, err := m.site.Origins(n)
 	if err != nil {
 		return err
@@ -258,6 +283,10 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 	}
 	a, err := item.ParseAddress(address)
 	named := err == nil
+	leaners, wanted := m.leaners(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
+	if !wanted {
+		return nil
+	}
 	if named {
 		if _, ok := m.site.Find(a); ok {
 			row.State = Met
@@ -275,7 +304,7 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 		m.needs = append(m.needs, row)
 		return nil
 	}
-	row.NeededBy = m.kitUsers(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
+	row.NeededBy = leaners
 	var ways []Choice
 	if named && slug == "" && a.Kind != item.Setting {
 		ways = append(

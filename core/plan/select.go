@@ -20,9 +20,24 @@ func (s selection) isExcluded(a item.Address) bool {
 	return !in
 }
 
-// selectItems settles which items come when only some were asked for: those, and what they
-// need, with the reason, which is noted in their rows.
+// selectItems settles which items come, and notes in their rows why.
 func selectItems(in *inputs, rows rowList) (selection, error) {
+	chosen, err := chooseItems(in)
+	if err != nil || chosen == nil {
+		return nil, err
+	}
+	for _, row := range rows.list {
+		why, comes := chosen[row.Address]
+		if comes {
+			row.Needed = why
+		}
+	}
+	return chosen, nil
+}
+
+// chooseItems settles which items come when only some were asked for: those, and what they need, with the reason;
+// nil: all.
+func chooseItems(in *inputs) (selection, error) {
 	if len(in.ask.Only) == 0 {
 		return nil, nil
 	}
@@ -52,12 +67,6 @@ func selectItems(in *inputs, rows rowList) (selection, error) {
 		}
 		if len(e.Reasons) > 0 {
 			chosen[e.Address] = e.Reasons[0].String()
-		}
-	}
-	for _, row := range rows.list {
-		why, comes := chosen[row.Address]
-		if comes {
-			row.Needed = why
 		}
 	}
 	return chosen, nil

@@ -2617,6 +2617,9 @@ type PieceUsed struct {
 	// Draft The number of the draft; absent where nothing was written.
 	Draft *int64 `json:"draft,omitempty"`
 
+	// Filled Whether the page had a place for it already, in which it stands now.
+	Filled *bool `json:"filled,omitempty"`
+
 	// Items The items that change.
 	Items []Address `json:"items"`
 

@@ -51,6 +51,8 @@ type Used struct {
 	// Piece is what the piece is on the site, and OwnLook the look of its own that it wears; empty: the site's.
 	Piece   item.Address
 	OwnLook string
+	// Filled tells that the page had a place for the piece already, in which it stands now.
+	Filled bool
 }
 
 // Use plans a piece into a draft and lays it there. What is open is a problem of its own, with the
@@ -305,7 +307,7 @@ func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u
 	out := &laidPiece{Used: Used{Plan: &result.Plan, Piece: moved(result.Moved, u.Piece)}}
 	out.Says = []string{"used " + u.what()}
 	if u.Page != "" && u.Piece.Kind != item.Page && u.Piece.Kind != item.Part {
-		placed, err := d.placed(ctx, after, out, u)
+		placed, err := d.placed(ctx, view, after, out, u)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -321,14 +323,36 @@ func (d *Desk) used(ctx context.Context, view *store.View, parcel plan.Parcel, u
 	return out, changes, d.told(view, out, result, parcel, changes)
 }
 
-// placed shows a piece that the site has where it was asked for.
-func (d *Desk) placed(ctx context.Context, after *store.View, out *laidPiece, u Use) ([]store.Change, error) {
+// placed shows a piece that the site has by now where it was asked for. The place is the one that was seen before
+// the piece came: what stood in a section's place until then may be no more. A page that waits for exactly this
+// section has a place for it already, and gets no second one.
+func (d *Desk) placed(ctx context.Context, was, after *store.View, out *laidPiece, u Use) ([]store.Change, error) {
+	waits, err := edit.Waits(was, u.Page, out.Piece)
+	if err != nil {
+		return nil, err
+	}
+	if waits {
+		out.Says = append(out.Says, fmt.Sprintf("%s fills the place that %s had for it", out.Piece, u.Page))
+		out.Filled = true
+		return nil, nil
+	}
 	op := edit.Operation{Op: edit.Show, Page: u.Page, Element: u.Beside, Place: u.Place, Item: out.Piece}
 	if op.Element == "" {
 		op.Element, op.Place = "main", edit.Inside
 	}
 	if op.Place == "" {
 		op.Place = edit.After
+	}
+	now, same, err := edit.Follow(was, after, u.Page, op.Element)
+	var refused *edit.RefusedError
+	if errors.As(err, &refused) {
+		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if op.Element = now; !same {
+		op.Place = edit.After // what is around it stays
 	}
 	return d.operated(ctx, after, out, []edit.Operation{op})
 }

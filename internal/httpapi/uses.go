@@ -39,6 +39,9 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 	out := api.PieceUsed{Says: list(got.Says), Items: []item.Address{}, Touched: list(got.Touched),
 		Piece: got.Piece, OwnLook: some(got.OwnLook),
 		Plan: got.Plan}
+	if got.Filled {
+		out.Filled = &got.Filled
+	}
 	if got.Draft != nil {
 		preview := s.Previews.Draft(site, got.Draft.ID, got.Draft.Token)
 		out.Draft, out.Preview = &got.Draft.ID, &preview

@@ -3702,6 +3702,8 @@ export interface components {
             items: components["schemas"]["Address"][];
             /** @description The pages that change. */
             touched: components["schemas"]["TouchedPage"][];
+            /** @description Whether the page had a place for it already, in which it stands now. */
+            filled?: boolean;
             /** @description The look of its own that it wears; absent where it wears the site's. */
             ownLook?: string;
             /** @description What the piece is on the site. */

@@ -67,6 +67,12 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     return d.id
   }
 
+  /** Names the draft that an act is for; the act makes one where there is none, and one that is refused makes none. */
+  const ofDraft = () => (draft.value ? { draft: draft.value } : {})
+  function made(id?: number) {
+    if (!draft.value && id) draft.value = id
+  }
+
   /** Waits its turn, and for the connection. */
   function inLine<T>(act: () => Promise<T>): Promise<T> {
     busy.value++
@@ -101,13 +107,14 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     operations: Operation[],
     on: { seen: string; done: Operation[] } | null,
   ): Promise<Edited> {
-    const id = await inDraft()
-    return result(
+    const got = await result(
       api.POST("/api/v1/sites/{site}/edits", {
         params: { path: { site: site.value } },
-        body: { draft: id, operations, ...(on?.seen ? on : {}) },
+        body: { ...ofDraft(), operations, ...(on?.seen ? on : {}) },
       }),
     )
+    made(got.draft)
+    return got
   }
 
   /** Does operations that mean the page as it is shown. Where they cannot be done, null: it is told why. */
@@ -262,5 +269,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     mine,
     inLine,
     inDraft,
+    ofDraft,
+    made,
   }
 }

@@ -32,18 +32,23 @@ export function useUsePiece(site: string, page: () => string, acts: PageActs) {
     acts.edits.problem.value = null
     try {
       await acts.edits.flush()
-      const draft = await acts.edits.inDraft()
       const got = await acts.edits.inLine(() =>
         result(
-          api.POST("/api/v1/sites/{site}/uses", { params: { path: { site } }, body: { ...body, draft } }),
+          api.POST("/api/v1/sites/{site}/uses", {
+            params: { path: { site } },
+            body: { ...body, ...acts.edits.ofDraft() },
+          }),
         ),
       )
+      acts.edits.made(got.draft)
       pending = null
       asked.value = []
       acts.say(
-        got.ownLook
-          ? `${piece.title} is on the page, in its own look; “This site’s” under “Its look” changes that`
-          : `${piece.title} is on the page; Undo takes it back`,
+        got.filled
+          ? `${piece.title} stands in the place that the page had for it; Undo takes it back`
+          : got.ownLook
+            ? `${piece.title} is on the page, in its own look; “This site’s” under “Its look” changes that`
+            : `${piece.title} is on the page; Undo takes it back`,
       )
       acts.again()
       return true
@@ -70,5 +75,7 @@ export function useUsePiece(site: string, page: () => string, acts: PageActs) {
     pending = null
     asked.value = []
   }
-  return { asked, busy, use, answer, cancel }
+  /** The piece that comes when its questions are answered. */
+  const waiting = () => pending?.piece
+  return { asked, busy, use, answer, cancel, waiting }
 }

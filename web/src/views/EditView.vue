@@ -77,6 +77,17 @@ const lieOpen = ref(0)
 const scripts = ref(0)
 const typing = ref(false)
 const placing = ref(false)
+// A piece that waits for answers is not forgotten by leaving without a word.
+const waits = ref("")
+let warned = ""
+function stays() {
+  if (!waits.value || warned === waits.value) return false
+  warned = waits.value
+  says(
+    `“${waits.value}” is not on the page yet: answer its question below, or cancel it. Leave again to go without it.`,
+  )
+  return true
+}
 const note = ref("")
 const says = (words: string) => {
   note.value = words
@@ -226,7 +237,7 @@ const keys = (e: KeyboardEvent) => {
   acts.back(key === "y" || e.shiftKey ? "redo" : "undo")
 }
 const leaving = (e: BeforeUnloadEvent) => {
-  if (edits.state.value === "offline") e.preventDefault()
+  if (edits.state.value === "offline" || waits.value) e.preventDefault()
 }
 onMounted(() => {
   window.addEventListener("keydown", keys)
@@ -240,10 +251,12 @@ onBeforeUnmount(() => {
 })
 onBeforeRouteUpdate(async (to, from) => {
   if (to.path === from.path) return
+  if (stays()) return false
   post("stop")
   await edits.flush()
 })
 onBeforeRouteLeave(() => {
+  if (stays()) return false
   post("stop")
   void edits.flush()
 })
@@ -337,6 +350,7 @@ watch(draft, (id) => {
         <ShelfStrip
           v-if="keeper"
           v-model:placing="placing"
+          v-model:waits="waits"
           :begin="shelf"
           :site="site"
           :page="page"

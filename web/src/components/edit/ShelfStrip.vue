@@ -21,6 +21,8 @@ const props = defineProps<{
   begin?: boolean
 }>()
 const placing = defineModel<boolean>("placing", { required: true })
+/** The title of a piece that waits for answers; "" where none does. */
+const waits = defineModel<string>("waits", { default: "" })
 const open = ref(props.begin ?? false)
 const words = ref("")
 const from = ref({ library: true, kits: true, site: true })
@@ -33,6 +35,10 @@ const pieces = computed(() => {
 })
 const picked = ref<Piece | null>(null)
 const use = useUsePiece(props.site, () => props.page, props.acts)
+watch(
+  () => (use.asked.value.length ? (use.waiting()?.title ?? "") : ""),
+  (title) => (waits.value = title),
+)
 type Place = "before" | "after" | "inside"
 async function put(p: Piece, e: Element | undefined, place: Place) {
   stop()

@@ -1,0 +1,86 @@
+package edit
+
+import (
+	"compactparcel/core/css"
+	"compactparcel/core/item"
+	"compactparcel/core/markup"
+	"compactparcel/core/render"
+	"compactparcel/core/sourcemap"
+)
+
+// Waits tells whether a page's own source has a place for a section that the site does not have: it shows what
+// stands in that place until the section comes.
+func Waits(s Site, slug string, section item.Address) (bool, error) {
+	page, ok := s.PageAt(slug)
+	if _, there := s.Find(section); there || !ok || section.Kind != item.Section {
+		return false, nil
+	}
+	h, _ := s.Find(page)
+	src, err := item.Read(s, h)
+	if err != nil {
+		return false, err
+	}
+	return markup.Parse(src, "").Find(func(n *markup.Node) bool {
+		return n.Own && n.Tag == "cp-section" && n.Value("name") == section.Key
+	}) != nil, nil
+}
+
+// standing is where an element's start tag stands in a source, and as which of those on the page that come from there.
+type standing struct {
+	item item.Address
+	at   int
+	nth  int
+}
+
+// Follow finds the element of a page that somebody pointed at, as a site was, on the same page as the site is now, and
+// gives its selector there. An element that is no more is followed by the nearest one around it; same is false then.
+// Its error is a *RefusedError where the selector named no element.
+func Follow(was, is Site, slug, selector string) (now string, same bool, err error) {
+	before, err := render.New(was).Page(render.PageRequest{Slug: slug, Mapped: true})
+	if err != nil {
+		return "", false, err
+	}
+	after, err := render.New(is).Page(render.PageRequest{Slug: slug, Mapped: true})
+	if err != nil {
+		return "", false, err
+	}
+	tree := markup.Parse(before.Body, "")
+	n, err := css.QueryOne(tree, selector)
+	if err != nil {
+		return "", false, &RefusedError{1, Show, err.Error()}
+	}
+	from, to := standings(before, tree), map[standing]*markup.Node{}
+	for node, s := range standings(after, markup.Parse(after.Body, "")) {
+		to[s] = node
+	}
+	for same = true; n != nil; n, same = n.Parent, false {
+		s, ok := from[n]
+		if !ok {
+			continue
+		}
+		if found := to[s]; found != nil {
+			return css.PathTo(found), same, nil
+		}
+	}
+	return selector, false, nil
+}
+
+// standings gives where each element of a page comes from that is copied from a source.
+func standings(out *render.Output, tree *markup.Tree) map[*markup.Node]standing {
+	found, count := map[*markup.Node]standing{}, map[standing]int{}
+	for _, n := range tree.All {
+		if !n.Own {
+			continue
+		}
+		seg, ok := out.Map.At(n.Start.Start)
+		a, known := out.Map.Item(seg)
+		if !ok || !known || seg.Kind != sourcemap.Copied {
+			continue
+		}
+		s := standing{item: a, at: seg.Place.Span.Start + n.Start.Start - seg.Start}
+		s.nth = count[s]
+		count[standing{item: s.item, at: s.at}]++
+		found[n] = s
+	}
+	return found
+}
