@@ -19,23 +19,18 @@ import (
 // imports it for them; one for paper alone, an alternative or one that is switched off is not worn.
 func WornBy(o *item.Over, h item.Head, tree *markup.Tree, key string) ([]item.Address, error) {
 	w := &wearing{o: o, key: key, list: append([]item.Address{}, h.Meta.Styles...)}
-	for _, n := range tree.All {
-		switch {
-		case n.Tag == "link" && css.AppliesSheet(n):
-			if a, ok := item.AddressOfPath(n.Value("href")); ok {
-				media := strings.TrimSpace(n.Value("media"))
-				if strings.Contains(n.Value("onload"), "media") { // loaded late, for all
-					media = ""
-				}
-				w.link(a, media)
+	for _, s := range css.LoadedSheets(tree) {
+		if !s.Own() {
+			if a, ok := item.AddressOfPath(s.Path); ok && s.OnScreen() {
+				w.link(a, s.Media)
 			}
-		case n.Tag == "style" && n.Own && n.Space == "":
-			text := string(n.Inner.Of(tree.Source))
-			if m := n.Value("media"); m != "" {
-				text = "@media " + m + " {\n" + text + "\n}"
-			}
-			w.own.WriteString(text + "\n")
+			continue
 		}
+		text := string(s.Node.Inner.Of(tree.Source))
+		if s.Media != "" {
+			text = "@media " + s.Media + " {\n" + text + "\n}"
+		}
+		w.own.WriteString(text + "\n")
 	}
 	w.close("")
 	return w.list, nil
@@ -50,11 +45,11 @@ type wearing struct {
 }
 
 func (w *wearing) link(a item.Address, media string) {
-	if slices.Contains(w.list, a) || strings.EqualFold(media, "print") {
+	if slices.Contains(w.list, a) {
 		return
 	}
 	w.close("")
-	if media == "" || strings.EqualFold(media, "all") || strings.EqualFold(media, "screen") {
+	if media == "" {
 		w.list = append(w.list, a)
 		return
 	}

@@ -10,16 +10,16 @@ import (
 // RemoteSheet gives the address of the first stylesheet of a document that lies on another host, as
 // a link or an import of its own styles names it; "" when all are here.
 func RemoteSheet(tree *markup.Tree) string {
-	for _, n := range tree.All {
-		switch {
-		case n.Space != "":
-		case n.Tag == "link" && AppliesSheet(n) && isRemote(n.Value("href")):
-			return n.Value("href")
-		case n.Tag == "style":
-			for _, r := range Parse(n.Inner.Of(tree.Source)).Refs() {
-				if r.Space == Import && isRemote(r.Name) {
-					return r.Name
-				}
+	for _, s := range LoadedSheets(tree) {
+		if s.Remote {
+			return s.Node.Value("href")
+		}
+		if !s.Own() {
+			continue
+		}
+		for _, r := range Parse(s.Node.Inner.Of(tree.Source)).Refs() {
+			if r.Space == Import && isRemote(r.Name) {
+				return r.Name
 			}
 		}
 	}
@@ -40,6 +40,11 @@ func AppliesSheet(n *markup.Node) bool {
 		strings.Contains(rel, " alternate ") {
 		return false
 	}
+	return isShown(n)
+}
+
+// isShown tells that an element is no part of a template, or of what is for who runs no scripts.
+func isShown(n *markup.Node) bool {
 	for up := n.Parent; up != nil; up = up.Parent {
 		if up.Tag == "noscript" || up.Tag == "template" {
 			return false

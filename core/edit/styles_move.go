@@ -201,29 +201,29 @@ func (m *stylesMove) namedElsewhere() (bool, error) {
 
 // readSheets lists the stylesheets of a page as they stand in it.
 func (p *shownPage) readSheets(e *editor, r *render.Renderer) error {
-	for _, n := range p.tree.All {
-		switch {
-		case n.Tag == "style" && n.Own:
+	for _, s := range css.LoadedSheets(p.tree) {
+		n := s.Node
+		if s.Own() {
 			own := slices.ContainsFunc(p.inside, func(at span.Span) bool {
 				return n.Start.Start >= at.Start && n.Start.Start < at.End
 			})
 			p.sheets = append(p.sheets, usedSheet{text: n.Inner.Of(p.out.Body), own: own})
-		case n.Tag == "link" && strings.EqualFold(n.Value("rel"), "stylesheet"):
-			x, found, err := r.AssetAt(n.Value("href"))
-			if err != nil {
+			continue
+		}
+		x, found, err := r.AssetAt(s.Path)
+		if err != nil {
+			return err
+		}
+		if !found {
+			return refuse("%s loads a stylesheet from elsewhere, which nobody can compare with", p.out.Page)
+		}
+		text, own := x.Rendered()
+		if !own {
+			if text, err = item.Read(e.over, x.Head); err != nil {
 				return err
 			}
-			if !found {
-				return refuse("%s loads a stylesheet from elsewhere, which nobody can compare with", p.out.Page)
-			}
-			text, own := x.Rendered()
-			if !own {
-				if text, err = item.Read(e.over, x.Head); err != nil {
-					return err
-				}
-			}
-			p.sheets = append(p.sheets, usedSheet{address: x.Head.Address, text: text})
 		}
+		p.sheets = append(p.sheets, usedSheet{address: x.Head.Address, text: text})
 	}
 	return nil
 }

@@ -275,14 +275,15 @@ func (w worn) value(v string) string {
 func (l *pageLook) cascade() (*css.Cascade, error) {
 	var sheets [][]byte
 	var key strings.Builder
-	for _, n := range l.tree.All {
+	for _, s := range css.LoadedSheets(l.tree) {
 		switch {
-		case n.Tag == "style" && n.Space == "":
-			b := n.Inner.Of(l.tree.Source)
+		case !s.OnScreen():
+		case s.Own():
+			b := s.Node.Inner.Of(l.tree.Source)
 			sheets = append(sheets, b)
 			key.Write(b)
-		case n.Tag == "link" && n.Space == "" && hasWord(n.Value("rel"), "stylesheet"):
-			x, found, err := l.r.AssetAt(n.Value("href"))
+		default:
+			x, found, err := l.r.AssetAt(s.Path)
 			if err != nil {
 				return nil, err
 			}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"compactparcel/core/css"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/sourcemap"
@@ -35,10 +36,12 @@ func headOf(tree *markup.Tree) headFacts {
 			f.robots = f.robots || strings.EqualFold(n.Value("name"), "robots")
 			f.charset = f.charset || ok || strings.EqualFold(n.Value("http-equiv"), "content-type")
 		case "link":
-			if strings.EqualFold(n.Value("rel"), "stylesheet") {
-				f.linked[n.Value("href")] = true
-			}
 			f.icon = f.icon || strings.Contains(strings.ToLower(n.Value("rel")), "icon")
+		}
+	}
+	for _, s := range css.LoadedSheets(tree) {
+		if s.Path != "" {
+			f.linked[s.Path] = true
 		}
 	}
 	if f.at == len(tree.Source) { // an implied head stands before the body
