@@ -65,11 +65,15 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 		}
 		switch r.Space {
 		case facts.Address:
-			if a, ok := item.AddressOfPath(r.Name); ok {
-				add(a, r, false, Names)
-				continue
-			}
 			slug := r.Name
+			if a, ok := item.AssetOfPath(r.Name); ok {
+				_, there := w.Find(a)
+				// A page may stand at such an address, in a folder that somebody called as ours are.
+				if _, page := w.PageAt(slug); there || !page {
+					add(a, r, false, Names)
+					continue
+				}
+			}
 			if !strings.HasSuffix(slug, "/") && !strings.Contains(slug[strings.LastIndexByte(slug, '/')+1:], ".") {
 				slug += "/"
 			}

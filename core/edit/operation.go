@@ -366,9 +366,10 @@ func (s state) LinkedFrom(slug string) ([]item.Address, error) {
 
 // leads tells whether an address leads somewhere on the site as it is by now.
 func (e *editor) leads(slug string) (bool, error) {
-	if a, ok := item.AddressOfPath(slug); ok {
-		_, found := e.over.Find(a)
-		return found, nil
+	if a, ok := item.AssetOfPath(slug); ok {
+		if _, found := e.over.Find(a); found {
+			return true, nil
+		}
 	}
 	r := render.New(e.over)
 	if _, ok := r.PageAt(slug); ok {

@@ -212,3 +212,16 @@ func AddressOfPath(p string) (Address, bool) {
 	}
 	return Address{}, false
 }
+
+// AssetOfPath gives the item that a reference in a text means by its path: a file, a stylesheet, tokens or a component.
+// No other item is meant by its path: a page is meant by its address, and somebody's folder may be called as ours
+// are.
+func AssetOfPath(p string) (Address, bool) {
+	a, ok := AddressOfPath(p)
+	switch a.Kind {
+	case Media, Stylesheet, Tokens, Component:
+		return a, ok
+	default:
+		return Address{}, false
+	}
+}

@@ -74,7 +74,7 @@ type linker struct {
 
 // served gives the address at which an asset is served; any other address stays.
 func (l *linker) served(to string) string {
-	a, ok := item.AddressOfPath(to)
+	a, ok := item.AssetOfPath(to)
 	if !ok {
 		return to
 	}

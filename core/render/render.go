@@ -328,8 +328,7 @@ func (r *Renderer) AssetAt(p string) (x Asset, found bool, err error) {
 	if a, ok := r.Kept()[p]; ok {
 		return r.assetIfAny(a)
 	}
-	if a, ok := item.AddressOfPath(p); ok &&
-		(a.Kind == item.Media || a.Kind == item.Stylesheet || a.Kind == item.Component) {
+	if a, ok := item.AssetOfPath(p); ok && a.Kind != item.Tokens {
 		return r.assetIfAny(a)
 	}
 	if !strings.HasPrefix(p, AssetRoot) {
