@@ -8,6 +8,7 @@ import (
 
 	"compactparcel/internal/memory"
 	"compactparcel/internal/service"
+	"compactparcel/internal/version"
 
 	"github.com/spf13/cobra"
 )
@@ -20,10 +21,21 @@ func main() {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serve(), backupCommand(), restoreCommand(), verifyCommand(), resetPassword())
+	root.AddCommand(serve(), backupCommand(), restoreCommand(), verifyCommand(), resetPassword(), versionCommand())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "cparceld:", err)
 		os.Exit(1)
+	}
+}
+
+func versionCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "version",
+		Short: "Say which version this service is, and of which commit",
+		Args:  cobra.NoArgs,
+		Run: func(cmd *cobra.Command, _ []string) {
+			fmt.Fprintln(cmd.OutOrStdout(), "cparceld", version.Read())
+		},
 	}
 }
 

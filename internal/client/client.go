@@ -41,6 +41,10 @@ type app struct {
 	token    string
 	output   string
 	colour   bool
+	// command is what runs, and named its arguments by the words that its use has for them: for the way out of
+	// a problem.
+	command *cobra.Command
+	named   map[string]string
 }
 
 // exitError carries an exit code.
@@ -110,7 +114,8 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 			}
 			return c.Help()
 		},
-		PersistentPreRunE: func(*cobra.Command, []string) error {
+		PersistentPreRunE: func(cmd *cobra.Command, args []string) error {
+			a.command, a.named = cmd, namedArguments(cmd, args)
 			if a.output != "table" && a.output != "json" {
 				return usage("--output: %q is neither table nor json", a.output)
 			}
@@ -125,7 +130,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
 		a.fileCommands(), a.deliver(),
 		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands(),
-		a.watchCommand(), a.jobCommands())
+		a.watchCommand(), a.jobCommands(), a.versionCommand())
 	a.watchable(root)
 	strict(root)
 	return root

@@ -67,9 +67,35 @@ func TestDetailsAreReadByTheProblemsType(t *testing.T) {
 func TestEveryRemedyIsSaidInWords(t *testing.T) {
 	seen := map[string]api.RemedyCode{}
 	for _, code := range remedyCodes(t) {
-		text := toFix(api.Remedy{Code: code})
+		text := toFix(api.Remedy{Code: code}, nil)
 		require.NotEmpty(t, text, "no sentence for %s", code)
 		assert.Empty(t, seen[text], "%s and %s say the same", code, seen[text])
 		seen[text] = code
+	}
+}
+
+// The way out can be pasted: what the problem does not say stands in the command that was given.
+func TestTheWayOutCanBePasted(t *testing.T) {
+	a := &app{}
+	root := a.root()
+	cmd, args, err := root.Find([]string{"draft", "steps", "larch-saddle", "it's spring"})
+	require.NoError(t, err)
+	require.NoError(t, root.PersistentPreRunE(cmd, args))
+	for code, want := range map[api.RemedyCode]string{
+		api.RemedyCodeShowDrafts:   "cparcel site show larch-saddle",
+		api.RemedyCodeCheckName:    "cparcel draft list larch-saddle",
+		api.RemedyCodeCheckOptions: "cparcel draft steps --help",
+	} {
+		assert.Contains(t, a.commanded(code, toFix(api.Remedy{Code: code}, a.named)), want)
+	}
+	assert.Equal(t, `'it'\''s spring'`, quoted("it's spring"))
+	assert.Equal(t, "hut-basics@2.0.0:page/a", quoted("hut-basics@2.0.0:page/a"))
+}
+
+// Each command about sites is in a group.
+func TestSiteCommandsAreGrouped(t *testing.T) {
+	cmd := (&app{}).siteCommands()
+	for _, c := range cmd.Commands() {
+		assert.NotEmpty(t, c.GroupID, c.Name())
 	}
 }

@@ -5,18 +5,53 @@ import (
 	"strings"
 
 	"compactparcel/internal/api"
+
+	"github.com/spf13/cobra"
 )
 
 // toFix says in one sentence what to do about a problem, with the command that does it where
 // there is one; empty for a code that a newer service sends.
-func toFix(r api.Remedy) string {
-	return placeholder.ReplaceAllStringFunc(remedies[r.Code], func(p string) string {
+//
+// What the problem does not say, the command says that was given: so that the way out can be pasted. named are its
+// arguments by the words of its use.
+func toFix(r api.Remedy, named map[string]string) string {
+	text := placeholder.ReplaceAllStringFunc(remedies[r.Code], func(p string) string {
 		name := p[1 : len(p)-1]
 		if r.Values != nil && (*r.Values)[name] != "" {
 			return (*r.Values)[name]
 		}
 		return strings.ToUpper(name)
 	})
+	before, command, ok := strings.Cut(text, "cparcel ")
+	if !ok {
+		return text
+	}
+	words := strings.Split(command, " ")
+	for i, w := range words {
+		if v := named[w]; v != "" && i > 0 {
+			words[i] = quoted(v)
+		}
+	}
+	return before + "cparcel " + strings.Join(words, " ")
+}
+
+// namedArguments gives the arguments of a command by the words that its use has for them.
+func namedArguments(cmd *cobra.Command, args []string) map[string]string {
+	out := map[string]string{}
+	for i, word := range strings.Fields(cmd.Use)[1:] {
+		if word = strings.Trim(word, "[]….,"); i < len(args) && word == strings.ToUpper(word) {
+			out[word] = args[i]
+		}
+	}
+	return out
+}
+
+// quoted writes an argument as a shell takes it.
+func quoted(s string) string {
+	if s != "" && strings.Trim(s, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_./@:+=") == "" {
+		return s
+	}
+	return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'"
 }
 
 var placeholder = regexp.MustCompile(`\{[a-z]+\}`)
@@ -43,12 +78,12 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeNewIdempotencyKey:    "use a new Idempotency-Key for each request, such as a UUID",
 	api.RemedyCodeUseForm:              "write it like this: {form}",
 	api.RemedyCodeChooseOneOf:          "choose one of: {choices}",
-	api.RemedyCodeCheckName:            "check the name; the list command shows what there is",
+	api.RemedyCodeCheckName:            "check the name",
 	api.RemedyCodeChooseOtherName:      "choose another name",
 	api.RemedyCodeImportUnderOtherName: "import it under another name or version: --as NAME@VERSION",
 	api.RemedyCodeChooseOtherAddress:   "choose another address",
 	api.RemedyCodeShorten:              "make it shorter; nothing was kept",
-	api.RemedyCodeCheckOptions:         "check the options with --help",
+	api.RemedyCodeCheckOptions:         "check the options",
 	api.RemedyCodeSeeInterface:         "see the description of the interface at /api/v1/openapi.yaml",
 	api.RemedyCodeFixContent:           "correct it; nothing was kept",
 	api.RemedyCodeBreakCircle:          "remove one of these uses from its source",
@@ -110,4 +145,36 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeVerifyData: "run cparceld verify where the service runs; it names what is damaged and " +
 		"repairs what it can",
 	api.RemedyCodeReport: "try again; if it stays, report it with the request's number",
+}
+
+// commanded gives the way out with the command that shows it, where what runs says which that is.
+func (a *app) commanded(code api.RemedyCode, text string) string {
+	if a.command == nil || strings.Contains(text, "cparcel ") {
+		return text
+	}
+	switch code {
+	case api.RemedyCodeCheckOptions, api.RemedyCodeUseForm, api.RemedyCodeChooseOneOf:
+		return text + ": " + a.command.CommandPath() + " --help"
+	case api.RemedyCodeCheckName:
+		for up := a.command.Parent(); up != nil; up = up.Parent() {
+			for _, c := range up.Commands() {
+				if c.Name() == "list" {
+					return text + ": " + strings.Join(append([]string{c.CommandPath()}, a.listed(c)...), " ")
+				}
+			}
+		}
+	}
+	return text
+}
+
+// listed are the arguments of a list command that are known.
+func (a *app) listed(list *cobra.Command) []string {
+	var out []string
+	for _, word := range strings.Fields(list.Use)[1:] {
+		if v := a.named[strings.Trim(word, "[]…")]; v != "" {
+			word = quoted(v)
+		}
+		out = append(out, word)
+	}
+	return out
 }

@@ -21,6 +21,7 @@ func (a *app) siteCommands() *cobra.Command {
 		a.siteSizes(), a.siteIcon(), a.siteFonts(), a.siteFont(), a.siteCrop(),
 		a.siteAlternatives(), a.siteArchive(), a.siteRestore(),
 		a.siteDifferences(), a.siteBringBack(), a.siteHistory(), a.siteTrust())
+	grouped(cmd)
 	return cmd
 }
 
