@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
@@ -143,24 +144,34 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	return out, nil
 }
 
-// Face gives the item by which a kit is known at sight: its first page, else section, part or block. ok is
-// false where it has none.
+// Face gives the item by which a kit is known at sight: its home page, else its first page, section, part or block.
+// ok is false where it has none.
 func (k KitInfo) Face() (face item.Address, ok bool) {
-	var all []item.Address
+	var all []item.Head
 	for _, p := range k.Metadata.Picks {
-		all = append(all, p.Address)
+		all = append(all, item.Head{Address: p.Address})
 	}
+	proposes := k.Metadata.Proposes
 	if k.Packs != nil {
-		all = nil
+		all, proposes = nil, k.Packs.Proposes
 		for _, e := range k.Packs.Items {
-			all = append(all, e.Address())
+			all = append(all, e.Head())
 		}
 	}
-	for _, kind := range []item.Kind{item.Page, item.Section, item.Part, item.Block} {
-		for _, a := range all {
-			if a.Kind == kind {
-				return a, true
-			}
+	home, _ := proposes["setting/home"].(string)
+	for _, isFace := range []func(item.Head) bool{
+		func(h item.Head) bool { return h.Address.Kind == item.Page && h.Address.String() == home },
+		func(h item.Head) bool { return h.Address.Kind == item.Page && h.Meta.Slug == "/" },
+		func(h item.Head) bool {
+			return h.Address.Kind == item.Page && (h.Address.Key == "home" || h.Address.Key == "index")
+		},
+		func(h item.Head) bool { return h.Address.Kind == item.Page },
+		func(h item.Head) bool { return h.Address.Kind == item.Section },
+		func(h item.Head) bool { return h.Address.Kind == item.Part },
+		func(h item.Head) bool { return h.Address.Kind == item.Block },
+	} {
+		if i := slices.IndexFunc(all, isFace); i >= 0 {
+			return all[i].Address, true
 		}
 	}
 	return face, false

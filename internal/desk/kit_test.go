@@ -357,3 +357,26 @@ func TestProposedSettingsAreNeverTakenOverAValueUnasked(t *testing.T) {
 	_, err = shop.Item(ctx, viewer, "hut", item.Address{Kind: item.Setting, Key: "language"}, 0)
 	problem(t, err, desk.NotFound, "language")
 }
+
+// A kit is known by its home page: the one that it proposes, the one at the root, or the one that is called so; else
+// by its first page or piece.
+func TestTheFaceOfAKit(t *testing.T) {
+	entry := func(a, slug string) kit.Entry {
+		at := address(a)
+		return kit.Entry{Kind: at.Kind, Key: at.Key, Meta: item.Meta{Slug: slug}}
+	}
+	contact, front, start := entry("page/contact", "/contact/"), entry("page/front", "/"), entry("page/start", "/start/")
+	for want, list := range map[string]*kit.PackingList{
+		"page/front":   {Items: []kit.Entry{contact, front, start}},
+		"page/start":   {Items: []kit.Entry{contact, front, start}, Proposes: map[string]any{"setting/home": "page/start"}},
+		"page/home":    {Items: []kit.Entry{contact, entry("page/home", "/x/")}},
+		"page/contact": {Items: []kit.Entry{entry("block/a", ""), contact}},
+		"section/a":    {Items: []kit.Entry{entry("part/a", ""), entry("section/a", "")}},
+	} {
+		face, ok := desk.KitInfo{Packs: list}.Face()
+		assert.True(t, ok)
+		assert.Equal(t, want, face.String())
+	}
+	_, ok := desk.KitInfo{Packs: &kit.PackingList{Items: []kit.Entry{entry("stylesheet/a", "")}}}.Face()
+	assert.False(t, ok)
+}

@@ -15,6 +15,8 @@ import ProblemNote from "../components/ProblemNote.vue"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useItems } from "../composables/useItems"
 import { useSession } from "../composables/useSession"
+import { useTitle } from "../composables/useTitle"
+import { pageName } from "../composables/format"
 import { useOutline, type Element } from "../composables/useOutline"
 import { usePageEdits } from "../composables/usePageEdits"
 import { usePageActs } from "../composables/usePageActs"
@@ -36,6 +38,7 @@ const client = useQueryClient()
 const site = toRef(props, "site")
 const page = toRef(props, "page")
 const keeper = useSession().may("keeper")
+useTitle(() => [`Edit ${pageName(props.page)}`, props.site])
 const live = useItems(site)
 const { drafts, draft, known } = useMyDraft(site, props.asked)
 const opened = ref(false)

@@ -81,8 +81,8 @@ const drop = () =>
   </p>
   <ul v-if="unshown.length" role="alert" class="sheet mb-6 px-5 py-4 text-call">
     <li v-for="u in unshown" :key="u.path">
-      <router-link class="link" :to="`/sites/${site}/edit${u.path}`">{{ u.path }}</router-link> cannot be shown
-      to visitors as it is written, and is left out: {{ u.message }}
+      <router-link class="link" :to="`/sites/${site}/edit${u.path}`">{{ u.path }}</router-link> cannot be
+      shown to visitors as it is written, and is left out: {{ u.message }}
     </li>
   </ul>
   <template v-if="!done && about">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from "vue"
+import { computed, ref } from "vue"
 import { useRouter } from "vue-router"
 import PageHead from "../components/PageHead.vue"
 import ProblemNote from "../components/ProblemNote.vue"
@@ -11,12 +11,19 @@ import FileDrop from "../components/FileDrop.vue"
 import { useKits, useNewKit, useImportKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
 import { weight } from "../composables/format"
+import type { Schemas } from "../api/client"
 
 const router = useRouter()
 const kits = useKits()
 const librarian = useSession().may("librarian")
 const begin = useNewKit()
 const upload = useImportKit()
+/** The kits, each with its newest version first and the older ones below it. */
+const rows = computed(() => {
+  const byName = new Map<string, Schemas["KitSummary"][]>()
+  for (const k of kits.data.value?.kits ?? []) byName.set(k.name, [...(byName.get(k.name) ?? []), k])
+  return [...byName.values()].map(([newest, ...older]) => ({ newest, older }))
+})
 const form = ref(false)
 const name = ref("")
 const version = ref("0.1.0")
@@ -50,7 +57,7 @@ async function take(file: File) {
 </script>
 
 <template>
-  <PageHead title="Library"
+  <PageHead title="Kits"
     ><template #about>Named, versioned, sealed sets of items. A sealed version never changes.</template>
     <button v-if="librarian" class="btn" @click="form = !form">Begin a kit</button>
   </PageHead>
@@ -132,7 +139,7 @@ async function take(file: File) {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="k in kits.data.value.kits" :key="k.name + k.version">
+          <tr v-for="{ newest: k, older } in rows" :key="k.name">
             <td>
               <div class="flex items-center gap-3">
                 <PieceThumb
@@ -151,7 +158,19 @@ async function take(file: File) {
                 >
               </div>
             </td>
-            <td>{{ k.version }}</td>
+            <td>
+              {{ k.version }}
+              <span v-if="older.length" class="block text-faded"
+                >before:
+                <template v-for="(o, n) in older" :key="o.version"
+                  >{{ n ? ", " : ""
+                  }}<router-link class="link" :to="`/kits/${o.name}/${o.version}`">{{
+                    o.version
+                  }}</router-link
+                  ><template v-if="o.state === 'making'"> (in the making)</template></template
+                ></span
+              >
+            </td>
             <td><StateBadge :state="k.state" /></td>
             <td>{{ k.items }}</td>
             <td>{{ k.fileBytes ? weight(k.fileBytes) : "–" }}</td>

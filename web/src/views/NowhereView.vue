@@ -1,3 +1,9 @@
+<script setup lang="ts">
+import { useTitle } from "../composables/useTitle"
+
+useTitle(() => ["Not there"])
+</script>
+
 <template>
   <div class="py-16">
     <h1>There is nothing at this address</h1>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTitle } from "../composables/useTitle"
 import { ref } from "vue"
 import { useRouter } from "vue-router"
 import { useMutation } from "@tanstack/vue-query"
@@ -14,6 +15,7 @@ const setUp = useMutation({
     result(api.POST("/api/v1/setup", { body: { link, name: name.value.trim(), password: password.value } })),
   onSuccess: () => router.replace("/sign-in"),
 })
+useTitle(() => ["Set up"])
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTitle } from "../composables/useTitle"
 import { ref } from "vue"
 import { useRoute, useRouter } from "vue-router"
 import ProblemNote from "../components/ProblemNote.vue"
@@ -17,6 +18,7 @@ async function go() {
       : "/library"
   router.replace(to)
 }
+useTitle(() => ["Sign in"])
 </script>
 
 <template>
