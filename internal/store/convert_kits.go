@@ -122,7 +122,11 @@ func (c *converter) set(collection int64) (*item.Set, map[item.Address]item.Head
 		return nil, nil, err
 	}
 	for _, r := range rows {
-		h := headOf("", r.kind, r.key, item.Digest(r.doc), item.Digest(r.normal), r.bytes, r.meta)
+		var meta Metadata
+		if err := meta.Scan(r.meta); err != nil {
+			return nil, nil, err
+		}
+		h := headOf("", r.kind, r.key, item.Digest(r.doc), item.Digest(r.normal), r.bytes, meta)
 		if r.kind == item.Media { // it stays where it is: no picture need fit into memory
 			set.PutFile(h, func() (io.ReadCloser, error) { return c.blobs.Open(h.Doc) })
 			heads[h.Address] = h

@@ -168,7 +168,7 @@ func draftRow(d *Draft, ch Change, base item.Digest) DraftItem {
 		Doc:              h.Doc,
 		NormalizedDigest: h.NormalizedDigest,
 		Bytes:            h.Bytes,
-		Meta:             metaText(h.Meta),
+		Meta:             Metadata(h.Meta),
 		BaseState:        base,
 	}
 }

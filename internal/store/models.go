@@ -1,7 +1,9 @@
 package store
 
 import (
+	"database/sql/driver"
 	"encoding/json"
+	"fmt"
 	"time"
 
 	"compactparcel/core/item"
@@ -110,7 +112,7 @@ type Item struct {
 	Doc              item.Digest
 	NormalizedDigest item.Digest
 	Bytes            int64
-	Meta             string
+	Meta             Metadata
 	State            item.Digest
 	FromRev          int64
 	ToRev            int64
@@ -124,17 +126,42 @@ func (i Item) Head() item.Head {
 	return headOf(i.ItemID, i.Kind, i.Key, i.Doc, i.NormalizedDigest, i.Bytes, i.Meta)
 }
 
-func headOf(id string, kind item.Kind, key string, doc, normalized item.Digest, bytes int64, meta string) item.Head {
+func headOf(
+	id string, kind item.Kind, key string, doc, normalized item.Digest, bytes int64, meta Metadata,
+) item.Head {
 	h := item.Head{
 		ID:               id,
 		Address:          item.Address{Kind: kind, Key: key},
 		Doc:              doc,
 		NormalizedDigest: normalized,
 		Bytes:            bytes,
+		Meta:             item.Meta(meta),
 	}
-	_ = json.Unmarshal([]byte(meta), &h.Meta) // written by metaText
 	return h
 }
+
+// Metadata is an item's metadata as a column. What cannot be decoded fails where it is read: it is never an item
+// without an address.
+type Metadata item.Meta
+
+// Scan reads a column.
+func (m *Metadata) Scan(v any) error {
+	var b []byte
+	switch v := v.(type) {
+	case []byte:
+		b = v
+	case string:
+		b = []byte(v)
+	}
+	*m = Metadata{}
+	if err := json.Unmarshal(b, (*item.Meta)(m)); err != nil {
+		return fmt.Errorf("%w: an item's metadata (%w)", ErrDamaged, err)
+	}
+	return nil
+}
+
+// Value writes a column.
+func (m Metadata) Value() (driver.Value, error) { return metaText(item.Meta(m)), nil }
 
 func metaText(m item.Meta) string {
 	b, err := json.Marshal(m)
@@ -172,7 +199,7 @@ type DraftItem struct {
 	Doc              item.Digest
 	NormalizedDigest item.Digest
 	Bytes            int64
-	Meta             string
+	Meta             Metadata
 	BaseState        item.Digest
 }
 

@@ -317,3 +317,17 @@ func TestManyWritersAtOnce(t *testing.T) {
 	assert.Len(t, live(t, s, f).Heads(), 8)
 	assert.Equal(t, f.Digest, live(t, s, f).Digest())
 }
+
+// Metadata that cannot be decoded is a failure: never an item without an address.
+func TestMetadataThatCannotBeRead(t *testing.T) {
+	s := harness.Records(t)
+	c := collection(t, s, "torn")
+	write(t, s, c, store.Change{Head: head(t, s, "page/a", "<p>a", item.Meta{Slug: "/a/"})})
+	require.NoError(t, s.DB(ctx).Exec("UPDATE items SET meta = LEFT(meta, 5)").Error)
+	_, err := s.At(ctx, c, c.Revision-1)
+	require.NoError(t, err, "it is not read there")
+	var rows []store.Item
+	err = s.DB(ctx).Find(&rows).Error
+	require.ErrorIs(t, err, store.ErrDamaged)
+	assert.True(t, store.IsDamaged(err))
+}

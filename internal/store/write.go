@@ -171,7 +171,7 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 			h := ch.Head
 			rows = append(rows, Item{CollectionID: c.ID, ItemID: h.ID, Kind: h.Address.Kind, Key: h.Address.Key,
 				Slug: slugOf(c, h), Doc: h.Doc, NormalizedDigest: h.NormalizedDigest, Bytes: h.Bytes,
-				Meta:  metaText(h.Meta),
+				Meta:  Metadata(h.Meta),
 				State: state, FromRev: rev, ToRev: Forever})
 			fresh = append(fresh, h)
 		}
