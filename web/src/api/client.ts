@@ -1,3 +1,4 @@
+import { plain } from "./plain"
 import createClient from "openapi-fetch"
 import { patient } from "./patient"
 import type { components, paths } from "./schema.gen"
@@ -11,7 +12,7 @@ export class Problem extends Error {
   readonly remedy?: Schemas["Remedy"]
   readonly details: unknown
   constructor(p: Partial<Schemas["Problem"]>) {
-    super(p.detail || "The service did not answer as expected.")
+    super(p.detail ? plain(p.detail, p.subject) : "The service did not answer as expected.")
     this.type = p.type ?? "internal"
     this.status = p.status ?? 0
     this.remedy = p.remedy

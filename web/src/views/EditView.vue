@@ -263,6 +263,13 @@ onBeforeRouteLeave(() => {
   post("stop")
   void edits.flush()
 })
+// The panel of what is chosen begins at its top.
+const panel = ref<HTMLElement>()
+watch(
+  () => chosen.value?.path,
+  () => panel.value?.scrollTo?.({ top: 0 }),
+  { flush: "post" },
+)
 watch(page, () => {
   chosen.value = null
   measures.value = null
@@ -363,20 +370,21 @@ watch(draft, (id) => {
         />
       </div>
       <aside class="beside-page" aria-label="What is chosen, and the elements of the page">
-        <ElementPanel
-          v-if="chosen"
-          :key="chosen.path + chosen.tag"
-          :site="site"
-          :page="page"
-          :draft="draft"
-          :element="chosen"
-          :measures="measures"
-          :hidden="hidden.includes(chosen.number)"
-          :width="width"
-          :typing="typing"
-          :acts="acts"
-          :keeper="keeper"
-        />
+        <div v-if="chosen" ref="panel" class="chosen-panel">
+          <ElementPanel
+            :key="chosen.path + chosen.tag"
+            :site="site"
+            :page="page"
+            :draft="draft"
+            :element="chosen"
+            :measures="measures"
+            :hidden="hidden.includes(chosen.number)"
+            :width="width"
+            :typing="typing"
+            :acts="acts"
+            :keeper="keeper"
+          />
+        </div>
         <p v-else class="border-b border-hair px-4 py-3 text-faded">
           Click on words to write others. Click on a picture, a link, a menu or anything else to change it.
         </p>
