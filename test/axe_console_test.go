@@ -77,6 +77,7 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 		{"/account", "Access tokens"},
 		{"/nowhere-at-all", "Compact"},
 	}
+	titles := map[string]string{}
 	for _, width := range []int64{1280, 390} {
 		b.Size(width, 800)
 		if width == 390 {
@@ -89,6 +90,14 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 			}
 			harness.Eval[any](b, `document.querySelectorAll("details").forEach((d) => (d.open = true))`)
 			b.Painted()
+			title := harness.Eval[string](b, `document.title`)
+			if other, taken := titles[title]; taken && !strings.HasPrefix(v[0], "/deliveries/1") {
+				assert.Equal(t, other, v[0], "two places have the title %q", title)
+			}
+			titles[title] = v[0]
+			if strings.HasPrefix(v[0], "/sites/kestrel-refuge/") && !strings.Contains(v[0], "/edit/") {
+				assert.GreaterOrEqual(t, harness.Eval[int](b, `document.querySelectorAll("nav[aria-label='The site'] a").length`), 9)
+			}
 			accessible(t, b, fmt.Sprintf("%s at %d px", v[0], width))
 			if width == 390 {
 				assert.Empty(t, harness.Eval[[]string](b, moving), v[0])
