@@ -230,14 +230,42 @@ func (a *app) planStyles(p *plan.Plan) {
 	for _, key := range slices.Sorted(maps.Keys(overrides)) {
 		a.say("The site's rules override the kit's on %s: %s", key, strings.Join(overrides[key], "; "))
 	}
-	for _, c := range p.Contrasts {
-		if c.As < plan.EnoughContrast {
-			a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); text needs %.1f",
-				a.mark("Contrast"), c.Where, c.Text, c.Ground, c.As, c.Site, c.Kit, plan.EnoughContrast)
-		}
-	}
+	a.planContrasts(p)
 	if n := len(p.Literals); n > 0 {
 		a.say("%d colours and fonts do not use the tokens, the first: %s", n, p.Literals[0])
+	}
+}
+
+// contrastsShown is how many pairs of colours are told one by one.
+const contrastsShown = 8
+
+// planContrasts tells of texts that are hard to read, each pair of colours once, the worst first.
+func (a *app) planContrasts(p *plan.Plan) {
+	type pair struct{ text, ground string }
+	var order []pair
+	rows := map[pair][]plan.ContrastRow{}
+	for _, c := range p.Contrasts {
+		if c.As >= plan.EnoughContrast {
+			continue
+		}
+		k := pair{c.Text, c.Ground}
+		if rows[k] == nil {
+			order = append(order, k)
+		}
+		rows[k] = append(rows[k], c)
+	}
+	for i, k := range order {
+		if i == contrastsShown {
+			a.say("%s %d more pairs of colours have less than %.1f: see them with -o json", a.mark("Contrast"),
+				len(order)-i, plan.EnoughContrast)
+			return
+		}
+		c, where := rows[k][0], rows[k][0].Where
+		if n := len(rows[k]) - 1; n > 0 {
+			where += fmt.Sprintf(" and %d more rules", n)
+		}
+		a.say("%s %s: %s on %s has %.2f (with the site's tokens %.2f, with the kit's %.2f); text needs %.1f",
+			a.mark("Contrast"), where, c.Text, c.Ground, c.As, c.Site, c.Kit, plan.EnoughContrast)
 	}
 }
 

@@ -27,7 +27,20 @@ const src = computed(
   () =>
     `${props.delivery.plannedPreview}${slug.value}${tried.value.size ? `?try=${[...tried.value].join(",")}` : ""}`,
 )
-const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.site, c.kit) < 4.5))
+/** Texts that are hard to read: each pair of colours once, with how many rules more show it. */
+const poor = computed(() => {
+  const pairs = new Map<string, Schemas["ContrastRow"] & { more: number }>()
+  for (const c of props.plan.contrasts) {
+    if (Math.min(c.as, c.site, c.kit) >= 4.5) continue
+    const key = `${c.text} on ${c.ground}`
+    const had = pairs.get(key)
+    if (had) had.more++
+    else pairs.set(key, { ...c, more: 0 })
+  }
+  return [...pairs.values()]
+})
+const all = ref(false)
+const few = 8
 </script>
 
 <template>
@@ -129,11 +142,11 @@ const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.
           </tr>
         </thead>
         <tbody>
-          <tr v-for="(c, k) in poor" :key="k">
+          <tr v-for="(c, k) in all ? poor : poor.slice(0, few)" :key="k">
             <td>
-              <span class="addr">{{ c.where }}</span><br /><span class="text-faded"
-                >{{ c.text }} on {{ c.ground }}</span
-              >
+              <span class="addr">{{ c.where }}</span><span v-if="c.more">
+                and {{ c.more }} more {{ c.more === 1 ? "rule" : "rules" }}</span
+              ><br /><span class="text-faded">{{ c.text }} on {{ c.ground }}</span>
             </td>
             <td
               v-for="n in [c.site, c.kit, c.as]"
@@ -145,6 +158,9 @@ const poor = computed(() => props.plan.contrasts.filter((c) => Math.min(c.as, c.
           </tr>
         </tbody>
       </table>
+      <button v-if="!all && poor.length > few" type="button" class="link m-3" @click="all = true">
+        Show {{ poor.length - few }} more pairs of colours
+      </button>
     </div>
     <details v-if="plan.literals.length" class="mt-4">
       <summary class="text-faded">
