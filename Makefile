@@ -10,7 +10,7 @@ FLAGS ?=
 demo: ## install what is missing, build, and run the service with the demo world
 	@scripts/setup.sh serve
 	@$(MAKE) --no-print-directory build
-	@exec bin/cparceld serve --demo --data data/demo $(FLAGS)
+	@exec bin/cparceld serve --demo=lived --data data/demo $(FLAGS)
 
 test: ## the same set-up, then every test
 	@scripts/setup.sh serve test

@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"slices"
+	"strings"
 	"sync"
 	"testing/fstest"
 
@@ -104,13 +106,17 @@ func Folder(name string) (fs.FS, error) {
 const (
 	All       = "all"   // sites, the kits of the shelf, and what was delivered of them
 	OnlySites = "sites" // people and sites
+	Lived     = "lived" // all, and what a week of work leaves behind
 )
+
+// Worlds are all of these.
+var Worlds = []string{All, OnlySites, Lived}
 
 // Load brings the demo in; what is there already stays as it is. It gives a fresh access
 // token for ida.
 func Load(ctx context.Context, d *desk.Desk, how string) (token string, err error) {
-	if how != All && how != OnlySites {
-		return "", fmt.Errorf("demo: %q is neither %s nor %s", how, All, OnlySites)
+	if !slices.Contains(Worlds, how) {
+		return "", fmt.Errorf("demo: %q is none of %s", how, strings.Join(Worlds, ", "))
 	}
 	loader := desk.Person{Name: "demo", Role: desk.Admin}
 	for _, p := range People {
@@ -134,11 +140,16 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 			return "", fmt.Errorf("demo: adopting %s: %w", name, err)
 		}
 	}
-	if how == All {
+	if how != OnlySites {
 		if err := LoadKits(ctx, d, ida); err != nil {
 			return "", err
 		}
 		if err := DeliverLastSpring(ctx, d, ida); err != nil {
+			return "", err
+		}
+	}
+	if how == Lived {
+		if err := LiveIn(ctx, d, ida); err != nil {
 			return "", err
 		}
 	}

@@ -71,7 +71,7 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 		"the Chromium that makes pictures: auto (Debian's, where it is installed), a `path`, or none")
 	f.StringVar(&c.Outlets, "outlets", "",
 		"the `folder` below which sites are published by going live (default DATA/outlets)")
-	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites`")
+	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites|lived`")
 	f.Lookup("demo").NoOptDefVal = demo.All
 	f.BoolVar(&c.SecureCookies, "secure-cookies", false, "session cookies for encrypted connections only")
 	f.StringSliceVar(&c.ConsoleOrigins, "console-origin", nil,
@@ -169,8 +169,8 @@ func (c *Config) check() error {
 	case "true", "yes", "1":
 		c.Demo = demo.All
 	}
-	if c.Demo != "" && c.Demo != demo.All && c.Demo != demo.OnlySites {
-		return fmt.Errorf("--demo: %q is neither %s nor %s", c.Demo, demo.All, demo.OnlySites)
+	if c.Demo != "" && !slices.Contains(demo.Worlds, c.Demo) {
+		return fmt.Errorf("--demo: %q is none of %s", c.Demo, strings.Join(demo.Worlds, ", "))
 	}
 	if !slices.Contains([]string{"debug", "info", "warn", "error"}, strings.ToLower(c.Log)) {
 		return fmt.Errorf("--log: %q is none of debug, info, warn, error", c.Log)
