@@ -20,7 +20,7 @@ type TrialMail struct {
 
 // Try tells what would become of an entry; who gets it is said by r.
 func (f *Form) Try(sent url.Values, r Receiver) Trial {
-	t := Trial{Text: f.Confirmation.Text, Page: f.LeadsTo()}
+	t := Trial{Text: f.Confirmation.Text, Page: f.Confirmation.Page}
 	if sent.Get(f.Trap()) != "" {
 		return t
 	}

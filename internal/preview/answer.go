@@ -26,6 +26,7 @@ type answer struct {
 	header http.Header
 	body   []byte
 	file   io.ReadSeekCloser // in the place of body
+	open   func() error      // fills in file or body when the state is let go of; nil: they are there
 	ranged bool              // any piece of it may be asked for
 }
 
@@ -57,6 +58,24 @@ func (p *Previews) answer(r *http.Request, s *shown, editing bool) (*answer, err
 	if a, ok := p.again(r, s, editing); ok {
 		return a, nil
 	}
+	a, err := p.rendered(r, s, editing)
+	if err != nil {
+		return nil, err
+	}
+	if a.open != nil {
+		if err := a.open(); err != nil {
+			return nil, err
+		}
+		a.open = nil
+	}
+	if r.Method != http.MethodPost && r.URL.RawQuery == "" {
+		p.answers.keep(answerKey{s.number, editing, r.URL.Path}, a)
+	}
+	return a.unless(r), nil
+}
+
+// rendered makes an answer while its state is held.
+func (p *Previews) rendered(r *http.Request, s *shown, editing bool) (*answer, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	policy, err := s.policy(r.Host, p.Framers)
@@ -78,10 +97,7 @@ func (p *Previews) answer(r *http.Request, s *shown, editing bool) (*answer, err
 	}
 	a.header.Set("X-Content-Type-Options", "nosniff")
 	a.header.Set("Referrer-Policy", "no-referrer")
-	if r.Method != http.MethodPost && r.URL.RawQuery == "" {
-		p.answers.keep(answerKey{s.number, editing, r.URL.Path}, a)
-	}
-	return a.unless(r), nil
+	return a, nil
 }
 
 func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
@@ -193,21 +209,24 @@ func (p *Previews) asset(r *http.Request, from *render.Renderer, x render.Asset)
 		return a, nil
 	}
 	a.header.Set("ETag", `"`+x.Head.Doc.Short()+`"`)
-	file, err := p.Store.Blobs.File(x.Head.Doc)
-	if err == nil {
-		a.file = file
-		return a, nil
-	}
-	if !errors.Is(err, blob.ErrMissing) {
-		return nil, err
-	}
-	f, err := from.Open(x) // a text, or of a kit in the making
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	if a.body, err = io.ReadAll(f); err != nil {
-		return nil, err
+	// A file is held against its digest before it goes out, which takes long for a film: its site's other pages are
+	// rendered meanwhile.
+	a.open = func() error {
+		file, err := p.Store.Blobs.File(x.Head.Doc)
+		if err == nil {
+			a.file = file
+			return nil
+		}
+		if !errors.Is(err, blob.ErrMissing) {
+			return err
+		}
+		f, err := from.Open(x) // a text, or of a kit in the making
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		a.body, err = io.ReadAll(f)
+		return err
 	}
 	return a, nil
 }

@@ -62,9 +62,15 @@ async function send() {
           It fits. <template v-if="tried.text">The visitor reads: “{{ tried.text }}”</template
           ><template v-if="tried.page">
             The visitor comes to
-            <a class="link" :href="preview + tried.page" target="_blank" rel="noopener">{{
-              tried.page
-            }}</a></template
+            <a
+              v-if="/^\/(?![/\\])/.test(tried.page)"
+              class="link"
+              :href="preview + tried.page"
+              target="_blank"
+              rel="noopener"
+              >{{ tried.page }}</a><span v-else
+              >{{ tried.page }}, which is no page of the site</span
+            ></template
           >
         </p>
         <p v-if="!tried.mails.length" class="mt-2 text-amber">Nobody is told: say above who gets it.</p>
