@@ -10,12 +10,12 @@ it("says a problem without selectors, numbers of operations and addresses of ite
       '/ :scope > html > body > main > div:nth-of-type(2): ":scope > html > body > main" names no element of it',
       "/ :scope > html > body > main > div:nth-of-type(2)",
     ),
-  ).toBe("What you pointed at names no element of it")
+  ).toBe("what you pointed at names no element of it")
   expect(plain("section/opening-hours: there is no section/opening-hours", "section/opening-hours")).toBe(
-    "There is no section “opening-hours”",
+    "there is no section “opening-hours”",
   )
   expect(plain("site larch-saddle: somebody else has been writing to it", "site larch-saddle")).toBe(
-    "Site larch-saddle: somebody else has been writing to it",
+    "site larch-saddle: somebody else has been writing to it",
   )
-  expect(plain("page/walks is already at /walks/")).toBe("Page “walks” is already at /walks/")
+  expect(plain("page/walks is already at /walks/")).toBe("page “walks” is already at /walks/")
 })

@@ -18,5 +18,5 @@ export function plain(detail: string, subject?: string): string {
   text = text
     .replace(/["“]:scope[^"”]*["”]|:scope( > [\w-]+(:[\w-]+\([^)]*\))?)+/g, "what you pointed at")
     .replace(address, (_, kind: string, key: string) => `${kind} “${key}”`)
-  return text.charAt(0).toUpperCase() + text.slice(1)
+  return text
 }

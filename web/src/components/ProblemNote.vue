@@ -19,7 +19,9 @@ const lines = computed(() => (problem.value ? detailLines(problem.value) : []))
   >
     <ExclamationTriangleIcon class="mt-0.5 size-5 shrink-0 text-call" aria-hidden="true" />
     <div class="min-w-0">
-      <p class="font-semibold">{{ error instanceof Error ? error.message : String(error) }}</p>
+      <p class="font-semibold first-letter:uppercase">
+        {{ error instanceof Error ? error.message : String(error) }}
+      </p>
       <ul v-if="lines.length > 1" class="mt-1 list-disc pl-5">
         <li v-for="l in lines" :key="l">{{ l }}</li>
       </ul>
