@@ -96,7 +96,11 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 			}
 			titles[title] = v[0]
 			if strings.HasPrefix(v[0], "/sites/kestrel-refuge/") && !strings.Contains(v[0], "/edit/") {
-				assert.GreaterOrEqual(t, harness.Eval[int](b, `document.querySelectorAll("nav[aria-label='The site'] a").length`), 9)
+				assert.GreaterOrEqual(
+					t,
+					harness.Eval[int](b, `document.querySelectorAll("nav[aria-label='The site'] a").length`),
+					9,
+				)
 			}
 			accessible(t, b, fmt.Sprintf("%s at %d px", v[0], width))
 			if width == 390 {

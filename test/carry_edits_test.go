@@ -54,7 +54,13 @@ func TestEditsAreCarriedThroughWhatCameSince(t *testing.T) {
 	}
 
 	// The same words, by somebody who did not see that.
-	fails(t, edit(m{"seen": then}, text("main > section:nth-of-type(3) > h2", "Why they come")), 412, "stale", "meanwhile")
+	fails(
+		t,
+		edit(m{"seen": then}, text("main > section:nth-of-type(3) > h2", "Why they come")),
+		412,
+		"stale",
+		"meanwhile",
+	)
 	assert.Contains(t, page(), "<h2>Why we come up</h2>")
 
 	// Two pages cannot come to one address.

@@ -251,5 +251,9 @@ func TestASectionThatThePageWaitsFor(t *testing.T) {
 		"--after", "main h1", "--fill", "hut-name=Larch Saddle", "--draft", "rules")
 	assert.Contains(t, got, "Used section/opening-hours")
 	assert.NotContains(t, got, "fills the place")
-	assert.Contains(t, s.Must("site", "outline", "larch-saddle", "/house-rules/", "--draft", "rules"), "section/opening-hours")
+	assert.Contains(
+		t,
+		s.Must("site", "outline", "larch-saddle", "/house-rules/", "--draft", "rules"),
+		"section/opening-hours",
+	)
 }

@@ -17,9 +17,13 @@ func keptByHand() *item.Set {
 	put := func(a, text string, m item.Meta) {
 		s.Put(item.Head{Address: item.MustAddress(a), Meta: m}, []byte(text))
 	}
-	put("page/home", `<!DOCTYPE html><html lang="en"><head><link rel="stylesheet" href="/stylesheets/base.css?v=2&amp;x#y">`+
-		`<link rel="preload" as="style" href="/stylesheets/later.css"></head><body class="home">`+
-		`<main class="hero">h</main></body></html>`, item.Meta{Slug: "/"})
+	put(
+		"page/home",
+		`<!DOCTYPE html><html lang="en"><head><link rel="stylesheet" href="/stylesheets/base.css?v=2&amp;x#y">`+
+			`<link rel="preload" as="style" href="/stylesheets/later.css"></head><body class="home">`+
+			`<main class="hero">h</main></body></html>`,
+		item.Meta{Slug: "/"},
+	)
 	put("page/other", `<!DOCTYPE html><html lang="en"><head><link rel="stylesheet" href="/stylesheets/base.css">`+
 		`<style>.own { color: red }</style></head><body><p class="own">o</p></body></html>`,
 		item.Meta{Slug: "/other/"})

@@ -318,12 +318,3 @@ func (l *pageLook) cascade() (*css.Cascade, error) {
 
 // maxCascades bounds how many sets of sheets one worker keeps ready.
 const maxCascades = 8
-
-func hasWord(list, word string) bool {
-	for _, w := range strings.Fields(strings.ToLower(list)) {
-		if w == word {
-			return true
-		}
-	}
-	return false
-}

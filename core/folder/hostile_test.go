@@ -191,7 +191,11 @@ func TestCirclesAreTold(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, told(report, "section/a"), "section/a → section/b → section/a")
 	assert.Contains(t, told(report, "tokens/site"), "circle: x → y → x")
-	rel, notes, err := Publish(set, Options{}, func(string, Published, func() (io.ReadCloser, error)) error { return nil })
+	rel, notes, err := Publish(
+		set,
+		Options{},
+		func(string, Published, func() (io.ReadCloser, error)) error { return nil },
+	)
 	require.NoError(t, err)
 	require.NotEmpty(t, notes)
 	assert.Equal(t, "index.html", notes[0].Path)

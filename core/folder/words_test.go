@@ -35,9 +35,13 @@ func TestFoldersAndFilesCalledAsOursAre(t *testing.T) {
 				`/app.css?v=2"></head><body><main><h1>x</h1>` + body + `</main></body></html>`
 		}
 		set, report, err := folder.Read(fsOf(map[string]string{
-			"index.html": page(`<a href="./` + word + `/about.html">a</a><a href="/` + word + `/">b</a><a href="` + word +
-				`.html">c</a><img src="` + word + `/pic.png" alt="p">`),
-			word + "/about.html": page(`<a href="../index.html">home</a><a href="index.html#x">up</a><img src="pic.png" alt="p">`),
+			"index.html": page(
+				`<a href="./` + word + `/about.html">a</a><a href="/` + word + `/">b</a><a href="` + word +
+					`.html">c</a><img src="` + word + `/pic.png" alt="p">`,
+			),
+			word + "/about.html": page(
+				`<a href="../index.html">home</a><a href="index.html#x">up</a><img src="pic.png" alt="p">`,
+			),
 			word + "/index.html": page(`<p id="x">x</p>`),
 			word + ".html":       page(`<p>file</p>`),
 			word + "/pic.png":    "\x89PNG\r\n\x1a\n",
@@ -72,7 +76,11 @@ func TestFoldersAndFilesCalledAsOursAre(t *testing.T) {
 		for _, n := range got.Notes {
 			assert.False(t, n.Stops, "%s: %s", word, n.Message)
 		}
-		rel, _, err := folder.Publish(set, folder.Options{}, func(string, folder.Published, func() (io.ReadCloser, error)) error { return nil })
+		rel, _, err := folder.Publish(
+			set,
+			folder.Options{},
+			func(string, folder.Published, func() (io.ReadCloser, error)) error { return nil },
+		)
 		require.NoError(t, err)
 		assert.Contains(t, rel.Files, word+"/about.html")
 	}

@@ -52,7 +52,8 @@ func TestWhatIsSentIsHeldAgainstTheForm(t *testing.T) {
 // What is sent has bounds of its own, whatever the schema says; and a page that is none of the site leads nowhere.
 func TestWhatIsSentIsBounded(t *testing.T) {
 	f, err := Parse([]byte(`{"title":"Ask","schema":{"type":"object","properties":{"days":{"type":"array",` +
-		`"items":{"type":"string"}},"a":{"type":"string"},"b":{"type":"string"},"c":{"type":"string"},"d":{"type":"string"}}}}`))
+		`"items":{"type":"string"}},"a":{"type":"string"},"b":{"type":"string"},"c":{"type":"string"},` +
+		`"d":{"type":"string"}}}}`))
 	require.NoError(t, err)
 	_, wrong := f.Check(url.Values{"days": strings.Split(strings.Repeat("x ", MaxValues+1), " ")})
 	require.Len(t, wrong, 1)

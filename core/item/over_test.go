@@ -72,16 +72,18 @@ func TestChangedThenRemovedIsRemoved(t *testing.T) {
 	s := NewSet()
 	s.Put(Head{Address: a, Meta: Meta{Slug: "/a/"}}, []byte("a"))
 	set := func(o *Over, at Address, slug string) { o.Set(Head{Address: at, Meta: Meta{Slug: slug}}, []byte(slug)) }
+	type pages = map[string]Address // by slug
 	for name, c := range map[string]struct {
 		do   func(o *Over)
-		want map[string]Address // pages by slug
+		want pages
 	}{
-		"changed, then removed":        {func(o *Over) { set(o, a, "/a/"); o.Drop(a) }, nil},
-		"removed, then put again":      {func(o *Over) { o.Drop(a); set(o, a, "/x/") }, map[string]Address{"/x/": a}},
-		"added, then removed":          {func(o *Over) { o.Drop(a); set(o, b, "/b/"); o.Drop(b) }, nil},
-		"moved twice":                  {func(o *Over) { set(o, a, "/x/"); set(o, a, "/y/") }, map[string]Address{"/y/": a}},
-		"its address given to another": {func(o *Over) { set(o, a, "/x/"); set(o, b, "/a/") }, map[string]Address{"/x/": a, "/a/": b}},
-		"looked at, then changed":      {func(o *Over) { o.Heads(); set(o, b, "/b/") }, map[string]Address{"/a/": a, "/b/": b}},
+		"changed, then removed":   {func(o *Over) { set(o, a, "/a/"); o.Drop(a) }, nil},
+		"removed, then put again": {func(o *Over) { o.Drop(a); set(o, a, "/x/") }, pages{"/x/": a}},
+		"added, then removed":     {func(o *Over) { o.Drop(a); set(o, b, "/b/"); o.Drop(b) }, nil},
+		"moved twice":             {func(o *Over) { set(o, a, "/x/"); set(o, a, "/y/") }, pages{"/y/": a}},
+		"its address given to another": {func(o *Over) { set(o, a, "/x/"); set(o, b, "/a/") },
+			pages{"/x/": a, "/a/": b}},
+		"looked at, then changed": {func(o *Over) { o.Heads(); set(o, b, "/b/") }, pages{"/a/": a, "/b/": b}},
 	} {
 		o := NewOver(s)
 		c.do(o)

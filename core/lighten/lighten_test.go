@@ -251,7 +251,11 @@ func TestAnSVGThatNeverEndsIsNotDrawn(t *testing.T) {
 		"a size of nearly 0": `</svg><svg viewBox="0 0 0.000001 1">`,
 	} {
 		begin := time.Now()
-		_, err := Square(t.Context(), []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">`+inner+`</svg>`), 512)
+		_, err := Square(
+			t.Context(),
+			[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">`+inner+`</svg>`),
+			512,
+		)
 		if name != "a size of nearly 0" {
 			assert.ErrorIs(t, err, ErrCannot, name)
 		}

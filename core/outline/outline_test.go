@@ -103,7 +103,11 @@ func TestNumbersOfThePagesOwnAreTakenOut(t *testing.T) {
 		`<svg data-cp-n='2'><path data-cp-n=3 d="M0 0"/></svg><template><p data-cp-n="4">t</p></template></body></html>`
 	marked, err := outline.Mark([]byte(body), "n0")
 	require.NoError(t, err)
-	markup := string(marked[:strings.Index(string(marked), "<style")]) + string(marked[strings.LastIndex(string(marked), "</script>"):])
+	markup := string(
+		marked[:strings.Index(string(marked), "<style")],
+	) + string(
+		marked[strings.LastIndex(string(marked), "</script>"):],
+	)
 	var numbers []string
 	for _, m := range regexp.MustCompile(`data-cp-n="?'?([0-9]+)`).FindAllStringSubmatch(markup, -1) {
 		numbers = append(numbers, m[1])

@@ -68,7 +68,11 @@ func needs(g given) (needing, error) {
 	if err != nil {
 		return needing{}, err
 	}
-	m := &needer{given: g, coming: coming, needing: needing{moved: map[item.Address]item.Address{}, without: map[item.Address]string{}}}
+	m := &needer{
+		given:   g,
+		coming:  coming,
+		needing: needing{moved: map[item.Address]item.Address{}, without: map[item.Address]string{}},
+	}
 	err = m.all()
 	return m.needing, err
 }

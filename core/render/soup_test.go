@@ -28,7 +28,11 @@ func soupSite(page, part, section, record string) *item.Set {
 	put("record/room/attic", record, item.Meta{Type: "room", Slug: "/rooms/attic/", Title: "Attic"})
 	put("menu/main", `{"title":"Main","entries":[{"label":"Hut","to":"/"},{"label":"Far","to":"https://x.example/"}]}`,
 		item.Meta{})
-	put("form/booking", `{"title":"Book","schema":{"type":"object","properties":{"name":{"type":"string"}}}}`, item.Meta{})
+	put(
+		"form/booking",
+		`{"title":"Book","schema":{"type":"object","properties":{"name":{"type":"string"}}}}`,
+		item.Meta{},
+	)
 	put("setting/title", `"Larch"`, item.Meta{})
 	return c
 }

@@ -152,7 +152,7 @@ func (a *app) commanded(code api.RemedyCode, text string) string {
 	if a.command == nil || strings.Contains(text, "cparcel ") {
 		return text
 	}
-	switch code {
+	switch code { //nolint:exhaustive // the other ways out are no command
 	case api.RemedyCodeCheckOptions, api.RemedyCodeUseForm, api.RemedyCodeChooseOneOf:
 		return text + ": " + a.command.CommandPath() + " --help"
 	case api.RemedyCodeCheckName:

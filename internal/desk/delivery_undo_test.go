@@ -70,7 +70,12 @@ func TestUndoingAnEarlierDeliveryKeepsTheOriginsOfLaterOnes(t *testing.T) {
 	_, err = shop.DeliveryUndo(ctx, keeper, middle.ID, desk.Undo{})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"<p>a 1.0</p>", "<p>b 1.2</p>"}, []string{text("block/a"), text("block/b")})
-	assert.Equal(t, map[string]string{"a": "1.2.0", "b": "1.2.0"}, versions(), "the site has 1.2.0, less what was undone")
+	assert.Equal(
+		t,
+		map[string]string{"a": "1.2.0", "b": "1.2.0"},
+		versions(),
+		"the site has 1.2.0, less what was undone",
+	)
 
 	_, err = shop.DeliveryUndo(ctx, keeper, last.ID, desk.Undo{Items: []item.Address{address("block/b")}})
 	require.NoError(t, err)

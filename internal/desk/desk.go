@@ -111,10 +111,16 @@ type Desk struct {
 
 // New makes a desk.
 func New(s *store.Store, log *slog.Logger) *Desk {
-	return &Desk{Store: s, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
-		blends: newBlendMemory(), pictures: make(chan struct{}, picturesAtOnce), limits: limiter{perName: signInName, perPlace: signInPlace},
+	return &Desk{
+		Store:        s,
+		Log:          log,
+		Now:          func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+		blends:       newBlendMemory(),
+		pictures:     make(chan struct{}, picturesAtOnce),
+		limits:       limiter{perName: signInName, perPlace: signInPlace},
 		formLimits:   limiter{perName: oneForm, perPlace: allForms},
-		answerLimits: limiter{perName: answered, perPlace: answered}}
+		answerLimits: limiter{perName: answered, perPlace: answered},
+	}
 }
 
 // audit writes who did what, in the transaction of what was done.

@@ -238,26 +238,26 @@ func (d *Desk) keepMedia(ctx context.Context, h item.Head, r io.Reader) (item.He
 	return h, err
 }
 
-// WentLive is what going live came to.
-type WentLive struct {
+// LiveNow is what going live came to.
+type LiveNow struct {
 	Revision int64
 	Digest   item.Digest // of the site
 	Unshown  []UnshownPage
 }
 
 // GoLive puts a draft live. A draft of a delivery goes live by its delivery.
-func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (*WentLive, error) {
+func (d *Desk) GoLive(ctx context.Context, p Person, site string, id int64) (*LiveNow, error) {
 	rev, did, err := d.goLive(ctx, p, site, id, nil)
 	if err != nil {
 		return nil, err
 	}
-	return after(did, func() (*WentLive, error) {
+	return after(did, func() (*LiveNow, error) {
 		c, err := d.site(ctx, site)
 		if err != nil {
 			return nil, err
 		}
 		unshown, err := d.unshown(ctx, c, rev)
-		return &WentLive{rev, c.Digest, unshown}, err
+		return &LiveNow{rev, c.Digest, unshown}, err
 	})
 }
 

@@ -159,7 +159,8 @@ func (w *workedOut) fits(on *editing) bool {
 
 // layEdits does operations in a draft, as they were worked out, or by working them out under its lock. Its error is
 // errMovedOn where the draft is no longer as they were worked out for.
-func (d *Desk) layEdits(ctx context.Context, p Person, c *store.Collection, in Edits, w *workedOut) (*EditsDone, error) {
+func (d *Desk) layEdits(ctx context.Context, p Person, c *store.Collection, in Edits, w *workedOut) (*EditsDone,
+	error) {
 	var out *EditsDone
 	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
 		on, err := d.editing(tx, c.ID, p, Edit{Site: in.Site, Draft: in.Draft})

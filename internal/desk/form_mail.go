@@ -40,23 +40,24 @@ func (d *Desk) SendMail(ctx context.Context, payload json.RawMessage) (string, e
 	if m.State == store.MailSent {
 		return "it was sent", nil
 	}
-	if until := d.mailPause.until(d.Now()); !until.IsZero() && d.Mails != nil {
-		return "the mail server is silent; it is tried again later", d.Store.Tx(ctx, func(tx *store.Tx) error {
-			return tx.FormEntries().Queue(*m, until, d.Now())
-		})
-	}
 	m.Tries++
 	m.At, m.Says, m.State = d.Now(), "", store.MailSent
+	later := time.Time{}
 	if err := d.mailFor(ctx, e, task.Addressee); err != nil {
 		m.State, m.Says = store.MailWaiting, err.Error()
 		if d.Now().Sub(e.At) > mailDays {
 			m.State = store.MailFailed
 		}
+		later = d.Now().Add(min(mailFirst<<min(m.Tries-1, 12), mailMost))
+		var paused *pausedError
+		if errors.As(err, &paused) {
+			m.Tries--
+			later = paused.until
+		}
 	}
 	return string(m.State), d.Store.Tx(ctx, func(tx *store.Tx) error {
 		if m.State == store.MailWaiting {
-			later := min(mailFirst<<min(m.Tries-1, 12), mailMost)
-			if err := tx.FormEntries().Queue(*m, d.Now().Add(later), d.Now()); err != nil {
+			if err := tx.FormEntries().Queue(*m, later, d.Now()); err != nil {
 				return err
 			}
 		}
@@ -107,38 +108,58 @@ type mailPause struct {
 	mu     sync.Mutex
 	silent int // times in a row
 	over   time.Time
+	says   string // what came of the last mail
 }
 
-// until gives when mails are tried again; zero: now.
-func (p *mailPause) until(now time.Time) time.Time {
+// paused tells until when no mail is tried; nil: they are tried.
+func (p *mailPause) paused(now time.Time) *pausedError {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if now.Before(p.over) {
-		return p.over
+		return &pausedError{p.over, p.says}
 	}
-	return time.Time{}
+	return nil
 }
 
-// heard notes whether the server answered. One at a time asks a server that was silent: the pause begins again
-// with each that is not answered.
-func (p *mailPause) heard(answered bool, now time.Time) {
+// answered notes that the server is there.
+func (p *mailPause) answered() {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if answered {
-		p.silent, p.over = 0, time.Time{}
-		return
-	}
-	p.over = now.Add(min(mailFirst<<min(p.silent, 12), time.Hour))
+	p.silent, p.over = 0, time.Time{}
+}
+
+// silence notes that the server did not answer. One at a time asks a server that was silent: the pause begins again
+// with each that is not answered.
+func (p *mailPause) silence(err error, now time.Time) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.over, p.says = now.Add(min(mailFirst<<min(p.silent, 12), time.Hour)), err.Error()
 	p.silent++
 }
 
-// send sends a mail, and notes whether the server was there.
+// pausedError tells that a mail was not tried: the mail server is left alone for a while.
+type pausedError struct {
+	until time.Time
+	says  string // what came of the last mail
+}
+
+func (e *pausedError) Error() string { return "the mail server did not answer: " + e.says }
+
+// send sends a mail, and notes whether the server was there. Its error is a *pausedError where the server is left
+// alone.
 func (d *Desk) send(ctx context.Context, m mail.Message) error {
+	if paused := d.mailPause.paused(d.Now()); paused != nil {
+		return paused
+	}
 	err := d.Mails.Send(ctx, m)
 	var network net.Error
 	silent := errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded)
 	if ctx.Err() == nil {
-		d.mailPause.heard(!silent, d.Now())
+		if silent {
+			d.mailPause.silence(err, d.Now())
+		} else {
+			d.mailPause.answered()
+		}
 	}
 	return err
 }

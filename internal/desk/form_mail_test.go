@@ -23,18 +23,20 @@ func TestASilentMailServerIsLeftAlone(t *testing.T) {
 	var waits []time.Duration
 	for range 9 {
 		assert.Error(t, d.send(context.Background(), mail.Message{}))
-		until := d.mailPause.until(now)
+		paused := d.send(context.Background(), mail.Message{})
+		assert.ErrorContains(t, paused, context.DeadlineExceeded.Error())
+		until := d.mailPause.over
 		waits = append(waits, until.Sub(now))
 		now = until
-		assert.Zero(t, d.mailPause.until(now), "then it is asked again")
+		assert.Nil(t, d.mailPause.paused(now), "then it is asked again")
 	}
 	minute := time.Minute
 	assert.Equal(t, []time.Duration{minute, 2 * minute, 4 * minute, 8 * minute, 16 * minute, 32 * minute, time.Hour,
 		time.Hour, time.Hour}, waits)
 	answer = errors.New("550 no such mailbox")
 	assert.Error(t, d.send(context.Background(), mail.Message{}))
-	assert.Zero(t, d.mailPause.until(now))
+	assert.Nil(t, d.mailPause.paused(now))
 	answer = context.DeadlineExceeded
 	assert.Error(t, d.send(context.Background(), mail.Message{}))
-	assert.Equal(t, minute, d.mailPause.until(now).Sub(now), "it begins anew")
+	assert.Equal(t, minute, d.mailPause.over.Sub(now), "it begins anew")
 }

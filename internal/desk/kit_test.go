@@ -365,7 +365,16 @@ func TestTheFaceOfAKit(t *testing.T) {
 		at := address(a)
 		return kit.Entry{Kind: at.Kind, Key: at.Key, Meta: item.Meta{Slug: slug}}
 	}
-	contact, front, start := entry("page/contact", "/contact/"), entry("page/front", "/"), entry("page/start", "/start/")
+	contact, front, start := entry(
+		"page/contact",
+		"/contact/",
+	), entry(
+		"page/front",
+		"/",
+	), entry(
+		"page/start",
+		"/start/",
+	)
 	for want, list := range map[string]*kit.PackingList{
 		"page/front":   {Items: []kit.Entry{contact, front, start}},
 		"page/start":   {Items: []kit.Entry{contact, front, start}, Proposes: map[string]any{"setting/home": "page/start"}},

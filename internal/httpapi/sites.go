@@ -295,8 +295,14 @@ func (s *Server) GetOutline(c *gin.Context, site string, params api.GetOutlinePa
 		s.fail(c, err)
 		return
 	}
-	out := api.PageOutline{Path: params.Path, Digest: got.Digest, Step: got.Seen.Step, Seen: got.Seen.String(), Elements: got.Elements,
-		Items: []api.OutlineItem{}}
+	out := api.PageOutline{
+		Path:     params.Path,
+		Digest:   got.Digest,
+		Step:     got.Seen.Step,
+		Seen:     got.Seen.String(),
+		Elements: got.Elements,
+		Items:    []api.OutlineItem{},
+	}
 	if !got.Of.IsZero() {
 		out.Page = &got.Of
 	}

@@ -112,7 +112,8 @@ func (r Sessions) Of(user int64, now time.Time) ([]Session, error) {
 // Lives tells whether a sign-in of a user has not ended.
 func (r Sessions) Lives(user int64, family string, now time.Time) (there bool, err error) {
 	var n int64
-	err = r.t.db.Model(&Session{}).Where("user_id = ? AND family = ? AND expires_at > ?", user, family, now).Count(&n).Error
+	err = r.t.db.Model(&Session{}).Where("user_id = ? AND family = ? AND expires_at > ?", user, family, now).
+		Count(&n).Error
 	return n > 0, err
 }
 

@@ -119,13 +119,28 @@ func (t *Tx) RenameDraft(d *Draft, name string) error {
 	return t.tellOfDraft(d.ID, d.CollectionID)
 }
 
+// lastOfEach gives the last change of each item, in the order in which the items came first.
+func lastOfEach(changes []Change) []Change {
+	at := map[string]int{}
+	var out []Change
+	for _, ch := range changes {
+		if i, had := at[ch.Head.ID]; had {
+			out[i] = ch
+			continue
+		}
+		at[ch.Head.ID] = len(out)
+		out = append(out, ch)
+	}
+	return out
+}
+
 // Lay brings the changes of one step into a locked draft and notes them in its log. live is the
 // state below the draft and view the draft as it is. What comes to be as the live site has it is no
-// change any more.
+// change any more. Where several changes are of one item, its last one counts.
 func (t *Tx) Lay(d *Draft, live, view *View, step steps.Step, message string, now time.Time, changes []Change) (int,
 	error) {
 	var put []BasedChange
-	for _, ch := range changes {
+	for _, ch := range lastOfEach(changes) {
 		e := steps.Edit{Item: ch.Head.ID}
 		if had, ok := view.ByID(ch.Head.ID); ok {
 			e.Before = steps.StateOf(had)

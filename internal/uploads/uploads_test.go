@@ -133,7 +133,16 @@ func TestUploadsThatNobodyGoesOnWithAreSwept(t *testing.T) {
 func TestNobodyBeginsMoreThanTheyFinish(t *testing.T) {
 	_, _, do := sent(t)
 	begin := func(by string) *http.Response {
-		return do(http.MethodPost, uploads.Root, by, "", "Upload-Length", "5", "Upload-Metadata", operation("importKit"))
+		return do(
+			http.MethodPost,
+			uploads.Root,
+			by,
+			"",
+			"Upload-Length",
+			"5",
+			"Upload-Metadata",
+			operation("importKit"),
+		)
 	}
 	var at []string
 	for range uploads.MaxBegun {
