@@ -208,7 +208,7 @@ func TestSettingsAreNotPassedOver(t *testing.T) {
 		"data: {a: 1}\n":                   "has no value that can be read",
 		"- a\n":                            "reading the configuration",
 		"log: loud\n":                      "is none of debug",
-		"demo: much\n":                     "is neither all nor sites",
+		"demo: much\n":                     "is none of all, sites, lived",
 	} {
 		file := filepath.Join(dir, "config.yaml")
 		require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
