@@ -30,31 +30,14 @@ var asked = []url.Values{
 
 // LiveIn does what a week of work leaves behind: pieces kept for reuse, a draft that somebody is in the middle of,
 // with a fault in it, a delivery that waits for an answer, and entries in a form. What was done before is not done
-// again.
+// again: what the library keeps is put there last, and tells that all of it was done.
 func LiveIn(ctx context.Context, d *desk.Desk, p desk.Person) error {
 	kept, _, err := d.Library(ctx, p, desk.LibraryQuery{})
 	if err != nil || len(kept) > 0 {
 		return err
 	}
-	for _, site := range []string{"kestrel-refuge", "blackwater-bothy"} {
-		var list []item.Address
-		for _, a := range keptPieces[site] {
-			list = append(list, item.MustAddress(a))
-		}
-		if _, err := d.LibraryAdd(ctx, p, site, list); err != nil && !is(err, desk.Exists) {
-			return fmt.Errorf("demo: keeping pieces of %s: %w", site, err)
-		}
-	}
-	dr, err := d.OpenDraft(ctx, p, "kestrel-refuge", "summer at Kestrel")
-	if err != nil {
+	if err := beginSummer(ctx, d, p); err != nil && !is(err, desk.Exists) {
 		return fmt.Errorf("demo: a draft: %w", err)
-	}
-	_, err = d.Edit(ctx, p, desk.Edits{Site: "kestrel-refuge", Draft: dr.ID, List: []edit.Operation{
-		{Op: edit.Text, Page: "/", Element: "main h1", Value: "Long evenings, late stove"},
-		{Op: edit.Text, Page: "/", Element: ".hero p", Value: "Lorem ipsum dolor sit amet."}, // words to come
-	}})
-	if err != nil {
-		return fmt.Errorf("demo: editing in a draft: %w", err)
 	}
 	if _, err := d.DeliveryOpen(ctx, p, "winter-notices", "0.4.0", "larch-saddle", plan.Request{}); err != nil {
 		return fmt.Errorf("demo: a delivery that waits: %w", err)
@@ -65,5 +48,27 @@ func LiveIn(ctx context.Context, d *desk.Desk, p desk.Person) error {
 			return fmt.Errorf("demo: an entry: %w", err)
 		}
 	}
+	for _, site := range []string{"kestrel-refuge", "blackwater-bothy"} {
+		var list []item.Address
+		for _, a := range keptPieces[site] {
+			list = append(list, item.MustAddress(a))
+		}
+		if _, err := d.LibraryAdd(ctx, p, site, list); err != nil && !is(err, desk.Exists) {
+			return fmt.Errorf("demo: keeping pieces of %s: %w", site, err)
+		}
+	}
 	return nil
+}
+
+// beginSummer makes a draft that somebody is in the middle of.
+func beginSummer(ctx context.Context, d *desk.Desk, p desk.Person) error {
+	dr, err := d.OpenDraft(ctx, p, "kestrel-refuge", "summer at Kestrel")
+	if err != nil {
+		return err
+	}
+	_, err = d.Edit(ctx, p, desk.Edits{Site: "kestrel-refuge", Draft: dr.ID, List: []edit.Operation{
+		{Op: edit.Text, Page: "/", Element: "main h1", Value: "Long evenings, late stove"},
+		{Op: edit.Text, Page: "/", Element: ".hero p", Value: "Lorem ipsum dolor sit amet."}, // words to come
+	}})
+	return err
 }

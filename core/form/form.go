@@ -2,11 +2,11 @@
 package form
 
 import (
-	"compactparcel/core/item"
-
 	"encoding/json"
 	"fmt"
 	"sort"
+
+	"compactparcel/core/item"
 )
 
 // Form is a form: a JSON Schema (2020-12) of what is asked, and how it is shown.

@@ -60,7 +60,7 @@ func inHead(n *markup.Node) bool {
 	return false
 }
 
-// context is the element in which a fragment must be parsed to come out the same.
+// contextOf gives the element in which a fragment must be parsed to come out the same.
 func contextOf(n *markup.Node) string {
 	switch n.Tag {
 	case "tr", "td", "th", "tbody", "thead", "tfoot", "caption", "colgroup", "col", "option", "optgroup":

@@ -73,12 +73,8 @@ func (a *app) siteEdit() *cobra.Command {
 	f := cmd.Flags()
 	one.flags(f)
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
-	f.StringVar(
-		&seen,
-		"seen",
-		"",
-		"the `moment` of the page that is meant (site outline names it); what came later stays",
-	)
+	f.StringVar(&seen, "seen", "",
+		"the `moment` of the page that is meant (site outline names it); what came later stays")
 	f.BoolVar(&dry, "dry-run", false, "write nothing, and show the difference")
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")

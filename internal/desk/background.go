@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 	"sync"
+
+	"compactparcel/core/workers"
 )
 
 // background is what goes on when the request that began it has been answered. It ends before the store does.
@@ -17,10 +19,14 @@ func (b *background) begin() {
 	b.once.Do(func() { b.ctx, b.cancel = context.WithCancel(context.Background()) })
 }
 
-// GoOn does something that no request waits for. Its context ends when the desk is closed.
+// GoOn does something that no request waits for. Its context ends when the desk is closed. A panic ends it alone.
 func (d *Desk) GoOn(f func(ctx context.Context)) {
 	d.goingOn.begin()
-	d.goingOn.working.Go(func() { f(d.goingOn.ctx) })
+	d.goingOn.working.Go(func() {
+		if err := workers.Guard(func() error { f(d.goingOn.ctx); return nil }); err != nil {
+			d.Log.Error("in the background", "error", err, "stack", workers.Stack(err))
+		}
+	})
 }
 
 // Close ends what goes on in the background, and waits for it, or until ctx ends: then it gives that one's error.

@@ -7,10 +7,12 @@ import (
 	"compactparcel/internal/store"
 )
 
-// committed is the proof that a transaction was committed: only commit gives one that says so. What is read after
-// it, and fails, is told as having been done; an error of the transaction itself never is, since there is no
-// proof then.
+// committed is the proof that a transaction was committed: commit gives it. What is read after it, and fails, is told
+// as having been done; an error of the transaction itself never is, since there is no proof then.
 type committed struct{ really bool }
+
+// committedBefore is the proof of what another act or an earlier request committed.
+var committedBefore = committed{really: true}
 
 // commit runs a transaction. One within another proves nothing: that one may still be taken back.
 func (d *Desk) commit(ctx context.Context, f func(tx *store.Tx) error) (committed, error) {

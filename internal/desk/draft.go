@@ -280,7 +280,7 @@ func (d *Desk) goLive(
 		if err != nil {
 			return 0, did, err
 		}
-		return *info.LiveRev, committed{really: true}, nil
+		return *info.LiveRev, committedBefore, nil
 	}
 	if !errors.Is(err, store.ErrNotFound) {
 		return 0, did, explain(what, err)

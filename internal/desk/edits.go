@@ -95,6 +95,7 @@ type workedOut struct {
 	version    int
 	done       *EditsDone
 	list       []edit.Change
+	kept       bool // the contents of list are kept
 }
 
 // workOut works operations out over a draft as it is now; nil where that can only be said under the lock. What it
@@ -138,18 +139,28 @@ func (d *Desk) workOut(ctx context.Context, c *store.Collection, in Edits) (*wor
 		if w.list[i].Gone {
 			continue
 		}
-		if h.ID == "" {
-			h.ID = store.NewID()
-		}
-		if *h, err = d.keepOne(ctx, *h, w.list[i].Content); err != nil {
+		if *h, err = d.keepEdited(ctx, *h, w.list[i].Content); err != nil {
 			return nil, err
-		}
-		if err := item.CheckHead(*h); err != nil {
-			return nil, problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
 		}
 		w.done.Items[i].Head = *h
 	}
+	w.kept = true
 	return w, nil
+}
+
+// keepEdited keeps the content of what an item comes to be.
+func (d *Desk) keepEdited(ctx context.Context, h item.Head, content []byte) (item.Head, error) {
+	if h.ID == "" {
+		h.ID = store.NewID()
+	}
+	h, err := d.keepOne(ctx, h, content)
+	if err != nil {
+		return h, err
+	}
+	if err := item.CheckHead(h); err != nil {
+		return h, problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
+	}
+	return h, nil
 }
 
 // fits tells that a draft is as operations were worked out for.
@@ -184,34 +195,28 @@ func (d *Desk) layEdits(ctx context.Context, p Person, c *store.Collection, in E
 		done := *now.done
 		done.Items = slices.Clone(done.Items)
 		out = &done
-		return d.layWorkedOut(tx, p, on, in, now.list, out)
+		return d.layWorkedOut(tx, p, on, in, now, out)
 	})
 	return out, err
 }
 
 // layWorkedOut lays changes into a locked draft, as one step.
 func (d *Desk) layWorkedOut(
-	tx *store.Tx, p Person, on *editing, in Edits, list []edit.Change, out *EditsDone,
+	tx *store.Tx, p Person, on *editing, in Edits, w *workedOut, out *EditsDone,
 ) error {
 	ctx := tx.Context()
 	out.Draft = on.draft
 	var changes []store.Change
-	for i, ch := range list {
+	for i, ch := range w.list {
 		h := ch.Head
 		if ch.Gone {
 			changes = append(changes, store.Change{Delete: true, Head: h})
 			continue
 		}
-		if h.ID == "" || h.Doc != item.DigestOf(ch.Content) {
-			if h.ID == "" {
-				h.ID = store.NewID()
-			}
+		if !w.kept {
 			var err error
-			if h, err = d.keepOne(ctx, h, ch.Content); err != nil {
+			if h, err = d.keepEdited(ctx, h, ch.Content); err != nil {
 				return err
-			}
-			if err := item.CheckHead(h); err != nil {
-				return problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
 			}
 		}
 		out.Items[i].Head = h

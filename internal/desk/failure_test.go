@@ -53,7 +53,8 @@ func everything(t *testing.T, s *store.Store) string {
 	t.Helper()
 	var out strings.Builder
 	for _, q := range []string{"SELECT CONCAT(kind, ' ', name, ' ', revision, ' ', digest) FROM collections " +
-		"ORDER BY id", "SELECT CONCAT(id, ' ', name, ' ', state, ' ', version, ' ', IFNULL(live_at, '')) FROM drafts ORDER BY id",
+		"ORDER BY id",
+		"SELECT CONCAT(id, ' ', name, ' ', state, ' ', version, ' ', IFNULL(live_at, '')) FROM drafts ORDER BY id",
 		"SELECT CONCAT(draft_id, ' ', item_key, ' ', doc) FROM draft_items ORDER BY 1",
 		"SELECT CONCAT(id, ' ', state, ' ', etag) FROM deliveries ORDER BY id",
 		"SELECT CONCAT(id, ' ', state, ' ', etag, ' ', making) FROM kit_versions ORDER BY id",

@@ -148,12 +148,12 @@ func (d *Desk) FormEntries(ctx context.Context, p Person, site string, q store.E
 // entriesRead is how many entries are read at once.
 const entriesRead = 500
 
-// EachFormEntry reads all entries of a form, the newest first, some at a time. It gives the form as it is now, too;
-// nil where it is there no more.
+// EachFormEntry reads the entries of a form before a number, or all where that is 0, the newest first, some at a time.
+// It gives the form as it is now, too; nil where it is there no more.
 func (d *Desk) EachFormEntry(
-	ctx context.Context, p Person, site, name string, use func(FormEntry) error,
+	ctx context.Context, p Person, site, name string, before int64, use func(FormEntry) error,
 ) (*form.Form, error) {
-	q := store.EntryQuery{Form: name, Limit: entriesRead}
+	q := store.EntryQuery{Form: name, Before: before, Limit: entriesRead}
 	for {
 		f, list, err := d.FormEntries(ctx, p, site, q)
 		if err != nil {

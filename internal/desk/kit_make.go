@@ -44,7 +44,7 @@ func (d *Desk) NewKit(ctx context.Context, p Person, name, version string, words
 	})
 	_, again := store.Repeated(ctx)
 	if store.IsDuplicate(err) && again {
-		did, err = committed{really: true}, nil // by the request that this one repeats
+		did, err = committedBefore, nil // by the request that this one repeats
 	}
 	if store.IsDuplicate(err) {
 		return nil, problem(Exists, what, To(BeginNextVersion, "kit", name), "this version already exists")

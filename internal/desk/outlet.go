@@ -368,15 +368,19 @@ func (l *locks) lock(n int64) (unlock func()) {
 	return mu.(*sync.Mutex).Unlock
 }
 
+// publishedAtOnce is how many sites are caught up with at once: each takes memory for its pages.
+const publishedAtOnce = 4
+
 // CatchUpOutlets publishes what went live while nobody could publish it, and tries again
 // what failed, when its time has come.
 func (d *Desk) CatchUpOutlets(ctx context.Context) error {
 	ids, err := d.Store.Read(ctx).Outlets().Behind(d.Now())
-	var each sync.WaitGroup
-	for _, id := range ids { // one that takes long holds up none of the others
-		each.Go(func() { d.publishSite(ctx, id) })
+	failed := workers.Guard(func() error {
+		return workers.Some(publishedAtOnce, len(ids), func(_, i int) error { d.publishSite(ctx, ids[i]); return nil })
+	})
+	if failed != nil { // it panicked; what fails otherwise is noted at its outlet
+		d.Log.Error("publishing to outlets", "error", failed, "stack", workers.Stack(failed))
 	}
-	each.Wait()
 	if err != nil && !errors.Is(err, context.Canceled) {
 		return fmt.Errorf("looking for outlets that are behind: %w", err)
 	}

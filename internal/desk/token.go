@@ -29,6 +29,11 @@ func (d *Desk) ByToken(ctx context.Context, token string) (Person, error) {
 			return Person{}, explain("access token", err)
 		}
 	}
+	return d.personWith(ctx, t)
+}
+
+// personWith gives who comes with an access token, with the rights that it leaves them.
+func (d *Desk) personWith(ctx context.Context, t *store.AccessToken) (Person, error) {
 	p, err := d.person(ctx, t.UserID)
 	p.Role, p.bounded = weaker(p.Role, Role(t.Scope)), t.Scope != "" || t.ExpiresAt != nil
 	p.token, p.scoped = t.ID, t.Scope != ""
@@ -56,9 +61,8 @@ func (d *Desk) Again(ctx context.Context, p Person) (Person, error) {
 		if err != nil {
 			return Person{}, explain("access token", err)
 		}
-		now, err := d.person(ctx, p.ID)
-		now.Role, now.bounded = weaker(now.Role, Role(t.Scope)), t.Scope != "" || t.ExpiresAt != nil
-		now.token, now.scoped, now.Request = t.ID, t.Scope != "", p.Request
+		now, err := d.personWith(ctx, t)
+		now.Request = p.Request
 		return now, err
 	}
 	there, err := d.Store.Read(ctx).Sessions().Lives(p.ID, p.session, d.Now())

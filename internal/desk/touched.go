@@ -128,5 +128,21 @@ func (d *Desk) DeliveryTouched(ctx context.Context, p Person, id int64) (*Touche
 	return out, nil
 }
 
+// KeepPictures keeps pictures with a delivery that has not gone live since they were asked for: else the page that came
+// would be what was before, and nothing what is after.
+func (d *Desk) KeepPictures(ctx context.Context, p Person, id int64, list []store.DeliveryPicture) error {
+	what := fmt.Sprintf("delivery %d", id)
+	if err := p.may(Viewer, what); err != nil {
+		return err
+	}
+	return explain(what, d.Store.Tx(ctx, func(tx *store.Tx) error {
+		row, err := tx.Deliveries().Lock(id)
+		if err != nil || row.State == store.Live || row.State == store.Undone {
+			return err
+		}
+		return tx.Pictures().Keep(list)
+	}))
+}
+
 // MayLook tells why somebody cannot look at pictures; nil when they can.
 func (d *Desk) MayLook(p Person) error { return p.may(Viewer, "pictures") }

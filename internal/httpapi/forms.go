@@ -92,7 +92,9 @@ func (s *Server) DeleteFormEntries(c *gin.Context, site, name string, params api
 func (s *Server) GetFormTable(c *gin.Context, site, name string) {
 	ctx, p := c.Request.Context(), person(c)
 	var names []string
-	f, err := s.Desk.EachFormEntry(ctx, p, site, name, func(e desk.FormEntry) error {
+	before := int64(1) // behind the newest entry: one that comes meanwhile may have fields that stand in no column
+	f, err := s.Desk.EachFormEntry(ctx, p, site, name, 0, func(e desk.FormEntry) error {
+		before = max(before, e.ID+1)
 		for _, n := range slices.Sorted(maps.Keys(e.Fields)) { // what the form asks for no more stands behind
 			if !slices.Contains(names, n) {
 				names = append(names, n)
@@ -123,7 +125,7 @@ func (s *Server) GetFormTable(c *gin.Context, site, name string) {
 	w.UseCRLF = true
 	err = w.Write(labels)
 	if err == nil {
-		_, err = s.Desk.EachFormEntry(ctx, p, site, name, func(e desk.FormEntry) error {
+		_, err = s.Desk.EachFormEntry(ctx, p, site, name, before, func(e desk.FormEntry) error {
 			row := []string{form.Text(e.ID), e.At.UTC().Format(time.RFC3339)}
 			for _, n := range names {
 				row = append(row, cell(form.Text(e.Fields[n])))

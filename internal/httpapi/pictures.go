@@ -167,7 +167,7 @@ func (s *Server) beforeAfter(c *gin.Context, t *desk.Touched, from int, after st
 		return
 	}
 	if delivery != 0 {
-		if err := s.keepStaged(ctx, person(c), delivery, slugs, found); err != nil {
+		if err := s.Desk.KeepPictures(ctx, person(c), delivery, keptOf(delivery, slugs, found)); err != nil {
 			s.fail(c, err)
 			return
 		}
@@ -188,23 +188,11 @@ func (s *Server) pictureDelivery(ctx context.Context, p desk.Person, id int64) {
 	slugs := t.Pages[:min(len(t.Pages), pagesAtATime)]
 	found, err := s.sides(ctx, t, slugs, s.Previews.Draft(t.Site, t.Draft.ID, t.Draft.Token))
 	if err == nil {
-		err = s.keepStaged(ctx, p, id, slugs, found)
+		err = s.Desk.KeepPictures(ctx, p, id, keptOf(id, slugs, found))
 	}
 	if err != nil {
 		s.Log.Warn("the pictures of a delivery", "delivery", id, "error", err)
 	}
-}
-
-// keepStaged keeps pictures with a delivery that has not gone live since they were asked for: else the page that came
-// would be what was before, and nothing what is after.
-func (s *Server) keepStaged(
-	ctx context.Context, p desk.Person, delivery int64, slugs []string, found []pictures.Found,
-) error {
-	t, err := s.Desk.DeliveryTouched(ctx, p, delivery)
-	if err != nil || t.State == store.Live || t.State == store.Undone {
-		return err
-	}
-	return s.Pictures.Store.Read(ctx).Pictures().Keep(keptOf(delivery, slugs, found))
 }
 
 // keptOf are pictures as they are kept with a delivery.

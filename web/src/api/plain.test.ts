@@ -17,5 +17,8 @@ it("says a problem without selectors, numbers of operations and addresses of ite
   expect(plain("site larch-saddle: somebody else has been writing to it", "site larch-saddle")).toBe(
     "site larch-saddle: somebody else has been writing to it",
   )
+  expect(plain("http://hut.example/form/ask does not answer")).toBe(
+    "http://hut.example/form/ask does not answer",
+  )
   expect(plain("page/walks is already at /walks/")).toBe("page “walks” is already at /walks/")
 })

@@ -1,5 +1,5 @@
 const kinds = "page|section|block|part|stylesheet|tokens|media|menu|form|record-type|record|component|setting"
-const address = new RegExp(`\\b(${kinds})/([\\w./-]*\\w)`, "g")
+const address = new RegExp(`(?<![\\w/.-])(${kinds})/([\\w./-]*\\w)`, "g")
 const isAddress = new RegExp(`^(\\S+ )?(${kinds})/[\\w./-]+$`)
 
 /** Whether what a message is about is said in words of ours alone: an operation's number, a path of elements. */

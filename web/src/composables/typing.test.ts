@@ -27,6 +27,8 @@ describe("words that are typed", () => {
     keep("hut", "/", k)
     expect(kept("hut", "/")).toEqual(k)
     expect(kept("hut", "/contact/")).toBeNull()
+    localStorage.setItem("compact-parcel typing hut /", JSON.stringify({ ...k, seen: 2 })) // of an older console
+    expect(kept("hut", "/")).toEqual({ ...k, seen: "" })
     keep("hut", "/", null)
     expect(kept("hut", "/")).toBeNull()
     localStorage.setItem("compact-parcel typing hut /", "{no json")

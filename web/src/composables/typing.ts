@@ -71,7 +71,9 @@ export function keep(site: string, page: string, k: Kept | null) {
 export function kept(site: string, page: string): Kept | null {
   try {
     const k = JSON.parse(localStorage.getItem(keyOf(site, page)) ?? "null") as Kept | null
-    return k && Array.isArray(k.operations) && k.operations.length && typeof k.seen === "string" ? k : null
+    if (!k || !Array.isArray(k.operations) || !k.operations.length) return null
+    // An older console kept no moment: its words mean the page as it is now.
+    return typeof k.seen === "string" ? k : { ...k, seen: "", done: [] }
   } catch {
     return null
   }
