@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"sort"
 	"strings"
 
@@ -220,6 +221,18 @@ func (t *Taken) take(
 	} else if f, err = w.Small.Facts(h); err != nil {
 		return nil, err
 	}
+	if settled := settles(src, f); settled != nil {
+		if file {
+			if b, err = t.read(src, w, h); err != nil {
+				return nil, err
+			}
+			file = false
+		}
+		if b, err = facts.Relink(h.Address.Kind, h.Meta.Context, b, settled); err != nil {
+			return nil, err
+		}
+		f = facts.Extract(h.Address.Kind, h.Meta.Context, b)
+	}
 	h.ID, h.NormalizedDigest = "", f.NormalizedDigest
 	if !o.WholeSheets {
 		h.Meta.Kept = nil // the addresses that a file kept are its site's own
@@ -244,6 +257,25 @@ func (t *Taken) take(
 		}
 	}
 	return f, nil
+}
+
+// settles gives the function that writes addresses which files kept at home as those of the items: elsewhere nothing
+// answers there. It is nil where nothing names such an address.
+func settles(src item.Collection, f *facts.Facts) func(facts.Ref) (string, bool) {
+	to := func(r facts.Ref) (string, bool) {
+		if r.Space != facts.Address {
+			return "", false
+		}
+		a, ok := item.FileAt(src, r.Name)
+		if !ok || r.Name == "/"+a.Path() {
+			return "", false
+		}
+		return "/" + a.Path(), true
+	}
+	if !slices.ContainsFunc(f.Refs, func(r facts.Ref) bool { _, named := to(r); return named }) {
+		return nil
+	}
+	return to
 }
 
 // allWhole tells that every stylesheet of a closure comes whole.
@@ -426,7 +458,7 @@ func (s *shower) give(sheet item.Address, p []css.Subject, had map[item.Address]
 		return err
 	}
 	for _, ref := range f.Refs {
-		if a, ok := item.AddressOfPath(ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
+		if a, ok := item.FileAt(s.src, ref.Name); ok && ref.Where.In == facts.InImport && a != sheet {
 			if err := s.give(a, p, had); err != nil {
 				return err
 			}
@@ -495,7 +527,7 @@ func inCascade(
 				return err
 			}
 			for _, r := range f.Refs {
-				if to, ok := item.AddressOfPath(r.Name); ok && r.Where.In == facts.InImport {
+				if to, ok := item.FileAt(src, r.Name); ok && r.Where.In == facts.InImport {
 					if err := visit(to); err != nil {
 						return err
 					}

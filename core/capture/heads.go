@@ -78,7 +78,7 @@ func (x *heads) without(h item.Head) ([]byte, []leftScript, error) {
 func (x *heads) names(script *markup.Node, page *markup.Tree) (string, error) {
 	text := script.Inner.Of(page.Source)
 	if from := script.Value("src"); from != "" {
-		a, ok := item.AddressOfPath(from)
+		a, ok := item.FileAt(x.src, from)
 		h, found := x.src.Find(a)
 		if !ok || !found {
 			return "*", nil

@@ -21,7 +21,7 @@ func WornBy(o *item.Over, h item.Head, tree *markup.Tree, key string) ([]item.Ad
 	w := &wearing{o: o, key: key, list: append([]item.Address{}, h.Meta.Styles...)}
 	for _, s := range css.LoadedSheets(tree) {
 		if !s.Own() {
-			if a, ok := item.AddressOfPath(s.Path); ok && s.OnScreen() {
+			if a, ok := item.FileAt(o, s.Path); ok && s.OnScreen() {
 				w.link(a, s.Media)
 			}
 			continue

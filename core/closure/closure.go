@@ -18,6 +18,8 @@ type World interface {
 	Facts(item.Head) (*facts.Facts, error)
 	// PageAt gives the page with a slug.
 	PageAt(slug string) (item.Address, bool)
+	// KeptAt gives the item that kept an address from before it was adopted.
+	KeptAt(at string) (item.Address, bool)
 }
 
 // Use is one item leaning on another.
@@ -66,7 +68,7 @@ func Uses(w World, h item.Head, f *facts.Facts) []Use {
 		switch r.Space {
 		case facts.Address:
 			slug := r.Name
-			if a, ok := item.AssetOfPath(r.Name); ok {
+			if a, ok := item.FileAt(w, r.Name); ok {
 				_, there := w.Find(a)
 				// A page may stand at such an address, in a folder that somebody called as ours are.
 				if _, page := w.PageAt(slug); there || !page {

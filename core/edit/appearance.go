@@ -170,7 +170,7 @@ func (e *editor) canBe(d declaration) error {
 	for _, r := range s.Refs() {
 		switch r.Space {
 		case css.URL:
-			a, ok := item.AddressOfPath(r.Name)
+			a, ok := item.FileAt(e.over, r.Name)
 			if _, there := e.over.Find(a); !ok || !there || a.Kind != item.Media {
 				return refuse("there are no media %s", r.Name)
 			}

@@ -366,7 +366,7 @@ func (s state) LinkedFrom(slug string) ([]item.Address, error) {
 
 // leads tells whether an address leads somewhere on the site as it is by now.
 func (e *editor) leads(slug string) (bool, error) {
-	if a, ok := item.AssetOfPath(slug); ok {
+	if a, ok := item.FileAt(e.over, slug); ok {
 		if _, found := e.over.Find(a); found {
 			return true, nil
 		}

@@ -105,7 +105,7 @@ func TestASiteAsSomebodyLeftIt(t *testing.T) {
 	assert.Contains(t, notes, "missing.html")
 }
 
-// What somebody may know by its address keeps it; what only pages show does not.
+// Each file keeps its address, whoever names it: a mail or another site may.
 func TestAddressesThatAreKept(t *testing.T) {
 	set, report, err := Read(files(map[string]string{
 		"index.html": `<!doctype html><head><script ` +
@@ -135,15 +135,15 @@ func TestAddressesThatAreKept(t *testing.T) {
 	assert.Equal(
 		t,
 		map[string][]string{
-			"img/shown.png":   nil,
+			"img/shown.png":   {"/img/shown.png"},
 			"img/late.png":    {"/img/late.png"},
 			"img/named.png":   {"/img/named.png"},
 			"img/unnamed.png": {"/img/unnamed.png"},
 			"files/prices-2027.pdf": {
 				"/files/Prices 2027.pdf",
 			},
-			"js/site.js":       nil,
-			"site.webmanifest": nil,
+			"js/site.js":       {"/js/site.js"},
+			"site.webmanifest": {"/site.webmanifest"},
 			"robots.txt":       {"/robots.txt"},
 			"broken.css":       {"/broken.css"},
 		},

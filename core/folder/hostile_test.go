@@ -54,7 +54,8 @@ func TestNothingOutsideTheFolderIsReadOrNamed(t *testing.T) {
 	assert.Len(t, set.Heads(), 2, "the page and the sheet")
 	assert.Contains(t, told(report, "passwd.txt"), "symbolic link")
 	assert.Contains(t, told(report, "pipe"), "not a regular file")
-	assert.Contains(t, told(report, ".git/"), "hidden")
+	assert.Contains(t, told(report, ".git/"), "the history of the folder")
+	assert.Contains(t, told(report, ".hidden"), "nothing will answer at /.hidden")
 	assert.Contains(t, told(report, "index.html"), "/etc/passwd, which is not in the folder")
 	assert.Contains(t, told(report, "s.css"), "/etc/hosts, which is not in the folder")
 	assert.NotContains(t, content(t, set, "page/home"), "../",

@@ -159,17 +159,18 @@ func (r *reader) walk() ([]string, error) {
 		base := path.Base(p)
 		switch {
 		case d.IsDir():
-			if p != "." && strings.HasPrefix(base, ".") {
-				r.left(p+"/", "a hidden folder")
+			if p != "." && IsHidden(base) {
+				r.left(p+"/", whyHidden("a hidden folder", p+"/", base))
 				return fs.SkipDir
 			}
 			return nil
 		case d.Type()&fs.ModeSymlink != 0:
-			r.left(p, "a symbolic link; links are not followed")
+			r.left(p, "a symbolic link; links are not followed, and nothing will answer at /"+p+
+				": put the file itself there")
 		case !d.Type().IsRegular():
-			r.left(p, "not a regular file")
-		case strings.HasPrefix(base, "."):
-			r.left(p, "a hidden file")
+			r.left(p, "not a regular file: visitors could not load it")
+		case IsHidden(base):
+			r.left(p, whyHidden("a hidden file", p, base))
 		default:
 			files = append(files, p)
 			if info, err := d.Info(); err == nil && info.Size() > MaxTextBytes {

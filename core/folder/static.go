@@ -17,26 +17,21 @@ import (
 // that know nothing of items.
 type static struct {
 	*reader
-	moved  map[string]item.Address // file → item
-	taken  map[item.Address]bool
-	slugs  map[string]string   // page file → slug
-	byName map[string][]string // a file's last name → files
-	// shown are the files that pages and stylesheets take in themselves; linked are
-	// those that somebody outside may know by address.
-	shown, linked map[string]bool
+	moved   map[string]item.Address // file → item
+	taken   map[item.Address]bool
+	slugs   map[string]string // page file → slug
+	present map[string]bool   // all files
 }
 
 // static takes a folder of HTML, CSS and other files as somebody left it. Pages
 // keep their addresses: about.html is the page at /about.html.
 func (r *reader) static(files []string) error {
 	s := &static{
-		reader: r,
-		moved:  map[string]item.Address{},
-		taken:  map[item.Address]bool{},
-		slugs:  map[string]string{},
-		byName: map[string][]string{},
-		shown:  map[string]bool{},
-		linked: map[string]bool{},
+		reader:  r,
+		moved:   map[string]item.Address{},
+		taken:   map[item.Address]bool{},
+		slugs:   map[string]string{},
+		present: map[string]bool{},
 	}
 	if err := s.name(files); err != nil {
 		return err
@@ -54,11 +49,10 @@ func (r *reader) static(files []string) error {
 	}
 	if err := r.files(
 		media,
-		func(p string) (item.Address, item.Meta) { return s.moved[p], item.Meta{Kept: s.kept(p)} },
+		func(p string) (item.Address, item.Meta) { return s.moved[p], item.Meta{Kept: ownAddress(p)} },
 	); err != nil {
 		return err
 	}
-	s.keepRead(files)
 	s.circles()
 	if err := s.settleScripts(); err != nil {
 		return err
@@ -68,12 +62,11 @@ func (r *reader) static(files []string) error {
 
 // taking is what reading one text found.
 type taking struct {
-	text          *kept
-	digest        item.Digest // of the file
-	left, notes   []string
-	shown, linked []string
-	scripts       []facts.HeadScript
-	binary        []byte // of a file that is named as a text and is none
+	text        *kept
+	digest      item.Digest // of the file
+	left, notes []string
+	scripts     []facts.HeadScript
+	binary      []byte // of a file that is named as a text and is none
 }
 
 // putDown puts down what reading one text found.
@@ -84,12 +77,6 @@ func (s *static) putDown(p string, t taking) error {
 	for _, n := range t.notes {
 		s.note(p, n)
 	}
-	for _, x := range t.shown {
-		s.shown[x] = true
-	}
-	for _, x := range t.linked {
-		s.linked[x] = true
-	}
 	for _, x := range t.scripts {
 		s.countScript(x)
 	}
@@ -97,7 +84,7 @@ func (s *static) putDown(p string, t taking) error {
 		s.note(p, "its name says text and it holds other bytes; kept as it is")
 		key := s.asMedia(p)
 		s.report.Files[p] = File{t.digest, s.moved[p]}
-		return s.put(item.Address{Kind: item.Media, Key: key}, item.Meta{Kept: []string{"/" + p}}, t.binary)
+		return s.put(item.Address{Kind: item.Media, Key: key}, item.Meta{Kept: ownAddress(p)}, t.binary)
 	}
 	if t.text != nil {
 		s.report.Files[p] = File{t.digest, s.moved[p]}
@@ -108,12 +95,11 @@ func (s *static) putDown(p string, t taking) error {
 
 // name gives every file its item and every page its slug.
 func (s *static) name(files []string) error {
-	pages, claimed, present := 0, map[string]bool{}, map[string]bool{}
+	pages, claimed := 0, map[string]bool{}
 	for _, p := range files {
-		present[p] = true
+		s.present[p] = true
 	}
 	for _, p := range files {
-		s.byName[strings.ToLower(path.Base(p))] = append(s.byName[strings.ToLower(path.Base(p))], p)
 		key := item.MakeKey(strings.TrimSuffix(p, path.Ext(p)))
 		switch strings.ToLower(path.Ext(p)) {
 		case ".html", ".htm", ".xhtml":
@@ -125,7 +111,7 @@ func (s *static) name(files []string) error {
 			slug := "/" + p
 			if b := strings.TrimSuffix(path.Base(p), path.Ext(p)); strings.EqualFold(b, "index") {
 				at := strings.TrimSuffix("/"+path.Dir(p), "/.") + "/"
-				if !claimed[at] && (path.Ext(p) == ".html" || !present[path.Join(path.Dir(p), "index.html")]) {
+				if !claimed[at] && (path.Ext(p) == ".html" || !s.present[path.Join(path.Dir(p), "index.html")]) {
 					slug, key = at, item.MakeKey(path.Dir(p))
 				}
 				if at == "/" && slug == at {
@@ -143,6 +129,9 @@ func (s *static) name(files []string) error {
 			}
 			s.claim(p, item.Address{Kind: item.Stylesheet, Key: key})
 		default:
+			if does, ok := serversOwn[p]; ok {
+				s.note(p, does)
+			}
 			if s.sizes[p] > 0 && isRead(p) {
 				s.note(p, tooLargeToRead)
 			}
@@ -155,10 +144,11 @@ func (s *static) name(files []string) error {
 	return nil
 }
 
-// claim gives a file the address, or the next free one like it.
+// claim gives a file the address, or the next free one like it: one whose path is not the own address of another file,
+// so that a path means one thing.
 func (s *static) claim(p string, a item.Address) {
 	base := a
-	for n := 2; s.taken[a]; n++ {
+	for n := 2; s.taken[a] || s.present[a.Path()] && a.Path() != p; n++ {
 		ext := path.Ext(base.Key)
 		if base.Kind != item.Media {
 			ext = ""
@@ -195,6 +185,9 @@ func (s *static) take(p string) (t taking, err error) {
 		t.notes = append(t.notes, "it is empty")
 	}
 	meta := item.Meta{Slug: s.slugs[p]}
+	if meta.Slug == "" {
+		meta.Kept = ownAddress(p)
+	}
 	if a.Kind == item.Part {
 		meta = item.Meta{Role: item.NotFound}
 	}
@@ -209,7 +202,6 @@ func (s *static) take(p string) (t taking, err error) {
 	if tree != nil && a.Kind.IsMarkup() {
 		s.headScripts(&t, tree, base)
 	}
-	s.mentions(&t, f)
 	out, f, err := f.Rewritten(
 		a.Kind,
 		meta.Context,
@@ -265,11 +257,6 @@ func (s *static) resolve(t *taking, base string, ref facts.Ref) (string, bool) {
 	if slug, isPage := s.slugs[file]; isPage {
 		return slug, true
 	}
-	if ref.Where.IsAttribute("href", "a", "area") || ref.Where.IsAttribute("content", "meta") {
-		t.linked = append(t.linked, file)
-	} else {
-		t.shown = append(t.shown, file)
-	}
 	if s.moved[file].Kind == item.Part {
 		return "/404.html", true
 	}
@@ -288,42 +275,12 @@ func (s *static) find(target string) (string, bool) {
 	return "", false
 }
 
-// mentions notes the files that scripts and data attributes speak of.
-func (s *static) mentions(t *taking, f *facts.Facts) {
-	for _, m := range f.Mentions {
-		for _, w := range strings.FieldsFunc(m, func(r rune) bool { return strings.ContainsRune(" ,;?#\"'()", r) }) {
-			for _, p := range s.byName[strings.ToLower(path.Base(w))] {
-				if strings.HasSuffix("/"+strings.ToLower(p), "/"+strings.ToLower(strings.TrimLeft(w, "./"))) {
-					t.linked = append(t.linked, p)
-				}
-			}
-		}
-	}
-}
-
 var tooLargeToRead = fmt.Sprintf("it is larger than %d MB: kept as it is at its address, and nothing is read in it",
 	MaxTextBytes>>20)
 
-// kept gives the addresses at which a file goes on being served: its own, unless
-// only pages and stylesheets that were rewritten know it.
-func (s *static) kept(p string) []string {
-	if s.shown[p] && !s.linked[p] && !(s.sizes[p] > 0 && (isRead(p) || strings.EqualFold(path.Ext(p), ".css"))) {
-		return nil
-	}
-	return []string{"/" + p}
-}
-
-// keepRead gives the scripts, manifests and drawings, which were put before all
-// mentions were known, the addresses that they keep.
-func (s *static) keepRead(files []string) {
-	for _, p := range files {
-		h, ok := s.set.Find(s.moved[p])
-		if ok && h.Address.Kind == item.Media && isRead(p) && s.sizes[p] == 0 {
-			h.Meta.Kept = s.kept(p)
-			s.set.ReplaceMeta(h)
-		}
-	}
-}
+// ownAddress gives the addresses at which a file goes on being served: its own. Mails, feeds, other sites and search engines
+// may name any of them.
+func ownAddress(p string) []string { return []string{"/" + p} }
 
 // holds tells whether a document holds a tag's beginning, in any case.
 func holds(src []byte, tag string) bool {

@@ -52,7 +52,7 @@ func Families(c item.Collection) ([]Family, error) {
 			if !ok {
 				return
 			}
-			f := faceOf(b, r)
+			f := faceOf(c, b, r)
 			same := func(o Face) bool { return o.Rule == f.Rule }
 			if i := slices.IndexFunc(out, func(o Family) bool { return o.Name == name }); i >= 0 {
 				if !slices.ContainsFunc(out[i].Faces, same) {
@@ -77,7 +77,7 @@ func first(weight string) int {
 	return n
 }
 
-func faceOf(src []byte, r *css.Rule) Face {
+func faceOf(c item.Files, src []byte, r *css.Rule) Face {
 	f := Face{Weight: "400", Rule: string(r.Of(src))}
 	for _, d := range r.Decls {
 		v := strings.TrimSpace(string(d.Value.Of(src)))
@@ -89,7 +89,7 @@ func faceOf(src []byte, r *css.Rule) Face {
 		}
 	}
 	for _, ref := range facts.Extract(item.Stylesheet, "", []byte(f.Rule)).Uses(facts.Address) {
-		if a, ok := item.AddressOfPath(ref.Name); ok && !slices.Contains(f.Files, a) {
+		if a, ok := item.FileAt(c, ref.Name); ok && !slices.Contains(f.Files, a) {
 			f.Files = append(f.Files, a)
 		}
 	}

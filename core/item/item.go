@@ -78,6 +78,9 @@ type Collection interface {
 	OfKind(kinds ...Kind) []Head // by address
 	// PageAt gives the page whose own address is a slug.
 	PageAt(slug string) (Address, bool)
+	// KeptAt gives the item that is served at a root-relative address of its own, too: one that it had
+	// before it was adopted.
+	KeptAt(at string) (Address, bool)
 }
 
 // Sure is a content of which it is known that its bytes are those of its digest: they
@@ -181,6 +184,9 @@ func (s *Set) OfKind(kinds ...Kind) []Head { return s.index().OfKind(kinds...) }
 
 // PageAt gives the page whose own address is a slug.
 func (s *Set) PageAt(slug string) (Address, bool) { return s.index().PageAt(slug) }
+
+// KeptAt gives the item that kept an address.
+func (s *Set) KeptAt(at string) (Address, bool) { return s.index().KeptAt(at) }
 
 // SortHeads sorts by address.
 func SortHeads(h []Head) {

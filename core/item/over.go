@@ -17,6 +17,7 @@ type Over struct {
 
 	mu    sync.Mutex
 	slugs map[string]Address // of the pages in put
+	kept  map[string]Address // of the items in put
 	whole *Index             // nil until somebody asks for all items, and again after a change
 }
 
@@ -29,7 +30,7 @@ type source struct {
 // NewOver begins with nothing changed.
 func NewOver(c Collection) *Over {
 	return &Over{Collection: c, put: map[Address]Head{}, gone: map[Address]bool{}, content: map[Digest][]byte{},
-		from: map[Digest]source{}, slugs: map[string]Address{}}
+		from: map[Digest]source{}, slugs: map[string]Address{}, kept: map[string]Address{}}
 }
 
 // Drop leaves an item out: of the collection below, or one that was laid over it.
@@ -67,6 +68,9 @@ func (o *Over) lay(h Head) {
 	if h.Address.Kind == Page {
 		o.slugs[h.Meta.Slug] = h.Address
 	}
+	for _, at := range h.Meta.Kept {
+		o.kept[at] = h.Address
+	}
 }
 
 // forget lets go of what is known of an address.
@@ -74,6 +78,11 @@ func (o *Over) forget(a Address) {
 	o.whole = nil
 	if h, ok := o.put[a]; ok && o.slugs[h.Meta.Slug] == a {
 		delete(o.slugs, h.Meta.Slug)
+	}
+	for _, at := range o.put[a].Meta.Kept {
+		if o.kept[at] == a {
+			delete(o.kept, at)
+		}
 	}
 }
 
@@ -144,6 +153,18 @@ func (o *Over) PageAt(slug string) (Address, bool) {
 		return a, true
 	}
 	a, ok := o.Collection.PageAt(slug)
+	if _, put := o.put[a]; put || o.gone[a] {
+		return Address{}, false
+	}
+	return a, ok
+}
+
+// KeptAt gives the item that kept an address.
+func (o *Over) KeptAt(at string) (Address, bool) {
+	if a, ok := o.kept[at]; ok {
+		return a, true
+	}
+	a, ok := o.Collection.KeptAt(at)
 	if _, put := o.put[a]; put || o.gone[a] {
 		return Address{}, false
 	}

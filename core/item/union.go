@@ -43,6 +43,18 @@ func (u *Union) PageAt(slug string) (Address, bool) {
 	return a, ok
 }
 
+// KeptAt gives the item that kept an address.
+func (u *Union) KeptAt(at string) (Address, bool) {
+	if a, ok := u.first.KeptAt(at); ok {
+		return a, true
+	}
+	a, ok := u.second.KeptAt(at)
+	if _, hidden := u.first.Find(a); hidden {
+		return Address{}, false
+	}
+	return a, ok
+}
+
 // Find gives the item at an address.
 func (u *Union) Find(a Address) (Head, bool) {
 	if h, ok := u.first.Find(a); ok {

@@ -429,6 +429,9 @@ func (k *Kit) OfKind(kinds ...item.Kind) []item.Head { return k.index.OfKind(kin
 // PageAt gives the kit's page with a slug.
 func (k *Kit) PageAt(slug string) (item.Address, bool) { return k.index.PageAt(slug) }
 
+// KeptAt gives nothing: the addresses that a file kept are its site's own.
+func (k *Kit) KeptAt(at string) (item.Address, bool) { return k.index.KeptAt(at) }
+
 // Find gives the item at an address.
 func (k *Kit) Find(a item.Address) (item.Head, bool) { e, ok := k.heads[a]; return e.Head(), ok }
 

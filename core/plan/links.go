@@ -131,6 +131,14 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 	return a, ok
 }
 
+func (w *afterwards) KeptAt(at string) (item.Address, bool) {
+	a, ok := w.site.KeptAt(at)
+	if _, there := w.Find(a); !there {
+		return item.Address{}, false
+	}
+	return a, ok
+}
+
 func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
 	if i, ok := w.written[h.Address]; ok {
 		return w.factsOf(w.writes[i])

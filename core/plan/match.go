@@ -200,9 +200,9 @@ func (row *Row) stand(site item.Head, origin Origin, version string, came, alike
 }
 
 // metaKey is equal for metadata that say the same. A delivery itself settles where a part
-// stands, so of the kit's side that does not count.
+// stands, so of the kit's side that does not count; the addresses that a file kept are its site's own.
 func metaKey(meta item.Meta, placement bool) string {
-	meta.Was, meta.Tags = nil, nil
+	meta.Was, meta.Tags, meta.Kept = nil, nil, nil
 	if !placement {
 		meta.Placement = nil
 	}

@@ -148,7 +148,7 @@ func (m *namer) scriptsThatMeet() ([]factsFrom, error) {
 		}
 		add(page, true, f)
 		for _, r := range f.Refs {
-			a, ok := item.AddressOfPath(r.Name)
+			a, ok := item.FileAt(m.site, r.Name)
 			if r.Space != facts.Address || r.Where.Tag != "script" || !ok || seen[a] {
 				continue
 			}

@@ -220,6 +220,7 @@ func (shelfReader) Heads() []item.Head                  { return nil }
 func (shelfReader) OfKind(...item.Kind) []item.Head     { return nil }
 func (shelfReader) Find(item.Address) (item.Head, bool) { return item.Head{}, false }
 func (shelfReader) PageAt(string) (item.Address, bool)  { return item.Address{}, false }
+func (shelfReader) KeptAt(string) (item.Address, bool)  { return item.Address{}, false }
 
 // usersInWords names the items that use one of the site's.
 func (in *inputs) usersInWords(a item.Address) string {

@@ -64,6 +64,9 @@ func write(g given, rows rowList, chosen selection, m *rewriter) (out written, b
 			}
 			out.writes = append(out.writes, put)
 		case comesIn(row):
+			if here, taken := g.site.Find(row.Becomes); taken { // what leads to the file leads to what comes
+				put.Head.Meta.Kept = here.Meta.Kept
+			}
 			out.writes = append(out.writes, put)
 		case row.Decision == Keep && row.Site != nil && !chosen.isExcluded(row.Address):
 			if row.Standing == Same { // where a part stands was settled here, and is no edit later

@@ -56,6 +56,11 @@ func headOf(tree *markup.Tree) headFacts {
 // head adds to the head what the page's pieces ask for.
 func (s *stage) head(tree *markup.Tree, h item.Head) ([]sourcemap.Edit, error) {
 	has := headOf(tree)
+	for path := range maps.Clone(has.linked) {
+		if a, ok := item.FileAt(s.r.c, path); ok {
+			has.linked["/"+a.Path()] = true
+		}
+	}
 	b := s.rec.Build("head", h.Address)
 	if !has.charset {
 		b.Made("<meta charset=\"utf-8\">\n")

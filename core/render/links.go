@@ -74,7 +74,7 @@ type linker struct {
 
 // served gives the address at which an asset is served; any other address stays.
 func (l *linker) served(to string) string {
-	a, ok := item.AssetOfPath(to)
+	a, ok := item.FileAt(l.r.c, to)
 	if !ok {
 		return to
 	}

@@ -31,7 +31,7 @@ func (s *stage) logo(src sourcemap.Text, n *markup.Node) (sourcemap.Text, error)
 	if !set || l.Media == "" {
 		return s.expand(src.Slice(n.Inner), "")
 	}
-	if a, ok := item.AddressOfPath(l.Media); ok {
+	if a, ok := item.FileAt(s.r.c, l.Media); ok {
 		s.reached[a] = true
 	}
 	setting := item.Address{Kind: item.Setting, Key: "logo"}

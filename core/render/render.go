@@ -373,13 +373,13 @@ func (r *Renderer) Assets() []Asset {
 // assetKinds are the kinds that are served as files.
 var assetKinds = []item.Kind{item.Media, item.Stylesheet, item.Tokens, item.Component}
 
-// Kept gives the media that are served at addresses of their own, too.
+// Kept gives the files and stylesheets that are served at addresses of their own, too.
 func (r *Renderer) Kept() map[string]item.Address {
 	if r.kept != nil {
 		return r.kept
 	}
 	r.kept = map[string]item.Address{}
-	for _, h := range r.c.OfKind(item.Media) {
+	for _, h := range r.c.OfKind(item.Media, item.Stylesheet) {
 		for _, p := range h.Meta.Kept {
 			if !strings.HasPrefix(p, AssetRoot) { // the engine's own place
 				r.kept[p] = h.Address
@@ -393,7 +393,7 @@ func (r *Renderer) Kept() map[string]item.Address {
 // other than its own; nil otherwise.
 func (r *Renderer) KeptContent(at string) ([]byte, error) {
 	h, ok := r.c.Find(r.Kept()[at])
-	if !ok || !readsMedia(h) {
+	if !ok || h.Address.Kind != item.Stylesheet && !readsMedia(h) {
 		return nil, nil
 	}
 	return r.rewritten(h, at)

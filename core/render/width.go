@@ -42,7 +42,7 @@ func (s *stage) widthStyle(page item.Head, styles []item.Address, linked map[str
 		return "", nil
 	}
 	for path := range linked {
-		if a, ok := item.AddressOfPath(path); ok {
+		if a, ok := item.FileAt(s.r.c, path); ok {
 			styles = append(styles, a)
 		}
 	}

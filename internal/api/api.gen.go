@@ -1274,6 +1274,9 @@ type DraftDetail struct {
 
 	// Draft The draft.
 	Draft Draft `json:"draft"`
+
+	// Ended The addresses at which the live site answers, and will not once the draft is live: of pages that it removes, and of files.
+	Ended []EndedAddress `json:"ended"`
 }
 
 // DraftList The open drafts of a site.
@@ -1397,6 +1400,15 @@ type EditedItem struct {
 
 	// State The digest of the item in the draft; the ETag.
 	State Digest `json:"state"`
+}
+
+// EndedAddress An address that a draft ends.
+type EndedAddress struct {
+	// LinkedFrom The items that would still name it.
+	LinkedFrom []Address `json:"linkedFrom"`
+
+	// Path The address, from the root of the site.
+	Path string `json:"path"`
 }
 
 // EntriesDeleted How many entries went.

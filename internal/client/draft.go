@@ -3,6 +3,7 @@ package client
 import (
 	"context"
 	"fmt"
+	"net/http"
 	"os"
 	"strings"
 	"time"
@@ -40,6 +41,9 @@ the one that its element or its name speaks of, and stands where parts of the ro
 			old, err := c.GetItemWithResponse(cmd.Context(), args[0],
 				&api.GetItemParams{Address: args[1], Draft: some(draft)})
 			if err != nil {
+				return err
+			}
+			if err := refusal(old); err != nil && old.StatusCode() != http.StatusNotFound {
 				return err
 			}
 			if old.JSON200 != nil {
@@ -152,6 +156,13 @@ func (a *app) siteGoLive() *cobra.Command {
 			}
 			if at != "" {
 				return a.timeDraft(cmd, c, args[0], id, at, wait)
+			}
+			detail, err := result(c.GetDraftWithResponse(cmd.Context(), args[0], id))
+			if err != nil {
+				return err
+			}
+			if a.output != "json" {
+				a.endedBy(detail)
 			}
 			got, err := result(c.GoLiveWithResponse(cmd.Context(), args[0], id))
 			if err != nil {

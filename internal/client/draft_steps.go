@@ -208,6 +208,7 @@ func (a *app) draftDetail(d *api.DraftDetail) {
 		rows = append(rows, []any{x.Address.String(), what})
 	}
 	a.table("It changes nothing.", []string{"item", "against live"}, rows)
+	a.endedBy(d)
 	if d.Draft.LiveAt != nil {
 		a.say("It goes live on %s, for %s.", d.Draft.LiveAt.Local().Format("2006-01-02 at 15:04"),
 			value(d.Draft.LiveFor))
@@ -348,4 +349,23 @@ func (a *app) draftRename() *cobra.Command {
 			}
 			return a.print(d, func() { a.say("Draft %d is called “%s”.", d.Id, d.Name) })
 		})
+}
+
+// endedBy tells of the addresses that a draft ends.
+func (a *app) endedBy(d *api.DraftDetail) {
+	for _, x := range d.Ended {
+		from := "nothing on the site leads there; mails, other sites and search engines may"
+		if len(x.LinkedFrom) > 0 {
+			from = "still named by " + listed(x.LinkedFrom)
+		}
+		a.say("%s %s will not answer any more: %s.", a.bad("Ends"), x.Path, from)
+	}
+}
+
+func listed(list []item.Address) string {
+	out := make([]string, len(list))
+	for i, x := range list {
+		out[i] = x.String()
+	}
+	return strings.Join(out, ", ")
 }

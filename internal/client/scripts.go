@@ -2,6 +2,7 @@ package client
 
 import (
 	"encoding/json"
+	"net/http"
 
 	"compactparcel/core/facts"
 	"compactparcel/internal/api"
@@ -28,6 +29,9 @@ into a draft.`,
 			address := facts.HeadScripts.String()
 			got, err := c.GetItemWithResponse(cmd.Context(), args[0], &api.GetItemParams{Address: address})
 			if err != nil {
+				return err
+			}
+			if err := refusal(got); err != nil && got.StatusCode() != http.StatusNotFound {
 				return err
 			}
 			var list []facts.HeadScript

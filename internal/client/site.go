@@ -12,7 +12,7 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteSurround(),
+	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteRemove(), a.siteSurround(),
 		a.siteOutline(), a.sitePlacement(),
 		a.siteSource(),
 		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),

@@ -9,7 +9,7 @@ var siteGroups = []struct {
 }{
 	{"Sites:", []string{"list", "new", "adopt", "show", "archive", "restore", "trust"}},
 	{"Look at pages:", []string{"outline", "surround", "placement", "source", "picture"}},
-	{"Edit in a draft:", []string{"edit", "use", "put", "looks", "fonts", "font", "scripts"}},
+	{"Edit in a draft:", []string{"edit", "use", "put", "remove", "looks", "fonts", "font", "scripts"}},
 	{"Pictures and files:", []string{"media", "sizes", "crop", "icon", "alternatives"}},
 	{"What repeats, and where it came from:", []string{"proposals", "accept", "sources"}},
 	{"Before and after going live:", []string{"check", "go-live", "discard", "history", "differences", "bring-back"}},

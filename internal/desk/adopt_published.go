@@ -107,7 +107,7 @@ func (p *publishedFolder) compare() error {
 		if err != nil || name == folder.ReleaseFile {
 			return err
 		}
-		hidden := name != "." && strings.HasPrefix(path.Base(name), ".") && !p.published(name)
+		hidden := name != "." && folder.IsHidden(path.Base(name)) && !p.published(name)
 		switch {
 		case hidden && d.IsDir():
 			p.say(name+"/", item.Address{}, FileConflict, "a hidden folder; it was not taken")

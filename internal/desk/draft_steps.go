@@ -27,6 +27,8 @@ type DraftInfo struct {
 	Changes []DraftChange
 	// Behind lists what was changed on the live site since the draft changed it, too.
 	Behind []item.Address
+	// Ended are the addresses that it ends.
+	Ended []EndedAddress
 	// CanUndo and CanRedo tell what the person who asks can take back and do again.
 	CanUndo, CanRedo bool
 }
@@ -63,6 +65,15 @@ func (d *Desk) DraftShown(ctx context.Context, p Person, site string, id int64) 
 		info.Changes = append(info.Changes, ch)
 		if dr.State == store.DraftOpen && (there && h.State() != r.BaseState || !there && r.BaseState != "") {
 			info.Behind = append(info.Behind, ch.Address)
+		}
+	}
+	if dr.State == store.DraftOpen {
+		over, err := d.Store.Over(ctx, c, dr)
+		if err != nil {
+			return nil, explain(what, err)
+		}
+		if info.Ended, err = ended(live, over, rows); err != nil {
+			return nil, explain(what, err)
 		}
 	}
 	log, err := d.log(d.Store.Read(ctx), dr.ID)

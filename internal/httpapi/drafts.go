@@ -55,9 +55,13 @@ func (s *Server) GetDraft(c *gin.Context, site string, id int64) {
 	}
 	out := api.DraftDetail{Draft: s.draftOut(person(c), site, info.Draft), Changes: []api.DraftChange{},
 		Behind:  list(info.Behind),
+		Ended:   []api.EndedAddress{},
 		CanUndo: info.CanUndo, CanRedo: info.CanRedo}
 	for _, ch := range info.Changes {
 		out.Changes = append(out.Changes, api.DraftChange{Address: ch.Address, Was: some(ch.Was), Gone: ch.Gone})
+	}
+	for _, x := range info.Ended {
+		out.Ended = append(out.Ended, api.EndedAddress{Path: x.Path, LinkedFrom: list(x.LinkedFrom)})
 	}
 	c.JSON(http.StatusOK, out)
 }

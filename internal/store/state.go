@@ -16,6 +16,7 @@ type index struct {
 	slugs  map[string]item.Address
 	ids    map[string]item.Address
 	media  map[item.Digest]item.Address
+	kept   map[string]item.Address
 }
 
 // indexOf takes the heads over.
@@ -30,11 +31,15 @@ func indexOf(heads []item.Head) *index {
 		slugs:  map[string]item.Address{},
 		ids:    make(map[string]item.Address, len(heads)),
 		media:  map[item.Digest]item.Address{},
+		kept:   map[string]item.Address{},
 	}
 	from := 0
 	for i, h := range heads {
 		of.byAddr[h.Address] = i
 		of.ids[h.ID] = h.Address
+		for _, at := range h.Meta.Kept {
+			of.kept[at] = h.Address
+		}
 		switch h.Address.Kind {
 		case item.Page:
 			of.slugs[h.Meta.Slug] = h.Address
@@ -163,6 +168,17 @@ func (s *state) PageAt(slug string) (item.Address, bool) {
 		}
 	}
 	a, ok := s.below.slugs[slug]
+	return a, ok && !s.gone[a]
+}
+
+// KeptAt gives the item that kept an address.
+func (s *state) KeptAt(at string) (item.Address, bool) {
+	if s.above != nil {
+		if a, ok := s.above.kept[at]; ok {
+			return a, true
+		}
+	}
+	a, ok := s.below.kept[at]
 	return a, ok && !s.gone[a]
 }
 

@@ -6,6 +6,7 @@ import (
 	"io"
 	"slices"
 	"sort"
+	"strings"
 
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
@@ -173,15 +174,44 @@ func (v *View) StyleOrder() ([]item.Address, error) { return render.StyleOrder(v
 // nothing of the page's content.
 const linkPrefix = "~"
 
+// linkTo is the name by which a link to an address is known.
+func linkTo(slug string) string {
+	if last := slug[strings.LastIndexByte(slug, '/')+1:]; last != "" && !strings.Contains(last, ".") {
+		slug += "/"
+	}
+	return linkPrefix + slug
+}
+
 // UsedBy gives the items whose source names an address: of the live state, and of the draft where
 // one is laid over it.
 func (v *View) UsedBy(a item.Address) ([]item.Address, error) {
-	return v.users(a.String())
+	return v.users(v.namesOf(a)...)
+}
+
+// namesOf are the names by which sources mean an item: its address, and the addresses that it kept.
+func (v *View) namesOf(a item.Address) []string {
+	out := []string{a.String()}
+	h, _ := v.Find(a)
+	for _, at := range h.Meta.Kept {
+		if other, ok := item.AssetOfPath(at); ok {
+			if _, there := v.Find(other); !there {
+				out = append(out, other.String())
+			}
+			continue
+		}
+		out = append(out, linkTo(at))
+	}
+	return out
 }
 
 // LinkedFrom gives the items that link to a slug, as UsedBy does.
 func (v *View) LinkedFrom(slug string) ([]item.Address, error) {
-	return v.users(linkPrefix + slug)
+	if a, ok := item.AssetOfPath(slug); ok { // somebody's folder is called as ours are
+		if _, there := v.Find(a); !there {
+			return v.users(linkTo(slug), a.String())
+		}
+	}
+	return v.users(linkTo(slug))
 }
 
 // UsersOf gives for each of many addresses the items whose source names it, as UsedBy does.
@@ -190,8 +220,10 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 	byName := make(map[string]item.Address, len(list))
 	names := make([]string, 0, len(list))
 	for _, a := range list {
-		byName[a.String()] = a
-		names = append(names, a.String())
+		for _, name := range v.namesOf(a) {
+			byName[name] = a
+			names = append(names, name)
+		}
 	}
 	for len(names) > 0 {
 		n := min(len(names), 500)
@@ -226,31 +258,36 @@ func (v *View) UsersOf(list []item.Address) (map[item.Address][]item.Address, er
 	for _, users := range out {
 		sort.Slice(users, func(i, j int) bool { return users[i].Less(users[j]) })
 	}
+	for a, users := range out {
+		out[a] = slices.Compact(users)
+	}
 	return out, nil
 }
 
-func (v *View) users(name string) ([]item.Address, error) {
-	ids, err := v.store.Read(v.ctx).Collections().UsersOf(v.Collection.ID, name)
-	if err != nil {
-		return nil, err
-	}
+func (v *View) users(names ...string) ([]item.Address, error) {
 	var out []item.Address
-	for _, id := range ids {
-		if h, ok := v.ByID(id); ok && !v.isChanged(id) {
-			out = append(out, h.Address)
-		}
-	}
-	for _, h := range v.puts() {
-		names, err := v.store.leansOn(v.ctx, h)
+	for _, name := range names {
+		ids, err := v.store.Read(v.ctx).Collections().UsersOf(v.Collection.ID, name)
 		if err != nil {
 			return nil, err
 		}
-		if slices.Contains(names, name) {
+		for _, id := range ids {
+			if h, ok := v.ByID(id); ok && !v.isChanged(id) {
+				out = append(out, h.Address)
+			}
+		}
+	}
+	for _, h := range v.puts() {
+		named, err := v.store.leansOn(v.ctx, h)
+		if err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(named, func(n string) bool { return slices.Contains(names, n) }) {
 			out = append(out, h.Address)
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
-	return out, nil
+	return slices.Compact(out), nil
 }
 
 // Former gives the addresses at which pages of this state stood before and no page stands now, each

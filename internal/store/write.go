@@ -388,6 +388,7 @@ type nowhere struct{ closure.World }
 
 func (nowhere) Find(item.Address) (item.Head, bool) { return item.Head{}, false }
 func (nowhere) PageAt(string) (item.Address, bool)  { return item.Address{}, false }
+func (nowhere) KeptAt(string) (item.Address, bool)  { return item.Address{}, false }
 
 // batch collects rows of three columns for one statement.
 type batch struct {

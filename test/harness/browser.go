@@ -114,12 +114,6 @@ func Button(words string) string {
 	return `//*[self::button or self::a][normalize-space(.)="` + words + `" and not(@disabled)]`
 }
 
-// Press clicks the button or link with these words.
-func (b *Browser) Press(words string) {
-	b.t.Helper()
-	b.Do(chromedp.WaitVisible(Button(words)), chromedp.Click(Button(words)))
-}
-
 // Painted waits until fonts are there and what changed has been painted.
 func (b *Browser) Painted() {
 	b.t.Helper()
@@ -127,16 +121,10 @@ func (b *Browser) Painted() {
 		`await new Promise((r) => requestAnimationFrame(r)); return true })()`)
 }
 
-// Click clicks what a CSS selector names.
-func (b *Browser) Click(selector string) {
-	b.t.Helper()
-	b.Do(chromedp.WaitVisible(selector), chromedp.Click(selector))
-}
-
 // Type writes into the field that a CSS selector names, in place of what it holds.
 func (b *Browser) Type(selector, text string) {
 	b.t.Helper()
-	b.Do(chromedp.WaitVisible(selector), chromedp.Click(selector))
+	b.Click(selector)
 	Eval[bool](
 		b,
 		`(e => { e.value = ""; e.dispatchEvent(new Event("input", {bubbles: true})); return true `+

@@ -4111,10 +4111,19 @@ export interface components {
             changes: components["schemas"]["DraftChange"][];
             /** @description What was changed on the live site since the draft changed it, too. */
             behind: components["schemas"]["Address"][];
+            /** @description The addresses at which the live site answers, and will not once the draft is live: of pages that it removes, and of files. */
+            ended: components["schemas"]["EndedAddress"][];
             /** @description Whether the user who asks has a step to take back. */
             canUndo: boolean;
             /** @description Whether the user who asks took back a step and did nothing since. */
             canRedo: boolean;
+        };
+        /** @description An address that a draft ends. */
+        EndedAddress: {
+            /** @description The address, from the root of the site. */
+            path: string;
+            /** @description The items that would still name it. */
+            linkedFrom: components["schemas"]["Address"][];
         };
         /**
          * @description What a step is.

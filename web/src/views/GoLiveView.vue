@@ -26,6 +26,7 @@ const drafts = useDrafts(site)
 const faults = useSiteFaults(site, toRef(props, "draft"), ref(false))
 const fresh = computed(() => (faults.data.value?.faults ?? []).filter((f) => f.new))
 const changes = computed(() => detail.data.value?.changes ?? [])
+const ended = computed(() => detail.data.value?.ended ?? [])
 const others = computed(() => (drafts.data.value?.drafts ?? []).filter((d) => d.id !== props.draft))
 const done = ref(false)
 const unshown = ref<Schemas["UnshownPage"][]>([])
@@ -122,6 +123,21 @@ const drop = () =>
       >
     </section>
     <p v-if="about.liveSays" class="mb-4 text-call">It did not go live at its time: {{ about.liveSays }}</p>
+    <section v-if="ended.length" class="mb-8" data-ended>
+      <h2 class="mb-3">Addresses that end</h2>
+      <ul class="sheet divide-y divide-line">
+        <li v-for="x in ended" :key="x.path" class="px-5 py-3">
+          <span class="font-semibold">{{ x.path }}</span> will not answer any more.
+          <span class="text-faded">{{
+            x.linkedFrom.length === 0
+              ? "Nothing on the site leads there; mails, other sites and search engines may."
+              : x.linkedFrom.length === 1
+                ? "One place on the site still leads there."
+                : `${x.linkedFrom.length} places on the site still lead there.`
+          }}</span>
+        </li>
+      </ul>
+    </section>
     <section class="mb-8">
       <h2 class="mb-3">What changes</h2>
       <BeforeAfter :of="{ site, draft: props.draft }" />
