@@ -86,6 +86,8 @@ type Facts struct {
 	Scripts []string `json:"scripts,omitempty"`
 	// Mentions are the string literals of scripts: names that must not be renamed.
 	Mentions []string `json:"mentions,omitempty"`
+	// Joins are the literals to which something is joined when a script runs.
+	Joins []Join `json:"joins,omitempty"`
 	// Unread tells that the scripts mention more than is kept: they may name anything.
 	Unread bool `json:"unread,omitempty"`
 	// Landmarks are the roles that a page's own body has: header for a banner, footer for a
@@ -186,6 +188,7 @@ type collector struct {
 	src       []byte
 	facts     *Facts
 	mentioned map[string]bool
+	joined    map[Join]bool
 	brief     bool
 	tree      *markup.Tree // of markup
 	// undigested tells that nobody asks for the normalized digest.

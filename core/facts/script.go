@@ -23,9 +23,11 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 	in := parse.NewInputBytes(append(make([]byte, 0, len(source)+1), source...))
 	l := js.NewLexer(in)
 	at, last := 0, js.SemicolonToken
+	var literal *Join // the token before, if it was one
 	for {
 		typ, text := l.Next()
 		if typ == js.ErrorToken {
+			c.join(literal)
 			return
 		}
 		if (typ == js.DivToken || typ == js.DivEqToken) && !endsOperand(last) {
@@ -33,9 +35,15 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 		}
 		from := at
 		at += len(text)
+		before := last
 		if typ != js.WhitespaceToken && typ != js.LineTerminatorToken && typ != js.CommentToken &&
 			typ != js.CommentLineTerminatorToken {
 			last = typ
+			if literal != nil && typ == js.AddToken {
+				literal.Behind = true
+			}
+			c.join(literal)
+			literal = nil
 		}
 		switch typ {
 		case js.StringToken, js.TemplateToken, js.TemplateStartToken, js.TemplateMiddleToken, js.TemplateEndToken:
@@ -45,6 +53,11 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 		inner := bytes.Trim(text, "\"'`${}")
 		if len(inner) == 0 {
 			continue
+		}
+		literal = &Join{
+			Text:   string(inner[max(0, len(inner)-maxMention):]),
+			Before: before == js.AddToken || before == js.AddEqToken || typ == js.TemplateMiddleToken || typ == js.TemplateEndToken,
+			Behind: typ == js.TemplateStartToken || typ == js.TemplateMiddleToken,
 		}
 		lead := from + bytes.Index(text, inner)
 		if len(inner) <= maxMention {
@@ -76,6 +89,32 @@ func (c *collector) mention(s string, where Where, at span.Span) {
 	c.mentioned[s] = true
 	c.facts.Mentions = append(c.facts.Mentions, s)
 	c.add(Ref{Space: Mention, Name: s, Where: where, At: at, write: fixed})
+}
+
+// Join is a literal of a script to which something is joined: by "+", in a template, or by what a hyphen or underscore
+// at its end is for.
+type Join struct {
+	Text string `json:"text"`
+	// Before and Behind tell at which of its ends.
+	Before bool `json:"before,omitempty"`
+	Behind bool `json:"behind,omitempty"`
+}
+
+// join notes a literal to which something is joined; nil is none.
+func (c *collector) join(j *Join) {
+	if j == nil || len(c.facts.Joins) >= MaxMentions {
+		return
+	}
+	open := func(b byte) bool { return b == '-' || b == '_' }
+	j.Before = j.Before || open(j.Text[0])
+	j.Behind = j.Behind || open(j.Text[len(j.Text)-1])
+	if (j.Before || j.Behind) && !c.joined[*j] {
+		if c.joined == nil {
+			c.joined = map[Join]bool{}
+		}
+		c.joined[*j] = true
+		c.facts.Joins = append(c.facts.Joins, *j)
+	}
 }
 
 // endsOperand tells whether a slash behind the token divides; else it begins a
@@ -167,6 +206,43 @@ func (f *Facts) MayName(names map[string]bool) []NamedBy {
 			}
 			if i == 0 {
 				found(r, pieces.end[w.text]...)
+			}
+		}
+	}
+	return out
+}
+
+// MayPutOn gives those of the names that a script may put on an element: those that are bare words of its literals, and
+// those that begin or end with what it joins something to ("sl-" + part). A name behind a dot is looked up, not put on.
+func (f *Facts) MayPutOn(names map[string]bool) map[string]bool {
+	out := map[string]bool{}
+	if f.Unread {
+		return names
+	}
+	for _, m := range f.Mentions {
+		for _, w := range strings.Fields(m) {
+			if names[w] {
+				out[w] = true
+			}
+		}
+	}
+	if len(f.Joins) == 0 {
+		return out
+	}
+	pieces := piecesOf(names)
+	for _, j := range f.Joins {
+		words := wordsOf(j.Text)
+		if len(words) == 0 {
+			continue
+		}
+		if last := words[len(words)-1]; j.Behind && last.at+len(last.text) == len(j.Text) {
+			for _, n := range pieces.begin[last.text] {
+				out[n] = true
+			}
+		}
+		if first := words[0]; j.Before && first.at == 0 {
+			for _, n := range pieces.end[first.text] {
+				out[n] = true
 			}
 		}
 	}

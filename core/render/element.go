@@ -252,11 +252,17 @@ func (s *stage) section(src sourcemap.Text, n *markup.Node) (sourcemap.Text, err
 func without(n *markup.Node, tag string) []sourcemap.Edit {
 	var edits []sourcemap.Edit
 	for _, c := range n.Children {
-		if c.Tag == tag && c.Own {
+		if c.Tag == tag && standsIn(n, c) {
 			edits = append(edits, sourcemap.Edit{Span: c.Outer().Shift(-n.Inner.Start)})
 		}
 	}
 	return sourcemap.Outermost(edits)
+}
+
+// standsIn tells that a child of an element stands in it in the source, too: the tree has others that were written behind
+// it (HTML Living Standard 13.2.6.4.7, the adoption agency).
+func standsIn(n, c *markup.Node) bool {
+	return c.Own && c.Start.Start >= n.Inner.Start && c.Outer().End <= n.Inner.End
 }
 
 // part writes a part out: where an element of a source names its role, or, without one, where

@@ -121,7 +121,7 @@ type values struct {
 // templateOf gives an element's content without its cp-empty, and the content of that.
 func templateOf(src sourcemap.Text, n *markup.Node) (inner, empty sourcemap.Text, err error) {
 	for _, c := range n.Children {
-		if c.Tag == "cp-empty" && c.Own {
+		if c.Tag == "cp-empty" && standsIn(n, c) {
 			empty = src.Slice(c.Inner)
 		}
 	}

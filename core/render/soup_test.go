@@ -89,6 +89,7 @@ func TestWhateverIsWrittenIsShown(t *testing.T) {
 		`<cp-region name="x"></p><cp-menu name="main"></cp-menu></cp-region>`,
 		`<cp-region name="x"></br><cp-menu name="main"></cp-menu></cp-region>`,
 		`<cp-region name="x"><p><p>in it</p></p><cp-menu name="main"></cp-menu></cp-region>`,
+		`<p><b><p></p><cp-records type="room"></p><cp-empty>`,
 		`<table><cp-menu name="main"></cp-menu><tr><td><cp-title></cp-title></td></tr></table>`,
 	} {
 		shown(t, soupSite("<!doctype html><html><body><main>"+page+"</main></body></html>", page, plain, plain))

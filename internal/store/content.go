@@ -142,7 +142,7 @@ func (d *Doc) text() ([]byte, error) {
 }
 
 // factsEngine counts the versions of the reader of facts: raise it when facts change.
-const factsEngine = 12
+const factsEngine = 13
 
 type factsKey struct {
 	doc     item.Digest

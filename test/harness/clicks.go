@@ -42,17 +42,19 @@ func whereabouts(what string) string {
 		const e = find()
 		if (!e) return no("it is not there")
 		if (e.disabled) return no("it is disabled")
-		const inSight = (b) => b.top >= 0 && b.bottom <= innerHeight && b.left >= 0 && b.right <= innerWidth
-		if (!inSight(e.getBoundingClientRect())) e.scrollIntoView({block: "center", inline: "nearest", ` +
-		`behavior: "instant"})
+		const scroll = (block) => e.scrollIntoView({block, inline: "nearest", behavior: "instant"})
+		scroll("nearest")
 		const before = at(e)
 		for (let i = 0; i < 3; i++) { await frame(); if (at(e) !== before) return no("it moves") }
 		const boxes = [...e.getClientRects()].filter((b) => b.width && b.height)
 		if (!boxes.length) return no("it is not shown")
 		const b = boxes[0], x = b.left + b.width / 2, y = b.top + b.height / 2
 		const top = document.elementFromPoint(x, y)
-		if (!top || !(e.contains(top) || top.contains(e) && top.closest("label"))) ` +
-		`return no("it is covered by " + (top?.outerHTML.slice(0, 120) ?? "nothing"))
+		if (!top || !(e.contains(top) || top.contains(e) && top.closest("label"))) {
+			scroll("center") // out from under what sticks to an edge
+			await frame()
+			return no("it is covered by " + (top?.outerHTML.slice(0, 120) ?? "nothing"))
+		}
 		window.__pressed = {press: false, click: false}
 		const hit = (ev) => { const p = ev.composedPath(); return p.includes(e) || p.includes(find()) }
 		addEventListener("mousedown", (ev) => { window.__pressed.press = hit(ev) }, {capture: true, once: true})
