@@ -41,6 +41,8 @@ type Order struct {
 	Known map[item.Address]*facts.Facts
 	// At says where a piece stands that was cut out of another item.
 	At map[item.Address]At
+	// Ran gives pages of the source as they are once their scripts have run. It may be nil.
+	Ran Ran
 }
 
 // Weight compares what is carried of a stylesheet with the whole.
@@ -50,6 +52,10 @@ type Weight struct {
 	WholeBytes int          `json:"wholeBytes"`
 	Rules      int          `json:"rules"`
 	WholeRules int          `json:"wholeRules"`
+	// ByScripts are classes that no source has, and whose rules come since a script that comes along may put them on;
+	// WhenRun those that were seen when the page was run.
+	ByScripts []string `json:"byScripts,omitempty"`
+	WhenRun   []string `json:"whenRun,omitempty"`
 }
 
 // Taken is what was captured.
@@ -129,7 +135,7 @@ func Take(src item.Collection, o Order) (taken *Taken, err error) {
 			return nil, err
 		}
 	}
-	if err := t.close(src, w, homes, chosen, whole, o); err != nil {
+	if src, err = t.close(src, w, homes, chosen, whole, o); err != nil {
 		return nil, err
 	}
 	have := map[item.Address]bool{}
@@ -175,10 +181,11 @@ func (t *Taken) chosen(src item.Collection, o Order) (chosen []item.Address, who
 	return chosen, whole
 }
 
-// close works out the closure, and cuts the stylesheets of which not all is needed.
+// close works out the closure, and cuts the stylesheets of which not all is needed. It gives the source without those
+// of which nothing is.
 func (t *Taken) close(
 	src item.Collection, w *world, homes *homes, chosen []item.Address, whole map[item.Address]bool, o Order,
-) error {
+) (item.Collection, error) {
 	leave := map[item.Address]bool{}
 	for _, a := range o.Leave {
 		leave[a] = true
@@ -186,22 +193,33 @@ func (t *Taken) close(
 	left := func(a item.Address) bool { return leave[a] }
 	first, err := closure.Compute(w, chosen, left)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if w.cut && allWhole(first, whole) {
 		w.cut = false // there is nothing to cut
 		if first, err = closure.Compute(w, chosen, left); err != nil {
-			return err
+			return nil, err
 		}
 		w.cut = !allWhole(first, whole)
 	}
 	if w.cut {
 		if err := t.carry(src, w, homes, first, whole, o); err != nil {
-			return err
+			return nil, err
+		}
+		var pieces []item.Address
+		for _, e := range first.Items {
+			pieces = append(pieces, e.Address)
+		}
+		if src, err = withoutEmpty(src, w, whole, pieces); err != nil {
+			return nil, err
+		}
+		w.Small = w.Small.Over(src)
+		if w.heads != nil {
+			w.heads.of(src)
 		}
 	}
 	t.Closure, err = closure.Compute(w, chosen, left)
-	return err
+	return src, err
 }
 
 // take puts one item of the closure among what was taken.
@@ -325,11 +343,16 @@ func (t *Taken) carry(
 ) error {
 	s := &shower{
 		src: src, w: w, r: render.New(src), pieces: map[item.Address][]css.Subject{},
-		homes: homes,
+		homes: homes, pages: &ranPages{ask: o.Ran, trees: map[string][]*markup.Tree{}},
+		names: addedNames{map[string]bool{}, map[string]bool{}},
 	}
 	var err error
-	if s.switched, err = switchedBy(w, src, c); err != nil {
+	scripted := false
+	if s.switched, scripted, err = switchedBy(w, src, c); err != nil {
 		return err
+	}
+	if !scripted {
+		s.pages.ask = nil
 	}
 	for _, e := range c.Items {
 		if !e.Address.Kind.IsMarkup() {
@@ -394,23 +417,33 @@ func (t *Taken) carry(
 		return err
 	}
 	for i, cut := range cuts {
-		t.carried(w, heads[i].Address, cut, used[i], whole)
+		if err := t.carried(s, heads[i], cut, used[i], whole); err != nil {
+			return err
+		}
 	}
 	return nil
 }
 
 // carried notes what is carried of a sheet.
 func (t *Taken) carried(
-	w *world, a item.Address, cut css.SubsetResult, of css.SheetUse, whole map[item.Address]bool,
-) {
-	w.carried[a] = cut.CSS
-	if whole[a] {
-		return
+	s *shower, h item.Head, cut css.SubsetResult, of css.SheetUse, whole map[item.Address]bool,
+) error {
+	s.w.carried[h.Address] = cut.CSS
+	if whole[h.Address] {
+		return nil
 	}
-	t.Weights = append(t.Weights, Weight{a, len(cut.CSS), len(of.Sheet.Source), cut.Kept, cut.All})
+	f, err := s.w.Small.Facts(h)
+	if err != nil {
+		return err
+	}
+	weight := Weight{Address: h.Address, Bytes: len(cut.CSS), WholeBytes: len(of.Sheet.Source), Rules: cut.Kept,
+		WholeRules: cut.All}
+	weight.ByScripts, weight.WhenRun = s.names.of(f, s.switched)
+	t.Weights = append(t.Weights, weight)
 	for _, n := range cut.Notes {
-		t.Notes = append(t.Notes, kit.Finding{Address: a, Message: n})
+		t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: n})
 	}
+	return nil
 }
 
 // tellRemote tells of a stylesheet on another host that a piece is shown with.
@@ -439,6 +472,8 @@ type shower struct {
 	homes    *homes
 	switched map[string]bool
 	pieces   map[item.Address][]css.Subject // by stylesheet
+	pages    *ranPages
+	names    addedNames
 }
 
 // give lists who is shown with a sheet, directly or through another's @import, however many stand
@@ -498,6 +533,13 @@ func (s *shower) subjects(h item.Head) ([]css.Subject, error) {
 			p = append(p, css.SubjectOf(markup.Parse(as, h.Meta.Context)))
 		}
 	}
+	classesIn(s.names.written, p)
+	ran, err := s.ran(h, p[0].Root)
+	if err != nil {
+		return nil, err
+	}
+	classesIn(s.names.seen, ran)
+	p = append(p, ran...)
 	for i := range p {
 		p[i].Switched = s.switched
 	}

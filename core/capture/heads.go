@@ -40,6 +40,9 @@ func newHeads(src item.Collection) (*heads, error) {
 	return out, err
 }
 
+// of goes on with another source.
+func (x *heads) of(src item.Collection) { x.src, x.pages = src, map[item.Address]bare{} }
+
 // without gives a page's text without its head's site-only scripts, and these.
 func (x *heads) without(h item.Head) ([]byte, []leftScript, error) {
 	if b, ok := x.pages[h.Address]; ok {

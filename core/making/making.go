@@ -71,6 +71,10 @@ type Source struct {
 	Origins map[item.Address]string
 	// Stop ends the work by its error: nobody waits for it any more. It may be nil.
 	Stop func() error
+	// Ran gives its pages as they are once their scripts have run; nil where none are run.
+	Ran capture.Ran
+	// Waiting is at how many widths pages are still to be run; Ran counts them.
+	Waiting int
 }
 
 // Assembled is a kit in the making as it would be sealed.
@@ -83,6 +87,9 @@ type Assembled struct {
 	Weights  []capture.Weight
 	Pictures []Picture
 	Origins  []kit.Origin
+	// Waiting is at how many widths pages of the sources are still to be run: what their scripts put on them is known
+	// then.
+	Waiting int
 }
 
 // GoneError tells of a source that is not there, or that nothing can be picked from now.
@@ -162,7 +169,8 @@ func (a *assembly) find(f kit.Finding) { a.out.Found = append(a.out.Found, f) }
 // take captures from one source.
 func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	over := item.NewOver(src.Items)
-	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]capture.At{}, Stop: src.Stop}
+	order := capture.Order{KeepHeads: !src.Site, At: map[item.Address]capture.At{}, Stop: src.Stop,
+		Ran: src.Ran}
 	a.mark(over)
 	for _, p := range picks {
 		if _, ok := over.Find(p.Address); !ok {
@@ -207,6 +215,7 @@ func (a *assembly) take(name string, src *Source, picks []Pick) error {
 	if err != nil {
 		return err
 	}
+	a.out.Waiting += src.Waiting
 	if err := a.treat(t); err != nil {
 		return err
 	}

@@ -148,6 +148,12 @@ func (a *app) kit(k *api.Kit) {
 	for _, w := range k.Weights {
 		a.say("%s: %d of %d rules, %s (whole sheet %s)", w.Address, w.Rules, w.WholeRules,
 			weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
+		if len(w.ByScripts) > 0 {
+			a.say("  with rules for what its scripts may put on: %s", few(w.ByScripts))
+		}
+		if len(w.WhenRun) > 0 {
+			a.say("  with rules for what was there when the page was run: %s", few(w.WhenRun))
+		}
 	}
 	for _, p := range k.Pictures {
 		a.say("%s: %s, %s of %s, %s in place of %s", p.Address, p.How, weight(p.After), weight(p.Before), p.Is, p.Was)
@@ -297,3 +303,12 @@ func (a *app) kitList() *cobra.Command {
 }
 
 func sortedNames[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
+
+// few gives the first of a list of names, and how many more there are.
+func few(list []string) string {
+	const most = 8
+	if len(list) <= most {
+		return strings.Join(list, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(list[:most], ", "), len(list)-most)
+}

@@ -95,6 +95,9 @@ type Desk struct {
 	// KitFaces gives pictures of items of a kit in the making, those that are ready before the context ends;
 	// nil: none are made.
 	KitFaces func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte
+	// RunPage gives a page of the live site as documents, as it is once its scripts have run, and at how many widths it
+	// is still to be run; nil: none is.
+	RunPage func(ctx context.Context, site, slug string) (docs [][]byte, waiting int, err error)
 	// Mails sends mails; nil: there is no mail server.
 	Mails mail.Sender
 

@@ -109,6 +109,11 @@ func (d *Desk) assemble(ctx context.Context, p Person, info *KitInfo) error {
 		return err
 	}
 	info.Made, info.Packs = made, made.List
+	if made.Waiting > 0 {
+		info.Check = append(info.Check, kit.Finding{
+			Message: "pages that its pieces stand on are still being run, to see what their scripts put on them",
+			Remedy:  "look again in a moment; sealing waits for it"})
+	}
 	info.Check = append(info.Check, made.Found...)
 	return nil
 }

@@ -35,7 +35,7 @@ func (d *Desk) KitSeal(
 	if len(because) > maxReason {
 		return nil, problem(BadInput, what, To(Shorten), "a reason can have at most %d bytes", maxReason)
 	}
-	info, err := d.Kit(ctx, p, name, version)
+	info, err := d.kitOnceRun(ctx, p, name, version)
 	if err != nil {
 		return nil, err
 	}
@@ -96,6 +96,24 @@ func (d *Desk) KitSeal(
 		return nil, explain(what, err)
 	}
 	return after(did, func() (*KitInfo, error) { return d.Kit(ctx, p, name, version) })
+}
+
+// runWait is how long sealing waits until pages have been run: what their scripts put on them comes along.
+const runWait = 20 * time.Second
+
+// kitOnceRun gives a kit in the making once all pages that its pieces stand on have been run, or have had their time.
+func (d *Desk) kitOnceRun(ctx context.Context, p Person, name, version string) (*KitInfo, error) {
+	for end := d.Now().Add(runWait); ; {
+		info, err := d.Kit(ctx, p, name, version)
+		if err != nil || info.Made == nil || info.Made.Waiting == 0 || d.Now().After(end) {
+			return info, err
+		}
+		select {
+		case <-ctx.Done():
+			return nil, explain("kit "+name+"@"+version, ctx.Err())
+		case <-time.After(500 * time.Millisecond):
+		}
+	}
 }
 
 // facesWait is how long sealing waits for pictures: those that are ready by then come along.

@@ -36,6 +36,17 @@ func (d *Desk) source(ctx context.Context, p Person, name string) (*making.Sourc
 		return nil, err
 	}
 	src := &making.Source{Items: v, Site: name != LibraryName, Origins: map[item.Address]string{}, Stop: ctx.Err}
+	scripts, err := textSetting(v, item.Scripts.Key)
+	if err != nil {
+		return nil, explain(name, err)
+	}
+	if d.RunPage != nil && src.Site && scripts == "approved" { // elsewhere none runs
+		src.Ran = func(slug string) ([][]byte, error) {
+			docs, waiting, err := d.RunPage(ctx, name, slug)
+			src.Waiting += waiting
+			return docs, err
+		}
+	}
 	return src, d.came(ctx, v, src)
 }
 

@@ -43,6 +43,9 @@ type Seen struct {
 	Cut []Overflow `json:"cut,omitempty"`
 	// Covered are places that links lead to and that a fixed bar covers then.
 	Covered []Covered `json:"covered,omitempty"`
+	// Ran is the page as a document once its scripts have run, and it was scrolled and opened: elements with what
+	// stylesheets tell them by, and no texts; packed. It is empty where no script runs, or the page is too large.
+	Ran []byte `json:"ran,omitempty"`
 }
 
 // Overflow is an element that is too large for where it stands, by how many px.
@@ -66,6 +69,9 @@ var settle string
 
 //go:embed seen.js
 var look string
+
+//go:embed run.js
+var run string
 
 // ErrMisbehaved tells that a page cannot be shown within the limits.
 var ErrMisbehaved = errors.New("the page does not come to rest within the limits")
@@ -238,5 +244,8 @@ func capture(tab context.Context, v View) (*Shot, error) {
 		return nil, fmt.Errorf("%w (%w)", ErrMisbehaved, err)
 	}
 	shot.PNG = got.Data
+	if ran, err := chromedp.Run(wait, chromedp.Evaluate[string](run, chromedp.EvalAwaitPromise)); err == nil {
+		shot.Seen.Ran = packed(ran) // one that leads itself elsewhere is known by its source alone
+	}
 	return shot, nil
 }

@@ -385,6 +385,9 @@ func (s *Service) pictures(d *desk.Desk, shown *preview.Previews) (*pictures.Pic
 	d.KitFaces = func(ctx context.Context, version int64, list []item.Address) map[item.Address][]byte {
 		return shots.Faces(ctx, shown.Making(version), list)
 	}
+	d.RunPage = func(ctx context.Context, site, slug string) ([][]byte, int, error) {
+		return shots.Ran(ctx, shown.Site(site)+slug)
+	}
 	return shots, nil
 }
 

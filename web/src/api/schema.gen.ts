@@ -4389,6 +4389,10 @@ export interface components {
             rules: number;
             /** @description How many rules the whole sheet has. */
             wholeRules: number;
+            /** @description Classes that no source has, and whose rules travel since a script that comes along may put them on. */
+            byScripts?: string[];
+            /** @description Classes that no source has, and whose rules travel since the page had them when it was run. */
+            whenRun?: string[];
         };
         /** @description An item of a kit. */
         KitItem: {

@@ -73,7 +73,15 @@ const says = (r: Schemas["Reason"]) =>
   </template>
   <p v-for="w in kit.weights" :key="w.address" class="mt-2 text-sm text-faded">
     <span class="addr">{{ w.address }}</span>: {{ w.rules }} of {{ w.wholeRules }} rules,
-    {{ weight(w.bytes) }} (whole sheet {{ weight(w.wholeBytes) }})
+    {{ weight(w.bytes) }} (whole sheet {{ weight(w.wholeBytes) }})<span
+      v-if="w.byScripts?.length"
+      :title="w.byScripts.join(', ')"
+      >; rules for {{ w.byScripts.length }} {{ w.byScripts.length === 1 ? "class" : "classes" }} that its
+      scripts may put on</span
+    ><span v-if="w.whenRun?.length" :title="w.whenRun.join(', ')"
+      >; rules for {{ w.whenRun.length }} {{ w.whenRun.length === 1 ? "class" : "classes" }} that the page had
+      when it was run</span
+    >
   </p>
   <template v-if="making && kit.exclusions.length">
     <h3 class="mb-2 mt-6">Excluded by you</h3>
