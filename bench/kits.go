@@ -83,7 +83,7 @@ func kits(dir string) error {
 	return nil
 }
 
-// makeKitFolder writes a folder in our own layout: pages of text and pictures of chance.
+// makeKitFolder writes a folder in our own layout: pages of text that link each other and show pictures of chance.
 func makeKitFolder(dir string, pages, pictures, bytes int) error {
 	r := rand.New(rand.NewSource(13))
 	for _, d := range []string{"pages", "media"} {
@@ -98,8 +98,9 @@ func makeKitFolder(dir string, pages, pictures, bytes int) error {
 	for i := range pages {
 		page := "<!doctype html><html><head><title>Page</title></head><body>"
 		for range 30 {
-			page += "<p>" + sentence(r, 40) + "</p>\n"
+			page += fmt.Sprintf("<p>%s <a href=\"/p%d/\">on</a></p>\n", sentence(r, 40), r.Intn(pages))
 		}
+		page += fmt.Sprintf("<img src=\"/media/p%d.jpg\" alt=\"\">", r.Intn(pictures))
 		page += "</body></html>"
 		text += len(page)
 		if err := os.WriteFile(filepath.Join(dir, "pages", fmt.Sprintf("p%d.html", i)), []byte(page),

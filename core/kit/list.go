@@ -59,7 +59,14 @@ type PackingList struct {
 	Fillins    []Fillin       `json:"fillins,omitempty"`
 	Proposes   map[string]any `json:"proposes,omitempty"`
 	LeavesOut  []LeftOut      `json:"leaves-out,omitempty"`
-	Generated  []File         `json:"generated,omitempty"`
+	// Face is the item by which the kit is known at sight; zero where its makers chose none.
+	Face      item.Address `json:"face,omitzero"`
+	Generated []File       `json:"generated,omitempty"`
+}
+
+// CanBeFace tells whether a kit can be known at sight by an item of a kind.
+func CanBeFace(k item.Kind) bool {
+	return k == item.Page || k == item.Section || k == item.Part || k == item.Block
 }
 
 // Terms say what a kit may be used for.

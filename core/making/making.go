@@ -49,6 +49,8 @@ type Draft struct {
 	Changes    string                `json:"changes"`
 	Terms      kit.Terms             `json:"terms"`
 	Authors    []kit.Author          `json:"authors"`
+	// Face is the item by which the kit is known at sight; zero: its home page.
+	Face item.Address `json:"face,omitzero"`
 	Picks      []Pick                `json:"picks"`
 	Exclusions []Exclusion           `json:"exclusions,omitempty"`
 	Marks      []BlankMark           `json:"marks,omitempty"`
@@ -149,6 +151,12 @@ func Assemble(name, version string, m Draft, open func(source string) (*Source, 
 	}
 	a.stray()
 	list := a.out.List
+	if _, ok := a.out.Items.Find(m.Face); ok {
+		list.Face = m.Face
+	} else if !m.Face.IsZero() {
+		a.find(kit.Finding{Address: m.Face, Message: "it was chosen to show the kit, and is not in it",
+			Remedy: "choose another, or add it"})
+	}
 	if len(list.Needs.Components) == 0 {
 		list.Needs.Components = nil
 	}

@@ -1838,6 +1838,9 @@ type Kit struct {
 	// Exclusions Items that were excluded and become needs.
 	Exclusions []Exclusion `json:"exclusions"`
 
+	// Face The item that its makers chose to show it by.
+	Face *Address `json:"face,omitempty"`
+
 	// FileBytes The size of the .cpkit file in bytes.
 	FileBytes int64 `json:"fileBytes"`
 
@@ -1885,6 +1888,9 @@ type Kit struct {
 
 	// SealedAt When it was sealed.
 	SealedAt *time.Time `json:"sealedAt,omitempty"`
+
+	// ShownBy The item by which it is shown, which is its home page where nobody chose another.
+	ShownBy *Address `json:"shownBy,omitempty"`
 
 	// Signers Who signed the kit.
 	Signers []Signer `json:"signers"`
@@ -1969,6 +1975,9 @@ type KitMetadata struct {
 
 	// Exclusions Items that were excluded and become needs.
 	Exclusions *[]Exclusion `json:"exclusions,omitempty"`
+
+	// Face The item by which the kit is known at sight, kind/key: a page, section, part or block. Empty: its home page.
+	Face *string `json:"face,omitempty"`
 
 	// Fillins The fill-ins that the kit declares.
 	Fillins *map[string]Fillin `json:"fillins,omitempty"`

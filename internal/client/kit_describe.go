@@ -42,7 +42,7 @@ func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w 
 }
 
 func (a *app) kitDescribe() *cobra.Command {
-	var title, summary, changes, license, credit string
+	var title, summary, changes, license, credit, face string
 	var resale bool
 	var sites int
 	cmd := &cobra.Command{
@@ -61,6 +61,9 @@ func (a *app) kitDescribe() *cobra.Command {
 					if given(x.flag) {
 						*x.to = x.v
 					}
+				}
+				if given("face") {
+					w.Face = &face
 				}
 				if given("license") {
 					w.Terms.License = license
@@ -82,6 +85,7 @@ func (a *app) kitDescribe() *cobra.Command {
 	f.StringVar(&title, "title", "", "the kit's `title`")
 	f.StringVar(&summary, "summary", "", "what it is, in a `line`")
 	f.StringVar(&changes, "changes", "", "what is new in this version, a `text`")
+	f.StringVar(&face, "face", "", "the `item` that shows the kit in lists, as page/home; empty: its home page")
 	f.StringVar(&license, "license", "", "an SPDX licence `expression`, as CC-BY-4.0")
 	f.StringVar(&credit, "credit", "", "`whom` to credit")
 	f.BoolVar(&resale, "resale", false, "it may be sold on")

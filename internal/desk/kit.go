@@ -149,7 +149,7 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	return out, nil
 }
 
-// Face gives the item by which a kit is known at sight: its home page, else its first page, section, part or block.
+// Face gives the item by which a kit is known at sight: what its makers chose, else its home page, else its first page, section, part or block.
 // ok is false where it has none.
 func (k KitInfo) Face() (face item.Address, ok bool) {
 	var all []item.Head
@@ -163,8 +163,13 @@ func (k KitInfo) Face() (face item.Address, ok bool) {
 			all = append(all, e.Head())
 		}
 	}
+	chosen := k.Metadata.Face
+	if k.Packs != nil {
+		chosen = k.Packs.Face
+	}
 	home, _ := proposes["setting/home"].(string)
 	for _, isFace := range []func(item.Head) bool{
+		func(h item.Head) bool { return h.Address == chosen && kit.CanBeFace(chosen.Kind) },
 		func(h item.Head) bool { return h.Address.Kind == item.Page && h.Address.String() == home },
 		func(h item.Head) bool { return h.Address.Kind == item.Page && h.Meta.Slug == "/" },
 		func(h item.Head) bool {

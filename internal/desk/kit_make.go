@@ -256,6 +256,10 @@ func checkWords(w *making.Draft) error {
 	if err := kit.CheckTexts(w.Title, w.Summary, w.Changes); err != nil {
 		return problem(BadInput, "the kit", To(Shorten), "%s", err)
 	}
+	if !w.Face.IsZero() && !kit.CanBeFace(w.Face.Kind) {
+		return problem(BadInput, "what shows the kit", Form("page/home, or a section, part or block"),
+			"%s has no picture of its own", w.Face)
+	}
 	for n, f := range w.Fillins {
 		if !slices.Contains(kit.FillinTypes, f.Type) || strings.TrimSpace(f.Label) == "" {
 			return problem(BadInput, "fill-in "+n, oneOfFillinTypes(), "it needs a label and a known type")

@@ -52,6 +52,13 @@ func (s *Server) kitOut(i *desk.KitInfo) api.Kit {
 	} else {
 		out.Preview = s.Previews.Making(i.KitVersion.ID)
 	}
+	out.Face = some(w.Face)
+	if i.Packs.Face != w.Face && i.State == desk.Sealed {
+		out.Face = some(i.Packs.Face)
+	}
+	if face, ok := i.Face(); ok {
+		out.ShownBy = some(face)
+	}
 	picked := map[string]bool{}
 	for _, p := range w.Picks {
 		picked[p.Named().String()] = true
@@ -188,12 +195,23 @@ func (s *Server) EditKit(c *gin.Context, name, version string, params api.EditKi
 		s.fail(c, err)
 		return
 	}
+	var face *item.Address
+	if in.Face != nil {
+		face = &item.Address{}
+		if *in.Face != "" {
+			if *face, err = address(*in.Face); err != nil {
+				s.fail(c, err)
+				return
+			}
+		}
+	}
 	i, err := s.Desk.KitDescribe(c.Request.Context(), person(c), name, version, etag, func(w *making.Draft) {
 		give(&w.Title, in.Title)
 		give(&w.Summary, in.Summary)
 		give(&w.Changes, in.Changes)
 		give(&w.Terms, in.Terms)
 		give(&w.Authors, in.Authors)
+		give(&w.Face, face)
 		give(&w.Fillins, in.Fillins)
 		give(&w.Exclusions, in.Exclusions)
 		give(&w.Marks, in.Marks)

@@ -145,10 +145,16 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 		InMaking:  d.KitInMaking,
 		AsPlanned: d.DeliveryAsPlanned,
 	}
-	if err := s.interfaceOn(listen, d, shown, pattern); err != nil {
+	shots, err := s.interfaceOn(listen, d, shown, pattern)
+	if err != nil {
 		return s, err
 	}
 	s.serve(previews, shown)
+	if cfg.Demo == demo.Lived {
+		if err := s.firstPictures(ctx, out, d, shown, shots); err != nil {
+			return s, err
+		}
+	}
 	link, err := d.SetupLink(ctx)
 	if err != nil {
 		return s, err
@@ -158,14 +164,16 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 }
 
 // interfaceOn serves console and interface, and begins what the service does by itself.
-func (s *Service) interfaceOn(l net.Listener, d *desk.Desk, shown *preview.Previews, pattern string) error {
+func (s *Service) interfaceOn(
+	l net.Listener, d *desk.Desk, shown *preview.Previews, pattern string,
+) (*pictures.Pictures, error) {
 	shots, err := s.pictures(d, shown)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	sent, err := uploads.Open(filepath.Join(s.cfg.Data, "uploads"))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	server := &httpapi.Server{
 		Desk:           d,
@@ -182,11 +190,11 @@ func (s *Service) interfaceOn(l net.Listener, d *desk.Desk, shown *preview.Previ
 	}
 	handler, err := server.Handler()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	s.serve(l, handler)
 	s.work(d, shots, sent)
-	return nil
+	return shots, nil
 }
 
 // loadDemo brings the demo in, if it is asked for, and gives an access token for it.

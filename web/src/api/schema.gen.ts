@@ -4339,6 +4339,8 @@ export interface components {
             terms?: components["schemas"]["Terms"];
             /** @description Who made the kit. */
             authors?: components["schemas"]["Author"][];
+            /** @description The item by which the kit is known at sight, kind/key: a page, section, part or block. Empty: its home page. */
+            face?: string;
             /** @description The fill-ins that the kit declares. */
             fillins?: {
                 [key: string]: components["schemas"]["Fillin"];
@@ -4474,6 +4476,10 @@ export interface components {
             fileBytes: number;
             /** @description The origin at which the kit can be seen. */
             preview: string;
+            /** @description The item that its makers chose to show it by. */
+            face?: components["schemas"]["Address"];
+            /** @description The item by which it is shown, which is its home page where nobody chose another. */
+            shownBy?: components["schemas"]["Address"];
             /** @description The name of the user who began it. */
             by: string;
             /**

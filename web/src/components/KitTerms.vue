@@ -1,11 +1,25 @@
 <script setup lang="ts">
-import { ref, watch } from "vue"
+import { computed, ref, watch } from "vue"
+import { kindWords } from "../words"
 import type { Schemas } from "../api/client"
 
 /** What is said of a kit: title, summary, changes, terms. */
 const props = defineProps<{ kit: Schemas["Kit"]; editable: boolean; busy: boolean }>()
 const emit = defineEmits<{ save: [body: Schemas["KitMetadata"]] }>()
-const w = ref({ title: "", summary: "", changes: "", license: "", credit: "", resale: false, sites: "" })
+const w = ref({
+  title: "",
+  summary: "",
+  changes: "",
+  face: "",
+  license: "",
+  credit: "",
+  resale: false,
+  sites: "",
+})
+/** What can show the kit in lists: all that has a picture of its own. */
+const faces = computed(() =>
+  props.kit.items.filter((i) => /^(page|section|part|block)\//.test(i.address)).map((i) => i.address),
+)
 watch(
   () => props.kit,
   (k) => {
@@ -13,6 +27,7 @@ watch(
       title: k.title,
       summary: k.summary,
       changes: k.changes,
+      face: k.face ?? "",
       license: k.terms.license ?? "",
       credit: k.terms.credit ?? "",
       resale: k.terms.resale,
@@ -22,11 +37,12 @@ watch(
   { immediate: true },
 )
 function save() {
-  const { title, summary, changes, license, credit, resale, sites } = w.value
+  const { title, summary, changes, face, license, credit, resale, sites } = w.value
   emit("save", {
     title,
     summary,
     changes,
+    face,
     terms: { license, credit, resale, sites: sites ? Number(sites) : null },
   })
 }
@@ -44,6 +60,15 @@ function save() {
     <div class="sm:col-span-2">
       <label class="label" for="w-changes">What is new in this version</label
       ><textarea id="w-changes" v-model="w.changes" class="field" rows="2" />
+    </div>
+    <div class="sm:col-span-2">
+      <label class="label" for="w-face">What shows the kit in lists</label
+      ><select id="w-face" v-model="w.face" class="field">
+        <option value="">Its home page</option>
+        <option v-for="a in faces" :key="a" :value="a">
+          {{ kindWords[a.split("/")[0]] }} “{{ a.slice(a.indexOf("/") + 1) }}”
+        </option>
+      </select>
     </div>
     <div>
       <label class="label" for="w-license">Licence (SPDX)</label

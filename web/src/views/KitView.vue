@@ -25,7 +25,7 @@ import PieceThumb from "../components/PieceThumb.vue"
 import KitPieces from "../components/KitPieces.vue"
 import { useKit } from "../composables/useKits"
 import { useSession } from "../composables/useSession"
-import { alone, moment, pagesFirst, showable, weight } from "../composables/format"
+import { alone, moment, showable, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 const props = defineProps<{ name: string; version: string }>()
@@ -45,10 +45,9 @@ const librarian = useSession().may("librarian")
 const making = computed(() => kit.value?.state === "making")
 const editable = computed(() => making.value && librarian.value)
 const stops = computed(() => kit.value?.findings.filter((f) => f.stops) ?? [])
-const face = computed(() => {
-  const first = pagesFirst(kit.value?.items ?? [])[0]
-  return kit.value && first && showable(first.address) ? alone(kit.value.preview, first.address) : ""
-})
+const face = computed(() =>
+  kit.value?.shownBy && showable(kit.value.shownBy) ? alone(kit.value.preview, kit.value.shownBy) : "",
+)
 const because = ref("")
 const pending = computed(() => describe.isPending.value || add.isPending.value || exclude.isPending.value)
 const tooSmall = computed(() => nextVersion.data.value?.enough === false && !because.value.trim())

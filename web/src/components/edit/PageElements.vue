@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from "vue"
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue"
 import { ChevronDownIcon, ChevronRightIcon } from "@heroicons/vue/20/solid"
 import { elementWords, type Element, type useOutline } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
@@ -61,14 +61,23 @@ watch(
   },
   { flush: "sync" },
 )
+const rowOf = () => tree.value?.querySelector<HTMLElement>(`[data-element="${current.value}"]`)
 watch(current, () => {
   const focused = tree.value?.contains(document.activeElement)
   nextTick(() => {
-    const row = tree.value?.querySelector<HTMLElement>(`[data-element="${current.value}"]`)
-    if (props.chosen) row?.scrollIntoView({ block: "nearest" })
-    if (focused) row?.focus({ preventScroll: true })
+    if (props.chosen) rowOf()?.scrollIntoView({ block: "nearest" })
+    if (focused) rowOf()?.focus({ preventScroll: true })
   })
 })
+// The panel above grows as what it tells of the chosen element comes, and the list gets smaller by it.
+const sized = new ResizeObserver(() => {
+  if (props.chosen) rowOf()?.scrollIntoView({ block: "nearest" })
+})
+onMounted(() => {
+  const list = tree.value?.parentElement
+  if (list) sized.observe(list)
+})
+onBeforeUnmount(() => sized.disconnect())
 function toggle(r: Row, open?: boolean) {
   const next = new Set(shut.value)
   if (open ?? next.has(r.e.path)) next.delete(r.e.path)

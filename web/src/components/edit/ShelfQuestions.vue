@@ -30,6 +30,7 @@ const written = (c: Schemas["Choice"]) => (c.to ? `${c.decision}:${c.to}` : c.de
         >
           Go on
         </button>
+        <button type="button" class="link" @click="emit('cancel')">Cancel</button>
       </form>
       <div v-else class="mt-1 flex flex-wrap gap-2">
         <button
