@@ -257,3 +257,47 @@ func TestASectionThatThePageWaitsFor(t *testing.T) {
 		"section/opening-hours",
 	)
 }
+
+// A single piece of a kit changes nothing of a page but itself: its sheet comes cut to it. What the site has of the kit
+// goes on wearing what it wears when another piece comes, and the whole kit brings the sheet whole.
+func TestASinglePieceOfAKitChangesNothingElse(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo")
+	sheet := func(draft string) string {
+		args := []string{"site", "show", "larch-saddle", "stylesheet/base"}
+		if draft != "" {
+			args = append(args, "--draft", draft)
+		}
+		return s.Must(args...)
+	}
+	s.Must("site", "use", "hut-basics@2.0.0:section/opening-hours", "larch-saddle", "--page", "/",
+		"--fill", "hut-name=Larch Saddle", "--draft", "hours")
+	first := sheet("hours")
+	assert.Contains(t, first, ".hours-table")
+	for _, not := range []string{"\nbody {", "\nh1, h2, h3 {", ".site-header", ".site-footer"} {
+		assert.NotContains(t, first, not)
+	}
+	b := harness.NewBrowser(t)
+	var d struct{ Preview string }
+	s.Call("GET", "/api/v1/sites/larch-saddle/drafts/"+draftOf(t, s, "larch-saddle"), nil).Into(t, &struct {
+		Draft *struct{ Preview string }
+	}{&d})
+	style := func(url, of string) string {
+		b.Go(url)
+		return harness.Eval[string](b, `((s) => [s.fontFamily, s.color, s.backgroundColor].join())(`+
+			`getComputedStyle(document.querySelector("`+of+`")))`)
+	}
+	for _, of := range []string{"body", "h1", "main p"} {
+		assert.Equal(t, style(s.Live("larch-saddle")+"/", of), style(d.Preview+"/", of), of)
+	}
+	s.Must("site", "use", "hut-basics@2.0.0:part/site-footer", "larch-saddle", "--fill", "phone=01 000 111",
+		"--draft", "hours")
+	second := sheet("hours")
+	assert.Contains(t, second, ".hours-table", "what came first keeps its rules")
+	assert.Contains(t, second, ".site-footer")
+	assert.NotContains(t, second, ".site-header")
+	s.Must("site", "go-live", "larch-saddle", "hours")
+
+	plan := s.Client("deliver", "hut-basics@2.0.0", "larch-saddle", "--fill", "hut-name=Larch Saddle").Out
+	assert.Regexp(t, `stylesheet/base\s+newer`, plan, "the whole sheet is what is newer, and nobody edited it here")
+}

@@ -76,13 +76,13 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 		return nil, err
 	}
 	if u.Dry {
-		parcel, err := d.pieceParcel(ctx, p, c, &u)
-		if err != nil {
-			return nil, explain(what, err)
-		}
 		view, err := d.Look(ctx, p, u.Site, u.Draft)
 		if err != nil {
 			return nil, err
+		}
+		parcel, err := d.pieceParcel(ctx, p, c, view, &u)
+		if err != nil {
+			return nil, explain(what, err)
 		}
 		used, _, err := d.used(ctx, view, parcel, u)
 		if err != nil {
@@ -101,7 +101,7 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 			out = &Used{EditsDone: EditsDone{Draft: on.draft, Says: []string{"done before"}}, Piece: u.Piece}
 			return nil
 		}
-		parcel, err := d.pieceParcel(ctx, p, on.site, &u)
+		parcel, err := d.pieceParcel(ctx, p, on.site, on.view, &u)
 		if err != nil {
 			return err
 		}
@@ -176,7 +176,9 @@ func (u Use) pieces() []item.Address {
 }
 
 // pieceParcel gives what is planned for a piece: its kit, or what a library item or a site's leans on.
-func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u *Use) (plan.Parcel, error) {
+func (d *Desk) pieceParcel(
+	ctx context.Context, p Person, c *store.Collection, on *store.View, u *Use,
+) (plan.Parcel, error) {
 	what := u.what()
 	if of, ok := strings.CutPrefix(u.From, fromKit); ok && u.Element == "" {
 		name, version, err := kit.ParseName(of)
@@ -195,8 +197,8 @@ func (d *Desk) pieceParcel(ctx context.Context, p Person, c *store.Collection, u
 			return plan.Parcel{}, err
 		}
 		u.Answers.Only = u.pieces()
-		return plan.Parcel{List: list, Digest: v.Digest, Collection: view, Blends: d.blends,
-			Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: c}}, nil
+		return d.exactSheets(ctx, plan.Parcel{List: list, Digest: v.Digest, Collection: view, Blends: d.blends,
+			Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: c}}, on, of, u.pieces())
 	}
 	src, err := d.source(ctx, p, u.From)
 	if err != nil {
