@@ -61,7 +61,7 @@ func TestViewsAreAccessibleInTheConsole(t *testing.T) {
 		{"/sites/kestrel-refuge/proposals", "What repeats"},
 		{"/sites/kestrel-refuge/publishing", "Publishing"},
 		{"/deliveries", "Hut basics"},
-		{"/work", "What am I making?"},
+		{"/work", "My work"},
 		{"/sites/kestrel-refuge/appears/site-footer", "appears on all pages"},
 		{"/sites/kestrel-refuge/looks", "Color ink"},
 		{"/sites/kestrel-refuge/pictures", "Where it stands"},

@@ -61,7 +61,7 @@ func TestFaultsBeforeVisitorsSeeThem(t *testing.T) {
 	b.Type("#password", "highmoor-demo")
 	b.Press("Sign in")
 	b.Press("Look for faults")
-	b.Sees("What is wrong in the draft?")
+	b.Sees("Faults of the draft")
 	b.Sees("It links to /cellar/, where no page is")
 	b.Press("page/home")
 	b.Sees("Used by and uses")

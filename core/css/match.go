@@ -280,7 +280,7 @@ func (s Selector) steady(may map[string]bool) bool {
 	for _, c := range s.Parts {
 		for _, x := range c.Simple {
 			if x.Type == ByElement || x.Type == ByClass && may[x.Name] || x.Type == ByAttr && switched[x.Name] ||
-				x.Type == ByPseudo && (states[x.Name] || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
+				x.Type == ByPseudo && (isState(x.Name) || x.Name == "lang" || x.Name == "dir" || x.Name == "state") {
 				return false
 			}
 			for _, a := range x.Args {

@@ -302,6 +302,10 @@ func (p *selectorParser) attribute() Simple {
 	return s
 }
 
+// isState tells that a pseudo-class says of an element how it is at a moment. Those of one browser alone, as
+// -moz-focusring, do, whatever they mean.
+func isState(name string) bool { return states[name] || strings.HasPrefix(name, "-") }
+
 func (p *selectorParser) pseudo() Simple {
 	p.i++
 	element := false
@@ -321,7 +325,7 @@ func (p *selectorParser) pseudo() Simple {
 	}
 	p.i++
 	if t.Type == lex.IdentToken {
-		if s.Type == ByPseudo && !states[name] && !structural[name] {
+		if s.Type == ByPseudo && !isState(name) && !structural[name] {
 			p.bad = true
 		}
 		return s

@@ -115,11 +115,15 @@ func (c *checker) allPages() error {
 		for _, l := range p.links {
 			ids, known := c.ids[l.slug]
 			if known && !ids[l.fragment] {
-				c.found.add(Fault{
+				f := Fault{
 					Kind: Anchor, Address: l.from, Line: l.line,
 					Message: fmt.Sprintf("it links to %s#%s, and that page has no such anchor", l.slug, l.fragment),
 					Remedy:  "give the target the id, or change the link",
-				}, slugs[i])
+				}
+				if l.fragment == "!" { // as people write a link whose page is not made yet
+					f.Message, f.Remedy = "a link leads nowhere yet: #!", "say where it leads, or take it out"
+				}
+				c.found.add(f, slugs[i])
 			}
 		}
 	}
@@ -165,7 +169,7 @@ func (c *checker) hiddenHome(r *render.Renderer) error {
 
 // allItems looks at what needs no page: sources, links, files.
 func (c *checker) allItems() error {
-	used := map[item.Address]bool{}
+	used, bySheet := map[item.Address]bool{}, []closure.Use{}
 	c.kept = map[string]bool{}
 	for _, h := range c.w.Heads() {
 		for _, at := range h.Meta.Kept {
@@ -180,6 +184,13 @@ func (c *checker) allItems() error {
 		c.source(h, f)
 		for _, u := range closure.Uses(c.w, h, f) {
 			used[u.To] = true
+			switch {
+			case u.To.Kind == item.Media && h.Address.Kind == item.Stylesheet:
+				bySheet = append(bySheet, u)
+			case u.To.Kind == item.Media || u.To.Kind == item.Stylesheet:
+				c.shows(u.To, c.shownOn[h.Address])
+			default:
+			}
 			c.use(h, u)
 		}
 		for _, l := range f.Loads() {
@@ -187,6 +198,9 @@ func (c *checker) allItems() error {
 				Message: fmt.Sprintf("it loads from %s (%s)", l.Host, l.Kind),
 				Remedy:  "visitors' browsers ask there; keep the file here if it need not"})
 		}
+	}
+	for _, u := range bySheet { // what pages show of it is known by now
+		c.shows(u.To, c.shownOn[u.From])
 	}
 	for _, h := range c.w.Heads() {
 		c.file(h, used)
@@ -197,6 +211,16 @@ func (c *checker) allItems() error {
 		}
 	}
 	return nil
+}
+
+// shows notes that pages show a file, by what names it.
+func (c *checker) shows(a item.Address, pages map[string]bool) {
+	if len(pages) > 0 && c.shownOn[a] == nil {
+		c.shownOn[a] = map[string]bool{}
+	}
+	for p := range pages {
+		c.shownOn[a][p] = true
+	}
 }
 
 // add notes a fault of an item for all pages that show it.

@@ -101,26 +101,61 @@ func (a *app) widthLook(w *api.WidthLook) {
 	}
 }
 
+// faultTable prints faults, those that say the same in one row: a site of a framework has some of them everywhere.
 func (a *app) faultTable(list []faults.Fault) {
-	var rows [][]any
+	type same struct {
+		kind            faults.Kind
+		grave, new      bool
+		message, remedy string
+	}
+	var order []same
+	groups := map[same][]faults.Fault{}
 	for _, f := range list {
-		kind := string(f.Kind)
-		if f.Grave {
+		s := same{f.Kind, f.Grave, f.New, f.Message, f.Remedy}
+		if groups[s] == nil {
+			order = append(order, s)
+		}
+		groups[s] = append(groups[s], f)
+	}
+	var rows [][]any
+	for _, s := range order {
+		kind := string(s.kind)
+		if s.grave {
 			kind = a.mark(kind)
 		}
-		if f.New {
+		if s.new {
 			kind = a.bad("new") + " " + kind
 		}
-		where := "the page"
+		f := groups[s][0]
+		where, on := "the page", onPages(f)
 		if !f.Address.IsZero() {
 			where = f.Address.String()
 		}
 		if f.Line > 0 {
 			where += fmt.Sprintf(":%d", f.Line)
 		}
-		rows = append(rows, []any{kind, where, onPages(f), f.Message + " – " + f.Remedy})
+		if more := len(groups[s]) - 1; more > 0 {
+			where += fmt.Sprintf(" and %s more", count(more, "place"))
+			on = count(pagesOf(groups[s]), "page")
+		}
+		rows = append(rows, []any{kind, where, on, s.message + " – " + s.remedy})
 	}
 	a.table(a.good("Clean")+": no faults found.", []string{"kind", "where", "on", "what, and how to mend it"}, rows)
+	if len(rows) < len(list) {
+		a.say("%s in all; each with its place: -o json", count(len(list), "fault"))
+	}
+}
+
+// pagesOf counts the pages that show some of a list of faults.
+func pagesOf(list []faults.Fault) int {
+	pages, most := map[string]bool{}, 0
+	for _, f := range list {
+		most = max(most, f.Count)
+		for _, p := range f.Pages {
+			pages[p] = true
+		}
+	}
+	return max(len(pages), most)
 }
 
 // onPages says which pages show a fault.

@@ -225,27 +225,7 @@ func (a *app) kitCheck() *cobra.Command {
 			}
 			if err := a.print(map[string]any{"kit": args[0], "findings": k.Findings, "stops": stops,
 				"faults": seen.Faults}, func() {
-				var rows [][]any
-				for _, f := range k.Findings {
-					kind := "note"
-					if f.Stops {
-						kind = a.mark("stops")
-					}
-					where := "the kit"
-					if !f.Address.IsZero() {
-						where = f.Address.String()
-					}
-					if f.Line > 0 {
-						where += fmt.Sprintf(":%d", f.Line)
-					}
-					says := f.Message
-					if f.Remedy != "" {
-						says += " – " + f.Remedy
-					}
-					rows = append(rows, []any{kind, where, says})
-				}
-				a.table(a.good("Clean")+": nothing prevents sealing; no findings.",
-					[]string{"kind", "where", "what, and how to fix it"}, rows)
+				a.findingTable(k.Findings)
 				if len(seen.Faults) > 0 {
 					a.say("\nFor visitors, as its pages show it:")
 					a.faultTable(seen.Faults)
@@ -311,4 +291,42 @@ func few(list []string) string {
 		return strings.Join(list, ", ")
 	}
 	return fmt.Sprintf("%s and %d more", strings.Join(list[:most], ", "), len(list)-most)
+}
+
+// findingTable prints the findings of a check, those of one item that say the same in one row.
+func (a *app) findingTable(list []kit.Finding) {
+	var rows [][]any
+	more := map[kit.Finding]int{}
+	for _, f := range list {
+		f.Line = 0
+		more[f]++
+	}
+	for _, f := range list {
+		same := f
+		same.Line = 0
+		if more[same] == 0 {
+			continue // told with the first of them
+		}
+		kind, where := "note", "the kit"
+		if f.Stops {
+			kind = a.mark("stops")
+		}
+		if !f.Address.IsZero() {
+			where = f.Address.String()
+		}
+		if f.Line > 0 {
+			where += fmt.Sprintf(":%d", f.Line)
+		}
+		if n := more[same] - 1; n > 0 {
+			where += fmt.Sprintf(" and %s more", count(n, "place"))
+		}
+		more[same] = 0
+		says := f.Message
+		if f.Remedy != "" {
+			says += " – " + f.Remedy
+		}
+		rows = append(rows, []any{kind, where, says})
+	}
+	a.table(a.good("Clean")+": nothing prevents sealing; no findings.",
+		[]string{"kind", "where", "what, and how to fix it"}, rows)
 }

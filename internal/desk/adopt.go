@@ -125,7 +125,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		note := store.Note{
 			By:      p.Name,
 			Act:     "adopt",
-			Message: fmt.Sprintf("adopted %d items from a folder (%s)", len(changes), report.Layout),
+			Message: fmt.Sprintf("adopted %d items from a folder", len(changes)),
 			At:      d.Now(),
 		}
 		if _, err := tx.Write(c, changes, note); err != nil {

@@ -106,7 +106,7 @@ const other = (p: Schemas["PlacedPage"]) => p.partTitle || p.part?.slice(5) || "
 </script>
 
 <template>
-  <PageHead :title="`Where does “${title}” appear?`" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead :title="`Where “${title}” appears`" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>{{ now?.role }}<template v-if="now?.off">, switched off</template></template>
     <template v-if="keeper && now">
       <label class="flex items-center gap-2"

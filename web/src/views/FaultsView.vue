@@ -11,7 +11,7 @@ const { draft: mine } = useMyDraft(toRef(props, "site"))
 const widths = ref(false)
 const found = useSiteFaults(toRef(props, "site"), toRef(props, "draft"), widths)
 const look = computed(() => (widths.value ? found.data.value?.widths : undefined))
-const title = computed(() => (props.draft ? "What is wrong in the draft?" : "What would visitors trip over?"))
+const title = computed(() => (props.draft ? "Faults of the draft" : "Faults"))
 </script>
 
 <template>

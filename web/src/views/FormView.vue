@@ -55,10 +55,7 @@ const live = computed(() => forms.data.value?.forms.find((f) => f.name === props
 </script>
 
 <template>
-  <PageHead
-    :title="`What does “${title}” ask, and who gets it?`"
-    :back="{ to: `/sites/${site}/forms`, label: 'Forms' }"
-  >
+  <PageHead :title="title" :back="{ to: `/sites/${site}/forms`, label: 'Forms' }">
     <template #about
       ><template v-if="live?.address">It is received at {{ live.address }}.</template
       ><template v-else>It goes live with your draft.</template></template

@@ -43,7 +43,7 @@ async function make() {
 </script>
 
 <template>
-  <PageHead title="What can visitors send?" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead title="Forms" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>The forms of the site, who gets what is sent, and what has come.</template>
   </PageHead>
   <EditedNote :edits="edits" :site="site" :draft="draft" />

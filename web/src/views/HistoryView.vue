@@ -143,7 +143,7 @@ const live = computed(() => revisions.value[0]?.revision)
 </script>
 
 <template>
-  <PageHead title="What was the site like before?" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead title="History" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>Choose two moments. What is brought back comes into your draft first.</template>
   </PageHead>
   <ProblemNote :error="problem ?? first.error.value ?? differences.error.value" />
@@ -160,7 +160,9 @@ const live = computed(() => revisions.value[0]?.revision)
   <div class="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
     <section class="min-w-0">
       <h2 class="mb-2">Moments</h2>
-      <p v-if="first.data.value && revisions.length < 2" class="text-faded">Nothing has changed it yet.</p>
+      <p v-if="first.data.value && revisions.length < 2" class="mb-2 text-faded">
+        It is as it came: nothing has gone live since.
+      </p>
       <div class="sheet max-h-[36rem] overflow-y-auto">
         <table>
           <thead>
@@ -207,9 +209,9 @@ const live = computed(() => revisions.value[0]?.revision)
       </div>
       <button v-if="more" type="button" class="btn-quiet mt-3" @click="earlier">Earlier ones</button>
     </section>
-    <section class="min-w-0" data-differences>
+    <section v-if="revisions.length > 1" class="min-w-0" data-differences>
       <h2 class="mb-2">What differs</h2>
-      <p v-if="from === to" class="text-faded">Choose two moments that are not the same.</p>
+      <p v-if="!from || !to || from === to" class="text-faded">Choose two moments that are not the same.</p>
       <p v-else-if="differences.isPending.value" class="text-faded" role="status">Looking…</p>
       <p v-else-if="!rows.length" class="text-faded">Nothing: the site was the same.</p>
       <template v-else>

@@ -76,7 +76,7 @@ async function wear(n: string) {
 </script>
 
 <template>
-  <PageHead title="What does the site look like?" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead title="Looks" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>Its colours, type and spacing. A look is a set of all of them, kept by a name.</template>
     <LookAlong v-if="librarian" :site="site" />
   </PageHead>

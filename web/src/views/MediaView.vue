@@ -47,7 +47,7 @@ async function add(file: File) {
 </script>
 
 <template>
-  <PageHead title="Which pictures does the site have?" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead title="Pictures and logo" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>Logo, icon, social addresses, and all its media.</template>
   </PageHead>
   <EditedNote :edits="edits" :site="site" :draft="draft" />

@@ -68,7 +68,7 @@ const says = (t: string) => t.replaceAll("-", " ")
 </script>
 
 <template>
-  <PageHead title="Which records does the site have?" :back="{ to: `/sites/${site}`, label: site }">
+  <PageHead title="Records" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>Each is written by its fields, and shown wherever a page lists it.</template>
   </PageHead>
   <EditedNote :edits="edits" :site="site" :draft="draft" />

@@ -52,7 +52,7 @@ const nothing = computed(
 </script>
 
 <template>
-  <PageHead title="What am I making?" />
+  <PageHead title="My work" />
   <ProblemNote :error="sites.error.value ?? kits.error.value ?? deliveries.error.value" />
   <p v-if="nothing" class="sheet px-4 py-3">
     Nothing is open. Edit a page of a <router-link class="link" to="/sites">site</router-link>, or begin a
