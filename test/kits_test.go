@@ -192,6 +192,12 @@ func TestKitsThatNeedKits(t *testing.T) {
 	assert.Contains(t, r.Out, "hut-basics@2.0.0 needs the component x-weather-strip >=2.0 <4 (there is 1.4.0)")
 	r = s.Client("deliver", "winter-notices@0.3.0", "blackwater-bothy")
 	assert.Contains(t, r.Out, "It needs hut-basics@1.1.0, which fits this site: deliver that first")
+	r = s.Client("deliver", "winter-notices@0.4.0", "larch-saddle")
+	assert.Contains(t, r.Out, "    cparcel deliver hut-basics@1.1.0 larch-saddle\n", "the way out can be pasted")
+	b := signedIn(t, s, "ida")
+	b.Go(s.Console + "/deliveries/3/plan")
+	b.Press("Deliver hut-basics 1.1.0 first")
+	b.Sees("hut-basics 1.1.0 to larch-saddle")
 	var choice api.KitResolution
 	s.JSON(&choice, "kit", "resolve", "winter-notices@0.4.0", "kestrel-refuge")
 	assert.Equal(t, "2.0.0", choice.Kits[0].Version, "the highest: the site has the weather strip")

@@ -44,13 +44,13 @@ type Exclusion struct {
 
 // Draft is what a person says of a kit in the making.
 type Draft struct {
-	Title      string                `json:"title"`
-	Summary    string                `json:"summary"`
-	Changes    string                `json:"changes"`
-	Terms      kit.Terms             `json:"terms"`
-	Authors    []kit.Author          `json:"authors"`
+	Title   string       `json:"title"`
+	Summary string       `json:"summary"`
+	Changes string       `json:"changes"`
+	Terms   kit.Terms    `json:"terms"`
+	Authors []kit.Author `json:"authors"`
 	// Face is the item by which the kit is known at sight; zero: its home page.
-	Face item.Address `json:"face,omitzero"`
+	Face       item.Address          `json:"face,omitzero"`
 	Picks      []Pick                `json:"picks"`
 	Exclusions []Exclusion           `json:"exclusions,omitempty"`
 	Marks      []BlankMark           `json:"marks,omitempty"`

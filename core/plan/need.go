@@ -46,6 +46,9 @@ type NeedRow struct {
 	Choices   []Choice     `json:"choices,omitempty"`
 	// NeededBy are the kit's items that lean on it.
 	NeededBy []item.Address `json:"neededBy,omitempty"`
+	// Kit and Version name the kit of the shelf that would meet it.
+	Kit     string `json:"kit,omitempty"`
+	Version string `json:"version,omitempty"`
 }
 
 // Shelf is what the library holds beside the kit.
@@ -269,7 +272,8 @@ func (m *needer) needKit(n, fits string) error {
 				if row.State == Missing {
 					row.State = OnShelf
 				}
-				row.Message += fmt.Sprintf("; the shelf has %s@%s: deliver that first", n, v)
+				row.Kit, row.Version = n, v
+				row.Message += fmt.Sprintf("; the shelf has %s %s: deliver that first", n, v)
 			}
 		}
 		if err := m.resolveNeed(&row, "kit:"+n,

@@ -20,7 +20,7 @@ func (a *app) plan(d *api.Delivery) {
 		a.say("Terms: %s", p.Terms.License)
 	}
 	for _, q := range p.Questions {
-		a.question(p, q)
+		a.question(p, q, d.Site)
 	}
 	a.say("")
 	a.planRows(p)
@@ -43,8 +43,13 @@ func (a *app) plan(d *api.Delivery) {
 }
 
 // question prints one question with its choices as they are written behind --decide.
-func (a *app) question(p *plan.Plan, q plan.Question) {
+func (a *app) question(p *plan.Plan, q plan.Question, site string) {
 	a.say("\n%s %s", a.mark("?"), q.Message)
+	for _, n := range p.Needs {
+		if n.Key == q.Key && n.Kit != "" {
+			a.say("    cparcel deliver %s@%s %s", n.Kit, n.Version, site)
+		}
+	}
 	kind, name := plan.ParseKey(q.Key)
 	for _, c := range q.Choices {
 		word := c.Written()

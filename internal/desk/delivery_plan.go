@@ -152,8 +152,7 @@ func (d *Desk) planNotes(
 		if !k.Here {
 			p.Notes = append(
 				p.Notes,
-				fmt.Sprintf("It needs %s@%s, which fits this site: deliver that first (cparcel deliver %s@%s %s).",
-					k.Kit, k.Version, k.Kit, k.Version, c.Name),
+				fmt.Sprintf("It needs %s@%s, which fits this site: deliver that first.", k.Kit, k.Version),
 			)
 		}
 	}

@@ -5116,6 +5116,10 @@ export interface components {
             neededBy?: components["schemas"]["Address"][];
             /** @description The item of the site that is used instead, of map. */
             to?: components["schemas"]["Address"];
+            /** @description The kit of the shelf that would meet it. */
+            kit?: string;
+            /** @description Its version. */
+            version?: string;
         };
         /** @description A fill-in and its value so far. */
         FillRow: {

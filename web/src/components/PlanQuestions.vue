@@ -3,6 +3,7 @@ import { computed } from "vue"
 import { QuestionMarkCircleIcon } from "@heroicons/vue/24/outline"
 import ConflictChoice from "./ConflictChoice.vue"
 import ConflictList from "./ConflictList.vue"
+import DeliverFirst from "./DeliverFirst.vue"
 import DecisionChoice from "./DecisionChoice.vue"
 import SideBySide from "./SideBySide.vue"
 import type { Schemas } from "../api/client"
@@ -22,6 +23,8 @@ const conflict = (about: string) => {
   for (const r of props.plan.rows)
     for (const c of r.conflicts ?? []) if (conflictKey(r.address, c.key) === about) return { row: r, c }
 }
+/** The kit of the shelf that would meet a need, where that is what a question is about. */
+const fitting = (about: string) => (props.plan.needs ?? []).find((n) => n.key === about && n.kit)
 const clash = (about: string) => props.plan.clashes.find((c) => c.group === about)
 </script>
 
@@ -79,6 +82,13 @@ const clash = (about: string) => props.plan.clashes.find((c) => c.group === abou
             This is {{ clash(q.key)!.name }}; the others are listed below.
           </p>
         </div>
+        <DeliverFirst
+          v-if="fitting(q.key)"
+          :kit="fitting(q.key)!.kit!"
+          :version="fitting(q.key)!.version!"
+          :site="delivery.site"
+          :disabled="disabled"
+        />
         <DecisionChoice
           :choices="q.choices"
           :about="q.key"
