@@ -50,8 +50,8 @@ func TestFilesOfAnAdoptedFolderKeepTheirAddresses(t *testing.T) {
 		return string(got.Body)
 	}
 	live := s.Live("peat-bank")
-	for _, name := range []string{"files/price.pdf", ".well-known/security.txt", "media/hut.svg", "hut.svg", "css/base.css",
-		"media/deep/Notes%20of%20May.md"} {
+	for _, name := range []string{"files/price.pdf", ".well-known/security.txt", "media/hut.svg", "hut.svg",
+		"css/base.css", "media/deep/Notes%20of%20May.md"} {
 		assert.Equal(t, files[strings.ReplaceAll(name, "%20", " ")], visit(live, "/"+name), name)
 	}
 	assert.Contains(t, visit(live, "/css/styles.css"), "h1 { background: url(", "its references lead on")
@@ -68,8 +68,8 @@ func TestFilesOfAnAdoptedFolderKeepTheirAddresses(t *testing.T) {
 	// A keeper writes such addresses: they are found, by what uses them, too, and travel as the items that they mean.
 	page := filepath.Join(t.TempDir(), "beds.html")
 	require.NoError(t, os.WriteFile(page, []byte(`<!doctype html><html lang="en"><head><title>Beds</title>`+
-		`<link rel="stylesheet" href="/css/base.css"></head><body><main><h1>Beds</h1><img src="/media/hut.svg" alt="Hut">`+
-		`<a href="/files/price.pdf">Prices</a></main></body></html>`), 0o644))
+		`<link rel="stylesheet" href="/css/base.css"></head><body><main><h1>Beds</h1>`+
+		`<img src="/media/hut.svg" alt="Hut"><a href="/files/price.pdf">Prices</a></main></body></html>`), 0o644))
 	s.Must("site", "put", "peat-bank", "page/beds", page, "--path", "/beds/", "--draft", "beds")
 	s.Must("site", "go-live", "peat-bank", "beds")
 	assert.NotContains(t, s.Client("site", "check", "peat-bank").Out, "where no page is")

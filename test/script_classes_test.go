@@ -22,12 +22,14 @@ func sliders(t *testing.T, s *harness.Service, name string) {
 	for file, text := range map[string]string{
 		"index.html": `<!doctype html><html lang="en"><head><title>Cairn Slides</title><link rel="stylesheet" ` +
 			`href="css/app.css?v=2"><link rel="stylesheet" href="css/forms.css"></head><body><main><h1>Views</h1>` +
-			`<div class="views"><img src="dawn.svg" alt="Dawn"></div></main><script src="js/app.js"></script></body></html>`,
+			`<div class="views"><img src="dawn.svg" alt="Dawn"></div></main><script src="js/app.js"></script>` +
+			`</body></html>`,
 		"css/app.css": ".views { display: grid }\n.vw-frame > b { color: teal }\n.is-ready .views { gap: 1rem }\n" +
 			".unheard-of { color: red }\n",
 		"css/forms.css": ".field { border: 0 }\n",
-		"js/app.js": "const v = document.querySelector('.views'), n = [118, 119, 45].map((c) => String.fromCharCode(c))" +
-			".join('') + ['fra', 'me'].join(''); const f = document.createElement('div'); f.className = n; " +
+		"js/app.js": "const v = document.querySelector('.views'), n = [118, 119, 45].map((c) => " +
+			"String.fromCharCode(c)).join('') + ['fra', 'me'].join(''); " +
+			"const f = document.createElement('div'); f.className = n; " +
 			"f.append(document.createElement('b')); v.append(f)",
 		"dawn.svg": `<svg xmlns="http://www.w3.org/2000/svg"/>`,
 	} {

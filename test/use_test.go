@@ -234,7 +234,9 @@ func TestASectionThatThePageWaitsFor(t *testing.T) {
 	s := harness.Start(t, "--demo")
 	use := []string{"site", "use", "hut-basics@2.0.0:section/opening-hours", "larch-saddle", "--page", "/"}
 	before := s.Must("draft", "list", "larch-saddle")
-	for _, at := range [][]string{{"--inside", "main"}, {"--after", "main > div:nth-of-type(2) p"}, {"--after", "main"}} {
+	for _, at := range [][]string{
+		{"--inside", "main"}, {"--after", "main > div:nth-of-type(2) p"}, {"--after", "main"},
+	} {
 		r := s.Client(append(use, at...)...)
 		assert.Equal(t, 3, r.Code)
 		assert.Contains(t, r.Err, "fill:hut-name")

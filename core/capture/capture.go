@@ -347,42 +347,15 @@ func (t *Taken) carry(
 		names: addedNames{map[string]bool{}, map[string]bool{}},
 	}
 	var err error
-	scripted := false
+	var scripted bool
 	if s.switched, scripted, err = switchedBy(w, src, c); err != nil {
 		return err
 	}
 	if !scripted {
 		s.pages.ask = nil
 	}
-	for _, e := range c.Items {
-		if !e.Address.Kind.IsMarkup() {
-			continue
-		}
-		h, _ := src.Find(e.Address)
-		p, err := s.subjects(h)
-		if err != nil {
-			return err
-		}
-		if slug, ok := s.homes.quirks[h.Address]; ok {
-			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: "it stands in " + slug +
-				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in " +
-				"standards mode"})
-		}
-		t.tellRemote(h, p)
-		f, err := w.Small.Facts(h)
-		if err != nil {
-			return err
-		}
-		seen := map[item.Address]bool{}
-		for _, u := range closure.Uses(w.Small, h, f) {
-			if u.To.Kind != item.Stylesheet || seen[u.To] {
-				continue
-			}
-			seen[u.To] = true
-			if err := s.give(u.To, p, map[item.Address]bool{}); err != nil {
-				return err
-			}
-		}
+	if err := t.wear(s, c); err != nil {
+		return err
 	}
 	pieces := s.pieces
 	for a := range whole {
@@ -419,6 +392,41 @@ func (t *Taken) carry(
 	for i, cut := range cuts {
 		if err := t.carried(s, heads[i], cut, used[i], whole); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// wear finds, for the pieces of a closure, the stylesheets that they are shown with.
+func (t *Taken) wear(s *shower, c *closure.Result) error {
+	for _, e := range c.Items {
+		if !e.Address.Kind.IsMarkup() {
+			continue
+		}
+		h, _ := s.src.Find(e.Address)
+		p, err := s.subjects(h)
+		if err != nil {
+			return err
+		}
+		if slug, ok := s.homes.quirks[h.Address]; ok {
+			t.Notes = append(t.Notes, kit.Finding{Address: h.Address, Message: "it stands in " + slug +
+				", a page without <!doctype html>: browsers show such pages in quirks mode, and the piece in " +
+				"standards mode"})
+		}
+		t.tellRemote(h, p)
+		f, err := s.w.Small.Facts(h)
+		if err != nil {
+			return err
+		}
+		seen := map[item.Address]bool{}
+		for _, u := range closure.Uses(s.w.Small, h, f) {
+			if u.To.Kind != item.Stylesheet || seen[u.To] {
+				continue
+			}
+			seen[u.To] = true
+			if err := s.give(u.To, p, map[item.Address]bool{}); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

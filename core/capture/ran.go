@@ -11,8 +11,8 @@ import (
 	"compactparcel/core/span"
 )
 
-// What scripts put on a page is in no source. Some of it can be read in their literals (switchedBy); the rest shows when
-// the page is run.
+// What scripts put on a page is in no source. Some of it can be read in their literals (switchedBy); the rest shows
+// when the page is run.
 
 // Ran gives the page at a slug as documents that show it once its own scripts have run, at several widths, opened and
 // scrolled; none where it was not run.
@@ -75,8 +75,11 @@ func (s *shower) ran(h item.Head, root string) ([]css.Subject, error) {
 		}
 		for _, n := range tops {
 			at := n.Outer()
-			out = append(out, css.Subject{Tree: markup.Parse(at.Of(tree.Source), h.Meta.Context), Root: root, Home: tree,
-				In: span.Span{Start: at.Start, End: at.End}})
+			out = append(
+				out,
+				css.Subject{Tree: markup.Parse(at.Of(tree.Source), h.Meta.Context), Root: root, Home: tree,
+					In: span.Span{Start: at.Start, End: at.End}},
+			)
 		}
 	}
 	return out, nil
@@ -135,7 +138,10 @@ func withoutEmpty(
 		h, _ := src.Find(a)
 		if slices.ContainsFunc(h.Meta.Styles, func(s item.Address) bool { return empty[s] }) {
 			less := h
-			less.Meta.Styles = slices.DeleteFunc(slices.Clone(h.Meta.Styles), func(s item.Address) bool { return empty[s] })
+			less.Meta.Styles = slices.DeleteFunc(
+				slices.Clone(h.Meta.Styles),
+				func(s item.Address) bool { return empty[s] },
+			)
 			over.Lay(less, src, h)
 			h = less
 		}

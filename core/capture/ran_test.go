@@ -18,8 +18,11 @@ func TestNamesThatScriptsMakeKeepTheirRules(t *testing.T) {
 	}
 	put("page/home", `<!doctype html><html><head><link rel="stylesheet" href="/stylesheets/slides.css"></head><body>`+
 		`<main><cp-section name="slides"></cp-section></main></body></html>`, item.Meta{Slug: "/"})
-	put("section/slides", `<section class="slides"><ul><li>Dawn</li></ul><script src="/media/slides.js"></script></section>`,
-		item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/slides"), item.MustAddress("stylesheet/other")}})
+	put(
+		"section/slides",
+		`<section class="slides"><ul><li>Dawn</li></ul><script src="/media/slides.js"></script></section>`,
+		item.Meta{Styles: []item.Address{item.MustAddress("stylesheet/slides"), item.MustAddress("stylesheet/other")}},
+	)
 	put("media/slides.js", "const p = {prefix: 'sl-'}; for (const n of ['track', 'dot']) e.className = p.prefix + n; "+
 		"e.classList.add(`at-${side}`); f.className = side + \"__end\"; g.className = [104, 117, 116].map(c).join('')",
 		item.Meta{Context: "text/javascript"})
@@ -29,8 +32,11 @@ func TestNamesThatScriptsMakeKeepTheirRules(t *testing.T) {
 
 	ran := func(slug string) ([][]byte, error) {
 		assert.Equal(t, "/", slug)
-		return [][]byte{[]byte(`<!doctype html><html class="js"><body><main><section class="slides hut"><ul><li>x</li></ul>` +
-			`<div class="sl-dot"><button>x</button></div><p class="hut"><b>x</b></p><i></i></section></main></body></html>`)}, nil
+		return [][]byte{
+			[]byte(`<!doctype html><html class="js"><body><main><section class="slides hut"><ul><li>x</li></ul>` +
+				`<div class="sl-dot"><button>x</button></div><p class="hut"><b>x</b></p><i></i></section></main>` +
+				`</body></html>`),
+		}, nil
 	}
 	sheet := func(o Order) (string, *Taken) {
 		got, err := Take(s, o)

@@ -55,8 +55,9 @@ func (c *collector) script(source []byte, place func(from, to int) span.Span) {
 			continue
 		}
 		literal = &Join{
-			Text:   string(inner[max(0, len(inner)-maxMention):]),
-			Before: before == js.AddToken || before == js.AddEqToken || typ == js.TemplateMiddleToken || typ == js.TemplateEndToken,
+			Text: string(inner[max(0, len(inner)-maxMention):]),
+			Before: before == js.AddToken || before == js.AddEqToken || typ == js.TemplateMiddleToken ||
+				typ == js.TemplateEndToken,
 			Behind: typ == js.TemplateStartToken || typ == js.TemplateMiddleToken,
 		}
 		lead := from + bytes.Index(text, inner)

@@ -278,8 +278,8 @@ func (s *static) find(target string) (string, bool) {
 var tooLargeToRead = fmt.Sprintf("it is larger than %d MB: kept as it is at its address, and nothing is read in it",
 	MaxTextBytes>>20)
 
-// ownAddress gives the addresses at which a file goes on being served: its own. Mails, feeds, other sites and search engines
-// may name any of them.
+// ownAddress gives the addresses at which a file goes on being served: its own. Mails, feeds, other sites and search
+// engines may name any of them.
 func ownAddress(p string) []string { return []string{"/" + p} }
 
 // holds tells whether a document holds a tag's beginning, in any case.

@@ -259,8 +259,8 @@ func without(n *markup.Node, tag string) []sourcemap.Edit {
 	return sourcemap.Outermost(edits)
 }
 
-// standsIn tells that a child of an element stands in it in the source, too: the tree has others that were written behind
-// it (HTML Living Standard 13.2.6.4.7, the adoption agency).
+// standsIn tells that a child of an element stands in it in the source, too: the tree has others that were written
+// behind it (HTML Living Standard 13.2.6.4.7, the adoption agency).
 func standsIn(n, c *markup.Node) bool {
 	return c.Own && c.Start.Start >= n.Inner.Start && c.Outer().End <= n.Inner.End
 }

@@ -145,16 +145,7 @@ func (a *app) kit(k *api.Kit) {
 	}
 	heads := []string{"item", "weight", "why"}
 	a.table("It is empty. Add something: cparcel kit add "+k.Name+"@"+k.Version+" ADDRESS --from SITE", heads, rows)
-	for _, w := range k.Weights {
-		a.say("%s: %d of %d rules, %s (whole sheet %s)", w.Address, w.Rules, w.WholeRules,
-			weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
-		if len(w.ByScripts) > 0 {
-			a.say("  with rules for what its scripts may put on: %s", few(w.ByScripts))
-		}
-		if len(w.WhenRun) > 0 {
-			a.say("  with rules for what was there when the page was run: %s", few(w.WhenRun))
-		}
-	}
+	a.kitWeights(k)
 	for _, p := range k.Pictures {
 		a.say("%s: %s, %s of %s, %s in place of %s", p.Address, p.How, weight(p.After), weight(p.Before), p.Is, p.Was)
 	}
@@ -196,6 +187,20 @@ func (a *app) kit(k *api.Kit) {
 		}
 		a.say("Check: %s, sealing is prevented by %d. See them: cparcel kit check %s@%s",
 			count(len(k.Findings), "finding"), stops, k.Name, k.Version)
+	}
+}
+
+// kitWeights tells how much of each stylesheet travels, and why what no source names does.
+func (a *app) kitWeights(k *api.Kit) {
+	for _, w := range k.Weights {
+		a.say("%s: %d of %d rules, %s (whole sheet %s)", w.Address, w.Rules, w.WholeRules,
+			weight(int64(w.Bytes)), weight(int64(w.WholeBytes)))
+		if len(w.ByScripts) > 0 {
+			a.say("  with rules for what its scripts may put on: %s", few(w.ByScripts))
+		}
+		if len(w.WhenRun) > 0 {
+			a.say("  with rules for what was there when the page was run: %s", few(w.WhenRun))
+		}
 	}
 }
 

@@ -12,8 +12,8 @@ func (a *app) siteRemove() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "remove SITE ADDRESS",
 		Short: "Remove an item in a draft",
-		Long: "Removes an item, such as media/files/price.pdf, in a draft. What still names it, and the addresses that\n" +
-			"end with it, are told.",
+		Long: "Removes an item, such as media/files/price.pdf, in a draft. What still names it, and the addresses\n" +
+			"that end with it, are told.",
 		Example: `  cparcel site remove larch-saddle media/valley-map.svg --draft spring`,
 		Args:    cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {

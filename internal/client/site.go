@@ -12,15 +12,44 @@ import (
 
 func (a *app) siteCommands() *cobra.Command {
 	cmd := &cobra.Command{Use: "site", Short: "Look at sites, adopt, publish, go live"}
-	cmd.AddCommand(a.siteList(), a.siteNew(), a.siteAdopt(), a.siteShow(), a.sitePut(), a.siteRemove(), a.siteSurround(),
-		a.siteOutline(), a.sitePlacement(),
+	cmd.AddCommand(
+		a.siteList(),
+		a.siteNew(),
+		a.siteAdopt(),
+		a.siteShow(),
+		a.sitePut(),
+		a.siteRemove(),
+		a.siteSurround(),
+		a.siteOutline(),
+		a.sitePlacement(),
 		a.siteSource(),
-		a.siteScripts(), a.siteProposals(), a.siteAccept(), a.sitePublish(), a.siteOutlet(), a.siteGoLive(),
-		a.siteDiscard(), a.siteCheck(), a.siteEdit(), a.siteUse(), a.siteSources(), a.siteLooks(), a.siteMedia(),
+		a.siteScripts(),
+		a.siteProposals(),
+		a.siteAccept(),
+		a.sitePublish(),
+		a.siteOutlet(),
+		a.siteGoLive(),
+		a.siteDiscard(),
+		a.siteCheck(),
+		a.siteEdit(),
+		a.siteUse(),
+		a.siteSources(),
+		a.siteLooks(),
+		a.siteMedia(),
 		a.sitePicture(),
-		a.siteSizes(), a.siteIcon(), a.siteFonts(), a.siteFont(), a.siteCrop(),
-		a.siteAlternatives(), a.siteArchive(), a.siteRestore(),
-		a.siteDifferences(), a.siteBringBack(), a.siteHistory(), a.siteTrust())
+		a.siteSizes(),
+		a.siteIcon(),
+		a.siteFonts(),
+		a.siteFont(),
+		a.siteCrop(),
+		a.siteAlternatives(),
+		a.siteArchive(),
+		a.siteRestore(),
+		a.siteDifferences(),
+		a.siteBringBack(),
+		a.siteHistory(),
+		a.siteTrust(),
+	)
 	grouped(cmd)
 	return cmd
 }

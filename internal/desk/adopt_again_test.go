@@ -21,8 +21,9 @@ import (
 func TestAFolderIsComparedAgainAfterTheSweep(t *testing.T) {
 	d := newDesk(t)
 	around := func(name, main string) string {
-		return "<!doctype html><html><head><title>" + name + "</title></head><body><header><nav><a href=\"/\">Home</a>" +
-			"<a href=\"/b.html\">B</a></nav></header><main>" + main + "</main><footer><p>The hut, 2,030 m</p>" +
+		return "<!doctype html><html><head><title>" + name + "</title></head><body><header><nav>" +
+			"<a href=\"/\">Home</a><a href=\"/b.html\">B</a></nav></header>" +
+			"<main>" + main + "</main><footer><p>The hut, 2,030 m</p>" +
 			"<p>Open all year, with a warden</p></footer></body></html>"
 	}
 	long := strings.Repeat("<p>a long list of walks</p>\n", 50_000) // over 1 MB

@@ -149,8 +149,8 @@ func (d *Desk) Kits(ctx context.Context, p Person) ([]KitInfo, error) {
 	return out, nil
 }
 
-// Face gives the item by which a kit is known at sight: what its makers chose, else its home page, else its first page, section, part or block.
-// ok is false where it has none.
+// Face gives the item by which a kit is known at sight: what its makers chose, else its home page, else its first page,
+// section, part or block. ok is false where it has none.
 func (k KitInfo) Face() (face item.Address, ok bool) {
 	var all []item.Head
 	for _, p := range k.Metadata.Picks {

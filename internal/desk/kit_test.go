@@ -376,8 +376,9 @@ func TestTheFaceOfAKit(t *testing.T) {
 		"/start/",
 	)
 	for want, list := range map[string]*kit.PackingList{
-		"page/front":   {Items: []kit.Entry{contact, front, start}},
-		"page/start":   {Items: []kit.Entry{contact, front, start}, Proposes: map[string]any{"setting/home": "page/start"}},
+		"page/front": {Items: []kit.Entry{contact, front, start}},
+		"page/start": {Items: []kit.Entry{contact, front, start},
+			Proposes: map[string]any{"setting/home": "page/start"}},
 		"page/home":    {Items: []kit.Entry{contact, entry("page/home", "/x/")}},
 		"page/contact": {Items: []kit.Entry{entry("block/a", ""), contact}},
 		"section/a":    {Items: []kit.Entry{entry("part/a", ""), entry("section/a", "")}},

@@ -196,7 +196,10 @@ func TestLanesDoNotWaitForEachOther(t *testing.T) {
 		<-ctx.Done()
 		return "", ctx.Err()
 	}
-	q.Handlers["go-live"] = func(context.Context, json.RawMessage) (string, error) { live <- struct{}{}; return "", nil }
+	q.Handlers["go-live"] = func(context.Context, json.RawMessage) (string, error) {
+		live <- struct{}{}
+		return "", nil
+	}
 	q.Lanes = []jobs.Lane{{Kinds: []string{"go-live"}, Workers: 1}, {Kinds: []string{"mail"}, Workers: 2}}
 	for range 10 {
 		require.NoError(t, q.Add(ctx, "mail", nil, b.now()))

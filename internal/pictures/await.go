@@ -12,11 +12,8 @@ import (
 func (p *Pictures) Await(ctx context.Context, list []Wanted, tell func(waiting int)) error {
 	for {
 		found, err := p.Want(ctx, list)
-		if err != nil {
-			if ctx.Err() != nil {
-				return nil
-			}
-			return err
+		if over := ctx.Err() != nil; over || err != nil {
+			return unless(over, err)
 		}
 		waiting := 0
 		for _, f := range found {
@@ -34,4 +31,12 @@ func (p *Pictures) Await(ctx context.Context, list []Wanted, tell func(waiting i
 		case <-time.After(300 * time.Millisecond):
 		}
 	}
+}
+
+// unless gives an error that is none where nobody waits any more.
+func unless(over bool, err error) error {
+	if over {
+		return nil
+	}
+	return err
 }

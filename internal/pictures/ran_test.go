@@ -13,8 +13,8 @@ import (
 func TestAPageIsSeenAsItsScriptsLeaveIt(t *testing.T) {
 	b := newBrowser(t)
 	s := site{
-		"/": `<!doctype html><html><body><main class="stage" style="height:4000px"><p>The key lies under the stone</p>` +
-			`<button class="more">More</button><details><summary>Prices</summary></details></main><script>
+		"/": `<!doctype html><html><body><main class="stage" style="height:4000px"><p>The key lies under the ` +
+			`stone</p><button class="more">More</button><details><summary>Prices</summary></details></main><script>
 			const m = document.querySelector("main")
 			m.append(Object.assign(document.createElement("ol"), {className: ["sl", "dots"].join("-")}))
 			addEventListener("scroll", () => m.classList.add("was-" + "scrolled"))
