@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 )
 
 // Query gives the elements of a tree that a selector names, in document order
@@ -25,8 +26,8 @@ func Query(t *markup.Tree, selector string) ([]*markup.Node, error) {
 			m := &matcher{}
 			fits := n.Own && m.from(s.Parts, len(s.Parts)-1, n)
 			if steps += m.steps; steps > maxQuerySteps {
-				return nil, fmt.Errorf("%q takes too long to be looked for: name the element by a path",
-					shortText(selector))
+				return nil, says.Errorf("%q takes too long to be looked for: name the element by a path",
+					says.Selector(shortText(selector)))
 			}
 			if fits {
 				out = append(out, n)
@@ -52,23 +53,23 @@ func QueryOne(t *markup.Tree, selector string) (*markup.Node, error) {
 	}
 	switch len(found) {
 	case 0:
-		return nil, fmt.Errorf("%q names no element of it", shortText(selector))
+		return nil, says.Errorf("%q names no element of it", says.Selector(shortText(selector)))
 	case 1:
 		return found[0], nil
 	}
-	return nil, fmt.Errorf("%q names %d elements of it; the first are %s and %s", shortText(selector), len(found),
-		PathTo(found[0]), PathTo(found[1]))
+	return nil, says.Errorf("%q names %d elements of it; the first are %s and %s", says.Selector(shortText(selector)),
+		len(found), says.Selector(PathTo(found[0])), says.Selector(PathTo(found[1])))
 }
 
 func selectors(text string) ([]Selector, error) {
 	src := []byte(text)
 	list := parseSelectors(src, Lex(src))
 	if len(list) == 0 {
-		return nil, fmt.Errorf("%q is no selector", shortText(text))
+		return nil, says.Errorf("%q is no selector", says.Selector(shortText(text)))
 	}
 	for _, s := range list {
 		if s.Unknown || len(s.Parts) == 0 {
-			return nil, fmt.Errorf("%q is no selector that is understood here", shortText(text))
+			return nil, says.Errorf("%q is no selector that is understood here", says.Selector(shortText(text)))
 		}
 	}
 	return list, nil
@@ -79,7 +80,7 @@ func scoped(t *markup.Tree, whole, rest string) ([]*markup.Node, error) {
 	at := []*markup.Node{t.Root}
 	steps := strings.Split(rest, ">")
 	if strings.TrimSpace(steps[0]) != "" || len(steps) < 2 {
-		return nil, fmt.Errorf("%q is no path: write :scope > main > h2", whole)
+		return nil, says.Errorf("%q is no path: write :scope > main > h2", says.Selector(whole))
 	}
 	for _, step := range steps[1:] {
 		list, err := selectors(strings.TrimSpace(step))
@@ -87,7 +88,7 @@ func scoped(t *markup.Tree, whole, rest string) ([]*markup.Node, error) {
 			return nil, err
 		}
 		if len(list) != 1 || len(list[0].Parts) != 1 {
-			return nil, fmt.Errorf("%q is no path: after :scope each step is one element", whole)
+			return nil, says.Errorf("%q is no path: after :scope each step is one element", says.Selector(whole))
 		}
 		var next []*markup.Node
 		for _, n := range at {

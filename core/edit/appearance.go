@@ -9,6 +9,7 @@ import (
 	"compactparcel/core/css"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 )
 
 // State says when an appearance holds. The set is closed; empty: always.
@@ -267,7 +268,7 @@ func (e *editor) sameAppearance(p *pointed, op Operation) (string, error) {
 	}
 	of := ownClass(from.own)
 	if of == "" {
-		return "", refuse("<%s> looks as it came: there is nothing to take over", from.own.Tag)
+		return "", refuse("<%s> looks as it came: there is nothing to take over", says.TagName(from.own.Tag))
 	}
 	sheet, err := e.appearances()
 	if err != nil {

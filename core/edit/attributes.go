@@ -10,6 +10,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/lighten"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -25,18 +26,18 @@ func (e *editor) attribute(op Operation) (string, error) {
 	switch op.Op {
 	case Link:
 		if name = "href"; p.own.Tag != "a" && p.own.Tag != "area" {
-			return "", refuse("<%s> is no link", p.own.Tag)
+			return "", refuse("<%s> is no link", says.TagName(p.own.Tag))
 		}
 		if err := e.canLead(value); err != nil {
 			return "", err
 		}
 	case Alternative:
 		if name = "alt"; p.own.Tag != "img" && p.own.Tag != "area" {
-			return "", refuse("<%s> is no picture", p.own.Tag)
+			return "", refuse("<%s> is no picture", says.TagName(p.own.Tag))
 		}
 	case Picture:
 		if name = "src"; p.own.Tag != "img" {
-			return "", refuse("<%s> is no picture", p.own.Tag)
+			return "", refuse("<%s> is no picture", says.TagName(p.own.Tag))
 		}
 		a, err := item.ParseAddress(strings.TrimPrefix(value, "/"))
 		h, found := e.over.Find(a)
@@ -101,7 +102,7 @@ func (e *editor) canLead(to string) error {
 		}
 		there, err := e.leads(u.Path)
 		if err == nil && !there {
-			return refuse("nothing is at %s", u.Path)
+			return refuse("nothing is at %s", says.Slug(u.Path))
 		}
 		return err
 	case slices.Contains([]string{"http", "https", "mailto", "tel", ""}, strings.ToLower(u.Scheme)):

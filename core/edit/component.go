@@ -9,6 +9,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 )
 
 // manifest is where a site keeps what is known of its components' attributes: a Custom Elements Manifest
@@ -23,7 +24,7 @@ func (e *editor) component(op Operation) (string, error) {
 	}
 	n := p.own
 	if !strings.Contains(n.Tag, "-") || strings.HasPrefix(n.Tag, "cp-") {
-		return "", refuse("<%s> is no component", n.Tag)
+		return "", refuse("<%s> is no component", says.TagName(n.Tag))
 	}
 	name := strings.ToLower(op.Property)
 	known, err := ComponentAttributes(e.over, n.Tag)
@@ -32,7 +33,7 @@ func (e *editor) component(op Operation) (string, error) {
 	}
 	at, has := n.Attr(name)
 	if !has && !slices.Contains(known, name) {
-		return "", refuse("<%s> has no attribute %q (it has: %s)", n.Tag, op.Property, strings.Join(known, ", "))
+		return "", refuse("<%s> has no attribute %q (it has: %s)", says.TagName(n.Tag), op.Property, strings.Join(known, ", "))
 	}
 	if strings.HasPrefix(name, "on") || name == "style" || name == "srcdoc" || markup.RunsScript(op.Value) {
 		return "", refuse("browsers would run it: write scripts in the source")

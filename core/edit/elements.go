@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -113,7 +114,7 @@ func (e *editor) retag(p *pointed, tag string) error {
 	if !slices.ContainsFunc(sorts, func(list []string) bool {
 		return slices.Contains(list, n.Tag) && slices.Contains(list, tag)
 	}) {
-		return refuse("<%s> cannot become <%s>", n.Tag, tag)
+		return refuse("<%s> cannot become <%s>", says.TagName(n.Tag), tag)
 	}
 	return e.change(p,
 		span.Edit{Span: span.Span{Start: n.Start.Start + 1, End: n.Start.Start + 1 + len(n.Tag)}, New: []byte(tag)},
@@ -136,10 +137,10 @@ func (p *pointed) beside(where Place, text string) (span.Edit, error) {
 		at, put = n.Outer().End, p.indent()+text
 	case Inside:
 		if markup.IsVoid(n.Tag) || n.Tag == "script" || n.Tag == "style" || n.Tag == "textarea" {
-			return span.Edit{}, refuse("<%s> can hold nothing", n.Tag)
+			return span.Edit{}, refuse("<%s> can hold nothing", says.TagName(n.Tag))
 		}
 		if !n.Closed {
-			return span.Edit{}, refuse("<%s> has no end tag in its source: edit the source of %s", n.Tag,
+			return span.Edit{}, refuse("<%s> has no end tag in its source: edit the source of %s", says.TagName(n.Tag),
 				p.head.Address)
 		}
 		at = n.Inner.End
@@ -147,7 +148,7 @@ func (p *pointed) beside(where Place, text string) (span.Edit, error) {
 		return span.Edit{}, refuse("the place is before, after or inside")
 	}
 	if where != Inside && (n.Tag == "html" || n.Tag == "head" || n.Tag == "body") {
-		return span.Edit{}, refuse("<%s> is the page itself", n.Tag)
+		return span.Edit{}, refuse("<%s> is the page itself", says.TagName(n.Tag))
 	}
 	return span.Edit{Span: span.Span{Start: at, End: at}, New: []byte(put)}, nil
 }
@@ -189,10 +190,10 @@ func canInsert(text string) error {
 	}
 	for _, n := range list {
 		if !n.Closed && !markup.IsVoid(n.Tag) && n.Space == "" {
-			return refuse("<%s> is not closed", n.Tag)
+			return refuse("<%s> is not closed", says.TagName(n.Tag))
 		}
 		if n.Tag == "html" || n.Tag == "head" || n.Tag == "body" {
-			return refuse("<%s> is a page of its own", n.Tag)
+			return refuse("<%s> is a page of its own", says.TagName(n.Tag))
 		}
 	}
 	f := facts.Extract(item.Block, "", []byte(text))

@@ -9,6 +9,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -19,7 +20,7 @@ func (e *editor) icon(op Operation) (string, error) {
 		return "", err
 	}
 	if p.own.Tag != "img" && p.own.Tag != "svg" {
-		return "", refuse("<%s> is no picture and no icon", p.own.Tag)
+		return "", refuse("<%s> is no picture and no icon", says.TagName(p.own.Tag))
 	}
 	if err := p.whole(); err != nil {
 		return "", err
@@ -112,7 +113,7 @@ func oneColour(src []byte, root *markup.Node, a item.Address) ([]span.Edit, erro
 	var walk func(n *markup.Node, filled string) error
 	walk = func(n *markup.Node, filled string) error {
 		if slices.Contains(notInIcons, strings.ToLower(n.Tag)) {
-			return refuse("%s holds <%s>: show it as a picture", a, n.Tag)
+			return refuse("%s holds <%s>: show it as a picture", a, says.TagName(n.Tag))
 		}
 		if tag := strings.ToLower(n.Tag); tag == "clippath" || tag == "mask" {
 			return nil // they say what is seen, and not in which colour

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 
 	"golang.org/x/net/html"
@@ -22,11 +23,11 @@ func (e *editor) inline(op Operation) (string, error) {
 		return "", err
 	}
 	if markup.IsVoid(p.own.Tag) || p.own.Tag == "script" || p.own.Tag == "style" || !p.own.Closed {
-		return "", refuse("<%s> holds no words of its own", p.own.Tag)
+		return "", refuse("<%s> holds no words of its own", says.TagName(p.own.Tag))
 	}
 	for _, n := range markup.Parse(p.own.Inner.Of(p.src), p.own.Tag).All {
 		if _, fits := inlineTags[atom.Lookup([]byte(n.Tag))]; n.Own && !fits && n.Tag != "span" {
-			return "", refuse("<%s> holds <%s>: name the element with the words", p.own.Tag, n.Tag)
+			return "", refuse("<%s> holds <%s>: name the element with the words", says.TagName(p.own.Tag), says.TagName(n.Tag))
 		}
 	}
 	words, err := e.cleaned(op.Value)

@@ -5,6 +5,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -20,7 +21,7 @@ func (e *editor) link(op Operation) (string, error) {
 		return "made a link" + in, e.addLink(p, op.Value)
 	case LinkEnd:
 		if p.own.Tag != "a" || !p.own.Closed {
-			return "", refuse("<%s> is no link with an end tag of its own", p.own.Tag)
+			return "", refuse("<%s> is no link with an end tag of its own", says.TagName(p.own.Tag))
 		}
 		return "ended a link" + in, e.change(p, span.Edit{Span: p.own.Start}, span.Edit{Span: p.own.End})
 	default:
@@ -44,7 +45,7 @@ func (e *editor) addLink(p *pointed, to string) error {
 	}
 	for n := p.shown; n != nil; n = n.Parent {
 		if slices.Contains(interactive, n.Tag) {
-			return refuse("it stands in <%s>, where no link can stand", n.Tag)
+			return refuse("it stands in <%s>, where no link can stand", says.TagName(n.Tag))
 		}
 	}
 	at := p.own.Inner
@@ -52,10 +53,10 @@ func (e *editor) addLink(p *pointed, to string) error {
 	case slices.Contains(wholly, p.own.Tag):
 		at = p.own.Outer()
 	case markup.IsVoid(p.own.Tag) || at.Len() == 0:
-		return refuse("<%s> holds nothing that could lead somewhere", p.own.Tag)
+		return refuse("<%s> holds nothing that could lead somewhere", says.TagName(p.own.Tag))
 	}
 	if n := holds(p.shown, interactive); n != nil {
-		return refuse("it holds <%s>, which cannot stand in a link", n.Tag)
+		return refuse("it holds <%s>, which cannot stand in a link", says.TagName(n.Tag))
 	}
 	return e.change(p,
 		span.Edit{Span: span.Span{Start: at.Start, End: at.Start},

@@ -5,6 +5,7 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/menu"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 )
 
 // newMenu makes a menu: of a page's sections, where a page is named.
@@ -37,7 +38,7 @@ func (e *editor) sectionsOf(slug string) ([]render.MenuEntry, error) {
 		return nil, err
 	}
 	if out.Status != 200 {
-		return nil, refuse("no page is at %s", slug)
+		return nil, refuse("no page is at %s", says.Slug(slug))
 	}
 	main := mainOf(markup.Parse(out.Body, ""))
 	if main == nil {

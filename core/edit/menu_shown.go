@@ -5,6 +5,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
@@ -44,7 +45,7 @@ func (e *editor) menuElement(p *pointed) error {
 		nav = nav.Parent
 	}
 	if nav == nil {
-		return refuse("<%s> is no menu", p.shown.Tag)
+		return refuse("<%s> is no menu", says.TagName(p.shown.Tag))
 	}
 	m := p.page.Map
 	for i := nav.Outer().Start; i < nav.Outer().End; {

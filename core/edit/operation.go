@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 
 	"go.yaml.in/yaml/v3"
 )
@@ -163,7 +164,7 @@ func Names() []Name {
 type RefusedError struct {
 	N   int // from 1
 	Op  Name
-	Why string
+	Why says.Message
 }
 
 func (e *RefusedError) Error() string { return fmt.Sprintf("operation %d, %s: %s", e.N, e.Op, e.Why) }
@@ -190,7 +191,7 @@ func Apply(s Site, list []Operation) (*Applied, error) {
 	for i, op := range list {
 		says, err := e.do(op)
 		if why, refused := err.(refusal); refused { //nolint:errorlint // it is made here and never wrapped
-			return nil, &RefusedError{i + 1, op.Op, string(why)}
+			return nil, &RefusedError{i + 1, op.Op, why.Message}
 		}
 		if err != nil {
 			return nil, err
@@ -219,11 +220,11 @@ func Apply(s Site, list []Operation) (*Applied, error) {
 }
 
 // refusal is why an operation cannot be done.
-type refusal string
+type refusal struct{ says.Message }
 
-func (r refusal) Error() string { return string(r) }
+func (r refusal) Error() string { return r.String() }
 
-func refuse(format string, args ...any) error { return refusal(fmt.Sprintf(format, args...)) }
+func refuse(format string, args ...any) error { return refusal{says.New(format, args...)} }
 
 func (e *editor) do(op Operation) (string, error) {
 	i := slices.IndexFunc(Rows, func(r Row) bool { return r.Op == op.Op })

@@ -10,6 +10,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -19,7 +20,7 @@ func (e *editor) pageAt(slug string) (item.Head, error) {
 		h, _ := e.over.Find(a)
 		return h, nil
 	}
-	return item.Head{}, refuse("no page is at %s", slug)
+	return item.Head{}, refuse("no page is at %s", says.Slug(slug))
 }
 
 // page makes a page, changes what is known of one, or takes it out.
@@ -109,7 +110,7 @@ func (e *editor) freeSlug(slug string) error {
 	}
 	there, err := e.leads(slug)
 	if err == nil && there {
-		err = refuse("something is at %s already", slug)
+		err = refuse("something is at %s already", says.Slug(slug))
 	}
 	return err
 }

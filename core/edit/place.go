@@ -5,6 +5,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 )
 
@@ -47,7 +48,7 @@ func Follow(was, is Site, slug, selector string) (now string, same bool, err err
 	tree := markup.Parse(before.Body, "")
 	n, err := css.QueryOne(tree, selector)
 	if err != nil {
-		return "", false, &RefusedError{1, Show, err.Error()}
+		return "", false, &RefusedError{1, Show, says.New("%v", err)}
 	}
 	from, to := standings(before, tree), map[standing]*markup.Node{}
 	for node, s := range standings(after, markup.Parse(after.Body, "")) {

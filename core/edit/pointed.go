@@ -7,6 +7,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
@@ -51,7 +52,7 @@ func (e *editor) shown(slug, selector string) (*pointed, error) {
 		return nil, err
 	}
 	if out.Status != 200 && slug != render.NotFoundSlug {
-		return nil, refuse("no page is at %s", slug)
+		return nil, refuse("no page is at %s", says.Slug(slug))
 	}
 	p := &pointed{page: out}
 	if p.shown, err = css.QueryOne(p.tree(), selector); err != nil {
@@ -64,7 +65,7 @@ func (e *editor) shown(slug, selector string) (*pointed, error) {
 func (e *editor) source(p *pointed) (err error) {
 	n := p.shown
 	if !n.Own {
-		return refuse("<%s> is not written out", n.Tag)
+		return refuse("<%s> is not written out", says.TagName(n.Tag))
 	}
 	seg, ok := p.page.Map.At(n.Start.Start)
 	a, known := p.page.Map.Item(seg)
@@ -73,7 +74,7 @@ func (e *editor) source(p *pointed) (err error) {
 		if why == "" {
 			why = "a value"
 		}
-		return refuse("<%s> is written by the page engine (%s)", n.Tag, why)
+		return refuse("<%s> is written by the page engine (%s)", says.TagName(n.Tag), why)
 	}
 	p.at = seg.Place.Occurrence
 	if p.head, ok = e.over.Find(a); !ok {
@@ -86,7 +87,7 @@ func (e *editor) source(p *pointed) (err error) {
 	tree := markup.Parse(p.src, p.head.Meta.Context)
 	p.own = tree.Find(func(x *markup.Node) bool { return x.Own && x.Start.Start == at })
 	if p.own == nil {
-		return refuse("<%s> does not stand in %s by itself", n.Tag, a)
+		return refuse("<%s> does not stand in %s by itself", says.TagName(n.Tag), a)
 	}
 	return nil
 }
@@ -96,9 +97,9 @@ func (p *pointed) whole() error {
 	n := p.own
 	switch {
 	case n.Tag == "html" || n.Tag == "head" || n.Tag == "body":
-		return refuse("<%s> is the page itself", n.Tag)
+		return refuse("<%s> is the page itself", says.TagName(n.Tag))
 	case !n.Closed && !markup.IsVoid(n.Tag):
-		return refuse("<%s> has no end tag in its source: edit the source of %s", n.Tag, p.head.Address)
+		return refuse("<%s> has no end tag in its source: edit the source of %s", says.TagName(n.Tag), p.head.Address)
 	}
 	return nil
 }

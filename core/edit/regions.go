@@ -7,6 +7,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -54,7 +55,7 @@ func (e *editor) openRegion(op Operation) (string, error) {
 	}
 	if up := p.own.Parent; up != nil && (up.Tag == "ul" || up.Tag == "ol" || up.Tag == "tr" || up.Tag == "tbody" ||
 		up.Tag == "table" || up.Tag == "select" || up.Tag == "dl" || up.Space != "") {
-		return "", refuse("a region cannot stand in <%s>: open it around that", up.Tag)
+		return "", refuse("a region cannot stand in <%s>: open it around that", says.TagName(up.Tag))
 	}
 	at := p.own.Outer()
 	return "opened the region " + op.Property + " in " + p.head.Address.String(), e.change(p,
@@ -114,7 +115,7 @@ func (e *editor) fillRegion(op Operation) (string, error) {
 	}
 	h, ok := e.over.Find(out.Page)
 	if out.Status != 200 || !ok || out.Page.Kind != item.Page {
-		return "", refuse("no page of its own is at %s", op.Page)
+		return "", refuse("no page of its own is at %s", says.Slug(op.Page))
 	}
 	src, err := item.Read(e.over, h)
 	if err != nil {

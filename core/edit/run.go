@@ -4,6 +4,7 @@ import (
 	"bytes"
 
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 
@@ -15,7 +16,7 @@ import (
 func (e *editor) run(p *pointed, op Operation) (string, error) {
 	n, i := p.shown, max(op.Run, 1)-1
 	if i > len(n.Children) || op.Run < 0 {
-		return "", refuse("<%s> holds %d runs of words", n.Tag, len(n.Children)+1)
+		return "", refuse("<%s> holds %d runs of words", says.TagName(n.Tag), len(n.Children)+1)
 	}
 	at := n.Inner
 	for k, c := range n.Children {
@@ -23,7 +24,7 @@ func (e *editor) run(p *pointed, op Operation) (string, error) {
 			continue
 		}
 		if !c.Own || k == i-1 && !c.Closed && !markup.IsVoid(c.Tag) {
-			return "", refuse("<%s> in it has no end tag in its source: edit the source", c.Tag)
+			return "", refuse("<%s> in it has no end tag in its source: edit the source", says.TagName(c.Tag))
 		}
 		if k == i-1 {
 			at.Start = c.Outer().End
@@ -35,7 +36,7 @@ func (e *editor) run(p *pointed, op Operation) (string, error) {
 	raw := at.Of(p.page.Body)
 	switch {
 	case markup.IsVoid(n.Tag) || n.Tag == "script" || n.Tag == "style" || at.End < at.Start:
-		return "", refuse("<%s> holds no words", n.Tag)
+		return "", refuse("<%s> holds no words", says.TagName(n.Tag))
 	case bytes.ContainsRune(raw, '<'):
 		return "", refuse("a comment stands between the words: edit the source")
 	}

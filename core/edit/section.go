@@ -11,6 +11,7 @@ import (
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 
@@ -162,7 +163,7 @@ func (e *editor) share(p *pointed, op Operation) (string, error) {
 	}
 	if n := p.own; n.Parent != nil && n.Parent.Own && !slices.Contains(holders, n.Parent.Tag) &&
 		n.Parent.Tag != "main" && n.Parent.Tag != "body" {
-		return "", refuse("a section cannot stand in <%s>", n.Parent.Tag)
+		return "", refuse("a section cannot stand in <%s>", says.TagName(n.Parent.Tag))
 	}
 	h := item.Head{Address: op.Item, Meta: item.Meta{Title: op.Label, Styles: slices.Clone(p.head.Meta.Styles)}}
 	if err := e.put(h, append(slices.Clone(p.own.Outer().Of(p.src)), '\n')); err != nil {
@@ -218,7 +219,7 @@ func (e *editor) linked(op Operation) (string, error) {
 func (e *editor) pageItself(slug string) (*pointed, error) {
 	a, ok := render.New(e.over).PageAt(slug)
 	if !ok {
-		return nil, refuse("no page of its own is at %s", slug)
+		return nil, refuse("no page of its own is at %s", says.Slug(slug))
 	}
 	h, _ := e.over.Find(a)
 	src, err := item.Read(e.over, h)

@@ -6,6 +6,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/span"
 )
@@ -23,9 +24,9 @@ func (e *editor) text(op Operation) (string, error) {
 	switch {
 	case len(p.shown.Children) > 0:
 		return "", refuse("<%s> holds other elements: name the one with the words, or the run of words (1 to %d)",
-			p.shown.Tag, len(p.shown.Children)+1)
+			says.TagName(p.shown.Tag), len(p.shown.Children)+1)
 	case markup.IsVoid(p.shown.Tag) || p.shown.Tag == "script" || p.shown.Tag == "style":
-		return "", refuse("<%s> holds no words", p.shown.Tag)
+		return "", refuse("<%s> holds no words", says.TagName(p.shown.Tag))
 	}
 	inner := p.shown.Inner
 	words := string(inner.Of(p.page.Body))

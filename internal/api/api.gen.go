@@ -30,6 +30,7 @@ import (
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/core/repeat"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/steps"
 
@@ -2112,6 +2113,15 @@ type MediaTextList struct {
 	Texts []MediaText `json:"texts"`
 }
 
+// Message A sentence for people with values in it.
+type Message = says.Message
+
+// MessageValue A value of a sentence.
+type MessageValue = says.Value
+
+// MessageValueKind What a value of a sentence is.
+type MessageValueKind = says.Kind
+
 // Meta All that is known of an item beside its content.
 //
 // Example: {"placement":{"where":["everywhere"]},"role":"header","title":"Site header","variants":["plain","over-picture"]}
@@ -2713,6 +2723,9 @@ type PolicyInfo = plan.PolicyInfo
 //
 // Example: {"detail":"kit hut-basics@1.0.0: this version already exists","instance":"/api/v1/kits","remedy":{"code":"next-version","values":{"kit":"hut-basics"}},"requestId":"7f3c9a12","status":409,"subject":"kit hut-basics@1.0.0","title":"There is one already","type":"exists"}
 type Problem struct {
+	// About The subject as a sentence with values; absent where whoever asked sees what it is about.
+	About *Message `json:"about,omitempty"`
+
 	// Detail What went wrong, in one sentence.
 	Detail string `json:"detail"`
 
@@ -2727,6 +2740,9 @@ type Problem struct {
 
 	// RequestId The number of the request, to find it in the log.
 	RequestId *string `json:"requestId,omitempty"`
+
+	// Said The detail without its subject, as a sentence with values, so that it can be worded.
+	Said *Message `json:"said,omitempty"`
 
 	// Status The HTTP status.
 	Status int `json:"status"`

@@ -248,8 +248,7 @@ func (d *Desk) applied(view *store.View, in Edits) (*EditsDone, []edit.Change, e
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
 		return nil, nil, problem(Refused, fmt.Sprintf("operation %d (%s)", refused.N, refused.Op), To(CheckOptions),
-			"%s",
-			refused.Why)
+			"%s", refused.Why).seen()
 	}
 	if err != nil {
 		return nil, nil, err

@@ -124,8 +124,7 @@ func (d *Desk) laidOver(ctx context.Context, v *store.View, list []edit.Operatio
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
 		return nil, problem(Refused, fmt.Sprintf("done operation %d (%s)", refused.N, refused.Op), To(CheckOptions),
-			"%s",
-			refused.Why)
+			"%s", refused.Why).seen()
 	}
 	if err != nil {
 		return nil, err

@@ -3,11 +3,13 @@ package desk
 import (
 	"errors"
 	"fmt"
+	"strings"
 
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/internal/store"
 )
 
@@ -44,10 +46,44 @@ type Problem struct {
 	Type    ProblemType
 	What    string // what it is about: "site larch-saddle", "kit hut-basics@0.1.0"
 	Message string
-	Remedy  Remedy
+	// Said is the message with its values, by which the console words it; zero where only words are known.
+	Said says.Message
+	// Seen tells that whoever asked sees what it is about: they pointed at it.
+	Seen   bool
+	Remedy Remedy
 	// Details are the single things behind it: conflicts, findings, questions.
 	Details any
 	Err     error
+}
+
+// Says gives the message with its values.
+func (p *Problem) Says() says.Message {
+	var said says.Said
+	switch {
+	case p.Said.String() == p.Message:
+		return p.Said
+	case errors.As(p.Err, &said) && said.Said().String() == p.Message:
+		return said.Said()
+	}
+	return says.New("%s", p.Message)
+}
+
+// About gives what it is about with its values; nothing where whoever asked sees it.
+func (p *Problem) About() says.Message {
+	if p.Seen || p.What == "" {
+		return says.Message{}
+	}
+	var format []string
+	var args []any
+	for _, word := range strings.Fields(p.What) {
+		format = append(format, "%s")
+		if a, err := item.ParseAddress(word); err == nil {
+			args = append(args, a)
+		} else {
+			args = append(args, word)
+		}
+	}
+	return says.New(strings.Join(format, " "), args...)
 }
 
 func (p *Problem) Error() string {
@@ -62,7 +98,14 @@ func (p *Problem) Error() string {
 func (p *Problem) Unwrap() error { return p.Err }
 
 func problem(t ProblemType, what string, remedy Remedy, format string, args ...any) *Problem {
-	return &Problem{Type: t, What: what, Remedy: remedy, Message: fmt.Sprintf(format, args...)}
+	said := says.New(format, args...)
+	return &Problem{Type: t, What: what, Remedy: remedy, Said: said, Message: said.String()}
+}
+
+// seen tells that whoever asked sees what the problem is about.
+func (p *Problem) seen() *Problem {
+	p.Seen = true
+	return p
 }
 
 // blame gives a problem with what somebody sent, unless err is a failure of the service's own:

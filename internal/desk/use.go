@@ -348,7 +348,7 @@ func (d *Desk) placed(ctx context.Context, was, after *store.View, out *laidPiec
 	now, same, err := edit.Follow(was, after, u.Page, op.Element)
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
-		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
+		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why).seen()
 	}
 	if err != nil {
 		return nil, err
@@ -366,7 +366,7 @@ func (d *Desk) operated(ctx context.Context, after *store.View, out *laidPiece, 
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
 		op := list[refused.N-1]
-		return nil, problem(Refused, op.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why)
+		return nil, problem(Refused, op.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why).seen()
 	}
 	if err != nil {
 		return nil, err

@@ -228,6 +228,11 @@ func (s *Server) fail(c *gin.Context, err error) {
 	if p, ok := asProblem(err); ok {
 		out.Type, out.Title, out.Status = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type]
 		out.Detail, out.Subject = brief(p.Error()), some(brief(p.What))
+		said := p.Says()
+		out.Said = &said
+		if about := p.About(); !about.IsZero() {
+			out.About = &about
+		}
 		if p.Details != nil {
 			out.Details = &p.Details
 		}

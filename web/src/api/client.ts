@@ -1,6 +1,6 @@
-import { plain } from "./plain"
 import createClient from "openapi-fetch"
 import { patient } from "./patient"
+import { worded } from "./worded"
 import type { components, paths } from "./schema.gen"
 
 export type Schemas = components["schemas"]
@@ -12,7 +12,11 @@ export class Problem extends Error {
   readonly remedy?: Schemas["Remedy"]
   readonly details: unknown
   constructor(p: Partial<Schemas["Problem"]>) {
-    super(p.detail ? plain(p.detail, p.subject) : "The service did not answer as expected.")
+    super(
+      p.said
+        ? (p.about ? worded(p.about) + ": " : "") + worded(p.said)
+        : (p.detail ?? "The service did not answer as expected."),
+    )
     this.type = p.type ?? "internal"
     this.status = p.status ?? 0
     this.remedy = p.remedy

@@ -2119,6 +2119,27 @@ export interface components {
          * @enum {string}
          */
         DraftState: "open" | "live" | "discarded";
+        /** @description A sentence for people with values in it. */
+        Message: {
+            /** @description A name of the sentence, by its words. */
+            code: string;
+            /** @description The sentence, with {0}, {1} and so on where values stand, and {{ for a brace. */
+            pattern: string;
+            /** @description The values. */
+            values?: components["schemas"]["MessageValue"][];
+        };
+        /** @description A value of a sentence. */
+        MessageValue: {
+            /** @description What it is, by which it is worded. */
+            kind: components["schemas"]["MessageValueKind"];
+            /** @description The value as it stands. */
+            text: string;
+        };
+        /**
+         * @description What a value of a sentence is.
+         * @enum {string}
+         */
+        MessageValueKind: "text" | "item" | "page" | "element" | "tag";
         /**
          * @description What went wrong and what to do about it (RFC 9457).
          * @example {
@@ -2150,6 +2171,10 @@ export interface components {
             instance?: string;
             /** @description What it is about, such as site larch-saddle. */
             subject?: string;
+            /** @description The detail without its subject, as a sentence with values, so that it can be worded. */
+            said?: components["schemas"]["Message"];
+            /** @description The subject as a sentence with values; absent where whoever asked sees what it is about. */
+            about?: components["schemas"]["Message"];
             /** @description What to do about it. */
             remedy?: components["schemas"]["Remedy"];
             /** @description The single findings, conflicts or questions behind it; their form depends on the type. */
