@@ -83,7 +83,7 @@ func refused(t *testing.T, s site, why string, op edit.Operation) {
 	var no *edit.RefusedError
 	require.ErrorAs(t, err, &no, why)
 	assert.Equal(t, 2, no.N)
-	assert.Contains(t, no.Why, why)
+	assert.Contains(t, no.Why.String(), why)
 }
 
 func TestWordsAreWrittenWhereTheyComeFrom(t *testing.T) {
