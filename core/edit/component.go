@@ -33,7 +33,12 @@ func (e *editor) component(op Operation) (string, error) {
 	}
 	at, has := n.Attr(name)
 	if !has && !slices.Contains(known, name) {
-		return "", refuse("<%s> has no attribute %q (it has: %s)", says.TagName(n.Tag), op.Property, strings.Join(known, ", "))
+		return "", refuse(
+			"<%s> has no attribute %q (it has: %s)",
+			says.TagName(n.Tag),
+			op.Property,
+			strings.Join(known, ", "),
+		)
 	}
 	if strings.HasPrefix(name, "on") || name == "style" || name == "srcdoc" || markup.RunsScript(op.Value) {
 		return "", refuse("browsers would run it: write scripts in the source")

@@ -27,7 +27,11 @@ func (e *editor) inline(op Operation) (string, error) {
 	}
 	for _, n := range markup.Parse(p.own.Inner.Of(p.src), p.own.Tag).All {
 		if _, fits := inlineTags[atom.Lookup([]byte(n.Tag))]; n.Own && !fits && n.Tag != "span" {
-			return "", refuse("<%s> holds <%s>: name the element with the words", says.TagName(p.own.Tag), says.TagName(n.Tag))
+			return "", refuse(
+				"<%s> holds <%s>: name the element with the words",
+				says.TagName(p.own.Tag),
+				says.TagName(n.Tag),
+			)
 		}
 	}
 	words, err := e.cleaned(op.Value)
