@@ -16,6 +16,7 @@ import (
 	"compactparcel/core/outline"
 	"compactparcel/core/outside"
 	"compactparcel/core/plan"
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/core/steps"
 
@@ -97,6 +98,7 @@ func TestTheEnumerationsAreThoseOfTheCore(t *testing.T) {
 
 		"OutsideEditState": words(outside.States),
 		"VersionStanding":  words(plan.VersionStandings),
+		"MessageValueKind": words(says.Kinds),
 		"ConflictDecision": words([]blend.Decision{blend.ForSite, blend.ForKit}),
 	}
 	for name, s := range schemas(t) {
