@@ -7,9 +7,11 @@ import (
 	"fmt"
 	"net/http"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"time"
 
+	"compactparcel/core/says"
 	"compactparcel/core/workers"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
@@ -187,6 +189,18 @@ func brief(s string) string {
 	return string(r[:1000]) + "…"
 }
 
+// briefly keeps a sentence from being such an echo.
+func briefly(m says.Message) says.Message {
+	const most = 600
+	m.Values = slices.Clone(m.Values)
+	for i, v := range m.Values {
+		if r := []rune(v.Text); len(r) > most {
+			m.Values[i].Text = string(r[:most]) + "…"
+		}
+	}
+	return m
+}
+
 // note logs what an operator should see: what was refused to whom, and what failed here. A
 // problem's words hold no secrets.
 func (s *Server) note(c *gin.Context, p *desk.Problem) {
@@ -228,9 +242,9 @@ func (s *Server) fail(c *gin.Context, err error) {
 	if p, ok := asProblem(err); ok {
 		out.Type, out.Title, out.Status = api.ProblemType(p.Type), titles[p.Type], statuses[p.Type]
 		out.Detail, out.Subject = brief(p.Error()), some(brief(p.What))
-		said := p.Says()
+		said := briefly(p.Says())
 		out.Said = &said
-		if about := p.About(); !about.IsZero() {
+		if about := briefly(p.About()); !about.IsZero() {
 			out.About = &about
 		}
 		if p.Details != nil {
