@@ -239,6 +239,7 @@ func (t *Taken) take(
 	} else if f, err = w.Small.Facts(h); err != nil {
 		return nil, err
 	}
+	isCut := ok && item.DigestOf(b) != h.Doc // an address that is written otherwise cuts nothing
 	if settled := settles(src, f); settled != nil {
 		if file {
 			if b, err = t.read(src, w, h); err != nil {
@@ -257,7 +258,7 @@ func (t *Taken) take(
 	}
 	h.Meta.Styles = keep(h.Meta.Styles, have)
 	if h.Address.Kind == item.Stylesheet {
-		h.Meta.Cut = h.Meta.Cut || ok && item.DigestOf(b) != h.Doc
+		h.Meta.Cut = h.Meta.Cut || isCut
 	}
 	if h.Address.Kind == item.Page && w.heads != nil {
 		h.Meta.AtHome = atHome(w.partsOf(src), h, f)

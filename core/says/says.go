@@ -119,13 +119,14 @@ func (b *builder) verb(verb string) {
 	case TagName:
 		kind = Tag
 	}
-	if verb[len(verb)-1] == 'q' { // the quotes are words
+	text := fmt.Sprintf(verb, arg)
+	if inner, quoted := strings.CutPrefix(text, `"`); quoted && verb[len(verb)-1] == 'q' { // the quotes are words
 		b.words(`"`)
-		b.value(kind, fmt.Sprintf(strings.TrimSuffix(verb, "q")+"s", arg))
+		b.value(kind, strings.TrimSuffix(inner, `"`)) // and what no terminal should get stays escaped
 		b.words(`"`)
 		return
 	}
-	b.value(kind, fmt.Sprintf(verb, arg))
+	b.value(kind, text)
 }
 
 func (b *builder) message(m Message) {

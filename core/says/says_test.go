@@ -36,6 +36,7 @@ func TestAnyTextsCanBeValues(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		x, y := rapid.String().Draw(t, "x"), rapid.String().Draw(t, "y")
 		words := rapid.StringMatching(`[a-z{} ]{0,12}`).Draw(t, "words")
-		assert.Equal(t, fmt.Sprintf(words+"%s, %v", x, y), New(words+"%s, %v", x, y).String())
+		assert.Equal(t, fmt.Sprintf(words+"%s, %v %q %.3q", x, y, x, y),
+			New(words+"%s, %v %q %.3q", x, y, x, y).String())
 	})
 }

@@ -78,11 +78,8 @@ the one that its element or its name speaks of, and stands where parts of the ro
 					return err
 				}
 			}
-			if name != "" {
-				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], got.Draft,
-					api.RenameDraft{Name: name})); err != nil {
-					return err
-				}
+			if err := a.nameDraft(cmd.Context(), c, args[0], &got.Draft, name); err != nil {
+				return err
 			}
 			return a.print(got, func() { a.edited(args[0], args[1], got) })
 		},

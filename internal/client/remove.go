@@ -32,11 +32,8 @@ func (a *app) siteRemove() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if name != "" {
-				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], got.Draft,
-					api.RenameDraft{Name: name})); err != nil {
-					return err
-				}
+			if err := a.nameDraft(cmd.Context(), c, args[0], &got.Draft, name); err != nil {
+				return err
 			}
 			detail, err := result(c.GetDraftWithResponse(cmd.Context(), args[0], got.Draft))
 			if err != nil {

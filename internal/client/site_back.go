@@ -94,11 +94,8 @@ func (a *app) siteBringBack() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if name != "" {
-				if _, err := result(c.RenameDraftWithResponse(cmd.Context(), args[0], got.Draft,
-					api.RenameDraft{Name: name})); err != nil {
-					return err
-				}
+			if err := a.nameDraft(cmd.Context(), c, args[0], &got.Draft, name); err != nil {
+				return err
 			}
 			return a.print(got, func() {
 				for _, x := range got.Items {
