@@ -4,10 +4,12 @@ import (
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"sort"
 	"strings"
 
 	"compactparcel/core/css"
+	"compactparcel/core/facts"
 	"compactparcel/core/item"
 	"compactparcel/core/tokens"
 )
@@ -94,6 +96,10 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 			return second[p]
 		}
 	}
+	worn, err := m.classesOf(writes)
+	if err != nil {
+		return err
+	}
 	asSite, asKit, asDecided := merged(siteValue, kitValue), merged(kitValue, siteValue), merged(decided, siteValue)
 	for _, p := range writes {
 		if p.Head.Address.Kind != item.Stylesheet || p.KitAddress.IsZero() {
@@ -106,7 +112,7 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 		rules, page := m.coloursOf(p.KitAddress, src)
 		for _, sel := range sortedKeys(rules) {
 			c := rules[sel]
-			if noText.MatchString(sel) {
+			if noText.MatchString(sel) || !reached(sel, worn) {
 				continue
 			}
 			from := rules[stateIn.ReplaceAllString(sel, "")]
@@ -130,6 +136,50 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 	}
 	sort.SliceStable(m.contrasts, func(i, j int) bool { return m.contrasts[i].As < m.contrasts[j].As })
 	return nil
+}
+
+// classesOf gives the classes of all elements that come with a delivery; nil where styles come alone.
+func (m *contraster) classesOf(writes []PlannedWrite) (out map[string]bool, err error) {
+	for _, p := range writes {
+		if !p.Head.Address.Kind.IsMarkup() {
+			continue
+		}
+		if out == nil {
+			out = map[string]bool{}
+		}
+		f, err := m.factsOf(p)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range f.Refs {
+			if r.Space == facts.Class {
+				out[r.Name] = true
+			}
+		}
+	}
+	return out, nil
+}
+
+var (
+	negated = regexp.MustCompile(`:not\([^()]*\)`)
+	classIn = regexp.MustCompile(`\.(-?[A-Za-z_][\w-]*)`)
+)
+
+// reached tells whether an element that comes may be one that a rule is for: one of its selectors names no class that
+// none has. The engine's own elements have classes of theirs.
+func reached(list string, worn map[string]bool) bool {
+	if worn == nil {
+		return true
+	}
+	for _, sel := range strings.Split(negated.ReplaceAllString(list, ""), ",") {
+		missing := slices.ContainsFunc(classIn.FindAllStringSubmatch(sel, -1), func(c []string) bool {
+			return !worn[c[1]] && !strings.HasPrefix(c[1], "cp-")
+		})
+		if !missing {
+			return true
+		}
+	}
+	return false
 }
 
 func firstOf(list ...string) string {
