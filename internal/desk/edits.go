@@ -91,45 +91,22 @@ var errMovedOn = errors.New("the draft moved on")
 
 // workedOut is what operations come to in a draft as it was.
 type workedOut struct {
-	draft, rev int64
-	version    int
-	done       *EditsDone
-	list       []edit.Change
-	kept       bool // the contents of list are kept
+	moment
+	done *EditsDone
+	list []edit.Change
+	kept bool // the contents of list are kept
 }
 
 // workOut works operations out over a draft as it is now; nil where that can only be said under the lock. What it
 // refuses there is refused: on another state they are worked out again.
 func (d *Desk) workOut(ctx context.Context, c *store.Collection, in Edits) (*workedOut, error) {
-	read := d.Store.Read(ctx)
-	site, err := read.Collections().ByID(c.ID)
-	if err != nil {
+	on, err := d.unlocked(ctx, c, in.Draft)
+	if on == nil || err != nil {
 		return nil, err
 	}
-	on := &editing{tx: read, site: site, draft: &store.Draft{}}
-	if on.live, err = d.Store.Live(ctx, site); err != nil {
-		return nil, err
-	}
-	if on.view = on.live; in.Draft != 0 {
-		on.draft, err = d.Store.FindDraft(ctx, in.Draft)
-		if errors.Is(err, store.ErrNotFound) || err == nil && (on.draft.State != store.DraftOpen ||
-			on.draft.CollectionID != c.ID) {
-			return nil, nil
-		}
-		if err != nil {
-			return nil, err
-		}
-		if on.view, err = d.Store.Over(ctx, site, on.draft); err != nil {
-			return nil, err
-		}
-	}
-	if _, again := store.Repeated(ctx); again {
-		return nil, nil
-	}
-	w := &workedOut{draft: in.Draft, rev: site.Revision, version: on.draft.Version}
-	if w.done, w.list, err = d.carried(read, on, in); err != nil {
-		now, lost := d.Store.FindDraft(ctx, in.Draft)
-		if in.Draft != 0 && lost == nil && now.Version != w.version {
+	w := &workedOut{moment: momentOf(on, in.Draft)}
+	if w.done, w.list, err = d.carried(on.tx, on, in); err != nil {
+		if d.isPast(ctx, w.moment) {
 			return nil, nil // it changed while it was read
 		}
 		return nil, err
@@ -161,11 +138,6 @@ func (d *Desk) keepEdited(ctx context.Context, h item.Head, content []byte) (ite
 		return h, problem(BadInput, h.Address.String(), To(Shorten), "%s", err)
 	}
 	return h, nil
-}
-
-// fits tells that a draft is as operations were worked out for.
-func (w *workedOut) fits(on *editing) bool {
-	return on.site.Revision == w.rev && (w.draft == 0 || on.draft.Version == w.version)
 }
 
 // layEdits does operations in a draft, as they were worked out, or by working them out under its lock. Its error is

@@ -91,8 +91,55 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 		return &used.Used, nil
 	}
 	var out *Used
-	err = d.Store.Tx(ctx, func(tx *store.Tx) error {
-		ctx, u := tx.Context(), u
+	for try := 0; ; try++ {
+		var w *workedUse
+		if try < editTries {
+			if w, err = d.workOutUse(ctx, p, c, u); err != nil {
+				return nil, explain(what, err)
+			}
+		}
+		if out, err = d.layUse(ctx, p, c, u, w); !errors.Is(err, errMovedOn) {
+			return outcome(out, explain(what, err))
+		}
+	}
+}
+
+// workedUse is what using a piece comes to in a draft as it was.
+type workedUse struct {
+	moment
+	used    *laidPiece
+	changes []store.Change
+}
+
+// workOutUse works out what using a piece comes to, without a lock; nil where that can only be said under it.
+func (d *Desk) workOutUse(ctx context.Context, p Person, c *store.Collection, u Use) (*workedUse, error) {
+	on, err := d.unlocked(ctx, c, u.Draft)
+	if on == nil || err != nil {
+		return nil, err
+	}
+	w, err := d.useOn(ctx, p, on, u)
+	if err != nil && d.isPast(ctx, momentOf(on, u.Draft)) {
+		return nil, nil
+	}
+	return w, err
+}
+
+// useOn works out what using a piece comes to in a state.
+func (d *Desk) useOn(ctx context.Context, p Person, on *editing, u Use) (*workedUse, error) {
+	w := &workedUse{moment: momentOf(on, u.Draft)}
+	parcel, err := d.pieceParcel(ctx, p, on.site, on.view, &u)
+	if err != nil {
+		return nil, err
+	}
+	w.used, w.changes, err = d.used(ctx, on.view, parcel, u)
+	return w, err
+}
+
+// layUse lays a piece into a draft, as it was worked out, or by working it out under its lock. Its error is errMovedOn
+// where the draft is no longer as it was worked out for.
+func (d *Desk) layUse(ctx context.Context, p Person, c *store.Collection, u Use, w *workedUse) (*Used, error) {
+	var out *Used
+	err := d.Store.Tx(ctx, func(tx *store.Tx) error {
 		on, err := d.editing(tx, c.ID, p, Edit{Site: u.Site, Draft: u.Draft})
 		if err != nil {
 			return err
@@ -101,25 +148,28 @@ func (d *Desk) Use(ctx context.Context, p Person, u Use) (*Used, error) {
 			out = &Used{EditsDone: EditsDone{Draft: on.draft, Says: []string{"done before"}}, Piece: u.Piece}
 			return nil
 		}
-		parcel, err := d.pieceParcel(ctx, p, on.site, on.view, &u)
-		if err != nil {
-			return err
+		now := w
+		switch {
+		case now != nil && !now.fits(on):
+			return errMovedOn
+		case now == nil:
+			if now, err = d.useOn(tx.Context(), p, on, u); err != nil {
+				return err
+			}
 		}
-		used, changes, err := d.used(ctx, on.view, parcel, u)
-		if err != nil {
-			return err
-		}
-		out = &used.Used
-		if out.Draft = on.draft; len(changes) == 0 {
+		used := now.used.Used
+		out = &used
+		if out.Draft = on.draft; len(now.changes) == 0 {
 			return nil
 		}
-		if err := tx.PutDraftOrigins(on.draft, used.origins); err != nil {
+		if err := tx.PutDraftOrigins(on.draft, now.used.origins); err != nil {
 			return err
 		}
-		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, strings.Join(out.Says, "; "), d.Now(), changes)
+		out.Step, err = on.lay(steps.Step{Kind: steps.Do, By: p.Name}, strings.Join(out.Says, "; "), d.Now(),
+			now.changes)
 		return err
 	})
-	return outcome(out, explain(what, err))
+	return out, err
 }
 
 // check tells why a piece cannot be used so; nil when it can.
