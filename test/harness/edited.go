@@ -120,11 +120,30 @@ func (b *Browser) At(what string) (x, y float64) {
 	return out.X + (in.X+in.W/2)*out.W, out.Y + (in.Y+in.H/2)*out.W
 }
 
-// PointAt clicks an element of the page that is edited.
+// PointAt clicks an element of the page that is edited. A click beside it, or into a page that another one took the
+// place of just then, is made again, as people do.
 func (b *Browser) PointAt(what string) {
 	b.t.Helper()
-	x, y := b.At(what)
-	b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y), chromedp.MouseClickXY(x, y))
+	const mark = `"data-test-hit"`
+	for end := time.Now().Add(40 * time.Second); time.Now().Before(end); {
+		frame := b.editedFrame()
+		x, y := b.At(what)
+		Edited[bool](b, `(() => {
+			const before = `+on(what)+`
+			addEventListener("click", (ev) => {
+				const path = ev.composedPath(), now = `+on(what)+`
+				if (path.includes(before) || path.includes(now)) document.documentElement.setAttribute(`+mark+`, "")
+			}, {capture: true, once: true})
+			return true })()`)
+		b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y), chromedp.MouseClickXY(x, y))
+		hit := Edited[bool](b, `(() => { const e = document.documentElement, hit = e.hasAttribute(`+mark+`)
+			e.removeAttribute(`+mark+`)
+			return hit })()`)
+		if hit && b.editedFrame() == frame {
+			return
+		}
+	}
+	require.Fail(b.t, "it could not be pointed at", "%s", what)
 }
 
 // Write clicks words of the page and writes others in their place.
