@@ -265,33 +265,22 @@ func (g *again) put(path string, h, fresh item.Head, set item.Collection) error 
 
 func (g *again) added(c *store.Collection, path string, f folder.File, set *item.Set) error {
 	h, _ := set.Find(f.Item)
-	read, err := item.Read(set, h)
+	kept, read, err := g.keepAdded(h, set)
 	if err != nil {
 		return err
 	}
-	b, err := g.asUsed(h, read)
-	if err != nil {
-		return err
-	}
-	free, same := g.freeAddress(h.Address, b)
+	free, same := g.freeAddress(h.Address, kept.Doc)
 	if same {
 		there, _ := g.live.Find(free)
-		// What was read is kept: the next comparison starts from it.
-		doc, err := g.d.Store.PutContent(g.ctx, h.Address.Kind, read, g.d.Now())
-		if err != nil {
-			return err
-		}
 		g.settled = append(g.settled,
-			store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: doc})
+			store.FolderFile{CollectionID: c.ID, Path: path, Digest: f.Digest, ItemID: there.ID, Doc: read})
 		return nil
 	}
+	h = kept
 	h.Address = free
 	if other, ok := g.live.PageAt(h.Meta.Slug); ok && h.Address.Kind == item.Page {
 		g.say(path, other, FileConflict, "%s is already at %s; the file was not taken", other, h.Meta.Slug)
 		return nil
-	}
-	if h, err = g.d.keepOne(g.ctx, h, b); err != nil {
-		return err
 	}
 	h.ID = store.NewID()
 	g.changes = append(g.changes, store.Change{Head: h})
@@ -299,13 +288,35 @@ func (g *again) added(c *store.Collection, path string, f folder.File, set *item
 	return nil
 }
 
+// keepAdded keeps what came: a file as it streams, a text as the site has it with its own pieces in it. It also gives
+// the digest of what was read, from which the next comparison starts.
+func (g *again) keepAdded(h item.Head, set *item.Set) (kept item.Head, read item.Digest, err error) {
+	if isFile(h) {
+		kept, err = g.d.keepFile(g.ctx, set, h)
+		return kept, kept.Doc, err
+	}
+	was, err := item.Read(set, h)
+	if err != nil {
+		return h, "", err
+	}
+	if read, err = g.d.Store.PutContent(g.ctx, h.Address.Kind, was, g.d.Now()); err != nil {
+		return h, "", err
+	}
+	b, err := g.asUsed(h, was)
+	if err != nil {
+		return h, "", err
+	}
+	kept, err = g.d.keepOne(g.ctx, h, b)
+	return kept, read, err
+}
+
 // freeAddress finds an address for what came, at which neither the site nor another file that came has something;
 // same tells that the site has the very same there.
-func (g *again) freeAddress(a item.Address, content []byte) (free item.Address, same bool) {
+func (g *again) freeAddress(a item.Address, doc item.Digest) (free item.Address, same bool) {
 	free = a
 	for n := 2; ; n++ {
 		there, ok := g.live.Find(free)
-		if ok && there.Doc == item.DigestOf(content) {
+		if ok && there.Doc == doc {
 			return free, true
 		}
 		if !ok && !g.taken[free] {

@@ -3,7 +3,9 @@ package desk_test
 import (
 	"archive/zip"
 	"bytes"
+	"io/fs"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -85,6 +87,71 @@ func TestTwoFilesThatCameUnderOneName(t *testing.T) {
 		}
 		require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
 	}
+}
+
+// A file that came or was replaced outside goes where it belongs in pieces: no film is held in memory.
+func TestFilesOfAFolderAreNotHeld(t *testing.T) {
+	d := newDesk(t)
+	page := "<!doctype html><title>Hut</title><video src=\"film.mp4\"></video>"
+	film := func(first byte) *fstest.MapFile {
+		return &fstest.MapFile{Data: bytes.Repeat([]byte{first, 1, 2, 3}, 2<<20)}
+	}
+	own := folderOf(map[string]string{"index.html": page})
+	own["film.mp4"] = film('a')
+	_, err := d.Adopt(ctx, keeper, "hut", own, desk.PartsNone)
+	require.NoError(t, err)
+	for name, fsys := range map[string]fstest.MapFS{"adopted": own, "published": published(t, d, "hut")} {
+		for path := range fsys {
+			if strings.HasSuffix(path, ".mp4") {
+				fsys[path] = film('b')
+			}
+		}
+		fsys["second.mp4"] = film('c')
+		watched := &watchedFS{FS: fsys}
+		got, err := d.AdoptAgain(ctx, keeper, "hut", watched, outside.Ask)
+		require.NoError(t, err, name)
+		require.NotNil(t, got.Draft, name)
+		v, err := d.Look(ctx, viewer, "hut", got.Draft.ID)
+		require.NoError(t, err)
+		var doc []string
+		for _, c := range got.Changes {
+			h, there := v.Find(c.Address)
+			require.True(t, there, "%s: %s %s", name, c.Address, c.Says)
+			b, err := item.Read(v, h)
+			require.NoError(t, err)
+			assert.Equal(t, fsys[c.Path].Data, b, c.Path)
+			doc = append(doc, c.What)
+		}
+		assert.ElementsMatch(t, []string{desk.FileChanged, desk.FileAdded}, doc, "%s: %v", name, got.Changes)
+		assert.LessOrEqual(t, watched.most.Load(), int64(1<<20), "%s: so much was read at once", name)
+		require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
+	}
+}
+
+// watchedFS tells the most bytes that were asked of one of its files at once.
+type watchedFS struct {
+	fs.FS
+	most atomic.Int64
+}
+
+func (w *watchedFS) Open(name string) (fs.File, error) {
+	f, err := w.FS.Open(name)
+	if dir, is := f.(fs.ReadDirFile); is || err != nil {
+		return dir, err
+	}
+	return &watchedFile{f, w}, nil
+}
+
+type watchedFile struct {
+	fs.File
+	of *watchedFS
+}
+
+func (f *watchedFile) Read(b []byte) (int, error) {
+	for n := f.of.most.Load(); int64(len(b)) > n && !f.of.most.CompareAndSwap(n, int64(len(b))); n = f.of.most.Load() {
+		continue
+	}
+	return f.File.Read(b)
 }
 
 // published gives the folder that a site is published as.

@@ -95,9 +95,40 @@ type publishedFolder struct {
 	changed, gone, added []string
 	moved                map[string]string
 	pages                *render.Renderer // as they were published
-	// heads and texts are what becomes of items of the live site.
+	// heads and texts are what becomes of items of the live site; a file is kept already, and has no text.
 	heads map[item.Address]item.Head
 	texts map[item.Address][]byte
+}
+
+// text reads a file of the folder that is a text; nil where it is too large for one.
+func (p *publishedFolder) text(name string) ([]byte, error) {
+	info, err := fs.Stat(p.fsys, name)
+	if err != nil || info.Size() > folder.MaxTextBytes {
+		return nil, err
+	}
+	return fs.ReadFile(p.fsys, name)
+}
+
+// stream keeps a file of the folder as it streams.
+func (p *publishedFolder) stream(name string, h item.Head) (item.Head, error) {
+	f, err := p.fsys.Open(name)
+	if err != nil {
+		return h, err
+	}
+	defer f.Close()
+	doc, n, err := p.d.Store.PutBlob(p.ctx, f, p.d.Now())
+	h.Doc, h.NormalizedDigest, h.Bytes = doc, doc, n
+	return h, err
+}
+
+// tooLarge tells, and says, that a file of the folder is larger than what is taken of its sort.
+func (p *publishedFolder) tooLarge(name string, a item.Address, most int64) (bool, error) {
+	info, err := fs.Stat(p.fsys, name)
+	if err != nil || info.Size() <= most {
+		return false, err
+	}
+	p.say(name, a, FileConflict, "it is larger than %d MB; it was not taken", most>>20)
+	return true, nil
 }
 
 // compare finds the paths that are not as they were published.
@@ -150,8 +181,7 @@ func (p *publishedFolder) compare() error {
 	if err != nil {
 		return err
 	}
-	p.moved, err = outside.Moves(p.rel, p.gone, p.added, p.page,
-		func(name string) ([]byte, error) { return fs.ReadFile(p.fsys, name) })
+	p.moved, err = outside.Moves(p.rel, p.gone, p.added, p.page, p.text)
 	return err
 }
 
@@ -211,11 +241,7 @@ func (p *publishedFolder) files() error {
 		if arrived[name] {
 			continue
 		}
-		b, err := fs.ReadFile(p.fsys, name)
-		if err == nil {
-			err = p.addedFile(name, b)
-		}
-		if err != nil {
+		if err := p.addedFile(name); err != nil {
 			return err
 		}
 	}
@@ -234,16 +260,13 @@ func (p *publishedFolder) files() error {
 				return err
 			}
 		default:
-			info, err := fs.Stat(p.fsys, name)
+			tooLarge, err := p.tooLarge(name, x.Item, folder.MaxTextBytes)
 			if err != nil {
 				return err
 			}
-			if info.Size() > folder.MaxTextBytes {
-				p.say(name, x.Item, FileConflict, "it is larger than %d MB now; the site's own stays",
-					folder.MaxTextBytes>>20)
-				continue
+			if !tooLarge {
+				texts = append(texts, name)
 			}
-			texts = append(texts, name)
 		}
 	}
 	p.changed = texts
@@ -272,23 +295,24 @@ func (p *publishedFolder) editedHere(h item.Head) bool {
 
 // replaced takes another file in the place of a media item's.
 func (p *publishedFolder) replaced(name string, x folder.Published) error {
-	b, err := fs.ReadFile(p.fsys, name)
-	if err != nil {
+	h, ok := p.live.Find(x.Item)
+	before, twice := p.heads[x.Item]
+	if then, _ := p.then.Find(x.Item); !twice && (!ok || h.Doc != then.Doc) {
+		p.say(name, x.Item, FileConflict, "another file took this place in the meantime; it stays")
+		return nil
+	}
+	h, err := p.keepFrom(name, h)
+	if err != nil || h.Doc == "" {
 		return err
 	}
-	h, ok := p.live.Find(x.Item)
-	if before, twice := p.texts[x.Item]; twice {
-		if item.DigestOf(before) != item.DigestOf(b) {
+	if twice {
+		if before.Doc != h.Doc {
 			p.say(name, x.Item, FileConflict,
 				"it was replaced by another file at another of its paths; that one is taken")
 		}
 		return nil
 	}
-	if then, _ := p.then.Find(x.Item); !ok || h.Doc != then.Doc {
-		p.say(name, x.Item, FileConflict, "another file took this place in the meantime; it stays")
-		return nil
-	}
-	p.heads[x.Item], p.texts[x.Item] = h, b
+	p.heads[x.Item] = h
 	p.say(name, x.Item, FileChanged, "")
 	return nil
 }
@@ -298,7 +322,7 @@ func (p *publishedFolder) edits() error {
 	got, err := outside.Carry(outside.Folder{
 		Release: p.rel,
 		Then:    p.then,
-		Read:    func(name string) ([]byte, error) { return fs.ReadFile(p.fsys, name) },
+		Read:    p.text,
 		Changed: p.changed,
 		Moved:   p.moved,
 		Shared:  p.shared,
@@ -439,11 +463,13 @@ func (p *publishedFolder) readdress(a item.Address, slug, file string) error {
 
 // becomes gives what becomes of a live item so far, to be changed further; nil when it is gone.
 func (p *publishedFolder) becomes(a item.Address) (*item.Head, error) {
-	if h, changed := p.heads[a]; changed {
+	h, changed := p.heads[a]
+	if _, known := p.texts[a]; known && changed {
 		return &h, nil
 	}
-	h, ok := p.live.Find(a)
-	if !ok {
+	if there, ok := p.live.Find(a); !changed && ok {
+		h = there
+	} else if !changed {
 		return nil, nil
 	}
 	b, err := item.Read(p.live, h)
@@ -455,55 +481,75 @@ func (p *publishedFolder) becomes(a item.Address) (*item.Head, error) {
 }
 
 // addedFile takes a page, a stylesheet or another file that somebody put there.
-func (p *publishedFolder) addedFile(name string, content []byte) error {
+func (p *publishedFolder) addedFile(name string) error {
 	h := item.Head{
 		Address: item.Address{Kind: item.Media, Key: item.MakeKey(name)},
 		Meta:    item.Meta{MediaType: folder.MediaTypeOf(name), Kept: []string{"/" + name}},
 	}
 	h.Meta.Context = facts.ReadsAs(h.Meta.MediaType)
 	if ext := strings.ToLower(path.Ext(name)); ext == ".html" || ext == ".htm" {
-		slug := strings.TrimSuffix("/"+name, "index.html")
 		h = item.Head{
 			Address: item.Address{
 				Kind: item.Page,
 				Key:  item.MakeKey(strings.TrimSuffix(strings.TrimSuffix(name, "/index.html"), ext)),
 			},
-			Meta: item.Meta{Slug: slug},
+			Meta: item.Meta{Slug: strings.TrimSuffix("/"+name, "index.html")},
 		}
-		if other, ok := p.live.PageAt(slug); ok {
-			p.say(name, other, FileConflict, "%s is already at %s; the file was not taken", other, slug)
+		if other, ok := p.live.PageAt(h.Meta.Slug); ok {
+			p.say(name, other, FileConflict, "%s is already at %s; the file was not taken", other, h.Meta.Slug)
 			return nil
 		}
-		var err error
-		if content, err = outside.InSources(p.rel, p.then, name, content); err != nil {
-			return err
-		}
 	}
-	free, same := p.freeAddress(h.Address, content)
+	h, err := p.keepFrom(name, h)
+	if err != nil || h.Doc == "" {
+		return err
+	}
+	free, same := p.freeAddress(h.Address, h.Doc)
 	if same {
 		p.say(name, h.Address, FileConflict, "the very same is already an item of this name; the file was not taken")
 		return nil
 	}
-	h.Address = free
-	h, err := p.d.keepOne(p.ctx, h, content)
-	if err != nil {
-		return err
-	}
-	h.ID = store.NewID()
+	h.Address, h.ID = free, store.NewID()
 	p.changes = append(p.changes, store.Change{Head: h})
 	p.say(name, h.Address, FileAdded, "")
 	return nil
 }
 
+// keepFrom keeps a file of the folder as an item's; the head has no digest where it was not taken, and that was said.
+func (p *publishedFolder) keepFrom(name string, h item.Head) (item.Head, error) {
+	h.Doc = ""
+	most := int64(folder.MaxTextBytes)
+	if isFile(h) {
+		most = folder.MaxFileBytes
+	}
+	if tooLarge, err := p.tooLarge(name, h.Address, most); err != nil || tooLarge {
+		return h, err
+	}
+	if isFile(h) {
+		return p.stream(name, h)
+	}
+	content, err := p.text(name)
+	if err == nil && h.Address.Kind == item.Page {
+		content, err = outside.InSources(p.rel, p.then, name, content)
+	}
+	if err != nil {
+		return h, err
+	}
+	return p.d.keepOne(p.ctx, h, content)
+}
+
 // settle lays what became of items in the draft.
 func (p *publishedFolder) settle() error {
-	list := make([]item.Address, 0, len(p.texts))
-	for a := range p.texts {
+	list := make([]item.Address, 0, len(p.heads))
+	for a := range p.heads {
 		list = append(list, a)
 	}
 	sort.Slice(list, func(i, j int) bool { return list[i].Less(list[j]) })
 	for _, a := range list {
-		h, err := p.d.keepOne(p.ctx, p.heads[a], p.texts[a])
+		h, err := p.heads[a], error(nil)
+		if text, edited := p.texts[a]; edited {
+			h, err = p.d.keepOne(p.ctx, h, text)
+		}
 		var refused *Problem
 		if errors.As(err, &refused) {
 			p.say(a.Path(), a, FileConflict, "%s", refused.Message)
