@@ -66,6 +66,30 @@ func Follow(was, is Site, slug, selector string) (now string, same bool, err err
 	return selector, false, nil
 }
 
+// EndOf gives where what comes to a page stands that is put nowhere else: within its main at the end, or its body's; on
+// a page that writes neither, after its last element. Its error is a *RefusedError where the page holds no element.
+func EndOf(is Site, slug string) (selector string, place Place, err error) {
+	out, err := render.New(is).Page(render.PageRequest{Slug: slug, Mapped: true})
+	if err != nil {
+		return "", "", err
+	}
+	tree := markup.Parse(out.Body, "")
+	if n := mainOf(tree); n != nil {
+		return css.PathTo(n), Inside, nil
+	}
+	var last *markup.Node
+	for n, s := range standings(out, tree) {
+		top := n.Parent != nil && n.Parent.Tag == "body"
+		if s.item.Kind == item.Page && top && (last == nil || last.Start.Start < n.Start.Start) {
+			last = n
+		}
+	}
+	if last == nil {
+		return "", "", &RefusedError{1, Show, says.New("%s has no element yet: edit its source", slug)}
+	}
+	return css.PathTo(last), After, nil
+}
+
 // standings gives where each element of a page comes from that is copied from a source.
 func standings(out *render.Output, tree *markup.Tree) map[*markup.Node]standing {
 	found, count := map[*markup.Node]standing{}, map[standing]int{}

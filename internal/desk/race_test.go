@@ -497,3 +497,41 @@ func TestOperationsAreWorkedOutOutsideTheLock(t *testing.T) {
 	}
 	r.holds(dr.ID)
 }
+
+// So is a piece that is used: what cannot be done is told while somebody else holds the site, and what can is laid under
+// the lock, each piece once, at the end of a page that has no main.
+func TestAPieceIsPlannedOutsideTheLock(t *testing.T) {
+	r := newRace(t)
+	_, err := r.Adopt(ctx, keeper, "barn", folderOf(map[string]string{"site.json": header,
+		"pages/home.html": "<!doctype html><main><p>Barn</p></main>", "surround/top.html": "<header>Barn</header>",
+		"sections/hours.html": "<section>Always</section>"}), desk.PartsNone)
+	require.NoError(t, err)
+	dr, err := r.edit(0, "section/hours", "<section>Never</section>", "")
+	require.NoError(t, err)
+	c, err := r.Store.Read(ctx).Collections().ByName(store.Site, "hut")
+	require.NoError(t, err)
+	require.NoError(t, r.Store.Tx(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Collections().Lock(c.ID); err != nil {
+			return err
+		}
+		_, err := r.Use(ctx, keeper, desk.Use{Site: "hut", Draft: dr.ID, From: "barn", Piece: address("section/hours"),
+			Page: "/a.html", Beside: "p.none"})
+		problem(t, err, desk.Refused, "names no element")
+		return nil
+	}))
+	acts := make([]func() error, 6)
+	for i := range acts {
+		acts[i] = func() error {
+			_, err := r.Use(ctx, keeper, desk.Use{Site: "hut", Draft: dr.ID, From: "barn", Piece: address("page/home"),
+				Element: "p", As: address(fmt.Sprintf("section/came-%d", i)), Page: "/a.html"})
+			return err
+		}
+	}
+	for _, err := range together(t, r.Desk, "hut", acts...) {
+		require.NoError(t, err)
+	}
+	for i := range acts {
+		assert.Equal(t, 1, strings.Count(r.text(dr.ID, "page/a"), fmt.Sprintf(`name="came-%d"`, i)))
+	}
+	r.holds(dr.ID)
+}

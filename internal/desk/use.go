@@ -390,12 +390,15 @@ func (d *Desk) placed(ctx context.Context, was, after *store.View, out *laidPiec
 	}
 	op := edit.Operation{Op: edit.Show, Page: u.Page, Element: u.Beside, Place: u.Place, Item: out.Piece}
 	if op.Element == "" {
-		op.Element, op.Place = "main", edit.Inside
+		op.Element, op.Place, err = edit.EndOf(was, u.Page)
 	}
 	if op.Place == "" {
 		op.Place = edit.After
 	}
-	now, same, err := edit.Follow(was, after, u.Page, op.Element)
+	now, same := "", false
+	if err == nil {
+		now, same, err = edit.Follow(was, after, u.Page, op.Element)
+	}
 	var refused *edit.RefusedError
 	if errors.As(err, &refused) {
 		return nil, problem(Refused, u.Page+" "+op.Element, To(CheckOptions), "%s", refused.Why).seen()
