@@ -20,8 +20,11 @@ import (
 	"github.com/klauspost/compress/zstd"
 )
 
-// maxList is the largest list of a backup, in bytes.
-const maxList = 256 << 20
+// Bounds of what is read, in bytes: the list of a backup, and how far back its packing may reach, which is memory.
+const (
+	maxList   = 256 << 20
+	maxWindow = 64 << 20
+)
 
 // Target is where a backup is brought.
 type Target struct {
@@ -38,7 +41,7 @@ func Read(ctx context.Context, name string, to Target) (*Summary, error) {
 		return nil, err
 	}
 	defer f.Close()
-	z, err := zstd.NewReader(f)
+	z, err := zstd.NewReader(f, zstd.WithDecoderMaxWindow(maxWindow), zstd.WithDecoderConcurrency(2))
 	if err != nil {
 		return nil, err
 	}

@@ -95,6 +95,26 @@ func TestHostileBackups(t *testing.T) {
 	assert.ErrorContains(t, err, "mariadb", "the rest is no SQL")
 	assert.NoFileExists(t, ran)
 
+	// SQL that reaches beyond its own tables does not come through: no file is written, and no right is given.
+	for name, text := range map[string]string{
+		"a file of the machine":  "SELECT 'x' INTO OUTFILE '" + ran + "';\n",
+		"a file that is loaded":  "CREATE TABLE l (x TEXT);\nLOAD DATA LOCAL INFILE '/etc/hostname' INTO TABLE l;\n",
+		"rights":                 "GRANT ALL ON *.* TO CURRENT_USER();\n",
+		"another database":       "DROP DATABASE mysql;\n",
+		"a setting of all":       "SET GLOBAL max_connections = 1;\n",
+		"a library of functions": "CREATE FUNCTION f RETURNS STRING SONAME 'lib.so';\n",
+	} {
+		_, err = Read(context.Background(), file(t, listOf(entry{recordsName, text}), entry{recordsName, text}), to)
+		assert.ErrorContains(t, err, "mariadb", name)
+	}
+	elsewhere := t.TempDir()
+	away := entry{recordsName, "CREATE TABLE away (x TEXT) DATA DIRECTORY='" + elsewhere + "';\n"}
+	_, _ = Read(context.Background(), file(t, listOf(away), away), to) // refused, or laid where the others are
+	lies, err := os.ReadDir(elsewhere)
+	require.NoError(t, err)
+	assert.Empty(t, lies)
+	assert.NoFileExists(t, ran)
+
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
