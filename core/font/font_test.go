@@ -142,3 +142,29 @@ func TestFamiliesWithTheWeightsThatExist(t *testing.T) {
 	assert.Contains(t, font.RuleFor(font.File{Family: `O"k`, Least: 100, Most: 900, Format: "woff2"},
 		item.MustAddress("media/ok.woff2")), `font-family: "O\"k";`)
 }
+
+// A real font, and the same as a WOFF2, changed byte by byte where it says what it is: it is read or refused.
+func TestARealFontChangedByteByByte(t *testing.T) {
+	t.Parallel()
+	for name, whole := range map[string][]byte{"ttf": goregular.TTF, "woff2": woff2(t, goregular.TTF)} {
+		read, refused := 0, 0
+		for at := range min(len(whole), 700) {
+			for _, to := range []byte{0, 0xff, whole[at] ^ 1, whole[at] ^ 0x80} {
+				b := bytes.Clone(whole)
+				b[at] = to
+				f, err := font.Read(b)
+				if err != nil {
+					assert.ErrorIs(t, err, font.ErrNotFont, "%s, byte %d", name, at)
+					refused++
+					continue
+				}
+				read++
+				if f.Family == "" || f.Least < 1 || f.Most > 1000 {
+					assert.Fail(t, "it says what cannot be", "%s, byte %d: %+v", name, at, f)
+				}
+			}
+		}
+		assert.Positive(t, read, name)
+		assert.Positive(t, refused, name)
+	}
+}
