@@ -1,6 +1,8 @@
 package test
 
 import (
+	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
 	"testing"
@@ -11,6 +13,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // A stranger's page, with scripts that rewrite it and reach for the console, lines that end in CR LF, tags that
@@ -98,6 +101,45 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 	live := string(s.Visit(s.Live("lodge") + "/").Body)
 	assert.Equal(t, 1, strings.Count(live, "冬山"))
 	assert.Contains(t, live, "lodge.js", "for visitors its scripts are what they were")
+}
+
+// veiled is a page whose styles stand between it and the pointer: a veil until its script has run, a link stretched
+// over its card, what is drawn before every last element of the root, and a root that is moved and made smaller.
+const veiled = `<!doctype html><html><head><title>Scree Hut</title><style>
+html{position:relative;margin-top:60px;zoom:.9}
+.veil{position:fixed;inset:0;background:#fff;z-index:99999}
+html::after{content:"";position:fixed;inset:0;z-index:5}
+body ~ div::before{content:"Press here";position:fixed;inset:0;pointer-events:auto}
+.card{position:relative} .card a::after{content:"";position:absolute;inset:0}
+</style></head><body><div class="veil"><i>Loading</i></div><main><h1>Scree Hut</h1><p>Beds for twelve.</p>
+<div class="card"><h2>Summer</h2><p>Open daily.</p><a href="/summer/">More</a></div></main>
+<script src="veil.js"></script></body></html>`
+
+// What is pointed at is what is seen, whatever the page's styles lay over it.
+func TestWhatStandsBeforeAPageLetsThePointerThroughInTheConsole(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "index.html"), []byte(veiled), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "veil.js"), []byte(`document.querySelector(".veil").remove()`),
+		0o644))
+	s.Must("site", "adopt", dir, "--name", "scree", "--parts", "none")
+	b := signedIn(t, s, "ida")
+	b.Go(s.Console + "/sites/scree/edit/")
+	b.Sees("What covers the whole page is put aside until you choose it")
+	assert.Equal(t, "none", harness.Edited[string](b, `getComputedStyle(document.querySelector(".veil")).display`))
+	assert.Equal(t, "none",
+		harness.Edited[string](b, `getComputedStyle(document.documentElement.lastElementChild, "::before").content`))
+	b.PointAt("words:Beds for twelve.")
+	b.Sees("Text “Beds for twelve.”")
+	b.Write("h2", "Winter")
+	b.Sees("Heading “Summer”")
+	b.Saved()
+	b.Click(`//li[@role="treeitem"][contains(., "Loading")]`)
+	b.Sees("Group “Loading”")
+	require.Eventually(t, func() bool {
+		return harness.Edited[string](b, `getComputedStyle(document.querySelector(".veil")).display`) == "block"
+	}, 20*time.Second, 50*time.Millisecond, "what is chosen is seen")
 }
 
 // A picture that is none and one that is too heavy are refused, and the page stays as it was.

@@ -23,6 +23,7 @@
   // What is drawn over the page lies in a tree of its own, which the page's styles do not reach.
   const host = document.createElement("div")
   host.setAttribute("aria-hidden", "true")
+  host.setAttribute("data-cp-host", "")
   host.style.cssText = "all:initial!important;position:absolute!important;top:0!important;left:0!important;width:0!important;height:0!important;z-index:2147483647!important;display:block!important"
   const root = host.attachShadow({ mode: "closed" })
   root.innerHTML = `<style>
@@ -37,12 +38,15 @@
     .grip:hover{background:#fbe9e3}
     .spot{pointer-events:auto;border:0;background:#2c6b4a;opacity:.55;cursor:copy;border-radius:calc(3px*var(--k))}
     .spot:hover,.spot.here{opacity:1;outline:calc(2px*var(--k)) solid #fff}
-  </style><div class=marks></div><div class=over hidden></div><div class=chosen hidden></div><div class=name hidden></div><div class=grips></div><div class=spots></div>`
-  const [marks, over, chosen, name, grips, spots] = [".marks", ".over", ".chosen", ".name", ".grips", ".spots"].map((s) => root.querySelector(s))
-  const boxOf = (el) => {
-    const r = el.getBoundingClientRect()
-    return { top: r.top + scrollY, left: r.left + scrollX, width: r.width, height: r.height }
+    .rule{width:100px;height:0}
+  </style><div class=rule></div><div class=marks></div><div class=over hidden></div><div class=chosen hidden></div><div class=name hidden></div><div class=grips></div><div class=spots></div>`
+  const [rule, marks, over, chosen, name, grips, spots] = [".rule", ".marks", ".over", ".chosen", ".name", ".grips", ".spots"].map((s) => root.querySelector(s))
+  // What is drawn lies where it is seen, whatever the page does to its root: a margin, a zoom, a transform.
+  const laidAt = (r) => {
+    const o = rule.getBoundingClientRect(), k = o.width / 100 || 1
+    return { top: (r.top - o.top) / k, left: (r.left - o.left) / k, width: r.width / k, height: r.height / k }
   }
+  const boxOf = (el) => laidAt(el.getBoundingClientRect())
   const lay = (div, b) => {
     div.hidden = false
     Object.assign(div.style, { top: `${b.top}px`, left: `${b.left}px`, width: `${b.width}px`, height: `${b.height}px` })
@@ -63,10 +67,10 @@
     name.hidden = !label
     if (label) {
       name.textContent = label.says + (el.closest("[data-cp-lies-open],[data-cp-shown]") ? " · moves for visitors" : "")
-      const b = boxOf(el)
-      name.style.left = `${Math.max(scrollX, Math.min(b.left, scrollX + innerWidth - 40))}px`
+      const b = boxOf(el), seen = laidAt({ top: 0, left: 0, width: innerWidth, height: innerHeight })
+      name.style.left = `${Math.max(seen.left, Math.min(b.left, seen.left + seen.width - 40))}px`
       const high = 26 / scale
-      name.style.top = `${b.top - high < scrollY ? Math.max(b.top, scrollY) + 2 : b.top - high}px`
+      name.style.top = `${b.top - high < seen.top ? Math.max(b.top, seen.top) + 2 : b.top - high}px`
     }
     marks.replaceChildren()
     for (const n of samples) {
@@ -187,6 +191,7 @@
   function select(el, how) {
     if (typed && typed !== el && !typed.contains(el)) endTyping()
     selected = el
+    stepAside()
     redraw()
     if (el) tell("select", { number: numberOf(el), rect: rectOf(el), how, measures: measures(el) })
   }
@@ -415,12 +420,58 @@
     }
   }
 
+  // What a page draws before or after an element takes no clicks from what lies below it: a link that is stretched over
+  // its card, a veil.
+  function letThrough() {
+    for (const el of [document.documentElement, ...(document.body ? [document.body] : []), ...document.querySelectorAll(`[${number}]`)])
+      for (const where of ["::before", "::after"]) {
+        const s = getComputedStyle(el, where)
+        if (s.content !== "none" && (s.position === "absolute" || s.position === "fixed")) el.setAttribute("data-cp-through", "")
+      }
+  }
+
+  // What covers the whole page until a script takes it away stands aside, but while it is chosen.
+  const aside = new Set()
+  const covering = (n) => {
+    for (; n && n !== document.body; n = n.parentElement) {
+      const r = n.getBoundingClientRect(), s = getComputedStyle(n).position
+      if ((s === "fixed" || s === "absolute") && n.hasAttribute(number) && Math.min(r.right, innerWidth) - Math.max(r.left, 0) >= innerWidth * 0.9 &&
+        Math.min(r.bottom, innerHeight) - Math.max(r.top, 0) >= innerHeight * 0.9) return n
+    }
+    return null
+  }
+  function lookForCovers() {
+    const spoken = (el) => [...el.childNodes].some((c) => c.nodeType === 3 && c.data.trim())
+    const inSight = (r) => r.width && r.height && r.top + r.height / 2 < innerHeight && r.bottom > 0 && r.left < innerWidth && r.right > 0
+    const texts = [...document.querySelectorAll(`[${number}]`)].filter((el) => spoken(el) && inSight(el.getBoundingClientRect())).slice(0, 60)
+    for (let tries = 0; tries < 5; tries++) {
+      const covered = new Map()
+      for (const el of texts) {
+        const r = el.getBoundingClientRect()
+        const top = document.elementFromPoint(r.left + r.width / 2, r.top + r.height / 2)
+        const by = top && !el.contains(top) ? covering(top) : null
+        if (by && !by.contains(el)) covered.set(by, (covered.get(by) ?? 0) + 1)
+      }
+      const cover = [...covered.keys()].find((c) => {
+        const below = texts.filter((el) => !c.contains(el) && el.getClientRects().length)
+        return below.length > (texts.length - below.length) * 2 && covered.get(c) >= below.length * 0.8
+      })
+      if (!cover) break
+      aside.add(cover)
+      stepAside()
+    }
+  }
+  function stepAside() {
+    for (const el of aside) el.toggleAttribute("data-cp-aside", !(selected?.isConnected && el.contains(selected)))
+  }
+
   const does = {
     names(m) { told = m.list; samples = Object.keys(told).filter((n) => told[n].sample); scale = m.scale ?? scale; hidden(); draw() },
     scale(m) { scale = m.scale; redraw() },
     select(m) {
       selected = at(m.number)
       pointed = null
+      stepAside()
       for (let d = selected?.closest("dialog:not([open]),details:not([open])"); d; d = d.parentElement?.closest("dialog:not([open]),details:not([open])")) {
         d.setAttribute("open", "")
         d.setAttribute("data-cp-lies-open", "")
@@ -430,7 +481,7 @@
       redraw()
       if (selected) tell("selected", { number: m.number, rect: rectOf(selected), measures: measures(selected) })
     },
-    type(m) { const el = at(m.number); selected = el; if (el && typeable(el)) { el.scrollIntoView({ block: "nearest" }); beginTyping(el) } },
+    type(m) { const el = at(m.number); selected = el; stepAside(); if (el && typeable(el)) { el.scrollIntoView({ block: "nearest" }); beginTyping(el) } },
     stop() { endTyping() },
     format(m) { format(m.tag, m.href) },
     words(m) { // typed in a box beside it
@@ -474,7 +525,7 @@
   function hidden() {
     const list = []
     for (const el of document.querySelectorAll(`[${number}]`)) if (!el.getClientRects().length) list.push(numberOf(el))
-    tell("hidden", { list, open: document.querySelectorAll("[data-cp-lies-open],[data-cp-shown]").length })
+    tell("hidden", { list, open: document.querySelectorAll("[data-cp-lies-open],[data-cp-shown]").length, aside: aside.size })
   }
 
   addEventListener("message", (e) => {
@@ -487,6 +538,8 @@
     document.documentElement.append(host)
     lieOpen()
     for (const a of document.getAnimations?.() ?? []) try { a.finish() } catch { a.cancel() }
+    letThrough()
+    lookForCovers()
     parent.postMessage({ cpEditing: key }, "*")
     addEventListener("scroll", () => { redraw(); drawSpots(); tell("scrolled", { y: scrollY, rect: selected?.isConnected ? rectOf(selected) : null }) }, { passive: true })
     addEventListener("resize", () => { redraw(); drawSpots(); hidden() })

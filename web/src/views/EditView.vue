@@ -77,6 +77,7 @@ const chosen = shallowRef<Element | null>(null)
 const measures = ref<Measures | null>(null)
 const hidden = ref<number[]>([])
 const lieOpen = ref(0)
+const putAside = ref(0)
 const scripts = ref(0)
 const typing = ref(false)
 const placing = ref(false)
@@ -183,6 +184,7 @@ function told(m: Told) {
     case "hidden":
       hidden.value = m.list as number[]
       lieOpen.value = Number(m.open)
+      putAside.value = Number(m.aside)
       break
     case "typing-begins":
       typing.value = true
@@ -315,6 +317,7 @@ watch(draft, (id) => {
           :note="note"
           :scripts="scripts"
           :open="lieOpen"
+          :aside="putAside"
           @mine="edits.mine().then(again)"
           @theirs="((edits.clash.value = null), again())"
           @close="note = ''"

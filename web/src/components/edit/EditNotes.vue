@@ -3,7 +3,13 @@ import { ref } from "vue"
 import ProblemNote from "../ProblemNote.vue"
 import type { usePageEdits } from "../../composables/usePageEdits"
 
-defineProps<{ edits: ReturnType<typeof usePageEdits>; note: string; scripts: number; open: number }>()
+defineProps<{
+  edits: ReturnType<typeof usePageEdits>
+  note: string
+  scripts: number
+  open: number
+  aside: number
+}>()
 const emit = defineEmits<{ mine: []; theirs: []; close: [] }>()
 const told = ref(false)
 const wordsOf = (o: { value?: string }[]) =>
@@ -40,14 +46,15 @@ const wordsOf = (o: { value?: string }[]) =>
       </button>
     </p>
     <p
-      v-if="(scripts || open) && !told"
+      v-if="(scripts || open || aside) && !told"
       class="flex gap-3 border-b border-hair bg-slate-soft px-4 py-1 text-sm"
     >
       <span class="flex-1"
         ><template v-if="scripts"
           >Scripts of this page rest while you edit: you see it as its sources say. </template
-        ><template v-if="open">What moves for visitors lies open ({{ open }}). </template>“As visitors see it”
-        plays it.</span
+        ><template v-if="open">What moves for visitors lies open ({{ open }}). </template
+        ><template v-if="aside">What covers the whole page is put aside until you choose it. </template>“As
+        visitors see it” plays it.</span
       ><button type="button" class="link" @click="told = true">Close</button>
     </p>
   </div>
