@@ -75,7 +75,7 @@ func TestWrongUse(t *testing.T) {
 	for _, args := range [][]string{{"site", "show"}, {"site", "nonsense"}, {"nonsense"}, {"kit", "seal"},
 		{"deliver", "x@1.0.0"}, {"site", "list", "extra"}, {"site", "list", "-o", "yaml"},
 		{"site", "list", "--no-such-flag"},
-		{"deliver", "hut", "site"}, {"deliver", "hut@1.0.0", "site", "--decide", "nonsense"},
+		{"deliver", "hut@1.0.0", "site", "--decide", "nonsense"},
 		{"delivery", "show", "0"}, {"delivery", "undo", "-1"}, {"library", "add", "site", "nonsense"},
 		{"kit", "add", "hut@1.0.0", "x"}, {"sign-in"}, {"sign-in", "--user", "ida"},
 		{"sign-in", "--user", "ida", "--password-stdin"}} {
@@ -88,6 +88,30 @@ func TestWrongUse(t *testing.T) {
 		assert.Equal(t, 0, code, "%v", args)
 		assert.NotEmpty(t, out, "%v", args)
 	}
+}
+
+// A kit named without its version is the newest that is of use: a sealed one where it is got or delivered, the one that
+// is being made where it is changed; which, is said.
+func TestAKitWithoutItsVersion(t *testing.T) {
+	list := api.KitList{Kits: []api.KitSummary{
+		{Name: "barns", Version: "9.0.0", State: api.KitStateSealed},
+		{Name: "huts", Version: "2.0.0", State: api.KitStateMaking},
+		{Name: "huts", Version: "1.1.0", State: api.KitStateSealed},
+		{Name: "huts", Version: "1.0.0", State: api.KitStateSealed},
+	}}
+	server, _ := pretend(t, map[string]answer{"GET /api/v1/kits": {200, list}})
+	for says, args := range map[string][]string{
+		"huts has no version named; this is huts@1.1.0": {"kit", "get", "huts"},
+		"huts has no version named; this is huts@2.0.0": {"kit", "show", "huts"},
+		"there is no kit \"hats\": cparcel kit list":    {"deliver", "hats", "larch-saddle"},
+		"name a kit file that is there":                 {"deliver", "hats.cpkit", "larch-saddle"},
+	} {
+		code, _, errOut := run("", append(args, "--server", server)...)
+		assert.NotEqual(t, 0, code)
+		assert.Contains(t, errOut, says)
+	}
+	_, _, errOut := run("", "kit", "seal", "huts", "--server", server)
+	assert.Contains(t, errOut, "huts@2.0.0")
 }
 
 func TestWhereServerAndTokenComeFrom(t *testing.T) {

@@ -18,7 +18,7 @@ func (a *app) deliver() *cobra.Command {
 	var live, next bool
 	var menu string
 	cmd := &cobra.Command{
-		Use:   "deliver NAME@VERSION|FILE SITE",
+		Use:   "deliver NAME[@VERSION]|FILE SITE",
 		Short: "Deliver a kit to a site: plan it, and stage it when no question is open",
 		Long: `Deliver a sealed kit, or a kit file, to a site. The plan is printed, questions first; on a terminal they
 are asked one by one. When no question is open the delivery is staged into a draft of its
@@ -90,8 +90,11 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 // kitOrFile reads NAME@VERSION, or takes a kit file in and gives what it is called.
 func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg string) (name, version string, err error) {
 	info, err := os.Stat(arg)
+	if err != nil && filepath.Ext(arg) == ".cpkit" {
+		return "", "", usage("%v: name a kit file that is there, or a kit as hut-basics@0.1.0", err)
+	}
 	if err != nil || info.IsDir() {
-		return splitKit(arg)
+		return a.kitVersion(cmd.Context(), c, arg, api.KitStateSealed)
 	}
 	f, err := os.Open(arg)
 	if err != nil {

@@ -30,16 +30,8 @@ func splitKit(s string) (string, string, error) {
 	return name, version, nil
 }
 
-// kitAt reads NAME@VERSION and gives the interface to ask about it.
-func (a *app) kitAt(arg string) (c *api.ClientWithResponses, name, version string, err error) {
-	if name, version, err = splitKit(arg); err == nil {
-		c, err = a.api()
-	}
-	return c, name, version, err
-}
-
 func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
-	c, name, version, err := a.kitAt(arg)
+	c, name, version, err := a.kitAt(cmd.Context(), arg, anyState)
 	if err != nil {
 		return nil, err
 	}
@@ -49,12 +41,12 @@ func (a *app) getKit(cmd *cobra.Command, arg string) (*api.Kit, error) {
 func (a *app) kitShow() *cobra.Command {
 	var variant, site, record string
 	cmd := &cobra.Command{
-		Use:   "show NAME@VERSION [ADDRESS]",
+		Use:   "show NAME[@VERSION] [ADDRESS]",
 		Short: "Show what a kit holds, what comes along and why; or one item of a sealed kit",
 		Args:  cobra.RangeArgs(1, 2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) == 2 {
-				c, name, version, err := a.kitAt(args[0])
+				c, name, version, err := a.kitAt(cmd.Context(), args[0], anyState)
 				if err != nil {
 					return err
 				}
@@ -206,7 +198,7 @@ func (a *app) kitWeights(k *api.Kit) {
 
 func (a *app) kitCheck() *cobra.Command {
 	return &cobra.Command{
-		Use:   "check NAME@VERSION",
+		Use:   "check NAME[@VERSION]",
 		Short: "List what prevents sealing and what would trouble a receiver",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {

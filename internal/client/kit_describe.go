@@ -16,7 +16,7 @@ import (
 // editKit reads a kit in the making, lets change say what becomes of it, and keeps that
 // unless somebody else changed the kit meanwhile.
 func (a *app) editKit(cmd *cobra.Command, arg string, change func(k *api.Kit, w *api.KitMetadata) error) error {
-	c, name, version, err := a.kitAt(arg)
+	c, name, version, err := a.kitAt(cmd.Context(), arg, api.KitStateMaking)
 	if err != nil {
 		return err
 	}

@@ -15,11 +15,11 @@ func (a *app) kitGet() *cobra.Command {
 	var file string
 	var pieces bool
 	cmd := &cobra.Command{
-		Use:   "get NAME@VERSION",
+		Use:   "get NAME[@VERSION]",
 		Short: "Download a sealed kit's .cpkit file, or one for each piece",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateSealed)
 			if err != nil {
 				return err
 			}
@@ -37,7 +37,7 @@ func (a *app) kitGet() *cobra.Command {
 				return a.print(
 					map[string]any{"file": file, "bytes": len(b)},
 					func() {
-						a.say("The pieces of %s are in %s (%s), one kit for each.", args[0], file,
+						a.say("The pieces of %s@%s are in %s (%s), one kit for each.", name, version, file,
 							weight(int64(len(b))))
 					},
 				)
@@ -62,7 +62,7 @@ func (a *app) kitGet() *cobra.Command {
 			}
 			return a.print(
 				map[string]any{"file": file, "bytes": len(b)},
-				func() { a.say("%s is in %s (%s), checked.", args[0], file, weight(int64(len(b)))) },
+				func() { a.say("%s@%s is in %s (%s), checked.", name, version, file, weight(int64(len(b)))) },
 			)
 		},
 	}

@@ -14,7 +14,7 @@ import (
 // kitGraph prints what comes along, as a tree from what was put in.
 func (a *app) kitGraph() *cobra.Command {
 	return &cobra.Command{
-		Use:   "graph NAME@VERSION",
+		Use:   "graph NAME[@VERSION]",
 		Short: "Draw what comes along and why, from the added items down to the last picture",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {

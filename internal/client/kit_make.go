@@ -13,7 +13,11 @@ func (a *app) kitNew() *cobra.Command {
 		Short: "Begin a kit, or a new version of one",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			name, version, err := splitKit(args[0])
+			if err != nil {
+				return err
+			}
+			c, err := a.api()
 			if err != nil {
 				return err
 			}
@@ -72,7 +76,7 @@ placed somewhere on the site are added; with --styles, all its styles alone. "--
 			if (element == "") != (as == "") || element != "" && len(list) != 1 {
 				return usage("with --element name one item, and with --as what the element becomes: --as block/NAME")
 			}
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateMaking)
 			if err != nil {
 				return err
 			}
@@ -119,7 +123,7 @@ func (a *app) kitExclude() *cobra.Command {
 		Long: `Excludes an item. One that you added is removed. One that only came along becomes a need of
 the kit, an optional one with --optional; add it to have it back.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateMaking)
 			if err != nil {
 				return err
 			}
@@ -144,7 +148,7 @@ func (a *app) kitSeal() *cobra.Command {
 		Short: "Make a version final",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateMaking)
 			if err != nil {
 				return err
 			}
@@ -173,7 +177,7 @@ func (a *app) kitNextVersion() *cobra.Command {
 		Short: "List what changed since the last sealed version, and which number that asks for",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateMaking)
 			if err != nil {
 				return err
 			}

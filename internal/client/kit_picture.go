@@ -15,14 +15,14 @@ func (a *app) kitPicture() *cobra.Command {
 	var width int
 	var wait time.Duration
 	cmd := &cobra.Command{
-		Use:   "picture NAME@VERSION PIECE FILE",
+		Use:   "picture NAME[@VERSION] PIECE FILE",
 		Short: "Make a picture of a piece of a kit, also of a variant, and with a record of a site in it",
 		Example: `  cparcel kit picture hut-basics@1.0.0 section/opening-hours hours.png
   cparcel kit picture hut-basics@1.0.0 part/site-header header.png --variant over-picture
   cparcel kit picture hut-basics@1.0.0 part/room-page room.png --site kestrel-refuge --record longest`,
 		Args: cobra.ExactArgs(3),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], anyState)
 			if err != nil {
 				return err
 			}

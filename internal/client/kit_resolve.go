@@ -13,11 +13,11 @@ var errNothingFits = errors.New("no choice of kits meets all demands")
 // kitResolve says which kits must be there with a kit on a site.
 func (a *app) kitResolve() *cobra.Command {
 	return &cobra.Command{
-		Use:   "resolve NAME@VERSION SITE",
+		Use:   "resolve NAME[@VERSION] SITE",
 		Short: "Find which other kits a kit needs on a site, at which versions, or why none fit",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateSealed)
 			if err != nil {
 				return err
 			}

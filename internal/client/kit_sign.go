@@ -20,7 +20,7 @@ func (a *app) kitSign() *cobra.Command {
 			if key == "" {
 				return usage("name the file of the private key with --key")
 			}
-			c, name, version, err := a.kitAt(args[0])
+			c, name, version, err := a.kitAt(cmd.Context(), args[0], api.KitStateSealed)
 			if err != nil {
 				return err
 			}

@@ -33,8 +33,12 @@ func (a *app) siteNew() *cobra.Command {
 				return adopt.RunE(adopt, []string{folder})
 			}
 			in := api.NewSite{Name: args[0], Title: some(title), CopyOf: some(from)}
+			c, err := a.api()
+			if err != nil {
+				return err
+			}
 			if kit != "" {
-				name, version, err := splitKit(kit)
+				name, version, err := a.kitVersion(cmd.Context(), c, kit, api.KitStateSealed)
 				if err != nil {
 					return err
 				}
@@ -45,10 +49,6 @@ func (a *app) siteNew() *cobra.Command {
 				in.Kit, in.Version = &name, &version
 				in.Decisions, in.Fills, in.Pages = answers.Decisions, answers.Fills, answers.Pages
 				in.Policy, in.Seats = answers.Policy, answers.Seats
-			}
-			c, err := a.api()
-			if err != nil {
-				return err
 			}
 			s, err := created(c.NewSiteWithResponse(cmd.Context(), in))
 			if err != nil {
