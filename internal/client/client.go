@@ -45,6 +45,7 @@ type app struct {
 	// a problem.
 	command *cobra.Command
 	named   map[string]string
+	args    []string // all that were given
 }
 
 // exitError carries an exit code.
@@ -62,7 +63,7 @@ func usage(format string, args ...any) error {
 
 // Run runs the client and gives its exit code.
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
-	a := &app{in: in, out: out, err: errOut}
+	a := &app{in: in, out: out, err: errOut, args: args}
 	if f, ok := out.(*os.File); ok {
 		a.colour = term.IsTerminal(int(f.Fd())) && os.Getenv("NO_COLOR") == ""
 	}

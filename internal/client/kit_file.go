@@ -87,11 +87,11 @@ func checkFile(name string) error {
 func (a *app) kitImport() *cobra.Command {
 	var as string
 	cmd := &cobra.Command{
-		Use:   "import FILE",
+		Use:   "import FILE|FOLDER",
 		Short: "Import a kit file after checking all of it, or make a kit from other files",
 		Args:  cobra.ExactArgs(1),
 		Long: `Imports a file. Its content tells what it is, whatever its ending: kit files, also
-several in one ZIP, go on the shelf. A ZIP of loose HTML, CSS and pictures, a kit or a site
+several in one ZIP, go on the shelf. A ZIP or a folder of loose HTML, CSS and pictures, a kit or a site
 that was unpacked and zipped again, and one single piece become a kit in the making, with a
 report of what was taken.`,
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -99,12 +99,16 @@ report of what was taken.`,
 			if err != nil {
 				return err
 			}
-			f, size, err := opened(args[0], "make a kit file of it with cparcel file pack, or zip it")
+			f, size, done, err := a.kitOrFolder(args[0])
 			if err != nil {
 				return err
 			}
-			defer f.Close()
-			name := filepath.Base(args[0])
+			defer done()
+			whole, err := filepath.Abs(args[0])
+			if err != nil {
+				return err
+			}
+			name := filepath.Base(whole)
 			body, with, err := a.send(cmd.Context(), c, "importKit", f, size)
 			if err != nil {
 				return err
@@ -121,6 +125,16 @@ report of what was taken.`,
 	}
 	cmd.Flags().StringVar(&as, "as", "", "the `NAME@VERSION` of the kit that is made from other files")
 	return cmd
+}
+
+// kitOrFolder opens a file, or a folder as a ZIP that is gone when it is done with.
+func (a *app) kitOrFolder(name string) (f *os.File, size int64, done func(), err error) {
+	if info, err := os.Stat(name); err == nil && info.IsDir() {
+		f, size, err := a.zipDir(name)
+		return f, size, func() { f.Close(); os.Remove(f.Name()) }, err
+	}
+	f, size, err = opened(name, "name a file")
+	return f, size, func() { f.Close() }, err
 }
 
 func (a *app) intake(file string, got *api.Intake) {

@@ -2,6 +2,7 @@ package client
 
 import (
 	"net/url"
+	"slices"
 	"time"
 
 	"compactparcel/core/item"
@@ -35,25 +36,25 @@ func (a *app) kitPicture() *cobra.Command {
 				return err
 			}
 			q := url.Values{}
-			for _, e := range k.Items {
-				if e.Address == piece && site != "" {
-					q.Set("type", value(e.Records))
-				}
+			at := slices.IndexFunc(k.Items, func(e api.KitItem) bool { return e.Address == piece })
+			if at < 0 {
+				return usage("%s@%s holds no %s: cparcel kit show %[1]s@%[2]s lists what it holds", name, version, piece)
 			}
 			if site != "" {
+				q.Set("type", value(k.Items[at].Records))
 				q.Set("site", site)
 				q.Set("record", record)
 			}
 			if variant != "" {
 				q.Set("variant", variant)
 			}
-			at := k.Preview + "/_cp/alone/" + piece.String()
+			shown := k.Preview + "/_cp/alone/" + piece.String()
 			if len(q) > 0 {
-				at += "?" + q.Encode()
+				shown += "?" + q.Encode()
 			}
 			px := api.WantedPictureWidth(width)
 			p, err := a.pictureOf(cmd.Context(), c,
-				api.WantPictures{Pictures: []api.WantedPicture{{At: at, Width: &px}}}, wait)
+				api.WantPictures{Pictures: []api.WantedPicture{{At: shown, Width: &px}}}, wait)
 			if err != nil {
 				return err
 			}

@@ -46,7 +46,7 @@ func (p *problemError) print(a *app) {
 		fmt.Fprintf(a.err, "  %s %s\n", a.mark("·"), line)
 	}
 	if p.Remedy != nil {
-		if text := a.commanded(p.Remedy.Code, toFix(*p.Remedy, a.named)); text != "" {
+		if text := a.commanded(p, toFix(*p.Remedy, a.named)); text != "" {
 			fmt.Fprintf(a.err, "  To fix: %s\n", text)
 		}
 	}

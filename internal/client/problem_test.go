@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"testing"
 
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 
 	"github.com/stretchr/testify/assert"
@@ -86,8 +87,17 @@ func TestTheWayOutCanBePasted(t *testing.T) {
 		api.RemedyCodeCheckName:    "cparcel draft list larch-saddle",
 		api.RemedyCodeCheckOptions: "cparcel draft steps --help",
 	} {
-		assert.Contains(t, a.commanded(code, toFix(api.Remedy{Code: code}, a.named)), want)
+		p := &problemError{api.Problem{Remedy: &api.Remedy{Code: code}}}
+		assert.Contains(t, a.commanded(p, toFix(*p.Remedy, a.named)), want)
 	}
+	// Open questions are answered behind the command as it was given; a token is not repeated.
+	var details any = []plan.Question{{Key: "fill:hut-name"}, {Key: "need:x-strip",
+		Choices: []plan.Choice{{Decision: plan.Accept}, {Decision: plan.Leave}}}}
+	a.args = []string{"site", "new", "birch", "--kit", "huts", "--token", "cpt_secret", "--token=cpt_secret"}
+	open := &problemError{api.Problem{Type: api.ProblemTypeWaitsForDecisions, Details: &details,
+		Remedy: &api.Remedy{Code: api.RemedyCodeAnswerHere}}}
+	assert.Equal(t, "run it again with your answers: cparcel site new birch --kit huts --fill 'hut-name=…' "+
+		"--decide need:x-strip=accept", a.commanded(open, toFix(*open.Remedy, a.named)))
 	assert.Equal(t, `'it'\''s spring'`, quoted("it's spring"))
 	assert.Equal(t, "hut-basics@2.0.0:page/a", quoted("hut-basics@2.0.0:page/a"))
 }

@@ -2,8 +2,10 @@ package client
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
+	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -39,6 +41,7 @@ func toFix(r api.Remedy, named map[string]string) string {
 func namedArguments(cmd *cobra.Command, args []string) map[string]string {
 	out := map[string]string{}
 	for i, word := range strings.Fields(cmd.Use)[1:] {
+		word = strings.ReplaceAll(word, "[@VERSION]", "@VERSION")
 		if word = strings.Trim(word, "[]….,"); i < len(args) && word == strings.ToUpper(word) {
 			out[word] = args[i]
 		}
@@ -134,7 +137,7 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeUndoDelivered:   "undo it with cparcel delivery undo {delivery}, or open a new delivery",
 	api.RemedyCodeOpenNewDelivery: "open a new delivery: cparcel deliver NAME@VERSION SITE",
 	api.RemedyCodeShowDelivery:    "look at the delivery: cparcel delivery show {delivery}",
-	api.RemedyCodeAnswerHere:      "answer them with --decide KEY=DECISION or --fill NAME=VALUE, and run it again",
+	api.RemedyCodeAnswerHere:      "run it again with your answers",
 	api.RemedyCodeAnswerQuestions: "answer them with --decide, or discard the draft and plan again: cparcel " +
 		"delivery show {delivery}",
 	api.RemedyCodeAnswerOrKeep: "answer them with --decide, or leave what was edited with --keep-edited",
@@ -147,14 +150,55 @@ var remedies = map[api.RemedyCode]string{
 	api.RemedyCodeReport: "try again; if it stays, report it with the request's number",
 }
 
+// again is the command as it was given, without what is nobody's business.
+func (a *app) again(more ...string) string {
+	words := []string{"cparcel"}
+	for i := 0; i < len(a.args); i++ {
+		switch {
+		case a.args[i] == "--token":
+			i++
+		case !strings.HasPrefix(a.args[i], "--token="):
+			words = append(words, quoted(a.args[i]))
+		}
+	}
+	for _, option := range more {
+		if !slices.Contains(a.args, option) {
+			words = append(words, option)
+		}
+	}
+	return strings.Join(words, " ")
+}
+
+// answers are the options that answer the open questions of a problem, to be changed.
+func (p *problemError) answers() []string {
+	return lines(p, func(q plan.Question) string {
+		name, fill := strings.CutPrefix(q.Key, "fill:")
+		switch {
+		case fill:
+			return "--fill " + quoted(name+"=…")
+		case len(q.Choices) > 0:
+			return "--decide " + quoted(q.Key+"="+q.Choices[0].Written())
+		}
+		return "--decide " + quoted(q.Key+"=DECISION")
+	})
+}
+
 // commanded gives the way out with the command that shows it, where what runs says which that is.
-func (a *app) commanded(code api.RemedyCode, text string) string {
+func (a *app) commanded(p *problemError, text string) string {
 	if a.command == nil || strings.Contains(text, "cparcel ") {
 		return text
 	}
-	switch code { //nolint:exhaustive // the other ways out are no command
+	switch p.Remedy.Code { //nolint:exhaustive // the other ways out are no command
 	case api.RemedyCodeCheckOptions, api.RemedyCodeUseForm, api.RemedyCodeChooseOneOf:
 		return text + ": " + a.command.CommandPath() + " --help"
+	case api.RemedyCodeAnswerHere:
+		return text + ": " + a.again(p.answers()...)
+	case api.RemedyCodeAnswerOrKeep:
+		return text + ": " + a.again("--keep-edited")
+	case api.RemedyCodeKeepEditedOrReset:
+		return text + ": " + a.again("--blend", "--keep-edited")
+	case api.RemedyCodeBlendOrKeep:
+		return text + ": " + a.again("--blend")
 	case api.RemedyCodeCheckName:
 		for up := a.command.Parent(); up != nil; up = up.Parent() {
 			for _, c := range up.Commands() {
