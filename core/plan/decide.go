@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"path"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -56,11 +57,14 @@ func (m *decider) decide(row *Row) error {
 	d, by, ok := m.decisionOn(row, key)
 	need, without := m.without[row.Address]
 	switch {
-	case without && ok && d.Decision != Skip:
+	case without && ok && d.Decision != Skip && (d.Decision != Keep || row.Site == nil):
 		return &DecisionError{
 			key,
-			fmt.Sprintf("what needs %s was decided to stay out, and this needs it", need),
-			row.Choices,
+			fmt.Sprintf("what needs %s was decided to stay out, and this needs it: leave it out, too, or accept the need",
+				need),
+			slices.DeleteFunc(slices.Clone(row.Choices), func(c Choice) bool {
+				return c.Decision != Skip && (c.Decision != Keep || row.Site == nil)
+			}),
 		}
 	case without:
 		row.Decision, row.DecidedBy, row.Why = Skip, ByPerson, row.Why+"; left out, since it needs "+need
