@@ -103,10 +103,16 @@ type undoing struct {
 // read finds what the delivery wrote, what was there before, and what is there now.
 func (x *undoing) read() error {
 	rev := *x.info.LiveRev
+	mine, err := x.tx.Collections().IsOf(x.c.ID, rev, x.info.ID)
+	if err != nil {
+		return err
+	}
 	var open []store.Item
-	var err error
 	if x.wrote, x.before, open, err = x.tx.Collections().Written(x.c.ID, rev); err != nil {
 		return err
+	}
+	if !mine { // it changed nothing: what its revision wrote is somebody else's
+		x.wrote, x.before = nil, nil
 	}
 	x.prior, x.now = map[string]store.Item{}, map[string]store.Item{}
 	for _, r := range x.before {
@@ -118,12 +124,12 @@ func (x *undoing) read() error {
 	if len(x.u.Items) == 0 {
 		return nil
 	}
-	mine := map[item.Address]bool{}
+	wrote := map[item.Address]bool{}
 	for _, r := range append(append([]store.Item{}, x.wrote...), x.before...) {
-		mine[r.Address()] = true
+		wrote[r.Address()] = true
 	}
 	for _, a := range x.u.Items {
-		if !mine[a] {
+		if !wrote[a] {
 			return problem(BadInput, x.what, To(ShowDelivery, "delivery", fmt.Sprint(x.info.ID)),
 				"the delivery did not write %s", a)
 		}

@@ -49,11 +49,14 @@ func (x *undoing) giveBackOrigins(ids map[string]bool) error {
 	if err := x.tx.Origins().Put(back); err != nil {
 		return err
 	}
-	later, err := x.tx.Deliveries().LiveAfter(x.c.ID, x.info.Kit, *x.info.LiveRev)
+	later, err := x.tx.Deliveries().LiveSince(x.c.ID, x.info.Kit, *x.info.LiveRev)
 	if err != nil {
 		return err
 	}
-	for _, d := range later {
+	for _, d := range later { // one that changed nothing went live at the revision that was there
+		if d.ID == id {
+			continue
+		}
 		if err := x.bypass(d, mine, prior); err != nil {
 			return err
 		}

@@ -83,6 +83,32 @@ func TestUndoingAnEarlierDeliveryKeepsTheOriginsOfLaterOnes(t *testing.T) {
 	assert.Equal(t, map[string]string{"a": "1.2.0", "b": "1.0.0"}, versions(), "1.1.0 is not come back to")
 }
 
+// A delivery that changes nothing, since the site has all of it, is undone without touching what somebody else put live
+// before it.
+func TestUndoingADeliveryThatChangedNothing(t *testing.T) {
+	r := newRace(t)
+	r.begin()
+	_, err := r.KitSeal(ctx, librarian, "race", "1.0.0", 0, "")
+	require.NoError(t, err)
+	dr, err := r.edit(0, "block/olgas", "<p>olga's work</p>", "")
+	require.NoError(t, err)
+	_, err = r.GoLive(ctx, keeper, "hut", dr.ID)
+	require.NoError(t, err)
+	for range 2 {
+		info, err := r.DeliveryOpen(ctx, librarian, "race", "1.0.0", "hut", plan.Request{Policy: "unattended"})
+		require.NoError(t, err)
+		_, err = r.DeliveryStage(ctx, librarian, info.ID, "")
+		require.NoError(t, err)
+		_, err = r.DeliveryGoLive(ctx, keeper, info.ID, nil)
+		require.NoError(t, err)
+		_, err = r.DeliveryUndo(ctx, keeper, info.ID, desk.Undo{Items: []item.Address{address("block/olgas")}})
+		problem(t, err, desk.BadInput, "the delivery did not write block/olgas")
+		_, err = r.DeliveryUndo(ctx, keeper, info.ID, desk.Undo{})
+		require.NoError(t, err)
+		assert.Equal(t, "<p>olga's work</p>", r.text(0, "block/olgas"))
+	}
+}
+
 // Every transaction may be tried again after a deadlock: what the first try left outside the records says
 // nothing.
 func TestTransactionsThatAreTriedAgain(t *testing.T) {

@@ -81,6 +81,14 @@ func (r Collections) AddressesOf(id int64, list []item.Address) (map[item.Addres
 	return out, nil
 }
 
+// IsOf tells whether a delivery made a revision. One that changed nothing names the revision that was there.
+func (r Collections) IsOf(id, rev, delivery int64) (bool, error) {
+	var n int64
+	err := r.t.db.Model(&Revision{}).Where("collection_id = ? AND rev = ? AND delivery_id = ?", id, rev, delivery).
+		Count(&n).Error
+	return n > 0, err
+}
+
 // Written gives the rows that a revision made, those that it ended, and those that are open.
 func (r Collections) Written(id, rev int64) (wrote, ended, open []Item, err error) {
 	for _, q := range []struct {

@@ -70,15 +70,15 @@ func (r Deliveries) OfDrafts(drafts []int64) (map[int64]int64, error) {
 	return out, err
 }
 
-// LiveAfter gives a kit's deliveries to a site that are live and went live after a revision, the first at the
+// LiveSince gives a kit's deliveries to a site that are live and went live at a revision or after it, the first at the
 // beginning.
-func (r Deliveries) LiveAfter(collection int64, kit string, rev int64) ([]Delivery, error) {
+func (r Deliveries) LiveSince(collection int64, kit string, rev int64) ([]Delivery, error) {
 	return all[Delivery](r.t.db.
 		Joins("JOIN kit_versions ON kit_versions.id = deliveries.kit_version_id").
 		Joins("JOIN kits ON kits.id = kit_versions.kit_id").
-		Where("deliveries.collection_id = ? AND kits.name = ? AND deliveries.state = ? AND deliveries.live_rev > ?",
+		Where("deliveries.collection_id = ? AND kits.name = ? AND deliveries.state = ? AND deliveries.live_rev >= ?",
 			collection, kit, Live, rev).
-		Order("deliveries.live_rev"))
+		Order("deliveries.live_rev, deliveries.id"))
 }
 
 // DeliveryPlan is what planning writes into a delivery.

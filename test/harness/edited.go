@@ -111,8 +111,9 @@ func (b *Browser) At(what string) (x, y float64) {
 		behavior: "instant"}); return true })(`+
 		on(what)+`)`)
 	time.Sleep(60 * time.Millisecond)
-	in := Edited[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width,
-		60), H: Math.min(r.height, 40)} })(`+
+	// Of words that break over lines, those of the first line.
+	in := Edited[box](b, `(e => { const r = [...e.getClientRects()].find((r) => r.width && r.height) ??
+		e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width, 60), H: Math.min(r.height, 40)} })(`+
 		on(what)+`)`)
 	out := Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top,
 		W: r.width / e.offsetWidth, H: 0} })(`+
@@ -132,7 +133,8 @@ func (b *Browser) PointAt(what string) {
 			const before = `+on(what)+`
 			addEventListener("click", (ev) => {
 				const path = ev.composedPath(), now = `+on(what)+`
-				if (path.includes(before) || path.includes(now)) document.documentElement.setAttribute(`+mark+`, "")
+				const at = path[0] // what holds the words alone stands for them
+				if (path.includes(before) || path.includes(now) || now && now.parentElement === at) document.documentElement.setAttribute(`+mark+`, "")
 			}, {capture: true, once: true})
 			return true })()`)
 		b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y), chromedp.MouseClickXY(x, y))

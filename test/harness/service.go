@@ -17,6 +17,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -143,10 +144,8 @@ func (s *Service) Up() {
 		close(s.done)
 	}()
 	require.Eventually(s.t, func() bool {
-		select {
-		case <-s.done:
+		if s.ended() {
 			return true
-		default:
 		}
 		r, err := http.Get(s.Console + "/readyz")
 		if err != nil {
@@ -155,6 +154,13 @@ func (s *Service) Up() {
 		r.Body.Close()
 		return r.StatusCode == http.StatusOK
 	}, 90*time.Second, 50*time.Millisecond)
+	demo := slices.ContainsFunc(s.args, func(a string) bool { return strings.HasPrefix(a, "--demo") })
+	require.Eventually(s.t, func() bool { // it is ready before it has said all
+		mu.Lock()
+		defer mu.Unlock()
+		s.Said = said.String()
+		return !demo || strings.Contains(s.Said, "\nToken:") && strings.HasSuffix(s.Said, "\n") || s.ended()
+	}, 90*time.Second, 20*time.Millisecond)
 	time.Sleep(100 * time.Millisecond)
 	mu.Lock()
 	s.Said = said.String()
@@ -164,10 +170,18 @@ func (s *Service) Up() {
 			s.Token = strings.TrimSpace(t)
 		}
 	}
+	if s.ended() {
+		s.t.Fatalf("the service ended at once: %s", s.log.String())
+	}
+}
+
+// ended tells whether the process is no more.
+func (s *Service) ended() bool {
 	select {
 	case <-s.done:
-		s.t.Fatalf("the service ended at once: %s", s.log.String())
+		return true
 	default:
+		return false
 	}
 }
 
@@ -182,9 +196,7 @@ func (s *Service) Stop() {
 	if s.cmd == nil {
 		return
 	}
-	select {
-	case <-s.done:
-	default:
+	if !s.ended() {
 		s.cmd.Process.Signal(syscall.SIGTERM)
 		select {
 		case <-s.done:

@@ -81,7 +81,7 @@ function insert() {
 
 <template>
   <form class="flex items-center gap-1" aria-label="Put in an empty element" @submit.prevent="insert">
-    <select v-model="chosen" class="field min-h-9 w-40 py-1" aria-label="Empty element" data-empty>
+    <select v-model="chosen" class="field min-h-9 w-52 py-1" aria-label="Empty element" data-empty>
       <option value="">Or something new…</option>
       <option v-for="k in kinds" :key="k.property" :value="k.property">{{ k.says }}</option>
     </select>
