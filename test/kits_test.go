@@ -112,6 +112,10 @@ func TestLooseFilesBecomeAKitInTheMaking(t *testing.T) {
 	assert.NotEqual(t, 0, r.Code)
 	assert.Contains(t, r.Err, "--as NAME@VERSION")
 	s.Must("kit", "import", loose, "--as", "edge@1.0.0")
+	assert.Contains(t, s.Must("kit", "import", filepath.Join(s.Data, "cairn-edge"), "--as", "folder@1.0.0"),
+		"it became the kit in the making folder@1.0.0", "a folder, without zipping it first")
+	assert.Equal(t, strings.ReplaceAll(s.Must("kit", "show", "edge@1.0.0"), "edge@", "folder@"),
+		s.Must("kit", "show", "folder@1.0.0"))
 	s.Must("kit", "exclude", "edge@1.0.0", "page/prices")
 	assert.Contains(t, s.Must("kit", "show", "edge@1.0.0"), "stylesheet/style")
 	s.Must("kit", "seal", "edge@1.0.0")
