@@ -60,8 +60,8 @@ func (m *decider) decide(row *Row) error {
 	case without && ok && d.Decision != Skip && (d.Decision != Keep || row.Site == nil):
 		return &DecisionError{
 			key,
-			fmt.Sprintf("what needs %s was decided to stay out, and this needs it: leave it out, too, or accept the need",
-				need),
+			fmt.Sprintf("what needs %s was decided to stay out, and this needs it: leave it out, too, or accept the "+
+				"need", need),
 			slices.DeleteFunc(slices.Clone(row.Choices), func(c Choice) bool {
 				return c.Decision != Skip && (c.Decision != Keep || row.Site == nil)
 			}),

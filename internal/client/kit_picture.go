@@ -38,7 +38,8 @@ func (a *app) kitPicture() *cobra.Command {
 			q := url.Values{}
 			at := slices.IndexFunc(k.Items, func(e api.KitItem) bool { return e.Address == piece })
 			if at < 0 {
-				return usage("%s@%s holds no %s: cparcel kit show %[1]s@%[2]s lists what it holds", name, version, piece)
+				return usage("%s@%s holds no %s: cparcel kit show %[1]s@%[2]s lists what it holds", name, version,
+					piece)
 			}
 			if site != "" {
 				q.Set("type", value(k.Items[at].Records))

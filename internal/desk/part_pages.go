@@ -32,7 +32,7 @@ func (d *Desk) PartPages(ctx context.Context, p Person, site string, part item.A
 	what := part.String() + " of " + site
 	h, ok := v.Find(part)
 	if !ok || part.Kind != item.Part {
-		return nil, problem(NotFound, what, To(ShowItems, "site", site), "%s has no part %s", site, part)
+		return nil, problem(NotFound, what, To(ShowItems, "site", site), "%s has no %s", site, part)
 	}
 	out := &PartPages{Part: h, Titles: map[item.Address]string{}}
 	for _, o := range v.OfKind(item.Part) {

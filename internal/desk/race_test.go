@@ -498,8 +498,8 @@ func TestOperationsAreWorkedOutOutsideTheLock(t *testing.T) {
 	r.holds(dr.ID)
 }
 
-// So is a piece that is used: what cannot be done is told while somebody else holds the site, and what can is laid under
-// the lock, each piece once, at the end of a page that has no main.
+// So is a piece that is used: what cannot be done is told while somebody else holds the site, and what can is laid
+// under the lock, each piece once, at the end of a page that has no main.
 func TestAPieceIsPlannedOutsideTheLock(t *testing.T) {
 	r := newRace(t)
 	_, err := r.Adopt(ctx, keeper, "barn", folderOf(map[string]string{"site.json": header,

@@ -5,9 +5,11 @@ package httpapi
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -79,7 +81,11 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.GET("/schema/:name", s.schema)
 	RegisterHandlersWithOptions(e, s, GinServerOptions{
 		ErrorHandler: func(c *gin.Context, err error, _ int) {
-			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Message: err.Error(),
+			message := err.Error()
+			if number := new(strconv.NumError); errors.As(err, &number) {
+				message = fmt.Sprintf("a number is wanted, not %q", number.Num)
+			}
+			s.fail(c, &desk.Problem{Type: desk.BadInput, What: c.Request.URL.Path, Message: message,
 				Remedy: desk.To(desk.SeeInterface)})
 		},
 	})

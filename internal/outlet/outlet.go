@@ -123,8 +123,8 @@ func (f *Folder) current() (int, *record, error) {
 	n, err := strconv.Atoi(filepath.Base(to))
 	if err != nil || filepath.Dir(to) != filepath.Base(f.releases()) {
 		return 0, nil, fmt.Errorf(
-			"%s is a link to %s, which is no release of this outlet: take the link away, and it is made again by the next "+
-				"publication",
+			"%s is a link to %s, which is no release of this outlet: take the link away, and it is made again by the "+
+				"next publication",
 			f.dir, to)
 	}
 	b, err := os.ReadFile(f.recordFile(n))

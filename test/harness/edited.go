@@ -113,7 +113,8 @@ func (b *Browser) At(what string) (x, y float64) {
 	time.Sleep(60 * time.Millisecond)
 	// Of words that break over lines, those of the first line.
 	in := Edited[box](b, `(e => { const r = [...e.getClientRects()].find((r) => r.width && r.height) ??
-		e.getBoundingClientRect(); return {X: r.left, Y: r.top, W: Math.min(r.width, 60), H: Math.min(r.height, 40)} })(`+
+		e.getBoundingClientRect()
+		return {X: r.left, Y: r.top, W: Math.min(r.width, 60), H: Math.min(r.height, 40)} })(`+
 		on(what)+`)`)
 	out := Eval[box](b, `(e => { const r = e.getBoundingClientRect(); return {X: r.left, Y: r.top,
 		W: r.width / e.offsetWidth, H: 0} })(`+
@@ -134,7 +135,8 @@ func (b *Browser) PointAt(what string) {
 			addEventListener("click", (ev) => {
 				const path = ev.composedPath(), now = `+on(what)+`
 				const at = path[0] // what holds the words alone stands for them
-				if (path.includes(before) || path.includes(now) || now && now.parentElement === at) document.documentElement.setAttribute(`+mark+`, "")
+				if (path.includes(before) || path.includes(now) || now && now.parentElement === at)
+					document.documentElement.setAttribute(`+mark+`, "")
 			}, {capture: true, once: true})
 			return true })()`)
 		b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x, y), chromedp.MouseClickXY(x, y))

@@ -65,6 +65,8 @@ export const router = createRouter({
       path: "/sites/:site/go-live",
       component: () => import("./views/GoLiveView.vue"),
       props: (r) => ({ site: r.params.site, draft: Number(r.query.draft) }),
+      // Without a draft there is nothing to put live: the site lists those that there are.
+      beforeEnter: (to) => /^\d+$/.test(String(to.query.draft)) || `/sites/${String(to.params.site)}`,
       meta: { place: "sites" },
     },
     {

@@ -50,7 +50,9 @@ function go() {
           {{ k.title || k.name }} {{ k.version }}
         </option>
       </select>
-      <button class="btn" :disabled="!chosen || open.isPending.value">Make the plan</button>
+      <button class="btn shrink-0 whitespace-nowrap" :disabled="!chosen || open.isPending.value">
+        Make the plan
+      </button>
     </form>
     <FileDrop
       says="Or drop a kit’s file here: it is checked, and its plan is shown. Nothing on the site changes."

@@ -25,7 +25,7 @@ const written = (c: Schemas["Choice"]) => (c.to ? `${c.decision}:${c.to}` : c.de
         @submit.prevent="(emit('answer', q, value), (value = ''))"
       >
         <input v-model="value" class="field min-h-9 max-w-sm py-1" :aria-label="q.message" /><button
-          class="btn px-3 py-1"
+          class="btn shrink-0 px-3 py-1 whitespace-nowrap"
           :disabled="!value || busy"
         >
           Go on
