@@ -96,7 +96,11 @@ const bring = () =>
         </label>
         <span class="grid min-w-0 flex-1 gap-2 sm:grid-cols-2">
           <input v-model="r.title" class="field" :aria-label="`Title of the page ${r.address.slice(5)}`" />
-          <input v-model="r.path" class="field addr" :aria-label="`Address of the page ${r.address.slice(5)}`" />
+          <input
+            v-model="r.path"
+            class="field addr"
+            :aria-label="`Address of the page ${r.address.slice(5)}`"
+          />
           <span v-if="r.comes && there(r.path)" class="text-sm text-amber sm:col-span-2"
             >“{{ there(r.path) }}” is at this address: give it another, or you are asked.</span
           >
