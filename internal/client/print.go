@@ -114,3 +114,12 @@ func count(n int, noun string) string {
 	}
 	return fmt.Sprintf("%d %ss", n, noun)
 }
+
+// sentence begins what was done with a capital, but where it begins with the address of an item.
+func sentence(s string) string {
+	first, _, _ := strings.Cut(s, " ")
+	if s == "" || strings.Contains(first, "/") {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}

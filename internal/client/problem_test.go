@@ -100,6 +100,8 @@ func TestTheWayOutCanBePasted(t *testing.T) {
 		"--decide need:x-strip=accept", a.commanded(open, toFix(*open.Remedy, a.named)))
 	assert.Equal(t, `'it'\''s spring'`, quoted("it's spring"))
 	assert.Equal(t, "hut-basics@2.0.0:page/a", quoted("hut-basics@2.0.0:page/a"))
+	assert.Equal(t, []string{"part/top is off", "Made the page /a/", ""},
+		[]string{sentence("part/top is off"), sentence("made the page /a/"), sentence("")})
 }
 
 // Each command about sites is in a group.

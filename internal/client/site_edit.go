@@ -174,7 +174,7 @@ func (a *app) doneInDraft(
 // siteEdited prints what operations did, or would do.
 func (a *app) siteEdited(site string, got *api.SiteEdited) {
 	for _, s := range got.Says {
-		a.say("%s.", strings.ToUpper(s[:1])+s[1:])
+		a.say("%s.", sentence(s))
 	}
 	for _, x := range got.Items {
 		if got.Draft == nil {

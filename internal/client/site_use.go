@@ -157,7 +157,7 @@ func usedPieces(text string, several bool, pages map[string]api.PageRequest) (
 
 func (a *app) pieceUsed(site string, got *api.PieceUsed) {
 	for _, s := range got.Says {
-		a.say("%s.", strings.ToUpper(s[:1])+s[1:])
+		a.say("%s.", sentence(s))
 	}
 	if got.Plan != nil {
 		a.nameGroups(got.Plan)
