@@ -122,10 +122,10 @@ func (a *app) draftList() *cobra.Command {
 				var rows [][]any
 				for _, d := range list.Drafts {
 					rows = append(rows, []any{d.Id, d.Name, d.By, d.CreatedAt.Local().Format("2006-01-02 15:04"),
-						d.BaseRevision})
+						d.BaseRevision, goesLive(d)})
 				}
 				a.table("No open drafts. The first edit makes one: cparcel site put",
-					[]string{"number", "name", "by", "since", "from revision"}, rows)
+					[]string{"number", "name", "by", "since", "from revision", "goes live"}, rows)
 			})
 		},
 	}
@@ -368,4 +368,15 @@ func listed(list []item.Address) string {
 		out[i] = x.String()
 	}
 	return strings.Join(out, ", ")
+}
+
+// goesLive says when a draft goes live by itself, or why it did not.
+func goesLive(d api.Draft) string {
+	switch {
+	case d.LiveAt != nil:
+		return d.LiveAt.Local().Format("2006-01-02 15:04")
+	case value(d.LiveSays) != "":
+		return "not: " + *d.LiveSays
+	}
+	return ""
 }

@@ -47,6 +47,13 @@ func TestLists(t *testing.T) {
 			[]string{"12", "2026-03-14 09:26", "ida", "9", "hut-basics@1.0.0 (delivery 4)"},
 			api.RevisionList{Revisions: []api.Revision{}}, "Nothing has changed it yet",
 		},
+		"drafts": {
+			[]string{"draft", "list", "larch-saddle"}, "/api/v1/sites/larch-saddle/drafts",
+			api.DraftList{Drafts: []api.Draft{{Id: 4, Name: "spring", By: "ida", CreatedAt: day, LiveAt: &day},
+				{Id: 5, Name: "snow", By: "olga", CreatedAt: day, LiveSays: ptr("the same was changed")}}},
+			[]string{"spring", "2026-03-14 09:26", "snow", "not: the same was changed"},
+			api.DraftList{Drafts: []api.Draft{}}, "No open drafts",
+		},
 		"surround": {
 			[]string{"site", "surround", "larch-saddle", "/rooms/"}, "/api/v1/sites/larch-saddle/surround",
 			api.Surround{Path: "/rooms/", Parts: []render.PartAssignment{{Role: "header", Part: a("part/top"),
