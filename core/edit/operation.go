@@ -151,6 +151,16 @@ func rows() (out []Row) {
 	return out
 }
 
+// Missing lists the members that an operation needs and does not have.
+func (r Row) Missing(op Operation) (out []string) {
+	for _, needed := range r.Inputs {
+		if op.member(needed) == "" {
+			out = append(out, needed)
+		}
+	}
+	return out
+}
+
 // Names lists the operations.
 func Names() []Name {
 	out := make([]Name, len(Rows))
@@ -231,10 +241,8 @@ func (e *editor) do(op Operation) (string, error) {
 	if i < 0 {
 		return "", refuse("there is no such operation")
 	}
-	for _, needed := range Rows[i].Inputs {
-		if op.member(needed) == "" {
-			return "", refuse("it needs %s", needed)
-		}
+	if missing := Rows[i].Missing(op); len(missing) > 0 {
+		return "", refuse("it needs %s", missing[0])
 	}
 	switch op.Op {
 	case EntryAdd, EntryChange, EntryMove, EntryRemove:

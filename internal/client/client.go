@@ -43,9 +43,10 @@ type app struct {
 	colour   bool
 	// command is what runs, and named its arguments by the words that its use has for them: for the way out of
 	// a problem.
-	command *cobra.Command
-	named   map[string]string
-	args    []string // all that were given
+	command   *cobra.Command
+	named     map[string]string
+	args      []string // all that were given
+	writtenAs string   // how what was asked for is written, where the command's help says that of many
 }
 
 // exitError carries an exit code.

@@ -90,6 +90,24 @@ func TestWrongUse(t *testing.T) {
 	}
 }
 
+// Of one operation its help says what it takes, and one that lacks something is told how it is written.
+func TestOneOperationIsExplained(t *testing.T) {
+	pretend(t, nil)
+	const written = `cparcel site edit SITE PAGE page-fold --value "/A/ /B/"`
+	for _, args := range [][]string{{"site", "edit", "page-fold", "--help"},
+		{"site", "edit", "hut", "/", "page-fold", "--help"}} {
+		code, out, _ := run("", args...)
+		assert.Equal(t, 0, code)
+		assert.Contains(t, out, written)
+		assert.NotContains(t, out, "styles-move")
+	}
+	code, _, errOut := run("", "site", "edit", "hut", "/", "page-fold")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errOut, "page-fold needs value, as in: "+written)
+	_, out, _ := run("", "site", "edit", "--help")
+	assert.Contains(t, out, "styles-move")
+}
+
 // A kit named without its version is the newest that is of use: a sealed one where it is got or delivered, the one that
 // is being made where it is changed; which, is said.
 func TestAKitWithoutItsVersion(t *testing.T) {

@@ -190,6 +190,9 @@ func (a *app) commanded(p *problemError, text string) string {
 	}
 	switch p.Remedy.Code { //nolint:exhaustive // the other ways out are no command
 	case api.RemedyCodeCheckOptions, api.RemedyCodeUseForm, api.RemedyCodeChooseOneOf:
+		if a.writtenAs != "" {
+			return text + ": " + a.writtenAs
+		}
 		return text + ": " + a.command.CommandPath() + " --help"
 	case api.RemedyCodeAnswerHere:
 		return text + ": " + a.again(p.answers()...)

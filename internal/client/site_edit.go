@@ -26,7 +26,8 @@ func (a *app) siteEdit() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "edit SITE [PAGE|ITEM OPERATION [ELEMENT]]",
 		Short: "Change words, pictures, elements, looks, pages, parts, menus, records and settings by operations",
-		Long: "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n\n" +
+		Long: "Does one operation, or a list of them from a file, in a draft: all or nothing, as one step.\n" +
+			"What one of them takes: cparcel site edit OPERATION --help\n\n" +
 			operationHelp(),
 		Example: `  cparcel site edit kestrel-refuge /contact/ text "main h1" --value "Write to us" --draft spring
   cparcel site edit kestrel-refuge / duplicate "main section:nth-of-type(2)" --dry-run
@@ -52,8 +53,13 @@ func (a *app) siteEdit() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				if !slices.Contains(edit.Names(), op.Op) {
+				row := rowOf(op.Op)
+				if row == nil {
 					return usage("there is no operation %q; see cparcel site edit --help", op.Op)
+				}
+				a.writtenAs = row.Command
+				if missing := row.Missing(op); len(missing) > 0 {
+					return usage("%s needs %s, as in: %s", op.Op, strings.Join(missing, " and "), row.Command)
 				}
 				in.Operations = []edit.Operation{op}
 			default:
@@ -70,6 +76,17 @@ func (a *app) siteEdit() *cobra.Command {
 			return a.doneInDraft(cmd.Context(), c, args[0], name, got)
 		},
 	}
+	help := cmd.HelpFunc()
+	cmd.SetHelpFunc(func(cmd *cobra.Command, args []string) {
+		for _, word := range cmd.Flags().Args() { // of the operation that is named, only what it takes
+			if row := rowOf(edit.Name(word)); row != nil {
+				a.say("%s %s.\n\n  %s\n\nIt is refused where %s.\nIt touches %s.", row.Op, row.Does, row.Command,
+					strings.Join(row.Refusals, ", or "), row.Touches)
+				return
+			}
+		}
+		help(cmd, args)
+	})
 	f := cmd.Flags()
 	one.flags(f)
 	f.StringVar(&operations, "operations", "", "a `file` with a JSON list of operations")
@@ -153,10 +170,18 @@ func aimed(op *edit.Operation, at, of string) error {
 }
 
 // operationHelp lists the operations as they are declared.
+// rowOf gives the declaration of an operation; nil where there is none.
+func rowOf(name edit.Name) *edit.Row {
+	if i := slices.IndexFunc(edit.Rows, func(r edit.Row) bool { return r.Op == name }); i >= 0 {
+		return &edit.Rows[i]
+	}
+	return nil
+}
+
 func operationHelp() string {
 	var b strings.Builder
 	for _, r := range edit.Rows {
-		fmt.Fprintf(&b, "  %-13s %s\n", r.Op, r.Does)
+		fmt.Fprintf(&b, "  %-15s %s\n", r.Op, r.Does)
 	}
 	return b.String()
 }
