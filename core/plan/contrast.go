@@ -172,6 +172,9 @@ func reached(list string, worn map[string]bool) bool {
 		return true
 	}
 	for _, sel := range strings.Split(negated.ReplaceAllString(list, ""), ",") {
+		if strings.Contains(sel, `\`) { // a name that is written with escapes may be any
+			return true
+		}
 		missing := slices.ContainsFunc(classIn.FindAllStringSubmatch(sel, -1), func(c []string) bool {
 			return !worn[c[1]] && !strings.HasPrefix(c[1], "cp-")
 		})
