@@ -108,10 +108,11 @@ func TestStrangersPageIsEditedInTheConsole(t *testing.T) {
 const veiled = `<!doctype html><html><head><title>Scree Hut</title><style>
 html{position:relative;margin-top:60px;zoom:.9}
 .veil{position:fixed;inset:0;background:#fff;z-index:99999}
+.haze{position:fixed;inset:0;background:rgba(200,210,220,.3);z-index:9}
 html::after{content:"";position:fixed;inset:0;z-index:5}
 body ~ div::before{content:"Press here";position:fixed;inset:0;pointer-events:auto}
 .card{position:relative} .card a::after{content:"";position:absolute;inset:0}
-</style></head><body><div class="veil"><i>Loading</i></div><main><h1>Scree Hut</h1><p>Beds for twelve.</p>
+</style></head><body><div class="veil"><i>Loading</i></div><div class="haze"></div><main><h1>Scree Hut</h1><p>Beds for twelve.</p>
 <div class="card"><h2>Summer</h2><p>Open daily.</p><a href="/summer/">More</a></div></main>
 <script src="veil.js"></script></body></html>`
 
@@ -128,6 +129,8 @@ func TestWhatStandsBeforeAPageLetsThePointerThroughInTheConsole(t *testing.T) {
 	b.Go(s.Console + "/sites/scree/edit/")
 	b.Sees("What covers the whole page is put aside until you choose it")
 	assert.Equal(t, "none", harness.Edited[string](b, `getComputedStyle(document.querySelector(".veil")).display`))
+	assert.Equal(t, "block none", harness.Edited[string](b,
+		`(s => s.display + " " + s.pointerEvents)(getComputedStyle(document.querySelector(".haze")))`))
 	assert.Equal(t, "none",
 		harness.Edited[string](b, `getComputedStyle(document.documentElement.lastElementChild, "::before").content`))
 	b.PointAt("words:Beds for twelve.")

@@ -426,12 +426,17 @@
     for (const el of [document.documentElement, ...(document.body ? [document.body] : []), ...document.querySelectorAll(`[${number}]`)])
       for (const where of ["::before", "::after"]) {
         const s = getComputedStyle(el, where)
-        if (s.content !== "none" && (s.position === "absolute" || s.position === "fixed")) el.setAttribute("data-cp-through", "")
+        if (s.content !== "none" && (s.position === "absolute" || s.position === "fixed")) el.setAttribute("data-cp-through", "drawn")
       }
   }
 
-  // What covers the whole page until a script takes it away stands aside, but while it is chosen.
+  // What covers the whole page until a script takes it away stands aside, but while it is chosen; what one sees through
+  // stays, and lets the pointer through.
   const aside = new Set()
+  const seenThrough = (el) => {
+    const s = getComputedStyle(el), alpha = /^rgba\(.*, ([\d.]+)\)$/.exec(s.backgroundColor)
+    return s.backgroundImage === "none" && !!alpha && Number(alpha[1]) < 0.9 || Number(s.opacity) < 0.9
+  }
   const covering = (n) => {
     for (; n && n !== document.body; n = n.parentElement) {
       const r = n.getBoundingClientRect(), s = getComputedStyle(n).position
@@ -457,7 +462,8 @@
         return below.length > (texts.length - below.length) * 2 && covered.get(c) >= below.length * 0.8
       })
       if (!cover) break
-      aside.add(cover)
+      if (seenThrough(cover)) cover.setAttribute("data-cp-through", "whole")
+      else aside.add(cover)
       stepAside()
     }
   }
