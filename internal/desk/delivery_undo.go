@@ -103,7 +103,7 @@ type undoing struct {
 // read finds what the delivery wrote, what was there before, and what is there now.
 func (x *undoing) read() error {
 	rev := *x.info.LiveRev
-	mine, err := x.tx.Collections().IsOf(x.c.ID, rev, x.info.ID)
+	mine, err := x.tx.Collections().MadeBy(x.c.ID, rev, x.info.ID)
 	if err != nil {
 		return err
 	}

@@ -81,8 +81,8 @@ func (r Collections) AddressesOf(id int64, list []item.Address) (map[item.Addres
 	return out, nil
 }
 
-// IsOf tells whether a delivery made a revision. One that changed nothing names the revision that was there.
-func (r Collections) IsOf(id, rev, delivery int64) (bool, error) {
+// MadeBy tells whether a delivery made a revision. One that changed nothing names the revision that was there.
+func (r Collections) MadeBy(id, rev, delivery int64) (bool, error) {
 	var n int64
 	err := r.t.db.Model(&Revision{}).Where("collection_id = ? AND rev = ? AND delivery_id = ?", id, rev, delivery).
 		Count(&n).Error
