@@ -158,7 +158,7 @@ func TestWrongUseOfTheClient(t *testing.T) {
 		{[]string{"site", "show", "larch-saddle", "page/nowhere"}, 1, "no such item"},
 		{[]string{"site", "show", "larch-saddle", "nonsense"}, 2, "not an address"},
 		{[]string{"kit", "import", bad}, 5, "not a kit"},
-		{[]string{"kit", "show", "hut-basics"}, 2, "NAME@VERSION"},
+		{[]string{"kit", "show", "hats"}, 2, "there is no kit"},
 		{[]string{"kit", "add", "hut-basics@0.1.0", "menu/main", "--from", "kestrel-refuge"}, 5, "sealed"},
 		{[]string{"kit", "new", "hut-basics@one"}, 2, "Semantic Versioning"},
 		{[]string{"deliver", "hut-basics@0.1.0", "nowhere"}, 1, "does not exist"},

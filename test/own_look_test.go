@@ -34,7 +34,7 @@ func TestAPieceKeepsTheLookItComesWith(t *testing.T) {
 	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "/", "own-look", ".hours", "--value", "",
 		"--draft", "look"), "wears the site's look again")
 	assert.Contains(t, s.Must("site", "edit", "blackwater-bothy", "part/footer", "part-look", "--value",
-		"as in hut-basics", "--draft", "look"), "Part/footer wears")
+		"as in hut-basics", "--draft", "look"), "part/footer wears")
 	s.Must("draft", "undo", "blackwater-bothy", "look")
 	s.Must("draft", "undo", "blackwater-bothy", "look")
 	s.Must("draft", "undo", "blackwater-bothy", "look") // all of the use is one step
