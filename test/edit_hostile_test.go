@@ -112,7 +112,8 @@ html{position:relative;margin-top:60px;zoom:.9}
 html::after{content:"";position:fixed;inset:0;z-index:5}
 body ~ div::before{content:"Press here";position:fixed;inset:0;pointer-events:auto}
 .card{position:relative} .card a::after{content:"";position:absolute;inset:0}
-</style></head><body><div class="veil"><i>Loading</i></div><div class="haze"></div><main><h1>Scree Hut</h1><p>Beds for twelve.</p>
+</style></head><body><div class="veil"><i>Loading</i></div><div class="haze"></div>
+<main><h1>Scree Hut</h1><p>Beds for twelve.</p>
 <div class="card"><h2>Summer</h2><p>Open daily.</p><a href="/summer/">More</a></div></main>
 <script src="veil.js"></script></body></html>`
 
