@@ -234,11 +234,14 @@ func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
 	const people = 3
 	for range 4 {
 		var drafts, answered [people]int64
-		var all sync.WaitGroup
+		var all, begun sync.WaitGroup
+		begun.Add(people)
 		for k := range people {
 			all.Go(func() {
+				first := sync.OnceFunc(begun.Done)
+				defer first()
 				for n := int64(1); ; n++ {
-					got, ok := trySend(s, "/api/v1/sites/larch-saddle/edits",
+					got, ok := trySend(t, s, "/api/v1/sites/larch-saddle/edits",
 						fmt.Sprintf(`{"draft":%d,"operations":[{"op":`+
 							`"set","item":"setting/strapline","value":"%d"},{"op":"set","item":"setting/words",`+
 							`"value":"%d"}]}`,
@@ -247,15 +250,17 @@ func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
 						return
 					}
 					drafts[k], answered[k] = got, n
+					first()
 				}
 			})
 		}
-		time.Sleep(700 * time.Millisecond)
+		begun.Wait() // however slow the machine is
+		time.Sleep(500 * time.Millisecond)
 		s.Kill()
 		all.Wait()
 		s.Up()
 		for k, id := range drafts {
-			require.NotZero(t, id)
+			require.NotZero(t, id, "nothing was refused before the kill")
 			var list api.DraftStepList
 			s.Call("GET", fmt.Sprintf("/api/v1/sites/larch-saddle/drafts/%d/steps", id), nil).Into(t, &list)
 			n := int64(len(list.Steps))
@@ -273,7 +278,7 @@ func TestKilledWhileDraftsAreWorkedIn(t *testing.T) {
 
 // trySend posts a JSON text that makes or continues a draft, and gives its number; false when the service
 // died under it.
-func trySend(s *harness.Service, path, body string) (int64, bool) {
+func trySend(t *testing.T, s *harness.Service, path, body string) (int64, bool) {
 	body = strings.Replace(body, `"draft":0,`, "", 1)
 	req, err := http.NewRequest(http.MethodPost, s.Console+path, strings.NewReader(body))
 	if err != nil {
@@ -286,7 +291,13 @@ func trySend(s *harness.Service, path, body string) (int64, bool) {
 		return 0, false
 	}
 	defer r.Body.Close()
-	var got struct{ Draft int64 }
+	var got struct {
+		Draft        int64
+		Type, Detail string
+	}
 	err = json.NewDecoder(r.Body).Decode(&got)
+	if err == nil && r.StatusCode != http.StatusOK {
+		t.Logf("an edit was answered with %d: %s, %s", r.StatusCode, got.Type, got.Detail)
+	}
 	return got.Draft, err == nil && r.StatusCode == http.StatusOK && got.Draft > 0
 }

@@ -11,6 +11,8 @@ import (
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -78,4 +80,28 @@ func TestPicturesInTheConsole(t *testing.T) {
 
 	b.Go(s.Console + "/jobs")
 	b.Sees("What the service does by itself")
+	pressedWhileAPictureComes(t, s, b)
+}
+
+// pressedWhileAPictureComes presses a site's picture, which is another one by the time that the button is let go.
+func pressedWhileAPictureComes(t *testing.T, s *harness.Service, b *harness.Browser) {
+	const shown = `!!document.querySelector("[data-open-to-edit] img")`
+	eventually := func(what string) {
+		require.Eventually(t, func() bool { return harness.Eval[bool](b, what) }, time.Minute, 50*time.Millisecond, what)
+	}
+	b.Go(s.Console + "/sites/larch-saddle")
+	b.Do(chromedp.WaitVisible("[data-open-to-edit]"))
+	eventually(shown)
+	middle := func(axis string) float64 {
+		return harness.Eval[float64](b, `(() => { const r = document.querySelector("[data-open-to-edit] img").`+
+			`getBoundingClientRect(); return `+axis+` })()`)
+	}
+	x, y := middle("r.left + r.width / 2"), middle("r.top + r.height / 2")
+	b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, x, y, chromedp.ButtonLeft,
+		chromedp.ClickCount(1)))
+	harness.Eval[bool](b, `document.querySelector("[data-open-to-edit] img").dispatchEvent(new Event("error"))`)
+	eventually("!" + shown)
+	b.Do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, x, y, chromedp.ButtonLeft,
+		chromedp.ClickCount(1)))
+	eventually(`location.pathname.startsWith("/sites/larch-saddle/edit")`)
 }

@@ -170,6 +170,10 @@ func TestAPageThatMoved(t *testing.T) {
 		func(string) ([]byte, error) { return []byte("<p>something else</p>"), nil })
 	require.NoError(t, err)
 	assert.Empty(t, moves)
+	moves, err = Moves(p.rel, []string{"walks/index.html"}, []string{"paths/index.html"},
+		func(string) ([]byte, error) { return []byte{}, nil }, func(string) ([]byte, error) { return nil, nil })
+	require.NoError(t, err)
+	assert.Empty(t, moves, "what is no text is like no page, not even an empty one")
 }
 
 // A stylesheet edited in its file comes home with its references; in two files differently, it is

@@ -26,7 +26,8 @@ const maxPairs = 2000
 
 // Moves finds pages of a release that are gone from their paths and stand at new ones: with the
 // same content, or with most of their lines. It gives new paths by old ones. Where a whole tree
-// moved and was edited, only files of the same name are compared.
+// moved and was edited, only files of the same name are compared. A file that cannot be read as a
+// text, for which now gives nil, is no page that moved.
 func Moves(rel *folder.Release, gone, added []string, then, now func(path string) ([]byte, error)) (map[string]string,
 	error) {
 	m := &mover{out: map[string]string{}, taken: map[string]bool{}}
@@ -39,6 +40,9 @@ func Moves(rel *folder.Release, gone, added []string, then, now func(path string
 		b, err := now(to)
 		if err != nil {
 			return nil, err
+		}
+		if b == nil {
+			continue
 		}
 		texts[to], same[item.DigestOf(b)] = b, to
 	}

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
 	"slices"
@@ -96,7 +97,7 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 			return second[p]
 		}
 	}
-	worn, err := m.classesOf(writes)
+	worn, scripts, err := m.wornBy(writes)
 	if err != nil {
 		return err
 	}
@@ -110,6 +111,7 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 			return err
 		}
 		rules, page := m.coloursOf(p.KitAddress, src)
+		worn := putOn(worn, scripts, rules)
 		for _, sel := range sortedKeys(rules) {
 			c := rules[sel]
 			if noText.MatchString(sel) || !reached(sel, worn) {
@@ -138,26 +140,51 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 	return nil
 }
 
-// classesOf gives the classes of all elements that come with a delivery; nil where styles come alone.
-func (m *contraster) classesOf(writes []PlannedWrite) (out map[string]bool, err error) {
+// wornBy gives the classes of all elements that come with a delivery, nil where styles come alone, and the facts of
+// what comes with scripts of its own, which may put on more.
+func (m *contraster) wornBy(writes []PlannedWrite) (worn map[string]bool, scripts []*facts.Facts, err error) {
 	for _, p := range writes {
-		if !p.Head.Address.Kind.IsMarkup() {
+		if p.Head.Address.Kind == item.Stylesheet {
 			continue
-		}
-		if out == nil {
-			out = map[string]bool{}
 		}
 		f, err := m.factsOf(p)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
+		}
+		if len(f.Mentions) > 0 || len(f.Joins) > 0 || f.Unread {
+			scripts = append(scripts, f)
+		}
+		if !p.Head.Address.Kind.IsMarkup() {
+			continue
+		}
+		if worn == nil {
+			worn = map[string]bool{}
 		}
 		for _, r := range f.Refs {
 			if r.Space == facts.Class {
-				out[r.Name] = true
+				worn[r.Name] = true
 			}
 		}
 	}
-	return out, nil
+	return worn, scripts, nil
+}
+
+// putOn adds to the classes that elements have those of a stylesheet's rules that a script may put on.
+func putOn(worn map[string]bool, scripts []*facts.Facts, rules map[string]colours) map[string]bool {
+	if worn == nil || len(scripts) == 0 {
+		return worn
+	}
+	names := map[string]bool{}
+	for sel := range rules {
+		for _, c := range classIn.FindAllStringSubmatch(sel, -1) {
+			names[c[1]] = true
+		}
+	}
+	all := maps.Clone(worn)
+	for _, f := range scripts {
+		maps.Copy(all, f.MayPutOn(names))
+	}
+	return all
 }
 
 var (

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"strconv"
 	"strings"
 	"sync/atomic"
 
@@ -45,16 +46,22 @@ var errTooMuch = errors.New("the page gets no more than this")
 func (h *held) Header() http.Header { return h.header }
 
 func (h *held) WriteHeader(code int) {
-	if h.code == 0 {
-		h.code = code
+	if h.code != 0 {
+		return
+	}
+	h.code = code
+	if n, err := strconv.ParseInt(h.header.Get("Content-Length"), 10, 64); err == nil && n > h.room {
+		h.room = -1 // it need not be read to be known as too large
 	}
 }
 
 func (h *held) Write(b []byte) (int, error) {
 	h.WriteHeader(http.StatusOK)
-	if h.room -= int64(len(b)); h.room < 0 {
+	if h.room < int64(len(b)) {
+		h.room = -1
 		return 0, errTooMuch
 	}
+	h.room -= int64(len(b))
 	return h.body.Write(b)
 }
 
@@ -76,14 +83,23 @@ func (a *answerer) answer(tab context.Context, ev *fetch.EventRequestPaused) {
 	defer func() { <-answering }()
 	r := httptest.NewRequest(ev.Request.Method, u.RequestURI(), nil).WithContext(tab)
 	r.Host = a.view.Host
-	w := &held{header: http.Header{}, room: min(maxAnswer, maxAnswers-a.sum.Load())}
-	a.view.Serve.ServeHTTP(w, r)
-	if w.room < 0 {
+	w, fits := a.read(r)
+	if !fits {
 		a.refuse(tab, ev)
 		return
 	}
-	a.sum.Add(int64(w.body.Len()))
 	a.fulfil(tab, ev, max(w.code, http.StatusOK), w.header, w.body.Bytes())
+}
+
+// read gives the previews' answer; false when it is larger than a file may be, or than what is left to the page.
+func (a *answerer) read(r *http.Request) (*held, bool) {
+	w := &held{header: http.Header{}, room: min(maxAnswer, maxAnswers-a.sum.Load())}
+	a.view.Serve.ServeHTTP(w, r)
+	if w.room < 0 {
+		return nil, false
+	}
+	a.sum.Add(int64(w.body.Len()))
+	return w, true
 }
 
 func (a *answerer) fulfil(tab context.Context, ev *fetch.EventRequestPaused, code int, h http.Header, body []byte) {

@@ -5,7 +5,8 @@ import { lost, pictureFile, usePicture } from "../composables/usePictures"
 
 // What a preview shows, small: a picture that the service makes when it comes into sight. Where no browser
 // makes pictures it is the preview itself, scaled down and out of reach: on its own origin, which is never the
-// console's.
+// console's. What stands in the frame changes while somebody presses it: the frame alone takes the press, so that the
+// click is not lost with what was pressed.
 const props = defineProps<{ src: string; title: string; bare?: boolean }>()
 const { inSight, mark } = useInSight()
 const picture = usePicture(toRef(props, "src"), 1280, inSight)
@@ -17,7 +18,7 @@ const file = computed(() =>
 <template>
   <div
     :ref="mark"
-    class="relative aspect-[16/10] overflow-hidden bg-white"
+    class="relative aspect-[16/10] overflow-hidden bg-white *:pointer-events-none"
     :class="bare ? 'rounded border border-hair' : 'rounded-t-lg border-b border-hair'"
     aria-hidden="true"
     :data-picture="picture.state"
@@ -40,7 +41,7 @@ const file = computed(() =>
       tabindex="-1"
       sandbox="allow-scripts allow-same-origin"
       scrolling="no"
-      class="pointer-events-none absolute left-0 top-0 h-[400%] w-[400%] origin-top-left scale-25 border-0"
+      class="absolute left-0 top-0 h-[400%] w-[400%] origin-top-left scale-25 border-0"
     />
     <p
       v-else-if="picture.state === 'failed'"
