@@ -99,8 +99,13 @@ func (c *checker) allPages() error {
 	if err != nil {
 		return err
 	}
+	// again tells of the home page's own address: its faults are told where it is meant to be seen.
+	again := func(i int) bool { return rs[0].Canonical(slugs[i]) != slugs[i] }
 	for i, p := range seen {
 		c.ids[slugs[i]], c.slugs[slugs[i]] = p.ids, true
+		if again(i) {
+			continue
+		}
 		for _, a := range p.reached {
 			if c.shownOn[a] == nil {
 				c.shownOn[a] = map[string]bool{}
@@ -112,6 +117,9 @@ func (c *checker) allPages() error {
 		}
 	}
 	for i, p := range seen {
+		if again(i) {
+			continue
+		}
 		for _, l := range p.links {
 			ids, known := c.ids[l.slug]
 			if known && !ids[l.fragment] {

@@ -175,5 +175,5 @@ func TestAPageBehindTheHomeSettingAndForeignNames(t *testing.T) {
 	require.NoError(t, err)
 	list := told(got)
 	assert.Contains(t, list, "hidden page/home:0 ×1 its address is /, where the setting home shows page/rooms")
-	assert.Contains(t, list, "personal page/rooms:2 ×2 “Blackwater Bothy” is what another site calls itself")
+	assert.Contains(t, list, "personal page/rooms:2 ×1 “Blackwater Bothy” is what another site calls itself")
 }

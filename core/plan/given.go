@@ -22,6 +22,16 @@ type inputs struct {
 	parcel Parcel
 	ask    Request
 	kit    closure.World
+	home   item.Address // the page that the site's setting home names, if it is there
+}
+
+// pageAt gives the page that visitors of the site find at an address: at /, the one that the setting home names,
+// whatever its own address is.
+func (in *inputs) pageAt(slug string) (item.Address, bool) {
+	if slug == "/" && !in.home.IsZero() {
+		return in.home, true
+	}
+	return in.site.PageAt(slug)
 }
 
 // account is what the stages write down as they go: what is asked, told and relied on, and what

@@ -54,7 +54,7 @@ func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, de
 		if p.Head.Address.Kind != item.Page {
 			continue
 		}
-		other, there := in.site.PageAt(p.Head.Meta.Slug)
+		other, there := in.pageAt(p.Head.Meta.Slug)
 		_, written := w.written[other]
 		if there && other != p.Head.Address && !written {
 			return nil, nil, &DecisionError{
@@ -124,7 +124,10 @@ func (w *afterwards) PageAt(slug string) (item.Address, bool) {
 	if a, ok := w.slugs[slug]; ok {
 		return a, true
 	}
-	a, ok := w.site.PageAt(slug)
+	a, ok := w.pageAt(slug)
+	if slug == "/" && a == w.home {
+		return a, ok // wherever its own address is by then
+	}
 	if i, written := w.written[a]; ok && written && w.writes[i].Head.Meta.Slug != slug {
 		return item.Address{}, false // the delivery moves it
 	}

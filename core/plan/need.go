@@ -305,7 +305,7 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 	}
 	if slug != "" {
 		row.State = Missing
-		if _, ok := m.site.PageAt(slug); ok {
+		if _, ok := m.pageAt(slug); ok {
 			row.State = Met
 		}
 	}

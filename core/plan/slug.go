@@ -37,7 +37,7 @@ func settleSlugs(in *inputs, rows rowList, under *transform) (*transform, error)
 						there.Meta.Slug),
 				}
 			}
-			if other, there := in.site.PageAt(want); there && other != row.Becomes {
+			if other, there := in.pageAt(want); there && other != row.Becomes {
 				return nil, &DecisionError{
 					Key:     Key(AboutPage, h.Address.String()),
 					Message: fmt.Sprintf("the site's %s is already at %s", other, want),
@@ -54,7 +54,7 @@ func settleSlugs(in *inputs, rows rowList, under *transform) (*transform, error)
 			}
 			continue
 		}
-		at, occupied := in.site.PageAt(h.Meta.Slug)
+		at, occupied := in.pageAt(h.Meta.Slug)
 		if comesIn(row) && occupied && at != row.Becomes {
 			free := in.freeSlug(h, taken)
 			taken[free] = true
@@ -90,7 +90,7 @@ func pagesAsked(in *inputs, rows rowList) error {
 				Message: fmt.Sprintf("%s is also to be at %s", other, slug)}
 		}
 		at[slug] = k
-		if other, there := in.site.PageAt(slug); there {
+		if other, there := in.pageAt(slug); there {
 			if row := rows.rows[a]; row == nil || row.Site == nil || row.Site.Address != other {
 				return &DecisionError{
 					Key:     Key(AboutPage, k),
@@ -130,6 +130,6 @@ func (in *inputs) freeSlug(h item.Head, taken map[string]bool) string {
 }
 
 func (in *inputs) slugTaken(slug string, taken map[string]bool) bool {
-	_, there := in.site.PageAt(slug)
+	_, there := in.pageAt(slug)
 	return there || taken[slug]
 }

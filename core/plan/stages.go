@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/render"
 )
 
 // Make plans a delivery.
@@ -29,7 +30,11 @@ func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 	}
 	var told []string
 	parcel.Collection, told = withoutSiteOnly(parcel.Collection)
-	in := &inputs{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection)}
+	home, _, err := render.HomeOf(site)
+	if err != nil {
+		return nil, err
+	}
+	in := &inputs{site: site, parcel: parcel, ask: ask, kit: worldOf(parcel.Collection), home: home.Address}
 	history, err := readHistory(in)
 	if err != nil {
 		return nil, err

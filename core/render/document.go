@@ -32,7 +32,7 @@ func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 		}
 	}
 	if h, ok := r.page(slug); ok {
-		return r.document(h, PageContext{Slug: slug, Own: h.Meta.Slug, Home: r.canonical(slug) == "/"}, 200, ask)
+		return r.document(h, PageContext{Slug: slug, Own: h.Meta.Slug, Home: r.Canonical(slug) == "/"}, 200, ask)
 	}
 	for _, h := range r.records {
 		if recordSlug(h) == slug {

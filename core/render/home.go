@@ -29,8 +29,8 @@ func HomeOf(c item.Collection) (page item.Head, set bool, err error) {
 	return page, set, nil
 }
 
-// canonical gives the one address of a page that is meant by others: / for the home page.
-func (r *Renderer) canonical(slug string) string {
+// Canonical gives the one address of a page that is meant by others: / for the home page.
+func (r *Renderer) Canonical(slug string) string {
 	if r.homeSlug != "" && slug == r.homeSlug {
 		return "/"
 	}

@@ -95,7 +95,7 @@ func (l *linker) outLink(from string) func(facts.Ref) (string, bool) {
 		if ref.Space != facts.Address {
 			return "", false
 		}
-		to := l.r.href(from, l.r.canonical(l.served(ref.Name)))
+		to := l.r.href(from, l.r.Canonical(l.served(ref.Name)))
 		return to, to != ref.Name
 	}
 }

@@ -78,7 +78,7 @@ func (w *menuWriter) entries(entries []MenuEntry, class, way string) {
 	for i, e := range entries {
 		at := fmt.Sprintf("%s/%d/", way, i)
 		w.out.Made(`<li><a href="`).Add(w.from.Attr(at+"to", e.To)).Made(`"`)
-		if w.s.r.canonical(e.To) == w.s.r.canonical(w.s.spot.Slug) {
+		if w.s.r.Canonical(e.To) == w.s.r.Canonical(w.s.spot.Slug) {
 			w.out.Made(` aria-current="page"`)
 		}
 		w.out.Made(">").Add(w.from.Text(at+"label", e.Label)).Made("</a>")

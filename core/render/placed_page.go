@@ -39,7 +39,7 @@ func (r *Renderer) PlacedPages(part item.Head) ([]PlacedPage, error) {
 	}
 	for slug, h := range r.Pages() {
 		if _, whole := documentRoles[role]; !whole {
-			add(slug, h.Meta.Title, h, PageContext{Slug: slug, Own: h.Meta.Slug, Home: r.canonical(slug) == "/"})
+			add(slug, h.Meta.Title, h, PageContext{Slug: slug, Own: h.Meta.Slug, Home: r.Canonical(slug) == "/"})
 		}
 	}
 	titles := map[string]string{}

@@ -31,7 +31,7 @@ func (r *Renderer) findFormer() error {
 	r.former = map[string]string{}
 	for from, a := range left {
 		if h, ok := r.c.Find(a); ok {
-			r.former[from] = r.canonical(h.Meta.Slug)
+			r.former[from] = r.Canonical(h.Meta.Slug)
 		}
 	}
 	return nil

@@ -34,7 +34,7 @@ func (s *stage) results(src sourcemap.Text, n *markup.Node) (sourcemap.Text, err
 	var items []values
 	slugs := make([]string, 0, len(s.r.Pages()))
 	for slug := range s.r.Pages() {
-		if s.r.canonical(slug) == slug { // the home page once
+		if s.r.Canonical(slug) == slug { // the home page once
 			slugs = append(slugs, slug)
 		}
 	}
@@ -89,7 +89,7 @@ func (r *Renderer) SearchIndex(of func(item.Head) (*facts.Facts, error)) (*Index
 	x := &Index{Pages: [][2]string{}, Terms: map[string][]int{}}
 	slugs := make([]string, 0, len(r.Pages()))
 	for slug := range r.Pages() {
-		if r.canonical(slug) == slug { // the home page once
+		if r.Canonical(slug) == slug { // the home page once
 			slugs = append(slugs, slug)
 		}
 	}

@@ -124,7 +124,7 @@ func (s *stage) currentEdits(tree *markup.Tree) []sourcemap.Edit {
 
 // leadsHere tells whether a link leads to the page at hand, by its own address or as the home page.
 func (s *stage) leadsHere(href string, within bool) bool {
-	return LeadsTo(href, s.spot.Slug, within) || LeadsTo(s.r.canonical(href), s.r.canonical(s.spot.Slug), within)
+	return LeadsTo(href, s.spot.Slug, within) || LeadsTo(s.r.Canonical(href), s.r.Canonical(s.spot.Slug), within)
 }
 
 // linkWithin gives where an element's own link leads, or the first within it.

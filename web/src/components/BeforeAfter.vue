@@ -60,7 +60,8 @@ function says(p: Schemas["PicturePair"]) {
             >, {{ sides.data.value.waiting }}
             {{ sides.data.value.waiting === 1 ? "picture is" : "pictures are" }} being made</template
           ><template v-if="sides.data.value.others"
-            >; {{ sides.data.value.others }} others were held against each other</template
+            >; {{ sides.data.value.others }} more
+            {{ sides.data.value.others === 1 ? "was" : "were" }} compared without a picture</template
           >
         </p>
       </div>

@@ -42,6 +42,7 @@ function tick(a: string, on: boolean) {
   else next.delete(a)
   ticked.value = next
 }
+const tickAll = (on: boolean) => (ticked.value = new Set(on ? rows.value.map((r) => r.address) : []))
 const asksNew = (r: Schemas["PlanRow"]) =>
   r.address.startsWith("page/") &&
   (!r.site || ["both", "again"].includes(r.decision ?? "") || !!props.delivery.asked.pages[r.address])
@@ -97,7 +98,17 @@ function choose() {
       <table>
         <thead>
           <tr>
-            <th class="w-10">Comes</th>
+            <th class="w-10 whitespace-nowrap">
+              <input
+                type="checkbox"
+                aria-label="All of it comes"
+                :checked="all"
+                :indeterminate="!all && ticked.size > 0"
+                :disabled="!editable || busy"
+                @change="tickAll(($event.target as HTMLInputElement).checked)"
+              />
+              Comes
+            </th>
             <th>Item</th>
             <th>On the site</th>
             <th>Weight</th>
