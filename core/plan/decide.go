@@ -138,8 +138,8 @@ func (m *decider) apply(row *Row, key string, d Decided, allowed map[Decision]bo
 	}
 	h, ok := m.site.Find(d.To)
 	if !ok || d.To.Kind != row.Address.Kind {
-		return &DecisionError{key, fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME", row.Address.Kind,
-			row.Address.Kind), row.Choices}
+		return &DecisionError{key, fmt.Sprintf("map needs another %s of the site, as in map:%s/NAME",
+			one(row.Address.Kind), row.Address.Kind), row.Choices}
 	}
 	row.Becomes = h.Address
 	m.addPrecondition(h.Address)
@@ -214,7 +214,7 @@ func (in *inputs) effectOf(row *Row, d Decision) string {
 		}
 		return fmt.Sprintf("the kit's replaces the site's %s everywhere it is used; undo brings it back", row.Becomes)
 	case Map:
-		return fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", row.Address.Kind)
+		return fmt.Sprintf("you name another %s of the site, and the kit's pieces use it", one(row.Address.Kind))
 	case Remove:
 		return fmt.Sprintf("%s is removed from the site; undo brings it back", row.Becomes)
 	default:

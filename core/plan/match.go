@@ -184,7 +184,7 @@ func (row *Row) stand(site item.Head, origin Origin, version string, came, alike
 			row.Why = "the site has this very file as " + at.String()
 		}
 	case !came:
-		row.Standing, row.Why = Taken, fmt.Sprintf("the site has another %s of this name", a.Kind)
+		row.Standing, row.Why = Taken, fmt.Sprintf("the site has another %s of this name", one(a.Kind))
 		if at != a {
 			row.Why = fmt.Sprintf("the site's %s is at the same address %s", at, site.Meta.Slug)
 		}
@@ -220,4 +220,15 @@ func subjectDigest(kitSide, siteSide item.Head) item.Digest {
 		text += string(siteSide.State())
 	}
 	return item.DigestOf([]byte(text))
+}
+
+// one gives the words for one item of a kind.
+func one(k item.Kind) string {
+	switch k {
+	case item.Tokens:
+		return "set of tokens"
+	case item.Media:
+		return "media file"
+	}
+	return strings.ReplaceAll(string(k), "-", " ")
 }

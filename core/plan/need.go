@@ -319,7 +319,7 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 		ways = append(
 			ways,
 			Choice{Decision: Map, Effect: fmt.Sprintf("you name another %s of the site, and the kit's pieces use it",
-				a.Kind)},
+				one(a.Kind))},
 		)
 	}
 	if err := m.resolveNeed(&row, row.What,

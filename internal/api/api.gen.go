@@ -1746,6 +1746,9 @@ type ItemList struct {
 	// Editing Of a site, the origin at which the console lets somebody edit it.
 	Editing *string `json:"editing,omitempty"`
 
+	// Home Of a site, the page that visitors find at /, whatever its own address is. Absent where none is.
+	Home *Address `json:"home,omitempty"`
+
 	// Items The items.
 	Items []Item `json:"items"`
 

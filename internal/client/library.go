@@ -92,7 +92,7 @@ func (a *app) libraryList() *cobra.Command {
 					a.say("The library is empty. Save something into it: cparcel library add SITE ADDRESS")
 					return
 				}
-				a.items(list.Items)
+				a.items(list.Items, nil)
 			})
 		},
 	}

@@ -118,7 +118,7 @@ func (a *app) siteShow() *cobra.Command {
 			}
 			return a.print(list, func() {
 				a.say("%s, revision %d, digest %s, %s", args[0], list.Revision, list.Digest, list.Preview)
-				a.items(list.Items)
+				a.items(list.Items, list.Home)
 				for _, x := range drafts.Drafts {
 					a.say("Draft %d “%s” by %s: %s", x.Id, x.Name, x.By, x.Preview)
 				}
@@ -129,7 +129,8 @@ func (a *app) siteShow() *cobra.Command {
 	return cmd
 }
 
-func (a *app) items(items []api.Item) {
+// items lists items; home is the page that is shown at /.
+func (a *app) items(items []api.Item, home *item.Address) {
 	var rows [][]any
 	for _, i := range items {
 		var about []string
@@ -138,6 +139,9 @@ func (a *app) items(items []api.Item) {
 			if s != "" {
 				about = append(about, s)
 			}
+		}
+		if home != nil && i.Address == *home && m.Slug != "/" {
+			about = append(about, "the home page")
 		}
 		if i.Address.Kind == item.Part {
 			about = append(about, "on "+strings.Join(m.Place().Where, ", "))

@@ -6,6 +6,7 @@ import (
 
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
+	"compactparcel/core/render"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
 
@@ -162,6 +163,9 @@ func (s *Server) ListItems(c *gin.Context, site string, params api.ListItemsPara
 	if site != desk.LibraryName {
 		editing := s.Previews.Editing(site, draft, person(c).SignedIn())
 		out.Editing = &editing
+		if home, ok := render.New(v).PageAt("/"); ok {
+			out.Home = &home
+		}
 	}
 	c.JSON(http.StatusOK, out)
 }

@@ -2570,6 +2570,8 @@ export interface components {
             editing?: string;
             /** @description The items. */
             items: components["schemas"]["Item"][];
+            /** @description Of a site, the page that visitors find at /, whatever its own address is. Absent where none is. */
+            home?: components["schemas"]["Address"];
             /**
              * Format: int64
              * @description The number of the revision.

@@ -15,7 +15,7 @@ const props = defineProps<{
   query: string
   draft: number | null
   keeper: boolean
-  homeTitle?: string
+  home: Schemas["Item"] | null
 }>()
 const emit = defineEmits<{
   title: [value: string]
@@ -38,6 +38,7 @@ const hidden = computed(() =>
   /<meta[^>]+name=["']?robots["']?[^>]+noindex/i.test(source.data.value?.value.content ?? ""),
 )
 const depth = computed(() => Math.max(0, slug.value.split("/").length - 3))
+const isHome = computed(() => props.home?.address === props.page.address)
 const renaming = ref(false)
 const becoming = ref(false)
 const formerAt = ref("/former-home/")
@@ -59,10 +60,13 @@ const acts = computed(() => [
   hidden.value
     ? { says: "Show to search engines", act: () => emit("hidden", "no") }
     : { says: "Hide from search engines", act: () => emit("hidden", "yes") },
-  ...(slug.value === "/"
+  ...(isHome.value
     ? []
     : [
-        { says: "Make this the home page…", act: () => (becoming.value = true) },
+        // The former one keeps its address, unless that is the root's.
+        props.home?.meta.slug === "/"
+          ? { says: "Make this the home page…", act: () => (becoming.value = true) }
+          : { says: "Make this the home page", act: () => emit("home", "") },
         { says: "Remove", act: () => emit("remove") },
       ]),
 ])
@@ -82,7 +86,8 @@ const acts = computed(() => [
           page.meta.title || pageName(slug)
         }}</router-link>
         <span class="block truncate text-faded"
-          >{{ slug }}<template v-if="hidden"> · hidden from search engines</template></span
+          >{{ slug }}<template v-if="isHome && slug !== '/'"> · the home page</template
+          ><template v-if="hidden"> · hidden from search engines</template></span
         >
       </span>
       <Menu v-if="keeper" as="div" class="relative">
@@ -117,7 +122,7 @@ const acts = computed(() => [
       @submit.prevent="(emit('home', formerAt), (becoming = false))"
     >
       <label
-        >“{{ homeTitle || "The home page" }}” goes on at
+        >“{{ home?.meta.title || "The home page" }}” goes on at
         <input v-model="formerAt" class="field" />
       </label>
       <button class="btn">Make this the home page</button>

@@ -7,7 +7,7 @@ import FoldPages from "./FoldPages.vue"
 import NewMenu from "./NewMenu.vue"
 import KitPages from "./KitPages.vue"
 import PageRow from "./PageRow.vue"
-import { useItems } from "../composables/useItems"
+import { usePages } from "../composables/usePages"
 import { useSiteEdits } from "../composables/useSiteEdits"
 import { anchorOf } from "../composables/format"
 import type { Schemas } from "../api/client"
@@ -16,14 +16,11 @@ import type { Schemas } from "../api/client"
 const props = defineProps<{ site: string; keeper: boolean }>()
 const draft = defineModel<number | null>("draft", { required: true })
 const router = useRouter()
-const items = useItems(toRef(props, "site"), draft)
+const { items, pages: inOrder, home: homeAddress } = usePages(toRef(props, "site"), draft)
 const edits = useSiteEdits(toRef(props, "site"), draft)
 const all = computed(() => items.data.value?.items ?? [])
-const pages = computed(() =>
-  all.value
-    .filter((i) => i.address.startsWith("page/"))
-    .sort((a, b) => (a.meta.slug ?? "").localeCompare(b.meta.slug ?? "")),
-)
+const pages = computed(() => inOrder.value.map((p) => p.item))
+const home = computed(() => pages.value.find((p) => p.address === homeAddress.value) ?? null)
 const menus = computed(() => all.value.filter((i) => i.address.startsWith("menu/")))
 const several = ref(false)
 const folding = ref(false)
@@ -43,10 +40,6 @@ async function make() {
 }
 const op = (i: Item, name: Schemas["Operation"]["op"], value?: string) =>
   edits.run([{ op: name, page: i.meta.slug, value }])
-function home(i: Item, former: string) {
-  return edits.run([{ op: "page-home", page: i.meta.slug, value: former || undefined }])
-}
-const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
 </script>
 
 <template>
@@ -63,12 +56,12 @@ const formerHome = computed(() => pages.value.find((p) => p.meta.slug === "/"))
         :query="query"
         :draft="draft"
         :keeper="keeper"
-        :home-title="formerHome?.meta.title"
+        :home="home"
         @title="(v) => op(p, 'page-title', v)"
         @address="(v) => op(p, 'page-address', v)"
         @hidden="(v) => op(p, 'page-hidden', v)"
         @remove="op(p, 'page-remove')"
-        @home="(former) => home(p, former)"
+        @home="(former) => op(p, 'page-home', former || undefined)"
         @copy="((copyOf = p.address), (title = `${p.meta.title} copy`))"
       />
     </ul>

@@ -95,7 +95,7 @@ const back = (address: string) =>
       <template #about
         ><StateBadge :state="kit.state" class="ml-1" />
         <template v-if="kit.sealedAt">
-          sealed {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}
+          {{ moment(kit.sealedAt) }}, {{ weight(kit.fileBytes) }}
           <details>
             <summary>Details</summary>
             <p>

@@ -12,6 +12,7 @@ import ProblemNote from "../components/ProblemNote.vue"
 import TokenField from "../components/TokenField.vue"
 import { useLook, type LookToken } from "../composables/useLook"
 import { useMyDraft } from "../composables/useMyDraft"
+import { usePages } from "../composables/usePages"
 import { useSession } from "../composables/useSession"
 import { useSiteEdits } from "../composables/useSiteEdits"
 import { useSiteFaults } from "../composables/useFaults"
@@ -25,6 +26,7 @@ const keeper = session.may("keeper")
 const librarian = session.may("librarian")
 const edits = useSiteEdits(site, draft)
 const { items, tokens, names } = useLook(site, draft)
+const { pages } = usePages(site, draft)
 const groups = computed(() =>
   [
     { says: "Colours", list: tokens.value.filter((t) => t.type === "color") },
@@ -41,9 +43,6 @@ const groups = computed(() =>
 const proposed = ref("")
 const name = ref("")
 const tried = ref("")
-const pages = computed(() =>
-  (items.data.value?.items ?? []).filter((i) => i.address.startsWith("page/") && i.meta.slug),
-)
 const page = ref("/")
 const origin = computed(() => {
   const mine = drafts.data.value?.drafts.find((d) => d.id === draft.value)
@@ -160,9 +159,7 @@ async function wear(n: string) {
       <section class="lg:sticky lg:top-4">
         <label class="label" for="look-page">On the page</label>
         <select id="look-page" v-model="page" class="field mb-3 max-w-sm">
-          <option v-for="p in pages" :key="p.address" :value="p.meta.slug">
-            {{ p.meta.title || p.meta.slug }}
-          </option>
+          <option v-for="p in pages" :key="p.item.address" :value="p.slug">{{ p.title }}</option>
         </select>
         <PreviewFrame
           v-if="origin"

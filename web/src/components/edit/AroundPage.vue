@@ -2,7 +2,7 @@
 import { computed, ref, toRef } from "vue"
 import { useQuery } from "@tanstack/vue-query"
 import PageProperties from "./PageProperties.vue"
-import { useItems } from "../../composables/useItems"
+import { usePages } from "../../composables/usePages"
 import { api, result } from "../../api/client"
 import type { PageActs } from "../../composables/usePageActs"
 
@@ -26,7 +26,7 @@ const surround = useQuery({
     ),
   placeholderData: (old) => old,
 })
-const items = useItems(toRef(props, "site"), toRef(props, "draft"))
+const { items, at } = usePages(toRef(props, "site"), toRef(props, "draft"))
 const low = ["footer", "after-content", "overlay"]
 const roles = computed(() =>
   (surround.data.value?.parts ?? []).filter(
@@ -37,9 +37,7 @@ const all = computed(() => (surround.data.value?.parts ?? []).flatMap((p) => (p.
 const titleOf = (address: string) =>
   items.data.value?.items.find((i) => i.address === address)?.meta.title ||
   address.slice(address.indexOf("/") + 1)
-const pageItem = computed(() =>
-  items.data.value?.items.find((i) => i.address.startsWith("page/") && i.meta.slug === props.page),
-)
+const pageItem = computed(() => at(props.page)?.item)
 const variants = (role: string) => [
   ...new Set(
     (items.data.value?.items ?? [])

@@ -14,7 +14,7 @@ import {
   EyeIcon,
   SignalSlashIcon,
 } from "@heroicons/vue/24/outline"
-import { useItems } from "../../composables/useItems"
+import { usePages } from "../../composables/usePages"
 import { pageName } from "../../composables/format"
 
 const props = defineProps<{
@@ -31,14 +31,9 @@ const asVisitors = defineModel<boolean>("asVisitors", { required: true })
 const source = defineModel<boolean>("source", { required: true })
 const emit = defineEmits<{ undo: []; redo: []; sample: [] }>()
 const router = useRouter()
-const items = useItems(toRef(props, "site"), toRef(props, "draft"))
-const pages = computed(() =>
-  (items.data.value?.items ?? [])
-    .filter((i) => i.address.startsWith("page/") && i.meta.slug)
-    .map((i) => ({ slug: i.meta.slug ?? "", title: i.meta.title || pageName(i.meta.slug ?? "") }))
-    .sort((a, b) => a.slug.localeCompare(b.slug)),
-)
-const title = computed(() => pages.value.find((p) => p.slug === props.page)?.title ?? pageName(props.page))
+const { pages, at } = usePages(toRef(props, "site"), toRef(props, "draft"))
+const shown = computed(() => at(props.page)?.slug ?? props.page)
+const title = computed(() => at(props.page)?.title ?? pageName(props.page))
 const widths = [
   { px: 390, label: "Phone", icon: DevicePhoneMobileIcon },
   { px: 768, label: "Tablet", icon: DeviceTabletIcon },
@@ -66,10 +61,10 @@ const go = (slug: string) =>
     <select
       class="min-h-9 max-w-56 rounded-md border border-faded/60 bg-white px-2 font-semibold"
       aria-label="Page"
-      :value="page"
+      :value="shown"
       @change="go(($event.target as HTMLSelectElement).value)"
     >
-      <option v-if="!pages.some((p) => p.slug === page)" :value="page">{{ title }}</option>
+      <option v-if="!at(page)" :value="page">{{ title }}</option>
       <option v-for="p in pages" :key="p.slug" :value="p.slug">{{ p.title }}</option>
     </select>
     <div class="flex" role="group" aria-label="Width">

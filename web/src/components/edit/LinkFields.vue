@@ -1,18 +1,13 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from "vue"
-import { useItems } from "../../composables/useItems"
-import { anchorOf, pageName } from "../../composables/format"
+import { anchorOf } from "../../composables/format"
+import { usePages } from "../../composables/usePages"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
 
 // Where a link leads: a page, a place on this page, a file, a mail address, a phone number or an address elsewhere.
 const props = defineProps<{ site: string; draft: number | null; element: Element; acts: PageActs }>()
-const items = useItems(toRef(props, "site"), toRef(props, "draft"))
-const pages = computed(() =>
-  (items.data.value?.items ?? [])
-    .filter((i) => i.address.startsWith("page/") && i.meta.slug)
-    .map((i) => ({ to: i.meta.slug ?? "", says: i.meta.title || pageName(i.meta.slug ?? "") })),
-)
+const { items, pages, at } = usePages(toRef(props, "site"), toRef(props, "draft"))
 const files = computed(() =>
   (items.data.value?.items ?? []).filter((i) => i.address.startsWith("media/")).map((i) => "/" + i.address),
 )
@@ -73,11 +68,11 @@ function write() {
         class="field min-h-9 py-1"
         aria-label="Page"
         data-leads
-        :value="leads"
+        :value="at(leads)?.slug ?? leads"
         @change="lead(($event.target as HTMLSelectElement).value)"
       >
-        <option v-if="!pages.some((p) => p.to === leads)" :value="leads">{{ leads || "choose" }}</option>
-        <option v-for="p in pages" :key="p.to" :value="p.to">{{ p.says }}</option>
+        <option v-if="!at(leads)" :value="leads">{{ leads || "choose" }}</option>
+        <option v-for="p in pages" :key="p.slug" :value="p.slug">{{ p.title }}</option>
       </select>
       <select
         v-else-if="kind === 'place'"

@@ -4,8 +4,8 @@ import MenuArrivals from "./MenuArrivals.vue"
 import MenuEntryRow from "./MenuEntryRow.vue"
 import { entryRows, sibling, type Entry, type EntryRow } from "./menu"
 import { parsed, useDraftItem } from "../../composables/useDraftItem"
-import { useItems } from "../../composables/useItems"
-import { anchorOf, pageName } from "../../composables/format"
+import { usePages } from "../../composables/usePages"
+import { anchorOf } from "../../composables/format"
 import type { Schemas } from "../../api/client"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
@@ -22,12 +22,8 @@ const props = defineProps<{
 type Operation = Schemas["Operation"]
 const step = computed(() => props.acts.outline.outline.value?.step ?? 0)
 const item = useDraftItem(toRef(props, "site"), toRef(props, "menu"), toRef(props, "draft"), step)
-const items = useItems(toRef(props, "site"), toRef(props, "draft"))
-const pages = computed(() =>
-  (items.data.value?.items ?? [])
-    .filter((i) => i.address.startsWith("page/") && i.meta.slug && i.meta.slug !== "/404.html")
-    .map((i) => ({ to: i.meta.slug ?? "", says: i.meta.title || pageName(i.meta.slug ?? "") })),
-)
+const ofSite = usePages(toRef(props, "site"), toRef(props, "draft"))
+const pages = computed(() => ofSite.pages.value.filter((p) => p.slug !== "/404.html"))
 const content = computed(() => parsed<{ title: string; entries: Entry[] }>(item.data.value?.value.content))
 const rows = computed(() => entryRows(content.value?.entries ?? []))
 /** The sections of this page that an entry can lead to; those without an anchor get one. */
@@ -53,7 +49,7 @@ function within(r: EntryRow) {
 const outside = (r: EntryRow) => move(r, sibling(r.place.split(".").slice(0, -1).join("."), 1))
 const more = ref("")
 function add() {
-  const known = pages.value.find((p) => p.to === more.value)?.says
+  const known = pages.value.find((p) => p.slug === more.value)?.title
   const at = places.value.find((p) => "#" + p.number === more.value)
   const list: Operation[] = []
   if (at) {
@@ -97,14 +93,14 @@ const shown = (value: string) =>
       />
     </ol>
     <datalist id="menu-targets">
-      <option v-for="p in pages" :key="p.to" :value="p.to">{{ p.says }}</option>
+      <option v-for="p in pages" :key="p.slug" :value="p.slug">{{ p.title }}</option>
     </datalist>
     <div class="mt-2 flex gap-1" role="group" aria-label="Add an entry">
       <select v-model="more" class="field min-h-9 py-1" aria-label="Page or place to add" data-menu-target>
         <option value="">Add…</option>
         <optgroup label="Pages">
-          <option v-for="p in pages" :key="p.to" :value="p.to">
-            {{ p.says }}{{ taken.has(p.to) ? " (is there)" : "" }}
+          <option v-for="p in pages" :key="p.slug" :value="p.slug">
+            {{ p.title }}{{ taken.has(p.slug) ? " (is there)" : "" }}
           </option>
         </optgroup>
         <optgroup v-if="places.length" label="On this page">
@@ -119,7 +115,7 @@ const shown = (value: string) =>
       :site="site"
       :draft="draft"
       :taken="taken"
-      :pages="new Set(pages.map((p) => p.to))"
+      :pages="new Set(pages.flatMap((p) => [p.slug, p.item.meta.slug ?? p.slug]))"
       @take="
         (entry) => acts.run([op('entry-add', { label: entry.label, value: entry.to })], 'The entry was added')
       "
