@@ -87,7 +87,13 @@ func TestPicturesInTheConsole(t *testing.T) {
 func pressedWhileAPictureComes(t *testing.T, s *harness.Service, b *harness.Browser) {
 	const shown = `!!document.querySelector("[data-open-to-edit] img")`
 	eventually := func(what string) {
-		require.Eventually(t, func() bool { return harness.Eval[bool](b, what) }, time.Minute, 50*time.Millisecond, what)
+		require.Eventually(
+			t,
+			func() bool { return harness.Eval[bool](b, what) },
+			time.Minute,
+			50*time.Millisecond,
+			what,
+		)
 	}
 	b.Go(s.Console + "/sites/larch-saddle")
 	b.Do(chromedp.WaitVisible("[data-open-to-edit]"))

@@ -1,6 +1,8 @@
 package edit
 
 import (
+	"slices"
+
 	"compactparcel/core/css"
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
@@ -66,28 +68,47 @@ func Follow(was, is Site, slug, selector string) (now string, same bool, err err
 	return selector, false, nil
 }
 
-// EndOf gives where what comes to a page stands that is put nowhere else: within its main at the end, or its body's; on
-// a page that writes neither, after its last element. Its error is a *RefusedError where the page holds no element.
+// EndOf gives where what comes to a page stands that is put nowhere else: within its main at the end; on a page that
+// writes none, after its last element that is no footer or script of its own, or in its empty body. Its error is a
+// *RefusedError where the page holds no element.
 func EndOf(is Site, slug string) (selector string, place Place, err error) {
 	out, err := render.New(is).Page(render.PageRequest{Slug: slug, Mapped: true})
 	if err != nil {
 		return "", "", err
 	}
 	tree := markup.Parse(out.Body, "")
-	if n := mainOf(tree); n != nil {
-		return css.PathTo(n), Inside, nil
+	within := mainOf(tree)
+	if within != nil && within.Tag == "main" {
+		return css.PathTo(within), Inside, nil
 	}
-	var last *markup.Node
+	if last := lastOf(out, tree); last != nil {
+		return css.PathTo(last), After, nil
+	}
+	if within != nil {
+		return css.PathTo(within), Inside, nil
+	}
+	return "", "", &RefusedError{1, Show, says.New("%s has no element yet: edit its source", slug)}
+}
+
+// lastOf gives the last element of a page's own that stands in its body and ends its content: a footer, or a script,
+// only where there is nothing else.
+func lastOf(out *render.Output, tree *markup.Tree) *markup.Node {
+	var tops []*markup.Node
 	for n, s := range standings(out, tree) {
-		top := n.Parent != nil && n.Parent.Tag == "body"
-		if s.item.Kind == item.Page && top && (last == nil || last.Start.Start < n.Start.Start) {
+		if s.item.Kind == item.Page && n.Parent != nil && n.Parent.Tag == "body" {
+			tops = append(tops, n)
+		}
+	}
+	slices.SortFunc(tops, func(a, b *markup.Node) int { return a.Start.Start - b.Start.Start })
+	var last *markup.Node
+	for _, n := range tops {
+		role, _ := n.Attr("role")
+		ends := n.Tag == "footer" || n.Tag == "script" || role.Value == "contentinfo"
+		if last == nil || !ends {
 			last = n
 		}
 	}
-	if last == nil {
-		return "", "", &RefusedError{1, Show, says.New("%s has no element yet: edit its source", slug)}
-	}
-	return css.PathTo(last), After, nil
+	return last
 }
 
 // standings gives where each element of a page comes from that is copied from a source.

@@ -60,23 +60,13 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 	if err != nil {
 		return err
 	}
-	siteValue, kitValue, decided := map[string]string{}, map[string]string{}, map[string]string{}
+	kitValue, err := m.kitValues()
+	if err != nil {
+		return err
+	}
+	siteValue, decided := map[string]string{}, map[string]string{}
 	for p, t := range site {
 		siteValue[p] = t.css
-	}
-	for _, h := range m.parcel.Heads() {
-		if h.Address.Kind != item.Tokens {
-			continue
-		}
-		b, err := item.Read(m.parcel.Collection, h)
-		if err != nil {
-			return err
-		}
-		if set, err := tokens.Parse(b); err == nil {
-			for _, t := range set.List {
-				kitValue[t.Property()] = set.CSS(t)
-			}
-		}
 	}
 	for p, v := range kitValue {
 		decided[p] = v
@@ -138,6 +128,26 @@ func (m *contraster) all(rows rowList, compared []TokenRow, writes []PlannedWrit
 	}
 	sort.SliceStable(m.contrasts, func(i, j int) bool { return m.contrasts[i].As < m.contrasts[j].As })
 	return nil
+}
+
+// kitValues gives the values of the kit's tokens, by their custom properties.
+func (m *contraster) kitValues() (map[string]string, error) {
+	out := map[string]string{}
+	for _, h := range m.parcel.Heads() {
+		if h.Address.Kind != item.Tokens {
+			continue
+		}
+		b, err := item.Read(m.parcel.Collection, h)
+		if err != nil {
+			return nil, err
+		}
+		if set, err := tokens.Parse(b); err == nil {
+			for _, t := range set.List {
+				out[t.Property()] = set.CSS(t)
+			}
+		}
+	}
+	return out, nil
 }
 
 // wornBy gives the classes of all elements that come with a delivery, nil where styles come alone, and the facts of

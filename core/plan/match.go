@@ -224,10 +224,10 @@ func subjectDigest(kitSide, siteSide item.Head) item.Digest {
 
 // one gives the words for one item of a kind.
 func one(k item.Kind) string {
-	switch k {
-	case item.Tokens:
+	if k == item.Tokens {
 		return "set of tokens"
-	case item.Media:
+	}
+	if k == item.Media {
 		return "media file"
 	}
 	return strings.ReplaceAll(string(k), "-", " ")

@@ -197,16 +197,20 @@ func TestASiteAndAnItemAreShown(t *testing.T) {
 	}
 	server, asked := pretend(t, map[string]answer{
 		"GET /api/v1/sites/larch-saddle": {200, api.Site{Name: "larch-saddle"}},
-		"GET /api/v1/sites/larch-saddle/items": {200, api.ItemList{Revision: 12, Home: &detail.Item.Address, Items: []api.Item{detail.Item,
-			{Address: a("part/top"), Meta: item.Meta{Role: "header",
-				Placement: &item.Placement{Where: []string{"everywhere"}}}}}}},
+		"GET /api/v1/sites/larch-saddle/items": {
+			200,
+			api.ItemList{Revision: 12, Home: &detail.Item.Address, Items: []api.Item{detail.Item,
+				{Address: a("part/top"), Meta: item.Meta{Role: "header",
+					Placement: &item.Placement{Where: []string{"everywhere"}}}}}},
+		},
 		"GET /api/v1/sites/larch-saddle/drafts": {200,
 			api.DraftList{Drafts: []api.Draft{{Id: 3, Name: "edits", By: "ida"}}}},
 		"GET /api/v1/sites/larch-saddle/item": {200, detail},
 	})
 	code, out, errOut := run("", "site", "show", "larch-saddle", "--server", server)
 	require.Equal(t, 0, code, errOut)
-	for _, want := range []string{"larch-saddle, revision 12", "page/home", "the home page", "part/top", "Draft 3 “edits” by ida"} {
+	for _, want := range []string{"larch-saddle, revision 12", "page/home", "the home page", "part/top",
+		"Draft 3 “edits” by ida"} {
 		assert.Contains(t, out, want)
 	}
 	code, _, _ = run("", "site", "show", "larch-saddle", "--draft", "3", "--server", server)

@@ -311,7 +311,7 @@ export function usePageActs(on: On) {
     const list = on.outline.outline.value?.elements ?? []
     const main = list.find((e) => e.tag === "main")
     const inMain = list.filter((e) => e.parent === (main?.number ?? -1) && e.whole)
-    return inMain[inMain.length - 1] ?? main
+    return inMain.findLast((e) => e.tag !== "footer") ?? inMain.at(-1) ?? main
   }
   /** Chooses what came to stand beside an element, when the page comes again. */
   function chooseBeside(e: Element, place: "before" | "after" | "inside") {
