@@ -27,12 +27,19 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// Limits of one picture.
+// Limits bound one picture.
+type Limits struct {
+	Time   time.Duration // as a whole
+	Rest   time.Duration // until the page is loaded, and again until it has come to rest
+	Memory int64         // of the browser as a whole, in bytes
+}
+
+// Usual are the limits where no others are set.
+var Usual = Limits{Time: 20 * time.Second, Rest: 8 * time.Second, Memory: 700 << 20}
+
 const (
-	maxTime   = 20 * time.Second
-	maxHeight = 10_000    // px
-	maxMemory = 700 << 20 // bytes of the browser as a whole
-	maxShots  = 400       // after which the browser is started anew
+	maxHeight = 10_000 // px
+	maxShots  = 400    // after which the browser is started anew
 )
 
 // ErrNoBrowser tells that there is no browser, or none that starts in its sandbox.
@@ -40,8 +47,9 @@ var ErrNoBrowser = errors.New("there is no browser for pictures")
 
 // Browser is a Chromium that is started when it is wanted, and started anew when it misbehaves.
 type Browser struct {
-	Path string
-	Log  *slog.Logger
+	Path   string
+	Log    *slog.Logger
+	Limits Limits
 
 	version atomic.Value // of the one that was started last: it may be upgraded between
 
@@ -68,7 +76,7 @@ func Find(path string, log *slog.Logger) (*Browser, error) {
 		}
 		path = found
 	}
-	b := &Browser{Path: path, Log: log}
+	b := &Browser{Path: path, Log: log, Limits: Usual}
 	if err := b.readVersion(); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrNoBrowser, err)
 	}
@@ -160,7 +168,7 @@ func (b *Browser) start() error {
 	go func() { started <- chromedp.Do(ctx) }()
 	select {
 	case err = <-started:
-	case <-time.After(maxTime):
+	case <-time.After(b.Limits.Time):
 		err = errors.New("it did not start in time")
 	}
 	b.ctx, b.dir, b.shots = ctx, dir, 0

@@ -146,6 +146,7 @@ func TestPagesThatMisbehaveEndWithAReason(t *testing.T) {
 		t.Skip("it takes a minute: go test without -short")
 	}
 	b := newBrowser(t)
+	b.Limits.Time, b.Limits.Rest = 8*time.Second, 3*time.Second
 	s := site{"/calm": `<p>calm</p>`, "/loop": `<p>x</p><script>for(;;){}</script>`,
 		"/high":     `<body style="margin:0"><div style="height:40000px;background:#0f0"></div>`,
 		"/many":     `<script>const a=[]; for(;;) a.push(new Uint8Array(16<<20).fill(1))</script>`,

@@ -112,7 +112,7 @@ func (b *Browser) shootOnce(ctx context.Context, v View) (*Shot, error) {
 		shot, err := b.shoot(tab, v)
 		done <- ended{shot, err}
 	}()
-	limit := time.NewTimer(maxTime)
+	limit := time.NewTimer(b.Limits.Time)
 	defer limit.Stop()
 	watch := time.NewTicker(500 * time.Millisecond)
 	defer watch.Stop()
@@ -128,10 +128,11 @@ func (b *Browser) shootOnce(ctx context.Context, v View) (*Shot, error) {
 		case <-ctx.Done():
 			ill = ctx.Err()
 		case <-limit.C:
-			ill = fmt.Errorf("%w: it takes longer than %v", ErrMisbehaved, maxTime)
+			ill = fmt.Errorf("%w: it takes longer than %v", ErrMisbehaved, b.Limits.Time)
 		case <-watch.C:
-			if n := b.Memory(); n > maxMemory {
-				ill = fmt.Errorf("%w: it needs more than %d MB of memory", ErrMisbehaved, maxMemory>>20)
+			if n := b.Memory(); n > b.Limits.Memory {
+				ill = fmt.Errorf("%w: it needs more than %d MB of memory", ErrMisbehaved,
+					b.Limits.Memory>>20)
 				if b.crowded.Load() {
 					ill = errCrowded
 				}
@@ -188,10 +189,10 @@ func (b *Browser) shoot(tab context.Context, v View) (*Shot, error) {
 			return nil, err
 		}
 	}
-	if err := open(tab, "http://"+v.Host+v.Path); err != nil {
+	if err := open(tab, "http://"+v.Host+v.Path, b.Limits.Rest); err != nil {
 		return nil, err
 	}
-	return capture(tab, v)
+	return capture(tab, v, b.Limits.Rest)
 }
 
 // viewport is how high the window is, in px.
@@ -202,12 +203,9 @@ func call[P any](tab context.Context, cmd cdp.Command[P, cdp.Empty], params P) e
 	return err
 }
 
-// patience is how long a page may load, and how long it may settle.
-const patience = 8 * time.Second
-
 // open goes to a page and waits until it is loaded, or has had its time: what is there by then is shown.
-func open(tab context.Context, url string) error {
-	wait, cancel := context.WithTimeout(tab, patience)
+func open(tab context.Context, url string, rest time.Duration) error {
+	wait, cancel := context.WithTimeout(tab, rest)
 	defer cancel()
 	err := chromedp.Do(wait, chromedp.Navigate(url))
 	if err != nil && wait.Err() != nil && tab.Err() == nil {
@@ -216,8 +214,8 @@ func open(tab context.Context, url string) error {
 	return err
 }
 
-func capture(tab context.Context, v View) (*Shot, error) {
-	wait, cancel := context.WithTimeout(tab, patience)
+func capture(tab context.Context, v View, rest time.Duration) (*Shot, error) {
+	wait, cancel := context.WithTimeout(tab, rest)
 	defer cancel()
 	text, err := chromedp.Run(wait, chromedp.Evaluate[string](settle, chromedp.EvalAwaitPromise))
 	if err != nil {

@@ -21,17 +21,6 @@ import (
 var servers struct {
 	mu   sync.Mutex
 	free []*mariadb.Server
-	all  []func()
-}
-
-// Main runs a package's tests and stops the MariaDBs that they started. Every package whose
-// tests use one calls it from TestMain.
-func Main(m *testing.M) {
-	code := m.Run()
-	for _, stop := range servers.all {
-		stop()
-	}
-	os.Exit(code)
 }
 
 // server gives a MariaDB with an empty database, for one test.
@@ -47,7 +36,7 @@ func server(t testing.TB) *mariadb.Server {
 		require.NoError(t, err)
 		db, err = mariadb.Start(context.Background(), dir, slog.New(slog.DiscardHandler))
 		require.NoError(t, err)
-		servers.all = append(servers.all, func() { db.Stop(); os.RemoveAll(dir) })
+		atEnd(func() { db.Stop(); os.RemoveAll(dir) })
 	}
 	t.Cleanup(func() {
 		servers.mu.Lock()

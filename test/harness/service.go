@@ -36,14 +36,18 @@ var (
 	buildErr  error
 )
 
-// Binaries builds the service and the client once, and gives their folder.
+// Binaries gives the folder of the service and the client: CPARCEL_BIN, or where they are built once for the package.
 func Binaries(t testing.TB) string {
 	t.Helper()
+	if dir := os.Getenv("CPARCEL_BIN"); dir != "" {
+		return dir
+	}
 	buildOnce.Do(func() {
 		binDir, buildErr = os.MkdirTemp("", "cparcel-bin-")
 		if buildErr != nil {
 			return
 		}
+		atEnd(func() { os.RemoveAll(binDir) })
 		out, err := exec.Command("go", "build", "-o", binDir+"/", "compactparcel/cmd/cparceld",
 			"compactparcel/cmd/cparcel").
 			CombinedOutput()
@@ -85,13 +89,14 @@ func free(t testing.TB) string {
 	return ""
 }
 
-// Start starts a service with the demo world in a folder of its own; it is
-// stopped when the test ends. args are further flags.
+// Start starts a service in a folder of its own, where the world that its flags ask for is already; it is stopped when
+// the test ends. args are further flags.
 func Start(t testing.TB, args ...string) *Service {
 	t.Helper()
 	data, err := os.MkdirTemp("", "cparcel-data-")
 	require.NoError(t, err)
 	t.Cleanup(func() { os.RemoveAll(data) })
+	lay(t, data, args)
 	return StartAt(t, data, args...)
 }
 
