@@ -36,7 +36,7 @@ tour: ## the main job end to end through the client, with what a librarian reads
 shots: ## renew docs/screenshots
 	@scripts/setup.sh serve test shots
 	@$(MAKE) --no-print-directory build
-	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 ./test -run 'InTheConsole'
+	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -timeout 60m ./test -run 'InTheConsole'
 	@demo/terminal-shots.sh
 
 bench: ## figures beside their peers, in one run; SMALL=1 to see that it runs through
