@@ -54,7 +54,7 @@ func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, de
 		if p.Head.Address.Kind != item.Page {
 			continue
 		}
-		other, there := in.pageAt(p.Head.Meta.Slug)
+		other, there := in.site.PageAt(p.Head.Meta.Slug)
 		_, written := w.written[other]
 		if there && other != p.Head.Address && !written {
 			return nil, nil, &DecisionError{

@@ -163,8 +163,15 @@ func (s *Server) ListItems(c *gin.Context, site string, params api.ListItemsPara
 	if site != desk.LibraryName {
 		editing := s.Previews.Editing(site, draft, person(c).SignedIn())
 		out.Editing = &editing
-		if home, ok := render.New(v).PageAt("/"); ok {
-			out.Home = &home
+		home, named, err := render.HomeOf(v)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		if at, ok := v.PageAt("/"); named {
+			out.Home = &home.Address
+		} else if ok {
+			out.Home = &at
 		}
 	}
 	c.JSON(http.StatusOK, out)

@@ -2,6 +2,7 @@ package harness
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -74,7 +75,10 @@ func makeWorld(bin, flag string) (string, error) {
 			cmd.Process.Signal(syscall.SIGTERM)
 		}
 	}
-	if err := cmd.Wait(); err != nil || !said {
+	if err = cmd.Wait(); err == nil && !said {
+		err = errors.New("it ended before it was ready")
+	}
+	if err != nil {
 		return "", fmt.Errorf("making the world %q: %w\n%s", flag, err, log.String())
 	}
 	return dir, nil
