@@ -44,6 +44,11 @@ func TestAPieceIsUsedInOneStep(t *testing.T) {
 	s.Must("site", "go-live", "larch-saddle", "spring")
 	assert.Contains(t, s.Must("site", "sources", "larch-saddle"), "same")
 
+	// Where it comes from it is there already, with its sheet: nothing comes but the page's own change.
+	home := s.Must("site", "use", "section/latest-notices", "kestrel-refuge", "--page", "page/contact", "--dry-run")
+	assert.Contains(t, home, "1 item: page/contact")
+	assert.NotContains(t, home, "both sides")
+
 	// Here a word is changed, at the source another.
 	var d api.ItemDetail
 	s.Call("GET", "/api/v1/sites/larch-saddle/item?address=section/latest-notices", nil).Into(t, &d)

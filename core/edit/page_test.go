@@ -116,6 +116,9 @@ func TestPartsAppearWhereTheyAreTold(t *testing.T) {
 	assert.Equal(t, &item.Placement{Where: []string{"everywhere"}, Unless: []string{"page:/rooms/", "home"}},
 		m.Placement)
 	refused(t, s, "names no pages", part(edit.PartWhere, "somewhere"))
+	a, err := edit.Apply(s, []edit.Operation{part(edit.PartWhere, "page:/rooms/, page:/attic/")})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"part/bar appears on page:/rooms/, page:/attic/; no page is at /attic/ yet"}, a.Says)
 	assert.Equal(t, item.Footer, metaOf(t, s, "part/bar", part(edit.PartRole, "footer")).Role)
 	refused(t, s, "no role", part(edit.PartRole, "hat"))
 	assert.True(t, metaOf(t, s, "part/bar", part(edit.PartOff, "yes")).Off)

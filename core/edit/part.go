@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/render"
 )
 
 // part changes the role of a part and where it appears, switches it off, or copies it.
@@ -24,10 +25,15 @@ func (e *editor) part(op Operation) (string, error) {
 		return "gave " + name + " the role " + op.Value, e.putHead(h)
 	case PartWhere:
 		where, unless, _ := strings.Cut(" "+op.Value+" ", " except ")
-		place := item.Placement{Where: strings.Fields(where), Unless: strings.Fields(unless)}
+		place := item.Placement{Where: targetsIn(where), Unless: targetsIn(unless)}
+		var empty []string
 		for _, t := range append(slices.Clone(place.Where), place.Unless...) {
-			if _, ok := item.ParseTarget(t); !ok {
+			target, ok := item.ParseTarget(t)
+			if !ok {
 				return "", refuse("%q names no pages: write everywhere, home, page:/path/ or under:/path/", t)
+			}
+			if target.Word == "page" && !e.shows(target.Path) {
+				empty = append(empty, target.Path)
 			}
 		}
 		h.Meta.Placement = &place
@@ -37,6 +43,9 @@ func (e *editor) part(op Operation) (string, error) {
 		}
 		if len(place.Unless) > 0 {
 			says += " except on " + strings.Join(place.Unless, ", ")
+		}
+		if len(empty) > 0 {
+			says += "; no page is at " + strings.Join(empty, ", ") + " yet"
 		}
 		return says, e.putHead(h)
 	case PartTrigger:
@@ -91,4 +100,19 @@ func triggerOf(words string) (*item.Trigger, error) {
 		return nil, refuse("%v", err)
 	}
 	return &t, nil
+}
+
+// targetsIn reads the targets of a placement, with blanks or commas between.
+func targetsIn(text string) []string {
+	list := strings.Fields(text)
+	for i := range list {
+		list[i] = strings.TrimSuffix(list[i], ",")
+	}
+	return list
+}
+
+// shows tells that visitors find something at an address, a record's page, too.
+func (e *editor) shows(slug string) bool {
+	out, err := render.New(e.over).Page(render.PageRequest{Slug: slug})
+	return err == nil && (out.Status == 200 || slug == render.NotFoundSlug) || render.IsUnshowable(err)
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"compactparcel/core/closure"
 	"compactparcel/core/item"
 )
 
@@ -33,7 +34,17 @@ func decide(g given, rows rowList, chosen selection, needs needing, under *trans
 			return nil, nil, err
 		}
 	}
+	var cut []*Row // which follow the pieces that they are cut to
 	for _, row := range rows.list {
+		if h, ok := g.parcel.Find(row.Address); ok && h.Meta.Cut && row.Standing == New {
+			cut = append(cut, row)
+			continue
+		}
+		if err := m.decide(row); err != nil {
+			return nil, nil, err
+		}
+	}
+	for _, row := range cut {
 		if err := m.decide(row); err != nil {
 			return nil, nil, err
 		}
@@ -89,6 +100,8 @@ func (m *decider) decide(row *Row) error {
 		row.Decision, row.DecidedBy = d.Decision, by
 	case m.next[row.Address] && allowed[Again]:
 		row.Decision, row.DecidedBy, row.Why = Again, ByPerson, row.Why+"; the next one comes beside it"
+	case m.cutForNothing(row):
+		row.Decision, row.DecidedBy, row.Why = Skip, ByRule, row.Why+"; none of the pieces that it is cut to comes"
 	default:
 		switch row.Decision = m.byPolicy(row); {
 		case row.Decision == Both:
@@ -101,6 +114,24 @@ func (m *decider) decide(row *Row) error {
 	}
 	m.name(row)
 	return nil
+}
+
+// cutForNothing tells that a stylesheet is cut to pieces which all stay out, so that nothing would ever wear it.
+func (m *decider) cutForNothing(row *Row) bool {
+	h, ok := m.parcel.Find(row.Address)
+	if !ok || !h.Meta.Cut || row.Standing != New {
+		return false
+	}
+	pieces := false
+	for _, a := range m.kitUsers(func(u closure.Use) bool { return u.To == row.Address }) {
+		if !a.Kind.IsMarkup() {
+			continue
+		}
+		if pieces = true; m.rows[a] == nil || m.rows[a].Decision == "" || comesIn(m.rows[a]) {
+			return false
+		}
+	}
+	return pieces
 }
 
 // decisionOn gives the decision on an item's row: of now, or of an earlier delivery.

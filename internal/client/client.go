@@ -128,7 +128,9 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.server, "server", os.Getenv("CPARCEL_SERVER"), "`address` of the service")
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &exitError{Usage, err} })
+	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
+		return usage("%v\n  To fix: %s --help", err, c.CommandPath())
+	})
 	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),
 		a.fileCommands(), a.deliver(),
 		a.deliveryCommands(), a.trustCommands(), a.accountCommands(), a.tokenCommands(), a.peopleCommands(),
@@ -142,8 +144,9 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 func strict(c *cobra.Command) {
 	if check := c.Args; check != nil {
 		c.Args = func(c *cobra.Command, args []string) error {
-			if err := check(c, args); err != nil {
-				return usage("%v\n  To fix: %s", err, c.UseLine())
+			if check(c, args) != nil {
+				return usage("%s cannot be used with %s\n  To fix: %s", c.CommandPath(), count(len(args), "argument"),
+					c.UseLine())
 			}
 			return nil
 		}

@@ -242,12 +242,37 @@ func TestAPlanIsReadQuestionsFirst(t *testing.T) {
 		assert.Greater(t, at, last, "%q, in its order, in:\n%s", want, out)
 		last = at
 	}
-	assert.Contains(t, errOut, "cparcel delivery decide 4")
+	assert.Contains(t, errOut, "cparcel delivery decide 4 --decide menu/main=both --fill 'hut-name=…'")
 	code, out, _ = run("", "deliver", "hut-basics@1.0.0", "larch-saddle", "--server", server, "-o", "json")
 	assert.Equal(t, 3, code)
 	var again api.Delivery
 	require.NoError(t, json.Unmarshal([]byte(out), &again))
 	assert.Len(t, again.Plan.Questions, 2)
+}
+
+// A page is named as its address is written, more shortly, or as the item that it is.
+func TestAPageIsNamedAsPeopleNameIt(t *testing.T) {
+	a := item.MustAddress
+	page := func(key, slug string) api.Item {
+		return api.Item{Address: a("page/" + key), Meta: item.Meta{Slug: slug}}
+	}
+	home := a("page/front")
+	server, asked := pretend(t, map[string]answer{
+		"GET /api/v1/sites/larch-saddle/items": {200, api.ItemList{Home: &home, Items: []api.Item{
+			page("front", "/front/"), page("write", "/contact/"), page("map", "/map.html"),
+			{Address: a("menu/main")}}}},
+		"GET /api/v1/sites/larch-saddle/outline": {200, api.PageOutline{}},
+	})
+	for said, want := range map[string]string{"/contact/": "/contact/", "/contact": "/contact/", "contact": "/contact/",
+		"page/write": "/contact/", "write": "/contact/", "/contact/index.html": "/contact/", "page/front": "/",
+		"index.html": "/", "map": "/map.html", "/map.html": "/map.html", "room/attic": "/room/attic/"} {
+		*asked = nil
+		code, _, errOut := run("", "site", "outline", "larch-saddle", said, "--server", server)
+		require.Equal(t, 0, code, errOut)
+		last := (*asked)[len(*asked)-1]
+		assert.Equal(t, want, last.URL.Query().Get("path"), said)
+		assert.Equal(t, said == "/contact/" || said == "/map.html", len(*asked) == 1, "%s asks for no list", said)
+	}
 }
 
 func TestADeliveryGoesAsFarAsItCan(t *testing.T) {

@@ -24,12 +24,12 @@ func (a *app) deliver() *cobra.Command {
 are asked one by one. When no question is open the delivery is staged into a draft of its
 own, and with --live it goes live at once. With open questions the command ends with exit
 code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
-		Example: `  cparcel deliver hut-basics@0.1.0 larch-saddle --decide menu/main=both --fill hut-name="Larch ` +
+		Example: `  cparcel deliver hut-basics@2.0.0 larch-saddle --decide menu/main=both --fill hut-name="Larch ` +
 			`Saddle"
-  cparcel deliver hut-basics@0.1.0 larch-saddle --answers-template answers.yaml
-  cparcel deliver hut-basics@0.1.0 larch-saddle --answers answers.yaml
+  cparcel deliver hut-basics@2.0.0 larch-saddle --answers-template answers.yaml
+  cparcel deliver hut-basics@2.0.0 larch-saddle --answers answers.yaml
   cparcel deliver hut-month@1.0.0 kestrel-refuge --next
-  cparcel deliver hut-basics@0.1.0 larch-saddle --only page/contact --page "page/contact=Find us@/find-us/"`,
+  cparcel deliver hut-basics@2.0.0 larch-saddle --only page/contact --page "page/contact=Find us@/find-us/"`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := a.api()
@@ -91,7 +91,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 func (a *app) kitOrFile(cmd *cobra.Command, c *api.ClientWithResponses, arg string) (name, version string, err error) {
 	info, err := os.Stat(arg)
 	if err != nil && filepath.Ext(arg) == ".cpkit" {
-		return "", "", usage("%v: name a kit file that is there, or a kit as hut-basics@0.1.0", err)
+		return "", "", usage("%v: name a kit file that is there, or a kit as hut-basics@2.0.0", err)
 	}
 	if err != nil || info.IsDir() {
 		return a.kitVersion(cmd.Context(), c, arg, api.KitStateSealed)
@@ -151,16 +151,12 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 				return err
 			}
 		}
-		return &exitError{
-			Waits,
-			fmt.Errorf(
-				"delivery %d waits for %s\n  To fix: cparcel delivery decide %d --decide ADDRESS=DECISION "+
-					"--fill NAME=VALUE",
-				d.Id,
-				count(n, "decision"),
-				d.Id,
-			),
+		decide := fmt.Sprintf("cparcel delivery decide %d", d.Id)
+		for _, q := range d.Plan.Questions {
+			decide += " " + answerTo(q)
 		}
+		return &exitError{Waits,
+			fmt.Errorf("delivery %d waits for %s\n  To fix: %s", d.Id, count(n, "decision"), decide)}
 	}
 	if d.State == api.DeliveryStatePlanned {
 		digest := string(*d.PlanDigest)

@@ -25,7 +25,7 @@ func (a *app) kitCommands() *cobra.Command {
 func splitKit(s string) (string, string, error) {
 	name, version, err := kit.ParseName(s)
 	if err != nil {
-		return "", "", usage("%v: write NAME@VERSION, as in hut-basics@0.1.0", err)
+		return "", "", usage("%v: write NAME@VERSION, as in hut-basics@2.0.0", err)
 	}
 	return name, version, nil
 }
@@ -106,7 +106,7 @@ func (a *app) kitLook(cmd *cobra.Command, kitName, piece, variant, site, record 
 
 // kit prints what a kit holds and why.
 func (a *app) kit(k *api.Kit) {
-	a.say("%s@%s “%s”, %s", k.Name, k.Version, k.Title, k.State)
+	a.say("%s, %s", titled(k.Name+"@"+k.Version, k.Title), k.State)
 	terms := "no licence named"
 	if k.Terms.License != "" {
 		terms = k.Terms.License

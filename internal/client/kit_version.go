@@ -31,7 +31,7 @@ func (a *app) kitVersion(ctx context.Context, c *api.ClientWithResponses, arg st
 	}
 	if newest == nil {
 		return "", "", usage("there is no kit %q: cparcel kit list shows those that there are, and a version is named "+
-			"as in hut-basics@0.1.0", arg)
+			"as in hut-basics@2.0.0", arg)
 	}
 	fmt.Fprintf(a.err, "%s has no version named; this is %s@%s\n", arg, newest.Name, newest.Version)
 	return newest.Name, newest.Version, nil

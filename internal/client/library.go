@@ -1,6 +1,8 @@
 package client
 
 import (
+	"strings"
+
 	"compactparcel/core/item"
 	"compactparcel/internal/api"
 
@@ -73,10 +75,10 @@ func (a *app) libraryAdd() *cobra.Command {
 func (a *app) libraryList() *cobra.Command {
 	var words, kind string
 	cmd := &cobra.Command{
-		Use:   "list",
-		Short: "List the library",
-		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		Use:   "list [WORD...]",
+		Short: "List the library, or what of it has some words",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			words = strings.TrimSpace(strings.Join(args, " ") + " " + words)
 			c, err := a.api()
 			if err != nil {
 				return err

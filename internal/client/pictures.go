@@ -63,10 +63,11 @@ func (a *app) sitePicture() *cobra.Command {
   cparcel site picture kestrel-refuge / home.png --width 390 --draft spring`,
 		Args: cobra.ExactArgs(3),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if !strings.HasPrefix(args[1], "/") {
-				return usage("%q is no page's address: write it as /contact/", args[1])
-			}
 			c, err := a.api()
+			if err != nil {
+				return err
+			}
+			page, err := a.pageNamed(cmd.Context(), c, args[0], draft, args[1])
 			if err != nil {
 				return err
 			}
@@ -75,7 +76,7 @@ func (a *app) sitePicture() *cobra.Command {
 				return err
 			}
 			px := api.WantedPictureWidth(width)
-			in := api.WantPictures{Pictures: []api.WantedPicture{{At: origin + args[1], Width: &px}}}
+			in := api.WantPictures{Pictures: []api.WantedPicture{{At: origin + page, Width: &px}}}
 			p, err := a.pictureOf(cmd.Context(), c, in, wait)
 			if err != nil {
 				return err
@@ -84,7 +85,7 @@ func (a *app) sitePicture() *cobra.Command {
 				return err
 			}
 			return a.print(p, func() {
-				a.say("%s is in %s, %d × %d px.", args[1], args[2], width, value(p.Height))
+				a.say("%s is in %s, %d × %d px.", page, args[2], width, value(p.Height))
 				if value(p.Cut) {
 					a.say("The page is higher than what the picture shows.")
 				}

@@ -170,17 +170,19 @@ func (a *app) again(more ...string) string {
 }
 
 // answers are the options that answer the open questions of a problem, to be changed.
-func (p *problemError) answers() []string {
-	return lines(p, func(q plan.Question) string {
-		name, fill := strings.CutPrefix(q.Key, "fill:")
-		switch {
-		case fill:
-			return "--fill " + quoted(name+"=…")
-		case len(q.Choices) > 0:
-			return "--decide " + quoted(q.Key+"="+q.Choices[0].Written())
+func (p *problemError) answers() []string { return lines(p, answerTo) }
+
+// answerTo is the option that answers an open question, to be changed.
+func answerTo(q plan.Question) string {
+	if name, fill := strings.CutPrefix(q.Key, "fill:"); fill {
+		return "--fill " + quoted(name+"=…")
+	}
+	for _, c := range q.Choices {
+		if c.Decision != plan.Map { // which wants a name
+			return "--decide " + quoted(q.Key+"="+c.Written())
 		}
-		return "--decide " + quoted(q.Key+"=DECISION")
-	})
+	}
+	return "--decide " + quoted(q.Key+"=DECISION")
 }
 
 // commanded gives the way out with the command that shows it, where what runs says which that is.
@@ -203,6 +205,9 @@ func (a *app) commanded(p *problemError, text string) string {
 	case api.RemedyCodeBlendOrKeep:
 		return text + ": " + a.again("--blend")
 	case api.RemedyCodeCheckName:
+		if p.Remedy.Values != nil && (*p.Remedy.Values)["of"] == "kit" {
+			return text + ": cparcel kit list"
+		}
 		for up := a.command.Parent(); up != nil; up = up.Parent() {
 			for _, c := range up.Commands() {
 				if c.Name() == "list" {

@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"compactparcel/core/item"
@@ -161,11 +162,10 @@ func (a *app) showItem(ctx context.Context, c *api.ClientWithResponses, site, ad
 
 func (a *app) printItem(site string, d *api.ItemDetail) error {
 	return a.print(d, func() {
-		a.say("%s “%s” in %s, %s, state %s", d.Item.Address, d.Item.Meta.Title, site, weight(d.Item.Bytes),
+		a.say("%s in %s, %s, state %s", titled(d.Item.Address.String(), d.Item.Meta.Title), site, weight(d.Item.Bytes),
 			short(string(d.Item.State)))
 		if d.Origin != nil {
-			a.say("It came from %s@%s, %s (delivery %d).", d.Origin.Kit, d.Origin.Version, d.Origin.Address,
-				d.Origin.Delivery)
+			a.say("It came from %s.", cameFrom(*d.Origin))
 		}
 		var rows [][]any
 		for _, u := range d.Uses {
@@ -192,10 +192,31 @@ func (a *app) printItem(site string, d *api.ItemDetail) error {
 	})
 }
 
+// titled names something by its name, and its title where it has one.
+func titled(name, title string) string {
+	if title == "" {
+		return name
+	}
+	return name + " “" + title + "”"
+}
+
+// cameFrom says where an item came from: from a delivery of a kit, from the library or from a site.
+func cameFrom(o api.OriginNote) string {
+	switch of, name, held := strings.Cut(o.Kit, ":"); {
+	case held && of == "library":
+		return fmt.Sprintf("the library, %s", o.Address)
+	case held:
+		return fmt.Sprintf("the site %s, %s", name, o.Address)
+	case o.Delivery == 0:
+		return fmt.Sprintf("%s@%s, %s", o.Kit, o.Version, o.Address)
+	}
+	return fmt.Sprintf("%s@%s, %s (delivery %d)", o.Kit, o.Version, o.Address, o.Delivery)
+}
+
 func (a *app) siteSurround() *cobra.Command {
 	var draft int64
 	cmd := &cobra.Command{
-		Use:   "surround SITE PATH",
+		Use:   "surround SITE PAGE",
 		Short: "Show which parts surround a page, and why",
 		Long: `Shows which parts surround a page, and why: a page, a record's page, a listing, the
 search results, or /404.html for unknown addresses.`,
@@ -205,7 +226,11 @@ search results, or /404.html for unknown addresses.`,
 			if err != nil {
 				return err
 			}
-			ask := &api.GetSurroundParams{Path: args[1]}
+			page, err := a.pageNamed(cmd.Context(), c, args[0], draft, args[1])
+			if err != nil {
+				return err
+			}
+			ask := &api.GetSurroundParams{Path: page}
 			if draft > 0 {
 				ask.Draft = &draft
 			}

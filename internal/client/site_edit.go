@@ -49,17 +49,9 @@ func (a *app) siteEdit() *cobra.Command {
 					return err
 				}
 			case operations == "" && len(args) >= 3:
-				op, err := one.read(cmd, args[1:])
+				op, err := a.operation(cmd, &one, draft, args)
 				if err != nil {
 					return err
-				}
-				row := rowOf(op.Op)
-				if row == nil {
-					return usage("there is no operation %q; see cparcel site edit --help", op.Op)
-				}
-				a.writtenAs = row.Command
-				if missing := row.Missing(op); len(missing) > 0 {
-					return usage("%s needs %s, as in: %s", op.Op, strings.Join(missing, " and "), row.Command)
 				}
 				in.Operations = []edit.Operation{op}
 			default:
@@ -96,6 +88,33 @@ func (a *app) siteEdit() *cobra.Command {
 	a.draftFlag(cmd, &draft, &name,
 		"the `name or number` of an open draft; a new name makes one (a new one when not given)")
 	return cmd
+}
+
+// operation reads the one operation that a command names, on a page or an item of a site.
+func (a *app) operation(cmd *cobra.Command, one *oneOperation, draft int64, args []string) (
+	op edit.Operation, err error,
+) {
+	row := rowOf(edit.Name(args[2]))
+	if row == nil {
+		return op, usage("there is no operation %q; see cparcel site edit --help", args[2])
+	}
+	a.writtenAs = row.Command
+	if row.Op != edit.PageNew && (slices.Contains(row.Inputs, "page") || strings.HasPrefix(args[1], "/")) {
+		c, err := a.api()
+		if err != nil {
+			return op, err
+		}
+		if args[1], err = a.pageNamed(cmd.Context(), c, args[0], draft, args[1]); err != nil {
+			return op, err
+		}
+	}
+	if op, err = one.read(cmd, args[1:]); err != nil {
+		return op, err
+	}
+	if missing := row.Missing(op); len(missing) > 0 {
+		return op, usage("%s needs %s, as in: %s", op.Op, strings.Join(missing, " and "), row.Command)
+	}
+	return op, nil
 }
 
 // oneOperation is an operation as options say it.

@@ -17,7 +17,7 @@ func (a *app) siteNew() *cobra.Command {
 			"it needs; of a folder, as cparcel site adopt does; or as a copy of another, with where its items\n" +
 			"came from.",
 		Example: `  cparcel site new larch-hollow --title "Larch Hollow"
-  cparcel site new larch-hollow --kit hut-basics@0.1.0 --fill hut-name="Larch Hollow"
+  cparcel site new larch-hollow --kit hut-basics@2.0.0 --fill hut-name="Larch Hollow"
   cparcel site new larch-hollow --copy larch-saddle`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {

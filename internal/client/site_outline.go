@@ -14,7 +14,7 @@ func (a *app) siteOutline() *cobra.Command {
 	var draft int64
 	var paths bool
 	cmd := &cobra.Command{
-		Use:   "outline SITE PATH",
+		Use:   "outline SITE PAGE",
 		Short: "List the elements of a page, what each is called and whose it is",
 		Example: `  cparcel site outline kestrel-refuge /contact/
   cparcel site outline kestrel-refuge / --draft spring --paths`,
@@ -24,7 +24,11 @@ func (a *app) siteOutline() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			ask := &api.GetOutlineParams{Path: args[1], Draft: some(draft)}
+			page, err := a.pageNamed(cmd.Context(), c, args[0], draft, args[1])
+			if err != nil {
+				return err
+			}
+			ask := &api.GetOutlineParams{Path: page, Draft: some(draft)}
 			got, err := result(c.GetOutlineWithResponse(cmd.Context(), args[0], ask))
 			if err != nil {
 				return err

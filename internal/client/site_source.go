@@ -15,7 +15,7 @@ func (a *app) siteSource() *cobra.Command {
 	var element string
 	var draft int64
 	cmd := &cobra.Command{
-		Use:   "source SITE PATH (--line N | --element SELECTOR)",
+		Use:   "source SITE PAGE (--line N | --element SELECTOR)",
 		Short: "Show where a line or an element of a page comes from",
 		Long: `Shows which item each run of bytes of a line, or of an element, comes from, with the
 line of its source and the number of pages that show it. What the page engine writes
@@ -31,7 +31,11 @@ by itself is listed with its reason.`,
 			if err != nil {
 				return err
 			}
-			ask := &api.GetPageSourceParams{Path: args[1]}
+			page, err := a.pageNamed(cmd.Context(), c, args[0], draft, args[1])
+			if err != nil {
+				return err
+			}
+			ask := &api.GetPageSourceParams{Path: page}
 			if line > 0 {
 				ask.Line = &line
 			} else {

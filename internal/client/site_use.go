@@ -102,8 +102,8 @@ func (a *app) siteUse() *cobra.Command {
 			"what has changed at the source is blended with what was changed here. Several pages, with commas\n" +
 			"between, come at once.",
 		Example: `  cparcel site use section/opening-hours kestrel-refuge --page /contact/ --after "main h1"
-  cparcel site use hut-basics@0.1.0:page/contact larch-saddle --page /find-us/ --title "Find us" --draft spring
-  cparcel site use hut-basics@0.1.0:page/contact,page/room larch-saddle --page "page/room=A bed@/bed/" --menu menu/main
+  cparcel site use hut-basics@2.0.0:page/contact larch-saddle --page /find-us/ --title "Find us" --draft spring
+  cparcel site use hut-basics@2.0.0:page/contact,page/room larch-saddle --page "page/room=A bed@/bed/" --menu menu/main
   cparcel site use blackwater-bothy:page/home kestrel-refuge --element "main .notice" --as section/notice --dry-run`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -115,6 +115,13 @@ func (a *app) siteUse() *cobra.Command {
 			c, err := a.api()
 			if err != nil {
 				return err
+			}
+			if in.Page != nil && in.Piece != nil && in.Piece.Kind != item.Page { // it is put on one that there is
+				page, err := a.pageNamed(cmd.Context(), c, args[1], draft, *in.Page)
+				if err != nil {
+					return err
+				}
+				in.Page = &page
 			}
 			got, err := result(c.UsePieceWithResponse(cmd.Context(), args[1], in))
 			if err != nil {

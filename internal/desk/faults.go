@@ -65,6 +65,12 @@ func (d *Desk) faultOptions(ctx context.Context, v *store.View) (o faults.Option
 	if err := d.formFaults(ctx, v, &o); err != nil {
 		return o, err
 	}
+	var unset []string // settings whose words a kit has samples for
+	for _, key := range []string{"title", "strapline"} {
+		if _, ok := v.Find(item.Address{Kind: item.Setting, Key: key}); !ok {
+			unset = append(unset, key)
+		}
+	}
 	for k := range kits {
 		row, err := d.Store.Read(ctx).Kits().ByName(k.kit, k.version)
 		if errors.Is(err, store.ErrNotFound) {
@@ -73,10 +79,15 @@ func (d *Desk) faultOptions(ctx context.Context, v *store.View) (o faults.Option
 		if err != nil {
 			return o, err
 		}
-		list, _, err := d.parcelView(ctx, &row.KitVersion)
+		list, view, err := d.parcelView(ctx, &row.KitVersion)
 		if err != nil {
 			return o, err
 		}
+		words, err := faults.StandIns(view, unset)
+		if err != nil {
+			return o, err
+		}
+		o.Samples = append(o.Samples, words...)
 		for _, f := range list.Fillins {
 			o.Samples = append(o.Samples, f.Sample)
 		}

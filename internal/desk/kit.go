@@ -38,7 +38,11 @@ type KitInfo struct {
 // kitVersion gives a version's row.
 func (d *Desk) kitVersion(ctx context.Context, name, version string) (*store.KitVersion, error) {
 	k, err := d.Store.Read(ctx).Kits().ByName(name, version)
-	return &k.KitVersion, explain("kit "+name+"@"+version, err)
+	what := "kit " + name + "@" + version
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, problem(NotFound, what, To(CheckName, "of", "kit"), "it does not exist")
+	}
+	return &k.KitVersion, explain(what, err)
 }
 
 // sealed gives a sealed version's row to somebody who may look.

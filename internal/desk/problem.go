@@ -179,7 +179,7 @@ func ofDecision(err error) *Problem {
 	if !errors.As(err, &decision) {
 		return nil
 	}
-	p := problem(BadDecision, "", To(CheckName), "%s", decision)
+	p := problem(BadDecision, "", To(CheckOptions), "%s", decision)
 	if len(decision.Choices) > 0 {
 		var choices []string
 		for _, c := range decision.Choices {

@@ -33,7 +33,7 @@ const (
 	// Input.
 	UseForm             RemedyCode = "use-form"      // form: an example of what fits
 	ChooseOneOf         RemedyCode = "choose-one-of" // choices
-	CheckName           RemedyCode = "check-name"
+	CheckName           RemedyCode = "check-name"    // of: kit, where it is the name of one
 	ChooseOtherName     RemedyCode = "choose-other-name"
 	ImportUnderOther    RemedyCode = "import-under-other-name"
 	ChooseOtherAddress  RemedyCode = "choose-other-address"

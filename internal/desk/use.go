@@ -246,6 +246,11 @@ func (d *Desk) pieceParcel(
 		if err != nil {
 			return plan.Parcel{}, err
 		}
+		for _, a := range u.pieces() {
+			if _, there := view.Find(a); !there {
+				return plan.Parcel{}, problem(NotFound, what, To(ShowKit, "kit", of), "%s has no %s", of, a)
+			}
+		}
 		u.Answers.Only = u.pieces()
 		return d.exactSheets(ctx, plan.Parcel{List: list, Digest: v.Digest, Collection: view, Blends: d.blends,
 			Shelf: &shelf{d: d, ctx: ctx, kit: list.Kit, version: list.Version, site: c}}, on, of, u.pieces())
@@ -276,11 +281,29 @@ func (d *Desk) pieceParcel(
 	if v, ok := src.Items.(*store.View); ok {
 		made.List.Version = pieceVersion(v.Rev)
 	}
-	if err := d.keepItems(ctx, made.Items); err != nil {
+	var items item.Collection = made.Items
+	if u.Element == "" {
+		items = sheetsAsHere(made.Items, src.Items, on)
+	}
+	if err := d.keepItems(ctx, items); err != nil {
 		return plan.Parcel{}, err
 	}
 	digest, err := made.List.Digest()
-	return plan.Parcel{List: made.List, Digest: digest, Collection: made.Items, Blends: d.blends}, err
+	return plan.Parcel{List: made.List, Digest: digest, Collection: items, Blends: d.blends}, err
+}
+
+// sheetsAsHere gives the items of a piece with those stylesheets whole that the site has just as the piece's source
+// does: the piece looks there as it does at home, and no second sheet comes.
+func sheetsAsHere(piece, source item.Collection, on *store.View) item.Collection {
+	over := item.NewOver(piece)
+	for _, h := range over.OfKind(item.Stylesheet) {
+		whole, ok := source.Find(h.Address)
+		here, there := on.Find(h.Address)
+		if ok && there && h.Meta.Cut && !whole.Meta.Cut && whole.NormalizedDigest == here.NormalizedDigest {
+			over.Lay(whole, source, whole)
+		}
+	}
+	return over
 }
 
 // keepItems keeps the contents of items that are only in memory; what nothing names later is swept.

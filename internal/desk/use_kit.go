@@ -35,7 +35,15 @@ func (d *Desk) exactSheets(
 	if err != nil {
 		return parcel, err
 	}
-	whole := map[item.Address]bool{}
+	whole := map[item.Address]bool{} // what the site has already
+	for _, h := range parcel.Collection.Heads() {
+		if h.Address.Kind != item.Stylesheet {
+			continue
+		}
+		if here, ok := view.Find(h.Address); ok && here.NormalizedDigest == h.NormalizedDigest {
+			whole[h.Address] = true
+		}
+	}
 	for id, o := range origins {
 		if _, there := view.ByID(id); !there || o.Kit != parcel.List.Kit {
 			continue
