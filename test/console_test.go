@@ -39,7 +39,7 @@ func TestStoryInTheConsole(t *testing.T) {
 	for _, a := range []string{"section/opening-hours", "part/site-header"} {
 		b.Go(s.Console + "/sites/kestrel-refuge/" + a)
 		b.Press("Keep for reuse")
-		b.Sees("kept for reuse, with everything they need")
+		b.Sees("kept for reuse, with everything it needs")
 	}
 	b.Go(s.Console + "/library")
 	b.Sees("Site header")

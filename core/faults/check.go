@@ -283,7 +283,7 @@ func (c *checker) form(h item.Head) {
 	}
 	if !c.o.Receives(h.Address.Key) {
 		c.add(h, Fault{Kind: Form, Message: "nobody is told of what is sent with it",
-			Remedy: "say in setting/forms to whom it goes"})
+			Remedy: "say with the form to whom it goes"})
 	}
 	for _, o := range c.o.Outlets {
 		c.add(h, Fault{Kind: Form, Message: "the outlet " + o + " sends it nowhere",

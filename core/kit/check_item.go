@@ -2,6 +2,7 @@ package kit
 
 import (
 	"fmt"
+	"slices"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/css"
@@ -52,7 +53,8 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 		case r.Space == facts.Loose:
 			add(a, r.Line, true, "write it from the root, as in /media/"+r.Name,
 				"the relative address %q in %s means nothing in a kit", r.Name, r.Where)
-		case r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href") && !defines(f, r.Name):
+		case r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href") &&
+			!c.hasAnchor(h, f, r.Name, map[item.Address]bool{}):
 			add(a, r.Line, false, "give the target the id, or change the link",
 				"the anchor #%s leads nowhere within the piece", r.Name)
 		}
@@ -130,4 +132,19 @@ func samplesOf(list *PackingList) map[string]string {
 		out[f.Name] = f.Sample
 	}
 	return out
+}
+
+// hasAnchor tells that a piece has an element of an id, itself or in what it shows.
+func (c *checker) hasAnchor(h item.Head, f *facts.Facts, id string, seen map[item.Address]bool) bool {
+	if seen[h.Address] = true; defines(f, id) {
+		return true
+	}
+	return slices.ContainsFunc(closure.Uses(c.w, h, f), func(u closure.Use) bool {
+		shown, ok := c.w.Find(u.To)
+		if !ok || seen[u.To] || u.To.Kind != item.Section && u.To.Kind != item.Block {
+			return false
+		}
+		its, err := c.w.Facts(shown)
+		return err == nil && c.hasAnchor(shown, its, id, seen)
+	})
 }

@@ -51,6 +51,18 @@ func TestTheCheckFindsWhatBelongsToSomebodyOrWasNeverMeantToStay(t *testing.T) {
 	assert.NotContains(t, said, "line 7", "prices and rooms are no phones, and a script is no text")
 }
 
+// An anchor of a section that a page shows is within the page; one of a section that it does not show is not.
+func TestAnAnchorLiesInWhatAPageShows(t *testing.T) {
+	said := checkedTexts(t, map[string]string{
+		"page/home":        `<main><a href="#services">To it</a><cp-section name="services"></cp-section></main>`,
+		"page/other":       `<main><a href="#services">To it</a></main>`,
+		"section/services": `<section id="services"><a href="#elsewhere">x</a></section>`,
+	})
+	assert.NotContains(t, said, "page/home line 1: the anchor")
+	assert.Contains(t, said, "page/other line 1: the anchor #services leads nowhere")
+	assert.Contains(t, said, "section/services line 1: the anchor #elsewhere leads nowhere")
+}
+
 func TestABlankThatBrowsersWouldRunStopsSealing(t *testing.T) {
 	said := checkedTexts(
 		t,

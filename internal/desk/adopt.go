@@ -108,6 +108,10 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 			return nil, explain(what, err)
 		}
 	}
+	adopted := len(changes)
+	if changes, err = d.speaking(ctx, set, changes); err != nil {
+		return nil, explain(what, err)
+	}
 	title := name
 	if h, ok := set.Find(item.Address{Kind: item.Setting, Key: "title"}); ok {
 		b, err := item.Read(set, h)
@@ -125,7 +129,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		note := store.Note{
 			By:      p.Name,
 			Act:     "adopt",
-			Message: fmt.Sprintf("adopted %d items from a folder", len(changes)),
+			Message: fmt.Sprintf("adopted %d items from a folder", adopted),
 			At:      d.Now(),
 		}
 		if _, err := tx.Write(c, changes, note); err != nil {

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"compactparcel/core/edit"
-	"compactparcel/core/item"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
 	"compactparcel/internal/store"
@@ -70,9 +69,8 @@ func (d *Desk) withHome(tx *store.Tx, p Person, c *store.Collection, title strin
 	if _, there := render.New(view).PageAt("/"); !there {
 		list = append(list, edit.Operation{Op: edit.PageNew, Page: "/", Value: title})
 	}
-	language := item.Address{Kind: item.Setting, Key: "language"}
-	if _, there := view.Find(language); !there {
-		list = append(list, edit.Operation{Op: edit.Set, Item: language, Value: "en"})
+	if _, there := view.Find(languageSetting); !there {
+		list = append(list, edit.Operation{Op: edit.Set, Item: languageSetting, Value: "en"})
 	}
 	if len(list) == 0 {
 		return locked, nil

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -202,9 +203,12 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		return 0, err
 	}
 	c.Revision, c.Digest, c.Sum = rev, sum.Digest(), sum.Bytes()
+	if c.Title, err = t.titled(c, fresh); err != nil {
+		return 0, err
+	}
 	if err := t.db.Model(&Collection{}).
 		Where("id = ?", c.ID).
-		Updates(map[string]any{"revision": rev, "digest": c.Digest, "sum": c.Sum}).
+		Updates(map[string]any{"revision": rev, "digest": c.Digest, "sum": c.Sum, "title": c.Title}).
 		Error; err != nil {
 		return 0, err
 	}
@@ -212,6 +216,28 @@ func (t *Tx) Write(c *Collection, changes []Change, n Note) (int64, error) {
 		return 0, err
 	}
 	return rev, t.s.index(t.db, c, gone, fresh)
+}
+
+// maxTitle is how many characters of a title the table of collections holds.
+const maxTitle = 255
+
+// titled gives the title of a collection: of a site what it calls itself, once that is said anew.
+func (t *Tx) titled(c *Collection, fresh []item.Head) (string, error) {
+	for _, h := range fresh {
+		if c.Kind != Site || h.Address != (item.Address{Kind: item.Setting, Key: "title"}) {
+			continue
+		}
+		r, err := t.s.Content(t.Context(), h)
+		if err != nil {
+			return "", err
+		}
+		defer r.Close()
+		var title string
+		if err := json.NewDecoder(r).Decode(&title); err == nil && title != "" {
+			return string([]rune(title)[:min(len([]rune(title)), maxTitle)]), nil
+		}
+	}
+	return c.Title, nil
 }
 
 // free tells with a StaleError whose names or addresses others have; the rows that a change

@@ -68,7 +68,7 @@ const drop = () =>
 
 <template>
   <PageHead title="Go live" :back="{ to: `/sites/${site}`, label: site }">
-    <template #about>
+    <template v-if="!done" #about>
       What visitors of {{ site }} will see when draft {{ props.draft }} goes live; nothing has changed for
       them yet.
     </template>

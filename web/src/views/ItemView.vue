@@ -83,8 +83,11 @@ const to = (address: string) =>
     </PageHead>
     <ProblemNote :error="save.error.value" />
     <p v-if="save.data.value" role="status" class="mb-4 rounded-md bg-calm-soft px-4 py-2 text-calm">
-      {{ save.data.value.added.length }} items are kept for reuse, with everything they need;
-      {{ save.data.value.had.length }} were there already.
+      {{
+        save.data.value.added.length
+          ? `It is kept for reuse, with everything it needs (${save.data.value.added.length} new in the library).`
+          : "It was kept before, just as it is, with everything it needs."
+      }}
     </p>
     <TabGroup v-if="all.data.value" :default-index="scripts ? 1 : 0">
       <TabList class="mb-5 flex gap-1 border-b border-hair">

@@ -7,6 +7,7 @@ import SiteDrafts from "../components/SiteDrafts.vue"
 import SiteFace from "../components/SiteFace.vue"
 import SiteNav from "../components/SiteNav.vue"
 import SitePages from "../components/SitePages.vue"
+import SiteWords from "../components/SiteWords.vue"
 import SiteTrust from "../components/SiteTrust.vue"
 import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
@@ -87,6 +88,7 @@ const place = (i: Schemas["Item"]) =>
             </li>
           </ul>
         </section>
+        <SiteWords v-model:draft="draft" :site="site" :keeper="keeper" />
         <SiteTrust :site="site" :editable="keeper" />
         <details>
           <summary class="text-xl font-semibold">All items</summary>
