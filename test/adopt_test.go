@@ -30,6 +30,7 @@ func TestAdoptingCairnEdge(t *testing.T) {
 		"record-type/log", "tokens/site", "site-only until you say otherwise"} {
 		assert.Contains(t, strings.Join(strings.Fields(r.Out), " "), want)
 	}
+	assert.Contains(t, s.Must("site", "show", "cairn-edge", "setting/language"), `"en"`, "as all its pages say")
 	plain := filepath.Join(t.TempDir(), "plain")
 	s.Must("site", "publish", "cairn-edge", plain)
 	out := s.Must("site", "accept", "cairn-edge", "part/site-header", "part/site-footer", "section/ask",

@@ -25,6 +25,11 @@ func TestAPageOfAnotherAddressIsTheHomePageInTheConsole(t *testing.T) {
 	assert.False(t, harness.Eval[bool](b, `document.body.innerText.includes("Make this the home page")`))
 	b.Do(chromedp.KeyEvent("\u001b"))
 
+	// What the site says of itself is said on the same page, and is what lists call it once it is live.
+	b.Type("#site-title", "Larch Hollow")
+	b.Do(chromedp.KeyEvent("\t"))
+	b.Sees("Set setting/title")
+
 	b.Click("[data-open-to-edit]")
 	b.Shows("House rules")
 	b.Do(chromedp.WaitVisible("[data-page-properties]"))
@@ -36,4 +41,6 @@ func TestAPageOfAnotherAddressIsTheHomePageInTheConsole(t *testing.T) {
 	b.Sees("House rules")
 	assert.Equal(t, "House rules",
 		harness.Eval[string](b, `document.querySelector("#look-page").selectedOptions[0].text.trim()`))
+	s.Must("site", "go-live", "larch-saddle", draftOf(t, s, "larch-saddle"))
+	assert.Contains(t, s.Must("site", "list"), "Larch Hollow")
 }

@@ -124,6 +124,24 @@ func TestAKitHasItsFaceAndADeliveryItsSides(t *testing.T) {
 	assert.Equal(t, rows(out), rows(s.Must("delivery", "pictures", id)), "kept with the receipt")
 }
 
+// A delivery that goes live before its pictures are made: what came is made of the live site, and what was before is
+// told as not made; no page is said to be gone that is there.
+func TestADeliveryThatGoesLiveSoonSaysNoPageIsGone(t *testing.T) {
+	t.Parallel()
+	s := withBrowser(t, "--demo=sites")
+	sealed(t, s, "1.0.0")
+	s.Must("deliver", "hut-basics@1.0.0", "larch-saddle", "--fill", "hut-name=Larch", "--decide", "menu/main=both")
+	var list api.DeliveryList
+	s.JSON(&list, "delivery", "list")
+	id := fmt.Sprint(list.Deliveries[0].Id)
+	s.Call("GET", "/api/v1/deliveries/"+id+"/before-after", nil)
+	s.Must("delivery", "go-live", id)
+	out := s.Must("delivery", "pictures", id)
+	assert.NotContains(t, out, "gone")
+	assert.NotContains(t, out, "not known")
+	assert.Regexp(t, `(?m)^/ .*(%|not made in time)`, out)
+}
+
 // What the service does by itself is listed; a keeper stops it and lets it go on.
 func TestJobsAreSeenStoppedAndGoOn(t *testing.T) {
 	t.Parallel()

@@ -173,6 +173,22 @@ func TestTheNextOneOfASeries(t *testing.T) {
 	june := string(s.Visit(s.Live("kestrel-refuge") + "/months/june/").Body)
 	assert.Contains(t, june, "The larches")
 	assert.NotContains(t, june, "The snow goes")
+
+	b := signedIn(t, s, "ida")
+	b.Go(s.Console + "/kits/hut-month/1.0.0")
+	b.Press("Use on a site")
+	b.Choose("#site", "kestrel-refuge")
+	b.Click(`[role=dialog] input[type=checkbox]`)
+	b.Press("Make the plan")
+	b.Type("#fill-month", "July")
+	b.Type("#fill-title", "Dry weeks")
+	b.Press("Fill in")
+	b.Press("On to the preview")
+	b.Press("Stage the draft")
+	b.Sees("Work on it as it looks")
+	draft := draftOf(t, s, "kestrel-refuge")
+	assert.Contains(t, s.Must("site", "show", "kestrel-refuge", "page/hut-month-3", "--draft", draft), "Dry weeks")
+	assert.Contains(t, s.Must("site", "show", "kestrel-refuge", "page/hut-month-2", "--draft", draft), "The larches")
 }
 
 // The entries of a kit's menu come into the site's one by one.

@@ -148,7 +148,8 @@ func (l *pageLook) document() {
 	}
 	html := l.tree.Find(func(n *markup.Node) bool { return n.Tag == "html" })
 	if !l.o.Partial && (html == nil || strings.TrimSpace(html.Value("lang")) == "") {
-		l.tell(Title, html, "say the language of the site, or write lang on <html>", "the page does not say its language")
+		l.tell(Title, html, "say the language of the site, or write lang on <html>",
+			"the page does not say its language")
 	}
 }
 

@@ -207,6 +207,9 @@ func (m *seater) settleSeat(seat *Seat) error {
 
 // says is the question about one seat.
 func (s Seat) says() string {
+	if s.Target == ownTarget && s.Pages == 1 {
+		return fmt.Sprintf("One page of the site has a %s of its own, and the kit brings %s.", s.Role, s.Kit)
+	}
 	if s.Target == ownTarget {
 		return fmt.Sprintf("%d pages of the site have a %s of their own, and the kit brings %s.", s.Pages, s.Role,
 			s.Kit)
@@ -217,6 +220,9 @@ func (s Seat) says() string {
 // place is the seat in a list.
 func (s Seat) place() string {
 	if s.Target == ownTarget {
+		if s.Pages == 1 {
+			return fmt.Sprintf("the %s on one page that has its own (or the kit's %s)", s.Role, s.Kit)
+		}
 		return fmt.Sprintf("the %s on %d pages that have their own (or the kit's %s)", s.Role, s.Pages, s.Kit)
 	}
 	return fmt.Sprintf("the %s on %s (%s or the kit's %s)", s.Role, s.Target, s.Site, s.Kit)

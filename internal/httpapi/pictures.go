@@ -278,6 +278,37 @@ func (s *Server) pair(ctx context.Context, width int, before, after pictures.Fou
 	return p, waits
 }
 
+// lateOnes finds the pictures that were not made before a delivery went live, or was undone, where the live site shows
+// to this day what they are of.
+func (s *Server) lateOnes(
+	ctx context.Context, t *desk.Touched, slugs []string, kept map[string]store.DeliveryPicture,
+	made map[item.Digest]store.Picture,
+) error {
+	missing := map[item.Digest]bool{}
+	var wanted []pictures.Wanted
+	for _, slug := range slugs {
+		for _, width := range pictures.Widths {
+			r := kept[fmt.Sprint(width, slug)]
+			late := false
+			for _, key := range []item.Digest{r.BeforePicture, r.AfterPicture} {
+				if _, there := made[key]; key != "" && !there {
+					missing[key], late = true, true
+				}
+			}
+			if late {
+				wanted = append(wanted, pictures.Wanted{At: s.Previews.Site(t.Site) + slug, Width: width})
+			}
+		}
+	}
+	found, err := s.Pictures.Want(ctx, wanted)
+	for _, f := range found {
+		if missing[f.Key] && f.Picture != nil {
+			made[f.Key] = *f.Picture
+		}
+	}
+	return err
+}
+
 // keptBeforeAfter answers with the pictures that are kept with a delivery.
 func (s *Server) keptBeforeAfter(c *gin.Context, id int64, t *desk.Touched, from int) {
 	ctx := c.Request.Context()
@@ -297,15 +328,21 @@ func (s *Server) keptBeforeAfter(c *gin.Context, id int64, t *desk.Touched, from
 		s.fail(c, err)
 		return
 	}
+	from = min(max(from, 0), len(t.Pages))
+	to := min(from+pagesAtATime, len(t.Pages))
+	if err := s.lateOnes(ctx, t, t.Pages[from:to], kept, made); err != nil {
+		s.fail(c, err)
+		return
+	}
 	find := func(key item.Digest) pictures.Found {
 		f := pictures.Found{Key: key, Shown: key != ""}
 		if p, ok := made[key]; ok {
 			f.Picture = &p
+		} else if f.Shown {
+			f.Picture = &store.Picture{Picture: key, State: store.PictureFailed, Message: "it was not made in time"}
 		}
 		return f
 	}
-	from = min(max(from, 0), len(t.Pages))
-	to := min(from+pagesAtATime, len(t.Pages))
 	var found []pictures.Found
 	for _, slug := range t.Pages[from:to] {
 		for _, width := range pictures.Widths {

@@ -12,6 +12,7 @@ const emit = defineEmits<{ opened: [id: number] }>()
 const open = ref(false)
 const site = ref("")
 const seats = ref<Schemas["SeatOption"]>("ask")
+const next = ref(false)
 const sites = useSites()
 const begin = useOpenDelivery()
 watchEffect(() => {
@@ -23,6 +24,7 @@ async function go() {
     version: props.version,
     site: site.value,
     seats: seats.value,
+    next: next.value || undefined,
   })
   open.value = false
   emit("opened", d.id)
@@ -44,6 +46,14 @@ async function go() {
         <select id="seats" v-model="seats" class="field">
           <option v-for="(says, w) in seatWords" :key="w" :value="w">{{ says }}</option>
         </select>
+        <label class="mt-4 flex items-baseline gap-2"
+          ><input v-model="next" type="checkbox" /><span
+            ><b>As the next one of a series</b>
+            <span class="text-faded"
+              >what has blanks to fill in comes once more, beside the one before, which stays as it is</span
+            ></span
+          ></label
+        >
         <p class="mt-4 text-faded">A plan is made first. Nothing on the site changes until you say so.</p>
         <ProblemNote :error="begin.error.value" />
         <div class="mt-6 flex justify-end gap-2">

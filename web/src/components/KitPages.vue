@@ -4,7 +4,7 @@ import PieceThumb from "./PieceThumb.vue"
 import ShelfQuestions from "./edit/ShelfQuestions.vue"
 import { useBringing } from "../composables/useBringing"
 import { useKit, useKits } from "../composables/useKits"
-import { alone } from "../composables/format"
+import { alone, titleOf } from "../composables/format"
 import type { useSiteEdits } from "../composables/useSiteEdits"
 import type { Schemas } from "../api/client"
 
@@ -113,7 +113,7 @@ const bring = () =>
         <select id="menu-takes" v-model="menu" class="field w-56">
           <option value="">no menu</option>
           <option v-for="m in menus" :key="m.address" :value="m.address">
-            {{ m.meta.title || m.address.slice(5) }}
+            {{ titleOf(m) }}
           </option>
         </select>
       </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { titleOf } from "../composables/format"
 import { computed, toRef } from "vue"
 import { useDraftItems } from "../composables/useDraftItem"
 import { useItems } from "../composables/useItems"
@@ -23,10 +24,10 @@ const worn = computed(() => contents.value.map((c) => wornBy(c?.match(/\bown-\d+
     <h2 class="mb-2">Header and footer</h2>
     <ul class="sheet divide-y divide-hair">
       <li v-for="(p, i) in parts" :key="p.address" class="flex flex-wrap items-center gap-3 px-4 py-2">
-        <span class="min-w-0 flex-1">{{ p.meta.title || p.address.slice(5) }}</span>
+        <span class="min-w-0 flex-1">{{ titleOf(p) }}</span>
         <select
           class="field min-h-9 w-56 py-1"
-          :aria-label="`Look of ${p.meta.title || p.address.slice(5)}`"
+          :aria-label="`Look of ${titleOf(p)}`"
           :value="worn[i]"
           :disabled="!keeper"
           @change="emit('change', p.address, ($event.target as HTMLSelectElement).value)"

@@ -13,7 +13,9 @@ const joined = (...parts: (string | false | undefined)[]) => parts.filter(Boolea
 const lines = computed<Line[]>(() => [
   ...props.plan.seats.map((s) => ({
     about: s.key,
-    head: s.site ? `The ${s.role} on ${s.target}` : `The ${s.role} on ${s.pages} pages with their own`,
+    head: s.site
+      ? `The ${s.role} on ${s.target}`
+      : `The ${s.role} on ${s.pages === 1 ? "one page with its" : `${s.pages} pages with their`} own`,
     says: joined(
       s.site ? `${s.site} is there, ${s.kit} claims the place` : `${s.kit} claims the place`,
       s.decidedBy && `decided by ${deciderWords[s.decidedBy]}`,

@@ -21,15 +21,16 @@ const words = [
   <section data-site-words>
     <h2 class="mb-2">What the site says of itself</h2>
     <EditedNote :edits="edits" :site="site" :draft="draft" />
-    <label v-for="w in words" :key="w.key" class="mb-3 block">
-      <span class="label">{{ w.label }}</span>
+    <div v-for="w in words" :key="w.key" class="mb-3">
+      <label class="label" :for="`site-${w.key}`">{{ w.label }}</label>
       <KeptField
+        :id="`site-${w.key}`"
         class="field max-w-sm"
         :value="w.setting.value.value ?? ''"
         :readonly="!keeper"
         @change="(v) => void w.setting.write(v.trim())"
       />
       <span v-if="w.hint" class="block text-sm text-faded">{{ w.hint }}</span>
-    </label>
+    </div>
   </section>
 </template>

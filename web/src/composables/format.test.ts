@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest"
-import { alone, browserName, pageName, short, showable, weight } from "./format"
+import { alone, browserName, pageName, short, showable, titleOf, weight } from "./format"
 
 describe("formats for people", () => {
   it.each([
@@ -17,6 +17,14 @@ describe("formats for people", () => {
     ["", "An unknown browser"],
     ["cparcel", "cparcel"],
   ])("names a browser", (agent, name) => expect(browserName(agent)).toBe(name))
+
+  it.each([
+    ["part/site-footer", "", "Site footer"],
+    ["section/hours", "When it is open", "When it is open"],
+    ["media/js/scripts.js", "", "scripts.js"],
+  ])("calls %s by its title, or by its name in words", (address, title, words) =>
+    expect(titleOf({ address, meta: { title } })).toBe(words),
+  )
 
   it("knows what can be shown, and where", () => {
     expect(showable("section/hours")).toBe(true)

@@ -29,6 +29,13 @@ export function pagesFirst<T extends { address: string }>(list: T[]): T[] {
   return list.toSorted((a, b) => rank(a) - rank(b))
 }
 
+/** What people call an item: its title, or its name in words. */
+export function titleOf(i: { address: string; meta: { title?: string } }): string {
+  const name = i.address.split("/").at(-1) ?? ""
+  return i.meta.title || (name.includes(".") ? name : anyCase(name.replaceAll("-", " ")))
+}
+const anyCase = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+
 /** A page's address for people; the not-found page has a name of its own. */
 export const pageName = (slug: string) => (slug === "/404.html" ? "the not-found page" : slug)
 

@@ -12,7 +12,7 @@ import AddToKit from "../components/AddToKit.vue"
 import { useEditItem, useItem, useItems, useSaveToLibrary, useSurround } from "../composables/useItems"
 import { relationWords } from "../words"
 import { useSession } from "../composables/useSession"
-import { alone, short, showable, weight } from "../composables/format"
+import { alone, short, showable, titleOf, weight } from "../composables/format"
 
 const props = defineProps<{ site: string; address: string }>()
 const item = useItem(toRef(props, "site"), toRef(props, "address"))
@@ -59,7 +59,7 @@ const to = (address: string) =>
 <template>
   <ProblemNote :error="item.error.value" />
   <template v-if="detail">
-    <PageHead :title="detail.item.meta.title || address" :back="back">
+    <PageHead :title="titleOf(detail.item)" :back="back">
       <template #about
         >{{ weight(detail.item.bytes)
         }}<template v-if="detail.origin">

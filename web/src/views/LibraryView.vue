@@ -8,7 +8,7 @@ import ShelfTabs from "../components/ShelfTabs.vue"
 import PieceThumb from "../components/PieceThumb.vue"
 import { useLibrary } from "../composables/useItems"
 import { useVocabulary } from "../composables/useVocabulary"
-import { alone, showable, weight } from "../composables/format"
+import { alone, showable, titleOf, weight } from "../composables/format"
 
 const route = useRoute()
 const router = useRouter()
@@ -62,11 +62,11 @@ const narrowed = computed(() => words.value !== "" || kind.value !== "")
     <EmptyNote v-else-if="items.length === 0">No matches. Try fewer words or another kind.</EmptyNote>
     <ul class="grid gap-5 sm:grid-cols-2 lg:grid-cols-3">
       <li v-for="i in shown" :key="i.address" class="sheet relative transition-shadow hover:shadow-md">
-        <PieceThumb :src="alone(library.data.value.preview, i.address)" :title="i.meta.title || i.address" />
+        <PieceThumb :src="alone(library.data.value.preview, i.address)" :title="titleOf(i)" />
         <div class="px-4 py-3">
           <h3>
             <router-link :to="`/library/${i.address}`" class="after:absolute after:inset-0">{{
-              i.meta.title || i.address
+              titleOf(i)
             }}</router-link>
           </h3>
           <p class="addr text-faded">{{ i.address }}</p>

@@ -13,7 +13,7 @@ import { useItems } from "../composables/useItems"
 import { useMyDraft } from "../composables/useMyDraft"
 import { useSites } from "../composables/useSites"
 import { useSession } from "../composables/useSession"
-import { alone, short, weight } from "../composables/format"
+import { alone, short, titleOf, weight } from "../composables/format"
 import type { Schemas } from "../api/client"
 
 // A site: what one comes for first, then what waits, its pages and parts, and the rest.
@@ -73,10 +73,10 @@ const place = (i: Schemas["Item"]) =>
                   bare
                   class="w-20 shrink-0"
                   :src="alone(items.data.value.preview, p.address)"
-                  :title="p.meta.title || p.address"
+                  :title="titleOf(p)"
                 /><span class="min-w-0"
                   ><router-link class="link font-semibold" :to="`/sites/${site}/${p.address}`">{{
-                    p.meta.title || p.address
+                    titleOf(p)
                   }}</router-link>
                   <router-link
                     class="block text-faded underline decoration-hair underline-offset-4 hover:text-ink"
@@ -101,7 +101,7 @@ const place = (i: Schemas["Item"]) =>
             <ul class="sheet divide-y divide-hair">
               <li v-for="i in g.items" :key="i.address" class="flex justify-between gap-3 px-4 py-2">
                 <router-link class="link min-w-0 truncate" :to="`/sites/${site}/${i.address}`">{{
-                  i.meta.title || i.address.slice(g.kind.length + 1)
+                  titleOf(i)
                 }}</router-link><span class="whitespace-nowrap text-sm text-faded">{{
                   weight(i.bytes)
                 }}</span>

@@ -2,7 +2,7 @@
 import { computed, ref, toRef } from "vue"
 import KeptField from "../KeptField.vue"
 import { blanksOf } from "../../composables/blanks"
-import { anchorOf } from "../../composables/format"
+import { anchorOf, titleOf } from "../../composables/format"
 import { useDraftItem } from "../../composables/useDraftItem"
 import { useItems } from "../../composables/useItems"
 import type { Element } from "../../composables/useOutline"
@@ -78,7 +78,7 @@ const holders = [
           >Show a section of the site in its place
           <select v-model="instead" class="field min-h-9 py-1" required data-link-copy>
             <option v-for="s in sections" :key="s.address" :value="s.address">
-              {{ s.meta.title || s.address.slice(8) }}
+              {{ titleOf(s) }}
             </option>
           </select></label
         ><button class="btn-quiet self-end px-3 py-1 text-sm">Link</button>
