@@ -14,6 +14,7 @@ import LinkFields from "./LinkFields.vue"
 import MoreWays from "./MoreWays.vue"
 import OwnLook from "./OwnLook.vue"
 import MenuFields from "./MenuFields.vue"
+import OwnRules from "./OwnRules.vue"
 import PictureFields from "./PictureFields.vue"
 import RecordFields from "./RecordFields.vue"
 import ShareFields from "./ShareFields.vue"
@@ -212,20 +213,14 @@ const arrange = computed(() => [
       :width="width"
       :acts="acts"
     />
-    <details v-if="(e.kind === 'part' || e.kind === 'section') && e.item && !e.made" class="mb-1">
-      <summary class="font-semibold">Its own rules</summary>
-      <p class="my-1 text-sm text-faded">
-        Rules that only this piece carries can hold for the whole site; its pages look the same.
-      </p>
-      <button
-        type="button"
-        class="btn-quiet px-3 py-1 text-sm"
-        data-styles-move
-        @click="acts.run([{ op: 'styles-move', item: e.item, value: `stylesheet/${e.item.split('/')[1]}` }])"
-      >
-        Move them to a stylesheet of the site
-      </button>
-    </details>
+    <OwnRules
+      v-if="(e.kind === 'part' || e.kind === 'section') && e.item && !e.made"
+      :site="site"
+      :draft="draft"
+      :step="step"
+      :piece="e.item"
+      :acts="acts"
+    />
     <MoreWays :key="e.path" :site="site" :page="page" :draft="draft" :element="e" :acts="acts" />
     <ShareFields
       v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
