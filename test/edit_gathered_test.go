@@ -26,7 +26,7 @@ func TestSeveralPagesComeAtOnceInTheConsole(t *testing.T) {
 	b.Type("[aria-label='Address of the page contact']", "/find-us/")
 	b.Type("[aria-label='Title of the page home']", "Summer")
 	b.Type("[aria-label='Address of the page home']", "/summer/")
-	option(b, "#menu-takes", "main")
+	option(b, "#menu-takes", "Main")
 	b.Press("Bring 2 pages")
 	answers := 0
 	for _, q := range []struct{ sees, choice, words string }{

@@ -12,6 +12,7 @@ import (
 	"net/http/httptest"
 	"path/filepath"
 	"slices"
+	"sync"
 	"testing"
 
 	"compactparcel/internal/blob"
@@ -47,12 +48,8 @@ func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
 	scratch, err := blob.OpenScratch(filepath.Join(t.TempDir(), "scratch"))
 	require.NoError(t, err)
 	out.Desk.Scratch = scratch
-	loader := desk.Person{Name: "loader", Role: desk.Admin}
 	for _, r := range desk.Roles {
-		name := "the-" + string(r)
-		require.NoError(t, out.Desk.NewUser(ctx, loader, name, "a long password", r))
-		p, _, err := out.Desk.SignIn(ctx, name, "a long password", desk.Device{Place: "test"})
-		require.NoError(t, err)
+		p := out.account(ctx, s, r)
 		out.Tokens[r], _, err = out.Desk.NewToken(ctx, p, desk.TokenWish{Name: "test"})
 		require.NoError(t, err)
 	}
@@ -86,6 +83,31 @@ func Serve(t testing.TB, s *store.Store, change func(*httpapi.Server)) *Served {
 	out.Server = httptest.NewServer(h)
 	t.Cleanup(out.Server.Close)
 	return out
+}
+
+// hashed is the password of all accounts as it is kept, made once: under the race detector each would take a while.
+var hashed struct {
+	sync.Mutex
+	password string
+}
+
+// account makes the account of a role, with the password “a long password”.
+func (s *Served) account(ctx context.Context, records *store.Store, r desk.Role) desk.Person {
+	name := "the-" + string(r)
+	hashed.Lock()
+	defer hashed.Unlock()
+	users := records.Read(ctx).Users()
+	if hashed.password == "" {
+		loader := desk.Person{Name: "loader", Role: desk.Admin}
+		require.NoError(s.t, s.Desk.NewUser(ctx, loader, name, "a long password", r))
+	} else {
+		require.NoError(s.t, users.Create(&store.User{Name: name, Role: string(r), Password: hashed.password,
+			CreatedAt: s.Desk.Now()}))
+	}
+	row, err := users.ByName(name)
+	require.NoError(s.t, err)
+	hashed.password = row.Password
+	return desk.Person{ID: row.ID, Name: name, Role: r}
 }
 
 // Do sends a request with a role's token, or without one for "". edit may change it.
