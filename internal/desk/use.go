@@ -283,7 +283,9 @@ func (d *Desk) pieceParcel(
 	}
 	var items item.Collection = made.Items
 	if u.Element == "" {
-		items = sheetsAsHere(made.Items, src.Items, on)
+		if items, err = sheetsAsHere(made.Items, src.Items, on, originName(u.From)); err != nil {
+			return plan.Parcel{}, err
+		}
 	}
 	if err := d.keepItems(ctx, items); err != nil {
 		return plan.Parcel{}, err
@@ -293,17 +295,29 @@ func (d *Desk) pieceParcel(
 }
 
 // sheetsAsHere gives the items of a piece with those stylesheets whole that the site has just as the piece's source
-// does: the piece looks there as it does at home, and no second sheet comes.
-func sheetsAsHere(piece, source item.Collection, on *store.View) item.Collection {
+// does: the piece looks there as it does at home, and no second sheet comes. One that came under another name before,
+// when the site's was different, goes on as it came.
+func sheetsAsHere(piece, source item.Collection, on *store.View, of string) (item.Collection, error) {
+	origins, err := on.OriginsOf()
+	if err != nil {
+		return nil, err
+	}
+	elsewhere := map[item.Address]bool{}
+	for id, o := range origins {
+		if h, there := on.ByID(id); there && o.Kit == of && h.Address != o.Address() {
+			elsewhere[o.Address()] = true
+		}
+	}
 	over := item.NewOver(piece)
 	for _, h := range over.OfKind(item.Stylesheet) {
 		whole, ok := source.Find(h.Address)
 		here, there := on.Find(h.Address)
-		if ok && there && h.Meta.Cut && !whole.Meta.Cut && whole.NormalizedDigest == here.NormalizedDigest {
+		if ok && there && h.Meta.Cut && !whole.Meta.Cut && whole.NormalizedDigest == here.NormalizedDigest &&
+			!elsewhere[h.Address] {
 			over.Lay(whole, source, whole)
 		}
 	}
-	return over
+	return over, nil
 }
 
 // keepItems keeps the contents of items that are only in memory; what nothing names later is swept.

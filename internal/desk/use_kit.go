@@ -45,12 +45,13 @@ func (d *Desk) exactSheets(
 		}
 	}
 	for id, o := range origins {
-		if _, there := view.ByID(id); !there || o.Kit != parcel.List.Kit {
+		here, there := view.ByID(id)
+		if !there || o.Kit != parcel.List.Kit {
 			continue
 		}
 		a := o.Address()
-		if k, ok := parcel.Collection.Find(a); ok && a.Kind == item.Stylesheet && o.Doc == k.Doc {
-			whole[a] = true
+		if k, ok := parcel.Collection.Find(a); ok && a.Kind == item.Stylesheet {
+			whole[a] = o.Doc == k.Doc || whole[a] && here.Address == a // what came under another name goes on as it came
 		}
 		if isPiece(a.Kind) || a.Kind == item.Page {
 			pick(a)

@@ -3,6 +3,7 @@ package pictures
 import (
 	"context"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -12,6 +13,7 @@ import (
 // pressed; without its texts, and with what was taken away again.
 func TestAPageIsSeenAsItsScriptsLeaveIt(t *testing.T) {
 	b := newBrowser(t)
+	b.Limits.Time, b.Limits.Rest = 3*time.Minute, time.Minute // the large page is drawn on a busy machine, too
 	s := site{
 		"/": `<!doctype html><html><body><main class="stage" style="height:4000px"><p>The key lies under the ` +
 			`stone</p><button class="more">More</button><details><summary>Prices</summary></details></main><script>
