@@ -51,7 +51,8 @@ func (d *Desk) exactSheets(
 		}
 		a := o.Address()
 		if k, ok := parcel.Collection.Find(a); ok && a.Kind == item.Stylesheet {
-			whole[a] = o.Doc == k.Doc || whole[a] && here.Address == a // what came under another name goes on as it came
+			// What came under another name goes on as it came.
+			whole[a] = o.Doc == k.Doc || whole[a] && here.Address == a
 		}
 		if isPiece(a.Kind) || a.Kind == item.Page {
 			pick(a)
