@@ -27,12 +27,20 @@ func (e *editor) part(op Operation) (string, error) {
 		where, unless, _ := strings.Cut(" "+op.Value+" ", " except ")
 		place := item.Placement{Where: targetsIn(where), Unless: targetsIn(unless)}
 		var empty []string
+		pages := render.New(e.over)
 		for _, t := range append(slices.Clone(place.Where), place.Unless...) {
 			target, ok := item.ParseTarget(t)
 			if !ok {
 				return "", refuse("%q names no pages: write everywhere, home, page:/path/ or under:/path/", t)
 			}
-			if target.Word == "page" && !e.shows(target.Path) {
+			if target.Word != "page" {
+				continue
+			}
+			there, err := shows(pages, target.Path)
+			if err != nil {
+				return "", err
+			}
+			if !there {
 				empty = append(empty, target.Path)
 			}
 		}
@@ -112,7 +120,13 @@ func targetsIn(text string) []string {
 }
 
 // shows tells that visitors find something at an address, a record's page, too.
-func (e *editor) shows(slug string) bool {
-	out, err := render.New(e.over).Page(render.PageRequest{Slug: slug})
-	return err == nil && (out.Status == 200 || slug == render.NotFoundSlug) || render.IsUnshowable(err)
+func shows(pages *render.Renderer, slug string) (bool, error) {
+	out, err := pages.Page(render.PageRequest{Slug: slug})
+	if render.IsUnshowable(err) {
+		return true, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	return out.Status == 200 || slug == render.NotFoundSlug, nil
 }

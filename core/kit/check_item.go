@@ -2,7 +2,6 @@ package kit
 
 import (
 	"fmt"
-	"slices"
 
 	"compactparcel/core/closure"
 	"compactparcel/core/css"
@@ -48,13 +47,20 @@ func (c *checker) item(h item.Head) (out inspected, err error) {
 			"it is too deep or too long to be read rule by rule; of its references only the addresses are known")
 	}
 	out.findings = append(out.findings, c.unmet(h, f)...)
+	var anchors map[string]bool // of the piece and what it shows, once it is asked for
 	for _, r := range f.Refs {
+		within := r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href")
+		if within && anchors == nil {
+			anchors = map[string]bool{}
+			if err := c.addAnchors(h, f, anchors, map[item.Address]bool{}); err != nil {
+				return out, err
+			}
+		}
 		switch {
 		case r.Space == facts.Loose:
 			add(a, r.Line, true, "write it from the root, as in /media/"+r.Name,
 				"the relative address %q in %s means nothing in a kit", r.Name, r.Where)
-		case r.Space == facts.ID && !r.Defines && r.Where.IsAttribute("href") &&
-			!c.hasAnchor(h, f, r.Name, map[item.Address]bool{}):
+		case within && !anchors[r.Name]:
 			add(a, r.Line, false, "give the target the id, or change the link",
 				"the anchor #%s leads nowhere within the piece", r.Name)
 		}
@@ -116,15 +122,6 @@ func (c *checker) unmet(h item.Head, f *facts.Facts) (out []Finding) {
 	return out
 }
 
-func defines(f *facts.Facts, id string) bool {
-	for _, n := range f.Defines(facts.ID) {
-		if n == id {
-			return true
-		}
-	}
-	return false
-}
-
 // samplesOf gives the samples of a kit's fill-ins.
 func samplesOf(list *PackingList) map[string]string {
 	out := make(map[string]string, len(list.Fillins))
@@ -134,17 +131,24 @@ func samplesOf(list *PackingList) map[string]string {
 	return out
 }
 
-// hasAnchor tells that a piece has an element of an id, itself or in what it shows.
-func (c *checker) hasAnchor(h item.Head, f *facts.Facts, id string, seen map[item.Address]bool) bool {
-	if seen[h.Address] = true; defines(f, id) {
-		return true
+// addAnchors gathers the ids of a piece's elements, and of what it shows.
+func (c *checker) addAnchors(h item.Head, f *facts.Facts, ids map[string]bool, seen map[item.Address]bool) error {
+	seen[h.Address] = true
+	for _, id := range f.Defines(facts.ID) {
+		ids[id] = true
 	}
-	return slices.ContainsFunc(closure.Uses(c.w, h, f), func(u closure.Use) bool {
+	for _, u := range closure.Uses(c.w, h, f) {
 		shown, ok := c.w.Find(u.To)
 		if !ok || seen[u.To] || u.To.Kind != item.Section && u.To.Kind != item.Block {
-			return false
+			continue
 		}
 		its, err := c.w.Facts(shown)
-		return err == nil && c.hasAnchor(shown, its, id, seen)
-	})
+		if err == nil {
+			err = c.addAnchors(shown, its, ids, seen)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -18,6 +18,7 @@ type decider struct {
 	selection
 	without   map[item.Address]string // items that are left out, and the need for which
 	next      map[item.Address]bool   // what comes as another copy, as the next one of a series
+	idle      map[item.Address]bool   // stylesheets that only pieces wear which stay out
 	t         *transform
 	deletions []item.Head
 }
@@ -41,6 +42,11 @@ func decide(g given, rows rowList, chosen selection, needs needing, under *trans
 			continue
 		}
 		if err := m.decide(row); err != nil {
+			return nil, nil, err
+		}
+	}
+	if len(cut) > 0 {
+		if err := m.findIdleSheets(); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -100,7 +106,7 @@ func (m *decider) decide(row *Row) error {
 		row.Decision, row.DecidedBy = d.Decision, by
 	case m.next[row.Address] && allowed[Again]:
 		row.Decision, row.DecidedBy, row.Why = Again, ByPerson, row.Why+"; the next one comes beside it"
-	case m.cutForNothing(row):
+	case m.idle[row.Address] && row.Standing == New:
 		row.Decision, row.DecidedBy, row.Why = Skip, ByRule, row.Why+"; none of the pieces that it is cut to comes"
 	default:
 		switch row.Decision = m.byPolicy(row); {
@@ -116,22 +122,40 @@ func (m *decider) decide(row *Row) error {
 	return nil
 }
 
-// cutForNothing tells that a stylesheet is cut to pieces which all stay out, so that nothing would ever wear it.
-func (m *decider) cutForNothing(row *Row) bool {
-	h, ok := m.parcel.Find(row.Address)
-	if !ok || !h.Meta.Cut || row.Standing != New {
-		return false
+// findIdleSheets finds the stylesheets of the kit that pieces wear, but none that comes or may come.
+func (m *decider) findIdleSheets() error {
+	uses := map[item.Address][]closure.Use{}
+	for _, h := range m.parcel.Heads() {
+		f, err := m.facts(h)
+		if err != nil {
+			return err
+		}
+		uses[h.Address] = closure.Uses(m.kit, h, f)
 	}
-	pieces := false
-	for _, a := range m.kitUsers(func(u closure.Use) bool { return u.To == row.Address }) {
+	var reach func(from item.Address, to map[item.Address]bool)
+	reach = func(from item.Address, to map[item.Address]bool) {
+		for _, u := range uses[from] {
+			if u.To.Kind == item.Stylesheet && !to[u.To] {
+				to[u.To] = true
+				reach(u.To, to)
+			}
+		}
+	}
+	worn, wanted := map[item.Address]bool{}, map[item.Address]bool{}
+	for a := range uses {
 		if !a.Kind.IsMarkup() {
 			continue
 		}
-		if pieces = true; m.rows[a] == nil || m.rows[a].Decision == "" || comesIn(m.rows[a]) {
-			return false
+		reach(a, worn)
+		if row := m.rows[a]; row == nil || row.Decision == "" || comesIn(row) {
+			reach(a, wanted)
 		}
 	}
-	return pieces
+	m.idle = map[item.Address]bool{}
+	for a := range worn {
+		m.idle[a] = !wanted[a]
+	}
+	return nil
 }
 
 // decisionOn gives the decision on an item's row: of now, or of an earlier delivery.

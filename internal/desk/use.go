@@ -295,29 +295,42 @@ func (d *Desk) pieceParcel(
 }
 
 // sheetsAsHere gives the items of a piece with those stylesheets whole that the site has just as the piece's source
-// does: the piece looks there as it does at home, and no second sheet comes. One that came under another name before,
-// when the site's was different, goes on as it came.
+// does: the piece looks there as it does at home, and no second sheet comes.
 func sheetsAsHere(piece, source item.Collection, on *store.View, of string) (item.Collection, error) {
 	origins, err := on.OriginsOf()
 	if err != nil {
 		return nil, err
 	}
-	elsewhere := map[item.Address]bool{}
-	for id, o := range origins {
-		if h, there := on.ByID(id); there && o.Kit == of && h.Address != o.Address() {
-			elsewhere[o.Address()] = true
-		}
-	}
+	here := sheetsHere(source, on, origins, of)
 	over := item.NewOver(piece)
 	for _, h := range over.OfKind(item.Stylesheet) {
-		whole, ok := source.Find(h.Address)
-		here, there := on.Find(h.Address)
-		if ok && there && h.Meta.Cut && !whole.Meta.Cut && whole.NormalizedDigest == here.NormalizedDigest &&
-			!elsewhere[h.Address] {
+		if whole, ok := here[h.Address]; ok && h.Meta.Cut {
 			over.Lay(whole, source, whole)
 		}
 	}
 	return over, nil
+}
+
+// sheetsHere are the stylesheets of a source that a site has just so under their names, but for those that came from
+// this source under another.
+func sheetsHere(
+	source item.Collection, on *store.View, origins map[string]store.Origin, of string,
+) map[item.Address]item.Head {
+	out := map[item.Address]item.Head{}
+	for _, h := range source.Heads() {
+		if h.Address.Kind != item.Stylesheet || h.Meta.Cut {
+			continue
+		}
+		if here, ok := on.Find(h.Address); ok && here.NormalizedDigest == h.NormalizedDigest {
+			out[h.Address] = h
+		}
+	}
+	for id, o := range origins {
+		if h, there := on.ByID(id); there && o.Kit == of && h.Address != o.Address() {
+			delete(out, o.Address())
+		}
+	}
+	return out
 }
 
 // keepItems keeps the contents of items that are only in memory; what nothing names later is swept.

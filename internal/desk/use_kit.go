@@ -36,23 +36,16 @@ func (d *Desk) exactSheets(
 		return parcel, err
 	}
 	whole := map[item.Address]bool{} // what the site has already
-	for _, h := range parcel.Collection.Heads() {
-		if h.Address.Kind != item.Stylesheet {
-			continue
-		}
-		if here, ok := view.Find(h.Address); ok && here.NormalizedDigest == h.NormalizedDigest {
-			whole[h.Address] = true
-		}
+	for a := range sheetsHere(parcel.Collection, view, origins, parcel.List.Kit) {
+		whole[a] = true
 	}
 	for id, o := range origins {
-		here, there := view.ByID(id)
-		if !there || o.Kit != parcel.List.Kit {
+		if _, there := view.ByID(id); !there || o.Kit != parcel.List.Kit {
 			continue
 		}
 		a := o.Address()
-		if k, ok := parcel.Collection.Find(a); ok && a.Kind == item.Stylesheet {
-			// What came under another name goes on as it came.
-			whole[a] = o.Doc == k.Doc || whole[a] && here.Address == a
+		if k, ok := parcel.Collection.Find(a); ok && a.Kind == item.Stylesheet && o.Doc == k.Doc {
+			whole[a] = true
 		}
 		if isPiece(a.Kind) || a.Kind == item.Page {
 			pick(a)

@@ -3,7 +3,9 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"strings"
 	"time"
@@ -231,9 +233,12 @@ func (t *Tx) titled(c *Collection, fresh []item.Head) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		defer r.Close()
+		b, err := io.ReadAll(r)
+		if err = errors.Join(err, r.Close()); err != nil {
+			return "", err
+		}
 		var title string
-		if err := json.NewDecoder(r).Decode(&title); err == nil && title != "" {
+		if json.Unmarshal(b, &title) == nil && title != "" { // what is no text names nothing
 			return string([]rune(title)[:min(len([]rune(title)), maxTitle)]), nil
 		}
 	}
