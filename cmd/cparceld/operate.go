@@ -1,6 +1,7 @@
 package main
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"errors"
 	"fmt"
@@ -134,8 +135,9 @@ Ends with 1 when something is wrong that was not repaired.`,
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%d texts, %d files, %d collections with %d items: %d wrong, %d of them repaired\n", sum.Texts,
-				sum.Files, sum.Collections, sum.Items, sum.Wrong, sum.Mended)
+			fmt.Printf("%s, %s, %s with %s: %d wrong, %d of them repaired\n", says.Count(sum.Texts, "text"),
+				says.Count(sum.Files, "file"), says.Count(sum.Collections, "collection"), says.Count(sum.Items, "item"),
+				sum.Wrong, sum.Mended)
 			if sum.Wrong > sum.Mended {
 				return errors.New("something is wrong; bring it back from a backup, or upload the right files again")
 			}

@@ -2,6 +2,7 @@ package edit
 
 import (
 	"bytes"
+	"compactparcel/core/says"
 	"fmt"
 	"slices"
 	"strings"
@@ -80,19 +81,12 @@ func (e *editor) moveStyles(op Operation) (string, error) {
 	if err := m.prove(after); err != nil {
 		return "", err
 	}
-	says := fmt.Sprintf("moved %s of %s to %s, the same on %s", counted(len(m.rules), "rule"), op.Item, m.sheet,
-		counted(len(after), "page"))
+	done := fmt.Sprintf("moved %s of %s to %s, the same on %s", says.Count(len(m.rules), "rule"), op.Item, m.sheet,
+		says.Count(len(after), "page"))
 	if m.stay > 0 {
-		says += fmt.Sprintf("; %s about more stay", counted(m.stay, "rule"))
+		done += fmt.Sprintf("; %s about more stay", says.Count(m.stay, "rule"))
 	}
-	return says, nil
-}
-
-func counted(n int, one string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %ss", n, one)
+	return done, nil
 }
 
 func (m *stylesMove) read(op Operation) error {

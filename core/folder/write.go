@@ -290,7 +290,7 @@ func (p *publisher) page(slug string, o *render.Output) error {
 	}
 	if slug == render.NotFoundSlug {
 		file = strings.TrimPrefix(slug, "/")
-	} else if slug != "/search/" {
+	} else if slug != render.SearchSlug {
 		p.slugs = append(p.slugs, slug)
 	}
 	if bytes.Contains(o.Body, []byte(`action="`+render.AssetRoot+`form/`)) {

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"compactparcel/core/says"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -197,13 +198,13 @@ func (m *blender) takeBlend(b *blended) error {
 	switch {
 	case open == 0:
 	case m.ask.Policy == Unattended && row.DecidedBy == ByPolicy:
-		row.Decision, row.Why = Keep, fmt.Sprintf("%s; %s", row.Why, count(open, "conflict"))
+		row.Decision, row.Why = Keep, fmt.Sprintf("%s; %s", row.Why, says.Count(open, "conflict"))
 		m.kept = append(m.kept, b.came)
 		return nil
 	case row.DecidedBy == ByPolicy && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
 		m.question(Key(AboutItem, row.Address.String()), AboutItem,
-			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, count(open, "conflict")), row.Choices)
+			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, says.Count(open, "conflict")), row.Choices)
 	default:
 		for _, c := range row.Conflicts {
 			if c.Decision == "" {
@@ -232,13 +233,6 @@ func (m *blender) takeBlend(b *blended) error {
 		b.got.Facts.NormalizedDigest
 	m.writes = append(m.writes, put)
 	return nil
-}
-
-func count(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // BlendMeta blends what is known of an item beside its content; without a base the site's

@@ -31,6 +31,18 @@ const (
 // NeedStates lists all of them.
 var NeedStates = []NeedState{Met, Inside, OnShelf, Missing, TooOld, TooNew}
 
+// Words says the state for people.
+func (s NeedState) Words() string {
+	switch s {
+	case Inside:
+		return "in the kit"
+	case OnShelf:
+		return "on the shelf"
+	case Met, Missing, TooOld, TooNew:
+	}
+	return strings.ReplaceAll(string(s), "-", " ")
+}
+
 // NeedRow is a need and how the site meets it.
 type NeedRow struct {
 	What     string    `json:"what"`

@@ -54,7 +54,7 @@ func (r *Renderer) Page(ask PageRequest) (*Output, error) {
 				return r.roleDocument(item.Listing, spot, 200, ask, item.Head{})
 			}
 		case item.Search:
-			if slug == "/search/" {
+			if slug == SearchSlug {
 				return r.roleDocument(item.Search, PageContext{Slug: slug, Search: true}, 200, ask, item.Head{})
 			}
 		default:
@@ -473,6 +473,9 @@ type GeneratedPage struct {
 // for all of them.
 const NotFoundSlug = "/404.html"
 
+// SearchSlug is where what a search found is shown.
+const SearchSlug = "/search/"
+
 // GeneratedPages lists the documents that no page item stands for: records' pages, listings,
 // the search page and, last, the not-found page.
 func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
@@ -498,7 +501,7 @@ func (r *Renderer) GeneratedPages() ([]GeneratedPage, error) {
 				}
 				out = append(out, pages...)
 			case target.Word == "search" && p.Meta.Role == item.Search:
-				out = append(out, GeneratedPage{"/search/", PageContext{Slug: "/search/", Search: true}})
+				out = append(out, GeneratedPage{SearchSlug, PageContext{Slug: SearchSlug, Search: true}})
 			}
 		}
 	}

@@ -80,7 +80,7 @@ type Index struct {
 
 // Searchable tells whether the site has a page of search results.
 func (r *Renderer) Searchable() bool {
-	part, _ := AssignPart(r.parts, item.Search, PageContext{Slug: "/search/", Search: true})
+	part, _ := AssignPart(r.parts, item.Search, PageContext{Slug: SearchSlug, Search: true})
 	return !part.Address.IsZero()
 }
 

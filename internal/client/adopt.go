@@ -2,6 +2,7 @@ package client
 
 import (
 	"archive/zip"
+	"compactparcel/core/says"
 	"fmt"
 	"io"
 	"io/fs"
@@ -131,7 +132,7 @@ func (a *app) adopted(dir string, got *api.Adopted) {
 			begins = " (" + h.Begins + ")"
 		}
 		a.say("  script   %s%s in the head of %s: site-only until you say otherwise (cparcel site scripts)",
-			h.Script, begins, count(h.Pages, "page"))
+			h.Script, begins, says.Count(h.Pages, "page"))
 	}
 	if len(got.Proposals) > 0 {
 		a.say("")
@@ -186,7 +187,7 @@ func (a *app) adoptAgain(
 		left := a.outsideEdits(got.Edits)
 		if left > 0 {
 			a.say("%s not taken. What is shown elsewhere too is taken with --shared everywhere or --shared here.",
-				count(left, "edit"))
+				says.Count(left, "edit"))
 		}
 		if got.Draft == nil {
 			a.say("Nothing came into a draft.")

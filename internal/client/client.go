@@ -6,6 +6,7 @@ package client
 
 import (
 	"bufio"
+	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -112,7 +113,7 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 		SilenceUsage: true, SilenceErrors: true, Args: cobra.ArbitraryArgs,
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usage("there is no command %q\n  To fix: cparcel --help", args[0])
+				return noCommand(c, args[0])
 			}
 			return c.Help()
 		},
@@ -145,7 +146,7 @@ func strict(c *cobra.Command) {
 	if check := c.Args; check != nil {
 		c.Args = func(c *cobra.Command, args []string) error {
 			if check(c, args) != nil {
-				return usage("%s cannot be used with %s\n  To fix: %s", c.CommandPath(), count(len(args), "argument"),
+				return usage("%s cannot be used with %s\n  To fix: %s", c.CommandPath(), says.Count(len(args), "argument"),
 					c.UseLine())
 			}
 			return nil
@@ -154,8 +155,7 @@ func strict(c *cobra.Command) {
 	if c.HasSubCommands() && c.HasParent() && c.RunE == nil {
 		c.RunE = func(c *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usage("there is no command %q\n  To fix: %s --help", c.CommandPath()+" "+args[0],
-					c.CommandPath())
+				return noCommand(c, args[0])
 			}
 			return c.Help()
 		}

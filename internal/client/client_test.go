@@ -260,12 +260,14 @@ func TestAPageIsNamedAsPeopleNameIt(t *testing.T) {
 	server, asked := pretend(t, map[string]answer{
 		"GET /api/v1/sites/larch-saddle/items": {200, api.ItemList{Home: &home, Items: []api.Item{
 			page("front", "/front/"), page("write", "/contact/"), page("map", "/map.html"),
-			{Address: a("menu/main")}}}},
+			{Address: a("part/lost"), Meta: item.Meta{Role: item.NotFound}},
+			{Address: a("part/top"), Meta: item.Meta{Role: item.Header}}, {Address: a("menu/main")}}}},
 		"GET /api/v1/sites/larch-saddle/outline": {200, api.PageOutline{}},
 	})
 	for said, want := range map[string]string{"/contact/": "/contact/", "/contact": "/contact/", "contact": "/contact/",
 		"page/write": "/contact/", "write": "/contact/", "/contact/index.html": "/contact/", "page/front": "/",
-		"index.html": "/", "map": "/map.html", "/map.html": "/map.html", "room/attic": "/room/attic/"} {
+		"index.html": "/", "map": "/map.html", "/map.html": "/map.html", "room/attic": "/room/attic/",
+		"part/lost": "/404.html", "not-found": "/404.html", "search": "/search/"} {
 		*asked = nil
 		code, _, errOut := run("", "site", "outline", "larch-saddle", said, "--server", server)
 		require.Equal(t, 0, code, errOut)
@@ -273,6 +275,9 @@ func TestAPageIsNamedAsPeopleNameIt(t *testing.T) {
 		assert.Equal(t, want, last.URL.Query().Get("path"), said)
 		assert.Equal(t, said == "/contact/" || said == "/map.html", len(*asked) == 1, "%s asks for no list", said)
 	}
+	code, _, errOut := run("", "site", "outline", "larch-saddle", "part/top", "--server", server)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errOut, "part/top is no page: it stands on pages")
 }
 
 func TestADeliveryGoesAsFarAsItCan(t *testing.T) {
@@ -307,6 +312,30 @@ func TestADeliveryGoesAsFarAsItCan(t *testing.T) {
 	code, out, _ = run("", "delivery", "show", "4", "--server", server)
 	assert.Equal(t, 0, code)
 	assert.Contains(t, out, "is live as revision 9")
+}
+
+func TestOneItemOfADeliveryIsTakenBack(t *testing.T) {
+	d, rev := delivery(), int64(9)
+	taken, edited := item.MustAddress("part/lost"), item.MustAddress("page/home")
+	d.State, d.LiveRevision = "live", &rev
+	d.Receipt = &api.Receipt{Undone: []item.Address{taken}, Checklist: []string{"look at the logo"}}
+	server, _ := pretend(t, map[string]answer{"POST /api/v1/deliveries/4/undo": {200, d}})
+	code, out, errOut := run("", "delivery", "undo", "4", "--item", "part/lost", "--item", "page/home", "--keep-edited",
+		"--server", server)
+	require.Equal(t, 0, code, errOut)
+	assert.Contains(t, out, "part/lost is as it was before delivery 4.")
+	assert.Contains(t, out, edited.String()+" stays as it is")
+	assert.NotContains(t, out, "look at the logo", "what is to do for the rest was told when it went live")
+}
+
+func TestACommandLookedForInAnotherPlaceIsFound(t *testing.T) {
+	code, _, errOut := run("", "draft", "go-live", "larch-saddle", "3")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errOut, "cparcel site go-live SITE DRAFT")
+	_, _, errOut = run("", "publish")
+	assert.Contains(t, errOut, "cparcel site publish SITE")
+	_, _, errOut = run("", "list")
+	assert.Contains(t, errOut, "cparcel --help", "too many have that name")
 }
 
 func TestPublishingNeverOverwrites(t *testing.T) {

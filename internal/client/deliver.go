@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"os"
@@ -14,7 +15,7 @@ import (
 )
 
 func (a *app) deliver() *cobra.Command {
-	var says answerFlags
+	var given answerFlags
 	var live, next bool
 	var menu string
 	cmd := &cobra.Command{
@@ -40,7 +41,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
-			in, err := says.read(name)
+			in, err := given.read(name)
 			if err != nil {
 				return err
 			}
@@ -73,13 +74,13 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 			if err != nil {
 				return err
 			}
-			if done, err := a.wrote(&says, d); done {
+			if done, err := a.wrote(&given, d); done {
 				return err
 			}
 			return a.goOn(cmd.Context(), c, d, live)
 		},
 	}
-	says.flags(cmd)
+	given.flags(cmd)
 	cmd.Flags().StringVar(&menu, "menu", "", "a `menu` of the site that gets an entry for each new page, as menu/main")
 	cmd.Flags().BoolVar(&next, "next", false,
 		"the next one of a series: what holds blanks comes as another copy, with its blanks empty")
@@ -156,7 +157,7 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 			decide += " " + answerTo(q)
 		}
 		return &exitError{Waits,
-			fmt.Errorf("delivery %d waits for %s\n  To fix: %s", d.Id, count(n, "decision"), decide)}
+			fmt.Errorf("delivery %d waits for %s\n  To fix: %s", d.Id, says.Count(n, "decision"), decide)}
 	}
 	if d.State == api.DeliveryStatePlanned {
 		digest := string(*d.PlanDigest)

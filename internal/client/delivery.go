@@ -3,6 +3,7 @@ package client
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -141,7 +142,7 @@ func (a *app) deliveryList() *cobra.Command {
 
 func (a *app) deliveryShow() *cobra.Command {
 	var replan bool
-	var says answerFlags
+	var given answerFlags
 	cmd := &cobra.Command{
 		Use:     "show ID",
 		Aliases: []string{"plan"},
@@ -167,7 +168,7 @@ func (a *app) deliveryShow() *cobra.Command {
 					return err
 				}
 			}
-			if done, err := a.wrote(&says, d); done {
+			if done, err := a.wrote(&given, d); done {
 				return err
 			}
 			return a.print(d, func() {
@@ -179,14 +180,14 @@ func (a *app) deliveryShow() *cobra.Command {
 		},
 	}
 	cmd.Flags().
-		StringVar(&says.template, "answers-template", "",
+		StringVar(&given.template, "answers-template", "",
 			"write a template of the answers to this `file` (- for standard output), and end")
 	cmd.Flags().BoolVar(&replan, "again", false, "plan again against the site as it is now")
 	return cmd
 }
 
 func (a *app) deliveryDecide() *cobra.Command {
-	var says answerFlags
+	var given answerFlags
 	var live bool
 	cmd := &cobra.Command{
 		Use:   "decide ID",
@@ -205,7 +206,7 @@ func (a *app) deliveryDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			in, err := says.read(old.Kit)
+			in, err := given.read(old.Kit)
 			if err != nil {
 				return err
 			}
@@ -213,13 +214,13 @@ func (a *app) deliveryDecide() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if done, err := a.wrote(&says, d); done {
+			if done, err := a.wrote(&given, d); done {
 				return err
 			}
 			return a.goOn(cmd.Context(), c, d, live)
 		},
 	}
-	says.flags(cmd)
+	given.flags(cmd)
 	cmd.Flags().BoolVar(&live, "live", false, "go live at once when no question is open")
 	return cmd
 }
@@ -350,7 +351,13 @@ func (a *app) deliveryUndo() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.print(d, func() { a.state(d) })
+			return a.print(d, func() {
+				if len(items) > 0 && d.State == api.DeliveryStateLive {
+					a.tookBack(d, value(ask.Items))
+					return
+				}
+				a.state(d)
+			})
 		},
 	}
 	cmd.Flags().BoolVar(&keep, "keep-edited", false, "leave items that were edited since as they are")
@@ -361,6 +368,18 @@ func (a *app) deliveryUndo() *cobra.Command {
 		StringArrayVar(&decide, "decide", nil,
 			"a conflict of a blend, as `CONFLICT=site` (as it is now) or kit (as it was before); may be repeated")
 	return cmd
+}
+
+// tookBack tells which items of a delivery were taken back; the others stay.
+func (a *app) tookBack(d *api.Delivery, asked []item.Address) {
+	for _, x := range asked {
+		if slices.Contains(value(d.Receipt).Undone, x) {
+			a.say("%s: %s is as it was before delivery %d.", a.good("Done"), x, d.Id)
+			continue
+		}
+		a.say("%s stays as it is: it was edited since.", x)
+	}
+	a.say("  Look at it: %s\n  Take back the rest: cparcel delivery undo %d", d.LivePreview, d.Id)
 }
 
 // conflictDecisions reads CONFLICT=site and CONFLICT=kit.

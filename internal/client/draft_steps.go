@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"strconv"
 	"strings"
@@ -292,7 +293,7 @@ func (a *app) draftRebase() *cobra.Command {
 			}
 			if n := len(got.Behind); n > 0 {
 				return &exitError{Waits, fmt.Errorf("%s to be decided\n  To fix: cparcel draft rebase %s %s "+
-					"--decide KEY=draft, or --decide KEY=live", count(n, "item"), args[0], args[1])}
+					"--decide KEY=draft, or --decide KEY=live", says.Count(n, "item"), args[0], args[1])}
 			}
 			return nil
 		})

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"os"
 	"time"
@@ -80,7 +81,7 @@ func (a *app) faults(list api.FaultList) error {
 		return err
 	}
 	if list.Grave > 0 {
-		return &exitError{Refused, fmt.Errorf("%s would trouble visitors", count(list.Grave, "fault"))}
+		return &exitError{Refused, fmt.Errorf("%s would trouble visitors", says.Count(list.Grave, "fault"))}
 	}
 	return nil
 }
@@ -92,11 +93,11 @@ func (a *app) widthLook(w *api.WidthLook) {
 	case !w.Browser:
 		a.say("No browser looked at the pages: this service has none. Install Debian's package chromium.")
 	case w.Waiting > 0:
-		a.say("A browser has still to look %s: ask again.", count(w.Waiting, "time"))
+		a.say("A browser has still to look %s: ask again.", says.Count(w.Waiting, "time"))
 	default:
-		a.say("A browser looked at %s at 1280, 768 and 390 px.", count(w.Pages, "page"))
+		a.say("A browser looked at %s at 1280, 768 and 390 px.", says.Count(w.Pages, "page"))
 		if left := value(w.Left); left > 0 {
-			a.say("%s more were not looked at.", count(left, "page"))
+			a.say("%s more were not looked at.", says.Count(left, "page"))
 		}
 	}
 }
@@ -135,14 +136,14 @@ func (a *app) faultTable(list []faults.Fault) {
 			where += fmt.Sprintf(":%d", f.Line)
 		}
 		if more := len(groups[s]) - 1; more > 0 {
-			where += fmt.Sprintf(" and %s more", count(more, "place"))
-			on = count(pagesOf(groups[s]), "page")
+			where += fmt.Sprintf(" and %s more", says.Count(more, "place"))
+			on = says.Count(pagesOf(groups[s]), "page")
 		}
 		rows = append(rows, []any{kind, where, on, s.message + " – " + s.remedy})
 	}
 	a.table(a.good("Clean")+": no faults found.", []string{"kind", "where", "on", "what, and how to mend it"}, rows)
 	if len(rows) < len(list) {
-		a.say("%s in all; each with its place: -o json", count(len(list), "fault"))
+		a.say("%s in all; each with its place: -o json", says.Count(len(list), "fault"))
 	}
 }
 
@@ -166,5 +167,5 @@ func onPages(f faults.Fault) string {
 	case 1:
 		return f.Pages[0]
 	}
-	return count(f.Count, "page")
+	return says.Count(f.Count, "page")
 }

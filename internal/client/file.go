@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"errors"
 	"fmt"
 	"io"
@@ -236,7 +237,7 @@ func (a *app) fileCheck() *cobra.Command {
 				return err
 			}
 			if stops = a.findings(found, true); stops > 0 {
-				return &exitError{Refused, fmt.Errorf("sealing would be prevented by %s", count(stops, "finding"))}
+				return &exitError{Refused, fmt.Errorf("sealing would be prevented by %s", says.Count(stops, "finding"))}
 			}
 			return nil
 		},

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"io"
 	"net/http"
@@ -130,7 +131,7 @@ func mailStates(list []api.EntryMail) string {
 	for _, m := range list {
 		fmt.Fprintf(&b, "  mail to the %s %s", m.To, m.State)
 		if m.State == api.MailStateWaiting && m.Tries > 0 {
-			fmt.Fprintf(&b, ", tried %s", count(m.Tries, "time"))
+			fmt.Fprintf(&b, ", tried %s", says.Count(m.Tries, "time"))
 		}
 	}
 	return b.String()
@@ -189,17 +190,10 @@ func (a *app) formDelete() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.print(got, func() { a.say("Deleted: %s.", countEntries(got.Deleted)) })
+			return a.print(got, func() { a.say("Deleted: %s.", says.Count(got.Deleted, "entry")) })
 		},
 	}
 	cmd.Flags().Int64Var(&entry, "entry", 0, "the `number` of one entry")
 	cmd.Flags().StringVar(&before, "before", "", "all that came before this `day`")
 	return cmd
-}
-
-func countEntries(n int64) string {
-	if n == 1 {
-		return "1 entry"
-	}
-	return fmt.Sprintf("%d entries", n)
 }

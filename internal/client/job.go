@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"strconv"
@@ -52,7 +53,7 @@ func (a *app) jobList() *cobra.Command {
 				a.table("Nothing runs or waits.", []string{"Job", "State", "About", "For", "Since", "Next", "Said"},
 					rows)
 				if got.Pictures > 0 {
-					a.say("%s wait to be made.", count(int(got.Pictures), "picture"))
+					a.say("%s wait to be made.", says.Count(int(got.Pictures), "picture"))
 				}
 			})
 		},

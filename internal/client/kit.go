@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"maps"
 	"net/url"
@@ -178,7 +179,7 @@ func (a *app) kit(k *api.Kit) {
 			}
 		}
 		a.say("Check: %s, sealing is prevented by %d. See them: cparcel kit check %s@%s",
-			count(len(k.Findings), "finding"), stops, k.Name, k.Version)
+			says.Count(len(k.Findings), "finding"), stops, k.Name, k.Version)
 	}
 }
 
@@ -231,7 +232,7 @@ func (a *app) kitCheck() *cobra.Command {
 				return err
 			}
 			if stops > 0 {
-				return &exitError{Refused, fmt.Errorf("sealing is prevented by %s", count(stops, "finding"))}
+				return &exitError{Refused, fmt.Errorf("sealing is prevented by %s", says.Count(stops, "finding"))}
 			}
 			return nil
 		},
@@ -315,7 +316,7 @@ func (a *app) findingTable(list []kit.Finding) {
 			where += fmt.Sprintf(":%d", f.Line)
 		}
 		if n := more[same] - 1; n > 0 {
-			where += fmt.Sprintf(" and %s more", count(n, "place"))
+			where += fmt.Sprintf(" and %s more", says.Count(n, "place"))
 		}
 		more[same] = 0
 		says := f.Message

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -147,11 +148,11 @@ func (a *app) intake(file string, got *api.Intake) {
 	for _, k := range got.Kits {
 		if k.State == api.KitStateSealed {
 			a.say("%s: %s@%s is on the shelf, %s, digest %s.", a.good("Done"), k.Name, k.Version,
-				count(len(k.Items), "item"), k.Digest)
+				says.Count(len(k.Items), "item"), k.Digest)
 			a.signers(&k)
 			continue
 		}
 		a.say("%s: it became the kit in the making %s@%s, %s. Look at it: cparcel kit show %[2]s@%[3]s; then seal it.",
-			a.good("Done"), k.Name, k.Version, count(len(k.Items), "item"))
+			a.good("Done"), k.Name, k.Version, says.Count(len(k.Items), "item"))
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/render"
 	"compactparcel/internal/api"
 )
 
@@ -21,8 +22,11 @@ func (a *app) pageNamed(
 	if err != nil {
 		return "", err
 	}
-	slugs, keys := map[string]bool{}, map[string]string{}
+	slugs, keys := map[string]bool{}, map[string]string{"not-found": render.NotFoundSlug}
 	for _, h := range list.Items {
+		if h.Address.Kind == item.Part && h.Address.String() == said {
+			return pageOfPart(h)
+		}
 		if h.Address.Kind != item.Page {
 			continue
 		}
@@ -42,6 +46,18 @@ func (a *app) pageNamed(
 		return slug, nil
 	}
 	return written, nil // a record's page, say, or nothing
+}
+
+// pageOfPart gives the address of the page that a part makes. Most parts stand around pages, and make none.
+func pageOfPart(part api.Item) (string, error) {
+	switch part.Meta.Role {
+	case item.NotFound:
+		return render.NotFoundSlug, nil
+	case item.Search:
+		return render.SearchSlug, nil
+	}
+	return "", usage("%[1]s is no page: it stands on pages. Name one of them, as /;"+
+		" where it stands: cparcel site placement SITE %[1]s", part.Address)
 }
 
 // isPageAddress tells whether somebody wrote an address as sites have them: /contact/, or /contact.html.

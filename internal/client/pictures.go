@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"net/http"
@@ -255,12 +256,12 @@ func (a *app) sides(all *api.BeforeAfter, folder string) {
 	case !all.Browser && len(all.Pages) > 0:
 		a.say("This service has no browser that makes pictures: install Debian's package chromium.")
 	case all.Waiting > 0:
-		a.say("%s not made yet: ask again.", count(all.Waiting, "picture"))
+		a.say("%s not made yet: ask again.", says.Count(all.Waiting, "picture"))
 	case folder != "" && len(all.Pages) > 0:
 		a.say("The pictures are in %s.", folder)
 	}
 	if n := value(all.Others); n > 0 {
-		a.say("%s beside these held against each other.", count(n, "page"))
+		a.say("%s beside these held against each other.", says.Count(n, "page"))
 	}
 }
 
@@ -270,7 +271,7 @@ func differs(p api.PicturePair) string {
 	case p.Differs != nil && !*p.Differs:
 		return "no"
 	case p.Differs != nil && p.Areas != nil:
-		return fmt.Sprintf("%.1f %%, %s", 100*value(p.Share), count(len(*p.Areas), "area"))
+		return fmt.Sprintf("%.1f %%, %s", 100*value(p.Share), says.Count(len(*p.Areas), "area"))
 	case p.Before.State == api.PictureStateFailed || p.After.State == api.PictureStateFailed:
 		return "cannot be shown: " + value(p.Before.Message) + value(p.After.Message)
 	case p.Before.State == api.PictureStateNone && p.After.State == api.PictureStateMade:

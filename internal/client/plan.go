@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"maps"
 	"slices"
@@ -95,7 +96,7 @@ func (a *app) planRows(p *plan.Plan) {
 			about += "needed: " + r.Needed + "; "
 		}
 		if n := len(r.Conflicts); n > 0 && r.Decision == plan.Blend {
-			about += fmt.Sprintf("%s decided; ", count(n, "conflict"))
+			about += fmt.Sprintf("%s decided; ", says.Count(n, "conflict"))
 		}
 		if r.Order != "" {
 			about += "goes " + r.Order + "; "
@@ -128,7 +129,7 @@ func (a *app) planDecided(p *plan.Plan) {
 	a.nameGroups(p)
 	for _, s := range p.Seats {
 		if s.Site.IsZero() {
-			a.say("Place of the %s on %s with their own: %s claims it: %s", s.Role, count(s.Pages, "page"), s.Kit,
+			a.say("Place of the %s on %s with their own: %s claims it: %s", s.Role, says.Count(s.Pages, "page"), s.Kit,
 				orOpen(s.Decision))
 		} else {
 			a.say("Place of the %s on %s: %s has it, %s claims it: %s", s.Role, s.Target, s.Site, s.Kit,
@@ -172,13 +173,13 @@ func (a *app) needs(list []plan.NeedRow) {
 		switch {
 		case n.State == plan.Met:
 		case n.Optional && n.State != plan.Inside && n.Decision == "":
-			without = append(without, fmt.Sprintf("%s (%s)", n.What, needState(n.State)))
+			without = append(without, fmt.Sprintf("%s (%s)", n.What, n.State.Words()))
 		default:
 			a.need(n)
 		}
 	}
 	if len(without) > 0 {
-		a.say("Goes on without %s: %s", count(len(without), "optional need"), strings.Join(without, ", "))
+		a.say("Goes on without %s: %s", says.Count(len(without), "optional need"), strings.Join(without, ", "))
 		if len(without) < 4 {
 			for _, n := range list {
 				if n.Optional && n.State != plan.Met && n.State != plan.Inside && n.Decision == "" {
@@ -194,7 +195,7 @@ func (a *app) need(n plan.NeedRow) {
 	if n.Optional {
 		kind = "Optional"
 	}
-	text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, needState(n.State), n.Message)
+	text := fmt.Sprintf("%s %s is %s (%s)", kind, n.What, n.State.Words(), n.Message)
 	if n.Decision != "" {
 		text += ": " + plan.Decided{Decision: n.Decision, To: n.To}.String()
 	}
@@ -202,25 +203,6 @@ func (a *app) need(n plan.NeedRow) {
 	if n.Decision != "" || n.Optional {
 		a.otherwise(n.Key, n.Decision, n.Choices)
 	}
-}
-
-// needState says how a site meets a need, for people.
-func needState(s plan.NeedState) string {
-	switch s {
-	case plan.Met:
-		return "met"
-	case plan.Inside:
-		return "in the kit"
-	case plan.OnShelf:
-		return "on the shelf"
-	case plan.Missing:
-		return "missing"
-	case plan.TooOld:
-		return "too old"
-	case plan.TooNew:
-		return "too new"
-	}
-	return string(s)
 }
 
 // planStyles prints where styles of the two sides meet.

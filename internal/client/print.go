@@ -107,14 +107,6 @@ func wrapWords(s string, width int) string {
 	return text.WrapSoft(s, width)
 }
 
-// count writes a number with its noun.
-func count(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
-}
-
 // sentence begins what was done with a capital, but where it begins with the address of an item.
 func sentence(s string) string {
 	first, _, _ := strings.Cut(s, " ")

@@ -145,7 +145,7 @@ func (a *app) items(items []api.Item, home *item.Address) {
 			about = append(about, "the home page")
 		}
 		if i.Address.Kind == item.Part {
-			about = append(about, "on "+strings.Join(m.Place().Where, ", "))
+			about = append(about, whereabouts(m.Place(), m.Off))
 		}
 		rows = append(rows, []any{i.Address.String(), m.Title, weight(i.Bytes), strings.Join(about, " · ")})
 	}

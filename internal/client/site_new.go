@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"
@@ -8,7 +9,7 @@ import (
 
 func (a *app) siteNew() *cobra.Command {
 	var title, from, kit, folder string
-	var says answerFlags
+	var given answerFlags
 	cmd := &cobra.Command{
 		Use:   "new SITE",
 		Short: "Make a site: empty, of a kit, of a folder, or as a copy of another",
@@ -42,7 +43,7 @@ func (a *app) siteNew() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				answers, err := says.read(name)
+				answers, err := given.read(name)
 				if err != nil {
 					return err
 				}
@@ -55,7 +56,7 @@ func (a *app) siteNew() *cobra.Command {
 				return err
 			}
 			return a.print(s, func() {
-				a.say("%s is there, with %s: %s", s.Name, count(s.Items, "item"), s.Preview)
+				a.say("%s is there, with %s: %s", s.Name, says.Count(s.Items, "item"), s.Preview)
 			})
 		},
 	}
@@ -63,6 +64,6 @@ func (a *app) siteNew() *cobra.Command {
 	cmd.Flags().StringVar(&from, "copy", "", "the `site` that it is a copy of")
 	cmd.Flags().StringVar(&kit, "kit", "", "the `kit` that it is made of, as NAME@VERSION")
 	cmd.Flags().StringVar(&folder, "folder", "", "the `folder` that it is made of")
-	says.pieceFlags(cmd)
+	given.pieceFlags(cmd)
 	return cmd
 }

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"strings"
 
 	"compactparcel/core/item"
@@ -46,19 +47,25 @@ func (a *app) sitePlacement() *cobra.Command {
 	return cmd
 }
 
+// whereabouts says where a part appears.
+func whereabouts(p item.Placement, off bool) string {
+	switch {
+	case off:
+		return "switched off"
+	case len(p.Where) == 0:
+		return "on no page"
+	}
+	says := "on " + strings.Join(p.Where, ", ")
+	if len(p.Unless) > 0 {
+		says += " except on " + strings.Join(p.Unless, ", ")
+	}
+	return says
+}
+
 // placement prints where a part appears.
 func (a *app) placement(got *api.PartPlacement) {
-	says := "appears nowhere"
-	switch {
-	case got.Off:
-		says = "is switched off"
-	case len(got.Where) > 0:
-		says = "appears on " + strings.Join(got.Where, ", ")
-		if len(got.Unless) > 0 {
-			says += " except on " + strings.Join(got.Unless, ", ")
-		}
-	}
-	a.say("%s (%s) %s", got.Part, got.Role, says)
+	where := item.Placement{Where: got.Where, Unless: got.Unless}
+	a.say("%s (%s) is %s", got.Part, got.Role, whereabouts(where, got.Off))
 	named := func(p *item.Address) string {
 		if p == nil {
 			return "none"
@@ -69,7 +76,7 @@ func (a *app) placement(got *api.PartPlacement) {
 	for _, p := range got.Pages {
 		why := p.Why
 		if ties := value(p.Ties); len(ties) > 0 {
-			why += "; " + count(len(ties), "other") + " with an equal claim"
+			why += "; " + says.Count(len(ties), "other") + " with an equal claim"
 		}
 		rows = append(rows, []any{p.Path, value(p.Title), named(p.Part), why})
 	}

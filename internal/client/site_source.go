@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"fmt"
 	"strings"
 
@@ -64,7 +65,7 @@ func (a *app) sources(got *api.PageSource) {
 		from, pages := "the engine", ""
 		about := value(p.Reason)
 		if p.Address != nil {
-			from, pages = p.Address.String(), count(value(p.Pages), "page")
+			from, pages = p.Address.String(), says.Count(value(p.Pages), "page")
 			switch {
 			case p.Field != nil:
 				from += " (" + *p.Field + ")"

@@ -1,6 +1,7 @@
 package client
 
 import (
+	"compactparcel/core/says"
 	"strings"
 
 	"compactparcel/core/edit"
@@ -179,7 +180,7 @@ func (a *app) pieceUsed(site string, got *api.PieceUsed) {
 	if len(words) == 0 {
 		a.say("It is there already, as it is at its source.")
 	} else {
-		a.say("%s: %s", count(len(words), "item"), strings.Join(words, ", "))
+		a.say("%s: %s", says.Count(len(words), "item"), strings.Join(words, ", "))
 	}
 	a.steppedOn(site, got.Touched, got.Draft, got.Step, got.Preview)
 }

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"archive/zip"
+	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"io"
@@ -129,7 +130,7 @@ func (d *Desk) Adopt(ctx context.Context, p Person, name string, fsys fs.FS, par
 		note := store.Note{
 			By:      p.Name,
 			Act:     "adopt",
-			Message: fmt.Sprintf("adopted %d items from a folder", adopted),
+			Message: fmt.Sprintf("adopted %s from a folder", says.Count(adopted, "item")),
 			At:      d.Now(),
 		}
 		if _, err := tx.Write(c, changes, note); err != nil {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -246,13 +247,13 @@ func (x *undoing) blend(wrote, cur, old store.Item) error {
 
 // write makes the revision, and gives the origins back that the delivery had replaced.
 func (x *undoing) write(p Person) error {
-	says := fmt.Sprintf("%s@%s taken back", x.info.Kit, x.info.Version)
+	done := fmt.Sprintf("%s@%s taken back", x.info.Kit, x.info.Version)
 	if len(x.u.Items) > 0 {
-		says = fmt.Sprintf("%d items of %s@%s taken back", len(x.u.Items), x.info.Kit, x.info.Version)
+		done = fmt.Sprintf("%s of %s@%s taken back", says.Count(len(x.u.Items), "item"), x.info.Kit, x.info.Version)
 	}
 	id := x.info.ID
 	undo, err := x.tx.Write(x.c, x.changes,
-		store.Note{By: p.Name, Act: "undo", Message: says, Delivery: &id, At: x.d.Now()})
+		store.Note{By: p.Name, Act: "undo", Message: done, Delivery: &id, At: x.d.Now()})
 	if err != nil {
 		return err
 	}

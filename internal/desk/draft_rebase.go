@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -80,7 +81,7 @@ func (d *Desk) DraftRebase(
 }
 
 // RebaseLater is a job's handler: it brings what went live into a draft that changes the same.
-func (d *Desk) RebaseLater(ctx context.Context, payload json.RawMessage) (says string, err error) {
+func (d *Desk) RebaseLater(ctx context.Context, payload json.RawMessage) (done string, err error) {
 	var task store.RebaseTask
 	if err := json.Unmarshal(payload, &task); err != nil {
 		return "", err
@@ -100,7 +101,7 @@ func (d *Desk) RebaseLater(ctx context.Context, payload json.RawMessage) (says s
 		now, err := tx.LockDraft(task.Draft)
 		var closed *store.ClosedError
 		if errors.As(err, &closed) {
-			says = "the draft is not open any more"
+			done = "the draft is not open any more"
 			return nil
 		}
 		if err != nil {
@@ -110,10 +111,10 @@ func (d *Desk) RebaseLater(ctx context.Context, payload json.RawMessage) (says s
 		if err := r.run(""); err != nil {
 			return err
 		}
-		says = fmt.Sprintf("%d items merged, %d behind", len(r.out.Merged), len(r.out.Behind))
+		done = fmt.Sprintf("%s merged, %d behind", says.Count(len(r.out.Merged), "item"), len(r.out.Behind))
 		return nil
 	})
-	return says, err
+	return done, err
 }
 
 // rebasing brings a locked draft up to date with a locked site.
@@ -152,7 +153,7 @@ func (r *rebasing) run(by string) (err error) {
 		return nil
 	}
 	r.out.Step, err = r.tx.AppendStep(r.dr, steps.Step{Kind: steps.Rebase, By: by, Edits: r.edits},
-		fmt.Sprintf("brought in what went live: %d items", len(r.edits)), r.d.Now())
+		"brought in what went live: "+says.Count(len(r.edits), "item"), r.d.Now())
 	return err
 }
 

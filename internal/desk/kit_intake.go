@@ -2,6 +2,7 @@ package desk
 
 import (
 	"archive/zip"
+	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -225,7 +226,7 @@ func (d *Desk) beginDraft(
 	list *kit.PackingList,
 	words making.Draft,
 	changes []store.Change,
-	says string,
+	from string,
 ) (did committed, err error) {
 	of := list.Kit + "@" + list.Version
 	text, err := json.Marshal(words)
@@ -241,10 +242,10 @@ func (d *Desk) beginDraft(
 			return err
 		}
 		if _, err := tx.Write(c, changes,
-			store.Note{By: p.Name, Act: "read-file", Message: says, At: d.Now()}); err != nil {
+			store.Note{By: p.Name, Act: "read-file", Message: from, At: d.Now()}); err != nil {
 			return err
 		}
-		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %d items", says, len(changes)))
+		return d.audit(tx, p, "new-kit", of, fmt.Sprintf("from a file: %s, %s", from, says.Count(len(changes), "item")))
 	})
 	if store.IsDuplicate(err) {
 		return did, problem(Exists, "kit "+of, To(ImportUnderOther), "this version already exists")

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"compactparcel/core/says"
 	"context"
 	"errors"
 	"fmt"
@@ -154,12 +155,12 @@ func (d *Desk) LibraryAdd(ctx context.Context, p Person, from string, addresses 
 			out.Added = append(out.Added, h.Address)
 			changes = append(changes, store.Change{Head: h})
 		}
-		says := fmt.Sprintf("saved %d items from %s", len(changes), from)
+		done := fmt.Sprintf("saved %s from %s", says.Count(len(changes), "item"), from)
 		if _, err := tx.Write(locked, changes,
-			store.Note{By: p.Name, Act: "save", Message: says, At: d.Now()}); err != nil {
+			store.Note{By: p.Name, Act: "save", Message: done, At: d.Now()}); err != nil {
 			return err
 		}
-		return d.audit(tx, p, "save", from, says)
+		return d.audit(tx, p, "save", from, done)
 	})
 	return out, explain(what, err)
 }

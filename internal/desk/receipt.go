@@ -105,7 +105,7 @@ func (d *Desk) receipt(ctx context.Context, p Person, info *DeliveryInfo, r *pla
 		if n.State != plan.Met && n.State != plan.Inside && n.Decision != plan.Bring && n.Decision != plan.Raise &&
 			!strings.HasPrefix(n.What, "/") &&
 			n.Decision != plan.Map {
-			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State, n.Message))
+			out.Checklist = append(out.Checklist, fmt.Sprintf("%s is %s (%s)", n.What, n.State.Words(), n.Message))
 		}
 	}
 	return out, nil
