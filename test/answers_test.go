@@ -33,7 +33,7 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	for _, site := range []string{"larch-saddle", "blackwater-bothy"} {
 		r := s.Client("deliver", "hut-basics@0.1.0", site, "--answers", file, "--decide",
 			"seat:header:everywhere=site", "--live")
-		if site == "larch-saddle" { // nobody else wants to be the header there
+		if site == "larch-saddle" { // said by a flag, for this site: nobody else wants to be the header there
 			assert.Equal(t, 2, r.Code)
 			assert.Contains(t, r.Err, "nothing of this name to decide")
 			r = s.Client("deliver", "hut-basics@0.1.0", site, "--answers", file, "--live")
@@ -49,9 +49,23 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	s.Must("kit", "get", "hut-basics@0.1.0", "-f", kit)
 	assert.Equal(t, 0, s.Client("deliver", kit, "kestrel-refuge", "--policy", "unattended").Code,
 		"a file is delivered as well")
+	other := filepath.Join(dir, "other.yaml") // written for a site that stands otherwise
+	require.NoError(t, os.WriteFile(other, []byte("format: 1\ndecisions:\n  need:x-clock: accept\n"+
+		"  menu/main: keep\n  tokens/brand: blend\nfills:\n  hut-name: Another\n"), 0o600))
+	r = s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers", other, "--only", "menu/main", "--live")
+	require.Equal(t, 0, r.Code, r.Out+r.Err)
+	assert.Contains(t, r.Out, "Left out: the answer need:x-clock=accept, since there is nothing of this name")
+	assert.Contains(t, r.Out, "Left out: the answer tokens/brand=blend, since ")
+	assert.Contains(t, r.Err, "It is not live yet", "an answer stands otherwise than was said")
+	assert.Contains(t, r.Out, "is staged")
+	r = s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--only", "menu/main", "--answers", other,
+		"--decide", "tokens/brand=", "--live")
+	require.Equal(t, 0, r.Code, r.Out+r.Err)
+	assert.NotContains(t, r.Err, "not live yet", "what fits nowhere holds nothing up")
 	bad := filepath.Join(dir, "bad.yaml")
 	for text, says := range map[string]string{"format: 1\nkit: dusk\n": "the answers are for the kit dusk",
-		"format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name"} {
+		"format: 1\ncolour: red\n": "line 2", "format: 1\nfills:\n  none: x\n": "no fill-in of this name",
+		"format: 1\ndecisions:\n  page/nowhere: skip\n": "nothing of this name to decide"} {
 		require.NoError(t, os.WriteFile(bad, []byte(text), 0o600))
 		r := s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers", bad)
 		assert.Equal(t, 2, r.Code, text)

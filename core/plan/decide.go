@@ -182,7 +182,7 @@ func (m *decider) apply(row *Row, key string, d Decided, allowed map[Decision]bo
 		for _, c := range row.Choices {
 			words = append(words, string(c.Decision))
 		}
-		return &DecisionError{key, fmt.Sprintf("its standing is %q, which allows %s", row.Standing,
+		return &DecisionError{key, fmt.Sprintf("it is %q here, which allows %s", row.Standing,
 			strings.Join(words, ", ")), row.Choices}
 	}
 	if d.Side != "" && d.Decision != Blend {

@@ -88,6 +88,8 @@ type Decided struct {
 	// Name is the site's field, of "as".
 	Name          string      `json:"name,omitempty"`
 	SubjectDigest item.Digest `json:"subjectDigest,omitempty"`
+	// IfFits says that it was not given for this site alone: where it does not fit it is left out, and told.
+	IfFits bool `json:"ifFits,omitempty"`
 }
 
 // PageRequest is what a new page shall be called and where it shall stand.
@@ -255,6 +257,7 @@ type Plan struct {
 	Scripts        []string        `json:"scripts"`
 	Hosts          []HostRow       `json:"hosts"`
 	Notes          []string        `json:"notes"`
+	LeftOut        []LeftOut       `json:"leftOut"`
 	StyleOrder     []item.Address  `json:"styleOrder"`
 	BytesIn        int64           `json:"bytesIn"`
 }

@@ -11,13 +11,13 @@ import (
 	"compactparcel/core/render"
 )
 
-// Make plans a delivery.
+// makeOf plans a delivery with what was said.
 //
 // What an item of the kit is on the site depends on T, and T on what is decided about all
 // items: so what was compared under another T than comes out is compared again.
 //
 // Each stage is a function of what those before it gave.
-func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
+func makeOf(site Site, parcel Parcel, ask Request) (*Result, error) {
 	if ask.Policy == "" {
 		ask.Policy = Careful
 	}

@@ -908,6 +908,9 @@ type Answers struct {
 	// Fills The values of fill-ins by name.
 	Fills *map[string]string `json:"fills,omitempty"`
 
+	// IfFits As decisions, but given for more sites than this one. What does not fit here is left out, and told in the plan; decisions go before them.
+	IfFits *map[string]string `json:"ifFits,omitempty"`
+
 	// Only The kit's items that come, with what they need; empty means all.
 	Only *[]Address `json:"only,omitempty"`
 
@@ -2076,6 +2079,9 @@ type LeftFile = folder.Left
 // LeftOut Something that was left out.
 type LeftOut = kit.LeftOut
 
+// LeftOutAnswer An answer that was given for more sites than one, and does not fit this one.
+type LeftOutAnswer = plan.LeftOut
+
 // LinkForm How links are written when a site is published. The form file is for a folder that is opened from disk, with index.html in its links and without modules.
 type LinkForm string
 
@@ -2258,6 +2264,9 @@ type OpenDelivery struct {
 
 	// Fills The values of fill-ins by name.
 	Fills *map[string]string `json:"fills,omitempty"`
+
+	// IfFits As decisions, but given for more sites than this one. What does not fit here is left out, and told in the plan; decisions go before them.
+	IfFits *map[string]string `json:"ifFits,omitempty"`
 
 	// Kit The kit's name.
 	Kit string `json:"kit"`

@@ -3,6 +3,7 @@ package client
 import (
 	"context"
 	"fmt"
+	"maps"
 	"os"
 	"slices"
 	"strings"
@@ -56,10 +57,23 @@ func (w *answerFlags) pieceFlags(cmd *cobra.Command) {
 		"where parts of both sides claim the same `place`: site or kit gives it to that side, ask asks for each")
 }
 
-// read gives the answers for a kit; kit is empty where it is not known yet.
+// exact gives the answers for a kit that must fit as they are, those of the file too.
+func (w *answerFlags) exact(kit string) (api.Answers, error) {
+	out, err := w.read(kit)
+	if err != nil {
+		return out, err
+	}
+	all := value(out.IfFits)
+	maps.Copy(all, value(out.Decisions))
+	out.Decisions, out.IfFits = &all, nil
+	return out, nil
+}
+
+// read gives the answers for a kit; kit is empty where it is not known yet. Decisions of the file hold where they fit:
+// it may have been written for another site.
 func (w *answerFlags) read(kit string) (api.Answers, error) {
-	decisions, fills := map[string]string{}, map[string]string{}
-	out := api.Answers{Decisions: &decisions, Fills: &fills}
+	decisions, ifFits, fills := map[string]string{}, map[string]string{}, map[string]string{}
+	out := api.Answers{Decisions: &decisions, IfFits: &ifFits, Fills: &fills}
 	asks := map[string]plan.PageRequest{}
 	if w.file != "" {
 		text, err := os.ReadFile(w.file)
@@ -74,7 +88,7 @@ func (w *answerFlags) read(kit string) (api.Answers, error) {
 			return out, usage("%s: %v", w.file, err)
 		}
 		for k, v := range a.Decisions {
-			decisions[k] = v
+			ifFits[k] = v
 		}
 		for k, v := range a.Fills {
 			fills[k] = v

@@ -1,11 +1,13 @@
 package client
 
 import (
+	"compactparcel/core/plan"
 	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"compactparcel/core/item"
@@ -24,7 +26,9 @@ func (a *app) deliver() *cobra.Command {
 		Long: `Deliver a sealed kit, or a kit file, to a site. The plan is printed, questions first; on a terminal they
 are asked one by one. When no question is open the delivery is staged into a draft of its
 own, and with --live it goes live at once. With open questions the command ends with exit
-code 3. Answers can be given in a file, so that a delivery is repeated on other sites.`,
+code 3. Answers can be given in a file, so that a delivery is repeated on other sites. A decision of
+the file that does not fit a site is left out and told; where the site decides otherwise then,
+--live stops at the draft.`,
 		Example: `  cparcel deliver hut-basics@2.0.0 larch-saddle --decide menu/main=both --fill hut-name="Larch ` +
 			`Saddle"
   cparcel deliver hut-basics@2.0.0 larch-saddle --answers-template answers.yaml
@@ -61,6 +65,7 @@ code 3. Answers can be given in a file, so that a delivery is repeated on other 
 						Version:   version,
 						Site:      args[1],
 						Decisions: in.Decisions,
+						IfFits:    in.IfFits,
 						Fills:     in.Fills,
 						Policy:    in.Policy,
 						Seats:     in.Seats,
@@ -166,6 +171,11 @@ func (a *app) goOn(ctx context.Context, c *api.ClientWithResponses, d *api.Deliv
 		); err != nil {
 			return err
 		}
+	}
+	held := slices.ContainsFunc(d.Plan.LeftOut, func(l plan.LeftOut) bool { return !l.Moot })
+	if live && held && d.State == api.DeliveryStateStaged {
+		fmt.Fprintln(a.err, "It is not live yet: an answer of the file does not fit this site, as told above.")
+		live = false
 	}
 	if live && d.State == api.DeliveryStateStaged {
 		if d, err = result(c.GoLiveDeliveryWithResponse(ctx, d.Id, api.GoLiveRequest{})); err != nil {

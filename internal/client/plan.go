@@ -41,6 +41,9 @@ func (a *app) plan(d *api.Delivery) {
 	for _, n := range p.Notes {
 		a.say("Note: %s", n)
 	}
+	for _, l := range p.LeftOut {
+		a.say("Left out: the answer %s=%s, since %s", l.Key, l.Answer, l.Why)
+	}
 }
 
 // question prints one question with its choices as they are written behind --decide.

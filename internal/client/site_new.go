@@ -43,7 +43,7 @@ func (a *app) siteNew() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				answers, err := given.read(name)
+				answers, err := given.exact(name)
 				if err != nil {
 					return err
 				}

@@ -81,7 +81,7 @@ func (u *useFlags) request(what string) (in api.UsePiece, err error) {
 			in.Beside, in.Place = &element, &place
 		}
 	}
-	answers, err := u.says.read("")
+	answers, err := u.says.exact("")
 	if err != nil {
 		return in, err
 	}

@@ -97,7 +97,7 @@ func (i *DeliveryInfo) readPlan() error {
 	if i.Plan == "" || i.Planned != nil {
 		return nil
 	}
-	i.Planned = &plan.Plan{}
+	i.Planned = &plan.Plan{LeftOut: []plan.LeftOut{}} // which plans of before do not have
 	return explain(fmt.Sprintf("delivery %d", i.ID), json.Unmarshal([]byte(i.Plan), i.Planned))
 }
 

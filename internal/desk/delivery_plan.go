@@ -39,6 +39,8 @@ func (d *Desk) DeliveryOpen(
 	if err != nil {
 		return nil, err
 	}
+	ask = merge(plan.Request{Only: ask.Only, Pages: ask.Pages, Next: ask.Next, Menu: ask.Menu, Policy: ask.Policy,
+		Seats: ask.Seats}, Answer{Decisions: ask.Decisions, Fills: ask.Fills})
 	// Plan before anything is written: an ask that does not fit leaves no trace.
 	if _, err := d.checkTrust(ctx, c, v, what); err != nil {
 		return nil, err

@@ -94,21 +94,28 @@ func (s *Server) answerDelivery(c *gin.Context, status int, i *desk.DeliveryInfo
 	c.JSON(status, s.deliveryOut(i))
 }
 
-// decisions reads "take", "both", "map:menu/top" and the like.
-func decisions(in map[string]string) (map[string]plan.Decided, error) {
+// decisions reads "take", "both", "map:menu/top" and the like; those of ifFits hold where they fit, and nothing else was
+// decided.
+func decisions(in, ifFits map[string]string) (map[string]plan.Decided, error) {
 	out := map[string]plan.Decided{}
-	for k, v := range in {
-		d, err := plan.ParseDecided(v)
-		if err != nil {
-			return nil, &desk.Problem{
-				Type:    desk.BadInput,
-				What:    k,
-				Message: err.Error(),
-				Remedy:  desk.Form("take, both or map:menu/main"),
-				Err:     err,
+	for _, given := range []struct {
+		words  map[string]string
+		ifFits bool
+	}{{ifFits, true}, {in, false}} {
+		for k, v := range given.words {
+			d, err := plan.ParseDecided(v)
+			if err != nil {
+				return nil, &desk.Problem{
+					Type:    desk.BadInput,
+					What:    k,
+					Message: err.Error(),
+					Remedy:  desk.Form("take, both or map:menu/main"),
+					Err:     err,
+				}
 			}
+			d.IfFits = given.ifFits
+			out[k] = d
 		}
-		out[k] = d
 	}
 	return out, nil
 }
@@ -145,7 +152,7 @@ func (s *Server) OpenDelivery(c *gin.Context) {
 	if !ok {
 		return
 	}
-	d, err := decisions(value(in.Decisions))
+	d, err := decisions(value(in.Decisions), value(in.IfFits))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -181,7 +188,7 @@ func (s *Server) DecideDelivery(c *gin.Context, id int64, params api.DecideDeliv
 		s.fail(c, err)
 		return
 	}
-	d, err := decisions(value(in.Decisions))
+	d, err := decisions(value(in.Decisions), value(in.IfFits))
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -85,7 +85,7 @@ func (s *Server) NewSite(c *gin.Context) {
 	if !ok {
 		return
 	}
-	decided, err := decisions(value(in.Decisions))
+	decided, err := decisions(value(in.Decisions), nil)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -17,7 +17,7 @@ func (s *Server) UsePiece(c *gin.Context, site string) {
 	if !ok {
 		return
 	}
-	decided, err := decisions(value(in.Decisions))
+	decided, err := decisions(value(in.Decisions), nil)
 	if err != nil {
 		s.fail(c, err)
 		return

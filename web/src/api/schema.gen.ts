@@ -4722,6 +4722,10 @@ export interface components {
             decisions?: {
                 [key: string]: string;
             };
+            /** @description As decisions, but given for more sites than this one. What does not fit here is left out, and told in the plan; decisions go before them. */
+            ifFits?: {
+                [key: string]: string;
+            };
             /** @description The values of fill-ins by name. */
             fills?: {
                 [key: string]: string;
@@ -4757,6 +4761,10 @@ export interface components {
         Answers: {
             /** @description Decisions by key; an empty one takes a decision back. */
             decisions?: {
+                [key: string]: string;
+            };
+            /** @description As decisions, but given for more sites than this one. What does not fit here is left out, and told in the plan; decisions go before them. */
+            ifFits?: {
                 [key: string]: string;
             };
             /** @description The values of fill-ins by name. */
@@ -5227,6 +5235,17 @@ export interface components {
             /** @description The line in the source, from 1. */
             line: number;
         };
+        /** @description An answer that was given for more sites than one, and does not fit this one. */
+        LeftOutAnswer: {
+            /** @description The key of what it is about. */
+            key: string;
+            /** @description What was decided, as take or map:menu/main. */
+            answer: string;
+            /** @description Why it does not fit. */
+            why: string;
+            /** @description Whether the site has nothing to decide there; else it is decided otherwise than was said. */
+            moot: boolean;
+        };
         /**
          * @description What is wrong.
          * @enum {string}
@@ -5344,6 +5363,8 @@ export interface components {
             hosts: components["schemas"]["HostRow"][];
             /** @description What a person should know, for each item. */
             notes: string[];
+            /** @description The answers that were given for more sites than this one, and do not fit it. */
+            leftOut: components["schemas"]["LeftOutAnswer"][];
             /** @description The order of the stylesheets after the delivery. */
             styleOrder: components["schemas"]["Address"][];
             /**

@@ -62,9 +62,15 @@ const said = (list: Schemas["StyleOverride"][]) =>
           {{ h.line }}
         </li>
         <li v-for="s in plan.notes" :key="s" class="px-4 py-2.5">{{ s }}</li>
+        <li v-for="l in plan.leftOut" :key="l.key" class="px-4 py-2.5">
+          <b>An answer of the file does not fit here:</b> <span class="addr">{{ l.key }}={{ l.answer }}</span
+          >, since
+          {{ l.why }}
+        </li>
         <li
           v-if="
-            !overrides.length && ![plan.links, plan.scripts, plan.hosts, plan.notes].some((l) => l.length)
+            !overrides.length &&
+            ![plan.links, plan.scripts, plan.hosts, plan.notes, plan.leftOut].some((l) => l.length)
           "
           class="px-4 py-2.5 text-faded"
         >
