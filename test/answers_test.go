@@ -51,15 +51,15 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 		"a file is delivered as well")
 	other := filepath.Join(dir, "other.yaml") // written for a site that stands otherwise
 	require.NoError(t, os.WriteFile(other, []byte("format: 1\ndecisions:\n  need:x-clock: accept\n"+
-		"  menu/main: keep\n  tokens/brand: blend\nfills:\n  hut-name: Another\n"), 0o600))
-	r = s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--answers", other, "--only", "menu/main", "--live")
+		"  menu/main: blend\nfills:\n  hut-name: Another\n"), 0o600))
+	more := []string{"deliver", "hut-basics@0.1.0", "kestrel-refuge", "--policy", "unattended", "--answers", other, "--live"}
+	r = s.Client(more...)
 	require.Equal(t, 0, r.Code, r.Out+r.Err)
 	assert.Contains(t, r.Out, "Left out: the answer need:x-clock=accept, since there is nothing of this name")
-	assert.Contains(t, r.Out, "Left out: the answer tokens/brand=blend, since ")
+	assert.Contains(t, r.Out, "Left out: the answer menu/main=blend, since ")
 	assert.Contains(t, r.Err, "It is not live yet", "an answer stands otherwise than was said")
 	assert.Contains(t, r.Out, "is staged")
-	r = s.Client("deliver", "hut-basics@0.1.0", "larch-saddle", "--only", "menu/main", "--answers", other,
-		"--decide", "tokens/brand=", "--live")
+	r = s.Client(append(more, "--decide", "menu/main=keep")...)
 	require.Equal(t, 0, r.Code, r.Out+r.Err)
 	assert.NotContains(t, r.Err, "not live yet", "what fits nowhere holds nothing up")
 	bad := filepath.Join(dir, "bad.yaml")
