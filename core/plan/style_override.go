@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -13,14 +14,14 @@ import (
 	"compactparcel/core/span"
 )
 
-// StyleOverride is a property of an element of the kit's page that a rule of the site's decides,
-// where the kit's rules alone would have it otherwise.
+// StyleOverride is a declaration of a rule of the site's that decides something of an element of the kit's page, where
+// the kit's rules alone would have it otherwise.
 type StyleOverride struct {
 	Page     item.Address `json:"page"`
-	Element  string       `json:"element"` // the way to it, as css.PathTo writes it
-	Property string       `json:"property"`
+	Element  string       `json:"element"`  // the way to it, as css.PathTo writes it
+	Property string       `json:"property"` // as the site's rule says it, a shorthand too
 	Value    string       `json:"value"`
-	Kit      string       `json:"kit,omitempty"` // what the kit's rules say; empty: nothing
+	Kit      string       `json:"kit,omitempty"` // what the kit's rules say, with its property if that is another; empty: nothing
 	By       string       `json:"by"`            // the stylesheet and its rule
 	When     string       `json:"when,omitempty"`
 }
@@ -98,6 +99,7 @@ func (c sheetCascade) overrides(of item.Address, tree *markup.Tree, skip func(*m
 	})
 	var out []StyleOverride
 	for _, n := range tree.All {
+		told := map[*css.Applied]int{} // a shorthand is one declaration, whatever it sets
 		for _, p := range slices.Sorted(maps.Keys(winners[n])) {
 			b := winners[n][p]
 			kit := ""
@@ -107,13 +109,21 @@ func (c sheetCascade) overrides(of item.Address, tree *markup.Tree, skip func(*m
 			if b.all.Sheet < 0 || !sheets[b.all.Sheet].site || b.all.Value == kit {
 				continue
 			}
+			if b.kit != nil && b.kit.Name != b.all.Name {
+				kit = b.kit.Name + ": " + kit
+			}
+			if at, ok := told[b.all]; ok {
+				out[at].Kit = cmp.Or(out[at].Kit, kit)
+				continue
+			}
 			if len(out) == maxHits {
 				return out
 			}
+			told[b.all] = len(out)
 			out = append(out, StyleOverride{
 				Page:     of,
 				Element:  css.PathTo(n),
-				Property: p,
+				Property: b.all.Name,
 				Value:    b.all.Value,
 				Kit:      kit,
 				By:       fmt.Sprintf("%s %s", sheets[b.all.Sheet].of, b.all.Selector),

@@ -51,13 +51,9 @@ func TestHits(t *testing.T) {
 		lines = append(lines, h.Element+" "+h.Property+" "+h.Value+" ("+h.Kit+") "+h.When)
 	}
 	assert.Equal(t, []string{
-		":scope > html > body font-family 2rem/1.5 Serif () ",
-		":scope > html > body line-height 2rem/1.5 Serif () ",
+		":scope > html > body font 2rem/1.5 Serif () ",
 		":scope > html > body > main > p color green (red) ",
-		":scope > html > body > main > p margin-bottom 0!important () ",
-		":scope > html > body > main > p margin-left 0!important () ",
-		":scope > html > body > main > p margin-right 0!important () ",
-		":scope > html > body > main > p margin-top 0!important (1px) ",
+		":scope > html > body > main > p margin 0!important (margin-top: 1px) ",
 		":scope > html > body > main > img max-width 100% () @media (width>1px)",
 	}, lines)
 }
