@@ -130,6 +130,10 @@ use, 3 waits for decisions, 4 stale (plan again), 5 refused.`,
 	f.StringVar(&a.token, "token", "", "access `token`")
 	f.StringVarP(&a.output, "output", "o", "table", "`form` of the output: table or json")
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
+		if _, rest, found := c.Root().Find(a.args); found == nil && c.HasSubCommands() && len(rest) > 0 &&
+			!strings.HasPrefix(rest[0], "-") {
+			return noCommand(c, rest[0]) // whose flags cannot be known
+		}
 		return usage("%v\n  To fix: %s --help", err, c.CommandPath())
 	})
 	root.AddCommand(a.signIn(), a.siteCommands(), a.form(), a.draftCommands(), a.libraryCommands(), a.kitCommands(),

@@ -332,6 +332,8 @@ func TestACommandLookedForInAnotherPlaceIsFound(t *testing.T) {
 	code, _, errOut := run("", "draft", "go-live", "larch-saddle", "3")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errOut, "cparcel site go-live SITE DRAFT")
+	_, _, errOut = run("", "draft", "faults", "larch-saddle", "--all")
+	assert.Contains(t, errOut, `there is no command "cparcel draft faults"`, "not its flag is wrong")
 	_, _, errOut = run("", "publish")
 	assert.Contains(t, errOut, "cparcel site publish SITE")
 	_, _, errOut = run("", "list")

@@ -40,7 +40,9 @@ async function go() {
         <DialogTitle class="text-xl font-semibold">Deliver {{ name }} {{ version }}</DialogTitle>
         <label class="label mt-4" for="site">To the site</label>
         <select id="site" v-model="site" class="field">
-          <option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option>
+          <option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">
+            {{ s.title || s.name }}
+          </option>
         </select>
         <label class="label mt-4" for="seats">Where both have a header, a footer or the like</label>
         <select id="seats" v-model="seats" class="field">

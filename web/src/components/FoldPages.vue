@@ -4,12 +4,16 @@ import type { useSiteEdits } from "../composables/useSiteEdits"
 import type { Schemas } from "../api/client"
 
 // Several pages become one: each a section with an anchor; links, menus and redirects follow.
-const props = defineProps<{ pages: Schemas["Item"][]; edits: ReturnType<typeof useSiteEdits> }>()
+const props = defineProps<{
+  pages: Schemas["Item"][]
+  home: Schemas["Item"] | null
+  edits: ReturnType<typeof useSiteEdits>
+}>()
 const emit = defineEmits<{ done: [] }>()
-const into = ref("")
+const into = ref(props.home?.meta.slug ?? "")
 const chosen = ref<string[]>([])
 const others = computed(() =>
-  props.pages.filter((p) => p.meta.slug && p.meta.slug !== into.value && p.meta.slug !== "/"),
+  props.pages.filter((p) => p.meta.slug && p.meta.slug !== into.value && p.address !== props.home?.address),
 )
 const name = (p: Schemas["Item"]) => p.meta.title || p.meta.slug
 async function fold() {

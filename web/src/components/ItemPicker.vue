@@ -80,7 +80,9 @@ function toggle(address: string) {
     <div class="flex flex-wrap gap-3 border-b border-hair p-4">
       <select v-model="from" class="field max-w-56" aria-label="From">
         <option value="library">the library</option>
-        <option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">{{ s.name }}</option>
+        <option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">
+          {{ s.title || s.name }}
+        </option>
         <optgroup v-if="sealed.length" label="Kits">
           <option v-for="k in sealed" :key="k.name + k.version" :value="`kit ${k.name}@${k.version}`">
             {{ k.name }} {{ k.version }}

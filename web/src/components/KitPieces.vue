@@ -95,7 +95,9 @@ const looks = computed(() =>
           <label class="label" for="look-site">With a {{ type }} of</label
           ><select id="look-site" v-model="site" class="field">
             <option value="">no site</option>
-            <option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option>
+            <option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">
+              {{ s.title || s.name }}
+            </option>
           </select>
         </div>
         <div v-if="site">

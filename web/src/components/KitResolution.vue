@@ -26,7 +26,9 @@ const resolution = useQuery({
     <h3 class="mb-2">On a site</h3>
     <select v-model="site" class="field max-w-64" aria-label="The site">
       <option value="">choose a site</option>
-      <option v-for="s in sites.data.value?.sites ?? []" :key="s.name">{{ s.name }}</option>
+      <option v-for="s in sites.data.value?.sites ?? []" :key="s.name" :value="s.name">
+        {{ s.title || s.name }}
+      </option>
     </select>
     <div v-if="site && resolution.data.value" class="mt-3" aria-live="polite">
       <template v-if="resolution.data.value.fits"

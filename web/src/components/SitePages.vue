@@ -113,7 +113,7 @@ const op = (i: Item, name: Schemas["Operation"]["op"], value?: string) =>
         <button v-if="!menu" type="button" class="link min-h-6" @click="menu = true">A new menu</button>
       </p>
     </form>
-    <FoldPages v-if="keeper && folding" :pages="pages" :edits="edits" @done="folding = false" />
+    <FoldPages v-if="keeper && folding" :pages="pages" :home="home" :edits="edits" @done="folding = false" />
     <NewMenu v-if="keeper && menu" :pages="pages" :menus="menus" :edits="edits" @done="menu = false" />
     <KitPages
       v-if="keeper && several"
