@@ -279,5 +279,5 @@ func differs(p api.PicturePair) string {
 	case p.After.State == api.PictureStateNone && p.Before.State == api.PictureStateMade:
 		return "gone"
 	}
-	return "not known"
+	return "no picture"
 }

@@ -8,6 +8,7 @@ import (
 	"compactparcel/core/plan"
 	"compactparcel/internal/api"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
 
 	"github.com/gin-gonic/gin"
 )
@@ -238,6 +239,7 @@ func (s *Server) GoLiveDelivery(c *gin.Context, id int64) {
 		return
 	}
 	s.act(c, func(ctx context.Context, p desk.Person) (*desk.DeliveryInfo, error) {
+		s.pictureInTime(store.Unkeyed(ctx), p, id)
 		return s.Desk.DeliveryGoLive(ctx, p, id, value(in.Decisions))
 	})
 }

@@ -195,6 +195,18 @@ func (s *Server) pictureDelivery(ctx context.Context, p desk.Person, id int64) {
 	}
 }
 
+// pictureInTime asks for the pictures of a delivery that is about to go live, if nobody has: when it is staged and live
+// within a moment, what was before is gone before anybody looks.
+func (s *Server) pictureInTime(ctx context.Context, p desk.Person, id int64) {
+	kept, err := s.Pictures.Store.Read(ctx).Pictures().Kept(id)
+	switch {
+	case err != nil:
+		s.Log.Warn("the pictures of a delivery", "delivery", id, "error", err)
+	case len(kept) == 0:
+		s.pictureDelivery(ctx, p, id)
+	}
+}
+
 // keptOf are pictures as they are kept with a delivery.
 func keptOf(delivery int64, slugs []string, found []pictures.Found) []store.DeliveryPicture {
 	var out []store.DeliveryPicture

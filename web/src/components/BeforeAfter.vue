@@ -24,7 +24,7 @@ function says(p: Schemas["PicturePair"]) {
   if (p.before.state === "none" && p.after.state !== "none") return "is new"
   if (p.after.state === "none" && p.before.state !== "none") return "goes"
   if (p.before.state === "failed" || p.after.state === "failed") return "cannot be shown"
-  return p.before.state === "waiting" || p.after.state === "waiting" ? "is being made" : "is not known"
+  return p.before.state === "waiting" || p.after.state === "waiting" ? "is being made" : "has no picture"
 }
 </script>
 

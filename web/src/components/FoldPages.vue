@@ -3,7 +3,8 @@ import { computed, ref } from "vue"
 import type { useSiteEdits } from "../composables/useSiteEdits"
 import type { Schemas } from "../api/client"
 
-// Several pages become one: each a section with an anchor; links, menus and redirects follow.
+// Several pages become one: each a section with an anchor; links and menus follow. Their addresses end, which going
+// live tells.
 const props = defineProps<{
   pages: Schemas["Item"][]
   home: Schemas["Item"] | null

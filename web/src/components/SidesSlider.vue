@@ -18,9 +18,11 @@ const box = (a: Schemas["PictureArea"]) => ({
 })
 const both = computed(() => props.pair.before.state === "made" && props.pair.after.state === "made")
 const missing = computed(() =>
-  (["before", "after"] as const)
-    .filter((side) => props.pair[side].state !== "made")
-    .map((side) => `${side === "before" ? "Before" : "After"}: ${words(props.pair[side])}`),
+  props.pair.before.state === "none" && props.pair.after.state === "none"
+    ? ["No picture was made of it."]
+    : (["before", "after"] as const)
+        .filter((side) => props.pair[side].state !== "made")
+        .map((side) => `${side === "before" ? "Before" : "After"}: ${words(props.pair[side])}`),
 )
 const sides = computed(() =>
   (["before", "after"] as const).map((side) => ({

@@ -146,17 +146,7 @@ const live = computed(() => revisions.value[0]?.revision)
   <PageHead title="History" :back="{ to: `/sites/${site}`, label: site }">
     <template #about>Choose two moments. What is brought back comes into your draft first.</template>
   </PageHead>
-  <ProblemNote :error="problem ?? first.error.value ?? differences.error.value" />
-  <div
-    v-if="brought"
-    role="status"
-    class="mb-4 flex flex-wrap gap-3 rounded-md bg-calm-soft px-4 py-2 text-calm"
-    data-brought
-  >
-    <span class="flex-1">{{ said }}</span>
-    <a class="link" :href="brought.preview + '/'" target="_blank" rel="noopener">Look at it</a>
-    <router-link class="link" :to="`/sites/${site}/go-live?draft=${brought.draft}`">Go live…</router-link>
-  </div>
+  <ProblemNote :error="first.error.value ?? differences.error.value" />
   <div class="grid gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
     <section class="min-w-0">
       <h2 class="mb-2">Moments</h2>
@@ -269,6 +259,19 @@ const live = computed(() => revisions.value[0]?.revision)
           <button type="button" class="btn-quiet" :disabled="busy" @click="begin(true)">
             Bring back the whole site
           </button>
+        </div>
+        <ProblemNote class="mt-3" :error="problem" />
+        <div
+          v-if="brought"
+          role="status"
+          class="mt-3 flex flex-wrap gap-3 rounded-md bg-calm-soft px-4 py-2 text-calm"
+          data-brought
+        >
+          <span class="flex-1">{{ said }}</span>
+          <a class="link" :href="brought.preview + '/'" target="_blank" rel="noopener">Look at it</a>
+          <router-link class="link" :to="`/sites/${site}/go-live?draft=${brought.draft}`"
+            >Go live…</router-link
+          >
         </div>
         <p v-if="keeper" class="mt-2 text-sm text-faded">
           What is not chosen stays as it is now. The whole site is the whole: what was added

@@ -104,7 +104,9 @@ const shown = (value: string) =>
           </option>
         </optgroup>
         <optgroup v-if="places.length" label="On this page">
-          <option v-for="p in places" :key="p.number" :value="'#' + p.number">{{ p.name }}</option>
+          <option v-for="p in places" :key="p.number" :value="'#' + p.number">
+            {{ p.name }}{{ p.anchor && taken.has(`${page}#${p.anchor}`) ? " (is there)" : "" }}
+          </option>
         </optgroup>
       </select>
       <button type="button" class="btn-quiet px-3 py-1" :disabled="!more" data-menu-add @click="add">
