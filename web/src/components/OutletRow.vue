@@ -1,13 +1,19 @@
 <script setup lang="ts">
-import { ref } from "vue"
+import { ref, watch } from "vue"
 import ConfirmAct from "./ConfirmAct.vue"
 import StateBadge from "./StateBadge.vue"
 import { moment } from "../composables/format"
 import type { Schemas } from "../api/client"
 
-defineProps<{ outlet: Schemas["Outlet"]; keeper: boolean; busy: boolean }>()
+const props = defineProps<{ outlet: Schemas["Outlet"]; keeper: boolean; busy: boolean }>()
 const emit = defineEmits<{ publish: [body: Schemas["PublishOutlet"]]; remove: [] }>()
+/** The release to be shown again: the one before, unless another is asked for. */
 const back = ref<number>()
+watch(
+  () => props.outlet.release,
+  (now) => (back.value = now - 1),
+  { immediate: true },
+)
 </script>
 
 <template>
@@ -38,11 +44,10 @@ const back = ref<number>()
           min="1"
           :max="outlet.release"
           class="field w-20"
-          placeholder="1"
         /><button class="btn-quiet" :disabled="!back || busy">Show it again</button>
       </form>
       <button
-        v-if="!outlet.message"
+        v-if="!outlet.attempts"
         type="button"
         class="btn-quiet"
         :disabled="busy"
