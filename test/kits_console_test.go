@@ -1,6 +1,7 @@
 package test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -8,6 +9,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // pointAt clicks into the frame for picking, at a place of what it shows, until an expression holds.
@@ -52,8 +54,12 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 			`l.querySelector("button"))?.querySelector("button").click(), true)`,
 	)
 	b.Sees("Take one element of page/contact")
-	pointAt(b, "iframe[title*='point at an element']", 120, 130, `document.body.innerText.includes("main > section")`)
-	b.Sees("main > section")
+	pointAt(b, "iframe[title*='point at an element']", 120, 130, `!!document.querySelector("[data-picked*='main > section']")`)
+	const picked = `document.querySelector("[data-picked]").dataset.picked`
+	inner := harness.Eval[string](b, picked)
+	b.Press("Choose what is around it")
+	require.Eventually(t, func() bool { return harness.Eval[string](b, picked) != inner }, 10*time.Second, 50*time.Millisecond)
+	assert.True(t, strings.HasPrefix(inner, harness.Eval[string](b, picked)), "it holds what was chosen before")
 	b.Type("#el-name", "contact-words")
 	b.Press("Add to the kit")
 	b.Sees("an element of page/contact, kestrel-refuge")

@@ -4,6 +4,7 @@ package pieces
 
 import (
 	"archive/zip"
+	"cmp"
 	"fmt"
 	"io"
 	"slices"
@@ -106,7 +107,7 @@ func (s *splitter) list(of kit.Entry) *kit.PackingList {
 	own := &kit.PackingList{
 		Kit:     item.MakeKey(strings.ReplaceAll(l.Kit+"."+string(of.Kind)+"."+of.Key, "/", "-")),
 		Version: l.Version,
-		Title:   l.Title + ": " + of.Address().String(),
+		Title:   cmp.Or(l.Title, l.Kit) + ": " + of.Address().String(),
 		Summary: l.Summary,
 		Changes: l.Changes,
 		Terms:   l.Terms,
@@ -115,7 +116,7 @@ func (s *splitter) list(of kit.Entry) *kit.PackingList {
 		Items:   s.own(),
 	}
 	if of.Title != "" {
-		own.Title = l.Title + ": " + of.Title
+		own.Title = cmp.Or(l.Title, l.Kit) + ": " + of.Title
 	}
 	for _, a := range l.StyleOrder {
 		if s.in[a] {

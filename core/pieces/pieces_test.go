@@ -67,6 +67,11 @@ func TestEachPieceIsAKitOfItsOwn(t *testing.T) {
 	list, items := whole(t)
 	parts, err := Split(list, items)
 	require.NoError(t, err)
+	assert.Contains(t, titlesOf(parts), "Hut: page/far")
+	list.Title = ""
+	nameless, err := Split(list, items)
+	require.NoError(t, err)
+	assert.Contains(t, titlesOf(nameless), "hut: page/far", "by the kit's name")
 	held := map[string][]string{}
 	for _, p := range parts {
 		for _, e := range p.List.Items {
@@ -107,4 +112,11 @@ func TestEachPieceIsAKitOfItsOwn(t *testing.T) {
 		require.NoError(t, err, f.Name)
 		require.NoError(t, k.Verify())
 	}
+}
+
+func titlesOf(parts []Piece) (out []string) {
+	for _, p := range parts {
+		out = append(out, p.List.Title)
+	}
+	return out
 }

@@ -99,12 +99,8 @@ const unmark = (n: number) => emit("save", { marks: props.kit.marks.filter((_, k
     </div>
     <PickFrame :key="piece + stamp" :origin="kit.preview" :address="piece" :stamp="stamp" @picked="take" />
     <form v-if="picked" class="sheet mt-3 grid gap-3 p-4 sm:grid-cols-2" @submit.prevent="mark">
-      <p class="sm:col-span-2">
-        <b>&lt;{{ picked.tag }}&gt;</b> <span class="addr text-faded">{{ briefly(picked.cpPick) }}</span>
-        <template v-if="picked.text">“{{ picked.text }}”</template
-        ><span v-if="picked.fill" class="ml-1 font-semibold text-amber"
-          >is already a blank: {{ picked.fill }}</span
-        >
+      <p v-if="picked.fill" class="font-semibold text-amber sm:col-span-2">
+        It is already a blank: {{ picked.fill }}
       </p>
       <div>
         <label class="label" for="blank-target">What is filled in</label

@@ -2,7 +2,7 @@
 import { ref } from "vue"
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue"
 import PickFrame from "./PickFrame.vue"
-import { briefly, type Picked } from "../composables/usePicked"
+import type { Picked } from "../composables/usePicked"
 import type { Schemas } from "../api/client"
 
 /** Takes one element of a page or piece as a block or section of the kit. */
@@ -40,14 +40,6 @@ function put() {
           </p>
           <PickFrame v-if="open" :origin="origin" :address="address" @picked="(p) => (picked = p)" />
           <form class="mt-3 flex flex-wrap items-end gap-3" @submit.prevent="put">
-            <p class="w-full" aria-live="polite">
-              <template v-if="picked"
-                ><b>&lt;{{ picked.tag }}&gt;</b>
-                <span class="addr text-faded">{{ briefly(picked.cpPick) }}</span> “{{
-                  picked.text.slice(0, 80)
-                }}”</template
-              ><span v-else class="text-faded">Nothing is chosen yet.</span>
-            </p>
             <div>
               <label class="label" for="el-kind">It becomes a</label
               ><select id="el-kind" v-model="kind" class="field">

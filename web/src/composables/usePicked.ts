@@ -9,6 +9,8 @@ export interface Picked {
   href: string
   src: boolean
   fill: string
+  /** Whether another element that can be chosen is around it. */
+  around: boolean
 }
 
 /** Hears what is picked in frames of one origin. */
@@ -22,6 +24,29 @@ export function usePicked(origin: () => string) {
   onBeforeUnmount(() => window.removeEventListener("message", hear))
   return picked
 }
+
+const tagWords: Record<string, string> = {
+  p: "Text",
+  a: "Link",
+  img: "Picture",
+  picture: "Picture",
+  figure: "Picture",
+  button: "Button",
+  ul: "List",
+  ol: "List",
+  li: "Entry",
+  table: "Table",
+  form: "Form",
+  nav: "Menu",
+  section: "Section",
+  header: "Head of the page",
+  footer: "Foot of the page",
+  main: "All between head and foot",
+  video: "Film",
+}
+
+/** What an element is called, by its tag. */
+export const tagWord = (tag: string) => (/^h[1-6]$/.test(tag) ? "Heading" : (tagWords[tag] ?? "Group"))
 
 /** A path to an element in fewer words, for people. */
 export const briefly = (path: string) =>

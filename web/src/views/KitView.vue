@@ -232,7 +232,7 @@ const back = (address: string) =>
             :version="kit.version"
             :making="making"
           />
-          <p v-else class="text-faded">
+          <p v-else-if="making" class="text-faded">
             It is the first sealed version of this kit: any number is right.
           </p></TabPanel
         >
