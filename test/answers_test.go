@@ -52,7 +52,8 @@ func TestADeliveryIsRepeatedWithAnswersFromAFile(t *testing.T) {
 	other := filepath.Join(dir, "other.yaml") // written for a site that stands otherwise
 	require.NoError(t, os.WriteFile(other, []byte("format: 1\ndecisions:\n  need:x-clock: accept\n"+
 		"  menu/main: blend\nfills:\n  hut-name: Another\n"), 0o600))
-	more := []string{"deliver", "hut-basics@0.1.0", "kestrel-refuge", "--policy", "unattended", "--answers", other, "--live"}
+	more := []string{"deliver", "hut-basics@0.1.0", "kestrel-refuge", "--policy", "unattended", "--answers", other,
+		"--live"}
 	r = s.Client(more...)
 	require.Equal(t, 0, r.Code, r.Out+r.Err)
 	assert.Contains(t, r.Out, "Left out: the answer need:x-clock=accept, since there is nothing of this name")

@@ -54,11 +54,13 @@ func TestAKitIsMadeInTheConsole(t *testing.T) {
 			`l.querySelector("button"))?.querySelector("button").click(), true)`,
 	)
 	b.Sees("Take one element of page/contact")
-	pointAt(b, "iframe[title*='point at an element']", 120, 130, `!!document.querySelector("[data-picked*='main > section']")`)
+	pointAt(b, "iframe[title*='point at an element']", 120, 130,
+		`!!document.querySelector("[data-picked*='main > section']")`)
 	const picked = `document.querySelector("[data-picked]").dataset.picked`
 	inner := harness.Eval[string](b, picked)
 	b.Press("Choose what is around it")
-	require.Eventually(t, func() bool { return harness.Eval[string](b, picked) != inner }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return harness.Eval[string](b, picked) != inner }, 10*time.Second,
+		50*time.Millisecond)
 	assert.True(t, strings.HasPrefix(inner, harness.Eval[string](b, picked)), "it holds what was chosen before")
 	b.Type("#el-name", "contact-words")
 	b.Press("Add to the kit")

@@ -130,7 +130,8 @@ func TestADeliveryThatGoesLiveSoonSaysNoPageIsGone(t *testing.T) {
 	t.Parallel()
 	s := withBrowser(t, "--demo=sites")
 	sealed(t, s, "1.0.0")
-	s.Must("deliver", "hut-basics@1.0.0", "larch-saddle", "--fill", "hut-name=Larch", "--decide", "menu/main=both", "--live")
+	s.Must("deliver", "hut-basics@1.0.0", "larch-saddle", "--fill", "hut-name=Larch", "--decide", "menu/main=both",
+		"--live")
 	var list api.DeliveryList
 	s.JSON(&list, "delivery", "list")
 	id := fmt.Sprint(list.Deliveries[0].Id)

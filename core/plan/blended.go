@@ -204,7 +204,8 @@ func (m *blender) takeBlend(b *blended) error {
 	case row.DecidedBy == ByPolicy && len(b.used) == 0:
 		row.Decision, row.DecidedBy = "", ""
 		m.question(Key(AboutItem, row.Address.String()), AboutItem,
-			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, says.Count(open, "conflict")), row.Choices)
+			fmt.Sprintf("%s: %s, and blending leaves %s.", row.Address, row.Why, says.Count(open, "conflict")),
+			row.Choices)
 	default:
 		for _, c := range row.Conflicts {
 			if c.Decision == "" {

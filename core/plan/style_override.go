@@ -21,9 +21,10 @@ type StyleOverride struct {
 	Element  string       `json:"element"`  // the way to it, as css.PathTo writes it
 	Property string       `json:"property"` // as the site's rule says it, a shorthand too
 	Value    string       `json:"value"`
-	Kit      string       `json:"kit,omitempty"` // what the kit's rules say, with its property if that is another; empty: nothing
-	By       string       `json:"by"`            // the stylesheet and its rule
-	When     string       `json:"when,omitempty"`
+	// Kit is what the kit's rules say, with its property if that is another; empty: nothing.
+	Kit  string `json:"kit,omitempty"`
+	By   string `json:"by"` // the stylesheet and its rule
+	When string `json:"when,omitempty"`
 }
 
 // maxHits bounds how many hits are listed of one page.

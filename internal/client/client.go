@@ -150,7 +150,8 @@ func strict(c *cobra.Command) {
 	if check := c.Args; check != nil {
 		c.Args = func(c *cobra.Command, args []string) error {
 			if check(c, args) != nil {
-				return usage("%s cannot be used with %s\n  To fix: %s", c.CommandPath(), says.Count(len(args), "argument"),
+				return usage("%s cannot be used with %s\n  To fix: %s", c.CommandPath(),
+					says.Count(len(args), "argument"),
 					c.UseLine())
 			}
 			return nil

@@ -50,10 +50,10 @@ func (a *app) pageNamed(
 
 // pageOfPart gives the address of the page that a part makes. Most parts stand around pages, and make none.
 func pageOfPart(part api.Item) (string, error) {
-	switch part.Meta.Role {
-	case item.NotFound:
+	if part.Meta.Role == item.NotFound {
 		return render.NotFoundSlug, nil
-	case item.Search:
+	}
+	if part.Meta.Role == item.Search {
 		return render.SearchSlug, nil
 	}
 	return "", usage("%[1]s is no page: it stands on pages. Name one of them, as /;"+

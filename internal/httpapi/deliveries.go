@@ -95,8 +95,8 @@ func (s *Server) answerDelivery(c *gin.Context, status int, i *desk.DeliveryInfo
 	c.JSON(status, s.deliveryOut(i))
 }
 
-// decisions reads "take", "both", "map:menu/top" and the like; those of ifFits hold where they fit, and nothing else was
-// decided.
+// decisions reads "take", "both", "map:menu/top" and the like; those of ifFits hold where they fit, and nothing else
+// was decided.
 func decisions(in, ifFits map[string]string) (map[string]plan.Decided, error) {
 	out := map[string]plan.Decided{}
 	for _, given := range []struct {
