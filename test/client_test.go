@@ -234,7 +234,7 @@ func TestConfigurationByFileAndEnvironment(t *testing.T) {
 	t.Setenv("CPARCEL_CONFIG", file)
 	t.Setenv("CPARCEL_LOG", "error")
 	s := harness.Start(t)
-	assert.Contains(t, s.Said, "Previews: http://SITE.huts.example")
+	assert.Equal(t, "http://SITE.huts.example", s.Said.Previews)
 	assert.NotEmpty(t, s.Token, "the demo world was asked for in the file")
 	var list api.SiteList
 	s.JSON(&list, "site", "list")

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"compactparcel/core/css"
 	"compactparcel/core/plan"
 	"compactparcel/demo"
 	"compactparcel/internal/api"
@@ -165,7 +166,7 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 		for _, h := range d.Plan.StyleOverrides {
 			key := h.Element + " by " + h.By
 			for _, p := range changed[h.Element] {
-				visible[key] = visible[key] || p == h.Property || strings.HasPrefix(p, h.Property+"-") || h.When != ""
+				visible[key] = visible[key] || sets(h, p) || h.When != ""
 			}
 		}
 		for _, h := range d.Plan.StyleOverrides {
@@ -180,13 +181,17 @@ func TestWhatHitsADeliveredPageIsNamed(t *testing.T) {
 				}
 				named := false
 				for _, h := range d.Plan.StyleOverrides {
-					mine := p == h.Property || strings.HasPrefix(p, h.Property+"-")
 					// What inherits shows it as well.
-					named = named || mine && (h.Element == element || strings.HasPrefix(element, h.Element+" > "))
+					named = named || sets(h, p) && (h.Element == element || strings.HasPrefix(element, h.Element+" > "))
 				}
 				assert.True(t, named, "%s: %s of %s changes, and the plan does not name it", page, p, element)
 			}
 		}
 	}
 	assert.Positive(t, seen)
+}
+
+// sets tells whether a declaration that the plan names sets a property; it may be a shorthand.
+func sets(h plan.StyleOverride, property string) bool {
+	return strings.HasPrefix(property, h.Property+"-") || slices.Contains(css.Longhands(h.Property, h.Value), property)
 }

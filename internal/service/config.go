@@ -36,6 +36,7 @@ type Config struct {
 	ConsoleOrigins []string // besides the address it listens on
 	TrustedProxies []string // addresses or networks
 	Log            string
+	Output         string // how it says where it is: text or json
 	File           string // the configuration file
 }
 
@@ -73,6 +74,8 @@ func (c *Config) Flags(f *pflag.FlagSet) {
 		"the `folder` below which sites are published by going live (default DATA/outlets)")
 	f.StringVar(&c.Demo, "demo", "", "load the demo data: `all|sites|lived`")
 	f.Lookup("demo").NoOptDefVal = demo.All
+	f.StringVar(&c.Output, "output", "text",
+		"the `form` in which it says where it is, once it is ready: text, or json, on one line")
 	f.BoolVar(&c.SecureCookies, "secure-cookies", false, "session cookies for encrypted connections only")
 	f.StringSliceVar(&c.ConsoleOrigins, "console-origin", nil,
 		"further `origins` at which browsers reach the console, as https://parcel.example")
@@ -174,6 +177,9 @@ func (c *Config) check() error {
 	}
 	if !slices.Contains([]string{"debug", "info", "warn", "error"}, strings.ToLower(c.Log)) {
 		return fmt.Errorf("--log: %q is none of debug, info, warn, error", c.Log)
+	}
+	if !slices.Contains([]string{"", "text", "json"}, c.Output) {
+		return fmt.Errorf("--output: %q is neither text nor json", c.Output)
 	}
 	if c.PreviewPattern != "" && !strings.Contains(c.PreviewPattern, "{host}") {
 		return fmt.Errorf("--preview-pattern: %q has no {host} in it", c.PreviewPattern)

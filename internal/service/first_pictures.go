@@ -56,7 +56,7 @@ func (s *Service) firstPictures(
 	defer cancel()
 	told := false
 	return shots.Await(ctx, wanted, func(waiting int) {
-		if !told {
+		if !told && s.cfg.Output != "json" {
 			told = true
 			fmt.Fprintf(out, "Making the pictures of sites, kits and pieces: %d to come\n", waiting)
 		}

@@ -128,7 +128,7 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	if err != nil {
 		return s, err
 	}
-	consoleAt := "http://" + listen.Addr().String()
+	consoleAt, previewsAt := "http://"+listen.Addr().String(), "http://"+previews.Addr().String()
 	_, port, _ := net.SplitHostPort(previews.Addr().String())
 	pattern := cfg.PreviewPattern
 	if pattern == "" {
@@ -159,8 +159,8 @@ func Start(ctx context.Context, cfg Config, log *slog.Logger, out io.Writer) (s 
 	if err != nil {
 		return s, err
 	}
-	s.tell(out, consoleAt, pattern, d.FormsAt, token, link)
-	return s, nil
+	return s, s.tell(out, Said{Console: consoleAt, PreviewsAt: previewsAt,
+		Previews: strings.ReplaceAll(pattern, "{host}", "SITE"), Forms: d.FormsAt, Token: token, SetUp: link})
 }
 
 // interfaceOn serves console and interface, and begins what the service does by itself.
@@ -282,26 +282,6 @@ func (s *Service) openData(ctx context.Context) (scratch *blob.Scratch, err erro
 	}
 	s.store, err = store.Open(ctx, dsn, blobs)
 	return scratch, err
-}
-
-// tell says where the service is, and how to sign in at first.
-func (s *Service) tell(out io.Writer, consoleAt, pattern, formsAt, token, link string) {
-	fmt.Fprintf(out, "Console:  %s\nPreviews: %s\n", consoleAt, strings.ReplaceAll(pattern, "{host}", "SITE"))
-	if formsAt != "" {
-		fmt.Fprintf(out, "Forms:    %s/SITE/FORM\n", formsAt)
-	}
-	if s.mails != nil {
-		fmt.Fprintf(out, "Mails:    %s (nothing is sent on)\n", filepath.Join(s.cfg.Data, "mails"))
-	}
-	if s.cfg.Demo != "" {
-		fmt.Fprintf(out, "Sign in:  ida / %s (a keeper; also warden, tomas, visitor)\nToken:    %s\n", demo.Password,
-			token)
-		fmt.Fprintf(out, "A static site to adopt: %s\n", filepath.Join(s.cfg.Data, demo.Loose))
-	}
-	if link != "" {
-		fmt.Fprintf(out, "There is no user yet. Make the first admin here, once, within a day:\n  %s/set-up#%s\n",
-			consoleAt, link)
-	}
 }
 
 // framed gives the previews as a source of a Content-Security-Policy (CSP 3, 2.3.1), in which

@@ -22,7 +22,7 @@ import (
 var quiet = slog.New(slog.DiscardHandler)
 
 func configOf(dir string) service.Config {
-	return service.Config{Data: dir, Listen: "127.0.0.1:0", Previews: "127.0.0.1:0", Log: "info"}
+	return service.Config{Data: dir, Listen: "127.0.0.1:0", Previews: "127.0.0.1:0", Log: "info", Output: "text"}
 }
 
 func TestAServiceStartsStopsAndKeepsOthersOut(t *testing.T) {

@@ -5,19 +5,18 @@ package harness
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"math/rand/v2"
 	"net"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -26,6 +25,7 @@ import (
 	"time"
 
 	"compactparcel/internal/mariadb"
+	"compactparcel/internal/service"
 
 	"github.com/stretchr/testify/require"
 )
@@ -65,28 +65,13 @@ type Service struct {
 	Console string // http://127.0.0.1:PORT
 	Preview string // port of the previews
 	Token   string
-	Said    string
+	Said    service.Said
 
 	t    testing.TB
 	cmd  *exec.Cmd
 	args []string
 	log  *bytes.Buffer
 	done chan struct{}
-}
-
-// free gives an address to listen at. Its port lies below those that systems give to
-// connections that go out, so that none of these takes it meanwhile.
-func free(t testing.TB) string {
-	for range 200 {
-		l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", 15_000+rand.IntN(15_000)))
-		if err != nil {
-			continue
-		}
-		defer l.Close()
-		return l.Addr().String()
-	}
-	t.Fatal("there is no free port")
-	return ""
 }
 
 // Start starts a service in a folder of its own, where the world that its flags ask for is already; it is stopped when
@@ -103,7 +88,6 @@ func Start(t testing.TB, args ...string) *Service {
 // StartAt is Start in a folder that is there already, and stays.
 func StartAt(t testing.TB, data string, args ...string) *Service {
 	t.Helper()
-	listen, previews := free(t), free(t)
 	browser := "none" // one for each test would be too many
 	if os.Getenv("CPARCEL_SHOTS") != "" {
 		browser = "auto"
@@ -111,11 +95,9 @@ func StartAt(t testing.TB, data string, args ...string) *Service {
 	s := &Service{
 		Data: data,
 		t:    t,
-		args: append([]string{"serve", "--data", data, "--listen", listen, "--previews", previews, "--forms",
-			"127.0.0.1:0", "--browser", browser}, args...),
+		args: append([]string{"--data", data, "--forms", "127.0.0.1:0", "--browser", browser, "--output", "json"},
+			args...),
 	}
-	_, s.Preview, _ = net.SplitHostPort(previews)
-	s.Console = "http://" + listen
 	t.Cleanup(func() {
 		s.Stop()
 		if t.Failed() {
@@ -126,57 +108,59 @@ func StartAt(t testing.TB, data string, args ...string) *Service {
 	return s
 }
 
-// Up starts the process, also again after a Kill, and waits until it is ready.
+// Up starts the process, and waits until it says that it is ready; after a Kill again, at the ports that it had.
 func (s *Service) Up() {
 	s.t.Helper()
-	s.cmd = exec.Command(filepath.Join(Binaries(s.t), "cparceld"), s.args...)
+	listen, previews := "127.0.0.1:0", "127.0.0.1:0"
+	if s.Console != "" {
+		listen, previews = strings.TrimPrefix(s.Console, "http://"), "127.0.0.1:"+s.Preview
+	}
+	for try := 1; ; try++ {
+		err := s.up(listen, previews)
+		if err == nil {
+			break
+		}
+		// Whoever connected from one of its ports meanwhile goes soon.
+		if try == 20 || !strings.Contains(err.Error(), "address already in use") {
+			s.t.Fatalf("the service ended at once: %v", err)
+		}
+		time.Sleep(500 * time.Millisecond)
+	}
+	s.Console, s.Token = s.Said.Console, cmp.Or(s.Said.Token, s.Token)
+	_, s.Preview, _ = strings.Cut(strings.TrimPrefix(s.Said.PreviewsAt, "http://"), ":")
+}
+
+// up starts the process once; its error is what it logged, if it ended before it was ready.
+func (s *Service) up(listen, previews string) error {
+	s.cmd = exec.Command(filepath.Join(Binaries(s.t), "cparceld"),
+		append([]string{"serve", "--listen", listen, "--previews", previews}, s.args...)...)
 	out, err := s.cmd.StdoutPipe()
 	require.NoError(s.t, err)
 	s.log = &bytes.Buffer{}
 	s.cmd.Stderr = s.log
 	require.NoError(s.t, s.cmd.Start())
 	s.done = make(chan struct{})
-	var said strings.Builder
-	var mu sync.Mutex
+	ready := make(chan error, 1)
 	go func() {
-		in := bufio.NewScanner(out)
-		for in.Scan() {
-			mu.Lock()
-			said.WriteString(in.Text() + "\n")
-			mu.Unlock()
+		in := bufio.NewReader(out)
+		line, err := in.ReadBytes('\n')
+		if err == nil {
+			err = json.Unmarshal(line, &s.Said)
+			ready <- err
 		}
+		io.Copy(io.Discard, in)
 		s.cmd.Wait()
 		close(s.done)
 	}()
-	require.Eventually(s.t, func() bool {
-		if s.ended() {
-			return true
-		}
-		r, err := http.Get(s.Console + "/readyz")
-		if err != nil {
-			return false
-		}
-		r.Body.Close()
-		return r.StatusCode == http.StatusOK
-	}, 90*time.Second, 50*time.Millisecond)
-	demo := slices.ContainsFunc(s.args, func(a string) bool { return strings.HasPrefix(a, "--demo") })
-	require.Eventually(s.t, func() bool { // it is ready before it has said all
-		mu.Lock()
-		defer mu.Unlock()
-		s.Said = said.String()
-		return !demo || strings.Contains(s.Said, "\nToken:") && strings.HasSuffix(s.Said, "\n") || s.ended()
-	}, 90*time.Second, 20*time.Millisecond)
-	time.Sleep(100 * time.Millisecond)
-	mu.Lock()
-	s.Said = said.String()
-	mu.Unlock()
-	for _, line := range strings.Split(s.Said, "\n") {
-		if t, ok := strings.CutPrefix(line, "Token:"); ok {
-			s.Token = strings.TrimSpace(t)
-		}
-	}
-	if s.ended() {
-		s.t.Fatalf("the service ended at once: %s", s.log.String())
+	select {
+	case err := <-ready:
+		return err
+	case <-s.done:
+		return errors.New(s.log.String())
+	case <-time.After(2 * time.Minute):
+		s.cmd.Process.Kill()
+		<-s.done
+		return fmt.Errorf("it was not ready within two minutes: %s", s.log.String())
 	}
 }
 
@@ -342,8 +326,8 @@ func (s *Service) Live(site string) string { return "http://" + site + ".localho
 func Second(t testing.TB, s *Service) Ran {
 	t.Helper()
 	var out, errOut bytes.Buffer
-	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", free(t),
-		"--previews", free(t), "--forms", "")
+	cmd := exec.Command(filepath.Join(Binaries(t), "cparceld"), "serve", "--data", s.Data, "--listen", "127.0.0.1:0",
+		"--previews", "127.0.0.1:0", "--forms", "")
 	cmd.Stdout, cmd.Stderr = &out, &errOut
 	cmd.Run() // its exit code is what is asked for
 	return Ran{Code: cmd.ProcessState.ExitCode(), Out: out.String(), Err: errOut.String()}

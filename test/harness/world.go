@@ -12,6 +12,8 @@ import (
 	"syscall"
 	"testing"
 
+	"compactparcel/internal/service"
+
 	"github.com/stretchr/testify/require"
 )
 
@@ -53,12 +55,16 @@ func makeWorld(bin, flag string) (string, error) {
 	}
 	atEnd(func() { os.RemoveAll(dir) })
 	args := []string{"serve", "--data", dir, "--listen", "127.0.0.1:0", "--previews", "127.0.0.1:0", "--forms",
-		"127.0.0.1:0", "--browser", "none"}
-	last := "Console:"
+		"127.0.0.1:0", "--browser", "none", "--output", "json"}
 	if flag != "" {
-		args, last = append(args, flag), "A static site"
+		args = append(args, flag)
 	}
 	cmd := exec.Command(bin, args...)
+	for _, e := range os.Environ() { // what a test sets for its own service is not for the world of all
+		if !strings.HasPrefix(e, service.EnvPrefix) {
+			cmd.Env = append(cmd.Env, e)
+		}
+	}
 	var log strings.Builder
 	cmd.Stderr = &log
 	out, err := cmd.StdoutPipe()
@@ -69,11 +75,9 @@ func makeWorld(bin, flag string) (string, error) {
 		return "", err
 	}
 	said := false
-	for in := bufio.NewScanner(out); in.Scan(); {
-		if strings.HasPrefix(in.Text(), last) {
-			said = true
-			cmd.Process.Signal(syscall.SIGTERM)
-		}
+	for in := bufio.NewScanner(out); in.Scan(); { // it says one line, once it is ready
+		said = true
+		cmd.Process.Signal(syscall.SIGTERM)
 	}
 	if err = cmd.Wait(); err == nil && !said {
 		err = errors.New("it ended before it was ready")
