@@ -25,7 +25,6 @@ import (
 	"time"
 
 	"compactparcel/internal/mariadb"
-	"compactparcel/internal/service"
 
 	"github.com/stretchr/testify/require"
 )
@@ -65,13 +64,18 @@ type Service struct {
 	Console string // http://127.0.0.1:PORT
 	Preview string // port of the previews
 	Token   string
-	Said    service.Said
+	Said    Said
 
 	t    testing.TB
 	cmd  *exec.Cmd
 	args []string
 	log  *bytes.Buffer
 	done chan struct{}
+}
+
+// Said is what a service says once it is ready, with --output json.
+type Said struct {
+	Console, Previews, PreviewsAt, Forms, Token, SetUp string
 }
 
 // Start starts a service in a folder of its own, where the world that its flags ask for is already; it is stopped when

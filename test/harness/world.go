@@ -12,8 +12,6 @@ import (
 	"syscall"
 	"testing"
 
-	"compactparcel/internal/service"
-
 	"github.com/stretchr/testify/require"
 )
 
@@ -61,7 +59,7 @@ func makeWorld(bin, flag string) (string, error) {
 	}
 	cmd := exec.Command(bin, args...)
 	for _, e := range os.Environ() { // what a test sets for its own service is not for the world of all
-		if !strings.HasPrefix(e, service.EnvPrefix) {
+		if !strings.HasPrefix(e, "CPARCEL_") {
 			cmd.Env = append(cmd.Env, e)
 		}
 	}
