@@ -1,7 +1,6 @@
 package main
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"errors"
 	"fmt"
@@ -10,6 +9,7 @@ import (
 	"strings"
 	"syscall"
 
+	"compactparcel/core/says"
 	"compactparcel/internal/backup"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/service"

@@ -2,7 +2,6 @@ package edit
 
 import (
 	"bytes"
-	"compactparcel/core/says"
 	"fmt"
 	"slices"
 	"strings"
@@ -11,6 +10,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/core/span"
 )
 

@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"compactparcel/core/says"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -10,6 +9,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/core/workers"
 )
 

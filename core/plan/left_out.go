@@ -3,8 +3,6 @@ package plan
 import (
 	"errors"
 	"maps"
-
-	"compactparcel/core/item"
 )
 
 // LeftOut is an answer that was given for more sites than one, and does not fit this one.
@@ -16,6 +14,10 @@ type LeftOut struct {
 	Moot bool `json:"moot"`
 }
 
+// maxMisfits bounds how many answers may not fit: each is found by planning once more, and a file of which more do not
+// fit was written for another kit.
+const maxMisfits = 50
+
 // Make plans a delivery. A decision that does not fit is refused with a *DecisionError; one that was given only for
 // where it fits (Decided.IfFits) is left out and told in the plan.
 func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
@@ -24,11 +26,11 @@ func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 	for {
 		r, err := makeOf(site, parcel, ask)
 		if err == nil {
-			r.Plan.LeftOut = left
+			r.Plan.LeftOut = append(left, r.Plan.LeftOut...)
 			return r, nil
 		}
-		out, ok := leftOutOf(ask, err)
-		if !ok {
+		out, ok := misfitOf(ask, err)
+		if !ok || len(left) == maxMisfits {
 			return nil, err
 		}
 		left = append(left, out)
@@ -36,19 +38,12 @@ func Make(site Site, parcel Parcel, ask Request) (*Result, error) {
 	}
 }
 
-// leftOutOf is the answer that an error is about, if it may be left out. The name of an item that the kit has not is a
-// slip of the pen, on every site.
-func leftOutOf(ask Request, err error) (LeftOut, bool) {
+// misfitOf is the answer that an error is about, if it may be left out.
+func misfitOf(ask Request, err error) (LeftOut, bool) {
 	var misfit *DecisionError
-	if !errors.As(err, &misfit) || !ask.Decisions[misfit.Key].IfFits {
+	if !errors.As(err, &misfit) || !ask.Decisions[misfit.Key].IfFits || len(misfit.Choices) == 0 {
 		return LeftOut{}, false
 	}
-	out := LeftOut{Key: misfit.Key, Answer: ask.Decisions[misfit.Key].String(), Why: misfit.Message,
-		Moot: len(misfit.Choices) < 2}
-	if len(misfit.Choices) > 0 {
-		return out, true
-	}
-	out.Why = "there is nothing of this name to decide here"
-	_, err = item.ParseAddress(misfit.Key)
-	return out, err != nil
+	return LeftOut{Key: misfit.Key, Answer: ask.Decisions[misfit.Key].String(), Why: misfit.Message,
+		Moot: len(misfit.Choices) < 2}, true
 }

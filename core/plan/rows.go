@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"compactparcel/core/item"
 )
 
 // sorted gives the rows, questions first, by standing.
@@ -31,9 +33,11 @@ func (l rowList) sorted() []Row {
 	return out
 }
 
-// rejectUnusedDecisions refuses decisions that no question and no row answers to.
-func rejectUnusedDecisions(g given, rows []Row) error {
+// unusedDecisions refuses decisions that no question and no row answers to; those that were not given for this site
+// alone are left out. The name of an item that the kit has not is a slip of the pen, on every site.
+func unusedDecisions(g given, rows []Row) ([]LeftOut, error) {
 	var keys []string
+	moot := []LeftOut{}
 	for k := range g.ask.Decisions {
 		if !g.used[k] {
 			keys = append(keys, k)
@@ -44,16 +48,21 @@ func rejectUnusedDecisions(g given, rows []Row) error {
 		if g.ask.Decisions[k].SubjectDigest != "" {
 			continue // decided once; what it was about is gone
 		}
+		if _, err := item.ParseAddress(k); err != nil && g.ask.Decisions[k].IfFits {
+			moot = append(moot, LeftOut{k, g.ask.Decisions[k].String(), "there is nothing of this name to decide here",
+				true})
+			continue
+		}
 		var have []string
 		for _, r := range rows {
 			have = append(have, r.Address.String())
 		}
 		sort.Strings(have)
-		return &DecisionError{
+		return nil, &DecisionError{
 			Key: k,
 			Message: fmt.Sprintf("the plan has nothing of this name to decide (it has: %s)",
 				strings.Join(have, ", ")),
 		}
 	}
-	return nil
+	return moot, nil
 }

@@ -71,7 +71,7 @@ func finish(g given, decided decidedItems, named naming) (*Result, error) {
 	if err := followUp(g, decided, named, out, &plan); err != nil {
 		return nil, err
 	}
-	if err := rejectUnusedDecisions(g, plan.Rows); err != nil {
+	if plan.LeftOut, err = unusedDecisions(g, plan.Rows); err != nil {
 		return nil, err
 	}
 	result := resultOf(g, plan)

@@ -2,7 +2,6 @@ package client
 
 import (
 	"archive/zip"
-	"compactparcel/core/says"
 	"fmt"
 	"io"
 	"io/fs"
@@ -14,6 +13,7 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/outside"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/schollz/progressbar/v3"

@@ -6,7 +6,6 @@ package client
 
 import (
 	"bufio"
-	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -17,6 +16,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,8 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/plan"
-	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"os"
@@ -11,6 +9,8 @@ import (
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/plan"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,12 +1,12 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"strconv"
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"os"
 	"time"
@@ -9,6 +8,7 @@ import (
 	"compactparcel/core/closure"
 	"compactparcel/core/faults"
 	"compactparcel/core/folder"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

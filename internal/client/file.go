@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"errors"
 	"fmt"
 	"io"
@@ -12,6 +11,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/pieces"
+	"compactparcel/core/says"
 	"compactparcel/core/views"
 
 	"github.com/spf13/cobra"

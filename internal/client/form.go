@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"io"
 	"net/http"
@@ -9,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

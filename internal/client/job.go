@@ -1,11 +1,11 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"strconv"
 
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

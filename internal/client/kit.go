@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"maps"
 	"net/url"
@@ -9,6 +8,7 @@ import (
 	"strings"
 
 	"compactparcel/core/kit"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,12 +1,12 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"os"
 	"path/filepath"
 
 	"compactparcel/core/kit"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

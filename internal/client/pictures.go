@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"net/http"
@@ -10,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,7 +1,6 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"maps"
 	"slices"
@@ -10,6 +9,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/plan"
 	"compactparcel/core/render"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 )
 

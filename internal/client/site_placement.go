@@ -1,10 +1,10 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"strings"
 
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -1,10 +1,10 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"fmt"
 	"strings"
 
+	"compactparcel/core/says"
 	"compactparcel/core/sourcemap"
 	"compactparcel/internal/api"
 

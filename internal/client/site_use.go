@@ -1,11 +1,11 @@
 package client
 
 import (
-	"compactparcel/core/says"
 	"strings"
 
 	"compactparcel/core/edit"
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/internal/api"
 
 	"github.com/spf13/cobra"

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"archive/zip"
-	"compactparcel/core/says"
 	"context"
 	"fmt"
 	"io"
@@ -14,6 +13,7 @@ import (
 	"compactparcel/core/folder"
 	"compactparcel/core/item"
 	"compactparcel/core/repeat"
+	"compactparcel/core/says"
 	"compactparcel/core/workers"
 	"compactparcel/internal/memory"
 	"compactparcel/internal/store"

@@ -22,13 +22,18 @@ func (d *Desk) DeliveryGoLive(
 	return d.deliveryGoLive(ctx, p, id, decisions, nil)
 }
 
+// MayGoLive tells why somebody cannot put a delivery live; nil when they can.
+func (d *Desk) MayGoLive(p Person, id int64) error {
+	return p.may(Keeper, fmt.Sprintf("delivery %d", id))
+}
+
 // deliveryGoLive is DeliveryGoLive while the delivery's draft is as may says; it is asked within the
 // transaction, with the draft locked.
 func (d *Desk) deliveryGoLive(
 	ctx context.Context, p Person, id int64, decisions map[string]blend.Decision, may func(*store.Draft) error,
 ) (*DeliveryInfo, error) {
 	what := fmt.Sprintf("delivery %d", id)
-	if err := p.may(Keeper, what); err != nil {
+	if err := d.MayGoLive(p, id); err != nil {
 		return nil, err
 	}
 	info, c, v, err := d.load(ctx, id)

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -11,6 +10,7 @@ import (
 	"compactparcel/core/blend"
 	"compactparcel/core/item"
 	"compactparcel/core/plan"
+	"compactparcel/core/says"
 	"compactparcel/internal/store"
 )
 

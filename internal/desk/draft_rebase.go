@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -9,6 +8,7 @@ import (
 
 	"compactparcel/core/blend"
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/core/steps"
 	"compactparcel/internal/store"
 )

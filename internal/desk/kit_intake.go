@@ -2,7 +2,6 @@ package desk
 
 import (
 	"archive/zip"
-	"compactparcel/core/says"
 	"context"
 	"encoding/json"
 	"errors"
@@ -18,6 +17,7 @@ import (
 	"compactparcel/core/kit"
 	"compactparcel/core/loose"
 	"compactparcel/core/making"
+	"compactparcel/core/says"
 	"compactparcel/core/views"
 	"compactparcel/internal/store"
 )

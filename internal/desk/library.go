@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"compactparcel/core/says"
 	"context"
 	"errors"
 	"fmt"
@@ -10,6 +9,7 @@ import (
 	"compactparcel/core/capture"
 	"compactparcel/core/facts"
 	"compactparcel/core/item"
+	"compactparcel/core/says"
 	"compactparcel/internal/store"
 )
 

@@ -234,6 +234,10 @@ func (s *Server) StageDelivery(c *gin.Context, id int64, params api.StageDeliver
 
 // GoLiveDelivery goes live.
 func (s *Server) GoLiveDelivery(c *gin.Context, id int64) {
+	if err := s.Desk.MayGoLive(person(c), id); err != nil {
+		s.fail(c, err)
+		return
+	}
 	in, ok := readIfAny[api.GoLiveRequest](s, c)
 	if !ok {
 		return
