@@ -16,6 +16,7 @@ import (
 
 	"compactparcel/demo/pictures"
 	"compactparcel/internal/desk"
+	"compactparcel/internal/store"
 )
 
 //go:embed all:sites
@@ -24,11 +25,14 @@ var sites embed.FS
 // Password is everybody's in the demo.
 const Password = "highmoor-demo"
 
-// People of the demo, by the name they sign in with.
-var People = []struct {
+// Person is somebody of the demo.
+type Person struct {
 	Name string
 	Role desk.Role
-}{{"warden", desk.Admin}, {"ida", desk.Keeper}, {"tomas", desk.Librarian}, {"visitor", desk.Viewer}}
+}
+
+// People of the demo, by the name they sign in with.
+var People = []Person{{"warden", desk.Admin}, {"ida", desk.Keeper}, {"tomas", desk.Librarian}, {"visitor", desk.Viewer}}
 
 // Sites of the demo, with the pictures each needs.
 var Sites = map[string][]string{
@@ -118,27 +122,12 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 	if !slices.Contains(Worlds, how) {
 		return "", fmt.Errorf("demo: %q is none of %s", how, strings.Join(Worlds, ", "))
 	}
-	loader := desk.Person{Name: "demo", Role: desk.Admin}
-	for _, p := range People {
-		if err := d.NewUser(ctx, loader, p.Name, Password, p.Role); err != nil && !is(err, desk.Exists) {
-			return "", fmt.Errorf("demo: making %s: %w", p.Name, err)
-		}
-	}
-	ida, session, err := d.SignIn(ctx, "ida", Password, desk.Device{Place: "demo", Agent: "demo"})
+	ida, err := settle(ctx, d)
 	if err != nil {
-		return "", fmt.Errorf("demo: signing in: %w", err)
-	}
-	if err := d.SignOut(ctx, session); err != nil {
 		return "", err
 	}
-	for _, name := range []string{"kestrel-refuge", "larch-saddle", "blackwater-bothy"} {
-		folder, err := Folder(name)
-		if err != nil {
-			return "", err
-		}
-		if _, err := d.Adopt(ctx, ida, name, folder, desk.PartsNone); err != nil && !is(err, desk.Exists) {
-			return "", fmt.Errorf("demo: adopting %s: %w", name, err)
-		}
+	if err := found(ctx, d, ida); err != nil {
+		return "", err
 	}
 	if how != OnlySites {
 		if err := LoadKits(ctx, d, ida); err != nil {
@@ -166,6 +155,54 @@ func Load(ctx context.Context, d *desk.Desk, how string) (token string, err erro
 	}
 	token, _, err = d.NewToken(ctx, ida, desk.TokenWish{Name: "demo"})
 	return token, err
+}
+
+// settle makes the people who are not there yet; it gives ida.
+func settle(ctx context.Context, d *desk.Desk) (desk.Person, error) {
+	loader := desk.Person{Name: "demo", Role: desk.Admin}
+	there, err := d.Users(ctx, loader)
+	if err != nil {
+		return desk.Person{}, err
+	}
+	for _, p := range People {
+		if slices.ContainsFunc(there, func(u store.User) bool { return u.Name == p.Name }) {
+			continue
+		}
+		if err := d.NewUser(ctx, loader, p.Name, Password, p.Role); err != nil && !is(err, desk.Exists) {
+			return desk.Person{}, fmt.Errorf("demo: making %s: %w", p.Name, err)
+		}
+	}
+	if there, err = d.Users(ctx, loader); err != nil {
+		return desk.Person{}, err
+	}
+	for _, u := range there {
+		if u.Name == "ida" {
+			return desk.Person{ID: u.ID, Name: u.Name, Role: desk.Role(u.Role)}, nil
+		}
+	}
+	return desk.Person{}, errors.New("demo: ida is gone, and the demo is brought in as her: " +
+		"make an account of that name, or start in an empty data folder")
+}
+
+// found adopts the sites that are not there yet; only for these are pictures drawn.
+func found(ctx context.Context, d *desk.Desk, p desk.Person) error {
+	there, err := d.Sites(ctx, p)
+	if err != nil {
+		return err
+	}
+	for _, name := range []string{"kestrel-refuge", "larch-saddle", "blackwater-bothy"} {
+		if slices.ContainsFunc(there, func(s desk.SiteInfo) bool { return s.Name == name }) {
+			continue
+		}
+		folder, err := Folder(name)
+		if err != nil {
+			return err
+		}
+		if _, err := d.Adopt(ctx, p, name, folder, desk.PartsNone); err != nil && !is(err, desk.Exists) {
+			return fmt.Errorf("demo: adopting %s: %w", name, err)
+		}
+	}
+	return nil
 }
 
 func is(err error, t desk.ProblemType) bool {

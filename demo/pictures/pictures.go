@@ -7,11 +7,11 @@ import (
 	"bytes"
 	"fmt"
 	"image"
-	"image/color"
 	"image/jpeg"
 	"math"
 	"sort"
 	"strings"
+	"sync"
 
 	"golang.org/x/image/draw"
 )
@@ -49,16 +49,24 @@ func newCanvas(w, h int) *canvas {
 	return &canvas{image.NewRGBA(image.Rect(0, 0, 2*w, 2*h)), float64(2 * w), float64(2 * h)}
 }
 
+// at gives the four bytes of a dot (red, green, blue, opacity), or nil beside the canvas.
+func (c *canvas) at(x, y int) []byte {
+	if x < 0 || y < 0 || x >= c.Rect.Max.X || y >= c.Rect.Max.Y {
+		return nil
+	}
+	i := y*c.Stride + 4*x
+	return c.Pix[i : i+4 : i+4]
+}
+
 func (c *canvas) set(x, y int, p rgb) {
-	if image.Pt(x, y).In(c.Rect) {
-		c.SetRGBA(x, y, color.RGBA{uint8(p.r), uint8(p.g), uint8(p.b), 255})
+	if d := c.at(x, y); d != nil {
+		d[0], d[1], d[2], d[3] = uint8(p.r), uint8(p.g), uint8(p.b), 255
 	}
 }
 
 func (c *canvas) blend(x, y int, p rgb, a float64) {
-	if image.Pt(x, y).In(c.Rect) {
-		o := c.RGBAAt(x, y)
-		c.set(x, y, mix(rgb{float64(o.R), float64(o.G), float64(o.B)}, p, a))
+	if d := c.at(x, y); d != nil {
+		c.set(x, y, mix(rgb{float64(d[0]), float64(d[1]), float64(d[2])}, p, a))
 	}
 }
 
@@ -67,16 +75,19 @@ func (c *canvas) sky(stops ...rgb) {
 	for y := 0; y < int(c.h); y++ {
 		t := float64(y) / c.h * float64(len(stops)-1)
 		i := min(int(t), len(stops)-2)
+		p := mix(stops[i], stops[i+1], t-float64(i))
 		for x := 0; x < int(c.w); x++ {
-			c.set(x, y, mix(stops[i], stops[i+1], t-float64(i)))
+			c.set(x, y, p)
 		}
 	}
 }
 
 func (c *canvas) glow(cx, cy, radius float64, p rgb, strength float64) {
-	for y := 0; y < int(c.h); y++ {
-		for x := 0; x < int(c.w); x++ {
-			if d := math.Hypot(float64(x)-cx*c.w, float64(y)-cy*c.h) / (radius * c.w); d < 1 {
+	r := radius * c.w
+	for y := max(int(cy*c.h-r), 0); y < min(int(cy*c.h+r)+2, int(c.h)); y++ {
+		for x := max(int(cx*c.w-r), 0); x < min(int(cx*c.w+r)+2, int(c.w)); x++ {
+			dx, dy := float64(x)-cx*c.w, float64(y)-cy*c.h
+			if d := math.Sqrt(dx*dx+dy*dy) / r; d < 1 {
 				c.blend(x, y, p, strength*(1-d)*(1-d))
 			}
 		}
@@ -101,10 +112,14 @@ func (c *canvas) ridge(n *noise, base, height float64, p, foot rgb, snow *rgb) f
 	}
 	for x := 0; x < int(c.w); x++ {
 		top := line(float64(x)/c.w) * c.h
+		snowline := 0.0
+		if snow != nil {
+			snowline = height * 0.35 * (0.55 + 0.45*math.Sin(float64(x)/c.w*90)*math.Sin(float64(x)/c.w*37))
+		}
 		for y := max(int(top), 0); y < int(c.h); y++ {
 			d := (float64(y) - top) / c.h
 			q := mix(p, foot, d*2.2)
-			if snow != nil && d < height*0.35*(0.55+0.45*math.Sin(float64(x)/c.w*90)*math.Sin(float64(x)/c.w*37)) {
+			if snow != nil && d < snowline {
 				q = mix(*snow, q, d/height*1.6)
 			}
 			c.set(x, y, q)
@@ -335,16 +350,25 @@ const valleyMap = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 390"
 	`x="84" y="130">over the ridge</text><text x="392" y="122" fill="#3f7196">stream</text></svg>
 `
 
-// All gives every picture by its name in the folder media.
+// All gives every picture by its name in the folder media; they are drawn beside one another.
 func All() map[string][]byte {
-	return map[string][]byte{
-		"ridge-dawn.jpg":   ridgeDawn(),
-		"hut-evening.jpg":  hutEvening(),
-		"valley-path.jpg":  valleyPath(),
-		"stove-smoke.jpg":  stoveSmoke(),
-		"hut-door.jpg":     hutDoor(),
-		"kestrel-mark.svg": []byte(mark),
-		"bunk-plan.svg":    bunkPlan(),
-		"valley-map.svg":   []byte(valleyMap),
+	out := map[string][]byte{"kestrel-mark.svg": []byte(mark), "bunk-plan.svg": bunkPlan(), "valley-map.svg": []byte(valleyMap)}
+	var mu sync.Mutex
+	var drawing sync.WaitGroup
+	for name, paint := range map[string]func() []byte{
+		"ridge-dawn.jpg":  ridgeDawn,
+		"hut-evening.jpg": hutEvening,
+		"valley-path.jpg": valleyPath,
+		"stove-smoke.jpg": stoveSmoke,
+		"hut-door.jpg":    hutDoor,
+	} {
+		drawing.Go(func() {
+			b := paint()
+			mu.Lock()
+			defer mu.Unlock()
+			out[name] = b
+		})
 	}
+	drawing.Wait()
+	return out
 }

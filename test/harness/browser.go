@@ -2,11 +2,13 @@ package harness
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -17,17 +19,22 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Browser is a headless Chromium with one tab.
+// Browser is a tab of a headless Chromium, with cookies and stores of its own.
 type Browser struct {
 	ctx context.Context
 	t   testing.TB
 }
 
-// NewBrowser starts a browser; it ends with the test.
-func NewBrowser(t testing.TB) *Browser {
-	t.Helper()
+// chromium gives the context of the one browser that the package's tests share; it is started once.
+var chromium = sync.OnceValues(func() (context.Context, error) {
 	path, err := exec.LookPath("chromium")
-	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
+	if err != nil {
+		return nil, fmt.Errorf("Debian's package chromium is needed: make test installs it: %w", err)
+	}
+	profile, err := os.MkdirTemp("", "cparcel-chromium-")
+	if err != nil {
+		return nil, err
+	}
 	opts := append(
 		chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath(path),
@@ -42,12 +49,25 @@ func NewBrowser(t testing.TB) *Browser {
 		chromedp.Flag("disable-site-isolation-trials", true),
 		chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("force-device-scale-factor", "1"),
-		chromedp.UserDataDir(t.TempDir()),
+		chromedp.UserDataDir(profile),
 	)
 	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(alloc)
+	atEnd(func() { cancel(); cancelAlloc(); os.RemoveAll(profile) })
+	return ctx, chromedp.Do(ctx)
+})
+
+// NewBrowser opens a tab, which is closed with the test.
+func NewBrowser(t testing.TB) *Browser {
+	t.Helper()
+	shared, err := chromium()
+	require.NoError(t, err)
+	ctx, cancel := chromedp.NewContext(shared, chromedp.WithNewBrowserContext())
+	t.Cleanup(cancel)
 	require.NoError(t, chromedp.Do(ctx))
-	t.Cleanup(func() { cancel(); cancelAlloc() })
+	// Each tab is as if it were in front: those of other tests do not take the focus.
+	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
 	b := &Browser{ctx: ctx, t: t}
 	b.Size(1280, 800)
 	return b
