@@ -1,10 +1,7 @@
 package test
 
 import (
-	"bytes"
 	"fmt"
-	"image"
-	"image/png"
 	"strings"
 	"testing"
 
@@ -122,23 +119,5 @@ func elementShot(b *harness.Browser, selector string) []byte {
 		`(() => { const r = document.querySelector("`+selector+`").getBoundingClientRect(); return [r.left, `+
 			`r.top, r.right, r.bottom].map(Math.round) })()`,
 	)
-	all, err := png.Decode(bytes.NewReader(b.Picture()))
-	if err != nil {
-		panic(err) // the browser gave no PNG
-	}
-	box := image.Rect(int(r[0]), int(r[1]), int(r[2]), int(r[3])).Intersect(all.Bounds())
-	var out bytes.Buffer
-	sub := all.(interface {
-		SubImage(image.Rectangle) image.Image
-	}).SubImage(box)
-	moved := image.NewRGBA(image.Rect(0, 0, box.Dx(), box.Dy()))
-	for y := range box.Dy() {
-		for x := range box.Dx() {
-			moved.Set(x, y, sub.At(box.Min.X+x, box.Min.Y+y))
-		}
-	}
-	if err := png.Encode(&out, moved); err != nil {
-		panic(err) // into memory
-	}
-	return out.Bytes()
+	return b.Clip(r[0], r[1], r[2], r[3])
 }

@@ -19,16 +19,10 @@ import (
 // option chooses the option of a select element whose words hold some.
 func option(b *harness.Browser, selector, words string) {
 	b.Do(chromedp.WaitVisible(selector))
-	var value string
-	for range 100 {
-		value = harness.Eval[string](b, `[...document.querySelector(`+"`"+selector+"`"+`).options].find((o) => `+
-			`o.text.includes("`+words+`"))?.value ?? ""`)
-		if value != "" {
-			break
-		}
-		time.Sleep(50 * time.Millisecond)
-	}
-	b.Choose(selector, value)
+	value := "[...document.querySelector(`" + selector + "`).options].find((o) => o.text.includes(`" + words +
+		"`))?.value ?? ``"
+	b.Until("("+value+") !== ``", "%s has no option with the words %q", selector, words)
+	b.Choose(selector, harness.Eval[string](b, value))
 }
 
 // goLive puts the draft that is edited live from the page view.
@@ -53,12 +47,7 @@ func set(b *harness.Browser, property, value string) {
 	harness.Eval[bool](b, `(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("input", {bubbles: true})); `+
 		`e.dispatchEvent(new Event("change", {bubbles: true})); return true })`+
 		`(document.querySelector('[data-property="`+property+`"] :is(input:not([type=color]), select)'))`)
-	for range 200 { // the page comes again
-		if step != harness.Eval[string](b, `document.querySelector("[data-page-frame=shown]").src`) {
-			break
-		}
-		time.Sleep(30 * time.Millisecond)
-	}
+	b.Until(`document.querySelector("[data-page-frame=shown]").src !== "`+step+`"`, "the page does not come again")
 	b.Saved()
 }
 

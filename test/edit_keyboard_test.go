@@ -96,15 +96,17 @@ func TestStoryByKeyboardInTheConsole(t *testing.T) {
 
 // down goes through the list of elements until one whose words hold some has the focus.
 func down(b *harness.Browser, words string) {
+	b.Settled()
 	b.Do(chromedp.KeyEvent(kb.Home))
 	for range 80 {
-		time.Sleep(40 * time.Millisecond)
+		b.Painted()
 		if harness.Eval[bool](b, `(document.activeElement?.textContent ?? "").replace(/\s+/g,
 			" ").includes("`+words+`")`) {
 			return
 		}
 		b.Do(chromedp.KeyEvent(kb.ArrowDown))
 	}
+	b.Fail("no element of the list has the words %q", words)
 }
 
 func waitTyping(t *testing.T, b *harness.Browser) {

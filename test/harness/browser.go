@@ -2,13 +2,10 @@ package harness
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -23,41 +20,10 @@ import (
 type Browser struct {
 	ctx context.Context
 	t   testing.TB
+	log consoleLog
 }
 
-// chromium gives the context of the one browser that the package's tests share; it is started once.
-var chromium = sync.OnceValues(func() (context.Context, error) {
-	path, err := exec.LookPath("chromium")
-	if err != nil {
-		return nil, fmt.Errorf("Debian's package chromium is needed: make test installs it: %w", err)
-	}
-	profile, err := os.MkdirTemp("", "cparcel-chromium-")
-	if err != nil {
-		return nil, err
-	}
-	opts := append(
-		chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(path),
-		chromedp.NoSandbox,
-		chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true),
-		chromedp.Flag("disable-background-networking", true),
-		chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true),
-		// Frames of other origins stay in the tab's process, where tests reach them; origins stay apart.
-		chromedp.Flag("disable-features", "Translate,BlinkGenPropertyTrees,IsolateOrigins,site-per-process"),
-		chromedp.Flag("disable-site-isolation-trials", true),
-		chromedp.Flag("hide-scrollbars", true),
-		chromedp.Flag("force-device-scale-factor", "1"),
-		chromedp.UserDataDir(profile),
-	)
-	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
-	ctx, cancel := chromedp.NewContext(alloc)
-	atEnd(func() { cancel(); cancelAlloc(); os.RemoveAll(profile) })
-	return ctx, chromedp.Do(ctx)
-})
-
-// NewBrowser opens a tab, which is closed with the test.
+// NewBrowser opens a tab, which is closed with the test. Of a test that failed, it tells what it showed last.
 func NewBrowser(t testing.TB) *Browser {
 	t.Helper()
 	shared, err := chromium()
@@ -69,6 +35,12 @@ func NewBrowser(t testing.TB) *Browser {
 	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	b := &Browser{ctx: ctx, t: t}
+	require.NoError(t, chromedp.Listen(ctx, b.log.hear))
+	t.Cleanup(func() {
+		if t.Failed() {
+			b.leaveBehind()
+		}
+	})
 	b.Size(1280, 800)
 	return b
 }
@@ -92,12 +64,7 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) {
 			time.Sleep(200 * time.Millisecond)
 			err = b.try(a)
 		}
-		if err != nil {
-			see, done := context.WithTimeout(b.ctx, 5*time.Second)
-			text, _ := chromedp.Run(see, chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText`))
-			done()
-			require.NoError(b.t, err, "the page shows:\n%s", text)
-		}
+		require.NoError(b.t, err)
 	}
 }
 
@@ -134,13 +101,6 @@ func Button(words string) string {
 	return `//*[self::button or self::a][normalize-space(.)="` + words + `" and not(@disabled)]`
 }
 
-// Painted waits until fonts are there and what changed has been painted.
-func (b *Browser) Painted() {
-	b.t.Helper()
-	Eval[bool](b, `(async () => { await document.fonts.ready; for (let i = 0; i < 3; i++) `+
-		`await new Promise((r) => requestAnimationFrame(r)); return true })()`)
-}
-
 // Type writes into the field that a CSS selector names, in place of what it holds.
 func (b *Browser) Type(selector, text string) {
 	b.t.Helper()
@@ -157,13 +117,9 @@ func (b *Browser) Type(selector, text string) {
 func (b *Browser) Choose(selector, value string) {
 	b.t.Helper()
 	b.Do(chromedp.WaitVisible(selector))
-	require.Eventually(b.t, func() bool {
-		return Eval[bool](
-			b,
-			`(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return `+
-				`e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`,
-		)
-	}, 40*time.Second, 100*time.Millisecond, "no option %q", value)
+	b.Until(`(e => { e.value = "`+value+`"; e.dispatchEvent(new Event("change", {bubbles: true})); return `+
+		`e.value === "`+value+`" })(document.querySelector(`+"`"+selector+"`"+`))`,
+		"%s has no option %q", selector, value)
 }
 
 // Hover moves the mouse to a place, in CSS pixels of the window.
@@ -175,29 +131,23 @@ func (b *Browser) Hover(x, y float64) {
 // Confirm clicks the confirming button of an open dialog.
 func (b *Browser) Confirm() { b.t.Helper(); b.Click(`[data-confirm]`) }
 
-// Sees waits until the page shows a text.
-func (b *Browser) Sees(text string) {
-	b.t.Helper()
-	ok := false
-	for i := 0; i < 800 && !ok; i++ {
-		ok = Eval[bool](b, "(document.body?.innerText ?? '').replace(/\\s+/g, ' ').includes(`"+text+"`)")
-		if !ok {
-			time.Sleep(50 * time.Millisecond)
-		}
-	}
-	require.True(b.t, ok, "the page does not show %q but:\n%s", text,
-		Eval[string](b, `location.href + "\n" + document.body.innerText`))
-}
-
 // Picture takes a PNG of what the window shows.
 func (b *Browser) Picture() []byte {
 	b.t.Helper()
-	time.Sleep(300 * time.Millisecond)
+	b.Painted()
+	return b.capture(page.CaptureScreenshotParams{})
+}
+
+// capture takes a PNG that is packed quickly: it is compared, not kept.
+func (b *Browser) capture(of page.CaptureScreenshotParams) []byte {
+	b.t.Helper()
 	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
 	defer cancel()
-	out, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	quickly := true
+	of.OptimizeForSpeed = &quickly
+	got, err := chromedp.Call(ctx, page.CaptureScreenshot, of)
 	require.NoError(b.t, err)
-	return out
+	return got.Data
 }
 
 // Whole takes a PNG of a page at a width, from top to bottom.
@@ -233,17 +183,8 @@ func (b *Browser) Shot(name string) {
 // Clip takes a PNG of a box of the page, in CSS pixels.
 func (b *Browser) Clip(left, top, right, bottom float64) []byte {
 	b.t.Helper()
-	time.Sleep(30 * time.Millisecond)
-	ctx, cancel := context.WithTimeout(b.ctx, 30*time.Second)
-	defer cancel()
 	x, y := math.Floor(left), math.Floor(top)
-	got, err := chromedp.Call(
-		ctx,
-		page.CaptureScreenshot,
-		page.CaptureScreenshotParams{
-			Clip: &page.Viewport{X: x, Y: y, Width: math.Ceil(right) - x, Height: math.Ceil(bottom) - y, Scale: 1},
-		},
-	)
-	require.NoError(b.t, err)
-	return got.Data
+	return b.capture(page.CaptureScreenshotParams{
+		Clip: &page.Viewport{X: x, Y: y, Width: math.Ceil(right) - x, Height: math.Ceil(bottom) - y, Scale: 1},
+	})
 }

@@ -101,16 +101,11 @@ func on(what string) string {
 func (b *Browser) At(what string) (x, y float64) {
 	b.t.Helper()
 	type box struct{ X, Y, W, H float64 }
-	for range 100 { // the page may be about to be shown again
-		if !Eval[bool](b, `!!document.querySelector("[data-page-frame=coming]")`) {
-			break
-		}
-		time.Sleep(30 * time.Millisecond)
-	}
-	Edited[bool](b, `(e => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center",
-		behavior: "instant"}); return true })(`+
+	b.Settled() // the page may be about to be shown again
+	Edited[bool](b, `(async (e) => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center",
+		behavior: "instant"}); for (let i = 0; i < 2; i++) await new Promise((r) => requestAnimationFrame(r))
+		return true })(`+
 		on(what)+`)`)
-	time.Sleep(60 * time.Millisecond)
 	// Of words that break over lines, those of the first line.
 	in := Edited[box](b, `(e => { const r = [...e.getClientRects()].find((r) => r.width && r.height) ??
 		e.getBoundingClientRect()
@@ -172,12 +167,11 @@ func (b *Browser) Insert(words string) {
 // Saved waits until all that was done is in the draft.
 func (b *Browser) Saved() {
 	b.t.Helper()
-	time.Sleep(80 * time.Millisecond)
-	require.Eventually(b.t, func() bool {
-		return Eval[bool](b,
-			`document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`)
-	}, 40*time.Second, 40*time.Millisecond, "it is not saved: %s",
-		Eval[string](b, `document.body.innerText`))
+	// What the page has to tell the console has come there by then.
+	Edited[bool](b, `new Promise((r) => setTimeout(() => r(true)))`)
+	b.Settled()
+	b.Until(`document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`,
+		"it is not saved in a draft")
 }
 
 // Offline breaks the connection of the browser, or mends it.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/draw"
 	"image/png"
 	"net/http"
 	"net/http/httptest"
@@ -45,25 +46,23 @@ func (b *Browser) address(page string) string {
 // a picture of the differences is kept in test/out and told of.
 func Compare(t testing.TB, name string, a, b []byte) int {
 	t.Helper()
-	x, err := png.Decode(bytes.NewReader(a))
-	require.NoError(t, err)
-	y, err := png.Decode(bytes.NewReader(b))
-	require.NoError(t, err)
+	if bytes.Equal(a, b) {
+		return 0
+	}
+	x, y := dots(t, a), dots(t, b)
 	all := x.Bounds().Union(y.Bounds())
 	diff := image.NewRGBA(all)
 	n := 0
 	for py := all.Min.Y; py < all.Max.Y; py++ {
 		for px := all.Min.X; px < all.Max.X; px++ {
-			p := image.Pt(px, py)
-			r1, g1, b1, _ := x.At(px, py).RGBA()
-			r2, g2, b2, _ := y.At(px, py).RGBA()
-			if !p.In(x.Bounds()) || !p.In(y.Bounds()) || r1 != r2 || g1 != g2 || b1 != b2 {
+			p, one, other := image.Pt(px, py), x.RGBAAt(px, py), y.RGBAAt(px, py)
+			if !p.In(x.Rect) || !p.In(y.Rect) || one != other {
 				n++
-				diff.Set(px, py, color.RGBA{194, 58, 32, 255})
+				diff.SetRGBA(px, py, color.RGBA{194, 58, 32, 255})
 				continue
 			}
-			grey := uint8(200 + (r1+g1+b1)/3>>8*55/255)
-			diff.Set(px, py, color.RGBA{grey, grey, grey, 255})
+			grey := uint8(200 + (int(one.R)+int(one.G)+int(one.B))/3*55/255)
+			diff.SetRGBA(px, py, color.RGBA{grey, grey, grey, 255})
 		}
 	}
 	if n == 0 {
@@ -78,21 +77,28 @@ func Compare(t testing.TB, name string, a, b []byte) int {
 	return n
 }
 
+// dots reads a PNG.
+func dots(t testing.TB, b []byte) *image.RGBA {
+	t.Helper()
+	read, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	out := image.NewRGBA(read.Bounds())
+	draw.Draw(out, out.Rect, read, out.Rect.Min, draw.Src)
+	return out
+}
+
 // Patch gives the number of pixels of the largest connected patch in which two PNGs of
 // one size differ, neighbours at the corners included; differing sizes are one patch.
 func Patch(t testing.TB, a, b []byte) int {
 	t.Helper()
-	x, err := png.Decode(bytes.NewReader(a))
-	require.NoError(t, err)
-	y, err := png.Decode(bytes.NewReader(b))
-	require.NoError(t, err)
+	x, y := dots(t, a), dots(t, b)
 	if x.Bounds() != y.Bounds() {
 		return x.Bounds().Dx() * x.Bounds().Dy()
 	}
 	differ := map[image.Point]bool{}
 	for py := x.Bounds().Min.Y; py < x.Bounds().Max.Y; py++ {
 		for px := x.Bounds().Min.X; px < x.Bounds().Max.X; px++ {
-			if color.RGBAModel.Convert(x.At(px, py)) != color.RGBAModel.Convert(y.At(px, py)) {
+			if x.RGBAAt(px, py) != y.RGBAAt(px, py) {
 				differ[image.Pt(px, py)] = true
 			}
 		}

@@ -2,6 +2,7 @@ import { createApp } from "vue"
 import { QueryCache, QueryClient, VueQueryPlugin } from "@tanstack/vue-query"
 import App from "./App.vue"
 import { router } from "./router"
+import { begin } from "./underWay"
 import { Problem } from "./api/client"
 import "./style.css"
 
@@ -19,5 +20,14 @@ const queries = new QueryClient({
     queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status < 500), staleTime: 5_000 },
   },
 })
+
+let arrived = () => {}
+router.beforeEach(() => {
+  const before = arrived
+  arrived = begin()
+  before()
+})
+router.afterEach(() => arrived())
+router.onError(() => arrived())
 
 createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount("#app")

@@ -1,3 +1,5 @@
+import { during } from "../underWay"
+
 /** How long the console waits before each further try, in milliseconds. */
 const waits = [500, 1500, 4000]
 
@@ -18,7 +20,11 @@ const lost = (r: Response | undefined) =>
  * Sends a request. One that changes something carries a key, and is sent again when nobody
  * knows what became of it: the service does it once.
  */
-export async function patient(request: Request): Promise<Response> {
+export function patient(request: Request): Promise<Response> {
+  return during(() => sent(request))
+}
+
+async function sent(request: Request): Promise<Response> {
   if (request.method === "GET" || request.method === "HEAD") return fetch(request)
   request.headers.set("Idempotency-Key", makeKey())
   for (let attempt = 0; ; attempt++) {

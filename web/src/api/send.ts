@@ -1,3 +1,4 @@
+import { during } from "../underWay"
 import { Problem, type Schemas } from "./client"
 
 /** From this size on a file is sent in pieces and goes on where it was cut off (tus 1.0). */
@@ -16,9 +17,11 @@ export interface Sending {
 }
 
 /** Sends a file, and gives what the operation answers. */
-export async function send<T>(s: Sending): Promise<T> {
-  if (s.file.size < inPiecesFrom) return request<T>(s, s.file)
-  return request<T>(s, null, await inPieces(s))
+export function send<T>(s: Sending): Promise<T> {
+  return during(async () => {
+    if (s.file.size < inPiecesFrom) return request<T>(s, s.file)
+    return request<T>(s, null, await inPieces(s))
+  })
 }
 
 /** One request with progress, which fetch cannot tell. */

@@ -1,6 +1,7 @@
 import { computed, onScopeDispose, reactive, ref, type Ref } from "vue"
 import { useQueryClient } from "@tanstack/vue-query"
 import { api, Problem, result, type Schemas } from "../api/client"
+import { useRest } from "../underWay"
 import { keep, kept, whole, written, type Typing } from "./typing"
 
 type Operation = Schemas["Operation"]
@@ -32,7 +33,7 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   const problem = ref<unknown>(null)
   const clash = ref<Clash | null>(null)
   let line: Promise<unknown> = Promise.resolve()
-  let timer = 0
+  const rest = useRest("drop")
   let over = false
 
   const unsent = () => [...typing.values()].filter((t) => t.now !== t.sent)
@@ -144,13 +145,12 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
     if (was) was.now = t.now
     else typing.set(key, { ...t, first: before, sent: before })
     store()
-    clearTimeout(timer)
-    timer = window.setTimeout(flush, rests)
+    rest.after(rests, flush)
   }
 
   /** Sends what is typed and not sent yet. */
   async function flush(): Promise<boolean> {
-    clearTimeout(timer)
+    rest.drop()
     while (underway) await line // one thing at a time is on its way
     const list = unsent()
     if (!list.length) {
@@ -252,7 +252,6 @@ export function usePageEdits(site: Ref<string>, page: Ref<string>, draft: Ref<nu
   }
   onScopeDispose(() => {
     over = true
-    clearTimeout(timer)
   })
   return {
     seen,

@@ -6,6 +6,7 @@ import ProblemNote from "../components/ProblemNote.vue"
 import EmptyNote from "../components/EmptyNote.vue"
 import ShelfTabs from "../components/ShelfTabs.vue"
 import PieceThumb from "../components/PieceThumb.vue"
+import { useRest } from "../underWay"
 import { useLibrary } from "../composables/useItems"
 import { useVocabulary } from "../composables/useVocabulary"
 import { alone, showable, titleOf, weight } from "../composables/format"
@@ -16,13 +17,12 @@ const typed = ref(String(route.query.q ?? ""))
 const words = ref(typed.value)
 const kind = ref(String(route.query.kind ?? ""))
 const { kinds } = useVocabulary()
-let wait = 0
-watch(typed, (v) => {
-  clearTimeout(wait)
-  wait = window.setTimeout(() => {
+const pause = useRest("drop")
+watch(typed, (v) =>
+  pause.after(200, () => {
     words.value = v
-  }, 200)
-})
+  }),
+)
 watch([words, kind], ([q, k]) => router.replace({ query: { ...(q && { q }), ...(k && { kind: k }) } }))
 const library = useLibrary(words, kind)
 const items = computed(() => library.data.value?.items ?? [])

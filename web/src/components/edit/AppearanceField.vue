@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from "vue"
 import { hex, stepped, type AppearanceFieldOf } from "./appearance"
+import { useRest } from "../../underWay"
 import type { TokenValue } from "../../composables/useTokenValues"
 
 const props = defineProps<{
@@ -11,6 +12,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ set: [value: string]; look: [value: string] }>()
 const text = ref("")
+const rest = useRest("do")
 /** Arrow keys make a length larger or smaller, ten at a time with Shift. */
 function nudge(ev: KeyboardEvent) {
   if (props.field.kind !== "length" || (ev.key !== "ArrowUp" && ev.key !== "ArrowDown")) return
@@ -22,12 +24,10 @@ function nudge(ev: KeyboardEvent) {
   ev.preventDefault()
   text.value = next
   emit("look", next)
-  clearTimeout(timer)
-  timer = window.setTimeout(() => emit("set", next), 600)
+  rest.after(600, () => emit("set", next))
 }
-let timer = 0
 const changed = () => {
-  clearTimeout(timer)
+  rest.drop()
   emit("set", text.value)
 }
 const valueOf = (ev: Event) => (ev.target as HTMLInputElement | HTMLSelectElement).value

@@ -19,6 +19,7 @@ import PictureFields from "./PictureFields.vue"
 import RecordFields from "./RecordFields.vue"
 import ShareFields from "./ShareFields.vue"
 import WornHere from "./WornHere.vue"
+import { useRest } from "../../underWay"
 import type { Element } from "../../composables/useOutline"
 import type { PageActs } from "../../composables/usePageActs"
 import type { Measures } from "../../composables/usePageFrame"
@@ -54,12 +55,11 @@ const shared = computed(() => {
 })
 const headings = ["h1", "h2", "h3", "h4", "h5", "h6"]
 const shows = (kind: string) => (e.value.item?.startsWith(kind) ? e.value.item : "")
-let timer = 0
+const rest = useRest("do")
 function type(now: string, wait = 700) {
   props.acts.post("words", { number: e.value.number, value: now })
-  clearTimeout(timer)
   const more = e.value.made ? { value: now } : { value: now, run: 1 }
-  timer = window.setTimeout(() => props.acts.run([props.acts.at(e.value, "text", more)]), wait)
+  rest.after(wait, () => props.acts.run([props.acts.at(e.value, "text", more)]))
 }
 const arrange = computed(() => [
   { says: "Move up", key: "Alt+↑", icon: ArrowUpIcon, act: () => props.acts.move(e.value, -1) },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue"
+import { begin as underWay } from "../../underWay"
 import { makeKey, usePageFrame, type Frame, type Told } from "../../composables/usePageFrame"
 
 // The page as it looks, at a width, to be edited by pointing. When it is loaded again the new one is made ready out of
@@ -33,12 +34,17 @@ let scrolled = 0
 let wanted = ""
 let typing = false
 const loaded = new Set<string>()
+/** Ends what is under way for a page that is being opened. */
+let opened = () => {}
 const scale = computed(() => Math.min(1, (room.value.width || props.width) / props.width))
 const { expect, forget } = usePageFrame({ ready, told })
 const post = (what: string, more: Record<string, unknown> = {}) => shown?.port.postMessage({ what, ...more })
 
 function begin() {
   const key = makeKey()
+  const before = opened
+  opened = underWay()
+  before()
   for (const s of slots.value.filter((s) => s.key !== current.value)) drop(s.key)
   wanted = key
   const url = new URL(props.src)
@@ -63,6 +69,7 @@ async function ready(f: Frame) {
   const until = Date.now() + 3000 // pictures may take longer than the words
   while (!loaded.has(f.key) && Date.now() < until) await new Promise((r) => setTimeout(r, 15))
   if (f.key !== wanted) return
+  opened()
   if (typing) return // it lacks what is being typed: the page is loaded again when that ends
   const was = current.value
   shown = f
@@ -94,7 +101,10 @@ onMounted(() => {
   if (box.value) watched.observe(box.value)
   begin()
 })
-onBeforeUnmount(() => watched.disconnect())
+onBeforeUnmount(() => {
+  opened()
+  watched.disconnect()
+})
 const focus = () => shown?.el.focus()
 defineExpose({ post, again: begin, focus })
 </script>
