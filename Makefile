@@ -15,9 +15,7 @@ demo: ## install what is missing, build, and run the service with the demo world
 test: ## the same set-up, then every test
 	@scripts/setup.sh serve test
 	@$(MAKE) --no-print-directory build
-	@cd web && npm run --silent test
-	@go test -race -shuffle on -timeout 20m ./core/... ./internal/...
-	@CPARCEL_BIN=$(CURDIR)/bin go test -shuffle on -timeout 40m ./api/... ./cmd/... ./demo/... ./test/...
+	@scripts/test.sh
 
 lint: bin/golangci-lint ## everything that can be checked without running it
 	@scripts/setup.sh

@@ -9,12 +9,15 @@ need() { # need COMMAND PACKAGE
   command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ] || missing+=("$2")
 }
 need_browser() {
-  need chromium chromium
+  need chromium-headless-shell chromium-headless-shell
+  need_fonts
+}
+need_fonts() {
   fc-list 2>/dev/null | grep -q DejaVuSerif || missing+=(fonts-dejavu-core fonts-dejavu-extra fontconfig)
 }
 for what in "$@"; do
   case "$what" in
-    serve) need mariadbd mariadb-server; need_browser ;;
+    serve) need mariadbd mariadb-server; if command -v chromium >/dev/null; then need_fonts; else need_browser; fi ;;
     test) need_browser ;;
     shots) need xterm xterm; need Xvfb xvfb; need import imagemagick ;;
   esac

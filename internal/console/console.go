@@ -5,6 +5,7 @@ import (
 	"embed"
 	"io/fs"
 	"net/http"
+	"path"
 	"strings"
 )
 
@@ -28,7 +29,7 @@ func Handler(previews string) http.Handler {
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
-		p := strings.TrimPrefix(r.URL.Path, "/")
+		p := strings.TrimPrefix(path.Clean("/"+r.URL.Path), "/")
 		if strings.HasPrefix(p, "assets/") {
 			h.Set("Cache-Control", "public, max-age=31536000, immutable")
 			server.ServeHTTP(w, r)

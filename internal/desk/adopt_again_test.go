@@ -28,7 +28,7 @@ func TestAFolderIsComparedAgainAfterTheSweep(t *testing.T) {
 			"<main>" + main + "</main><footer><p>The hut, 2,030 m</p>" +
 			"<p>Open all year, with a warden</p></footer></body></html>"
 	}
-	long := strings.Repeat("<p>a long list of walks</p>\n", 50_000) // over 1 MB
+	long := strings.Repeat("<p>"+strings.Repeat("over the moor and the ridge, ", 20)+"home</p>\n", 2_000) // over 1 MB
 	files := map[string]string{"index.html": around("Home", "<p>home</p>"), "b.html": around("B", "<p>b</p>"),
 		"c.html": around("C", "<p>c</p>"), "long.html": around("Long", long)}
 	_, err := d.Adopt(ctx, keeper, "hut", folderOf(files), desk.PartsAuto)

@@ -2,6 +2,7 @@
 package mail
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"encoding/base64"
@@ -33,6 +34,8 @@ type SMTP struct {
 	From     string
 	User     string // empty: without signing in
 	Password string
+
+	within time.Duration // how long one mail may take, where that is not sendFor
 }
 
 // sendFor is how long one mail may take.
@@ -62,7 +65,8 @@ func (s *SMTP) Send(ctx context.Context, m Message) error {
 	}
 	msg.Subject(encodedWords(m.Subject))
 	msg.SetBodyString(gomail.TypeTextPlain, m.Text)
-	options := []gomail.Option{gomail.WithPort(n), gomail.WithTimeout(sendFor),
+	within := cmp.Or(s.within, sendFor)
+	options := []gomail.Option{gomail.WithPort(n), gomail.WithTimeout(within),
 		gomail.WithTLSPolicy(gomail.TLSOpportunistic),
 		gomail.WithTLSConfig(&tls.Config{ServerName: host, MinVersion: tls.VersionTLS12})}
 	if n == 465 {
@@ -76,7 +80,7 @@ func (s *SMTP) Send(ctx context.Context, m Message) error {
 	if err != nil {
 		return err
 	}
-	ctx, cancel := context.WithTimeout(ctx, sendFor)
+	ctx, cancel := context.WithTimeout(ctx, within)
 	defer cancel()
 	return c.DialAndSendWithContext(ctx, msg)
 }

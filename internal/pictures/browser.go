@@ -67,14 +67,23 @@ type Browser struct {
 	dir    string
 }
 
+// names are what Debian calls browsers that make pictures: the headless shell is the whole browser without its windows,
+// starts in half the time and takes less memory.
+var names = []string{"chromium-headless-shell", "chromium"}
+
 // Find gives the browser at a path, or where "auto" finds it. Whether it works is told by Check.
 func Find(path string, log *slog.Logger) (*Browser, error) {
 	if path == "auto" {
-		found, err := exec.LookPath("chromium")
-		if err != nil {
-			return nil, fmt.Errorf("%w: Debian's package chromium is not installed", ErrNoBrowser)
+		for _, name := range names {
+			if found, err := exec.LookPath(name); err == nil {
+				path = found
+				break
+			}
 		}
-		path = found
+		if path == "auto" {
+			return nil, fmt.Errorf("%w: neither of Debian's packages %s is installed", ErrNoBrowser,
+				strings.Join(names, " and "))
+		}
 	}
 	b := &Browser{Path: path, Log: log, Limits: Usual}
 	if err := b.readVersion(); err != nil {

@@ -34,6 +34,8 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 		chromedp.Flag("disable-site-isolation-trials", true),
 		chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("force-device-scale-factor", "1"),
+		// No page is open for long enough that compiling its scripts a second time pays.
+		chromedp.Flag("js-flags", "--no-opt --no-maglev"),
 		chromedp.UserDataDir(profile),
 	)
 	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), opts...)

@@ -63,7 +63,7 @@ function choose(word: string) {
       :model-value="now"
       :disabled="disabled"
       class="grid gap-2"
-      :aria-label="`Decision about ${about}`"
+      v-bind="{ 'aria-label': `Decision about ${about}` }"
       @update:model-value="choose"
     >
       <RadioGroupOption

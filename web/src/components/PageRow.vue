@@ -93,7 +93,7 @@ const acts = computed(() => [
       <Menu v-if="keeper" as="div" class="relative">
         <MenuButton
           class="rounded-md p-2 hover:bg-paper"
-          :aria-label="`What can be done with ${page.meta.title || slug}`"
+          v-bind="{ 'aria-label': `What can be done with ${page.meta.title || slug}` }"
         >
           <EllipsisHorizontalIcon class="size-5" aria-hidden="true" />
         </MenuButton>

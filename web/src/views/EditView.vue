@@ -133,9 +133,9 @@ function shows(of: Schemas["PageOutline"]): Names {
       e.number,
       {
         says: `${outline.called(e)} · ${outline.whose(e)}`,
-        words: !!e.words,
+        words: keeper.value && !!e.words,
         inline: inline(e),
-        grips: !e.made && e.kind !== "inline",
+        grips: keeper.value && !e.made && e.kind !== "inline",
         sample: !!e.sample,
       },
     ]),
@@ -203,6 +203,7 @@ function told(m: Told) {
       }
       break
     default:
+      if (!keeper.value) break // who only looks changes nothing
       if (e) acts.told(e, m)
       else if (m.what === "key") acts.key(m)
   }
@@ -235,7 +236,14 @@ events.addEventListener("draft", () => {
 const keys = (e: KeyboardEvent) => {
   const on = e.target as HTMLElement
   const meta = e.ctrlKey || e.metaKey
-  if (!meta || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(on.tagName) || on.isContentEditable) return
+  if (
+    !keeper.value ||
+    !meta ||
+    e.altKey ||
+    /^(INPUT|TEXTAREA|SELECT)$/.test(on.tagName) ||
+    on.isContentEditable
+  )
+    return
   const key = e.key.toLowerCase()
   if (key !== "z" && key !== "y") return
   e.preventDefault()
@@ -374,22 +382,29 @@ watch(draft, (id) => {
       </div>
       <aside class="beside-page" aria-label="What is chosen, and the elements of the page">
         <div v-if="chosen" ref="panel" class="chosen-panel">
-          <ElementPanel
-            :key="chosen.path + chosen.tag"
-            :site="site"
-            :page="page"
-            :draft="draft"
-            :element="chosen"
-            :measures="measures"
-            :hidden="hidden.includes(chosen.number)"
-            :width="width"
-            :typing="typing"
-            :acts="acts"
-            :keeper="keeper"
-          />
+          <p v-if="!keeper" class="mb-2 text-sm text-faded" data-only-looks>
+            You can look at what stands here. Changing it takes a keeper.
+          </p>
+          <fieldset :disabled="!keeper" class="contents">
+            <ElementPanel
+              :key="chosen.path + chosen.tag"
+              :site="site"
+              :page="page"
+              :draft="draft"
+              :element="chosen"
+              :measures="measures"
+              :hidden="hidden.includes(chosen.number)"
+              :width="width"
+              :typing="typing"
+              :acts="acts"
+            />
+          </fieldset>
         </div>
         <p v-else class="border-b border-hair px-4 py-3 text-faded">
-          Click on words to write others. Click on a picture, a link, a menu or anything else to change it.
+          <template v-if="keeper">
+            Click on words to write others. Click on a picture, a link, a menu or anything else to change it.
+          </template>
+          <template v-else>Click on anything to see what it is.</template>
         </p>
         <PageElements
           :outline="outline"

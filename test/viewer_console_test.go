@@ -1,0 +1,33 @@
+package test
+
+import (
+	"testing"
+
+	"compactparcel/test/harness"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+)
+
+// Who may only look sees what stands on a page and what it is, and nothing that changes it: no field, no key, no typing.
+func TestAViewerLooksAtAPageInTheConsole(t *testing.T) {
+	t.Parallel()
+	s := harness.Start(t, "--demo=sites")
+	b := signedIn(t, s, "visitor")
+	b.Go(s.Console + "/sites/kestrel-refuge/edit/")
+	b.Sees("Click on anything to see what it is")
+	b.Settled()
+	b.PointAt("main h1")
+	b.Sees("Changing it takes a keeper")
+	assert.False(t, harness.Edited[bool](b, `!!document.querySelector("[contenteditable]")`), "nothing is typed in")
+	assert.Empty(t, harness.Eval[[]string](b, `[...document.querySelectorAll(
+		".chosen-panel :is(button, input, select, textarea)")].filter((e) => !e.matches(":disabled")).map((e) => e.outerHTML.slice(0, 80))`))
+	was := s.Must("draft", "list", "kestrel-refuge")
+	for _, key := range []string{kb.Delete, kb.Backspace, kb.Enter, "x"} {
+		b.Do(chromedp.KeyEvent(key))
+	}
+	b.Settled()
+	b.Shows("First light, last stove")
+	assert.Equal(t, was, s.Must("draft", "list", "kestrel-refuge"), "no draft was made")
+}
