@@ -10,7 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// Who may only look sees what stands on a page and what it is, and nothing that changes it: no field, no key, no typing.
+// Who may only look sees what stands on a page and what it is, and nothing that changes it: no field, no
+// key, no typing.
 func TestAViewerLooksAtAPageInTheConsole(t *testing.T) {
 	t.Parallel()
 	s := harness.Start(t, "--demo=sites")
@@ -22,7 +23,8 @@ func TestAViewerLooksAtAPageInTheConsole(t *testing.T) {
 	b.Sees("Changing it takes a keeper")
 	assert.False(t, harness.Edited[bool](b, `!!document.querySelector("[contenteditable]")`), "nothing is typed in")
 	assert.Empty(t, harness.Eval[[]string](b, `[...document.querySelectorAll(
-		".chosen-panel :is(button, input, select, textarea)")].filter((e) => !e.matches(":disabled")).map((e) => e.outerHTML.slice(0, 80))`))
+		".chosen-panel :is(button, input, select, textarea)")]
+		.filter((e) => !e.matches(":disabled")).map((e) => e.outerHTML.slice(0, 80))`))
 	was := s.Must("draft", "list", "kestrel-refuge")
 	for _, key := range []string{kb.Delete, kb.Backspace, kb.Enter, "x"} {
 		b.Do(chromedp.KeyEvent(key))

@@ -84,16 +84,18 @@ func TestAMailThatCannotBeSentSaysWhy(t *testing.T) {
 	require.NoError(t, err)
 	defer plain.Close()
 	for name, s := range map[string]*SMTP{
-		"no port":                            {Address: "mail.kestrel.example", From: "a@kestrel.example"},
-		"a port in words":                    {Address: "127.0.0.1:smtp", From: "a@kestrel.example"},
-		"no sender":                          {Address: plain.Address, From: "nobody"},
-		"nobody there":                       {Address: nobody, From: "a@kestrel.example"},
-		"a server that is silent":            {Address: silent.Addr().String(), From: "a@kestrel.example"},
-		"a password over an open connection": {Address: plain.Address, From: "a@kestrel.example", User: "a", Password: "b"},
+		"no port":                 {Address: "mail.kestrel.example", From: "a@kestrel.example"},
+		"a port in words":         {Address: "127.0.0.1:smtp", From: "a@kestrel.example"},
+		"no sender":               {Address: plain.Address, From: "nobody"},
+		"nobody there":            {Address: nobody, From: "a@kestrel.example"},
+		"a server that is silent": {Address: silent.Addr().String(), From: "a@kestrel.example"},
+		"a password over an open connection": {Address: plain.Address, From: "a@kestrel.example", User: "a",
+			Password: "b"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			s.within = 300 * time.Millisecond
-			assert.Error(t, s.Send(context.Background(), Message{To: []string{"ida@kestrel.example"}, Subject: "x", Text: "y"}))
+			m := Message{To: []string{"ida@kestrel.example"}, Subject: "x", Text: "y"}
+			assert.Error(t, s.Send(context.Background(), m))
 		})
 	}
 }

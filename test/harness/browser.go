@@ -32,7 +32,8 @@ func NewBrowser(t testing.TB) *Browser {
 	t.Cleanup(cancel)
 	require.NoError(t, chromedp.Do(ctx))
 	// Each tab is as if it were in front: those of other tests do not take the focus.
-	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled,
+		emulation.SetFocusEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	b := &Browser{ctx: ctx, t: t}
 	require.NoError(t, chromedp.Listen(ctx, b.log.hear))

@@ -14,7 +14,7 @@ import (
 var chromium = sync.OnceValues(func() (context.Context, error) {
 	path, err := exec.LookPath("chromium-headless-shell")
 	if err != nil {
-		return nil, errors.New("Debian's package chromium-headless-shell is needed: make test installs it")
+		return nil, errors.New("no chromium-headless-shell, a package of Debian's: make test installs it")
 	}
 	profile, err := os.MkdirTemp("", "cparcel-chromium-")
 	if err != nil {

@@ -23,7 +23,7 @@ type consoleLog struct {
 
 // hear notes an event of the tab.
 func (l *consoleLog) hear(event any) {
-	line := ""
+	var line string
 	switch e := event.(type) {
 	case *runtime.EventConsoleAPICalled:
 		var words []string
