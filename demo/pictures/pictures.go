@@ -352,7 +352,11 @@ const valleyMap = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 520 390"
 
 // All gives every picture by its name in the folder media; they are drawn beside one another.
 func All() map[string][]byte {
-	out := map[string][]byte{"kestrel-mark.svg": []byte(mark), "bunk-plan.svg": bunkPlan(), "valley-map.svg": []byte(valleyMap)}
+	out := map[string][]byte{
+		"kestrel-mark.svg": []byte(mark),
+		"bunk-plan.svg":    bunkPlan(),
+		"valley-map.svg":   []byte(valleyMap),
+	}
 	var mu sync.Mutex
 	var drawing sync.WaitGroup
 	for name, paint := range map[string]func() []byte{

@@ -67,8 +67,9 @@ func (b *Browser) leaveBehind() {
 		return
 	}
 	name := filepath.Join(Root(b.t), "test", "out", strings.ReplaceAll(b.t.Name(), "/", "-")+".png")
-	if err := os.MkdirAll(filepath.Dir(name), 0o755); err == nil {
+	err = os.MkdirAll(filepath.Dir(name), 0o755)
+	if err == nil {
 		err = os.WriteFile(name, shot.Data, 0o644)
 	}
-	b.t.Logf("a picture of it is in %s", name)
+	b.t.Logf("a picture of it is in %s %v", name, err)
 }
