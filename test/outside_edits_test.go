@@ -16,6 +16,7 @@ import (
 	"compactparcel/core/span"
 	"compactparcel/internal/api"
 	"compactparcel/test/harness"
+	"compactparcel/test/seed"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -33,11 +34,9 @@ func TestEditsOfStrangersComeHome(t *testing.T) {
 
 // The same with sites from public packages, in the long tests.
 func TestEditsOfPublicSitesComeHome(t *testing.T) {
-	if !soaking() {
-		t.Skip("public sites are fetched by make soak only")
-	}
+	sites := publicSites(t)
 	s := harness.Start(t, "--demo=sites")
-	for _, x := range publicSites(t) {
+	for _, x := range sites {
 		editsComeHome(t, s, x, 200)
 	}
 }
@@ -109,6 +108,7 @@ func TestEditsOfAPublishedDraftComeHome(t *testing.T) {
 }
 
 func editsComeHome(t *testing.T, s *harness.Service, x stranger, places int) {
+	begin := seed.Of(t)
 	for _, parts := range []string{"none", "auto"} {
 		name := x.name + "-" + parts
 		s.Must("site", "adopt", x.folder, "--name", name, "--parts", parts)
@@ -124,7 +124,7 @@ func editsComeHome(t *testing.T, s *harness.Service, x stranger, places int) {
 			}
 			return err
 		}))
-		r := rand.New(rand.NewSource(int64(len(name))))
+		r := rand.New(rand.NewSource(begin + int64(len(name))))
 		for range places {
 			scrawl(t, r, pages[r.Intn(len(pages))])
 		}

@@ -11,6 +11,7 @@ import (
 	"compactparcel/core/css"
 	"compactparcel/core/markup"
 	"compactparcel/test/harness"
+	"compactparcel/test/seed"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -61,7 +62,7 @@ func TestSelectorsNameWhatChromiumNames(t *testing.T) {
 		unknown += compareSelectors(t, b, doc, selectors)
 	}
 	assert.LessOrEqual(t, unknown, 4, "selectors that our matcher does not read")
-	made := &selectorMaker{rand.New(rand.NewSource(harness.Seed(t)))}
+	made := &selectorMaker{seed.Rand(t)}
 	for range 6 {
 		selectors = selectors[:0]
 		for range 150 {

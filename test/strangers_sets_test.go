@@ -19,9 +19,6 @@ func TestStrangersPagesAndPartsAskOnce(t *testing.T) { meetWhole(t, strangers(t)
 
 // The same with sites from public packages, in the long tests.
 func TestPublicPagesAndPartsAskOnce(t *testing.T) {
-	if !soaking() {
-		t.Skip("public sites are fetched by make soak only")
-	}
 	meetWhole(t, publicSites(t))
 }
 

@@ -3,7 +3,6 @@ package test
 import (
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"reflect"
 	"strings"
@@ -45,44 +44,7 @@ func strangers(t *testing.T) []stranger {
 
 // The same with sites from public packages, in the long tests.
 func TestPublicSitesMeetWithoutAQuestion(t *testing.T) {
-	if !soaking() {
-		t.Skip("public sites are fetched by make soak only")
-	}
 	meet(t, publicSites(t))
-}
-
-func publicSites(t *testing.T) []stranger {
-	list := []stranger{
-		{"agency", "startbootstrap-agency@7.0.12", [2][2]string{{"page/home", "#services"}, {"page/home", "#team"}}},
-		{"clean-blog", "startbootstrap-clean-blog@6.0.9",
-			[2][2]string{{"page/home", "header.masthead"}, {"page/contact", "main"}}},
-		{"freelancer", "startbootstrap-freelancer@7.0.7",
-			[2][2]string{{"page/home", "#about"}, {"page/home", "#portfolio"}}},
-	}
-	for i := range list {
-		list[i].folder = filepath.Join(published(t, list[i].folder), "dist")
-	}
-	return list
-}
-
-// published fetches a public package into the cache; without a registry the test is skipped.
-func published(t *testing.T, name string) string {
-	t.Helper()
-	cache, err := os.UserCacheDir()
-	require.NoError(t, err)
-	dir := filepath.Join(cache, "cparcel-tests", strings.ReplaceAll(name, "@", "-"))
-	if _, err := os.Stat(dir); err == nil {
-		return dir
-	}
-	pack := exec.Command("npm", "pack", name, "--silent", "--pack-destination", t.TempDir())
-	out, err := pack.Output()
-	if err != nil {
-		t.Skipf("%s cannot be fetched: %v", name, err)
-	}
-	file := filepath.Join(pack.Args[len(pack.Args)-1], strings.TrimSpace(string(out)))
-	require.NoError(t, os.MkdirAll(dir, 0o755))
-	require.NoError(t, exec.Command("tar", "xzf", file, "-C", dir, "--strip-components=1").Run())
-	return dir
 }
 
 func meet(t *testing.T, list []stranger) {

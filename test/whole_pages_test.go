@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/url"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"testing"
 
@@ -30,45 +29,13 @@ func TestPagesOfStrangersTravelWhole(t *testing.T) {
 // The same, and edits made outside, with documentation trees from Debian's packages and a public
 // site, in the long tests.
 func TestPublicTreesTravelAndEditsComeHome(t *testing.T) {
-	if !soaking() {
-		t.Skip("documentation trees are fetched by make soak only")
-	}
+	trees := publicTrees(t)
 	s := harness.Start(t, "--demo=sites")
 	b := harness.NewBrowser(t)
-	for _, x := range []stranger{
-		{name: "sphinx-doc", folder: documentation(t, "sphinx-doc", "usr/share/doc/sphinx-doc/html")},
-		{name: "django-doc", folder: documentation(t, "python-django-doc", "usr/share/doc/python-django-doc/html")},
-		{name: "clean-blog", folder: filepath.Join(published(t, "startbootstrap-clean-blog@6.0.9"), "dist")},
-	} {
+	for _, x := range trees {
 		pagesTravel(t, s, b, x, 6)
 		editsComeHome(t, s, x, 200)
 	}
-}
-
-// documentation fetches a package of documentation into the cache; without a registry the test is
-// skipped. Links of the file system, which lead into other packages, are left behind.
-func documentation(t *testing.T, name, below string) string {
-	t.Helper()
-	cache, err := os.UserCacheDir()
-	require.NoError(t, err)
-	dir := filepath.Join(cache, "cparcel-tests", name)
-	if _, err := os.Stat(dir); err == nil {
-		return dir
-	}
-	work := t.TempDir()
-	fetch := exec.Command("apt-get", "download", name)
-	fetch.Dir = work
-	if out, err := fetch.CombinedOutput(); err != nil {
-		t.Skipf("%s cannot be fetched: %v: %s", name, err, out)
-	}
-	files, err := filepath.Glob(filepath.Join(work, "*.deb"))
-	require.NoError(t, err)
-	require.Len(t, files, 1)
-	require.NoError(t, exec.Command("dpkg-deb", "-x", files[0], filepath.Join(work, "x")).Run())
-	require.NoError(t, os.MkdirAll(filepath.Dir(dir), 0o755))
-	require.NoError(t, exec.Command("sh", "-c", fmt.Sprintf("cp -r %s %s && find %s -type l -delete",
-		filepath.Join(work, "x", below), dir, dir)).Run())
-	return dir
 }
 
 // pagesTravel captures some pages of a site, each as a kit, and delivers them.

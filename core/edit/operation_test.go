@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"image"
 	"image/png"
-	"math/rand"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -18,6 +17,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/test/seed"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -276,7 +276,7 @@ func TestEachOperationHasItsRow(t *testing.T) {
 // Whatever is done at random elements: either it is refused and nothing changes, or pages that show
 // none of what changed stay the same to the byte, and those that do can be shown.
 func TestRandomOperationsTouchOnlyWhatTheySay(t *testing.T) {
-	r := rand.New(rand.NewSource(5))
+	r := seed.Rand(t)
 	s := hut(t)
 	did := 0
 	for range 400 {
@@ -311,5 +311,5 @@ func TestRandomOperationsTouchOnlyWhatTheySay(t *testing.T) {
 		}
 		did++
 	}
-	assert.Greater(t, did, 60)
+	assert.Greater(t, did, 30)
 }

@@ -12,6 +12,7 @@ import (
 	"compactparcel/core/steps"
 	"compactparcel/internal/desk"
 	"compactparcel/internal/store"
+	"compactparcel/test/seed"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -136,7 +137,7 @@ func TestWholeItemsAreDecided(t *testing.T) {
 // what its draft was.
 func TestDraftsFollowTheirLaws(t *testing.T) {
 	r := newRace(t)
-	rnd := rand.New(rand.NewSource(11))
+	rnd := seed.Rand(t)
 	people := []desk.Person{keeper, {ID: 2, Name: "olga", Role: desk.Keeper}}
 	names := []string{"block/a", "block/b", "block/c", "page/a"}
 	for _, n := range names[:3] {
