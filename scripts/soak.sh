@@ -10,6 +10,13 @@ CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePub
 echo "Public sites and documentation trees: pieces, pages and sets into each other, edits made outside"
 CPARCEL_SOAK=1 go test -count=1 -timeout 90m ./test -run 'Public'
 
+echo "All of it under the race detector, the service that the end-to-end tests drive as well"
+raced=$(mktemp -d)
+trap 'rm -rf "$raced"' EXIT
+go build -race -o "$raced/" ./cmd/...
+go test -race -count=1 -timeout 60m ./core/... ./internal/... ./api/... ./cmd/... ./demo/...
+CPARCEL_BIN=$raced go test -race -count=1 -timeout 120m ./test
+
 echo "Kills between and within steps, ten times"
 go test -count=10 -timeout 60m ./test -run 'TestKilled|TestTheDatabaseIsKilled|TestMariaDBIsStartedAgain|TestManyAtOnce'
 

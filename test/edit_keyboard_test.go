@@ -96,7 +96,7 @@ func TestStoryByKeyboardInTheConsole(t *testing.T) {
 
 // down goes through the list of elements until one whose words hold some has the focus.
 func down(b *harness.Browser, words string) {
-	b.Settled()
+	b.AtRest()
 	b.Do(chromedp.KeyEvent(kb.Home))
 	for range 80 {
 		b.Painted()

@@ -16,6 +16,7 @@ import (
 	"compactparcel/internal/api"
 	"compactparcel/internal/pictures"
 	"compactparcel/test/harness"
+	"compactparcel/test/needs"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -24,9 +25,7 @@ import (
 // withBrowser is a service with a browser that makes pictures.
 func withBrowser(t *testing.T, demo string) *harness.Service {
 	t.Helper()
-	if err := sandboxed(); err != nil {
-		t.Skipf("pictures are made in the browser's sandbox alone, which does not work on this machine: %v", err)
-	}
+	needs.Sandbox(t, sandboxed())
 	return harness.Start(t, demo, "--browser", "auto")
 }
 

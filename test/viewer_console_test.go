@@ -18,7 +18,7 @@ func TestAViewerLooksAtAPageInTheConsole(t *testing.T) {
 	b := signedIn(t, s, "visitor")
 	b.Go(s.Console + "/sites/kestrel-refuge/edit/")
 	b.Sees("Click on anything to see what it is")
-	b.Settled()
+	b.AtRest()
 	b.PointAt("main h1")
 	b.Sees("Changing it takes a keeper")
 	assert.False(t, harness.Edited[bool](b, `!!document.querySelector("[contenteditable]")`), "nothing is typed in")
@@ -29,7 +29,7 @@ func TestAViewerLooksAtAPageInTheConsole(t *testing.T) {
 	for _, key := range []string{kb.Delete, kb.Backspace, kb.Enter, "x"} {
 		b.Do(chromedp.KeyEvent(key))
 	}
-	b.Settled()
+	b.AtRest()
 	b.Shows("First light, last stove")
 	assert.Equal(t, was, s.Must("draft", "list", "kestrel-refuge"), "no draft was made")
 }

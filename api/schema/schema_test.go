@@ -108,10 +108,12 @@ func TestTheSchemasAreThoseOfTheFormats(t *testing.T) {
 				NormalizedDigest: item.DigestOf(nil), Meta: item.Meta{Role: "roof"}}}
 		}, "a type": func(l *kit.PackingList) { l.Fillins = []kit.Fillin{{Name: "x", Type: "smell"}} },
 	} {
-		bad := list
-		change(&bad)
-		assert.Error(t, bad.Validate(), name)
-		assert.Error(t, holds(t, s, bad), name)
+		t.Run(name, func(t *testing.T) {
+			bad := list
+			change(&bad)
+			assert.Error(t, bad.Validate(), name)
+			assert.Error(t, holds(t, s, bad), name)
+		})
 	}
 	priv, pub, err := kit.NewKey()
 	require.NoError(t, err)
@@ -141,11 +143,13 @@ func TestTheSchemaOfAnswers(t *testing.T) {
 		"format: 1\ndecisions:\nfills:\n": true, "format: 2\n": false, "format: 1\ncolour: red\n": false,
 		"format: 1\ndecisions:\n  a/b: map:x\n": false, "policy: careful\n": false,
 	} {
-		var doc any
-		require.NoError(t, yaml.Unmarshal([]byte(text), &doc))
-		err := holds(t, s, doc)
-		_, readErr := answers.Parse([]byte(text))
-		assert.Equal(t, good, err == nil, "%s: %v", text, err)
-		assert.Equal(t, good, readErr == nil, "what the schema says is what is read: %s: %v", text, readErr)
+		t.Run(text, func(t *testing.T) {
+			var doc any
+			require.NoError(t, yaml.Unmarshal([]byte(text), &doc))
+			err := holds(t, s, doc)
+			_, readErr := answers.Parse([]byte(text))
+			assert.Equal(t, good, err == nil, "%s: %v", text, err)
+			assert.Equal(t, good, readErr == nil, "what the schema says is what is read: %s: %v", text, readErr)
+		})
 	}
 }

@@ -39,8 +39,10 @@ func TestAnswersAreReadAndHeldAgainstTheirForm(t *testing.T) {
 		"format: 1\nfills: [a]":                              "cannot be read",
 		"format: 1\nfills: " + strings.Repeat("x", maxBytes): "at most",
 	} {
-		_, err := Parse([]byte(text))
-		assert.ErrorContains(t, err, says, text[:min(len(text), 60)])
+		t.Run(text, func(t *testing.T) {
+			_, err := Parse([]byte(text))
+			assert.ErrorContains(t, err, says, text[:min(len(text), 60)])
+		})
 	}
 }
 

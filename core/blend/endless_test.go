@@ -16,14 +16,16 @@ func TestWhatHasNoEnd(t *testing.T) {
 		"<!-- x", "<!-- x<!-- x", "a <!", "a <?x", "</", "<p>a<!-- b", "<", "<<", "< <a", "<style>a{", "<script>var a",
 		"<p title='x", "<!doctype", strings.Repeat("<!-- x", 50),
 	} {
-		site, kit := "s"+src, src+"\nk"
-		r := Merge(item.Page, []byte(src), []byte(site), []byte(kit), nil)
-		require.NotNil(t, r, src)
-		if len(r.Conflicts) == 0 {
-			assert.Contains(t, string(r.Text), "s", src)
-			assert.Contains(t, string(r.Text), "k", src)
-		}
-		same := Merge(item.Page, []byte(src), []byte(src), []byte(src), nil)
-		assert.Equal(t, src, string(same.Text), "nobody changed it")
+		t.Run(src, func(t *testing.T) {
+			site, kit := "s"+src, src+"\nk"
+			r := Merge(item.Page, []byte(src), []byte(site), []byte(kit), nil)
+			require.NotNil(t, r, src)
+			if len(r.Conflicts) == 0 {
+				assert.Contains(t, string(r.Text), "s", src)
+				assert.Contains(t, string(r.Text), "k", src)
+			}
+			same := Merge(item.Page, []byte(src), []byte(src), []byte(src), nil)
+			assert.Equal(t, src, string(same.Text), "nobody changed it")
+		})
 	}
 }

@@ -75,7 +75,9 @@ func TestAKitOfAFolder(t *testing.T) {
 		"is missing":       {kit.ListName: `{"format":1,"items":[{"kind":"page","key":"x","path":"pages/x.html"}]}`},
 		"there are no fil": {},
 	} {
-		_, _, _, err := FromFolder(folderOf(in))
-		assert.ErrorContains(t, err, says)
+		t.Run(says, func(t *testing.T) {
+			_, _, _, err := FromFolder(folderOf(in))
+			assert.ErrorContains(t, err, says)
+		})
 	}
 }

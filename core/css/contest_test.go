@@ -31,7 +31,9 @@ func TestContestsAreBetweenEquals(t *testing.T) {
 		{`.hours{-webkit-hyphens:auto}`, `.hours{hyphens:none}`, true},
 		{`.hours{all:unset}`, `.hours{color:red}`, true},
 	} {
-		c, found := Parse([]byte(x.mine)).Contests(tree, []byte(x.theirs))
-		assert.Equal(t, x.found, found, "%s beside %s: %v", x.mine, x.theirs, c)
+		t.Run(x.mine, func(t *testing.T) {
+			c, found := Parse([]byte(x.mine)).Contests(tree, []byte(x.theirs))
+			assert.Equal(t, x.found, found, "%s beside %s: %v", x.mine, x.theirs, c)
+		})
 	}
 }

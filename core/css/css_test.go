@@ -51,7 +51,9 @@ func TestSelectorsNameTheElements(t *testing.T) {
 		`*|li.open`:                        "li",
 		`[*|id=opening]`:                   "section",
 	} {
-		assert.Equal(t, want, strings.Join(fits(t, selector, hours), " "), selector)
+		t.Run(selector, func(t *testing.T) {
+			assert.Equal(t, want, strings.Join(fits(t, selector, hours), " "), selector)
+		})
 	}
 	assert.True(t, Parse([]byte("a:unheard-of(1) {}")).Rules[0].Selectors[0].Unknown)
 }
@@ -59,8 +61,10 @@ func TestSelectorsNameTheElements(t *testing.T) {
 func TestSpecificity(t *testing.T) {
 	for selector, want := range map[string][3]int{"#a .b p::before": {1, 1, 2}, ":where(#a) .b": {0, 1, 0},
 		":is(#a, .b) p:hover": {1, 1, 1}, "li:nth-child(2 of .x, #y)": {1, 1, 1}} {
-		a, b, c := Parse([]byte(selector + "{}")).Rules[0].Selectors[0].Specificity()
-		assert.Equal(t, want, [3]int{a, b, c}, selector)
+		t.Run(selector, func(t *testing.T) {
+			a, b, c := Parse([]byte(selector + "{}")).Rules[0].Selectors[0].Specificity()
+			assert.Equal(t, want, [3]int{a, b, c}, selector)
+		})
 	}
 }
 
@@ -154,7 +158,9 @@ func TestBrokenSheetsEndWhereTheStandardSays(t *testing.T) {
 		"a{background:url(unclosed}b{}":    1,
 		"@import \"x\";@charset \"y\";a{}": 3,
 	} {
-		assert.Len(t, Parse([]byte(src)).Rules, want, src)
+		t.Run(src, func(t *testing.T) {
+			assert.Len(t, Parse([]byte(src)).Rules, want, src)
+		})
 	}
 }
 
@@ -258,10 +264,12 @@ func TestASelectorThatExplodesIsBounded(t *testing.T) {
 
 func TestIdentifiersComeBackFromTheirEscapes(t *testing.T) {
 	for _, name := range []string{"card", "-x", "1st", "sm:w-1/2", "größe", "a.b#c", "--x", "_", "a b"} {
-		src := []byte("." + EscapeIdent(name) + "{}")
-		sel := Parse(src).Rules[0].Selectors[0]
-		require.False(t, sel.Unknown, name)
-		assert.Equal(t, name, sel.Parts[0].Simple[0].Name)
+		t.Run(name, func(t *testing.T) {
+			src := []byte("." + EscapeIdent(name) + "{}")
+			sel := Parse(src).Rules[0].Selectors[0]
+			require.False(t, sel.Unknown, name)
+			assert.Equal(t, name, sel.Parts[0].Simple[0].Name)
+		})
 	}
 }
 
@@ -294,7 +302,9 @@ func TestWhatStandsAroundAPieceIsResolvedAway(t *testing.T) {
 		".wrap > h2{top:0}":                  "",
 		".hours ~ p{top:0} .wrap + p{top:0}": "",
 	} {
-		assert.Equal(t, want, strings.TrimSpace(string(Subset(Parse([]byte(src)), at(homePage, "hours")).CSS)), src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, want, strings.TrimSpace(string(Subset(Parse([]byte(src)), at(homePage, "hours")).CSS)), src)
+		})
 	}
 	c := Subset(Parse([]byte(".wrap:hover .hours{top:0}")), at(homePage, "hours"))
 	assert.Contains(t, c.Notes[len(c.Notes)-1], "stays behind")
@@ -362,13 +372,15 @@ func TestFamilies(t *testing.T) {
 		`:root{--icons:"Hut Icons", x}`:                      {"Hut Icons"},
 		`@font-face{font-family:Tarn;src:url(/t.woff2)}`:     {"Tarn"},
 	} {
-		var got []string
-		for _, r := range Parse([]byte(text)).Refs() {
-			if r.Space == Font {
-				got = append(got, r.Name)
-				assert.Equal(t, r.Name, string(r.At.Of([]byte(text))), "the place is the name's")
+		t.Run(text, func(t *testing.T) {
+			var got []string
+			for _, r := range Parse([]byte(text)).Refs() {
+				if r.Space == Font {
+					got = append(got, r.Name)
+					assert.Equal(t, r.Name, string(r.At.Of([]byte(text))), "the place is the name's")
+				}
 			}
-		}
-		assert.Equal(t, want, got, text)
+			assert.Equal(t, want, got, text)
+		})
 	}
 }

@@ -31,7 +31,9 @@ func TestThePlaceAmongSiblingsIsSettledAtHome(t *testing.T) {
 		".two:nth-child(2 of section){top:0}": ".two:where(.two):not(.cp-never):not(cp-never) {top:0}",
 		"p:only-child{top:0}":                 "p:only-child:where(.two, .two *) {top:0}",
 	} {
-		assert.Equal(t, want, carriedAt(rowPage, "two", src), src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, want, carriedAt(rowPage, "two", src), src)
+		})
 	}
 }
 

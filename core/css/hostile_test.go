@@ -90,7 +90,9 @@ func TestClassesThatScriptsSwitchArePossible(t *testing.T) {
 		".menu { &.is-open { top: 0 } }": true,
 		".other.is-open li{top:0}":       false,
 	} {
-		assert.Equal(t, kept, Subset(Parse([]byte(src)), []Subject{piece}).Kept > 0, src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, kept, Subset(Parse([]byte(src)), []Subject{piece}).Kept > 0, src)
+		})
 	}
 }
 
@@ -106,7 +108,9 @@ func TestPiecesOfSeveralElementsAreSiblings(t *testing.T) {
 		".b:nth-of-type(3){top:0}": 0,
 		".a:has(+ .b){top:0}":      1, "body:has(.b) .a{top:0}": 1,
 	} {
-		assert.Equal(t, want, Subset(Parse([]byte(src)), pieces()).Kept, src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, want, Subset(Parse([]byte(src)), pieces()).Kept, src)
+		})
 	}
 }
 

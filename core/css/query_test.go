@@ -26,8 +26,10 @@ func TestASelectorNamesElements(t *testing.T) {
 	assert.Equal(t, "x", n.Text())
 	for selector, says := range map[string]string{"h2": "names 2 elements", ".none": "names no element",
 		"h2 >": "no selector", "": "no selector", ":scope main": "no path", ":scope > main h2": "no path"} {
-		_, err := QueryOne(page, selector)
-		assert.ErrorContains(t, err, says, selector)
+		t.Run(selector, func(t *testing.T) {
+			_, err := QueryOne(page, selector)
+			assert.ErrorContains(t, err, says, selector)
+		})
 	}
 }
 

@@ -71,7 +71,9 @@ func TestAppearanceHolds(t *testing.T) {
 	for value, why := range map[string]string{"red; } body { display: none": "no value", "red !important": "no value",
 		`url("/media/gone.jpg")`: "no media", "var(--gone)": "no stylesheet says",
 		"url(https://x.example/a.png)": "no media"} {
-		refused(t, s, why, styled("h1", "background", value))
+		t.Run(value, func(t *testing.T) {
+			refused(t, s, why, styled("h1", "background", value))
+		})
 	}
 	refused(t, s, "no property", styled("h1", "smell", "sweet"))
 	refused(t, s, "page engine", styled("nav", "background", "red"))
@@ -89,19 +91,21 @@ func TestAppearanceOutdoesTheSitesRules(t *testing.T) {
 		"h1.big.big::before{background:blue}":        ".own-1 {",
 		"@media (max-width:9px){.big{background:a}}": ".own-1.own-1 {",
 	} {
-		s := hut(t)
-		h, _ := s.Find(item.MustAddress("stylesheet/base"))
-		over := item.NewOver(s)
-		over.Set(h, []byte(rules))
-		got, err := edit.Apply(laid{over, s}, []edit.Operation{styled("h1", "background", "red")})
-		require.NoError(t, err, rules)
-		text := ""
-		for _, c := range got.Changes {
-			if c.Head.Address == edit.AppearanceSheet {
-				text = string(c.Content)
+		t.Run(rules, func(t *testing.T) {
+			s := hut(t)
+			h, _ := s.Find(item.MustAddress("stylesheet/base"))
+			over := item.NewOver(s)
+			over.Set(h, []byte(rules))
+			got, err := edit.Apply(laid{over, s}, []edit.Operation{styled("h1", "background", "red")})
+			require.NoError(t, err, rules)
+			text := ""
+			for _, c := range got.Changes {
+				if c.Head.Address == edit.AppearanceSheet {
+					text = string(c.Content)
+				}
 			}
-		}
-		assert.Contains(t, text, want, rules)
+			assert.Contains(t, text, want, rules)
+		})
 	}
 	s := hut(t)
 	h, _ := s.Find(item.MustAddress("stylesheet/base"))

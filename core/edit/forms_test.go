@@ -76,6 +76,8 @@ func TestFormsAskWhatTheyAreToldTo(t *testing.T) {
 		"menu/main is no form":       {Op: edit.FormRemove, Item: item.MustAddress("menu/main"), Property: "x"},
 		"there is no form/elsewhere": {Op: edit.FormRemove, Item: item.MustAddress("form/elsewhere"), Property: "x"},
 	} {
-		refused(t, s, why, no)
+		t.Run(why, func(t *testing.T) {
+			refused(t, s, why, no)
+		})
 	}
 }

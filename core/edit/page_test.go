@@ -160,8 +160,10 @@ func TestRecordsAreEditedByFields(t *testing.T) {
 	assert.Equal(t, "The loft", metaOf(t, s, "record/room/attic", field("title", "The loft")).Title)
 	for name, value := range map[string]string{"beds": "many", "picture": "media/gone.jpg", "opens": "soon",
 		"sort": "hammock", "height": "3"} {
-		refused(t, s, map[string]string{"beds": "no number", "picture": "no media", "opens": "no date",
-			"sort": "not one of", "height": "no field"}[name], field(name, value))
+		t.Run(name, func(t *testing.T) {
+			refused(t, s, map[string]string{"beds": "no number", "picture": "no media", "opens": "no date",
+				"sort": "not one of", "height": "no field"}[name], field(name, value))
+		})
 	}
 	refused(t, s, "does not show", field("opens", "2026-05-30"))
 	made := edit.Operation{Op: edit.RecordNew, Item: item.MustAddress("record/room/attic"), Value: "room/loft",

@@ -22,11 +22,13 @@ func TestTheEndOfAPage(t *testing.T) {
 		`<!doctype html><body><footer>c</footer></body></html>`: {"footer", "after"},
 		`<!doctype html><body></body></html>`:                   {"body", "inside"},
 	} {
-		c := item.NewSet()
-		c.Put(item.Head{ID: "p", Address: item.MustAddress("page/home"), Meta: item.Meta{Slug: "/"}}, []byte(page))
-		got, place, err := edit.EndOf(site{closure.NewSmall(c)}, "/")
-		require.NoError(t, err, page)
-		assert.True(t, strings.HasSuffix(got, want[0]), "%s in %s", got, page)
-		assert.Equal(t, want[1], string(place), page)
+		t.Run(page, func(t *testing.T) {
+			c := item.NewSet()
+			c.Put(item.Head{ID: "p", Address: item.MustAddress("page/home"), Meta: item.Meta{Slug: "/"}}, []byte(page))
+			got, place, err := edit.EndOf(site{closure.NewSmall(c)}, "/")
+			require.NoError(t, err, page)
+			assert.True(t, strings.HasSuffix(got, want[0]), "%s in %s", got, page)
+			assert.Equal(t, want[1], string(place), page)
+		})
 	}
 }

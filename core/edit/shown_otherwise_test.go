@@ -131,8 +131,10 @@ func TestIconsAreInTheTextsColour(t *testing.T) {
 		"<image>":         `<svg><image href="/media/a.jpg"/></svg>`,
 		"is no SVG":       `<p>x</p>`,
 	} {
-		put("bad.svg", bad)
-		refused(t, s, name, on("/", "img", edit.Icon, "media/bad.svg"))
+		t.Run(name, func(t *testing.T) {
+			put("bad.svg", bad)
+			refused(t, s, name, on("/", "img", edit.Icon, "media/bad.svg"))
+		})
 	}
 	refused(t, s, "there are no media", on("/", "img", edit.Icon, "media/gone.svg"))
 	refused(t, s, "is no picture", on("/", "h1", edit.Icon, "media/bed.svg"))

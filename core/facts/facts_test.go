@@ -43,9 +43,11 @@ func TestEveryReferenceIsFoundAtItsPlace(t *testing.T) {
 		"component x-weather-strip": "x-weather-strip", "fill hut-name": "hut-name", "fill hero-alt": "hero-alt",
 		"class b": "b",
 	} {
-		at, ok := got[want]
-		assert.True(t, ok, want)
-		assert.Equal(t, raw, at, want)
+		t.Run(want, func(t *testing.T) {
+			at, ok := got[want]
+			assert.True(t, ok, want)
+			assert.Equal(t, raw, at, want)
+		})
 	}
 	assert.Equal(t, "T & t", f.Title)
 	assert.Equal(t, []string{"an inline script"}, f.Scripts)

@@ -40,15 +40,17 @@ func TestWhatAScriptMayName(t *testing.T) {
 		{"--hut-gap", "x`" + long + "`", true},
 		{"--hut-width", "x`" + long + "`", false},
 	} {
-		f := Extract(item.Component, "", []byte(c.script))
-		var got []string
-		for _, x := range f.MayName(map[string]bool{c.name: true, "nobody-says-this": true}) {
-			got = append(got, x.Name)
-		}
-		var want []string
-		if c.may {
-			want = []string{c.name}
-		}
-		assert.Equal(t, want, got, "%s by %.60s", c.name, c.script)
+		t.Run(c.name, func(t *testing.T) {
+			f := Extract(item.Component, "", []byte(c.script))
+			var got []string
+			for _, x := range f.MayName(map[string]bool{c.name: true, "nobody-says-this": true}) {
+				got = append(got, x.Name)
+			}
+			var want []string
+			if c.may {
+				want = []string{c.name}
+			}
+			assert.Equal(t, want, got, "%s by %.60s", c.name, c.script)
+		})
 	}
 }

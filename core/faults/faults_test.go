@@ -138,11 +138,13 @@ func TestFaultsAreToldWhereTheyCanBeMended(t *testing.T) {
 			"parts that say " +
 			"what the page is at its foot",
 	} {
-		got, err := faults.Check(site(t, with(map[string]string{"pages/home.html": page("Home", content)})),
-			faults.Options{Samples: []string{"Sample Hut"}})
-		require.NoError(t, err)
-		more := slices.DeleteFunc(told(got), func(s string) bool { return slices.Contains(base, s) })
-		assert.Equal(t, want, strings.Join(more, "\n"), content)
+		t.Run(content, func(t *testing.T) {
+			got, err := faults.Check(site(t, with(map[string]string{"pages/home.html": page("Home", content)})),
+				faults.Options{Samples: []string{"Sample Hut"}})
+			require.NoError(t, err)
+			more := slices.DeleteFunc(told(got), func(s string) bool { return slices.Contains(base, s) })
+			assert.Equal(t, want, strings.Join(more, "\n"), content)
+		})
 	}
 }
 

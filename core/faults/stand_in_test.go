@@ -17,12 +17,14 @@ func TestWordsThatStandInForASettingAreSamples(t *testing.T) {
 			"<cp-strapline>A line\n about it</cp-strapline></footer>",
 	})
 	for want, unset := range map[string][]string{"": nil, "A line about it": {"strapline"}, "A hut": {"title"}} {
-		got, err := faults.StandIns(w, unset)
-		require.NoError(t, err)
-		if want == "" {
-			assert.Empty(t, got)
-			continue
-		}
-		assert.Equal(t, []string{want}, got)
+		t.Run(want, func(t *testing.T) {
+			got, err := faults.StandIns(w, unset)
+			require.NoError(t, err)
+			if want == "" {
+				assert.Empty(t, got)
+				return
+			}
+			assert.Equal(t, []string{want}, got)
+		})
 	}
 }

@@ -27,14 +27,16 @@ func TestAFileThatIsWrittenToMeanwhileIsNoticed(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, report.Facts, item.MustAddress("page/home"))
 	for _, a := range []string{"page/home", "media/a.png"} {
-		h, ok := set.Find(item.MustAddress(a))
-		require.True(t, ok)
-		b, err := item.Read(set, h)
-		require.NoError(t, err)
-		assert.Equal(t, h.Doc, item.DigestOf(b))
-		put(h.Address.Path(), string(b)+" and more")
-		_, err = item.Read(set, h)
-		assert.ErrorContains(t, err, "was changed after it was read", a)
+		t.Run(a, func(t *testing.T) {
+			h, ok := set.Find(item.MustAddress(a))
+			require.True(t, ok)
+			b, err := item.Read(set, h)
+			require.NoError(t, err)
+			assert.Equal(t, h.Doc, item.DigestOf(b))
+			put(h.Address.Path(), string(b)+" and more")
+			_, err = item.Read(set, h)
+			assert.ErrorContains(t, err, "was changed after it was read", a)
+		})
 	}
 }
 

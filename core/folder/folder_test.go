@@ -187,10 +187,12 @@ func TestFoldersThatCannotBeTaken(t *testing.T) {
 		"bad settings": {map[string]string{"site.json": `{"format":1}`, "settings.json": `[]`},
 			"settings.json is not in order"},
 	} {
-		_, _, err := Read(files(c.in))
-		if assert.Error(t, err, name) {
-			assert.Contains(t, err.Error(), c.says, name)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, _, err := Read(files(c.in))
+			if assert.Error(t, err, name) {
+				assert.Contains(t, err.Error(), c.says, name)
+			}
+		})
 	}
 	m := files(map[string]string{"index.html": "<!doctype html>"})
 	m["secret.html"] = &fstest.MapFile{Data: []byte("/etc/passwd"), Mode: fs.ModeSymlink}

@@ -90,11 +90,13 @@ func TestFilesThatLieAboutTheirType(t *testing.T) {
 		"empty.png": "empty", "empty.html": "empty",
 		"good.png": "", "good.svg": "", "good.js": "", "icon.ico": "", "page.txt": "",
 	} {
-		if says == "" {
-			assert.Empty(t, told(report, file), file)
-		} else {
-			assert.Contains(t, told(report, file), says, file)
-		}
+		t.Run(file, func(t *testing.T) {
+			if says == "" {
+				assert.Empty(t, told(report, file), file)
+			} else {
+				assert.Contains(t, told(report, file), says, file)
+			}
+		})
 	}
 	h, ok := set.Find(item.MustAddress("media/png.html"))
 	require.True(t, ok, "a page that is a picture is kept as the file that it is")
@@ -132,10 +134,12 @@ func TestWhatIsTooLargeOrTooDeepIsKeptOrTold(t *testing.T) {
 	assert.Contains(t, told(report, "stylesheet/many"), "more than 100000 rules: kept whole")
 	assert.Contains(t, content(t, set, "stylesheet/many"), "url(/media/pictures/a.png)")
 	for _, file := range []string{"large.css", "large.svg"} {
-		assert.Contains(t, told(report, file), "nothing is read in it")
-		h, ok := set.Find(item.MustAddress("media/" + file))
-		require.True(t, ok, file)
-		assert.Equal(t, []string{"/" + file}, h.Meta.Kept)
+		t.Run(file, func(t *testing.T) {
+			assert.Contains(t, told(report, file), "nothing is read in it")
+			h, ok := set.Find(item.MustAddress("media/" + file))
+			require.True(t, ok, file)
+			assert.Equal(t, []string{"/" + file}, h.Meta.Kept)
+		})
 	}
 	assert.Contains(t, told(report, "large.html"), "larger than 16 MB")
 	assert.Contains(t, told(report, "huge.png"), "larger than 512 MB")
@@ -233,11 +237,13 @@ func TestALongTitleLosesNoPage(t *testing.T) {
 		"title":   "<!doctype html><title>" + long + "</title><p>x</p>",
 		"heading": "<!doctype html><h1>" + long + "</h1><p>x</p>",
 	} {
-		set, report, err := Read(files(map[string]string{"index.html": page}))
-		require.NoError(t, err)
-		require.Len(t, set.Heads(), 1, "%s: %v", name, report)
-		h := set.Heads()[0]
-		assert.Len(t, []rune(h.Meta.Title), item.MaxTitle, name)
-		assert.Contains(t, content(t, set, h.Address.String()), long, name)
+		t.Run(name, func(t *testing.T) {
+			set, report, err := Read(files(map[string]string{"index.html": page}))
+			require.NoError(t, err)
+			require.Len(t, set.Heads(), 1, "%s: %v", name, report)
+			h := set.Heads()[0]
+			assert.Len(t, []rune(h.Meta.Title), item.MaxTitle, name)
+			assert.Contains(t, content(t, set, h.Address.String()), long, name)
+		})
 	}
 }

@@ -30,12 +30,14 @@ func TestWhatIsSentIsHeldAgainstTheForm(t *testing.T) {
 	for field, value := range map[string]string{"name": "", "mail": "ida", "people": "13", "night": "soon",
 		"room": "cellar", "food": "cake", "price": "much", "more": "x", "long": strings.Repeat("x", 10_001),
 		"website": "a\x00b"} {
-		sent := url.Values{"name": {"Ida"}, "mail": {"ida@highmoor.example"}}
-		sent.Set(field, value)
-		_, wrong := f.Check(sent)
-		require.Len(t, wrong, 1, field)
-		assert.Equal(t, field, wrong[0].Field)
-		assert.NotEmpty(t, wrong[0].Message)
+		t.Run(field, func(t *testing.T) {
+			sent := url.Values{"name": {"Ida"}, "mail": {"ida@highmoor.example"}}
+			sent.Set(field, value)
+			_, wrong := f.Check(sent)
+			require.Len(t, wrong, 1, field)
+			assert.Equal(t, field, wrong[0].Field)
+			assert.NotEmpty(t, wrong[0].Message)
+		})
 	}
 	_, wrong = f.Check(url.Values{"name": {"Ida", "Ida"}, "mail": {"ida@highmoor.example"}})
 	assert.Len(t, wrong, 1, "sent twice")
@@ -67,7 +69,9 @@ func TestWhatIsSentIsBounded(t *testing.T) {
 	assert.Empty(t, wrong)
 	for page, leads := range map[string]bool{"/thanks/": true, "@host/": false, "//host/": false, "": false,
 		"https://host/": false, "\\\\host/": false} {
-		f.Confirmation.Page = page
-		assert.Equal(t, leads, f.LeadsTo() != "", page)
+		t.Run(page, func(t *testing.T) {
+			f.Confirmation.Page = page
+			assert.Equal(t, leads, f.LeadsTo() != "", page)
+		})
 	}
 }

@@ -12,22 +12,28 @@ import (
 func TestAddresses(t *testing.T) {
 	for _, good := range []string{"part/site-header", "media/2024/ridge.dawn_1.jpg", "record/room/attic",
 		"component/x-clock"} {
-		a, err := ParseAddress(good)
-		require.NoError(t, err)
-		assert.Equal(t, good, a.String())
-		back, ok := AddressOfPath(a.Path())
-		assert.True(t, ok, a.Path())
-		assert.Equal(t, a, back)
+		t.Run(good, func(t *testing.T) {
+			a, err := ParseAddress(good)
+			require.NoError(t, err)
+			assert.Equal(t, good, a.String())
+			back, ok := AddressOfPath(a.Path())
+			assert.True(t, ok, a.Path())
+			assert.Equal(t, a, back)
+		})
 	}
 	for _, bad := range []string{"", "part", "part/", "thing/x", "part/Upper", "part/a//b", "part/../x", "part/a b",
 		"part/é", "media/" + string(make([]byte, 200))} {
-		_, err := ParseAddress(bad)
-		assert.Error(t, err, bad)
+		t.Run(bad, func(t *testing.T) {
+			_, err := ParseAddress(bad)
+			assert.Error(t, err, bad)
+		})
 	}
 	for _, p := range []string{"pages/home.htm", "media", "pages/Home.html", "elsewhere/x.html", "components/x.js",
 		"tokens/brand.json"} {
-		_, ok := AddressOfPath(p)
-		assert.False(t, ok, p)
+		t.Run(p, func(t *testing.T) {
+			_, ok := AddressOfPath(p)
+			assert.False(t, ok, p)
+		})
 	}
 	var a Address
 	require.NoError(t, json.Unmarshal([]byte(`"menu/main"`), &a))
@@ -49,14 +55,18 @@ func TestAnyNameBecomesAKey(t *testing.T) {
 func TestTargets(t *testing.T) {
 	for s, exact := range map[string]int{"everywhere": 0, "records:room": 20, "records:room?category=attic": 25,
 		"under:/a/": 42, "under:/a/b/": 43, "search": 60, "home": 80, "page:/a/": 100} {
-		target, ok := ParseTarget(s)
-		require.True(t, ok, s)
-		assert.Equal(t, exact, target.Exactness(), s)
+		t.Run(s, func(t *testing.T) {
+			target, ok := ParseTarget(s)
+			require.True(t, ok, s)
+			assert.Equal(t, exact, target.Exactness(), s)
+		})
 	}
 	for _, s := range []string{"", "nowhere", "page", "page:a", "page:/a", "records:", "records:A B",
 		"records:room?x=y", "records:room?category=", "home:/"} {
-		_, ok := ParseTarget(s)
-		assert.False(t, ok, s)
+		t.Run(s, func(t *testing.T) {
+			_, ok := ParseTarget(s)
+			assert.False(t, ok, s)
+		})
 	}
 	last := -1
 	for _, i := range Targets {
@@ -78,9 +88,11 @@ func TestStateCoversContentAndMetadata(t *testing.T) {
 		"content": func(h *Head) { h.Doc = DigestOf([]byte("y")) }, "address": func(h *Head) { h.Address.Key = "y" },
 		"metadata": func(h *Head) { h.Meta.Off = true },
 	} {
-		other := h
-		change(&other)
-		assert.NotEqual(t, h.State(), other.State(), name)
+		t.Run(name, func(t *testing.T) {
+			other := h
+			change(&other)
+			assert.NotEqual(t, h.State(), other.State(), name)
+		})
 	}
 	a, b := Head{Address: MustAddress("page/a")}, Head{Address: MustAddress("page/b")}
 	assert.Equal(t, CollectionDigest([]Head{a, b}), CollectionDigest([]Head{b, a}), "the order does not count")

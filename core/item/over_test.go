@@ -85,16 +85,18 @@ func TestChangedThenRemovedIsRemoved(t *testing.T) {
 			pages{"/x/": a, "/a/": b}},
 		"looked at, then changed": {func(o *Over) { o.Heads(); set(o, b, "/b/") }, pages{"/a/": a, "/b/": b}},
 	} {
-		o := NewOver(s)
-		c.do(o)
-		for _, slug := range []string{"/a/", "/b/", "/x/", "/y/"} {
-			at, ok := o.PageAt(slug)
-			assert.Equal(t, c.want[slug], at, "%s: %s", name, slug)
-			assert.Equal(t, c.want[slug] != Address{}, ok, "%s: %s", name, slug)
-			_, ok = o.Find(at)
-			assert.Equal(t, at != Address{}, ok, name)
-		}
-		assert.Len(t, o.Heads(), len(c.want), name)
-		assert.Len(t, o.OfKind(Page, Part), len(c.want), name)
+		t.Run(name, func(t *testing.T) {
+			o := NewOver(s)
+			c.do(o)
+			for _, slug := range []string{"/a/", "/b/", "/x/", "/y/"} {
+				at, ok := o.PageAt(slug)
+				assert.Equal(t, c.want[slug], at, "%s: %s", name, slug)
+				assert.Equal(t, c.want[slug] != Address{}, ok, "%s: %s", name, slug)
+				_, ok = o.Find(at)
+				assert.Equal(t, at != Address{}, ok, name)
+			}
+			assert.Len(t, o.Heads(), len(c.want), name)
+			assert.Len(t, o.OfKind(Page, Part), len(c.want), name)
+		})
 	}
 }

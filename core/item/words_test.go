@@ -16,8 +16,10 @@ func TestTriggersAndWidthsAreHeldAgainstTheirWords(t *testing.T) {
 		"0 or more": {On: OnDelay, Value: -1}, "0 to 1": {On: OnScroll, Value: 50}, "no trigger": {On: "moonrise"},
 		"always, session or never": {On: OnClick, Repeat: "twice"},
 	} {
-		assert.ErrorContains(t, bad.Check(), want)
-		assert.ErrorContains(t, CheckHead(Head{Address: MustAddress("part/ask"), Meta: Meta{Trigger: &bad}}), want)
+		t.Run(want, func(t *testing.T) {
+			assert.ErrorContains(t, bad.Check(), want)
+			assert.ErrorContains(t, CheckHead(Head{Address: MustAddress("part/ask"), Meta: Meta{Trigger: &bad}}), want)
+		})
 	}
 	assert.Equal(t, "when 50 percent of the page has been scrolled, once per session",
 		Trigger{On: OnScroll, Value: 0.5, Repeat: RepeatSession}.Description())

@@ -46,8 +46,10 @@ func TestWhatChangedBetweenTwoVersions(t *testing.T) {
 		"media/a.png": {"3 bytes → 4 bytes"},
 		"form/book":   {"1 bytes → 2 bytes"},
 	} {
-		assert.EqualValues(t, "changed", got[address].What, address)
-		assert.ElementsMatch(t, want, got[address].Details, address)
+		t.Run(address, func(t *testing.T) {
+			assert.EqualValues(t, "changed", got[address].What, address)
+			assert.ElementsMatch(t, want, got[address].Details, address)
+		})
 	}
 	assert.EqualValues(t, "removed", got["section/old"].What)
 	assert.EqualValues(t, "added", got["section/young"].What)
@@ -122,12 +124,14 @@ func TestWhichVersionComesNext(t *testing.T) {
 			`"paper":{"$type":"color","$value":"#ffffff"}}`}), true, "1.3.0",
 			"the token paper of tokens/brand is new"},
 	} {
-		a, err := Advise(last, offers(base), offers(c.texts), c.changed)
-		require.NoError(t, err)
-		assert.Equal(t, c.next, a.Next, name)
-		assert.Contains(t, strings.Join(a.Reasons, "\n"), c.reason, name)
-		assert.True(t, a.Enough(c.next), name)
-		assert.False(t, a.Enough("1.2.2"), name)
+		t.Run(name, func(t *testing.T) {
+			a, err := Advise(last, offers(base), offers(c.texts), c.changed)
+			require.NoError(t, err)
+			assert.Equal(t, c.next, a.Next, name)
+			assert.Contains(t, strings.Join(a.Reasons, "\n"), c.reason, name)
+			assert.True(t, a.Enough(c.next), name)
+			assert.False(t, a.Enough("1.2.2"), name)
+		})
 	}
 	early, err := Advise(&PackingList{Version: "0.3.1"}, offers(base), offers(with(nil, "section/a")), true)
 	require.NoError(t, err)

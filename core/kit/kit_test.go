@@ -184,10 +184,12 @@ func TestEveryFileIsCheckedBeforeItIsBelieved(t *testing.T) {
 		"nothing": {nil, "cannot be read as a ZIP"},
 		"cut off": {written(t)[:300], "cannot be read as a ZIP"},
 	} {
-		_, err := open(c.file)
-		if assert.Error(t, err, name) {
-			assert.Contains(t, err.Error(), c.says, name)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, err := open(c.file)
+			if assert.Error(t, err, name) {
+				assert.Contains(t, err.Error(), c.says, name)
+			}
+		})
 	}
 	k, err := open(container(t, func(w *zip.Writer) { w.Create("pages/") }, nil))
 	require.NoError(t, err, "an empty folder entry does no harm")
@@ -287,8 +289,10 @@ func TestNames(t *testing.T) {
 	assert.Equal(t, []string{"hut-basics", "1.2.3-rc.1"}, []string{n, v})
 	for _, bad := range []string{"hut", "hut@", "Hut@1.0.0", "a/b@1.0.0", "a..b@1.0.0", "hut@1.0", "hut@v1.0.0",
 		"@1.0.0"} {
-		_, _, err := ParseName(bad)
-		assert.Error(t, err, bad)
+		t.Run(bad, func(t *testing.T) {
+			_, _, err := ParseName(bad)
+			assert.Error(t, err, bad)
+		})
 	}
 }
 

@@ -121,8 +121,10 @@ func TestSignaturesAreOverThePackingList(t *testing.T) {
 	assert.ErrorIs(t, err, ErrBadSeal, "the seal of another list")
 	for _, bad := range []string{"", "{", `{"keys":[{"name":"x","key":"eA=="}]}`,
 		"-----BEGIN PUBLIC KEY-----\nAAAA\n-----END PUBLIC KEY-----\n"} {
-		_, err := ParseTrust([]byte(bad))
-		assert.Error(t, err, bad)
+		t.Run(bad, func(t *testing.T) {
+			_, err := ParseTrust([]byte(bad))
+			assert.Error(t, err, bad)
+		})
 	}
 	_, err = ParsePrivateKey(pub)
 	assert.ErrorContains(t, err, "not a private key")

@@ -109,8 +109,10 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 		"cut off": formats(t, 50, 50)["png"][:60],
 		"a lie about its size": []byte(
 			"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x7f\xff\xff\xff\x7f\xff\xff\xff\x08\x02\x00\x00\x00")} {
-		_, _, err := Scale(t.Context(), b, 10, 80)
-		assert.ErrorIs(t, err, ErrCannot, name)
+		t.Run(name, func(t *testing.T) {
+			_, _, err := Scale(t.Context(), b, 10, 80)
+			assert.ErrorIs(t, err, ErrCannot, name)
+		})
 	}
 	webp, err := base64.StdEncoding.DecodeString("UklGRiQAAABXRUJQVlA4IBgAAAAwAQCdASoBAAEAAwA0JaQAA3AA/vuUAAA=")
 	require.NoError(t, err)
@@ -121,31 +123,35 @@ func TestWhatIsNoPictureIsCarried(t *testing.T) {
 	assert.ErrorIs(t, err, ErrCannot, "WebP is read and not written")
 	for svg, want := range map[string]Size{`<svg width="20px" height="10">`: {20, 10},
 		`<svg viewBox="0,0,30,40">`: {30, 40}, `<svg>`: {300, 150}} {
-		s, _, err := SizeOf([]byte(svg))
-		require.NoError(t, err)
-		assert.Equal(t, want, s)
+		t.Run(svg, func(t *testing.T) {
+			s, _, err := SizeOf([]byte(svg))
+			require.NoError(t, err)
+			assert.Equal(t, want, s)
+		})
 	}
 }
 
 func TestAPictureIsMadeInSizes(t *testing.T) {
 	pictures := formats(t, 900, 600)
 	for _, format := range []string{"jpeg", "png"} {
-		list, size, err := Variants(t.Context(), pictures[format], []int{300, 600, 900, 1200})
-		require.NoError(t, err, format)
-		assert.Equal(t, Size{900, 600}, size)
-		require.Len(t, list, 3, "never wider than it is")
-		for _, v := range list {
-			s, kind, err := SizeOf(v.Bytes)
+		t.Run(format, func(t *testing.T) {
+			list, size, err := Variants(t.Context(), pictures[format], []int{300, 600, 900, 1200})
+			require.NoError(t, err, format)
+			assert.Equal(t, Size{900, 600}, size)
+			require.Len(t, list, 3, "never wider than it is")
+			for _, v := range list {
+				s, kind, err := SizeOf(v.Bytes)
+				require.NoError(t, err)
+				assert.Equal(t, "webp", kind)
+				assert.Equal(t, Size{v.Width, v.Width * 2 / 3}, s)
+			}
+			icon, err := Square(t.Context(), pictures[format], 180)
 			require.NoError(t, err)
-			assert.Equal(t, "webp", kind)
-			assert.Equal(t, Size{v.Width, v.Width * 2 / 3}, s)
-		}
-		icon, err := Square(t.Context(), pictures[format], 180)
-		require.NoError(t, err)
-		s, kind, err := SizeOf(icon)
-		require.NoError(t, err)
-		assert.Equal(t, "png", kind)
-		assert.Equal(t, Size{180, 180}, s)
+			s, kind, err := SizeOf(icon)
+			require.NoError(t, err)
+			assert.Equal(t, "png", kind)
+			assert.Equal(t, Size{180, 180}, s)
+		})
 	}
 	for _, bad := range [][]byte{[]byte("no picture"),
 		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3" height="3"><text>x</text></svg>`),

@@ -57,24 +57,26 @@ func TestAFileIsRecognisedByItsContent(t *testing.T) {
 		"door":             {[]byte(png), Piece, "media/door.png"},
 		"mark.xml":         {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"><path/></svg>`), Piece, "media/mark.svg"},
 	} {
-		f, err := Recognise(bytes.NewReader(x.content), int64(len(x.content)), name)
-		require.NoError(t, err, name)
-		assert.Equal(t, x.what, f.What, name)
-		if x.holds != "" {
-			_, err := fs.Stat(f.Files, x.holds)
-			assert.NoError(t, err, name)
-		}
-		if x.what == Kits {
-			assert.Len(t, f.Kits, 2)
-			require.Len(t, f.Aside, 1)
-			assert.Equal(t, "read me.txt", f.Aside[0].Path)
-		}
-		if x.what == Piece {
-			list, _, _, err := capture.FromFolder(f.Files)
+		t.Run(name, func(t *testing.T) {
+			f, err := Recognise(bytes.NewReader(x.content), int64(len(x.content)), name)
 			require.NoError(t, err, name)
-			require.Len(t, list.Items, 1, name)
-			assert.Equal(t, x.holds, item.Address{Kind: list.Items[0].Kind, Key: list.Items[0].Key}.Path())
-		}
+			assert.Equal(t, x.what, f.What, name)
+			if x.holds != "" {
+				_, err := fs.Stat(f.Files, x.holds)
+				assert.NoError(t, err, name)
+			}
+			if x.what == Kits {
+				assert.Len(t, f.Kits, 2)
+				require.Len(t, f.Aside, 1)
+				assert.Equal(t, "read me.txt", f.Aside[0].Path)
+			}
+			if x.what == Piece {
+				list, _, _, err := capture.FromFolder(f.Files)
+				require.NoError(t, err, name)
+				require.Len(t, list.Items, 1, name)
+				assert.Equal(t, x.holds, item.Address{Kind: list.Items[0].Kind, Key: list.Items[0].Key}.Path())
+			}
+		})
 	}
 }
 
@@ -86,7 +88,9 @@ func TestWhatIsNotKnownOrNotBelievedIsRefused(t *testing.T) {
 		"same as":                 zipped(t, "a.html", "<p>", "A.html", "<p>"),
 		"cannot be read as a ZIP": []byte("PK\x03\x04 and nothing of the kind"),
 	} {
-		_, err := Recognise(bytes.NewReader(b), int64(len(b)), "x")
-		assert.ErrorContains(t, err, says)
+		t.Run(says, func(t *testing.T) {
+			_, err := Recognise(bytes.NewReader(b), int64(len(b)), "x")
+			assert.ErrorContains(t, err, says)
+		})
 	}
 }

@@ -126,7 +126,9 @@ func TestAnElementOfAPageIsAPieceOfItsOwn(t *testing.T) {
 		"cannot stand alone as a piece of a page": {Address: at("page/home"), Element: "title", As: at("block/x")},
 		"has no elements":                         {Address: at("media/door.jpg"), Element: "ul", As: at("block/x")},
 	} {
-		assert.ErrorContains(t, CheckElement(hut(t).Items, p), says)
+		t.Run(says, func(t *testing.T) {
+			assert.ErrorContains(t, CheckElement(hut(t).Items, p), says)
+		})
 	}
 	gone := cards
 	gone.Element = "ol"
@@ -158,14 +160,18 @@ func TestBlanksAreMarkedOnThePieceAndInsideALink(t *testing.T) {
 		"names 2 elements":           {In: at("page/home"), Element: "li", Bind: "text:x"},
 		"does not name the place":    {In: at("page/home"), Element: "h2", Bind: "why"},
 	} {
-		bad := m
-		bad.Marks = append(append([]BlankMark{}, m.Marks...), mark)
-		assert.Contains(t, said(assemble(t, bad)), says)
+		t.Run(says, func(t *testing.T) {
+			bad := m
+			bad.Marks = append(append([]BlankMark{}, m.Marks...), mark)
+			assert.Contains(t, said(assemble(t, bad)), says)
+		})
 	}
 	for _, bind := range []string{"", "text", "text:", "text:a;href:b", "text:A B", "onclick:a", "href:javascript:{a}",
 		"href: JavaScript:{a}", "srcdoc:a"} {
-		_, err := BlankMark{In: at("page/home"), Element: "p", Bind: bind}.Check()
-		assert.Error(t, err, bind)
+		t.Run(bind, func(t *testing.T) {
+			_, err := BlankMark{In: at("page/home"), Element: "p", Bind: bind}.Check()
+			assert.Error(t, err, bind)
+		})
 	}
 	_, err := BlankMark{In: at("page/home"), Bind: "text:a"}.Check()
 	assert.ErrorContains(t, err, "names no element")

@@ -166,7 +166,9 @@ func TestWhatIsADocument(t *testing.T) {
 	for src, want := range map[string]bool{"<!DOCTYPE html>": true, "\xef\xbb\xbf <!-- x --> <html>": true,
 		"<head>": true, "<body class=x>": true, "<header>": false, "<bodyguard>": false, "": false, "text": false,
 		"<!-- open": false, "<p><html>": false} {
-		assert.Equal(t, want, IsDocument([]byte(src)), src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, want, IsDocument([]byte(src)), src)
+		})
 	}
 }
 
@@ -190,7 +192,9 @@ func TestWhichDocumentsAreShownByTheStandards(t *testing.T) {
 		`<!DOCTYPE html PUBLIC "-//W3C//DTD HTML 3.2 Final//EN">`:                                    false,
 		`<!DOCTYPE HTML PUBLIC "-//W3C//DTD HTML 4.01//EN" "http://www.w3.org/TR/html4/strict.dtd">`: true,
 	} {
-		assert.Equal(t, want, Parse([]byte(src), "").Standards(), src)
+		t.Run(src, func(t *testing.T) {
+			assert.Equal(t, want, Parse([]byte(src), "").Standards(), src)
+		})
 	}
 }
 

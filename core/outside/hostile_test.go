@@ -65,15 +65,17 @@ func TestWhatAnEditorChangedThroughoutIsSetAside(t *testing.T) {
 			return bytes.ReplaceAll(bytes.ReplaceAll(b, []byte("é"), []byte{0xe9}), []byte("·"), []byte{0xb7})
 		}, "windows-1252"},
 	} {
-		files := edited(p, map[string]func([]byte) []byte{"index.html": func(b []byte) []byte {
-			return change.with(replace("by the door", "by the stove")(b))
-		}})
-		got, again := carried(t, set, p, files, Ask)
-		require.Len(t, got.Lines, 2, "%s: %v", name, got.Lines)
-		assert.Equal(t, Told, got.Lines[0].State, name)
-		assert.Contains(t, got.Lines[0].Why, change.told, name)
-		assert.Equal(t, Taken, got.Lines[1].State, name)
-		assert.Contains(t, string(again.files["index.html"]), "Café by the stove", name)
+		t.Run(name, func(t *testing.T) {
+			files := edited(p, map[string]func([]byte) []byte{"index.html": func(b []byte) []byte {
+				return change.with(replace("by the door", "by the stove")(b))
+			}})
+			got, again := carried(t, set, p, files, Ask)
+			require.Len(t, got.Lines, 2, "%s: %v", name, got.Lines)
+			assert.Equal(t, Told, got.Lines[0].State, name)
+			assert.Contains(t, got.Lines[0].Why, change.told, name)
+			assert.Equal(t, Taken, got.Lines[1].State, name)
+			assert.Contains(t, string(again.files["index.html"]), "Café by the stove", name)
+		})
 	}
 }
 

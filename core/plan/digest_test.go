@@ -40,9 +40,11 @@ func TestAPlansDigestCoversFactsAndNoSentence(t *testing.T) {
 		"script":   func(p *Plan) { p.Scripts[0] = "component/x-clock: worded anew" },
 		"note":     func(p *Plan) { p.Notes = []string{"worded anew", "and one more"} },
 	} {
-		p := plan()
-		word(p)
-		assert.Equal(t, was, p.Digest(), name)
+		t.Run(name, func(t *testing.T) {
+			p := plan()
+			word(p)
+			assert.Equal(t, was, p.Digest(), name)
+		})
 	}
 	for name, change := range map[string]func(*Plan){
 		"standing": func(p *Plan) { p.Rows[0].Standing = New },
@@ -54,8 +56,10 @@ func TestAPlansDigestCoversFactsAndNoSentence(t *testing.T) {
 		"terms":    func(p *Plan) { p.Terms.License = "CC-BY-4.0" },
 		"bytes":    func(p *Plan) { p.BytesIn = 1 },
 	} {
-		p := plan()
-		change(p)
-		assert.NotEqual(t, was, p.Digest(), name)
+		t.Run(name, func(t *testing.T) {
+			p := plan()
+			change(p)
+			assert.NotEqual(t, was, p.Digest(), name)
+		})
 	}
 }

@@ -197,11 +197,13 @@ func TestMoreExactTargetsWinAndTiesAreTold(t *testing.T) {
 	parts = append(parts, off)
 	for slug, want := range map[string]string{"/": "part/all", "/docs/": "part/all", "/docs/x/": "part/a-under",
 		"/docs/deep/y/": "part/deep", "/docs/deep/one/": "part/one", "/not/": "/"} {
-		h, st := AssignPart(parts, item.Header, PageContext{Slug: slug})
-		assert.Equal(t, want, h.Address.String(), slug)
-		if slug == "/docs/x/" {
-			assert.Equal(t, []item.Address{item.MustAddress("part/b-under")}, st.Ties)
-		}
+		t.Run(slug, func(t *testing.T) {
+			h, st := AssignPart(parts, item.Header, PageContext{Slug: slug})
+			assert.Equal(t, want, h.Address.String(), slug)
+			if slug == "/docs/x/" {
+				assert.Equal(t, []item.Address{item.MustAddress("part/b-under")}, st.Ties)
+			}
+		})
 	}
 	h, _ := AssignPart(parts, item.Header, PageContext{Slug: "/room/x/", Record: "room", Category: "attic"})
 	assert.Equal(t, "part/rooms", h.Address.String())
@@ -230,17 +232,21 @@ func TestOnePieceAlone(t *testing.T) {
 		"tokens come first when the order says nothing")
 	for address, ok := range map[string]bool{"menu/m": true, "media/a.png": true, "tokens/t": false,
 		"section/none": false} {
-		_, err := r.Alone(item.MustAddress(address))
-		assert.Equal(t, ok, err == nil, address)
+		t.Run(address, func(t *testing.T) {
+			_, err := r.Alone(item.MustAddress(address))
+			assert.Equal(t, ok, err == nil, address)
+		})
 	}
 	x, found, err := New(s).AssetAt("/media/a.png")
 	require.NoError(t, err)
 	assert.True(t, found, "also by its own name")
 	assert.NotEmpty(t, x.Path)
 	for _, p := range []string{"/_cp/000000000000/a.png", "/media/none.png", "/pages/home.html"} {
-		_, found, err := New(s).AssetAt(p)
-		require.NoError(t, err)
-		assert.False(t, found, p)
+		t.Run(p, func(t *testing.T) {
+			_, found, err := New(s).AssetAt(p)
+			require.NoError(t, err)
+			assert.False(t, found, p)
+		})
 	}
 }
 

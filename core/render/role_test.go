@@ -21,6 +21,8 @@ func TestRoleOf(t *testing.T) {
 		{"found", `<main><cp-results></cp-results></main>`, item.Search},
 		{"thing", `<div>x</div>`, ""},
 	} {
-		assert.Equal(t, x.role, RoleOf(x.key, []byte(x.src)), x.key)
+		t.Run(x.key, func(t *testing.T) {
+			assert.Equal(t, x.role, RoleOf(x.key, []byte(x.src)), x.key)
+		})
 	}
 }

@@ -92,8 +92,10 @@ func TestWhateverIsWrittenIsShown(t *testing.T) {
 		`<p><b><p></p><cp-records type="room"></p><cp-empty>`,
 		`<table><cp-menu name="main"></cp-menu><tr><td><cp-title></cp-title></td></tr></table>`,
 	} {
-		shown(t, soupSite("<!doctype html><html><body><main>"+page+"</main></body></html>", page, plain, plain))
-		shown(t, soupSite("<!doctype html><main>x</main>", "<header></header>", page, page))
+		t.Run(page, func(t *testing.T) {
+			shown(t, soupSite("<!doctype html><html><body><main>"+page+"</main></body></html>", page, plain, plain))
+			shown(t, soupSite("<!doctype html><main>x</main>", "<header></header>", page, page))
+		})
 	}
 	rapid.Check(t, func(t *rapid.T) {
 		c := soupSite(soup(t, "page"), soup(t, "part"), soup(t, "section"), soup(t, "record"))

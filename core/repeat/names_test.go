@@ -21,8 +21,10 @@ func TestBlocksAreNamedByWhatTheySay(t *testing.T) {
 		`<nav class="d-flex"><a href="/">x</a></nav>`:                                                "navigation",
 		`<div class="col-6"></div>`:                                                                  "",
 	} {
-		tree := markup.Parse([]byte(src), "body")
-		assert.Equal(t, want, calledBy(tree.Root.Children[0]).name(), src)
+		t.Run(src, func(t *testing.T) {
+			tree := markup.Parse([]byte(src), "body")
+			assert.Equal(t, want, calledBy(tree.Root.Children[0]).name(), src)
+		})
 	}
 }
 
@@ -36,10 +38,12 @@ func TestBlocksInARowAreNamedByTheHeadingOverThem(t *testing.T) {
 			`<div class="row"><div id="x" class="col-3"><img></div></div>`: "picture",
 		`<section><h1>Hut</h1><div id="x" class="post-preview"><h3>x</h3></div></section>`: "post-preview",
 	} {
-		tree := markup.Parse([]byte(src), "body")
-		n := tree.Find(func(n *markup.Node) bool { return n.Value("id") == "x" })
-		c := calledBy(n)
-		c.above = headingAbove(n)
-		assert.Equal(t, want, c.one(), src)
+		t.Run(src, func(t *testing.T) {
+			tree := markup.Parse([]byte(src), "body")
+			n := tree.Find(func(n *markup.Node) bool { return n.Value("id") == "x" })
+			c := calledBy(n)
+			c.above = headingAbove(n)
+			assert.Equal(t, want, c.one(), src)
+		})
 	}
 }

@@ -61,11 +61,13 @@ func TestWorldsThatCannotBeRead(t *testing.T) {
 		"kit a@1.0.0\n  brings x 1": "brings x", "  needs b ^1": "line 1", "kit a@1.0.0\n  likes b": "line 2",
 		"want": "line 1", "kit a@1.0.0\n  engine >>": "engine",
 	} {
-		list, _, err := ParseWorld(text)
-		if err == nil {
-			_, err = NewWorld(list)
-		}
-		assert.ErrorContains(t, err, says, text)
+		t.Run(text, func(t *testing.T) {
+			list, _, err := ParseWorld(text)
+			if err == nil {
+				_, err = NewWorld(list)
+			}
+			assert.ErrorContains(t, err, says, text)
+		})
 	}
 	assert.NoError(t, CheckRange(">=1.0 <3 || ^4"))
 	assert.ErrorContains(t, CheckRange("one"), "not a range")
@@ -253,13 +255,15 @@ func TestAnInstalledVersionThatFitsStays(t *testing.T) {
 	w, err := NewWorld(list)
 	require.NoError(t, err)
 	for installed, want := range map[string]string{"": "1.9.0", "1.5.0": "1.5.0", "2.0.0": "1.9.0", "7.0.0": "1.9.0"} {
-		q := Question{Want: map[string]string{"a": "*"}, Installed: map[string]string{}}
-		if installed != "" {
-			q.Installed["b"] = installed
-		}
-		got, err := w.Solve(q)
-		require.NoError(t, err)
-		assert.Equal(t, want, got.Kits["b"], "installed %q", installed)
+		t.Run(installed, func(t *testing.T) {
+			q := Question{Want: map[string]string{"a": "*"}, Installed: map[string]string{}}
+			if installed != "" {
+				q.Installed["b"] = installed
+			}
+			got, err := w.Solve(q)
+			require.NoError(t, err)
+			assert.Equal(t, want, got.Kits["b"], "installed %q", installed)
+		})
 	}
 	got, err := w.Solve(Question{Want: map[string]string{"b": ">=2.0.0-0"}})
 	require.NoError(t, err)

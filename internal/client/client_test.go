@@ -124,9 +124,11 @@ func TestAKitWithoutItsVersion(t *testing.T) {
 		"there is no kit \"hats\": cparcel kit list":    {"deliver", "hats", "larch-saddle"},
 		"name a kit file that is there":                 {"deliver", "hats.cpkit", "larch-saddle"},
 	} {
-		code, _, errOut := run("", append(args, "--server", server)...)
-		assert.NotEqual(t, 0, code)
-		assert.Contains(t, errOut, says)
+		t.Run(says, func(t *testing.T) {
+			code, _, errOut := run("", append(args, "--server", server)...)
+			assert.NotEqual(t, 0, code)
+			assert.Contains(t, errOut, says)
+		})
 	}
 	_, _, errOut := run("", "kit", "seal", "huts", "--server", server)
 	assert.Contains(t, errOut, "huts@2.0.0")
@@ -238,9 +240,11 @@ func TestAPlanIsReadQuestionsFirst(t *testing.T) {
 		"Place of the header on everywhere", "Need x-clock >=2 is too old",
 		"Token --ink: the site has #000, the kit #111 (distance 0.100)",
 		"Link menu/main, line 3: /gone/ is broken: no page", "Code component/x-clock", "Note: asked again"} {
-		at := strings.Index(out, want)
-		assert.Greater(t, at, last, "%q, in its order, in:\n%s", want, out)
-		last = at
+		t.Run(want, func(t *testing.T) {
+			at := strings.Index(out, want)
+			assert.Greater(t, at, last, "%q, in its order, in:\n%s", want, out)
+			last = at
+		})
 	}
 	assert.Contains(t, errOut, "cparcel delivery decide 4 --decide menu/main=both --fill 'hut-name=…'")
 	code, out, _ = run("", "deliver", "hut-basics@1.0.0", "larch-saddle", "--server", server, "-o", "json")
@@ -268,12 +272,14 @@ func TestAPageIsNamedAsPeopleNameIt(t *testing.T) {
 		"page/write": "/contact/", "write": "/contact/", "/contact/index.html": "/contact/", "page/front": "/",
 		"index.html": "/", "map": "/map.html", "/map.html": "/map.html", "room/attic": "/room/attic/",
 		"part/lost": "/404.html", "not-found": "/404.html", "search": "/search/"} {
-		*asked = nil
-		code, _, errOut := run("", "site", "outline", "larch-saddle", said, "--server", server)
-		require.Equal(t, 0, code, errOut)
-		last := (*asked)[len(*asked)-1]
-		assert.Equal(t, want, last.URL.Query().Get("path"), said)
-		assert.Equal(t, said == "/contact/" || said == "/map.html", len(*asked) == 1, "%s asks for no list", said)
+		t.Run(said, func(t *testing.T) {
+			*asked = nil
+			code, _, errOut := run("", "site", "outline", "larch-saddle", said, "--server", server)
+			require.Equal(t, 0, code, errOut)
+			last := (*asked)[len(*asked)-1]
+			assert.Equal(t, want, last.URL.Query().Get("path"), said)
+			assert.Equal(t, said == "/contact/" || said == "/map.html", len(*asked) == 1, "%s asks for no list", said)
+		})
 	}
 	code, _, errOut := run("", "site", "outline", "larch-saddle", "part/top", "--server", server)
 	assert.Equal(t, 2, code)

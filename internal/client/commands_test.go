@@ -47,26 +47,28 @@ func TestCommandsThatAreNamedExist(t *testing.T) {
 	top := filepath.Join("..", "..")
 	seen := 0
 	for _, dir := range []string{"core", "internal", "cmd", "demo", "docs", "README.md"} {
-		err := filepath.WalkDir(filepath.Join(top, dir), func(path string, d fs.DirEntry, err error) error {
-			if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") ||
-				!strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, ".md") {
-				return err
-			}
-			text, err := os.ReadFile(path)
-			if err != nil {
-				return err
-			}
-			for _, m := range command.FindAllStringSubmatch(string(text), -1) {
-				words := strings.Fields(m[1])
-				if words[0] == "on" || words[0] == "is" || words[0] == "and" { // "cparcel on HOST", prose
-					continue
+		t.Run(dir, func(t *testing.T) {
+			err := filepath.WalkDir(filepath.Join(top, dir), func(path string, d fs.DirEntry, err error) error {
+				if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") ||
+					!strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, ".md") {
+					return err
 				}
-				seen++
-				assert.True(t, named(root, words), "%s names cparcel%s", path, m[1])
-			}
-			return nil
+				text, err := os.ReadFile(path)
+				if err != nil {
+					return err
+				}
+				for _, m := range command.FindAllStringSubmatch(string(text), -1) {
+					words := strings.Fields(m[1])
+					if words[0] == "on" || words[0] == "is" || words[0] == "and" { // "cparcel on HOST", prose
+						continue
+					}
+					seen++
+					assert.True(t, named(root, words), "%s names cparcel%s", path, m[1])
+				}
+				return nil
+			})
+			require.NoError(t, err)
 		})
-		require.NoError(t, err)
 	}
 	assert.Greater(t, seen, 100)
 }

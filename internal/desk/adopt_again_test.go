@@ -60,32 +60,34 @@ func TestTwoFilesThatCameUnderOneName(t *testing.T) {
 		},
 		"published": func() fstest.MapFS { return published(t, d, "hut") },
 	} {
-		fsys := made()
-		fsys["walks.html"] = &fstest.MapFile{Data: []byte("<!doctype html><title>Walks</title><p>one</p>")}
-		fsys["walks/index.html"] = &fstest.MapFile{Data: []byte("<!doctype html><title>Walks</title><p>two</p>")}
-		got, err := d.AdoptAgain(ctx, keeper, "hut", fsys, outside.Ask)
-		require.NoError(t, err, name)
-		require.NotNil(t, got.Draft, name)
-		v, err := d.Look(ctx, viewer, "hut", got.Draft.ID)
-		require.NoError(t, err)
-		added := 0
-		for _, c := range got.Changes {
-			if c.What != desk.FileAdded {
-				continue
-			}
-			added++
-			h, there := v.Find(c.Address)
-			require.True(t, there, "%s: %s", name, c.Address)
-			b, err := item.Read(v, h)
+		t.Run(name, func(t *testing.T) {
+			fsys := made()
+			fsys["walks.html"] = &fstest.MapFile{Data: []byte("<!doctype html><title>Walks</title><p>one</p>")}
+			fsys["walks/index.html"] = &fstest.MapFile{Data: []byte("<!doctype html><title>Walks</title><p>two</p>")}
+			got, err := d.AdoptAgain(ctx, keeper, "hut", fsys, outside.Ask)
+			require.NoError(t, err, name)
+			require.NotNil(t, got.Draft, name)
+			v, err := d.Look(ctx, viewer, "hut", got.Draft.ID)
 			require.NoError(t, err)
-			assert.Contains(t, string(b), string(fsys[c.Path].Data[len(fsys[c.Path].Data)-10:]), name)
-		}
-		assert.Equal(t, 2, added, name)
-		for _, slug := range []string{"/walks.html", "/walks/"} {
-			_, there := v.PageAt(slug)
-			assert.True(t, there, "%s: %s", name, slug)
-		}
-		require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
+			added := 0
+			for _, c := range got.Changes {
+				if c.What != desk.FileAdded {
+					continue
+				}
+				added++
+				h, there := v.Find(c.Address)
+				require.True(t, there, "%s: %s", name, c.Address)
+				b, err := item.Read(v, h)
+				require.NoError(t, err)
+				assert.Contains(t, string(b), string(fsys[c.Path].Data[len(fsys[c.Path].Data)-10:]), name)
+			}
+			assert.Equal(t, 2, added, name)
+			for _, slug := range []string{"/walks.html", "/walks/"} {
+				_, there := v.PageAt(slug)
+				assert.True(t, there, "%s: %s", name, slug)
+			}
+			require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
+		})
 	}
 }
 
@@ -101,30 +103,32 @@ func TestFilesOfAFolderAreNotHeld(t *testing.T) {
 	_, err := d.Adopt(ctx, keeper, "hut", own, desk.PartsNone)
 	require.NoError(t, err)
 	for name, fsys := range map[string]fstest.MapFS{"adopted": own, "published": published(t, d, "hut")} {
-		for path := range fsys {
-			if strings.HasSuffix(path, ".mp4") {
-				fsys[path] = film('b')
+		t.Run(name, func(t *testing.T) {
+			for path := range fsys {
+				if strings.HasSuffix(path, ".mp4") {
+					fsys[path] = film('b')
+				}
 			}
-		}
-		fsys["second.mp4"] = film('c')
-		watched := &watchedFS{FS: fsys}
-		got, err := d.AdoptAgain(ctx, keeper, "hut", watched, outside.Ask)
-		require.NoError(t, err, name)
-		require.NotNil(t, got.Draft, name)
-		v, err := d.Look(ctx, viewer, "hut", got.Draft.ID)
-		require.NoError(t, err)
-		var doc []string
-		for _, c := range got.Changes {
-			h, there := v.Find(c.Address)
-			require.True(t, there, "%s: %s %s", name, c.Address, c.Says)
-			b, err := item.Read(v, h)
+			fsys["second.mp4"] = film('c')
+			watched := &watchedFS{FS: fsys}
+			got, err := d.AdoptAgain(ctx, keeper, "hut", watched, outside.Ask)
+			require.NoError(t, err, name)
+			require.NotNil(t, got.Draft, name)
+			v, err := d.Look(ctx, viewer, "hut", got.Draft.ID)
 			require.NoError(t, err)
-			assert.Equal(t, fsys[c.Path].Data, b, c.Path)
-			doc = append(doc, c.What)
-		}
-		assert.ElementsMatch(t, []string{desk.FileChanged, desk.FileAdded}, doc, "%s: %v", name, got.Changes)
-		assert.LessOrEqual(t, watched.most.Load(), int64(1<<20), "%s: so much was read at once", name)
-		require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
+			var doc []string
+			for _, c := range got.Changes {
+				h, there := v.Find(c.Address)
+				require.True(t, there, "%s: %s %s", name, c.Address, c.Says)
+				b, err := item.Read(v, h)
+				require.NoError(t, err)
+				assert.Equal(t, fsys[c.Path].Data, b, c.Path)
+				doc = append(doc, c.What)
+			}
+			assert.ElementsMatch(t, []string{desk.FileChanged, desk.FileAdded}, doc, "%s: %v", name, got.Changes)
+			assert.LessOrEqual(t, watched.most.Load(), int64(1<<20), "%s: so much was read at once", name)
+			require.NoError(t, d.Discard(ctx, keeper, "hut", got.Draft.ID))
+		})
 	}
 }
 

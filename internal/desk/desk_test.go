@@ -344,8 +344,10 @@ func TestADelivery(t *testing.T) {
 func TestFoldersAndZipsOfStrangers(t *testing.T) {
 	d := newDesk(t)
 	for _, name := range []string{"UPPER", "a/b", "a--b", "library", "a.b", strings.Repeat("x", 40), ""} {
-		_, err := d.Adopt(ctx, keeper, name, folderOf(map[string]string{"index.html": "x"}), desk.PartsNone)
-		problem(t, err, desk.BadInput, "name")
+		t.Run(name, func(t *testing.T) {
+			_, err := d.Adopt(ctx, keeper, name, folderOf(map[string]string{"index.html": "x"}), desk.PartsNone)
+			problem(t, err, desk.BadInput, "name")
+		})
 	}
 	_, err := d.Adopt(ctx, keeper, "one", folderOf(map[string]string{"index.html": "x"}), desk.PartsNone)
 	problem(t, err, desk.Exists, "already")
@@ -452,10 +454,12 @@ func TestTokensEndWithThePassword(t *testing.T) {
 	require.NoError(t, err)
 	who := map[string]desk.Person{}
 	for name, scope := range map[string]desk.Role{"all": "", "viewer": desk.Viewer} {
-		text, _, err := d.NewToken(ctx, p, desk.TokenWish{Name: name, Scope: scope})
-		require.NoError(t, err)
-		who[name], err = d.ByToken(ctx, text)
-		require.NoError(t, err)
+		t.Run(name, func(t *testing.T) {
+			text, _, err := d.NewToken(ctx, p, desk.TokenWish{Name: name, Scope: scope})
+			require.NoError(t, err)
+			who[name], err = d.ByToken(ctx, text)
+			require.NoError(t, err)
+		})
 	}
 	limited := who["viewer"]
 	tokens, err := d.Tokens(ctx, who["all"], "")

@@ -99,8 +99,10 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		"media/a.svg":          `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>`,
 	}
 	for _, name := range []string{"one", "two"} {
-		_, err := d.Adopt(ctx, keeper, name, folderOf(pages), desk.PartsNone)
-		require.NoError(t, err)
+		t.Run(name, func(t *testing.T) {
+			_, err := d.Adopt(ctx, keeper, name, folderOf(pages), desk.PartsNone)
+			require.NoError(t, err)
+		})
 	}
 	_, err = d.NewKit(ctx, librarian, "basics", "1.0.0",
 		making.Draft{Title: "B", Terms: kit.Terms{License: "CC0-1.0"}})

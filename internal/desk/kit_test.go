@@ -122,8 +122,10 @@ func TestWhatIsSaidOfAKitIsHeldAgainstWhatCanBe(t *testing.T) {
 		"is not a setting": func(w *making.Draft) { w.Proposes = map[string]any{"page/home": 1} },
 		"for -1 sites":     func(w *making.Draft) { w.Terms.Sites = &few },
 	} {
-		_, err := shop.KitDescribe(ctx, librarian, "words", "1.0.0", 0, edit)
-		problem(t, err, desk.BadInput, says)
+		t.Run(says, func(t *testing.T) {
+			_, err := shop.KitDescribe(ctx, librarian, "words", "1.0.0", 0, edit)
+			problem(t, err, desk.BadInput, says)
+		})
 	}
 	_, err := shop.KitAdd(ctx, librarian, "words", "1.0.0", nil)
 	problem(t, err, desk.BadInput, "no items were named")
@@ -239,8 +241,10 @@ func TestSignaturesAndTrust(t *testing.T) {
 	problem(t, err, desk.Forbidden, "keeper")
 	for key, says := range map[string]string{string(one): "private key", "": "not a single Ed25519",
 		"AAAA": "not a single Ed25519", string(onePublic) + string(onePublic): "not a single Ed25519"} {
-		_, err = shop.TrustAdd(ctx, keeper, "room", "ida", key)
-		problem(t, err, desk.BadInput, says)
+		t.Run(key, func(t *testing.T) {
+			_, err = shop.TrustAdd(ctx, keeper, "room", "ida", key)
+			problem(t, err, desk.BadInput, says)
+		})
 	}
 	_, err = shop.TrustAdd(ctx, keeper, " ", "ida", string(onePublic))
 	problem(t, err, desk.BadInput, "names of teams")
@@ -383,9 +387,11 @@ func TestTheFaceOfAKit(t *testing.T) {
 		"page/contact": {Items: []kit.Entry{entry("block/a", ""), contact}},
 		"section/a":    {Items: []kit.Entry{entry("part/a", ""), entry("section/a", "")}},
 	} {
-		face, ok := desk.KitInfo{Packs: list}.Face()
-		assert.True(t, ok)
-		assert.Equal(t, want, face.String())
+		t.Run(want, func(t *testing.T) {
+			face, ok := desk.KitInfo{Packs: list}.Face()
+			assert.True(t, ok)
+			assert.Equal(t, want, face.String())
+		})
 	}
 	_, ok := desk.KitInfo{Packs: &kit.PackingList{Items: []kit.Entry{entry("stylesheet/a", "")}}}.Face()
 	assert.False(t, ok)

@@ -65,10 +65,12 @@ func TestScratchFilesAreSwept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, left)
 	for name, age := range map[string]time.Duration{"old": 30 * time.Hour, "young": time.Minute} {
-		p := filepath.Join(dir, name)
-		require.NoError(t, os.WriteFile(p, nil, 0o600))
-		then := time.Now().Add(-age)
-		require.NoError(t, os.Chtimes(p, then, then))
+		t.Run(name, func(t *testing.T) {
+			p := filepath.Join(dir, name)
+			require.NoError(t, os.WriteFile(p, nil, 0o600))
+			then := time.Now().Add(-age)
+			require.NoError(t, os.Chtimes(p, then, then))
+		})
 	}
 	n, err := s.Sweep(desk.SweepGrace)
 	require.NoError(t, err)

@@ -311,8 +311,10 @@ func TestOutletsTwiceAtOnce(t *testing.T) {
 	assert.Equal(t, 1, won(t, errs, desk.Exists), "no two overlap")
 	for _, f := range []string{".", "..", "../x", "/x", "x.releases", "x.next/y", ".hidden", "a\x00b",
 		strings.Repeat("x", 401)} {
-		_, err := r.AddOutlet(ctx, keeper, "hut", desk.NewOutlet{Name: "bad", Folder: f})
-		problem(t, err, desk.BadInput, "")
+		t.Run(f, func(t *testing.T) {
+			_, err := r.AddOutlet(ctx, keeper, "hut", desk.NewOutlet{Name: "bad", Folder: f})
+			problem(t, err, desk.BadInput, "")
+		})
 	}
 }
 

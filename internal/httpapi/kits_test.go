@@ -101,7 +101,9 @@ func TestAKitFileLeavesAndComesBack(t *testing.T) {
 		status int
 	}{{"/basics/1.0.0/item?address=page/none", 404}, {"/basics/1.0.0/item?address=x", 400},
 		{"/basics/3.0.0/file", 404}, {"/basics/3.0.0/pieces", 404}, {"/none/1.0.0", 404}} {
-		harness.JSON[api.Problem](other, desk.Viewer, c.status, "GET", kits+c.path, nil)
+		t.Run(c.path, func(t *testing.T) {
+			harness.JSON[api.Problem](other, desk.Viewer, c.status, "GET", kits+c.path, nil)
+		})
 	}
 	file[len(file)/2] ^= 1
 	p := harness.JSON[api.Problem](other, desk.Librarian, 409, "POST", "/api/v1/kit-files?name=basics.cpkit",

@@ -238,9 +238,11 @@ func TestAStalledDatabaseIsTold(t *testing.T) {
 	)
 	proxy.Down()
 	for _, path := range []string{"/api/v1/sites", "/api/v1/session", "/api/v1/users"} {
-		answer := srv.Do(desk.Admin, "GET", path, nil)
-		assert.Equal(t, 503, answer.StatusCode, "a database that is gone: %s", path)
-		assert.Equal(t, api.ProblemType(desk.Unavailable), problemOf(t, answer).Type)
+		t.Run(path, func(t *testing.T) {
+			answer := srv.Do(desk.Admin, "GET", path, nil)
+			assert.Equal(t, 503, answer.StatusCode, "a database that is gone: %s", path)
+			assert.Equal(t, api.ProblemType(desk.Unavailable), problemOf(t, answer).Type)
+		})
 	}
 	signIn := srv.Do("", "POST", "/api/v1/session",
 		strings.NewReader(`{"name":"the-admin","password":"a long password"}`))

@@ -92,11 +92,13 @@ func TestWhatCannotBeFoundOrReadIsSaid(t *testing.T) {
 		{"DELETE", sites + "/hut/drafts/99", nil, 404, api.RemedyCodeCheckName},
 		{"POST", sites + "/hut/drafts/99/live", nil, 404, api.RemedyCodeCheckName},
 	} {
-		p := harness.JSON[api.Problem](srv, desk.Keeper, c.status, c.method, c.path, c.body)
-		if c.remedy != "" {
-			assert.Equal(t, c.remedy, p.Remedy.Code, "%s %s: %s", c.method, c.path, p.Detail)
-		}
-		assert.NotEmpty(t, p.Detail, "%s %s", c.method, c.path)
+		t.Run(c.method, func(t *testing.T) {
+			p := harness.JSON[api.Problem](srv, desk.Keeper, c.status, c.method, c.path, c.body)
+			if c.remedy != "" {
+				assert.Equal(t, c.remedy, p.Remedy.Code, "%s %s: %s", c.method, c.path, p.Detail)
+			}
+			assert.NotEmpty(t, p.Detail, "%s %s", c.method, c.path)
+		})
 	}
 }
 
@@ -187,8 +189,10 @@ func TestPiecesAreKeptInTheLibrary(t *testing.T) {
 	assert.Empty(t, list("?q="+strings.Repeat("x", 300)), "no word is so long")
 	assert.Empty(t, list("?q=--"), "no word at all")
 	for _, long := range []string{strings.Repeat("x", 5000), strings.Repeat("x+", 50)} {
-		p := harness.JSON[api.Problem](srv, desk.Viewer, 400, "GET", "/api/v1/library?q="+long, nil)
-		assert.Equal(t, api.RemedyCodeShorten, p.Remedy.Code)
+		t.Run(long, func(t *testing.T) {
+			p := harness.JSON[api.Problem](srv, desk.Viewer, 400, "GET", "/api/v1/library?q="+long, nil)
+			assert.Equal(t, api.RemedyCodeShorten, p.Remedy.Code)
+		})
 	}
 }
 

@@ -97,8 +97,10 @@ func TestAPidFileOfSomebodyElseIsNoOrphan(t *testing.T) {
 	dir := t.TempDir()
 	s := &Server{dir: dir, log: quiet}
 	for _, pid := range []string{strconv.Itoa(os.Getpid()), "nonsense", "999999", "1"} {
-		require.NoError(t, os.WriteFile(s.pidFile(), []byte(pid), 0o600))
-		require.NoError(t, s.stopOrphan(), pid)
-		assert.NoFileExists(t, s.pidFile())
+		t.Run(pid, func(t *testing.T) {
+			require.NoError(t, os.WriteFile(s.pidFile(), []byte(pid), 0o600))
+			require.NoError(t, s.stopOrphan(), pid)
+			assert.NoFileExists(t, s.pidFile())
+		})
 	}
 }

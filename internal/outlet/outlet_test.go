@@ -145,12 +145,14 @@ func TestFoldersThatAreNotOurs(t *testing.T) {
 		},
 		"broke off midway": func(folder.Out) (*folder.Release, error) { return nil, fmt.Errorf("broke off midway") },
 	} {
-		at := filepath.Join(t.TempDir(), "www")
-		f, err := Open(at)
-		require.NoError(t, err)
-		_, err = f.Publish(false, fill)
-		assert.ErrorContains(t, err, name)
-		assert.NoFileExists(t, at, "nothing half done is shown")
-		assert.Empty(t, f.Numbers())
+		t.Run(name, func(t *testing.T) {
+			at := filepath.Join(t.TempDir(), "www")
+			f, err := Open(at)
+			require.NoError(t, err)
+			_, err = f.Publish(false, fill)
+			assert.ErrorContains(t, err, name)
+			assert.NoFileExists(t, at, "nothing half done is shown")
+			assert.Empty(t, f.Numbers())
+		})
 	}
 }

@@ -19,6 +19,8 @@ import (
 	"testing"
 	"time"
 
+	"compactparcel/test/needs"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -56,9 +58,7 @@ func newBrowser(t *testing.T) *Browser {
 	t.Helper()
 	b, err := Find("auto", slog.New(slog.DiscardHandler))
 	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
-	if err := b.Check(context.Background()); err != nil {
-		t.Skipf("pictures are made in the browser's sandbox alone, which does not work on this machine: %v", err)
-	}
+	needs.Sandbox(t, b.Check(context.Background()))
 	t.Cleanup(b.Close)
 	return b
 }
@@ -158,10 +158,12 @@ func TestPagesThatMisbehaveEndWithAReason(t *testing.T) {
 	assert.True(t, high.Cut)
 	assert.Equal(t, maxHeight, decoded(t, high).Bounds().Dy())
 	for _, path := range []string{"/loop", "/many"} {
-		_, err := shoot(b, s, path, 390)
-		require.Error(t, err, path)
-		_, err = shoot(b, s, "/calm", 390)
-		require.NoError(t, err, "after %s", path)
+		t.Run(path, func(t *testing.T) {
+			_, err := shoot(b, s, path, 390)
+			require.Error(t, err, path)
+			_, err = shoot(b, s, "/calm", 390)
+			require.NoError(t, err, "after %s", path)
+		})
 	}
 	_, err = shoot(b, s, "/alert", 390)
 	require.NoError(t, err)

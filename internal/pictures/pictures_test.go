@@ -16,6 +16,7 @@ import (
 	"compactparcel/internal/preview"
 	"compactparcel/internal/store"
 	"compactparcel/test/harness"
+	"compactparcel/test/needs"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -51,9 +52,7 @@ func studio(t *testing.T, s *shown) *pictures.Pictures {
 	p := pictures.New(harness.Records(t), files, s, slog.New(slog.DiscardHandler))
 	b, err := pictures.Find("auto", slog.New(slog.DiscardHandler))
 	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
-	if err := b.Check(ctx); err != nil {
-		t.Skipf("pictures are made in the browser's sandbox alone, which does not work on this machine: %v", err)
-	}
+	needs.Sandbox(t, b.Check(ctx))
 	t.Cleanup(b.Close)
 	p.Use(b)
 	return p

@@ -17,13 +17,15 @@ func TestHosts(t *testing.T) {
 	for host, want := range map[string]string{"larch-saddle.localhost:8461": "larch-saddle",
 		"LARCH-saddle.LOCALHOST": "larch-saddle", "a.b.localhost:8461": "", "localhost:8461": "", ".localhost": "",
 		"larch-saddle.example": "", "127.0.0.1:8461": "", "[::1]:8461": ""} {
-		got, ok := p.host(host)
-		if want == "" {
-			assert.False(t, ok, host)
-			continue
-		}
-		assert.True(t, ok, host)
-		assert.Equal(t, want, got, host)
+		t.Run(host, func(t *testing.T) {
+			got, ok := p.host(host)
+			if want == "" {
+				assert.False(t, ok, host)
+				return
+			}
+			assert.True(t, ok, host)
+			assert.Equal(t, want, got, host)
+		})
 	}
 	behind := &Previews{Pattern: "https://preview-{host}.parcel.example"}
 	got, ok := behind.host("preview-larch-saddle.parcel.example")
@@ -47,15 +49,19 @@ func TestHostsOfKitsAndLibraryCannotBeGuessed(t *testing.T) {
 	for _, address := range []string{one.Kit(1 << 20), one.Library(),
 		one.Draft("a-site-with-the-longest-name-ok", 999999, "0123456789abcdef0123"),
 		one.Editing("a-site-with-the-longest-name-ok", 999999, "somebody's sign-in")} {
-		name, ok := one.host(address[len("http://"):])
-		assert.True(t, ok, address)
-		assert.LessOrEqual(t, len(name), 63, "a label of a host name has at most 63 characters")
+		t.Run(address, func(t *testing.T) {
+			name, ok := one.host(address[len("http://"):])
+			assert.True(t, ok, address)
+			assert.LessOrEqual(t, len(name), 63, "a label of a host name has at most 63 characters")
+		})
 	}
 	for _, host := range []string{"k1-00000000000000000000--kits", "kx--kits", "library-0", "library-", "--kits",
 		"--deliveries", "p--deliveries", "b1-00000000000000000000--deliveries", "-1--deliveries",
 		"e1-00000000000000000000--hut"} {
-		_, err := one.state(t.Context(), host)
-		assert.ErrorIs(t, err, errNoPreview, host)
+		t.Run(host, func(t *testing.T) {
+			_, err := one.state(t.Context(), host)
+			assert.ErrorIs(t, err, errNoPreview, host)
+		})
 	}
 }
 

@@ -35,10 +35,12 @@ func TestAServiceStartsStopsAndKeepsOthersOut(t *testing.T) {
 	assert.Contains(t, out.String(), at[1]+"/set-up#", "there is no user yet")
 	for path, want := range map[string]int{"/readyz": 200, "/healthz": 200, "/": 200, "/api/v1/sites": 401,
 		"/api/v1/none": 404} {
-		r, err := http.Get(at[1] + path)
-		require.NoError(t, err)
-		r.Body.Close()
-		assert.Equal(t, want, r.StatusCode, path)
+		t.Run(path, func(t *testing.T) {
+			r, err := http.Get(at[1] + path)
+			require.NoError(t, err)
+			r.Body.Close()
+			assert.Equal(t, want, r.StatusCode, path)
+		})
 	}
 
 	_, err = service.Start(context.Background(), configOf(dir), quiet, io.Discard)

@@ -118,21 +118,23 @@ func TestEachColumnHoldsItsContent(t *testing.T) {
 func TestATextIsFoundWhateverItsSize(t *testing.T) {
 	s := harness.Records(t)
 	for _, body := range []string{"<p>small</p>", strings.Repeat("a long text ", 200_000)} {
-		h := head(t, s, "block/a", body, item.Meta{})
-		for _, size := range []int64{0, 10, store.MaxDoc + 1} {
-			h.Bytes = size
-			rc, err := s.Content(ctx, h)
-			require.NoError(t, err)
-			rc.Close()
-			c := collection(t, s, strings.ToLower(store.NewID()))
-			write(t, s, c, store.Change{Head: h})
-			v := live(t, s, c)
-			got, err := v.ReadMany(v.Heads())
-			require.NoError(t, err)
-			assert.Equal(t, body, text(t, v, "block/a"))
-			if size <= store.MaxDoc {
-				assert.Equal(t, body, string(got[h.Doc]))
+		t.Run(body, func(t *testing.T) {
+			h := head(t, s, "block/a", body, item.Meta{})
+			for _, size := range []int64{0, 10, store.MaxDoc + 1} {
+				h.Bytes = size
+				rc, err := s.Content(ctx, h)
+				require.NoError(t, err)
+				rc.Close()
+				c := collection(t, s, strings.ToLower(store.NewID()))
+				write(t, s, c, store.Change{Head: h})
+				v := live(t, s, c)
+				got, err := v.ReadMany(v.Heads())
+				require.NoError(t, err)
+				assert.Equal(t, body, text(t, v, "block/a"))
+				if size <= store.MaxDoc {
+					assert.Equal(t, body, string(got[h.Doc]))
+				}
 			}
-		}
+		})
 	}
 }

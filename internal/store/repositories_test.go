@@ -114,9 +114,11 @@ func TestAccountsAndSignIns(t *testing.T) {
 	require.NoError(t, r.SetupLinks().Replace(&store.SetupLink{Hash: "x", ExpiresAt: now().Add(time.Hour)}))
 	require.NoError(t, r.SetupLinks().Replace(&store.SetupLink{Hash: "y", ExpiresAt: now().Add(time.Hour)}))
 	for hash, want := range map[string]bool{"x": false, "y": true} {
-		used, err := r.SetupLinks().Use(hash, now())
-		require.NoError(t, err)
-		assert.Equal(t, want, used, hash)
+		t.Run(hash, func(t *testing.T) {
+			used, err := r.SetupLinks().Use(hash, now())
+			require.NoError(t, err)
+			assert.Equal(t, want, used, hash)
+		})
 	}
 }
 

@@ -166,8 +166,10 @@ func TestTwoPagesOfBeforeAtOneAddress(t *testing.T) {
 	for _, q := range []string{`UPDATE items SET slug = NULL, meta = JSON_SET(meta, '$.slug', '/x/')`,
 		"ALTER TABLE items DROP KEY item_slug, DROP COLUMN slug",
 		"DELETE FROM goose_db_version WHERE version_id >= 5"} {
-		_, err := db.Exec(q)
-		require.NoError(t, err, q)
+		t.Run(q, func(t *testing.T) {
+			_, err := db.Exec(q)
+			require.NoError(t, err, q)
+		})
 	}
 	s = open()
 	var slugs []sql.NullString

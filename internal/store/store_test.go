@@ -248,13 +248,15 @@ func TestContents(t *testing.T) {
 	big := strings.Repeat("a long text ", 200_000)
 	for address, body := range map[string]string{"block/empty": "", "block/small": "<p>ü</p>", "block/big": big,
 		"media/x.png": "png"} {
-		h := head(t, s, address, body, item.Meta{})
-		rc, err := s.Content(ctx, h)
-		require.NoError(t, err, address)
-		rc.Close()
-		c := collection(t, s, "contents-"+strings.ReplaceAll(strings.ReplaceAll(address, "/", "-"), ".", "-"))
-		write(t, s, c, store.Change{Head: h})
-		assert.Equal(t, body, text(t, live(t, s, c), address), "%s", address)
+		t.Run(address, func(t *testing.T) {
+			h := head(t, s, address, body, item.Meta{})
+			rc, err := s.Content(ctx, h)
+			require.NoError(t, err, address)
+			rc.Close()
+			c := collection(t, s, "contents-"+strings.ReplaceAll(strings.ReplaceAll(address, "/", "-"), ".", "-"))
+			write(t, s, c, store.Change{Head: h})
+			assert.Equal(t, body, text(t, live(t, s, c), address), "%s", address)
+		})
 	}
 	assert.True(t, wants(t, s, item.DigestOf([]byte("png")), now()), "an item refers to it")
 	d, _, err := s.PutBlob(ctx, strings.NewReader("leased"), now())

@@ -64,8 +64,10 @@ func TestAnUploadComesInPiecesAndIsItsOwners(t *testing.T) {
 		"no such operation": {"Upload-Length", "5", "Upload-Metadata", operation("goLive")},
 		"say how long":      {"Upload-Defer-Length", "1", "Upload-Metadata", operation("importKit")},
 	} {
-		r := do(http.MethodPost, uploads.Root, "ida", "", headers...)
-		assert.Contains(t, r.Header.Get("Refused"), why)
+		t.Run(why, func(t *testing.T) {
+			r := do(http.MethodPost, uploads.Root, "ida", "", headers...)
+			assert.Contains(t, r.Header.Get("Refused"), why)
+		})
 	}
 	left, err := filepath.Glob(filepath.Join(dir, "*"))
 	require.NoError(t, err)

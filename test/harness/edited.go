@@ -101,7 +101,7 @@ func on(what string) string {
 func (b *Browser) At(what string) (x, y float64) {
 	b.t.Helper()
 	type box struct{ X, Y, W, H float64 }
-	b.Settled() // the page may be about to be shown again
+	b.AtRest() // the page may be about to be shown again
 	Edited[bool](b, `(async (e) => { if (!e) throw new Error("no such element"); e.scrollIntoView({block: "center",
 		behavior: "instant"}); for (let i = 0; i < 2; i++) await new Promise((r) => requestAnimationFrame(r))
 		return true })(`+
@@ -169,7 +169,7 @@ func (b *Browser) Saved() {
 	b.t.Helper()
 	// What the page has to tell the console has come there by then.
 	Edited[bool](b, `new Promise((r) => setTimeout(() => r(true)))`)
-	b.Settled()
+	b.AtRest()
 	b.Until(`document.querySelector("[data-state]")?.textContent.includes("Saved in your draft") ?? false`,
 		"it is not saved in a draft")
 }

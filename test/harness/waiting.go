@@ -38,8 +38,8 @@ func (b *Browser) Sees(text string) {
 		"the page does not show %q", text)
 }
 
-// Settled waits until nothing is under way in the console: it tells so in the document (web/src/underWay.ts).
-func (b *Browser) Settled() {
+// AtRest waits until nothing is under way in the console: it tells so in the document (web/src/underWay.ts).
+func (b *Browser) AtRest() {
 	b.t.Helper()
 	b.Until(`document.documentElement.dataset.underWay === "0"`, "the console does not come to rest")
 }
