@@ -34,6 +34,27 @@ noBinaries() { # nothing that was built is tracked
   [ -z "$found" ] || { echo "$found"; return 1; }
 }
 
+# Known vulnerabilities are asked for where their databases can be reached.
+vulnerableGo() {
+  if node -e 'fetch(process.argv[1], {method: "HEAD", signal: AbortSignal.timeout(10000)}).then((r) => process.exit(r.ok ? 0 : 1), () => process.exit(1))' \
+    https://vuln.go.dev/index/modules.json; then
+    check "Go: no known vulnerability" go run golang.org/x/vuln/cmd/govulncheck@v1.9.0 ./...
+  else
+    echo "left  Go: known vulnerabilities: vuln.go.dev cannot be reached"
+  fi
+}
+
+vulnerableNpm() {
+  local out
+  out=$(npm --prefix web audit --audit-level=high 2>&1) && echo "ok    console: no known vulnerability" && return
+  if grep -q "audit endpoint returned an error\|ENOTFOUND\|ECONNREFUSED\|ETIMEDOUT" <<<"$out"; then
+    echo "left  console: known vulnerabilities: the registry does not tell them"
+  else
+    bad=1
+    printf 'BAD   console: no known vulnerability\n%s\n' "$(sed 's/^/      /' <<<"$out")"
+  fi
+}
+
 check "go.mod is tidy" go mod tidy -diff
 check "tools/go.mod is tidy" env -C tools go mod tidy -diff
 check "npm's packages are as package-lock.json says" npm --prefix web ls --all
@@ -45,4 +66,6 @@ check "console: types" npm --prefix web run --silent check
 check "interface: Spectral" npm --prefix web run --silent lint:api
 check "old names" oldNames
 check "no binary is tracked" noBinaries
+vulnerableGo
+vulnerableNpm
 exit $bad

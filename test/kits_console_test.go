@@ -26,6 +26,7 @@ func pointAt(b *harness.Browser, selector string, x, y float64, until string) {
 			return
 		}
 	}
+	b.Fail("pointing at %s has no effect", selector)
 }
 
 func TestAKitIsMadeInTheConsole(t *testing.T) {

@@ -91,8 +91,12 @@ func Eval[T any](b *Browser, expression string) T {
 	return v
 }
 
-// Go opens an address.
-func (b *Browser) Go(url string) { b.t.Helper(); b.Do(chromedp.Navigate(url)) }
+// Go opens an address; a view of the console has come to rest then.
+func (b *Browser) Go(url string) {
+	b.t.Helper()
+	b.Do(chromedp.Navigate(url))
+	b.Until(`(document.documentElement.dataset.underWay ?? "0") === "0"`, "%s does not come to rest", url)
+}
 
 // Size sets the window's size in CSS pixels.
 func (b *Browser) Size(w, h int64) { b.t.Helper(); b.Do(chromedp.EmulateViewport(w, h)) }
