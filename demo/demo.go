@@ -176,12 +176,12 @@ func settle(ctx context.Context, d *desk.Desk) (desk.Person, error) {
 		return desk.Person{}, err
 	}
 	for _, u := range there {
-		if u.Name == "ida" {
+		if u.Name == "ida" && !u.Disabled {
 			return desk.Person{ID: u.ID, Name: u.Name, Role: desk.Role(u.Role)}, nil
 		}
 	}
-	return desk.Person{}, errors.New("demo: ida is gone, and the demo is brought in as her: " +
-		"make an account of that name, or start in an empty data folder")
+	return desk.Person{}, errors.New("demo: ida is gone or switched off, and the demo is brought in as her: " +
+		"give her an account again, or start in an empty data folder")
 }
 
 // found adopts the sites that are not there yet; only for these are pictures drawn.

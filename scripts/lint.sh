@@ -40,8 +40,8 @@ noBinaries() { # nothing that was built is tracked
 
 # Known vulnerabilities are asked for where their databases can be reached.
 vulnerableGo() {
-  if node -e 'fetch(process.argv[1], {method: "HEAD", signal: AbortSignal.timeout(10000)}).then((r) => process.exit(r.ok ? 0 : 1), () => process.exit(1))' \
-    https://vuln.go.dev/index/modules.json; then
+  if node -e 'fetch("https://vuln.go.dev/index/modules.json", {method: "HEAD", signal: AbortSignal.timeout(10000)})
+    .then((r) => process.exit(r.ok ? 0 : 1), () => process.exit(1))'; then
     check "Go: no known vulnerability" go run golang.org/x/vuln/cmd/govulncheck@v1.9.0 ./...
   else
     echo "left  Go: known vulnerabilities: vuln.go.dev cannot be reached"

@@ -11,6 +11,8 @@ type Operation = Schemas["Operation"]
 interface On {
   site: Ref<string>
   page: Ref<string>
+  /** Whether somebody may change the page; else they look. */
+  keeper: Ref<boolean>
   draft: Ref<number | null>
   width: Ref<number>
   chosen: Ref<Element | null>
@@ -216,6 +218,8 @@ export function usePageActs(on: On) {
     const e = on.chosen.value
     const all = (on.outline.outline.value?.elements ?? []).filter((o) => o.kind !== "inline")
     const k = String(m.key)
+    const changes = m.ctrl || m.alt || k === "Delete" || k === "Backspace"
+    if (changes && !on.keeper.value) return false
     if (m.ctrl && (k === "z" || k === "y")) return (void back(k === "y" || m.shift ? "redo" : "undo"), true)
     if (!e) {
       if (k.startsWith("Arrow") && all[0]) return (to(all[0]), true)
@@ -253,6 +257,7 @@ export function usePageActs(on: On) {
 
   // What the page asks for.
   function told(e: Element, m: Told) {
+    if (!on.keeper.value && m.what !== "key") return
     switch (m.what) {
       case "formatted":
         void run([at(e, "formatted", { value: String(m.value) })])
@@ -319,6 +324,7 @@ export function usePageActs(on: On) {
     else behind(e, place === "after" ? 1 : 0)
   }
   return {
+    keeper: on.keeper,
     announced,
     say,
     says: on.says,

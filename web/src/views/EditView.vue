@@ -96,7 +96,7 @@ const note = ref("")
 const says = (words: string) => {
   note.value = words
 }
-const acts = usePageActs({ site, page, draft, width, chosen, outline, edits, again, post, says })
+const acts = usePageActs({ site, page, keeper, draft, width, chosen, outline, edits, again, post, says })
 const src = computed(() => (editing.value ? editing.value + props.page : ""))
 function post(what: string, more: Record<string, unknown> = {}) {
   frame.value?.post(what, more)
@@ -203,7 +203,6 @@ function told(m: Told) {
       }
       break
     default:
-      if (!keeper.value) break // who only looks changes nothing
       if (e) acts.told(e, m)
       else if (m.what === "key") acts.key(m)
   }
@@ -382,23 +381,18 @@ watch(draft, (id) => {
       </div>
       <aside class="beside-page" aria-label="What is chosen, and the elements of the page">
         <div v-if="chosen" ref="panel" class="chosen-panel">
-          <p v-if="!keeper" class="mb-2 text-sm text-faded" data-only-looks>
-            You can look at what stands here. Changing it takes a keeper.
-          </p>
-          <fieldset :disabled="!keeper" class="contents">
-            <ElementPanel
-              :key="chosen.path + chosen.tag"
-              :site="site"
-              :page="page"
-              :draft="draft"
-              :element="chosen"
-              :measures="measures"
-              :hidden="hidden.includes(chosen.number)"
-              :width="width"
-              :typing="typing"
-              :acts="acts"
-            />
-          </fieldset>
+          <ElementPanel
+            :key="chosen.path + chosen.tag"
+            :site="site"
+            :page="page"
+            :draft="draft"
+            :element="chosen"
+            :measures="measures"
+            :hidden="hidden.includes(chosen.number)"
+            :width="width"
+            :typing="typing"
+            :acts="acts"
+          />
         </div>
         <p v-else class="border-b border-hair px-4 py-3 text-faded">
           <template v-if="keeper">

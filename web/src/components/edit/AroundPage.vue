@@ -38,6 +38,7 @@ const titleOf = (address: string) =>
   items.data.value?.items.find((i) => i.address === address)?.meta.title ||
   address.slice(address.indexOf("/") + 1)
 const pageItem = computed(() => at(props.page)?.item)
+const changeable = computed(() => !!pageItem.value && props.acts.keeper.value)
 const variants = (role: string) => [
   ...new Set(
     (items.data.value?.items ?? [])
@@ -75,7 +76,7 @@ const select = (role: string, address: string) => {
           <b class="first-letter:uppercase">{{ p.role }}</b> {{ titleOf(p.part!) }}
         </button>
         <select
-          v-if="pageItem && variants(p.role).length"
+          v-if="changeable && variants(p.role).length"
           class="rounded border border-hair bg-white"
           :aria-label="`Variant of ${p.role}`"
           @change="
@@ -92,7 +93,7 @@ const select = (role: string, address: string) => {
           <option value="">as everywhere</option>
           <option v-for="v in variants(p.role)" :key="v" :value="v">{{ v }}</option>
         </select>
-        <button v-if="pageItem" type="button" class="link text-faded" @click="leaveOut(p.role)">
+        <button v-if="changeable" type="button" class="link text-faded" @click="leaveOut(p.role)">
           leave out<span class="sr-only"> {{ p.role }}</span>
         </button>
       </span>
@@ -100,6 +101,7 @@ const select = (role: string, address: string) => {
         <span v-for="r in without" :key="String(r)" class="text-faded"
           >{{ r }} is left out
           <button
+            v-if="changeable"
             type="button"
             class="link"
             @click="acts.run([{ op: 'page-without', page, value: without.filter((o) => o !== r).join(' ') }])"
@@ -108,7 +110,7 @@ const select = (role: string, address: string) => {
           </button></span
         >
         <button
-          v-if="pageItem"
+          v-if="changeable"
           type="button"
           class="link ml-auto"
           :aria-expanded="open"

@@ -83,149 +83,161 @@ const arrange = computed(() => [
     <p class="mb-2 text-sm" :class="shared ? 'text-amber' : 'text-faded'" data-whose>
       {{ outline.whose(e) }}<template v-if="shared">: a change shows on all of them</template>
     </p>
-    <button
-      v-if="shared && e.linked"
-      type="button"
-      class="btn-quiet mb-3 px-3 py-1 text-sm"
-      @click="acts.onlyHere(e)"
-    >
-      Only on this page
-    </button>
-    <div class="mb-3 flex flex-wrap gap-1" role="group" aria-label="Arrange">
+    <p v-if="!acts.keeper.value" class="mb-2 text-sm text-faded" data-only-looks>
+      You can look at what stands here. Changing it takes a keeper.
+    </p>
+    <fieldset :disabled="!acts.keeper.value" class="contents">
       <button
-        v-for="a in arrange"
-        :key="a.says"
+        v-if="shared && e.linked"
         type="button"
-        class="btn-quiet px-2 py-1"
-        :title="`${a.says} (${a.key})`"
-        :disabled="!e.whole"
-        @click="a.act()"
+        class="btn-quiet mb-3 px-3 py-1 text-sm"
+        @click="acts.onlyHere(e)"
       >
-        <component :is="a.icon" class="size-4" aria-hidden="true" /><span class="sr-only">{{ a.says }}</span>
+        Only on this page
       </button>
-      <button
-        v-if="!e.made"
-        type="button"
-        class="btn-quiet px-2 py-1 text-sm"
-        @click="acts.appearance(e, 'shown', hidden ? '' : 'no')"
+      <div class="mb-3 flex flex-wrap gap-1" role="group" aria-label="Arrange">
+        <button
+          v-for="a in arrange"
+          :key="a.says"
+          type="button"
+          class="btn-quiet px-2 py-1"
+          :title="`${a.says} (${a.key})`"
+          :disabled="!e.whole"
+          @click="a.act()"
+        >
+          <component :is="a.icon" class="size-4" aria-hidden="true" /><span class="sr-only">{{
+            a.says
+          }}</span>
+        </button>
+        <button
+          v-if="!e.made"
+          type="button"
+          class="btn-quiet px-2 py-1 text-sm"
+          @click="acts.appearance(e, 'shown', hidden ? '' : 'no')"
+        >
+          {{ hidden ? "Show at" : "Hide at" }} {{ width === 1280 ? "all widths" : `${width} px` }}
+        </button>
+      </div>
+      <div v-if="e.words && boxed" class="mb-3">
+        <label class="label text-sm" :for="`words-${e.number}`">Words</label>
+        <input
+          :id="`words-${e.number}`"
+          v-model="words"
+          class="field min-h-9 py-1"
+          data-words
+          @input="type(words)"
+          @keydown.enter.prevent="type(words, 0)"
+        />
+      </div>
+      <div
+        v-if="typing"
+        class="mb-3 flex flex-wrap gap-1"
+        role="group"
+        aria-label="Format the selected words"
       >
-        {{ hidden ? "Show at" : "Hide at" }} {{ width === 1280 ? "all widths" : `${width} px` }}
-      </button>
-    </div>
-    <div v-if="e.words && boxed" class="mb-3">
-      <label class="label text-sm" :for="`words-${e.number}`">Words</label>
-      <input
-        :id="`words-${e.number}`"
-        v-model="words"
-        class="field min-h-9 py-1"
-        data-words
-        @input="type(words)"
-        @keydown.enter.prevent="type(words, 0)"
+        <button
+          type="button"
+          class="btn-quiet px-3 py-1 font-bold"
+          title="Ctrl+B"
+          @mousedown.prevent
+          @click="acts.post('format', { tag: 'strong' })"
+        >
+          Bold
+        </button>
+        <button
+          type="button"
+          class="btn-quiet px-3 py-1 italic"
+          title="Ctrl+I"
+          @mousedown.prevent
+          @click="acts.post('format', { tag: 'em' })"
+        >
+          Italic
+        </button>
+        <button
+          type="button"
+          class="btn-quiet px-3 py-1"
+          @mousedown.prevent
+          @click="acts.post('format', { tag: 'a', href: '/' })"
+        >
+          <LinkIcon class="size-4" aria-hidden="true" />Link
+        </button>
+      </div>
+      <div v-if="headings.includes(e.tag) && !e.made" class="mb-3">
+        <label class="label text-sm" :for="`level-${e.number}`">Level of the heading</label>
+        <select
+          :id="`level-${e.number}`"
+          class="field min-h-9 py-1"
+          :value="e.tag"
+          @change="acts.run([acts.at(e, 'tag', { value: ($event.target as HTMLSelectElement).value })])"
+        >
+          <option v-for="(h, i) in headings" :key="h" :value="h">{{ i + 1 }}</option>
+        </select>
+      </div>
+      <LinkFields
+        v-if="e.tag === 'a' && !shows('menu/')"
+        :site="site"
+        :draft="draft"
+        :element="e"
+        :acts="acts"
       />
-    </div>
-    <div v-if="typing" class="mb-3 flex flex-wrap gap-1" role="group" aria-label="Format the selected words">
-      <button
-        type="button"
-        class="btn-quiet px-3 py-1 font-bold"
-        title="Ctrl+B"
-        @mousedown.prevent
-        @click="acts.post('format', { tag: 'strong' })"
-      >
-        Bold
-      </button>
-      <button
-        type="button"
-        class="btn-quiet px-3 py-1 italic"
-        title="Ctrl+I"
-        @mousedown.prevent
-        @click="acts.post('format', { tag: 'em' })"
-      >
-        Italic
-      </button>
-      <button
-        type="button"
-        class="btn-quiet px-3 py-1"
-        @mousedown.prevent
-        @click="acts.post('format', { tag: 'a', href: '/' })"
-      >
-        <LinkIcon class="size-4" aria-hidden="true" />Link
-      </button>
-    </div>
-    <div v-if="headings.includes(e.tag) && !e.made" class="mb-3">
-      <label class="label text-sm" :for="`level-${e.number}`">Level of the heading</label>
-      <select
-        :id="`level-${e.number}`"
-        class="field min-h-9 py-1"
-        :value="e.tag"
-        @change="acts.run([acts.at(e, 'tag', { value: ($event.target as HTMLSelectElement).value })])"
-      >
-        <option v-for="(h, i) in headings" :key="h" :value="h">{{ i + 1 }}</option>
-      </select>
-    </div>
-    <LinkFields
-      v-if="e.tag === 'a' && !shows('menu/')"
-      :site="site"
-      :draft="draft"
-      :element="e"
-      :acts="acts"
-    />
-    <PictureFields
-      v-if="e.kind === 'picture' && !e.made"
-      :site="site"
-      :draft="draft"
-      :element="e"
-      :acts="acts"
-    />
-    <MenuFields
-      v-if="shows('menu/')"
-      :site="site"
-      :page="page"
-      :draft="draft"
-      :menu="shows('menu/')"
-      :element="e"
-      :acts="acts"
-    />
-    <FormFields
-      v-if="shows('form/')"
-      :site="site"
-      :draft="draft"
-      :form="shows('form/')"
-      :step="step"
-      :run="acts.run"
-    />
-    <RecordFields
-      v-if="shows('record/')"
-      :site="site"
-      :draft="draft"
-      :record="shows('record/')"
-      :step="step"
-      :run="acts.run"
-    />
-    <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
-    <WornHere v-if="measures" :site="site" :draft="draft" :step="step" :measures="measures" />
-    <OwnLook v-if="!e.made && e.kind !== 'inline'" :site="site" :draft="draft" :element="e" :acts="acts" />
-    <AppearanceFields
-      v-if="!e.made"
-      :site="site"
-      :draft="draft"
-      :element="e"
-      :measures="measures"
-      :width="width"
-      :acts="acts"
-    />
-    <OwnRules
-      v-if="(e.kind === 'part' || e.kind === 'section') && e.item && !e.made"
-      :site="site"
-      :draft="draft"
-      :step="step"
-      :piece="e.item"
-      :acts="acts"
-    />
-    <MoreWays :key="e.path" :site="site" :page="page" :draft="draft" :element="e" :acts="acts" />
-    <ShareFields
-      v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
-      :element="e"
-      :acts="acts"
-    />
+      <PictureFields
+        v-if="e.kind === 'picture' && !e.made"
+        :site="site"
+        :draft="draft"
+        :element="e"
+        :acts="acts"
+      />
+      <MenuFields
+        v-if="shows('menu/')"
+        :site="site"
+        :page="page"
+        :draft="draft"
+        :menu="shows('menu/')"
+        :element="e"
+        :acts="acts"
+      />
+      <FormFields
+        v-if="shows('form/')"
+        :site="site"
+        :draft="draft"
+        :form="shows('form/')"
+        :step="step"
+        :run="acts.run"
+      />
+      <RecordFields
+        v-if="shows('record/')"
+        :site="site"
+        :draft="draft"
+        :record="shows('record/')"
+        :step="step"
+        :run="acts.run"
+      />
+      <ComponentFields v-if="e.kind === 'component' && e.attributes?.length" :element="e" :acts="acts" />
+      <WornHere v-if="measures" :site="site" :draft="draft" :step="step" :measures="measures" />
+      <OwnLook v-if="!e.made && e.kind !== 'inline'" :site="site" :draft="draft" :element="e" :acts="acts" />
+      <AppearanceFields
+        v-if="!e.made"
+        :site="site"
+        :draft="draft"
+        :element="e"
+        :measures="measures"
+        :width="width"
+        :acts="acts"
+      />
+      <OwnRules
+        v-if="(e.kind === 'part' || e.kind === 'section') && e.item && !e.made"
+        :site="site"
+        :draft="draft"
+        :step="step"
+        :piece="e.item"
+        :acts="acts"
+      />
+      <MoreWays :key="e.path" :site="site" :page="page" :draft="draft" :element="e" :acts="acts" />
+      <ShareFields
+        v-if="e.whole && outline.isOwn(e) && ['group', 'landmark'].includes(e.kind) && e.tag !== 'main'"
+        :element="e"
+        :acts="acts"
+      />
+    </fieldset>
   </section>
 </template>
