@@ -27,7 +27,7 @@ echo "Hostile documents, four times as large"
 CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestReadersAreLinear|TestHostileContent|TestTooLong|TestPreviewsUnderFire'
 
 echo "Backup, restore, verify and kills within migrations, five times"
-go test -count=5 -timeout 60m ./test ./internal/store -run 'TestBackupAndRestore|TestVerify|TestAKillWithinMigrations|TestAChangedByte'
+CPARCEL_SOAK=1 go test -count=5 -timeout 60m ./test ./internal/store -run 'TestBackupAndRestore|TestVerify|TestAKillWithinMigrations|TestAChangedByte'
 
 echo "Laws on random worlds, with more of them"
 go test -count=1 -timeout 60m ./core/facts ./core/plan ./core/blend ./core/item ./core/span ./core/solve -rapid.checks=5000

@@ -97,15 +97,15 @@ func TestTheCorpusOfHostileArchives(t *testing.T) {
 	good := made(t, "1.0.0", someTexts)
 	h := &hostile{t, good, opened(t, good).List}
 	le := binary.LittleEndian
-	flat := func(n int) []byte { // so many zeros, deflated
+	flat := func(n int) []byte { // so many MiB of zeros, deflated: the same MiB again and again
 		var b bytes.Buffer
 		w, _ := flate.NewWriter(&b, 9)
-		zero := make([]byte, 1<<20)
-		for range n {
-			w.Write(zero)
-		}
+		w.Write(make([]byte, 1<<20))
+		w.Flush()
+		one := bytes.Clone(b.Bytes())
+		b.Reset()
 		w.Close()
-		return b.Bytes()
+		return append(bytes.Repeat(one, n), b.Bytes()...)
 	}
 	listed := func(path string, bytes int64) func(*PackingList) {
 		return func(l *PackingList) {

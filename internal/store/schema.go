@@ -42,9 +42,10 @@ func migrate(ctx context.Context, cfg *driver.Config, blobs *blob.Store) error {
 	}
 	db := sql.OpenDB(connector)
 	defer db.Close()
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
+	if knows, err := SchemaVersion(); err != nil {
 		return err
+	} else if current(ctx, db, knows) {
+		return nil
 	}
 	// A service that was killed between making the table of versions and its first row.
 	_, err = db.ExecContext(
@@ -55,9 +56,7 @@ func migrate(ctx context.Context, cfg *driver.Config, blobs *blob.Store) error {
 	if err != nil && !isNumber(err, 1146) {
 		return fmt.Errorf("reading the version of the tables: %w", err)
 	}
-	p, err := goose.NewProvider(goose.DialectMySQL, db, files,
-		goose.WithGoMigrations(goose.NewGoMigration(convertVersion, &goose.GoFunc{RunDB: convert(blobs)}, nil),
-			goose.NewGoMigration(sumVersion, &goose.GoFunc{RunDB: sums}, nil)))
+	p, err := provider(db, blobs)
 	if err != nil {
 		return err
 	}
@@ -72,6 +71,26 @@ func migrate(ctx context.Context, cfg *driver.Config, blobs *blob.Store) error {
 		return fmt.Errorf("bringing the tables up to date: %w", err)
 	}
 	return nil
+}
+
+// provider reads the migrations: the files, and what is done by code.
+func provider(db *sql.DB, blobs *blob.Store) (*goose.Provider, error) {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectMySQL, db, files,
+		goose.WithGoMigrations(goose.NewGoMigration(convertVersion, &goose.GoFunc{RunDB: convert(blobs)}, nil),
+			goose.NewGoMigration(sumVersion, &goose.GoFunc{RunDB: sums}, nil)))
+}
+
+// current tells whether each migration that this version knows is put down as done, and none that it does not know;
+// then there is nothing to be read of them.
+func current(ctx context.Context, db *sql.DB, knows int64) bool {
+	var done, last int64
+	err := db.QueryRowContext(ctx, "SELECT COUNT(DISTINCT version_id), MAX(version_id) FROM goose_db_version WHERE "+
+		"is_applied AND version_id > 0").Scan(&done, &last)
+	return err == nil && last == knows && done == knows
 }
 
 // SchemaVersion is the version of the tables that this service makes.

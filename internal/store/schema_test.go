@@ -7,12 +7,14 @@ import (
 	"os"
 	"path/filepath"
 	"sort"
+	"strconv"
 	"strings"
 	"testing"
 
 	"compactparcel/internal/blob"
 	"compactparcel/internal/store"
 	"compactparcel/test/harness"
+	"compactparcel/test/seed"
 
 	driver "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
@@ -37,6 +39,14 @@ func upStatements(t *testing.T, name string) []string {
 		}
 	}
 	return out
+}
+
+// versionOf is the version that a migration's file is named by.
+func versionOf(t *testing.T, name string) int64 {
+	t.Helper()
+	v, err := strconv.ParseInt(name[:5], 10, 64)
+	require.NoError(t, err)
+	return v
 }
 
 // shape is what the tables are like: every column and every key.
@@ -101,40 +111,37 @@ func TestAKillWithinMigrations(t *testing.T) {
 	files, err := fs.Glob(os.DirFS("migrations"), "*.sql")
 	require.NoError(t, err)
 	sort.Strings(files)
-	version := int64(0)
 	total := 0
-	for _, f := range files {
-		version++
+	random := seed.Rand(t)
+	for i, f := range files {
 		statements := upStatements(t, f)
 		require.NotEmpty(t, statements, f)
-		for n := 1; n <= len(statements); n++ {
-			total++
+		total += len(statements)
+		// Any of them, in the long tests each: the tables that there were before, and what a kill behind it leaves.
+		from, to := 1, len(statements)
+		if os.Getenv("CPARCEL_SOAK") == "" {
+			from = 1 + random.Intn(len(statements))
+			to = from
+		}
+		for n := from; n <= to; n++ {
 			empty()
-			require.NoError(t, open()) // all of it, then back to before this file
-			_, err := db.Exec("DELETE FROM goose_db_version WHERE version_id >= ?", version)
-			require.NoError(t, err)
-			// What a kill behind the n-th statement leaves: these have happened (they do it
-			// twice here, which must change nothing), and nobody has put it down.
+			require.NoError(t, store.MigrateTo(context.Background(), dsn, blobs, versionOf(t, f)-1))
 			for _, q := range statements[:n] {
 				_, err := db.Exec(q)
-				require.NoError(t, err, "%s: a statement that is done again does nothing: %s", f, q)
+				require.NoError(t, err, f)
 			}
 			require.NoError(t, open(), "%s, killed behind statement %d", f, n)
 			require.Equal(t, want, shape(t, db), "%s, killed behind statement %d", f, n)
 		}
-	}
-	// And from nothing at all, each statement for itself.
-	empty()
-	for _, f := range files {
-		for n, q := range upStatements(t, f) {
-			_, err := db.Exec(q)
-			require.NoError(t, err)
-			if n%3 == 0 {
-				require.NoError(t, open(), "%s, killed behind statement %d", f, n+1)
-			}
+		if i == len(files)-1 {
+			break
 		}
+		// All of it is done again, which changes nothing.
+		_, err := db.Exec("DELETE FROM goose_db_version WHERE version_id >= ?", versionOf(t, f))
+		require.NoError(t, err)
+		require.NoError(t, open(), "%s, again", f)
+		require.Equal(t, want, shape(t, db), "%s, again", f)
 	}
-	assert.Equal(t, want, shape(t, db))
 	// The table of versions itself, made and not filled.
 	empty()
 	require.NoError(t, open())
