@@ -5,10 +5,12 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"regexp"
 	"sync/atomic"
 	"testing"
 	"time"
 
+	"compactparcel/internal/api"
 	"compactparcel/test/harness"
 
 	"github.com/stretchr/testify/assert"
@@ -157,4 +159,29 @@ func TestPreviewsShowWhatVisitorsSee(t *testing.T) {
 		"at once, not in a while")
 	assert.InDelta(t, 0, loaded(), 0)
 	assert.Equal(t, before, asked.Load(), "nobody asked there any more")
+
+	// A page that was sent a step ago finds the stylesheets that it names; what is no file of it is gone with the step.
+	t.Run("of a step ago", func(t *testing.T) {
+		at := s.Live("kestrel-refuge")
+		sheet := regexp.MustCompile(`/_cp/[0-9a-f]{12}/brand\.css`).FindString(string(s.Visit(at + "/").Body))
+		require.NotEmpty(t, sheet)
+		old := s.Visit(at + sheet)
+		require.Equal(t, 200, old.Status)
+		const alone = "/_cp/alone/section/opening-hours"
+		require.Equal(t, 200, s.Visit(at+alone).Status)
+		s.Must("site", "remove", "kestrel-refuge", "section/opening-hours", "--draft", "less")
+		var drafts api.DraftList
+		s.Call("GET", "/api/v1/sites/kestrel-refuge/drafts", nil).Into(t, &drafts)
+		require.Len(t, drafts.Drafts, 1)
+		require.Equal(t, 200, s.Call("POST", "/api/v1/sites/kestrel-refuge/edits", m{"draft": drafts.Drafts[0].Id,
+			"operations": []m{{"op": "token", "item": "tokens/brand", "property": "color.dawn", "value": "#112233"}}}).Status)
+		s.Must("site", "go-live", "kestrel-refuge", "less")
+		assert.Equal(t, 404, s.Visit(at+alone).Status)
+		late := s.Visit(at + sheet)
+		assert.Equal(t, 200, late.Status)
+		assert.Equal(t, old.Body, late.Body)
+		assert.Equal(t, old.Header, late.Header)
+		assert.NotContains(t, string(s.Visit(at+"/").Body), sheet)
+		assert.Equal(t, 404, s.Visit(at+"/_cp/000000000000/brand.css").Status)
+	})
 }

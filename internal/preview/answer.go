@@ -8,6 +8,7 @@ import (
 	"maps"
 	"net/http"
 	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -59,6 +60,9 @@ func (p *Previews) answer(r *http.Request, s *shown, editing bool) (*answer, err
 		return a, nil
 	}
 	a, err := p.rendered(r, s, editing)
+	if err == nil && a.status == http.StatusNotFound && namedByDigest.MatchString(r.URL.Path) {
+		a, err = p.before(r, s, editing, a)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -100,6 +104,21 @@ func (p *Previews) rendered(r *http.Request, s *shown, editing bool) (*answer, e
 	return a, nil
 }
 
+// namedByDigest is the path of a file whose name says what it holds.
+var namedByDigest = regexp.MustCompile("^" + render.AssetRoot + `[0-9a-f]{8,}/`)
+
+// before answers what a state does not have any more from those before it: a page that was sent a step ago asks for
+// its stylesheets now.
+func (p *Previews) before(r *http.Request, s *shown, editing bool, gone *answer) (*answer, error) {
+	for _, x := range p.earlier(s) {
+		a, err := p.rendered(r, x, editing)
+		if err != nil || a.status == http.StatusOK {
+			return a, err
+		}
+	}
+	return gone, nil
+}
+
 func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 	path := r.URL.Path
 	if name, ok := strings.CutPrefix(path, render.AssetRoot+"form/"); ok {
@@ -114,6 +133,9 @@ func (p *Previews) find(r *http.Request, s *shown) (*answer, error) {
 		addr, err := item.ParseAddress(name)
 		if err != nil {
 			return textAnswer(http.StatusNotFound, "%s", err), nil
+		}
+		if _, ok := s.view.Find(addr); !ok && r.URL.Query().Get("site") == "" {
+			return textAnswer(http.StatusNotFound, "There is no %s.", addr), nil
 		}
 		out, err := p.alone(r, s, addr)
 		return page(out, err)

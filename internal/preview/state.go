@@ -1,6 +1,7 @@
 package preview
 
 import (
+	"cmp"
 	"context"
 	"crypto/hmac"
 	"encoding/json"
@@ -9,6 +10,7 @@ import (
 	"net"
 	"net/url"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -23,7 +25,8 @@ import (
 
 // shown is one state ready for rendering; one request at a time renders it.
 type shown struct {
-	number int64 // no other state has it
+	number int64  // no other state has it
+	of     string // what it is a state of; "" for what has no other
 	mu     sync.Mutex
 	home   home
 	view   item.Collection
@@ -82,12 +85,14 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 	if err != nil {
 		return nil, err
 	}
+	of := fmt.Sprintf("live %d", c.ID)
 	key := fmt.Sprintf("%d %d", c.ID, c.Revision)
 	switch {
 	case draft != nil:
+		of = fmt.Sprintf("draft %d", draft.ID)
 		key += fmt.Sprintf(" %d %d", draft.ID, draft.Version)
 	case rev != 0:
-		key = fmt.Sprintf("%d as of %d", c.ID, rev)
+		of, key = "", fmt.Sprintf("%d as of %d", c.ID, rev)
 	}
 	p.mu.Lock()
 	s := p.cache[key]
@@ -113,6 +118,7 @@ func (p *Previews) state(ctx context.Context, host string) (*shown, error) {
 		case c.Kind == store.Library:
 			s.home = ofLibrary
 		}
+		s.of = of
 		p.keep(key, s)
 	}
 	s.used.Store(time.Now().UnixNano())
@@ -229,7 +235,8 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 	if v.State != store.Making {
 		return nil, store.ErrNotFound
 	}
-	key := fmt.Sprintf("making %d %d %d", n, v.Etag, time.Now().Unix()/20)
+	of := fmt.Sprintf("making %d", n)
+	key := fmt.Sprintf("%s %d %d", of, v.Etag, time.Now().Unix()/20)
 	p.mu.Lock()
 	s := p.cache[key]
 	p.mu.Unlock()
@@ -238,7 +245,7 @@ func (p *Previews) making(ctx context.Context, host string) (*shown, error) {
 		if err != nil {
 			return nil, err
 		}
-		s = &shown{home: ofLibrary, view: site, r: render.New(site)}
+		s = &shown{of: of, home: ofLibrary, view: site, r: render.New(site)}
 		p.keep(key, s)
 	}
 	s.used.Store(time.Now().UnixNano())
@@ -258,7 +265,8 @@ func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprintf("%c%d %s", host[0], n, stamp)
+	of := fmt.Sprintf("delivery %c%d", host[0], n)
+	key := fmt.Sprintf("%s %s", of, stamp)
 	p.mu.Lock()
 	s := p.cache[key]
 	p.mu.Unlock()
@@ -267,7 +275,7 @@ func (p *Previews) planned(ctx context.Context, host string) (*shown, error) {
 		if err != nil {
 			return nil, err
 		}
-		s = &shown{view: site, r: render.New(site), try: try}
+		s = &shown{of: of, view: site, r: render.New(site), try: try}
 		p.keep(key, s)
 	}
 	s.used.Store(time.Now().UnixNano())
@@ -295,4 +303,20 @@ func (p *Previews) keep(key string, s *shown) {
 		delete(p.cache, oldest)
 	}
 	p.cache[key] = s
+}
+
+// earlier gives the states of the same thing before this one that are kept ready still, the newest first.
+func (p *Previews) earlier(s *shown) (list []*shown) {
+	if s.of == "" {
+		return nil
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	for _, x := range p.cache {
+		if x.of == s.of && x.number < s.number {
+			list = append(list, x)
+		}
+	}
+	slices.SortFunc(list, func(a, b *shown) int { return cmp.Compare(b.number, a.number) })
+	return list
 }

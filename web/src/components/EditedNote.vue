@@ -1,22 +1,37 @@
 <script setup lang="ts">
+import { XMarkIcon } from "@heroicons/vue/24/outline"
 import ProblemNote from "./ProblemNote.vue"
 import type { useSiteEdits } from "../composables/useSiteEdits"
 
-// What was just done in my draft, and the way back.
-defineProps<{ edits: ReturnType<typeof useSiteEdits>; site: string; draft: number | null }>()
+// What was just done in my draft, and the way back. It comes in at the foot of the window, over the page, so that
+// nothing moves from under the finger.
+const props = defineProps<{ edits: ReturnType<typeof useSiteEdits>; site: string; draft: number | null }>()
+function close() {
+  props.edits.says.value = ""
+  props.edits.problem.value = null
+}
 </script>
 
 <template>
-  <ProblemNote :error="edits.problem.value" />
-  <p
-    v-if="edits.says.value"
-    role="status"
-    class="mb-3 flex flex-wrap items-center gap-3 rounded-md bg-calm-soft px-4 py-2 text-calm"
-  >
-    <span class="min-w-0 flex-1 break-words">{{ edits.says.value }}. It is in your draft.</span>
-    <button type="button" class="link" :disabled="edits.busy.value" @click="edits.undo()">Undo</button>
-    <router-link v-if="draft" class="link" :to="`/sites/${site}/go-live?draft=${draft}`"
-      >Go live…</router-link
-    >
-  </p>
+  <div v-if="edits.says.value || edits.problem.value" class="told">
+    <div class="mx-auto flex max-h-[40vh] max-w-[75rem] items-start gap-3 overflow-y-auto">
+      <div class="min-w-0 flex-1">
+        <ProblemNote :error="edits.problem.value" />
+        <p
+          v-if="edits.says.value"
+          role="status"
+          class="flex min-h-10 flex-wrap items-center gap-x-4 gap-y-1 text-calm"
+        >
+          <span class="min-w-0 flex-1 break-words">{{ edits.says.value }}. It is in your draft.</span>
+          <button type="button" class="link" :disabled="edits.busy.value" @click="edits.undo()">Undo</button>
+          <router-link v-if="draft" class="link" :to="`/sites/${site}/go-live?draft=${draft}`"
+            >Go live…</router-link
+          >
+        </p>
+      </div>
+      <button type="button" class="btn-quiet shrink-0 px-2" aria-label="Close this note" @click="close()">
+        <XMarkIcon class="size-5" aria-hidden="true" />
+      </button>
+    </div>
+  </div>
 </template>
