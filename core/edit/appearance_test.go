@@ -24,8 +24,7 @@ func TestAppearanceHolds(t *testing.T) {
 	assert.Contains(t, got["page/home"], `<h1 class="big own-1">`)
 	assert.Contains(t, got["stylesheet/appearance"], "\n.own-1 {\n  background: #eef3ee;\n}\n")
 	assert.NotContains(t, got, "setting/style-order", "it outdoes the others wherever it stands")
-	done, err := edit.Apply(s, []edit.Operation{styled("h1", "background", "#eef3ee")})
-	require.NoError(t, err)
+	done := done(t, s, styled("h1", "background", "#eef3ee"))
 	for _, c := range done.Changes {
 		if c.Head.Address.Kind == item.Page {
 			assert.Contains(t, c.Head.Meta.Styles, edit.AppearanceSheet, "the page wears the sheet")

@@ -14,6 +14,15 @@ import (
 	"compactparcel/core/tokens"
 )
 
+// looks reads the site's looks; a setting that is none is refused.
+func (e *editor) looks() (map[string]look.Look, error) {
+	all, err := look.Of(e.over)
+	if errors.Is(err, look.ErrBroken) {
+		return nil, refuse("%v", err)
+	}
+	return all, err
+}
+
 // look keeps, wears and drops looks, and sets single tokens.
 func (e *editor) look(op Operation) (string, error) {
 	switch op.Op {
@@ -23,10 +32,7 @@ func (e *editor) look(op Operation) (string, error) {
 		return e.ownLook(op)
 	default:
 	}
-	looks, err := look.Of(e.over)
-	if errors.Is(err, look.ErrBroken) {
-		return "", refuse("%v", err)
-	}
+	looks, err := e.looks()
 	if err != nil {
 		return "", err
 	}

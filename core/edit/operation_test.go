@@ -17,6 +17,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
+	"compactparcel/test/failing"
 	"compactparcel/test/seed"
 
 	"github.com/stretchr/testify/assert"
@@ -63,11 +64,21 @@ func on(page, element string, op edit.Name, value string) edit.Operation {
 	return edit.Operation{Op: op, Page: page, Element: element, Value: value}
 }
 
-// becomes does operations and gives the text of an item afterwards; all others must stay.
-func becomes(t *testing.T, s site, of string, list ...edit.Operation) string {
+// done does operations. Whatever cannot be read meanwhile fails them, and makes them do nothing else.
+func done(t *testing.T, s site, list ...edit.Operation) *edit.Applied {
 	t.Helper()
 	got, err := edit.Apply(s, list)
 	require.NoError(t, err)
+	failing.AnyRead(t, s.Collection, func(c item.Collection) (any, error) {
+		return edit.Apply(site{closure.NewSmall(c)}, list)
+	})
+	return got
+}
+
+// becomes does operations and gives the text of an item afterwards; all others must stay.
+func becomes(t *testing.T, s site, of string, list ...edit.Operation) string {
+	t.Helper()
+	got := done(t, s, list...)
 	require.Len(t, got.Says, len(list))
 	for _, c := range got.Changes {
 		assert.Equal(t, of, c.Head.Address.String())
@@ -229,8 +240,7 @@ func TestEntriesOfMenus(t *testing.T) {
 	refused(t, s, "more than entries", other)
 	made := edit.Operation{Op: edit.MenuNew, Item: item.MustAddress("menu/places"), Value: "On this page", Page: "/"}
 	refused(t, s, "give them anchors", made)
-	got, err := edit.Apply(s, []edit.Operation{on("/", "h1", edit.Anchor, ""), made})
-	require.NoError(t, err)
+	got := done(t, s, on("/", "h1", edit.Anchor, ""), made)
 	assert.Contains(t, string(got.Changes[1].Content), `{"label": "The hut", "to": "/#the-hut"}`)
 	made.Item = item.MustAddress("menu/main")
 	refused(t, s, "already", made)
@@ -245,8 +255,7 @@ func TestSettingsTakeValues(t *testing.T) {
 	assert.Equal(t, `{"a": 1}`, becomes(t, s, "setting/other", op("setting/other", `{"a": 1}`)))
 	refused(t, s, "no JSON", op("setting/title", `{"a"`))
 	refused(t, s, "no setting", op("menu/main", "x"))
-	got, err := edit.Apply(s, []edit.Operation{op("setting/title", `"Larch"`)})
-	require.NoError(t, err)
+	got := done(t, s, op("setting/title", `"Larch"`))
 	assert.Empty(t, got.Changes, "it is so already")
 }
 

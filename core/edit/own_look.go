@@ -8,7 +8,6 @@ import (
 
 	"compactparcel/core/css"
 	"compactparcel/core/item"
-	"compactparcel/core/look"
 	"compactparcel/core/markup"
 	"compactparcel/core/render"
 	"compactparcel/core/sourcemap"
@@ -65,9 +64,9 @@ func lookSays(what, name string) string {
 // lookValues gives what a look says of the custom properties of the site's tokens, those that follow others
 // too, since a custom property is computed where it is declared.
 func (e *editor) lookValues(name string) ([]declaration, error) {
-	looks, err := look.Of(e.over)
+	looks, err := e.looks()
 	if err != nil {
-		return nil, refuse("%v", err)
+		return nil, err
 	}
 	l, ok := looks[name]
 	if !ok {

@@ -17,8 +17,7 @@ func page(slug string, op edit.Name, value string) edit.Operation {
 // metaOf does operations and gives the metadata of an item afterwards.
 func metaOf(t *testing.T, s site, of string, list ...edit.Operation) item.Meta {
 	t.Helper()
-	got, err := edit.Apply(s, list)
-	require.NoError(t, err)
+	got := done(t, s, list...)
 	for _, c := range got.Changes {
 		if c.Head.Address.String() == of {
 			return c.Head.Meta
@@ -58,8 +57,7 @@ func TestPagesAreMadeAndMoved(t *testing.T) {
 
 	hidden := page("/rooms/", edit.PageHidden, "yes")
 	assert.Contains(t, becomes(t, s, "page/rooms", hidden), `<meta name="robots" content="noindex">`)
-	_, err := edit.Apply(s, []edit.Operation{hidden, page("/rooms/", edit.PageHidden, "no")})
-	require.NoError(t, err)
+	done(t, s, hidden, page("/rooms/", edit.PageHidden, "no"))
 	refused(t, s, "yes or no", page("/rooms/", edit.PageHidden, "perhaps"))
 
 	// The former home page gets an address, or goes; links to / mean the home page as before.
@@ -73,8 +71,7 @@ func TestPagesAreMadeAndMoved(t *testing.T) {
 	assert.Equal(t, "", gone["page/home"])
 	refused(t, s, "home page already", page("/", edit.PageHome, "/old/"))
 
-	removed, err := edit.Apply(s, []edit.Operation{page("/rooms/", edit.PageRemove, "")})
-	require.NoError(t, err)
+	removed := done(t, s, page("/rooms/", edit.PageRemove, ""))
 	assert.Contains(t, removed.Says[0], "links to it stay in page/home")
 	assert.NotContains(t, after(t, s, page("/rooms/", edit.PageRemove, ""))["menu/main"], "/rooms/")
 	refused(t, s, "make another page that first", page("/", edit.PageRemove, ""))
@@ -116,8 +113,7 @@ func TestPartsAppearWhereTheyAreTold(t *testing.T) {
 	assert.Equal(t, &item.Placement{Where: []string{"everywhere"}, Unless: []string{"page:/rooms/", "home"}},
 		m.Placement)
 	refused(t, s, "names no pages", part(edit.PartWhere, "somewhere"))
-	a, err := edit.Apply(s, []edit.Operation{part(edit.PartWhere, "page:/rooms/, page:/attic/")})
-	require.NoError(t, err)
+	a := done(t, s, part(edit.PartWhere, "page:/rooms/, page:/attic/"))
 	assert.Equal(t, []string{"part/bar appears on page:/rooms/, page:/attic/; no page is at /attic/ yet"}, a.Says)
 	assert.Equal(t, item.Footer, metaOf(t, s, "part/bar", part(edit.PartRole, "footer")).Role)
 	refused(t, s, "no role", part(edit.PartRole, "hat"))

@@ -13,8 +13,7 @@ import (
 // after does operations and gives what items come to be; what is taken out is "".
 func after(t *testing.T, s site, list ...edit.Operation) map[string]string {
 	t.Helper()
-	got, err := edit.Apply(s, list)
-	require.NoError(t, err)
+	got := done(t, s, list...)
 	out := map[string]string{}
 	for _, c := range got.Changes {
 		if out[c.Head.Address.String()] = string(c.Content); c.Gone {

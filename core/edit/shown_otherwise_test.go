@@ -17,8 +17,7 @@ import (
 // applied gives the site as operations leave it.
 func applied(t *testing.T, s site, list ...edit.Operation) site {
 	t.Helper()
-	got, err := edit.Apply(s, list)
-	require.NoError(t, err)
+	got := done(t, s, list...)
 	over := item.NewSet()
 	for _, h := range s.Heads() {
 		b, err := item.Read(s, h)

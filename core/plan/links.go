@@ -72,7 +72,11 @@ func findLinks(in *inputs, rows rowList, t *transform, writes []PlannedWrite, de
 			return nil, nil, err
 		}
 		for _, u := range closure.Uses(w, p.Head, f) {
-			if row, wrong := w.link(p, u); wrong && !slices.Contains(links, row) {
+			row, wrong, err := w.link(p, u)
+			if err != nil {
+				return nil, nil, err
+			}
+			if wrong && !slices.Contains(links, row) {
 				links = append(links, row)
 			}
 		}
@@ -150,29 +154,29 @@ func (w *afterwards) Facts(h item.Head) (*facts.Facts, error) {
 }
 
 // link tells what is wrong with a link, if anything is.
-func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
+func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool, error) {
 	row := LinkRow{From: p.Head.Address, Slug: u.Slug, Line: u.Line, State: Broken}
 	if u.Fragment != "" {
 		row.Slug += "#" + u.Fragment
 	}
 	switch {
 	case u.Slug == "" && u.To.IsZero():
-		return row, false
+		return row, false, nil
 	case u.Slug == "" && !u.Found && !u.Soft:
 		row.Slug = u.To.String()
 		row.Message = fmt.Sprintf("it %s, which is not there", u.Relation.Sentence(u.To.String(), u.Where))
-		return row, true
+		return row, true, nil
 	case u.Slug == "":
-		return row, false
+		return row, false, nil
 	case !u.Found:
 		row.Message = "no page is at this address"
-		return row, true
+		return row, true, nil
 	}
 	if u.Fragment != "" && u.To != p.Head.Address {
 		target, _ := w.Find(u.To)
 		f, err := w.Facts(target)
 		if err != nil {
-			return row, false
+			return row, false, err
 		}
 		anchors := 0
 		for _, r := range f.Refs {
@@ -183,10 +187,10 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 		switch {
 		case anchors == 0 && len(f.Uses(facts.Section)) == 0 && len(f.Uses(facts.PartRole)) == 0:
 			row.Message = fmt.Sprintf("%s has no such anchor", u.To)
-			return row, true
+			return row, true, nil
 		case anchors > 1:
 			row.State, row.Message = Doubled, fmt.Sprintf("%s has %d anchors of this name", u.To, anchors)
-			return row, true
+			return row, true, nil
 		}
 	}
 	// In the kit it led to a page of the kit; now it leads to one of the site's.
@@ -200,10 +204,10 @@ func (w *afterwards) link(p PlannedWrite, u closure.Use) (LinkRow, bool) {
 			r.Decision != "" {
 			row.State, row.Message = Swapped, fmt.Sprintf("it leads to the site's %s, and led to the kit's %s", u.To,
 				r.Address)
-			return row, true
+			return row, true, nil
 		}
 	}
-	return row, false
+	return row, false, nil
 }
 
 func (w *afterwards) slugNow(slug string) string {

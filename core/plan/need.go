@@ -109,13 +109,13 @@ type needer struct {
 
 // leaners are the items that lean on something, of those that come; wanted is false where only some come and none of
 // these does.
-func (m *needer) leaners(on func(closure.Use) bool) (list []item.Address, wanted bool) {
-	list = m.kitUsers(on)
-	if m.coming == nil {
-		return list, true
+func (m *needer) leaners(on func(closure.Use) bool) (list []item.Address, wanted bool, err error) {
+	list, err = m.kitUsers(on)
+	if err != nil || m.coming == nil {
+		return list, true, err
 	}
 	list = slices.DeleteFunc(list, m.coming.isExcluded)
-	return list, len(list) > 0
+	return list, len(list) > 0, nil
 }
 
 func (m *needer) all() error {
@@ -165,9 +165,9 @@ func (m *needer) needComponent(n, fits string, optional bool) error {
 	if err != nil {
 		return fmt.Errorf("the kit's need of %s: %w", n, err)
 	}
-	leaners, wanted := m.leaners(func(u closure.Use) bool { return u.To == a })
-	if !wanted {
-		return nil
+	leaners, wanted, err := m.leaners(func(u closure.Use) bool { return u.To == a })
+	if err != nil || !wanted {
+		return err
 	}
 	site, onSite := m.site.Find(a)
 	if onSite {
@@ -192,14 +192,12 @@ func (m *needer) needComponent(n, fits string, optional bool) error {
 			shelf = h
 			row.Message += fmt.Sprintf("; %s has version %s", from, h.Meta.Version)
 			if onSite {
-				ways = append(
-					ways,
-					Choice{
-						Decision: Raise,
-						Effect: fmt.Sprintf("the site's %s becomes version %s from %s, on %s", a, h.Meta.Version, from,
-							m.usersInWords(a)),
-					},
-				)
+				users, err := m.usersInWords(a)
+				if err != nil {
+					return err
+				}
+				ways = append(ways, Choice{Decision: Raise, Effect: fmt.Sprintf(
+					"the site's %s becomes version %s from %s, on %s", a, h.Meta.Version, from, users)})
 			} else {
 				row.State = OnShelf
 				ways = append(ways, Choice{Decision: Bring,
@@ -238,10 +236,10 @@ func (shelfReader) PageAt(string) (item.Address, bool)  { return item.Address{},
 func (shelfReader) KeptAt(string) (item.Address, bool)  { return item.Address{}, false }
 
 // usersInWords names the items that use one of the site's.
-func (in *inputs) usersInWords(a item.Address) string {
+func (in *inputs) usersInWords(a item.Address) (string, error) {
 	users, err := in.site.UsedBy(a)
 	if err != nil || len(users) == 0 {
-		return "no page yet"
+		return "no page yet", err
 	}
 	var names []string
 	for i, u := range users {
@@ -251,7 +249,7 @@ func (in *inputs) usersInWords(a item.Address) string {
 		}
 		names = append(names, u.String())
 	}
-	return strings.Join(names, ", ")
+	return strings.Join(names, ", "), nil
 }
 
 func (m *needer) needKit(n, fits string) error {
@@ -304,9 +302,9 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 	}
 	a, err := item.ParseAddress(address)
 	named := err == nil
-	leaners, wanted := m.leaners(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
-	if !wanted {
-		return nil
+	leaners, wanted, err := m.leaners(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
+	if err != nil || !wanted {
+		return err
 	}
 	if named {
 		if _, ok := m.site.Find(a); ok {
@@ -414,12 +412,12 @@ func (m *needer) resolveNeed(row *NeedRow, name, says string, ways ...Choice) er
 
 // kitUsers lists the kit's items that lean on something, and those that cannot stand
 // without these.
-func (in *inputs) kitUsers(on func(closure.Use) bool) []item.Address {
+func (in *inputs) kitUsers(on func(closure.Use) bool) ([]item.Address, error) {
 	uses := map[item.Address][]closure.Use{}
 	for _, h := range in.parcel.Heads() {
 		f, err := in.facts(h)
 		if err != nil {
-			continue
+			return nil, err
 		}
 		uses[h.Address] = closure.Uses(in.kit, h, f)
 	}
@@ -439,7 +437,7 @@ func (in *inputs) kitUsers(on func(closure.Use) bool) []item.Address {
 		out = append(out, a)
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Less(out[j]) })
-	return out
+	return out, nil
 }
 
 var versionIn = regexp.MustCompile(`\d+(\.\d+){0,2}`)

@@ -16,6 +16,7 @@ import (
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
 	"compactparcel/core/render"
+	"compactparcel/test/failing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -49,7 +50,7 @@ func TestScenarios(t *testing.T) {
 
 type world struct {
 	*closure.Small
-	set    *item.Set
+	set    item.Collection
 	came   []Origin
 	before PriorDelivery
 	bases  map[item.Digest][]byte
@@ -242,6 +243,26 @@ func scenario(t *testing.T, file string) {
 	again, err := Make(w, p, ask)
 	require.NoError(t, err)
 	assert.Equal(t, got.Plan.Digest(), again.Plan.Digest(), "the same input gives the same plan")
+
+	// What cannot be read fails the plan, or plays no part in it.
+	failing.AnyRead(t, site, func(c item.Collection) (any, error) {
+		there := *w
+		there.Small, there.set = closure.NewSmall(c), c
+		return digestOf(Make(&there, p, ask))
+	})
+	failing.AnyRead(t, parcel, func(c item.Collection) (any, error) {
+		there := p
+		there.Collection = c
+		return digestOf(Make(w, there, ask))
+	})
+}
+
+// digestOf gives the digest of a plan.
+func digestOf(r *Result, err error) (item.Digest, error) {
+	if err != nil {
+		return "", err
+	}
+	return r.Plan.Digest(), nil
 }
 
 // shelfOf makes a shelf of the scenario's shelf/… items, and of kits named in it.

@@ -54,6 +54,7 @@ func studio(t *testing.T, s *shown) *pictures.Pictures {
 	require.NoError(t, err, "Debian's package chromium is needed: make test installs it")
 	needs.Sandbox(t, b.Check(ctx))
 	t.Cleanup(b.Close)
+	b.Limits.Rest = 3 * time.Second // what misbehaves is not waited for as long
 	p.Use(b)
 	return p
 }
