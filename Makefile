@@ -34,8 +34,10 @@ tour: ## the main job end to end through the client, with what a librarian reads
 shots: ## renew docs/screenshots
 	@scripts/setup.sh serve test shots
 	@$(MAKE) --no-print-directory build
-	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -timeout 60m ./test -run 'InTheConsole'
+	@CPARCEL_SHOTS=$(CURDIR)/docs/screenshots go test -count=1 -timeout 60m ./test -run "^($$(awk \
+		'/^func Test/ {t = $$2; sub(/\(.*/, "", t)} /\.Shot\("/ {print t}' test/*_test.go | sort -u | paste -sd'|'))$$"
 	@demo/terminal-shots.sh
+	@go run ./test/shots -write
 
 bench: ## figures beside their peers, in one run; SMALL=1 to see that it runs through
 	@scripts/setup.sh serve

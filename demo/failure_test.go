@@ -8,9 +8,12 @@ import (
 
 	"compactparcel/core/capture"
 	"compactparcel/core/closure"
+	"compactparcel/core/faults"
 	"compactparcel/core/folder"
+	"compactparcel/core/font"
 	"compactparcel/core/item"
 	"compactparcel/core/kit"
+	"compactparcel/core/look"
 	"compactparcel/core/making"
 	"compactparcel/core/pieces"
 	"compactparcel/core/repeat"
@@ -107,6 +110,34 @@ func TestNothingIsPublishedCapturedOrPackedWithoutWhatCouldNotBeRead(t *testing.
 		},
 	} {
 		t.Run(name, func(t *testing.T) { failing.EachRead(t, made.Items, do) })
+	}
+	for name, do := range map[string]func(item.Collection) (any, error){
+		"faults": func(c item.Collection) (any, error) {
+			return faults.Check(closure.NewSmall(c), faults.Options{Samples: []string{"x"}})
+		},
+		"stand-ins": func(c item.Collection) (any, error) { return faults.StandIns(closure.NewSmall(c), nil) },
+		"closure": func(c item.Collection) (any, error) {
+			return closure.Compute(closure.NewSmall(c), parts, func(item.Address) bool { return false })
+		},
+		"copies":        func(c item.Collection) (any, error) { return repeat.Copies(c) },
+		"proposals":     func(c item.Collection) (any, error) { return repeat.Find(c) },
+		"shapes":        func(c item.Collection) (any, error) { return repeat.Shapes(c) },
+		"families":      func(c item.Collection) (any, error) { return font.Families(c) },
+		"chosen fonts":  func(c item.Collection) (any, error) { return font.Chosen(c) },
+		"look":          func(c item.Collection) (any, error) { return look.Now(c) },
+		"look of":       func(c item.Collection) (any, error) { return look.From(kestrel, c) },
+		"look of other": func(c item.Collection) (any, error) { return look.From(c, kestrel) },
+		"sheet": func(c item.Collection) (any, error) {
+			h, ok, err := font.SheetFor(c, map[item.Address]int{})
+			return fmt.Sprint(h.Address, ok), err
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			failing.AnyRead(t, kestrel, do)
+			if name != "closure" { // of what kestrel has
+				failing.AnyRead(t, cairn, do)
+			}
+		})
 	}
 	t.Run("repeat", func(t *testing.T) {
 		failing.EachRead(t, cairn, func(c item.Collection) (any, error) {

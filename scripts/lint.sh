@@ -70,6 +70,7 @@ check "console: types" npm --prefix web run --silent check
 check "interface: Spectral" npm --prefix web run --silent lint:api
 check "old names" oldNames
 check "no binary is tracked" noBinaries
+check "the pictures in docs/screenshots show what there is" go run ./test/shots
 vulnerableGo
 vulnerableNpm
 exit $bad

@@ -104,7 +104,11 @@ func Find(c item.Collection) ([]Proposal, error) {
 func (f *finder) proposals() ([]Proposal, error) {
 	out := []Proposal{}
 	for _, g := range f.groups {
-		out = append(out, f.proposal(g))
+		p, err := f.proposal(g)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p)
 	}
 	for _, r := range f.runs {
 		out = append(out, r.proposal(f))
@@ -119,7 +123,7 @@ func (f *finder) proposals() ([]Proposal, error) {
 	return out, nil
 }
 
-func (f *finder) proposal(g *group) Proposal {
+func (f *finder) proposal(g *group) (Proposal, error) {
 	p := Proposal{
 		Address:  g.address,
 		Role:     g.role,
@@ -142,11 +146,11 @@ func (f *finder) proposal(g *group) Proposal {
 	p.Message = fmt.Sprintf("%s on %d of %d pages", what, len(g.occ), len(f.heads))
 	doc, err := open(f.c, f.heads[g.occ[0].doc])
 	if err != nil {
-		return p // it was read a moment ago; the list is only for people
+		return p, err
 	}
 	n := nodeAt(doc.tree, g.occ[0].at)
 	if n == nil {
-		return p
+		return p, nil
 	}
 	for k, s := range slots(doc.src, n) {
 		seen := map[shape]bool{}
@@ -157,7 +161,7 @@ func (f *finder) proposal(g *group) Proposal {
 			p.Differs = addDifference(p.Differs, Difference{s.describe(), len(seen)})
 		}
 	}
-	return p
+	return p, nil
 }
 
 // addDifference lists each sort of place once, with the most values that one has.
