@@ -146,6 +146,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			heads, _, err := d.Library(ctx, viewer, desk.LibraryQuery{Words: "hours"})
 			return text(heads, err)
 		}},
+		{"faults", false, func(d *desk.Desk) (string, error) { return text(d.SiteFaults(ctx, viewer, "one", 0)) }},
+		{"fonts", false, func(d *desk.Desk) (string, error) { return text(d.Fonts(ctx, viewer, "one", 0)) }},
+		{"forms", false, func(d *desk.Desk) (string, error) { return text(d.SiteForms(ctx, keeper, "one")) }},
+		{"media", false, func(d *desk.Desk) (string, error) { return text(d.Media(ctx, viewer, "one", 0, "")) }},
+		{"an outline", false, func(d *desk.Desk) (string, error) { return text(d.Outline(ctx, viewer, "one", "/", 0)) }},
 		{"proposals", false, func(d *desk.Desk) (string, error) { return text(d.Proposals(ctx, viewer, "one", 0)) }},
 		{"publishing", false, func(d *desk.Desk) (string, error) {
 			var b bytes.Buffer
@@ -164,6 +169,10 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			err := d.KitPieces(ctx, viewer, "basics", "1.0.0",
 				func(f *os.File) (err error) { b, err = io.ReadAll(f); return err })
 			return string(item.DigestOf(b)), err
+		}},
+		{"faults of a kit", false, func(d *desk.Desk) (string,
+			error) {
+			return text(d.KitFaults(ctx, viewer, "basics", "1.0.0"))
 		}},
 		{"advice", false, func(d *desk.Desk) (string,
 			error) {
@@ -224,6 +233,7 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			_, err := d.DraftRebase(ctx, keeper, "two", state.draft, nil)
 			return "", err
 		}},
+		{"what drafts there are", false, func(d *desk.Desk) (string, error) { return text(d.Drafts(ctx, viewer, "two")) }},
 		{"looking through a draft", false, func(d *desk.Desk) (string, error) {
 			v, err := d.Look(ctx, viewer, "two", state.draft)
 			if err != nil {
@@ -262,6 +272,11 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		{"delivering", true, func(d *desk.Desk) (string, error) {
 			_, err := d.DeliveryGoLive(ctx, keeper, state.delivery, nil)
 			return "", err
+		}},
+		{"deliveries", false, func(d *desk.Desk) (string, error) { return text(d.Deliveries(ctx, viewer)) }},
+		{"what changed", false, func(d *desk.Desk) (string, error) {
+			list, _, err := d.Compare(ctx, viewer, "two", 1, 2)
+			return text(list, err)
 		}},
 		{"undoing", true, func(d *desk.Desk) (string, error) {
 			_, err := d.DeliveryUndo(ctx, keeper, state.delivery, desk.Undo{})
