@@ -45,7 +45,7 @@ bench: ## figures beside their peers, in one run; SMALL=1 to see that it runs th
 	@go run ./bench $(if $(SMALL),-small)
 
 soak: ## the long ones: all pictures, more kills, fuzzing
-	@scripts/setup.sh serve test
+	@scripts/setup.sh serve test soak
 	@$(MAKE) --no-print-directory build
 	@scripts/soak.sh
 

@@ -37,6 +37,7 @@ require (
 	github.com/emersion/go-smtp v0.25.1
 	github.com/gen2brain/webp v0.5.5
 	github.com/go-text/typesetting v0.3.5
+	github.com/gobwas/ws v1.5.0
 	github.com/gowebpki/jcs v1.0.2
 	github.com/hashicorp/golang-lru/v2 v2.0.7
 	github.com/secure-systems-lab/go-securesystemslib v0.11.1
@@ -53,6 +54,7 @@ require (
 require (
 	github.com/ebitengine/purego v0.8.3 // indirect
 	github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6 // indirect
+	github.com/gobwas/httphead v0.1.0 // indirect
 	github.com/tetratelabs/wazero v1.9.0 // indirect
 	github.com/tidwall/match v1.1.1 // indirect
 )

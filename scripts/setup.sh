@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Installs what is missing on a Debian machine, by sudo when not root, and says so.
-# Usage: setup.sh [serve] [test] [shots]: what the machine is wanted for.
+# Usage: setup.sh [serve] [test] [soak] [shots]: what the machine is wanted for.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -19,6 +19,7 @@ for what in "$@"; do
   case "$what" in
     serve) need mariadbd mariadb-server; if command -v chromium >/dev/null; then need_fonts; else need_browser; fi ;;
     test) need_browser ;;
+    soak) need firefox-esr firefox-esr ;;
     shots) need xterm xterm; need Xvfb xvfb; need import imagemagick ;;
   esac
 done

@@ -7,6 +7,9 @@ cd "$(dirname "$0")/.."
 echo "Every page and every block of every fixture and demo site, by picture"
 CPARCEL_SOAK=1 go test -count=1 -timeout 60m ./test -run 'TestAdoptedSitesArePublishedAsTheyWere|TestEveryBlockAloneLooksAsInItsPage|TestSelectorsNameWhatChromiumNames|TestPagesOutsideThePlanDoNotChange'
 
+echo "Five stories of the console in a second browser"
+CPARCEL_SOAK=1 go test -count=1 -timeout 20m ./test -run 'InFirefox'
+
 echo "Public sites and documentation trees: pieces, pages and sets into each other, edits made outside"
 CPARCEL_SOAK=1 go test -count=1 -timeout 90m ./test -run 'Public'
 

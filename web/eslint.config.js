@@ -19,6 +19,8 @@ export default defineConfigWithVueTs(
       ],
     },
   },
+  // A watcher that runs at once would find what is declared below it not there yet.
+  { files: ["**/*.vue"], rules: { "no-use-before-define": ["error", { functions: false }] } },
   prettier,
   { rules: { "vue/max-len": ["error", { code: 120, template: 120 }] } },
 )

@@ -55,10 +55,10 @@ watch([target, picked], () => {
   pattern.value = scheme
   if (scheme) type.value = scheme === "tel:" ? "phone" : "email"
 })
+const said = (n: string) => (n ? n[0].toUpperCase() + n.slice(1).replaceAll("-", " ") : "")
 watch(name, (n, old) => {
   if (!label.value || label.value === said(old)) label.value = said(n)
 })
-const said = (n: string) => (n ? n[0].toUpperCase() + n.slice(1).replaceAll("-", " ") : "")
 const fills = () => Object.fromEntries(props.kit.fillins.map((f) => [f.name, f]))
 function mark() {
   const p = picked.value

@@ -5,11 +5,7 @@ import type { useSiteEdits } from "../composables/useSiteEdits"
 
 // What was just done in my draft, and the way back. It comes in at the foot of the window, over the page, so that
 // nothing moves from under the finger.
-const props = defineProps<{ edits: ReturnType<typeof useSiteEdits>; site: string; draft: number | null }>()
-function close() {
-  props.edits.says.value = ""
-  props.edits.problem.value = null
-}
+defineProps<{ edits: ReturnType<typeof useSiteEdits>; site: string; draft: number | null }>()
 </script>
 
 <template>
@@ -29,7 +25,12 @@ function close() {
           >
         </p>
       </div>
-      <button type="button" class="btn-quiet shrink-0 px-2" aria-label="Close this note" @click="close()">
+      <button
+        type="button"
+        class="btn-quiet shrink-0 px-2"
+        aria-label="Close this note"
+        @click="edits.close()"
+      >
         <XMarkIcon class="size-5" aria-hidden="true" />
       </button>
     </div>

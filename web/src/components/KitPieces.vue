@@ -20,6 +20,7 @@ watch(
 )
 const at = computed(() => pieces.value.find((i) => i.address === piece.value))
 const variant = ref("")
+const record = ref("")
 watch(piece, () => {
   variant.value = record.value = ""
 })
@@ -32,7 +33,6 @@ const records = computed(() =>
     (i) => i.address.startsWith("record/") && i.meta.type === type.value,
   ),
 )
-const record = ref("")
 watch(site, () => {
   record.value = site.value ? "longest" : ""
 })

@@ -49,5 +49,10 @@ export function useSiteEdits(site: Ref<string>, draft: Ref<number | null>) {
       )
       return "Undone"
     })
-  return { says, problem, busy, act, run, undo, inDraft }
+  /** Takes away what was told. */
+  function close() {
+    says.value = ""
+    problem.value = null
+  }
+  return { says, problem, busy, act, run, undo, close, inDraft }
 }

@@ -56,17 +56,6 @@ watch(
   },
   { immediate: true },
 )
-watch(
-  () => known.value && !!live.data.value,
-  async (ready) => {
-    if (opened.value || !ready) return
-    opened.value = true
-    if (!keeper.value || !(await edits.recover())) return
-    says("What you typed last time was kept, and is in the draft.")
-    again()
-  },
-  { immediate: true },
-)
 const width = ref(window.innerWidth < 768 ? 390 : 1280)
 const asVisitors = ref(false)
 const source = ref(false)
@@ -81,6 +70,10 @@ const putAside = ref(0)
 const scripts = ref(0)
 const typing = ref(false)
 const placing = ref(false)
+const note = ref("")
+const says = (words: string) => {
+  note.value = words
+}
 // A piece that waits for answers is not forgotten by leaving without a word.
 const waits = ref("")
 let warned = ""
@@ -91,10 +84,6 @@ function stays() {
     `“${waits.value}” is not on the page yet: answer its question below, or cancel it. Leave again to go without it.`,
   )
   return true
-}
-const note = ref("")
-const says = (words: string) => {
-  note.value = words
 }
 const acts = usePageActs({ site, page, keeper, draft, width, chosen, outline, edits, again, post, says })
 const src = computed(() => (editing.value ? editing.value + props.page : ""))
@@ -109,6 +98,19 @@ const fetchOutline = () =>
     edits.problem.value = e
     return null
   })
+
+// What was typed and not sent, the last time this page was open here, is not lost.
+watch(
+  () => known.value && !!live.data.value,
+  async (ready) => {
+    if (opened.value || !ready) return
+    opened.value = true
+    if (!keeper.value || !(await edits.recover())) return
+    says("What you typed last time was kept, and is in the draft.")
+    again()
+  },
+  { immediate: true },
+)
 
 /**
  * What is known of a page that was loaded, once its outline is of the same. Only when the page comes into sight does

@@ -21,14 +21,14 @@ const keeper = useSession().may("keeper")
 const edits = useSiteEdits(site, draft)
 const items = useItems(site, draft)
 const all = computed(() => items.data.value?.items ?? [])
+const records = computed(() => all.value.filter((i) => i.address.startsWith("record/")))
+const typeOf = (r: Schemas["Item"]) => r.address.split("/")[1]
 const types = computed(() => [
   ...new Set([
     ...all.value.filter((i) => i.address.startsWith("record-type/")).map((i) => i.address.slice(12)),
     ...records.value.map((r) => typeOf(r)),
   ]),
 ])
-const records = computed(() => all.value.filter((i) => i.address.startsWith("record/")))
-const typeOf = (r: Schemas["Item"]) => r.address.split("/")[1]
 const type = ref("")
 watch(types, (t) => (type.value = t.includes(type.value) ? type.value : (t[0] ?? "")), { immediate: true })
 const words = ref("")
