@@ -277,9 +277,10 @@ func TestConnectionBreaksWhileTypingInTheConsole(t *testing.T) {
 	b.Sees("Not connected")
 	kept := harness.Eval[string](b, `JSON.stringify(Object.entries(localStorage))`)
 	require.Contains(t, kept, "after it")
-	b.Leave(s.Console + "/library")
+	b.Leave()
 	b.Offline(false)
-	b.Go(s.Console + "/sites/kestrel-refuge/edit/")
+	b.Go(s.Console + "/sites/kestrel-refuge")
+	b.Click("[data-open-to-edit]") // all of the site is known here by now
 	b.Shows("Before the storm and after it!")
 	goLive(b)
 	assert.Contains(t, string(s.Visit(s.Live("kestrel-refuge")+"/").Body), "Before the storm and after it!</h1>")

@@ -13,6 +13,7 @@ import (
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
@@ -38,6 +39,10 @@ func NewBrowser(t testing.TB) *Browser {
 	b := &Browser{ctx: ctx, t: t}
 	require.NoError(t, chromedp.Listen(ctx, b.log.hear))
 	t.Cleanup(func() {
+		b.log.mu.Lock()
+		faults := b.log.faults
+		b.log.mu.Unlock()
+		assert.Empty(t, faults, "a script of the console is wrong")
 		if t.Failed() {
 			b.leaveBehind()
 		}

@@ -183,8 +183,8 @@ func (b *Browser) Offline(broken bool) {
 	require.NoError(b.t, err)
 }
 
-// Leave opens another address, whatever the page asks before it is left; the address may be out of reach.
-func (b *Browser) Leave(url string) {
+// Leave goes away to an empty page, whatever the page asks before it is left.
+func (b *Browser) Leave() {
 	b.t.Helper()
 	ctx, cancel := context.WithTimeout(b.ctx, 10*time.Second)
 	defer cancel()
@@ -204,6 +204,8 @@ func (b *Browser) Leave(url string) {
 			}
 		}
 	}()
-	chromedp.Call(ctx, page.Navigate, page.NavigateParams{URL: url})
-	time.Sleep(300 * time.Millisecond)
+	_, err := chromedp.Call(ctx, page.Navigate, page.NavigateParams{URL: "about:blank"})
+	require.NoError(b.t, err)
+	require.Eventually(b.t, func() bool { return Eval[string](b, "location.href") == "about:blank" }, 10*time.Second,
+		20*time.Millisecond, "the page is not left")
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -17,9 +18,13 @@ import (
 
 // consoleLog is what the pages of a tab write into the browser's console, the last lines of it.
 type consoleLog struct {
-	mu    sync.Mutex
-	lines []string
+	mu     sync.Mutex
+	lines  []string
+	faults []string // of the console's own scripts
 }
+
+// fault is what a script of the console ends with that was written wrong; one that reaches nobody is none.
+var fault = regexp.MustCompile(`(Reference|Type|Range|Syntax)Error: [^\n]*\n(.*\n)*?.*/assets/`)
 
 // hear notes an event of the tab.
 func (l *consoleLog) hear(event any) {
@@ -43,6 +48,9 @@ func (l *consoleLog) hear(event any) {
 	}
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	if fault.MatchString(line) && !strings.Contains(line, "Failed to fetch") {
+		l.faults = append(l.faults, line)
+	}
 	l.lines = append(l.lines, time.Now().Format("15:04:05.000 ")+line)
 	if len(l.lines) > 60 {
 		l.lines = l.lines[len(l.lines)-60:]
