@@ -174,7 +174,8 @@ func TestPreviewsShowWhatVisitorsSee(t *testing.T) {
 		s.Call("GET", "/api/v1/sites/kestrel-refuge/drafts", nil).Into(t, &drafts)
 		require.Len(t, drafts.Drafts, 1)
 		require.Equal(t, 200, s.Call("POST", "/api/v1/sites/kestrel-refuge/edits", m{"draft": drafts.Drafts[0].Id,
-			"operations": []m{{"op": "token", "item": "tokens/brand", "property": "color.dawn", "value": "#112233"}}}).Status)
+			"operations": []m{{"op": "token", "item": "tokens/brand", "property": "color.dawn",
+				"value": "#112233"}}}).Status)
 		s.Must("site", "go-live", "kestrel-refuge", "less")
 		assert.Equal(t, 404, s.Visit(at+alone).Status)
 		late := s.Visit(at + sheet)

@@ -302,7 +302,9 @@ func (m *needer) needItem(address, slug, why string, optional bool) error {
 	}
 	a, err := item.ParseAddress(address)
 	named := err == nil
-	leaners, wanted, err := m.leaners(func(u closure.Use) bool { return named && u.To == a || slug != "" && u.Slug == slug })
+	leaners, wanted, err := m.leaners(func(u closure.Use) bool {
+		return named && u.To == a || slug != "" && u.Slug == slug
+	})
 	if err != nil || !wanted {
 		return err
 	}

@@ -77,8 +77,8 @@ func TestTypingThatGoesOnIsOneStep(t *testing.T) {
 	d := newDraft()
 	one, two, three := d.state("x", "<p>1</p>"), d.state("x", "<p>2</p>"), d.state("x", "<p>3</p>")
 	step := func(before, after *steps.State) steps.Step {
-		return steps.Step{N: 1, Kind: steps.Do, By: "ida", Typing: "in", Edits: []steps.Edit{{Item: "x", Before: before,
-			After: after}}}
+		return steps.Step{N: 1, Kind: steps.Do, By: "ida", Typing: "in",
+			Edits: []steps.Edit{{Item: "x", Before: before, After: after}}}
 	}
 	last, next, at := step(one, two), step(two, three), time.Now()
 	assert.True(t, next.GoesOn(last, at, at.Add(steps.TypingPause)))
@@ -125,7 +125,8 @@ func TestStatesAreBroughtTogether(t *testing.T) {
 		"ours is so":   {state("block/x", "<p>two</p>", "One"), base, state("block/x", "<p>two</p>", "One"), ""},
 		"a title and a text": {state("block/x", "<p>one</p>", "Two"), state("block/x", "<p>two</p>", "One"),
 			state("block/x", "<p>two</p>", "Two"), ""},
-		"two titles": {state("block/x", "<p>one</p>", "Two"), state("block/x", "<p>one</p>", "Three"), nil, "its title"},
+		"two titles": {state("block/x", "<p>one</p>", "Two"), state("block/x", "<p>one</p>", "Three"), nil,
+			"its title"},
 		"two texts":  {state("block/x", "<p>two</p>", "One"), state("block/x", "<p>three</p>", "One"), nil, "p"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -150,7 +150,9 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 		{"fonts", false, func(d *desk.Desk) (string, error) { return text(d.Fonts(ctx, viewer, "one", 0)) }},
 		{"forms", false, func(d *desk.Desk) (string, error) { return text(d.SiteForms(ctx, keeper, "one")) }},
 		{"media", false, func(d *desk.Desk) (string, error) { return text(d.Media(ctx, viewer, "one", 0, "")) }},
-		{"an outline", false, func(d *desk.Desk) (string, error) { return text(d.Outline(ctx, viewer, "one", "/", 0)) }},
+		{"an outline", false, func(d *desk.Desk) (string, error) {
+			return text(d.Outline(ctx, viewer, "one", "/", 0))
+		}},
 		{"proposals", false, func(d *desk.Desk) (string, error) { return text(d.Proposals(ctx, viewer, "one", 0)) }},
 		{"publishing", false, func(d *desk.Desk) (string, error) {
 			var b bytes.Buffer
@@ -233,7 +235,9 @@ func TestEveryReadAndWriteFailsOnce(t *testing.T) {
 			_, err := d.DraftRebase(ctx, keeper, "two", state.draft, nil)
 			return "", err
 		}},
-		{"what drafts there are", false, func(d *desk.Desk) (string, error) { return text(d.Drafts(ctx, viewer, "two")) }},
+		{"what drafts there are", false, func(d *desk.Desk) (string, error) {
+			return text(d.Drafts(ctx, viewer, "two"))
+		}},
 		{"looking through a draft", false, func(d *desk.Desk) (string, error) {
 			v, err := d.Look(ctx, viewer, "two", state.draft)
 			if err != nil {

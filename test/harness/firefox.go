@@ -152,7 +152,8 @@ func (f *Firefox) eval(in, expression string) string {
 			Value any
 		}
 	}
-	if f.try(&got, "script.evaluate", m{"expression": expression, "target": m{"context": in}, "awaitPromise": true}) != nil {
+	if f.try(&got, "script.evaluate", m{"expression": expression, "target": m{"context": in},
+		"awaitPromise": true}) != nil {
 		return ""
 	}
 	s, _ := got.Result.Value.(string)
@@ -177,7 +178,8 @@ const rest = `!(+document.documentElement.dataset.underWay)`
 // Sees waits until the page shows words.
 func (f *Firefox) Sees(words string) {
 	f.t.Helper()
-	f.until(f.tab, rest+` && document.body.innerText.includes(`+strconv.Quote(words)+`) ? "yes" : ""`, "it never shows "+words)
+	f.until(f.tab, rest+` && document.body.innerText.includes(`+strconv.Quote(words)+`) ? "yes" : ""`,
+		"it never shows "+words)
 }
 
 // Shows waits until the page that is edited, in its frame, shows words.
@@ -244,7 +246,8 @@ func (f *Firefox) keys(in, text string) {
 	for _, k := range text {
 		list = append(list, m{"type": "keyDown", "value": string(k)}, m{"type": "keyUp", "value": string(k)})
 	}
-	f.call(nil, "input.performActions", m{"context": in, "actions": []m{{"type": "key", "id": "keys", "actions": list}}})
+	f.call(nil, "input.performActions", m{"context": in,
+		"actions": []m{{"type": "key", "id": "keys", "actions": list}}})
 }
 
 // Type writes into a field, in place of what it holds.
