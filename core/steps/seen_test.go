@@ -127,7 +127,7 @@ func TestStatesAreBroughtTogether(t *testing.T) {
 			state("block/x", "<p>two</p>", "Two"), ""},
 		"two titles": {state("block/x", "<p>one</p>", "Two"), state("block/x", "<p>one</p>", "Three"), nil,
 			"its title"},
-		"two texts":  {state("block/x", "<p>two</p>", "One"), state("block/x", "<p>three</p>", "One"), nil, "p"},
+		"two texts": {state("block/x", "<p>two</p>", "One"), state("block/x", "<p>three</p>", "One"), nil, "p"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, open, err := steps.MergeBy(d, "x", base, x.ours, x.theirs, nil)
