@@ -67,7 +67,7 @@ func AnyRead(t *testing.T, c item.Collection, do func(item.Collection) (any, err
 }
 
 // most bounds how many reads fail of a computation that reads much, unless CPARCEL_SOAK asks for all.
-const most = 80
+const most = 40
 
 // some draws which of n reads fail.
 func some(t *testing.T, n int64) (list []int64) {
