@@ -7,7 +7,8 @@ cd "$(dirname "$0")/.."
 # What tests write is gone with them: it lies in memory where there is plenty.
 TMPDIR=${TMPDIR:-/tmp}
 if [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm | tail -1)" -gt 8000000 ] &&
-  [ "$(awk '/MemAvailable/ {print $2}' /proc/meminfo)" -gt 12000000 ] && ! findmnt -n -o OPTIONS /dev/shm | grep -qw noexec; then
+  [ "$(awk '/MemAvailable/ {print $2}' /proc/meminfo)" -gt 12000000 ] &&
+  ! findmnt -n -o OPTIONS /dev/shm | grep -qw noexec; then
   TMPDIR=/dev/shm
 fi
 TMPDIR=$(mktemp -d "$TMPDIR/cparcel-test-XXXXXX")

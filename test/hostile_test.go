@@ -83,7 +83,13 @@ func TestHostileContentIsBounded(t *testing.T) {
 		site := "bomb-" + name
 		r := s.Call("PUT", "/api/v1/sites/"+site+"?parts=ask", zipped(t, files), "Content-Type", "application/zip")
 		require.Equal(t, 201, r.Status, "%s: %.300s", name, r.Body)
-		assert.Equal(t, 200, s.Visit(s.Live(site)+"/").Status, name)
+		visits := 1
+		if soaking() { // memory that a visit leaves behind adds up
+			visits = 3
+		}
+		for range visits {
+			assert.Equal(t, 200, s.Visit(s.Live(site)+"/").Status, name)
+		}
 		at := peak(t, s)
 		t.Logf("%s: %d MB at the most", name, at>>20)
 		require.Less(t, at, int64(maxPeak), name)

@@ -204,7 +204,7 @@ func (f *Firefox) frame() string {
 	return ""
 }
 
-// Press clicks a button or link by its words, and Click what a CSS selector names.
+// Press clicks a button or link by its words.
 func (f *Firefox) Press(words string) {
 	f.t.Helper()
 	f.click(f.tab, `[...document.querySelectorAll("button:not(:disabled), a")].find((e) => e.checkVisibility() && `+
@@ -239,7 +239,7 @@ func (f *Firefox) click(in, element, what string) {
 			{"type": "pointerUp", "button": 0}}}}})
 }
 
-// Keys presses keys one after the other in a tab or frame; the W3C's codes stand for those without a letter.
+// keys presses keys one after the other in a tab or frame.
 func (f *Firefox) keys(in, text string) {
 	f.t.Helper()
 	var list []m

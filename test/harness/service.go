@@ -309,7 +309,9 @@ func (s *Service) Visit(at string, headers ...string) Reply {
 	rest, ok := strings.CutPrefix(at, "http://")
 	require.True(s.t, ok, at)
 	host, path, _ := strings.Cut(rest, "/")
-	req, err := http.NewRequest(http.MethodGet, "http://127.0.0.1:"+s.Preview+"/"+path, nil)
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute) // one that hangs fails here
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, "http://127.0.0.1:"+s.Preview+"/"+path, nil)
 	require.NoError(s.t, err)
 	req.Host = host
 	for i := 0; i+1 < len(headers); i += 2 {
